@@ -1,0 +1,76 @@
+PYTHON ?= python3.11
+VENV := .venv
+BIN := $(VENV)/bin
+STAMPS := $(VENV)/.stamps
+PORT ?= 8137
+DATA ?= .demo-data
+
+.PHONY: setup demo serve test check bench lock types pictures clean
+
+setup: $(STAMPS)/python $(STAMPS)/page
+
+$(STAMPS)/venv:
+	$(PYTHON) -m venv $(VENV)
+	mkdir -p $(STAMPS)
+	touch $@
+
+$(STAMPS)/python: $(STAMPS)/venv requirements.lock pyproject.toml
+	$(BIN)/pip install -q --disable-pip-version-check -r requirements.lock
+	$(BIN)/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	touch $@
+
+$(STAMPS)/python-dev: $(STAMPS)/python requirements-dev.lock
+	$(BIN)/pip install -q --disable-pip-version-check -r requirements-dev.lock
+	touch $@
+
+$(STAMPS)/node: $(STAMPS)/venv web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+$(STAMPS)/page: $(STAMPS)/node $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
+	cd web && npm run --silent build -- --logLevel warn
+	touch $@
+
+$(STAMPS)/chromium: $(STAMPS)/venv
+	command -v chromium >/dev/null || { apt-get update -q && apt-get install -qy --no-install-recommends chromium; }
+	touch $@
+
+# Installs what is needed, makes the demo mixes once, and serves the page.
+demo: setup
+	@$(BIN)/ripe-press demo --port $(PORT) --data $(DATA)
+
+serve: setup
+	@$(BIN)/ripe-press serve --port $(PORT)
+
+# Everything that is checked: style, types, layers, page, tests, tests in a browser.
+test: setup $(STAMPS)/python-dev $(STAMPS)/chromium check
+	$(BIN)/pytest
+
+check: $(STAMPS)/python-dev $(STAMPS)/node
+	$(BIN)/ruff format --check .
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/python -m ripe_press.api.openapi | cmp - web/src/api/openapi.json
+	cd web && npm run --silent lint && npm run --silent typecheck && npm run --silent test
+
+# This product against the shortest straight scripts on the same libraries, as ratios.
+bench: setup $(STAMPS)/python-dev
+	$(BIN)/python benchmarks/press.py
+
+# The page's types, from the server's own description of its interface.
+types: $(STAMPS)/python $(STAMPS)/node
+	$(BIN)/python -m ripe_press.api.openapi > web/src/api/openapi.json
+	cd web && npm run --silent types
+
+# The pictures of the README, from the demo data.
+pictures: setup $(STAMPS)/python-dev $(STAMPS)/chromium
+	$(BIN)/python docs/take_pictures.py
+
+lock: $(STAMPS)/venv
+	$(BIN)/pip install -q pip-tools
+	$(BIN)/pip-compile -q --strip-extras --no-emit-index-url --no-emit-find-links --no-header --allow-unsafe --extra build -o requirements.lock pyproject.toml
+	$(BIN)/pip-compile -q --strip-extras --no-emit-index-url --no-emit-find-links --no-header --allow-unsafe --extra dev -c requirements.lock -o requirements-dev.lock pyproject.toml
+
+clean:
+	rm -rf $(VENV) web/node_modules src/ripe_press/api/static

@@ -1,0 +1,49 @@
+"""The application: wiring only."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+
+from ripe_press.api import press_routes, shelf_routes
+from ripe_press.api.error_map import answer_errors
+from ripe_press.studio.studio import Studio
+
+STATIC = Path(__file__).parent / "static"
+
+
+def make_app(studio: Studio) -> FastAPI:
+    """The application over a studio, which it starts and closes."""
+
+    @asynccontextmanager
+    async def life(_app: FastAPI) -> AsyncIterator[None]:
+        studio.start()
+        yield
+        studio.close()
+
+    app = FastAPI(title="Ripe Press", lifespan=life, docs_url=None, redoc_url=None)
+    app.state.studio = studio
+    answer_errors(app)
+    app.include_router(shelf_routes.router)
+    app.include_router(press_routes.router)
+    _serve_page(app)
+    return app
+
+
+def _serve_page(app: FastAPI) -> None:
+    """The built page; every address that is not the interface's belongs to the page's own router."""
+    if (STATIC / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=STATIC / "assets"))
+
+    @app.get("/{address:path}", include_in_schema=False)
+    def page(address: str) -> FileResponse:
+        if address.startswith("api/"):
+            raise HTTPException(404)
+        icon = STATIC / "icon.svg"
+        if address == "icon.svg" and icon.is_file():
+            return FileResponse(icon)
+        return FileResponse(STATIC / "index.html", headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,52 @@
+"""How sound travels: blocks, processors and meters.
+
+A block is ``float64``, shape ``(frames, channels)``, C order, mono too; 1.0 is full scale. Nobody writes into
+a block that was handed over: the same block goes to every branch of the tree.
+"""
+
+from collections.abc import Iterator
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+Block = NDArray[np.float64]
+Integers = NDArray[np.int32]
+Samples = NDArray[np.float64] | NDArray[np.int32]
+
+BLOCK_FRAMES = 16384
+
+
+class Processor(Protocol):
+    """Turns blocks into blocks; holds its own state; is of no use after ``flush``."""
+
+    def process(self, block: Block) -> Samples:
+        """What leaves for this block; may be shorter, longer or empty."""
+        ...
+
+    def flush(self) -> Samples:
+        """What is still inside once the last block has come."""
+        ...
+
+
+class Meter(Protocol):
+    """Looks at blocks and gives a frozen result at the end."""
+
+    def process(self, block: Block) -> None:
+        """Takes the next block into account."""
+        ...
+
+    def result(self) -> Any:
+        """The finished measure; the meter is of no use afterwards."""
+        ...
+
+
+def empty_block(channels: int) -> Block:
+    """No frames at all, in the right shape."""
+    return np.zeros((0, channels), dtype=np.float64)
+
+
+def in_blocks(samples: Block, block_frames: int = BLOCK_FRAMES) -> Iterator[Block]:
+    """An array cut into blocks, for tests and for material that is made in memory."""
+    for start in range(0, len(samples), block_frames):
+        yield samples[start : start + block_frames]

@@ -1,0 +1,58 @@
+"""Briefs as data: what a recipient asks for, read from the JSON files beside this module."""
+
+from functools import cache
+from importlib.resources import files
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ripe_press.core.engine.resolve import Delivery
+from ripe_press.core.errors import NotFound
+from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.signal.resample import Quality
+
+
+class Brief(BaseModel):
+    """A recipient's wishes. ``rate_hz`` None means the mix's own rate."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    id: str = Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$")
+    title: str
+    sentence: str
+    why: str
+    container: Container
+    encoding: Encoding
+    rate_hz: int | None = Field(ge=8_000, le=384_000)
+    quality: Quality
+    label_pattern: str
+
+    def delivery(self, start_frame: int, end_frame: int) -> Delivery:
+        """A delivery of a range to this brief, with everything as the brief prefers it."""
+        return Delivery(
+            self.id, start_frame, end_frame, self.container, self.encoding, self.rate_hz, self.quality,
+            self.label_pattern,
+        )  # fmt: skip
+
+
+@cache
+def built_in_briefs() -> dict[str, Brief]:
+    """The briefs that ship with the product, by their id."""
+    folder = files("ripe_press.core.briefs")
+    briefs = [
+        Brief.model_validate_json(entry.read_bytes())
+        for entry in sorted(folder.iterdir(), key=lambda entry: entry.name)
+        if entry.name.endswith(".json")
+    ]
+    return {brief.id: brief for brief in briefs}
+
+
+def brief_of(brief_id: str) -> Brief:
+    """The brief with this id.
+
+    Raises: NotFound ``brief.unknown``, naming the briefs there are.
+    """
+    briefs = built_in_briefs()
+    if brief_id not in briefs:
+        message = f"There is no brief called {brief_id!r}. There is: {', '.join(briefs)}."
+        raise NotFound("brief.unknown", message, brief=brief_id)
+    return briefs[brief_id]

@@ -1,0 +1,133 @@
+"""What a station says of itself: a short label, and one plain sentence with its figures."""
+
+from dataclasses import dataclass
+
+from ripe_press.core.engine import stations as st
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, is_float
+from ripe_press.core.formats.wav import wav_bytes
+from ripe_press.core.signal.quantise import added_noise_dbfs
+from ripe_press.core.units import print_clock, print_db, print_rate
+
+
+@dataclass(frozen=True, slots=True)
+class MixKnowledge:
+    """What was measured of the mix and matters to sentences; None where it is not known."""
+
+    quietest_half_second_dbfs: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Description:
+    """A cell of the tree and the panel behind it. ``figures`` are (name, value with unit)."""
+
+    kind: str
+    label: str
+    detail: str
+    idle: bool
+    sentence: str
+    figures: tuple[tuple[str, str], ...]
+
+
+def describe(station: st.Station, source: st.Source, known: MixKnowledge) -> Description:
+    """The words for a station of a path that starts at ``source``."""
+    match station:
+        case st.Source():
+            return _source(station)
+        case st.Range():
+            return _range(station, source.rate_hz)
+        case st.Rate():
+            return _rate(station)
+        case st.Depth():
+            return _depth(station, known)
+        case st.Codec():
+            return _codec(station)
+        case st.Name():
+            return Description(
+                "name",
+                station.file_name,
+                "",
+                False,
+                "The file appears under this name only when it is proved.",
+                (),
+            )
+
+
+def depth_label(bit_depth: int | None, codec: str) -> str:
+    """``16 bits``, ``32-bit float``, or the codec's name where there is no depth."""
+    if bit_depth is None:
+        return codec
+    return f"{bit_depth}-bit float" if codec == "pcm-float" else f"{bit_depth} bits"
+
+
+def _source(source: st.Source) -> Description:
+    depth = depth_label(source.bit_depth, source.codec)
+    channels = "stereo" if source.channels == 2 else "mono"
+    return Description(
+        "source", "Mix", f"{print_rate(source.rate_hz)} · {depth}", True,
+        "The mix as it lies on disk. It is read, block by block, and never altered.",
+        (
+            ("Rate", print_rate(source.rate_hz)), ("Depth", depth), ("Channels", channels),
+            ("Length", print_clock(source.frames, source.rate_hz)),
+        ),
+    )  # fmt: skip
+
+
+def _range(cut: st.Range, rate_hz: int) -> Description:
+    start, end = print_clock(cut.start_frame, rate_hz), print_clock(cut.end_frame, rate_hz)
+    length = print_clock(cut.frames, rate_hz)
+    sentence = (
+        f"All of the mix leaves: {length}."
+        if cut.idle
+        else f"What leaves starts at {start} and stops at {end}: {length} of the mix."
+    )
+    return Description(
+        "range", "Whole mix" if cut.idle else "Range", length, cut.idle, sentence,
+        (("Start", start), ("End", end), ("Length", length), ("Frames", f"{cut.frames:,}")),
+    )  # fmt: skip
+
+
+def _rate(rate: st.Rate) -> Description:
+    if rate.idle:
+        sentence = "The mix is already at this rate, so nothing is converted."
+        return Description("rate", print_rate(rate.to_hz), "kept", True, sentence, ())
+    lower = print_rate(min(rate.from_hz, rate.to_hz) // 2)
+    sentence = (
+        f"Converted from {print_rate(rate.from_hz)} to {print_rate(rate.to_hz)} at {rate.quality.replace('-', ' ')} "
+        f"quality. What lies above {lower} cannot be kept; the curve shows where the filter begins to close."
+    )
+    return Description(
+        "rate", print_rate(rate.to_hz), f"from {print_rate(rate.from_hz)}", False, sentence,
+        (("Quality", rate.quality.replace("-", " ")),),
+    )  # fmt: skip
+
+
+def _depth(depth: st.Depth, known: MixKnowledge) -> Description:
+    if depth.exact:
+        return Description("depth", f"{depth.bits} bits", "exact, no dither", True, depth.reason, ())
+    noise = added_noise_dbfs(depth.bits, depth.dither)
+    sentence = f"At {depth.bits} bits with {depth.dither} dither the noise sits at {print_db(noise)}"
+    figures = [("Dither noise", print_db(noise))]
+    quiet = known.quietest_half_second_dbfs
+    if quiet is None:
+        sentence += "."
+    elif quiet == float("-inf"):
+        sentence += "; the quietest half second of this range is digital silence, and will hold that noise alone."
+        figures.append(("Quietest half second", "digital silence"))
+    else:
+        sentence += f"; the quietest half second of this range is at {print_db(quiet)}."
+        figures.append(("Quietest half second", print_db(quiet)))
+    return Description("depth", f"{depth.bits} bits", depth.dither, False, f"{sentence} {depth.reason}", tuple(figures))
+
+
+def _codec(codec: st.Codec) -> Description:
+    title = CAPABILITIES[codec.container].title
+    size = wav_bytes(codec.encoding, codec.channels, codec.frames)
+    kind = "floating-point samples" if is_float(codec.encoding) else f"{BITS[codec.encoding]}-bit integers"
+    return Description(
+        "codec", title, "float" if is_float(codec.encoding) else "PCM", False,
+        f"{title} keeps {kind} exactly as they are, without compression. The size is known to the byte.",
+        (
+            ("Frames", f"{codec.frames:,}"), ("Size", f"{size:,} bytes"),
+            ("Length", print_clock(codec.frames, codec.rate_hz)),
+        ),
+    )  # fmt: skip

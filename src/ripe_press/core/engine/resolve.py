@@ -1,0 +1,84 @@
+"""From a delivery and a mix to a path of stations: pure, and the only place where anything is decided."""
+
+from dataclasses import dataclass
+
+from ripe_press.core.engine.stations import Codec, Depth, Name, Path, Range, Rate, Source
+from ripe_press.core.errors import BadInput
+from ripe_press.core.formats.capabilities import BITS, Container, Encoding, check_capable, is_float
+from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.naming import expand, rate_label, safe_stem
+from ripe_press.core.signal.quantise import Dither
+from ripe_press.core.signal.resample import Quality
+from ripe_press.core.units import frames_after_conversion, print_clock
+
+
+@dataclass(frozen=True, slots=True)
+class Delivery:
+    """One range of one mix, made to one brief. ``rate_hz`` None keeps the mix's own rate."""
+
+    brief: str
+    start_frame: int
+    end_frame: int
+    container: Container
+    encoding: Encoding
+    rate_hz: int | None
+    quality: Quality
+    label_pattern: str
+
+
+def resolve(delivery: Delivery, facts: SourceFacts, title: str) -> Path:
+    """The path of a delivery; what is previewed is what runs.
+
+    Raises: BadInput ``range.empty`` or ``range.outside``; Unsupported from the capability table.
+    """
+    _check_range(delivery, facts)
+    source = Source(facts.path, facts.rate_hz, facts.channels, facts.frames, facts.bit_depth, facts.codec)
+    cut = Range(delivery.start_frame, delivery.end_frame, facts.frames)
+    rate = Rate(facts.rate_hz, delivery.rate_hz or facts.rate_hz, delivery.quality)
+    can = check_capable(delivery.container, delivery.encoding, rate.to_hz, facts.channels)
+    frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
+    codec = Codec(delivery.container, delivery.encoding, rate.to_hz, facts.channels, frames)
+    fields = {
+        "title": title,
+        "rate": rate_label(rate.to_hz),
+        "depth": f"{BITS[delivery.encoding]}{'f' if is_float(delivery.encoding) else 'b'}",
+        "brief": delivery.brief,
+    }
+    name = Name(safe_stem(expand(delivery.label_pattern, fields)) + can.suffix)
+    if is_float(delivery.encoding):
+        return (source, cut, rate, codec, name)
+    return (source, cut, rate, decide_depth(BITS[delivery.encoding], facts, rate), codec, name)
+
+
+def decide_depth(bits: int, facts: SourceFacts, rate: Rate) -> Depth:
+    """Dither by rule: nothing when integers pass unchanged, triangular when they are made from anything finer."""
+    untouched = rate.idle and facts.codec == "pcm" and facts.bit_depth is not None
+    if untouched and facts.bit_depth is not None and facts.bit_depth <= bits:
+        reason = f"The mix already holds {facts.bit_depth}-bit integers at this rate: they leave as they came."
+        return Depth(bits, "none", reason, exact=True)
+    dither: Dither = "triangular"
+    if not rate.idle:
+        cause = "The converter computes in floating point"
+    elif facts.is_float:
+        cause = f"The mix is {facts.bit_depth}-bit floating point"
+    elif facts.bit_depth is None:
+        cause = f"Decoding {facts.codec} gives floating point"
+    else:
+        cause = f"The mix has {facts.bit_depth} bits"
+    reason = f"{cause}, so integers of {bits} bits are made with triangular dither, once, at the end."
+    return Depth(bits, dither, reason, exact=False)
+
+
+def _check_range(delivery: Delivery, facts: SourceFacts) -> None:
+    start, end = delivery.start_frame, delivery.end_frame
+    length = print_clock(facts.frames, facts.rate_hz)
+    if start < 0 or end > facts.frames:
+        where = print_clock(max(start, end), facts.rate_hz)
+        message = f"The range reaches to {where}, but the mix is {length} long. Choose points inside the mix."
+        raise BadInput("range.outside", message, start_frame=start, end_frame=end, frames=facts.frames)
+    if end <= start:
+        message = (
+            f"The range is empty: it starts at {print_clock(start, facts.rate_hz)} and ends at "
+            f"{print_clock(end, facts.rate_hz)}. Set the end after the start."
+        )
+        raise BadInput("range.empty", message, start_frame=start, end_frame=end)

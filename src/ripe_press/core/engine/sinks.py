@@ -1,0 +1,172 @@
+"""Where blocks go inside a walk: chains of processors, meters, writers, and threads between them."""
+
+import queue
+import threading
+from collections.abc import Sequence
+from typing import Any, Protocol
+
+from ripe_press.core.blocks import Meter, Processor, Samples
+from ripe_press.core.formats.wav import WavWriter
+
+QUEUE_BLOCKS = 8
+
+
+class Sink(Protocol):
+    """Takes blocks in order, then either ``finish`` or ``abort``, once."""
+
+    def put(self, samples: Samples) -> None:
+        """Takes the next block."""
+        ...
+
+    def finish(self) -> None:
+        """No more blocks will come: complete the work."""
+        ...
+
+    def abort(self) -> None:
+        """No more blocks will come: leave nothing behind."""
+        ...
+
+
+class Branches:
+    """Hands every block to several sinks."""
+
+    def __init__(self, sinks: Sequence[Sink]) -> None:
+        self._sinks = sinks
+
+    def put(self, samples: Samples) -> None:
+        """Takes the next block."""
+        for sink in self._sinks:
+            sink.put(samples)
+
+    def finish(self) -> None:
+        """Completes every branch."""
+        for sink in self._sinks:
+            sink.finish()
+
+    def abort(self) -> None:
+        """Ends every branch."""
+        for sink in self._sinks:
+            sink.abort()
+
+
+class Through:
+    """A processor in front of a sink; empty blocks go no further."""
+
+    def __init__(self, processor: Processor, sink: Sink) -> None:
+        self._processor = processor
+        self._sink = sink
+
+    def put(self, samples: Samples) -> None:
+        """Takes the next block."""
+        self._pass_on(self._processor.process(samples))  # type: ignore[arg-type]
+
+    def finish(self) -> None:
+        """Flushes the processor, then completes the sink."""
+        self._pass_on(self._processor.flush())
+        self._sink.finish()
+
+    def abort(self) -> None:
+        """Ends the sink."""
+        self._sink.abort()
+
+    def _pass_on(self, samples: Samples) -> None:
+        if len(samples):
+            self._sink.put(samples)
+
+
+class Metered:
+    """A meter as a leaf."""
+
+    def __init__(self, meter: Meter) -> None:
+        self._meter = meter
+        self.result: Any = None
+
+    def put(self, samples: Samples) -> None:
+        """Takes the next block."""
+        self._meter.process(samples)  # type: ignore[arg-type]
+
+    def finish(self) -> None:
+        """Keeps the result."""
+        self.result = self._meter.result()
+
+    def abort(self) -> None:
+        """Nothing to leave behind."""
+
+
+class Written:
+    """A file as a leaf."""
+
+    def __init__(self, writer: WavWriter) -> None:
+        self._writer = writer
+
+    def put(self, samples: Samples) -> None:
+        """Takes the next block."""
+        self._writer.write(samples)
+
+    def finish(self) -> None:
+        """Closes and syncs the file."""
+        self._writer.close()
+
+    def abort(self) -> None:
+        """Removes the file."""
+        self._writer.abandon()
+
+
+class Threaded:
+    """A sink on a thread of its own behind a short queue; the queue is the back-pressure.
+
+    An error of the sink comes back to whoever puts the next block, or finishes. After an error the thread
+    goes on emptying its queue, so that nobody waits for ever.
+    """
+
+    _FINISH = object()
+    _ABORT = object()
+
+    def __init__(self, sink: Sink, name: str) -> None:
+        self._sink = sink
+        self._error: BaseException | None = None
+        self._queue: queue.Queue[Any] = queue.Queue(QUEUE_BLOCKS)
+        self._thread = threading.Thread(target=self._run, name=name, daemon=True)
+        self._thread.start()
+
+    def put(self, samples: Samples) -> None:
+        """Queues the next block; waits while the queue is full."""
+        self._raise()
+        self._queue.put(samples)
+
+    def finish(self) -> None:
+        """Waits until the sink has finished."""
+        self._end(self._FINISH)
+        self._raise()
+
+    def abort(self) -> None:
+        """Waits until the sink has let go."""
+        self._end(self._ABORT)
+
+    def _end(self, signal: object) -> None:
+        if self._thread.is_alive():
+            self._queue.put(signal)
+            self._thread.join()
+
+    def _raise(self) -> None:
+        if self._error is not None:
+            raise self._error
+
+    def _run(self) -> None:
+        while True:
+            item = self._queue.get()
+            if item is self._ABORT or (item is self._FINISH and self._error is not None):
+                self._sink.abort()
+                return
+            if self._error is not None:
+                continue
+            try:
+                if item is self._FINISH:
+                    self._sink.finish()
+                    return
+                self._sink.put(item)
+            except BaseException as error:
+                self._error = error
+                if item is self._FINISH:
+                    self._sink.abort()
+                    return

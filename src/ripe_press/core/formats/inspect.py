@@ -1,0 +1,98 @@
+"""A look at a file's head before any library opens it: is it sound, is it whole, is it sane?"""
+
+import struct
+from pathlib import Path
+from typing import BinaryIO
+
+from ripe_press.core.errors import NotFound, Unreadable
+from ripe_press.core.formats import _riff
+
+_STREAMED_SIZES = (0, 0x7FFF_FFFF, 0xFFFF_FFFF)
+"""Sizes that programs leave in a header when they could not go back to it (common practice, no source)."""
+
+_MOST_PAGE_BYTES = 65_307
+_END_OF_STREAM = 0x04
+
+
+def check_head(path: Path) -> None:
+    """Refuses what a library would accept in silence or explain badly.
+
+    Raises: NotFound ``source.missing``; Unreadable ``source.empty``, ``source.no-channels``, ``source.no-audio``
+    or ``source.truncated``.
+    """
+    if not path.is_file():
+        message = f"There is no file at {str(path)!r}. Check the path and its spelling."
+        raise NotFound("source.missing", message, path=str(path))
+    size = path.stat().st_size
+    if size == 0:
+        message = f"{path.name!r} is empty: 0 bytes. Export the mix again, or copy the file again."
+        raise Unreadable("source.empty", message, path=str(path))
+    try:
+        with path.open("rb") as file:
+            head = file.read(12)
+            if head[:4] in (b"RIFF", b"RF64") and head[8:12] == b"WAVE":
+                _check_wave(path, file, size, head)
+            elif head[:4] == b"FORM" and head[8:12] in (b"AIFF", b"AIFC"):
+                _check_aiff(path, file, size)
+            elif head[:4] == b"OggS":
+                _check_ogg(path, file, size)
+    except OSError as error:
+        message = f"{path.name!r} could not be read: {error.strerror}."
+        raise Unreadable("source.unreadable", message, path=str(path)) from error
+
+
+def _check_wave(path: Path, file: BinaryIO, size: int, head: bytes) -> None:
+    declared_whole = struct.unpack("<I", head[4:8])[0]
+    channels = None
+    for chunk in _riff.walk(file, size):
+        if chunk.name == b"fmt " and chunk.size >= 16:
+            file.seek(chunk.offset)
+            channels = struct.unpack("<HH", file.read(4))[1]
+            _check_channels(path, channels)
+        if chunk.name == b"data":
+            streamed = chunk.size in _STREAMED_SIZES and declared_whole in _STREAMED_SIZES
+            _check_data(path, chunk, size, streamed)
+            return
+    _refuse_without_data(path)
+
+
+def _check_aiff(path: Path, file: BinaryIO, size: int) -> None:
+    for chunk in _riff.walk(file, size, big_endian=True):
+        if chunk.name == b"COMM" and chunk.size >= 8:
+            file.seek(chunk.offset)
+            _check_channels(path, struct.unpack(">h", file.read(2))[0])
+        if chunk.name == b"SSND":
+            _check_data(path, chunk, size, streamed=False)
+            return
+    _refuse_without_data(path)
+
+
+def _check_ogg(path: Path, file: BinaryIO, size: int) -> None:
+    """The last page of a whole stream carries the end-of-stream flag (RFC 3533, section 6)."""
+    file.seek(max(0, size - 2 * _MOST_PAGE_BYTES))
+    rest = file.read()
+    at = rest.rfind(b"OggS")
+    if at < 0 or len(rest) < at + 27 or not rest[at + 5] & _END_OF_STREAM:
+        message = f"{path.name!r} is cut short: its last page is missing. Copy or export it again."
+        raise Unreadable("source.truncated", message, path=str(path))
+
+
+def _check_channels(path: Path, channels: int) -> None:
+    if channels < 1:
+        message = f"The header of {path.name!r} says it has no channels. Export the mix again."
+        raise Unreadable("source.no-channels", message, path=str(path))
+
+
+def _check_data(path: Path, chunk: _riff.Chunk, size: int, streamed: bool) -> None:
+    there = size - chunk.offset
+    if chunk.size > there and not streamed:
+        message = (
+            f"{path.name!r} is cut short: its header promises {chunk.size:,} bytes of audio "
+            f"and {max(there, 0):,} are there. Copy or export it again."
+        )
+        raise Unreadable("source.truncated", message, path=str(path), declared=chunk.size, there=there)
+
+
+def _refuse_without_data(path: Path) -> None:
+    message = f"{path.name!r} has a header but no audio after it. Export the mix again."
+    raise Unreadable("source.no-audio", message, path=str(path))

@@ -1,0 +1,164 @@
+"""Opening a mix: its facts, and its samples block by block from any frame."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from types import TracebackType
+from typing import Self
+
+import numpy as np
+import soundfile
+
+from ripe_press.core.blocks import BLOCK_FRAMES, Block
+from ripe_press.core.errors import Unreadable, Unsupported
+from ripe_press.core.formats.inspect import check_head
+from ripe_press.core.units import print_clock
+
+MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 384_000
+MAX_CHANNELS = 2
+
+_CONTAINERS = {
+    "WAV": "wav", "WAVEX": "wav", "RF64": "rf64", "W64": "w64", "AIFF": "aiff", "CAF": "caf",
+    "FLAC": "flac", "MP3": "mp3", "MPEG": "mp3", "OGG": "ogg",
+}  # fmt: skip
+_CODECS: dict[str, tuple[str, int | None]] = {
+    "PCM_S8": ("pcm", 8), "PCM_U8": ("pcm", 8), "PCM_16": ("pcm", 16), "PCM_24": ("pcm", 24),
+    "PCM_32": ("pcm", 32), "FLOAT": ("pcm-float", 32), "DOUBLE": ("pcm-float", 64),
+    "MPEG_LAYER_III": ("mp3", None), "VORBIS": ("vorbis", None), "OPUS": ("opus", None),
+}  # fmt: skip
+_INEXACT_SEEK = {"vorbis", "opus"}
+"""Codecs in which the library's seek lands on wrong samples: they are read from the start and counted."""
+
+
+@dataclass(frozen=True, slots=True)
+class SourceFacts:
+    """What a file declares of itself; ``bit_depth`` is None for lossy codecs."""
+
+    path: str
+    container: str
+    codec: str
+    rate_hz: int
+    channels: int
+    frames: int
+    bit_depth: int | None
+
+    @property
+    def is_float(self) -> bool:
+        """Whether the samples are floating point."""
+        return self.codec == "pcm-float"
+
+    @property
+    def duration_s(self) -> float:
+        """Length in seconds."""
+        return self.frames / self.rate_hz
+
+
+class SourceReader:
+    """An open mix. Never writes, never holds more than a block.
+
+    Raises on opening: NotFound, Unreadable (empty, truncated, not sound, no channels, no audio), Unsupported
+    (more than two channels, rates outside 8 to 384 kHz, a codec that is not read).
+    """
+
+    def __init__(self, path: Path) -> None:
+        self._path = path.absolute()
+        check_head(self._path)
+        try:
+            self._file = soundfile.SoundFile(str(self._path))
+        except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:
+            message = (
+                f"{path.name!r} is not a sound file that can be opened, or it is damaged. "
+                f"WAV, AIFF, CAF, FLAC, MP3 and Ogg are read."
+            )
+            raise Unreadable("source.not-sound", message, path=str(path)) from error
+        try:
+            self.facts = self._facts()
+        except BaseException:
+            self._file.close()
+            raise
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Lets go of the file."""
+        self._file.close()
+
+    def blocks(
+        self, start_frame: int = 0, end_frame: int | None = None, block_frames: int = BLOCK_FRAMES
+    ) -> Iterator[Block]:
+        """The frames from ``start_frame`` up to, without, ``end_frame``.
+
+        Raises: Unreadable ``source.truncated`` when fewer frames come than the file declares,
+        ``source.not-a-number`` with the place of the first such sample.
+        """
+        end = self.facts.frames if end_frame is None else min(end_frame, self.facts.frames)
+        at = self._seek(start_frame, block_frames)
+        while at < end:
+            block = self._read(min(block_frames, end - at))
+            if not len(block):
+                message = (
+                    f"{self._path.name!r} is damaged or cut short: it declares {self.facts.frames:,} frames and "
+                    f"{at:,} can be read. Copy or export it again."
+                )
+                raise Unreadable("source.truncated", message, declared=self.facts.frames, read=at)
+            self._check_finite(block, at)
+            at += len(block)
+            yield block
+
+    def _seek(self, start_frame: int, block_frames: int) -> int:
+        if self.facts.codec not in _INEXACT_SEEK:
+            self._file.seek(start_frame)
+            return start_frame
+        self._file.seek(0)
+        left = start_frame
+        while left and (skipped := len(self._read(min(block_frames, left)))):
+            left -= skipped
+        return start_frame - left
+
+    def _read(self, frames: int) -> Block:
+        try:
+            block: Block = self._file.read(frames, dtype="float64", always_2d=True)
+        except (soundfile.LibsndfileError, RuntimeError) as error:
+            message = f"{self._path.name!r} is damaged: decoding stopped. Copy or export it again."
+            raise Unreadable("source.damaged", message, path=str(self._path)) from error
+        return block
+
+    def _check_finite(self, block: Block, at: int) -> None:
+        # One sum is the cheapest look at every sample: a single infinity or NaN spoils it.
+        if not self.facts.is_float or np.isfinite(block.sum()):
+            return
+        bad = np.flatnonzero(~np.isfinite(block).all(axis=1))
+        if len(bad):
+            frame = at + int(bad[0])
+            where = print_clock(frame, self.facts.rate_hz)
+            message = (
+                f"{self._path.name!r} holds samples that are not numbers, the first at {where} (sample {frame:,}). "
+                f"Nothing can be made of them; export the mix again."
+            )
+            raise Unreadable("source.not-a-number", message, frame=frame)
+
+    def _facts(self) -> SourceFacts:
+        file, name = self._file, self._path.name
+        container, codec = _CONTAINERS.get(file.format), _CODECS.get(file.subtype)
+        if container is None or codec is None:
+            message = f"{name!r} is {file.format} with {file.subtype}, which is not read."
+            raise Unsupported("source.codec", message, format=file.format, subtype=file.subtype)
+        if not MIN_RATE_HZ <= file.samplerate <= MAX_RATE_HZ:
+            message = (
+                f"The header of {name!r} says {file.samplerate:,} Hz; rates from {MIN_RATE_HZ:,} to "
+                f"{MAX_RATE_HZ:,} Hz are read. The header is wrong or damaged."
+            )
+            raise Unsupported("source.rate", message, rate_hz=file.samplerate)
+        if file.channels > MAX_CHANNELS:
+            message = f"{name!r} has {file.channels} channels; mixes of one or two channels are read."
+            raise Unsupported("source.channels", message, channels=file.channels)
+        if file.frames < 1:
+            message = f"{name!r} has a header but no audio after it. Export the mix again."
+            raise Unreadable("source.no-audio", message, path=str(self._path))
+        return SourceFacts(str(self._path), container, codec[0], file.samplerate, file.channels, file.frames, codec[1])

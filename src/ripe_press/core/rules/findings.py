@@ -1,0 +1,23 @@
+"""Findings and verdicts."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+Verdict = Literal["ready", "look", "stop"]
+
+_ORDER: tuple[Verdict, ...] = ("ready", "look", "stop")
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing a rule noticed: in a sentence, and where there is one, the frame of the mix to look at."""
+
+    rule: str
+    verdict: Verdict
+    sentence: str
+    frame: int | None = None
+
+
+def worst(findings: tuple[Finding, ...]) -> Verdict:
+    """The verdict of a file: ready when nothing was found."""
+    return max((finding.verdict for finding in findings), key=_ORDER.index, default="ready")

@@ -1,0 +1,72 @@
+"""Everything measured of a mix in one streaming pass."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from ripe_press.core.errors import Interrupted
+from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
+from ripe_press.core.measure.peak import PeakMeter, PeakResult
+from ripe_press.core.measure.pyramid import PyramidMeter
+from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
+
+
+@dataclass(frozen=True, slots=True)
+class Survey:
+    """The facts of a file and its measures."""
+
+    facts: SourceFacts
+    peak: PeakResult
+    clipping: ClippingResult
+    silence: SilenceResult
+
+
+def survey(
+    path: Path,
+    pyramid_path: Path | None = None,
+    progress: Callable[[int, int], None] = lambda _done, _total: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> Survey:
+    """Reads a file once, measures it, and writes its peak pyramid when a place for it is given.
+
+    Raises: whatever reading raises; Interrupted ``survey.cancelled``. No pyramid is left then.
+    """
+    if pyramid_path is None:
+        return _survey(path, None, progress, should_stop)
+    try:
+        with pyramid_path.open("w+b") as file:
+            pyramid = file
+            return _survey(path, lambda channels: PyramidMeter(channels, pyramid), progress, should_stop)
+    except BaseException:
+        pyramid_path.unlink(missing_ok=True)
+        raise
+
+
+def _survey(
+    path: Path,
+    make_pyramid: Callable[[int], PyramidMeter] | None,
+    progress: Callable[[int, int], None],
+    should_stop: Callable[[], bool],
+) -> Survey:
+    with SourceReader(path) as reader:
+        facts = reader.facts
+        peak = PeakMeter(facts.channels)
+        clipping = ClippingMeter(facts.channels, full_scale_of(facts.bit_depth, facts.is_float))
+        silence = SilenceMeter()
+        pyramid = make_pyramid(facts.channels) if make_pyramid else None
+        done = 0
+        for block in reader.blocks():
+            if should_stop():
+                message = f"Reading {path.name!r} was cancelled; nothing was kept of it."
+                raise Interrupted("survey.cancelled", message)
+            peak.process(block)
+            clipping.process(block)
+            silence.process(block)
+            if pyramid:
+                pyramid.process(block)
+            done += len(block)
+            progress(done, facts.frames)
+        if pyramid:
+            pyramid.result()
+    return Survey(facts, peak.result(), clipping.result(), silence.result())

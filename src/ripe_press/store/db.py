@@ -1,0 +1,103 @@
+"""The one door to SQLite: connections, transactions and numbered migrations."""
+
+import sqlite3
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from importlib.resources import files
+from pathlib import Path
+
+from ripe_press.core.errors import Conflict
+
+_LEDGER = """
+CREATE TABLE IF NOT EXISTS migrations (
+    name TEXT PRIMARY KEY,
+    applied_at TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
+) STRICT
+"""
+_APPLIED = "SELECT name FROM migrations ORDER BY name"
+_RECORD = "INSERT INTO migrations (name) VALUES (:name)"
+
+
+class Database:
+    """One writer behind a lock, readers of their own; WAL, so that neither waits for the other.
+
+    Raises: Conflict ``store.unusable`` when the file cannot be made or is no database.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._lock = threading.RLock()
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._writer = self._connect(f"{path.as_uri()}?mode=rwc")
+            self._writer.execute("PRAGMA journal_mode = WAL")
+        except (OSError, sqlite3.Error) as error:
+            message = f"The data folder {str(path.parent)!r} cannot be used: {error}. Name another with --data."
+            raise Conflict("store.unusable", message, path=str(path)) from error
+
+    def close(self) -> None:
+        """Closes the writer; readers close themselves."""
+        with self._lock:
+            self._writer.close()
+
+    @contextmanager
+    def write(self) -> Iterator[sqlite3.Connection]:
+        """A transaction: committed at the end, rolled back on any error."""
+        with self._lock:
+            self._writer.execute("BEGIN IMMEDIATE")
+            try:
+                yield self._writer
+            except BaseException:
+                self._writer.execute("ROLLBACK")
+                raise
+            self._writer.execute("COMMIT")
+
+    @contextmanager
+    def read(self) -> Iterator[sqlite3.Connection]:
+        """A connection that can only read."""
+        connection = self._connect(f"{self._path.as_uri()}?mode=ro")
+        try:
+            yield connection
+        finally:
+            connection.close()
+
+    def migrate(self, steps: list[tuple[str, str]] | None = None) -> list[str]:
+        """Applies what is missing, each step and its ledger row in one transaction; gives their names."""
+        with self.write() as connection:
+            connection.execute(_LEDGER)
+        with self.read() as connection:
+            applied = {row["name"] for row in connection.execute(_APPLIED)}
+        new = [(name, sql) for name, sql in (steps or shipped_migrations()) if name not in applied]
+        for name, sql in new:
+            with self.write() as connection:
+                # Not executescript(): it commits the open transaction, and a failed step would leave half of itself.
+                for statement in _statements(sql):
+                    connection.execute(statement)
+                connection.execute(_RECORD, {"name": name})
+        return [name for name, _ in new]
+
+    @staticmethod
+    def _connect(uri: str) -> sqlite3.Connection:
+        connection = sqlite3.connect(uri, uri=True, isolation_level=None, check_same_thread=False, timeout=30)
+        connection.row_factory = sqlite3.Row
+        connection.execute("PRAGMA foreign_keys = ON")
+        return connection
+
+
+def shipped_migrations() -> list[tuple[str, str]]:
+    """The numbered .sql files beside this module, in order."""
+    folder = files("ripe_press.store.migrations")
+    entries = sorted((entry for entry in folder.iterdir() if entry.name.endswith(".sql")), key=lambda e: e.name)
+    return [(entry.name, entry.read_text(encoding="utf-8")) for entry in entries]
+
+
+def _statements(sql: str) -> Iterator[str]:
+    pending = ""
+    for line in sql.splitlines(keepends=True):
+        pending += line
+        if sqlite3.complete_statement(pending):
+            yield pending
+            pending = ""
+    if pending.strip():
+        yield pending

@@ -1,0 +1,98 @@
+"""The shelf's rows: mixes with their facts, measures and range."""
+
+import json
+import sqlite3
+from dataclasses import dataclass
+from typing import Any
+
+from ripe_press.store.db import Database
+
+_COLUMNS = (
+    "id, title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, measures, "
+    "start_frame, end_frame, added_at"
+)
+_INSERT = """
+INSERT INTO mixes (title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, measures,
+                   start_frame, end_frame, added_at)
+VALUES (:title, :path, :owned, :sha256, :container, :codec, :rate_hz, :channels, :frames, :bit_depth, :measures,
+        :start_frame, :end_frame, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
+"""
+_ALL = f"SELECT {_COLUMNS} FROM mixes ORDER BY id"  # noqa: S608 - a constant of this module
+_ONE = f"SELECT {_COLUMNS} FROM mixes WHERE id = :id"  # noqa: S608
+_BY_HASH = f"SELECT {_COLUMNS} FROM mixes WHERE sha256 = :sha256"  # noqa: S608
+_SET_RANGE = "UPDATE mixes SET start_frame = :start_frame, end_frame = :end_frame WHERE id = :id"
+_DELETE = "DELETE FROM mixes WHERE id = :id"
+
+
+@dataclass(frozen=True, slots=True)
+class NewMix:
+    """A mix that has been read and measured, not yet on the shelf."""
+
+    title: str
+    path: str
+    owned: bool
+    sha256: str
+    container: str
+    codec: str
+    rate_hz: int
+    channels: int
+    frames: int
+    bit_depth: int | None
+    measures: dict[str, Any]
+    start_frame: int
+    end_frame: int
+
+
+@dataclass(frozen=True, slots=True)
+class StoredMix(NewMix):
+    """A mix on the shelf; ``owned`` when its file lies in the data folder."""
+
+    id: int
+    added_at: str
+
+
+class Mixes:
+    """Every statement on the table of mixes."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def add(self, mix: NewMix) -> int:
+        """Puts a mix on the shelf and gives its id."""
+        values = {name: getattr(mix, name) for name in NewMix.__slots__}
+        values["measures"] = json.dumps(mix.measures)
+        with self._database.write() as connection:
+            return int(connection.execute(_INSERT, values).lastrowid or 0)
+
+    def all(self) -> list[StoredMix]:
+        """All mixes, oldest first."""
+        with self._database.read() as connection:
+            return [_mix(row) for row in connection.execute(_ALL)]
+
+    def get(self, mix_id: int) -> StoredMix | None:
+        """The mix with this id, if there is one."""
+        return self._one(_ONE, {"id": mix_id})
+
+    def by_hash(self, sha256: str) -> StoredMix | None:
+        """The mix with this content, if it is on the shelf."""
+        return self._one(_BY_HASH, {"sha256": sha256})
+
+    def set_range(self, mix_id: int, start_frame: int, end_frame: int) -> None:
+        """Keeps the range of a mix."""
+        with self._database.write() as connection:
+            connection.execute(_SET_RANGE, {"id": mix_id, "start_frame": start_frame, "end_frame": end_frame})
+
+    def remove(self, mix_id: int) -> None:
+        """Takes a mix off the shelf; its pressings stay in the record."""
+        with self._database.write() as connection:
+            connection.execute(_DELETE, {"id": mix_id})
+
+    def _one(self, statement: str, values: dict[str, object]) -> StoredMix | None:
+        with self._database.read() as connection:
+            row = connection.execute(statement, values).fetchone()
+        return _mix(row) if row else None
+
+
+def _mix(row: sqlite3.Row) -> StoredMix:
+    values = dict(row)
+    return StoredMix(**{**values, "owned": bool(values["owned"]), "measures": json.loads(values["measures"])})

@@ -1,0 +1,52 @@
+"""Where everything is kept: one folder, named by an option, by RIPE_PRESS_DATA, or the user's data folder."""
+
+import os
+import shutil
+from dataclasses import dataclass
+from pathlib import Path
+
+from platformdirs import user_data_path
+
+VARIABLE = "RIPE_PRESS_DATA"
+
+
+@dataclass(frozen=True, slots=True)
+class DataFolder:
+    """The places inside the data folder."""
+
+    root: Path
+
+    @property
+    def database(self) -> Path:
+        """The SQLite file."""
+        return self.root / "ripe-press.sqlite3"
+
+    @property
+    def mixes(self) -> Path:
+        """One folder a mix: its peak pyramid, and the file itself when it was uploaded."""
+        return self.root / "mixes"
+
+    @property
+    def pressed(self) -> Path:
+        """Where the page's pressings go."""
+        return self.root / "pressed"
+
+    @property
+    def passing(self) -> Path:
+        """What is of no use once the application has ended: uploads on their way, job folders, cuts to listen to."""
+        return self.root / "passing"
+
+    def prepare(self) -> None:
+        """Makes the folders and clears what an earlier run left on its way."""
+        shutil.rmtree(self.passing, ignore_errors=True)
+        for folder in (self.mixes, self.pressed, self.passing):
+            folder.mkdir(parents=True, exist_ok=True)
+
+
+def data_folder(named: Path | None = None) -> DataFolder:
+    """The folder named by the option, else by the environment, else the default of this user."""
+    if named is not None:
+        return DataFolder(named.absolute())
+    if from_environment := os.environ.get(VARIABLE):
+        return DataFolder(Path(from_environment).absolute())
+    return DataFolder(user_data_path("ripe-press", appauthor=False))

@@ -1,0 +1,161 @@
+"""Pressing: orders go to the worker, and everything that comes of them into the record."""
+
+import threading
+from concurrent.futures import CancelledError, Future
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.briefs.library import brief_of
+from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.errors import Conflict, Interrupted, NotFound, RipePressError
+from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.naming import numbered, safe_stem
+from ripe_press.core.press import PressOrder
+from ripe_press.store.mixes import StoredMix
+from ripe_press.store.pressings import Pressings, StoredPressing
+from ripe_press.studio import tasks
+from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.jobs import JobFolder, JobProgress
+from ripe_press.studio.reports import file_report
+from ripe_press.studio.tickets import BRIEFS, facts_of
+from ripe_press.studio.workers import WorkerPool
+
+
+def make_order(
+    facts: SourceFacts, title: str, briefs: tuple[str, ...], start_frame: int, end_frame: int, folder: Path
+) -> PressOrder:
+    """An order for files in ``folder``; a name that is taken gets a number, so that nothing is replaced."""
+    paths: list[st.Path] = []
+    targets: list[Path] = []
+    for brief in briefs:
+        path = resolve(brief_of(brief).delivery(start_frame, end_frame), facts, title)
+        name = next(station.file_name for station in path if isinstance(station, st.Name))
+        targets.append(numbered(folder / name, frozenset(targets)))
+        paths.append(path)
+    return PressOrder(tuple(paths), briefs, tuple(str(target) for target in targets))
+
+
+def order_seconds(order: PressOrder) -> float:
+    """Seconds of mix that an order reads, for speeds as a multiple of real time."""
+    source = next(station for station in order.paths[0] if isinstance(station, st.Source))
+    cuts = [station for path in order.paths for station in path if isinstance(station, st.Range)]
+    span = max(cut.end_frame for cut in cuts) - min(cut.start_frame for cut in cuts)
+    return span / source.rate_hz
+
+
+class PressRoom:
+    """Runs pressings one after the other in a worker process and keeps the record."""
+
+    def __init__(self, folder: DataFolder, record: Pressings, workers: WorkerPool) -> None:
+        self._folder = folder
+        self._record = record
+        self._workers = workers
+        self._jobs: dict[int, JobFolder] = {}
+        self._lock = threading.Lock()
+
+    def press(self, mix: StoredMix, start_frame: int, end_frame: int) -> StoredPressing:
+        """Puts the ticket of a mix to press; returns at once."""
+        ticket = {"briefs": list(BRIEFS), "start_frame": start_frame, "end_frame": end_frame}
+        # Resolved now as well as when it runs: what cannot be pressed is refused before it stands in the record.
+        make_order(facts_of(mix), mix.title, BRIEFS, start_frame, end_frame, self.drop_off(mix))
+        number = self._record.add(mix.id, mix.title, mix.path, ticket)
+        self._begin(number, mix, ticket)
+        return self.pressing(number)
+
+    def pressing(self, number: int) -> StoredPressing:
+        """One pressing of the record. Raises: NotFound ``pressing.unknown``."""
+        found = self._record.get(number)
+        if found is None:
+            message = f"There is no pressing number {number} in the record."
+            raise NotFound("pressing.unknown", message, pressing=number)
+        return found
+
+    def recent(self) -> list[StoredPressing]:
+        """The newest pressings."""
+        return self._record.recent()
+
+    def progress(self, number: int) -> JobProgress | None:
+        """How far a running pressing is."""
+        with self._lock:
+            job = self._jobs.get(number)
+        return job.progress() if job else None
+
+    def cancel(self, number: int) -> None:
+        """Asks a pressing to stop. Raises: Conflict ``pressing.ended`` when it has ended already."""
+        with self._lock:
+            job = self._jobs.get(number)
+        if job is None:
+            message = f"Pressing {self.pressing(number).id} has ended already; there is nothing to cancel."
+            raise Conflict("pressing.ended", message, pressing=number)
+        job.cancel()
+
+    def file(self, number: int, file_number: int) -> dict[str, Any]:
+        """The report of a pressed file. Raises: NotFound ``file.unknown`` or ``file.gone``."""
+        files = self.pressing(number).files
+        if not 0 <= file_number < len(files):
+            message = f"Pressing {number} has no file number {file_number + 1}."
+            raise NotFound("file.unknown", message, pressing=number)
+        report = files[file_number]
+        if not Path(report["path"]).is_file():
+            message = f"{Path(report['path']).name!r} is no longer where it was pressed: it was moved or deleted."
+            raise NotFound("file.gone", message, path=report["path"])
+        return report
+
+    def resume(self, mixes: dict[int, StoredMix]) -> None:
+        """Begins again what was waiting or running when the application ended."""
+        for pressing in self._record.unfinished():
+            mix = mixes.get(pressing.mix_id) if pressing.mix_id is not None else None
+            if mix is None:
+                self._record.end(pressing.id, "failed", error="The application ended while this was pressed.")
+            else:
+                self._begin(pressing.id, mix, pressing.ticket)
+
+    def drop_off(self, mix: StoredMix) -> Path:
+        """The folder that the files of a mix go to."""
+        return self._folder.pressed / safe_stem(mix.title)
+
+    def _begin(self, number: int, mix: StoredMix, ticket: dict[str, Any]) -> None:
+        job = JobFolder.make(self._folder.passing)
+        with self._lock:
+            self._jobs[number] = job
+        thread = threading.Thread(target=self._run, args=(number, mix, ticket, job), daemon=True)
+        thread.start()
+
+    def _run(self, number: int, mix: StoredMix, ticket: dict[str, Any], job: JobFolder) -> None:
+        try:
+            folder = self.drop_off(mix)
+            folder.mkdir(parents=True, exist_ok=True)
+            order = make_order(
+                facts_of(mix),
+                mix.title,
+                tuple(ticket["briefs"]),
+                ticket["start_frame"],
+                ticket["end_frame"],
+                folder,
+            )
+            future: Future[tasks.TimedPressing] = self._workers.submit(tasks.press_order, order, str(job.path))
+            self._record.start(number)
+            timed = future.result()
+            self._record.end(
+                number, "done", seconds=timed.seconds, times_realtime=order_seconds(order) / timed.seconds,
+                files=tuple(file_report(file) for file in timed.files),
+            )  # fmt: skip
+        except CancelledError:
+            return  # the application is ending: the pressing stays in the record and begins again at the next start
+        except RipePressError as error:
+            cancelled = isinstance(error, Interrupted) and error.code == "press.cancelled"
+            self._record.end(number, "cancelled" if cancelled else "failed", error=error.message)
+        except OSError as error:
+            self._record.end(number, "failed", error=f"The files could not be written: {error.strerror}.")
+        finally:
+            with self._lock:
+                self._jobs.pop(number, None)
+            job.clear()
+
+
+def pressing_report(pressing: StoredPressing) -> dict[str, Any]:
+    """A pressing with its files, in the shape of the command line's JSON."""
+    report = asdict(pressing)
+    return {"pressing": report.pop("id"), **report, "files": list(pressing.files)}

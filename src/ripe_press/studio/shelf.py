@@ -1,0 +1,256 @@
+"""The shelf: bringing mixes in, keeping what was measured of them, and letting them go."""
+
+import json
+import secrets
+import shutil
+import threading
+from collections.abc import AsyncIterator
+from concurrent.futures import Future
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any, Literal
+
+from ripe_press.core.errors import BadInput, Interrupted, NotFound, RipePressError
+from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
+from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, quietest_dbfs
+from ripe_press.core.naming import safe_stem
+from ripe_press.core.survey import Survey
+from ripe_press.core.units import db_from_linear
+from ripe_press.store.mixes import Mixes, NewMix, StoredMix
+from ripe_press.studio import tasks
+from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.workers import WorkerPool
+
+TILE_BINS = 1024
+FINE_BINS = (1, 4, 16, 64)
+"""Frames a bin below the kept pyramid: read from the mix itself when they are looked at."""
+
+
+@dataclass(slots=True)
+class Arrival:
+    """A file on its way to the shelf. ``error`` says in one sentence why it was refused."""
+
+    id: str
+    name: str
+    state: Literal["reading", "done", "refused"]
+    job: JobFolder
+    mix_id: int | None = None
+    error: str | None = None
+
+
+class Shelf:
+    """Mixes by id; ``arrivals`` are those still being read."""
+
+    def __init__(self, folder: DataFolder, mixes: Mixes, heavy: WorkerPool, looking: WorkerPool) -> None:
+        self._folder = folder
+        self._mixes = mixes
+        self._heavy = heavy
+        self._looking = looking
+        self._arrivals: dict[str, Arrival] = {}
+        self._lock = threading.Lock()
+
+    def mixes(self) -> list[StoredMix]:
+        """All mixes on the shelf."""
+        return self._mixes.all()
+
+    def arrivals(self) -> list[Arrival]:
+        """Files that are being read, or were refused and not yet dismissed."""
+        with self._lock:
+            return [arrival for arrival in self._arrivals.values() if arrival.state != "done"]
+
+    def arrival(self, arrival_id: str) -> Arrival:
+        """One arrival. Raises: NotFound ``arrival.unknown``."""
+        with self._lock:
+            if arrival_id not in self._arrivals:
+                message = "That file is no longer arriving."
+                raise NotFound("arrival.unknown", message, arrival=arrival_id)
+            return self._arrivals[arrival_id]
+
+    def mix(self, mix_id: int) -> StoredMix:
+        """One mix. Raises: NotFound ``mix.unknown``."""
+        mix = self._mixes.get(mix_id)
+        if mix is None:
+            message = f"There is no mix number {mix_id} on the shelf. It may have been taken off."
+            raise NotFound("mix.unknown", message, mix=mix_id)
+        return mix
+
+    async def receive(self, name: str, body: AsyncIterator[bytes]) -> Arrival:
+        """Streams an upload to disk and begins to read it; nothing is left when the sender goes away."""
+        folder = self._folder.passing / f"upload-{secrets.token_hex(8)}"
+        folder.mkdir(parents=True)
+        path = folder / (safe_stem(Path(name).stem) + Path(name).suffix.lower())
+        try:
+            with path.open("wb") as file:
+                async for chunk in body:
+                    file.write(chunk)
+        except BaseException:
+            shutil.rmtree(folder, ignore_errors=True)
+            raise
+        return self._begin(path, Path(name).name, owned=True)
+
+    def fetch(self, path_text: str) -> Arrival:
+        """Begins to read a file on the server, which stays where it is.
+
+        Raises: BadInput ``path.relative``; NotFound ``source.missing``.
+        """
+        path = Path(path_text.strip()).expanduser()
+        if not path.is_absolute():
+            message = f"{path_text!r} is not a full path. Write it from the root, with a leading slash."
+            raise BadInput("path.relative", message, path=path_text)
+        if not path.is_file():
+            message = f"There is no file at {path_text!r} on this machine. Check the path and its spelling."
+            raise NotFound("source.missing", message, path=path_text)
+        return self._begin(path.resolve(), path.name, owned=False)
+
+    def fetch_once(self, path: Path) -> None:
+        """Brings a file in unless it is on the shelf already."""
+        if not any(mix.path == str(path.resolve()) for mix in self._mixes.all()):
+            self.fetch(str(path.resolve()))
+
+    def dismiss(self, arrival_id: str) -> None:
+        """Cancels an arrival that is being read, or forgets one that was refused."""
+        arrival = self.arrival(arrival_id)
+        arrival.job.cancel()
+        with self._lock:
+            self._arrivals.pop(arrival_id, None)
+
+    def set_range(self, mix_id: int, start_frame: int, end_frame: int) -> StoredMix:
+        """Keeps the range of a mix. Raises: BadInput ``range.empty``."""
+        mix = self.mix(mix_id)
+        if not 0 <= start_frame < end_frame <= mix.frames:
+            message = "A range starts before it ends and lies inside the mix."
+            raise BadInput("range.empty", message, start_frame=start_frame, end_frame=end_frame)
+        self._mixes.set_range(mix_id, start_frame, end_frame)
+        return self.mix(mix_id)
+
+    def remove(self, mix_id: int) -> None:
+        """Takes a mix off the shelf: an uploaded file goes with it, a file given by path stays where it is."""
+        mix = self.mix(mix_id)
+        self._mixes.remove(mix_id)
+        shutil.rmtree(self.folder_of(mix), ignore_errors=True)
+
+    def folder_of(self, mix: NewMix) -> Path:
+        """Where what belongs to a mix is kept."""
+        return self._folder.mixes / mix.sha256[:20]
+
+    def clipping(self, mix: StoredMix, start_frame: int, end_frame: int) -> ClippingResult:
+        """Clipped samples inside a range, from what was kept at import."""
+        kept = json.loads((self.folder_of(mix) / "clipping.json").read_text())
+        runs = tuple(ClippedRun(*run) for run in kept["runs"])
+        whole = ClippingResult(kept["clipped_samples"], kept["overs"], runs, kept["complete"])
+        if (start_frame, end_frame) == (0, mix.frames):
+            return whole
+        return whole.within(start_frame, end_frame)
+
+    def quietest_half_second_dbfs(self, mix: StoredMix, start_frame: int, end_frame: int) -> float:
+        """The lowest RMS of any half second of a range, from the pyramid."""
+        bins = PyramidShape(mix.frames, mix.channels).open_level(self.folder_of(mix) / "pyramid.bin", 0)
+        part = bins[start_frame // BASE_FRAMES : max(start_frame // BASE_FRAMES + 1, end_frame // BASE_FRAMES)]
+        return quietest_dbfs(part, BASE_FRAMES, mix.rate_hz // 2)
+
+    def tile(self, mix_id: int, frames_per_bin: int, index: int) -> bytes:
+        """1024 bins of the waveform as 32-bit floats (minimum, maximum, mean square), channel by channel.
+
+        Raises: BadInput ``tile.unknown`` for a zoom that is not a power of four or a place past the end.
+        """
+        mix = self.mix(mix_id)
+        start = index * TILE_BINS * frames_per_bin
+        if index < 0 or start >= mix.frames:
+            message = f"There is no tile {index} at {frames_per_bin} frames a bin."
+            raise BadInput("tile.unknown", message, index=index)
+        if frames_per_bin in FINE_BINS:
+            task = self._looking.submit(tasks.read_tile, mix.path, start, TILE_BINS * frames_per_bin, frames_per_bin)
+            return task.result()
+        shape = PyramidShape(mix.frames, mix.channels)
+        for level in range(len(shape.levels())):
+            if BASE_FRAMES * STEP**level == frames_per_bin:
+                bins = shape.open_level(self.folder_of(mix) / "pyramid.bin", level)
+                return bins[index * TILE_BINS : (index + 1) * TILE_BINS].tobytes()
+        message = f"{frames_per_bin} frames a bin is not a zoom step of this mix."
+        raise BadInput("tile.unknown", message, frames_per_bin=frames_per_bin)
+
+    def _begin(self, path: Path, name: str, owned: bool) -> Arrival:
+        arrival = Arrival(secrets.token_hex(8), name, "reading", JobFolder.make(self._folder.passing))
+        with self._lock:
+            self._arrivals[arrival.id] = arrival
+        pyramid = arrival.job.path / "pyramid.bin"
+        future = self._heavy.submit(tasks.read_in, str(path), str(pyramid), str(arrival.job.path))
+
+        def finish(done: Future[tuple[Survey, str]]) -> None:
+            try:
+                result, sha256 = done.result()
+                arrival.mix_id = self._keep(path, Path(name).stem, owned, result, sha256, pyramid)
+                arrival.state = "done"
+            except RipePressError as error:
+                arrival.state, arrival.error = "refused", error.message.replace(path.name, name)
+            except BaseException:
+                arrival.state = "refused"
+                arrival.error = f"{name!r} could not be read: the application was stopping. Add it again."
+                raise
+            finally:
+                if owned:
+                    shutil.rmtree(path.parent, ignore_errors=True)
+                arrival.job.clear()
+
+        future.add_done_callback(finish)
+        return arrival
+
+    def _keep(self, path: Path, title: str, owned: bool, result: Survey, sha256: str, pyramid: Path) -> int:
+        there = self._mixes.by_hash(sha256)
+        if there and Path(there.path).exists():
+            return there.id
+        if there:
+            self.remove(there.id)
+        mix = _new_mix(path, title, owned, result, sha256)
+        folder = self.folder_of(mix)
+        shutil.rmtree(folder, ignore_errors=True)
+        folder.mkdir(parents=True)
+        try:
+            pyramid.replace(folder / "pyramid.bin")
+            (folder / "clipping.json").write_text(json.dumps(_clipping_row(result.clipping)))
+            if owned:
+                path.replace(folder / path.name)
+                mix = _new_mix(folder / path.name, title, owned, result, sha256)
+            return self._mixes.add(mix)
+        except OSError as error:
+            shutil.rmtree(folder, ignore_errors=True)
+            message = f"{path.name!r} could not be kept: {error.strerror}. Free some space and add it again."
+            raise Interrupted("shelf.not-kept", message) from error
+
+
+def _clipping_row(clipping: ClippingResult) -> dict[str, Any]:
+    row = asdict(clipping)
+    row["runs"] = [[run.start_frame, run.frames, run.channel, run.overs] for run in clipping.runs]
+    return row
+
+
+def _new_mix(path: Path, title: str, owned: bool, result: Survey, sha256: str) -> NewMix:
+    facts = result.facts
+    return NewMix(
+        title=title, path=str(path), owned=owned, sha256=sha256, container=facts.container, codec=facts.codec,
+        rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
+        measures=measures_of(result), start_frame=0, end_frame=facts.frames,
+    )  # fmt: skip
+
+
+def measures_of(result: Survey) -> dict[str, Any]:
+    """The measures of a survey as reports and the database carry them; silence has no peak (None)."""
+    facts, peak = result.facts, result.peak
+    return {
+        "sample_peak_dbfs": finite(peak.sample_peak_dbfs),
+        "sample_peak_at_s": peak.peak_frame / facts.rate_hz,
+        "sample_peak_channel": peak.peak_channel,
+        "channel_peaks_dbfs": [finite(db_from_linear(value)) for value in peak.channel_peaks],
+        "clipped_samples": result.clipping.clipped_samples,
+        "samples_over_full_scale": result.clipping.overs,
+        "head_silence_s": result.silence.head_frames / facts.rate_hz,
+        "tail_silence_s": result.silence.tail_frames / facts.rate_hz,
+        "head_silence_frames": result.silence.head_frames,
+        "tail_silence_frames": result.silence.tail_frames,
+    }
+
+
+def finite(value_db: float) -> float | None:
+    """A level for JSON, which has no infinity: None stands for digital silence."""
+    return None if value_db == float("-inf") else value_db

@@ -1,0 +1,66 @@
+"""The studio: one object with everything a front needs, made once at start."""
+
+import fcntl
+import os
+from typing import Self, TextIO
+
+from ripe_press.core.errors import Conflict
+from ripe_press.store.db import Database
+from ripe_press.store.mixes import Mixes
+from ripe_press.store.pressings import Pressings
+from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.listening import ListeningDesk
+from ripe_press.studio.pressings import PressRoom
+from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.workers import WorkerPool, warm_up
+
+
+class Studio:
+    """Shelf, press room and listening desk over one data folder, each with worker processes of its own."""
+
+    def __init__(self, folder: DataFolder) -> None:
+        self._claim = claim(folder)
+        folder.prepare()
+        self.folder = folder
+        self._database = Database(folder.database)
+        self._database.migrate()
+        # Looking and listening never wait behind a long pressing or a long import.
+        self._heavy = WorkerPool(max(1, (os.cpu_count() or 2) // 2), "reading")
+        self._pressing = WorkerPool(1, "pressing")
+        self._looking = WorkerPool(1, "looking")
+        self._listening = WorkerPool(1, "listening")
+        self.shelf = Shelf(folder, Mixes(self._database), self._heavy, self._looking)
+        self.press_room = PressRoom(folder, Pressings(self._database), self._pressing)
+        self.listening_desk = ListeningDesk(folder, self._listening)
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def start(self) -> None:
+        """Warms the workers up and takes up unfinished pressings."""
+        for pool in (self._looking, self._listening, self._pressing, self._heavy):
+            pool.submit(warm_up)
+        self.press_room.resume({mix.id: mix for mix in self.shelf.mixes()})
+
+    def close(self) -> None:
+        """Ends the workers; what was being pressed begins again at the next start."""
+        for pool in (self._heavy, self._pressing, self._looking, self._listening):
+            pool.shutdown(wait=False, cancel_futures=True)
+        self._database.close()
+        self._claim.close()
+
+
+def claim(folder: DataFolder) -> TextIO:
+    """Takes the data folder for this process alone. Raises: Conflict ``data.in-use``."""
+    folder.root.mkdir(parents=True, exist_ok=True)
+    file = (folder.root / "in-use").open("w")
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        file.close()
+        message = f"Another Ripe Press already works in {str(folder.root)!r}. Use it, or name another with --data."
+        raise Conflict("data.in-use", message, folder=str(folder.root)) from error
+    return file

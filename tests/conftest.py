@@ -1,0 +1,20 @@
+from pathlib import Path
+
+import pytest
+
+from ripe_press.studio.data_folder import VARIABLE
+from support.signals import noise, write
+
+
+@pytest.fixture(autouse=True)
+def own_data_folder(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """No test ever touches the data folder of whoever runs it."""
+    folder = tmp_path_factory.mktemp("data")
+    monkeypatch.setenv(VARIABLE, str(folder))
+    return folder
+
+
+@pytest.fixture
+def mix(tmp_path: Path) -> Path:
+    """Half a second of quiet noise at 96 kHz in 32-bit float."""
+    return write(tmp_path / "Millrace.wav", noise(48_000), 96_000)

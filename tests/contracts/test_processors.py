@@ -1,0 +1,46 @@
+"""Every processor: however a signal is cut into blocks, the same samples come out, bit for bit."""
+
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+
+from ripe_press.core.blocks import BLOCK_FRAMES, Block, Processor, empty_block
+from ripe_press.core.engine.stations import Range
+from ripe_press.core.engine.walker import Cutter
+from ripe_press.core.signal.quantise import Quantiser
+from ripe_press.core.signal.resample import Resampler
+from support.signals import noise
+
+PROCESSORS: dict[str, Callable[[int], Processor]] = {
+    "96 to 44.1 kHz": lambda channels: Resampler(96_000, 44_100, channels),
+    "44.1 to 48 kHz": lambda channels: Resampler(44_100, 48_000, channels, "high"),
+    "16 bits, triangular": lambda channels: Quantiser(16, channels, "triangular"),
+    "24 bits, none": lambda channels: Quantiser(24, channels, "none"),
+    "cut": lambda channels: Cutter(Range(5, 20_000, 40_000), 3, channels),
+}
+
+
+def run(processor: Processor, samples: Block, size: int) -> np.ndarray:
+    parts = [processor.process(samples[at : at + size]) for at in range(0, len(samples), size)]
+    return np.concatenate([*parts, processor.flush()])
+
+
+@pytest.mark.parametrize("channels", [1, 2])
+@pytest.mark.parametrize("frames", [0, 1, 2, BLOCK_FRAMES - 1, BLOCK_FRAMES, BLOCK_FRAMES + 1])
+@pytest.mark.parametrize("name", PROCESSORS)
+def test_any_cutting_gives_the_same_samples(name: str, frames: int, channels: int) -> None:
+    samples = noise(frames, channels) if frames else empty_block(channels)
+    whole = run(PROCESSORS[name](channels), samples, max(1, frames))
+    assert whole.shape[1:] == (channels,)
+    for size in (17, 4096):
+        assert np.array_equal(run(PROCESSORS[name](channels), samples, size), whole)
+
+
+@pytest.mark.parametrize("name", PROCESSORS)
+def test_what_was_handed_over_is_never_written_to(name: str) -> None:
+    samples = noise(1000)
+    kept = samples.copy()
+    samples.setflags(write=False)
+    PROCESSORS[name](2).process(samples)
+    assert np.array_equal(samples, kept)

@@ -1,0 +1,72 @@
+from dataclasses import replace
+
+import pytest
+
+from ripe_press.core.briefs.library import brief_of, built_in_briefs
+from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.errors import BadInput, NotFound, Unsupported
+from ripe_press.core.formats.reader import SourceFacts
+
+FACTS = SourceFacts("/mixes/Millrace.wav", "wav", "pcm-float", 96_000, 2, 960_000, 32)
+
+
+def path_of(facts: SourceFacts, start: int = 0, end: int | None = None) -> st.Path:
+    return resolve(brief_of("audio-cd").delivery(start, facts.frames if end is None else end), facts, "Millrace")
+
+
+def test_a_float_mix_at_96_khz_becomes_a_cd_file() -> None:
+    source, cut, rate, depth, codec, name = path_of(FACTS)
+    assert isinstance(source, st.Source)
+    assert cut == st.Range(0, 960_000, 960_000)
+    assert rate == st.Rate(96_000, 44_100, "very-high")
+    assert isinstance(depth, st.Depth)
+    assert (depth.bits, depth.dither, depth.exact) == (16, "triangular", False)
+    assert codec == st.Codec("wav", "s16", 44_100, 2, 441_000)
+    assert name == st.Name("Millrace 44k1 16b.wav")
+    assert [station.idle for station in (source, cut, rate, depth)] == [True, True, False, False]
+
+
+@pytest.mark.parametrize(
+    ("codec", "bits", "rate_hz", "dither"),
+    [
+        ("pcm", 16, 44_100, "none"),
+        ("pcm", 8, 44_100, "none"),
+        ("pcm", 24, 44_100, "triangular"),
+        ("pcm", 16, 48_000, "triangular"),
+        ("pcm-float", 32, 44_100, "triangular"),
+        ("mp3", None, 44_100, "triangular"),
+    ],
+)
+def test_dither_is_decided_by_rule(codec: str, bits: int | None, rate_hz: int, dither: str) -> None:
+    depth = path_of(replace(FACTS, codec=codec, bit_depth=bits, rate_hz=rate_hz))[3]
+    assert isinstance(depth, st.Depth)
+    assert (depth.dither, depth.idle) == (dither, dither == "none")
+    assert depth.reason
+
+
+@pytest.mark.parametrize(
+    ("start", "end", "code"), [(10, 10, "range.empty"), (20, 10, "range.empty"), (0, 960_001, "range.outside")]
+)
+def test_ranges_that_cannot_be_are_refused(start: int, end: int, code: str) -> None:
+    with pytest.raises(BadInput) as caught:
+        path_of(FACTS, start, end)
+    assert caught.value.code == code
+
+
+def test_float_files_have_no_depth_station_and_rates_may_be_kept() -> None:
+    wish = replace(brief_of("audio-cd").delivery(0, 100), encoding="f32", rate_hz=None)
+    path = resolve(wish, FACTS, "Millrace")
+    assert [type(station) for station in path] == [st.Source, st.Range, st.Rate, st.Codec, st.Name]
+    assert path[-1] == st.Name("Millrace 96k 32f.wav")
+
+
+def test_the_capability_table_is_asked() -> None:
+    with pytest.raises(Unsupported):
+        resolve(replace(brief_of("audio-cd").delivery(0, 100), rate_hz=400_000), FACTS, "Millrace")
+
+
+def test_briefs_are_known_by_their_id() -> None:
+    assert all(brief.id == key for key, brief in built_in_briefs().items())
+    with pytest.raises(NotFound, match="audio-cd"):
+        brief_of("wax-cylinder")

@@ -1,0 +1,101 @@
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from ripe_press.core.blocks import Samples
+from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.sinks import Threaded
+from ripe_press.core.engine.tree import merge
+from ripe_press.core.engine.walker import Walker
+from ripe_press.core.errors import Conflict, Interrupted
+from ripe_press.core.formats.capabilities import Encoding
+from support.signals import noise, write
+
+
+def path_for(mix: Path, start: int, end: int, encoding: Encoding = "f32") -> st.Path:
+    return (
+        st.Source(str(mix), 96_000, 2, 48_000, 32, "pcm-float"),
+        st.Range(start, end, 48_000),
+        st.Codec("wav", encoding, 96_000, 2, end - start),
+        st.Name(f"{start}.wav"),
+    )
+
+
+def walk(paths: list[st.Path], targets: dict[int, Path], stop_after: int | None = None) -> None:
+    (root,) = merge(paths)
+    calls = iter(range(10_000))
+    Walker(root, targets).run(lambda _d, _t: None, lambda: stop_after is not None and next(calls) >= stop_after)
+
+
+def test_several_ranges_are_cut_from_one_reading(mix: Path, tmp_path: Path) -> None:
+    whole = soundfile.read(mix)[0]
+    spans = [(0, 48_000), (100, 20_000), (15_000, 47_000)]
+    targets = {number: tmp_path / f"{number}.wav" for number in range(3)}
+    walk([path_for(mix, *span) for span in spans], targets)
+    for number, (start, end) in enumerate(spans):
+        assert np.array_equal(soundfile.read(targets[number])[0], whole[start:end])
+
+
+def test_a_stopped_walk_leaves_nothing(mix: Path, tmp_path: Path) -> None:
+    target = tmp_path / "out.wav"
+    with pytest.raises(Interrupted) as caught:
+        walk([path_for(mix, 0, 48_000)], {0: target}, stop_after=1)
+    assert caught.value.code == "press.cancelled"
+    assert list(tmp_path.iterdir()) == [mix]
+
+
+def test_a_leaf_that_cannot_be_opened_takes_the_others_with_it(mix: Path, tmp_path: Path) -> None:
+    targets = {0: tmp_path / "a.wav", 1: tmp_path / "gone" / "b.wav"}
+    with pytest.raises(Interrupted):
+        walk([path_for(mix, 0, 48_000), path_for(mix, 1, 48_000)], targets)
+    assert list(tmp_path.iterdir()) == [mix]
+
+
+def test_a_mix_that_changed_on_disk_is_refused(mix: Path, tmp_path: Path) -> None:
+    path = path_for(mix, 0, 48_000)
+    write(mix, noise(24_000), 96_000)
+    with pytest.raises(Conflict) as caught:
+        walk([path], {0: tmp_path / "out.wav"})
+    assert caught.value.code == "source.changed"
+
+
+class Failing:
+    """A sink that fails at its second block, as a full disk does."""
+
+    def __init__(self) -> None:
+        self.blocks = 0
+        self.aborted = False
+
+    def put(self, samples: Samples) -> None:
+        self.blocks += 1
+        if self.blocks == 2:
+            raise OSError(28, "No space left on device")
+
+    def finish(self) -> None:
+        raise AssertionError
+
+    def abort(self) -> None:
+        self.aborted = True
+
+
+def test_an_error_on_a_thread_comes_back_and_nobody_waits_for_ever() -> None:
+    failing = Failing()
+    sink = Threaded(failing, "test")
+    with pytest.raises(OSError, match="No space"):
+        for _ in range(1000):
+            sink.put(noise(4))
+    sink.abort()
+    assert failing.aborted
+    assert failing.blocks == 2
+
+
+def test_an_error_at_the_last_block_is_not_lost() -> None:
+    failing = Failing()
+    sink = Threaded(failing, "test")
+    sink.put(noise(4))
+    sink.put(noise(4))
+    with pytest.raises(OSError, match="No space"):
+        sink.finish()
+    assert failing.aborted

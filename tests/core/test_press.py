@@ -1,0 +1,129 @@
+import hashlib
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from ripe_press.core import press as press_module
+from ripe_press.core.briefs.library import brief_of
+from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.press import PressedFile, PressOrder, press
+from ripe_press.core.proof import Written, judge
+from ripe_press.core.rules.findings import Finding
+from support.signals import noise, ramp16, sine, write
+
+
+def order_for(mix: Path, target: Path, start: int = 0, end: int | None = None) -> PressOrder:
+    with SourceReader(mix) as reader:
+        facts = reader.facts
+    path = resolve(brief_of("audio-cd").delivery(start, end or facts.frames), facts, mix.stem)
+    return PressOrder((path,), ("audio-cd",), (str(target),))
+
+
+def press_cd(mix: Path, target: Path, start: int = 0, end: int | None = None) -> PressedFile:
+    (file,) = press(order_for(mix, target, start, end), lambda _d, _t: None, lambda: False)
+    return file
+
+
+def test_a_mix_becomes_a_proved_cd_file(mix: Path, tmp_path: Path) -> None:
+    target = tmp_path / "out.wav"
+    file = press_cd(mix, target)
+    read, rate = soundfile.read(target, dtype="int16")
+    assert (rate, read.shape) == (44_100, (22_050, 2))
+    assert (file.verdict, file.findings) == ("ready", ())
+    assert file.proof.sha256 == hashlib.sha256(target.read_bytes()).hexdigest()
+    assert (file.proof.frames, file.proof.bytes) == (22_050, target.stat().st_size)
+    assert file.proof.sample_peak_dbfs == pytest.approx(20 * np.log10(np.abs(read).max() / 32768), abs=1e-9)
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["Millrace.wav", "out.wav"]
+
+
+def test_pressed_twice_the_bytes_are_the_same(mix: Path, tmp_path: Path) -> None:
+    first, second = press_cd(mix, tmp_path / "a.wav"), press_cd(mix, tmp_path / "b.wav")
+    assert first.proof.sha256 == second.proof.sha256
+
+
+def test_a_cd_mix_passes_bit_for_bit(tmp_path: Path) -> None:
+    codes = ramp16(30_000)
+    mix = write(tmp_path / "cd.wav", codes, 44_100, "PCM_16")
+    press_cd(mix, tmp_path / "out.wav", 123, 29_000)
+    assert np.array_equal(soundfile.read(tmp_path / "out.wav", dtype="int16")[0], codes[123:29_000])
+
+
+def test_overs_are_found_counted_and_held(tmp_path: Path) -> None:
+    samples = sine(997, 1.0, 44_100, 0.5)
+    samples[22_050:22_054, 0] = 1.4
+    file = press_cd(write(tmp_path / "hot.wav", samples, 44_100), tmp_path / "out.wav")
+    assert file.verdict == "look"
+    assert [finding.rule for finding in file.findings] == ["samples_over_full_scale"]
+    assert "4 samples" in file.findings[0].sentence
+    assert "0:00.50" in file.findings[0].sentence
+    assert file.clipped_samples == 4
+    assert file.proof.sample_peak_dbfs == pytest.approx(0.0, abs=0.001)
+
+
+def test_the_time_of_an_over_is_the_time_in_the_mix(tmp_path: Path) -> None:
+    samples = sine(997, 1.0, 44_100, 0.5)
+    samples[33_075, 1] = -1.4
+    file = press_cd(write(tmp_path / "hot.wav", samples, 44_100), tmp_path / "out.wav", start=22_050)
+    assert "0:00.75" in file.findings[0].sentence
+
+
+def test_peaks_raised_by_the_converter_are_told_apart(tmp_path: Path) -> None:
+    square = np.sign(sine(1_003, 0.5, 48_000, 1.0)) * 0.99
+    file = press_cd(write(tmp_path / "square.wav", square, 48_000), tmp_path / "out.wav")
+    assert [finding.rule for finding in file.findings] == ["clipped_by_conversion"]
+    assert file.clipped_samples > 0
+
+
+def test_a_file_that_may_not_leave_leaves_nothing(mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    stop = Finding("frames_as_asked", "stop", "Too short.")
+    monkeypatch.setattr(press_module, "findings_before", lambda *_: (stop,))
+    file = press_cd(mix, tmp_path / "out.wav")
+    assert file.verdict == "stop"
+    assert [path.name for path in tmp_path.iterdir()] == ["Millrace.wav"]
+
+
+def test_a_name_is_never_taken_from_another_file(mix: Path, tmp_path: Path) -> None:
+    target = tmp_path / "out.wav"
+    target.write_text("mine")
+    with pytest.raises(Conflict) as caught:
+        press_cd(mix, target)
+    assert caught.value.code == "press.name-taken"
+
+    def appears(_done: int, _total: int) -> None:
+        (tmp_path / "late.wav").write_text("mine")
+
+    with pytest.raises(Conflict):
+        press(order_for(mix, tmp_path / "late.wav"), appears, lambda: False)
+    assert (target.read_text(), (tmp_path / "late.wav").read_text()) == ("mine", "mine")
+    assert len(list(tmp_path.iterdir())) == 3
+
+
+def test_a_missing_folder_is_named(mix: Path, tmp_path: Path) -> None:
+    with pytest.raises(BadInput, match="nowhere"):
+        press_cd(mix, tmp_path / "nowhere" / "out.wav")
+
+
+def test_each_wish_is_held_against_what_was_read_back() -> None:
+    asked = st.Codec("wav", "s16", 44_100, 2, 100)
+    assert judge(asked, Written(44_100, 2, 16, "pcm", 100))[0] == ()
+    wrong = judge(asked, Written(48_000, 1, 24, "pcm", 99))[0]
+    assert [finding.rule for finding in wrong] == [
+        "rate_as_asked",
+        "channels_as_asked",
+        "depth_as_asked",
+        "frames_as_asked",
+    ]
+    assert all(finding.verdict == "stop" for finding in wrong)
+    assert "99 frames" in wrong[3].sentence
+
+
+def test_a_pressed_file_that_cannot_be_read_back_is_stopped(tmp_path: Path) -> None:
+    path = tmp_path / "torn.wav"
+    path.write_bytes(write(tmp_path / "whole.wav", noise(1000), 44_100, "PCM_16").read_bytes()[:900])
+    proof = press_module.prove(path, st.Codec("wav", "s16", 44_100, 2, 1000), 0, 0)
+    assert [(finding.rule, finding.verdict) for finding in proof.findings] == [("file_reads_back", "stop")]

@@ -1,0 +1,1 @@
+"""Signals and files for tests."""

@@ -1,0 +1,40 @@
+"""Signals made from seeds, and files written by a library that is not ours."""
+
+from pathlib import Path
+
+import numpy as np
+import soundfile
+
+from ripe_press.core.blocks import Block
+
+
+def sine(hz: float, seconds: float, rate_hz: int, amplitude: float = 0.5, channels: int = 2) -> Block:
+    frames = round(seconds * rate_hz)
+    wave = amplitude * np.sin(2 * np.pi * hz * np.arange(frames) / rate_hz)
+    return np.repeat(wave[:, None], channels, axis=1)
+
+
+def noise(frames: int, channels: int = 2, seed: int = 1, level: float = 0.1) -> Block:
+    return np.random.default_rng(seed).standard_normal((frames, channels)) * level
+
+
+def ramp16(frames: int, channels: int = 2) -> np.ndarray:
+    """Every 16-bit code in turn, so that a wrong code anywhere is seen."""
+    codes = (np.arange(frames * channels) * 7919) % 65536 - 32768
+    return codes.reshape(frames, channels).astype(np.int16)
+
+
+def write(path: Path, samples: np.ndarray, rate_hz: int, subtype: str = "FLOAT", format: str = "WAV") -> Path:
+    soundfile.write(path, samples, rate_hz, subtype=subtype, format=format)
+    return path
+
+
+def rms_db(samples: np.ndarray) -> float:
+    """RMS in dB re 1.0."""
+    return float(10 * np.log10(np.mean(np.square(samples)) + 1e-300))
+
+
+def sine_levels_db(samples: np.ndarray, hz: list[float], rate_hz: int) -> list[float]:
+    """The peak level in dBFS of each sine in a mono signal of whole periods (least squares)."""
+    turns = 2j * np.pi * np.arange(len(samples)) / rate_hz
+    return [20 * np.log10(2 * abs(np.mean(samples * np.exp(-turns * one))) + 1e-300) for one in hz]

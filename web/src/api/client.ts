@@ -1,0 +1,109 @@
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Mix = Schemas["Mix"];
+export type Arrival = Schemas["Arrival"];
+export type ShelfView = Schemas["ShelfView"];
+export type Ticket = Schemas["Ticket"];
+export type Row = Schemas["Row"];
+export type Station = Schemas["Station"];
+export type Finding = Schemas["Finding"];
+export type Converter = Schemas["Converter"];
+export type ConverterWish = Schemas["ConverterWish"];
+export type NoiseFigures = Schemas["NoisePicture"];
+export type Pressing = Schemas["Pressing"];
+export type PressedFile = Schemas["PressedFile"];
+export type Verdict = Row["verdict"];
+
+/** What the server said, or that it could not be reached; `message` is a sentence for a person. */
+export class ApiError extends Error {
+  readonly code: string;
+
+  constructor(code: string, message: string) {
+    super(message);
+    this.code = code;
+  }
+}
+
+const UNREACHABLE =
+  "The server does not answer. What was being pressed goes on there; start it again if it was stopped.";
+
+async function answerOf(response: Response): Promise<Response> {
+  if (response.ok) return response;
+  const body: unknown = await response.json().catch(() => null);
+  if (body && typeof body === "object" && "message" in body && "code" in body) {
+    throw new ApiError(String(body.code), String(body.message));
+  }
+  throw new ApiError(`http.${response.status}`, `The server refused this (${response.status}).`);
+}
+
+async function request(path: string, init?: RequestInit): Promise<Response> {
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, init);
+  } catch {
+    throw new ApiError("server.unreachable", UNREACHABLE);
+  }
+  return answerOf(response);
+}
+
+async function json<T>(path: string, init?: RequestInit): Promise<T> {
+  return (await request(path, init)).json() as Promise<T>;
+}
+
+function send<T>(method: string, path: string, body: unknown): Promise<T> {
+  return json<T>(path, {
+    method,
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(body),
+  });
+}
+
+export const api = {
+  shelf: () => json<ShelfView>("/shelf"),
+  mix: (id: number) => json<Mix>(`/mixes/${id}`),
+  removeMix: (id: number) => request(`/mixes/${id}`, { method: "DELETE" }),
+  fetchPath: (path: string) => send<Arrival>("POST", "/arrivals/path", { path }),
+  dismiss: (id: string) => request(`/arrivals/${id}`, { method: "DELETE" }),
+  setRange: (id: number, start_frame: number, end_frame: number) =>
+    send<Mix>("PUT", `/mixes/${id}/range`, { start_frame, end_frame }),
+  readTime: (id: number, text: string) =>
+    json<{ frame: number }>(`/mixes/${id}/time?text=${encodeURIComponent(text)}`),
+  ticket: (id: number, start: number, end: number) =>
+    json<Ticket>(`/mixes/${id}/ticket?start_frame=${start}&end_frame=${end}`),
+  converter: (wish: ConverterWish) => send<Converter>("POST", "/converter", wish),
+  press: (mix_id: number, start_frame: number, end_frame: number) =>
+    send<Pressing>("POST", "/pressings", { mix_id, start_frame, end_frame }),
+  pressings: () => json<Pressing[]>("/pressings"),
+  pressing: (id: number) => json<Pressing>(`/pressings/${id}`),
+  cancel: (id: number) => request(`/pressings/${id}/cancel`, { method: "POST" }),
+  tile: async (mixId: number, framesPerBin: number, index: number, signal: AbortSignal) =>
+    (await request(`/mixes/${mixId}/tiles/${framesPerBin}/${index}`, { signal })).arrayBuffer(),
+};
+
+export const listenUrl = (mixId: number, start: number, end: number): string =>
+  `/api/mixes/${mixId}/listen?start_frame=${start}&end_frame=${end}`;
+
+export const fileListenUrl = (pressing: number, file: number, start: number, end: number): string =>
+  `/api/pressings/${pressing}/files/${file}/listen?start_frame=${start}&end_frame=${end}`;
+
+export const downloadUrl = (pressing: number, file: number): string =>
+  `/api/pressings/${pressing}/files/${file}/download`;
+
+/** Sends a file as the raw body, so that the server can stream it to disk; reports bytes sent. */
+export function upload(file: File, onProgress: (sent: number, total: number) => void): Promise<Arrival> {
+  return new Promise((resolve, reject) => {
+    const call = new XMLHttpRequest();
+    call.open("POST", `/api/arrivals/upload?name=${encodeURIComponent(file.name)}`);
+    call.responseType = "json";
+    call.upload.onprogress = (event) => onProgress(event.loaded, event.total);
+    call.onerror = () => reject(new ApiError("server.unreachable", UNREACHABLE));
+    call.onload = () => {
+      const body = call.response as (Arrival & { message?: string; code?: string }) | null;
+      if (call.status < 300 && body) resolve(body);
+      else
+        reject(new ApiError(body?.code ?? `http.${call.status}`, body?.message ?? "The upload was refused."));
+    };
+    call.send(file);
+  });
+}

@@ -1,0 +1,39 @@
+import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { App as AntApp, ConfigProvider } from "antd";
+import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+import { BenchPage } from "../features/bench/BenchPage";
+import { ProofPage } from "../features/proof/ProofPage";
+import { ShelfPage } from "../features/shelf/ShelfPage";
+import { Offline } from "./Offline";
+import { Rail } from "./Rail";
+import { themeOf, useMode } from "./theme";
+
+const client = new QueryClient({
+  queryCache: new QueryCache(),
+  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } },
+});
+
+export function App() {
+  const [mode, toggle] = useMode();
+  return (
+    <ConfigProvider theme={themeOf(mode)}>
+      <AntApp className="app">
+        <QueryClientProvider client={client}>
+          <BrowserRouter>
+            <Rail mode={mode} toggleMode={toggle} />
+            <main className="main">
+              <Offline />
+              <Routes>
+                <Route path="/" element={<Navigate to="/shelf" replace />} />
+                <Route path="/shelf" element={<ShelfPage />} />
+                <Route path="/bench/:mixId" element={<BenchPage mode={mode} />} />
+                <Route path="/proof/:pressingId?" element={<ProofPage />} />
+                <Route path="*" element={<Navigate to="/shelf" replace />} />
+              </Routes>
+            </main>
+          </BrowserRouter>
+        </QueryClientProvider>
+      </AntApp>
+    </ConfigProvider>
+  );
+}

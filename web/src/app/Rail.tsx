@@ -1,0 +1,61 @@
+import { Tooltip } from "antd";
+import { NavLink, useMatch } from "react-router";
+import { lastMix } from "../shared/lastMix";
+import type { Mode } from "./theme";
+
+const MARKS = {
+  shelf: "M4 5h3v14H4zM9 8h3v11H9zM14.2 6.2l2.9-.8 3.4 12.7-2.9.8z",
+  bench: "M3 12h3l2-6 3 13 3-10 2 3h5",
+  proof: "M5 4h14v16H5zM8.5 12l2.5 2.5 4.5-5",
+  light: "M12 4a8 8 0 1 0 0 16zM12 4v16a8 8 0 0 0 0-16",
+};
+
+function Mark({ name }: { name: keyof typeof MARKS }) {
+  return (
+    <svg className="rail-mark" viewBox="0 0 24 24" width="22" height="22" aria-hidden="true">
+      <path
+        d={MARKS[name]}
+        fill={name === "light" ? "currentColor" : "none"}
+        stroke="currentColor"
+        strokeWidth="1.6"
+        strokeLinejoin="round"
+        fillOpacity={name === "light" ? 0.25 : 1}
+      />
+    </svg>
+  );
+}
+
+export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void }) {
+  const onBench = useMatch("/bench/:mixId");
+  const mix = onBench ? Number(onBench.params.mixId) : lastMix();
+  return (
+    <nav className="rail" aria-label="Screens">
+      <img src="/icon.svg" alt="Ripe Press" width="34" height="34" className="rail-logo" />
+      <NavLink to="/shelf">
+        <Mark name="shelf" />
+        Shelf
+      </NavLink>
+      {mix === null ? (
+        <Tooltip title="Choose a mix on the shelf first" placement="right">
+          <span className="rail-off">
+            <Mark name="bench" />
+            Bench
+          </span>
+        </Tooltip>
+      ) : (
+        <NavLink to={`/bench/${mix}`}>
+          <Mark name="bench" />
+          Bench
+        </NavLink>
+      )}
+      <NavLink to="/proof">
+        <Mark name="proof" />
+        Proof
+      </NavLink>
+      <button type="button" className="rail-mode" onClick={toggleMode}>
+        <Mark name="light" />
+        {mode === "light" ? "Dark" : "Light"}
+      </button>
+    </nav>
+  );
+}

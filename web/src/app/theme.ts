@@ -1,0 +1,64 @@
+import { theme as antTheme, type ThemeConfig } from "antd";
+import { useEffect, useState } from "react";
+
+export type Mode = "light" | "dark";
+
+const FACE = '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif';
+
+const LIGHT = {
+  colorPrimary: "#74305A",
+  colorBgBase: "#FFFCF5",
+  colorBgLayout: "#F6F0E4",
+  colorTextBase: "#2B2530",
+  colorBorder: "#CDBFA8",
+  colorError: "#A33E2B",
+  colorSuccess: "#4B7342",
+  colorWarning: "#A87413",
+};
+
+const DARK = {
+  colorPrimary: "#C886AE",
+  colorBgBase: "#2A242B",
+  colorBgLayout: "#1F1A20",
+  colorTextBase: "#F1E9DC",
+  colorBorder: "#5A4F59",
+  colorError: "#E58E7B",
+  colorSuccess: "#94C08A",
+  colorWarning: "#DDB05A",
+};
+
+export function themeOf(mode: Mode): ThemeConfig {
+  return {
+    algorithm:
+      mode === "dark" ? [antTheme.darkAlgorithm, antTheme.compactAlgorithm] : antTheme.compactAlgorithm,
+    token: {
+      ...(mode === "dark" ? DARK : LIGHT),
+      fontFamily: FACE,
+      borderRadius: 7,
+      fontSize: 14,
+      motion: false,
+    },
+  };
+}
+
+const KEY = "ripe-press-mode";
+
+function initialMode(): Mode {
+  const kept = localStorage.getItem(KEY);
+  if (kept === "light" || kept === "dark") return kept;
+  return matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
+}
+
+/** The chosen light, kept for the next visit. */
+export function useMode(): [Mode, () => void] {
+  const [mode, setMode] = useState(initialMode);
+  useEffect(() => {
+    document.documentElement.dataset.mode = mode;
+  }, [mode]);
+  const toggle = () => {
+    const next = mode === "light" ? "dark" : "light";
+    localStorage.setItem(KEY, next);
+    setMode(next);
+  };
+  return [mode, toggle];
+}

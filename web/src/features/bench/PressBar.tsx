@@ -1,0 +1,106 @@
+import { Button, Progress } from "antd";
+import { Link } from "react-router";
+import type { Mix, Ticket } from "../../api/client";
+import { bytes, clock, seconds } from "../../shared/format";
+import { VerdictMark } from "../../shared/Verdict";
+import type { Range } from "./model";
+import type { PressingControl } from "./queries";
+
+interface PressBarProps {
+  mix: Mix;
+  ticket: Ticket | undefined;
+  pressing: PressingControl;
+  range: Range;
+  notKept: string | null;
+  onFrame: (frame: number) => void;
+}
+
+export function PressBar({ mix, ticket, pressing, range, notKept, onFrame }: PressBarProps) {
+  const rows = ticket?.rows ?? [];
+  const findings = rows.flatMap((row) => row.findings);
+  const total = rows.reduce((sum, row) => sum + row.forecast_bytes, 0);
+  const blocked = rows.some((row) => row.verdict === "stop");
+  const first = findings[0];
+  const problem = pressing.error?.message ?? notKept;
+  return (
+    <footer className="press-bar">
+      <div className="press-findings" aria-live="polite">
+        {problem ? (
+          <span className="over">{problem}</span>
+        ) : first ? (
+          <>
+            <VerdictMark verdict={first.verdict} />
+            <span>{first.sentence}</span>
+            {first.frame !== null && (
+              <Button size="small" onClick={() => onFrame(first.frame ?? 0)}>
+                Go to {clock(first.frame, mix.rate_hz, 2)}
+              </Button>
+            )}
+          </>
+        ) : (
+          <>
+            <VerdictMark verdict="ready" />
+            <span>Nothing to look at.</span>
+          </>
+        )}
+      </div>
+      <PressState pressing={pressing} mix={mix} />
+      {!pressing.underWay && (
+        <span className="totals">
+          {rows.length} file · {bytes(total)}
+        </span>
+      )}
+      <Button
+        type="primary"
+        size="large"
+        disabled={!rows.length || blocked || pressing.underWay}
+        loading={pressing.beginning}
+        aria-keyshortcuts="Control+Enter"
+        onClick={() => pressing.press(range)}
+      >
+        Press {rows.length} file
+      </Button>
+    </footer>
+  );
+}
+
+function PressState({ pressing, mix }: { pressing: PressingControl; mix: Mix }) {
+  const latest = pressing.latest;
+  if (!latest) return null;
+  if (pressing.underWay) {
+    const share = latest.total ? latest.done / latest.total : 0;
+    const left = latest.speed ? (latest.total - latest.done) / mix.rate_hz / latest.speed : null;
+    return (
+      <div className="press-state" role="status" aria-label="Pressing">
+        <Progress percent={Math.round(share * 100)} size="small" />
+        <span>
+          {share >= 1
+            ? "Proving the file"
+            : latest.speed && left !== null
+              ? `${Math.round(latest.speed)} times real time, ${seconds(left)} left`
+              : "Waiting"}
+        </span>
+        <Button size="small" onClick={pressing.cancel}>
+          Cancel
+        </Button>
+      </div>
+    );
+  }
+  if (latest.state === "done") {
+    const speed = latest.times_realtime ? `, ${Math.round(latest.times_realtime)} times real time` : "";
+    return (
+      <div className="press-state" role="status" aria-label="Last pressing">
+        {latest.files[0] && <VerdictMark verdict={latest.files[0].verdict} />}
+        <Link to={`/proof/${latest.id}`}>See the proof</Link>
+        <span>
+          pressed in {(latest.seconds ?? 0).toFixed(1)} s{speed}
+        </span>
+      </div>
+    );
+  }
+  return (
+    <div className="press-state" role="status">
+      <span className={latest.state === "failed" ? "over" : ""}>{latest.error}</span>
+    </div>
+  );
+}

@@ -1,0 +1,183 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { api, type Converter, type ConverterWish, type NoiseFigures, type Row } from "../../api/client";
+import type { Mode } from "../../app/theme";
+import { level } from "../../shared/format";
+import { coloursOf, prepare } from "../../shared/waveform/draw";
+
+const TITLES: Record<string, string> = {
+  source: "the mix",
+  range: "range",
+  rate: "rate",
+  depth: "depth",
+  codec: "container",
+  name: "file",
+};
+
+export function StationPanel({ row, index, mode }: { row: Row; index: number; mode: Mode }) {
+  const station = row.stations[Math.min(index, row.stations.length - 1)];
+  if (!station) return null;
+  return (
+    <>
+      <p className="panel-where">
+        {row.brief_title} · {TITLES[station.kind]}
+      </p>
+      <h2>{station.kind === "source" ? "What comes in" : station.label}</h2>
+      <p>{station.sentence}</p>
+      {station.kind === "rate" && row.converter && <ConverterPicture wish={row.converter} mode={mode} />}
+      {station.kind === "depth" && row.noise && <NoisePicture noise={row.noise} mode={mode} />}
+      {station.figures.length > 0 && (
+        <dl className="panel-figures">
+          {station.figures.map((figure) => (
+            <div key={figure.name}>
+              <dt>{figure.name}</dt>
+              <dd>{figure.value}</dd>
+            </div>
+          ))}
+        </dl>
+      )}
+      {station.kind === "name" && row.findings.length > 0 && (
+        <ul className="panel-findings">
+          {row.findings.map((finding) => (
+            <li key={finding.rule}>{finding.sentence}</li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}
+
+/** Draws whenever the drawing or the light changes. */
+function Picture({
+  label,
+  mode,
+  draw,
+}: {
+  label: string;
+  mode: Mode;
+  draw: (canvas: HTMLCanvasElement) => void;
+}) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const latest = useRef(draw);
+  latest.current = draw;
+  useEffect(() => {
+    const element = canvas.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() => latest.current(element));
+    observer.observe(element);
+    latest.current(element);
+    return () => observer.disconnect();
+  }, [draw, mode]);
+  return <canvas ref={canvas} className="picture" role="img" aria-label={label} />;
+}
+
+const FLOOR_DB = -200;
+
+function ConverterPicture({ wish, mode }: { wish: ConverterWish; mode: Mode }) {
+  const converter = useQuery({
+    queryKey: ["converter", wish],
+    queryFn: () => api.converter(wish),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  if (!converter.data)
+    return <p className="quiet">{converter.error?.message ?? "Measuring the converter"}</p>;
+  const figures = converter.data;
+  return (
+    <>
+      <Picture
+        mode={mode}
+        label="Response of the converter over frequency"
+        draw={(canvas) => drawConverter(canvas, figures)}
+      />
+      <dl className="panel-figures">
+        <div>
+          <dt>Ripple to {figures.flat_to_hz / 1000} kHz</dt>
+          <dd>±{figures.ripple_db.toFixed(4)} dB</dd>
+        </div>
+        <div>
+          <dt>Begins to close (−0.1 dB)</dt>
+          <dd>{(figures.edge_hz / 1000).toFixed(2)} kHz</dd>
+        </div>
+        <div>
+          <dt>Left above half the rate</dt>
+          <dd>{level(figures.rejection_db, "dB")}</dd>
+        </div>
+      </dl>
+    </>
+  );
+}
+
+function drawConverter(canvas: HTMLCanvasElement, converter: Converter): void {
+  const { pen, width, height } = prepare(canvas);
+  const colours = coloursOf(canvas);
+  const top = converter.curve.at(-1)?.hz ?? 1;
+  const room = height - 18;
+  const yOf = (db: number) => 16 + (Math.max(FLOOR_DB, Math.min(0, db)) / FLOOR_DB) * (room - 18);
+  grid(pen, canvas, width, [0, -60, -120, -180], yOf, colours.rule, colours.quiet);
+  pen.strokeStyle = colours.wave;
+  pen.lineWidth = 1.6;
+  pen.beginPath();
+  for (const point of converter.curve) pen.lineTo((point.hz / top) * width, yOf(point.db));
+  pen.stroke();
+  pen.fillStyle = colours.quiet;
+  for (let khz = 10; khz * 1000 < top; khz += 10)
+    pen.fillText(`${khz} k`, (khz * 1000 * width) / top - 8, height - 5);
+}
+
+function grid(
+  pen: CanvasRenderingContext2D,
+  canvas: HTMLCanvasElement,
+  width: number,
+  levels: number[],
+  yOf: (db: number) => number,
+  rule: string,
+  quiet: string,
+): void {
+  pen.font = `11px ${getComputedStyle(canvas).fontFamily}`;
+  for (const db of levels) {
+    pen.fillStyle = rule;
+    pen.fillRect(0, Math.round(yOf(db)), width, 1);
+    pen.fillStyle = quiet;
+    pen.textAlign = "right";
+    pen.fillText(`${db === 0 ? "0" : `−${-db}`} dB`, width - 3, yOf(db) - 3);
+    pen.textAlign = "left";
+  }
+}
+
+/** Levels against each other: full scale at the top, the quietest half second, the dither's noise below it. */
+function NoisePicture({ noise, mode }: { noise: NoiseFigures; mode: Mode }) {
+  return (
+    <Picture
+      mode={mode}
+      label="The dither noise against the quietest half second"
+      draw={(canvas) => drawNoise(canvas, noise)}
+    />
+  );
+}
+
+function drawNoise(canvas: HTMLCanvasElement, noise: NoiseFigures): void {
+  const { pen, width, height } = prepare(canvas);
+  const colours = coloursOf(canvas);
+  const floor = Math.min(-120, Math.floor((noise.dither_noise_dbfs - 12) / 30) * 30);
+  const xOf = (db: number) => ((Math.max(floor, Math.min(0, db)) - floor) / -floor) * (width - 12) + 6;
+  pen.font = `11px ${getComputedStyle(canvas).fontFamily}`;
+  for (let db = floor; db <= 0; db += 30) {
+    pen.fillStyle = colours.rule;
+    pen.fillRect(Math.round(xOf(db)), 0, 1, height - 16);
+    pen.fillStyle = colours.quiet;
+    pen.textAlign = db === 0 ? "right" : db === floor ? "left" : "center";
+    pen.fillText(db === 0 ? "0 dBFS" : `−${-db}`, xOf(db), height - 4);
+  }
+  pen.textAlign = "left";
+  pen.font = `12px ${getComputedStyle(canvas).fontFamily}`;
+  const bars: [string, number | null, string][] = [
+    ["Quietest half second", noise.quietest_dbfs, colours.wave],
+    [`${noise.dither} dither, ${noise.bits} bits`, noise.dither_noise_dbfs, colours.over],
+  ];
+  bars.forEach(([name, db, colour], index) => {
+    const y = 8 + index * 44;
+    pen.fillStyle = colour;
+    pen.fillText(db === null ? `${name}: silence` : name, 10, y + 10);
+    pen.fillRect(6, y + 17, db === null ? 2 : xOf(db) - 6, 12);
+  });
+}

@@ -1,0 +1,73 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, type Mix, type Pressing } from "../../api/client";
+import type { Range } from "./model";
+
+const SETTLE_MS = 150;
+
+/** The value once it has not changed for a moment: a drag asks the server once, not for every pixel. */
+function useSettled<T>(value: T): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), SETTLE_MS);
+    return () => clearTimeout(timer);
+  }, [value]);
+  return settled;
+}
+
+export function useTicket(mixId: number, range: Range) {
+  const { start, end } = useSettled(range);
+  return useQuery({
+    queryKey: ["ticket", mixId, start, end],
+    queryFn: () => api.ticket(mixId, start, end),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Keeps the range with the mix; gives the sentence when that failed. */
+export function useKeptRange(mix: Mix, range: Range): string | null {
+  const queries = useQueryClient();
+  const settled = useSettled(range);
+  const keep = useMutation({
+    mutationFn: (next: Range) => api.setRange(mix.id, next.start, next.end),
+    onSuccess: (kept) => queries.setQueryData(["mix", mix.id], kept),
+  });
+  const { mutate } = keep;
+  const unchanged = settled.start === mix.start_frame && settled.end === mix.end_frame;
+  useEffect(() => {
+    if (!unchanged) mutate(settled);
+  }, [settled, unchanged, mutate]);
+  return keep.error ? `The range could not be kept: ${keep.error.message}` : null;
+}
+
+const isUnderWay = (pressing: Pressing | undefined) =>
+  pressing?.state === "waiting" || pressing?.state === "running";
+
+/** The newest pressing of a mix, followed while it runs, also when it was begun on another page. */
+export function usePressing(mixId: number) {
+  const queries = useQueryClient();
+  const record = useQuery({
+    queryKey: ["pressings"],
+    queryFn: api.pressings,
+    refetchInterval: (query) => (query.state.data?.some(isUnderWay) ? 250 : false),
+  });
+  const refresh = () => queries.invalidateQueries({ queryKey: ["pressings"] });
+  const begin = useMutation({
+    mutationFn: (range: Range) => api.press(mixId, range.start, range.end),
+    onSuccess: refresh,
+  });
+  const stop = useMutation({ mutationFn: (id: number) => api.cancel(id), onSuccess: refresh });
+  const latest = record.data?.find((pressing) => pressing.mix_id === mixId);
+  return {
+    latest,
+    underWay: isUnderWay(latest),
+    error: begin.error ?? stop.error,
+    press: (range: Range) => {
+      if (!begin.isPending && !isUnderWay(latest)) begin.mutate(range);
+    },
+    cancel: () => latest && stop.mutate(latest.id),
+    beginning: begin.isPending,
+  };
+}
+
+export type PressingControl = ReturnType<typeof usePressing>;

@@ -1,0 +1,156 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
+import { Link, NavLink, useParams } from "react-router";
+import { api, downloadUrl, fileListenUrl, type PressedFile, type Pressing } from "../../api/client";
+import { bytes, channels, clock, level, rate } from "../../shared/format";
+import { player, usePlayer } from "../../shared/player";
+import { VerdictMark } from "../../shared/Verdict";
+
+const EDGE_SECONDS = 4;
+const STATES: Record<Pressing["state"], string> = {
+  waiting: "waiting",
+  running: "being pressed",
+  done: "pressed",
+  failed: "failed",
+  cancelled: "cancelled",
+};
+
+export function ProofPage() {
+  const { pressingId } = useParams();
+  const record = useQuery({ queryKey: ["pressings"], queryFn: api.pressings, refetchInterval: 1000 });
+  const all = record.data ?? [];
+  const shown = pressingId ? all.find((pressing) => pressing.id === Number(pressingId)) : all[0];
+  return (
+    <div className="proof">
+      <header className="page-head">
+        <h1>Proof</h1>
+        <p>Every pressed file is read back from the disk, measured, and held against what was asked for.</p>
+      </header>
+      {record.isSuccess && !all.length && (
+        <div className="empty">
+          <p className="empty-title">Nothing has been pressed yet</p>
+          <p>
+            Choose a mix on the <Link to="/shelf">shelf</Link> and press it.
+          </p>
+        </div>
+      )}
+      {record.isSuccess && all.length > 0 && !shown && <p>There is no pressing number {pressingId}.</p>}
+      <div className="proof-room">
+        <nav className="record" aria-label="Pressings">
+          {all.map((pressing) => (
+            <NavLink
+              key={pressing.id}
+              to={`/proof/${pressing.id}`}
+              className={pressing.id === shown?.id ? "active" : ""}
+            >
+              {pressing.files[0] && <VerdictMark verdict={pressing.files[0].verdict} size={15} />}
+              <b>{pressing.mix_title}</b>
+              <small>
+                {STATES[pressing.state]} ·{" "}
+                {new Date(pressing.made_at).toLocaleString("en-GB", {
+                  dateStyle: "medium",
+                  timeStyle: "short",
+                })}
+              </small>
+            </NavLink>
+          ))}
+        </nav>
+        <div>
+          {shown?.error && (
+            <p className="sheet note" role="alert">
+              {shown.error}
+            </p>
+          )}
+          {shown?.files.map((file, number) => (
+            <FileProof key={file.path} pressing={shown} file={file} number={number} />
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function FileProof({ pressing, file, number }: { pressing: Pressing; file: PressedFile; number: number }) {
+  const state = usePlayer();
+  const span = Math.min(file.frames, EDGE_SECONDS * file.sample_rate_hz);
+  const hear = (what: string, start: number, end: number) =>
+    player.play(what, fileListenUrl(pressing.id, number, start, end), start, end, file.sample_rate_hz);
+  const left = file.verdict !== "stop";
+  return (
+    <article className="sheet file-proof" aria-label={file.name}>
+      <header>
+        <VerdictMark verdict={file.verdict} size={26} />
+        <div>
+          <h2>{file.name}</h2>
+          <p>
+            {file.verdict} · {bytes(file.bytes)} · {clock(file.frames, file.sample_rate_hz)}
+          </p>
+        </div>
+        {left && file.there && (
+          <fieldset className="listening" aria-label={`Listen to ${file.name}`}>
+            {state.status === "playing" ? (
+              <Button onClick={() => player.stop()}>Stop</Button>
+            ) : (
+              <Button onClick={() => hear("file", 0, file.frames)}>Play</Button>
+            )}
+            <Button onClick={() => hear("start", 0, span)}>Hear start</Button>
+            <Button onClick={() => hear("end", file.frames - span, file.frames)}>Hear end</Button>
+            <Button type="primary" href={downloadUrl(pressing.id, number)} download={file.name}>
+              Download
+            </Button>
+          </fieldset>
+        )}
+      </header>
+      {left && !file.there && (
+        <p role="alert">The file is no longer where it was pressed: it was moved or deleted.</p>
+      )}
+      {file.findings.map((finding) => (
+        <p key={finding.rule} className="finding">
+          <VerdictMark verdict={finding.verdict} /> {finding.sentence}
+        </p>
+      ))}
+      <table className="proof-table">
+        <thead>
+          <tr>
+            <th scope="col">Read back</th>
+            <th scope="col">Found</th>
+            <th scope="col">As asked for</th>
+          </tr>
+        </thead>
+        <tbody>
+          <Line file={file} check="Sample rate" found={rate(file.sample_rate_hz)} />
+          <Line
+            file={file}
+            check="Bit depth"
+            found={file.bit_depth === null ? file.codec : `${file.bit_depth} bits`}
+          />
+          <Line file={file} check="Channels" found={channels(file.channels)} />
+          <Line file={file} check="Length" found={`${file.frames.toLocaleString("en-GB")} frames`} />
+          <Line file={file} check="Sample peak" found={level(file.measured.sample_peak_dbfs)} />
+          <Line
+            file={file}
+            check="Clipped in this pressing"
+            found={`${file.measured.clipped_samples.toLocaleString("en-GB")} samples`}
+          />
+        </tbody>
+      </table>
+      <p className="hash">
+        SHA-256 <code>{file.sha256}</code>
+      </p>
+      <p className="path">{file.path}</p>
+    </article>
+  );
+}
+
+/** A measured value; the last column says whether it was held against a wish, and came out right. */
+function Line({ file, check, found }: { file: PressedFile; check: string; found: string }) {
+  const asked = file.checks.some((one) => one.check === check);
+  const wrong = file.findings.some((finding) => finding.sentence.startsWith(`${check} of the file`));
+  return (
+    <tr>
+      <th scope="row">{check}</th>
+      <td>{found}</td>
+      <td>{asked ? "yes" : wrong ? "no" : "measured"}</td>
+    </tr>
+  );
+}

@@ -1,0 +1,157 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import { type DragEvent, useRef, useState } from "react";
+import { type Arrival, api, upload } from "../../api/client";
+import { ArrivalCard, MixCard, SendingCard } from "./cards";
+
+interface Sending {
+  readonly key: number;
+  readonly name: string;
+  readonly share: number;
+  readonly error: string | null;
+}
+
+/** Files being sent from this browser; each becomes an arrival once the server has it. */
+function useUploads(onArrived: () => void) {
+  const [sending, setSending] = useState<readonly Sending[]>([]);
+  const next = useRef(0);
+  const change = (key: number, part: Partial<Sending>) =>
+    setSending((all) => all.map((one) => (one.key === key ? { ...one, ...part } : one)));
+  const dismiss = (key: number) => setSending((all) => all.filter((one) => one.key !== key));
+  const send = (files: Iterable<File>) => {
+    for (const file of files) {
+      const key = next.current++;
+      setSending((all) => [...all, { key, name: file.name, share: 0, error: null }]);
+      upload(file, (sent, total) => change(key, { share: total ? sent / total : 1 })).then(
+        () => {
+          dismiss(key);
+          onArrived();
+        },
+        (error: Error) => change(key, { error: `${file.name}: ${error.message}` }),
+      );
+    }
+  };
+  return { sending, send, dismiss };
+}
+
+function PathForm({ onArrived }: { onArrived: () => void }) {
+  const [path, setPath] = useState("");
+  const fetching = useMutation({
+    mutationFn: api.fetchPath,
+    onSuccess: () => {
+      setPath("");
+      onArrived();
+    },
+  });
+  return (
+    <form
+      className="path-form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (path.trim()) fetching.mutate(path);
+      }}
+    >
+      <label htmlFor="server-path">or give its path on this machine</label>
+      <Input
+        id="server-path"
+        value={path}
+        placeholder="/mixes/Millrace.wav"
+        status={fetching.error ? "error" : ""}
+        onChange={(event) => {
+          setPath(event.target.value);
+          fetching.reset();
+        }}
+      />
+      <Button htmlType="submit" disabled={!path.trim()} loading={fetching.isPending}>
+        Bring in
+      </Button>
+      {fetching.error && (
+        <p className="field-error" role="alert">
+          {fetching.error.message}
+        </p>
+      )}
+    </form>
+  );
+}
+
+export function ShelfPage() {
+  const queries = useQueryClient();
+  const refresh = () => queries.invalidateQueries({ queryKey: ["shelf"] });
+  const shelf = useQuery({
+    queryKey: ["shelf"],
+    queryFn: api.shelf,
+    refetchInterval: (query) => (query.state.data?.arrivals.some(isReading) ? 300 : 4000),
+  });
+  const { sending, send, dismiss } = useUploads(refresh);
+  const [over, setOver] = useState(false);
+  const chooser = useRef<HTMLInputElement>(null);
+  const drop = (event: DragEvent) => {
+    event.preventDefault();
+    setOver(false);
+    send(event.dataTransfer.files);
+  };
+  const mixes = shelf.data?.mixes ?? [];
+  const arrivals = shelf.data?.arrivals ?? [];
+  const empty = shelf.isSuccess && !mixes.length && !arrivals.length && !sending.length;
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: dropping has the button and the path field beside it
+    <div
+      className={`shelf${over ? " shelf-over" : ""}`}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(event) => {
+        if (event.currentTarget === event.target) setOver(false);
+      }}
+      onDrop={drop}
+    >
+      <header className="page-head">
+        <h1>Shelf</h1>
+        <p>Finished mixes. Drop one anywhere on this page; the file itself is never altered.</p>
+      </header>
+      <section className="bring-in" aria-label="Bring in a mix">
+        <Button type="primary" onClick={() => chooser.current?.click()}>
+          Choose a file
+        </Button>
+        <input
+          ref={chooser}
+          type="file"
+          multiple
+          hidden
+          data-testid="file-chooser"
+          onChange={(event) => {
+            send([...(event.target.files ?? [])]);
+            event.target.value = "";
+          }}
+        />
+        <PathForm onArrived={refresh} />
+      </section>
+      {empty && (
+        <div className="empty">
+          <p className="empty-title">The shelf is empty</p>
+          <p>Drop a finished mix here: WAV, AIFF, CAF, FLAC, MP3 or Ogg, as long as you like.</p>
+        </div>
+      )}
+      <ul className="cards" aria-label="Mixes">
+        {mixes.map((mix) => (
+          <MixCard key={mix.id} mix={mix} onChange={refresh} />
+        ))}
+        {arrivals.map((arrival) => (
+          <ArrivalCard key={arrival.id} arrival={arrival} onChange={refresh} />
+        ))}
+        {sending.map((one) => (
+          <SendingCard
+            key={one.key}
+            name={one.name}
+            share={one.share}
+            error={one.error}
+            onDismiss={() => dismiss(one.key)}
+          />
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+const isReading = (arrival: Arrival) => arrival.state === "reading";
