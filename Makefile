@@ -56,7 +56,7 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 
 # This product against the shortest straight scripts on the same libraries, as ratios.
 bench: setup $(STAMPS)/python-dev
-	$(BIN)/python benchmarks/press.py
+	$(BIN)/python benchmarks/press.py $(BENCH)
 
 # The page's types, from the server's own description of its interface.
 types: $(STAMPS)/python $(STAMPS)/node

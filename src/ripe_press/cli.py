@@ -8,65 +8,67 @@ import signal
 import sys
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import Any, NoReturn
 
-import typer
+import click
 
-from ripe_press.core.errors import BadInput, RipePressError
+from ripe_press.core.errors import BadInput, NotFound, RipePressError
 
-app = typer.Typer(
-    add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
-    help="Renders a finished stereo mix to delivery files, and proves that they are right.",
-)  # fmt: skip
+PATH = click.Path(path_type=Path)
+as_json = click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output and nothing else.")
+data_option = click.option("--data", type=PATH, help="The data folder; otherwise RIPE_PRESS_DATA or a default.")
+port_option = click.option("--port", type=click.IntRange(0, 65535), default=8137, help="The port on 127.0.0.1.")
 
-Json = Annotated[bool, typer.Option("--json", help="One JSON object on standard output and nothing else.")]
-Data = Annotated[Path | None, typer.Option("--data", help="The data folder; otherwise RIPE_PRESS_DATA or a default.")]
-Port = Annotated[int, typer.Option("--port", min=0, max=65535, help="The port on 127.0.0.1.")]
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+def app() -> None:
+    """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
 
 @app.command()
-def press(
-    mix: Annotated[Path, typer.Argument(help="The mix to press. It is never altered.")],
-    brief: Annotated[str, typer.Option("--brief", help="Where the file is going: audio-cd.")],
-    out: Annotated[Path, typer.Option("--out", help="The folder for the file; made when it is missing.")],
-    from_: Annotated[str, typer.Option("--from", help="Start: 3.2, 0:03.2, 1:02:03.5 or 141120smp.")] = "",
-    to: Annotated[str, typer.Option("--to", help="End, in the same forms.")] = "",
-    as_json: Json = False,
-) -> None:
-    """Press a mix to a delivery file, and prove it."""
+@click.argument("mix", type=PATH)
+@click.option("--brief", required=True, help="Where the file is going: audio-cd.")
+@click.option("--out", type=PATH, required=True, help="The folder for the file; made when it is missing.")
+@click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5 or 141120smp.")
+@click.option("--to", "end", default="", help="End, in the same forms.")
+@as_json
+def press(mix: Path, brief: str, out: Path, start: str, end: str, as_json: bool) -> None:
+    """Press a mix to a delivery file, and prove it. The mix is never altered."""
     from ripe_press.studio.press_now import press_now
 
-    shown = _progress_line() if not as_json and sys.stderr.isatty() else (lambda _done, _total: None)
-    report = press_now(mix, (brief,), out, from_, to, shown, _stop_on_signal())
+    show = _progress_line() if not as_json and sys.stderr.isatty() else (lambda _done, _total: None)
+    report = press_now(mix, (brief,), out, start, end, show, _stop_on_signal())
     if as_json:
-        print(json.dumps(report))  # noqa: T201
+        click.echo(json.dumps(report))
     else:
         for file in report["files"]:
             _say_file(file, report["times_realtime"])
     if any(file["verdict"] == "stop" for file in report["files"]):
-        raise typer.Exit(1)
+        raise SystemExit(1)
 
 
 @app.command()
-def measure(
-    file: Annotated[Path, typer.Argument(help="The file to measure.")],
-    as_json: Json = False,
-) -> None:
+@click.argument("file", type=PATH)
+@as_json
+def measure(file: Path, as_json: bool) -> None:
     """Measure a file: what it is, its peak, clipped samples, silence at either end."""
     from ripe_press.core.survey import survey
     from ripe_press.studio.reports import measure_report
 
     report = measure_report(str(file), survey(file))
     if as_json:
-        print(json.dumps(report))  # noqa: T201
+        click.echo(json.dumps(report))
         return
     for name, value in report.items():
-        print(f"{name:28} {value}")  # noqa: T201
+        click.echo(f"{name:28} {value}")
 
 
 @app.command()
-def serve(port: Port = 8137, data: Data = None) -> None:
+@port_option
+@data_option
+def serve(port: int, data: Path | None) -> None:
     """Serve the page on 127.0.0.1."""
     from ripe_press.api.server import run
     from ripe_press.studio.data_folder import data_folder
@@ -75,17 +77,16 @@ def serve(port: Port = 8137, data: Data = None) -> None:
 
 
 @app.command()
-def demo(
-    port: Port = 8137,
-    data: Data = None,
-    only_make: Annotated[bool, typer.Option("--only-make", help="Make the demo mixes and end.")] = False,
-) -> None:
+@port_option
+@data_option
+@click.option("--only-make", is_flag=True, help="Make the demo mixes and end.")
+def demo(port: int, data: Path | None, only_make: bool) -> None:
     """Make the demo mixes once, put them on the shelf, and serve the page."""
     from ripe_press.demo.mixes import make_demo_mixes
     from ripe_press.studio.data_folder import data_folder
 
     folder = data_folder(data)
-    made = make_demo_mixes(folder.root / "demo", lambda sentence: print(sentence, flush=True))  # noqa: T201
+    made = make_demo_mixes(folder.root / "demo", click.echo)
     if only_make:
         return
     from ripe_press.api.server import run
@@ -98,28 +99,20 @@ def main() -> None:
     try:
         app(standalone_mode=False)
     except RipePressError as error:
-        usage = isinstance(error, BadInput) or error.code in ("brief.unknown", "source.missing")
+        usage = isinstance(error, BadInput | NotFound)
         _end(error.message, 2 if usage else 1)
-    except typer.Exit as ended:
-        raise SystemExit(ended.exit_code) from None
-    except Exception as error:
-        _end_unless_usage(error)
-
-
-def _end_unless_usage(error: Exception) -> NoReturn:
-    # The parser's own errors carry a sentence and a status; anything else is a fault of ours and is shown whole.
-    format_message = getattr(error, "format_message", None)
-    if format_message is None:
-        raise error
-    _end(str(format_message()), 2)
+    except click.ClickException as error:
+        _end(error.format_message(), 2)
+    except click.Abort:
+        _end("Stopped.", 1)
 
 
 def _end(sentence: str, status: int) -> NoReturn:
-    print(f"ripe-press: {sentence}", file=sys.stderr)  # noqa: T201
+    click.echo(f"ripe-press: {sentence}", err=True)
     raise SystemExit(status)
 
 
-def _stop_on_signal() -> Any:
+def _stop_on_signal() -> Callable[[], bool]:
     """Asks a pressing to stop on the first interrupt, so that no half-made file is left."""
     asked = threading.Event()
     for name in (signal.SIGINT, signal.SIGTERM):
@@ -127,7 +120,7 @@ def _stop_on_signal() -> Any:
     return asked.is_set
 
 
-def _progress_line() -> Any:
+def _progress_line() -> Callable[[int, int], None]:
     began = time.monotonic()
     last = [began]
 
@@ -138,7 +131,7 @@ def _progress_line() -> Any:
         last[0] = now
         left = (now - began) * (total - done) / max(1, done)
         end = "\n" if done >= total else ""
-        print(f"\r{100 * done // total:3d} %, {left:.0f} s left ", end=end, file=sys.stderr, flush=True)  # noqa: T201
+        click.echo(f"\r{100 * done // total:3d} %, {left:.0f} s left {end}", nl=False, err=True)
 
     return show
 
@@ -146,10 +139,10 @@ def _progress_line() -> Any:
 def _say_file(file: dict[str, Any], times_realtime: float) -> None:
     peak = file["measured"]["sample_peak_dbfs"]
     level = "digital silence" if peak is None else f"peak {peak:.1f} dBFS"
-    print(f"{file['verdict']}: {file['path']}")  # noqa: T201
-    print(  # noqa: T201
+    click.echo(f"{file['verdict']}: {file['path']}")
+    click.echo(
         f"  {file['frames']:,} frames, {file['bytes']:,} bytes, {level}, {times_realtime:.0f} times real time\n"
         f"  sha256 {file['sha256']}"
     )
     for finding in file["findings"]:
-        print(f"  {finding['verdict']}: {finding['sentence']}")  # noqa: T201
+        click.echo(f"  {finding['verdict']}: {finding['sentence']}")

@@ -15,6 +15,9 @@ from ripe_press.core.proof import Proof, prove
 from ripe_press.core.rules.before import findings_before, range_measures
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 
+UNFINISHED = ".pressing"
+"""The ending of a file that has not been given its name yet."""
+
 
 @dataclass(frozen=True, slots=True)
 class PressOrder:
@@ -93,7 +96,13 @@ def _check_targets(targets: list[Path]) -> None:
 
 
 def _temporary(target: Path) -> Path:
-    return target.with_name(f".{target.name}.{secrets.token_hex(4)}.pressing")
+    return target.with_name(f".{target.name}.{secrets.token_hex(4)}{UNFINISHED}")
+
+
+def sweep(folder: Path) -> None:
+    """Removes unfinished files that a killed worker left in a folder nobody is pressing into."""
+    for leftover in folder.rglob(f".*{UNFINISHED}"):
+        leftover.unlink(missing_ok=True)
 
 
 def _rename(temporary: Path, target: Path) -> None:

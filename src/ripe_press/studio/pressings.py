@@ -1,7 +1,7 @@
 """Pressing: orders go to the worker, and everything that comes of them into the record."""
 
 import threading
-from concurrent.futures import CancelledError, Future
+from concurrent.futures import CancelledError, Future, ThreadPoolExecutor
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -12,7 +12,7 @@ from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.naming import numbered, safe_stem
-from ripe_press.core.press import PressOrder
+from ripe_press.core.press import PressOrder, sweep
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.studio import tasks
@@ -54,6 +54,14 @@ class PressRoom:
         self._workers = workers
         self._jobs: dict[int, JobFolder] = {}
         self._lock = threading.Lock()
+        self._closing = False
+        # One at a time and in order: names are settled when a pressing begins, and the machine has one disk.
+        self._line = ThreadPoolExecutor(1, thread_name_prefix="press-room")
+
+    def close(self) -> None:
+        """From here on a pressing that ends was cut off: it stays in the record and begins again at the next start."""
+        self._closing = True
+        self._line.shutdown(wait=False, cancel_futures=True)
 
     def press(self, mix: StoredMix, start_frame: int, end_frame: int) -> StoredPressing:
         """Puts the ticket of a mix to press; returns at once."""
@@ -105,6 +113,7 @@ class PressRoom:
 
     def resume(self, mixes: dict[int, StoredMix]) -> None:
         """Begins again what was waiting or running when the application ended."""
+        sweep(self._folder.pressed)
         for pressing in self._record.unfinished():
             mix = mixes.get(pressing.mix_id) if pressing.mix_id is not None else None
             if mix is None:
@@ -120,12 +129,14 @@ class PressRoom:
         job = JobFolder.make(self._folder.passing)
         with self._lock:
             self._jobs[number] = job
-        thread = threading.Thread(target=self._run, args=(number, mix, ticket, job), daemon=True)
-        thread.start()
+        self._line.submit(self._run, number, mix, ticket, job)
 
     def _run(self, number: int, mix: StoredMix, ticket: dict[str, Any], job: JobFolder) -> None:
+        folder = self.drop_off(mix)
         try:
-            folder = self.drop_off(mix)
+            if job.cancelled():
+                message = "The pressing was cancelled before it began."
+                raise Interrupted("press.cancelled", message)
             folder.mkdir(parents=True, exist_ok=True)
             order = make_order(
                 facts_of(mix),
@@ -143,8 +154,12 @@ class PressRoom:
                 files=tuple(file_report(file) for file in timed.files),
             )  # fmt: skip
         except CancelledError:
-            return  # the application is ending: the pressing stays in the record and begins again at the next start
+            return
         except RipePressError as error:
+            if self._closing:
+                return
+            # One pressing runs at a time, so whatever is unfinished in the drop-off is this one's.
+            sweep(folder)
             cancelled = isinstance(error, Interrupted) and error.code == "press.cancelled"
             self._record.end(number, "cancelled" if cancelled else "failed", error=error.message)
         except OSError as error:

@@ -10,7 +10,7 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Literal
 
-from ripe_press.core.errors import BadInput, Interrupted, NotFound, RipePressError
+from ripe_press.core.errors import BadInput, Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
 from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, quietest_dbfs
 from ripe_press.core.naming import safe_stem
@@ -198,8 +198,11 @@ class Shelf:
 
     def _keep(self, path: Path, title: str, owned: bool, result: Survey, sha256: str, pyramid: Path) -> int:
         there = self._mixes.by_hash(sha256)
-        if there and Path(there.path).exists():
+        if there and there.path == str(path):
             return there.id
+        if there and Path(there.path).exists():
+            message = f"{path.name!r} is already on the shelf as {there.title!r}: it holds the same bytes."
+            raise Conflict("shelf.already-there", message, mix=there.id)
         if there:
             self.remove(there.id)
         mix = _new_mix(path, title, owned, result, sha256)

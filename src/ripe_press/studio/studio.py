@@ -47,6 +47,7 @@ class Studio:
 
     def close(self) -> None:
         """Ends the workers; what was being pressed begins again at the next start."""
+        self.press_room.close()
         for pool in (self._heavy, self._pressing, self._looking, self._listening):
             pool.shutdown(wait=False, cancel_futures=True)
         self._database.close()

@@ -2,10 +2,10 @@ from dataclasses import replace
 
 import pytest
 
-from ripe_press.core.briefs.library import brief_of, built_in_briefs
+from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.resolve import resolve
-from ripe_press.core.errors import BadInput, NotFound, Unsupported
+from ripe_press.core.errors import BadInput, Unsupported
 from ripe_press.core.formats.reader import SourceFacts
 
 FACTS = SourceFacts("/mixes/Millrace.wav", "wav", "pcm-float", 96_000, 2, 960_000, 32)
@@ -64,9 +64,3 @@ def test_float_files_have_no_depth_station_and_rates_may_be_kept() -> None:
 def test_the_capability_table_is_asked() -> None:
     with pytest.raises(Unsupported):
         resolve(replace(brief_of("audio-cd").delivery(0, 100), rate_hz=400_000), FACTS, "Millrace")
-
-
-def test_briefs_are_known_by_their_id() -> None:
-    assert all(brief.id == key for key, brief in built_in_briefs().items())
-    with pytest.raises(NotFound, match="audio-cd"):
-        brief_of("wax-cylinder")

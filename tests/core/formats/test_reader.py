@@ -104,7 +104,7 @@ def test_samples_that_are_not_numbers_are_refused_with_their_place(tmp_path: Pat
     samples = noise(5_000)
     samples[4_800, 1] = bad
     path = write(tmp_path / "mix.wav", samples, 48_000)
-    with pytest.raises(RipePressError, match="0:00.100") as caught:
+    with pytest.raises(RipePressError, match=r"0:00\.100") as caught:
         read_all(path)
     assert (caught.value.code, caught.value.facts["frame"]) == ("source.not-a-number", 4_800)
 

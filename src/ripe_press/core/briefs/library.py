@@ -1,9 +1,9 @@
 """Briefs as data: what a recipient asks for, read from the JSON files beside this module."""
 
+import json
+from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-
-from pydantic import BaseModel, ConfigDict, Field
 
 from ripe_press.core.engine.resolve import Delivery
 from ripe_press.core.errors import NotFound
@@ -11,18 +11,21 @@ from ripe_press.core.formats.capabilities import Container, Encoding
 from ripe_press.core.signal.resample import Quality
 
 
-class Brief(BaseModel):
-    """A recipient's wishes. ``rate_hz`` None means the mix's own rate."""
+@dataclass(frozen=True, slots=True)
+class Brief:
+    """A recipient's wishes. ``rate_hz`` None means the mix's own rate.
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    A plain value, so that a command need not wait for a validation library to start; the files that ship are
+    validated against these types by a test.
+    """
 
-    id: str = Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$")
+    id: str
     title: str
     sentence: str
     why: str
     container: Container
     encoding: Encoding
-    rate_hz: int | None = Field(ge=8_000, le=384_000)
+    rate_hz: int | None
     quality: Quality
     label_pattern: str
 
@@ -39,7 +42,7 @@ def built_in_briefs() -> dict[str, Brief]:
     """The briefs that ship with the product, by their id."""
     folder = files("ripe_press.core.briefs")
     briefs = [
-        Brief.model_validate_json(entry.read_bytes())
+        Brief(**json.loads(entry.read_text(encoding="utf-8")))
         for entry in sorted(folder.iterdir(), key=lambda entry: entry.name)
         if entry.name.endswith(".json")
     ]

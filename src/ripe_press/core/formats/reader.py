@@ -11,7 +11,7 @@ import soundfile
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import Unreadable, Unsupported
-from ripe_press.core.formats.inspect import check_head
+from ripe_press.core.formats.head import check_head
 from ripe_press.core.units import print_clock
 
 MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 384_000

@@ -12,13 +12,14 @@ Dither = Literal["none", "triangular"]
 SEED = 0x51C5_1DE5
 """One fixed seed: the same mix pressed twice gives the same bytes."""
 
-_SCALE_TO_UNIT = 2.0**-32
+_LEVELS = 65_536
+"""Each uniform noise has this many levels in one LSB: its moments are those of the continuous one to 2⁻³²."""
 
 
 class Quantiser:
     """Rounds to ``bits`` and hands on left-justified 32-bit integers (value << (32 − bits)).
 
-    Triangular dither is the sum of two independent uniform noises of 32 random bits, 2 LSB wide in all,
+    Triangular dither is the sum of two independent uniform noises, each of 16 random bits, 2 LSB wide in all,
     added before rounding; it makes the mean and the variance of the error independent of the signal
     (Lipshitz, Wannamaker and Vanderkooy, J. Audio Eng. Soc. 40, 1992). Rounding is to the nearest
     even. Values past full scale are held at the last code and counted in ``clipped_samples``. ``flush`` is
@@ -31,12 +32,22 @@ class Quantiser:
         self._steps = 2.0 ** (bits - 1)
         self._shift = np.int32(32 - bits)
         self._random = np.random.SFC64(seed) if dither == "triangular" else None
+        self._spare = np.zeros(0, dtype=np.uint32)
+        self._scratch = np.zeros(0)
 
     def process(self, block: Block) -> Integers:
         """The block as integers, same shape."""
-        scaled = block * self._steps
-        if self._random is not None:
-            scaled += self._triangular(scaled.size).reshape(scaled.shape)
+        if len(self._scratch) < block.size:
+            self._scratch = np.empty(block.size)
+        scaled = self._scratch[: block.size].reshape(block.shape)
+        if self._random is None:
+            np.multiply(block, self._steps, out=scaled)
+        else:
+            # In units of a dither level, so that the noise stays in integers until it is added.
+            np.multiply(block, self._steps * _LEVELS, out=scaled)
+            scaled += self._triangular(self._random, block.size).reshape(block.shape)
+            scaled -= _LEVELS - 1
+            scaled *= 1.0 / _LEVELS
         np.rint(scaled, out=scaled)
         if scaled.size and (scaled.max() > self._steps - 1 or scaled.min() < -self._steps):
             self.clipped_samples += int(np.count_nonzero(scaled > self._steps - 1))
@@ -50,14 +61,17 @@ class Quantiser:
         """Nothing: a quantiser holds nothing back."""
         return np.zeros((0, self._channels), dtype=np.int32)
 
-    def _triangular(self, count: int) -> NDArray[np.float64]:
-        """``count`` values of zero mean between −1 and +1 LSB, drawn in the order of the samples."""
-        assert self._random is not None  # noqa: S101 - narrows a private attribute for the type checker
-        halves = self._random.random_raw(count).view(np.uint32)
-        noise = np.add(halves[0::2], halves[1::2], dtype=np.float64)
-        noise *= _SCALE_TO_UNIT
-        noise -= 1.0 - _SCALE_TO_UNIT
-        return noise
+    def _triangular(self, random: np.random.SFC64, count: int) -> NDArray[np.uint32]:
+        """``count`` sums of two 16-bit numbers, drawn in the order of the samples however they are cut."""
+        # A 64-bit word serves two samples; what an odd block leaves of its last word belongs to the next block.
+        words = random.random_raw((count - len(self._spare) + 1) // 2).view(np.uint32)
+        sums = words & np.uint32(_LEVELS - 1)
+        words >>= np.uint32(16)
+        sums += words
+        if len(self._spare):
+            sums = np.concatenate((self._spare, sums))
+        self._spare = sums[count:].copy()
+        return sums[:count]
 
 
 def added_noise_dbfs(bits: int, dither: Dither) -> float:

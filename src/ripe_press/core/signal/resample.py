@@ -46,8 +46,9 @@ class Resampler:
 class ConverterResponse:
     """What a conversion does to each frequency, measured on its impulse response.
 
-    ``ripple_db`` is the largest departure from 0 dB up to ``flat_to_hz`` (20 kHz, or the same share of a lower half rate); ``edge_hz`` is where it has fallen by 0.1 dB; ``rejection_db`` is the highest level
-    left above the lower half rate, as a negative figure. ``curve`` is (frequency in Hz, level in dB).
+    ``ripple_db`` is the largest departure from 0 dB up to ``flat_to_hz`` (20 kHz, or the same share of a
+    lower half rate); ``edge_hz`` is where it has fallen by 0.1 dB; ``rejection_db`` is the highest level left
+    above the lower half rate, as a negative figure. ``curve`` is (frequency in Hz, level in dB).
     """
 
     from_hz: int

@@ -1,0 +1,187 @@
+"""The real application, from an uploaded mix to a downloaded file, over HTTP."""
+
+import hashlib
+import inspect
+import io
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from fastapi.testclient import TestClient
+
+from ripe_press.api.app import make_app
+from ripe_press.api.error_map import STATUS
+from ripe_press.core import errors
+from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.studio import Studio
+from support.server import arrive, pressed, settled, wait_for
+from support.signals import noise, sine, write
+
+
+@pytest.fixture(scope="module")
+def data(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return tmp_path_factory.mktemp("app")
+
+
+@pytest.fixture(scope="module")
+def client(data: Path) -> Iterator[TestClient]:
+    with TestClient(make_app(Studio(DataFolder(data)))) as client:
+        yield client
+
+
+@pytest.fixture(scope="module")
+def millrace(client: TestClient, data: Path) -> dict[str, object]:
+    """Three seconds at 96 kHz: silence, a tone with four samples above full scale, silence."""
+    samples = np.concatenate((np.zeros((48_000, 2)), sine(997, 2.0, 96_000, 0.5), np.zeros((48_000, 2))))
+    samples[100_000:100_004, 0] = 1.3
+    arrival = arrive(client, str(write(data / "Millrace.wav", samples, 96_000)))
+    mix: dict[str, object] = client.get(f"/api/mixes/{arrival['mix_id']}").json()
+    return mix
+
+
+def test_every_error_class_has_a_status() -> None:
+    family = [one for _, one in inspect.getmembers(errors, inspect.isclass) if issubclass(one, errors.RipePressError)]
+    assert set(family) - {errors.RipePressError} == set(STATUS)
+
+
+def test_a_mix_on_the_shelf_says_what_it_is(millrace: dict[str, object]) -> None:
+    assert (millrace["title"], millrace["rate_hz"], millrace["frames"]) == ("Millrace", 96_000, 288_000)
+    assert millrace["depth_label"] == "32-bit float"
+    measures = millrace["measures"]
+    assert isinstance(measures, dict)
+    assert measures["samples_over_full_scale"] == 4
+    assert measures["sample_peak_dbfs"] == pytest.approx(20 * np.log10(1.3), abs=1e-4)
+    assert abs(measures["head_silence_frames"] - 48_000) <= 1
+
+
+def test_an_upload_is_streamed_measured_and_kept(client: TestClient, tmp_path: Path, data: Path) -> None:
+    body = write(tmp_path / "x.wav", noise(44_100, seed=7), 44_100, "PCM_24").read_bytes()
+    chunks = (body[at : at + 10_000] for at in range(0, len(body), 10_000))
+    answer = client.post("/api/arrivals/upload?name=Eel%20Ladder.wav", content=chunks)
+    arrival = settled(client, answer.json()["id"])
+    mix = client.get(f"/api/mixes/{arrival['mix_id']}").json()
+    assert (mix["title"], mix["owned"], mix["bit_depth"]) == ("Eel Ladder", True, 24)
+    kept = Path(mix["path"])
+    assert kept.read_bytes() == body
+    assert client.delete(f"/api/mixes/{mix['id']}").status_code == 204
+    assert not kept.parent.exists()
+    assert client.get(f"/api/mixes/{mix['id']}").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("name", "body", "words"),
+    [
+        ("letter.wav", b"Dear engineer\n" * 50, "is not a sound file"),
+        ("empty.wav", b"", "is empty"),
+        ("../../escape.wav", b"RIFF", "is not a sound file"),
+    ],
+)
+def test_bad_uploads_get_a_sentence_and_leave_nothing(
+    client: TestClient, data: Path, name: str, body: bytes, words: str
+) -> None:
+    before = sorted(data.rglob("*"))
+    answer = client.post("/api/arrivals/upload", params={"name": name}, content=body)
+    arrival = settled(client, answer.json()["id"])
+    assert arrival["state"] == "refused"
+    assert words in arrival["error"]
+    assert Path(name).name in arrival["error"]
+    wait_for(lambda: sorted(data.rglob("*")) == before)
+    assert client.delete(f"/api/arrivals/{arrival['id']}").status_code == 204
+    assert client.get("/api/shelf").json()["arrivals"] == []
+
+
+@pytest.mark.parametrize(("path", "status"), [("Millrace.wav", 422), ("/nowhere/Millrace.wav", 404)])
+def test_bad_paths_are_explained(client: TestClient, path: str, status: int) -> None:
+    answer = client.post("/api/arrivals/path", json={"path": path})
+    assert answer.status_code == status
+    assert "Millrace.wav" in answer.json()["message"]
+
+
+def test_the_same_mix_is_not_put_on_the_shelf_twice(client: TestClient, millrace: dict[str, object]) -> None:
+    assert arrive(client, str(millrace["path"]))["mix_id"] == millrace["id"]
+
+
+def test_tiles_hold_the_extremes_at_every_zoom(client: TestClient, millrace: dict[str, object]) -> None:
+    samples = soundfile.read(str(millrace["path"]))[0]
+    for step in (1, 16, 64, 256, 1024):
+        index = 96_000 // (1024 * step)
+        tile = np.frombuffer(client.get(f"/api/mixes/{millrace['id']}/tiles/{step}/{index}").content, "<f4")
+        start = index * 1024 * step
+        bins = tile.reshape(-1, 2, 3)
+        part = samples[start : start + step]
+        assert np.allclose(bins[0, :, 0], part.min(axis=0), atol=1e-7)
+        assert np.allclose(bins[0, :, 1], part.max(axis=0), atol=1e-7)
+    for wrong in ("3/0", "256/9999", "256/-1"):
+        assert client.get(f"/api/mixes/{millrace['id']}/tiles/{wrong}").status_code == 422
+
+
+def test_typed_times_become_frames_or_a_sentence(client: TestClient, millrace: dict[str, object]) -> None:
+    url = f"/api/mixes/{millrace['id']}/time"
+    assert client.get(url, params={"text": "0:01.5"}).json() == {"frame": 144_000}
+    assert "is not a time" in client.get(url, params={"text": "soon"}).json()["message"]
+
+
+def test_a_range_is_heard_as_it_was_cut(client: TestClient, millrace: dict[str, object]) -> None:
+    answer = client.get(f"/api/mixes/{millrace['id']}/listen", params={"start_frame": 48_000, "end_frame": 96_000})
+    assert int(answer.headers["content-length"]) == len(answer.content)
+    heard, rate = soundfile.read(io.BytesIO(answer.content))
+    assert (rate, heard.shape) == (48_000, (24_000, 2))
+    expected = sine(997, 0.5, 48_000, 0.5)
+    assert np.abs(heard[1000:-1000] - expected[1000:-1000]).max() < 1e-5
+    wrong = client.get(f"/api/mixes/{millrace['id']}/listen", params={"start_frame": 5, "end_frame": 5})
+    assert wrong.status_code == 422
+
+
+def test_the_ticket_tells_before_what_the_proof_tells_after(client: TestClient, millrace: dict[str, object]) -> None:
+    whole = {"start_frame": 0, "end_frame": 288_000}
+    (row,) = client.get(f"/api/mixes/{millrace['id']}/ticket", params=whole).json()["rows"]
+    assert [station["kind"] for station in row["stations"]] == ["source", "range", "rate", "depth", "codec", "name"]
+    assert row["verdict"] == "look"
+    begun = client.post("/api/pressings", json={"mix_id": millrace["id"], **whole})
+    assert begun.status_code == 202
+    done = pressed(client, begun.json()["id"])
+    assert done["state"] == "done", done["error"]
+    (file,) = done["files"]
+    assert file["name"] == row["file_name"] == "Millrace 44k1 16b.wav"
+    assert file["bytes"] == row["forecast_bytes"]
+    assert [finding["rule"] for finding in file["findings"]] == [finding["rule"] for finding in row["findings"]]
+    download = client.get(f"/api/pressings/{done['id']}/files/0/download")
+    assert hashlib.sha256(download.content).hexdigest() == file["sha256"]
+    read, rate = soundfile.read(io.BytesIO(download.content), dtype="int16")
+    assert (rate, len(read)) == (44_100, 132_300)
+    heard = client.get(f"/api/pressings/{done['id']}/files/0/listen", params={"end_frame": 4_410})
+    assert len(soundfile.read(io.BytesIO(heard.content))[0]) == 4_410
+    assert client.post(f"/api/pressings/{done['id']}/cancel").status_code == 409
+
+
+def test_pressing_again_keeps_both_files(client: TestClient, millrace: dict[str, object]) -> None:
+    span = {"start_frame": 0, "end_frame": 9_600}
+    numbers = [client.post("/api/pressings", json={"mix_id": millrace["id"], **span}).json()["id"] for _ in range(2)]
+    names = {pressed(client, number)["files"][0]["path"] for number in numbers}
+    assert len(names) == 2
+
+
+def test_a_silent_range_is_a_finding(client: TestClient, millrace: dict[str, object]) -> None:
+    span = {"start_frame": 0, "end_frame": 40_000}
+    (row,) = client.get(f"/api/mixes/{millrace['id']}/ticket", params=span).json()["rows"]
+    assert [finding["rule"] for finding in row["findings"]] == ["range_is_silent"]
+
+
+def test_a_range_is_kept_and_nonsense_is_not(client: TestClient, millrace: dict[str, object]) -> None:
+    url = f"/api/mixes/{millrace['id']}/range"
+    assert client.put(url, json={"start_frame": 100, "end_frame": 200}).json()["end_frame"] == 200
+    assert client.put(url, json={"start_frame": 200, "end_frame": 100}).status_code == 422
+    assert client.get(f"/api/mixes/{millrace['id']}").json()["start_frame"] == 100
+
+
+def test_a_converter_shows_measured_figures(client: TestClient) -> None:
+    figures = client.post("/api/converter", json={"from_hz": 96_000, "to_hz": 44_100, "quality": "very-high"}).json()
+    assert figures["ripple_db"] < 0.01
+    assert figures["rejection_db"] < -170
+
+
+def test_unknown_addresses_of_the_interface_are_not_the_page(client: TestClient) -> None:
+    assert client.get("/api/nonsense").status_code == 404
+    assert client.get("/api/pressings/999").json()["code"] == "pressing.unknown"

@@ -1,0 +1,83 @@
+"""The real page in headless Chromium, against the real server on a temporary data folder."""
+
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from support.signals import sine, write
+
+COMMAND = str(Path(sys.executable).with_name("ripe-press"))
+QUIET = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+]
+
+
+class Server:
+    """The application as `ripe-press serve` starts it; it can be ended and started again."""
+
+    def __init__(self, data: Path) -> None:
+        self._data = data
+        self._port = 0
+        self.start()
+
+    def start(self) -> None:
+        words = [COMMAND, "serve", "--port", str(self._port), "--data", str(self._data)]
+        self._process = subprocess.Popen(words, stdout=subprocess.PIPE, text=True)
+        assert self._process.stdout
+        self.address = self._process.stdout.readline().split()[-1]
+        self._port = int(self.address.rsplit(":", 1)[1])
+
+    def stop(self) -> None:
+        self._process.terminate()
+        self._process.wait(20)
+        assert self._process.stdout
+        self._process.stdout.close()
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    made = Server(tmp_path_factory.mktemp("browser"))
+    yield made
+    made.stop()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+        yield opened
+        opened.close()
+
+
+@pytest.fixture
+def page(browser: Browser, server: Server) -> Iterator[Page]:
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True
+    )
+    context.set_default_timeout(15_000)
+    opened = context.new_page()
+    problems: list[str] = []
+    opened.on("pageerror", lambda error: problems.append(str(error)))
+    yield opened
+    context.close()
+    assert problems == []
+
+
+@pytest.fixture(scope="session")
+def millrace(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Four seconds at 96 kHz: silence, a tone with an over in it, silence."""
+    samples = np.concatenate((np.zeros((96_000, 2)), sine(441, 2.0, 96_000, 0.5), np.zeros((96_000, 2))))
+    samples[200_000:200_003, 1] = -1.2
+    return write(tmp_path_factory.mktemp("mixes") / "Millrace.wav", samples, 96_000)

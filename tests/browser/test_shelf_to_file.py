@@ -1,0 +1,202 @@
+"""From the shelf to a downloaded file, by pointer and by keyboard alone, with nonsense, and with the server cut off."""
+
+import hashlib
+import io
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import Page, expect
+
+from browser.conftest import Server
+
+
+@pytest.fixture
+def bench(page: Page, millrace: Path) -> Page:
+    """Millrace on the bench, brought in by its path if it is not on the shelf yet, with all of it chosen."""
+    page.goto("/shelf")
+    expect(page.get_by_role("heading", name="Shelf")).to_be_visible()
+    page.get_by_label("or give its path on this machine").fill(str(millrace))
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("link", name="Open Millrace on the bench").click()
+    expect(page.get_by_role("heading", name="Millrace")).to_be_visible()
+    whole = page.get_by_role("button", name="Whole mix", exact=True)
+    start = page.get_by_label("Start", exact=True)
+    expect(start).to_be_visible()
+    if start.input_value() != "0:00.000" or page.get_by_label("End", exact=True).input_value() != "0:04.000":
+        whole.click()
+    expect(page.get_by_label("End", exact=True)).to_have_value("0:04.000")
+    return page
+
+
+def edges(page: Page) -> list[str]:
+    return [page.get_by_label(name, exact=True).input_value() for name in ("Start", "End")]
+
+
+def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None:
+    page.goto("/")
+    page.get_by_test_id("file-chooser").set_input_files(
+        # The samples are the same; the bytes are not, or the shelf would know the mix.
+        {"name": "Sent Mix.wav", "mimeType": "audio/wav", "buffer": millrace.read_bytes() + b"LIST\0\0\0\0"}
+    )
+    card = page.get_by_role("listitem").filter(has_text="Sent Mix")
+    expect(card.get_by_text("+1.6 dBFS")).to_be_visible()
+    expect(card.get_by_text("0:04.0")).to_be_visible()
+    page.get_by_role("link", name="Open Sent Mix on the bench").click()
+    start = page.get_by_label("Start", exact=True)
+    start.fill("0:01")
+    start.press("Enter")
+    end = page.get_by_label("End", exact=True)
+    end.fill("288000smp")
+    end.press("Enter")
+    expect(end).to_have_value("0:03.000")
+    expect(page.get_by_text("above full scale in 3 samples of this range, first at 0:02.08")).to_be_visible()
+    page.get_by_role("button", name="Press 1 file").click()
+    page.get_by_role("link", name="See the proof").click()
+    file = page.get_by_role("article", name="Sent Mix 44k1 16b.wav")
+    expect(file.get_by_text("88,200 frames")).to_be_visible()
+    with page.expect_download() as caught:
+        file.get_by_role("link", name="Download").click()
+    body = Path(caught.value.path()).read_bytes()
+    samples, rate = soundfile.read(io.BytesIO(body), dtype="int16")
+    assert (rate, samples.shape, caught.value.suggested_filename) == (44_100, (88_200, 2), "Sent Mix 44k1 16b.wav")
+    assert hashlib.sha256(body).hexdigest() in file.inner_text()
+    tone = 0.5 * 32768 * np.sin(2 * np.pi * 441 * np.arange(88_200) / 44_100)
+    assert np.abs(samples[5_000:40_000, 0] - tone[5_000:40_000]).max() < 3
+
+
+def test_bad_files_get_a_sentence_that_can_be_dismissed(page: Page) -> None:
+    page.goto("/shelf")
+    for name, body, words in (("letter.wav", b"Dear engineer", "is not a sound file"), ("none.wav", b"", "is empty")):
+        page.get_by_test_id("file-chooser").set_input_files({"name": name, "mimeType": "audio/wav", "buffer": body})
+        card = page.get_by_role("listitem").filter(has_text=name)
+        expect(card.get_by_role("alert")).to_contain_text(words)
+        card.get_by_role("button", name="Dismiss").click()
+        expect(card).to_have_count(0)
+    page.get_by_label("or give its path on this machine").fill("mixes/none.wav")
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.get_by_role("alert")).to_contain_text("is not a full path")
+
+
+def test_a_range_by_drag_by_edge_and_back(bench: Page) -> None:
+    wave = bench.get_by_test_id("wave")
+    box = wave.bounding_box()
+    assert box
+    middle = box["y"] + box["height"] / 2
+    bench.mouse.move(box["x"] + box["width"] * 0.25, middle)
+    bench.mouse.down()
+    bench.mouse.move(box["x"] + box["width"] * 0.6, middle, steps=5)
+    bench.mouse.move(box["x"] + box["width"] * 0.75, middle, steps=5)
+    bench.mouse.up()
+    first = edges(bench)
+    assert [float(text[2:]) for text in first] == pytest.approx([1.0, 3.0], abs=0.02)
+    handle = bench.get_by_role("slider", name="End of the range")
+    grip = handle.bounding_box()
+    assert grip
+    bench.mouse.move(grip["x"] + 6, middle)
+    bench.mouse.down()
+    bench.mouse.move(box["x"] + box["width"] * 0.5, middle, steps=6)
+    bench.mouse.up()
+    assert float(edges(bench)[1][2:]) == pytest.approx(2.0, abs=0.02)
+    bench.get_by_role("button", name="Undo").click()
+    assert edges(bench) == first
+    bench.get_by_role("button", name="Redo").click()
+    assert edges(bench) != first
+    bench.get_by_role("button", name="Only what sounds").click()
+    assert [float(text[2:]) for text in edges(bench)] == pytest.approx([1.0, 3.0], abs=0.002)
+    bench.reload()
+    expect(bench.get_by_label("End", exact=True)).to_have_value(re.compile(r"0:0[23]\.\d+"))
+
+
+def test_nonsense_in_a_time_is_explained_and_changes_nothing(bench: Page) -> None:
+    field = bench.get_by_label("Start", exact=True)
+    for text, words in (("soon", "is not a time"), ("0:75", "from 0 to 59"), ("9:00", "0:04.000 long")):
+        field.fill(text)
+        field.press("Enter")
+        expect(bench.get_by_role("alert")).to_contain_text(words)
+    field.press("Escape")
+    expect(field).to_have_value("0:00.000")
+
+
+def test_everything_by_keyboard(bench: Page) -> None:
+    bench.locator("body").click(position={"x": 700, "y": 30})
+    handle = bench.get_by_role("slider", name="Start of the range")
+    handle.focus()
+    for _ in range(3):
+        bench.keyboard.press("Shift+ArrowRight")
+    bench.keyboard.press("ArrowLeft")
+    expect(bench.get_by_label("Start", exact=True)).to_have_value("0:00.290")
+    bench.keyboard.press("Alt+ArrowRight")
+    assert handle.get_attribute("aria-valuenow") == str(27_840 + 1)
+    handle.blur()
+    bench.keyboard.press("Control+z")
+    bench.keyboard.press("Control+z")
+    expect(bench.get_by_label("Start", exact=True)).to_have_value("0:00.300")
+    bench.keyboard.press("+")
+    bench.keyboard.press("+")
+    wave = bench.get_by_test_id("wave")
+    close = float(wave.get_attribute("data-frames-per-pixel") or 0)
+    bench.keyboard.press("0")
+    expect(wave).not_to_have_attribute("data-frames-per-pixel", str(close))
+    bench.keyboard.press("End")
+    bench.keyboard.press("ArrowLeft")
+    bench.keyboard.press("]")
+    expect(bench.get_by_label("End", exact=True)).to_have_value("0:03.990")
+    cell = bench.get_by_role("button", name="16 bits triangular")
+    cell.focus()
+    bench.keyboard.press("ArrowLeft")
+    expect(bench.get_by_role("heading", name="44.1 kHz")).to_be_visible()
+    expect(bench.get_by_label("Response of the converter over frequency")).to_be_visible()
+    bench.keyboard.press("?")
+    expect(bench.get_by_role("dialog")).to_contain_text("Hear the end")
+    bench.keyboard.press("Escape")
+    expect(bench.get_by_role("dialog")).to_have_count(0)
+    bench.keyboard.press("Control+Enter")
+    expect(bench.get_by_role("status")).to_contain_text("pressed in")
+
+
+def test_playing_a_range_moves_the_playhead_and_never_fetches_the_mix(bench: Page) -> None:
+    received: list[int] = []
+    bench.on("response", lambda response: received.append(int(response.headers.get("content-length", "0"))))
+    bench.get_by_role("button", name="Hear end").click()
+    playhead = bench.locator(".playhead")
+    expect(playhead).to_be_visible()
+    before = playhead.get_attribute("style")
+    bench.wait_for_function(
+        "before => document.querySelector('.playhead')?.getAttribute('style') !== before", arg=before
+    )
+    bench.get_by_role("button", name="Stop").click()
+    expect(playhead).to_have_count(0)
+    # Four seconds of 24 bits at 48 kHz, and nothing of the 32-bit float mix at 96 kHz.
+    assert max(received) < 4.1 * 48_000 * 6
+
+
+def test_zoom_goes_down_to_single_samples(bench: Page) -> None:
+    wave = bench.get_by_test_id("wave")
+    wave.hover()
+    for _ in range(30):
+        bench.mouse.wheel(0, -600)
+    expect(wave).to_have_attribute("data-frames-per-pixel", re.compile(r"^0\.0416"))
+
+
+def test_a_page_closed_while_pressing_finds_the_pressing_again(bench: Page) -> None:
+    bench.keyboard.press("Control+Enter")
+    bench.goto("/shelf")
+    bench.go_back()
+    expect(bench.get_by_role("status")).to_contain_text("pressed in")
+
+
+@pytest.mark.parametrize("width", [1024, 1920])
+def test_nothing_is_cut_off_at_other_widths(bench: Page, width: int) -> None:
+    bench.set_viewport_size({"width": width, "height": 800})
+    expect(bench.get_by_role("button", name="Press 1 file")).to_be_in_viewport()
+    assert bench.evaluate("document.documentElement.scrollWidth") <= width
+
+
+def test_the_page_says_when_the_server_is_away_and_when_it_is_back(bench: Page, server: Server) -> None:
+    server.stop()
+    expect(bench.get_by_text("The server does not answer")).to_be_visible(timeout=20_000)
+    server.start()
+    expect(bench.get_by_text("The server does not answer")).to_have_count(0, timeout=20_000)

@@ -1,0 +1,88 @@
+import sqlite3
+from pathlib import Path
+
+import pytest
+
+from ripe_press.core.errors import Conflict
+from ripe_press.store.db import Database, shipped_migrations
+from ripe_press.store.mixes import Mixes, NewMix
+from ripe_press.store.pressings import Pressings
+
+NEW = NewMix(
+    "Millrace", "/mixes/Millrace.wav", False, "ab" * 32, "wav", "pcm-float", 96_000, 2, 960_000, 32,
+    {"sample_peak_dbfs": -1.0}, 0, 960_000,
+)  # fmt: skip
+
+
+@pytest.fixture
+def database(tmp_path: Path) -> Database:
+    made = Database(tmp_path / "test.sqlite3")
+    made.migrate()
+    return made
+
+
+def test_migrations_run_once_and_are_remembered(database: Database, tmp_path: Path) -> None:
+    assert database.migrate() == []
+    again = Database(tmp_path / "other.sqlite3")
+    assert again.migrate() == [name for name, _ in shipped_migrations()]
+
+
+def test_a_failing_step_leaves_nothing_of_itself_and_can_be_mended(tmp_path: Path) -> None:
+    database = Database(tmp_path / "test.sqlite3")
+    first = ("0001_a.sql", "CREATE TABLE a (x INTEGER) STRICT;")
+    with pytest.raises(sqlite3.Error):
+        database.migrate([first, ("0002_b.sql", "CREATE TABLE b (x INTEGER) STRICT; NONSENSE;")])
+    assert database.migrate([first, ("0002_b.sql", "CREATE TABLE b (x INTEGER) STRICT;")]) == ["0002_b.sql"]
+
+
+def test_wal_and_foreign_keys_are_on_and_readers_cannot_write(database: Database) -> None:
+    with database.read() as connection:
+        assert connection.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
+        assert connection.execute("PRAGMA foreign_keys").fetchone()[0] == 1
+        with pytest.raises(sqlite3.OperationalError, match="readonly"):
+            connection.execute("DELETE FROM mixes")
+
+
+def test_a_failed_transaction_is_rolled_back(database: Database) -> None:
+    mixes = Mixes(database)
+    mixes.add(NEW)
+    with pytest.raises(sqlite3.IntegrityError):
+        mixes.add(NEW)
+    assert len(mixes.all()) == 1
+
+
+def test_a_file_that_is_no_database_is_refused(tmp_path: Path) -> None:
+    path = tmp_path / "test.sqlite3"
+    path.write_text("not a database at all, but long enough to be looked at " * 40)
+    with pytest.raises(Conflict) as caught:
+        Database(path)
+    assert caught.value.code == "store.unusable"
+
+
+def test_mixes_come_back_as_they_went_in(database: Database) -> None:
+    mixes = Mixes(database)
+    number = mixes.add(NEW)
+    stored = mixes.get(number)
+    assert stored is not None
+    assert {name: getattr(stored, name) for name in NewMix.__slots__} == {
+        name: getattr(NEW, name) for name in NewMix.__slots__
+    }
+    assert mixes.by_hash(NEW.sha256) == stored
+    mixes.set_range(number, 5, 10)
+    changed = mixes.get(number)
+    assert changed is not None
+    assert (changed.start_frame, changed.end_frame) == (5, 10)
+
+
+def test_the_record_outlives_the_mix(database: Database) -> None:
+    mixes, record = Mixes(database), Pressings(database)
+    mix = mixes.add(NEW)
+    number = record.add(mix, "Millrace", NEW.path, {"briefs": ["audio-cd"]})
+    assert [pressing.id for pressing in record.unfinished()] == [number]
+    record.start(number)
+    record.end(number, "done", seconds=1.5, times_realtime=100.0, files=({"path": "/a.wav"}, {"path": "/b.wav"}))
+    mixes.remove(mix)
+    (pressing,) = record.recent()
+    assert (pressing.mix_id, pressing.state, pressing.seconds) == (None, "done", 1.5)
+    assert [file["path"] for file in pressing.files] == ["/a.wav", "/b.wav"]
+    assert record.unfinished() == []

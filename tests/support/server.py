@@ -1,0 +1,42 @@
+"""The real application on a temporary data folder."""
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+from fastapi.testclient import TestClient
+
+
+def wait_for(ask: Callable[[], Any], seconds: float = 60.0) -> Any:
+    """The first answer that is true, asked for again and again."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        if answer := ask():
+            return answer
+        time.sleep(0.05)
+    raise TimeoutError
+
+
+def arrive(client: TestClient, path: str) -> dict[str, Any]:
+    """Brings a file in by its path and waits; gives the arrival."""
+    answer = client.post("/api/arrivals/path", json={"path": path})
+    assert answer.status_code == 202, answer.text
+    return settled(client, answer.json()["id"])
+
+
+def settled(client: TestClient, arrival: str) -> dict[str, Any]:
+    def ask() -> Any:
+        state = client.get(f"/api/arrivals/{arrival}").json()
+        return state if state["state"] != "reading" else None
+
+    found: dict[str, Any] = wait_for(ask)
+    return found
+
+
+def pressed(client: TestClient, number: int) -> dict[str, Any]:
+    def ask() -> Any:
+        state = client.get(f"/api/pressings/{number}").json()
+        return state if state["state"] not in ("waiting", "running") else None
+
+    found: dict[str, Any] = wait_for(ask)
+    return found

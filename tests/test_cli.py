@@ -1,0 +1,116 @@
+"""The command line as a person or a script meets it: a process, its two outputs and its status."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import soundfile
+
+from support.signals import noise, write
+
+COMMAND = str(Path(sys.executable).with_name("ripe-press"))
+
+
+def run(*arguments: object) -> subprocess.CompletedProcess[str]:
+    words = [COMMAND, *(str(one) for one in arguments)]
+    return subprocess.run(words, check=False, capture_output=True, text=True, timeout=120)
+
+
+def press_json(*arguments: object) -> dict[str, Any]:
+    done = run("press", *arguments, "--brief", "audio-cd", "--json")
+    assert (done.returncode, done.stderr) == (0, "")
+    report: dict[str, Any] = json.loads(done.stdout)
+    return report
+
+
+def test_press_reports_what_it_made(mix: Path, tmp_path: Path) -> None:
+    report = press_json(mix, "--out", tmp_path / "out")
+    assert set(report) >= {"pressing", "files", "seconds", "times_realtime"}
+    (file,) = report["files"]
+    assert set(file) >= {
+        "path", "brief", "container", "codec", "sample_rate_hz", "bit_depth", "channels", "frames", "bytes", "sha256",
+        "verdict", "findings", "measured",
+    }  # fmt: skip
+    assert (file["container"], file["codec"], file["sample_rate_hz"], file["bit_depth"]) == ("wav", "pcm", 44_100, 16)
+    assert (file["frames"], file["verdict"], file["findings"]) == (22_050, "ready", [])
+    assert soundfile.info(file["path"]).frames == 22_050
+
+
+@pytest.mark.parametrize(
+    ("start", "end", "frames"),
+    [
+        ("0.1", "0.4", 13_230),
+        ("0:00.1", "0:00.4", 13_230),
+        ("9600smp", "38400smp", 13_230),
+        ("0:00:00.1", "0.4", 13_230),
+    ],
+)
+def test_a_range_in_any_form_is_the_same_range(mix: Path, tmp_path: Path, start: str, end: str, frames: int) -> None:
+    (file,) = press_json(mix, "--out", tmp_path, "--from", start, "--to", end)["files"]
+    assert file["frames"] == frames
+
+
+def test_pressing_twice_keeps_both_and_their_bytes_are_equal(mix: Path, tmp_path: Path) -> None:
+    first, second = (press_json(mix, "--out", tmp_path)["files"][0] for _ in range(2))
+    assert first["path"] != second["path"]
+    assert Path(first["path"]).read_bytes() == Path(second["path"]).read_bytes()
+
+
+def test_wrong_usage_is_status_2_with_a_sentence(mix: Path, tmp_path: Path) -> None:
+    for arguments, words in (
+        (("press", mix, "--brief", "wax", "--out", tmp_path / "o"), "no brief called 'wax'"),
+        (("press", mix, "--brief", "audio-cd"), "--out"),
+        (("press", tmp_path / "none.wav", "--brief", "audio-cd", "--out", tmp_path / "o"), "no file"),
+        (("press", mix, "--brief", "audio-cd", "--out", tmp_path / "o", "--from", "soon"), "not a time"),
+        (("press", mix, "--brief", "audio-cd", "--out", tmp_path / "o", "--from", "0.4", "--to", "0.1"), "empty"),
+        (("press", mix, "--brief", "audio-cd", "--out", tmp_path / "o", "--to", "9:00"), "0:00.500 long"),
+        (("measure",), "FILE"),
+        (("polish",), "polish"),
+    ):
+        done = run(*arguments)
+        assert (done.returncode, done.stdout) == (2, ""), arguments
+        assert words in done.stderr
+        assert done.stderr.count("\n") == 1
+
+
+def test_a_file_that_cannot_be_read_is_status_1_and_leaves_nothing(tmp_path: Path) -> None:
+    bad = tmp_path / "letter.wav"
+    bad.write_text("Dear engineer")
+    samples = noise(48_000)
+    samples[40_000, 0] = np.nan
+    spoilt = write(tmp_path / "spoilt.wav", samples, 96_000)
+    for path in (bad, spoilt):
+        done = run("press", path, "--brief", "audio-cd", "--out", tmp_path / "out", "--json")
+        assert (done.returncode, done.stdout) == (1, "")
+        assert path.name in done.stderr
+    assert list((tmp_path / "out").glob("*")) == []
+
+
+def test_measure_reports_what_is_there(tmp_path: Path) -> None:
+    samples = np.zeros((96_000, 2))
+    samples[24_000:72_000] = 0.25
+    samples[30_000, 1] = -1.5
+    done = run("measure", write(tmp_path / "mix.wav", samples, 48_000), "--json")
+    report = json.loads(done.stdout)
+    assert (report["sample_rate_hz"], report["channels"], report["frames"]) == (48_000, 2, 96_000)
+    assert (report["duration_s"], report["bit_depth"], report["codec"]) == (2.0, 32, "pcm-float")
+    assert report["sample_peak_dbfs"] == pytest.approx(20 * np.log10(1.5), abs=1e-6)
+    assert (report["clipped_samples"], report["head_silence_s"], report["tail_silence_s"]) == (1, 0.5, 0.5)
+    assert "sample_peak_dbfs" in run("measure", tmp_path / "mix.wav").stdout
+
+
+def test_silence_has_no_peak_in_json(tmp_path: Path) -> None:
+    path = write(tmp_path / "quiet.wav", np.zeros((4_800, 2)), 48_000)
+    report = json.loads(run("measure", path, "--json").stdout)
+    assert report["sample_peak_dbfs"] is None
+    assert report["head_silence_s"] == 0.1
+
+
+def test_a_readable_report_without_json(mix: Path, tmp_path: Path) -> None:
+    done = run("press", mix, "--brief", "audio-cd", "--out", tmp_path)
+    assert done.stdout.startswith("ready: ")
+    assert "sha256" in done.stdout
