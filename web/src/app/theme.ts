@@ -1,5 +1,5 @@
 import { theme as antTheme, type ThemeConfig } from "antd";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 
 export type Mode = "light" | "dark";
 
@@ -49,15 +49,22 @@ function initialMode(): Mode {
   return matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
 }
 
+// Set before anything is drawn: pictures on a canvas read their colours from the page's style.
+const show = (mode: Mode) => {
+  document.documentElement.dataset.mode = mode;
+};
+
 /** The chosen light, kept for the next visit. */
 export function useMode(): [Mode, () => void] {
-  const [mode, setMode] = useState(initialMode);
-  useEffect(() => {
-    document.documentElement.dataset.mode = mode;
-  }, [mode]);
+  const [mode, setMode] = useState(() => {
+    const first = initialMode();
+    show(first);
+    return first;
+  });
   const toggle = () => {
     const next = mode === "light" ? "dark" : "light";
     localStorage.setItem(KEY, next);
+    show(next);
     setMode(next);
   };
   return [mode, toggle];
