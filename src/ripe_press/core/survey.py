@@ -4,12 +4,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from ripe_press.core.blocks import Meter
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
+from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumResult, StereoMeter, StereoResult
+from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult
 from ripe_press.core.measure.peak import PeakMeter, PeakResult
 from ripe_press.core.measure.pyramid import PyramidMeter
 from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
+from ripe_press.core.measure.true_peak import TruePeakMeter, TruePeakResult
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +24,16 @@ class Survey:
     peak: PeakResult
     clipping: ClippingResult
     silence: SilenceResult
+    true_peak: TruePeakResult
+    loudness: LoudnessResult
+    stereo: StereoResult
+    spectrum: SpectrumResult
+    effective_bits: int | None
+
+    @property
+    def effective_bandwidth_hz(self) -> float:
+        """The highest frequency that stands above the noise of the bits in use."""
+        return self.spectrum.bandwidth_hz(self.effective_bits)
 
 
 def survey(
@@ -54,19 +68,27 @@ def _survey(
         peak = PeakMeter(facts.channels)
         clipping = ClippingMeter(facts.channels, full_scale_of(facts.bit_depth, facts.is_float))
         silence = SilenceMeter()
+        true_peak = TruePeakMeter(facts.channels, facts.rate_hz)
+        loudness = LoudnessMeter(facts.channels, facts.rate_hz)
+        stereo = StereoMeter(facts.channels)
+        spectrum = SpectrumMeter(facts.rate_hz)
+        bits = BitsMeter(facts.bit_depth)
         pyramid = make_pyramid(facts.channels) if make_pyramid else None
+        meters: list[Meter] = [peak, clipping, silence, true_peak, loudness, stereo, spectrum, bits]
+        if pyramid:
+            meters.append(pyramid)
         done = 0
         for block in reader.blocks():
             if should_stop():
                 message = f"Reading {path.name!r} was cancelled; nothing was kept of it."
                 raise Interrupted("survey.cancelled", message)
-            peak.process(block)
-            clipping.process(block)
-            silence.process(block)
-            if pyramid:
-                pyramid.process(block)
+            for meter in meters:
+                meter.process(block)
             done += len(block)
             progress(done, facts.frames)
         if pyramid:
             pyramid.result()
-    return Survey(facts, peak.result(), clipping.result(), silence.result())
+    return Survey(
+        facts, peak.result(), clipping.result(), silence.result(), true_peak.result(), loudness.result(),
+        stereo.result(), spectrum.result(), bits.result() if facts.bit_depth is not None else None,
+    )  # fmt: skip

@@ -45,4 +45,5 @@ def measure_report(path: str, result: Survey) -> dict[str, Any]:
         "frames": facts.frames,
         "duration_s": facts.duration_s,
         **measures_of(result),
+        "clipped_runs": [asdict(run) for run in result.clipping.runs],
     }

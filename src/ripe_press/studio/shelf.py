@@ -12,6 +12,7 @@ from typing import Any, Literal
 
 from ripe_press.core.errors import BadInput, Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
+from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, quietest_dbfs
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.survey import Survey
@@ -245,12 +246,32 @@ def measures_of(result: Survey) -> dict[str, Any]:
         "sample_peak_at_s": peak.peak_frame / facts.rate_hz,
         "sample_peak_channel": peak.peak_channel,
         "channel_peaks_dbfs": [finite(db_from_linear(value)) for value in peak.channel_peaks],
+        "true_peak_dbtp": finite(result.true_peak.true_peak_dbtp),
+        "true_peak_at_s": result.true_peak.peak_frame / facts.rate_hz,
+        "true_peak_channel": result.true_peak.peak_channel,
+        **loudness_of(result.loudness),
+        "dc_offset": list(result.stereo.dc_offset),
+        "balance_db": result.stereo.balance_db,
+        "correlation": result.stereo.correlation,
+        "effective_bits": result.effective_bits,
+        "effective_bandwidth_hz": result.effective_bandwidth_hz,
         "clipped_samples": result.clipping.clipped_samples,
         "samples_over_full_scale": result.clipping.overs,
         "head_silence_s": result.silence.head_frames / facts.rate_hz,
         "tail_silence_s": result.silence.tail_frames / facts.rate_hz,
         "head_silence_frames": result.silence.head_frames,
         "tail_silence_frames": result.silence.tail_frames,
+    }
+
+
+def loudness_of(loudness: LoudnessResult) -> dict[str, float | None]:
+    """Loudness and noise floor for reports; None where everything lies below the gates."""
+    return {
+        "integrated_lufs": finite(loudness.integrated_lufs),
+        "lra_lu": loudness.range_lu,
+        "max_momentary_lufs": finite(loudness.max_momentary_lufs),
+        "max_short_term_lufs": finite(loudness.max_short_term_lufs),
+        "noise_floor_dbfs": finite(loudness.quietest_dbfs),
     }
 
 

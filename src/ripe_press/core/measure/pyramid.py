@@ -23,24 +23,11 @@ Bins = NDArray[np.float32]
 
 def reduce_frames(block: Block, frames_per_bin: int) -> Bins:
     """Bins of a block, shape ``(bins, channels, 3)``; the last bin may stand for fewer frames."""
-    whole = len(block) // frames_per_bin
-    channels = block.shape[1]
-    body = block[: whole * frames_per_bin].reshape(whole, frames_per_bin, channels)
-    out = np.empty((whole + (len(block) % frames_per_bin > 0), channels, VALUES), dtype=np.float32)
-    _fill(out[:whole], body)
-    if len(out) > whole:
-        _fill(out[whole:], block[whole * frames_per_bin :][np.newaxis])
+    from ripe_press.core.kernels.bins import reduce
+
+    out = np.empty((-(-len(block) // frames_per_bin), block.shape[1], VALUES), dtype=np.float32)
+    reduce(block, frames_per_bin, out)
     return out
-
-
-def _fill(out: Bins, body: NDArray[np.float64]) -> None:
-    if body.size:
-        # One channel at a time and the bin's frames last: numpy reduces contiguous runs many times faster.
-        for channel in range(body.shape[2]):
-            rows = np.ascontiguousarray(body[:, :, channel])
-            out[:, channel, 0] = rows.min(axis=1)
-            out[:, channel, 1] = rows.max(axis=1)
-            out[:, channel, 2] = np.einsum("bf,bf->b", rows, rows) / rows.shape[1]
 
 
 def reduce_bins(bins: Bins) -> Bins:
