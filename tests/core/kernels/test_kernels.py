@@ -1,0 +1,46 @@
+"""The machine code against the same computation in plain numpy."""
+
+import numpy as np
+
+from ripe_press.core.kernels.bins import add_products, reduce
+from ripe_press.core.kernels.loudness import accumulate
+from ripe_press.core.kernels.true_peak import levels, search
+from ripe_press.core.measure.true_peak import phases_of
+from support.signals import noise
+
+
+def test_bins_and_products() -> None:
+    samples = noise(1_000)
+    out = np.empty((4, 2, 3), dtype=np.float32)
+    reduce(samples, 256, out)
+    assert np.allclose(out[3, :, 2], (samples[768:] ** 2).mean(axis=0))
+    assert np.array_equal(out[1, :, 0], samples[256:512].min(axis=0).astype(np.float32))
+    sums, products = np.zeros(2), np.zeros((2, 2))
+    add_products(samples, sums, products)
+    assert np.allclose(sums, samples.sum(axis=0))
+    assert np.allclose(products, np.triu(samples.T @ samples))
+
+
+def test_energies_of_open_filters_are_plain_sums_of_squares() -> None:
+    samples = noise(1_000)
+    weighted, plain = np.empty((10, 2)), np.empty((10, 2))
+    done, filled = accumulate(
+        samples, np.array([1.0, 0, 0, 0, 0]), np.array([-2.0, 1.0]), np.zeros((2, 4)), np.zeros((2, 2)), 0, 100, weighted, plain
+    )  # fmt: skip
+    assert (done, filled) == (10, 0)
+    assert np.allclose(plain, (samples.reshape(10, 100, 2) ** 2).sum(axis=1))
+    # Poles on the zeros cancel: what is weighted is what came.
+    assert np.allclose(weighted, plain)
+
+
+def test_the_largest_interpolated_value_is_that_of_a_full_convolution() -> None:
+    phases = phases_of(4)
+    samples = noise(2_000, 1)[:, 0].astype(np.float32)
+    every = np.array([np.convolve(samples, row[::-1], mode="valid") for row in phases])
+    peak, place = search(samples, phases, np.float32(100.0), np.float32(0.0))
+    assert np.isclose(peak, np.abs(every).max(), atol=1e-6)
+    assert place == int(np.abs(every).max(axis=0).argmax())
+    assert search(samples, phases, np.float32(100.0), np.float32(9.0))[1] == -1
+    out = np.zeros(4, dtype=np.float32)
+    levels(samples, phases, 500, out)
+    assert np.isclose(out.max(), peak)
