@@ -7,7 +7,7 @@ DATA ?= .demo-data
 
 .PHONY: setup demo serve test check bench lock types pictures clean
 
-setup: $(STAMPS)/python $(STAMPS)/page
+setup: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/page
 
 $(STAMPS)/venv:
 	$(PYTHON) -m venv $(VENV)
@@ -17,6 +17,11 @@ $(STAMPS)/venv:
 $(STAMPS)/python: $(STAMPS)/venv requirements.lock pyproject.toml
 	$(BIN)/pip install -q --disable-pip-version-check -r requirements.lock
 	$(BIN)/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	touch $@
+
+# The first compilation of the inner loops takes seconds: here, and not when the first mix is brought in.
+$(STAMPS)/kernels: $(STAMPS)/python $(wildcard src/ripe_press/core/kernels/*.py)
+	$(BIN)/python -c "from ripe_press.core.survey import warm_up; warm_up()"
 	touch $@
 
 $(STAMPS)/python-dev: $(STAMPS)/python requirements-dev.lock

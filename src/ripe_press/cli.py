@@ -10,11 +10,14 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 import click
 
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
+
+if TYPE_CHECKING:
+    from ripe_press.studio.press_now import RangeWish
 
 PATH = click.Path(path_type=Path)
 as_json = click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output and nothing else.")
@@ -31,15 +34,24 @@ def app() -> None:
 @click.argument("mix", type=PATH)
 @click.option("--brief", required=True, help="Where the file is going: audio-cd.")
 @click.option("--out", type=PATH, required=True, help="The folder for the file; made when it is missing.")
-@click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5 or 141120smp.")
+@click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5, 141120smp, 17|2 or 31:45cdf.")
 @click.option("--to", "end", default="", help="End, in the same forms.")
+@click.option("--bars", default="", help="Bars instead of times, the second one not included: 9..17.")
+@click.option("--tempo", type=click.FloatRange(10, 1000), help="Quarter notes a minute, for bars.")
+@click.option("--metre", default="4/4", show_default=True, help="Beats and their note value, for bars.")
+@click.option("--bar-one", default="", help="Where bar 1 begins; otherwise at the start of the mix.")
+@click.option("--end", "treatment", default="stop", show_default=True, help="stop, hold:2s, ring or fold.")
+@click.option("--fade-in", default="", help="Seconds and curve: 0.5s, 2s:linear (equal-power, s, logarithmic).")
+@click.option("--fade-out", default="", help="The same at the end.")
+@click.option("--silence-before", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence before it.")
+@click.option("--silence-after", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence after it.")
 @as_json
-def press(mix: Path, brief: str, out: Path, start: str, end: str, as_json: bool) -> None:
+def press(mix: Path, brief: str, out: Path, as_json: bool, **typed: Any) -> None:
     """Press a mix to a delivery file, and prove it. The mix is never altered."""
     from ripe_press.studio.press_now import press_now
 
     show = _progress_line() if not as_json and sys.stderr.isatty() else (lambda _done, _total: None)
-    report = press_now(mix, (brief,), out, start, end, show, _stop_on_signal())
+    report = press_now(mix, (brief,), out, _range_wish(typed), show, _stop_on_signal())
     if as_json:
         click.echo(json.dumps(report))
     else:
@@ -49,11 +61,26 @@ def press(mix: Path, brief: str, out: Path, start: str, end: str, as_json: bool)
         raise SystemExit(1)
 
 
+def _range_wish(typed: dict[str, Any]) -> "RangeWish":
+    from ripe_press.core.engine.edges import Edges, parse_end, parse_fade
+    from ripe_press.studio.press_now import RangeWish
+
+    kind, hold_s = parse_end(typed["treatment"])
+    in_s, in_curve = parse_fade(typed["fade_in"] or "0")
+    out_s, out_curve = parse_fade(typed["fade_out"] or "0")
+    edges = Edges(
+        end=kind, hold_s=hold_s, fade_in_s=in_s, fade_in_curve=in_curve, fade_out_s=out_s, fade_out_curve=out_curve,
+        silence_before_s=typed["silence_before"], silence_after_s=typed["silence_after"],
+    )  # fmt: skip
+    names = ("start", "end", "bars", "tempo", "metre", "bar_one")
+    return RangeWish(**{name: typed[name] for name in names}, edges=edges)
+
+
 @app.command()
 @click.argument("file", type=PATH)
 @as_json
 def measure(file: Path, as_json: bool) -> None:
-    """Measure a file: what it is, its peak, clipped samples, silence at either end."""
+    """Measure a file: peaks, loudness, clipping, silence, and what is really in it."""
     from ripe_press.core.survey import survey
     from ripe_press.studio.reports import measure_report
 

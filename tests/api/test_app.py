@@ -136,7 +136,7 @@ def test_a_range_is_heard_as_it_was_cut(client: TestClient, millrace: dict[str, 
 
 def test_the_ticket_tells_before_what_the_proof_tells_after(client: TestClient, millrace: dict[str, object]) -> None:
     whole = {"start_frame": 0, "end_frame": 288_000}
-    (row,) = client.get(f"/api/mixes/{millrace['id']}/ticket", params=whole).json()["rows"]
+    (row,) = client.post(f"/api/mixes/{millrace['id']}/ticket", json=whole).json()["rows"]
     assert [station["kind"] for station in row["stations"]] == ["source", "range", "rate", "depth", "codec", "name"]
     assert row["verdict"] == "look"
     begun = client.post("/api/pressings", json={"mix_id": millrace["id"], **whole})
@@ -165,7 +165,7 @@ def test_pressing_again_keeps_both_files(client: TestClient, millrace: dict[str,
 
 def test_a_silent_range_is_a_finding(client: TestClient, millrace: dict[str, object]) -> None:
     span = {"start_frame": 0, "end_frame": 40_000}
-    (row,) = client.get(f"/api/mixes/{millrace['id']}/ticket", params=span).json()["rows"]
+    (row,) = client.post(f"/api/mixes/{millrace['id']}/ticket", json=span).json()["rows"]
     assert [finding["rule"] for finding in row["findings"]] == ["range_is_silent"]
 
 

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block, Processor, empty_block
-from ripe_press.core.engine.stations import Range
-from ripe_press.core.engine.walker import Cutter
+from ripe_press.core.signal.edges import Cutter, Folder, Padder
+from ripe_press.core.signal.fade import Fade, Fader
 from ripe_press.core.signal.quantise import Quantiser
 from ripe_press.core.signal.resample import Resampler
 from support.signals import noise
@@ -17,7 +17,10 @@ PROCESSORS: dict[str, Callable[[int], Processor]] = {
     "44.1 to 48 kHz": lambda channels: Resampler(44_100, 48_000, channels, "high"),
     "16 bits, triangular": lambda channels: Quantiser(16, channels, "triangular"),
     "24 bits, none": lambda channels: Quantiser(24, channels, "none"),
-    "cut": lambda channels: Cutter(Range(5, 20_000, 40_000), 3, channels),
+    "cut": lambda channels: Cutter(channels, 2, 19_997),
+    "fades": lambda channels: Fader(channels, 66_000, Fade(700, "s"), Fade(3_000, "logarithmic")),
+    "fold": lambda channels: Folder(noise(1_500, channels, seed=9)),
+    "silence": lambda channels: Padder(channels, 100, 50),
 }
 
 

@@ -10,7 +10,7 @@ from ripe_press.store.pressings import Pressings
 
 NEW = NewMix(
     "Millrace", "/mixes/Millrace.wav", False, "ab" * 32, "wav", "pcm-float", 96_000, 2, 960_000, 32,
-    {"sample_peak_dbfs": -1.0}, 0, 960_000,
+    {"sample_peak_dbfs": -1.0}, 0, 960_000, {"end": "ring"},
 )  # fmt: skip
 
 
@@ -68,7 +68,7 @@ def test_mixes_come_back_as_they_went_in(database: Database) -> None:
         name: getattr(NEW, name) for name in NewMix.__slots__
     }
     assert mixes.by_hash(NEW.sha256) == stored
-    mixes.set_range(number, 5, 10)
+    mixes.set_range(number, 5, 10, {})
     changed = mixes.get(number)
     assert changed is not None
     assert (changed.start_frame, changed.end_frame) == (5, 10)

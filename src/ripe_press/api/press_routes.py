@@ -9,7 +9,7 @@ from fastapi.responses import FileResponse, StreamingResponse
 
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
-from ripe_press.api.shelf_routes import wav_stream
+from ripe_press.api.shelf_routes import edges_of, wav_stream
 from ripe_press.core.engine import stations as st
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.signal.quantise import added_noise_dbfs
@@ -17,7 +17,7 @@ from ripe_press.core.signal.resample import Quality, measure_response
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.shelf import finite
 from ripe_press.studio.studio import Studio
-from ripe_press.studio.tickets import Row, plan
+from ripe_press.studio.tickets import Row, Stretch, plan, stretch_of
 
 router = APIRouter(prefix="/api", tags=["press"])
 
@@ -50,13 +50,19 @@ def _row(row: Row, quietest_dbfs: float) -> schemas.Row:
     )  # fmt: skip
 
 
-@router.get("/mixes/{mix_id}/ticket")
-def read_ticket(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> schemas.Ticket:
+@router.post("/mixes/{mix_id}/ticket")
+def read_ticket(mix_id: int, wish: schemas.FrameRange, studio: TheStudio) -> schemas.Ticket:
     """What will be pressed for a range of a mix, before it is pressed."""
     mix = studio.shelf.mix(mix_id)
-    rows = plan(studio.shelf, mix, start_frame, end_frame)
-    quietest = studio.shelf.quietest_half_second_dbfs(mix, start_frame, end_frame)
-    return schemas.Ticket(rows=[_row(row, quietest) for row in rows], drop_off=str(studio.press_room.drop_off(mix)))
+    stretch = stretch_of(studio.shelf, mix, wish.start_frame, wish.end_frame, edges_of(wish.edges))
+    rows = plan(studio.shelf, mix, stretch)
+    cut = next(station for station in rows[0].path if isinstance(station, st.Range))
+    quietest = studio.shelf.quietest_half_second_dbfs(mix, cut.start_frame, cut.read_end)
+    return schemas.Ticket(
+        rows=[_row(row, quietest) for row in rows],
+        drop_off=str(studio.press_room.drop_off(mix)),
+        heard_end_frame=cut.read_end,
+    )
 
 
 @lru_cache(maxsize=64)
@@ -79,7 +85,8 @@ def read_converter(wish: schemas.ConverterWish) -> schemas.Converter:
 def begin(wish: schemas.PressWish, studio: TheStudio) -> schemas.Pressing:
     """Puts the ticket of a mix to press."""
     mix = studio.shelf.mix(wish.mix_id)
-    return _pressing(studio.press_room.press(mix, wish.start_frame, wish.end_frame), studio)
+    stretch = stretch_of(studio.shelf, mix, wish.start_frame, wish.end_frame, edges_of(wish.edges))
+    return _pressing(studio.press_room.press(mix, stretch), studio)
 
 
 @router.get("/pressings")
@@ -118,7 +125,7 @@ def listen(
         report["path"], report["container"], report["codec"], report["sample_rate_hz"], report["channels"],
         report["frames"], report["bit_depth"],
     )  # fmt: skip
-    return wav_stream(*studio.listening_desk.play(facts, start_frame, end_frame or facts.frames))
+    return wav_stream(*studio.listening_desk.play(facts, Stretch(start_frame, end_frame or facts.frames)))
 
 
 def _file(report: dict[str, Any]) -> schemas.PressedFile:

@@ -4,7 +4,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ripe_press.core.engine.edges import RING_BELOW_DBFS, RING_LIMIT_S, EndKind
 from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.signal.fade import Curve
 
 
 class Schema(BaseModel):
@@ -13,10 +15,49 @@ class Schema(BaseModel):
     model_config = ConfigDict(from_attributes=True, json_schema_serialization_defaults_required=True)
 
 
+class Edges(Schema):
+    """End treatment, fades and silence of a range, in seconds."""
+
+    end: EndKind = "stop"
+    hold_s: float = Field(default=0.0, ge=0)
+    ring_below_dbfs: float = RING_BELOW_DBFS
+    ring_limit_s: float = Field(default=RING_LIMIT_S, ge=0)
+    fade_in_s: float = Field(default=0.0, ge=0)
+    fade_in_curve: Curve = "equal-power"
+    fade_out_s: float = Field(default=0.0, ge=0)
+    fade_out_curve: Curve = "equal-power"
+    silence_before_s: float = Field(default=0.0, ge=0)
+    silence_after_s: float = Field(default=0.0, ge=0)
+
+
+class RangeMeasures(Schema):
+    """Measures of a stretch of a mix; None is digital silence, or too short for the measure."""
+
+    sample_peak_dbfs: float | None
+    integrated_lufs: float | None
+    lra_lu: float | None
+    max_momentary_lufs: float | None
+    max_short_term_lufs: float | None
+    noise_floor_dbfs: float | None
+    end_level_dbfs: float | None
+
+
 class Measures(Schema):
     """Measures of a whole mix; None is digital silence."""
 
     sample_peak_dbfs: float | None
+    true_peak_dbtp: float | None
+    true_peak_at_s: float
+    integrated_lufs: float | None
+    lra_lu: float | None
+    max_momentary_lufs: float | None
+    max_short_term_lufs: float | None
+    noise_floor_dbfs: float | None
+    balance_db: float | None
+    correlation: float | None
+    dc_offset: list[float]
+    effective_bits: int | None
+    effective_bandwidth_hz: float
     sample_peak_at_s: float
     clipped_samples: int
     samples_over_full_scale: int
@@ -41,6 +82,7 @@ class Mix(Schema):
     measures: Measures
     start_frame: int
     end_frame: int
+    edges: Edges
 
 
 class Arrival(Schema):
@@ -73,6 +115,7 @@ class FrameRange(Schema):
 
     start_frame: int = Field(ge=0)
     end_frame: int = Field(ge=0)
+    edges: Edges = Edges()
 
 
 class TypedTime(Schema):
@@ -81,13 +124,23 @@ class TypedTime(Schema):
     frame: int
 
 
+class Remedy(Schema):
+    """What one click would change."""
+
+    label: str
+    start_frame: int | None
+    end_frame: int | None
+    end: EndKind | None
+
+
 class Finding(Schema):
     """One thing a rule noticed."""
 
     rule: str
     verdict: Verdict
     sentence: str
-    frame: int | None
+    frame: int | None = None
+    remedy: Remedy | None = None
 
 
 class Figure(Schema):
@@ -147,6 +200,7 @@ class Ticket(Schema):
 
     rows: list[Row]
     drop_off: str
+    heard_end_frame: int
 
 
 class CurvePoint(Schema):

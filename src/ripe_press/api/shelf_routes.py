@@ -8,10 +8,11 @@ from fastapi.responses import StreamingResponse
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.engine.describe import depth_label
+from ripe_press.core.engine.edges import Edges
 from ripe_press.core.units import parse_time
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio import shelf
-from ripe_press.studio.tickets import facts_of
+from ripe_press.studio.tickets import facts_of, stretch_of
 
 router = APIRouter(prefix="/api", tags=["shelf"])
 
@@ -22,7 +23,7 @@ def mix_schema(mix: StoredMix) -> schemas.Mix:
         id=mix.id, title=mix.title, path=mix.path, owned=mix.owned, container=mix.container, codec=mix.codec,
         rate_hz=mix.rate_hz, channels=mix.channels, frames=mix.frames, bit_depth=mix.bit_depth,
         depth_label=depth_label(mix.bit_depth, mix.codec), measures=schemas.Measures.model_validate(mix.measures),
-        start_frame=mix.start_frame, end_frame=mix.end_frame,
+        start_frame=mix.start_frame, end_frame=mix.end_frame, edges=schemas.Edges(**mix.edges),
     )  # fmt: skip
 
 
@@ -82,7 +83,7 @@ def remove_mix(mix_id: int, studio: TheStudio) -> None:
 @router.put("/mixes/{mix_id}/range")
 def set_range(mix_id: int, wish: schemas.FrameRange, studio: TheStudio) -> schemas.Mix:
     """Keeps the range that leaves."""
-    return mix_schema(studio.shelf.set_range(mix_id, wish.start_frame, wish.end_frame))
+    return mix_schema(studio.shelf.set_range(mix_id, wish.start_frame, wish.end_frame, edges_of(wish.edges)))
 
 
 @router.get("/mixes/{mix_id}/tiles/{frames_per_bin}/{index}")
@@ -100,10 +101,37 @@ def read_time(mix_id: int, studio: TheStudio, text: str = Query(max_length=64)) 
 
 
 @router.get("/mixes/{mix_id}/listen")
-def listen(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> StreamingResponse:
-    """A stretch of a mix, cut and converted for the ear, sent while it is made."""
-    facts = facts_of(studio.shelf.mix(mix_id))
-    return wav_stream(*studio.listening_desk.play(facts, start_frame, end_frame))
+def listen(
+    mix_id: int,
+    start_frame: int,
+    end_frame: int,
+    studio: TheStudio,
+    from_frame: int | None = None,
+    to_frame: int | None = None,
+    edges: str = Query(default="{}", max_length=2000),
+) -> StreamingResponse:
+    """A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made."""
+    mix = studio.shelf.mix(mix_id)
+    wish = edges_of(schemas.Edges.model_validate_json(edges))
+    stretch = stretch_of(studio.shelf, mix, start_frame, end_frame, wish)
+    return wav_stream(*studio.listening_desk.play(facts_of(mix), stretch, from_frame, to_frame))
+
+
+@router.get("/mixes/{mix_id}/measures")
+def read_measures(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> schemas.RangeMeasures:
+    """Peak and loudness of a stretch."""
+    return schemas.RangeMeasures.model_validate(studio.shelf.range_measures(mix_id, start_frame, end_frame))
+
+
+@router.get("/mixes/{mix_id}/loudness")
+def read_loudness(mix_id: int, studio: TheStudio, points: int = Query(default=2000, ge=1, le=20_000)) -> Response:
+    """Momentary loudness of the whole mix at even places, as little-endian float32; NaN is silence."""
+    return Response(studio.shelf.loudness_curve(mix_id, points), media_type="application/octet-stream")
+
+
+def edges_of(edges: schemas.Edges) -> Edges:
+    """The edges of a request as the core knows them. Raises: BadInput ``edges.range``."""
+    return Edges(**edges.model_dump())
 
 
 def wav_stream(size: int, chunks: Iterator[bytes]) -> StreamingResponse:

@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.edges import measure_edge_levels
 from ripe_press.core.engine.tree import merge
-from ripe_press.core.engine.walker import Progress, Walker
+from ripe_press.core.engine.walker import Progress, Walker, WalkReport
 from ripe_press.core.errors import BadInput, Conflict
-from ripe_press.core.measure.clipping import ClippingResult, full_scale_of
+from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.measure.clipping import full_scale_of
 from ripe_press.core.proof import Proof, prove
 from ripe_press.core.rules.before import findings_before, range_measures
 from ripe_press.core.rules.findings import Finding, Verdict, worst
@@ -57,28 +59,27 @@ def press(order: PressOrder, progress: Progress, should_stop: Callable[[], bool]
     report = Walker(root, temporaries, full_scale).run(progress, should_stop)
     try:
         return tuple(
-            _finish(
-                order, number, targets[number], temporaries[number],
-                report.range_clipping[_range_of(path)], report.clipped_samples.get(number, 0),
-            )
-            for number, path in enumerate(order.paths)
-        )  # fmt: skip
+            _finish(order, number, targets[number], temporaries[number], report) for number in range(len(order.paths))
+        )
     finally:
         for temporary in temporaries.values():
             temporary.unlink(missing_ok=True)
 
 
-def _range_of(path: st.Path) -> st.Range:
-    return next(station for station in path if isinstance(station, st.Range))
+def _facts_of(path: st.Path) -> SourceFacts:
+    source = next(station for station in path if isinstance(station, st.Source))
+    with SourceReader(Path(source.path)) as reader:
+        return reader.facts
 
 
-def _finish(
-    order: PressOrder, number: int, target: Path, temporary: Path, clipping: ClippingResult, clipped: int
-) -> PressedFile:
+def _finish(order: PressOrder, number: int, target: Path, temporary: Path, report: WalkReport) -> PressedFile:
     path = order.paths[number]
     codec = next(station for station in path if isinstance(station, st.Codec))
+    cut = next(station for station in path if isinstance(station, st.Range))
+    clipping, clipped = report.range_clipping[cut], report.clipped_samples.get(number, 0)
     proof = prove(temporary, codec, clipped, clipping.overs)
-    findings = proof.findings + findings_before(path, range_measures(clipping))
+    measures = range_measures(clipping, report.range_silence[cut], measure_edge_levels(_facts_of(path), cut))
+    findings = proof.findings + findings_before(path, measures)
     verdict = worst(findings)
     if verdict != "stop":
         _rename(temporary, target)

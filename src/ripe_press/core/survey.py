@@ -4,14 +4,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from ripe_press.core.blocks import Meter
+import numpy as np
+
+from ripe_press.core.blocks import BLOCK_FRAMES, Meter
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
 from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumResult, StereoMeter, StereoResult
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult
 from ripe_press.core.measure.peak import PeakMeter, PeakResult
-from ripe_press.core.measure.pyramid import PyramidMeter
+from ripe_press.core.measure.pyramid import PyramidMeter, reduce_frames
 from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
 from ripe_press.core.measure.true_peak import TruePeakMeter, TruePeakResult
 
@@ -92,3 +94,16 @@ def _survey(
         facts, peak.result(), clipping.result(), silence.result(), true_peak.result(), loudness.result(),
         stereo.result(), spectrum.result(), bits.result() if facts.bit_depth is not None else None,
     )  # fmt: skip
+
+
+def warm_up() -> None:
+    """Runs every compiled kernel on a moment of silence, so that it is compiled, or loaded from the cache."""
+    for channels in (1, 2):
+        silence = np.zeros((BLOCK_FRAMES, channels))
+        reduce_frames(silence, 256)
+        meters: list[Meter] = [
+            TruePeakMeter(channels, 44_100), LoudnessMeter(channels, 44_100), StereoMeter(channels)
+        ]  # fmt: skip
+        for meter in meters:
+            meter.process(silence)
+            meter.result()

@@ -16,6 +16,11 @@ def db_from_linear(value: float) -> float:
     return 20.0 * math.log10(value) if value > 0.0 else SILENCE_DBFS
 
 
+def db_of_power(power: float) -> float:
+    """A mean square as a level in dBFS that reads 0 for a full-scale sine; ``-inf`` for silence."""
+    return 10.0 * math.log10(2.0 * power) if power > 0.0 else SILENCE_DBFS
+
+
 def linear_from_db(value_db: float) -> float:
     """The linear amplitude of a level in dB; 0 for ``-inf``."""
     return float(10.0 ** (value_db / 20.0))

@@ -9,18 +9,18 @@ from ripe_press.store.db import Database
 
 _COLUMNS = (
     "id, title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, measures, "
-    "start_frame, end_frame, added_at"
+    "start_frame, end_frame, edges, added_at"
 )
 _INSERT = """
 INSERT INTO mixes (title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, measures,
-                   start_frame, end_frame, added_at)
+                   start_frame, end_frame, edges, added_at)
 VALUES (:title, :path, :owned, :sha256, :container, :codec, :rate_hz, :channels, :frames, :bit_depth, :measures,
-        :start_frame, :end_frame, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
+        :start_frame, :end_frame, :edges, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
 """
 _ALL = f"SELECT {_COLUMNS} FROM mixes ORDER BY id"  # noqa: S608 - a constant of this module
 _ONE = f"SELECT {_COLUMNS} FROM mixes WHERE id = :id"  # noqa: S608
 _BY_HASH = f"SELECT {_COLUMNS} FROM mixes WHERE sha256 = :sha256"  # noqa: S608
-_SET_RANGE = "UPDATE mixes SET start_frame = :start_frame, end_frame = :end_frame WHERE id = :id"
+_SET_RANGE = "UPDATE mixes SET start_frame = :start_frame, end_frame = :end_frame, edges = :edges WHERE id = :id"
 _DELETE = "DELETE FROM mixes WHERE id = :id"
 
 
@@ -41,6 +41,7 @@ class NewMix:
     measures: dict[str, Any]
     start_frame: int
     end_frame: int
+    edges: dict[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +62,7 @@ class Mixes:
         """Puts a mix on the shelf and gives its id."""
         values = {name: getattr(mix, name) for name in NewMix.__slots__}
         values["measures"] = json.dumps(mix.measures)
+        values["edges"] = json.dumps(mix.edges)
         with self._database.write() as connection:
             return int(connection.execute(_INSERT, values).lastrowid or 0)
 
@@ -77,10 +79,11 @@ class Mixes:
         """The mix with this content, if it is on the shelf."""
         return self._one(_BY_HASH, {"sha256": sha256})
 
-    def set_range(self, mix_id: int, start_frame: int, end_frame: int) -> None:
-        """Keeps the range of a mix."""
+    def set_range(self, mix_id: int, start_frame: int, end_frame: int, edges: dict[str, Any]) -> None:
+        """Keeps the range of a mix and its edges."""
+        values = {"id": mix_id, "start_frame": start_frame, "end_frame": end_frame, "edges": json.dumps(edges)}
         with self._database.write() as connection:
-            connection.execute(_SET_RANGE, {"id": mix_id, "start_frame": start_frame, "end_frame": end_frame})
+            connection.execute(_SET_RANGE, values)
 
     def remove(self, mix_id: int) -> None:
         """Takes a mix off the shelf; its pressings stay in the record."""
@@ -95,4 +98,11 @@ class Mixes:
 
 def _mix(row: sqlite3.Row) -> StoredMix:
     values = dict(row)
-    return StoredMix(**{**values, "owned": bool(values["owned"]), "measures": json.loads(values["measures"])})
+    return StoredMix(
+        **{
+            **values,
+            "owned": bool(values["owned"]),
+            "measures": json.loads(values["measures"]),
+            "edges": json.loads(values["edges"]),
+        }
+    )

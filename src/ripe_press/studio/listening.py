@@ -4,16 +4,19 @@ import secrets
 import time
 from collections.abc import Iterator
 from concurrent.futures import Future
+from dataclasses import replace
 from pathlib import Path
 
 from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.resolve import Delivery, resolve
-from ripe_press.core.errors import Interrupted
+from ripe_press.core.engine.edges import range_of
+from ripe_press.core.engine.resolve import Delivery, path_of, resolve
+from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.tickets import Stretch
 from ripe_press.studio.workers import WorkerPool
 
 HIGHEST_RATE_HZ = 48_000
@@ -21,12 +24,26 @@ _CHUNK_BYTES = 1 << 18
 _PATIENCE_S = 0.01
 
 
-def listening_path(facts: SourceFacts, start_frame: int, end_frame: int) -> st.Path:
-    """A path for the ear: 24-bit WAV at the mix's rate, or at 44.1 or 48 kHz when that is higher."""
+def listening_path(
+    facts: SourceFacts, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
+) -> st.Path:
+    """A path for the ear: 24-bit WAV at the mix's rate, or at 44.1 or 48 kHz when that is higher.
+
+    Only the part between two frames of the mix when they are given, with the same edges as the whole.
+    """
     family = 44_100 if facts.rate_hz % 44_100 == 0 else HIGHEST_RATE_HZ
     rate_hz = facts.rate_hz if facts.rate_hz <= HIGHEST_RATE_HZ else family
-    wish = Delivery("listening", start_frame, end_frame, "wav", "s24", rate_hz, "high", "listen")
-    return resolve(wish, facts, "listen")
+    start, end = stretch.start_frame, stretch.end_frame
+    wish = Delivery("listening", start, end, "wav", "s24", rate_hz, "high", "listen", stretch.edges)
+    if from_frame is None and to_frame is None:
+        return resolve(wish, facts, "listen", stretch.ring_frames)
+    cut = range_of(facts, start, end, stretch.edges, stretch.ring_frames)
+    first = max(0, (from_frame if from_frame is not None else start) - start)
+    last = min(cut.sounding_frames, (to_frame if to_frame is not None else cut.read_end) - start)
+    if last <= first:
+        message = "There is nothing of the range between these two frames."
+        raise BadInput("range.empty", message, from_frame=from_frame, to_frame=to_frame)
+    return path_of(wish, facts, "listen", replace(cut, window=(first, last)))
 
 
 class ListeningDesk:
@@ -36,12 +53,14 @@ class ListeningDesk:
         self._folder = folder
         self._workers = workers
 
-    def play(self, facts: SourceFacts, start_frame: int, end_frame: int) -> tuple[int, Iterator[bytes]]:
+    def play(
+        self, facts: SourceFacts, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
+    ) -> tuple[int, Iterator[bytes]]:
         """The exact number of bytes to come, and the bytes.
 
         Raises: BadInput ``range.empty``, ``range.outside``; while sending, Interrupted when the worker failed.
         """
-        path = listening_path(facts, start_frame, end_frame)
+        path = listening_path(facts, stretch, from_frame, to_frame)
         codec = next(station for station in path if isinstance(station, st.Codec))
         size = wav_bytes(codec.encoding, codec.channels, codec.frames)
         return size, self._follow(path, size)

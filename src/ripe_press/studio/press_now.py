@@ -2,28 +2,43 @@
 
 import time
 from collections.abc import Callable
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.briefs.library import brief_of
+from ripe_press.core.engine.edges import NO_EDGES, Edges, measure_ring
 from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, Conflict
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.press import press
-from ripe_press.core.units import parse_time
+from ripe_press.core.timeline import TempoChange, TempoMap, parse_metre, parse_place
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.pressings import make_order, order_seconds
 from ripe_press.studio.reports import file_report
+from ripe_press.studio.tickets import Stretch
+
+
+@dataclass(frozen=True, slots=True)
+class RangeWish:
+    """A range as it is typed: times in any unit, or bars; tempo in beats a minute, metre as ``4/4``."""
+
+    start: str = ""
+    end: str = ""
+    bars: str = ""
+    tempo: float | None = None
+    metre: str = "4/4"
+    bar_one: str = ""
+    edges: Edges = NO_EDGES
 
 
 def press_now(
     mix: Path,
     briefs: tuple[str, ...],
     out: Path,
-    from_text: str,
-    to_text: str,
+    wish: RangeWish,
     progress: Progress,
     should_stop: Callable[[], bool],
 ) -> dict[str, Any]:
@@ -35,9 +50,11 @@ def press_now(
         brief_of(brief)
     with SourceReader(mix) as reader:
         facts = reader.facts
-    start = parse_time(from_text, facts.rate_hz) if from_text else 0
-    end = parse_time(to_text, facts.rate_hz) if to_text else facts.frames
-    order = make_order(facts, mix.stem, briefs, start, end, _folder(out))
+    start, end = frames_of(wish, facts)
+    rings = wish.edges.end in ("ring", "fold") and 0 <= end <= facts.frames
+    ring = measure_ring(facts, end, wish.edges) if rings else 0
+    stretch = Stretch(start, end, wish.edges, ring)
+    order = make_order(facts, mix.stem, briefs, stretch, _folder(out))
     began = time.monotonic()
     files = press(order, progress, should_stop)
     seconds = time.monotonic() - began
@@ -46,8 +63,31 @@ def press_now(
         "seconds": seconds,
         "times_realtime": order_seconds(order) / seconds,
     }
-    ticket = {"briefs": list(briefs), "start_frame": start, "end_frame": end}
-    return {"pressing": _record(mix, ticket, report), **report}
+    return {"pressing": _record(mix, {"briefs": list(briefs), **asdict(stretch)}, report), **report}
+
+
+def frames_of(wish: RangeWish, facts: SourceFacts) -> tuple[int, int]:
+    """The frames that a typed range means. Raises: BadInput for what cannot be read or does not go together."""
+    rate = facts.rate_hz
+    tempo = None
+    if wish.tempo is not None:
+        beats, unit = parse_metre(wish.metre)
+        first = parse_place(wish.bar_one, rate) if wish.bar_one else 0
+        tempo = TempoMap((TempoChange(1, wish.tempo, beats, unit),), first)
+    start, end = wish.start, wish.end
+    if wish.bars:
+        if start or end:
+            message = "Give either bars or a start and an end, not both."
+            raise BadInput("range.two-ways", message)
+        first_bar, dots, last_bar = wish.bars.partition("..")
+        if not dots or not first_bar.isdigit() or not last_bar.isdigit():
+            message = f"{wish.bars!r} is not a range of bars. Write the first bar and the one that follows: 9..17."
+            raise BadInput("bars.unreadable", message, text=wish.bars)
+        start, end = f"{first_bar}|", f"{last_bar}|"
+    return (
+        parse_place(start, rate, tempo) if start else 0,
+        parse_place(end, rate, tempo) if end else facts.frames,
+    )
 
 
 def _folder(out: Path) -> Path:

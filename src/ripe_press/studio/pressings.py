@@ -8,6 +8,7 @@ from typing import Any
 
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.edges import Edges
 from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.formats.reader import SourceFacts
@@ -19,18 +20,17 @@ from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder, JobProgress
 from ripe_press.studio.reports import file_report
-from ripe_press.studio.tickets import BRIEFS, facts_of
+from ripe_press.studio.tickets import BRIEFS, Stretch, facts_of
 from ripe_press.studio.workers import WorkerPool
 
 
-def make_order(
-    facts: SourceFacts, title: str, briefs: tuple[str, ...], start_frame: int, end_frame: int, folder: Path
-) -> PressOrder:
+def make_order(facts: SourceFacts, title: str, briefs: tuple[str, ...], stretch: Stretch, folder: Path) -> PressOrder:
     """An order for files in ``folder``; a name that is taken gets a number, so that nothing is replaced."""
     paths: list[st.Path] = []
     targets: list[Path] = []
     for brief in briefs:
-        path = resolve(brief_of(brief).delivery(start_frame, end_frame), facts, title)
+        delivery = brief_of(brief).delivery(stretch.start_frame, stretch.end_frame, stretch.edges)
+        path = resolve(delivery, facts, title, stretch.ring_frames)
         name = next(station.file_name for station in path if isinstance(station, st.Name))
         targets.append(numbered(folder / name, frozenset(targets)))
         paths.append(path)
@@ -41,7 +41,7 @@ def order_seconds(order: PressOrder) -> float:
     """Seconds of mix that an order reads, for speeds as a multiple of real time."""
     source = next(station for station in order.paths[0] if isinstance(station, st.Source))
     cuts = [station for path in order.paths for station in path if isinstance(station, st.Range)]
-    span = max(cut.end_frame for cut in cuts) - min(cut.start_frame for cut in cuts)
+    span = max(cut.read_end for cut in cuts) - min(cut.start_frame for cut in cuts)
     return span / source.rate_hz
 
 
@@ -63,11 +63,11 @@ class PressRoom:
         self._closing = True
         self._line.shutdown(wait=False, cancel_futures=True)
 
-    def press(self, mix: StoredMix, start_frame: int, end_frame: int) -> StoredPressing:
+    def press(self, mix: StoredMix, stretch: Stretch) -> StoredPressing:
         """Puts the ticket of a mix to press; returns at once."""
-        ticket = {"briefs": list(BRIEFS), "start_frame": start_frame, "end_frame": end_frame}
+        ticket = {"briefs": list(BRIEFS), **asdict(stretch)}
         # Resolved now as well as when it runs: what cannot be pressed is refused before it stands in the record.
-        make_order(facts_of(mix), mix.title, BRIEFS, start_frame, end_frame, self.drop_off(mix))
+        make_order(facts_of(mix), mix.title, BRIEFS, stretch, self.drop_off(mix))
         number = self._record.add(mix.id, mix.title, mix.path, ticket)
         self._begin(number, mix, ticket)
         return self.pressing(number)
@@ -138,14 +138,7 @@ class PressRoom:
                 message = "The pressing was cancelled before it began."
                 raise Interrupted("press.cancelled", message)
             folder.mkdir(parents=True, exist_ok=True)
-            order = make_order(
-                facts_of(mix),
-                mix.title,
-                tuple(ticket["briefs"]),
-                ticket["start_frame"],
-                ticket["end_frame"],
-                folder,
-            )
+            order = make_order(facts_of(mix), mix.title, tuple(ticket["briefs"]), kept_stretch(ticket), folder)
             future: Future[tasks.TimedPressing] = self._workers.submit(tasks.press_order, order, str(job.path))
             self._record.start(number)
             timed = future.result()
@@ -174,3 +167,9 @@ def pressing_report(pressing: StoredPressing) -> dict[str, Any]:
     """A pressing with its files, in the shape of the command line's JSON."""
     report = asdict(pressing)
     return {"pressing": report.pop("id"), **report, "files": list(pressing.files)}
+
+
+def kept_stretch(ticket: dict[str, Any]) -> Stretch:
+    """The stretch of a ticket as the record keeps it; tickets from before edges were kept have none."""
+    edges = Edges(**ticket.get("edges", {}))
+    return Stretch(ticket["start_frame"], ticket["end_frame"], edges, ticket.get("ring_frames", 0))

@@ -10,13 +10,17 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Literal
 
+import numpy as np
+
+from ripe_press.core.engine.edges import EDGE_WINDOW_S, NO_EDGES, EdgeLevels, Edges
+from ripe_press.core.engine.stations import Range
 from ripe_press.core.errors import BadInput, Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, quietest_dbfs
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.survey import Survey
-from ripe_press.core.units import db_from_linear
+from ripe_press.core.units import db_from_linear, linear_from_db
 from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
@@ -116,13 +120,13 @@ class Shelf:
         with self._lock:
             self._arrivals.pop(arrival_id, None)
 
-    def set_range(self, mix_id: int, start_frame: int, end_frame: int) -> StoredMix:
-        """Keeps the range of a mix. Raises: BadInput ``range.empty``."""
+    def set_range(self, mix_id: int, start_frame: int, end_frame: int, edges: Edges = NO_EDGES) -> StoredMix:
+        """Keeps the range of a mix and its edges. Raises: BadInput ``range.empty``."""
         mix = self.mix(mix_id)
         if not 0 <= start_frame < end_frame <= mix.frames:
             message = "A range starts before it ends and lies inside the mix."
             raise BadInput("range.empty", message, start_frame=start_frame, end_frame=end_frame)
-        self._mixes.set_range(mix_id, start_frame, end_frame)
+        self._mixes.set_range(mix_id, start_frame, end_frame, asdict(edges))
         return self.mix(mix_id)
 
     def remove(self, mix_id: int) -> None:
@@ -149,6 +153,52 @@ class Shelf:
         bins = PyramidShape(mix.frames, mix.channels).open_level(self.folder_of(mix) / "pyramid.bin", 0)
         part = bins[start_frame // BASE_FRAMES : max(start_frame // BASE_FRAMES + 1, end_frame // BASE_FRAMES)]
         return quietest_dbfs(part, BASE_FRAMES, mix.rate_hz // 2)
+
+    def loudness(self, mix: StoredMix) -> LoudnessResult:
+        """The energies of every hundredth of a second, kept at import."""
+        path = self.folder_of(mix) / "loudness.npz"
+        with np.load(path) as kept:
+            return LoudnessResult(float(kept["stretch_s"]), kept["weighted"], kept["plain"])
+
+    def ring_frames(self, mix: StoredMix, end_frame: int, below_dbfs: float, limit_s: float) -> int:
+        """How long the mix goes on above a level after a frame, to the end of a bin of the pyramid."""
+        bins = PyramidShape(mix.frames, mix.channels).open_level(self.folder_of(mix) / "pyramid.bin", 0)
+        first = end_frame // BASE_FRAMES
+        last = min(mix.frames, end_frame + round(limit_s * mix.rate_hz))
+        part = bins[first : -(-last // BASE_FRAMES)]
+        loud = np.flatnonzero((np.abs(part[..., :2]) >= linear_from_db(below_dbfs)).any(axis=(1, 2)))
+        if not len(loud):
+            return 0
+        return max(0, min(last, (first + int(loud[-1]) + 1) * BASE_FRAMES) - end_frame)
+
+    def edge_levels(self, mix: StoredMix, cut: Range) -> EdgeLevels:
+        """The levels at the edges of a range, to a hundredth of a second, from what was kept."""
+        loudness, rate = self.loudness(mix), mix.rate_hz
+        first, last = cut.start_frame / rate, cut.read_end / rate
+        return EdgeLevels(
+            before_start_dbfs=loudness.level_dbfs(first - EDGE_WINDOW_S, first),
+            after_start_dbfs=loudness.level_dbfs(first, first + EDGE_WINDOW_S),
+            before_end_dbfs=loudness.level_dbfs(last - EDGE_WINDOW_S, last),
+            after_end_dbfs=loudness.level_dbfs(last, last + EDGE_WINDOW_S),
+        )
+
+    def range_measures(self, mix_id: int, start_frame: int, end_frame: int) -> dict[str, float | None]:
+        """Peak and loudness of a stretch from what was kept: to 256 frames and to a hundredth of a second."""
+        mix = self.mix(mix_id)
+        bins = PyramidShape(mix.frames, mix.channels).open_level(self.folder_of(mix) / "pyramid.bin", 0)
+        first, last = start_frame // BASE_FRAMES, max(start_frame // BASE_FRAMES + 1, -(-end_frame // BASE_FRAMES))
+        peak = float(np.abs(bins[first:last, :, :2]).max(initial=0.0))
+        part = self.loudness(mix).within(start_frame / mix.rate_hz, end_frame / mix.rate_hz)
+        last_50_ms = end_frame / mix.rate_hz
+        return {
+            "sample_peak_dbfs": finite(db_from_linear(peak)),
+            **loudness_of(part),
+            "end_level_dbfs": finite(self.loudness(mix).level_dbfs(last_50_ms - EDGE_WINDOW_S, last_50_ms)),
+        }
+
+    def loudness_curve(self, mix_id: int, points: int) -> bytes:
+        """Momentary loudness of the whole mix at even places: little-endian 32-bit floats, NaN where it is silent."""
+        return self.loudness(self.mix(mix_id)).curve(points).astype("<f4").tobytes()
 
     def tile(self, mix_id: int, frames_per_bin: int, index: int) -> bytes:
         """1024 bins of the waveform as 32-bit floats (minimum, maximum, mean square), channel by channel.
@@ -213,6 +263,8 @@ class Shelf:
         try:
             pyramid.replace(folder / "pyramid.bin")
             (folder / "clipping.json").write_text(json.dumps(_clipping_row(result.clipping)))
+            kept = result.loudness
+            np.savez(folder / "loudness.npz", stretch_s=kept.stretch_s, weighted=kept.weighted, plain=kept.plain)
             if owned:
                 path.replace(folder / path.name)
                 mix = _new_mix(folder / path.name, title, owned, result, sha256)
@@ -234,7 +286,7 @@ def _new_mix(path: Path, title: str, owned: bool, result: Survey, sha256: str) -
     return NewMix(
         title=title, path=str(path), owned=owned, sha256=sha256, container=facts.container, codec=facts.codec,
         rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
-        measures=measures_of(result), start_frame=0, end_frame=facts.frames,
+        measures=measures_of(result), start_frame=0, end_frame=facts.frames, edges={},
     )  # fmt: skip
 
 

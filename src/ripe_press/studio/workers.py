@@ -84,5 +84,7 @@ def _prepare(parent: int) -> None:
 
 
 def warm_up() -> None:
-    """Imports in a worker what its first job would otherwise wait for."""
-    from ripe_press.core import press  # noqa: F401
+    """Does in a worker what its first job would otherwise wait for: imports, and loading compiled code."""
+    from ripe_press.core.survey import warm_up as compile_kernels
+
+    compile_kernels()

@@ -1,9 +1,13 @@
+from dataclasses import replace
+
 import pytest
 
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.edges import EdgeLevels
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
 from ripe_press.core.rules.before import BEFORE, RangeMeasures, findings_before, range_measures
-from ripe_press.core.rules.findings import Finding, worst
+from ripe_press.core.rules.findings import Finding, Remedy, worst
+from ripe_press.core.signal.fade import Fade
 
 PATH: st.Path = (
     st.Source("/mix.wav", 96_000, 2, 960_000, 32, "pcm-float"),
@@ -17,6 +21,9 @@ FIRES: dict[str, RangeMeasures] = {
     "samples_over_full_scale": RangeMeasures(3, 48_000, 3, 48_000),
     "clipped_in_the_mix": RangeMeasures(0, None, 12, 96_000),
     "range_is_silent": RangeMeasures(0, None, 0, None, sounding=False),
+    "end_cuts_sound": RangeMeasures(0, None, 0, None, edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5)),
+    "start_cuts_sound": RangeMeasures(0, None, 0, None, edges=EdgeLevels(-20.0, -21.0, -80.0, -90.0)),
+    "dead_air": RangeMeasures(0, None, 0, None, head_silence_frames=96_000, tail_silence_frames=0),
 }
 
 
@@ -36,6 +43,16 @@ def test_overs_are_told_with_their_count_and_time_and_only_when_integers_are_mad
     assert found.frame == 48_000
     to_float = tuple(station for station in PATH if not isinstance(station, st.Depth))
     assert findings_before(to_float, FIRES["samples_over_full_scale"]) == ()
+
+
+def test_remedies_clear_what_they_are_for() -> None:
+    (cut_off,) = findings_before(PATH, FIRES["end_cuts_sound"])
+    assert "−38.0 dBFS" in cut_off.sentence
+    assert cut_off.remedy == Remedy("Ring out", end="ring")
+    faded = tuple(replace(one, fade_out=Fade(10, "s")) if isinstance(one, st.Range) else one for one in PATH)
+    assert findings_before(faded, FIRES["end_cuts_sound"]) == ()
+    (silent,) = findings_before(PATH, FIRES["dead_air"])
+    assert silent.remedy == Remedy("Only what sounds", 96_000, 960_000)
 
 
 def test_measures_of_a_range_name_the_first_of_each() -> None:

@@ -121,9 +121,49 @@ export interface paths {
         };
         /**
          * Listen
-         * @description A stretch of a mix, cut and converted for the ear, sent while it is made.
+         * @description A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made.
          */
         get: operations["listen_api_mixes__mix_id__listen_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/loudness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Loudness
+         * @description Momentary loudness of the whole mix at even places, as little-endian float32; NaN is silence.
+         */
+        get: operations["read_loudness_api_mixes__mix_id__loudness_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Measures
+         * @description Peak and loudness of a stretch.
+         */
+        get: operations["read_measures_api_mixes__mix_id__measures_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -159,13 +199,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Read Ticket
          * @description What will be pressed for a range of a mix, before it is pressed.
          */
-        get: operations["read_ticket_api_mixes__mix_id__ticket_get"];
-        put?: never;
-        post?: never;
+        post: operations["read_ticket_api_mixes__mix_id__ticket_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -421,6 +461,124 @@ export interface components {
             hz: number;
         };
         /**
+         * Edges
+         * @description End treatment, fades and silence of a range, in seconds.
+         */
+        "Edges-Input": {
+            /**
+             * End
+             * @default stop
+             * @enum {string}
+             */
+            end: "stop" | "hold" | "ring" | "fold";
+            /**
+             * Fade In Curve
+             * @default equal-power
+             * @enum {string}
+             */
+            fade_in_curve: "linear" | "equal-power" | "s" | "logarithmic";
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out Curve
+             * @default equal-power
+             * @enum {string}
+             */
+            fade_out_curve: "linear" | "equal-power" | "s" | "logarithmic";
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /**
+             * Hold S
+             * @default 0
+             */
+            hold_s: number;
+            /**
+             * Ring Below Dbfs
+             * @default -70
+             */
+            ring_below_dbfs: number;
+            /**
+             * Ring Limit S
+             * @default 30
+             */
+            ring_limit_s: number;
+            /**
+             * Silence After S
+             * @default 0
+             */
+            silence_after_s: number;
+            /**
+             * Silence Before S
+             * @default 0
+             */
+            silence_before_s: number;
+        };
+        /**
+         * Edges
+         * @description End treatment, fades and silence of a range, in seconds.
+         */
+        "Edges-Output": {
+            /**
+             * End
+             * @default stop
+             * @enum {string}
+             */
+            end: "stop" | "hold" | "ring" | "fold";
+            /**
+             * Fade In Curve
+             * @default equal-power
+             * @enum {string}
+             */
+            fade_in_curve: "linear" | "equal-power" | "s" | "logarithmic";
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out Curve
+             * @default equal-power
+             * @enum {string}
+             */
+            fade_out_curve: "linear" | "equal-power" | "s" | "logarithmic";
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /**
+             * Hold S
+             * @default 0
+             */
+            hold_s: number;
+            /**
+             * Ring Below Dbfs
+             * @default -70
+             */
+            ring_below_dbfs: number;
+            /**
+             * Ring Limit S
+             * @default 30
+             */
+            ring_limit_s: number;
+            /**
+             * Silence After S
+             * @default 0
+             */
+            silence_after_s: number;
+            /**
+             * Silence Before S
+             * @default 0
+             */
+            silence_before_s: number;
+        };
+        /**
          * Figure
          * @description A name and a value with its unit.
          */
@@ -447,6 +605,7 @@ export interface components {
         Finding: {
             /** Frame */
             frame: number | null;
+            remedy: components["schemas"]["Remedy"] | null;
             /** Rule */
             rule: string;
             /** Sentence */
@@ -462,6 +621,21 @@ export interface components {
          * @description A stretch of a mix in frames; the end is not part of it.
          */
         FrameRange: {
+            /**
+             * @default {
+             *       "end": "stop",
+             *       "fade_in_curve": "equal-power",
+             *       "fade_in_s": 0,
+             *       "fade_out_curve": "equal-power",
+             *       "fade_out_s": 0,
+             *       "hold_s": 0,
+             *       "ring_below_dbfs": -70,
+             *       "ring_limit_s": 30,
+             *       "silence_after_s": 0,
+             *       "silence_before_s": 0
+             *     }
+             */
+            edges: components["schemas"]["Edges-Input"];
             /** End Frame */
             end_frame: number;
             /** Start Frame */
@@ -477,10 +651,30 @@ export interface components {
          * @description Measures of a whole mix; None is digital silence.
          */
         Measures: {
+            /** Balance Db */
+            balance_db: number | null;
             /** Clipped Samples */
             clipped_samples: number;
+            /** Correlation */
+            correlation: number | null;
+            /** Dc Offset */
+            dc_offset: number[];
+            /** Effective Bandwidth Hz */
+            effective_bandwidth_hz: number;
+            /** Effective Bits */
+            effective_bits: number | null;
             /** Head Silence Frames */
             head_silence_frames: number;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Lra Lu */
+            lra_lu: number | null;
+            /** Max Momentary Lufs */
+            max_momentary_lufs: number | null;
+            /** Max Short Term Lufs */
+            max_short_term_lufs: number | null;
+            /** Noise Floor Dbfs */
+            noise_floor_dbfs: number | null;
             /** Sample Peak At S */
             sample_peak_at_s: number;
             /** Sample Peak Dbfs */
@@ -489,6 +683,10 @@ export interface components {
             samples_over_full_scale: number;
             /** Tail Silence Frames */
             tail_silence_frames: number;
+            /** True Peak At S */
+            true_peak_at_s: number;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
         };
         /**
          * Mix
@@ -505,6 +703,7 @@ export interface components {
             container: string;
             /** Depth Label */
             depth_label: string;
+            edges: components["schemas"]["Edges-Output"];
             /** End Frame */
             end_frame: number;
             /** Frames */
@@ -552,6 +751,21 @@ export interface components {
          * @description Which range of which mix to press.
          */
         PressWish: {
+            /**
+             * @default {
+             *       "end": "stop",
+             *       "fade_in_curve": "equal-power",
+             *       "fade_in_s": 0,
+             *       "fade_out_curve": "equal-power",
+             *       "fade_out_s": 0,
+             *       "hold_s": 0,
+             *       "ring_below_dbfs": -70,
+             *       "ring_limit_s": 30,
+             *       "silence_after_s": 0,
+             *       "silence_before_s": 0
+             *     }
+             */
+            edges: components["schemas"]["Edges-Input"];
             /** End Frame */
             end_frame: number;
             /** Mix Id */
@@ -644,6 +858,40 @@ export interface components {
             total: number;
         };
         /**
+         * RangeMeasures
+         * @description Measures of a stretch of a mix; None is digital silence, or too short for the measure.
+         */
+        RangeMeasures: {
+            /** End Level Dbfs */
+            end_level_dbfs: number | null;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Lra Lu */
+            lra_lu: number | null;
+            /** Max Momentary Lufs */
+            max_momentary_lufs: number | null;
+            /** Max Short Term Lufs */
+            max_short_term_lufs: number | null;
+            /** Noise Floor Dbfs */
+            noise_floor_dbfs: number | null;
+            /** Sample Peak Dbfs */
+            sample_peak_dbfs: number | null;
+        };
+        /**
+         * Remedy
+         * @description What one click would change.
+         */
+        Remedy: {
+            /** End */
+            end: ("stop" | "hold" | "ring" | "fold") | null;
+            /** End Frame */
+            end_frame: number | null;
+            /** Label */
+            label: string;
+            /** Start Frame */
+            start_frame: number | null;
+        };
+        /**
          * Row
          * @description One delivery of the ticket.
          */
@@ -707,6 +955,8 @@ export interface components {
         Ticket: {
             /** Drop Off */
             drop_off: string;
+            /** Heard End Frame */
+            heard_end_frame: number;
             /** Rows */
             rows: components["schemas"]["Row"][];
         };
@@ -962,6 +1212,9 @@ export interface operations {
             query: {
                 start_frame: number;
                 end_frame: number;
+                from_frame?: number | null;
+                to_frame?: number | null;
+                edges?: string;
             };
             header?: never;
             path: {
@@ -978,6 +1231,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_loudness_api_mixes__mix_id__loudness_get: {
+        parameters: {
+            query?: {
+                points?: number;
+            };
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_measures_api_mixes__mix_id__measures_get: {
+        parameters: {
+            query: {
+                start_frame: number;
+                end_frame: number;
+            };
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RangeMeasures"];
                 };
             };
             /** @description Validation Error */
@@ -1026,19 +1346,20 @@ export interface operations {
             };
         };
     };
-    read_ticket_api_mixes__mix_id__ticket_get: {
+    read_ticket_api_mixes__mix_id__ticket_post: {
         parameters: {
-            query: {
-                start_frame: number;
-                end_frame: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 mix_id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameRange"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

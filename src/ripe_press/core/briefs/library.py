@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
+from ripe_press.core.engine.edges import NO_EDGES, Edges
 from ripe_press.core.engine.resolve import Delivery
 from ripe_press.core.errors import NotFound
 from ripe_press.core.formats.capabilities import Container, Encoding
@@ -29,11 +30,11 @@ class Brief:
     quality: Quality
     label_pattern: str
 
-    def delivery(self, start_frame: int, end_frame: int) -> Delivery:
+    def delivery(self, start_frame: int, end_frame: int, edges: Edges = NO_EDGES) -> Delivery:
         """A delivery of a range to this brief, with everything as the brief prefers it."""
         return Delivery(
             self.id, start_frame, end_frame, self.container, self.encoding, self.rate_hz, self.quality,
-            self.label_pattern,
+            self.label_pattern, edges,
         )  # fmt: skip
 
 

@@ -75,15 +75,29 @@ def _source(source: st.Source) -> Description:
 def _range(cut: st.Range, rate_hz: int) -> Description:
     start, end = print_clock(cut.start_frame, rate_hz), print_clock(cut.end_frame, rate_hz)
     length = print_clock(cut.frames, rate_hz)
-    sentence = (
-        f"All of the mix leaves: {length}."
-        if cut.idle
-        else f"What leaves starts at {start} and stops at {end}: {length} of the mix."
-    )
-    return Description(
-        "range", "Whole mix" if cut.idle else "Range", length, cut.idle, sentence,
-        (("Start", start), ("End", end), ("Length", length), ("Frames", f"{cut.frames:,}")),
-    )  # fmt: skip
+    whole = cut.start_frame == 0 and cut.end_frame == cut.source_frames
+    sentence = f"All of the mix leaves: {length}." if whole else f"From {start} to {end} of the mix: {length} leave."
+    figures = [("Start", start), ("End", end), ("Length", length), ("Frames", f"{cut.frames:,}")]
+    notes = []
+    if cut.tail_frames:
+        tail = f"{cut.tail_frames / rate_hz:.2f} s"
+        figures.append(("Tail", tail))
+        if cut.fold:
+            notes.append("folded loop")
+            sentence += f" The {tail} that ring past the end are added to the start, so that it repeats without a seam."
+        else:
+            notes.append(f"rings {cut.tail_frames / rate_hz:.1f} s")
+            sentence += f" It goes on for {tail} after the end, so that the tail dies away."
+    for name, fade in (("in", cut.fade_in), ("out", cut.fade_out)):
+        if fade.frames:
+            figures.append((f"Fade {name}", f"{fade.frames / rate_hz:.3f} s, {fade.curve.replace('-', ' ')}"))
+            notes.append(f"fade {name}")
+    for name, frames in (("before", cut.silence_before), ("after", cut.silence_after)):
+        if frames:
+            figures.append((f"Silence {name}", f"{frames / rate_hz:.2f} s"))
+            notes.append(f"silence {name}")
+    detail = ", ".join([length, *notes]) if len(notes) < 2 else f"{length}, {notes[0]}, …"
+    return Description("range", "Whole mix" if whole else "Range", detail, cut.idle, sentence, tuple(figures))
 
 
 def _rate(rate: st.Rate) -> Description:

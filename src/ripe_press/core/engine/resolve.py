@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from ripe_press.core.engine.edges import NO_EDGES, Edges, range_of
 from ripe_press.core.engine.stations import Codec, Depth, Name, Path, Range, Rate, Source
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import BITS, Container, Encoding, check_capable, is_float
@@ -24,16 +25,22 @@ class Delivery:
     rate_hz: int | None
     quality: Quality
     label_pattern: str
+    edges: Edges = NO_EDGES
 
 
-def resolve(delivery: Delivery, facts: SourceFacts, title: str) -> Path:
-    """The path of a delivery; what is previewed is what runs.
+def resolve(delivery: Delivery, facts: SourceFacts, title: str, ring_frames: int = 0) -> Path:
+    """The path of a delivery; what is previewed is what runs. ``ring_frames`` is what `measure_ring` found.
 
     Raises: BadInput ``range.empty`` or ``range.outside``; Unsupported from the capability table.
     """
     _check_range(delivery, facts)
+    cut = range_of(facts, delivery.start_frame, delivery.end_frame, delivery.edges, ring_frames)
+    return path_of(delivery, facts, title, cut)
+
+
+def path_of(delivery: Delivery, facts: SourceFacts, title: str, cut: Range) -> Path:
+    """The path of a delivery whose range is settled already. Raises: Unsupported from the capability table."""
     source = Source(facts.path, facts.rate_hz, facts.channels, facts.frames, facts.bit_depth, facts.codec)
-    cut = Range(delivery.start_frame, delivery.end_frame, facts.frames)
     rate = Rate(facts.rate_hz, delivery.rate_hz or facts.rate_hz, delivery.quality)
     can = check_capable(delivery.container, delivery.encoding, rate.to_hz, facts.channels)
     frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
@@ -47,18 +54,20 @@ def resolve(delivery: Delivery, facts: SourceFacts, title: str) -> Path:
     name = Name(safe_stem(expand(delivery.label_pattern, fields)) + can.suffix)
     if is_float(delivery.encoding):
         return (source, cut, rate, codec, name)
-    return (source, cut, rate, decide_depth(BITS[delivery.encoding], facts, rate), codec, name)
+    return (source, cut, rate, decide_depth(BITS[delivery.encoding], facts, rate, cut), codec, name)
 
 
-def decide_depth(bits: int, facts: SourceFacts, rate: Rate) -> Depth:
+def decide_depth(bits: int, facts: SourceFacts, rate: Rate, cut: Range) -> Depth:
     """Dither by rule: nothing when integers pass unchanged, triangular when they are made from anything finer."""
-    untouched = rate.idle and facts.codec == "pcm" and facts.bit_depth is not None
+    untouched = rate.idle and not cut.changes_samples and facts.codec == "pcm" and facts.bit_depth is not None
     if untouched and facts.bit_depth is not None and facts.bit_depth <= bits:
         reason = f"The mix already holds {facts.bit_depth}-bit integers at this rate: they leave as they came."
         return Depth(bits, "none", reason, exact=True)
     dither: Dither = "triangular"
     if not rate.idle:
         cause = "The converter computes in floating point"
+    elif cut.changes_samples:
+        cause = "Fading and folding compute in floating point"
     elif facts.is_float:
         cause = f"The mix is {facts.bit_depth}-bit floating point"
     elif facts.bit_depth is None:

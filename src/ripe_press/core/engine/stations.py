@@ -6,6 +6,7 @@ Equal stations are equal values: that, and no cache, is why shared work is done 
 from dataclasses import dataclass
 
 from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.signal.fade import NO_FADE, Fade
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
 
@@ -29,21 +30,58 @@ class Source:
 
 @dataclass(frozen=True, slots=True)
 class Range:
-    """The frames from ``start_frame`` up to, without, ``end_frame`` of ``source_frames``."""
+    """The frames from ``start_frame`` up to, without, ``end_frame`` of ``source_frames``, and their edges.
+
+    ``tail_frames`` beyond the end are heard (*hold*, *ring out*) or, with ``fold``, added to the start. Fades
+    count from the first and the last frame that is heard; silence lies outside them. All in frames of the mix.
+    """
 
     start_frame: int
     end_frame: int
     source_frames: int
+    tail_frames: int = 0
+    fold: bool = False
+    fade_in: Fade = NO_FADE
+    fade_out: Fade = NO_FADE
+    silence_before: int = 0
+    silence_after: int = 0
+    window: tuple[int, int] | None = None
+    """Only this part of what is heard, without the silence around it: for listening to a piece of a range."""
+
+    @property
+    def sounding_frames(self) -> int:
+        """What is heard of the mix: the range, and its tail unless that is folded."""
+        return self.end_frame - self.start_frame + (0 if self.fold else self.tail_frames)
 
     @property
     def frames(self) -> int:
-        """Length in frames of the mix."""
-        return self.end_frame - self.start_frame
+        """Everything that leaves, in frames of the mix."""
+        if self.window:
+            return self.window[1] - self.window[0]
+        return self.silence_before + self.sounding_frames + self.silence_after
+
+    @property
+    def read_end(self) -> int:
+        """The frame after the last that the walk has to bring; a folded tail is read on its own."""
+        if self.window:
+            return self.start_frame + self.window[1]
+        return self.end_frame + (0 if self.fold else self.tail_frames)
+
+    @property
+    def read_start(self) -> int:
+        """The first frame that the walk has to bring."""
+        return self.start_frame + (self.window[0] if self.window else 0)
+
+    @property
+    def changes_samples(self) -> bool:
+        """Whether samples leave otherwise than they came: fades and folding do that, cutting and silence do not."""
+        return bool((self.fold and self.tail_frames) or self.fade_in.frames or self.fade_out.frames)
 
     @property
     def idle(self) -> bool:
-        """Whether the range is the whole mix."""
-        return self.start_frame == 0 and self.end_frame == self.source_frames
+        """Whether the range is the whole mix, as it is."""
+        whole = self.start_frame == 0 and self.end_frame == self.source_frames
+        return whole and not self.changes_samples and not self.silence_before and not self.silence_after
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path as FilePath
 
-from ripe_press.core.blocks import BLOCK_FRAMES, Block, Processor, empty_block
+from ripe_press.core.blocks import BLOCK_FRAMES, Processor
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.sinks import Branches, Metered, Sink, Threaded, Through, Written
 from ripe_press.core.engine.tree import Node, every_node
@@ -12,6 +12,9 @@ from ripe_press.core.errors import Conflict, Interrupted
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult
+from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
+from ripe_press.core.signal.edges import Cutter, Folder, Padder, folded
+from ripe_press.core.signal.fade import Fader
 from ripe_press.core.signal.quantise import Quantiser
 from ripe_press.core.signal.resample import Resampler
 
@@ -19,32 +22,12 @@ Progress = Callable[[int, int], None]
 """Called with (frames read, frames to read) after every block."""
 
 
-class Cutter:
-    """Lets through the frames of a range from a stream that begins at ``stream_start``."""
-
-    def __init__(self, cut: st.Range, stream_start: int, channels: int) -> None:
-        self._from = cut.start_frame - stream_start
-        self._to = cut.end_frame - stream_start
-        self._at = 0
-        self._channels = channels
-
-    def process(self, block: Block) -> Block:
-        """The part of the block that lies inside, possibly empty."""
-        start = max(0, self._from - self._at)
-        end = max(0, self._to - self._at)
-        self._at += len(block)
-        return block[start:end]
-
-    def flush(self) -> Block:
-        """Nothing is held back."""
-        return empty_block(self._channels)
-
-
 @dataclass(frozen=True, slots=True)
 class WalkReport:
-    """What the walk saw: clipping of each range in the mix, and samples clipped while integers were made."""
+    """What the walk saw: clipping and silence of each range, and samples clipped while integers were made."""
 
     range_clipping: Mapping[st.Range, ClippingResult]
+    range_silence: Mapping[st.Range, SilenceResult]
     clipped_samples: Mapping[int, int]
     """By the number of the path."""
 
@@ -61,10 +44,10 @@ class Walker:
         self._targets = targets
         self._full_scale = full_scale
         cuts = [node.station for node in every_node((root,)) if isinstance(node.station, st.Range)]
-        self._start = min(cut.start_frame for cut in cuts)
-        self._end = max(cut.end_frame for cut in cuts)
+        self._start = min(cut.read_start for cut in cuts)
+        self._end = max(cut.read_end for cut in cuts)
         self._quantisers: list[tuple[tuple[int, ...], Quantiser]] = []
-        self._meters: list[tuple[st.Range, Metered]] = []
+        self._meters: list[tuple[st.Range, Metered, Metered]] = []
         self._opened: list[Sink] = []
 
     def run(self, progress: Progress, should_stop: Callable[[], bool]) -> WalkReport:
@@ -94,7 +77,8 @@ class Walker:
                 sink.abort()
                 raise
         return WalkReport(
-            range_clipping={cut: metered.result for cut, metered in self._meters},
+            range_clipping={cut: clipping.result for cut, clipping, _ in self._meters},
+            range_silence={cut: silence.result for cut, _, silence in self._meters},
             clipped_samples={
                 path: quantiser.clipped_samples for paths, quantiser in self._quantisers for path in paths
             },
@@ -126,25 +110,47 @@ class Walker:
         branching = len(node.children) > 1
         sinks = [self._build(child, branching, threaded and not branching) for child in node.children]
         if isinstance(station, st.Range):
-            metered = Metered(ClippingMeter(self._source.channels, self._full_scale, station.start_frame))
-            self._meters.append((station, metered))
+            first = station.start_frame - station.silence_before
+            metered = Metered(ClippingMeter(self._source.channels, self._full_scale, first))
+            self._meters.append((station, metered, silence := Metered(SilenceMeter())))
             sinks.insert(0, metered)
         rest = sinks[0] if len(sinks) == 1 else Branches(sinks)
-        processor = self._processor_of(node)
-        return Through(processor, rest) if processor else rest
+        for number, processor in enumerate(reversed(processors := self._processors_of(node)), 1):
+            if isinstance(station, st.Range) and number == len(processors):
+                # Silence is looked for in the mix as it was cut, before silence is added to it.
+                rest = Branches([silence, rest])
+            rest = Through(processor, rest)
+        return rest
 
-    def _processor_of(self, node: Node) -> Processor | None:
+    def _processors_of(self, node: Node) -> list[Processor]:
         match node.station:
             case st.Range() as cut:
-                return Cutter(cut, self._start, self._source.channels)
+                return self._edges_of(cut)
             case st.Rate(idle=False) as rate:
-                return Resampler(rate.from_hz, rate.to_hz, self._source.channels, rate.quality)
+                return [Resampler(rate.from_hz, rate.to_hz, self._source.channels, rate.quality)]
             case st.Depth() as depth:
                 quantiser = Quantiser(depth.bits, self._source.channels, depth.dither)
                 self._quantisers.append((node.paths, quantiser))
-                return quantiser
+                return [quantiser]
             case _:
-                return None
+                return []
+
+    def _edges_of(self, cut: st.Range) -> list[Processor]:
+        channels = self._source.channels
+        edges: list[Processor] = [Cutter(channels, cut.read_start - self._start, cut.read_end - self._start)]
+        if cut.fold and cut.tail_frames:
+            # The tail is needed before the walk comes to it, so it is read on its own; its length is limited.
+            with SourceReader(FilePath(self._source.path)) as reader:
+                tail = reader.blocks(cut.end_frame, cut.end_frame + cut.tail_frames)
+                edges.append(
+                    Folder(folded(tail, channels, cut.end_frame - cut.start_frame), cut.read_start - cut.start_frame)
+                )
+        if cut.fade_in.frames or cut.fade_out.frames:
+            first = cut.read_start - cut.start_frame
+            edges.append(Fader(channels, cut.sounding_frames, cut.fade_in, cut.fade_out, first))
+        if not cut.window and (cut.silence_before or cut.silence_after):
+            edges.append(Padder(channels, cut.silence_before, cut.silence_after))
+        return edges
 
 
 def _check_unchanged(source: st.Source, facts: SourceFacts) -> None:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block
+from ripe_press.core.units import db_of_power
 
 Energies = NDArray[np.float64]
 
@@ -126,6 +127,11 @@ class LoudnessResult:
         # A running sum keeps a rounding error of the loudest part; -160 dBFS is far above it.
         sounding = windows[windows > 1e-16]
         return 10 * math.log10(float(sounding.min()) / 0.5) if len(sounding) else -math.inf
+
+    def level_dbfs(self, start_s: float, end_s: float) -> float:
+        """RMS between two times, all channels, to a hundredth of a second; ``-inf`` where there is nothing."""
+        part = self.within(max(0.0, start_s), end_s).plain
+        return db_of_power(float(part.mean())) if len(part) else -math.inf
 
     def curve(self, points: int) -> NDArray[np.float32]:
         """Short-term loudness for drawing, at ``points`` even places, NaN where it is below −70 LUFS."""

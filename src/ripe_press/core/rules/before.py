@@ -4,10 +4,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.stations import Path
+from ripe_press.core.engine.edges import EdgeLevels
+from ripe_press.core.engine.stations import Path, Range, Source
 from ripe_press.core.measure.clipping import ClippingResult
-from ripe_press.core.rules.findings import Finding
-from ripe_press.core.units import print_clock, print_count
+from ripe_press.core.measure.silence import SilenceResult
+from ripe_press.core.rules.findings import Finding, Remedy
+from ripe_press.core.units import print_clock, print_count, print_db
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,16 +21,25 @@ class RangeMeasures:
     clipped_samples: int
     first_clipped_frame: int | None
     sounding: bool = True
+    head_silence_frames: int = 0
+    tail_silence_frames: int = 0
+    edges: EdgeLevels | None = None
 
 
-def range_measures(clipping: ClippingResult, sounding: bool = True) -> RangeMeasures:
-    """The rules' view of the clipping inside a range."""
+def range_measures(
+    clipping: ClippingResult, silence: SilenceResult | None = None, edges: EdgeLevels | None = None
+) -> RangeMeasures:
+    """The rules' view of a range of the mix: its clipping, the silence at its ends, and the levels at its edges."""
+    sounding = silence is None or silence.head_frames < silence.frames
     return RangeMeasures(
         overs=clipping.overs,
         first_over_frame=min((run.start_frame for run in clipping.runs if run.overs), default=None),
         clipped_samples=clipping.clipped_samples,
         first_clipped_frame=min((run.start_frame for run in clipping.runs), default=None),
         sounding=sounding,
+        head_silence_frames=silence.head_frames if silence and sounding else 0,
+        tail_silence_frames=silence.tail_frames if silence and sounding else 0,
+        edges=edges,
     )
 
 
@@ -66,10 +77,66 @@ def range_is_silent(_path: Path, measures: RangeMeasures) -> Finding | None:
     return Finding("range_is_silent", "look", "Nothing sounds in this range. Is it the right part of the mix?")
 
 
+CUT_ABOVE_DBFS = -60.0
+"""Sound that is cut off above this level is noticed (our own choice; the tail of a room is heard to about here)."""
+
+DEAD_AIR_S = 0.5
+
+
+def _parts(path: Path) -> tuple[Source, Range]:
+    source = next(station for station in path if isinstance(station, st.Source))
+    return source, next(station for station in path if isinstance(station, st.Range))
+
+
+def end_cuts_sound(path: Path, measures: RangeMeasures) -> Finding | None:
+    """The range stops while the mix still sounds, and nothing softens it."""
+    source, cut = _parts(path)
+    levels = measures.edges
+    if levels is None or cut.fade_out.frames or (cut.fold and cut.tail_frames):
+        return None
+    if min(levels.before_end_dbfs, levels.after_end_dbfs) < CUT_ABOVE_DBFS:
+        return None
+    at = print_clock(cut.read_end, source.rate_hz, 2)
+    sentence = f"The range ends at {at} while the mix is at {print_db(levels.before_end_dbfs)}: its tail is cut off."
+    return Finding("end_cuts_sound", "look", sentence, cut.read_end, Remedy("Ring out", end="ring"))
+
+
+def start_cuts_sound(path: Path, measures: RangeMeasures) -> Finding | None:
+    """The range begins in the middle of sound, and nothing softens it."""
+    source, cut = _parts(path)
+    levels = measures.edges
+    if levels is None or cut.fade_in.frames or cut.fold:
+        return None
+    if min(levels.before_start_dbfs, levels.after_start_dbfs) < CUT_ABOVE_DBFS:
+        return None
+    at = print_clock(cut.start_frame, source.rate_hz, 2)
+    sentence = f"The range begins at {at} in the middle of sound at {print_db(levels.before_start_dbfs)}."
+    return Finding("start_cuts_sound", "look", sentence, cut.start_frame)
+
+
+def dead_air(path: Path, measures: RangeMeasures) -> Finding | None:
+    """More than half a second of silence is left at either end."""
+    source, cut = _parts(path)
+    head, tail = measures.head_silence_frames, measures.tail_silence_frames
+    if not measures.sounding or max(head, tail) <= DEAD_AIR_S * source.rate_hz:
+        return None
+    places = [
+        f"{frames / source.rate_hz:.1f} s at the {name}"
+        for name, frames in (("start", head), ("end", tail))
+        if frames > DEAD_AIR_S * source.rate_hz
+    ]
+    start, end = cut.start_frame + head, max(cut.start_frame + head + 1, min(cut.end_frame, cut.read_end - tail))
+    remedy = Remedy("Only what sounds", start, end)
+    return Finding("dead_air", "look", f"Silence is left: {' and '.join(places)}.", cut.start_frame, remedy)
+
+
 BEFORE: tuple[Callable[[Path, RangeMeasures], Finding | None], ...] = (
     samples_over_full_scale,
     clipped_in_the_mix,
     range_is_silent,
+    end_cuts_sound,
+    start_cuts_sound,
+    dead_air,
 )
 
 

@@ -9,6 +9,16 @@ _ORDER: tuple[Verdict, ...] = ("ready", "look", "stop")
 
 
 @dataclass(frozen=True, slots=True)
+class Remedy:
+    """What one click would change: the label says it; None leaves a thing as it is."""
+
+    label: str
+    start_frame: int | None = None
+    end_frame: int | None = None
+    end: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Finding:
     """One thing a rule noticed: in a sentence, and where there is one, the frame of the mix to look at."""
 
@@ -16,6 +26,7 @@ class Finding:
     verdict: Verdict
     sentence: str
     frame: int | None = None
+    remedy: Remedy | None = None
 
 
 def worst(findings: tuple[Finding, ...]) -> Verdict:

@@ -1,0 +1,89 @@
+"""The edges of a range: cutting it out, folding its tail onto its start, silence before and after."""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from ripe_press.core.blocks import Block, empty_block
+
+
+class Cutter:
+    """Lets through the frames from ``start`` up to, without, ``end`` of the stream it is given."""
+
+    def __init__(self, channels: int, start: int, end: int) -> None:
+        self._channels = channels
+        self._start, self._end = start, end
+        self._at = 0
+
+    def process(self, block: Block) -> Block:
+        """The part of the block that lies inside, possibly empty."""
+        start = max(0, self._start - self._at)
+        end = max(0, self._end - self._at)
+        self._at += len(block)
+        return block[start:end]
+
+    def flush(self) -> Block:
+        """Nothing is held back."""
+        return empty_block(self._channels)
+
+
+def folded(tail: Iterable[Block], channels: int, loop_frames: int) -> Block:
+    """What rings past the end of a loop, as it falls onto the loop when that is repeated; at most one loop long."""
+    out = np.zeros((0, channels))
+    at = 0
+    for block in tail:
+        for start in range(0, len(block), loop_frames):
+            piece = block[start : start + loop_frames]
+            begin = (at + start) % loop_frames
+            for part, place in ((piece[: loop_frames - begin], begin), (piece[loop_frames - begin :], 0)):
+                if place + len(part) > len(out):
+                    out = np.concatenate((out, np.zeros((place + len(part) - len(out), channels))))
+                out[place : place + len(part)] += part
+        at += len(block)
+    return out
+
+
+class Folder:
+    """Adds a folded tail to the first frames of a loop; the stream begins at ``first_frame`` of the loop."""
+
+    def __init__(self, tail: Block, first_frame: int = 0) -> None:
+        self._tail = tail
+        self._at = first_frame
+
+    def process(self, block: Block) -> Block:
+        """The block with its share of the tail; the very same block once the tail is over."""
+        share = self._tail[self._at : self._at + len(block)]
+        self._at += len(block)
+        if not len(share):
+            return block
+        out = block.copy()
+        out[: len(share)] += share
+        return out
+
+    def flush(self) -> Block:
+        """Nothing is held back."""
+        return empty_block(self._tail.shape[1])
+
+
+class Padder:
+    """Silence before the first frame and after the last, made in blocks."""
+
+    def __init__(self, channels: int, before_frames: int, after_frames: int) -> None:
+        self._channels = channels
+        self._before = before_frames
+        self._after = after_frames
+
+    def process(self, block: Block) -> Block:
+        """The block, led by the silence when it is the first."""
+        if not self._before or not len(block):
+            return block
+        silence, self._before = np.zeros((self._before, self._channels)), 0
+        return np.concatenate((silence, block))
+
+    def flush(self) -> Block:
+        """The silence that follows."""
+        return np.zeros((self._after, self._channels))
+
+
+MOST_SILENCE_S = 60.0
+"""Silence is made in one block; a minute at 384 kHz is the most that is asked of memory."""

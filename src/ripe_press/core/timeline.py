@@ -1,0 +1,133 @@
+"""Musical time: a tempo map with changes of tempo and metre, CD frames, and reading times in any unit."""
+
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ripe_press.core.errors import BadInput
+from ripe_press.core.units import parse_time
+
+CD_FRAMES_PER_SECOND = 75
+"""IEC 60908: 75 frames of 588 stereo samples a second."""
+
+_BARS = re.compile(r"^(\d+)\|(?:(\d+))?(?:\|(\d*\.?\d+))?$")
+_CD = re.compile(r"^(?:(\d+):)?(?:(\d+):)?(\d+)\s*cdf$")
+_METRE = re.compile(r"^(\d{1,2})/(1|2|4|8|16|32)$")
+
+
+@dataclass(frozen=True, slots=True)
+class TempoChange:
+    """From bar ``bar`` on (counted from 1): quarter notes a minute, and so many beats of this note value a bar."""
+
+    bar: int
+    tempo_bpm: float
+    beats: int = 4
+    unit: int = 4
+
+    @property
+    def beat_s(self) -> Fraction:
+        """Length of one beat, exactly."""
+        return Fraction(60) / Fraction(str(self.tempo_bpm)) * 4 / self.unit
+
+
+@dataclass(frozen=True, slots=True)
+class TempoMap:
+    """Bars and beats against frames. ``first_bar_frame`` is where bar 1 begins; changes begin at bars.
+
+    Places are worked out in fractions and rounded once, so that bar n lies where a long loop of n − 1 bars ends.
+    """
+
+    changes: tuple[TempoChange, ...]
+    first_bar_frame: int = 0
+
+    def __post_init__(self) -> None:
+        bars = [change.bar for change in self.changes]
+        if not bars or bars[0] != 1 or bars != sorted(set(bars)):
+            message = "A tempo map begins at bar 1, and each change begins at a later bar than the one before."
+            raise BadInput("tempo.order", message, bars=bars)
+        for change in self.changes:
+            if not 10 <= change.tempo_bpm <= 1000 or change.beats < 1:
+                message = f"{change.tempo_bpm} beats a minute is no tempo. Give one between 10 and 1000."
+                raise BadInput("tempo.range", message, tempo_bpm=change.tempo_bpm)
+
+    def frame_of(self, bar: int, beat: int, fraction: Fraction, rate_hz: int) -> int:
+        """The nearest frame to a place; bar and beat count from 1. Raises: BadInput ``bars.outside``."""
+        change, at_s = self._change_at(bar)
+        if bar < 1 or not 1 <= beat <= change.beats or not 0 <= fraction < 1:
+            message = f"Bar {bar} has beats 1 to {change.beats}; there is no {bar}|{beat}|{float(fraction):g}."
+            raise BadInput("bars.outside", message, bar=bar, beat=beat)
+        seconds = at_s + ((bar - change.bar) * change.beats + beat - 1 + fraction) * change.beat_s
+        return self.first_bar_frame + int(seconds * rate_hz + Fraction(1, 2))
+
+    def place_of(self, frame: int, rate_hz: int) -> tuple[int, int, float]:
+        """Bar, beat and fraction of a beat at a frame; before bar 1 the bars count 0, −1, …"""
+        seconds = Fraction(frame - self.first_bar_frame, rate_hz)
+        change, at_s = self.changes[0], Fraction(0)
+        for later in self.changes[1:]:
+            begins = at_s + (later.bar - change.bar) * change.beats * change.beat_s
+            if seconds < begins:
+                break
+            change, at_s = later, begins
+        beats = (seconds - at_s) / change.beat_s
+        bar, rest = divmod(beats, change.beats)
+        return change.bar + int(bar), int(rest) + 1, float(rest - int(rest))
+
+    def _change_at(self, bar: int) -> tuple[TempoChange, Fraction]:
+        change, at_s = self.changes[0], Fraction(0)
+        for later in self.changes[1:]:
+            if later.bar > bar:
+                break
+            at_s += (later.bar - change.bar) * change.beats * change.beat_s
+            change = later
+        return change, at_s
+
+
+def parse_metre(text: str) -> tuple[int, int]:
+    """``4/4`` as (beats, unit). Raises: BadInput ``metre.unreadable``."""
+    found = _METRE.match(text.strip())
+    if not found or int(found[1]) < 1:
+        message = f"{text!r} is not a metre. Write the beats and their note value, like 4/4 or 6/8."
+        raise BadInput("metre.unreadable", message, text=text)
+    return int(found[1]), int(found[2])
+
+
+def parse_place(text: str, rate_hz: int, tempo: TempoMap | None = None) -> int:
+    """The frame of a time typed in any unit.
+
+    Seconds, minutes, hours and samples as `parse_time`; bars as ``17|``, ``17|2`` or ``17|2|0.5`` (bar, beat,
+    fraction of a beat); CD frames as ``45cdf``, ``31:45cdf`` or ``2:31:45cdf`` (minutes, seconds, frames).
+
+    Raises: BadInput ``time.unreadable``, ``time.field-range``, ``bars.no-tempo``, ``bars.outside``.
+    """
+    cleaned = text.strip().lower()
+    if found := _BARS.match(cleaned):
+        if tempo is None:
+            message = f"{text!r} counts in bars, but the mix has no tempo yet. Give its tempo first."
+            raise BadInput("bars.no-tempo", message, text=text)
+        return tempo.frame_of(int(found[1]), int(found[2] or 1), Fraction(found[3] or 0), rate_hz)
+    if found := _CD.match(cleaned):
+        return _cd_place(text, [int(part) for part in found.groups() if part is not None], rate_hz)
+    return parse_time(text, rate_hz)
+
+
+def _cd_place(text: str, parts: list[int], rate_hz: int) -> int:
+    *clock, frames = parts
+    seconds = clock[-1] if clock else 0
+    minutes = clock[0] if len(clock) == 2 else 0
+    if (clock and frames >= CD_FRAMES_PER_SECOND) or (len(clock) == 2 and seconds > 59):
+        message = f"{text!r} is out of range: seconds go from 0 to 59 and CD frames from 0 to 74."
+        raise BadInput("time.field-range", message, text=text)
+    whole = (minutes * 60 + seconds) * CD_FRAMES_PER_SECOND + frames
+    return (2 * whole * rate_hz + CD_FRAMES_PER_SECOND) // (2 * CD_FRAMES_PER_SECOND)
+
+
+def print_bars(frame: int, rate_hz: int, tempo: TempoMap) -> str:
+    """A frame as ``bar|beat|fraction``, the fraction to thousandths."""
+    bar, beat, fraction = tempo.place_of(frame, rate_hz)
+    return f"{bar}|{beat}|{min(0.999, round(fraction, 3)):.3f}"
+
+
+def print_cd_frames(frame: int, rate_hz: int) -> str:
+    """A frame as minutes, seconds and CD frames, the CD frame that it lies in."""
+    seconds, cd_frames = divmod(frame * CD_FRAMES_PER_SECOND // rate_hz, CD_FRAMES_PER_SECOND)
+    return f"{seconds // 60}:{seconds % 60:02d}:{cd_frames:02d}cdf"
