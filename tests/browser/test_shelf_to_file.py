@@ -195,6 +195,34 @@ def test_nothing_is_cut_off_at_other_widths(bench: Page, width: int) -> None:
     assert bench.evaluate("document.documentElement.scrollWidth") <= width
 
 
+def test_a_tail_is_rung_out_with_one_click_and_a_fade_is_pressed(bench: Page) -> None:
+    end = bench.get_by_label("End", exact=True)
+    end.fill("2.0")
+    end.press("Enter")
+    bar = bench.locator(".press-bar")
+    expect(bar).to_contain_text("its tail is cut off")
+    bar.get_by_role("button", name="Ring out").click()
+    expect(bar).not_to_contain_text("its tail is cut off")
+    bench.get_by_role("button", name=re.compile(r"^Range 0:03\.0, rings 1\.0 s")).click()
+    panel = bench.get_by_role("region", name="Station")
+    expect(panel.get_by_text("so that the tail dies away")).to_be_visible()
+    fade = panel.get_by_label("Fade in", exact=True)
+    fade.fill("1.5")
+    fade.press("Enter")
+    expect(panel.get_by_text("1.500 s, equal power")).to_be_visible()
+    expect(panel.get_by_text("Integrated loudness")).to_be_visible()
+    bench.get_by_role("button", name="Press 1 file").click()
+    expect(bench.get_by_role("status")).to_contain_text("pressed in")
+    bench.get_by_role("link", name="See the proof").click()
+    file = bench.get_by_role("article")
+    expect(file.get_by_text(re.compile(r"132,[34]\d\d frames"))).to_be_visible()
+    with bench.expect_download() as caught:
+        file.get_by_role("link", name="Download").click()
+    samples = soundfile.read(caught.value.path())[0]
+    # Sound begins at 1 s, two thirds into the fade: sin(60°) of the tone's half.
+    assert np.abs(samples[44_100:44_600]).max() == pytest.approx(0.5 * np.sin(np.radians(60)), abs=0.01)
+
+
 def test_the_page_says_when_the_server_is_away_and_when_it_is_back(bench: Page, server: Server) -> None:
     server.stop()
     expect(bench.get_by_text("The server does not answer")).to_be_visible(timeout=20_000)

@@ -46,18 +46,31 @@ def test_places_before_bar_one_have_bars_too() -> None:
 
 @pytest.mark.parametrize(
     ("text", "frame"),
-    [("17|", 1_536_000), ("17|1", 1_536_000), ("17|3|0.5", 1_596_000), ("45cdf", 28_800), ("1:00cdf", 48_000),
-     ("2:31:45cdf", 151 * 48_000 + 28_800), ("3.2", 153_600), ("141120smp", 141_120)],
-)  # fmt: skip
+    [
+        ("17|", 1_536_000),
+        ("17|1", 1_536_000),
+        ("17|3|0.5", 1_596_000),
+        ("45cdf", 28_800),
+        ("1:00cdf", 48_000),
+        ("2:31:45cdf", 151 * 48_000 + 28_800),
+        ("3.2", 153_600),
+        ("141120smp", 141_120),
+    ],
+)
 def test_any_unit_is_read(text: str, frame: int) -> None:
     assert parse_place(text, 48_000, TempoMap((TempoChange(1, 120.0),))) == frame
 
 
 @pytest.mark.parametrize(
     ("text", "code"),
-    [("17|5", "bars.outside"), ("0|1", "bars.outside"), ("1:75cdf", "time.field-range"), ("1:99:00cdf", "time.field-range"),
-     ("soon", "time.unreadable")],
-)  # fmt: skip
+    [
+        ("17|5", "bars.outside"),
+        ("0|1", "bars.outside"),
+        ("1:75cdf", "time.field-range"),
+        ("1:99:00cdf", "time.field-range"),
+        ("soon", "time.unreadable"),
+    ],
+)
 def test_places_that_are_not_there_are_refused(text: str, code: str) -> None:
     with pytest.raises(BadInput) as caught:
         parse_place(text, 48_000, CHANGING)

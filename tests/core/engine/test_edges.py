@@ -74,7 +74,7 @@ def test_fold_keeps_length_and_every_sample(ringing: Path, tmp_path: Path, loop_
 
 
 def test_a_folded_loop_repeats_without_a_seam(tmp_path: Path) -> None:
-    """Notes that ring over the loop's end: repeated, it is the endless pattern itself, to the sample and the spectrum."""
+    """Notes that ring over the loop's end: repeated, it is the endless pattern itself."""
     loop, notes = RATE, 8
     pattern = np.zeros(RATE * 12)
     decay = sine(220, 2.0, RATE, 0.2, 1)[:, 0] * np.exp(-np.arange(RATE * 2) / (RATE * 0.25))

@@ -25,8 +25,16 @@ def test_energies_of_open_filters_are_plain_sums_of_squares() -> None:
     samples = noise(1_000)
     weighted, plain = np.empty((10, 2)), np.empty((10, 2))
     done, filled = accumulate(
-        samples, np.array([1.0, 0, 0, 0, 0]), np.array([-2.0, 1.0]), np.zeros((2, 4)), np.zeros((2, 2)), 0, 100, weighted, plain
-    )  # fmt: skip
+        samples,
+        np.array([1.0, 0, 0, 0, 0]),
+        np.array([-2.0, 1.0]),
+        np.zeros((2, 4)),
+        np.zeros((2, 2)),
+        0,
+        100,
+        weighted,
+        plain,
+    )
     assert (done, filled) == (10, 0)
     assert np.allclose(plain, (samples.reshape(10, 100, 2) ** 2).sum(axis=1))
     # Poles on the zeros cancel: what is weighted is what came.

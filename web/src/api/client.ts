@@ -13,7 +13,17 @@ export type ConverterWish = Schemas["ConverterWish"];
 export type NoiseFigures = Schemas["NoisePicture"];
 export type Pressing = Schemas["Pressing"];
 export type PressedFile = Schemas["PressedFile"];
+export type Edges = Schemas["Edges-Output"];
+export type Remedy = Schemas["Remedy"];
+export type RangeMeasures = Schemas["RangeMeasures"];
 export type Verdict = Row["verdict"];
+
+/** What part of a mix leaves, and how its edges are treated. */
+export interface Stretch {
+  readonly start_frame: number;
+  readonly end_frame: number;
+  readonly edges: Edges;
+}
 
 /** What the server said, or that it could not be reached; `message` is a sentence for a person. */
 export class ApiError extends Error {
@@ -65,15 +75,16 @@ export const api = {
   removeMix: (id: number) => request(`/mixes/${id}`, { method: "DELETE" }),
   fetchPath: (path: string) => send<Arrival>("POST", "/arrivals/path", { path }),
   dismiss: (id: string) => request(`/arrivals/${id}`, { method: "DELETE" }),
-  setRange: (id: number, start_frame: number, end_frame: number) =>
-    send<Mix>("PUT", `/mixes/${id}/range`, { start_frame, end_frame }),
+  setRange: (id: number, stretch: Stretch) => send<Mix>("PUT", `/mixes/${id}/range`, stretch),
   readTime: (id: number, text: string) =>
     json<{ frame: number }>(`/mixes/${id}/time?text=${encodeURIComponent(text)}`),
-  ticket: (id: number, start: number, end: number) =>
-    json<Ticket>(`/mixes/${id}/ticket?start_frame=${start}&end_frame=${end}`),
+  ticket: (id: number, stretch: Stretch) => send<Ticket>("POST", `/mixes/${id}/ticket`, stretch),
+  measures: (id: number, start: number, end: number) =>
+    json<RangeMeasures>(`/mixes/${id}/measures?start_frame=${start}&end_frame=${end}`),
+  loudness: async (id: number) =>
+    new Float32Array(await (await request(`/mixes/${id}/loudness`)).arrayBuffer()),
   converter: (wish: ConverterWish) => send<Converter>("POST", "/converter", wish),
-  press: (mix_id: number, start_frame: number, end_frame: number) =>
-    send<Pressing>("POST", "/pressings", { mix_id, start_frame, end_frame }),
+  press: (mix_id: number, stretch: Stretch) => send<Pressing>("POST", "/pressings", { mix_id, ...stretch }),
   pressings: () => json<Pressing[]>("/pressings"),
   pressing: (id: number) => json<Pressing>(`/pressings/${id}`),
   cancel: (id: number) => request(`/pressings/${id}/cancel`, { method: "POST" }),
@@ -81,8 +92,17 @@ export const api = {
     (await request(`/mixes/${mixId}/tiles/${framesPerBin}/${index}`, { signal })).arrayBuffer(),
 };
 
-export const listenUrl = (mixId: number, start: number, end: number): string =>
-  `/api/mixes/${mixId}/listen?start_frame=${start}&end_frame=${end}`;
+/** A range with its edges, or the part of it between two frames of the mix, as it will be pressed. */
+export const listenUrl = (mixId: number, stretch: Stretch, from: number, to: number): string => {
+  const query = new URLSearchParams({
+    start_frame: String(stretch.start_frame),
+    end_frame: String(stretch.end_frame),
+    from_frame: String(Math.round(from)),
+    to_frame: String(Math.round(to)),
+    edges: JSON.stringify(stretch.edges),
+  });
+  return `/api/mixes/${mixId}/listen?${query}`;
+};
 
 export const fileListenUrl = (pressing: number, file: number, start: number, end: number): string =>
   `/api/pressings/${pressing}/files/${file}/listen?start_frame=${start}&end_frame=${end}`;

@@ -96,7 +96,8 @@ def _range(cut: st.Range, rate_hz: int) -> Description:
         if frames:
             figures.append((f"Silence {name}", f"{frames / rate_hz:.2f} s"))
             notes.append(f"silence {name}")
-    detail = ", ".join([length, *notes]) if len(notes) < 2 else f"{length}, {notes[0]}, …"
+    more = f" +{len(notes) - 1}" if len(notes) > 1 else ""
+    detail = f"{print_clock(cut.frames, rate_hz, 1)}, {notes[0]}{more}" if notes else length
     return Description("range", "Whole mix" if whole else "Range", detail, cut.idle, sentence, tuple(figures))
 
 

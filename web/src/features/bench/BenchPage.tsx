@@ -8,7 +8,7 @@ import { channels, clock, level, rate } from "../../shared/format";
 import { rememberMix } from "../../shared/lastMix";
 import { player, usePlayer } from "../../shared/player";
 import { KeySheet, useKeys } from "./keys";
-import { changed, nudge, type Range, withEdge } from "./model";
+import { changed, nudge, type Range, stretchOf, withEdge } from "./model";
 import { PressBar } from "./PressBar";
 import { useKeptRange, usePressing, useTicket } from "./queries";
 import { StationPanel } from "./StationPanel";
@@ -40,7 +40,7 @@ export function BenchPage({ mode }: { mode: Mode }) {
 function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const [history, change] = useReducer(changed, {
     past: [],
-    present: { start: mix.start_frame, end: mix.end_frame },
+    present: { start: mix.start_frame, end: mix.end_frame, edges: mix.edges },
     future: [],
   });
   const range = history.present;
@@ -60,14 +60,16 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const setEdge = (edge: "start" | "end", frame: number) =>
     setRange(withEdge(range, edge, frame, mix.frames));
   const listen = (what: string, start: number, end: number) => {
-    if (end > start) player.play(what, listenUrl(mix.id, start, end), start, end, mix.rate_hz);
+    if (end > start)
+      player.play(what, listenUrl(mix.id, stretchOf(range), start, end), start, end, mix.rate_hz);
   };
+  const heardEnd = Math.max(range.end, ticket.data?.heard_end_frame ?? range.end);
   const span = EDGE_SECONDS * mix.rate_hz;
-  const hearStart = () => listen("start", range.start, Math.min(range.end, range.start + span));
-  const hearEnd = () => listen("end", Math.max(range.start, range.end - span), range.end);
+  const hearStart = () => listen("start", range.start, Math.min(heardEnd, range.start + span));
+  const hearEnd = () => listen("end", Math.max(range.start, heardEnd - span), heardEnd);
   const playRange = () => {
     if (playing.status === "playing") player.stop();
-    else listen("range", cursor >= range.start && cursor < range.end ? cursor : range.start, range.end);
+    else listen("range", cursor >= range.start && cursor < heardEnd ? cursor : range.start, heardEnd);
   };
   const sounding = {
     start: mix.measures.head_silence_frames,
@@ -99,7 +101,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         <h1>{mix.title}</h1>
         <p>
           <b>{clock(mix.frames, mix.rate_hz, 1)}</b> · <b>{rate(mix.rate_hz)}</b> · <b>{mix.depth_label}</b> ·{" "}
-          {channels(mix.channels)} · peak{" "}
+          {channels(mix.channels)} · {level(mix.measures.integrated_lufs, "LUFS")} · peak{" "}
           <b className={over ? "over" : ""}>{level(mix.measures.sample_peak_dbfs)}</b>
         </p>
         <fieldset className="listening" aria-label="Listening">
@@ -123,6 +125,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         </p>
       )}
       <WaveformPanel
+        heardEnd={heardEnd}
         mix={mix}
         mode={mode}
         range={range}
@@ -138,12 +141,12 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
           <b>{clock(range.end - range.start, mix.rate_hz)}</b>
         </span>
         {sounding.end > sounding.start && (sounding.start !== range.start || sounding.end !== range.end) && (
-          <Button size="small" onClick={() => setRange(sounding)}>
+          <Button size="small" onClick={() => setRange({ ...range, ...sounding })}>
             Only what sounds
           </Button>
         )}
         {(range.start !== 0 || range.end !== mix.frames) && (
-          <Button size="small" onClick={() => setRange({ start: 0, end: mix.frames })}>
+          <Button size="small" onClick={() => setRange({ ...range, start: 0, end: mix.frames })}>
             Whole mix
           </Button>
         )}
@@ -176,7 +179,16 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
           )}
         </section>
         <section className="sheet panel" aria-label="Station">
-          {row && <StationPanel row={row} index={stationIndex} mode={mode} />}
+          {row && (
+            <StationPanel
+              row={row}
+              index={stationIndex}
+              mode={mode}
+              mix={mix}
+              range={range}
+              setRange={setRange}
+            />
+          )}
         </section>
       </div>
       <PressBar
@@ -186,6 +198,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         mix={mix}
         notKept={notKept}
         onFrame={setCursor}
+        setRange={setRange}
       />
       <Modal title="Keys" open={keysShown} footer={null} onCancel={() => setKeysShown(false)}>
         <KeySheet />

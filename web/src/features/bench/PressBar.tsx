@@ -1,9 +1,10 @@
 import { Button, Progress } from "antd";
+import { useState } from "react";
 import { Link } from "react-router";
 import type { Mix, Ticket } from "../../api/client";
 import { bytes, clock, seconds } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
-import type { Range } from "./model";
+import { type Range, remedied } from "./model";
 import type { PressingControl } from "./queries";
 
 interface PressBarProps {
@@ -13,14 +14,17 @@ interface PressBarProps {
   range: Range;
   notKept: string | null;
   onFrame: (frame: number) => void;
+  setRange: (range: Range) => void;
 }
 
-export function PressBar({ mix, ticket, pressing, range, notKept, onFrame }: PressBarProps) {
+export function PressBar({ mix, ticket, pressing, range, notKept, onFrame, setRange }: PressBarProps) {
   const rows = ticket?.rows ?? [];
   const findings = rows.flatMap((row) => row.findings);
   const total = rows.reduce((sum, row) => sum + row.forecast_bytes, 0);
   const blocked = rows.some((row) => row.verdict === "stop");
-  const first = findings[0];
+  const [shown, setShown] = useState(0);
+  const place = shown % Math.max(1, findings.length);
+  const first = findings[place];
   const problem = pressing.error?.message ?? notKept;
   return (
     <footer className="press-bar">
@@ -31,6 +35,16 @@ export function PressBar({ mix, ticket, pressing, range, notKept, onFrame }: Pre
           <>
             <VerdictMark verdict={first.verdict} />
             <span>{first.sentence}</span>
+            {findings.length > 1 && (
+              <Button size="small" type="text" onClick={() => setShown(place + 1)} aria-label="Next finding">
+                {place + 1} of {findings.length} ›
+              </Button>
+            )}
+            {first.remedy && (
+              <Button size="small" onClick={() => first.remedy && setRange(remedied(range, first.remedy))}>
+                {first.remedy.label}
+              </Button>
+            )}
             {first.frame !== null && (
               <Button size="small" onClick={() => onFrame(first.frame ?? 0)}>
                 Go to {clock(first.frame, mix.rate_hz, 2)}

@@ -1,9 +1,20 @@
 import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
 import { useEffect, useRef } from "react";
-import { api, type Converter, type ConverterWish, type NoiseFigures, type Row } from "../../api/client";
+import {
+  api,
+  type Converter,
+  type ConverterWish,
+  type Mix,
+  type NoiseFigures,
+  type Row,
+} from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { level } from "../../shared/format";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
+import { EdgeControls } from "./EdgeControls";
+import { MixFigures, RangeFigures } from "./MeasureFigures";
+import { type Range, remedied } from "./model";
 
 const TITLES: Record<string, string> = {
   source: "the mix",
@@ -14,7 +25,16 @@ const TITLES: Record<string, string> = {
   name: "file",
 };
 
-export function StationPanel({ row, index, mode }: { row: Row; index: number; mode: Mode }) {
+interface StationPanelProps {
+  mix: Mix;
+  row: Row;
+  index: number;
+  mode: Mode;
+  range: Range;
+  setRange: (range: Range) => void;
+}
+
+export function StationPanel({ mix, row, index, mode, range, setRange }: StationPanelProps) {
   const station = row.stations[Math.min(index, row.stations.length - 1)];
   if (!station) return null;
   return (
@@ -26,6 +46,9 @@ export function StationPanel({ row, index, mode }: { row: Row; index: number; mo
       <p>{station.sentence}</p>
       {station.kind === "rate" && row.converter && <ConverterPicture wish={row.converter} mode={mode} />}
       {station.kind === "depth" && row.noise && <NoisePicture noise={row.noise} mode={mode} />}
+      {station.kind === "range" && <EdgeControls range={range} setRange={setRange} />}
+      {station.kind === "range" && <RangeFigures mix={mix} range={range} />}
+      {station.kind === "source" && <MixFigures mix={mix} />}
       {station.figures.length > 0 && (
         <dl className="panel-figures">
           {station.figures.map((figure) => (
@@ -39,7 +62,17 @@ export function StationPanel({ row, index, mode }: { row: Row; index: number; mo
       {station.kind === "name" && row.findings.length > 0 && (
         <ul className="panel-findings">
           {row.findings.map((finding) => (
-            <li key={finding.rule}>{finding.sentence}</li>
+            <li key={finding.rule}>
+              {finding.sentence}{" "}
+              {finding.remedy && (
+                <Button
+                  size="small"
+                  onClick={() => finding.remedy && setRange(remedied(range, finding.remedy))}
+                >
+                  {finding.remedy.label}
+                </Button>
+              )}
+            </li>
           ))}
         </ul>
       )}

@@ -23,8 +23,10 @@ import {
 } from "../../shared/waveform/geometry";
 import { sceneOf } from "../../shared/waveform/Thumbnail";
 import { useTiles } from "../../shared/waveform/useTiles";
+import { drawEdges, drawLoudness, LOUDEST_LUFS, QUIETEST_LUFS } from "./drawRange";
 import { useKeys } from "./keys";
 import { between, nudge, type Range } from "./model";
+import { useLoudness } from "./queries";
 
 const RULER_HEIGHT = 22;
 const DRAG_PIXELS = 4;
@@ -33,6 +35,7 @@ interface WaveformPanelProps {
   mix: Mix;
   mode: Mode;
   range: Range;
+  heardEnd: number;
   cursor: number;
   setRange: (range: Range) => void;
   setEdge: (edge: "start" | "end", frame: number) => void;
@@ -53,7 +56,7 @@ function useWidth() {
 }
 
 export function WaveformPanel(props: WaveformPanelProps) {
-  const { mix, mode, range, cursor, setRange, setEdge, setCursor } = props;
+  const { mix, mode, range, heardEnd, cursor, setRange, setEdge, setCursor } = props;
   const [box, width] = useWidth();
   const [wanted, setView] = useState<View | null>(null);
   const view = width ? clampView(wanted ?? wholeView(mix.frames, width), mix.frames, width) : null;
@@ -62,6 +65,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
   const wave = useRef<HTMLCanvasElement>(null);
   const overview = useRef<HTMLCanvasElement>(null);
   const shown = (drag && between(drag.from, drag.to, mix.frames)) ?? range;
+  const loudness = useLoudness(mix.id).data;
 
   const zoom = (factor: number, x = width / 2) =>
     setView((last) => zoomAt(last ?? wholeView(mix.frames, width), factor, x, mix.frames, width));
@@ -79,11 +83,28 @@ export function WaveformPanel(props: WaveformPanelProps) {
     main.pen.translate(0, RULER_HEIGHT);
     drawSilence(main.pen, main.height - RULER_HEIGHT, scene, view, colours, main.width);
     drawWave(main.pen, main.width, main.height - RULER_HEIGHT, scene, view, tiles, colours);
+    if (loudness)
+      drawLoudness(main.pen, main.width, main.height - RULER_HEIGHT, scene, view, loudness, colours);
+    if (!drag) drawEdges(main.pen, main.height - RULER_HEIGHT, scene.rateHz, view, range, heardEnd, colours);
     const small = prepare(overview.current);
     const whole = wholeView(mix.frames, small.width);
     drawSilence(small.pen, small.height, scene, whole, colours, small.width);
     drawWave(small.pen, small.width, small.height, scene, whole, tiles, colours);
-  }, [mix, mode, tiles, version, width, view?.start, view?.framesPerPixel, shown.start, shown.end]);
+  }, [
+    mix,
+    mode,
+    tiles,
+    version,
+    width,
+    view?.start,
+    view?.framesPerPixel,
+    shown.start,
+    shown.end,
+    range,
+    heardEnd,
+    loudness,
+    drag,
+  ]);
 
   // The wheel has to be listened to by hand: only so may it keep the page from scrolling.
   useEffect(() => {
@@ -123,7 +144,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
     const next = dragged && between(drag.from, to, mix.frames);
     setDrag(null);
     if (next) {
-      setRange(next);
+      setRange({ ...range, ...next });
       setCursor(next.start);
     } else setCursor(Math.round(drag.from));
   };
@@ -182,7 +203,14 @@ export function WaveformPanel(props: WaveformPanelProps) {
           </>
         )}
       </div>
-      <div className="wave-foot">{props.children}</div>
+      <div className="wave-foot">
+        {props.children}
+        {loudness && (
+          <span className="loudness-key">
+            loudness, −{-QUIETEST_LUFS} to {LOUDEST_LUFS} LUFS
+          </span>
+        )}
+      </div>
     </section>
   );
 }

@@ -1,7 +1,10 @@
-/** The range of the bench, with its history. */
+import type { Edges, Remedy, Stretch } from "../../api/client";
+
+/** The range of the bench and its edges. */
 export interface Range {
   readonly start: number;
   readonly end: number;
+  readonly edges: Edges;
 }
 
 export interface History {
@@ -16,7 +19,38 @@ export type Change =
   | { readonly type: "redo" };
 
 const MOST_STEPS = 200;
-const same = (a: Range, b: Range) => a.start === b.start && a.end === b.end;
+const same = (a: Range, b: Range) =>
+  a.start === b.start && a.end === b.end && JSON.stringify(a.edges) === JSON.stringify(b.edges);
+
+export const stretchOf = (range: Range): Stretch => ({
+  start_frame: range.start,
+  end_frame: range.end,
+  edges: range.edges,
+});
+
+/** The range once a remedy has been applied to it. */
+export function remedied(range: Range, remedy: Remedy): Range {
+  return {
+    start: remedy.start_frame ?? range.start,
+    end: remedy.end_frame ?? range.end,
+    edges: remedy.end ? { ...range.edges, end: remedy.end } : range.edges,
+  };
+}
+
+/** Gain of a fade in at a share of its length, for drawing; the same curves as the press. */
+export function fadeGain(curve: Edges["fade_in_curve"], share: number): number {
+  const at = Math.min(1, Math.max(0, share));
+  switch (curve) {
+    case "linear":
+      return at;
+    case "equal-power":
+      return Math.sin((at * Math.PI) / 2);
+    case "s":
+      return 0.5 - 0.5 * Math.cos(at * Math.PI);
+    case "logarithmic":
+      return (0.001 ** (1 - at) - 0.001) / 0.999;
+  }
+}
 
 export function changed(history: History, change: Change): History {
   switch (change.type) {
@@ -49,7 +83,7 @@ export function withEdge(range: Range, edge: "start" | "end", frame: number, fra
 }
 
 /** The range between two places, in whichever order they were given. */
-export function between(a: number, b: number, frames: number): Range | null {
+export function between(a: number, b: number, frames: number): { start: number; end: number } | null {
   const start = Math.max(0, Math.round(Math.min(a, b)));
   const end = Math.min(frames, Math.round(Math.max(a, b)));
   return end > start ? { start, end } : null;

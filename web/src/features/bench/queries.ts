@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, type Mix, type Pressing } from "../../api/client";
-import type { Range } from "./model";
+import { type Range, stretchOf } from "./model";
 
 const SETTLE_MS = 150;
 
@@ -16,11 +16,29 @@ function useSettled<T>(value: T): T {
 }
 
 export function useTicket(mixId: number, range: Range) {
+  const stretch = stretchOf(useSettled(range));
+  return useQuery({
+    queryKey: ["ticket", mixId, stretch],
+    queryFn: () => api.ticket(mixId, stretch),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useRangeMeasures(mixId: number, range: Range) {
   const { start, end } = useSettled(range);
   return useQuery({
-    queryKey: ["ticket", mixId, start, end],
-    queryFn: () => api.ticket(mixId, start, end),
+    queryKey: ["measures", mixId, start, end],
+    queryFn: () => api.measures(mixId, start, end),
     placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useLoudness(mixId: number) {
+  return useQuery({
+    queryKey: ["loudness", mixId],
+    queryFn: () => api.loudness(mixId),
+    staleTime: Number.POSITIVE_INFINITY,
   });
 }
 
@@ -29,11 +47,12 @@ export function useKeptRange(mix: Mix, range: Range): string | null {
   const queries = useQueryClient();
   const settled = useSettled(range);
   const keep = useMutation({
-    mutationFn: (next: Range) => api.setRange(mix.id, next.start, next.end),
+    mutationFn: (next: Range) => api.setRange(mix.id, stretchOf(next)),
     onSuccess: (kept) => queries.setQueryData(["mix", mix.id], kept),
   });
   const { mutate } = keep;
-  const unchanged = settled.start === mix.start_frame && settled.end === mix.end_frame;
+  const kept = { start: mix.start_frame, end: mix.end_frame, edges: mix.edges };
+  const unchanged = JSON.stringify(kept) === JSON.stringify(settled);
   useEffect(() => {
     if (!unchanged) mutate(settled);
   }, [settled, unchanged, mutate]);
@@ -53,7 +72,7 @@ export function usePressing(mixId: number) {
   });
   const refresh = () => queries.invalidateQueries({ queryKey: ["pressings"] });
   const begin = useMutation({
-    mutationFn: (range: Range) => api.press(mixId, range.start, range.end),
+    mutationFn: (range: Range) => api.press(mixId, stretchOf(range)),
     onSuccess: refresh,
   });
   const stop = useMutation({ mutationFn: (id: number) => api.cancel(id), onSuccess: refresh });

@@ -18,6 +18,8 @@ export interface Colours {
   readonly quiet: string;
   readonly over: string;
   readonly hatch: string;
+  readonly loudness: string;
+  readonly edge: string;
 }
 
 export function coloursOf(element: Element): Colours {
@@ -31,6 +33,8 @@ export function coloursOf(element: Element): Colours {
     quiet: read("--quiet"),
     over: read("--brick"),
     hatch: read("--hatch"),
+    loudness: read("--quince"),
+    edge: read("--plum"),
   };
 }
 
