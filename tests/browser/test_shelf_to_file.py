@@ -225,6 +225,6 @@ def test_a_tail_is_rung_out_with_one_click_and_a_fade_is_pressed(bench: Page) ->
 
 def test_the_page_says_when_the_server_is_away_and_when_it_is_back(bench: Page, server: Server) -> None:
     server.stop()
-    expect(bench.get_by_text("The server does not answer")).to_be_visible(timeout=20_000)
+    expect(bench.locator(".offline")).to_be_visible(timeout=20_000)
     server.start()
     expect(bench.get_by_text("The server does not answer")).to_have_count(0, timeout=20_000)

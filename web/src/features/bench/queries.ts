@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, type Mix, type Pressing } from "../../api/client";
+import { ApiError, api, type Mix, type Pressing } from "../../api/client";
 import { type Range, stretchOf } from "./model";
 
 const SETTLE_MS = 150;
@@ -48,6 +48,9 @@ export function useKeptRange(mix: Mix, range: Range): string | null {
   const settled = useSettled(range);
   const keep = useMutation({
     mutationFn: (next: Range) => api.setRange(mix.id, stretchOf(next)),
+    // While the server is away nothing is lost: it is tried again until it is back.
+    retry: (_times, error) => error instanceof ApiError && error.code === "server.unreachable",
+    retryDelay: 2000,
     onSuccess: (kept) => queries.setQueryData(["mix", mix.id], kept),
   });
   const { mutate } = keep;
