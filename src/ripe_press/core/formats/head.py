@@ -36,6 +36,9 @@ def check_head(path: Path) -> None:
                 _check_aiff(path, file, size)
             elif head[:4] == b"OggS":
                 _check_ogg(path, file, size)
+    except struct.error as error:
+        message = f"{path.name!r} is cut short or damaged: its header ends in the middle. Copy or export it again."
+        raise Unreadable("source.truncated", message, path=str(path)) from error
     except OSError as error:
         message = f"{path.name!r} could not be read: {error.strerror}."
         raise Unreadable("source.unreadable", message, path=str(path)) from error
@@ -96,3 +99,12 @@ def _check_data(path: Path, chunk: _riff.Chunk, size: int, streamed: bool) -> No
 def _refuse_without_data(path: Path) -> None:
     message = f"{path.name!r} has a header but no audio after it. Export the mix again."
     raise Unreadable("source.no-audio", message, path=str(path))
+
+
+def read_by_av(path: Path) -> bool:
+    """Whether a file begins like MP4, WavPack or a bare AAC stream, which libsndfile does not read."""
+    with path.open("rb") as file:
+        head = file.read(12)
+    # ADTS: twelve set bits, then a layer of 00; MP3 has a layer of its own there (ISO/IEC 13818-7, 6.2).
+    bare_aac = len(head) > 1 and head[0] == 0xFF and head[1] & 0xF6 == 0xF0
+    return head[4:8] == b"ftyp" or head[:4] == b"wvpk" or bare_aac

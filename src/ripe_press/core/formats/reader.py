@@ -11,7 +11,7 @@ import soundfile
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import Unreadable, Unsupported
-from ripe_press.core.formats.head import check_head
+from ripe_press.core.formats.head import check_head, read_by_av
 from ripe_press.core.units import print_clock
 
 MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 384_000
@@ -63,16 +63,26 @@ class SourceReader:
     def __init__(self, path: Path) -> None:
         self._path = path.absolute()
         check_head(self._path)
+        self._file: soundfile.SoundFile | None = None
+        if read_by_av(self._path):
+            from ripe_press.core.formats.av_decoder import AvDecoder
+
+            self._av = AvDecoder(self._path)
+            found = self._av.facts
+            self.facts = self._checked(
+                found.container, found.codec, found.rate_hz, found.channels, found.frames, found.bit_depth
+            )
+            return
         try:
             self._file = soundfile.SoundFile(str(self._path))
         except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:
             message = (
                 f"{path.name!r} is not a sound file that can be opened, or it is damaged. "
-                f"WAV, AIFF, CAF, FLAC, MP3 and Ogg are read."
+                f"WAV, AIFF, CAF, FLAC, WavPack, MP3, AAC, ALAC and Ogg are read."
             )
             raise Unreadable("source.not-sound", message, path=str(path)) from error
         try:
-            self.facts = self._facts()
+            self.facts = self._facts(self._file)
         except BaseException:
             self._file.close()
             raise
@@ -87,7 +97,8 @@ class SourceReader:
 
     def close(self) -> None:
         """Lets go of the file."""
-        self._file.close()
+        if self._file is not None:
+            self._file.close()
 
     def blocks(
         self, start_frame: int = 0, end_frame: int | None = None, block_frames: int = BLOCK_FRAMES
@@ -98,10 +109,11 @@ class SourceReader:
         ``source.not-a-number`` with the place of the first such sample.
         """
         end = self.facts.frames if end_frame is None else min(end_frame, self.facts.frames)
-        at = self._seek(start_frame, block_frames)
+        pieces = self._pieces(start_frame, end, block_frames) if self._file is None else None
+        at = start_frame if pieces else self._seek(start_frame, block_frames)
         while at < end:
-            block = self._read(min(block_frames, end - at))
-            if not len(block):
+            block = next(pieces, None) if pieces else self._read(min(block_frames, end - at))
+            if block is None or not len(block):
                 message = (
                     f"{self._path.name!r} is damaged or cut short: it declares {self.facts.frames:,} frames and "
                     f"{at:,} can be read. Copy or export it again."
@@ -111,23 +123,51 @@ class SourceReader:
             at += len(block)
             yield block
 
+    def _pieces(self, start: int, end: int, block_frames: int) -> Iterator[Block]:
+        """Blocks of the asked size out of a decoder that only goes forward."""
+        kept: list[Block] = []
+        held = at = 0
+        for block in self._av.blocks():
+            piece = block[max(0, start - at) : max(0, end - at)]
+            at += len(block)
+            while len(piece):
+                room = block_frames - held
+                kept.append(piece[:room])
+                held += len(kept[-1])
+                piece = piece[room:]
+                if held == block_frames:
+                    yield np.concatenate(kept)
+                    kept, held = [], 0
+            if at >= end:
+                break
+        if held:
+            yield np.concatenate(kept)
+
     def _seek(self, start_frame: int, block_frames: int) -> int:
-        if self.facts.codec not in _INEXACT_SEEK:
-            self._file.seek(start_frame)
+        assert self._file is not None  # noqa: S101 - narrows for the type checker
+        exact = self.facts.codec not in _INEXACT_SEEK
+        try:
+            self._file.seek(start_frame if exact else 0)
+        except (soundfile.LibsndfileError, RuntimeError) as error:
+            raise self._damaged() from error
+        if exact:
             return start_frame
-        self._file.seek(0)
         left = start_frame
         while left and (skipped := len(self._read(min(block_frames, left)))):
             left -= skipped
         return start_frame - left
 
     def _read(self, frames: int) -> Block:
+        assert self._file is not None  # noqa: S101 - narrows for the type checker
         try:
             block: Block = self._file.read(frames, dtype="float64", always_2d=True)
         except (soundfile.LibsndfileError, RuntimeError) as error:
-            message = f"{self._path.name!r} is damaged: decoding stopped. Copy or export it again."
-            raise Unreadable("source.damaged", message, path=str(self._path)) from error
+            raise self._damaged() from error
         return block
+
+    def _damaged(self) -> Unreadable:
+        message = f"{self._path.name!r} is damaged: decoding stopped. Copy or export it again."
+        return Unreadable("source.damaged", message, path=str(self._path))
 
     def _check_finite(self, block: Block, at: int) -> None:
         # One sum is the cheapest look at every sample: a single infinity or NaN spoils it.
@@ -143,22 +183,27 @@ class SourceReader:
             )
             raise Unreadable("source.not-a-number", message, frame=frame)
 
-    def _facts(self) -> SourceFacts:
-        file, name = self._file, self._path.name
+    def _facts(self, file: soundfile.SoundFile) -> SourceFacts:
         container, codec = _CONTAINERS.get(file.format), _CODECS.get(file.subtype)
         if container is None or codec is None:
-            message = f"{name!r} is {file.format} with {file.subtype}, which is not read."
+            message = f"{self._path.name!r} is {file.format} with {file.subtype}, which is not read."
             raise Unsupported("source.codec", message, format=file.format, subtype=file.subtype)
-        if not MIN_RATE_HZ <= file.samplerate <= MAX_RATE_HZ:
+        return self._checked(container, codec[0], file.samplerate, file.channels, file.frames, codec[1])
+
+    def _checked(
+        self, container: str, codec: str, rate_hz: int, channels: int, frames: int, bit_depth: int | None
+    ) -> SourceFacts:
+        name = self._path.name
+        if not MIN_RATE_HZ <= rate_hz <= MAX_RATE_HZ:
             message = (
-                f"The header of {name!r} says {file.samplerate:,} Hz; rates from {MIN_RATE_HZ:,} to "
+                f"The header of {name!r} says {rate_hz:,} Hz; rates from {MIN_RATE_HZ:,} to "
                 f"{MAX_RATE_HZ:,} Hz are read. The header is wrong or damaged."
             )
-            raise Unsupported("source.rate", message, rate_hz=file.samplerate)
-        if file.channels > MAX_CHANNELS:
-            message = f"{name!r} has {file.channels} channels; mixes of one or two channels are read."
-            raise Unsupported("source.channels", message, channels=file.channels)
-        if file.frames < 1:
+            raise Unsupported("source.rate", message, rate_hz=rate_hz)
+        if not 1 <= channels <= MAX_CHANNELS:
+            message = f"{name!r} has {channels} channels; mixes of one or two channels are read."
+            raise Unsupported("source.channels", message, channels=channels)
+        if frames < 1:
             message = f"{name!r} has a header but no audio after it. Export the mix again."
             raise Unreadable("source.no-audio", message, path=str(self._path))
-        return SourceFacts(str(self._path), container, codec[0], file.samplerate, file.channels, file.frames, codec[1])
+        return SourceFacts(str(self._path), container, codec, rate_hz, channels, frames, bit_depth)

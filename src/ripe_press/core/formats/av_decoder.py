@@ -1,0 +1,99 @@
+"""Decoding what libsndfile does not read (AAC, ALAC, WavPack), with the guards that the library lacks.
+
+Formats are whitelisted because the library would follow a text file that names another file; every frame is
+checked before it is turned into an array, because a damaged stream may change its shape in the middle and take
+the process down.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import av
+import numpy as np
+
+from ripe_press.core.blocks import Block
+from ripe_press.core.errors import Unreadable, Unsupported
+
+_GUARDS = {"protocol_whitelist": "file", "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,aac,wv"}
+_CODECS = {"aac": "aac", "alac": "alac", "wavpack": "wavpack"}
+_CONTAINERS = {"aac": "mp4", "alac": "mp4", "wavpack": "wavpack"}
+_SCALES = {"u8": 2.0**-7, "s16": 2.0**-15, "s32": 2.0**-31, "flt": 1.0, "dbl": 1.0}
+# AttributeError: in a damaged file the binding gives None for a codec, a format or a layout.
+_LIBRARY_ERRORS = (av.FFmpegError, OSError, ValueError, MemoryError, NotImplementedError, AttributeError)
+
+
+@dataclass(frozen=True, slots=True)
+class AvFacts:
+    """What was found in the file; ``frames`` are counted by decoding it once."""
+
+    container: str
+    codec: str
+    rate_hz: int
+    channels: int
+    frames: int
+    bit_depth: int | None
+
+
+class AvDecoder:
+    """A file decoded from its start; there is no seeking, because these codecs do not seek exactly."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path.absolute()
+        self.facts = self._look()
+
+    def blocks(self) -> Iterator[Block]:
+        """All frames in order, in the codec's own block sizes. Raises: Unreadable ``source.damaged``."""
+        left = self.facts.frames
+        for block in self._decoded(self.facts.rate_hz, self.facts.channels):
+            if left <= 0:
+                return
+            yield block[:left]
+            left -= len(block)
+
+    def _look(self) -> AvFacts:
+        try:
+            with av.open(str(self._path), options=_GUARDS, metadata_errors="replace") as container:
+                if not container.streams.audio:
+                    message = f"{self._path.name!r} holds no sound."
+                    raise Unreadable("source.no-audio", message, path=str(self._path))
+                stream = container.streams.audio[0]
+                context = stream.codec_context
+                codec = _CODECS.get(context.name)
+                rate, channels = context.sample_rate, context.layout.nb_channels
+                declared = None
+                if stream.duration is not None and stream.time_base is not None:
+                    declared = round(stream.duration * stream.time_base * rate)
+                sample_format = context.format.name if context.format else ""
+        except _LIBRARY_ERRORS as error:
+            message = f"{self._path.name!r} is not a sound file that can be opened, or it is damaged."
+            raise Unreadable("source.not-sound", message, path=str(self._path)) from error
+        if codec is None:
+            message = f"{self._path.name!r} holds a codec that is not read."
+            raise Unsupported("source.codec", message, path=str(self._path))
+        counted = sum(len(block) for block in self._decoded(rate, channels)) if 1 <= channels <= 2 else 1
+        depth = None if codec == "aac" else 16 if sample_format.startswith("s16") else 24
+        if sample_format.startswith("flt") and codec == "wavpack":
+            depth = 32
+        # AAC is padded to whole packets at its end: the container knows how much of that is music.
+        frames = min(counted, declared) if declared and codec == "aac" else counted
+        name = codec if codec == "aac" else "pcm-float" if depth == 32 else "pcm"
+        return AvFacts(_CONTAINERS[codec], name, rate, channels, frames, depth)
+
+    def _decoded(self, rate_hz: int, channels: int) -> Iterator[Block]:
+        try:
+            with av.open(str(self._path), options=_GUARDS, metadata_errors="replace") as container:
+                for frame in container.decode(container.streams.audio[0]):
+                    kind = frame.format.name.removesuffix("p")
+                    shape = (frame.layout.nb_channels, frame.sample_rate)
+                    if shape != (channels, rate_hz) or kind not in _SCALES or channels > 2:
+                        message = f"{self._path.name!r} is damaged: its format changes in the middle."
+                        raise Unreadable("source.damaged", message, path=str(self._path))
+                    samples = frame.to_ndarray().astype(np.float64)
+                    planar = samples.T if frame.format.is_planar else samples.reshape(-1, channels)
+                    if kind == "u8":
+                        planar = planar - 128.0
+                    yield np.ascontiguousarray(planar * _SCALES[kind])
+        except _LIBRARY_ERRORS as error:
+            message = f"{self._path.name!r} is damaged: decoding stopped. Copy or export it again."
+            raise Unreadable("source.damaged", message, path=str(self._path)) from error
