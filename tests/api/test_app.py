@@ -3,6 +3,7 @@
 import hashlib
 import inspect
 import io
+import json
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from ripe_press.api.error_map import STATUS
 from ripe_press.core import errors
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
+from support.av_files import encode
 from support.server import arrive, pressed, settled, wait_for
 from support.signals import noise, sine, write
 
@@ -68,6 +70,49 @@ def test_an_upload_is_streamed_measured_and_kept(client: TestClient, tmp_path: P
     assert client.delete(f"/api/mixes/{mix['id']}").status_code == 204
     assert not kept.parent.exists()
     assert client.get(f"/api/mixes/{mix['id']}").status_code == 404
+
+
+def test_a_lossy_mix_is_decoded_once_and_then_reached_at_any_frame(client: TestClient, data: Path) -> None:
+    codes = (sine(441, 3.0, 44_100, 0.5) * 32767).astype(np.int16)
+    path = encode(data / "Eel Ladder.m4a", codes, 44_100, "aac", "ipod", "fltp")
+    mix = client.get(f"/api/mixes/{arrive(client, str(path))['mix_id']}").json()
+    assert (mix["title"], mix["codec"], mix["frames"], mix["bit_depth"]) == ("Eel Ladder", "aac", 132_300, None)
+    tile = np.frombuffer(client.get(f"/api/mixes/{mix['id']}/tiles/1/100").content, "<f4").reshape(-1, 2, 3)
+    wave = codes[102_400:103_424] / 32768
+    assert np.abs(tile[:, :, 0] - wave).max() < 0.02
+    span = {"start_frame": 0, "end_frame": 132_300}
+    (row,) = client.post(f"/api/mixes/{mix['id']}/ticket", json=span).json()["rows"]
+    assert "Decoding aac gives floating point" in row["stations"][3]["sentence"]
+    done = pressed(client, client.post("/api/pressings", json={"mix_id": mix["id"], **span}).json()["id"])
+    assert done["files"][0]["frames"] == 132_300
+
+
+def test_a_range_is_measured_from_what_was_kept(client: TestClient, millrace: dict[str, object]) -> None:
+    url = f"/api/mixes/{millrace['id']}/measures"
+    tone = client.get(url, params={"start_frame": 105_600, "end_frame": 192_000}).json()
+    # A stereo sine of -6.02 dBFS at 997 Hz: -6.02 - 3.01 + 3.01 of two channels.
+    assert tone["integrated_lufs"] == pytest.approx(-6.02, abs=0.05)
+    assert tone["sample_peak_dbfs"] == pytest.approx(-6.02, abs=0.01)
+    silent = client.get(url, params={"start_frame": 0, "end_frame": 40_000}).json()
+    assert silent["integrated_lufs"] is None
+    curve = np.frombuffer(client.get(f"/api/mixes/{millrace['id']}/loudness?points=60").content, "<f4")
+    assert np.isnan(curve[0])
+    assert curve[30] == pytest.approx(-6.0, abs=0.1)
+
+
+def test_edges_are_heard_as_they_are_pressed(client: TestClient, millrace: dict[str, object]) -> None:
+    edges = {"fade_in_s": 1.0, "fade_in_curve": "linear"}
+    query = {"start_frame": 48_000, "end_frame": 240_000, "edges": json.dumps(edges)}
+    url = f"/api/mixes/{millrace['id']}/listen"
+    whole = soundfile.read(io.BytesIO(client.get(url, params=query).content))[0]
+    part = {**query, "from_frame": 96_000, "to_frame": 144_000}
+    heard = soundfile.read(io.BytesIO(client.get(url, params=part).content))[0]
+    assert np.abs(heard[500:-500] - whole[24_500:47_500]).max() < 1e-5
+    assert np.abs(whole[11_990:12_010]).max() == pytest.approx(0.5 * 0.25, abs=0.02)
+    nothing = client.get(url, params={**query, "from_frame": 240_000, "to_frame": 240_000})
+    assert nothing.status_code == 422
+    wrong = client.get(url, params={**query, "edges": "{"})
+    assert wrong.status_code == 422
 
 
 @pytest.mark.parametrize(

@@ -4,11 +4,13 @@ from collections.abc import Iterator
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import StreamingResponse
+from pydantic import ValidationError
 
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.engine.describe import depth_label
 from ripe_press.core.engine.edges import Edges
+from ripe_press.core.errors import BadInput
 from ripe_press.core.units import parse_time
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio import shelf
@@ -112,7 +114,11 @@ def listen(
 ) -> StreamingResponse:
     """A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made."""
     mix = studio.shelf.mix(mix_id)
-    wish = edges_of(schemas.Edges.model_validate_json(edges))
+    try:
+        wish = edges_of(schemas.Edges.model_validate_json(edges))
+    except ValidationError as error:
+        message = "The edges of the range could not be read."
+        raise BadInput("edges.unreadable", message, edges=edges) from error
     stretch = stretch_of(studio.shelf, mix, start_frame, end_frame, wish)
     return wav_stream(*studio.listening_desk.play(facts_of(mix), stretch, from_frame, to_frame))
 

@@ -228,10 +228,10 @@ class Shelf:
         pyramid = arrival.job.path / "pyramid.bin"
         future = self._heavy.submit(tasks.read_in, str(path), str(pyramid), str(arrival.job.path))
 
-        def finish(done: Future[tuple[Survey, str]]) -> None:
+        def finish(done: Future[tasks.ReadIn]) -> None:
             try:
-                result, sha256 = done.result()
-                arrival.mix_id = self._keep(path, Path(name).stem, owned, result, sha256, pyramid)
+                found = done.result()
+                arrival.mix_id = self._keep(path, Path(name).stem, owned, found, pyramid)
                 arrival.state = "done"
             except RipePressError as error:
                 arrival.state, arrival.error = "refused", error.message.replace(path.name, name)
@@ -247,7 +247,8 @@ class Shelf:
         future.add_done_callback(finish)
         return arrival
 
-    def _keep(self, path: Path, title: str, owned: bool, result: Survey, sha256: str, pyramid: Path) -> int:
+    def _keep(self, path: Path, title: str, owned: bool, found: tasks.ReadIn, pyramid: Path) -> int:
+        result, sha256 = found.survey, found.sha256
         there = self._mixes.by_hash(sha256)
         if there and there.path == str(path):
             return there.id
@@ -263,11 +264,15 @@ class Shelf:
         try:
             pyramid.replace(folder / "pyramid.bin")
             (folder / "clipping.json").write_text(json.dumps(_clipping_row(result.clipping)))
-            kept = result.loudness
-            np.savez(folder / "loudness.npz", stretch_s=kept.stretch_s, weighted=kept.weighted, plain=kept.plain)
-            if owned:
-                path.replace(folder / path.name)
-                mix = _new_mix(folder / path.name, title, owned, result, sha256)
+            energies = result.loudness
+            np.savez(
+                folder / "loudness.npz",
+                stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain,
+            )  # fmt: skip
+            kept = Path(found.decoded) if found.decoded else path if owned else None
+            if kept:
+                kept.replace(folder / kept.name)
+                mix = _new_mix(folder / kept.name, title, True, result, sha256)
             return self._mixes.add(mix)
         except OSError as error:
             shutil.rmtree(folder, ignore_errors=True)

@@ -1,13 +1,15 @@
 """What runs inside worker processes: frozen values and paths in, frozen values out."""
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
+from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.pyramid import reduce_frames
 from ripe_press.core.press import PressedFile, PressOrder, press
 from ripe_press.core.proof import hash_file
@@ -29,11 +31,37 @@ def examine(path: str) -> SourceFacts:
         return reader.facts
 
 
-def read_in(path: str, pyramid_path: str, job: str) -> tuple[Survey, str]:
-    """The survey of a file, its pyramid written, and the SHA-256 of its bytes."""
+@dataclass(frozen=True, slots=True)
+class ReadIn:
+    """What was found in a file that came in; ``decoded`` when a copy was made that can be read from any frame."""
+
+    survey: Survey
+    sha256: str
+    decoded: str | None
+
+
+def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
+    """Measures a file and writes its pyramid; a codec that cannot be entered at any frame is decoded once, to float.
+
+    32-bit float holds every integer of up to 24 bits exactly, so a lossless codec loses nothing by it.
+    """
     folder = JobFolder(Path(job))
-    result = survey(Path(path), Path(pyramid_path), folder.report, folder.cancelled)
-    return result, hash_file(Path(path))
+    sha256 = hash_file(Path(path))
+    with SourceReader(Path(path)) as reader:
+        facts = reader.facts
+        decoded = None
+        if not reader.seeks_exactly:
+            decoded = Path(job) / "decoded.wav"
+            with WavWriter(decoded, "f32", facts.rate_hz, facts.channels) as writer:
+                for block in reader.blocks():
+                    if folder.cancelled():
+                        message = f"Reading {Path(path).name!r} was cancelled; nothing was kept of it."
+                        raise Interrupted("survey.cancelled", message)
+                    writer.write(block)
+    result = survey(decoded or Path(path), Path(pyramid_path), folder.report, folder.cancelled)
+    if decoded:
+        result = replace(result, facts=facts, effective_bits=result.effective_bits if facts.bit_depth else None)
+    return ReadIn(result, sha256, str(decoded) if decoded else None)
 
 
 def press_order(order: PressOrder, job: str) -> TimedPressing:

@@ -95,6 +95,11 @@ class SourceReader:
     ) -> None:
         self.close()
 
+    @property
+    def seeks_exactly(self) -> bool:
+        """Whether any frame can be reached at once; otherwise everything before it is decoded first."""
+        return self._file is not None and self.facts.codec not in _INEXACT_SEEK
+
     def close(self) -> None:
         """Lets go of the file."""
         if self._file is not None:
