@@ -114,3 +114,62 @@ def test_a_readable_report_without_json(mix: Path, tmp_path: Path) -> None:
     done = run("press", mix, "--brief", "audio-cd", "--out", tmp_path)
     assert done.stdout.startswith("ready: ")
     assert "sha256" in done.stdout
+
+
+@pytest.fixture
+def loop(tmp_path: Path) -> Path:
+    """Four bars of 4/4 at 120 (8 s) of a decaying pulse a bar, ringing two seconds on."""
+    samples = np.zeros((480_000, 2))
+    pulse = 0.5 * np.sin(2 * np.pi * 500 * np.arange(96_000) / 48_000) * np.exp(-np.arange(96_000) / 24_000)
+    for bar in range(4):
+        samples[bar * 96_000 :][:96_000] += pulse[:, None]
+    return write(tmp_path / "Eel Ladder.wav", samples, 48_000, "PCM_24")
+
+
+@pytest.mark.parametrize(
+    ("arguments", "frames"),
+    [
+        (("--bars", "2..4", "--tempo", "120"), 176_400),
+        (("--bars", "1..2", "--tempo", "120", "--metre", "6/8"), 66_150),
+        (("--from", "2|3", "--to", "3|1", "--tempo", "120"), 44_100),
+        (("--bars", "1..2", "--tempo", "120", "--bar-one", "0.5"), 88_200),
+        (("--from", "1:00cdf", "--to", "2:00cdf"), 44_100),
+        (("--to", "2", "--end", "hold:1.5s"), 154_350),
+        (("--to", "2", "--silence-before", "0.5", "--silence-after", "0.25"), 121_275),
+        (("--bars", "1..2", "--tempo", "120", "--end", "fold"), 88_200),
+        (("--to", "2", "--fade-in", "0.1s", "--fade-out", "1s:logarithmic"), 88_200),
+    ],
+)
+def test_ranges_edges_and_bars(loop: Path, tmp_path: Path, arguments: tuple[str, ...], frames: int) -> None:
+    (file,) = press_json(loop, "--out", tmp_path / "out", *arguments)["files"]
+    assert file["frames"] == frames
+    assert file["verdict"] in ("ready", "look")
+
+
+def test_ring_out_goes_on_until_it_is_quiet_and_a_cut_tail_is_noticed(loop: Path, tmp_path: Path) -> None:
+    (cut,) = press_json(loop, "--out", tmp_path, "--to", "6.5")["files"]
+    assert [finding["rule"] for finding in cut["findings"]] == ["end_cuts_sound"]
+    assert cut["findings"][0]["remedy"]["end"] == "ring"
+    (rung,) = press_json(loop, "--out", tmp_path, "--to", "6.5", "--end", "ring")["files"]
+    assert rung["findings"] == []
+    # The last pulse stops at 8 s, still at -41 dBFS: that is where ringing ends.
+    assert rung["frames"] == pytest.approx(8 * 44_100, abs=50)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (("--bars", "2..4"), "no tempo"),
+        (("--bars", "2-4", "--tempo", "120"), "9..17"),
+        (("--bars", "2..4", "--tempo", "120", "--from", "1"), "not both"),
+        (("--metre", "4/5", "--tempo", "120"), "not a metre"),
+        (("--end", "loop"), "not an end treatment"),
+        (("--fade-in", "slow"), "not a fade"),
+        (("--tempo", "2"), "range"),
+    ],
+)
+def test_edges_that_cannot_be_are_explained(mix: Path, tmp_path: Path, arguments: tuple[str, ...], words: str) -> None:
+    done = run("press", mix, "--brief", "audio-cd", "--out", tmp_path / "out", *arguments)
+    assert (done.returncode, done.stdout) == (2, "")
+    assert words in done.stderr
+    assert not (tmp_path / "out").exists()
