@@ -4,6 +4,7 @@ Exit status: 0 done, 1 a file may not leave or the work failed, 2 wrong usage; t
 """
 
 import json
+import os
 import signal
 import sys
 import threading
@@ -15,6 +16,9 @@ from typing import TYPE_CHECKING, Any, NoReturn
 import click
 
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
+
+# Nothing here multiplies matrices, and starting the linear algebra library's threads costs 0.15 s a command.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 if TYPE_CHECKING:
     from ripe_press.studio.press_now import RangeWish

@@ -15,9 +15,10 @@ from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.signal.quantise import added_noise_dbfs
 from ripe_press.core.signal.resample import Quality, measure_response
 from ripe_press.store.pressings import StoredPressing
-from ripe_press.studio.shelf import finite
+from ripe_press.studio.orders import Stretch
+from ripe_press.studio.reports import finite
 from ripe_press.studio.studio import Studio
-from ripe_press.studio.tickets import Row, Stretch, plan, stretch_of
+from ripe_press.studio.tickets import Row, plan, stretch_of
 
 router = APIRouter(prefix="/api", tags=["press"])
 

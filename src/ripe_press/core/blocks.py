@@ -14,7 +14,7 @@ Block = NDArray[np.float64]
 Integers = NDArray[np.int32]
 Samples = NDArray[np.float64] | NDArray[np.int32]
 
-BLOCK_FRAMES = 65536
+BLOCK_FRAMES = 131072
 
 
 class Processor(Protocol):

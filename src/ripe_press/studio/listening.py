@@ -16,7 +16,7 @@ from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.tickets import Stretch
+from ripe_press.studio.orders import Stretch
 from ripe_press.studio.workers import WorkerPool
 
 HIGHEST_RATE_HZ = 48_000

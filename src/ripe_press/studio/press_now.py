@@ -16,9 +16,8 @@ from ripe_press.core.timeline import TempoChange, TempoMap, parse_metre, parse_p
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.pressings import make_order, order_seconds
+from ripe_press.studio.orders import Stretch, make_order, order_seconds
 from ripe_press.studio.reports import file_report
-from ripe_press.studio.tickets import Stretch
 
 
 @dataclass(frozen=True, slots=True)

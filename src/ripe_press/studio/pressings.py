@@ -6,43 +6,18 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.briefs.library import brief_of
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.edges import Edges
-from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import Conflict, Interrupted, NotFound, RipePressError
-from ripe_press.core.formats.reader import SourceFacts
-from ripe_press.core.naming import numbered, safe_stem
-from ripe_press.core.press import PressOrder, sweep
+from ripe_press.core.naming import safe_stem
+from ripe_press.core.press import sweep
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder, JobProgress
+from ripe_press.studio.orders import Stretch, kept_stretch, make_order, order_seconds
 from ripe_press.studio.reports import file_report
-from ripe_press.studio.tickets import BRIEFS, Stretch, facts_of
+from ripe_press.studio.tickets import BRIEFS, facts_of
 from ripe_press.studio.workers import WorkerPool
-
-
-def make_order(facts: SourceFacts, title: str, briefs: tuple[str, ...], stretch: Stretch, folder: Path) -> PressOrder:
-    """An order for files in ``folder``; a name that is taken gets a number, so that nothing is replaced."""
-    paths: list[st.Path] = []
-    targets: list[Path] = []
-    for brief in briefs:
-        delivery = brief_of(brief).delivery(stretch.start_frame, stretch.end_frame, stretch.edges)
-        path = resolve(delivery, facts, title, stretch.ring_frames)
-        name = next(station.file_name for station in path if isinstance(station, st.Name))
-        targets.append(numbered(folder / name, frozenset(targets)))
-        paths.append(path)
-    return PressOrder(tuple(paths), briefs, tuple(str(target) for target in targets))
-
-
-def order_seconds(order: PressOrder) -> float:
-    """Seconds of mix that an order reads, for speeds as a multiple of real time."""
-    source = next(station for station in order.paths[0] if isinstance(station, st.Source))
-    cuts = [station for path in order.paths for station in path if isinstance(station, st.Range)]
-    span = max(cut.read_end for cut in cuts) - min(cut.start_frame for cut in cuts)
-    return span / source.rate_hz
 
 
 class PressRoom:
@@ -167,9 +142,3 @@ def pressing_report(pressing: StoredPressing) -> dict[str, Any]:
     """A pressing with its files, in the shape of the command line's JSON."""
     report = asdict(pressing)
     return {"pressing": report.pop("id"), **report, "files": list(pressing.files)}
-
-
-def kept_stretch(ticket: dict[str, Any]) -> Stretch:
-    """The stretch of a ticket as the record keeps it; tickets from before edges were kept have none."""
-    edges = Edges(**ticket.get("edges", {}))
-    return Stretch(ticket["start_frame"], ticket["end_frame"], edges, ticket.get("ring_frames", 0))

@@ -3,9 +3,10 @@
 from dataclasses import asdict
 from typing import Any
 
+from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.press import PressedFile
 from ripe_press.core.survey import Survey
-from ripe_press.studio.shelf import finite, measures_of
+from ripe_press.core.units import db_from_linear
 
 
 def file_report(file: PressedFile) -> dict[str, Any]:
@@ -47,3 +48,45 @@ def measure_report(path: str, result: Survey) -> dict[str, Any]:
         **measures_of(result),
         "clipped_runs": [asdict(run) for run in result.clipping.runs],
     }
+
+
+def measures_of(result: Survey) -> dict[str, Any]:
+    """The measures of a survey as reports and the database carry them; silence has no peak (None)."""
+    facts, peak = result.facts, result.peak
+    return {
+        "sample_peak_dbfs": finite(peak.sample_peak_dbfs),
+        "sample_peak_at_s": peak.peak_frame / facts.rate_hz,
+        "sample_peak_channel": peak.peak_channel,
+        "channel_peaks_dbfs": [finite(db_from_linear(value)) for value in peak.channel_peaks],
+        "true_peak_dbtp": finite(result.true_peak.true_peak_dbtp),
+        "true_peak_at_s": result.true_peak.peak_frame / facts.rate_hz,
+        "true_peak_channel": result.true_peak.peak_channel,
+        **loudness_of(result.loudness),
+        "dc_offset": list(result.stereo.dc_offset),
+        "balance_db": result.stereo.balance_db,
+        "correlation": result.stereo.correlation,
+        "effective_bits": result.effective_bits,
+        "effective_bandwidth_hz": result.effective_bandwidth_hz,
+        "clipped_samples": result.clipping.clipped_samples,
+        "samples_over_full_scale": result.clipping.overs,
+        "head_silence_s": result.silence.head_frames / facts.rate_hz,
+        "tail_silence_s": result.silence.tail_frames / facts.rate_hz,
+        "head_silence_frames": result.silence.head_frames,
+        "tail_silence_frames": result.silence.tail_frames,
+    }
+
+
+def loudness_of(loudness: LoudnessResult) -> dict[str, float | None]:
+    """Loudness and noise floor for reports; None where everything lies below the gates."""
+    return {
+        "integrated_lufs": finite(loudness.integrated_lufs),
+        "lra_lu": loudness.range_lu,
+        "max_momentary_lufs": finite(loudness.max_momentary_lufs),
+        "max_short_term_lufs": finite(loudness.max_short_term_lufs),
+        "noise_floor_dbfs": finite(loudness.quietest_dbfs),
+    }
+
+
+def finite(value_db: float) -> float | None:
+    """A level for JSON, which has no infinity: None stands for digital silence."""
+    return None if value_db == float("-inf") else value_db

@@ -25,6 +25,7 @@ from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.reports import finite, loudness_of, measures_of
 from ripe_press.studio.workers import WorkerPool
 
 TILE_BINS = 1024
@@ -293,45 +294,3 @@ def _new_mix(path: Path, title: str, owned: bool, result: Survey, sha256: str) -
         rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
         measures=measures_of(result), start_frame=0, end_frame=facts.frames, edges={},
     )  # fmt: skip
-
-
-def measures_of(result: Survey) -> dict[str, Any]:
-    """The measures of a survey as reports and the database carry them; silence has no peak (None)."""
-    facts, peak = result.facts, result.peak
-    return {
-        "sample_peak_dbfs": finite(peak.sample_peak_dbfs),
-        "sample_peak_at_s": peak.peak_frame / facts.rate_hz,
-        "sample_peak_channel": peak.peak_channel,
-        "channel_peaks_dbfs": [finite(db_from_linear(value)) for value in peak.channel_peaks],
-        "true_peak_dbtp": finite(result.true_peak.true_peak_dbtp),
-        "true_peak_at_s": result.true_peak.peak_frame / facts.rate_hz,
-        "true_peak_channel": result.true_peak.peak_channel,
-        **loudness_of(result.loudness),
-        "dc_offset": list(result.stereo.dc_offset),
-        "balance_db": result.stereo.balance_db,
-        "correlation": result.stereo.correlation,
-        "effective_bits": result.effective_bits,
-        "effective_bandwidth_hz": result.effective_bandwidth_hz,
-        "clipped_samples": result.clipping.clipped_samples,
-        "samples_over_full_scale": result.clipping.overs,
-        "head_silence_s": result.silence.head_frames / facts.rate_hz,
-        "tail_silence_s": result.silence.tail_frames / facts.rate_hz,
-        "head_silence_frames": result.silence.head_frames,
-        "tail_silence_frames": result.silence.tail_frames,
-    }
-
-
-def loudness_of(loudness: LoudnessResult) -> dict[str, float | None]:
-    """Loudness and noise floor for reports; None where everything lies below the gates."""
-    return {
-        "integrated_lufs": finite(loudness.integrated_lufs),
-        "lra_lu": loudness.range_lu,
-        "max_momentary_lufs": finite(loudness.max_momentary_lufs),
-        "max_short_term_lufs": finite(loudness.max_short_term_lufs),
-        "noise_floor_dbfs": finite(loudness.quietest_dbfs),
-    }
-
-
-def finite(value_db: float) -> float | None:
-    """A level for JSON, which has no infinity: None stands for digital silence."""
-    return None if value_db == float("-inf") else value_db

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from ripe_press.core.briefs.library import Brief, brief_of
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.describe import Description, MixKnowledge, describe
-from ripe_press.core.engine.edges import NO_EDGES, Edges
+from ripe_press.core.engine.edges import Edges
 from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.formats.wav import wav_bytes
@@ -13,6 +13,7 @@ from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.rules.before import findings_before, range_measures
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.store.mixes import StoredMix
+from ripe_press.studio.orders import Stretch
 from ripe_press.studio.shelf import Shelf
 
 BRIEFS = ("audio-cd",)
@@ -34,16 +35,6 @@ class Row:
 def facts_of(mix: StoredMix) -> SourceFacts:
     """The facts of a mix on the shelf."""
     return SourceFacts(mix.path, mix.container, mix.codec, mix.rate_hz, mix.channels, mix.frames, mix.bit_depth)
-
-
-@dataclass(frozen=True, slots=True)
-class Stretch:
-    """What part of a mix leaves: frames, edges, and how long the tail rings when the edges ask for that."""
-
-    start_frame: int
-    end_frame: int
-    edges: Edges = NO_EDGES
-    ring_frames: int = 0
 
 
 def stretch_of(shelf: Shelf, mix: StoredMix, start_frame: int, end_frame: int, edges: Edges) -> Stretch:
