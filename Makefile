@@ -56,7 +56,7 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/python -m ripe_press.api.openapi | cmp - web/src/api/openapi.json
+	$(BIN)/python -m ripe_press.api.openapi | cmp - web/src/api/generated/openapi.json
 	cd web && npm run --silent lint && npm run --silent typecheck && npm run --silent test
 
 # This product against the shortest straight scripts on the same libraries, as ratios.
@@ -66,7 +66,7 @@ bench: setup $(STAMPS)/python-dev
 
 # The page's types, from the server's own description of its interface.
 types: $(STAMPS)/python $(STAMPS)/node
-	$(BIN)/python -m ripe_press.api.openapi > web/src/api/openapi.json
+	$(BIN)/python -m ripe_press.api.openapi > web/src/api/generated/openapi.json
 	cd web && npm run --silent types
 
 # The pictures of the README, from the demo data.

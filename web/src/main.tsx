@@ -1,6 +1,10 @@
 import "@fontsource/zilla-slab/600.css";
 import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "./app/styles.css";
+import "./features/bench/bench.css";
+import "./features/bench/ticket.css";
+import "./features/proof/proof.css";
+import "./features/shelf/shelf.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./app/App";

@@ -58,6 +58,7 @@ class Measures(Schema):
     dc_offset: list[float]
     effective_bits: int | None
     effective_bandwidth_hz: float
+    spectrum: list[tuple[float, float]]
     sample_peak_at_s: float
     clipped_samples: int
     samples_over_full_scale: int

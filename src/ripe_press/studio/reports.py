@@ -90,3 +90,8 @@ def loudness_of(loudness: LoudnessResult) -> dict[str, float | None]:
 def finite(value_db: float) -> float | None:
     """A level for JSON, which has no infinity: None stands for digital silence."""
     return None if value_db == float("-inf") else value_db
+
+
+def spectrum_of(result: Survey) -> list[tuple[float, float]]:
+    """The mean spectrum of a mix as (frequency in Hz, level in dB), for drawing."""
+    return [(round(hz, 1), round(db, 1)) for hz, db in result.spectrum.curve_db()]

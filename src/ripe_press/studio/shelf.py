@@ -25,7 +25,7 @@ from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.reports import finite, loudness_of, measures_of
+from ripe_press.studio.reports import finite, loudness_of, measures_of, spectrum_of
 from ripe_press.studio.workers import WorkerPool
 
 TILE_BINS = 1024
@@ -292,5 +292,6 @@ def _new_mix(path: Path, title: str, owned: bool, result: Survey, sha256: str) -
     return NewMix(
         title=title, path=str(path), owned=owned, sha256=sha256, container=facts.container, codec=facts.codec,
         rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
-        measures=measures_of(result), start_frame=0, end_frame=facts.frames, edges={},
+        measures={**measures_of(result), "spectrum": spectrum_of(result)}, edges={}, start_frame=0,
+        end_frame=facts.frames,
     )  # fmt: skip

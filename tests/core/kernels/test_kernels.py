@@ -4,7 +4,7 @@ import numpy as np
 
 from ripe_press.core.kernels.bins import add_products, reduce
 from ripe_press.core.kernels.loudness import accumulate
-from ripe_press.core.kernels.true_peak import levels, search
+from ripe_press.core.kernels.true_peak import search
 from ripe_press.core.measure.true_peak import phases_of
 from support.signals import noise
 
@@ -49,6 +49,3 @@ def test_the_largest_interpolated_value_is_that_of_a_full_convolution() -> None:
     assert np.isclose(peak, np.abs(every).max(), atol=1e-6)
     assert place == int(np.abs(every).max(axis=0).argmax())
     assert search(samples, phases, np.float32(100.0), np.float32(9.0))[1] == -1
-    out = np.zeros(4, dtype=np.float32)
-    levels(samples, phases, 500, out)
-    assert np.isclose(out.max(), peak)

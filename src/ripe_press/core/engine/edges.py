@@ -17,8 +17,6 @@ EndKind = Literal["stop", "hold", "ring", "fold"]
 
 RING_BELOW_DBFS = -70.0
 RING_LIMIT_S = 30.0
-DECLICK_S = 0.003
-"""A fade this short is not heard as one and takes the click off a cut (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True)

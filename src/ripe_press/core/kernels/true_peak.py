@@ -53,15 +53,3 @@ def search(samples: Any, phases: Any, reach: Any, floor: Any) -> tuple[Any, int]
                         place = start + index
                         break
     return best, place
-
-
-@njit(cache=True, nogil=True, fastmath=True)
-def levels(samples: Any, phases: Any, stretch: int, out: Any) -> None:
-    """The largest absolute interpolated value of every ``stretch`` samples, written to ``out`` (float32)."""
-    taps = phases.shape[1]
-    frames = len(samples) - taps + 1
-    for number in range(len(out)):
-        start = number * stretch
-        part = samples[start : min(frames, start + stretch) + taps - 1]
-        best, _ = search(part, phases, np.float32(1e9), np.float32(0.0))
-        out[number] = best

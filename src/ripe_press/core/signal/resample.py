@@ -8,7 +8,6 @@ import soxr
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block, empty_block
-from ripe_press.core.units import db_from_linear
 
 Quality = Literal["high", "very-high"]
 
@@ -125,8 +124,3 @@ def _thinned(
 def response_at(response: ConverterResponse, frequency_hz: float) -> float:
     """The level in dB of the measured curve nearest to a frequency."""
     return min(response.curve, key=lambda point: abs(point[0] - frequency_hz))[1]
-
-
-def noise_free_floor_db(bits: int) -> float:
-    """The level of one step of an integer format, to compare a converter's rejection with."""
-    return db_from_linear(2.0 ** (1 - bits))

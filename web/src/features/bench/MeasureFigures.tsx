@@ -1,6 +1,9 @@
 import type { Mix } from "../../api/client";
+import type { Mode } from "../../app/theme";
 import { clock, level } from "../../shared/format";
+import { coloursOf, prepare } from "../../shared/waveform/draw";
 import type { Range } from "./model";
+import { levelGrid, Picture } from "./Picture";
 import { useRangeMeasures } from "./queries";
 
 type Line = readonly [name: string, value: string];
@@ -21,7 +24,7 @@ function Figures({ lines }: { lines: readonly Line[] }) {
 const lu = (value: number | null) => (value === null ? "too short" : `${value.toFixed(1)} LU`);
 
 /** Everything measured of the whole mix. */
-export function MixFigures({ mix }: { mix: Mix }) {
+export function MixFigures({ mix, mode }: { mix: Mix; mode: Mode }) {
   const found = mix.measures;
   const lines: Line[] = [
     ["Integrated loudness", level(found.integrated_lufs, "LUFS")],
@@ -41,7 +44,40 @@ export function MixFigures({ mix }: { mix: Mix }) {
   if (found.correlation !== null) lines.push(["Correlation", found.correlation.toFixed(2)]);
   if (found.balance_db !== null) lines.push(["Left over right", level(found.balance_db, "dB")]);
   lines.push(["DC offset", found.dc_offset.map((one) => `${(one * 100).toFixed(3)} %`).join(", ")]);
-  return <Figures lines={lines} />;
+  return (
+    <>
+      <Picture
+        mode={mode}
+        label="Mean spectrum of the mix"
+        draw={(canvas) => drawSpectrum(canvas, found.spectrum)}
+      />
+      <Figures lines={lines} />
+    </>
+  );
+}
+
+const LOWEST_DB = -150;
+const MARKS: readonly (readonly [number, string])[] = [
+  [100, "100 Hz"],
+  [1000, "1 k"],
+  [10000, "10 k"],
+];
+
+/** Level over frequency, both logarithmic. */
+function drawSpectrum(canvas: HTMLCanvasElement, spectrum: readonly (readonly [number, number])[]): void {
+  const { pen, width, height } = prepare(canvas);
+  const colours = coloursOf(canvas);
+  const first = Math.log(spectrum[0]?.[0] ?? 20);
+  const last = Math.log(spectrum.at(-1)?.[0] ?? 20000);
+  const xOf = (hz: number) => ((Math.log(hz) - first) / (last - first)) * width;
+  const yOf = (db: number) => 14 + (Math.max(LOWEST_DB, Math.min(0, db)) / LOWEST_DB) * (height - 34);
+  levelGrid(pen, canvas, width, [0, -50, -100, -150], yOf, colours.rule, colours.quiet);
+  for (const [hz, label] of MARKS) pen.fillText(label, xOf(hz) - 8, height - 4);
+  pen.strokeStyle = colours.wave;
+  pen.lineWidth = 1.6;
+  pen.beginPath();
+  for (const [hz, db] of spectrum) pen.lineTo(xOf(hz), yOf(db));
+  pen.stroke();
 }
 
 /** What the chosen range measures, from what was kept of the mix. */

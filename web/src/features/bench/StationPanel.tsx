@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { useEffect, useRef } from "react";
 import {
   api,
   type Converter,
@@ -15,6 +14,7 @@ import { coloursOf, prepare } from "../../shared/waveform/draw";
 import { EdgeControls } from "./EdgeControls";
 import { MixFigures, RangeFigures } from "./MeasureFigures";
 import { type Range, remedied } from "./model";
+import { levelGrid, Picture } from "./Picture";
 
 const TITLES: Record<string, string> = {
   source: "the mix",
@@ -48,7 +48,7 @@ export function StationPanel({ mix, row, index, mode, range, setRange }: Station
       {station.kind === "depth" && row.noise && <NoisePicture noise={row.noise} mode={mode} />}
       {station.kind === "range" && <EdgeControls range={range} setRange={setRange} />}
       {station.kind === "range" && <RangeFigures mix={mix} range={range} />}
-      {station.kind === "source" && <MixFigures mix={mix} />}
+      {station.kind === "source" && <MixFigures mix={mix} mode={mode} />}
       {station.figures.length > 0 && (
         <dl className="panel-figures">
           {station.figures.map((figure) => (
@@ -78,30 +78,6 @@ export function StationPanel({ mix, row, index, mode, range, setRange }: Station
       )}
     </>
   );
-}
-
-/** Draws whenever the drawing or the light changes. */
-function Picture({
-  label,
-  mode,
-  draw,
-}: {
-  label: string;
-  mode: Mode;
-  draw: (canvas: HTMLCanvasElement) => void;
-}) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const latest = useRef(draw);
-  latest.current = draw;
-  useEffect(() => {
-    const element = canvas.current;
-    if (!element) return;
-    const observer = new ResizeObserver(() => latest.current(element));
-    observer.observe(element);
-    latest.current(element);
-    return () => observer.disconnect();
-  }, [draw, mode]);
-  return <canvas ref={canvas} className="picture" role="img" aria-label={label} />;
 }
 
 const FLOOR_DB = -200;
@@ -146,7 +122,7 @@ function drawConverter(canvas: HTMLCanvasElement, converter: Converter): void {
   const top = converter.curve.at(-1)?.hz ?? 1;
   const room = height - 18;
   const yOf = (db: number) => 16 + (Math.max(FLOOR_DB, Math.min(0, db)) / FLOOR_DB) * (room - 18);
-  grid(pen, canvas, width, [0, -60, -120, -180], yOf, colours.rule, colours.quiet);
+  levelGrid(pen, canvas, width, [0, -60, -120, -180], yOf, colours.rule, colours.quiet);
   pen.strokeStyle = colours.wave;
   pen.lineWidth = 1.6;
   pen.beginPath();
@@ -155,26 +131,6 @@ function drawConverter(canvas: HTMLCanvasElement, converter: Converter): void {
   pen.fillStyle = colours.quiet;
   for (let khz = 10; khz * 1000 < top; khz += 10)
     pen.fillText(`${khz} k`, (khz * 1000 * width) / top - 8, height - 5);
-}
-
-function grid(
-  pen: CanvasRenderingContext2D,
-  canvas: HTMLCanvasElement,
-  width: number,
-  levels: number[],
-  yOf: (db: number) => number,
-  rule: string,
-  quiet: string,
-): void {
-  pen.font = `11px ${getComputedStyle(canvas).fontFamily}`;
-  for (const db of levels) {
-    pen.fillStyle = rule;
-    pen.fillRect(0, Math.round(yOf(db)), width, 1);
-    pen.fillStyle = quiet;
-    pen.textAlign = "right";
-    pen.fillText(`${db === 0 ? "0" : `−${-db}`} dB`, width - 3, yOf(db) - 3);
-    pen.textAlign = "left";
-  }
 }
 
 /** Levels against each other: full scale at the top, the quietest half second, the dither's noise below it. */

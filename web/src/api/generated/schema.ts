@@ -681,6 +681,11 @@ export interface components {
             sample_peak_dbfs: number | null;
             /** Samples Over Full Scale */
             samples_over_full_scale: number;
+            /** Spectrum */
+            spectrum: [
+                number,
+                number
+            ][];
             /** Tail Silence Frames */
             tail_silence_frames: number;
             /** True Peak At S */
