@@ -127,3 +127,14 @@ def test_a_pressed_file_that_cannot_be_read_back_is_stopped(tmp_path: Path) -> N
     path.write_bytes(write(tmp_path / "whole.wav", noise(1000), 44_100, "PCM_16").read_bytes()[:900])
     proof = press_module.prove(path, st.Codec("wav", "s16", 44_100, 2, 1000), 0, 0)
     assert [(finding.rule, finding.verdict) for finding in proof.findings] == [("file_reads_back", "stop")]
+
+
+def test_a_mono_mix_is_carried_by_both_sides_of_a_cd_file(tmp_path: Path) -> None:
+    codes = ramp16(5_000, 1)
+    file = press_cd(write(tmp_path / "mono.wav", codes, 44_100, "PCM_16"), tmp_path / "out.wav")
+    read = soundfile.read(tmp_path / "out.wav", dtype="int16")[0]
+    assert (file.verdict, file.proof.channels) == ("ready", 2)
+    # Both sides are the very integers that came: nothing is rounded, so nothing is dithered.
+    assert np.array_equal(read, np.repeat(codes, 2, axis=1))
+    converted = press_cd(write(tmp_path / "wide.wav", noise(9_600, 1), 96_000), tmp_path / "wide out.wav")
+    assert (converted.proof.channels, converted.proof.frames) == (2, 4_410)

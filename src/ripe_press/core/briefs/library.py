@@ -14,7 +14,7 @@ from ripe_press.core.signal.resample import Quality
 
 @dataclass(frozen=True, slots=True)
 class Brief:
-    """A recipient's wishes. ``rate_hz`` None means the mix's own rate.
+    """A recipient's wishes. ``rate_hz`` and ``channels`` None mean the mix's own.
 
     A plain value, so that a command need not wait for a validation library to start; the files that ship are
     validated against these types by a test.
@@ -29,12 +29,13 @@ class Brief:
     rate_hz: int | None
     quality: Quality
     label_pattern: str
+    channels: int | None = None
 
     def delivery(self, start_frame: int, end_frame: int, edges: Edges = NO_EDGES) -> Delivery:
         """A delivery of a range to this brief, with everything as the brief prefers it."""
         return Delivery(
             self.id, start_frame, end_frame, self.container, self.encoding, self.rate_hz, self.quality,
-            self.label_pattern, edges,
+            self.label_pattern, edges, self.channels,
         )  # fmt: skip
 
 

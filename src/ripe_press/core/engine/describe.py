@@ -37,6 +37,11 @@ def describe(station: st.Station, source: st.Source, known: MixKnowledge) -> Des
             return _range(station, source.rate_hz)
         case st.Rate():
             return _rate(station)
+        case st.Channels():
+            return Description(
+                "channels", "Stereo", "from mono", False,
+                "The mix has one channel; both sides of the file carry it, at the level it came with.", (),
+            )  # fmt: skip
         case st.Depth():
             return _depth(station, known)
         case st.Codec():

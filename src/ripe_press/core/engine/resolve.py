@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from ripe_press.core.engine.edges import NO_EDGES, Edges, range_of
-from ripe_press.core.engine.stations import Codec, Depth, Name, Path, Range, Rate, Source
+from ripe_press.core.engine.stations import Channels, Codec, Depth, Name, Path, Range, Rate, Source
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import BITS, Container, Encoding, check_capable, is_float
 from ripe_press.core.formats.reader import SourceFacts
@@ -15,7 +15,7 @@ from ripe_press.core.units import frames_after_conversion, print_clock
 
 @dataclass(frozen=True, slots=True)
 class Delivery:
-    """One range of one mix, made to one brief. ``rate_hz`` None keeps the mix's own rate."""
+    """One range of one mix, made to one brief. ``rate_hz`` and ``channels`` None keep what the mix has."""
 
     brief: str
     start_frame: int
@@ -26,6 +26,7 @@ class Delivery:
     quality: Quality
     label_pattern: str
     edges: Edges = NO_EDGES
+    channels: int | None = None
 
 
 def resolve(delivery: Delivery, facts: SourceFacts, title: str, ring_frames: int = 0) -> Path:
@@ -42,9 +43,10 @@ def path_of(delivery: Delivery, facts: SourceFacts, title: str, cut: Range) -> P
     """The path of a delivery whose range is settled already. Raises: Unsupported from the capability table."""
     source = Source(facts.path, facts.rate_hz, facts.channels, facts.frames, facts.bit_depth, facts.codec)
     rate = Rate(facts.rate_hz, delivery.rate_hz or facts.rate_hz, delivery.quality)
-    can = check_capable(delivery.container, delivery.encoding, rate.to_hz, facts.channels)
+    channels = Channels(facts.channels, max(facts.channels, delivery.channels or 0))
+    can = check_capable(delivery.container, delivery.encoding, rate.to_hz, channels.to_channels)
     frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
-    codec = Codec(delivery.container, delivery.encoding, rate.to_hz, facts.channels, frames)
+    codec = Codec(delivery.container, delivery.encoding, rate.to_hz, channels.to_channels, frames)
     fields = {
         "title": title,
         "rate": rate_label(rate.to_hz),
@@ -52,9 +54,10 @@ def path_of(delivery: Delivery, facts: SourceFacts, title: str, cut: Range) -> P
         "brief": delivery.brief,
     }
     name = Name(safe_stem(expand(delivery.label_pattern, fields)) + can.suffix)
+    start: Path = (source, cut, rate) if channels.idle else (source, cut, rate, channels)
     if is_float(delivery.encoding):
-        return (source, cut, rate, codec, name)
-    return (source, cut, rate, decide_depth(BITS[delivery.encoding], facts, rate, cut), codec, name)
+        return (*start, codec, name)
+    return (*start, decide_depth(BITS[delivery.encoding], facts, rate, cut), codec, name)
 
 
 def decide_depth(bits: int, facts: SourceFacts, rate: Rate, cut: Range) -> Depth:

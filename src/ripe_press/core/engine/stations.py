@@ -99,6 +99,19 @@ class Rate:
 
 
 @dataclass(frozen=True, slots=True)
+class Channels:
+    """One channel carried by both sides of a stereo file; on the path only where it is needed."""
+
+    from_channels: int
+    to_channels: int
+
+    @property
+    def idle(self) -> bool:
+        """Whether the channels are as they came."""
+        return self.from_channels == self.to_channels
+
+
+@dataclass(frozen=True, slots=True)
 class Depth:
     """Integers of ``bits`` with ``dither``, decided for the stated ``reason``; idle when nothing is rounded."""
 
@@ -141,5 +154,5 @@ class Name:
         return False
 
 
-Station = Source | Range | Rate | Depth | Codec | Name
+Station = Source | Range | Rate | Channels | Depth | Codec | Name
 Path = tuple[Station, ...]

@@ -13,6 +13,7 @@ from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult
 from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
+from ripe_press.core.signal.channels import BothSides
 from ripe_press.core.signal.edges import Cutter, Folder, Padder, folded
 from ripe_press.core.signal.fade import Fader
 from ripe_press.core.signal.quantise import Quantiser
@@ -128,6 +129,8 @@ class Walker:
                 return self._edges_of(cut)
             case st.Rate(idle=False) as rate:
                 return [Resampler(rate.from_hz, rate.to_hz, self._source.channels, rate.quality)]
+            case st.Channels(from_channels=1, to_channels=2):
+                return [BothSides()]
             case st.Depth() as depth:
                 quantiser = Quantiser(depth.bits, self._source.channels, depth.dither)
                 self._quantisers.append((node.paths, quantiser))

@@ -20,6 +20,7 @@ const TITLES: Record<string, string> = {
   source: "the mix",
   range: "range",
   rate: "rate",
+  channels: "channels",
   depth: "depth",
   codec: "container",
   name: "file",

@@ -3,14 +3,15 @@ import type { Mix, Row, Station } from "../../api/client";
 import { bytes } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 
-const COLUMNS: readonly (readonly [string, string])[] = [
-  ["source", "Mix"],
-  ["range", "Range"],
-  ["rate", "Rate"],
-  ["depth", "Depth"],
-  ["codec", "Container"],
-  ["name", "File"],
-];
+const COLUMNS: Record<string, { title: string; width: string }> = {
+  source: { title: "Mix", width: "minmax(80px, 1.35fr)" },
+  range: { title: "Range", width: "minmax(66px, 1fr)" },
+  rate: { title: "Rate", width: "minmax(66px, 1fr)" },
+  channels: { title: "Channels", width: "minmax(66px, 0.9fr)" },
+  depth: { title: "Depth", width: "minmax(66px, 1fr)" },
+  codec: { title: "Container", width: "minmax(74px, 1fr)" },
+  name: { title: "File", width: "minmax(150px, 2.2fr)" },
+};
 
 interface TicketTreeProps {
   mix: Mix;
@@ -30,24 +31,24 @@ export function TicketTree({ mix, row, chosen, choose }: TicketTreeProps) {
     choose(next);
     list.current?.querySelectorAll("button")[next]?.focus();
   };
+  const columns = { gridTemplateColumns: row.stations.map((one) => COLUMNS[one.kind]?.width).join(" ") };
   return (
     <div className="tree">
-      <div className="tree-heads" aria-hidden="true">
-        {COLUMNS.map(([kind, title]) => (
-          <span key={kind} className={`col-${kind}`}>
-            {title}
-          </span>
+      <div className="tree-heads" aria-hidden="true" style={columns}>
+        {row.stations.map((station) => (
+          <span key={station.kind}>{COLUMNS[station.kind]?.title}</span>
         ))}
       </div>
       <ol
         className="tree-row"
+        style={columns}
         ref={list}
         aria-label={`${row.brief_title}: the path of the signal`}
         data-arrows
         onKeyDown={onKey}
       >
         {row.stations.map((station, index) => (
-          <li key={station.kind} className={`col-${station.kind}`}>
+          <li key={station.kind}>
             <button
               type="button"
               className={`cell${station.idle ? " cell-idle" : ""}${station.kind === "name" ? " cell-file" : ""}`}
