@@ -11,7 +11,6 @@ from ripe_press.core.engine.edges import measure_edge_levels
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Progress, Walker, WalkReport
 from ripe_press.core.errors import BadInput, Conflict
-from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.measure.clipping import full_scale_of
 from ripe_press.core.proof import Proof, prove
 from ripe_press.core.rules.before import findings_before, range_measures
@@ -66,19 +65,14 @@ def press(order: PressOrder, progress: Progress, should_stop: Callable[[], bool]
             temporary.unlink(missing_ok=True)
 
 
-def _facts_of(path: st.Path) -> SourceFacts:
-    source = next(station for station in path if isinstance(station, st.Source))
-    with SourceReader(Path(source.path)) as reader:
-        return reader.facts
-
-
 def _finish(order: PressOrder, number: int, target: Path, temporary: Path, report: WalkReport) -> PressedFile:
     path = order.paths[number]
     codec = next(station for station in path if isinstance(station, st.Codec))
     cut = next(station for station in path if isinstance(station, st.Range))
+    source = next(station for station in path if isinstance(station, st.Source))
     clipping, clipped = report.range_clipping[cut], report.clipped_samples.get(number, 0)
     proof = prove(temporary, codec, clipped, clipping.overs)
-    measures = range_measures(clipping, report.range_silence[cut], measure_edge_levels(_facts_of(path), cut))
+    measures = range_measures(clipping, report.range_silence[cut], measure_edge_levels(source, cut))
     findings = proof.findings + findings_before(path, measures)
     verdict = worst(findings)
     if verdict != "stop":

@@ -189,12 +189,11 @@ class Shelf:
         bins = PyramidShape(mix.frames, mix.channels).open_level(self.folder_of(mix) / "pyramid.bin", 0)
         first, last = start_frame // BASE_FRAMES, max(start_frame // BASE_FRAMES + 1, -(-end_frame // BASE_FRAMES))
         peak = float(np.abs(bins[first:last, :, :2]).max(initial=0.0))
-        part = self.loudness(mix).within(start_frame / mix.rate_hz, end_frame / mix.rate_hz)
-        last_50_ms = end_frame / mix.rate_hz
+        loudness, end_s = self.loudness(mix), end_frame / mix.rate_hz
         return {
             "sample_peak_dbfs": finite(db_from_linear(peak)),
-            **loudness_of(part),
-            "end_level_dbfs": finite(self.loudness(mix).level_dbfs(last_50_ms - EDGE_WINDOW_S, last_50_ms)),
+            **loudness_of(loudness.within(start_frame / mix.rate_hz, end_s)),
+            "end_level_dbfs": finite(loudness.level_dbfs(end_s - EDGE_WINDOW_S, end_s)),
         }
 
     def loudness_curve(self, mix_id: int, points: int) -> bytes:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal, get_args
 
-from ripe_press.core.engine.stations import Range
+from ripe_press.core.engine.stations import Range, Source
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.measure.silence import SilenceMeter
@@ -74,15 +74,15 @@ class EdgeLevels:
     after_end_dbfs: float
 
 
-def measure_edge_levels(facts: SourceFacts, cut: Range) -> EdgeLevels:
+def measure_edge_levels(source: Source, cut: Range) -> EdgeLevels:
     """Reads the mix around both edges of a range."""
-    width = round(EDGE_WINDOW_S * facts.rate_hz)
-    with SourceReader(Path(facts.path)) as reader:
+    width = round(EDGE_WINDOW_S * source.rate_hz)
+    with SourceReader(Path(source.path)) as reader:
 
         def level(start: int, end: int) -> float:
-            start, end = max(0, start), min(facts.frames, end)
+            start, end = max(0, start), min(source.frames, end)
             power = sum(float((block**2).sum()) for block in reader.blocks(start, end)) if end > start else 0.0
-            return db_of_power(power / max(1, end - start) / facts.channels)
+            return db_of_power(power / max(1, end - start) / source.channels)
 
         first, last = cut.start_frame, cut.read_end
         return EdgeLevels(

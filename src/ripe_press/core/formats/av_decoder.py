@@ -6,7 +6,6 @@ the process down.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 
 import av
@@ -14,6 +13,7 @@ import numpy as np
 
 from ripe_press.core.blocks import Block
 from ripe_press.core.errors import Unreadable, Unsupported
+from ripe_press.core.formats.reader import SourceFacts
 
 _GUARDS = {"protocol_whitelist": "file", "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,aac,wv"}
 _CODECS = {"aac": "aac", "alac": "alac", "wavpack": "wavpack"}
@@ -23,20 +23,11 @@ _SCALES = {"u8": 2.0**-7, "s16": 2.0**-15, "s32": 2.0**-31, "flt": 1.0, "dbl": 1
 _LIBRARY_ERRORS = (av.FFmpegError, OSError, ValueError, MemoryError, NotImplementedError, AttributeError)
 
 
-@dataclass(frozen=True, slots=True)
-class AvFacts:
-    """What was found in the file; ``frames`` are counted by decoding it once."""
-
-    container: str
-    codec: str
-    rate_hz: int
-    channels: int
-    frames: int
-    bit_depth: int | None
-
-
 class AvDecoder:
-    """A file decoded from its start; there is no seeking, because these codecs do not seek exactly."""
+    """A file decoded from its start; there is no seeking, because these codecs do not seek exactly.
+
+    The frames of its facts are counted by decoding it once.
+    """
 
     def __init__(self, path: Path) -> None:
         self._path = path.absolute()
@@ -51,7 +42,7 @@ class AvDecoder:
             yield block[:left]
             left -= len(block)
 
-    def _look(self) -> AvFacts:
+    def _look(self) -> SourceFacts:
         try:
             with av.open(str(self._path), options=_GUARDS, metadata_errors="replace") as container:
                 if not container.streams.audio:
@@ -78,7 +69,7 @@ class AvDecoder:
         # AAC is padded to whole packets at its end: the container knows how much of that is music.
         frames = min(counted, declared) if declared and codec == "aac" else counted
         name = codec if codec == "aac" else "pcm-float" if depth == 32 else "pcm"
-        return AvFacts(_CONTAINERS[codec], name, rate, channels, frames, depth)
+        return SourceFacts(str(self._path), _CONTAINERS[codec], name, rate, channels, frames, depth)
 
     def _decoded(self, rate_hz: int, channels: int) -> Iterator[Block]:
         try:

@@ -68,10 +68,7 @@ class SourceReader:
             from ripe_press.core.formats.av_decoder import AvDecoder
 
             self._av = AvDecoder(self._path)
-            found = self._av.facts
-            self.facts = self._checked(
-                found.container, found.codec, found.rate_hz, found.channels, found.frames, found.bit_depth
-            )
+            self.facts = self._checked(self._av.facts)
             return
         try:
             self._file = soundfile.SoundFile(str(self._path))
@@ -193,22 +190,21 @@ class SourceReader:
         if container is None or codec is None:
             message = f"{self._path.name!r} is {file.format} with {file.subtype}, which is not read."
             raise Unsupported("source.codec", message, format=file.format, subtype=file.subtype)
-        return self._checked(container, codec[0], file.samplerate, file.channels, file.frames, codec[1])
+        facts = SourceFacts(str(self._path), container, codec[0], file.samplerate, file.channels, file.frames, codec[1])
+        return self._checked(facts)
 
-    def _checked(
-        self, container: str, codec: str, rate_hz: int, channels: int, frames: int, bit_depth: int | None
-    ) -> SourceFacts:
+    def _checked(self, facts: SourceFacts) -> SourceFacts:
         name = self._path.name
-        if not MIN_RATE_HZ <= rate_hz <= MAX_RATE_HZ:
+        if not MIN_RATE_HZ <= facts.rate_hz <= MAX_RATE_HZ:
             message = (
-                f"The header of {name!r} says {rate_hz:,} Hz; rates from {MIN_RATE_HZ:,} to "
+                f"The header of {name!r} says {facts.rate_hz:,} Hz; rates from {MIN_RATE_HZ:,} to "
                 f"{MAX_RATE_HZ:,} Hz are read. The header is wrong or damaged."
             )
-            raise Unsupported("source.rate", message, rate_hz=rate_hz)
-        if not 1 <= channels <= MAX_CHANNELS:
-            message = f"{name!r} has {channels} channels; mixes of one or two channels are read."
-            raise Unsupported("source.channels", message, channels=channels)
-        if frames < 1:
+            raise Unsupported("source.rate", message, rate_hz=facts.rate_hz)
+        if not 1 <= facts.channels <= MAX_CHANNELS:
+            message = f"{name!r} has {facts.channels} channels; mixes of one or two channels are read."
+            raise Unsupported("source.channels", message, channels=facts.channels)
+        if facts.frames < 1:
             message = f"{name!r} has a header but no audio after it. Export the mix again."
             raise Unreadable("source.no-audio", message, path=str(self._path))
-        return SourceFacts(str(self._path), container, codec, rate_hz, channels, frames, bit_depth)
+        return facts

@@ -1,5 +1,5 @@
 import { InputNumber, Segmented, Select } from "antd";
-import { useId } from "react";
+import { Fragment, useId } from "react";
 import type { Edges } from "../../api/client";
 import type { Range } from "./model";
 
@@ -23,6 +23,16 @@ const CURVES: { value: Edges["fade_in_curve"]; label: string }[] = [
   { value: "s", label: "S" },
   { value: "logarithmic", label: "Logarithmic" },
 ];
+
+const FADES = [
+  { label: "Fade in", length: "fade_in_s", curve: "fade_in_curve" },
+  { label: "Fade out", length: "fade_out_s", curve: "fade_out_curve" },
+] as const;
+
+const SILENCES = [
+  { label: "Silence before", length: "silence_before_s" },
+  { label: "Silence after", length: "silence_after_s" },
+] as const;
 
 interface SecondsProps {
   label: string;
@@ -77,46 +87,34 @@ export function EdgeControls({ range, setRange }: { range: Range; setRange: (ran
             <span />
           </>
         )}
-        <Seconds
-          label="Fade in"
-          value={edges.fade_in_s}
-          most={3600}
-          onChange={(fade_in_s) => change({ fade_in_s })}
-        />
-        <Select
-          size="small"
-          aria-label="Curve of the fade in"
-          options={CURVES}
-          value={edges.fade_in_curve}
-          onChange={(fade_in_curve) => change({ fade_in_curve })}
-        />
-        <Seconds
-          label="Fade out"
-          value={edges.fade_out_s}
-          most={3600}
-          onChange={(fade_out_s) => change({ fade_out_s })}
-        />
-        <Select
-          size="small"
-          aria-label="Curve of the fade out"
-          options={CURVES}
-          value={edges.fade_out_curve}
-          onChange={(fade_out_curve) => change({ fade_out_curve })}
-        />
-        <Seconds
-          label="Silence before"
-          value={edges.silence_before_s}
-          most={60}
-          onChange={(silence_before_s) => change({ silence_before_s })}
-        />
-        <span />
-        <Seconds
-          label="Silence after"
-          value={edges.silence_after_s}
-          most={60}
-          onChange={(silence_after_s) => change({ silence_after_s })}
-        />
-        <span />
+        {FADES.map(({ label, length, curve }) => (
+          <Fragment key={label}>
+            <Seconds
+              label={label}
+              value={edges[length]}
+              most={3600}
+              onChange={(value) => change({ [length]: value })}
+            />
+            <Select
+              size="small"
+              aria-label={`Curve of the ${label.toLowerCase()}`}
+              options={CURVES}
+              value={edges[curve]}
+              onChange={(value) => change({ [curve]: value })}
+            />
+          </Fragment>
+        ))}
+        {SILENCES.map(({ label, length }) => (
+          <Fragment key={label}>
+            <Seconds
+              label={label}
+              value={edges[length]}
+              most={60}
+              onChange={(value) => change({ [length]: value })}
+            />
+            <span />
+          </Fragment>
+        ))}
       </div>
     </div>
   );
