@@ -1,5 +1,6 @@
 """The command line as a person or a script meets it: a process, its two outputs and its status."""
 
+import io
 import json
 import subprocess
 import sys
@@ -9,7 +10,10 @@ from typing import Any
 import numpy as np
 import pytest
 import soundfile
+from mutagen import id3
 
+from ripe_press.core.formats.riff_notes import append_chunks, chunk, marker_chunks
+from ripe_press.core.timeline import Marker
 from support.signals import noise, write
 
 COMMAND = str(Path(sys.executable).with_name("ripe-press"))
@@ -161,7 +165,7 @@ def test_ring_out_goes_on_until_it_is_quiet_and_a_cut_tail_is_noticed(loop: Path
     [
         (("--bars", "2..4"), "no tempo"),
         (("--bars", "2-4", "--tempo", "120"), "9..17"),
-        (("--bars", "2..4", "--tempo", "120", "--from", "1"), "not both"),
+        (("--bars", "2..4", "--tempo", "120", "--from", "1"), "one of them"),
         (("--metre", "4/5", "--tempo", "120"), "not a metre"),
         (("--end", "loop"), "not an end treatment"),
         (("--fade-in", "slow"), "not a fade"),
@@ -173,3 +177,44 @@ def test_edges_that_cannot_be_are_explained(mix: Path, tmp_path: Path, arguments
     assert (done.returncode, done.stdout) == (2, "")
     assert words in done.stderr
     assert not (tmp_path / "out").exists()
+
+
+def test_markers_tempo_and_channels_that_a_file_carries(loop: Path, tmp_path: Path) -> None:
+    body = io.BytesIO()
+    tags = id3.ID3()
+    tags.add(id3.TBPM(encoding=3, text="120"))
+    tags.save(body)
+    places = [Marker(96_000, "Verse"), Marker(288_000, "Close")]
+    append_chunks(loop, marker_chunks(places) + chunk(b"id3 ", body.getvalue()))
+    out = tmp_path / "out"
+    for arguments, frames in (
+        (("--marker", "Verse..Close"), 176_400),
+        (("--marker", "verse"), 176_400),
+        (("--marker", "Close.."), 176_400),
+        (("--bars", "2..4"), 176_400),
+        (("--marker", "Verse", "--range-name", "Loop", "--declick", "5"), 176_400),
+    ):
+        (file,) = press_json(loop, "--out", out, *arguments)["files"]
+        assert file["frames"] == frames
+    assert Path(file["path"]).name == "Eel Ladder Loop 44k1 16b.wav"
+    listed = run("markers", loop, "--json")
+    assert [one["name"] for one in json.loads(listed.stdout)["markers"]] == ["Verse", "Close"]
+    (tmp_path / "other.csv").write_text("0:01,Here\n0:02,There\n")
+    (file,) = press_json(loop, "--out", out, "--markers", tmp_path / "other.csv", "--marker", "Here..There")["files"]
+    assert file["frames"] == 44_100
+    measured = json.loads(run("measure", loop, "--json").stdout)
+    assert (measured["tempo_bpm"], len(measured["markers"])) == (120.0, 2)
+    wrong = run("press", loop, "--brief", "audio-cd", "--out", out, "--marker", "Outro")
+    assert (wrong.returncode, "'Verse', 'Close'" in wrong.stderr) == (2, True)
+
+
+def test_a_surround_mix_is_folded_down_or_picked_from(tmp_path: Path) -> None:
+    samples = np.zeros((48_000, 6))
+    samples[:, 2] = 0.5
+    path = write(tmp_path / "Surround.wav", samples, 48_000, "PCM_24")
+    (folded,) = press_json(path, "--out", tmp_path / "a")["files"]
+    assert soundfile.read(folded["path"])[0][20_000] == pytest.approx([0.3536, 0.3536], abs=1e-4)
+    (picked,) = press_json(path, "--out", tmp_path / "b", "--downmix", "2+3")["files"]
+    assert soundfile.read(picked["path"])[0][20_000] == pytest.approx([0, 0.5], abs=1e-4)
+    report = json.loads(run("measure", path, "--downmix", "3", "--json").stdout)
+    assert (report["channels"], report["file_channels"], report["downmix"]) == (1, 6, "3")

@@ -41,12 +41,17 @@ def app() -> None:
 @click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5, 141120smp, 17|2 or 31:45cdf.")
 @click.option("--to", "end", default="", help="End, in the same forms.")
 @click.option("--bars", default="", help="Bars instead of times, the second one not included: 9..17.")
-@click.option("--tempo", type=click.FloatRange(10, 1000), help="Quarter notes a minute, for bars.")
+@click.option("--marker", default="", help="From marker to marker: Verse..Outro, Verse.. to the end, or Verse alone.")
+@click.option("--markers", "markers_file", type=PATH, help="Markers as CSV or JSON; otherwise those in the mix.")
+@click.option("--tempo", type=click.FloatRange(10, 1000), help="Quarter notes a minute, for bars; otherwise the mix's.")
 @click.option("--metre", default="4/4", show_default=True, help="Beats and their note value, for bars.")
 @click.option("--bar-one", default="", help="Where bar 1 begins; otherwise at the start of the mix.")
 @click.option("--end", "treatment", default="stop", show_default=True, help="stop, hold:2s, ring or fold.")
 @click.option("--fade-in", default="", help="Seconds and curve: 0.5s, 2s:linear (equal-power, s, logarithmic).")
 @click.option("--fade-out", default="", help="The same at the end.")
+@click.option("--declick", type=click.FloatRange(0, 50), default=0.0, help="Milliseconds of fade against clicks.")
+@click.option("--range-name", "name", default="", help="What the range is called, for the file's name.")
+@click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one.")
 @click.option("--silence-before", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence before it.")
 @click.option("--silence-after", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence after it.")
 @as_json
@@ -75,20 +80,43 @@ def _range_wish(typed: dict[str, Any]) -> "RangeWish":
     edges = Edges(
         end=kind, hold_s=hold_s, fade_in_s=in_s, fade_in_curve=in_curve, fade_out_s=out_s, fade_out_curve=out_curve,
         silence_before_s=typed["silence_before"], silence_after_s=typed["silence_after"],
+        declick_ms=typed["declick"],
     )  # fmt: skip
-    names = ("start", "end", "bars", "tempo", "metre", "bar_one")
+    names = (
+        "start", "end", "bars", "marker", "markers_file", "tempo", "metre", "bar_one", "name", "downmix",
+    )  # fmt: skip
     return RangeWish(**{name: typed[name] for name in names}, edges=edges)
 
 
 @app.command()
-@click.argument("file", type=PATH)
+@click.argument("mix", type=PATH)
 @as_json
-def measure(file: Path, as_json: bool) -> None:
+def markers(mix: Path, as_json: bool) -> None:
+    """List the markers that a mix carries, as CSV, or as JSON."""
+    from ripe_press.core.formats.embedded import read_embedded
+    from ripe_press.core.formats.marker_lists import markers_csv, markers_json
+    from ripe_press.core.formats.reader import SourceReader
+
+    with SourceReader(mix) as reader:
+        facts = reader.facts
+    found = read_embedded(mix, facts.rate_hz, facts.frames).markers
+    show = markers_json if as_json else markers_csv
+    click.echo(show(found, facts.rate_hz), nl=as_json)
+
+
+@app.command()
+@click.argument("file", type=PATH)
+@click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one.")
+@as_json
+def measure(file: Path, downmix: str, as_json: bool) -> None:
     """Measure a file: peaks, loudness, clipping, silence, and what is really in it."""
+    from ripe_press.core.formats.embedded import read_embedded
     from ripe_press.core.survey import survey
     from ripe_press.studio.reports import measure_report
 
-    report = measure_report(str(file), survey(file))
+    result = survey(file, downmix=downmix)
+    embedded = read_embedded(file, result.facts.rate_hz, result.facts.frames)
+    report = measure_report(str(file), result, embedded)
     if as_json:
         click.echo(json.dumps(report))
         return

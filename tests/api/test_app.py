@@ -18,7 +18,7 @@ from ripe_press.core import errors
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
 from support.av_files import encode
-from support.server import arrive, pressed, settled, wait_for
+from support.server import arrive, bench, pressed, settled, wait_for
 from support.signals import noise, sine, write
 
 
@@ -80,10 +80,10 @@ def test_a_lossy_mix_is_decoded_once_and_then_reached_at_any_frame(client: TestC
     tile = np.frombuffer(client.get(f"/api/mixes/{mix['id']}/tiles/1/100").content, "<f4").reshape(-1, 2, 3)
     wave = codes[102_400:103_424] / 32768
     assert np.abs(tile[:, :, 0] - wave).max() < 0.02
-    span = {"start_frame": 0, "end_frame": 132_300}
+    span = bench(0, 132_300)
     (row,) = client.post(f"/api/mixes/{mix['id']}/ticket", json=span).json()["rows"]
     assert "Decoding aac gives floating point" in row["stations"][3]["sentence"]
-    done = pressed(client, client.post("/api/pressings", json={"mix_id": mix["id"], **span}).json()["id"])
+    done = pressed(client, client.post("/api/pressings", json={"mix_id": mix["id"], "bench": span}).json()["id"])
     assert done["files"][0]["frames"] == 132_300
 
 
@@ -162,12 +162,6 @@ def test_tiles_hold_the_extremes_at_every_zoom(client: TestClient, millrace: dic
         assert client.get(f"/api/mixes/{millrace['id']}/tiles/{wrong}").status_code == 422
 
 
-def test_typed_times_become_frames_or_a_sentence(client: TestClient, millrace: dict[str, object]) -> None:
-    url = f"/api/mixes/{millrace['id']}/time"
-    assert client.get(url, params={"text": "0:01.5"}).json() == {"frame": 144_000}
-    assert "is not a time" in client.get(url, params={"text": "soon"}).json()["message"]
-
-
 def test_a_range_is_heard_as_it_was_cut(client: TestClient, millrace: dict[str, object]) -> None:
     answer = client.get(f"/api/mixes/{millrace['id']}/listen", params={"start_frame": 48_000, "end_frame": 96_000})
     assert int(answer.headers["content-length"]) == len(answer.content)
@@ -180,11 +174,11 @@ def test_a_range_is_heard_as_it_was_cut(client: TestClient, millrace: dict[str, 
 
 
 def test_the_ticket_tells_before_what_the_proof_tells_after(client: TestClient, millrace: dict[str, object]) -> None:
-    whole = {"start_frame": 0, "end_frame": 288_000}
+    whole = bench(0, 288_000)
     (row,) = client.post(f"/api/mixes/{millrace['id']}/ticket", json=whole).json()["rows"]
     assert [station["kind"] for station in row["stations"]] == ["source", "range", "rate", "depth", "codec", "name"]
     assert row["verdict"] == "look"
-    begun = client.post("/api/pressings", json={"mix_id": millrace["id"], **whole})
+    begun = client.post("/api/pressings", json={"mix_id": millrace["id"], "bench": whole})
     assert begun.status_code == 202
     done = pressed(client, begun.json()["id"])
     assert done["state"] == "done", done["error"]
@@ -202,23 +196,16 @@ def test_the_ticket_tells_before_what_the_proof_tells_after(client: TestClient, 
 
 
 def test_pressing_again_keeps_both_files(client: TestClient, millrace: dict[str, object]) -> None:
-    span = {"start_frame": 0, "end_frame": 9_600}
-    numbers = [client.post("/api/pressings", json={"mix_id": millrace["id"], **span}).json()["id"] for _ in range(2)]
+    wish = {"mix_id": millrace["id"], "bench": bench(0, 9_600)}
+    numbers = [client.post("/api/pressings", json=wish).json()["id"] for _ in range(2)]
     names = {pressed(client, number)["files"][0]["path"] for number in numbers}
     assert len(names) == 2
 
 
 def test_a_silent_range_is_a_finding(client: TestClient, millrace: dict[str, object]) -> None:
-    span = {"start_frame": 0, "end_frame": 40_000}
+    span = bench(0, 40_000)
     (row,) = client.post(f"/api/mixes/{millrace['id']}/ticket", json=span).json()["rows"]
     assert [finding["rule"] for finding in row["findings"]] == ["range_is_silent"]
-
-
-def test_a_range_is_kept_and_nonsense_is_not(client: TestClient, millrace: dict[str, object]) -> None:
-    url = f"/api/mixes/{millrace['id']}/range"
-    assert client.put(url, json={"start_frame": 100, "end_frame": 200}).json()["end_frame"] == 200
-    assert client.put(url, json={"start_frame": 200, "end_frame": 100}).status_code == 422
-    assert client.get(f"/api/mixes/{millrace['id']}").json()["start_frame"] == 100
 
 
 def test_a_converter_shows_measured_figures(client: TestClient) -> None:

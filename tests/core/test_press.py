@@ -8,6 +8,7 @@ import soundfile
 from ripe_press.core import press as press_module
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.reader import SourceReader
@@ -20,7 +21,7 @@ from support.signals import noise, ramp16, sine, write
 def order_for(mix: Path, target: Path, start: int = 0, end: int | None = None) -> PressOrder:
     with SourceReader(mix) as reader:
         facts = reader.facts
-    path = resolve(brief_of("audio-cd").delivery(start, end or facts.frames), facts, mix.stem)
+    path = resolve(brief_of("audio-cd").delivery(Stretch(start, end or facts.frames)), facts, mix.stem)
     return PressOrder((path,), ("audio-cd",), (str(target),))
 
 

@@ -95,3 +95,19 @@ def test_metres() -> None:
 def test_printing() -> None:
     assert print_bars(297_600, 96_000, STEADY) == "1|1|0.000"
     assert print_cd_frames(151 * 48_000 + 28_800, 48_000) == "2:31:45cdf"
+
+
+def test_bar_lines_by_hand() -> None:
+    assert [CHANGING.bar_frame(bar, 48_000) for bar in (1, 5, 7)] == [0, 8 * 48_000, 12 * 48_000]
+    assert CHANGING.bar_at(8 * 48_000, 48_000) == 5
+    assert CHANGING.bar_at(8 * 48_000 + 1, 48_000) is None
+    assert CHANGING.last_bar_line(12 * 48_000 - 1, 48_000) == 6
+    # 4/4 to bar 5, 6/8 to bar 7, then 3/4.
+    assert [beats for _, beats in CHANGING.grid(15 * 48_000, 48_000)] == [4, 4, 4, 4, 6, 6, 3, 3]
+    assert STEADY.bar_at(0, 96_000) is None
+
+
+@given(st.integers(1, 5_000), st.sampled_from([44_100, 48_000, 96_000]), st.floats(30, 300))
+def test_every_bar_line_is_found_again(bar: int, rate_hz: int, tempo_bpm: float) -> None:
+    tempo = TempoMap((TempoChange(1, round(tempo_bpm, 3)),), 777)
+    assert tempo.bar_at(tempo.bar_frame(bar, rate_hz), rate_hz) == bar

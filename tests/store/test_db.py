@@ -3,6 +3,7 @@ from pathlib import Path
 
 import pytest
 
+from ripe_press.core.bench import bench_of
 from ripe_press.core.errors import Conflict
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes, NewMix
@@ -10,7 +11,7 @@ from ripe_press.store.pressings import Pressings
 
 NEW = NewMix(
     "Millrace", "/mixes/Millrace.wav", False, "ab" * 32, "wav", "pcm-float", 96_000, 2, 960_000, 32,
-    {"sample_peak_dbfs": -1.0}, 0, 960_000, {"end": "ring"},
+    "", 2, {"sample_peak_dbfs": -1.0}, {"tempo_bpm": 84.0}, {"ranges": []},
 )  # fmt: skip
 
 
@@ -68,10 +69,29 @@ def test_mixes_come_back_as_they_went_in(database: Database) -> None:
         name: getattr(NEW, name) for name in NewMix.__slots__
     }
     assert mixes.by_hash(NEW.sha256) == stored
-    mixes.set_range(number, 5, 10, {})
+    mixes.set_bench(number, {"ranges": [1]})
+    mixes.set_downmix(number, "3", 1, {"sample_peak_dbfs": -9.0})
     changed = mixes.get(number)
     assert changed is not None
-    assert (changed.start_frame, changed.end_frame) == (5, 10)
+    assert (changed.bench, changed.downmix, changed.channels) == ({"ranges": [1]}, "3", 1)
+    assert changed.measures == {"sample_peak_dbfs": -9.0}
+
+
+def test_a_range_from_before_there_were_several_is_kept(tmp_path: Path) -> None:
+    database = Database(tmp_path / "test.sqlite3")
+    steps = shipped_migrations()
+    database.migrate(steps[:2])
+    with database.write() as connection:
+        connection.execute(
+            "INSERT INTO mixes (title, path, owned, sha256, container, codec, rate_hz, channels, frames, measures,"
+            " start_frame, end_frame, added_at, edges) VALUES ('Millrace', '/a.wav', 0, 'ab', 'wav', 'pcm', 48000, 2,"
+            """ 900, '{}', 100, 800, '2026', '{"end": "ring"}')"""
+        )
+    database.migrate(steps)
+    (mix,) = Mixes(database).all()
+    (kept,) = bench_of(mix.bench).ranges
+    assert (kept.start_frame, kept.end_frame, kept.edges.end) == (100, 800, "ring")
+    assert mix.file_channels == 2
 
 
 def test_the_record_outlives_the_mix(database: Database) -> None:

@@ -12,7 +12,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.data_folder import DataFolder, data_folder
 from ripe_press.studio.studio import Studio
-from support.server import arrive, pressed, wait_for
+from support.server import arrive, bench, pressed, wait_for
 from support.signals import write
 
 
@@ -26,7 +26,7 @@ def test_a_pressing_can_be_cancelled_and_one_that_was_cut_off_begins_again(tmp_p
     folder = DataFolder(tmp_path / "data")
     with TestClient(make_app(Studio(folder))) as client:
         number = arrive(client, str(mix))["mix_id"]
-        wish = {"mix_id": number, "start_frame": 0, "end_frame": 96_000 * 120}
+        wish = {"mix_id": number, "bench": bench(0, 96_000 * 120)}
         first = client.post("/api/pressings", json=wish).json()["id"]
         wait_for(lambda: client.get(f"/api/pressings/{first}").json()["done"] > 0)
         assert client.get(f"/api/pressings/{first}").json()["speed"] > 0

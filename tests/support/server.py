@@ -24,6 +24,13 @@ def arrive(client: TestClient, path: str) -> dict[str, Any]:
     return settled(client, answer.json()["id"])
 
 
+def bench(*ranges: int, **more: Any) -> dict[str, Any]:
+    """What is set out for a mix: ranges by their starts and ends, one after the other, unnamed."""
+    pairs = zip(ranges[::2], ranges[1::2], strict=True)
+    parts = [{"id": f"r{at}", "start_frame": start, "end_frame": end} for at, (start, end) in enumerate(pairs)]
+    return {"ranges": parts, **more}
+
+
 def settled(client: TestClient, arrival: str) -> dict[str, Any]:
     def ask() -> Any:
         state = client.get(f"/api/arrivals/{arrival}").json()

@@ -8,23 +8,23 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse, StreamingResponse
 
 from ripe_press.api import schemas
+from ripe_press.api.bench_routes import wav_stream
 from ripe_press.api.deps import TheStudio
-from ripe_press.api.shelf_routes import edges_of, wav_stream
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.signal.quantise import added_noise_dbfs
 from ripe_press.core.signal.resample import Quality, measure_response
 from ripe_press.store.pressings import StoredPressing
-from ripe_press.studio.orders import Stretch
 from ripe_press.studio.reports import finite
 from ripe_press.studio.studio import Studio
-from ripe_press.studio.tickets import Row, plan, stretch_of
+from ripe_press.studio.tickets import Row, deliveries_of, plan
 
 router = APIRouter(prefix="/api", tags=["press"])
 
 
-def _row(row: Row, quietest_dbfs: float) -> schemas.Row:
-    converter, noise, file_name = None, None, ""
+def _row(row: Row) -> schemas.Row:
+    converter, noise, file_name, heard_end = None, None, "", 0
     for station in row.path:
         match station:
             case st.Rate(idle=False):
@@ -33,37 +33,33 @@ def _row(row: Row, quietest_dbfs: float) -> schemas.Row:
                 noise = schemas.NoisePicture(
                     dither_noise_dbfs=added_noise_dbfs(station.bits, station.dither),
                     undithered_noise_dbfs=added_noise_dbfs(station.bits, "none"),
-                    quietest_dbfs=finite(quietest_dbfs), bits=station.bits, dither=station.dither,
+                    quietest_dbfs=finite(row.quietest_dbfs), bits=station.bits, dither=station.dither,
                 )  # fmt: skip
             case st.Name():
                 file_name = station.file_name
+            case st.Range():
+                heard_end = station.read_end
     cells = [
         schemas.Station(
-            kind=cell.kind, label=cell.label, detail=cell.detail, idle=cell.idle, sentence=cell.sentence,
+            node=node, kind=cell.kind, label=cell.label, detail=cell.detail, idle=cell.idle, sentence=cell.sentence,
             figures=[schemas.Figure(name=name, value=value) for name, value in cell.figures],
         )
-        for cell in row.stations
+        for cell, node in zip(row.stations, row.nodes, strict=True)
     ]  # fmt: skip
     return schemas.Row(
-        brief=row.brief.id, brief_title=row.brief.title, brief_sentence=row.brief.sentence, brief_why=row.brief.why,
+        range_id=row.range_id, heard_end_frame=heard_end, brief=row.brief.id,
+        brief_title=row.brief.title, brief_sentence=row.brief.sentence, brief_why=row.brief.why,
         stations=cells, converter=converter, noise=noise, file_name=file_name, forecast_bytes=row.forecast_bytes,
         findings=[schemas.Finding.model_validate(finding) for finding in row.findings], verdict=row.verdict,
     )  # fmt: skip
 
 
 @router.post("/mixes/{mix_id}/ticket")
-def read_ticket(mix_id: int, wish: schemas.FrameRange, studio: TheStudio) -> schemas.Ticket:
-    """What will be pressed for a range of a mix, before it is pressed."""
+def read_ticket(mix_id: int, wish: schemas.Bench, studio: TheStudio) -> schemas.Ticket:
+    """What will be pressed of a mix, before it is pressed."""
     mix = studio.shelf.mix(mix_id)
-    stretch = stretch_of(studio.shelf, mix, wish.start_frame, wish.end_frame, edges_of(wish.edges))
-    rows = plan(studio.shelf, mix, stretch)
-    cut = next(station for station in rows[0].path if isinstance(station, st.Range))
-    quietest = studio.shelf.quietest_half_second_dbfs(mix, cut.start_frame, cut.read_end)
-    return schemas.Ticket(
-        rows=[_row(row, quietest) for row in rows],
-        drop_off=str(studio.press_room.drop_off(mix)),
-        heard_end_frame=cut.read_end,
-    )
+    rows = plan(studio.looking, mix, wish.as_core())
+    return schemas.Ticket(rows=[_row(row) for row in rows], drop_off=str(studio.press_room.drop_off(mix)))
 
 
 @lru_cache(maxsize=64)
@@ -86,8 +82,8 @@ def read_converter(wish: schemas.ConverterWish) -> schemas.Converter:
 def begin(wish: schemas.PressWish, studio: TheStudio) -> schemas.Pressing:
     """Puts the ticket of a mix to press."""
     mix = studio.shelf.mix(wish.mix_id)
-    stretch = stretch_of(studio.shelf, mix, wish.start_frame, wish.end_frame, edges_of(wish.edges))
-    return _pressing(studio.press_room.press(mix, stretch), studio)
+    deliveries = deliveries_of(studio.looking, mix, wish.bench.as_core())
+    return _pressing(studio.press_room.press(mix, deliveries), studio)
 
 
 @router.get("/pressings")

@@ -4,6 +4,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ripe_press.core import bench
+from ripe_press.core.bench import LOOKS
 from ripe_press.core.engine.edges import RING_BELOW_DBFS, RING_LIMIT_S, EndKind
 from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.signal.fade import Curve
@@ -28,6 +30,7 @@ class Edges(Schema):
     fade_out_curve: Curve = "equal-power"
     silence_before_s: float = Field(default=0.0, ge=0)
     silence_after_s: float = Field(default=0.0, ge=0)
+    declick_ms: float = Field(default=0.0, ge=0)
 
 
 class RangeMeasures(Schema):
@@ -66,8 +69,72 @@ class Measures(Schema):
     tail_silence_frames: int
 
 
+class Marker(Schema):
+    """A named place."""
+
+    frame: int = Field(ge=0)
+    name: str
+
+
+class TempoChange(Schema):
+    """From a bar on: quarter notes a minute, and so many beats of a note value a bar."""
+
+    bar: int = Field(ge=1)
+    tempo_bpm: float
+    beats: int = Field(default=4, ge=1, le=99)
+    unit: Literal[1, 2, 4, 8, 16, 32] = 4
+
+
+class TempoMap(Schema):
+    """Bars and beats, and where bar 1 begins."""
+
+    changes: list[TempoChange]
+    first_bar_frame: int = 0
+
+
+class NamedRange(Schema):
+    """A stretch of a mix that leaves; the end is not part of it."""
+
+    id: str = Field(min_length=1, max_length=40)
+    start_frame: int
+    end_frame: int
+    name: str = ""
+    look: int = Field(default=0, ge=0, lt=LOOKS)
+    edges: Edges = Edges()
+
+
+class Bench(Schema):
+    """What is set out for a mix: ranges, markers, tempo map."""
+
+    ranges: list[NamedRange]
+    markers: list[Marker] = []
+    tempo: TempoMap | None = None
+
+    def as_core(self) -> bench.Bench:
+        """The same for the core. Raises: BadInput for edges and tempos that cannot be."""
+        return bench.bench_of(self.model_dump())
+
+
+class Proposal(Schema):
+    """Ranges that could leave, and why."""
+
+    label: str
+    reason: str
+    ranges: list[NamedRange]
+
+
+class Embedded(Schema):
+    """What the file carries besides sound."""
+
+    tags: list[tuple[str, str]] = []
+    tempo_bpm: float | None = None
+    markers: list[Marker] = []
+    loop: tuple[int, int] | None = None
+    time_reference: int | None = None
+
+
 class Mix(Schema):
-    """A mix on the shelf, with the range that leaves."""
+    """A mix on the shelf, with what is set out for it."""
 
     id: int
     title: str
@@ -81,9 +148,10 @@ class Mix(Schema):
     bit_depth: int | None
     depth_label: str
     measures: Measures
-    start_frame: int
-    end_frame: int
-    edges: Edges
+    downmix: str
+    file_channels: int
+    embedded: Embedded
+    bench: Bench
 
 
 class Arrival(Schema):
@@ -111,17 +179,43 @@ class PathWish(Schema):
     path: str = Field(max_length=4096)
 
 
-class FrameRange(Schema):
-    """A stretch of a mix in frames; the end is not part of it."""
+class TimeWish(Schema):
+    """A time as it was typed, and the tempo map that bars count by."""
 
-    start_frame: int = Field(ge=0)
-    end_frame: int = Field(ge=0)
-    edges: Edges = Edges()
+    text: str = Field(max_length=64)
+    tempo: TempoMap | None = None
 
 
-class TypedTime(Schema):
-    """The frame that a typed time means."""
+class Place(Schema):
+    """A frame of a mix."""
 
+    frame: int
+
+
+class Bar(Schema):
+    """Where a bar begins, and how many beats it has."""
+
+    frame: int
+    beats: int
+
+
+class DownmixWish(Schema):
+    """Which channels of a file make the mix: ``bs775`` to fold them down, ``1+2``, ``3``."""
+
+    downmix: str = Field(max_length=16)
+
+
+class MarkerList(Schema):
+    """Markers as a file holds them, CSV or JSON."""
+
+    text: str = Field(max_length=2_000_000)
+    tempo: TempoMap | None = None
+
+
+class TruePeak(Schema):
+    """The true peak of a range, and a frame close to it."""
+
+    true_peak_dbtp: float | None
     frame: int
 
 
@@ -132,6 +226,7 @@ class Remedy(Schema):
     start_frame: int | None
     end_frame: int | None
     end: EndKind | None
+    declick_ms: float | None
 
 
 class Finding(Schema):
@@ -154,6 +249,8 @@ class Figure(Schema):
 class Station(Schema):
     """A cell of the tree and what its panel says."""
 
+    node: int
+    """The same number in every row that shares this station's work."""
     kind: str
     label: str
     detail: str
@@ -183,6 +280,7 @@ class NoisePicture(Schema):
 class Row(Schema):
     """One delivery of the ticket."""
 
+    range_id: str
     brief: str
     brief_title: str
     brief_sentence: str
@@ -194,14 +292,14 @@ class Row(Schema):
     forecast_bytes: int
     findings: list[Finding]
     verdict: Verdict
+    heard_end_frame: int
 
 
 class Ticket(Schema):
-    """What will be pressed for a range."""
+    """What will be pressed."""
 
     rows: list[Row]
     drop_off: str
-    heard_end_frame: int
 
 
 class CurvePoint(Schema):
@@ -221,10 +319,11 @@ class Converter(Schema):
     curve: list[CurvePoint]
 
 
-class PressWish(FrameRange):
-    """Which range of which mix to press."""
+class PressWish(Schema):
+    """Which mix to press, as it is set out."""
 
     mix_id: int
+    bench: Bench
 
 
 class FileMeasures(Schema):

@@ -43,17 +43,18 @@ def survey(
     pyramid_path: Path | None = None,
     progress: Callable[[int, int], None] = lambda _done, _total: None,
     should_stop: Callable[[], bool] = lambda: False,
+    downmix: str = "",
 ) -> Survey:
     """Reads a file once, measures it, and writes its peak pyramid when a place for it is given.
 
     Raises: whatever reading raises; Interrupted ``survey.cancelled``. No pyramid is left then.
     """
     if pyramid_path is None:
-        return _survey(path, None, progress, should_stop)
+        return _survey(path, downmix, None, progress, should_stop)
     try:
         with pyramid_path.open("w+b") as file:
             pyramid = file
-            return _survey(path, lambda channels: PyramidMeter(channels, pyramid), progress, should_stop)
+            return _survey(path, downmix, lambda channels: PyramidMeter(channels, pyramid), progress, should_stop)
     except BaseException:
         pyramid_path.unlink(missing_ok=True)
         raise
@@ -61,11 +62,12 @@ def survey(
 
 def _survey(
     path: Path,
+    downmix: str,
     make_pyramid: Callable[[int], PyramidMeter] | None,
     progress: Callable[[int, int], None],
     should_stop: Callable[[], bool],
 ) -> Survey:
-    with SourceReader(path) as reader:
+    with SourceReader(path, downmix) as reader:
         facts = reader.facts
         peak = PeakMeter(facts.channels)
         clipping = ClippingMeter(facts.channels, full_scale_of(facts.bit_depth, facts.is_float))
@@ -74,7 +76,7 @@ def _survey(
         loudness = LoudnessMeter(facts.channels, facts.rate_hz)
         stereo = StereoMeter(facts.channels)
         spectrum = SpectrumMeter(facts.rate_hz)
-        bits = BitsMeter(facts.bit_depth)
+        bits = BitsMeter(facts.bit_depth if facts.holds_integers or facts.is_float else None)
         pyramid = make_pyramid(facts.channels) if make_pyramid else None
         meters: list[Meter] = [peak, clipping, silence, true_peak, loudness, stereo, spectrum, bits]
         if pyramid:
@@ -92,7 +94,7 @@ def _survey(
             pyramid.result()
     return Survey(
         facts, peak.result(), clipping.result(), silence.result(), true_peak.result(), loudness.result(),
-        stereo.result(), spectrum.result(), bits.result() if facts.bit_depth is not None else None,
+        stereo.result(), spectrum.result(), bits.result() if facts.holds_integers or facts.is_float else None,
     )  # fmt: skip
 
 

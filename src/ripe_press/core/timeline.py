@@ -1,4 +1,4 @@
-"""Musical time: a tempo map with changes of tempo and metre, CD frames, and reading times in any unit."""
+"""Time beyond the clock: markers, a tempo map with changes of tempo and metre, CD frames, times in any unit."""
 
 import re
 from dataclasses import dataclass
@@ -10,9 +10,20 @@ from ripe_press.core.units import parse_time
 CD_FRAMES_PER_SECOND = 75
 """IEC 60908: 75 frames of 588 stereo samples a second."""
 
+MOST_MARKERS = 10_000
+MOST_NAME = 120
+
 _BARS = re.compile(r"^(\d+)\|(?:(\d+))?(?:\|(\d*\.?\d+))?$")
 _CD = re.compile(r"^(?:(\d+):)?(?:(\d+):)?(\d+)\s*cdf$")
 _METRE = re.compile(r"^(\d{1,2})/(1|2|4|8|16|32)$")
+
+
+@dataclass(frozen=True, slots=True)
+class Marker:
+    """A named place in a mix."""
+
+    frame: int
+    name: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +69,32 @@ class TempoMap:
             raise BadInput("bars.outside", message, bar=bar, beat=beat)
         seconds = at_s + ((bar - change.bar) * change.beats + beat - 1 + fraction) * change.beat_s
         return self.first_bar_frame + int(seconds * rate_hz + Fraction(1, 2))
+
+    def bar_frame(self, bar: int, rate_hz: int) -> int:
+        """Where a bar begins."""
+        return self.frame_of(bar, 1, Fraction(0), rate_hz)
+
+    def last_bar_line(self, frame: int, rate_hz: int) -> int:
+        """The last bar that begins at or before a frame; 0 or less before bar 1."""
+        bar = self.place_of(frame, rate_hz)[0]
+        # A bar line is rounded to a frame and may lie a hair before the exact place.
+        return bar + 1 if self.bar_frame(max(1, bar + 1), rate_hz) <= frame else bar
+
+    def bar_at(self, frame: int, rate_hz: int) -> int | None:
+        """The bar that begins exactly at this frame, if one does."""
+        bar = self.last_bar_line(frame, rate_hz)
+        return bar if bar >= 1 and self.bar_frame(bar, rate_hz) == frame else None
+
+    def grid(self, end_frame: int, rate_hz: int, most: int = 20_000) -> list[tuple[int, int]]:
+        """(frame, beats) of every bar from bar 1 up to a frame: where it begins, and how many beats it has."""
+        bars: list[tuple[int, int]] = []
+        for bar in range(1, most + 1):
+            change, _ = self._change_at(bar)
+            frame = self.bar_frame(bar, rate_hz)
+            if frame > end_frame:
+                break
+            bars.append((frame, change.beats))
+        return bars
 
     def place_of(self, frame: int, rate_hz: int) -> tuple[int, int, float]:
         """Bar, beat and fraction of a beat at a frame; before bar 1 the bars count 0, −1, …"""

@@ -1,5 +1,6 @@
 """The demo mixes: made once, from fixed seeds, into a folder, and kept."""
 
+import io
 import shutil
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
@@ -8,16 +9,19 @@ from pathlib import Path
 
 import numpy as np
 import soxr
+from mutagen import id3
 from numpy.typing import NDArray
 
 from ripe_press.core.formats.capabilities import Encoding, is_float
+from ripe_press.core.formats.riff_notes import append_chunks, chunk, marker_chunks
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.signal.quantise import Quantiser
+from ripe_press.core.timeline import Marker
 from ripe_press.demo.instruments import syllable
 from ripe_press.demo.room import convolve, room_response
 from ripe_press.demo.score import Band, Section, play
 
-VERSION = "1"
+VERSION = "2"
 """Changed whenever a mix would sound different, so that kept ones are made again."""
 
 _ALL = ("Strings", "Marimba", "Bass", "Hand drum")
@@ -29,6 +33,9 @@ _VOWELS = (
     (440.0, 1020.0, 2240.0),
 )
 """Mean formants of five English vowels (Peterson and Barney, 1952; from memory)."""
+
+_SET = ("Headwater", "Penstock", "Towpath", "Eel Ladder", "Sluice Song", "Low Water")
+"""The pieces of the live set."""
 
 Tracks = dict[str, NDArray[np.float32]]
 
@@ -61,8 +68,10 @@ def _long_pound(path: Path) -> None:
     quantiser = Quantiser(16, 2, "triangular")
     random = np.random.default_rng(300)
     tempos = (88.0, 104.0, 76.0, 96.0, 112.0, 80.0)
+    markers: list[Marker] = []
     with WavWriter(path, "s24", rate, 2) as writer:
         for number, tempo in enumerate(tempos):
+            markers.append(Marker(writer.frames, _SET[number]))
             bars = int(185 / (240 / tempo))
             rest = bars - bars // 6 - bars // 3 - bars // 4
             sections = (
@@ -78,6 +87,7 @@ def _long_pound(path: Path) -> None:
             mix += random.standard_normal(mix.shape, dtype=np.float32) * np.float32(2e-4)
             for start in range(0, frames, rate):
                 writer.write(quantiser.process(mix[start : start + rate].astype(np.float64)))
+    append_chunks(path, marker_chunks(markers) + _tags("Long Pound"))
 
 
 def _applause(mix: NDArray[np.float32], rate: int, at_s: float, random: np.random.Generator) -> NDArray[np.float32]:
@@ -113,6 +123,24 @@ def _millrace(path: Path) -> None:
     with WavWriter(path, "f32", rate, 2, frames) as writer:
         for at in range(0, frames, rate):
             writer.write(_sum(tracks, at, at + rate))
+    names = ("Intro", "Verse", "Bridge", "Refrain", "Last refrain", "Close")
+    bars = (0, 4, 13, 23, 36, 46)
+    markers = [Marker(round((start_s + bar * 240 / 84) * rate), name) for bar, name in zip(bars, names, strict=True)]
+    append_chunks(path, marker_chunks(markers) + _tags("Millrace", tempo=84))
+
+
+def _tags(title: str, tempo: int | None = None) -> bytes:
+    """An ``id3 `` chunk in the demo's own world."""
+    tags = id3.ID3()
+    tags.add(id3.TIT2(encoding=3, text=title))
+    tags.add(id3.TPE1(encoding=3, text="The Sluicekeepers"))
+    tags.add(id3.TALB(encoding=3, text="Nine Weirs"))
+    tags.add(id3.TPUB(encoding=3, text="Weir & Lantern"))
+    if tempo:
+        tags.add(id3.TBPM(encoding=3, text=str(tempo)))
+    body = io.BytesIO()
+    tags.save(body)
+    return chunk(b"id3 ", body.getvalue())
 
 
 def _eel_ladder(path: Path) -> None:
@@ -124,6 +152,7 @@ def _eel_ladder(path: Path) -> None:
     mix = _sum(_with_room(band, room_response(rate, 2.2, 1.8, 41)), 0, band.frames)
     mix *= 0.7 / np.abs(mix).max()
     _write(path, mix, rate, "s24")
+    append_chunks(path, _tags("Eel Ladder", tempo=92))
 
 
 def _lock_cottage_tapes(path: Path) -> None:

@@ -8,19 +8,23 @@ from typing import Any
 from ripe_press.store.db import Database
 
 _COLUMNS = (
-    "id, title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, measures, "
-    "start_frame, end_frame, edges, added_at"
+    "id, title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, downmix, file_channels, "
+    "measures, embedded, bench, added_at"
 )
 _INSERT = """
 INSERT INTO mixes (title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, measures,
-                   start_frame, end_frame, edges, added_at)
+                   downmix, file_channels, embedded, bench, added_at)
 VALUES (:title, :path, :owned, :sha256, :container, :codec, :rate_hz, :channels, :frames, :bit_depth, :measures,
-        :start_frame, :end_frame, :edges, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
+        :downmix, :file_channels, :embedded, :bench, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
 """
 _ALL = f"SELECT {_COLUMNS} FROM mixes ORDER BY id"  # noqa: S608 - a constant of this module
 _ONE = f"SELECT {_COLUMNS} FROM mixes WHERE id = :id"  # noqa: S608
 _BY_HASH = f"SELECT {_COLUMNS} FROM mixes WHERE sha256 = :sha256"  # noqa: S608
-_SET_RANGE = "UPDATE mixes SET start_frame = :start_frame, end_frame = :end_frame, edges = :edges WHERE id = :id"
+_SET_BENCH = "UPDATE mixes SET bench = :bench WHERE id = :id"
+_SET_DOWNMIX = """
+UPDATE mixes SET downmix = :downmix, channels = :channels, measures = :measures WHERE id = :id
+"""
+_JSON = ("measures", "embedded", "bench")
 _DELETE = "DELETE FROM mixes WHERE id = :id"
 
 
@@ -38,10 +42,11 @@ class NewMix:
     channels: int
     frames: int
     bit_depth: int | None
+    downmix: str
+    file_channels: int
     measures: dict[str, Any]
-    start_frame: int
-    end_frame: int
-    edges: dict[str, Any]
+    embedded: dict[str, Any]
+    bench: dict[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,8 +66,7 @@ class Mixes:
     def add(self, mix: NewMix) -> int:
         """Puts a mix on the shelf and gives its id."""
         values = {name: getattr(mix, name) for name in NewMix.__slots__}
-        values["measures"] = json.dumps(mix.measures)
-        values["edges"] = json.dumps(mix.edges)
+        values.update({name: json.dumps(values[name]) for name in _JSON})
         with self._database.write() as connection:
             return int(connection.execute(_INSERT, values).lastrowid or 0)
 
@@ -79,11 +83,16 @@ class Mixes:
         """The mix with this content, if it is on the shelf."""
         return self._one(_BY_HASH, {"sha256": sha256})
 
-    def set_range(self, mix_id: int, start_frame: int, end_frame: int, edges: dict[str, Any]) -> None:
-        """Keeps the range of a mix and its edges."""
-        values = {"id": mix_id, "start_frame": start_frame, "end_frame": end_frame, "edges": json.dumps(edges)}
+    def set_bench(self, mix_id: int, bench: dict[str, Any]) -> None:
+        """Keeps what is set out on the bench for a mix."""
         with self._database.write() as connection:
-            connection.execute(_SET_RANGE, values)
+            connection.execute(_SET_BENCH, {"id": mix_id, "bench": json.dumps(bench)})
+
+    def set_downmix(self, mix_id: int, downmix: str, channels: int, measures: dict[str, Any]) -> None:
+        """Keeps how the mix is made of the file's channels, and what was measured of it then."""
+        values = {"id": mix_id, "downmix": downmix, "channels": channels, "measures": json.dumps(measures)}
+        with self._database.write() as connection:
+            connection.execute(_SET_DOWNMIX, values)
 
     def remove(self, mix_id: int) -> None:
         """Takes a mix off the shelf; its pressings stay in the record."""
@@ -102,7 +111,6 @@ def _mix(row: sqlite3.Row) -> StoredMix:
         **{
             **values,
             "owned": bool(values["owned"]),
-            "measures": json.loads(values["measures"]),
-            "edges": json.loads(values["edges"]),
+            **{name: json.loads(values[name]) for name in _JSON},
         }
     )

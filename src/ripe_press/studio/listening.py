@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.edges import range_of
+from ripe_press.core.engine.edges import Stretch, range_of
 from ripe_press.core.engine.resolve import Delivery, path_of, resolve
 from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.formats.reader import SourceFacts
@@ -16,7 +16,6 @@ from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.orders import Stretch
 from ripe_press.studio.workers import WorkerPool
 
 HIGHEST_RATE_HZ = 48_000
@@ -34,9 +33,9 @@ def listening_path(
     family = 44_100 if facts.rate_hz % 44_100 == 0 else HIGHEST_RATE_HZ
     rate_hz = facts.rate_hz if facts.rate_hz <= HIGHEST_RATE_HZ else family
     start, end = stretch.start_frame, stretch.end_frame
-    wish = Delivery("listening", start, end, "wav", "s24", rate_hz, "high", "listen", stretch.edges)
+    wish = Delivery("listening", stretch, "wav", "s24", rate_hz, "high", "listen")
     if from_frame is None and to_frame is None:
-        return resolve(wish, facts, "listen", stretch.ring_frames)
+        return resolve(wish, facts, "listen")
     cut = range_of(facts, start, end, stretch.edges, stretch.ring_frames)
     first = max(0, (from_frame if from_frame is not None else start) - start)
     last = min(cut.sounding_frames, (to_frame if to_frame is not None else cut.read_end) - start)

@@ -3,6 +3,7 @@
 from dataclasses import asdict
 from typing import Any
 
+from ripe_press.core.formats.embedded import Embedded
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.press import PressedFile
 from ripe_press.core.survey import Survey
@@ -33,7 +34,7 @@ def file_report(file: PressedFile) -> dict[str, Any]:
     }
 
 
-def measure_report(path: str, result: Survey) -> dict[str, Any]:
+def measure_report(path: str, result: Survey, embedded: Embedded) -> dict[str, Any]:
     """A measured file; later work only adds keys. Levels of digital silence are None."""
     facts = result.facts
     return {
@@ -45,8 +46,15 @@ def measure_report(path: str, result: Survey) -> dict[str, Any]:
         "channels": facts.channels,
         "frames": facts.frames,
         "duration_s": facts.duration_s,
+        "file_channels": facts.file_channels,
+        "downmix": facts.downmix,
         **measures_of(result),
         "clipped_runs": [asdict(run) for run in result.clipping.runs],
+        "tags": dict(embedded.tags),
+        "tempo_bpm": embedded.tempo_bpm,
+        "markers": [asdict(marker) for marker in embedded.markers],
+        "loop": embedded.loop,
+        "time_reference": embedded.time_reference,
     }
 
 

@@ -4,33 +4,27 @@ import json
 import secrets
 import shutil
 import threading
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Iterator
 from concurrent.futures import Future
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
 
-from ripe_press.core.engine.edges import EDGE_WINDOW_S, NO_EDGES, EdgeLevels, Edges
-from ripe_press.core.engine.stations import Range
+from ripe_press.core.bench import Bench, bench_from, bench_row, checked
 from ripe_press.core.errors import BadInput, Conflict, Interrupted, NotFound, RipePressError
-from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
-from ripe_press.core.measure.loudness import LoudnessResult
-from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, quietest_dbfs
+from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.survey import Survey
-from ripe_press.core.units import db_from_linear, linear_from_db
 from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.reports import finite, loudness_of, measures_of, spectrum_of
+from ripe_press.studio.reports import measures_of, spectrum_of
 from ripe_press.studio.workers import WorkerPool
-
-TILE_BINS = 1024
-FINE_BINS = (1, 4, 16, 64)
-"""Frames a bin below the kept pyramid: read from the mix itself when they are looked at."""
 
 
 @dataclass(slots=True)
@@ -48,11 +42,10 @@ class Arrival:
 class Shelf:
     """Mixes by id; ``arrivals`` are those still being read."""
 
-    def __init__(self, folder: DataFolder, mixes: Mixes, heavy: WorkerPool, looking: WorkerPool) -> None:
+    def __init__(self, folder: DataFolder, mixes: Mixes, heavy: WorkerPool) -> None:
         self._folder = folder
         self._mixes = mixes
         self._heavy = heavy
-        self._looking = looking
         self._arrivals: dict[str, Arrival] = {}
         self._lock = threading.Lock()
 
@@ -121,14 +114,34 @@ class Shelf:
         with self._lock:
             self._arrivals.pop(arrival_id, None)
 
-    def set_range(self, mix_id: int, start_frame: int, end_frame: int, edges: Edges = NO_EDGES) -> StoredMix:
-        """Keeps the range of a mix and its edges. Raises: BadInput ``range.empty``."""
+    def set_bench(self, mix_id: int, bench: Bench) -> StoredMix:
+        """Keeps ranges, markers and tempo map of a mix. Raises: BadInput as `bench.checked`."""
         mix = self.mix(mix_id)
-        if not 0 <= start_frame < end_frame <= mix.frames:
-            message = "A range starts before it ends and lies inside the mix."
-            raise BadInput("range.empty", message, start_frame=start_frame, end_frame=end_frame)
-        self._mixes.set_range(mix_id, start_frame, end_frame, asdict(edges))
+        self._mixes.set_bench(mix_id, bench_row(checked(bench, mix.frames, mix.rate_hz)))
         return self.mix(mix_id)
+
+    def set_downmix(self, mix_id: int, wish: str) -> Arrival:
+        """Makes the mix of other channels of its file and measures it again; the arrival says how far that is.
+
+        Raises: BadInput as `downmix.settle`.
+        """
+        mix = self.mix(mix_id)
+        with SourceReader(Path(mix.path), wish) as reader:
+            facts = reader.facts
+        arrival = Arrival(secrets.token_hex(8), mix.title, "reading", JobFolder.make(self._folder.passing), mix_id)
+        with self._lock:
+            self._arrivals[arrival.id] = arrival
+        pyramid = arrival.job.path / "pyramid.bin"
+        future = self._heavy.submit(tasks.read_again, mix.path, facts.downmix, str(pyramid), str(arrival.job.path))
+
+        def keep(done: Future[Survey]) -> None:
+            with self._ending(arrival, mix.title, mix.title):
+                result = done.result()
+                self._write_measures(self.folder_of(mix), result, pyramid)
+                self._mixes.set_downmix(mix_id, facts.downmix, facts.channels, _measures(result))
+
+        future.add_done_callback(keep)
+        return arrival
 
     def remove(self, mix_id: int) -> None:
         """Takes a mix off the shelf: an uploaded file goes with it, a file given by path stays where it is."""
@@ -140,87 +153,6 @@ class Shelf:
         """Where what belongs to a mix is kept."""
         return self._folder.mixes / mix.sha256[:20]
 
-    def clipping(self, mix: StoredMix, start_frame: int, end_frame: int) -> ClippingResult:
-        """Clipped samples inside a range, from what was kept at import."""
-        kept = json.loads((self.folder_of(mix) / "clipping.json").read_text())
-        runs = tuple(ClippedRun(*run) for run in kept["runs"])
-        whole = ClippingResult(kept["clipped_samples"], kept["overs"], runs, kept["complete"])
-        if (start_frame, end_frame) == (0, mix.frames):
-            return whole
-        return whole.within(start_frame, end_frame)
-
-    def quietest_half_second_dbfs(self, mix: StoredMix, start_frame: int, end_frame: int) -> float:
-        """The lowest RMS of any half second of a range, from the pyramid."""
-        bins = PyramidShape(mix.frames, mix.channels).open_level(self.folder_of(mix) / "pyramid.bin", 0)
-        part = bins[start_frame // BASE_FRAMES : max(start_frame // BASE_FRAMES + 1, end_frame // BASE_FRAMES)]
-        return quietest_dbfs(part, BASE_FRAMES, mix.rate_hz // 2)
-
-    def loudness(self, mix: StoredMix) -> LoudnessResult:
-        """The energies of every hundredth of a second, kept at import."""
-        path = self.folder_of(mix) / "loudness.npz"
-        with np.load(path) as kept:
-            return LoudnessResult(float(kept["stretch_s"]), kept["weighted"], kept["plain"])
-
-    def ring_frames(self, mix: StoredMix, end_frame: int, below_dbfs: float, limit_s: float) -> int:
-        """How long the mix goes on above a level after a frame, to the end of a bin of the pyramid."""
-        bins = PyramidShape(mix.frames, mix.channels).open_level(self.folder_of(mix) / "pyramid.bin", 0)
-        first = end_frame // BASE_FRAMES
-        last = min(mix.frames, end_frame + round(limit_s * mix.rate_hz))
-        part = bins[first : -(-last // BASE_FRAMES)]
-        loud = np.flatnonzero((np.abs(part[..., :2]) >= linear_from_db(below_dbfs)).any(axis=(1, 2)))
-        if not len(loud):
-            return 0
-        return max(0, min(last, (first + int(loud[-1]) + 1) * BASE_FRAMES) - end_frame)
-
-    def edge_levels(self, mix: StoredMix, cut: Range) -> EdgeLevels:
-        """The levels at the edges of a range, to a hundredth of a second, from what was kept."""
-        loudness, rate = self.loudness(mix), mix.rate_hz
-        first, last = cut.start_frame / rate, cut.read_end / rate
-        return EdgeLevels(
-            before_start_dbfs=loudness.level_dbfs(first - EDGE_WINDOW_S, first),
-            after_start_dbfs=loudness.level_dbfs(first, first + EDGE_WINDOW_S),
-            before_end_dbfs=loudness.level_dbfs(last - EDGE_WINDOW_S, last),
-            after_end_dbfs=loudness.level_dbfs(last, last + EDGE_WINDOW_S),
-        )
-
-    def range_measures(self, mix_id: int, start_frame: int, end_frame: int) -> dict[str, float | None]:
-        """Peak and loudness of a stretch from what was kept: to 256 frames and to a hundredth of a second."""
-        mix = self.mix(mix_id)
-        bins = PyramidShape(mix.frames, mix.channels).open_level(self.folder_of(mix) / "pyramid.bin", 0)
-        first, last = start_frame // BASE_FRAMES, max(start_frame // BASE_FRAMES + 1, -(-end_frame // BASE_FRAMES))
-        peak = float(np.abs(bins[first:last, :, :2]).max(initial=0.0))
-        loudness, end_s = self.loudness(mix), end_frame / mix.rate_hz
-        return {
-            "sample_peak_dbfs": finite(db_from_linear(peak)),
-            **loudness_of(loudness.within(start_frame / mix.rate_hz, end_s)),
-            "end_level_dbfs": finite(loudness.level_dbfs(end_s - EDGE_WINDOW_S, end_s)),
-        }
-
-    def loudness_curve(self, mix_id: int, points: int) -> bytes:
-        """Momentary loudness of the whole mix at even places: little-endian 32-bit floats, NaN where it is silent."""
-        return self.loudness(self.mix(mix_id)).curve(points).astype("<f4").tobytes()
-
-    def tile(self, mix_id: int, frames_per_bin: int, index: int) -> bytes:
-        """1024 bins of the waveform as 32-bit floats (minimum, maximum, mean square), channel by channel.
-
-        Raises: BadInput ``tile.unknown`` for a zoom that is not a power of four or a place past the end.
-        """
-        mix = self.mix(mix_id)
-        start = index * TILE_BINS * frames_per_bin
-        if index < 0 or start >= mix.frames:
-            message = f"There is no tile {index} at {frames_per_bin} frames a bin."
-            raise BadInput("tile.unknown", message, index=index)
-        if frames_per_bin in FINE_BINS:
-            task = self._looking.submit(tasks.read_tile, mix.path, start, TILE_BINS * frames_per_bin, frames_per_bin)
-            return task.result()
-        shape = PyramidShape(mix.frames, mix.channels)
-        for level in range(len(shape.levels())):
-            if BASE_FRAMES * STEP**level == frames_per_bin:
-                bins = shape.open_level(self.folder_of(mix) / "pyramid.bin", level)
-                return bins[index * TILE_BINS : (index + 1) * TILE_BINS].tobytes()
-        message = f"{frames_per_bin} frames a bin is not a zoom step of this mix."
-        raise BadInput("tile.unknown", message, frames_per_bin=frames_per_bin)
-
     def _begin(self, path: Path, name: str, owned: bool) -> Arrival:
         arrival = Arrival(secrets.token_hex(8), name, "reading", JobFolder.make(self._folder.passing))
         with self._lock:
@@ -229,23 +161,40 @@ class Shelf:
         future = self._heavy.submit(tasks.read_in, str(path), str(pyramid), str(arrival.job.path))
 
         def finish(done: Future[tasks.ReadIn]) -> None:
-            try:
-                found = done.result()
-                arrival.mix_id = self._keep(path, Path(name).stem, owned, found, pyramid)
-                arrival.state = "done"
-            except RipePressError as error:
-                arrival.state, arrival.error = "refused", error.message.replace(path.name, name)
-            except BaseException:
-                arrival.state = "refused"
-                arrival.error = f"{name!r} could not be read: the application was stopping. Add it again."
-                raise
-            finally:
-                if owned:
-                    shutil.rmtree(path.parent, ignore_errors=True)
-                arrival.job.clear()
+            with self._ending(arrival, path.name, name):
+                try:
+                    arrival.mix_id = self._keep(path, Path(name).stem, owned, done.result(), pyramid)
+                finally:
+                    if owned:
+                        shutil.rmtree(path.parent, ignore_errors=True)
 
         future.add_done_callback(finish)
         return arrival
+
+    @contextmanager
+    def _ending(self, arrival: Arrival, file_name: str, name: str) -> Iterator[None]:
+        """Whatever happens inside, the arrival ends as done or as refused with a sentence."""
+        try:
+            yield
+            arrival.state = "done"
+        except RipePressError as error:
+            arrival.state, arrival.error = "refused", error.message.replace(file_name, name)
+        except BaseException:
+            arrival.state = "refused"
+            arrival.error = f"{name!r} could not be read: the application was stopping. Add it again."
+            raise
+        finally:
+            arrival.job.clear()
+
+    def _write_measures(self, folder: Path, result: Survey, pyramid: Path) -> None:
+        pyramid.replace(folder / "pyramid.bin")
+        (folder / "true_peaks.npy").unlink(missing_ok=True)
+        (folder / "clipping.json").write_text(json.dumps(_clipping_row(result.clipping)))
+        energies = result.loudness
+        np.savez(
+            folder / "loudness.npz",
+            stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain,
+        )  # fmt: skip
 
     def _keep(self, path: Path, title: str, owned: bool, found: tasks.ReadIn, pyramid: Path) -> int:
         result, sha256 = found.survey, found.sha256
@@ -257,22 +206,16 @@ class Shelf:
             raise Conflict("shelf.already-there", message, mix=there.id)
         if there:
             self.remove(there.id)
-        mix = _new_mix(path, title, owned, result, sha256)
+        mix = _new_mix(path, title, owned, found)
         folder = self.folder_of(mix)
         shutil.rmtree(folder, ignore_errors=True)
         folder.mkdir(parents=True)
         try:
-            pyramid.replace(folder / "pyramid.bin")
-            (folder / "clipping.json").write_text(json.dumps(_clipping_row(result.clipping)))
-            energies = result.loudness
-            np.savez(
-                folder / "loudness.npz",
-                stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain,
-            )  # fmt: skip
+            self._write_measures(folder, result, pyramid)
             kept = Path(found.decoded) if found.decoded else path if owned else None
             if kept:
                 kept.replace(folder / kept.name)
-                mix = _new_mix(folder / kept.name, title, True, result, sha256)
+                mix = _new_mix(folder / kept.name, title, True, found)
             return self._mixes.add(mix)
         except OSError as error:
             shutil.rmtree(folder, ignore_errors=True)
@@ -286,11 +229,15 @@ def _clipping_row(clipping: ClippingResult) -> dict[str, Any]:
     return row
 
 
-def _new_mix(path: Path, title: str, owned: bool, result: Survey, sha256: str) -> NewMix:
-    facts = result.facts
+def _measures(result: Survey) -> dict[str, Any]:
+    return {**measures_of(result), "spectrum": spectrum_of(result)}
+
+
+def _new_mix(path: Path, title: str, owned: bool, found: tasks.ReadIn) -> NewMix:
+    result, facts, embedded = found.survey, found.survey.facts, found.embedded
     return NewMix(
-        title=title, path=str(path), owned=owned, sha256=sha256, container=facts.container, codec=facts.codec,
+        title=title, path=str(path), owned=owned, sha256=found.sha256, container=facts.container, codec=facts.codec,
         rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
-        measures={**measures_of(result), "spectrum": spectrum_of(result)}, edges={}, start_frame=0,
-        end_frame=facts.frames,
+        downmix=facts.downmix, file_channels=facts.file_channels, measures=_measures(result),
+        embedded=asdict(embedded), bench=bench_row(bench_from(embedded, facts.frames, result.silence.head_frames)),
     )  # fmt: skip

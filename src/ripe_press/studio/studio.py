@@ -10,6 +10,7 @@ from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.listening import ListeningDesk
+from ripe_press.studio.looking import Looking
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.workers import WorkerPool, warm_up
@@ -29,7 +30,8 @@ class Studio:
         self._pressing = WorkerPool(1, "pressing")
         self._looking = WorkerPool(1, "looking")
         self._listening = WorkerPool(1, "listening")
-        self.shelf = Shelf(folder, Mixes(self._database), self._heavy, self._looking)
+        self.shelf = Shelf(folder, Mixes(self._database), self._heavy)
+        self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy)
         self.press_room = PressRoom(folder, Pressings(self._database), self._pressing)
         self.listening_desk = ListeningDesk(folder, self._listening)
 

@@ -1,20 +1,30 @@
 """What runs inside worker processes: frozen values and paths in, frozen values out."""
 
+import os
 import time
 from dataclasses import dataclass, replace
 from pathlib import Path
+
+import numpy as np
 
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
 from ripe_press.core.errors import Interrupted
+from ripe_press.core.formats.capabilities import Encoding
+from ripe_press.core.formats.embedded import Embedded, read_embedded
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
 from ripe_press.core.measure.pyramid import reduce_frames
+from ripe_press.core.measure.true_peak import TAPS, TruePeakBins, true_peak_of
 from ripe_press.core.press import PressedFile, PressOrder, press
 from ripe_press.core.proof import hash_file
 from ripe_press.core.survey import Survey, survey
 from ripe_press.studio.jobs import JobFolder
+
+MOST_EXACT_BITS = 24
+"""32-bit float holds integers of up to so many bits exactly."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +47,7 @@ class ReadIn:
 
     survey: Survey
     sha256: str
+    embedded: Embedded
     decoded: str | None
 
 
@@ -52,8 +63,10 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
         decoded = None
         if not reader.seeks_exactly:
             decoded = Path(job) / "decoded.wav"
-            with WavWriter(decoded, "f32", facts.rate_hz, facts.channels) as writer:
-                for block in reader.blocks():
+            # Every channel is kept, so that another pair of them can be chosen later.
+            encoding: Encoding = "f64" if (facts.bit_depth or 0) > MOST_EXACT_BITS else "f32"
+            with WavWriter(decoded, encoding, facts.rate_hz, facts.file_channels) as writer:
+                for block in reader.file_blocks():
                     if folder.cancelled():
                         message = f"Reading {Path(path).name!r} was cancelled; nothing was kept of it."
                         raise Interrupted("survey.cancelled", message)
@@ -61,7 +74,13 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
     result = survey(decoded or Path(path), Path(pyramid_path), folder.report, folder.cancelled)
     if decoded:
         result = replace(result, facts=facts, effective_bits=result.effective_bits if facts.bit_depth else None)
-    return ReadIn(result, sha256, str(decoded) if decoded else None)
+    return ReadIn(result, sha256, read_embedded(Path(path), facts.rate_hz, facts.frames), str(decoded or "") or None)
+
+
+def read_again(path: str, downmix: str, pyramid_path: str, job: str) -> Survey:
+    """Measures a mix made of other channels of its file."""
+    folder = JobFolder(Path(job))
+    return survey(Path(path), Path(pyramid_path), folder.report, folder.cancelled, downmix)
 
 
 def press_order(order: PressOrder, job: str) -> TimedPressing:
@@ -79,11 +98,62 @@ def cut_to_listen(path: st.Path, target: str, job: str) -> None:
     Walker(root, {0: Path(target)}).run(lambda _done, _total: None, folder.cancelled)
 
 
-def read_tile(path: str, start_frame: int, frames: int, frames_per_bin: int) -> bytes:
+def read_tile(path: str, downmix: str, start_frame: int, frames: int, frames_per_bin: int) -> bytes:
     """Bins of a stretch too fine for the kept pyramid, as little-endian 32-bit floats."""
-    with SourceReader(Path(path)) as reader:
+    with SourceReader(Path(path), downmix) as reader:
         parts = [
             reduce_frames(block, frames_per_bin).astype("<f4").tobytes()
             for block in reader.blocks(start_frame, start_frame + frames)
         ]
     return b"".join(parts)
+
+
+def read_true_peaks(path: str, downmix: str, target: str) -> None:
+    """Measures the true peak of every 8192 frames and keeps them in a file, which appears when it is whole."""
+    with SourceReader(Path(path), downmix) as reader:
+        bins = TruePeakBins(reader.facts.channels, reader.facts.rate_hz)
+        for block in reader.blocks():
+            bins.process(block)
+    unfinished = Path(f"{target}.{os.getpid()}.npy")
+    np.save(unfinished, bins.result())
+    unfinished.replace(target)
+
+
+def read_peaks_of(path: str, downmix: str, stretches: list[tuple[int, int]]) -> list[tuple[float, int]]:
+    """True peak, linear, and first frame, of short stretches of a mix, with what lies around them."""
+    found = []
+    with SourceReader(Path(path), downmix) as reader:
+        for start, end in stretches:
+            before = min(start, TAPS - 1)
+            samples = np.concatenate(list(reader.blocks(start - before, end)))
+            padded = np.pad(samples, ((TAPS - 1 - before, 0), (0, 0)))
+            found.append((true_peak_of(padded, reader.facts.rate_hz), start))
+    return found
+
+
+MOST_WINDOWS = 300
+
+
+def read_spectrum(path: str, downmix: str, start_frame: int, end_frame: int) -> list[tuple[float, float]]:
+    """The mean spectrum of a stretch as (Hz, dB), from windows spread evenly over it."""
+    with SourceReader(Path(path), downmix) as reader:
+        meter = SpectrumMeter(reader.facts.rate_hz, FFT_FRAMES)
+        frames = end_frame - start_frame
+        windows = max(1, min(MOST_WINDOWS, frames // FFT_FRAMES))
+        for number in range(windows):
+            at = start_frame + number * (frames - FFT_FRAMES) // max(1, windows - 1) if windows > 1 else start_frame
+            window = np.concatenate(list(reader.blocks(at, min(end_frame, at + FFT_FRAMES))))
+            missing = FFT_FRAMES - len(window)
+            meter.process(np.pad(window, ((0, missing), (0, 0))) if missing else window)
+        return [(round(hz, 1), round(db, 1)) for hz, db in meter.result().curve_db()]
+
+
+def find_crossing(path: str, downmix: str, frame: int, reach: int) -> int:
+    """The frame nearest to ``frame`` at which the sum of the channels changes sign; ``frame`` when none does."""
+    with SourceReader(Path(path), downmix) as reader:
+        start, end = max(0, frame - reach), min(reader.facts.frames, frame + reach + 1)
+        if end - start < 2:
+            return frame
+        signs = np.concatenate(list(reader.blocks(start, end))).sum(axis=1) >= 0
+    places = start + 1 + np.flatnonzero(np.diff(signs))
+    return int(places[np.abs(places - frame).argmin()]) if len(places) else frame

@@ -1,5 +1,5 @@
 from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.tree import every_node, merge
+from ripe_press.core.engine.tree import every_node, merge, node_numbers
 
 SOURCE = st.Source("/mix.wav", 96_000, 2, 100, 32, "pcm-float")
 CUT = st.Range(0, 100, 100)
@@ -15,6 +15,12 @@ def test_equal_prefixes_become_one_branch() -> None:
     (cut,) = root.children
     assert [child.paths for child in cut.children] == [(0, 2), (1,)]
     assert len(list(every_node([root]))) == 7
+
+
+def test_numbers_tell_what_is_shared() -> None:
+    codec = st.Codec("wav", "s16", 44_100, 2, 100)
+    whole = (SOURCE, CUT, codec, st.Name("a"))
+    assert node_numbers([whole, whole, path(44_100, "b")]) == [(0, 1, 2, 3), (0, 1, 4, 5), (0, 1, 6, 7)]
 
 
 def test_no_paths_make_no_tree() -> None:

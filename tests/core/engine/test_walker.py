@@ -1,8 +1,11 @@
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import pytest
 import soundfile
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as hy
 
 from ripe_press.core.blocks import Samples
 from ripe_press.core.engine import stations as st
@@ -99,3 +102,22 @@ def test_an_error_at_the_last_block_is_not_lost() -> None:
     with pytest.raises(OSError, match="No space"):
         sink.finish()
     assert failing.aborted
+
+
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(start=hy.integers(0, 47_999), length=hy.integers(1, 48_000), block_frames=hy.integers(64, 60_000))
+def test_any_range_in_any_blocks_is_the_same_samples(
+    mix: Path, tmp_path: Path, start: int, length: int, block_frames: int
+) -> None:
+    end = min(48_000, start + length)
+    target = tmp_path / "out.wav"
+    target.unlink(missing_ok=True)
+    with mock.patch("ripe_press.core.engine.walker.BLOCK_FRAMES", block_frames):
+        walk([path_for(mix, start, end)], {0: target})
+    assert np.array_equal(soundfile.read(target)[0], soundfile.read(mix)[0][start:end])
+
+
+def test_two_files_that_are_alike_are_still_two_files(mix: Path, tmp_path: Path) -> None:
+    targets = {0: tmp_path / "a.wav", 1: tmp_path / "b.wav"}
+    walk([path_for(mix, 0, 1_000), path_for(mix, 0, 1_000)], targets)
+    assert targets[0].read_bytes() == targets[1].read_bytes()

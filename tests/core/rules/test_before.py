@@ -49,7 +49,7 @@ def test_remedies_clear_what_they_are_for() -> None:
     (cut_off,) = findings_before(PATH, FIRES["end_cuts_sound"])
     assert "−38.0 dBFS" in cut_off.sentence
     assert cut_off.remedy == Remedy("Ring out", end="ring")
-    faded = tuple(replace(one, fade_out=Fade(10, "s")) if isinstance(one, st.Range) else one for one in PATH)
+    faded = tuple(replace(one, fade_out=Fade(48_000, "s")) if isinstance(one, st.Range) else one for one in PATH)
     assert findings_before(faded, FIRES["end_cuts_sound"]) == ()
     (silent,) = findings_before(PATH, FIRES["dead_air"])
     assert silent.remedy == Remedy("Only what sounds", 96_000, 960_000)

@@ -18,12 +18,14 @@ export type Remedy = Schemas["Remedy"];
 export type RangeMeasures = Schemas["RangeMeasures"];
 export type Verdict = Row["verdict"];
 
-/** What part of a mix leaves, and how its edges are treated. */
-export interface Stretch {
-  readonly start_frame: number;
-  readonly end_frame: number;
-  readonly edges: Edges;
-}
+export type NamedRange = Schemas["NamedRange-Output"];
+export type BenchState = Schemas["Bench-Output"];
+export type Marker = Schemas["Marker"];
+export type TempoMap = Schemas["TempoMap-Output"];
+export type TempoChange = TempoMap["changes"][number];
+export type Bar = Schemas["Bar"];
+export type Proposal = Schemas["Proposal"];
+export type TruePeak = Schemas["TruePeak"];
 
 /** What the server said, or that it could not be reached; `message` is a sentence for a person. */
 export class ApiError extends Error {
@@ -75,16 +77,30 @@ export const api = {
   removeMix: (id: number) => request(`/mixes/${id}`, { method: "DELETE" }),
   fetchPath: (path: string) => send<Arrival>("POST", "/arrivals/path", { path }),
   dismiss: (id: string) => request(`/arrivals/${id}`, { method: "DELETE" }),
-  setRange: (id: number, stretch: Stretch) => send<Mix>("PUT", `/mixes/${id}/range`, stretch),
-  readTime: (id: number, text: string) =>
-    json<{ frame: number }>(`/mixes/${id}/time?text=${encodeURIComponent(text)}`),
-  ticket: (id: number, stretch: Stretch) => send<Ticket>("POST", `/mixes/${id}/ticket`, stretch),
+  setBench: (id: number, bench: BenchState) => send<Mix>("PUT", `/mixes/${id}/bench`, bench),
+  setDownmix: (id: number, downmix: string) => send<Arrival>("PUT", `/mixes/${id}/downmix`, { downmix }),
+  arrival: (id: string) => json<Arrival>(`/arrivals/${id}`),
+  readTime: (id: number, text: string, tempo: TempoMap | null) =>
+    send<{ frame: number }>("POST", `/mixes/${id}/time`, { text, tempo }),
+  bars: (id: number, tempo: TempoMap) => send<Bar[]>("POST", `/mixes/${id}/bars`, tempo),
+  proposals: (id: number, bench: BenchState) => send<Proposal[]>("POST", `/mixes/${id}/proposals`, bench),
+  readMarkers: (id: number, text: string, tempo: TempoMap | null) =>
+    send<Marker[]>("POST", `/mixes/${id}/markers`, { text, tempo }),
+  zeroCrossing: (id: number, frame: number) =>
+    json<{ frame: number }>(`/mixes/${id}/zero-crossing?frame=${Math.round(frame)}`),
+  spectrum: (id: number, start: number, end: number) =>
+    json<[number, number][]>(`/mixes/${id}/spectrum?start_frame=${start}&end_frame=${end}`),
+  truePeak: (id: number, start: number, end: number) =>
+    json<TruePeak>(`/mixes/${id}/true-peak?start_frame=${start}&end_frame=${end}`),
+  truePeaks: async (id: number) =>
+    new Float32Array(await (await request(`/mixes/${id}/true-peaks`)).arrayBuffer()),
+  ticket: (id: number, bench: BenchState) => send<Ticket>("POST", `/mixes/${id}/ticket`, bench),
   measures: (id: number, start: number, end: number) =>
     json<RangeMeasures>(`/mixes/${id}/measures?start_frame=${start}&end_frame=${end}`),
   loudness: async (id: number) =>
     new Float32Array(await (await request(`/mixes/${id}/loudness`)).arrayBuffer()),
   converter: (wish: ConverterWish) => send<Converter>("POST", "/converter", wish),
-  press: (mix_id: number, stretch: Stretch) => send<Pressing>("POST", "/pressings", { mix_id, ...stretch }),
+  press: (mix_id: number, bench: BenchState) => send<Pressing>("POST", "/pressings", { mix_id, bench }),
   pressings: () => json<Pressing[]>("/pressings"),
   pressing: (id: number) => json<Pressing>(`/pressings/${id}`),
   cancel: (id: number) => request(`/pressings/${id}/cancel`, { method: "POST" }),
@@ -93,16 +109,19 @@ export const api = {
 };
 
 /** A range with its edges, or the part of it between two frames of the mix, as it will be pressed. */
-export const listenUrl = (mixId: number, stretch: Stretch, from: number, to: number): string => {
+export const listenUrl = (mixId: number, range: NamedRange, from: number, to: number): string => {
   const query = new URLSearchParams({
-    start_frame: String(stretch.start_frame),
-    end_frame: String(stretch.end_frame),
+    start_frame: String(range.start_frame),
+    end_frame: String(range.end_frame),
     from_frame: String(Math.round(from)),
     to_frame: String(Math.round(to)),
-    edges: JSON.stringify(stretch.edges),
+    edges: JSON.stringify(range.edges),
   });
   return `/api/mixes/${mixId}/listen?${query}`;
 };
+
+export const markersUrl = (mixId: number, form: "csv" | "json"): string =>
+  `/api/mixes/${mixId}/markers.${form}`;
 
 export const fileListenUrl = (pressing: number, file: number, start: number, end: number): string =>
   `/api/pressings/${pressing}/files/${file}/listen?start_frame=${start}&end_frame=${end}`;

@@ -15,6 +15,9 @@ export type PlayerState =
 class Player {
   #state: PlayerState = { status: "idle" };
   #audio: HTMLAudioElement | null = null;
+  #context: AudioContext | null = null;
+  #sides: AnalyserNode[] = [];
+  readonly #window = new Float32Array(2048);
   readonly #listeners = new Set<() => void>();
 
   get state(): PlayerState {
@@ -34,6 +37,7 @@ class Player {
     audio.onerror = () =>
       this.#end(audio, { status: "failed", message: "This could not be played: the server sent no sound." });
     this.#set({ status: "playing", what, startFrame, endFrame, rateHz });
+    this.#meter(audio);
     audio.play().catch((error: unknown) => {
       if (error instanceof DOMException && error.name === "AbortError") return;
       this.#end(audio, {
@@ -60,6 +64,32 @@ class Player {
   position(): number | null {
     if (this.#state.status !== "playing" || !this.#audio) return null;
     return this.#state.startFrame + this.#audio.currentTime * this.#state.rateHz;
+  }
+
+  /** The largest sample of each side in the last moment that was heard; null when nothing plays. */
+  peaks(): number[] | null {
+    if (this.#state.status !== "playing" || !this.#sides.length) return null;
+    return this.#sides.map((side) => {
+      side.getFloatTimeDomainData(this.#window);
+      return this.#window.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
+    });
+  }
+
+  /** Leads the sound past two meters on its way out. */
+  #meter(audio: HTMLAudioElement): void {
+    this.#context ??= new AudioContext();
+    const context = this.#context;
+    void context.resume();
+    const source = context.createMediaElementSource(audio);
+    const split = context.createChannelSplitter(2);
+    source.connect(context.destination);
+    source.connect(split);
+    this.#sides = [0, 1].map((side) => {
+      const analyser = context.createAnalyser();
+      analyser.fftSize = this.#window.length;
+      split.connect(analyser, side);
+      return analyser;
+    });
   }
 
   #end(audio: HTMLAudioElement, state: PlayerState): void {

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from ripe_press.core.engine.edges import NO_EDGES, Edges
+from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.resolve import Delivery
 from ripe_press.core.errors import NotFound
 from ripe_press.core.formats.capabilities import Container, Encoding
@@ -31,11 +31,11 @@ class Brief:
     label_pattern: str
     channels: int | None = None
 
-    def delivery(self, start_frame: int, end_frame: int, edges: Edges = NO_EDGES) -> Delivery:
-        """A delivery of a range to this brief, with everything as the brief prefers it."""
+    def delivery(self, stretch: Stretch) -> Delivery:
+        """A delivery of a stretch to this brief, with everything as the brief prefers it."""
         return Delivery(
-            self.id, start_frame, end_frame, self.container, self.encoding, self.rate_hz, self.quality,
-            self.label_pattern, edges, self.channels,
+            self.id, stretch, self.container, self.encoding, self.rate_hz, self.quality, self.label_pattern,
+            self.channels,
         )  # fmt: skip
 
 

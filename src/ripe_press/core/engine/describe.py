@@ -4,8 +4,10 @@ from dataclasses import dataclass
 
 from ripe_press.core.engine import stations as st
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, is_float
+from ripe_press.core.formats.downmix import describe_downmix
 from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.core.signal.quantise import added_noise_dbfs
+from ripe_press.core.timeline import TempoMap
 from ripe_press.core.units import print_clock, print_db, print_rate
 
 
@@ -14,6 +16,8 @@ class MixKnowledge:
     """What was measured of the mix and matters to sentences; None where it is not known."""
 
     quietest_half_second_dbfs: float | None = None
+    range_name: str = ""
+    tempo: TempoMap | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +38,7 @@ def describe(station: st.Station, source: st.Source, known: MixKnowledge) -> Des
         case st.Source():
             return _source(station)
         case st.Range():
-            return _range(station, source.rate_hz)
+            return _range(station, source.rate_hz, known)
         case st.Rate():
             return _rate(station)
         case st.Channels():
@@ -67,9 +71,11 @@ def depth_label(bit_depth: int | None, codec: str) -> str:
 def _source(source: st.Source) -> Description:
     depth = depth_label(source.bit_depth, source.codec)
     channels = "stereo" if source.channels == 2 else "mono"
+    sentence = "The mix as it lies on disk. It is read, block by block, and never altered."
+    if source.downmix:
+        sentence += f" It is {describe_downmix(source.downmix, source.file_channels)}."
     return Description(
-        "source", "Mix", f"{print_rate(source.rate_hz)} · {depth}", True,
-        "The mix as it lies on disk. It is read, block by block, and never altered.",
+        "source", "Mix", f"{print_rate(source.rate_hz)} · {depth}", source.idle, sentence,
         (
             ("Rate", print_rate(source.rate_hz)), ("Depth", depth), ("Channels", channels),
             ("Length", print_clock(source.frames, source.rate_hz)),
@@ -77,13 +83,16 @@ def _source(source: st.Source) -> Description:
     )  # fmt: skip
 
 
-def _range(cut: st.Range, rate_hz: int) -> Description:
+def _range(cut: st.Range, rate_hz: int, known: MixKnowledge) -> Description:
     start, end = print_clock(cut.start_frame, rate_hz), print_clock(cut.end_frame, rate_hz)
     length = print_clock(cut.frames, rate_hz)
     whole = cut.start_frame == 0 and cut.end_frame == cut.source_frames
+    bars = bars_of(cut, rate_hz, known.tempo)
     sentence = f"All of the mix leaves: {length}." if whole else f"From {start} to {end} of the mix: {length} leave."
     figures = [("Start", start), ("End", end), ("Length", length), ("Frames", f"{cut.frames:,}")]
     notes = []
+    if bars:
+        figures.insert(2, ("Bars", f"{bars[0]} up to {bars[1]}"))
     if cut.tail_frames:
         tail = f"{cut.tail_frames / rate_hz:.2f} s"
         figures.append(("Tail", tail))
@@ -102,8 +111,18 @@ def _range(cut: st.Range, rate_hz: int) -> Description:
             figures.append((f"Silence {name}", f"{frames / rate_hz:.2f} s"))
             notes.append(f"silence {name}")
     more = f" +{len(notes) - 1}" if len(notes) > 1 else ""
-    detail = f"{print_clock(cut.frames, rate_hz, 1)}, {notes[0]}{more}" if notes else length
-    return Description("range", "Whole mix" if whole else "Range", detail, cut.idle, sentence, tuple(figures))
+    called = f"bars {bars[0]}–{bars[1]}" if bars and known.range_name else print_clock(cut.frames, rate_hz, 1)
+    detail = f"{called}, {notes[0]}{more}" if notes else called if bars and known.range_name else length
+    label = known.range_name or ("Whole mix" if whole else f"Bars {bars[0]}–{bars[1]}" if bars else "Range")
+    return Description("range", label, detail, cut.idle, sentence, tuple(figures))
+
+
+def bars_of(cut: st.Range, rate_hz: int, tempo: TempoMap | None) -> tuple[int, int] | None:
+    """The bar that a range begins with and the one it ends before, when it is whole bars to the sample."""
+    if tempo is None:
+        return None
+    first, last = tempo.bar_at(cut.start_frame, rate_hz), tempo.bar_at(cut.end_frame, rate_hz)
+    return (first, last) if first is not None and last is not None else None
 
 
 def _rate(rate: st.Rate) -> Description:

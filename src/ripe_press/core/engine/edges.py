@@ -17,6 +17,9 @@ EndKind = Literal["stop", "hold", "ring", "fold"]
 
 RING_BELOW_DBFS = -70.0
 RING_LIMIT_S = 30.0
+MOST_DECLICK_MS = 50.0
+DECLICK_MS = 3.0
+"""Long enough to take a click away, too short to be heard as a fade (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +39,8 @@ class Edges:
     fade_out_curve: Curve = "equal-power"
     silence_before_s: float = 0.0
     silence_after_s: float = 0.0
+    declick_ms: float = 0.0
+    """A very short fade at an edge that has none of its own, so that a cut does not click; not for *fold*."""
 
     def __post_init__(self) -> None:
         for name in ("hold_s", "ring_limit_s", "fade_in_s", "fade_out_s", "silence_before_s", "silence_after_s"):
@@ -45,16 +50,30 @@ class Edges:
                 words = name.removesuffix("_s").replace("_", " ")
                 message = f"{words.capitalize()} is {value:g} s; it goes from 0 to {most:g} s."
                 raise BadInput("edges.range", message, field=name, value=value)
+        if not 0 <= self.declick_ms <= MOST_DECLICK_MS:
+            message = f"A de-click fade is {self.declick_ms:g} ms; it goes from 0 to {MOST_DECLICK_MS:g} ms."
+            raise BadInput("edges.range", message, field="declick_ms", value=self.declick_ms)
 
 
 NO_EDGES = Edges()
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """What part of a mix leaves: frames, edges, how long the tail rings when the edges ask for that, and its name."""
+
+    start_frame: int
+    end_frame: int
+    edges: Edges = NO_EDGES
+    ring_frames: int = 0
+    name: str = ""
 
 
 def measure_ring(facts: SourceFacts, end_frame: int, edges: Edges) -> int:
     """Frames after ``end_frame`` until everything stays below the threshold, at most the limit; reads the mix."""
     limit = min(facts.frames, end_frame + round(edges.ring_limit_s * facts.rate_hz))
     meter = SilenceMeter(edges.ring_below_dbfs)
-    with SourceReader(Path(facts.path)) as reader:
+    with SourceReader(Path(facts.path), facts.downmix) as reader:
         for block in reader.blocks(end_frame, limit):
             meter.process(block)
     result = meter.result()
@@ -77,7 +96,7 @@ class EdgeLevels:
 def measure_edge_levels(source: Source, cut: Range) -> EdgeLevels:
     """Reads the mix around both edges of a range."""
     width = round(EDGE_WINDOW_S * source.rate_hz)
-    with SourceReader(Path(source.path)) as reader:
+    with SourceReader(Path(source.path), source.downmix) as reader:
 
         def level(start: int, end: int) -> float:
             start, end = max(0, start), min(source.frames, end)
@@ -106,22 +125,23 @@ def range_of(
     tail = min(wanted, facts.frames - end_frame)
     fold = edges.end == "fold" and tail > 0
     heard = end_frame - start_frame + (0 if fold else tail)
+    short = NO_FADE if fold else _fade(edges.declick_ms / 1000, "s", rate, heard) or NO_FADE
     return Range(
         start_frame,
         end_frame,
         facts.frames,
         tail,
         fold,
-        _fade(edges.fade_in_s, edges.fade_in_curve, rate, heard),
-        _fade(edges.fade_out_s, edges.fade_out_curve, rate, heard),
+        _fade(edges.fade_in_s, edges.fade_in_curve, rate, heard) or short,
+        _fade(edges.fade_out_s, edges.fade_out_curve, rate, heard) or short,
         round(edges.silence_before_s * rate),
         round(edges.silence_after_s * rate),
     )
 
 
-def _fade(seconds: float, curve: Curve, rate_hz: int, heard: int) -> Fade:
+def _fade(seconds: float, curve: Curve, rate_hz: int, heard: int) -> Fade | None:
     frames = min(heard, round(seconds * rate_hz))
-    return Fade(frames, curve) if frames else NO_FADE
+    return Fade(frames, curve) if frames else None
 
 
 _END = re.compile(r"^(stop|ring|fold|hold:(\d+(?:\.\d+)?)s?)$")

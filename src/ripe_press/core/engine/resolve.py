@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ripe_press.core.engine.edges import NO_EDGES, Edges, range_of
+from ripe_press.core.engine.edges import Stretch, range_of
 from ripe_press.core.engine.stations import Channels, Codec, Depth, Name, Path, Range, Rate, Source
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import BITS, Container, Encoding, check_capable, is_float
@@ -18,30 +18,32 @@ class Delivery:
     """One range of one mix, made to one brief. ``rate_hz`` and ``channels`` None keep what the mix has."""
 
     brief: str
-    start_frame: int
-    end_frame: int
+    stretch: Stretch
     container: Container
     encoding: Encoding
     rate_hz: int | None
     quality: Quality
     label_pattern: str
-    edges: Edges = NO_EDGES
     channels: int | None = None
 
 
-def resolve(delivery: Delivery, facts: SourceFacts, title: str, ring_frames: int = 0) -> Path:
-    """The path of a delivery; what is previewed is what runs. ``ring_frames`` is what `measure_ring` found.
+def resolve(delivery: Delivery, facts: SourceFacts, title: str) -> Path:
+    """The path of a delivery; what is previewed is what runs.
 
     Raises: BadInput ``range.empty`` or ``range.outside``; Unsupported from the capability table.
     """
-    _check_range(delivery, facts)
-    cut = range_of(facts, delivery.start_frame, delivery.end_frame, delivery.edges, ring_frames)
+    part = delivery.stretch
+    _check_range(part, facts)
+    cut = range_of(facts, part.start_frame, part.end_frame, part.edges, part.ring_frames)
     return path_of(delivery, facts, title, cut)
 
 
 def path_of(delivery: Delivery, facts: SourceFacts, title: str, cut: Range) -> Path:
     """The path of a delivery whose range is settled already. Raises: Unsupported from the capability table."""
-    source = Source(facts.path, facts.rate_hz, facts.channels, facts.frames, facts.bit_depth, facts.codec)
+    source = Source(
+        facts.path, facts.rate_hz, facts.channels, facts.frames, facts.bit_depth, facts.codec, facts.downmix,
+        facts.file_channels,
+    )  # fmt: skip
     rate = Rate(facts.rate_hz, delivery.rate_hz or facts.rate_hz, delivery.quality)
     channels = Channels(facts.channels, max(facts.channels, delivery.channels or 0))
     can = check_capable(delivery.container, delivery.encoding, rate.to_hz, channels.to_channels)
@@ -49,6 +51,7 @@ def path_of(delivery: Delivery, facts: SourceFacts, title: str, cut: Range) -> P
     codec = Codec(delivery.container, delivery.encoding, rate.to_hz, channels.to_channels, frames)
     fields = {
         "title": title,
+        "range": delivery.stretch.name,
         "rate": rate_label(rate.to_hz),
         "depth": f"{BITS[delivery.encoding]}{'f' if is_float(delivery.encoding) else 'b'}",
         "brief": delivery.brief,
@@ -62,7 +65,7 @@ def path_of(delivery: Delivery, facts: SourceFacts, title: str, cut: Range) -> P
 
 def decide_depth(bits: int, facts: SourceFacts, rate: Rate, cut: Range) -> Depth:
     """Dither by rule: nothing when integers pass unchanged, triangular when they are made from anything finer."""
-    untouched = rate.idle and not cut.changes_samples and facts.codec == "pcm" and facts.bit_depth is not None
+    untouched = rate.idle and not cut.changes_samples and facts.holds_integers
     if untouched and facts.bit_depth is not None and facts.bit_depth <= bits:
         reason = f"The mix already holds {facts.bit_depth}-bit integers at this rate: they leave as they came."
         return Depth(bits, "none", reason, exact=True)
@@ -71,6 +74,8 @@ def decide_depth(bits: int, facts: SourceFacts, rate: Rate, cut: Range) -> Depth
         cause = "The converter computes in floating point"
     elif cut.changes_samples:
         cause = "Fading and folding compute in floating point"
+    elif facts.downmix and not facts.holds_integers and facts.codec == "pcm":
+        cause = "Folding channels down computes in floating point"
     elif facts.is_float:
         cause = f"The mix is {facts.bit_depth}-bit floating point"
     elif facts.bit_depth is None:
@@ -81,8 +86,8 @@ def decide_depth(bits: int, facts: SourceFacts, rate: Rate, cut: Range) -> Depth
     return Depth(bits, dither, reason, exact=False)
 
 
-def _check_range(delivery: Delivery, facts: SourceFacts) -> None:
-    start, end = delivery.start_frame, delivery.end_frame
+def _check_range(part: Stretch, facts: SourceFacts) -> None:
+    start, end = part.start_frame, part.end_frame
     length = print_clock(facts.frames, facts.rate_hz)
     if start < 0 or end > facts.frames:
         where = print_clock(max(start, end), facts.rate_hz)

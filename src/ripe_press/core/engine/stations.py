@@ -21,11 +21,14 @@ class Source:
     frames: int
     bit_depth: int | None
     codec: str
+    downmix: str = ""
+    """How two channels were made of more, as `downmix.settle` gives it."""
+    file_channels: int = 0
 
     @property
     def idle(self) -> bool:
-        """A source changes nothing."""
-        return True
+        """A source changes nothing, unless channels are folded down or picked."""
+        return not self.downmix
 
 
 @dataclass(frozen=True, slots=True)

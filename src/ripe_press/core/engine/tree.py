@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from ripe_press.core.engine.stations import Path, Station
+from ripe_press.core.engine.stations import Codec, Path, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,18 +16,32 @@ class Node:
 
 
 def merge(paths: Sequence[Path]) -> tuple[Node, ...]:
-    """The roots of the tree, in the order in which their first path stands in the ticket."""
+    """The roots of the tree, in the order in which their first path stands in the ticket.
+
+    A file is never shared: from the codec on every path is its own, also where two are alike.
+    """
     return _merge([(number, path) for number, path in enumerate(paths)])
 
 
 def _merge(numbered: Sequence[tuple[int, Path]]) -> tuple[Node, ...]:
-    groups: dict[Station, list[tuple[int, Path]]] = {}
+    groups: dict[tuple[Station, int], list[tuple[int, Path]]] = {}
     for number, path in numbered:
         if path:
-            groups.setdefault(path[0], []).append((number, path[1:]))
+            own = number if isinstance(path[0], Codec) else -1
+            groups.setdefault((path[0], own), []).append((number, path[1:]))
     return tuple(
-        Node(station, _merge(members), tuple(number for number, _ in members)) for station, members in groups.items()
+        Node(station, _merge(members), tuple(number for number, _ in members))
+        for (station, _), members in groups.items()
     )
+
+
+def node_numbers(paths: Sequence[Path]) -> list[tuple[int, ...]]:
+    """For every path a number a station: paths with the same number at a place share that work and all before it."""
+    found: list[list[int]] = [[] for _ in paths]
+    for number, node in enumerate(every_node(merge(paths))):
+        for path in node.paths:
+            found[path].append(number)
+    return [tuple(row) for row in found]
 
 
 def every_node(roots: Sequence[Node]) -> Iterator[Node]:

@@ -56,7 +56,7 @@ class Walker:
 
         Raises: Interrupted ``press.cancelled`` when ``should_stop`` answers yes; whatever reader and writers raise.
         """
-        with SourceReader(FilePath(self._source.path)) as reader:
+        with SourceReader(FilePath(self._source.path), self._source.downmix) as reader:
             _check_unchanged(self._source, reader.facts)
             try:
                 sink = Branches([self._build(child, len(self._root.children) > 1) for child in self._root.children])
@@ -143,7 +143,7 @@ class Walker:
         edges: list[Processor] = [Cutter(channels, cut.read_start - self._start, cut.read_end - self._start)]
         if cut.fold and cut.tail_frames:
             # The tail is needed before the walk comes to it, so it is read on its own; its length is limited.
-            with SourceReader(FilePath(self._source.path)) as reader:
+            with SourceReader(FilePath(self._source.path), self._source.downmix) as reader:
                 tail = reader.blocks(cut.end_frame, cut.end_frame + cut.tail_frames)
                 edges.append(
                     Folder(folded(tail, channels, cut.end_frame - cut.start_frame), cut.read_start - cut.start_frame)

@@ -15,9 +15,12 @@ from ripe_press.core.blocks import Block
 from ripe_press.core.errors import Unreadable, Unsupported
 from ripe_press.core.formats.reader import SourceFacts
 
-_GUARDS = {"protocol_whitelist": "file", "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,aac,wv"}
-_CODECS = {"aac": "aac", "alac": "alac", "wavpack": "wavpack"}
+_GUARDS = {"protocol_whitelist": "file", "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,aac,wv,wav"}
 _CONTAINERS = {"aac": "mp4", "alac": "mp4", "wavpack": "wavpack"}
+_PCM_BITS = {"pcm_u8": 8, "pcm_s16le": 16, "pcm_s24le": 24, "pcm_s32le": 32, "pcm_f32le": 32, "pcm_f64le": 64}
+MOST_PLANAR_CHANNELS = 7
+"""The library's conversion of a frame of eight planar channels takes the process down (measured)."""
+
 _SCALES = {"u8": 2.0**-7, "s16": 2.0**-15, "s32": 2.0**-31, "flt": 1.0, "dbl": 1.0}
 # AttributeError: in a damaged file the binding gives None for a codec, a format or a layout.
 _LIBRARY_ERRORS = (av.FFmpegError, OSError, ValueError, MemoryError, NotImplementedError, AttributeError)
@@ -50,7 +53,7 @@ class AvDecoder:
                     raise Unreadable("source.no-audio", message, path=str(self._path))
                 stream = container.streams.audio[0]
                 context = stream.codec_context
-                codec = _CODECS.get(context.name)
+                codec = context.name if context.name in _CONTAINERS or context.name in _PCM_BITS else None
                 rate, channels = context.sample_rate, context.layout.nb_channels
                 declared = None
                 if stream.duration is not None and stream.time_base is not None:
@@ -62,7 +65,13 @@ class AvDecoder:
         if codec is None:
             message = f"{self._path.name!r} holds a codec that is not read."
             raise Unsupported("source.codec", message, path=str(self._path))
-        counted = sum(len(block) for block in self._decoded(rate, channels)) if 1 <= channels <= 2 else 1
+        if channels > MOST_PLANAR_CHANNELS and codec not in _PCM_BITS:
+            message = f"{self._path.name!r} has {channels} channels of {codec}; up to {MOST_PLANAR_CHANNELS} are read."
+            raise Unsupported("source.channels", message, channels=channels)
+        counted = sum(len(block) for block in self._decoded(rate, channels)) if channels >= 1 else 1
+        if codec in _PCM_BITS:
+            kind = "pcm-float" if codec.startswith("pcm_f") else "pcm"
+            return SourceFacts(str(self._path), "rf64", kind, rate, channels, counted, _PCM_BITS[codec])
         depth = None if codec == "aac" else 16 if sample_format.startswith("s16") else 24
         if sample_format.startswith("flt") and codec == "wavpack":
             depth = 32
@@ -77,7 +86,8 @@ class AvDecoder:
                 for frame in container.decode(container.streams.audio[0]):
                     kind = frame.format.name.removesuffix("p")
                     shape = (frame.layout.nb_channels, frame.sample_rate)
-                    if shape != (channels, rate_hz) or kind not in _SCALES or channels > 2:
+                    changed = shape != (channels, rate_hz) or kind not in _SCALES
+                    if changed or (frame.format.is_planar and channels > MOST_PLANAR_CHANNELS):
                         message = f"{self._path.name!r} is damaged: its format changes in the middle."
                         raise Unreadable("source.damaged", message, path=str(self._path))
                     samples = frame.to_ndarray().astype(np.float64)

@@ -108,3 +108,9 @@ def read_by_av(path: Path) -> bool:
     # ADTS: twelve set bits, then a layer of 00; MP3 has a layer of its own there (ISO/IEC 13818-7, 6.2).
     bare_aac = len(head) > 1 and head[0] == 0xFF and head[1] & 0xF6 == 0xF0
     return head[4:8] == b"ftyp" or head[:4] == b"wvpk" or bare_aac
+
+
+def begins_with(path: Path, head: bytes) -> bool:
+    """Whether the first bytes of a file are these."""
+    with path.open("rb") as file:
+        return file.read(len(head)) == head

@@ -1,7 +1,7 @@
 """Opening a mix: its facts, and its samples block by block from any frame."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from types import TracebackType
 from typing import Self
@@ -11,11 +11,11 @@ import soundfile
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import Unreadable, Unsupported
-from ripe_press.core.formats.head import check_head, read_by_av
+from ripe_press.core.formats.downmix import FOLD_DOWN, MOST_CHANNELS, Downmixer, channels_after, settle, wave_order
+from ripe_press.core.formats.head import begins_with, check_head, read_by_av
 from ripe_press.core.units import print_clock
 
 MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 384_000
-MAX_CHANNELS = 2
 
 _CONTAINERS = {
     "WAV": "wav", "WAVEX": "wav", "RF64": "rf64", "W64": "w64", "AIFF": "aiff", "CAF": "caf",
@@ -32,7 +32,11 @@ _INEXACT_SEEK = {"vorbis", "opus"}
 
 @dataclass(frozen=True, slots=True)
 class SourceFacts:
-    """What a file declares of itself; ``bit_depth`` is None for lossy codecs."""
+    """What a file declares of itself; ``bit_depth`` is None for lossy codecs.
+
+    ``channels`` are those of the mix: where the file has more (``file_channels``), ``downmix`` says how they came
+    about, as `downmix.settle` gives it.
+    """
 
     path: str
     container: str
@@ -41,6 +45,13 @@ class SourceFacts:
     channels: int
     frames: int
     bit_depth: int | None
+    downmix: str = ""
+    file_channels: int = 0
+
+    @property
+    def holds_integers(self) -> bool:
+        """Whether the samples that are read are integers of ``bit_depth``: folding channels down ends that."""
+        return self.codec == "pcm" and self.downmix != FOLD_DOWN
 
     @property
     def is_float(self) -> bool:
@@ -57,22 +68,25 @@ class SourceReader:
     """An open mix. Never writes, never holds more than a block.
 
     Raises on opening: NotFound, Unreadable (empty, truncated, not sound, no channels, no audio), Unsupported
-    (more than two channels, rates outside 8 to 384 kHz, a codec that is not read).
+    (more than 32 channels, rates outside 8 to 384 kHz, a codec that is not read); BadInput for a ``downmix``
+    that does not fit the file.
     """
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, downmix: str = "") -> None:
         self._path = path.absolute()
+        self._wish = downmix
         check_head(self._path)
         self._file: soundfile.SoundFile | None = None
         if read_by_av(self._path):
-            from ripe_press.core.formats.av_decoder import AvDecoder
-
-            self._av = AvDecoder(self._path)
-            self.facts = self._checked(self._av.facts)
+            self._open_by_av()
             return
         try:
             self._file = soundfile.SoundFile(str(self._path))
         except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:
+            # In RF64 the library does not find the sound behind a chunk of odd size; the other one does.
+            if begins_with(self._path, b"RF64"):
+                self._open_by_av()
+                return
             message = (
                 f"{path.name!r} is not a sound file that can be opened, or it is damaged. "
                 f"WAV, AIFF, CAF, FLAC, WavPack, MP3, AAC, ALAC and Ogg are read."
@@ -83,6 +97,12 @@ class SourceReader:
         except BaseException:
             self._file.close()
             raise
+
+    def _open_by_av(self) -> None:
+        from ripe_press.core.formats.av_decoder import AvDecoder
+
+        self._av = AvDecoder(self._path)
+        self.facts = self._checked(self._av.facts)
 
     def __enter__(self) -> Self:
         return self
@@ -111,6 +131,10 @@ class SourceReader:
         ``source.not-a-number`` with the place of the first such sample.
         """
         end = self.facts.frames if end_frame is None else min(end_frame, self.facts.frames)
+        blocks = self._all_channels(start_frame, end, block_frames)
+        return map(self._downmixer.process, blocks) if self.facts.downmix else blocks
+
+    def _all_channels(self, start_frame: int, end: int, block_frames: int) -> Iterator[Block]:
         pieces = self._pieces(start_frame, end, block_frames) if self._file is None else None
         at = start_frame if pieces else self._seek(start_frame, block_frames)
         while at < end:
@@ -124,6 +148,12 @@ class SourceReader:
             self._check_finite(block, at)
             at += len(block)
             yield block
+
+    def file_blocks(self) -> Iterator[Block]:
+        """All frames with every channel of the file, in the order of WAV. Raises: as `blocks`."""
+        order = wave_order(self.facts.file_channels, self.facts.codec)
+        for block in self._all_channels(0, self.facts.frames, BLOCK_FRAMES):
+            yield block if order is None else np.ascontiguousarray(block[:, order])
 
     def _pieces(self, start: int, end: int, block_frames: int) -> Iterator[Block]:
         """Blocks of the asked size out of a decoder that only goes forward."""
@@ -201,10 +231,14 @@ class SourceReader:
                 f"{MAX_RATE_HZ:,} Hz are read. The header is wrong or damaged."
             )
             raise Unsupported("source.rate", message, rate_hz=facts.rate_hz)
-        if not 1 <= facts.channels <= MAX_CHANNELS:
-            message = f"{name!r} has {facts.channels} channels; mixes of one or two channels are read."
+        if not 1 <= facts.channels <= MOST_CHANNELS:
+            message = f"{name!r} has {facts.channels} channels; up to {MOST_CHANNELS} are read."
             raise Unsupported("source.channels", message, channels=facts.channels)
         if facts.frames < 1:
             message = f"{name!r} has a header but no audio after it. Export the mix again."
             raise Unreadable("source.no-audio", message, path=str(self._path))
-        return facts
+        downmix = settle(self._wish, facts.channels, facts.codec)
+        self._downmixer = Downmixer(downmix, facts.channels, facts.codec)
+        return replace(
+            facts, channels=channels_after(downmix, facts.channels), downmix=downmix, file_channels=facts.channels
+        )

@@ -30,6 +30,27 @@ def reduce_frames(block: Block, frames_per_bin: int) -> Bins:
     return out
 
 
+GAP_S = 1.5
+PIECE_BELOW_DBFS = -60.0
+"""Silence of so long, at most so loud, parts two pieces (our own choice)."""
+
+
+def sounding_pieces(bins: Bins, frames_per_bin: int, rate_hz: int, frames: int) -> list[tuple[int, int]]:
+    """(start, end) in frames of what sounds between long silences; a piece shorter than a second is left out."""
+    limit = 10 ** (PIECE_BELOW_DBFS / 20)
+    loud = np.flatnonzero((np.abs(bins[..., :2]) >= limit).any(axis=(1, 2)))
+    if not len(loud):
+        return []
+    breaks = np.flatnonzero(np.diff(loud) > GAP_S * rate_hz / frames_per_bin)
+    firsts = loud[np.concatenate(([0], breaks + 1))]
+    lasts = loud[np.concatenate((breaks, [len(loud) - 1]))]
+    pieces = [
+        (int(first) * frames_per_bin, min(frames, (int(last) + 1) * frames_per_bin))
+        for first, last in zip(firsts, lasts, strict=True)
+    ]
+    return [(start, end) for start, end in pieces if end - start >= rate_hz]
+
+
 def reduce_bins(bins: Bins) -> Bins:
     """The next level: four bins into one; the last may stand for fewer."""
     missing = -len(bins) % STEP

@@ -86,3 +86,53 @@ class TruePeakMeter:
         channel = int(np.argmax(self._peaks))
         place = min(int(self._places[channel]), max(0, frames - 1))
         return TruePeakResult(float(self._peaks[channel]), place, channel)
+
+
+TRUE_PEAK_BIN = 8192
+"""Frames for which one true peak is kept, when those of a whole mix are."""
+
+
+class TruePeakBins:
+    """The true peak of every 8192 frames over all channels, linear: for marks, and for the peak of any range."""
+
+    def __init__(self, channels: int, rate_hz: int) -> None:
+        self._phases = phases_of(oversampling(rate_hz))
+        self._reach = float(np.abs(self._phases).sum(axis=1).max(initial=1.0)) * 1.0001
+        self._rest = np.zeros((TAPS - 1, channels))
+        """What came before, and what does not fill a bin yet."""
+        self._peaks: list[float] = []
+
+    def process(self, block: Block) -> None:
+        """Takes the next block into account."""
+        samples = np.concatenate((self._rest, block))
+        at = 0
+        while len(samples) - at >= TRUE_PEAK_BIN + TAPS - 1:
+            self._add(samples[at : at + TRUE_PEAK_BIN + TAPS - 1])
+            at += TRUE_PEAK_BIN
+        self._rest = samples[at:]
+
+    def _add(self, part: Block) -> None:
+        self._peaks.append(_peak_after(part, self._phases, self._reach))
+
+    def result(self) -> NDArray[np.float32]:
+        """One value a bin; the last bin may stand for fewer frames."""
+        if len(self._rest) > TAPS - 1:
+            self._add(np.concatenate((self._rest, np.zeros((TAPS, self._rest.shape[1])))))
+        return np.array(self._peaks, dtype=np.float32)
+
+
+def true_peak_of(samples: Block, rate_hz: int) -> float:
+    """The true peak, linear, of a stretch that is given with 31 frames of what comes before it."""
+    phases = phases_of(oversampling(rate_hz))
+    return _peak_after(samples, phases, float(np.abs(phases).sum(axis=1).max(initial=1.0)) * 1.0001)
+
+
+def _peak_after(part: Block, phases: NDArray[np.float32], reach: float) -> float:
+    from ripe_press.core.kernels.true_peak import search
+
+    best = float(np.abs(part[TAPS - 1 :]).max(initial=0.0))
+    if len(phases):
+        for channel in range(part.shape[1]):
+            column = np.ascontiguousarray(part[:, channel], dtype=np.float32)
+            best = float(search(column, phases, np.float32(reach), np.float32(best))[0])
+    return best

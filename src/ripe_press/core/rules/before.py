@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.edges import EdgeLevels
+from ripe_press.core.engine.edges import DECLICK_MS, EdgeLevels
 from ripe_press.core.engine.stations import Path, Range, Source
 from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.measure.silence import SilenceResult
@@ -80,6 +80,9 @@ def range_is_silent(_path: Path, measures: RangeMeasures) -> Finding | None:
 CUT_ABOVE_DBFS = -60.0
 """Sound that is cut off above this level is noticed (our own choice; the tail of a room is heard to about here)."""
 
+SHORT_FADE_S = 0.05
+"""A fade up to this length takes a click away, but the sound is cut off all the same (our own choice)."""
+
 DEAD_AIR_S = 0.5
 
 
@@ -92,7 +95,7 @@ def end_cuts_sound(path: Path, measures: RangeMeasures) -> Finding | None:
     """The range stops while the mix still sounds, and nothing softens it."""
     source, cut = _parts(path)
     levels = measures.edges
-    if levels is None or cut.fade_out.frames or (cut.fold and cut.tail_frames):
+    if levels is None or cut.fade_out.frames > SHORT_FADE_S * source.rate_hz or (cut.fold and cut.tail_frames):
         return None
     if min(levels.before_end_dbfs, levels.after_end_dbfs) < CUT_ABOVE_DBFS:
         return None
@@ -111,7 +114,8 @@ def start_cuts_sound(path: Path, measures: RangeMeasures) -> Finding | None:
         return None
     at = print_clock(cut.start_frame, source.rate_hz, 2)
     sentence = f"The range begins at {at} in the middle of sound at {print_db(levels.before_start_dbfs)}."
-    return Finding("start_cuts_sound", "look", sentence, cut.start_frame)
+    remedy = Remedy("De-click", declick_ms=DECLICK_MS)
+    return Finding("start_cuts_sound", "look", sentence, cut.start_frame, remedy)
 
 
 def dead_air(path: Path, measures: RangeMeasures) -> Finding | None:

@@ -16,6 +16,7 @@ class Remedy:
     start_frame: int | None = None
     end_frame: int | None = None
     end: str | None = None
+    declick_ms: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -112,6 +112,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/bars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Bars
+         * @description Every bar of a mix by a tempo map, from bar 1 on.
+         */
+        post: operations["read_bars_api_mixes__mix_id__bars_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Bench
+         * @description Keeps ranges, markers and tempo map.
+         */
+        put: operations["set_bench_api_mixes__mix_id__bench_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/downmix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Downmix
+         * @description Makes the mix of other channels of its file; it is measured again.
+         */
+        put: operations["set_downmix_api_mixes__mix_id__downmix_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/listen": {
         parameters: {
             query?: never;
@@ -152,6 +212,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/markers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Markers
+         * @description The markers in a list that was sent; nothing is kept yet.
+         */
+        post: operations["read_markers_api_mixes__mix_id__markers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/markers.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Markers
+         * @description The markers of a mix as ``csv`` or ``json``.
+         */
+        get: operations["export_markers_api_mixes__mix_id__markers__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/measures": {
         parameters: {
             query?: never;
@@ -172,7 +272,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/mixes/{mix_id}/range": {
+    "/api/mixes/{mix_id}/proposals": {
         parameters: {
             query?: never;
             header?: never;
@@ -180,11 +280,31 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        put?: never;
         /**
-         * Set Range
-         * @description Keeps the range that leaves.
+         * Read Proposals
+         * @description Ranges that could leave, each with its reason.
          */
-        put: operations["set_range_api_mixes__mix_id__range_put"];
+        post: operations["read_proposals_api_mixes__mix_id__proposals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/spectrum": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Spectrum
+         * @description The mean spectrum of a stretch: (frequency in Hz, level in dB).
+         */
+        get: operations["read_spectrum_api_mixes__mix_id__spectrum_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -203,7 +323,7 @@ export interface paths {
         put?: never;
         /**
          * Read Ticket
-         * @description What will be pressed for a range of a mix, before it is pressed.
+         * @description What will be pressed of a mix, before it is pressed.
          */
         post: operations["read_ticket_api_mixes__mix_id__ticket_post"];
         delete?: never;
@@ -239,11 +359,71 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Read Time
          * @description The frame of a mix that a typed time means.
          */
-        get: operations["read_time_api_mixes__mix_id__time_get"];
+        post: operations["read_time_api_mixes__mix_id__time_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/true-peak": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read True Peak
+         * @description The true peak of a stretch; the first question about a mix waits for a pass over it.
+         */
+        get: operations["read_true_peak_api_mixes__mix_id__true_peak_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/true-peaks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read True Peaks
+         * @description The true peak, linear, of every 8192 frames of a mix, as little-endian float32.
+         */
+        get: operations["read_true_peaks_api_mixes__mix_id__true_peaks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/zero-crossing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Zero Crossing
+         * @description The nearest place where the sum of the channels changes sign, at most 20 ms away.
+         */
+        get: operations["read_zero_crossing_api_mixes__mix_id__zero_crossing_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -410,6 +590,44 @@ export interface components {
             total: number;
         };
         /**
+         * Bar
+         * @description Where a bar begins, and how many beats it has.
+         */
+        Bar: {
+            /** Beats */
+            beats: number;
+            /** Frame */
+            frame: number;
+        };
+        /**
+         * Bench
+         * @description What is set out for a mix: ranges, markers, tempo map.
+         */
+        "Bench-Input": {
+            /**
+             * Markers
+             * @default []
+             */
+            markers: components["schemas"]["Marker"][];
+            /** Ranges */
+            ranges: components["schemas"]["NamedRange-Input"][];
+            tempo?: components["schemas"]["TempoMap-Input"] | null;
+        };
+        /**
+         * Bench
+         * @description What is set out for a mix: ranges, markers, tempo map.
+         */
+        "Bench-Output": {
+            /**
+             * Markers
+             * @default []
+             */
+            markers: components["schemas"]["Marker"][];
+            /** Ranges */
+            ranges: components["schemas"]["NamedRange-Output"][];
+            tempo: components["schemas"]["TempoMap-Output"] | null;
+        };
+        /**
          * Check
          * @description Something that came out as asked for.
          */
@@ -461,10 +679,23 @@ export interface components {
             hz: number;
         };
         /**
+         * DownmixWish
+         * @description Which channels of a file make the mix: ``bs775`` to fold them down, ``1+2``, ``3``.
+         */
+        DownmixWish: {
+            /** Downmix */
+            downmix: string;
+        };
+        /**
          * Edges
          * @description End treatment, fades and silence of a range, in seconds.
          */
         "Edges-Input": {
+            /**
+             * Declick Ms
+             * @default 0
+             */
+            declick_ms: number;
             /**
              * End
              * @default stop
@@ -525,6 +756,11 @@ export interface components {
          */
         "Edges-Output": {
             /**
+             * Declick Ms
+             * @default 0
+             */
+            declick_ms: number;
+            /**
              * End
              * @default stop
              * @enum {string}
@@ -579,6 +815,34 @@ export interface components {
             silence_before_s: number;
         };
         /**
+         * Embedded
+         * @description What the file carries besides sound.
+         */
+        Embedded: {
+            /** Loop */
+            loop: [
+                number,
+                number
+            ] | null;
+            /**
+             * Markers
+             * @default []
+             */
+            markers: components["schemas"]["Marker"][];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: [
+                string,
+                string
+            ][];
+            /** Tempo Bpm */
+            tempo_bpm: number | null;
+            /** Time Reference */
+            time_reference: number | null;
+        };
+        /**
          * Figure
          * @description A name and a value with its unit.
          */
@@ -616,35 +880,29 @@ export interface components {
              */
             verdict: "ready" | "look" | "stop";
         };
-        /**
-         * FrameRange
-         * @description A stretch of a mix in frames; the end is not part of it.
-         */
-        FrameRange: {
-            /**
-             * @default {
-             *       "end": "stop",
-             *       "fade_in_curve": "equal-power",
-             *       "fade_in_s": 0,
-             *       "fade_out_curve": "equal-power",
-             *       "fade_out_s": 0,
-             *       "hold_s": 0,
-             *       "ring_below_dbfs": -70,
-             *       "ring_limit_s": 30,
-             *       "silence_after_s": 0,
-             *       "silence_before_s": 0
-             *     }
-             */
-            edges: components["schemas"]["Edges-Input"];
-            /** End Frame */
-            end_frame: number;
-            /** Start Frame */
-            start_frame: number;
-        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * Marker
+         * @description A named place.
+         */
+        Marker: {
+            /** Frame */
+            frame: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * MarkerList
+         * @description Markers as a file holds them, CSV or JSON.
+         */
+        MarkerList: {
+            tempo?: components["schemas"]["TempoMap-Input"] | null;
+            /** Text */
+            text: string;
         };
         /**
          * Measures
@@ -695,9 +953,10 @@ export interface components {
         };
         /**
          * Mix
-         * @description A mix on the shelf, with the range that leaves.
+         * @description A mix on the shelf, with what is set out for it.
          */
         Mix: {
+            bench: components["schemas"]["Bench-Output"];
             /** Bit Depth */
             bit_depth: number | null;
             /** Channels */
@@ -708,9 +967,11 @@ export interface components {
             container: string;
             /** Depth Label */
             depth_label: string;
-            edges: components["schemas"]["Edges-Output"];
-            /** End Frame */
-            end_frame: number;
+            /** Downmix */
+            downmix: string;
+            embedded: components["schemas"]["Embedded"];
+            /** File Channels */
+            file_channels: number;
             /** Frames */
             frames: number;
             /** Id */
@@ -722,10 +983,84 @@ export interface components {
             path: string;
             /** Rate Hz */
             rate_hz: number;
-            /** Start Frame */
-            start_frame: number;
             /** Title */
             title: string;
+        };
+        /**
+         * NamedRange
+         * @description A stretch of a mix that leaves; the end is not part of it.
+         */
+        "NamedRange-Input": {
+            /**
+             * @default {
+             *       "declick_ms": 0,
+             *       "end": "stop",
+             *       "fade_in_curve": "equal-power",
+             *       "fade_in_s": 0,
+             *       "fade_out_curve": "equal-power",
+             *       "fade_out_s": 0,
+             *       "hold_s": 0,
+             *       "ring_below_dbfs": -70,
+             *       "ring_limit_s": 30,
+             *       "silence_after_s": 0,
+             *       "silence_before_s": 0
+             *     }
+             */
+            edges: components["schemas"]["Edges-Input"];
+            /** End Frame */
+            end_frame: number;
+            /** Id */
+            id: string;
+            /**
+             * Look
+             * @default 0
+             */
+            look: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Start Frame */
+            start_frame: number;
+        };
+        /**
+         * NamedRange
+         * @description A stretch of a mix that leaves; the end is not part of it.
+         */
+        "NamedRange-Output": {
+            /**
+             * @default {
+             *       "declick_ms": 0,
+             *       "end": "stop",
+             *       "fade_in_curve": "equal-power",
+             *       "fade_in_s": 0,
+             *       "fade_out_curve": "equal-power",
+             *       "fade_out_s": 0,
+             *       "hold_s": 0,
+             *       "ring_below_dbfs": -70,
+             *       "ring_limit_s": 30,
+             *       "silence_after_s": 0,
+             *       "silence_before_s": 0
+             *     }
+             */
+            edges: components["schemas"]["Edges-Output"];
+            /** End Frame */
+            end_frame: number;
+            /** Id */
+            id: string;
+            /**
+             * Look
+             * @default 0
+             */
+            look: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Start Frame */
+            start_frame: number;
         };
         /**
          * NoisePicture
@@ -752,31 +1087,21 @@ export interface components {
             path: string;
         };
         /**
+         * Place
+         * @description A frame of a mix.
+         */
+        Place: {
+            /** Frame */
+            frame: number;
+        };
+        /**
          * PressWish
-         * @description Which range of which mix to press.
+         * @description Which mix to press, as it is set out.
          */
         PressWish: {
-            /**
-             * @default {
-             *       "end": "stop",
-             *       "fade_in_curve": "equal-power",
-             *       "fade_in_s": 0,
-             *       "fade_out_curve": "equal-power",
-             *       "fade_out_s": 0,
-             *       "hold_s": 0,
-             *       "ring_below_dbfs": -70,
-             *       "ring_limit_s": 30,
-             *       "silence_after_s": 0,
-             *       "silence_before_s": 0
-             *     }
-             */
-            edges: components["schemas"]["Edges-Input"];
-            /** End Frame */
-            end_frame: number;
+            bench: components["schemas"]["Bench-Input"];
             /** Mix Id */
             mix_id: number;
-            /** Start Frame */
-            start_frame: number;
         };
         /**
          * PressedFile
@@ -863,6 +1188,18 @@ export interface components {
             total: number;
         };
         /**
+         * Proposal
+         * @description Ranges that could leave, and why.
+         */
+        Proposal: {
+            /** Label */
+            label: string;
+            /** Ranges */
+            ranges: components["schemas"]["NamedRange-Output"][];
+            /** Reason */
+            reason: string;
+        };
+        /**
          * RangeMeasures
          * @description Measures of a stretch of a mix; None is digital silence, or too short for the measure.
          */
@@ -887,6 +1224,8 @@ export interface components {
          * @description What one click would change.
          */
         Remedy: {
+            /** Declick Ms */
+            declick_ms: number | null;
             /** End */
             end: ("stop" | "hold" | "ring" | "fold") | null;
             /** End Frame */
@@ -916,7 +1255,11 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Forecast Bytes */
             forecast_bytes: number;
+            /** Heard End Frame */
+            heard_end_frame: number;
             noise: components["schemas"]["NoisePicture"] | null;
+            /** Range Id */
+            range_id: string;
             /** Stations */
             stations: components["schemas"]["Station"][];
             /**
@@ -950,28 +1293,107 @@ export interface components {
             kind: string;
             /** Label */
             label: string;
+            /** Node */
+            node: number;
             /** Sentence */
             sentence: string;
         };
         /**
+         * TempoChange
+         * @description From a bar on: quarter notes a minute, and so many beats of a note value a bar.
+         */
+        "TempoChange-Input": {
+            /** Bar */
+            bar: number;
+            /**
+             * Beats
+             * @default 4
+             */
+            beats: number;
+            /** Tempo Bpm */
+            tempo_bpm: number;
+            /**
+             * Unit
+             * @default 4
+             * @enum {integer}
+             */
+            unit: 1 | 2 | 4 | 8 | 16 | 32;
+        };
+        /**
+         * TempoChange
+         * @description From a bar on: quarter notes a minute, and so many beats of a note value a bar.
+         */
+        "TempoChange-Output": {
+            /** Bar */
+            bar: number;
+            /**
+             * Beats
+             * @default 4
+             */
+            beats: number;
+            /** Tempo Bpm */
+            tempo_bpm: number;
+            /**
+             * Unit
+             * @default 4
+             * @enum {integer}
+             */
+            unit: 1 | 2 | 4 | 8 | 16 | 32;
+        };
+        /**
+         * TempoMap
+         * @description Bars and beats, and where bar 1 begins.
+         */
+        "TempoMap-Input": {
+            /** Changes */
+            changes: components["schemas"]["TempoChange-Input"][];
+            /**
+             * First Bar Frame
+             * @default 0
+             */
+            first_bar_frame: number;
+        };
+        /**
+         * TempoMap
+         * @description Bars and beats, and where bar 1 begins.
+         */
+        "TempoMap-Output": {
+            /** Changes */
+            changes: components["schemas"]["TempoChange-Output"][];
+            /**
+             * First Bar Frame
+             * @default 0
+             */
+            first_bar_frame: number;
+        };
+        /**
          * Ticket
-         * @description What will be pressed for a range.
+         * @description What will be pressed.
          */
         Ticket: {
             /** Drop Off */
             drop_off: string;
-            /** Heard End Frame */
-            heard_end_frame: number;
             /** Rows */
             rows: components["schemas"]["Row"][];
         };
         /**
-         * TypedTime
-         * @description The frame that a typed time means.
+         * TimeWish
+         * @description A time as it was typed, and the tempo map that bars count by.
          */
-        TypedTime: {
+        TimeWish: {
+            tempo?: components["schemas"]["TempoMap-Input"] | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * TruePeak
+         * @description The true peak of a range, and a frame close to it.
+         */
+        TruePeak: {
             /** Frame */
             frame: number;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
         };
         /** ValidationError */
         ValidationError: {
@@ -1212,6 +1634,111 @@ export interface operations {
             };
         };
     };
+    read_bars_api_mixes__mix_id__bars_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TempoMap-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bar"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_bench_api_mixes__mix_id__bench_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bench-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mix"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_downmix_api_mixes__mix_id__downmix_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DownmixWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrival"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     listen_api_mixes__mix_id__listen_get: {
         parameters: {
             query: {
@@ -1282,6 +1809,73 @@ export interface operations {
             };
         };
     };
+    read_markers_api_mixes__mix_id__markers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkerList"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marker"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_markers_api_mixes__mix_id__markers__form__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_measures_api_mixes__mix_id__measures_get: {
         parameters: {
             query: {
@@ -1316,7 +1910,7 @@ export interface operations {
             };
         };
     };
-    set_range_api_mixes__mix_id__range_put: {
+    read_proposals_api_mixes__mix_id__proposals_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -1327,7 +1921,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FrameRange"];
+                "application/json": components["schemas"]["Bench-Input"];
             };
         };
         responses: {
@@ -1337,7 +1931,44 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Mix"];
+                    "application/json": components["schemas"]["Proposal"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_spectrum_api_mixes__mix_id__spectrum_get: {
+        parameters: {
+            query: {
+                start_frame: number;
+                end_frame: number;
+            };
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": [
+                        number,
+                        number
+                    ][];
                 };
             };
             /** @description Validation Error */
@@ -1362,7 +1993,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FrameRange"];
+                "application/json": components["schemas"]["Bench-Input"];
             };
         };
         responses: {
@@ -1419,10 +2050,46 @@ export interface operations {
             };
         };
     };
-    read_time_api_mixes__mix_id__time_get: {
+    read_time_api_mixes__mix_id__time_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimeWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_true_peak_api_mixes__mix_id__true_peak_get: {
         parameters: {
             query: {
-                text: string;
+                start_frame: number;
+                end_frame: number;
             };
             header?: never;
             path: {
@@ -1438,7 +2105,71 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TypedTime"];
+                    "application/json": components["schemas"]["TruePeak"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_true_peaks_api_mixes__mix_id__true_peaks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_zero_crossing_api_mixes__mix_id__zero_crossing_get: {
+        parameters: {
+            query: {
+                frame: number;
+            };
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"];
                 };
             };
             /** @description Validation Error */

@@ -1,22 +1,41 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Modal } from "antd";
-import { useEffect, useReducer, useState } from "react";
+import { useEffect, useMemo, useReducer, useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, listenUrl, type Mix } from "../../api/client";
+import { api, type BenchState, listenUrl, type Mix, type Proposal } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { channels, clock, level, rate } from "../../shared/format";
 import { rememberMix } from "../../shared/lastMix";
 import { player, usePlayer } from "../../shared/player";
+import { useRemembered } from "../../shared/remembered";
+import { type Snap, snapped, type Unit } from "../../shared/timeUnits";
 import { KeySheet, useKeys } from "./keys";
-import { changed, nudge, type Range, stretchOf, withEdge } from "./model";
+import { MarkerList } from "./MarkerList";
+import { Meter } from "./Meter";
+import {
+  changed,
+  nudge,
+  type Range,
+  withEdge,
+  withMarkers,
+  withNewMarker,
+  withNewRange,
+  withoutRange,
+  withRange,
+  withTempo,
+} from "./model";
 import { PressBar } from "./PressBar";
-import { useKeptRange, usePressing, useTicket } from "./queries";
+import { useBars, useKeptBench, usePressing, useTicket } from "./queries";
+import { RangeTabs, wordsOf } from "./RangeTabs";
 import { StationPanel } from "./StationPanel";
-import { TicketTree } from "./TicketTree";
+import { TempoEditor } from "./TempoEditor";
+import { type Chosen, TicketTree } from "./TicketTree";
 import { TimeField } from "./TimeField";
 import { WaveformPanel } from "./WaveformPanel";
+import { WaveTools } from "./WaveTools";
 
 const EDGE_SECONDS = 4;
+const NO_BARS: never[] = [];
 
 export function BenchPage({ mode }: { mode: Mode }) {
   const id = Number(useParams().mixId);
@@ -34,67 +53,143 @@ export function BenchPage({ mode }: { mode: Mode }) {
       </div>
     );
   }
-  return mix.data ? <Bench key={id} mix={mix.data} mode={mode} /> : null;
+  return mix.data ? <Bench key={`${id}/${mix.data.downmix}`} mix={mix.data} mode={mode} /> : null;
 }
 
 function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
-  const [history, change] = useReducer(changed, {
-    past: [],
-    present: { start: mix.start_frame, end: mix.end_frame, edges: mix.edges },
-    future: [],
-  });
-  const range = history.present;
-  const [cursor, setCursor] = useState(range.start);
-  const [stationIndex, setStationIndex] = useState(3);
+  const [history, change] = useReducer(changed, { past: [], present: mix.bench, future: [] });
+  const bench = history.present;
+  const [chosenId, setChosenId] = useState(bench.ranges[0]?.id ?? "");
+  const range = bench.ranges.find((one) => one.id === chosenId) ?? (bench.ranges[0] as Range);
+  const [cursor, setCursor] = useState(range.start_frame);
+  const [station, setStation] = useState<Chosen>({ row: 0, kind: "depth" });
   const [keysShown, setKeysShown] = useState(false);
+  const [wantedUnit, setUnit] = useRemembered<Unit>("unit", "time");
+  const [wantedSnap, setSnap] = useRemembered<Snap>("snap", "off");
+  const [decibels, setDecibels] = useRemembered("decibels", false);
   const playing = usePlayer();
-  const ticket = useTicket(mix.id, range);
+  const ticket = useTicket(mix, bench);
+  const rows = ticket.data?.rows ?? [];
   const pressing = usePressing(mix.id);
-  const notKept = useKeptRange(mix, range);
+  const notKept = useKeptBench(mix, bench);
+  const bars = useBars(mix.id, bench.tempo).data ?? NO_BARS;
   useEffect(() => {
     rememberMix(mix.id);
     return () => player.stop();
   }, [mix.id]);
 
-  const setRange = (next: Range) => change({ type: "set", range: next });
-  const setEdge = (edge: "start" | "end", frame: number) =>
-    setRange(withEdge(range, edge, frame, mix.frames));
-  const listen = (what: string, start: number, end: number) => {
-    if (end > start)
-      player.play(what, listenUrl(mix.id, stretchOf(range), start, end), start, end, mix.rate_hz);
+  const sounding = {
+    start_frame: mix.measures.head_silence_frames,
+    end_frame: mix.frames - mix.measures.tail_silence_frames,
   };
-  const heardEnd = Math.max(range.end, ticket.data?.heard_end_frame ?? range.end);
+  const unit = wantedUnit === "bars" && !bench.tempo ? "time" : wantedUnit;
+  const snap = (wantedSnap === "bars" || wantedSnap === "beats") && !bench.tempo ? "off" : wantedSnap;
+  const timing = useMemo(() => ({ unit, bars, tempo: bench.tempo }), [unit, bars, bench.tempo]);
+  const snapTo = {
+    snap,
+    bars,
+    markers: bench.markers.map((marker) => marker.frame),
+    sound: [sounding.start_frame, sounding.end_frame],
+    rateHz: mix.rate_hz,
+  };
+
+  const set = (next: BenchState) => change({ type: "set", bench: next });
+  const setRange = (next: Range) => set(withRange(bench, next));
+  const setEdge = async (edge: "start" | "end", frame: number, free = false) => {
+    const at = free
+      ? frame
+      : snap === "zero"
+        ? (await api.zeroCrossing(mix.id, frame).catch(() => ({ frame }))).frame
+        : snapped(frame, snapTo);
+    setRange(withEdge(range, edge, at, mix.frames));
+  };
+  const choose = (id: string) => {
+    setChosenId(id);
+    const row = rows.findIndex((one) => one.range_id === id);
+    if (row >= 0) setStation((last) => ({ ...last, row }));
+  };
+  const chooseStation = (next: Chosen) => {
+    setStation(next);
+    const id = rows[next.row]?.range_id;
+    if (id) setChosenId(id);
+  };
+  const addRange = (start: number, end: number) => {
+    const made = withNewRange(bench, start, end);
+    set(made.bench);
+    setChosenId(made.id);
+    setStation({ row: bench.ranges.length, kind: "range" });
+  };
+  const addHere = () => {
+    const last = bench.ranges.reduce((end, one) => Math.max(end, one.end_frame), 0);
+    const begin = cursor > range.start_frame && cursor < mix.frames ? cursor : last < mix.frames ? last : 0;
+    addRange(begin, mix.frames);
+  };
+  const take = (proposal: Proposal, beside: boolean) => {
+    if (beside) {
+      let next = bench;
+      for (const one of proposal.ranges) {
+        const made = withNewRange(next, one.start_frame, one.end_frame);
+        const kept = made.bench.ranges.at(-1) as Range;
+        const name = one.name || proposal.label;
+        next = withRange(made.bench, { ...kept, name, edges: one.edges });
+      }
+      set(next);
+      setChosenId(next.ranges[bench.ranges.length]?.id ?? chosenId);
+      setStation({ row: bench.ranges.length, kind: "range" });
+    } else {
+      set({ ...bench, ranges: proposal.ranges });
+      setChosenId(proposal.ranges[0]?.id ?? chosenId);
+      setStation({ row: 0, kind: "range" });
+    }
+  };
+  const addMarker = () => set(withNewMarker(bench, snapped(player.position() ?? cursor, snapTo)));
+
+  const listen = (what: string, start: number, end: number) => {
+    if (end > start) player.play(what, listenUrl(mix.id, range, start, end), start, end, mix.rate_hz);
+  };
+  const row = rows[station.row] ?? rows[0];
+  const rowOfRange = rows.find((one) => one.range_id === range.id);
+  const heardEnd = Math.max(range.end_frame, rowOfRange?.heard_end_frame ?? range.end_frame);
   const span = EDGE_SECONDS * mix.rate_hz;
-  const hearStart = () => listen("start", range.start, Math.min(heardEnd, range.start + span));
-  const hearEnd = () => listen("end", Math.max(range.start, heardEnd - span), heardEnd);
+  const hearStart = () => listen("start", range.start_frame, Math.min(heardEnd, range.start_frame + span));
+  const hearEnd = () => listen("end", Math.max(range.start_frame, heardEnd - span), heardEnd);
   const playRange = () => {
     if (playing.status === "playing") player.stop();
-    else listen("range", cursor >= range.start && cursor < heardEnd ? cursor : range.start, heardEnd);
+    else {
+      const inside = cursor >= range.start_frame && cursor < heardEnd;
+      listen("range", inside ? cursor : range.start_frame, heardEnd);
+    }
   };
-  const sounding = {
-    start: mix.measures.head_silence_frames,
-    end: mix.frames - mix.measures.tail_silence_frames,
+  const nextRange = (step: number) => {
+    const at = bench.ranges.findIndex((one) => one.id === range.id);
+    const next = bench.ranges[(at + step + bench.ranges.length) % bench.ranges.length];
+    if (next) choose(next.id);
   };
 
   useKeys({
     " ": playRange,
     s: hearStart,
     e: hearEnd,
+    m: addMarker,
+    n: addHere,
+    PageUp: () => nextRange(-1),
+    PageDown: () => nextRange(1),
     "[": () => setEdge("start", player.position() ?? cursor),
     "]": () => setEdge("end", player.position() ?? cursor),
     "mod+z": () => change({ type: "undo" }),
     "mod+shift+z": () => change({ type: "redo" }),
-    "mod+enter": () => pressing.press(range),
+    "mod+enter": () => pressing.press(bench),
     "?": () => setKeysShown(true),
     ArrowLeft: (event) => setCursor(Math.max(0, cursor - nudge(mix.rate_hz, event.shiftKey, event.altKey))),
     ArrowRight: (event) =>
       setCursor(Math.min(mix.frames, cursor + nudge(mix.rate_hz, event.shiftKey, event.altKey))),
-    Home: () => setCursor(range.start),
-    End: () => setCursor(range.end),
+    Home: () => setCursor(range.start_frame),
+    End: () => setCursor(range.end_frame),
   });
 
-  const row = ticket.data?.rows[0];
   const over = mix.measures.samples_over_full_scale > 0;
+  const whole = range.start_frame === 0 && range.end_frame === mix.frames;
+  const onlySound = sounding.start_frame === range.start_frame && sounding.end_frame === range.end_frame;
   return (
     <div className="bench">
       <header className="bench-head">
@@ -104,7 +199,14 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
           {channels(mix.channels)} · {level(mix.measures.integrated_lufs, "LUFS")} · peak{" "}
           <b className={over ? "over" : ""}>{level(mix.measures.sample_peak_dbfs)}</b>
         </p>
+        <TempoEditor
+          mix={mix}
+          bench={bench}
+          timing={timing}
+          setTempo={(tempo) => set(withTempo(bench, tempo))}
+        />
         <fieldset className="listening" aria-label="Listening">
+          <Meter />
           <Button onClick={playRange} aria-keyshortcuts="Space">
             {playing.status === "playing" ? "Stop" : "Play range"}
           </Button>
@@ -128,29 +230,94 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         heardEnd={heardEnd}
         mix={mix}
         mode={mode}
+        bench={bench}
         range={range}
+        timing={timing}
+        snapTo={snapTo}
+        decibels={decibels}
         cursor={cursor}
+        choose={choose}
         setRange={setRange}
         setEdge={setEdge}
+        addRange={addRange}
         setCursor={setCursor}
+        moveMarker={(index, frame) =>
+          set(
+            withMarkers(
+              bench,
+              bench.markers.map((one, at) => (at === index ? { ...one, frame } : one)),
+            ),
+          )
+        }
+        removeMarker={(index) =>
+          set(
+            withMarkers(
+              bench,
+              bench.markers.filter((_, at) => at !== index),
+            ),
+          )
+        }
+        tabs={
+          <RangeTabs
+            mix={mix}
+            bench={bench}
+            rows={rows}
+            chosenId={range.id}
+            choose={choose}
+            rename={(one, name) => set(withRange(bench, { ...one, name }))}
+            remove={(id) => set(withoutRange(bench, id))}
+            add={addHere}
+            take={take}
+          />
+        }
       >
-        <TimeField mix={mix} label="Start" frame={range.start} onFrame={(frame) => setEdge("start", frame)} />
-        <TimeField mix={mix} label="End" frame={range.end} onFrame={(frame) => setEdge("end", frame)} />
+        <TimeField
+          mix={mix}
+          timing={timing}
+          label="Start"
+          frame={range.start_frame}
+          onFrame={(frame) => setEdge("start", frame, true)}
+        />
+        <TimeField
+          mix={mix}
+          timing={timing}
+          label="End"
+          frame={range.end_frame}
+          onFrame={(frame) => setEdge("end", frame, true)}
+        />
         <span className="range-words">
-          {range.start === 0 && range.end === mix.frames ? "Whole mix" : "Range"},{" "}
-          <b>{clock(range.end - range.start, mix.rate_hz)}</b>
+          {whole ? "Whole mix" : wordsOf(range, rows)},{" "}
+          <b>{clock(range.end_frame - range.start_frame, mix.rate_hz)}</b>
         </span>
-        {sounding.end > sounding.start && (sounding.start !== range.start || sounding.end !== range.end) && (
+        {sounding.end_frame > sounding.start_frame && !onlySound && (
           <Button size="small" onClick={() => setRange({ ...range, ...sounding })}>
             Only what sounds
           </Button>
         )}
-        {(range.start !== 0 || range.end !== mix.frames) && (
-          <Button size="small" onClick={() => setRange({ ...range, start: 0, end: mix.frames })}>
+        {!whole && (
+          <Button size="small" onClick={() => setRange({ ...range, start_frame: 0, end_frame: mix.frames })}>
             Whole mix
           </Button>
         )}
-        <span className="history">
+        <span className="wave-tools">
+          <MarkerList
+            mix={mix}
+            bench={bench}
+            timing={timing}
+            setMarkers={(markers) => set(withMarkers(bench, markers))}
+            show={setCursor}
+            add={addMarker}
+          />
+          <WaveTools
+            unit={unit}
+            setUnit={setUnit}
+            snap={snap}
+            setSnap={setSnap}
+            decibels={decibels}
+            setDecibels={setDecibels}
+            hasTempo={bench.tempo !== null}
+            hasMarkers={bench.markers.length > 0}
+          />
           <Button
             size="small"
             type="text"
@@ -171,7 +338,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
       </WaveformPanel>
       <div className="ticket-room">
         <section className="sheet" aria-label="Ticket">
-          {row && <TicketTree mix={mix} row={row} chosen={stationIndex} choose={setStationIndex} />}
+          {rows.length > 0 && <TicketTree mix={mix} rows={rows} chosen={station} choose={chooseStation} />}
           {ticket.error && (
             <p className="field-error" role="alert">
               {ticket.error.message}
@@ -182,7 +349,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
           {row && (
             <StationPanel
               row={row}
-              index={stationIndex}
+              kind={station.kind}
               mode={mode}
               mix={mix}
               range={range}
@@ -194,7 +361,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
       <PressBar
         ticket={ticket.data}
         pressing={pressing}
-        range={range}
+        bench={bench}
         mix={mix}
         notKept={notKept}
         onFrame={setCursor}

@@ -34,14 +34,17 @@ const SILENCES = [
   { label: "Silence after", length: "silence_after_s" },
 ] as const;
 
+const MOST_DECLICK_MS = 50;
+
 interface SecondsProps {
   label: string;
   value: number;
   most: number;
+  unit?: "s" | "ms";
   onChange: (seconds: number) => void;
 }
 
-function Seconds({ label, value, most, onChange }: SecondsProps) {
+function Seconds({ label, value, most, unit = "s", onChange }: SecondsProps) {
   const id = useId();
   return (
     <>
@@ -51,9 +54,9 @@ function Seconds({ label, value, most, onChange }: SecondsProps) {
         size="small"
         min={0}
         max={most}
-        step={0.1}
+        step={unit === "s" ? 0.1 : 1}
         value={value}
-        suffix="s"
+        suffix={unit}
         onChange={(next) => onChange(next ?? 0)}
       />
     </>
@@ -104,6 +107,16 @@ export function EdgeControls({ range, setRange }: { range: Range; setRange: (ran
             />
           </Fragment>
         ))}
+        <Seconds
+          label="De-click"
+          unit="ms"
+          value={edges.declick_ms}
+          most={MOST_DECLICK_MS}
+          onChange={(declick_ms) => change({ declick_ms })}
+        />
+        <span className="quiet">
+          {edges.end === "fold" ? "not on a folded loop" : "at edges without a fade"}
+        </span>
         {SILENCES.map(({ label, length }) => (
           <Fragment key={label}>
             <Seconds

@@ -4,7 +4,7 @@ import { clock, level } from "../../shared/format";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
 import type { Range } from "./model";
 import { levelGrid, Picture } from "./Picture";
-import { useRangeMeasures } from "./queries";
+import { useRangeMeasures, useRangeSpectrum, useRangeTruePeak } from "./queries";
 
 type Line = readonly [name: string, value: string];
 
@@ -81,17 +81,37 @@ function drawSpectrum(canvas: HTMLCanvasElement, spectrum: readonly (readonly [n
 }
 
 /** What the chosen range measures, from what was kept of the mix. */
-export function RangeFigures({ mix, range }: { mix: Mix; range: Range }) {
+export function RangeFigures({ mix, range, mode }: { mix: Mix; range: Range; mode: Mode }) {
   const { data, error } = useRangeMeasures(mix.id, range);
+  const spectrum = useRangeSpectrum(mix.id, range).data;
+  const truePeak = useRangeTruePeak(mix.id, range);
   if (!data) return <p className="quiet">{error?.message ?? "Measuring"}</p>;
+  const peak = truePeak.data;
   return (
-    <Figures
-      lines={[
-        ["Integrated loudness", level(data.integrated_lufs, "LUFS")],
-        ["Loudness range", lu(data.lra_lu)],
-        ["Peak", level(data.sample_peak_dbfs)],
-        ["Level at the end", level(data.end_level_dbfs)],
-      ]}
-    />
+    <>
+      {spectrum && (
+        <Picture
+          mode={mode}
+          label="Mean spectrum of the range"
+          draw={(canvas) => drawSpectrum(canvas, spectrum)}
+        />
+      )}
+      <Figures
+        lines={[
+          ["Integrated loudness", level(data.integrated_lufs, "LUFS")],
+          ["Loudness range", lu(data.lra_lu)],
+          ["Loudest 3 s", level(data.max_short_term_lufs, "LUFS")],
+          ["Sample peak", level(data.sample_peak_dbfs)],
+          [
+            "True peak",
+            peak
+              ? `${level(peak.true_peak_dbtp, "dBTP")} near ${clock(peak.frame, mix.rate_hz, 1)}`
+              : (truePeak.error?.message ?? "measuring"),
+          ],
+          ["Level at the end", level(data.end_level_dbfs)],
+          ["Noise floor", level(data.noise_floor_dbfs)],
+        ]}
+      />
+    </>
   );
 }

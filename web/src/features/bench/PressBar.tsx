@@ -1,7 +1,7 @@
 import { Button, Progress } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
-import type { Mix, Ticket } from "../../api/client";
+import type { BenchState, Mix, Ticket } from "../../api/client";
 import { bytes, clock, seconds } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 import { type Range, remedied } from "./model";
@@ -11,20 +11,22 @@ interface PressBarProps {
   mix: Mix;
   ticket: Ticket | undefined;
   pressing: PressingControl;
-  range: Range;
+  bench: BenchState;
   notKept: string | null;
   onFrame: (frame: number) => void;
   setRange: (range: Range) => void;
 }
 
-export function PressBar({ mix, ticket, pressing, range, notKept, onFrame, setRange }: PressBarProps) {
+export function PressBar({ mix, ticket, pressing, bench, notKept, onFrame, setRange }: PressBarProps) {
   const rows = ticket?.rows ?? [];
-  const findings = rows.flatMap((row) => row.findings);
+  const findings = rows.flatMap((row) => row.findings.map((finding) => ({ ...finding, row })));
+  const files = `${rows.length} ${rows.length === 1 ? "file" : "files"}`;
   const total = rows.reduce((sum, row) => sum + row.forecast_bytes, 0);
   const blocked = rows.some((row) => row.verdict === "stop");
   const [shown, setShown] = useState(0);
   const place = shown % Math.max(1, findings.length);
   const first = findings[place];
+  const about = bench.ranges.find((one) => one.id === first?.row.range_id);
   const problem = pressing.error?.message ?? notKept;
   return (
     <footer className="press-bar">
@@ -34,14 +36,17 @@ export function PressBar({ mix, ticket, pressing, range, notKept, onFrame, setRa
         ) : first ? (
           <>
             <VerdictMark verdict={first.verdict} />
-            <span>{first.sentence}</span>
+            <span>
+              {rows.length > 1 && <b>{first.row.file_name}: </b>}
+              {first.sentence}
+            </span>
             {findings.length > 1 && (
               <Button size="small" type="text" onClick={() => setShown(place + 1)} aria-label="Next finding">
                 {place + 1} of {findings.length} ›
               </Button>
             )}
-            {first.remedy && (
-              <Button size="small" onClick={() => first.remedy && setRange(remedied(range, first.remedy))}>
+            {first.remedy && about && (
+              <Button size="small" onClick={() => first.remedy && setRange(remedied(about, first.remedy))}>
                 {first.remedy.label}
               </Button>
             )}
@@ -61,7 +66,7 @@ export function PressBar({ mix, ticket, pressing, range, notKept, onFrame, setRa
       <PressState pressing={pressing} mix={mix} />
       {!pressing.underWay && (
         <span className="totals">
-          {rows.length} file · {bytes(total)}
+          {files} · {bytes(total)}
         </span>
       )}
       <Button
@@ -70,9 +75,9 @@ export function PressBar({ mix, ticket, pressing, range, notKept, onFrame, setRa
         disabled={!rows.length || blocked || pressing.underWay}
         loading={pressing.beginning}
         aria-keyshortcuts="Control+Enter"
-        onClick={() => pressing.press(range)}
+        onClick={() => pressing.press(bench)}
       >
-        Press {rows.length} file
+        Press {files}
       </Button>
     </footer>
   );

@@ -15,6 +15,7 @@ import { EdgeControls } from "./EdgeControls";
 import { MixFigures, RangeFigures } from "./MeasureFigures";
 import { type Range, remedied } from "./model";
 import { levelGrid, Picture } from "./Picture";
+import { DownmixChoice, InTheFile } from "./SourceFile";
 
 const TITLES: Record<string, string> = {
   source: "the mix",
@@ -29,14 +30,14 @@ const TITLES: Record<string, string> = {
 interface StationPanelProps {
   mix: Mix;
   row: Row;
-  index: number;
+  kind: string;
   mode: Mode;
   range: Range;
   setRange: (range: Range) => void;
 }
 
-export function StationPanel({ mix, row, index, mode, range, setRange }: StationPanelProps) {
-  const station = row.stations[Math.min(index, row.stations.length - 1)];
+export function StationPanel({ mix, row, kind, mode, range, setRange }: StationPanelProps) {
+  const station = row.stations.find((one) => one.kind === kind) ?? row.stations.at(-1);
   if (!station) return null;
   return (
     <>
@@ -48,8 +49,10 @@ export function StationPanel({ mix, row, index, mode, range, setRange }: Station
       {station.kind === "rate" && row.converter && <ConverterPicture wish={row.converter} mode={mode} />}
       {station.kind === "depth" && row.noise && <NoisePicture noise={row.noise} mode={mode} />}
       {station.kind === "range" && <EdgeControls range={range} setRange={setRange} />}
-      {station.kind === "range" && <RangeFigures mix={mix} range={range} />}
+      {station.kind === "range" && <RangeFigures mix={mix} range={range} mode={mode} />}
+      {station.kind === "source" && mix.file_channels > 2 && <DownmixChoice mix={mix} />}
       {station.kind === "source" && <MixFigures mix={mix} mode={mode} />}
+      {station.kind === "source" && <InTheFile mix={mix} />}
       {station.figures.length > 0 && (
         <dl className="panel-figures">
           {station.figures.map((figure) => (

@@ -1,21 +1,32 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Input } from "antd";
 import { useEffect, useId, useState } from "react";
-import { api, type Mix } from "../../api/client";
+import { api, type Bar, type Mix, type TempoMap } from "../../api/client";
 import { clock } from "../../shared/format";
+import { printPlace, type Unit } from "../../shared/timeUnits";
+
+/** How times are shown and what bars count by. */
+export interface Timing {
+  readonly unit: Unit;
+  readonly bars: readonly Bar[];
+  readonly tempo: TempoMap | null;
+}
 
 interface TimeFieldProps {
   mix: Mix;
+  timing: Timing;
   label: string;
+  labelHidden?: boolean;
   frame: number;
   onFrame: (frame: number) => void;
 }
 
 /** A time that can be typed in any form the product reads; nonsense is explained and changes nothing. */
-export function TimeField({ mix, label, frame, onFrame }: TimeFieldProps) {
+export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: TimeFieldProps) {
   const id = useId();
   const queries = useQueryClient();
-  const shown = clock(frame, mix.rate_hz);
+  const print = (at: number) => printPlace(at, timing.unit, mix.rate_hz, timing.bars);
+  const shown = print(frame);
   const [text, setText] = useState(shown);
   const [error, setError] = useState<string | null>(null);
   useEffect(() => {
@@ -26,8 +37,8 @@ export function TimeField({ mix, label, frame, onFrame }: TimeFieldProps) {
     if (text === shown) return setError(null);
     try {
       const read = await queries.fetchQuery({
-        queryKey: ["time", mix.id, text],
-        queryFn: () => api.readTime(mix.id, text),
+        queryKey: ["time", mix.id, text, timing.tempo],
+        queryFn: () => api.readTime(mix.id, text, timing.tempo),
         retry: false,
       });
       if (read.frame > mix.frames) {
@@ -35,14 +46,16 @@ export function TimeField({ mix, label, frame, onFrame }: TimeFieldProps) {
       }
       setError(null);
       onFrame(read.frame);
-      setText(clock(read.frame, mix.rate_hz));
+      setText(print(read.frame));
     } catch (problem) {
       setError(problem instanceof Error ? problem.message : String(problem));
     }
   };
   return (
     <span className="time-field">
-      <label htmlFor={id}>{label}</label>
+      <label htmlFor={id} className={labelHidden ? "unseen" : ""}>
+        {label}
+      </label>
       <Input
         id={id}
         size="small"

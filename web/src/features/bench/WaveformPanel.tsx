@@ -1,32 +1,37 @@
 import {
-  type KeyboardEvent,
   type PointerEvent,
   type ReactNode,
   useEffect,
   useLayoutEffect,
+  useMemo,
   useRef,
   useState,
 } from "react";
-import type { Mix } from "../../api/client";
+import type { BenchState, Mix } from "../../api/client";
 import type { Mode } from "../../app/theme";
-import { clock } from "../../shared/format";
-import { player, usePlayer } from "../../shared/player";
+import { printPlace, type SnapTo, snapped } from "../../shared/timeUnits";
 import { coloursOf, drawRuler, drawSilence, drawWave, prepare } from "../../shared/waveform/draw";
-import {
-  clampView,
-  frameAt,
-  reveal,
-  type View,
-  wholeView,
-  xOf,
-  zoomAt,
-} from "../../shared/waveform/geometry";
+import { clampView, frameAt, reveal, type View, wholeView, zoomAt } from "../../shared/waveform/geometry";
 import { sceneOf } from "../../shared/waveform/Thumbnail";
 import { useTiles } from "../../shared/waveform/useTiles";
-import { drawEdges, drawLoudness, LOUDEST_LUFS, QUIETEST_LUFS } from "./drawRange";
+import {
+  bandAt,
+  bandsHeight,
+  drawBands,
+  drawEdges,
+  drawLoudness,
+  drawTruePeaks,
+  LOUDEST_LUFS,
+  QUIETEST_LUFS,
+  stacked,
+} from "./drawRange";
 import { useKeys } from "./keys";
-import { between, nudge, type Range } from "./model";
-import { useLoudness } from "./queries";
+import { MarkerLane } from "./MarkerLane";
+import { between, type Range } from "./model";
+import { Edge, Line, Playhead } from "./overlays";
+import { useLoudness, useTruePeaks } from "./queries";
+import { rulerTicks } from "./ruler";
+import type { Timing } from "./TimeField";
 
 const RULER_HEIGHT = 22;
 const DRAG_PIXELS = 4;
@@ -34,12 +39,21 @@ const DRAG_PIXELS = 4;
 interface WaveformPanelProps {
   mix: Mix;
   mode: Mode;
+  bench: BenchState;
   range: Range;
+  timing: Timing;
+  snapTo: SnapTo;
+  decibels: boolean;
   heardEnd: number;
   cursor: number;
+  tabs: ReactNode;
+  choose: (id: string) => void;
   setRange: (range: Range) => void;
-  setEdge: (edge: "start" | "end", frame: number) => void;
+  setEdge: (edge: "start" | "end", frame: number, free: boolean) => void;
+  addRange: (start: number, end: number) => void;
   setCursor: (frame: number) => void;
+  moveMarker: (index: number, frame: number) => void;
+  removeMarker: (index: number) => void;
   children: ReactNode;
 }
 
@@ -56,7 +70,8 @@ function useWidth() {
 }
 
 export function WaveformPanel(props: WaveformPanelProps) {
-  const { mix, mode, range, heardEnd, cursor, setRange, setEdge, setCursor } = props;
+  const { mix, mode, bench, range, timing, snapTo, decibels, heardEnd, cursor } = props;
+  const { setRange, setEdge, setCursor } = props;
   const [box, width] = useWidth();
   const [wanted, setView] = useState<View | null>(null);
   const view = width ? clampView(wanted ?? wholeView(mix.frames, width), mix.frames, width) : null;
@@ -65,27 +80,53 @@ export function WaveformPanel(props: WaveformPanelProps) {
   const wave = useRef<HTMLCanvasElement>(null);
   const overview = useRef<HTMLCanvasElement>(null);
   const shown = (drag && between(drag.from, drag.to, mix.frames)) ?? range;
+  const { start_frame: start, end_frame: end } = shown;
   const loudness = useLoudness(mix.id).data;
+  const truePeaks = useTruePeaks(mix.id).data;
+  const bands = useMemo(() => stacked(bench.ranges), [bench.ranges]);
+  const print = (frame: number) => printPlace(frame, timing.unit, mix.rate_hz, timing.bars);
+  const snap = (frame: number, free: boolean) => (free ? frame : snapped(frame, snapTo));
 
   const zoom = (factor: number, x = width / 2) =>
     setView((last) => zoomAt(last ?? wholeView(mix.frames, width), factor, x, mix.frames, width));
-  useKeys({ "+": () => zoom(0.5), "=": () => zoom(0.5), "-": () => zoom(2), "0": () => setView(null) });
+  const look = (frame: number) => {
+    setCursor(frame);
+    setView((last) => last && reveal(last, frame, mix.frames, width));
+  };
+  const step = (direction: 1 | -1) => {
+    const places = bench.markers.map((marker) => marker.frame);
+    const next =
+      direction > 0
+        ? places.find((frame) => frame > cursor)
+        : places.filter((frame) => frame < cursor).at(-1);
+    if (next !== undefined) look(next);
+  };
+  useKeys({
+    "+": () => zoom(0.5),
+    "=": () => zoom(0.5),
+    "-": () => zoom(2),
+    "0": () => setView(null),
+    ",": () => step(-1),
+    ".": () => step(1),
+  });
 
   useEffect(() => {
     if (!view || !wave.current || !overview.current) return;
-    const scene = sceneOf(mix, shown.start, shown.end);
+    const scene = { ...sceneOf(mix, start, end), decibels };
     const colours = coloursOf(wave.current);
     const main = prepare(wave.current);
+    const height = main.height - RULER_HEIGHT;
     const font = `12px ${getComputedStyle(wave.current).fontFamily}`;
-    drawRuler(main.pen, main.width, RULER_HEIGHT, scene, view, colours, font, (frame, decimals) =>
-      clock(frame, mix.rate_hz, decimals),
-    );
+    const ticks = rulerTicks(timing.unit, view, main.width, mix.rate_hz, timing.bars);
+    drawRuler(main.pen, main.width, RULER_HEIGHT, view, colours, font, ticks);
     main.pen.translate(0, RULER_HEIGHT);
-    drawSilence(main.pen, main.height - RULER_HEIGHT, scene, view, colours, main.width);
-    drawWave(main.pen, main.width, main.height - RULER_HEIGHT, scene, view, tiles, colours);
-    if (loudness)
-      drawLoudness(main.pen, main.width, main.height - RULER_HEIGHT, scene, view, loudness, colours);
-    if (!drag) drawEdges(main.pen, main.height - RULER_HEIGHT, scene.rateHz, view, range, heardEnd, colours);
+    drawSilence(main.pen, height, scene, view, colours, main.width);
+    drawWave(main.pen, main.width, height, scene, view, tiles, colours);
+    if (loudness) drawLoudness(main.pen, main.width, height, scene, view, loudness, colours);
+    const below = bench.ranges.length > 1 ? bandsHeight(bands) : 0;
+    if (truePeaks) drawTruePeaks(main.pen, main.width, below, view, truePeaks, colours);
+    if (!drag) drawEdges(main.pen, height, scene.rateHz, view, range, heardEnd, colours);
+    if (bench.ranges.length > 1) drawBands(main.pen, wave.current, main.width, view, bands, range.id);
     const small = prepare(overview.current);
     const whole = wholeView(mix.frames, small.width);
     drawSilence(small.pen, small.height, scene, whole, colours, small.width);
@@ -98,11 +139,17 @@ export function WaveformPanel(props: WaveformPanelProps) {
     width,
     view?.start,
     view?.framesPerPixel,
-    shown.start,
-    shown.end,
+    start,
+    end,
     range,
+    bands,
+    bench.ranges.length,
     heardEnd,
     loudness,
+    truePeaks,
+    decibels,
+    timing.unit,
+    timing.bars,
     drag,
   ]);
 
@@ -132,20 +179,28 @@ export function WaveformPanel(props: WaveformPanelProps) {
   const pointerFrame = (event: PointerEvent) =>
     view ? Math.min(mix.frames, Math.max(0, frameAt(view, event.nativeEvent.offsetX))) : 0;
   const onDown = (event: PointerEvent<HTMLCanvasElement>) => {
-    if (event.button !== 0) return;
+    if (event.button !== 0 || !view) return;
+    if (bench.ranges.length > 1) {
+      const { offsetX, offsetY } = event.nativeEvent;
+      const hit = bandAt(bands, view, offsetX, offsetY - RULER_HEIGHT);
+      if (hit) return props.choose(hit);
+    }
     event.currentTarget.setPointerCapture(event.pointerId);
-    setDrag({ from: pointerFrame(event), to: pointerFrame(event) });
+    const at = snap(pointerFrame(event), event.altKey);
+    setDrag({ from: at, to: at });
   };
-  const onMove = (event: PointerEvent) => drag && setDrag({ ...drag, to: pointerFrame(event) });
+  const onMove = (event: PointerEvent) =>
+    drag && setDrag({ ...drag, to: snap(pointerFrame(event), event.altKey) });
   const onUp = (event: PointerEvent) => {
     if (!drag || !view) return;
-    const to = pointerFrame(event);
+    const to = snap(pointerFrame(event), event.altKey);
     const dragged = Math.abs(to - drag.from) / view.framesPerPixel >= DRAG_PIXELS;
     const next = dragged && between(drag.from, to, mix.frames);
     setDrag(null);
     if (next) {
-      setRange({ ...range, ...next });
-      setCursor(next.start);
+      if (event.shiftKey) props.addRange(next.start_frame, next.end_frame);
+      else setRange({ ...range, ...next });
+      setCursor(next.start_frame);
     } else setCursor(Math.round(drag.from));
   };
   const showAt = (event: PointerEvent<HTMLDivElement>) => {
@@ -181,6 +236,11 @@ export function WaveformPanel(props: WaveformPanelProps) {
           onPointerMove={onMove}
           onPointerUp={onUp}
         />
+        {loudness && (
+          <span className="loudness-key">
+            loudness, −{-QUIETEST_LUFS} to {LOUDEST_LUFS} LUFS
+          </span>
+        )}
         {view && (
           <>
             {(["start", "end"] as const).map((edge) => (
@@ -190,9 +250,14 @@ export function WaveformPanel(props: WaveformPanelProps) {
                 mix={mix}
                 view={view}
                 width={width}
-                frame={shown[edge]}
-                onFrame={(frame) => setEdge(edge, frame)}
+                frame={edge === "start" ? start : end}
+                print={print}
+                snap={snap}
+                onFrame={(frame, free) => setEdge(edge, frame, free)}
               />
+            ))}
+            {bench.markers.map((marker, index) => (
+              <Line key={index} view={view} width={width} frame={marker.frame} className="marker-line" />
             ))}
             <Line view={view} width={width} frame={cursor} className="cursor" />
             <Playhead
@@ -203,103 +268,20 @@ export function WaveformPanel(props: WaveformPanelProps) {
           </>
         )}
       </div>
-      <div className="wave-foot">
-        {props.children}
-        {loudness && (
-          <span className="loudness-key">
-            loudness, −{-QUIETEST_LUFS} to {LOUDEST_LUFS} LUFS
-          </span>
-        )}
-      </div>
+      {view && bench.markers.length > 0 && (
+        <MarkerLane
+          mix={mix}
+          markers={bench.markers}
+          view={view}
+          width={width}
+          snap={snap}
+          move={props.moveMarker}
+          remove={props.removeMarker}
+          show={look}
+        />
+      )}
+      <div className="wave-foot">{props.tabs}</div>
+      <div className="wave-foot">{props.children}</div>
     </section>
-  );
-}
-
-function Line({
-  view,
-  width,
-  frame,
-  className,
-}: {
-  view: View;
-  width: number;
-  frame: number;
-  className: string;
-}) {
-  const x = xOf(view, frame);
-  return x < 0 || x > width ? null : <div className={className} style={{ left: x }} />;
-}
-
-function Playhead({ view, width, follow }: { view: View; width: number; follow: (frame: number) => void }) {
-  const state = usePlayer();
-  const [frame, setFrame] = useState<number | null>(null);
-  const followed = useRef(follow);
-  followed.current = follow;
-  useEffect(() => {
-    if (state.status !== "playing") return setFrame(null);
-    let request = 0;
-    const step = () => {
-      const now = player.position();
-      setFrame(now);
-      if (now !== null) followed.current(now);
-      request = requestAnimationFrame(step);
-    };
-    step();
-    return () => cancelAnimationFrame(request);
-  }, [state]);
-  return frame === null ? null : <Line view={view} width={width} frame={frame} className="playhead" />;
-}
-
-interface EdgeProps {
-  edge: "start" | "end";
-  mix: Mix;
-  view: View;
-  width: number;
-  frame: number;
-  onFrame: (frame: number) => void;
-}
-
-/** An edge of the range: dragged, or nudged by the arrow keys while it has the focus. */
-function Edge({ edge, mix, view, width, frame, onFrame }: EdgeProps) {
-  const [dragged, setDragged] = useState<number | null>(null);
-  const at = dragged ?? frame;
-  const x = xOf(view, at);
-  if (x < -1 || x > width + 1) return null;
-  const frameUnder = (event: PointerEvent<HTMLElement>) => {
-    const box = event.currentTarget.parentElement?.getBoundingClientRect();
-    return box ? Math.min(mix.frames, Math.max(0, frameAt(view, event.clientX - box.left))) : at;
-  };
-  const onKey = (event: KeyboardEvent) => {
-    const direction = event.key === "ArrowLeft" ? -1 : event.key === "ArrowRight" ? 1 : 0;
-    if (!direction) return;
-    event.preventDefault();
-    onFrame(frame + direction * nudge(mix.rate_hz, event.shiftKey, event.altKey));
-  };
-  return (
-    <div
-      className={`edge edge-${edge}`}
-      style={{ left: x }}
-      role="slider"
-      tabIndex={0}
-      aria-label={edge === "start" ? "Start of the range" : "End of the range"}
-      aria-valuemin={0}
-      aria-valuemax={mix.frames}
-      aria-valuenow={Math.round(at)}
-      aria-valuetext={clock(Math.round(at), mix.rate_hz)}
-      onKeyDown={onKey}
-      onPointerDown={(event) => {
-        event.currentTarget.setPointerCapture(event.pointerId);
-        setDragged(frameUnder(event));
-      }}
-      onPointerMove={(event) => dragged !== null && setDragged(frameUnder(event))}
-      onPointerUp={(event) => {
-        if (dragged === null) return;
-        setDragged(null);
-        onFrame(frameUnder(event));
-      }}
-    >
-      <span className="edge-tab" />
-      {dragged !== null && <span className="edge-time">{clock(Math.round(at), mix.rate_hz)}</span>}
-    </div>
   );
 }

@@ -1,5 +1,6 @@
 import type { Colours, Scene } from "../../shared/waveform/draw";
 import { frameAt, type View, xOf } from "../../shared/waveform/geometry";
+import { lookColour, lookPattern } from "./looks";
 import { fadeGain, type Range } from "./model";
 
 export const LOUDEST_LUFS = 0;
@@ -59,12 +60,12 @@ export function drawEdges(
     }
     pen.stroke();
   };
-  const inFrames = Math.min(edges.fade_in_s * rateHz, heardEnd - range.start);
-  const outFrames = Math.min(edges.fade_out_s * rateHz, heardEnd - range.start);
-  fade(range.start, range.start + inFrames, (share) => fadeGain(edges.fade_in_curve, share));
+  const inFrames = Math.min(edges.fade_in_s * rateHz, heardEnd - range.start_frame);
+  const outFrames = Math.min(edges.fade_out_s * rateHz, heardEnd - range.start_frame);
+  fade(range.start_frame, range.start_frame + inFrames, (share) => fadeGain(edges.fade_in_curve, share));
   fade(heardEnd - outFrames, heardEnd, (share) => fadeGain(edges.fade_out_curve, 1 - share));
-  if (heardEnd <= range.end) return;
-  const from = xOf(view, range.end);
+  if (heardEnd <= range.end_frame) return;
+  const from = xOf(view, range.end_frame);
   const to = xOf(view, heardEnd);
   pen.save();
   pen.globalAlpha = 0.14;
@@ -77,4 +78,90 @@ export function drawEdges(
   pen.lineTo(to, height);
   pen.stroke();
   pen.setLineDash([]);
+}
+
+const TRUE_PEAK_BIN = 8192;
+
+/** Where the signal rises above full scale between its samples: small teeth along the upper edge. */
+export function drawTruePeaks(
+  pen: CanvasRenderingContext2D,
+  width: number,
+  top: number,
+  view: View,
+  peaks: Float32Array,
+  colours: Colours,
+): void {
+  pen.fillStyle = colours.over;
+  let drawnTo = -1;
+  const first = Math.max(0, Math.floor(view.start / TRUE_PEAK_BIN));
+  const last = Math.min(peaks.length - 1, Math.ceil(frameAt(view, width) / TRUE_PEAK_BIN));
+  for (let bin = first; bin <= last; bin++) {
+    if ((peaks[bin] ?? 0) <= 1) continue;
+    const x = Math.round(xOf(view, (bin + 0.5) * TRUE_PEAK_BIN));
+    if (x <= drawnTo) continue;
+    pen.beginPath();
+    pen.moveTo(x - 3, top);
+    pen.lineTo(x + 3, top);
+    pen.lineTo(x, top + 6);
+    pen.fill();
+    drawnTo = x + 2;
+  }
+}
+
+const BAND_HEIGHT = 9;
+const MOST_BANDS = 4;
+
+export interface Band {
+  readonly range: Range;
+  readonly row: number;
+}
+
+/** Ranges laid into rows so that those that overlap lie below each other. */
+export function stacked(ranges: readonly Range[]): Band[] {
+  const ends: number[] = [];
+  return ranges.map((range) => {
+    let row = ends.findIndex((end) => end <= range.start_frame);
+    if (row < 0) row = Math.min(MOST_BANDS - 1, ends.length);
+    ends[row] = Math.max(ends[row] ?? 0, range.end_frame);
+    return { range, row };
+  });
+}
+
+export const bandsHeight = (bands: readonly Band[]): number =>
+  bands.reduce((rows, band) => Math.max(rows, band.row + 1), 0) * BAND_HEIGHT;
+
+/** The id of the range whose band lies under a point. */
+export function bandAt(bands: readonly Band[], view: View, x: number, y: number): string | null {
+  const row = Math.floor(y / BAND_HEIGHT);
+  const hit = bands.find(
+    (band) =>
+      band.row === row && x >= xOf(view, band.range.start_frame) && x <= xOf(view, band.range.end_frame),
+  );
+  return hit?.range.id ?? null;
+}
+
+/** A strip for every range in its colour and pattern; the chosen one is framed. */
+export function drawBands(
+  pen: CanvasRenderingContext2D,
+  canvas: HTMLCanvasElement,
+  width: number,
+  view: View,
+  bands: readonly Band[],
+  chosen: string,
+): void {
+  const ground = getComputedStyle(canvas).getPropertyValue("--sheet").trim();
+  for (const { range, row } of bands) {
+    const from = Math.max(-4, xOf(view, range.start_frame));
+    const to = Math.min(width + 4, xOf(view, range.end_frame));
+    if (to <= from) continue;
+    const colour = lookColour(canvas, range.look);
+    const y = row * BAND_HEIGHT;
+    pen.fillStyle = ground;
+    pen.fillRect(from, y, to - from, BAND_HEIGHT - 1);
+    pen.fillStyle = lookPattern(pen, range.look, colour);
+    pen.fillRect(from, y, to - from, BAND_HEIGHT - 1);
+    pen.strokeStyle = colour;
+    pen.lineWidth = range.id === chosen ? 2 : 1;
+    pen.strokeRect(from + 0.5, y + 0.5, to - from - 1, BAND_HEIGHT - 2);
+  }
 }

@@ -1,6 +1,20 @@
 import { describe, expect, it } from "vitest";
-import type { Edges } from "../../api/client";
-import { between, changed, fadeGain, type History, nudge, remedied, withEdge } from "./model";
+import type { BenchState, Edges } from "../../api/client";
+import {
+  between,
+  changed,
+  fadeGain,
+  type History,
+  LOOKS,
+  nudge,
+  type Range,
+  remedied,
+  withEdge,
+  withNewMarker,
+  withNewRange,
+  withoutRange,
+  withRange,
+} from "./model";
 
 const edges: Edges = {
   end: "stop",
@@ -13,29 +27,44 @@ const edges: Edges = {
   fade_out_curve: "equal-power",
   silence_before_s: 0,
   silence_after_s: 0,
+  declick_ms: 0,
 };
 
-const begin: History = { past: [], present: { start: 0, end: 100, edges }, future: [] };
+const range = (start_frame: number, end_frame: number): Range => ({
+  id: "r1",
+  name: "",
+  look: 0,
+  start_frame,
+  end_frame,
+  edges,
+});
+const bench = (start: number, end: number): BenchState => ({
+  ranges: [range(start, end)],
+  markers: [],
+  tempo: null,
+});
+
+const begin: History = { past: [], present: bench(0, 100), future: [] };
 
 describe("history", () => {
   it("goes back and forward again", () => {
-    const once = changed(begin, { type: "set", range: { start: 10, end: 100, edges } });
+    const once = changed(begin, { type: "set", bench: bench(10, 100) });
     const back = changed(once, { type: "undo" });
     expect(back.present).toEqual(begin.present);
-    expect(changed(back, { type: "redo" }).present).toEqual({ start: 10, end: 100, edges });
+    expect(changed(back, { type: "redo" }).present).toEqual(bench(10, 100));
   });
 
   it("forgets what was undone once something new is set", () => {
-    const once = changed(begin, { type: "set", range: { start: 10, end: 100, edges } });
+    const once = changed(begin, { type: "set", bench: bench(10, 100) });
     const other = changed(changed(once, { type: "undo" }), {
       type: "set",
-      range: { start: 5, end: 100, edges },
+      bench: bench(5, 100),
     });
     expect(other.future).toEqual([]);
   });
 
   it("keeps nothing for a change that changes nothing, and stays put at either end", () => {
-    expect(changed(begin, { type: "set", range: { start: 0, end: 100, edges } })).toBe(begin);
+    expect(changed(begin, { type: "set", bench: bench(0, 100) })).toBe(begin);
     expect(changed(begin, { type: "undo" })).toBe(begin);
     expect(changed(begin, { type: "redo" })).toBe(begin);
   });
@@ -43,14 +72,14 @@ describe("history", () => {
 
 describe("edges", () => {
   it("never cross and never leave the mix", () => {
-    expect(withEdge({ start: 10, end: 20, edges }, "start", 50, 100)).toEqual({ start: 19, end: 20, edges });
-    expect(withEdge({ start: 10, end: 20, edges }, "end", 3, 100).end).toBe(11);
-    expect(withEdge({ start: 10, end: 20, edges }, "end", 300, 100).end).toBe(100);
-    expect(withEdge({ start: 10, end: 20, edges }, "start", -4, 100).start).toBe(0);
+    expect(withEdge(range(10, 20), "start", 50, 100)).toEqual(range(19, 20));
+    expect(withEdge(range(10, 20), "end", 3, 100).end_frame).toBe(11);
+    expect(withEdge(range(10, 20), "end", 300, 100).end_frame).toBe(100);
+    expect(withEdge(range(10, 20), "start", -4, 100).start_frame).toBe(0);
   });
 
   it("come from a drag in either direction, but not from a click", () => {
-    expect(between(30, 12, 100)).toEqual({ start: 12, end: 30 });
+    expect(between(30, 12, 100)).toEqual({ start_frame: 12, end_frame: 30 });
     expect(between(30, 30.2, 100)).toBeNull();
   });
 
@@ -63,10 +92,17 @@ describe("edges", () => {
 
 describe("remedies and fades", () => {
   it("change only what they name", () => {
-    const range = { start: 10, end: 90, edges };
-    const ring = { label: "Ring out", start_frame: null, end_frame: null, end: "ring" } as const;
-    expect(remedied(range, ring)).toEqual({ start: 10, end: 90, edges: { ...edges, end: "ring" } });
-    expect(remedied(range, { ...ring, end: null, start_frame: 0 })).toEqual({ start: 0, end: 90, edges });
+    const cut = range(10, 90);
+    const ring = {
+      label: "Ring out",
+      start_frame: null,
+      end_frame: null,
+      end: "ring",
+      declick_ms: null,
+    } as const;
+    expect(remedied(cut, ring)).toEqual({ ...cut, edges: { ...edges, end: "ring" } });
+    expect(remedied(cut, { ...ring, end: null, start_frame: 0 })).toEqual(range(0, 90));
+    expect(remedied(cut, { ...ring, end: null, declick_ms: 3 }).edges.declick_ms).toBe(3);
   });
 
   it("rise from nothing to one", () => {
@@ -75,5 +111,26 @@ describe("remedies and fades", () => {
       expect(fadeGain(curve, 1)).toBeCloseTo(1, 10);
     }
     expect(fadeGain("logarithmic", 0.5)).toBeCloseTo(0.0306, 3);
+  });
+});
+
+describe("ranges and markers", () => {
+  it("each have a name and a look of their own, and the last one stays", () => {
+    let here = bench(0, 100);
+    for (let count = 1; count < LOOKS; count++) here = withNewRange(here, 10 * count, 100).bench;
+    expect(new Set(here.ranges.map((one) => one.look)).size).toBe(LOOKS);
+    expect(new Set(here.ranges.map((one) => one.id)).size).toBe(LOOKS);
+    const without = withoutRange(here, "r3");
+    expect(withNewRange(without, 0, 5).bench.ranges.at(-1)?.look).toBe(here.ranges[2]?.look);
+    expect(withoutRange(bench(0, 100), "r1").ranges).toHaveLength(1);
+    expect(withRange(here, { ...range(1, 2), name: "Loop" }).ranges[0]?.name).toBe("Loop");
+  });
+
+  it("are in order of time", () => {
+    const two = withNewMarker(withNewMarker(bench(0, 100), 50.4), 20);
+    expect(two.markers).toEqual([
+      { frame: 20, name: "Marker 2" },
+      { frame: 50, name: "Marker 1" },
+    ]);
   });
 });

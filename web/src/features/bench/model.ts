@@ -1,39 +1,124 @@
-import type { Edges, Remedy, Stretch } from "../../api/client";
+import type { BenchState, Edges, Marker, NamedRange, Remedy, TempoMap } from "../../api/client";
 
-/** The range of the bench and its edges. */
-export interface Range {
-  readonly start: number;
-  readonly end: number;
-  readonly edges: Edges;
-}
+export type Range = NamedRange;
 
 export interface History {
-  readonly past: readonly Range[];
-  readonly present: Range;
-  readonly future: readonly Range[];
+  readonly past: readonly BenchState[];
+  readonly present: BenchState;
+  readonly future: readonly BenchState[];
 }
 
 export type Change =
-  | { readonly type: "set"; readonly range: Range }
+  | { readonly type: "set"; readonly bench: BenchState }
   | { readonly type: "undo" }
   | { readonly type: "redo" };
 
 const MOST_STEPS = 200;
-const same = (a: Range, b: Range) =>
-  a.start === b.start && a.end === b.end && JSON.stringify(a.edges) === JSON.stringify(b.edges);
+/** So many ranges look different from each other; the server knows the same number. */
+export const LOOKS = 6;
 
-export const stretchOf = (range: Range): Stretch => ({
-  start_frame: range.start,
-  end_frame: range.end,
-  edges: range.edges,
+export const sameBench = (a: BenchState, b: BenchState) => JSON.stringify(a) === JSON.stringify(b);
+
+export function changed(history: History, change: Change): History {
+  switch (change.type) {
+    case "set":
+      if (sameBench(change.bench, history.present)) return history;
+      return {
+        past: [...history.past, history.present].slice(-MOST_STEPS),
+        present: change.bench,
+        future: [],
+      };
+    case "undo": {
+      const last = history.past.at(-1);
+      if (!last) return history;
+      return { past: history.past.slice(0, -1), present: last, future: [history.present, ...history.future] };
+    }
+    case "redo": {
+      const [next, ...rest] = history.future;
+      if (!next) return history;
+      return { past: [...history.past, history.present], present: next, future: rest };
+    }
+  }
+}
+
+const NO_EDGES: Edges = {
+  end: "stop",
+  hold_s: 0,
+  ring_below_dbfs: -70,
+  ring_limit_s: 30,
+  fade_in_s: 0,
+  fade_in_curve: "equal-power",
+  fade_out_s: 0,
+  fade_out_curve: "equal-power",
+  silence_before_s: 0,
+  silence_after_s: 0,
+  declick_ms: 0,
+};
+
+const free = (bench: BenchState, taken: (name: string) => boolean, stem: string): string => {
+  let number = bench.ranges.length + 1;
+  while (taken(`${stem}${number}`)) number++;
+  return `${stem}${number}`;
+};
+
+/** The look that fewest ranges have. */
+const freeLook = (bench: BenchState): number => {
+  const uses = Array.from(
+    { length: LOOKS },
+    (_, look) => bench.ranges.filter((one) => one.look === look).length,
+  );
+  return uses.indexOf(Math.min(...uses));
+};
+
+/** The bench with one range put in the place of the one with its id. */
+export const withRange = (bench: BenchState, range: Range): BenchState => ({
+  ...bench,
+  ranges: bench.ranges.map((one) => (one.id === range.id ? range : one)),
 });
+
+/** The bench with one more range, and the id of that. */
+export function withNewRange(
+  bench: BenchState,
+  start: number,
+  end: number,
+): { bench: BenchState; id: string } {
+  const range: Range = {
+    id: free(bench, (id) => bench.ranges.some((one) => one.id === id), "r"),
+    start_frame: Math.round(start),
+    end_frame: Math.round(end),
+    name: free(bench, (name) => bench.ranges.some((one) => one.name === name), "Part "),
+    look: freeLook(bench),
+    edges: NO_EDGES,
+  };
+  return { bench: { ...bench, ranges: [...bench.ranges, range] }, id: range.id };
+}
+
+export const withoutRange = (bench: BenchState, id: string): BenchState =>
+  bench.ranges.length < 2 ? bench : { ...bench, ranges: bench.ranges.filter((one) => one.id !== id) };
+
+export const withMarkers = (bench: BenchState, markers: readonly Marker[]): BenchState => ({
+  ...bench,
+  markers: [...markers].sort((a, b) => a.frame - b.frame),
+});
+
+export function withNewMarker(bench: BenchState, frame: number): BenchState {
+  let number = bench.markers.length + 1;
+  while (bench.markers.some((one) => one.name === `Marker ${number}`)) number++;
+  return withMarkers(bench, [...bench.markers, { frame: Math.round(frame), name: `Marker ${number}` }]);
+}
+
+export const withTempo = (bench: BenchState, tempo: TempoMap | null): BenchState => ({ ...bench, tempo });
 
 /** The range once a remedy has been applied to it. */
 export function remedied(range: Range, remedy: Remedy): Range {
+  const edges = { ...range.edges };
+  if (remedy.end) edges.end = remedy.end;
+  if (remedy.declick_ms !== null) edges.declick_ms = remedy.declick_ms;
   return {
-    start: remedy.start_frame ?? range.start,
-    end: remedy.end_frame ?? range.end,
-    edges: remedy.end ? { ...range.edges, end: remedy.end } : range.edges,
+    ...range,
+    start_frame: remedy.start_frame ?? range.start_frame,
+    end_frame: remedy.end_frame ?? range.end_frame,
+    edges,
   };
 }
 
@@ -52,41 +137,23 @@ export function fadeGain(curve: Edges["fade_in_curve"], share: number): number {
   }
 }
 
-export function changed(history: History, change: Change): History {
-  switch (change.type) {
-    case "set":
-      if (same(change.range, history.present)) return history;
-      return {
-        past: [...history.past, history.present].slice(-MOST_STEPS),
-        present: change.range,
-        future: [],
-      };
-    case "undo": {
-      const last = history.past.at(-1);
-      if (!last) return history;
-      return { past: history.past.slice(0, -1), present: last, future: [history.present, ...history.future] };
-    }
-    case "redo": {
-      const [next, ...rest] = history.future;
-      if (!next) return history;
-      return { past: [...history.past, history.present], present: next, future: rest };
-    }
-  }
-}
-
 /** A range with one edge moved, kept inside the mix and at least one frame long. */
 export function withEdge(range: Range, edge: "start" | "end", frame: number, frames: number): Range {
   const at = Math.round(frame);
   return edge === "start"
-    ? { ...range, start: Math.max(0, Math.min(range.end - 1, at)) }
-    : { ...range, end: Math.min(frames, Math.max(range.start + 1, at)) };
+    ? { ...range, start_frame: Math.max(0, Math.min(range.end_frame - 1, at)) }
+    : { ...range, end_frame: Math.min(frames, Math.max(range.start_frame + 1, at)) };
 }
 
-/** The range between two places, in whichever order they were given. */
-export function between(a: number, b: number, frames: number): { start: number; end: number } | null {
-  const start = Math.max(0, Math.round(Math.min(a, b)));
-  const end = Math.min(frames, Math.round(Math.max(a, b)));
-  return end > start ? { start, end } : null;
+/** The stretch between two places, in whichever order they were given. */
+export function between(
+  a: number,
+  b: number,
+  frames: number,
+): { start_frame: number; end_frame: number } | null {
+  const start_frame = Math.max(0, Math.round(Math.min(a, b)));
+  const end_frame = Math.min(frames, Math.round(Math.max(a, b)));
+  return end_frame > start_frame ? { start_frame, end_frame } : null;
 }
 
 /** How far a nudge goes, in frames: a hundredth of a second, a tenth with Shift, one sample with Alt. */

@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { ApiError, api, type Mix, type Pressing } from "../../api/client";
-import { type Range, stretchOf } from "./model";
+import { ApiError, api, type BenchState, type Mix, type Pressing, type TempoMap } from "../../api/client";
+import { type Range, sameBench } from "./model";
 
 const SETTLE_MS = 150;
 
@@ -15,21 +15,66 @@ function useSettled<T>(value: T): T {
   return settled;
 }
 
-export function useTicket(mixId: number, range: Range) {
-  const stretch = stretchOf(useSettled(range));
+export function useTicket(mix: Mix, bench: BenchState) {
+  const settled = useSettled(bench);
   return useQuery({
-    queryKey: ["ticket", mixId, stretch],
-    queryFn: () => api.ticket(mixId, stretch),
+    queryKey: ["ticket", mix.id, mix.downmix, settled],
+    queryFn: () => api.ticket(mix.id, settled),
     placeholderData: keepPreviousData,
   });
 }
 
+export function useBars(mixId: number, tempo: TempoMap | null) {
+  const settled = useSettled(tempo);
+  return useQuery({
+    queryKey: ["bars", mixId, settled],
+    queryFn: () => (settled ? api.bars(mixId, settled) : Promise.resolve([])),
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useProposals(mixId: number, bench: BenchState, wanted: boolean) {
+  return useQuery({
+    queryKey: ["proposals", mixId, bench],
+    queryFn: () => api.proposals(mixId, bench),
+    enabled: wanted,
+  });
+}
+
 export function useRangeMeasures(mixId: number, range: Range) {
-  const { start, end } = useSettled(range);
+  const { start_frame: start, end_frame: end } = useSettled(range);
   return useQuery({
     queryKey: ["measures", mixId, start, end],
     queryFn: () => api.measures(mixId, start, end),
     placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useRangeTruePeak(mixId: number, range: Range) {
+  const { start_frame: start, end_frame: end } = useSettled(range);
+  return useQuery({
+    queryKey: ["true-peak", mixId, start, end],
+    queryFn: () => api.truePeak(mixId, start, end),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useRangeSpectrum(mixId: number, range: Range) {
+  const { start_frame: start, end_frame: end } = useSettled(range);
+  return useQuery({
+    queryKey: ["spectrum", mixId, start, end],
+    queryFn: () => api.spectrum(mixId, start, end),
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useTruePeaks(mixId: number) {
+  return useQuery({
+    queryKey: ["true-peaks", mixId],
+    queryFn: () => api.truePeaks(mixId),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
@@ -42,24 +87,23 @@ export function useLoudness(mixId: number) {
   });
 }
 
-/** Keeps the range with the mix; gives the sentence when that failed. */
-export function useKeptRange(mix: Mix, range: Range): string | null {
+/** Keeps the bench with the mix; gives the sentence when that failed. */
+export function useKeptBench(mix: Mix, bench: BenchState): string | null {
   const queries = useQueryClient();
-  const settled = useSettled(range);
+  const settled = useSettled(bench);
   const keep = useMutation({
-    mutationFn: (next: Range) => api.setRange(mix.id, stretchOf(next)),
+    mutationFn: (next: BenchState) => api.setBench(mix.id, next),
     // While the server is away nothing is lost: it is tried again until it is back.
     retry: (_times, error) => error instanceof ApiError && error.code === "server.unreachable",
     retryDelay: 2000,
     onSuccess: (kept) => queries.setQueryData(["mix", mix.id], kept),
   });
   const { mutate } = keep;
-  const kept = { start: mix.start_frame, end: mix.end_frame, edges: mix.edges };
-  const unchanged = JSON.stringify(kept) === JSON.stringify(settled);
+  const unchanged = sameBench(mix.bench, settled);
   useEffect(() => {
     if (!unchanged) mutate(settled);
   }, [settled, unchanged, mutate]);
-  return keep.error ? `The range could not be kept: ${keep.error.message}` : null;
+  return keep.error ? `What is set out here could not be kept: ${keep.error.message}` : null;
 }
 
 const isUnderWay = (pressing: Pressing | undefined) =>
@@ -75,7 +119,7 @@ export function usePressing(mixId: number) {
   });
   const refresh = () => queries.invalidateQueries({ queryKey: ["pressings"] });
   const begin = useMutation({
-    mutationFn: (range: Range) => api.press(mixId, stretchOf(range)),
+    mutationFn: (bench: BenchState) => api.press(mixId, bench),
     onSuccess: refresh,
   });
   const stop = useMutation({ mutationFn: (id: number) => api.cancel(id), onSuccess: refresh });
@@ -84,8 +128,8 @@ export function usePressing(mixId: number) {
     latest,
     underWay: isUnderWay(latest),
     error: begin.error ?? stop.error,
-    press: (range: Range) => {
-      if (!begin.isPending && !isUnderWay(latest)) begin.mutate(range);
+    press: (bench: BenchState) => {
+      if (!begin.isPending && !isUnderWay(latest)) begin.mutate(bench);
     },
     cancel: () => latest && stop.mutate(latest.id),
     beginning: begin.isPending,

@@ -4,7 +4,7 @@ import { coloursOf, drawSilence, drawWave, prepare, type Scene } from "./draw";
 import { wholeView } from "./geometry";
 import { useTiles } from "./useTiles";
 
-export function sceneOf(mix: Mix, start = mix.start_frame, end = mix.end_frame): Scene {
+export function sceneOf(mix: Mix, start = 0, end = mix.frames): Scene {
   const { head_silence_frames: head, tail_silence_frames: tail } = mix.measures;
   return {
     frames: mix.frames,
@@ -24,7 +24,8 @@ export function Thumbnail({ mix }: { mix: Mix }) {
     const { pen, width, height } = prepare(canvas.current);
     const colours = coloursOf(canvas.current);
     const view = wholeView(mix.frames, width);
-    const scene = sceneOf(mix);
+    const [range] = mix.bench.ranges;
+    const scene = sceneOf(mix, range?.start_frame, range?.end_frame);
     drawSilence(pen, height, scene, view, colours, width);
     drawWave(pen, width, height, scene, view, tiles, colours);
   }, [mix, tiles, version]);

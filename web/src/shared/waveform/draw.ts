@@ -1,4 +1,4 @@
-import { binsFor, frameAt, ticks, type View, xOf } from "./geometry";
+import { binsFor, frameAt, type View, xOf } from "./geometry";
 import type { Tiles } from "./tiles";
 
 /** Everything a picture of a waveform needs; frames count from the start of the mix. */
@@ -8,6 +8,8 @@ export interface Scene {
   readonly rateHz: number;
   readonly sounding: readonly [number, number];
   readonly range: readonly [number, number];
+  /** Height by level instead of by amplitude: the lowest 60 dB below full scale fill the lane. */
+  readonly decibels?: boolean;
 }
 
 export interface Colours {
@@ -61,6 +63,12 @@ export function prepare(canvas: HTMLCanvasElement): {
 }
 
 const SCALE = 1.12;
+const DECIBELS = 60;
+
+/** A sample as a share of full scale, along the amplitude or along the level. */
+const shaped = (value: number, decibels: boolean | undefined) =>
+  decibels ? Math.sign(value) * Math.max(0, 1 + (20 * Math.log10(Math.abs(value) + 1e-9)) / DECIBELS) : value;
+
 /** Full scale lies a little inside the lane, so that what rises above it is seen to rise above it. */
 const yOf = (value: number, middle: number, half: number) =>
   middle - (Math.max(-SCALE, Math.min(SCALE, value)) / SCALE) * half;
@@ -115,25 +123,22 @@ function drawColumns(
     const found = tiles.extent(bins, from, to, channel);
     if (!found) continue;
     const inside = from >= scene.range[0] && from < scene.range[1];
-    const top = yOf(found.high, middle, half);
+    const low = shaped(found.low, scene.decibels);
+    const high = shaped(found.high, scene.decibels);
+    const top = yOf(high, middle, half);
     pen.fillStyle = inside ? colours.wave : colours.outside;
-    pen.fillRect(x, top, 1, Math.max(1, yOf(found.low, middle, half) - top));
+    pen.fillRect(x, top, 1, Math.max(1, yOf(low, middle, half) - top));
     if (inside) {
-      const body = Math.sqrt(found.power);
-      const bodyTop = yOf(Math.min(found.high, body), middle, half);
+      const body = shaped(Math.sqrt(found.power), scene.decibels);
+      const bodyTop = yOf(Math.min(high, body), middle, half);
       pen.fillStyle = colours.body;
-      pen.fillRect(x, bodyTop, 1, Math.max(0, yOf(Math.max(found.low, -body), middle, half) - bodyTop));
+      pen.fillRect(x, bodyTop, 1, Math.max(0, yOf(Math.max(low, -body), middle, half) - bodyTop));
     }
     if (found.high > 1 || found.low < -1) {
       pen.fillStyle = colours.over;
       if (found.high > 1) pen.fillRect(x - 1, top, 3, yOf(1, middle, half) - top + 2);
       if (found.low < -1)
-        pen.fillRect(
-          x - 1,
-          yOf(-1, middle, half) - 2,
-          3,
-          yOf(found.low, middle, half) - yOf(-1, middle, half) + 2,
-        );
+        pen.fillRect(x - 1, yOf(-1, middle, half) - 2, 3, yOf(low, middle, half) - yOf(-1, middle, half) + 2);
     }
   }
 }
@@ -160,7 +165,7 @@ function drawSamples(
     const found = tiles.extent(1, frame, frame + 1, channel);
     if (!found) continue;
     const x = xOf(view, frame);
-    const y = yOf((found.low + found.high) / 2, middle, half);
+    const y = yOf(shaped((found.low + found.high) / 2, scene.decibels), middle, half);
     pen.lineTo(x, y);
     dots.push([x, y]);
   }
@@ -220,19 +225,18 @@ export function drawRuler(
   pen: CanvasRenderingContext2D,
   width: number,
   height: number,
-  scene: Scene,
   view: View,
   colours: Colours,
   font: string,
-  label: (frame: number, decimals: number) => string,
+  ticks: readonly { readonly frame: number; readonly label: string }[],
 ): void {
-  const { frames, decimals } = ticks(view, width, scene.rateHz);
   pen.font = font;
   pen.fillStyle = colours.quiet;
   pen.textBaseline = "middle";
-  for (const frame of frames) {
+  for (const { frame, label } of ticks) {
     const x = Math.round(xOf(view, frame));
+    if (x < -1 || x > width) continue;
     pen.fillRect(x, height - 6, 1, 6);
-    pen.fillText(label(frame, decimals), x + 4, height / 2);
+    pen.fillText(label, x + 4, height / 2);
   }
 }

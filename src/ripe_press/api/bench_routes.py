@@ -1,0 +1,159 @@
+"""One mix on the bench: what is set out for it, what it looks like, how it measures and how it sounds."""
+
+from collections.abc import Iterator
+
+from fastapi import APIRouter, Query, Response
+from fastapi.responses import StreamingResponse
+from pydantic import ValidationError
+
+from ripe_press.api import schemas
+from ripe_press.api.deps import TheStudio
+from ripe_press.api.shelf_routes import arrival_schema, mix_schema
+from ripe_press.core.bench import NamedRange, bench_of, tempo_of
+from ripe_press.core.engine.edges import Edges
+from ripe_press.core.errors import BadInput
+from ripe_press.core.formats.marker_lists import markers_csv, markers_json, parse_markers
+from ripe_press.core.timeline import TempoMap, parse_place
+from ripe_press.studio.tickets import facts_of, stretch_of
+
+router = APIRouter(prefix="/api/mixes/{mix_id}", tags=["bench"])
+
+_BINARY = "application/octet-stream"
+# A mix is never altered, so its tiles are good for as long as the browser keeps them.
+_KEEP = {"Cache-Control": "private, max-age=86400"}
+
+
+def _tempo(wish: schemas.TempoMap | None) -> TempoMap | None:
+    return tempo_of(wish.model_dump()) if wish else None
+
+
+@router.put("/bench")
+def set_bench(mix_id: int, wish: schemas.Bench, studio: TheStudio) -> schemas.Mix:
+    """Keeps ranges, markers and tempo map."""
+    return mix_schema(studio.shelf.set_bench(mix_id, wish.as_core()))
+
+
+@router.put("/downmix", status_code=202)
+def set_downmix(mix_id: int, wish: schemas.DownmixWish, studio: TheStudio) -> schemas.Arrival:
+    """Makes the mix of other channels of its file; it is measured again."""
+    return arrival_schema(studio.shelf.set_downmix(mix_id, wish.downmix))
+
+
+@router.post("/time")
+def read_time(mix_id: int, wish: schemas.TimeWish, studio: TheStudio) -> schemas.Place:
+    """The frame of a mix that a typed time means."""
+    rate_hz = studio.shelf.mix(mix_id).rate_hz
+    return schemas.Place(frame=parse_place(wish.text, rate_hz, _tempo(wish.tempo)))
+
+
+@router.post("/bars")
+def read_bars(mix_id: int, tempo: schemas.TempoMap, studio: TheStudio) -> list[schemas.Bar]:
+    """Every bar of a mix by a tempo map, from bar 1 on."""
+    mix = studio.shelf.mix(mix_id)
+    bars = tempo_of(tempo.model_dump()).grid(mix.frames, mix.rate_hz)
+    return [schemas.Bar(frame=frame, beats=beats) for frame, beats in bars]
+
+
+@router.post("/proposals")
+def read_proposals(mix_id: int, wish: schemas.Bench, studio: TheStudio) -> list[schemas.Proposal]:
+    """Ranges that could leave, each with its reason."""
+    found = studio.looking.proposals(studio.shelf.mix(mix_id), wish.as_core())
+    return [schemas.Proposal.model_validate(one) for one in found]
+
+
+@router.post("/markers")
+def read_markers(mix_id: int, wish: schemas.MarkerList, studio: TheStudio) -> list[schemas.Marker]:
+    """The markers in a list that was sent; nothing is kept yet."""
+    mix = studio.shelf.mix(mix_id)
+    found = parse_markers(wish.text, mix.rate_hz, _tempo(wish.tempo))
+    return [schemas.Marker.model_validate(one) for one in found]
+
+
+@router.get("/markers.{form}")
+def export_markers(mix_id: int, form: str, studio: TheStudio) -> Response:
+    """The markers of a mix as ``csv`` or ``json``."""
+    mix = studio.shelf.mix(mix_id)
+    markers = bench_of(mix.bench).markers
+    if form == "csv":
+        return _attached(markers_csv(markers, mix.rate_hz), "text/csv", f"markers-{mix.id}.csv")
+    if form == "json":
+        return _attached(markers_json(markers, mix.rate_hz), "application/json", f"markers-{mix.id}.json")
+    message = f"Markers leave as csv or json, not as {form!r}."
+    raise BadInput("marker.form", message, form=form)
+
+
+@router.get("/tiles/{frames_per_bin}/{index}")
+def read_tile(mix_id: int, frames_per_bin: int, index: int, studio: TheStudio) -> Response:
+    """A tile of the waveform: little-endian float32 (bin, channel, [minimum, maximum, mean square])."""
+    tile = studio.looking.tile(studio.shelf.mix(mix_id), frames_per_bin, index)
+    return Response(tile, media_type=_BINARY, headers=_KEEP)
+
+
+@router.get("/listen")
+def listen(
+    mix_id: int,
+    start_frame: int,
+    end_frame: int,
+    studio: TheStudio,
+    from_frame: int | None = None,
+    to_frame: int | None = None,
+    edges: str = Query(default="{}", max_length=2000),
+) -> StreamingResponse:
+    """A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made."""
+    mix = studio.shelf.mix(mix_id)
+    try:
+        wish = Edges(**schemas.Edges.model_validate_json(edges).model_dump())
+    except ValidationError as error:
+        message = "The edges of the range could not be read."
+        raise BadInput("edges.unreadable", message, edges=edges) from error
+    stretch = stretch_of(studio.looking, mix, NamedRange("heard", start_frame, end_frame, edges=wish))
+    return wav_stream(*studio.listening_desk.play(facts_of(mix), stretch, from_frame, to_frame))
+
+
+@router.get("/measures")
+def read_measures(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> schemas.RangeMeasures:
+    """Peak and loudness of a stretch."""
+    found = studio.looking.range_measures(studio.shelf.mix(mix_id), start_frame, end_frame)
+    return schemas.RangeMeasures.model_validate(found)
+
+
+@router.get("/true-peak")
+def read_true_peak(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> schemas.TruePeak:
+    """The true peak of a stretch; the first question about a mix waits for a pass over it."""
+    peak, frame = studio.looking.true_peak(studio.shelf.mix(mix_id), start_frame, end_frame)
+    return schemas.TruePeak(true_peak_dbtp=peak, frame=frame)
+
+
+@router.get("/true-peaks")
+def read_true_peaks(mix_id: int, studio: TheStudio) -> Response:
+    """The true peak, linear, of every 8192 frames of a mix, as little-endian float32."""
+    peaks = studio.looking.true_peaks(studio.shelf.mix(mix_id))
+    return Response(peaks.astype("<f4").tobytes(), media_type=_BINARY)
+
+
+@router.get("/spectrum")
+def read_spectrum(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> list[tuple[float, float]]:
+    """The mean spectrum of a stretch: (frequency in Hz, level in dB)."""
+    return studio.looking.spectrum(studio.shelf.mix(mix_id), start_frame, end_frame)
+
+
+@router.get("/zero-crossing")
+def read_zero_crossing(mix_id: int, frame: int, studio: TheStudio) -> schemas.Place:
+    """The nearest place where the sum of the channels changes sign, at most 20 ms away."""
+    return schemas.Place(frame=studio.looking.zero_crossing(studio.shelf.mix(mix_id), frame))
+
+
+@router.get("/loudness")
+def read_loudness(mix_id: int, studio: TheStudio, points: int = Query(default=2000, ge=1, le=20_000)) -> Response:
+    """Momentary loudness of the whole mix at even places, as little-endian float32; NaN is silence."""
+    return Response(studio.looking.loudness_curve(studio.shelf.mix(mix_id), points), media_type=_BINARY)
+
+
+def wav_stream(size: int, chunks: Iterator[bytes]) -> StreamingResponse:
+    """A response of known length that follows a file while it grows."""
+    headers = {"Content-Length": str(size), "Cache-Control": "no-store"}
+    return StreamingResponse(chunks, media_type="audio/wav", headers=headers)
+
+
+def _attached(text: str, kind: str, name: str) -> Response:
+    return Response(text, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})

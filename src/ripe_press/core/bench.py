@@ -1,0 +1,148 @@
+"""What is set out on the bench for one mix: its ranges, markers and tempo map. Frozen values, no files."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+from ripe_press.core.engine.edges import NO_EDGES, Edges
+from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.formats.embedded import Embedded
+from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker, TempoChange, TempoMap
+from ripe_press.core.units import print_clock
+
+LOOKS = 6
+"""So many ranges look different from each other: a colour and a pattern each."""
+
+MOST_RANGES = 200
+
+
+@dataclass(frozen=True, slots=True)
+class NamedRange:
+    """A stretch of a mix with its edges. An empty name means that it is called by what it is."""
+
+    id: str
+    start_frame: int
+    end_frame: int
+    name: str = ""
+    look: int = 0
+    edges: Edges = NO_EDGES
+
+
+@dataclass(frozen=True, slots=True)
+class Bench:
+    """Ranges in order (at least one), markers by time, and the tempo map where there is one."""
+
+    ranges: tuple[NamedRange, ...]
+    markers: tuple[Marker, ...] = ()
+    tempo: TempoMap | None = None
+
+    def range_of(self, range_id: str) -> NamedRange:
+        """The range with this id. Raises: NotFound ``range.unknown``."""
+        for one in self.ranges:
+            if one.id == range_id:
+                return one
+        message = "That range is no longer on the bench."
+        raise NotFound("range.unknown", message, range=range_id)
+
+
+def bench_from(embedded: Embedded, frames: int, sound_frame: int) -> Bench:
+    """The bench of a mix that has just come in, with the tempo and the markers that its file carries.
+
+    A file says how fast a mix is, not where bar 1 begins: the first sound is taken for it until someone says better.
+    """
+    tempo = TempoMap((TempoChange(1, embedded.tempo_bpm),), sound_frame) if embedded.tempo_bpm else None
+    return Bench((NamedRange("r1", 0, frames),), embedded.markers, tempo)
+
+
+def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
+    """The bench in order, with markers by time.
+
+    Raises: BadInput ``range.none``, ``range.twice``, ``range.empty``, ``bench.too-many``, ``bench.name``,
+    ``marker.outside``.
+    """
+    if not bench.ranges:
+        message = "A bench keeps at least one range. Make another before this one is taken away."
+        raise BadInput("range.none", message)
+    if len(bench.ranges) > MOST_RANGES or len(bench.markers) > MOST_MARKERS:
+        message = f"A mix can have {MOST_RANGES} ranges and {MOST_MARKERS:,} markers; these are more."
+        raise BadInput("bench.too-many", message, ranges=len(bench.ranges), markers=len(bench.markers))
+    if len({one.id for one in bench.ranges}) < len(bench.ranges):
+        message = "Two ranges have the same id."
+        raise BadInput("range.twice", message)
+    for one in bench.ranges:
+        if not 0 <= one.start_frame < one.end_frame <= frames:
+            message = "A range starts before it ends and lies inside the mix."
+            raise BadInput("range.empty", message, start_frame=one.start_frame, end_frame=one.end_frame)
+    for marker in bench.markers:
+        if not 0 <= marker.frame <= frames:
+            message = f"The marker {marker.name!r} at {print_clock(marker.frame, rate_hz)} lies outside the mix."
+            raise BadInput("marker.outside", message, frame=marker.frame)
+    for name in (*(one.name for one in bench.ranges), *(one.name for one in bench.markers)):
+        if len(name) > MOST_NAME:
+            message = f"A name can have {MOST_NAME} characters; this one has {len(name)}."
+            raise BadInput("bench.name", message, name=name)
+    return replace(bench, markers=tuple(sorted(bench.markers, key=lambda marker: marker.frame)))
+
+
+def ranges_between(markers: Sequence[Marker], frames: int) -> tuple[NamedRange, ...]:
+    """One range from each marker to the next, the last to the end of the mix, each named after its marker.
+
+    Markers at the same place count once. Raises: BadInput ``marker.none``.
+    """
+    places = sorted({marker.frame: marker for marker in reversed(markers)}.values(), key=lambda one: one.frame)
+    places = [marker for marker in places if marker.frame < frames]
+    if not places:
+        message = "The mix has no markers to cut at. Set some first."
+        raise BadInput("marker.none", message)
+    ends = [*(marker.frame for marker in places[1:]), frames]
+    return tuple(
+        NamedRange(f"m{number}", marker.frame, end, marker.name, (number - 1) % LOOKS)
+        for number, (marker, end) in enumerate(zip(places, ends, strict=True), 1)
+    )
+
+
+def between_markers(text: str, markers: Sequence[Marker], frames: int) -> tuple[int, int]:
+    """The stretch meant by ``NAME..NAME``; a missing second name means the marker that follows, or the end.
+
+    Raises: BadInput ``marker.none``, ``marker.unknown``, ``range.empty``.
+    """
+    if not markers:
+        message = "The mix has no markers. Give a start and an end as times."
+        raise BadInput("marker.none", message)
+    first, dots, second = (part.strip() for part in text.partition(".."))
+    start = _place(first, markers)
+    if second:
+        end = _place(second, markers)
+    else:
+        later = [marker.frame for marker in markers if marker.frame > start]
+        end = min(later, default=frames) if not dots else frames
+    return start, end
+
+
+def _place(name: str, markers: Sequence[Marker]) -> int:
+    for marker in markers:
+        if marker.name.casefold() == name.casefold():
+            return marker.frame
+    known = ", ".join(repr(marker.name) for marker in markers[:20])
+    message = f"There is no marker called {name!r}. There are: {known}."
+    raise BadInput("marker.unknown", message, name=name)
+
+
+def bench_row(bench: Bench) -> dict[str, Any]:
+    """The bench as plain values, for the database."""
+    return asdict(bench)
+
+
+def bench_of(row: Mapping[str, Any]) -> Bench:
+    """The bench from plain values as `bench_row` gives them."""
+    tempo = row.get("tempo")
+    return Bench(
+        tuple(NamedRange(**{**one, "edges": Edges(**one.get("edges") or {})}) for one in row["ranges"]),
+        tuple(Marker(**one) for one in row.get("markers", ())),
+        tempo_of(tempo) if tempo else None,
+    )
+
+
+def tempo_of(row: Mapping[str, Any]) -> TempoMap:
+    """A tempo map from plain values. Raises: BadInput ``tempo.order``, ``tempo.range``."""
+    return TempoMap(tuple(TempoChange(**one) for one in row["changes"]), row["first_bar_frame"])

@@ -1,0 +1,28 @@
+import numpy as np
+import pytest
+
+from ripe_press.core.blocks import in_blocks
+from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN, TruePeakBins, TruePeakMeter
+from support.signals import noise
+
+
+@pytest.mark.parametrize("rate_hz", [44_100, 96_000, 192_000])
+@pytest.mark.parametrize("size", [1_000, 8_192, 50_000])
+def test_the_largest_bin_is_the_true_peak_however_blocks_fall(rate_hz: int, size: int) -> None:
+    samples = noise(60_000, seed=rate_hz)
+    bins, meter = TruePeakBins(2, rate_hz), TruePeakMeter(2, rate_hz)
+    for block in in_blocks(samples, size):
+        bins.process(block)
+        meter.process(block)
+    found = bins.result()
+    assert len(found) == -(-60_000 // TRUE_PEAK_BIN)
+    assert found.max() == pytest.approx(meter.result().peak_linear, rel=1e-6)
+
+
+def test_a_peak_between_samples_is_in_its_own_bin() -> None:
+    # A quarter of the rate, an eighth of a turn late: samples at 0.707 of a true peak of 1.
+    samples = np.zeros((TRUE_PEAK_BIN * 4, 1))
+    samples[TRUE_PEAK_BIN * 2 + 500 :][:4_000, 0] = np.sin(np.arange(4_000) * np.pi / 2 + np.pi / 4)
+    bins = TruePeakBins(1, 48_000)
+    bins.process(samples)
+    assert [value > 0.98 for value in bins.result()] == [False, False, True, False]

@@ -1,0 +1,116 @@
+import { useMutation } from "@tanstack/react-query";
+import { Button, Input, Popover } from "antd";
+import { useRef } from "react";
+import { api, type BenchState, type Marker, type Mix, markersUrl } from "../../api/client";
+import { TimeField, type Timing } from "./TimeField";
+
+interface MarkerListProps {
+  mix: Mix;
+  bench: BenchState;
+  timing: Timing;
+  setMarkers: (markers: readonly Marker[]) => void;
+  show: (frame: number) => void;
+  add: () => void;
+}
+
+/** All markers by name and time; they come from a file and leave as one. */
+export function MarkerList(props: MarkerListProps) {
+  const { bench } = props;
+  return (
+    <Popover trigger="click" placement="bottomRight" content={<List {...props} />} destroyOnHidden>
+      <Button size="small">Markers{bench.markers.length ? ` (${bench.markers.length})` : ""}</Button>
+    </Popover>
+  );
+}
+
+function List({ mix, bench, timing, setMarkers, show, add }: MarkerListProps) {
+  const chooser = useRef<HTMLInputElement>(null);
+  const read = useMutation({
+    mutationFn: async (file: File) => api.readMarkers(mix.id, await file.text(), bench.tempo),
+    onSuccess: (found) => setMarkers([...bench.markers, ...found]),
+  });
+  const replace = (index: number, marker: Marker) =>
+    setMarkers(bench.markers.map((one, at) => (at === index ? marker : one)));
+  const inFile = mix.embedded.markers.length;
+  return (
+    <div className="marker-list">
+      {!bench.markers.length && <p className="quiet">No markers yet. M sets one at the cursor.</p>}
+      <ul>
+        {bench.markers.map((marker, index) => (
+          <li key={`${index}/${bench.markers.length}`}>
+            <Input
+              size="small"
+              aria-label={`Name of marker ${index + 1}`}
+              defaultValue={marker.name}
+              maxLength={120}
+              onBlur={(event) => {
+                const name = event.target.value.trim();
+                if (name && name !== marker.name) replace(index, { ...marker, name });
+              }}
+              onPressEnter={(event) => event.currentTarget.blur()}
+            />
+            <TimeField
+              mix={mix}
+              timing={timing}
+              label={`Time of ${marker.name}`}
+              labelHidden
+              frame={marker.frame}
+              onFrame={(frame) => replace(index, { ...marker, frame })}
+            />
+            <Button size="small" onClick={() => show(marker.frame)}>
+              Go
+            </Button>
+            <Button
+              size="small"
+              type="text"
+              aria-label={`Delete ${marker.name}`}
+              onClick={() => setMarkers(bench.markers.filter((_, at) => at !== index))}
+            >
+              ×
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {read.error && (
+        <p className="field-error" role="alert">
+          {read.error.message}
+        </p>
+      )}
+      <div className="marker-acts">
+        <Button size="small" onClick={add}>
+          Add at the cursor
+        </Button>
+        <Button size="small" loading={read.isPending} onClick={() => chooser.current?.click()}>
+          Import
+        </Button>
+        <input
+          ref={chooser}
+          type="file"
+          hidden
+          accept=".csv,.json,.txt"
+          data-testid="marker-chooser"
+          onChange={(event) => {
+            const [file] = event.target.files ?? [];
+            if (file) read.mutate(file);
+            event.target.value = "";
+          }}
+        />
+        {bench.markers.length > 0 && (
+          <>
+            <Button size="small" href={markersUrl(mix.id, "csv")} download>
+              Export CSV
+            </Button>
+            <Button size="small" href={markersUrl(mix.id, "json")} download>
+              Export JSON
+            </Button>
+          </>
+        )}
+        {inFile > 0 && (
+          <Button size="small" onClick={() => setMarkers(mix.embedded.markers)}>
+            Take the {inFile} of the file
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+}

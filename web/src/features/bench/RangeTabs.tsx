@@ -1,0 +1,137 @@
+import { Button, Input, Popover } from "antd";
+import { useState } from "react";
+import type { BenchState, Mix, Proposal, Row } from "../../api/client";
+import { clock } from "../../shared/format";
+import { Swatch } from "./looks";
+import type { Range } from "./model";
+import { useProposals } from "./queries";
+
+interface RangeTabsProps {
+  mix: Mix;
+  bench: BenchState;
+  rows: readonly Row[];
+  chosenId: string;
+  choose: (id: string) => void;
+  rename: (range: Range, name: string) => void;
+  remove: (id: string) => void;
+  add: () => void;
+  take: (proposal: Proposal, beside: boolean) => void;
+}
+
+/** What a range is, in words: its own name, or what the ticket's range station calls it. */
+export const wordsOf = (range: Range, rows: readonly Row[]): string =>
+  range.name ||
+  rows.find((row) => row.range_id === range.id)?.stations.find((one) => one.kind === "range")?.label ||
+  "Range";
+
+export function RangeTabs(props: RangeTabsProps) {
+  const { mix, bench, rows, chosenId, choose, rename, remove, add } = props;
+  const [naming, setNaming] = useState<string | null>(null);
+  return (
+    <fieldset className="range-tabs" aria-label="Ranges">
+      {bench.ranges.map((range) => {
+        const words = wordsOf(range, rows);
+        const chosen = range.id === chosenId;
+        if (naming === range.id) {
+          return (
+            <Input
+              key={range.id}
+              size="small"
+              autoFocus
+              className="range-name"
+              aria-label="Name of the range"
+              maxLength={120}
+              defaultValue={range.name}
+              placeholder="no name"
+              onBlur={(event) => {
+                setNaming(null);
+                rename(range, event.target.value.trim());
+              }}
+              onKeyDown={(event) => {
+                if (event.key === "Enter") event.currentTarget.blur();
+                if (event.key === "Escape") setNaming(null);
+              }}
+            />
+          );
+        }
+        return (
+          <span key={range.id} className={`range-tab${chosen ? " range-tab-chosen" : ""}`}>
+            <button
+              type="button"
+              aria-pressed={chosen}
+              title="Twice to give it a name"
+              onClick={() => choose(range.id)}
+              onDoubleClick={() => setNaming(range.id)}
+              onKeyDown={(event) => {
+                if (event.key === "F2") setNaming(range.id);
+                if (event.key === "Delete" && bench.ranges.length > 1) remove(range.id);
+              }}
+            >
+              <Swatch look={range.look} />
+              <b>{words}</b>
+              <small>{clock(range.end_frame - range.start_frame, mix.rate_hz, 1)}</small>
+            </button>
+            {chosen && (
+              <>
+                <button type="button" className="tab-side" onClick={() => setNaming(range.id)}>
+                  Name
+                </button>
+                {bench.ranges.length > 1 && (
+                  <button
+                    type="button"
+                    className="tab-side"
+                    aria-label={`Take ${words} away`}
+                    onClick={() => remove(range.id)}
+                  >
+                    ×
+                  </button>
+                )}
+              </>
+            )}
+          </span>
+        );
+      })}
+      <Button size="small" onClick={add} aria-keyshortcuts="n">
+        Add range
+      </Button>
+      <Proposals mix={mix} bench={bench} take={props.take} />
+    </fieldset>
+  );
+}
+
+function Proposals({ mix, bench, take }: Pick<RangeTabsProps, "mix" | "bench" | "take">) {
+  const [open, setOpen] = useState(false);
+  const found = useProposals(mix.id, bench, open);
+  const act = (proposal: Proposal, beside: boolean) => {
+    setOpen(false);
+    take(proposal, beside);
+  };
+  return (
+    <Popover
+      open={open}
+      onOpenChange={setOpen}
+      trigger="click"
+      placement="bottomLeft"
+      content={
+        <ul className="proposals" aria-label="Proposed ranges">
+          {found.isSuccess && !found.data.length && <li>Nothing to propose: all of the mix sounds.</li>}
+          {found.error && <li role="alert">{found.error.message}</li>}
+          {found.data?.map((proposal) => (
+            <li key={proposal.label}>
+              <b>{proposal.label}</b>
+              <p>{proposal.reason}</p>
+              <Button size="small" type="primary" onClick={() => act(proposal, false)}>
+                Use instead
+              </Button>{" "}
+              <Button size="small" onClick={() => act(proposal, true)}>
+                Add beside
+              </Button>
+            </li>
+          ))}
+        </ul>
+      }
+    >
+      <Button size="small">Propose</Button>
+    </Popover>
+  );
+}

@@ -1,0 +1,34 @@
+import { describe, expect, it } from "vitest";
+import type { Row, Station } from "../../api/client";
+import { layOut } from "./TicketTree";
+
+const KINDS = ["source", "range", "rate", "name"];
+const station = (node: number, at: number): Station => ({
+  node,
+  kind: KINDS[at] ?? "",
+  label: "",
+  detail: "",
+  idle: false,
+  sentence: "",
+  figures: [],
+});
+const row = (...nodes: number[]) => ({ stations: nodes.map(station) }) as unknown as Row;
+
+describe("the tree", () => {
+  it("draws shared work once and branches from the row before", () => {
+    const cells = layOut([row(0, 1, 2, 3), row(0, 1, 2, 4), row(0, 1, 5, 6), row(0, 7, 8, 9)], KINDS);
+    const found = cells.map((cell) => [cell.station.node, cell.row, cell.column, cell.from]);
+    expect(found).toEqual([
+      [0, 0, 0, 0],
+      [1, 0, 1, 0],
+      [2, 0, 2, 0],
+      [3, 0, 3, 0],
+      [4, 1, 3, 0],
+      [5, 2, 2, 0],
+      [6, 2, 3, 2],
+      [7, 3, 1, 0],
+      [8, 3, 2, 3],
+      [9, 3, 3, 3],
+    ]);
+  });
+});
