@@ -137,6 +137,8 @@ class Mix(Schema):
     """A mix on the shelf, with what is set out for it."""
 
     id: int
+    content: str
+    """Changes whenever the samples do: for the addresses of what browsers keep."""
     title: str
     path: str
     owned: bool

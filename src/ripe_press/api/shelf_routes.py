@@ -14,7 +14,8 @@ router = APIRouter(prefix="/api", tags=["shelf"])
 def mix_schema(mix: StoredMix) -> schemas.Mix:
     """A mix as the page sees it."""
     return schemas.Mix(
-        id=mix.id, title=mix.title, path=mix.path, owned=mix.owned, container=mix.container, codec=mix.codec,
+        id=mix.id, content=f"{mix.sha256[:16]}-{mix.downmix}",
+        title=mix.title, path=mix.path, owned=mix.owned, container=mix.container, codec=mix.codec,
         rate_hz=mix.rate_hz, channels=mix.channels, frames=mix.frames, bit_depth=mix.bit_depth,
         depth_label=depth_label(mix.bit_depth, mix.codec), measures=schemas.Measures.model_validate(mix.measures),
         downmix=mix.downmix, file_channels=mix.file_channels,

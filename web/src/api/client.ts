@@ -104,8 +104,10 @@ export const api = {
   pressings: () => json<Pressing[]>("/pressings"),
   pressing: (id: number) => json<Pressing>(`/pressings/${id}`),
   cancel: (id: number) => request(`/pressings/${id}/cancel`, { method: "POST" }),
-  tile: async (mixId: number, framesPerBin: number, index: number, signal: AbortSignal) =>
-    (await request(`/mixes/${mixId}/tiles/${framesPerBin}/${index}`, { signal })).arrayBuffer(),
+  tile: async (mixId: number, content: string, framesPerBin: number, index: number, signal: AbortSignal) => {
+    const path = `/mixes/${mixId}/tiles/${framesPerBin}/${index}?of=${encodeURIComponent(content)}`;
+    return (await request(path, { signal })).arrayBuffer();
+  },
 };
 
 /** A range with its edges, or the part of it between two frames of the mix, as it will be pressed. */

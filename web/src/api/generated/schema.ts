@@ -965,6 +965,8 @@ export interface components {
             codec: string;
             /** Container */
             container: string;
+            /** Content */
+            content: string;
             /** Depth Label */
             depth_label: string;
             /** Downmix */

@@ -53,7 +53,7 @@ export function BenchPage({ mode }: { mode: Mode }) {
       </div>
     );
   }
-  return mix.data ? <Bench key={`${id}/${mix.data.downmix}`} mix={mix.data} mode={mode} /> : null;
+  return mix.data ? <Bench key={id} mix={mix.data} mode={mode} /> : null;
 }
 
 function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {

@@ -111,7 +111,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
   });
 
   useEffect(() => {
-    if (!view || !wave.current || !overview.current) return;
+    if (!view || !wave.current) return;
     const scene = { ...sceneOf(mix, start, end), decibels };
     const colours = coloursOf(wave.current);
     const main = prepare(wave.current);
@@ -127,10 +127,6 @@ export function WaveformPanel(props: WaveformPanelProps) {
     if (truePeaks) drawTruePeaks(main.pen, main.width, below, view, truePeaks, colours);
     if (!drag) drawEdges(main.pen, height, scene.rateHz, view, range, heardEnd, colours);
     if (bench.ranges.length > 1) drawBands(main.pen, wave.current, main.width, view, bands, range.id);
-    const small = prepare(overview.current);
-    const whole = wholeView(mix.frames, small.width);
-    drawSilence(small.pen, small.height, scene, whole, colours, small.width);
-    drawWave(small.pen, small.width, small.height, scene, whole, tiles, colours);
   }, [
     mix,
     mode,
@@ -152,6 +148,17 @@ export function WaveformPanel(props: WaveformPanelProps) {
     timing.bars,
     drag,
   ]);
+
+  // Apart from the waveform, because it stays as it is while that is zoomed and moved.
+  useEffect(() => {
+    if (!overview.current || !width) return;
+    const small = prepare(overview.current);
+    const colours = coloursOf(overview.current);
+    const scene = { ...sceneOf(mix, start, end), decibels };
+    const whole = wholeView(mix.frames, small.width);
+    drawSilence(small.pen, small.height, scene, whole, colours, small.width);
+    drawWave(small.pen, small.width, small.height, scene, whole, tiles, colours);
+  }, [mix, mode, tiles, version, width, start, end, decibels]);
 
   // The wheel has to be listened to by hand: only so may it keep the page from scrolling.
   useEffect(() => {

@@ -14,14 +14,17 @@ export interface Extent {
 /** Tiles of one mix, fetched when first looked at and kept while they are of use. */
 export class Tiles {
   readonly #mixId: number;
+  readonly #content: string;
   readonly #channels: number;
   readonly #frames: number;
   readonly #changed: () => void;
   readonly #kept = new Map<string, Float32Array | null>();
+  #last: { size: number; index: number; tile: Float32Array } | null = null;
   readonly #abort = new AbortController();
 
-  constructor(mixId: number, channels: number, frames: number, changed: () => void) {
+  constructor(mixId: number, content: string, channels: number, frames: number, changed: () => void) {
     this.#mixId = mixId;
+    this.#content = content;
     this.#channels = channels;
     this.#frames = frames;
     this.#changed = changed;
@@ -29,6 +32,7 @@ export class Tiles {
 
   dispose(): void {
     this.#abort.abort();
+    this.#last = null;
     this.#kept.clear();
   }
 
@@ -62,12 +66,15 @@ export class Tiles {
   }
 
   #tile(size: number, index: number, wanted: boolean): Float32Array | null {
+    // Neighbouring columns mostly lie in the same tile.
+    if (this.#last && this.#last.size === size && this.#last.index === index) return this.#last.tile;
     const key = `${size}/${index}`;
     const kept = this.#kept.get(key);
     if (kept) {
       // Most recently used last, so that the first keys are the ones to let go.
       this.#kept.delete(key);
       this.#kept.set(key, kept);
+      this.#last = { size, index, tile: kept };
       return kept;
     }
     if (wanted && kept === undefined) this.#fetch(key, size, index);
@@ -76,7 +83,7 @@ export class Tiles {
 
   #fetch(key: string, size: number, index: number): void {
     this.#kept.set(key, null);
-    api.tile(this.#mixId, size, index, this.#abort.signal).then(
+    api.tile(this.#mixId, this.#content, size, index, this.#abort.signal).then(
       (buffer) => {
         this.#kept.set(key, new Float32Array(buffer));
         for (const [old, tile] of this.#kept) {

@@ -1,0 +1,185 @@
+"""Several ranges, markers, tempo, snapping and the meter, on the real page."""
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from browser.conftest import Server
+from ripe_press.core.formats.riff_notes import append_chunks, marker_chunks
+from ripe_press.core.timeline import Marker
+from support.signals import sine, write
+
+RATE = 48_000
+
+
+@pytest.fixture(scope="module")
+def long_pound(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Eight seconds: two tones parted by silence, with a marker at each."""
+    samples = np.concatenate((sine(440, 3, RATE), np.zeros((RATE * 2, 2)), sine(660, 3, RATE)))
+    path = write(tmp_path_factory.mktemp("mixes") / "Long Pound.wav", samples, RATE, "PCM_16")
+    append_chunks(path, marker_chunks([Marker(0, "Headwater"), Marker(RATE * 5, "Towpath")]))
+    return path
+
+
+@pytest.fixture
+def bench(page: Page, long_pound: Path) -> Page:
+    """The mix on the bench as it came, whatever an earlier test left."""
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(long_pound))
+    page.get_by_role("button", name="Bring in").click()
+    link = page.get_by_role("link", name="Open Long Pound on the bench")
+    expect(link).to_be_visible()
+    number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
+    markers = [{"frame": 0, "name": "Headwater"}, {"frame": RATE * 5, "name": "Towpath"}]
+    whole = {"ranges": [{"id": "r1", "start_frame": 0, "end_frame": RATE * 8}], "markers": markers}
+    assert page.request.put(f"/api/mixes/{number}/bench", data=whole).ok
+    page.goto(f"/bench/{number}")
+    expect(page.get_by_role("heading", name="Long Pound")).to_be_visible()
+    expect(page.get_by_label("End", exact=True)).to_have_value("0:08.000")
+    return page
+
+
+def test_ranges_from_markers_are_named_pressed_and_undone(bench: Page) -> None:
+    ranges = bench.get_by_role("group", name="Ranges")
+    bench.get_by_role("button", name="Propose").click()
+    proposal = bench.get_by_role("listitem").filter(has_text="2 ranges from markers")
+    expect(proposal).to_contain_text("One from each of the 2 markers")
+    proposal.get_by_role("button", name="Use instead").click()
+    expect(ranges.get_by_role("button", name=re.compile("^Headwater"))).to_have_attribute("aria-pressed", "true")
+    ranges.get_by_role("button", name=re.compile("^Towpath")).click()
+    expect(bench.get_by_label("Start", exact=True)).to_have_value("0:05.000")
+    ranges.get_by_role("button", name="Name").click()
+    field = bench.get_by_label("Name of the range")
+    field.fill("Towpath, live")
+    field.press("Enter")
+    bench.get_by_role("button", name="Press 2 files").click()
+    bench.get_by_role("link", name="See the proof").click()
+    for name in ("Long Pound Headwater 44k1 16b.wav", "Long Pound Towpath, live 44k1 16b.wav"):
+        expect(bench.get_by_role("article", name=name)).to_be_visible()
+    bench.go_back()
+    ranges.get_by_role("button", name="Take Headwater away").click()
+    expect(bench.get_by_role("button", name="Press 1 file")).to_be_visible()
+    bench.get_by_role("button", name="Undo").click()
+    expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
+
+
+def test_markers_by_key_by_name_and_by_file(bench: Page) -> None:
+    lane = bench.get_by_role("group", name="Markers")
+    bench.keyboard.press("End")
+    bench.keyboard.press("Shift+ArrowLeft")
+    bench.keyboard.press("m")
+    flag = lane.get_by_role("slider", name="Marker Marker 3")
+    expect(flag).to_have_attribute("aria-valuetext", "0:07.900")
+    flag.focus()
+    bench.keyboard.press("Shift+ArrowLeft")
+    expect(flag).to_have_attribute("aria-valuetext", "0:07.800")
+    bench.get_by_role("button", name="Markers (3)").click()
+    name = bench.get_by_label("Name of marker 3")
+    name.fill("Weir")
+    name.press("Enter")
+    expect(lane.get_by_role("slider", name="Marker Weir")).to_be_visible()
+    time = bench.get_by_label("Time of Weir")
+    time.fill("0:06")
+    time.press("Enter")
+    expect(lane.get_by_role("slider", name="Marker Weir")).to_have_attribute("aria-valuetext", "0:06.000")
+    chooser = bench.get_by_test_id("marker-chooser")
+    chooser.set_input_files({"name": "more.csv", "mimeType": "text/csv", "buffer": b"0:02,Lock\nlater,Gate\n"})
+    expect(bench.get_by_role("alert")).to_contain_text("Line 2")
+    chooser.set_input_files({"name": "more.csv", "mimeType": "text/csv", "buffer": b"0:02,Lock\n"})
+    expect(lane.get_by_role("slider", name="Marker Lock")).to_be_visible()
+    with bench.expect_download() as caught:
+        bench.get_by_role("link", name="Export CSV").click()
+    assert "96000,Lock" in Path(caught.value.path()).read_text()
+    bench.keyboard.press("Escape")
+    bench.get_by_role("heading", name="Long Pound").click()
+    lane.get_by_role("slider", name="Marker Lock").focus()
+    bench.keyboard.press("Delete")
+    expect(lane.get_by_role("slider")).to_have_count(3)
+
+
+def test_bars_are_typed_shown_and_snapped_to(bench: Page) -> None:
+    bench.get_by_role("button", name="Tempo").click()
+    bench.get_by_role("button", name="Set a tempo").click()
+    bench.get_by_label("Bar 1 at").fill("0")
+    bench.get_by_label("Bar 1 at").press("Enter")
+    bench.get_by_role("button", name="Add a change").click()
+    bar = bench.get_by_label("Bar of change 1")
+    bar.fill("3")
+    bar.press("Enter")
+    tempo = bench.get_by_label("Tempo from bar 3")
+    tempo.fill("60")
+    tempo.press("Enter")
+    bench.get_by_role("heading", name="Long Pound").click()
+    bench.get_by_label("Unit of time").click()
+    bench.get_by_title("Bars and beats").click()
+    start, end = bench.get_by_label("Start", exact=True), bench.get_by_label("End", exact=True)
+    # Bars 1 and 2 last two seconds each at 120; bar 3 lasts four at 60.
+    expect(end).to_have_value("4|1|0.000")
+    start.fill("2|3")
+    start.press("Enter")
+    expect(start).to_have_value("2|3|0.000")
+    assert bench.get_by_role("slider", name="Start of the range").get_attribute("aria-valuenow") == str(RATE * 3)
+    bench.get_by_label("Snapping").click()
+    bench.get_by_title("To bars").click()
+    handle = bench.get_by_role("slider", name="Start of the range")
+    grip, box = handle.bounding_box(), bench.get_by_test_id("wave").bounding_box()
+    assert grip
+    assert box
+    bench.mouse.move(grip["x"] + 6, box["y"] + 100)
+    bench.mouse.down()
+    bench.mouse.move(box["x"] + box["width"] * 0.46, box["y"] + 100, steps=4)
+    bench.mouse.up()
+    expect(start).to_have_value("3|1|0.000")
+    expect(bench.get_by_role("button", name="Bars 3–4 0:04.000")).to_be_visible()
+
+
+def test_shift_and_drag_adds_a_range_and_alt_leaves_the_grid(bench: Page) -> None:
+    box = bench.get_by_test_id("wave").bounding_box()
+    assert box
+    bench.keyboard.down("Shift")
+    bench.mouse.move(box["x"] + box["width"] * 0.25, box["y"] + 120)
+    bench.mouse.down()
+    bench.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + 120, steps=4)
+    bench.mouse.up()
+    bench.keyboard.up("Shift")
+    expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
+    bench.keyboard.press("PageUp")
+    expect(bench.get_by_label("End", exact=True)).to_have_value("0:08.000")
+    tree = bench.get_by_role("group", name=re.compile("The ticket"))
+    expect(tree.get_by_role("button", name=re.compile("^Long Pound 48 kHz"))).to_have_count(1)
+
+
+def test_the_meter_shows_what_is_heard(bench: Page) -> None:
+    bench.get_by_role("button", name="Play range").click()
+    figure = bench.get_by_test_id("meter-figure")
+    expect(figure).to_have_text(re.compile(r"^−6\.[01] dBFS"), timeout=8_000)
+    bench.get_by_role("button", name="Stop").click()
+
+
+def test_a_range_has_its_own_spectrum_and_true_peak(bench: Page) -> None:
+    bench.get_by_role("button", name=re.compile("^Whole mix 0:08.000")).click()
+    panel = bench.get_by_role("region", name="Station")
+    expect(panel.get_by_label("Mean spectrum of the range")).to_be_visible()
+    expect(panel.get_by_text(re.compile(r"^−6\.0 dBTP near"))).to_be_visible()
+    panel.get_by_label("De-click").fill("3")
+    panel.get_by_label("De-click").press("Enter")
+    expect(panel.get_by_text("0.003 s, s")).to_have_count(2)
+
+
+def test_channels_of_a_surround_file_are_chosen_on_the_page(page: Page, server: Server, tmp_path: Path) -> None:
+    samples = np.zeros((RATE, 6))
+    samples[:, 2] = np.sin(np.arange(RATE) * 0.05) * 0.5
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(write(tmp_path / "Round.wav", samples, RATE)))
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("link", name="Open Round on the bench").click()
+    # The centre folded down lies 3 dB lower on either side.
+    expect(page.locator(".bench-head")).to_contain_text("peak −9.0 dBFS")
+    page.get_by_role("button", name=re.compile("^Round 48 kHz")).click()
+    page.get_by_label("Channels of the mix").click()
+    page.get_by_title("Channels 2 and 3").click()
+    expect(page.locator(".bench-head")).to_contain_text("peak −6.0 dBFS")
+    expect(page.get_by_role("region", name="Station")).to_contain_text("channels 2 and 3 of 6")
