@@ -21,7 +21,7 @@ from ripe_press.core.errors import BadInput, NotFound, RipePressError
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 if TYPE_CHECKING:
-    from ripe_press.studio.press_now import RangeWish
+    from ripe_press.studio.press_now import RangeWish, SetOut
 
 PATH = click.Path(path_type=Path)
 as_json = click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output and nothing else.")
@@ -34,33 +34,61 @@ def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
 
+_SET_OUT = (
+    click.argument("mix", type=PATH),
+    click.option("--brief", "briefs", multiple=True, help="Where it is going; again for more files. See `briefs`."),
+    click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5, 141120smp, 17|2 or 31:45cdf."),
+    click.option("--to", "end", default="", help="End, in the same forms."),
+    click.option("--bars", default="", help="Bars instead of times, the second one not included: 9..17."),
+    click.option("--marker", default="", help="From marker to marker: Verse..Outro, Verse.. to the end, or Verse."),
+    click.option("--markers", "markers_file", type=PATH, help="Markers as CSV or JSON; otherwise those in the mix."),
+    click.option("--tempo", type=click.FloatRange(10, 1000), help="Quarter notes a minute; otherwise the mix's."),
+    click.option("--metre", default="4/4", show_default=True, help="Beats and their note value, for bars."),
+    click.option("--bar-one", default="", help="Where bar 1 begins; otherwise at the start of the mix."),
+    click.option("--end", "treatment", default="stop", show_default=True, help="stop, hold:2s, ring or fold."),
+    click.option("--fade-in", default="", help="Seconds and curve: 0.5s, 2s:linear (equal-power, s, logarithmic)."),
+    click.option("--fade-out", default="", help="The same at the end."),
+    click.option("--declick", type=click.FloatRange(0, 50), default=0.0, help="Milliseconds of fade against clicks."),
+    click.option("--range-name", "name", default="", help="What the range is called, for the file's name."),
+    click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one."),
+    click.option("--silence-before", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence before it."),
+    click.option("--silence-after", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence after it."),
+    click.option("--format", "container", default="", help="wav or flac."),
+    click.option("--rate", default="", help="keep, or a rate in Hz."),
+    click.option("--quality", default="", help="Of the conversion: high or very-high."),
+    click.option("--depth", default="", help="keep, 8, 16, 20, 24, 32, float32 or float64."),
+    click.option("--dither", default="", help="auto, none, rectangular, triangular, triangular-high-pass, shaped-…"),
+    click.option("--level", default="", help="leave, peak=-0.3, true-peak=-1, loudness=-14,ceiling=-1 (,only-down)."),
+    click.option("--channels", default="", help="stereo, split, mono, mono:-3, left, right or swapped."),
+    click.option("--finish/--no-finish", default=None, help="Take the mix's finishing chain, or leave it out."),
+    as_json,
+)
+
+
+def _with_set_out(command: Callable[..., None]) -> Callable[..., None]:
+    for option in reversed(_SET_OUT):
+        command = option(command)
+    return command
+
+
+def _set_out(mix: Path, briefs: tuple[str, ...], typed: dict[str, Any]) -> "SetOut":
+    from ripe_press.core.engine.wishes import parse_changes
+    from ripe_press.studio.press_now import set_out
+
+    names = ("rate", "quality", "depth", "dither", "level", "channels", "finish", "container")
+    changes = parse_changes(**{name: typed[name] for name in names})
+    return set_out(mix, tuple(dict.fromkeys(briefs)), _range_wish(typed), changes)
+
+
 @app.command()
-@click.argument("mix", type=PATH)
-@click.option("--brief", required=True, help="Where the file is going: audio-cd.")
-@click.option("--out", type=PATH, required=True, help="The folder for the file; made when it is missing.")
-@click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5, 141120smp, 17|2 or 31:45cdf.")
-@click.option("--to", "end", default="", help="End, in the same forms.")
-@click.option("--bars", default="", help="Bars instead of times, the second one not included: 9..17.")
-@click.option("--marker", default="", help="From marker to marker: Verse..Outro, Verse.. to the end, or Verse alone.")
-@click.option("--markers", "markers_file", type=PATH, help="Markers as CSV or JSON; otherwise those in the mix.")
-@click.option("--tempo", type=click.FloatRange(10, 1000), help="Quarter notes a minute, for bars; otherwise the mix's.")
-@click.option("--metre", default="4/4", show_default=True, help="Beats and their note value, for bars.")
-@click.option("--bar-one", default="", help="Where bar 1 begins; otherwise at the start of the mix.")
-@click.option("--end", "treatment", default="stop", show_default=True, help="stop, hold:2s, ring or fold.")
-@click.option("--fade-in", default="", help="Seconds and curve: 0.5s, 2s:linear (equal-power, s, logarithmic).")
-@click.option("--fade-out", default="", help="The same at the end.")
-@click.option("--declick", type=click.FloatRange(0, 50), default=0.0, help="Milliseconds of fade against clicks.")
-@click.option("--range-name", "name", default="", help="What the range is called, for the file's name.")
-@click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one.")
-@click.option("--silence-before", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence before it.")
-@click.option("--silence-after", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence after it.")
-@as_json
-def press(mix: Path, brief: str, out: Path, as_json: bool, **typed: Any) -> None:
-    """Press a mix to a delivery file, and prove it. The mix is never altered."""
+@_with_set_out
+@click.option("--out", type=PATH, required=True, help="The folder for the files; made when it is missing.")
+def press(mix: Path, briefs: tuple[str, ...], out: Path, as_json: bool, **typed: Any) -> None:
+    """Press a mix to delivery files, and prove them. The mix is never altered."""
     from ripe_press.studio.press_now import press_now
 
     show = _progress_line() if not as_json and sys.stderr.isatty() else (lambda _done, _total: None)
-    report = press_now(mix, (brief,), out, _range_wish(typed), show, _stop_on_signal())
+    report = press_now(mix, _set_out(mix, briefs, typed), out, show, _stop_on_signal())
     if as_json:
         click.echo(json.dumps(report))
     else:
@@ -68,6 +96,38 @@ def press(mix: Path, brief: str, out: Path, as_json: bool, **typed: Any) -> None
             _say_file(file, report["times_realtime"])
     if any(file["verdict"] == "stop" for file in report["files"]):
         raise SystemExit(1)
+
+
+@app.command()
+@_with_set_out
+def plan(mix: Path, briefs: tuple[str, ...], as_json: bool, **typed: Any) -> None:
+    """Show the tree of stations that a pressing would walk, without pressing."""
+    from ripe_press.studio.press_now import plan_now
+
+    report = plan_now(_set_out(mix, briefs, typed))
+    if as_json:
+        click.echo(json.dumps(report))
+        return
+    # Nodes are numbered parents first, branch by branch: in that order they draw the tree.
+    cells = {
+        station["node"]: (depth, station) for file in report["files"] for depth, station in enumerate(file["stations"])
+    }
+    for _, (depth, station) in sorted(cells.items()):
+        click.echo(f"{'  ' * depth}{station['label']}{', ' if station['detail'] else ''}{station['detail']}")
+
+
+@app.command()
+@as_json
+def briefs(as_json: bool) -> None:
+    """List the briefs: where a mix can go, what is asked for there, and why."""
+    from ripe_press.studio.press_now import all_briefs
+
+    found = all_briefs()
+    if as_json:
+        click.echo(json.dumps({"briefs": found}))
+        return
+    for brief in found:
+        click.echo(f"{brief['id']:16} {brief['title']}: {brief['sentence']} {brief['why']}")
 
 
 def _range_wish(typed: dict[str, Any]) -> "RangeWish":

@@ -34,7 +34,9 @@ def bench(page: Page, long_pound: Path) -> Page:
     expect(link).to_be_visible()
     number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
     markers = [{"frame": 0, "name": "Headwater"}, {"frame": RATE * 5, "name": "Towpath"}]
-    whole = {"ranges": [{"id": "r1", "start_frame": 0, "end_frame": RATE * 8}], "markers": markers}
+    ticket = [{"id": "d1", "brief": "audio-cd", "range_id": "r1", "changes": {}}]
+    ranges = [{"id": "r1", "start_frame": 0, "end_frame": RATE * 8}]
+    whole = {"ranges": ranges, "markers": markers, "ticket": ticket}
     assert page.request.put(f"/api/mixes/{number}/bench", data=whole).ok
     page.goto(f"/bench/{number}")
     expect(page.get_by_role("heading", name="Long Pound")).to_be_visible()

@@ -8,6 +8,8 @@ import pytest
 from ripe_press.core.blocks import BLOCK_FRAMES, Block, Processor, empty_block
 from ripe_press.core.signal.edges import Cutter, Folder, Padder
 from ripe_press.core.signal.fade import Fade, Fader
+from ripe_press.core.signal.gain import Gain, HighPass
+from ripe_press.core.signal.limiter import Limiter
 from ripe_press.core.signal.quantise import Quantiser
 from ripe_press.core.signal.resample import Resampler
 from support.signals import noise
@@ -17,6 +19,12 @@ PROCESSORS: dict[str, Callable[[int], Processor]] = {
     "44.1 to 48 kHz": lambda channels: Resampler(44_100, 48_000, channels, "high"),
     "16 bits, triangular": lambda channels: Quantiser(16, channels, "triangular"),
     "24 bits, none": lambda channels: Quantiser(24, channels, "none"),
+    "8 bits, high-pass": lambda channels: Quantiser(8, channels, "triangular-high-pass"),
+    "16 bits, rectangular": lambda channels: Quantiser(16, channels, "rectangular"),
+    "16 bits, shaped": lambda channels: Quantiser(16, channels, "shaped-strong", rate_hz=48_000),
+    "limiter": lambda channels: Limiter(-20.0, 48_000, channels),
+    "high-pass": lambda channels: HighPass(40.0, 48_000, channels),
+    "gain": lambda channels: Gain(-3.0, channels, (0.01,) * channels),
     "cut": lambda channels: Cutter(channels, 2, 19_997),
     "fades": lambda channels: Fader(channels, 66_000, Fade(700, "s"), Fade(3_000, "logarithmic")),
     "fold": lambda channels: Folder(noise(1_500, channels, seed=9)),

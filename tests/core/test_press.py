@@ -21,8 +21,9 @@ from support.signals import noise, ramp16, sine, write
 def order_for(mix: Path, target: Path, start: int = 0, end: int | None = None) -> PressOrder:
     with SourceReader(mix) as reader:
         facts = reader.facts
-    path = resolve(brief_of("audio-cd").delivery(Stretch(start, end or facts.frames)), facts, mix.stem)
-    return PressOrder((path,), ("audio-cd",), (str(target),))
+    brief = brief_of("audio-cd")
+    paths = resolve(brief.delivery(Stretch(start, end or facts.frames), facts), facts, mix.stem)
+    return PressOrder(paths, (brief,), (str(target),))
 
 
 def press_cd(mix: Path, target: Path, start: int = 0, end: int | None = None) -> PressedFile:

@@ -28,7 +28,8 @@ def bench(*ranges: int, **more: Any) -> dict[str, Any]:
     """What is set out for a mix: ranges by their starts and ends, one after the other, unnamed."""
     pairs = zip(ranges[::2], ranges[1::2], strict=True)
     parts = [{"id": f"r{at}", "start_frame": start, "end_frame": end} for at, (start, end) in enumerate(pairs)]
-    return {"ranges": parts, **more}
+    ticket = [{"id": f"d{at}", "brief": "audio-cd", "range_id": part["id"]} for at, part in enumerate(parts)]
+    return {"ranges": parts, "ticket": ticket, **more}
 
 
 def settled(client: TestClient, arrival: str) -> dict[str, Any]:

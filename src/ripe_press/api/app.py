@@ -9,7 +9,7 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from ripe_press.api import bench_routes, press_routes, shelf_routes
+from ripe_press.api import bench_routes, brief_routes, press_routes, shelf_routes
 from ripe_press.api.error_map import answer_errors
 from ripe_press.studio.studio import Studio
 
@@ -31,6 +31,7 @@ def make_app(studio: Studio) -> FastAPI:
     app.include_router(shelf_routes.router)
     app.include_router(bench_routes.router)
     app.include_router(press_routes.router)
+    app.include_router(brief_routes.router)
     _serve_page(app)
     return app
 

@@ -4,6 +4,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from fastapi import APIRouter
 from fastapi.responses import FileResponse, StreamingResponse
 
@@ -12,29 +13,36 @@ from ripe_press.api.bench_routes import wav_stream
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Stretch
+from ripe_press.core.errors import NotFound
 from ripe_press.core.formats.reader import SourceFacts
-from ripe_press.core.signal.quantise import added_noise_dbfs
+from ripe_press.core.signal.limiter import REDUCTION_BIN
+from ripe_press.core.signal.quantise import added_noise_dbfs, noise_density_db
 from ripe_press.core.signal.resample import Quality, measure_response
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.reports import finite
 from ripe_press.studio.studio import Studio
-from ripe_press.studio.tickets import Row, deliveries_of, plan
+from ripe_press.studio.tickets import Row, plan, ticket_of
 
 router = APIRouter(prefix="/api", tags=["press"])
 
+_KINDS = {".wav": "audio/wav", ".flac": "audio/flac"}
+
 
 def _row(row: Row) -> schemas.Row:
-    converter, noise, file_name, heard_end = None, None, "", 0
+    converter, noise, file_name, heard_end, bit_exact = None, None, "", 0, False
+    rate_hz = row.delivery.rate_hz or 0
     for station in row.path:
         match station:
-            case st.Rate(idle=False):
-                converter = schemas.ConverterWish(from_hz=station.from_hz, to_hz=station.to_hz, quality=station.quality)
+            case st.Rate():
+                rate_hz = station.to_hz
+                if not station.idle:
+                    converter = schemas.ConverterWish(
+                        from_hz=station.from_hz, to_hz=station.to_hz, quality=station.quality
+                    )
             case st.Depth(exact=False):
-                noise = schemas.NoisePicture(
-                    dither_noise_dbfs=added_noise_dbfs(station.bits, station.dither),
-                    undithered_noise_dbfs=added_noise_dbfs(station.bits, "none"),
-                    quietest_dbfs=finite(row.quietest_dbfs), bits=station.bits, dither=station.dither,
-                )  # fmt: skip
+                noise = _noise(station, row.quietest_dbfs)
+            case st.Codec():
+                encoding, bit_exact = station.encoding, station.exact
             case st.Name():
                 file_name = station.file_name
             case st.Range():
@@ -46,11 +54,29 @@ def _row(row: Row) -> schemas.Row:
         )
         for cell, node in zip(row.stations, row.nodes, strict=True)
     ]  # fmt: skip
+    made, brief = row.delivery, row.brief
+    settled = schemas.Settled(
+        container=made.container, encoding=encoding, rate_hz=rate_hz, quality=made.quality, channels=made.channels,
+        mono_law_db=made.mono_law_db, dither=made.dither, level=schemas.LevelWish.model_validate(made.level),
+        finish=made.finish, label_pattern=made.label_pattern, group=made.group,
+    )  # fmt: skip
     return schemas.Row(
-        range_id=row.range_id, heard_end_frame=heard_end, brief=row.brief.id,
-        brief_title=row.brief.title, brief_sentence=row.brief.sentence, brief_why=row.brief.why,
-        stations=cells, converter=converter, noise=noise, file_name=file_name, forecast_bytes=row.forecast_bytes,
+        line_id=row.line.id, range_id=row.line.range_id, heard_end_frame=heard_end, brief=brief.id,
+        brief_title=brief.title, brief_sentence=brief.sentence, brief_why=brief.why, settled=settled, stations=cells,
+        converter=converter, noise=noise, file_name=file_name, forecast_bytes=row.forecast_bytes,
+        forecast_exact=row.forecast_exact, forecast_peak_dbfs=finite(row.forecast_peak_dbfs), bit_exact=bit_exact,
         findings=[schemas.Finding.model_validate(finding) for finding in row.findings], verdict=row.verdict,
+    )  # fmt: skip
+
+
+def _noise(depth: st.Depth, quietest_dbfs: float) -> schemas.NoisePicture:
+    hz = np.geomspace(20.0, depth.rate_hz / 2, 120)
+    density = noise_density_db(depth.bits, depth.dither, depth.rate_hz, hz)
+    return schemas.NoisePicture(
+        dither_noise_dbfs=added_noise_dbfs(depth.bits, depth.dither, depth.rate_hz),
+        undithered_noise_dbfs=added_noise_dbfs(depth.bits, "none"),
+        quietest_dbfs=finite(quietest_dbfs), bits=depth.bits, dither=depth.dither, rate_hz=depth.rate_hz,
+        density=[(round(float(one), 1), round(float(db), 1)) for one, db in zip(hz, density, strict=True)],
     )  # fmt: skip
 
 
@@ -58,8 +84,33 @@ def _row(row: Row) -> schemas.Row:
 def read_ticket(mix_id: int, wish: schemas.Bench, studio: TheStudio) -> schemas.Ticket:
     """What will be pressed of a mix, before it is pressed."""
     mix = studio.shelf.mix(mix_id)
-    rows = plan(studio.looking, mix, wish.as_core())
-    return schemas.Ticket(rows=[_row(row) for row in rows], drop_off=str(studio.press_room.drop_off(mix)))
+    rows, refused = plan(studio.looking, mix, wish.as_core(), studio.briefs.all())
+    return schemas.Ticket(
+        rows=[_row(row) for row in rows],
+        refused=[schemas.Refused(line_id=one.line.id, sentence=one.sentence) for one in refused],
+        drop_off=str(studio.press_room.drop_off(mix)),
+    )
+
+
+@router.post("/mixes/{mix_id}/level")
+def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas.LevelTrial:
+    """The level of a delivery as it will be pressed: the very signal is walked, and nothing is written."""
+    mix = studio.shelf.mix(mix_id)
+    rows, _ = plan(studio.looking, mix, wish.bench.as_core(), studio.briefs.all())
+    row = next((one for one in rows if one.line.id == wish.line_id), None)
+    if row is None:
+        message = "That delivery is no longer on the ticket."
+        raise NotFound("delivery.unknown", message, delivery=wish.line_id)
+    found = studio.looking.try_level(row.path)
+    source = next(station for station in row.path if isinstance(station, st.Source))
+    rate = next(station for station in row.path if isinstance(station, st.Rate))
+    cut = next(station for station in row.path if isinstance(station, st.Range))
+    return schemas.LevelTrial(
+        gain_db=found.gain_db, sample_peak_dbfs=finite(found.signal.sample_peak_dbfs),
+        true_peak_dbtp=finite(found.signal.true_peak_dbtp), integrated_lufs=finite(found.signal.integrated_lufs),
+        reduction_db=list(found.reduction_db), start_frame=cut.start_frame - cut.silence_before,
+        frames_per_bin=REDUCTION_BIN * source.rate_hz / rate.to_hz,
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=64)
@@ -82,8 +133,8 @@ def read_converter(wish: schemas.ConverterWish) -> schemas.Converter:
 def begin(wish: schemas.PressWish, studio: TheStudio) -> schemas.Pressing:
     """Puts the ticket of a mix to press."""
     mix = studio.shelf.mix(wish.mix_id)
-    deliveries = deliveries_of(studio.looking, mix, wish.bench.as_core())
-    return _pressing(studio.press_room.press(mix, deliveries), studio)
+    ticket = ticket_of(studio.looking, mix, wish.bench.as_core(), studio.briefs.all())
+    return _pressing(studio.press_room.press(mix, ticket), studio)
 
 
 @router.get("/pressings")
@@ -109,7 +160,7 @@ def cancel(number: int, studio: TheStudio) -> schemas.Pressing:
 def download(number: int, file_number: int, studio: TheStudio) -> FileResponse:
     """The file itself."""
     path = Path(studio.press_room.file(number, file_number)["path"])
-    return FileResponse(path, filename=path.name, media_type="audio/wav")
+    return FileResponse(path, filename=path.name, media_type=_KINDS.get(path.suffix, "application/octet-stream"))
 
 
 @router.get("/pressings/{number}/files/{file_number}/listen")

@@ -7,8 +7,15 @@ from pydantic import BaseModel, ConfigDict, Field
 from ripe_press.core import bench
 from ripe_press.core.bench import LOOKS
 from ripe_press.core.engine.edges import RING_BELOW_DBFS, RING_LIMIT_S, EndKind
+from ripe_press.core.engine.resolve import ChannelWish
+from ripe_press.core.engine.stations import LevelKind
+from ripe_press.core.engine.wishes import checked_level
+from ripe_press.core.formats.capabilities import Container, Encoding
 from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.fade import Curve
+from ripe_press.core.signal.quantise import Dither
+from ripe_press.core.signal.resample import Quality
 
 
 class Schema(BaseModel):
@@ -103,16 +110,67 @@ class NamedRange(Schema):
     edges: Edges = Edges()
 
 
+class LevelWish(Schema):
+    """What is to be done about the level: target in dBFS, dBTP or LUFS by its kind."""
+
+    kind: LevelKind = "leave"
+    target: float = 0.0
+    ceiling_dbtp: float = -1.0
+    limit: bool = True
+    only_down: bool = False
+
+
+class Changes(Schema):
+    """Where a delivery departs from its brief; null follows it, a rate of 0 keeps the mix's."""
+
+    container: Container | None = None
+    encoding: Encoding | Literal["keep"] | None = None
+    rate_hz: int | None = Field(default=None, ge=0, le=384_000)
+    quality: Quality | None = None
+    channels: ChannelWish | None = None
+    mono_law_db: MonoLaw | None = None
+    dither: Dither | Literal["auto"] | None = None
+    level: LevelWish | None = None
+    finish: bool | None = None
+    label_pattern: str | None = Field(default=None, max_length=300)
+
+
+class TicketLine(Schema):
+    """A delivery on the ticket."""
+
+    id: str = Field(min_length=1, max_length=40)
+    brief: str = Field(max_length=80)
+    range_id: str = Field(max_length=40)
+    on: bool = True
+    group: str = Field(default="", max_length=40)
+    changes: Changes = Changes()
+
+
+class FinishChain(Schema):
+    """The finishing chain of a mix; a high-pass of 0 Hz and a ceiling of null are off."""
+
+    remove_dc: bool = False
+    high_pass_hz: float = Field(default=0.0, ge=0)
+    gain_db: float = 0.0
+    ceiling_dbtp: float | None = None
+
+
 class Bench(Schema):
-    """What is set out for a mix: ranges, markers, tempo map."""
+    """What is set out for a mix: ranges, markers, tempo map, finishing chain, ticket."""
 
     ranges: list[NamedRange]
     markers: list[Marker] = []
     tempo: TempoMap | None = None
+    finish: FinishChain = FinishChain()
+    ticket: list[TicketLine]
 
     def as_core(self) -> bench.Bench:
         """The same for the core. Raises: BadInput for edges and tempos that cannot be."""
-        return bench.bench_of(self.model_dump())
+        made = bench.bench_of(self.model_dump())
+        for line in made.ticket:
+            if line.changes.level:
+                checked_level(line.changes.level)
+        return made
 
 
 class Proposal(Schema):
@@ -277,30 +335,62 @@ class NoisePicture(Schema):
     quietest_dbfs: float | None
     bits: int
     dither: str
+    rate_hz: int
+    density: list[tuple[float, float]]
+    """(Hz, dB a hertz) of the noise that quantising adds."""
+
+
+class Settled(Schema):
+    """What a delivery comes to, with brief and changes taken together."""
+
+    container: Container
+    encoding: Encoding
+    rate_hz: int
+    quality: Quality
+    channels: ChannelWish
+    mono_law_db: MonoLaw
+    dither: Dither | Literal["auto"]
+    level: LevelWish
+    finish: bool
+    label_pattern: str
+    group: str
 
 
 class Row(Schema):
     """One delivery of the ticket."""
 
+    line_id: str
     range_id: str
     brief: str
     brief_title: str
     brief_sentence: str
     brief_why: str
+    settled: Settled
     stations: list[Station]
     converter: ConverterWish | None
     noise: NoisePicture | None
     file_name: str
     forecast_bytes: int
+    forecast_exact: bool
+    forecast_peak_dbfs: float | None
+    bit_exact: bool
     findings: list[Finding]
     verdict: Verdict
     heard_end_frame: int
+
+
+class Refused(Schema):
+    """A delivery that cannot be made."""
+
+    line_id: str
+    sentence: str
 
 
 class Ticket(Schema):
     """What will be pressed."""
 
     rows: list[Row]
+    refused: list[Refused]
     drop_off: str
 
 
@@ -333,6 +423,10 @@ class FileMeasures(Schema):
 
     sample_peak_dbfs: float | None
     clipped_samples: int
+    true_peak_dbtp: float | None = None
+    integrated_lufs: float | None = None
+    gain_db: float | None = None
+    reduction_db: float | None = None
 
 
 class Check(Schema):
@@ -379,3 +473,85 @@ class Pressing(Schema):
     total: int = 0
     running_seconds: float = 0.0
     speed: float | None = None
+
+
+class Requirements(Schema):
+    """What a brief allows; an empty list allows everything."""
+
+    containers: list[Container] = []
+    encodings: list[Encoding] = []
+    rates_hz: list[int] = []
+    channels: list[int] = []
+    sample_peak_max_dbfs: float | None = None
+    true_peak_max_dbtp: float | None = None
+    loudness_lufs: tuple[float, float] | None = None
+    bytes_max: int | None = Field(default=None, gt=0)
+
+
+class Preferences(Schema):
+    """What a brief makes when nobody says otherwise."""
+
+    container: Container = "wav"
+    encoding: Encoding | Literal["keep"] = "keep"
+    rate_hz: int | Literal["keep"] = "keep"
+    quality: Quality = "very-high"
+    channels: ChannelWish = "keep"
+    mono_law_db: MonoLaw = -6
+    dither: Dither | Literal["auto"] = "auto"
+    level: LevelWish = LevelWish()
+    finish: bool = True
+
+
+class BriefBody(Schema):
+    """A brief as its file has it."""
+
+    model_config = ConfigDict(
+        from_attributes=True, json_schema_serialization_defaults_required=True, extra="ignore", title="Brief"
+    )
+
+    id: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{0,60}$")
+    title: str = Field(min_length=1, max_length=80)
+    sentence: str = Field(min_length=1, max_length=300)
+    why: str = Field(max_length=400)
+    label_pattern: str = Field(default="{title} {range} {rate} {depth}", min_length=1, max_length=300)
+    drop_off: str = Field(default="", max_length=120)
+    tags: list[str] = []
+    require: Requirements = Requirements()
+    prefer: Preferences = Preferences()
+
+
+class BriefView(BriefBody):
+    """A brief, and whether it was made here."""
+
+    own: bool
+
+
+class LevelAsk(Schema):
+    """Which delivery's level is to be measured as it will be pressed."""
+
+    bench: Bench
+    line_id: str
+
+
+class LevelTrial(Schema):
+    """A level as it comes out: gain, what is measured behind it, and the gain reduction of every 1024 frames."""
+
+    gain_db: float
+    sample_peak_dbfs: float | None
+    true_peak_dbtp: float | None
+    integrated_lufs: float | None
+    reduction_db: list[float]
+    start_frame: int
+    frames_per_bin: float
+
+
+class Capability(Schema):
+    """What a container holds."""
+
+    container: Container
+    title: str
+    encodings: list[Encoding]
+    min_rate_hz: int
+    max_rate_hz: int
+    max_channels: int
+    compressed: bool

@@ -5,6 +5,8 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from ripe_press.core.engine.edges import NO_EDGES, Edges
+from ripe_press.core.engine.resolve import NO_CHANGES, Changes, LevelWish
+from ripe_press.core.engine.stations import Finish
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.formats.embedded import Embedded
 from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker, TempoChange, TempoMap
@@ -14,6 +16,7 @@ LOOKS = 6
 """So many ranges look different from each other: a colour and a pattern each."""
 
 MOST_RANGES = 200
+MOST_DELIVERIES = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,12 +32,36 @@ class NamedRange:
 
 
 @dataclass(frozen=True, slots=True)
+class FinishChain:
+    """The finishing chain of a mix, as it is set: offset away, high-pass (0 is off), gain, limiter (None is off)."""
+
+    remove_dc: bool = False
+    high_pass_hz: float = 0.0
+    gain_db: float = 0.0
+    ceiling_dbtp: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class TicketLine:
+    """A delivery on the ticket: a range to a brief, switched on or off, and where it departs from the brief."""
+
+    id: str
+    brief: str
+    range_id: str
+    on: bool = True
+    group: str = ""
+    changes: Changes = NO_CHANGES
+
+
+@dataclass(frozen=True, slots=True)
 class Bench:
-    """Ranges in order (at least one), markers by time, and the tempo map where there is one."""
+    """Ranges in order (at least one), markers by time, the tempo map, the finishing chain, the ticket."""
 
     ranges: tuple[NamedRange, ...]
     markers: tuple[Marker, ...] = ()
     tempo: TempoMap | None = None
+    finish: FinishChain = FinishChain()
+    ticket: tuple[TicketLine, ...] = ()
 
     def range_of(self, range_id: str) -> NamedRange:
         """The range with this id. Raises: NotFound ``range.unknown``."""
@@ -51,7 +78,18 @@ def bench_from(embedded: Embedded, frames: int, sound_frame: int) -> Bench:
     A file says how fast a mix is, not where bar 1 begins: the first sound is taken for it until someone says better.
     """
     tempo = TempoMap((TempoChange(1, embedded.tempo_bpm),), sound_frame) if embedded.tempo_bpm else None
-    return Bench((NamedRange("r1", 0, frames),), embedded.markers, tempo)
+    return Bench((NamedRange("r1", 0, frames),), embedded.markers, tempo, ticket=first_ticket("r1"))
+
+
+def first_ticket(range_id: str) -> tuple[TicketLine, ...]:
+    """What a new mix is set out for: a CD-ready file, and the archive copy that every ticket should have."""
+    return (TicketLine("d1", "audio-cd", range_id), TicketLine("d2", "archive", range_id))
+
+
+def finish_of(chain: FinishChain, offsets: tuple[float, ...]) -> Finish:
+    """The finishing station of a mix whose channels lie off zero by ``offsets``."""
+    taken = offsets if chain.remove_dc else ()
+    return Finish(chain.gain_db, taken, chain.high_pass_hz, chain.ceiling_dbtp)
 
 
 def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
@@ -73,6 +111,7 @@ def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
         if not 0 <= one.start_frame < one.end_frame <= frames:
             message = "A range starts before it ends and lies inside the mix."
             raise BadInput("range.empty", message, start_frame=one.start_frame, end_frame=one.end_frame)
+    _check_ticket(bench, rate_hz)
     for marker in bench.markers:
         if not 0 <= marker.frame <= frames:
             message = f"The marker {marker.name!r} at {print_clock(marker.frame, rate_hz)} lies outside the mix."
@@ -82,6 +121,21 @@ def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
             message = f"A name can have {MOST_NAME} characters; this one has {len(name)}."
             raise BadInput("bench.name", message, name=name)
     return replace(bench, markers=tuple(sorted(bench.markers, key=lambda marker: marker.frame)))
+
+
+def _check_ticket(bench: Bench, rate_hz: int) -> None:
+    if len(bench.ticket) > MOST_DELIVERIES:
+        message = f"A ticket can have {MOST_DELIVERIES} deliveries; these are {len(bench.ticket)}."
+        raise BadInput("bench.too-many", message, deliveries=len(bench.ticket))
+    if len({line.id for line in bench.ticket}) < len(bench.ticket):
+        message = "Two deliveries have the same id."
+        raise BadInput("delivery.twice", message)
+    for line in bench.ticket:
+        bench.range_of(line.range_id)
+    chain = bench.finish
+    if not (-60 <= chain.gain_db <= 60 and 0 <= chain.high_pass_hz < rate_hz / 2 and (chain.ceiling_dbtp or 0) <= 0):
+        message = "In a finish gain goes from −60 to 60 dB, high-pass up to half the rate, ceiling up to 0 dBTP."
+        raise BadInput("finish.range", message)
 
 
 def ranges_between(markers: Sequence[Marker], frames: int) -> tuple[NamedRange, ...]:
@@ -140,7 +194,22 @@ def bench_of(row: Mapping[str, Any]) -> Bench:
         tuple(NamedRange(**{**one, "edges": Edges(**one.get("edges") or {})}) for one in row["ranges"]),
         tuple(Marker(**one) for one in row.get("markers", ())),
         tempo_of(tempo) if tempo else None,
+        FinishChain(**(row.get("finish") or {})),
+        tuple(line_of(one) for one in row["ticket"]) if row.get("ticket") is not None else _old_ticket(row["ranges"]),
     )
+
+
+def _old_ticket(ranges: Sequence[Mapping[str, Any]]) -> tuple[TicketLine, ...]:
+    """Before there was a ticket, every range was pressed for an audio CD."""
+    return tuple(TicketLine(f"d{number}", "audio-cd", one["id"]) for number, one in enumerate(ranges, 1))
+
+
+def line_of(row: Mapping[str, Any]) -> TicketLine:
+    """A delivery of a ticket from plain values."""
+    changes = dict(row.get("changes") or {})
+    if changes.get("level"):
+        changes["level"] = LevelWish(**changes["level"])
+    return TicketLine(**{**row, "changes": Changes(**changes)})
 
 
 def tempo_of(row: Mapping[str, Any]) -> TempoMap:

@@ -3,18 +3,30 @@
 import os
 import secrets
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
+from ripe_press.core.briefs.library import Brief
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import measure_edge_levels
+from ripe_press.core.engine.levels import settle_levels
+from ripe_press.core.engine.resolve import NO_FINISH
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Progress, Walker, WalkReport
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.measure.clipping import full_scale_of
-from ripe_press.core.proof import Proof, prove
+from ripe_press.core.proof import Promise, Proof, prove
 from ripe_press.core.rules.before import findings_before, range_measures
+from ripe_press.core.rules.brief import (
+    Expected,
+    findings_for_brief,
+    finish_left_out,
+    limited_hard,
+    mono_cancels,
+    rounded_without_dither,
+)
 from ripe_press.core.rules.findings import Finding, Verdict, worst
+from ripe_press.core.signal.channels import mono_loss_db
 
 UNFINISHED = ".pressing"
 """The ending of a file that has not been given its name yet."""
@@ -25,8 +37,10 @@ class PressOrder:
     """What is to be pressed: for each path its brief and the final place of its file."""
 
     paths: tuple[st.Path, ...]
-    briefs: tuple[str, ...]
+    briefs: tuple[Brief, ...]
     targets: tuple[str, ...]
+    finish: st.Finish = NO_FINISH
+    """The finishing chain of the mix, whether a path takes it or not."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +53,9 @@ class PressedFile:
     findings: tuple[Finding, ...]
     clipped_samples: int
     proof: Proof
+    gain_db: float | None = None
+    reduction_db: float | None = None
+    """The deepest gain reduction of a limiter, where there is one."""
 
 
 def press(order: PressOrder, progress: Progress, should_stop: Callable[[], bool]) -> tuple[PressedFile, ...]:
@@ -52,6 +69,8 @@ def press(order: PressOrder, progress: Progress, should_stop: Callable[[], bool]
     targets = [Path(target) for target in order.targets]
     _check_targets(targets)
     temporaries = {number: _temporary(target) for number, target in enumerate(targets)}
+    settled = settle_levels(order.paths, should_stop)
+    order = replace(order, paths=settled)
     (root,) = merge(order.paths)
     source = next(station for station in order.paths[0] if isinstance(station, st.Source))
     full_scale = full_scale_of(source.bit_depth, source.codec == "pcm-float")
@@ -71,13 +90,32 @@ def _finish(order: PressOrder, number: int, target: Path, temporary: Path, repor
     cut = next(station for station in path if isinstance(station, st.Range))
     source = next(station for station in path if isinstance(station, st.Source))
     clipping, clipped = report.range_clipping[cut], report.clipped_samples.get(number, 0)
-    proof = prove(temporary, codec, clipped, clipping.overs)
+    brief = order.briefs[number]
+    level = next((station for station in path if isinstance(station, st.Level)), None)
+    require = brief.require
+    loudness = require.true_peak_max_dbtp is not None or require.loudness_lufs is not None
+    promise = Promise(report.fingerprints.get(number), level, loudness)
+    changed = any(isinstance(station, st.Level | st.Finish) for station in path)
+    proof = prove(temporary, codec, clipped, 0 if changed else clipping.overs, promise)
+    reduction = report.reductions_db.get(number)
+    deepest = float(reduction.min(initial=0.0)) if reduction is not None else None
+    sides = report.stereo.get(number)
+    loss = mono_loss_db(sides.correlation, sides.balance_db) if sides else None
+    expected = Expected(proof.bytes, proof.sample_peak_dbfs, proof.true_peak_dbtp, proof.integrated_lufs)
     measures = range_measures(clipping, report.range_silence[cut], measure_edge_levels(source, cut))
-    findings = proof.findings + findings_before(path, measures)
+    set_out = (
+        finish_left_out(path, order.finish), mono_cancels(path, loss), rounded_without_dither(path),
+        limited_hard(deepest),
+    )  # fmt: skip
+    findings = (
+        *proof.findings, *findings_before(path, measures), *(one for one in set_out if one),
+        *findings_for_brief(brief, path, expected),
+    )  # fmt: skip
     verdict = worst(findings)
     if verdict != "stop":
         _rename(temporary, target)
-    return PressedFile(str(target), order.briefs[number], verdict, findings, clipped, proof)
+    gain = level.gain_db if level else None
+    return PressedFile(str(target), brief.id, verdict, findings, clipped, proof, gain, deepest)
 
 
 def _check_targets(targets: list[Path]) -> None:

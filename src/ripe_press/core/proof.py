@@ -6,13 +6,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from ripe_press.core.engine.stations import Codec
+from ripe_press.core.blocks import Meter
+from ripe_press.core.engine.stations import Codec, Level
 from ripe_press.core.errors import Unreadable
-from ripe_press.core.formats.capabilities import BITS, codec_of
+from ripe_press.core.formats.capabilities import STORED_BITS, codec_of
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.measure.peak import PeakMeter
+from ripe_press.core.measure.signal import SamplesHash, SignalMeter, SignalResult
 from ripe_press.core.rules.findings import Finding
-from ripe_press.core.units import print_count, print_rate
+from ripe_press.core.units import print_count, print_db, print_rate
 
 _HASH_BYTES = 1 << 20
 
@@ -32,6 +34,8 @@ class Proof:
     sample_peak_dbfs: float
     findings: tuple[Finding, ...]
     checks: tuple[tuple[str, str], ...]
+    true_peak_dbtp: float | None = None
+    integrated_lufs: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +62,7 @@ def _channels(asked: Codec, found: Written) -> tuple[bool, str, str]:
 
 
 def _depth(asked: Codec, found: Written) -> tuple[bool, str, str]:
-    bits, codec = BITS[asked.encoding], codec_of(asked.encoding)
+    bits, codec = STORED_BITS[asked.encoding], codec_of(asked.encoding)
     fits = found.bit_depth == bits and found.codec == codec
     return fits, f"{found.bit_depth} bits {found.codec}", f"{bits} bits {codec}"
 
@@ -88,7 +92,24 @@ def judge(asked: Codec, found: Written) -> tuple[tuple[Finding, ...], tuple[tupl
     return tuple(findings), tuple(checks)
 
 
-def prove(path: Path, asked: Codec, clipped_samples: int, overs_in_mix: int) -> Proof:
+@dataclass(frozen=True, slots=True)
+class Promise:
+    """What was promised of the samples: their fingerprint when they were to be left alone, a level, or neither.
+
+    ``loudness`` has true peak and loudness measured even where no level was promised.
+    """
+
+    fingerprint: str | None = None
+    level: Level | None = None
+    loudness: bool = False
+
+
+NOTHING_PROMISED = Promise()
+
+
+def prove(
+    path: Path, asked: Codec, clipped_samples: int, overs_in_mix: int, promise: Promise = NOTHING_PROMISED
+) -> Proof:
     """Reads the file back and judges it. A file that cannot be read at all is a finding too, not an error."""
     sha256 = hash_file(path)
     size = path.stat().st_size
@@ -96,19 +117,72 @@ def prove(path: Path, asked: Codec, clipped_samples: int, overs_in_mix: int) -> 
         with SourceReader(path) as reader:
             facts = reader.facts
             meter = PeakMeter(facts.channels)
+            signal = SignalMeter(facts.channels, facts.rate_hz) if promise.loudness or promise.level else None
+            samples = SamplesHash() if promise.fingerprint else None
+            meters: list[Meter] = [one for one in (meter, signal, samples) if one is not None]
             for block in reader.blocks():
-                meter.process(block)
+                for one in meters:
+                    one.process(block)
     except Unreadable as error:
         finding = Finding("file_reads_back", "stop", f"The pressed file cannot be read back: {error.message}")
         return Proof(asked.container, "", 0, None, 0, 0, size, sha256, float("-inf"), (finding,), ())
     peak = meter.result()
     found = Written(facts.rate_hz, facts.channels, facts.bit_depth, facts.codec, peak.frames)
     findings, checks = judge(asked, found)
+    if samples:
+        findings, checks = _same_samples(samples.result() == promise.fingerprint, findings, checks)
+    measured = signal.result() if signal else None
+    if measured and promise.level and promise.level.gain_db is not None:
+        findings, checks = _level(promise.level, measured, findings, checks)
     clipped = clipped_by_conversion(clipped_samples, overs_in_mix)
     return Proof(
         facts.container, facts.codec, facts.rate_hz, facts.bit_depth, facts.channels, peak.frames, size, sha256,
         peak.sample_peak_dbfs, findings + clipped, checks,
+        measured.true_peak_dbtp if measured else None, measured.integrated_lufs if measured else None,
     )  # fmt: skip
+
+
+Judged = tuple[tuple[Finding, ...], tuple[tuple[str, str], ...]]
+
+
+def _same_samples(same: bool, findings: tuple[Finding, ...], checks: tuple[tuple[str, str], ...]) -> Judged:
+    if same:
+        return findings, (*checks, ("Samples", "those of the mix, bit for bit"))
+    sentence = "The samples in the file are not those of the mix, though nothing was to change. Press again."
+    return (*findings, Finding("samples_as_they_came", "stop", sentence)), checks
+
+
+LEVEL_TOLERANCE_DB = 0.1
+
+
+def _level(
+    level: Level, found: SignalResult, findings: tuple[Finding, ...], checks: tuple[tuple[str, str], ...]
+) -> Judged:
+    """Targets are met on the file as written; one that only comes down, or shares its gain, may lie below."""
+    title, unit, value = {
+        "peak": ("Sample peak", "dBFS", found.sample_peak_dbfs),
+        "true-peak": ("True peak", "dBTP", found.true_peak_dbtp),
+    }.get(level.kind, ("Loudness", "LUFS", found.integrated_lufs))
+    off = value - level.target
+    below_is_fine = level.only_down or bool(level.group) or (level.kind == "loudness" and not level.limit)
+    words = f"{print_db(value, unit)} for {print_db(level.target, unit)}"
+    if abs(off) <= LEVEL_TOLERANCE_DB or (off < 0 and below_is_fine):
+        checks = (*checks, (title, words))
+    elif value == float("-inf"):
+        sentence = "The file is silent, so no level could be reached."
+        findings = (*findings, Finding("level_as_asked", "look", sentence))
+    else:
+        sentence = f"{title} came out at {print_db(value, unit)}; {print_db(level.target, unit)} was asked for."
+        findings = (*findings, Finding("level_as_asked", "look", sentence))
+    if level.kind == "loudness":
+        ceiling = print_db(level.ceiling_dbtp, "dBTP")
+        peak = print_db(found.true_peak_dbtp, "dBTP")
+        if found.true_peak_dbtp <= level.ceiling_dbtp + LEVEL_TOLERANCE_DB:
+            checks = (*checks, ("True peak", f"{peak} under {ceiling}"))
+        else:
+            sentence = f"The true peak reaches {peak}, above the ceiling of {ceiling}."
+            findings = (*findings, Finding("ceiling_held", "look", sentence))
+    return findings, checks
 
 
 def clipped_by_conversion(clipped_samples: int, overs_in_mix: int) -> tuple[Finding, ...]:

@@ -98,6 +98,17 @@ def _survey(
     )  # fmt: skip
 
 
+def measure_bits(facts: SourceFacts) -> int | None:
+    """The bits in use of a mix, read only as far as it takes to know that all that are declared are."""
+    meter = BitsMeter(facts.bit_depth)
+    with SourceReader(Path(facts.path), facts.downmix) as reader:
+        for block in reader.blocks():
+            meter.process(block)
+            if (meter.result() or 0) >= (facts.bit_depth or 0):
+                break
+    return meter.result()
+
+
 def warm_up() -> None:
     """Runs every compiled kernel on a moment of silence, so that it is compiled, or loaded from the cache."""
     for channels in (1, 2):

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Stretch, range_of
-from ripe_press.core.engine.resolve import Delivery, path_of, resolve
+from ripe_press.core.engine.resolve import Delivery, paths_of, resolve
 from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.formats.wav import wav_bytes
@@ -35,14 +35,14 @@ def listening_path(
     start, end = stretch.start_frame, stretch.end_frame
     wish = Delivery("listening", stretch, "wav", "s24", rate_hz, "high", "listen")
     if from_frame is None and to_frame is None:
-        return resolve(wish, facts, "listen")
+        return resolve(wish, facts, "listen")[0]
     cut = range_of(facts, start, end, stretch.edges, stretch.ring_frames)
     first = max(0, (from_frame if from_frame is not None else start) - start)
     last = min(cut.sounding_frames, (to_frame if to_frame is not None else cut.read_end) - start)
     if last <= first:
         message = "There is nothing of the range between these two frames."
         raise BadInput("range.empty", message, from_frame=from_frame, to_frame=to_frame)
-    return path_of(wish, facts, "listen", replace(cut, window=(first, last)))
+    return paths_of(wish, facts, "listen", replace(cut, window=(first, last)))[0]
 
 
 class ListeningDesk:

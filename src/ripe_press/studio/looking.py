@@ -11,11 +11,13 @@ from numpy.typing import NDArray
 
 from ripe_press.core.bench import Bench
 from ripe_press.core.engine.edges import EDGE_WINDOW_S, EdgeLevels
+from ripe_press.core.engine.stations import Path as StationPath
 from ripe_press.core.engine.stations import Range
 from ripe_press.core.errors import BadInput
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, quietest_dbfs, sounding_pieces
+from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.rules.proposals import Proposal, propose
 from ripe_press.core.units import db_from_linear, linear_from_db
@@ -99,6 +101,24 @@ class Looking:
             "end_level_dbfs": finite(loudness.level_dbfs(end_s - EDGE_WINDOW_S, end_s)),
         }
 
+    def signal(self, mix: StoredMix, start_frame: int, end_frame: int) -> SignalResult:
+        """Peaks and loudness of a stretch from what is kept; the sample peak stands in for an unknown true peak."""
+        found = self.range_measures(mix, start_frame, end_frame)
+        peak = found["sample_peak_dbfs"]
+        true_peak = peak
+        if (start_frame, end_frame) == (0, mix.frames):
+            true_peak = mix.measures["true_peak_dbtp"]
+        elif (self._folder_of(mix) / "true_peaks.npy").is_file():
+            peaks = self.true_peaks(mix)[start_frame // TRUE_PEAK_BIN : -(-end_frame // TRUE_PEAK_BIN)]
+            true_peak = max(peak if peak is not None else -200.0, db_from_linear(float(peaks.max(initial=0.0))))
+        loudness = found["integrated_lufs"]
+        silent = float("-inf")
+        return SignalResult(
+            silent if peak is None else peak,
+            silent if true_peak is None else true_peak,
+            silent if loudness is None else loudness,
+        )
+
     def loudness_curve(self, mix: StoredMix, points: int) -> bytes:
         """Momentary loudness of the whole mix at even places: little-endian 32-bit floats, NaN where it is silent."""
         return self.loudness(mix).curve(points).astype("<f4").tobytes()
@@ -165,6 +185,10 @@ class Looking:
         found += self._looking.submit(tasks.read_peaks_of, mix.path, mix.downmix, ends).result()
         peak, frame = max(found)
         return finite(db_from_linear(peak)), frame
+
+    def try_level(self, path: StationPath) -> tasks.LevelFound:
+        """The level of a path as it will be pressed, measured behind gain and limiter."""
+        return self._heavy.submit(tasks.try_level, path).result()
 
     def spectrum(self, mix: StoredMix, start_frame: int, end_frame: int) -> list[tuple[float, float]]:
         """The mean spectrum of a range as (Hz, dB), from up to 300 windows spread evenly over it.

@@ -2,24 +2,34 @@
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.bench import between_markers
-from ripe_press.core.briefs.library import brief_of
+from ripe_press.core.bench import bench_of, between_markers, finish_of
+from ripe_press.core.briefs.library import Brief, brief_of, built_in_briefs
+from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.describe import MixKnowledge, describe
 from ripe_press.core.engine.edges import NO_EDGES, Edges, Stretch, measure_ring
+from ripe_press.core.engine.resolve import NO_CHANGES, NO_FINISH, Changes, Delivery, resolve
+from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, is_float
 from ripe_press.core.formats.embedded import read_embedded
 from ripe_press.core.formats.marker_lists import parse_markers
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.core.press import press
+from ripe_press.core.survey import measure_bits
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap, parse_metre, parse_place
+from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
+from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
+from ripe_press.studio.briefs import BriefBook, brief_row
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.orders import make_order, order_seconds, ticket_row
+from ripe_press.studio.orders import Ticket, make_order, order_seconds, ticket_row
 from ripe_press.studio.reports import file_report
 
 
@@ -43,28 +53,93 @@ class RangeWish:
     downmix: str = ""
 
 
-def press_now(
-    mix: Path,
-    briefs: tuple[str, ...],
-    out: Path,
-    wish: RangeWish,
-    progress: Progress,
-    should_stop: Callable[[], bool],
-) -> dict[str, Any]:
-    """Presses a mix into ``out`` and gives the report of the command line's JSON.
+@dataclass(frozen=True, slots=True)
+class SetOut:
+    """A mix and everything that is to be pressed of it."""
 
-    Raises: BadInput for times, ranges and folders; NotFound for the mix or a brief; whatever pressing raises.
+    facts: SourceFacts
+    title: str
+    ticket: Ticket
+
+
+def set_out(mix: Path, briefs: tuple[str, ...], wish: RangeWish, changes: Changes = NO_CHANGES) -> SetOut:
+    """The ticket that a command line means: a range of a mix to every brief, with the same overrides.
+
+    Without a brief a blank delivery is made. A finishing chain and briefs of one's own come from the data folder.
+
+    Raises: BadInput for times and ranges; NotFound for the mix or a brief; Unsupported for what cannot be.
     """
-    for brief in briefs:
-        brief_of(brief)
     with SourceReader(mix, wish.downmix) as reader:
         facts = reader.facts
+    book, finish = _kept(mix, briefs)
     start, end = frames_of(wish, facts)
     rings = wish.edges.end in ("ring", "fold") and 0 <= end <= facts.frames
     ring = measure_ring(facts, end, wish.edges) if rings else 0
     stretch = Stretch(start, end, wish.edges, ring, wish.name)
-    deliveries = [brief_of(brief).delivery(stretch) for brief in briefs]
-    order = make_order(facts, mix.stem, deliveries, _folder(out))
+    tempo = f"{wish.tempo:g}bpm" if wish.tempo else ""
+
+    def delivery(brief: Brief, about: SourceFacts) -> Delivery:
+        return replace(changes.applied_to(brief.delivery(stretch, about)), tempo=tempo)
+
+    made = [delivery(brief, facts) for brief in book.values()]
+    if any(_may_hold_fewer_bits(one, facts) for one in made):
+        facts = replace(facts, effective_bits=measure_bits(facts))
+        made = [delivery(brief, facts) for brief in book.values()]
+    return SetOut(facts, mix.stem, Ticket(tuple(made), book, finish))
+
+
+def _may_hold_fewer_bits(delivery: Delivery, facts: SourceFacts) -> bool:
+    """Whether it matters how many bits of the mix are in use: they decide whether a shorter depth is exact."""
+    encoding = delivery.encoding
+    shorter = encoding is not None and not is_float(encoding) and BITS[encoding] < (facts.bit_depth or 0)
+    kept = delivery.rate_hz in (None, facts.rate_hz) and delivery.level.kind == "leave"
+    return shorter and kept and facts.holds_integers
+
+
+def plan_now(set_out: SetOut) -> dict[str, Any]:
+    """The tree that a pressing would walk: every file's stations in order, with the numbers of shared ones."""
+    ticket, facts = set_out.ticket, set_out.facts
+    rows = [
+        (delivery, path)
+        for delivery in ticket.deliveries
+        for path in resolve(delivery, facts, set_out.title, ticket.finish)
+    ]
+    numbers = node_numbers([path for _, path in rows])
+    files = []
+    for (delivery, path), nodes in zip(rows, numbers, strict=True):
+        source = next(one for one in path if isinstance(one, st.Source))
+        words = [describe(station, source, MixKnowledge(range_name=delivery.stretch.name)) for station in path]
+        codec = next(one for one in path if isinstance(one, st.Codec))
+        size = wav_bytes(codec.encoding, codec.channels, codec.frames)
+        files.append(
+            {
+                "brief": delivery.brief,
+                "name": next(one.file_name for one in path if isinstance(one, st.Name)),
+                "frames": codec.frames,
+                "sample_rate_hz": codec.rate_hz,
+                "bytes": size,
+                "bytes_exact": not CAPABILITIES[codec.container].compressed,
+                "bit_exact": codec.exact,
+                "stations": [
+                    {
+                        "node": node, "kind": one.kind, "label": one.label, "detail": one.detail, "idle": one.idle,
+                        "sentence": one.sentence,
+                    }
+                    for node, one in zip(nodes, words, strict=True)
+                ],
+            }
+        )  # fmt: skip
+    return {"files": files}
+
+
+def press_now(
+    mix: Path, made: SetOut, out: Path, progress: Progress, should_stop: Callable[[], bool]
+) -> dict[str, Any]:
+    """Presses what is set out into ``out`` and gives the report of the command line's JSON.
+
+    Raises: BadInput for folders; whatever pressing raises.
+    """
+    order = make_order(made.facts, made.title, made.ticket, _folder(out))
     began = time.monotonic()
     files = press(order, progress, should_stop)
     seconds = time.monotonic() - began
@@ -73,7 +148,45 @@ def press_now(
         "seconds": seconds,
         "times_realtime": order_seconds(order) / seconds,
     }
-    return {"pressing": _record(mix, ticket_row(deliveries), report), **report}
+    return {"pressing": _record(mix, ticket_row(made.ticket), report), **report}
+
+
+def all_briefs() -> list[dict[str, Any]]:
+    """Every brief as its file has it, those that ship first."""
+    try:
+        database = Database(data_folder().database)
+    except Conflict:
+        return [brief_row(brief) for brief in built_in_briefs().values()]
+    try:
+        database.migrate()
+        return [brief_row(brief) for brief in BriefBook(OwnBriefs(database)).all().values()]
+    finally:
+        database.close()
+
+
+def _kept(mix: Path, wanted: tuple[str, ...]) -> tuple[dict[str, Brief], st.Finish]:
+    """The briefs by their names, and the finishing chain of the mix when it is on the shelf.
+
+    Raises: NotFound ``brief.unknown``.
+    """
+    shipped = built_in_briefs()
+    own: dict[str, Brief] = {}
+    finish = NO_FINISH
+    try:
+        database = Database(data_folder().database)
+    except Conflict:
+        return {name: brief_of(name) for name in wanted or ("blank",)}, finish
+    try:
+        database.migrate()
+        if any(name not in shipped for name in wanted):
+            own = dict(BriefBook(OwnBriefs(database)).all())
+        for stored in Mixes(database).all():
+            if stored.path == str(mix.resolve()):
+                offsets = tuple(stored.measures["dc_offset"])
+                finish = finish_of(bench_of(stored.bench).finish, offsets)
+    finally:
+        database.close()
+    return {name: own[name] if name in own else brief_of(name) for name in wanted or ("blank",)}, finish
 
 
 def frames_of(wish: RangeWish, facts: SourceFacts) -> tuple[int, int]:

@@ -1,13 +1,11 @@
 """Pressing: orders go to the worker, and everything that comes of them into the record."""
 
 import threading
-from collections.abc import Sequence
 from concurrent.futures import CancelledError, Future, ThreadPoolExecutor
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.engine.resolve import Delivery
 from ripe_press.core.errors import Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.press import sweep
@@ -16,7 +14,7 @@ from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder, JobProgress
-from ripe_press.studio.orders import kept_ticket, make_order, order_seconds, ticket_row
+from ripe_press.studio.orders import Ticket, kept_ticket, make_order, order_seconds, ticket_row
 from ripe_press.studio.reports import file_report
 from ripe_press.studio.tickets import facts_of
 from ripe_press.studio.workers import WorkerPool
@@ -40,13 +38,13 @@ class PressRoom:
         self._closing = True
         self._line.shutdown(wait=False, cancel_futures=True)
 
-    def press(self, mix: StoredMix, deliveries: Sequence[Delivery]) -> StoredPressing:
-        """Puts deliveries of a mix to press; returns at once."""
+    def press(self, mix: StoredMix, ticket: Ticket) -> StoredPressing:
+        """Puts a ticket of a mix to press; returns at once."""
         # Resolved now as well as when it runs: what cannot be pressed is refused before it stands in the record.
-        make_order(facts_of(mix), mix.title, deliveries, self.drop_off(mix))
-        ticket = ticket_row(deliveries)
-        number = self._record.add(mix.id, mix.title, mix.path, ticket)
-        self._begin(number, mix, ticket)
+        make_order(facts_of(mix), mix.title, ticket, self.drop_off(mix), sub_folders=True)
+        row = ticket_row(ticket)
+        number = self._record.add(mix.id, mix.title, mix.path, row)
+        self._begin(number, mix, row)
         return self.pressing(number)
 
     def pressing(self, number: int) -> StoredPressing:
@@ -115,7 +113,10 @@ class PressRoom:
                 message = "The pressing was cancelled before it began."
                 raise Interrupted("press.cancelled", message)
             folder.mkdir(parents=True, exist_ok=True)
-            order = make_order(facts_of(mix), mix.title, kept_ticket(ticket), folder)
+            facts = facts_of(mix)
+            order = make_order(facts, mix.title, kept_ticket(ticket, facts), folder, sub_folders=True)
+            for target in order.targets:
+                Path(target).parent.mkdir(parents=True, exist_ok=True)
             future: Future[tasks.TimedPressing] = self._workers.submit(tasks.press_order, order, str(job.path))
             self._record.start(number)
             timed = future.result()

@@ -30,6 +30,10 @@ def file_report(file: PressedFile) -> dict[str, Any]:
         "measured": {
             "sample_peak_dbfs": finite(proof.sample_peak_dbfs),
             "clipped_samples": file.clipped_samples,
+            "true_peak_dbtp": None if proof.true_peak_dbtp is None else finite(proof.true_peak_dbtp),
+            "integrated_lufs": None if proof.integrated_lufs is None else finite(proof.integrated_lufs),
+            "gain_db": file.gain_db,
+            "reduction_db": file.reduction_db,
         },
     }
 

@@ -5,9 +5,11 @@ import os
 from typing import Self, TextIO
 
 from ripe_press.core.errors import Conflict
+from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
+from ripe_press.studio.briefs import BriefBook
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.listening import ListeningDesk
 from ripe_press.studio.looking import Looking
@@ -32,6 +34,7 @@ class Studio:
         self._listening = WorkerPool(1, "listening")
         self.shelf = Shelf(folder, Mixes(self._database), self._heavy)
         self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy)
+        self.briefs = BriefBook(OwnBriefs(self._database))
         self.press_room = PressRoom(folder, Pressings(self._database), self._pressing)
         self.listening_desk = ListeningDesk(folder, self._listening)
 

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.levels import settle_levels
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
 from ripe_press.core.errors import Interrupted
@@ -17,6 +18,7 @@ from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
 from ripe_press.core.measure.pyramid import reduce_frames
+from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.true_peak import TAPS, TruePeakBins, true_peak_of
 from ripe_press.core.press import PressedFile, PressOrder, press
 from ripe_press.core.proof import hash_file
@@ -157,3 +159,23 @@ def find_crossing(path: str, downmix: str, frame: int, reach: int) -> int:
         signs = np.concatenate(list(reader.blocks(start, end))).sum(axis=1) >= 0
     places = start + 1 + np.flatnonzero(np.diff(signs))
     return int(places[np.abs(places - frame).argmin()]) if len(places) else frame
+
+
+@dataclass(frozen=True, slots=True)
+class LevelFound:
+    """The gain that a level came to, what is measured behind it, and the gain reduction of every 1024 frames."""
+
+    gain_db: float
+    signal: SignalResult
+    reduction_db: tuple[float, ...]
+
+
+def try_level(path: st.Path) -> LevelFound:
+    """Settles the level of a path and walks it, without writing anything."""
+    (settled,) = settle_levels([path])
+    level = next((one for one in settled if isinstance(one, st.Level)), st.Level(gain_db=0.0))
+    kept = tuple(one for one in settled if not isinstance(one, st.Depth | st.Codec | st.Name))
+    (root,) = merge([(*kept, st.Measure())])
+    report = Walker(root, {}).run(lambda _done, _total: None, lambda: False)
+    reduction = tuple(round(float(one), 2) for one in report.reductions_db.get(0, ()))
+    return LevelFound(level.gain_db or 0.0, report.measured[0], reduction)

@@ -1,36 +1,49 @@
 """The ticket of a mix: what will be pressed, told before it is pressed."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from ripe_press.core.bench import Bench, NamedRange
-from ripe_press.core.briefs.library import Brief, brief_of
+from ripe_press.core.bench import Bench, NamedRange, TicketLine, finish_of
+from ripe_press.core.briefs.library import Brief
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.describe import Description, MixKnowledge, describe
 from ripe_press.core.engine.edges import Stretch
+from ripe_press.core.engine.levels import first_gain
 from ripe_press.core.engine.resolve import Delivery, resolve
 from ripe_press.core.engine.tree import node_numbers
+from ripe_press.core.errors import NotFound, RipePressError
+from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.formats.wav import wav_bytes
+from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.rules.before import findings_before, range_measures
+from ripe_press.core.rules.brief import (
+    Expected,
+    findings_for_brief,
+    finish_left_out,
+    mono_cancels,
+    rounded_without_dither,
+)
 from ripe_press.core.rules.findings import Finding, Verdict, worst
-from ripe_press.core.timeline import TempoMap
+from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.looking import Looking
-
-BRIEFS = ("audio-cd",)
-"""What every range of a mix is pressed to."""
+from ripe_press.studio.orders import Ticket
 
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One delivery as the tree draws it: its stations in order, and what is expected of the file."""
+    """One file as the tree draws it: its stations in order, and what is expected of it."""
 
-    range_id: str
+    line: TicketLine
     brief: Brief
+    delivery: Delivery
     path: st.Path
     stations: tuple[Description, ...]
     forecast_bytes: int
+    forecast_exact: bool
+    forecast_peak_dbfs: float
     quietest_dbfs: float
     findings: tuple[Finding, ...]
     verdict: Verdict
@@ -38,11 +51,19 @@ class Row:
     """One number a station: rows whose stations have the same number share that work and all before it."""
 
 
+@dataclass(frozen=True, slots=True)
+class Refused:
+    """A delivery that cannot be made, and why."""
+
+    line: TicketLine
+    sentence: str
+
+
 def facts_of(mix: StoredMix) -> SourceFacts:
     """The facts of a mix on the shelf."""
     return SourceFacts(
         mix.path, mix.container, mix.codec, mix.rate_hz, mix.channels, mix.frames, mix.bit_depth, mix.downmix,
-        mix.file_channels,
+        mix.file_channels, mix.measures["effective_bits"],
     )  # fmt: skip
 
 
@@ -54,35 +75,102 @@ def stretch_of(looking: Looking, mix: StoredMix, part: NamedRange) -> Stretch:
     return Stretch(part.start_frame, end, edges, ring, part.name)
 
 
-def deliveries_of(looking: Looking, mix: StoredMix, bench: Bench) -> list[Delivery]:
-    """Every range to every brief, range by range."""
-    stretches = [stretch_of(looking, mix, part) for part in bench.ranges]
-    return [brief_of(brief).delivery(stretch) for stretch in stretches for brief in BRIEFS]
+def ticket_of(looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief]) -> Ticket:
+    """All deliveries that are switched on. Raises: NotFound ``brief.unknown`` or ``range.unknown``."""
+    lines = [line for line in bench.ticket if line.on]
+    deliveries = tuple(_delivery(looking, mix, bench, line, briefs) for line in lines)
+    used = {line.brief: briefs[line.brief] for line in lines}
+    finish = finish_of(bench.finish, tuple(mix.measures["dc_offset"]))
+    return Ticket(deliveries, used, finish)
 
 
-def plan(looking: Looking, mix: StoredMix, bench: Bench) -> tuple[Row, ...]:
-    """The rows of the ticket. Raises: BadInput ``range.empty``, ``range.outside``."""
-    parts = [part for part in bench.ranges for _ in BRIEFS]
-    rows = zip(parts, deliveries_of(looking, mix, bench), strict=True)
-    made = [_row(looking, mix, part.id, delivery, bench.tempo) for part, delivery in rows]
-    numbers = node_numbers([row.path for row in made])
-    return tuple(replace(row, nodes=nodes) for row, nodes in zip(made, numbers, strict=True))
+def plan(
+    looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief]
+) -> tuple[tuple[Row, ...], tuple[Refused, ...]]:
+    """The rows of the ticket, and the deliveries that cannot be made."""
+    finish = finish_of(bench.finish, tuple(mix.measures["dc_offset"]))
+    rows: list[Row] = []
+    refused: list[Refused] = []
+    for line in bench.ticket:
+        if not line.on:
+            continue
+        try:
+            delivery = _delivery(looking, mix, bench, line, briefs)
+            paths = resolve(delivery, facts_of(mix), mix.title, finish)
+            rows += [_row(looking, mix, bench, line, briefs[line.brief], delivery, path, finish) for path in paths]
+        except RipePressError as error:
+            refused.append(Refused(line, error.message))
+    numbers = node_numbers([row.path for row in rows])
+    made = [replace(row, nodes=nodes) for row, nodes in zip(rows, numbers, strict=True)]
+    # Branch by branch, as the tree is drawn, so that no two branches cross.
+    return tuple(sorted(made, key=lambda row: row.nodes)), tuple(refused)
 
 
-def _row(looking: Looking, mix: StoredMix, range_id: str, delivery: Delivery, tempo: TempoMap | None) -> Row:
-    path = resolve(delivery, facts_of(mix), mix.title)
+def _delivery(
+    looking: Looking, mix: StoredMix, bench: Bench, line: TicketLine, briefs: Mapping[str, Brief]
+) -> Delivery:
+    if line.brief not in briefs:
+        message = f"The brief {line.brief!r} is gone. Choose another, or take the delivery off the ticket."
+        raise NotFound("brief.unknown", message, brief=line.brief)
+    stretch = stretch_of(looking, mix, bench.range_of(line.range_id))
+    delivery = line.changes.applied_to(briefs[line.brief].delivery(stretch, facts_of(mix)))
+    tempo = f"{bench.tempo.changes[0].tempo_bpm:g}bpm" if bench.tempo else ""
+    return replace(delivery, group=line.group, id=line.id, tempo=tempo)
+
+
+def _row(
+    looking: Looking,
+    mix: StoredMix,
+    bench: Bench,
+    line: TicketLine,
+    brief: Brief,
+    delivery: Delivery,
+    path: st.Path,
+    finish: st.Finish,
+) -> Row:
     source = next(station for station in path if isinstance(station, st.Source))
     codec = next(station for station in path if isinstance(station, st.Codec))
     cut = next(station for station in path if isinstance(station, st.Range))
     quietest = looking.quietest_half_second_dbfs(mix, cut.start_frame, cut.read_end)
-    known = MixKnowledge(quietest, delivery.stretch.name, tempo)
+    signal = _after_finish(looking.signal(mix, cut.start_frame, cut.read_end), path)
+    known = MixKnowledge(quietest, delivery.stretch.name, signal, bench.tempo)
     clipping = looking.clipping(mix, cut.start_frame, cut.read_end)
     measures = range_measures(clipping, _silence(mix, cut), looking.edge_levels(mix, cut))
-    findings = findings_before(path, measures)
-    return Row(
-        range_id, brief_of(delivery.brief), path, tuple(describe(station, source, known) for station in path),
-        wav_bytes(codec.encoding, codec.channels, codec.frames), quietest, findings, worst(findings),
+    peak, true_peak, loudness = _forecast(path, signal)
+    size = wav_bytes(codec.encoding, codec.channels, codec.frames)
+    exact = not CAPABILITIES[codec.container].compressed
+    expected = Expected(size, peak, true_peak, loudness, at_most=not exact)
+    loss = mono_loss_db(mix.measures["correlation"], mix.measures["balance_db"])
+    set_out = (finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path))
+    findings = (
+        *findings_before(path, measures), *(one for one in set_out if one), *findings_for_brief(brief, path, expected),
     )  # fmt: skip
+    return Row(
+        line, brief, delivery, path, tuple(describe(station, source, known) for station in path), size, exact, peak,
+        quietest, findings, worst(findings),
+    )  # fmt: skip
+
+
+def _after_finish(signal: SignalResult, path: st.Path) -> SignalResult:
+    """About what leaves the finishing chain: its gain counts, its limiter holds peaks."""
+    for station in path:
+        if isinstance(station, st.Finish):
+            most = station.ceiling_dbtp if station.ceiling_dbtp is not None else float("inf")
+            gain = station.gain_db
+            peak, true_peak = signal.sample_peak_dbfs + gain, signal.true_peak_dbtp + gain
+            return SignalResult(min(most, peak), min(most, true_peak), signal.integrated_lufs + gain)
+    return signal
+
+
+def _forecast(path: st.Path, signal: SignalResult) -> tuple[float, float, float]:
+    """Sample peak, true peak and loudness that are to be expected, as far as gain alone tells."""
+    for station in path:
+        if isinstance(station, st.Level):
+            gain = first_gain(station, signal)
+            most = station.ceiling_dbtp if station.limits else float("inf")
+            loudness = signal.integrated_lufs + gain
+            return min(most, signal.sample_peak_dbfs + gain), min(most, signal.true_peak_dbtp + gain), loudness
+    return signal.sample_peak_dbfs, signal.true_peak_dbtp, signal.integrated_lufs
 
 
 def _silence(mix: StoredMix, cut: st.Range) -> SilenceResult:

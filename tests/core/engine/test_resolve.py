@@ -13,9 +13,8 @@ FACTS = SourceFacts("/mixes/Millrace.wav", "wav", "pcm-float", 96_000, 2, 960_00
 
 
 def path_of(facts: SourceFacts, start: int = 0, end: int | None = None) -> st.Path:
-    return resolve(
-        brief_of("audio-cd").delivery(Stretch(start, facts.frames if end is None else end)), facts, "Millrace"
-    )
+    stretch = Stretch(start, facts.frames if end is None else end)
+    return resolve(brief_of("audio-cd").delivery(stretch, facts), facts, "Millrace")[0]
 
 
 def test_a_float_mix_at_96_khz_becomes_a_cd_file() -> None:
@@ -58,12 +57,12 @@ def test_ranges_that_cannot_be_are_refused(start: int, end: int, code: str) -> N
 
 
 def test_float_files_have_no_depth_station_and_rates_may_be_kept() -> None:
-    wish = replace(brief_of("audio-cd").delivery(Stretch(0, 100)), encoding="f32", rate_hz=None)
-    path = resolve(wish, FACTS, "Millrace")
+    wish = replace(brief_of("audio-cd").delivery(Stretch(0, 100), FACTS), encoding="f32", rate_hz=None)
+    (path,) = resolve(wish, FACTS, "Millrace")
     assert [type(station) for station in path] == [st.Source, st.Range, st.Rate, st.Codec, st.Name]
     assert path[-1] == st.Name("Millrace 96k 32f.wav")
 
 
 def test_the_capability_table_is_asked() -> None:
     with pytest.raises(Unsupported):
-        resolve(replace(brief_of("audio-cd").delivery(Stretch(0, 100)), rate_hz=400_000), FACTS, "Millrace")
+        resolve(replace(brief_of("audio-cd").delivery(Stretch(0, 100), FACTS), rate_hz=400_000), FACTS, "Millrace")

@@ -74,7 +74,7 @@ def test_an_existing_file_is_never_replaced(tmp_path: Path) -> None:
 
 
 def test_what_the_table_does_not_allow_is_refused(tmp_path: Path) -> None:
-    for rate, channels, code in ((4_000, 2, "container.rate"), (44_100, 6, "container.channels")):
+    for rate, channels, code in ((4_000, 2, "container.rate"), (44_100, 0, "container.channels")):
         with pytest.raises(Unsupported) as caught:
             WavWriter(tmp_path / "no.wav", "s16", rate, channels)
         assert caught.value.code == code

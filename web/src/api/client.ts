@@ -25,6 +25,15 @@ export type TempoMap = Schemas["TempoMap-Output"];
 export type TempoChange = TempoMap["changes"][number];
 export type Bar = Schemas["Bar"];
 export type Proposal = Schemas["Proposal"];
+export type TicketLine = Schemas["TicketLine-Output"];
+export type Changes = Schemas["Changes-Output"];
+export type LevelWish = Schemas["LevelWish-Output"];
+export type FinishChain = BenchState["finish"];
+export type Settled = Schemas["Settled"];
+export type Refused = Schemas["Refused"];
+export type Brief = Schemas["BriefView"];
+export type Capability = Schemas["Capability"];
+export type LevelTrial = Schemas["LevelTrial"];
 export type TruePeak = Schemas["TruePeak"];
 
 /** What the server said, or that it could not be reached; `message` is a sentence for a person. */
@@ -99,6 +108,13 @@ export const api = {
     json<RangeMeasures>(`/mixes/${id}/measures?start_frame=${start}&end_frame=${end}`),
   loudness: async (id: number) =>
     new Float32Array(await (await request(`/mixes/${id}/loudness`)).arrayBuffer()),
+  tryLevel: (id: number, bench: BenchState, line_id: string) =>
+    send<LevelTrial>("POST", `/mixes/${id}/level`, { bench, line_id }),
+  briefs: () => json<Brief[]>("/briefs"),
+  keepBrief: (body: unknown) => send<Brief>("PUT", "/briefs", body),
+  copyBrief: (id: string) => send<Brief>("POST", `/briefs/${id}/copy`, {}),
+  removeBrief: (id: string) => request(`/briefs/${id}`, { method: "DELETE" }),
+  capabilities: () => json<Capability[]>("/capabilities"),
   converter: (wish: ConverterWish) => send<Converter>("POST", "/converter", wish),
   press: (mix_id: number, bench: BenchState) => send<Pressing>("POST", "/pressings", { mix_id, bench }),
   pressings: () => json<Pressing[]>("/pressings"),
@@ -121,6 +137,8 @@ export const listenUrl = (mixId: number, range: NamedRange, from: number, to: nu
   });
   return `/api/mixes/${mixId}/listen?${query}`;
 };
+
+export const briefFileUrl = (id: string): string => `/api/briefs/${id}/file`;
 
 export const markersUrl = (mixId: number, form: "csv" | "json"): string =>
   `/api/mixes/${mixId}/markers.${form}`;

@@ -2,6 +2,7 @@ import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-qu
 import { App as AntApp, ConfigProvider } from "antd";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { BenchPage } from "../features/bench/BenchPage";
+import { BriefsPage } from "../features/briefs/BriefsPage";
 import { ProofPage } from "../features/proof/ProofPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
 import { Offline } from "./Offline";
@@ -27,6 +28,7 @@ export function App() {
                 <Route path="/" element={<Navigate to="/shelf" replace />} />
                 <Route path="/shelf" element={<ShelfPage />} />
                 <Route path="/bench/:mixId" element={<BenchPage mode={mode} />} />
+                <Route path="/briefs" element={<BriefsPage />} />
                 <Route path="/proof/:pressingId?" element={<ProofPage />} />
                 <Route path="*" element={<Navigate to="/shelf" replace />} />
               </Routes>

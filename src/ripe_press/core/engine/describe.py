@@ -3,9 +3,11 @@
 from dataclasses import dataclass
 
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.levels import first_gain
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, is_float
 from ripe_press.core.formats.downmix import describe_downmix
 from ripe_press.core.formats.wav import wav_bytes
+from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.quantise import added_noise_dbfs
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.units import print_clock, print_db, print_rate
@@ -17,6 +19,8 @@ class MixKnowledge:
 
     quietest_half_second_dbfs: float | None = None
     range_name: str = ""
+    signal: SignalResult | None = None
+    """Peaks and loudness of the range, as far as they are known before it is pressed."""
     tempo: TempoMap | None = None
 
 
@@ -41,11 +45,14 @@ def describe(station: st.Station, source: st.Source, known: MixKnowledge) -> Des
             return _range(station, source.rate_hz, known)
         case st.Rate():
             return _rate(station)
+        case st.Finish():
+            return _finish(station)
         case st.Channels():
-            return Description(
-                "channels", "Stereo", "from mono", False,
-                "The mix has one channel; both sides of the file carry it, at the level it came with.", (),
-            )  # fmt: skip
+            return _channels(station)
+        case st.Level():
+            return _level(station, known)
+        case st.Measure():
+            return Description("measure", "Measured", "", True, "The signal is measured here.", ())
         case st.Depth():
             return _depth(station, known)
         case st.Codec():
@@ -125,6 +132,73 @@ def bars_of(cut: st.Range, rate_hz: int, tempo: TempoMap | None) -> tuple[int, i
     return (first, last) if first is not None and last is not None else None
 
 
+_SIDES = {
+    "both": ("Stereo", "from mono", "The mix has one channel; both sides carry it, at the level it came with."),
+    "left": ("Left side", "alone", "Only the left side leaves, sample for sample."),
+    "right": ("Right side", "alone", "Only the right side leaves, sample for sample."),
+    "swapped": ("Swapped", "left and right", "Left and right change places, sample for sample."),
+}
+
+
+def _finish(finish: st.Finish) -> Description:
+    steps = []
+    if any(finish.offsets):
+        steps.append("offset taken away")
+    if finish.high_pass_hz:
+        steps.append(f"high-pass at {finish.high_pass_hz:g} Hz")
+    if finish.gain_db:
+        steps.append(f"{print_db(finish.gain_db, 'dB')} of gain")
+    if finish.ceiling_dbtp is not None:
+        steps.append(f"limiter at {print_db(finish.ceiling_dbtp, 'dBTP')}")
+    sentence = f"The finishing chain of the mix: {', then '.join(steps)}."
+    return Description("finish", "Finish", f"{len(steps)} step{'s' if len(steps) > 1 else ''}", False, sentence, ())
+
+
+def _channels(channels: st.Channels) -> Description:
+    if channels.sides == "mono":
+        law = f"−{-channels.law_db} dB"
+        keeps = "what is in the middle keeps its level" if channels.law_db == -6 else "unrelated sides keep their power"
+        sentence = f"Both sides are added, each {law} lower: {keeps}."
+        return Description("channels", "Mono sum", law, False, sentence, (("Each side", law),))
+    label, detail, sentence = _SIDES[channels.sides]
+    if channels.split:
+        detail, sentence = "of two files", f"{sentence} The other side is a file of its own."
+    return Description("channels", label, detail, False, sentence, ())
+
+
+def level_words(level: st.Level) -> str:
+    """``−14.0 LUFS``, ``peak −0.3 dBFS``, ``−1.0 dBTP``."""
+    unit = {"peak": "dBFS", "true-peak": "dBTP", "loudness": "LUFS"}.get(level.kind, "dB")
+    return ("peak " if level.kind == "peak" else "") + print_db(level.target, unit)
+
+
+def _level(level: st.Level, known: MixKnowledge) -> Description:
+    aim = {"peak": "sample peak", "true-peak": "true peak", "loudness": "integrated loudness"}.get(level.kind, "")
+    sentence = f"The {aim} of the file is brought to {level_words(level).removeprefix('peak ')}"
+    if level.kind == "loudness":
+        how = "a limiter holds it" if level.limit else "it stays lower where it would be exceeded"
+        sentence += f" under a ceiling of {print_db(level.ceiling_dbtp, 'dBTP')}; {how}"
+    sentence += ", but never raised." if level.only_down else "."
+    gain, about = level.gain_db, ""
+    if gain is None and known.signal is not None:
+        gain, about = first_gain(level, known.signal), "≈ "
+    figures: list[tuple[str, str]] = []
+    detail = "measured when pressed"
+    if gain is not None:
+        detail = f"{about}{print_db(gain, 'dB')}"
+        figures.append(("Gain", detail))
+        sentence += f" For this range that is {detail} of gain."
+    if known.signal is not None:
+        figures.append(("Loudness before", print_db(known.signal.integrated_lufs, "LUFS")))
+        figures.append(("Peak before", print_db(known.signal.sample_peak_dbfs)))
+        if gain is not None and level.limits:
+            over = known.signal.true_peak_dbtp + gain - level.ceiling_dbtp
+            figures.append(("Limited by", print_db(-over, "dB") if over > 0 else "nothing"))
+    if level.group:
+        sentence += f" All of the group {level.group!r} get the same gain."
+    return Description("level", level_words(level), detail, False, sentence, tuple(figures))
+
+
 def _rate(rate: st.Rate) -> Description:
     if rate.idle:
         sentence = "The mix is already at this rate, so nothing is converted."
@@ -135,7 +209,7 @@ def _rate(rate: st.Rate) -> Description:
         f"quality. What lies above {lower} cannot be kept; the curve shows where the filter begins to close."
     )
     return Description(
-        "rate", print_rate(rate.to_hz), f"from {print_rate(rate.from_hz)}", False, sentence,
+        "rate", print_rate(rate.to_hz), f"from {rate.from_hz / 1000:g} k", False, sentence,
         (("Quality", rate.quality.replace("-", " ")),),
     )  # fmt: skip
 
@@ -143,9 +217,11 @@ def _rate(rate: st.Rate) -> Description:
 def _depth(depth: st.Depth, known: MixKnowledge) -> Description:
     if depth.exact:
         return Description("depth", f"{depth.bits} bits", "exact, no dither", True, depth.reason, ())
-    noise = added_noise_dbfs(depth.bits, depth.dither)
-    sentence = f"At {depth.bits} bits with {depth.dither} dither the noise sits at {print_db(noise)}"
-    figures = [("Dither noise", print_db(noise))]
+    noise = added_noise_dbfs(depth.bits, depth.dither, depth.rate_hz)
+    words = depth.dither.replace("-", " ")
+    how = "without dither" if depth.dither == "none" else f"with {words} dither"
+    sentence = f"At {depth.bits} bits {how} the noise sits at {print_db(noise)}"
+    figures = [("Noise" if depth.dither == "none" else "Dither noise", print_db(noise))]
     quiet = known.quietest_half_second_dbfs
     if quiet is None:
         sentence += "."
@@ -155,18 +231,24 @@ def _depth(depth: st.Depth, known: MixKnowledge) -> Description:
     else:
         sentence += f"; the quietest half second of this range is at {print_db(quiet)}."
         figures.append(("Quietest half second", print_db(quiet)))
-    return Description("depth", f"{depth.bits} bits", depth.dither, False, f"{sentence} {depth.reason}", tuple(figures))
+    detail = "no dither" if depth.dither == "none" else words
+    return Description("depth", f"{depth.bits} bits", detail, False, f"{sentence} {depth.reason}", tuple(figures))
 
 
 def _codec(codec: st.Codec) -> Description:
-    title = CAPABILITIES[codec.container].title
+    can = CAPABILITIES[codec.container]
+    title = can.title
     size = wav_bytes(codec.encoding, codec.channels, codec.frames)
+    exact = " The samples that leave are the samples that came, to the bit." if codec.exact else ""
     kind = "floating-point samples" if is_float(codec.encoding) else f"{BITS[codec.encoding]}-bit integers"
+    sentence = f"{title} keeps {kind} exactly as they are, without compression. The size is known to the byte."
+    if can.compressed:
+        sentence = f"{title} packs {kind} without losing one; how small they get depends on the sound."
     return Description(
-        "codec", title, "float" if is_float(codec.encoding) else "PCM", False,
-        f"{title} keeps {kind} exactly as they are, without compression. The size is known to the byte.",
+        "codec", title, "bit-exact" if codec.exact else "float" if is_float(codec.encoding) else "PCM", False,
+        sentence + exact,
         (
-            ("Frames", f"{codec.frames:,}"), ("Size", f"{size:,} bytes"),
+            ("Frames", f"{codec.frames:,}"), ("Size", f"{'at most ' if can.compressed else ''}{size:,} bytes"),
             ("Length", print_clock(codec.frames, codec.rate_hz)),
         ),
     )  # fmt: skip

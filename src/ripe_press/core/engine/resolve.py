@@ -1,89 +1,248 @@
 """From a delivery and a mix to a path of stations: pure, and the only place where anything is decided."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal, get_args
 
 from ripe_press.core.engine.edges import Stretch, range_of
-from ripe_press.core.engine.stations import Channels, Codec, Depth, Name, Path, Range, Rate, Source
+from ripe_press.core.engine.stations import (
+    Channels,
+    Codec,
+    Depth,
+    Finish,
+    Level,
+    LevelKind,
+    Name,
+    Path,
+    Range,
+    Rate,
+    Source,
+)
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import BITS, Container, Encoding, check_capable, is_float
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.naming import expand, rate_label, safe_stem
+from ripe_press.core.signal.channels import MonoLaw, Sides
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
 from ripe_press.core.units import frames_after_conversion, print_clock
 
+NO_FINISH = Finish()
+
+ChannelWish = Literal["stereo", "split", "mono", "left", "right", "swapped", "keep"]
+
+
+@dataclass(frozen=True, slots=True)
+class LevelWish:
+    """What is to be done about the level; see `stations.Level`."""
+
+    kind: LevelKind = "leave"
+    target: float = 0.0
+    ceiling_dbtp: float = -1.0
+    limit: bool = True
+    only_down: bool = False
+
+
+LEAVE = LevelWish()
+
 
 @dataclass(frozen=True, slots=True)
 class Delivery:
-    """One range of one mix, made to one brief. ``rate_hz`` and ``channels`` None keep what the mix has."""
+    """One range of one mix, made to one brief. ``rate_hz`` None and ``encoding`` None keep what the mix has.
+
+    ``channels``: *stereo* is two sides whatever comes, *keep* as many as the mix has. ``dither`` *auto* is decided
+    by rule. ``finish`` takes the finishing chain of the mix or leaves it out.
+    """
 
     brief: str
     stretch: Stretch
     container: Container
-    encoding: Encoding
+    encoding: Encoding | None
     rate_hz: int | None
     quality: Quality
     label_pattern: str
-    channels: int | None = None
+    channels: ChannelWish = "keep"
+    mono_law_db: MonoLaw = -6
+    dither: Dither | Literal["auto"] = "auto"
+    level: LevelWish = LEAVE
+    group: str = ""
+    finish: bool = True
+    id: str = ""
+    tempo: str = ""
+    """For the name of the file."""
 
 
-def resolve(delivery: Delivery, facts: SourceFacts, title: str) -> Path:
-    """The path of a delivery; what is previewed is what runs.
+@dataclass(frozen=True, slots=True)
+class Changes:
+    """Where a delivery departs from its brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix."""
+
+    container: Container | None = None
+    encoding: Encoding | Literal["keep"] | None = None
+    rate_hz: int | None = None
+    quality: Quality | None = None
+    channels: ChannelWish | None = None
+    mono_law_db: MonoLaw | None = None
+    dither: Dither | Literal["auto"] | None = None
+    level: LevelWish | None = None
+    finish: bool | None = None
+    label_pattern: str | None = None
+
+    def applied_to(self, delivery: Delivery) -> Delivery:
+        """The delivery with every change made."""
+        plain = ("container", "quality", "channels", "mono_law_db", "dither", "level", "finish", "label_pattern")
+        changed = {name: getattr(self, name) for name in plain if getattr(self, name) is not None}
+        if self.rate_hz is not None:
+            changed["rate_hz"] = self.rate_hz or None
+        if self.encoding is not None:
+            changed["encoding"] = None if self.encoding == "keep" else self.encoding
+        return replace(delivery, **changed)
+
+
+NO_CHANGES = Changes()
+
+
+def resolve(delivery: Delivery, facts: SourceFacts, title: str, finish: Finish = NO_FINISH) -> tuple[Path, ...]:
+    """The paths of a delivery, one a file; what is previewed is what runs.
 
     Raises: BadInput ``range.empty`` or ``range.outside``; Unsupported from the capability table.
     """
     part = delivery.stretch
     _check_range(part, facts)
     cut = range_of(facts, part.start_frame, part.end_frame, part.edges, part.ring_frames)
-    return path_of(delivery, facts, title, cut)
+    return paths_of(delivery, facts, title, cut, finish)
 
 
-def path_of(delivery: Delivery, facts: SourceFacts, title: str, cut: Range) -> Path:
-    """The path of a delivery whose range is settled already. Raises: Unsupported from the capability table."""
+def paths_of(
+    delivery: Delivery, facts: SourceFacts, title: str, cut: Range, finish: Finish = NO_FINISH
+) -> tuple[Path, ...]:
+    """The paths of a delivery whose range is settled already. Raises: Unsupported from the capability table."""
+    wish = delivery.channels
+    if wish == "split" and facts.channels == 2:
+        halves: tuple[Sides, Sides] = ("left", "right")
+        return tuple(_path(delivery, facts, title, cut, finish, Channels(side, split=True)) for side in halves)
+    channels: Channels | None = None
+    if wish in ("left", "right", "mono", "swapped") and facts.channels == 2:
+        sides: Sides = next(one for one in get_args(Sides) if one == wish)
+        channels = Channels(sides, delivery.mono_law_db if wish == "mono" else -6)
+    elif wish in ("stereo", "swapped") and facts.channels == 1:
+        channels = Channels("both")
+    return (_path(delivery, facts, title, cut, finish, channels),)
+
+
+def _path(
+    delivery: Delivery, facts: SourceFacts, title: str, cut: Range, finish: Finish, channels: Channels | None
+) -> Path:
     source = Source(
         facts.path, facts.rate_hz, facts.channels, facts.frames, facts.bit_depth, facts.codec, facts.downmix,
         facts.file_channels,
     )  # fmt: skip
     rate = Rate(facts.rate_hz, delivery.rate_hz or facts.rate_hz, delivery.quality)
-    channels = Channels(facts.channels, max(facts.channels, delivery.channels or 0))
-    can = check_capable(delivery.container, delivery.encoding, rate.to_hz, channels.to_channels)
+    wish = delivery.level
+    level = Level(wish.kind, wish.target, wish.ceiling_dbtp, wish.limit, wish.only_down, delivery.group)
+    if level.idle:
+        level = Level()
+    leaving = channels.after(facts.channels) if channels else facts.channels
+    encoding = delivery.encoding or kept_encoding(facts)
+    can = check_capable(delivery.container, encoding, rate.to_hz, leaving)
     frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
-    codec = Codec(delivery.container, delivery.encoding, rate.to_hz, channels.to_channels, frames)
+    taken = delivery.finish and not finish.idle
+    start: Path = (source, cut)
+    if taken:
+        start += (finish,)
+    if channels:
+        start += (channels,)
+    start += (rate,)
+    if not level.idle:
+        start += (level,)
+    untouched = not any(
+        (taken, not rate.idle, not level.idle, cut.changes_samples, channels and channels.changes_samples)
+    )
+    side = {"left": "L", "right": "R"}.get(channels.sides, "") if channels and channels.split else ""
     fields = {
         "title": title,
         "range": delivery.stretch.name,
         "rate": rate_label(rate.to_hz),
-        "depth": f"{BITS[delivery.encoding]}{'f' if is_float(delivery.encoding) else 'b'}",
+        "depth": f"{BITS[encoding]}{'f' if is_float(encoding) else 'b'}",
         "brief": delivery.brief,
+        "side": side,
+        "tempo": delivery.tempo,
     }
-    name = Name(safe_stem(expand(delivery.label_pattern, fields)) + can.suffix)
-    start: Path = (source, cut, rate) if channels.idle else (source, cut, rate, channels)
-    if is_float(delivery.encoding):
-        return (*start, codec, name)
-    return (*start, decide_depth(BITS[delivery.encoding], facts, rate, cut), codec, name)
+    stem = expand(delivery.label_pattern, fields)
+    if side and "{side}" not in delivery.label_pattern:
+        stem = f"{stem} {side}"
+    name = Name(safe_stem(stem) + can.suffix)
+    if is_float(encoding):
+        exact = untouched and (facts.holds_integers or facts.is_float) and fits(facts, encoding)
+        return (*start, Codec(delivery.container, encoding, rate.to_hz, leaving, frames, exact), name)
+    depth = decide_depth(BITS[encoding], facts, start, untouched, delivery.dither)
+    return (*start, depth, Codec(delivery.container, encoding, rate.to_hz, leaving, frames, depth.exact), name)
 
 
-def decide_depth(bits: int, facts: SourceFacts, rate: Rate, cut: Range) -> Depth:
-    """Dither by rule: nothing when integers pass unchanged, triangular when they are made from anything finer."""
-    untouched = rate.idle and not cut.changes_samples and facts.holds_integers
-    if untouched and facts.bit_depth is not None and facts.bit_depth <= bits:
-        reason = f"The mix already holds {facts.bit_depth}-bit integers at this rate: they leave as they came."
-        return Depth(bits, "none", reason, exact=True)
-    dither: Dither = "triangular"
+def fits(facts: SourceFacts, encoding: Encoding) -> bool:
+    """Whether an encoding holds every sample that comes; single precision has 24 bits."""
+    if is_float(encoding):
+        single = facts.bit_depth == 32 if facts.is_float else facts.holds_integers and bits_in_use(facts) <= 24
+        return encoding == "f64" or single
+    return facts.holds_integers and bits_in_use(facts) <= BITS[encoding]
+
+
+def kept_encoding(facts: SourceFacts) -> Encoding:
+    """The encoding that holds what the mix holds; what was decoded from a lossy codec is kept in float."""
+    if facts.is_float:
+        return "f64" if facts.bit_depth == 64 else "f32"
+    if not facts.holds_integers or facts.bit_depth is None:
+        return "f32"
+    kept: dict[int, Encoding] = {8: "u8", 16: "s16", 20: "s20", 24: "s24", 32: "s32"}
+    return next(kept[bits] for bits in sorted(kept) if bits >= facts.bit_depth)
+
+
+def bits_in_use(facts: SourceFacts) -> int:
+    """The bits that the integers of a mix really need, where that is known; otherwise those that it declares."""
+    declared = facts.bit_depth or 64
+    return min(declared, facts.effective_bits or declared)
+
+
+def decide_depth(
+    bits: int, facts: SourceFacts, path: Path, untouched: bool, asked: Dither | Literal["auto"] = "auto"
+) -> Depth:
+    """Dither by rule: nothing when integers pass unchanged, triangular when they are made from anything finer.
+
+    ``path`` are the stations before this one. A dither that is ``asked`` for stands in the rule's place.
+    """
+    rate = next(station for station in path if isinstance(station, Rate))
+    whole = facts.holds_integers or (facts.is_float and facts.effective_bits is not None)
+    if untouched and whole and bits_in_use(facts) <= bits and asked in ("auto", "none"):
+        used = bits_in_use(facts)
+        holds = f"The mix holds {used}-bit integers" if used == facts.bit_depth else f"Only {used} bits are in use"
+        return Depth(bits, "none", f"{holds} at this rate: they leave as they came.", True, rate.to_hz)
+    cause = _cause(facts, path, rate)
+    made = f"{cause}, so integers of {bits} bits are made"
+    if asked == "auto":
+        reason = f"{made} with triangular dither, once, at the end."
+        return Depth(bits, "triangular", reason, False, rate.to_hz)
+    words = "without dither" if asked == "none" else f"with {asked.replace('-', ' ')} dither"
+    rule = "" if asked == "triangular" else " The rule would be triangular; you chose otherwise."
+    return Depth(bits, asked, f"{made} {words}.{rule}", False, rate.to_hz, asked=True)
+
+
+def _cause(facts: SourceFacts, path: Path, rate: Rate) -> str:
+    cut = next(station for station in path if isinstance(station, Range))
     if not rate.idle:
-        cause = "The converter computes in floating point"
-    elif cut.changes_samples:
-        cause = "Fading and folding compute in floating point"
-    elif facts.downmix and not facts.holds_integers and facts.codec == "pcm":
-        cause = "Folding channels down computes in floating point"
-    elif facts.is_float:
-        cause = f"The mix is {facts.bit_depth}-bit floating point"
-    elif facts.bit_depth is None:
-        cause = f"Decoding {facts.codec} gives floating point"
-    else:
-        cause = f"The mix has {facts.bit_depth} bits"
-    reason = f"{cause}, so integers of {bits} bits are made with triangular dither, once, at the end."
-    return Depth(bits, dither, reason, exact=False)
+        return "The converter computes in floating point"
+    if any(isinstance(station, Level) for station in path):
+        return "The change of level computes in floating point"
+    if any(isinstance(station, Finish) for station in path):
+        return "Finishing computes in floating point"
+    if any(isinstance(station, Channels) and station.changes_samples for station in path):
+        return "The mono sum computes in floating point"
+    if cut.changes_samples:
+        return "Fading and folding compute in floating point"
+    if facts.codec == "pcm" and not facts.holds_integers:
+        return "Folding channels down computes in floating point"
+    if facts.is_float:
+        return f"The mix is {facts.bit_depth}-bit floating point"
+    if facts.bit_depth is None:
+        return f"Decoding {facts.codec} gives floating point"
+    return f"The mix has {facts.bit_depth} bits"
 
 
 def _check_range(part: Stretch, facts: SourceFacts) -> None:

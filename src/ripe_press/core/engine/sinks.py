@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Protocol
 
 from ripe_press.core.blocks import Meter, Processor, Samples
+from ripe_press.core.formats.flac import FlacWriter
 from ripe_press.core.formats.wav import WavWriter
 
 QUEUE_BLOCKS = 8
@@ -96,7 +97,7 @@ class Metered:
 class Written:
     """A file as a leaf."""
 
-    def __init__(self, writer: WavWriter) -> None:
+    def __init__(self, writer: WavWriter | FlacWriter) -> None:
         self._writer = writer
 
     def put(self, samples: Samples) -> None:

@@ -4,8 +4,10 @@ Equal stations are equal values: that, and no cache, is why shared work is done 
 """
 
 from dataclasses import dataclass
+from typing import Literal
 
 from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.signal.channels import MonoLaw, Sides
 from ripe_press.core.signal.fade import NO_FADE, Fade
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
@@ -102,26 +104,87 @@ class Rate:
 
 
 @dataclass(frozen=True, slots=True)
-class Channels:
-    """One channel carried by both sides of a stereo file; on the path only where it is needed."""
+class Finish:
+    """The finishing chain of the mix: offsets taken away, high-pass, gain, limiter, in that order."""
 
-    from_channels: int
-    to_channels: int
+    gain_db: float = 0.0
+    offsets: tuple[float, ...] = ()
+    high_pass_hz: float = 0.0
+    ceiling_dbtp: float | None = None
 
     @property
     def idle(self) -> bool:
-        """Whether the channels are as they came."""
-        return self.from_channels == self.to_channels
+        """Whether nothing in it is switched on."""
+        return not self.gain_db and not any(self.offsets) and not self.high_pass_hz and self.ceiling_dbtp is None
+
+
+@dataclass(frozen=True, slots=True)
+class Channels:
+    """Which sides leave; on the path only where it is not both sides as they came. ``side`` is for the name."""
+
+    sides: Sides
+    law_db: MonoLaw = -6
+    split: bool = False
+    """Whether this is one of two files that the sides were split into."""
+
+    @property
+    def changes_samples(self) -> bool:
+        """A sum computes; picking and swapping hand on what came."""
+        return self.sides == "mono"
+
+    @property
+    def idle(self) -> bool:
+        """It is on the path only when it works."""
+        return False
+
+    def after(self, channels: int) -> int:
+        """How many channels leave."""
+        return 2 if self.sides in ("both", "swapped") else min(1, channels)
+
+
+LevelKind = Literal["leave", "peak", "true-peak", "loudness"]
+
+
+@dataclass(frozen=True, slots=True)
+class Level:
+    """The level that is asked for, after the rate was converted; settled once ``gain_db`` is known.
+
+    ``target`` is in dBFS, dBTP or LUFS by ``kind``; loudness is held under ``ceiling_dbtp``, with ``limit`` by a
+    limiter and otherwise by staying below the target. Deliveries of one ``group`` get the same gain.
+    """
+
+    kind: LevelKind = "leave"
+    target: float = 0.0
+    ceiling_dbtp: float = -1.0
+    limit: bool = True
+    only_down: bool = False
+    group: str = ""
+    gain_db: float | None = None
+
+    @property
+    def limits(self) -> bool:
+        """Whether a limiter stands behind the gain."""
+        return self.kind == "loudness" and self.limit
+
+    @property
+    def idle(self) -> bool:
+        """Whether the level is left alone."""
+        return self.kind == "leave"
 
 
 @dataclass(frozen=True, slots=True)
 class Depth:
-    """Integers of ``bits`` with ``dither``, decided for the stated ``reason``; idle when nothing is rounded."""
+    """Integers of ``bits`` at ``rate_hz`` with ``dither``, for the stated ``reason``; idle when nothing is rounded.
+
+    ``asked`` is a dither that someone chose in the place of the rule's.
+    """
 
     bits: int
     dither: Dither
     reason: str
     exact: bool
+    rate_hz: int = 44_100
+    asked: bool = False
 
     @property
     def idle(self) -> bool:
@@ -138,6 +201,8 @@ class Codec:
     rate_hz: int
     channels: int
     frames: int
+    exact: bool = False
+    """Whether the samples that leave are the samples that came, to the bit."""
 
     @property
     def idle(self) -> bool:
@@ -157,5 +222,15 @@ class Name:
         return False
 
 
-Station = Source | Range | Rate | Channels | Depth | Codec | Name
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """The signal here is measured and goes no further: a leaf of the walk that settles levels."""
+
+    @property
+    def idle(self) -> bool:
+        """Measuring changes nothing."""
+        return True
+
+
+Station = Source | Range | Finish | Channels | Rate | Level | Depth | Codec | Name | Measure
 Path = tuple[Station, ...]

@@ -4,21 +4,30 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path as FilePath
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ripe_press.core.blocks import BLOCK_FRAMES, Processor
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.sinks import Branches, Metered, Sink, Threaded, Through, Written
 from ripe_press.core.engine.tree import Node, every_node
 from ripe_press.core.errors import Conflict, Interrupted
+from ripe_press.core.formats.flac import FlacWriter
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult
+from ripe_press.core.measure.content import StereoMeter, StereoResult
+from ripe_press.core.measure.signal import SamplesHash, SignalMeter, SignalResult
 from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
-from ripe_press.core.signal.channels import BothSides
+from ripe_press.core.signal.channels import ChannelChange
 from ripe_press.core.signal.edges import Cutter, Folder, Padder, folded
 from ripe_press.core.signal.fade import Fader
+from ripe_press.core.signal.gain import Gain, HighPass
+from ripe_press.core.signal.limiter import Limiter
 from ripe_press.core.signal.quantise import Quantiser
 from ripe_press.core.signal.resample import Resampler
 
+Levels = NDArray[np.float64]
 Progress = Callable[[int, int], None]
 """Called with (frames read, frames to read) after every block."""
 
@@ -30,7 +39,14 @@ class WalkReport:
     range_clipping: Mapping[st.Range, ClippingResult]
     range_silence: Mapping[st.Range, SilenceResult]
     clipped_samples: Mapping[int, int]
-    """By the number of the path."""
+    """By the number of the path, as everything that follows."""
+    measured: Mapping[int, SignalResult]
+    fingerprints: Mapping[int, str]
+    """Of the samples that reach a file which is to hold them to the bit."""
+    stereo: Mapping[int, StereoResult]
+    """Of what goes into a mono sum."""
+    reductions_db: Mapping[int, Levels]
+    """The deepest gain reduction of every 1024 frames behind a limiter."""
 
 
 class Walker:
@@ -49,6 +65,10 @@ class Walker:
         self._end = max(cut.read_end for cut in cuts)
         self._quantisers: list[tuple[tuple[int, ...], Quantiser]] = []
         self._meters: list[tuple[st.Range, Metered, Metered]] = []
+        self._limiters: list[tuple[tuple[int, ...], Limiter]] = []
+        self._signals: list[tuple[tuple[int, ...], Metered]] = []
+        self._sums: list[tuple[tuple[int, ...], Metered]] = []
+        self._hashes: list[tuple[tuple[int, ...], Metered]] = []
         self._opened: list[Sink] = []
 
     def run(self, progress: Progress, should_stop: Callable[[], bool]) -> WalkReport:
@@ -59,7 +79,9 @@ class Walker:
         with SourceReader(FilePath(self._source.path), self._source.downmix) as reader:
             _check_unchanged(self._source, reader.facts)
             try:
-                sink = Branches([self._build(child, len(self._root.children) > 1) for child in self._root.children])
+                here = _Signal(self._source.channels, self._source.rate_hz)
+                branching = len(self._root.children) > 1
+                sink = Branches([self._build(child, branching, here) for child in self._root.children])
             except BaseException:
                 for leaf in self._opened:
                     leaf.abort()
@@ -83,60 +105,94 @@ class Walker:
             clipped_samples={
                 path: quantiser.clipped_samples for paths, quantiser in self._quantisers for path in paths
             },
+            measured={path: meter.result for paths, meter in self._signals for path in paths},
+            stereo={path: meter.result for paths, meter in self._sums for path in paths},
+            fingerprints={path: meter.result for paths, meter in self._hashes for path in paths},
+            reductions_db={path: limiter.reduction_db for paths, limiter in self._limiters for path in paths},
         )
 
-    def _build(self, node: Node, branching: bool, threaded: bool = False) -> Sink:
+    def _build(self, node: Node, branching: bool, here: "_Signal", threaded: bool = False) -> Sink:
         """The sink of a node and all behind it.
 
         A thread begins where the tree branches, and where integers are made or a file is written.
         """
         station = node.station
         begins = not threaded and (branching or isinstance(station, st.Depth | st.Codec))
-        sink = self._sink_of(node, threaded or begins)
+        sink = self._sink_of(node, threaded or begins, here)
         return Threaded(sink, type(station).__name__) if begins else sink
 
-    def _sink_of(self, node: Node, threaded: bool) -> Sink:
+    def _sink_of(self, node: Node, threaded: bool, here: "_Signal") -> Sink:
         station = node.station
+        if isinstance(station, st.Measure):
+            self._signals.append((node.paths, signal := Metered(SignalMeter(here.channels, here.rate_hz))))
+            return signal
         if isinstance(station, st.Codec):
             (leaf,) = node.children
-            writer = WavWriter(
-                self._targets[leaf.paths[0]],
-                station.encoding,
-                station.rate_hz,
-                station.channels,
-                station.frames,
-            )
-            self._opened.append(written := Written(writer))
+            self._opened.append(written := Written(_writer(self._targets[leaf.paths[0]], station)))
+            if station.exact and not here.integers:
+                self._hashes.append((node.paths, digest := Metered(SamplesHash())))
+                return Branches([digest, written])
             return written
+        after = here.after(station)
         branching = len(node.children) > 1
-        sinks = [self._build(child, branching, threaded and not branching) for child in node.children]
+        sinks = [self._build(child, branching, after, threaded and not branching) for child in node.children]
         if isinstance(station, st.Range):
             first = station.start_frame - station.silence_before
             metered = Metered(ClippingMeter(self._source.channels, self._full_scale, first))
             self._meters.append((station, metered, silence := Metered(SilenceMeter())))
             sinks.insert(0, metered)
         rest = sinks[0] if len(sinks) == 1 else Branches(sinks)
-        for number, processor in enumerate(reversed(processors := self._processors_of(node)), 1):
+        for number, processor in enumerate(reversed(processors := self._processors_of(node, here)), 1):
             if isinstance(station, st.Range) and number == len(processors):
                 # Silence is looked for in the mix as it was cut, before silence is added to it.
                 rest = Branches([silence, rest])
             rest = Through(processor, rest)
+        if isinstance(station, st.Channels) and station.sides == "mono":
+            self._sums.append((node.paths, both := Metered(StereoMeter(here.channels))))
+            rest = Branches([both, rest])
+        if isinstance(station, st.Depth) and station.exact:
+            self._hashes.append((node.paths, digest := Metered(SamplesHash())))
+            rest = Branches([digest, rest])
         return rest
 
-    def _processors_of(self, node: Node) -> list[Processor]:
+    def _processors_of(self, node: Node, here: "_Signal") -> list[Processor]:
         match node.station:
             case st.Range() as cut:
                 return self._edges_of(cut)
+            case st.Finish() as finish:
+                return self._finish_of(node, finish, here)
+            case st.Channels() as channels:
+                return [ChannelChange(channels.sides, channels.law_db)]
             case st.Rate(idle=False) as rate:
-                return [Resampler(rate.from_hz, rate.to_hz, self._source.channels, rate.quality)]
-            case st.Channels(from_channels=1, to_channels=2):
-                return [BothSides()]
+                return [Resampler(rate.from_hz, rate.to_hz, here.channels, rate.quality)]
+            case st.Level() as level:
+                chain: list[Processor] = [Gain(level.gain_db or 0.0, here.channels)] if level.gain_db else []
+                if level.limits:
+                    chain.append(self._limiter(node, level.ceiling_dbtp, here))
+                return chain
             case st.Depth() as depth:
-                quantiser = Quantiser(depth.bits, self._source.channels, depth.dither)
+                quantiser = Quantiser(depth.bits, here.channels, depth.dither, rate_hz=depth.rate_hz)
                 self._quantisers.append((node.paths, quantiser))
                 return [quantiser]
             case _:
                 return []
+
+    def _finish_of(self, node: Node, finish: st.Finish, here: "_Signal") -> list[Processor]:
+        chain: list[Processor] = []
+        if any(finish.offsets):
+            chain.append(Gain(0.0, here.channels, finish.offsets))
+        if finish.high_pass_hz:
+            chain.append(HighPass(finish.high_pass_hz, here.rate_hz, here.channels))
+        if finish.gain_db:
+            chain.append(Gain(finish.gain_db, here.channels))
+        if finish.ceiling_dbtp is not None:
+            chain.append(self._limiter(node, finish.ceiling_dbtp, here))
+        return chain
+
+    def _limiter(self, node: Node, ceiling_dbtp: float, here: "_Signal") -> Limiter:
+        limiter = Limiter(ceiling_dbtp, here.rate_hz, here.channels)
+        self._limiters.append((node.paths, limiter))
+        return limiter
 
     def _edges_of(self, cut: st.Range) -> list[Processor]:
         channels = self._source.channels
@@ -154,6 +210,32 @@ class Walker:
         if not cut.window and (cut.silence_before or cut.silence_after):
             edges.append(Padder(channels, cut.silence_before, cut.silence_after))
         return edges
+
+
+@dataclass(frozen=True, slots=True)
+class _Signal:
+    """What flows between two stations."""
+
+    channels: int
+    rate_hz: int
+    integers: bool = False
+
+    def after(self, station: st.Station) -> "_Signal":
+        match station:
+            case st.Channels():
+                return _Signal(station.after(self.channels), self.rate_hz)
+            case st.Rate():
+                return _Signal(self.channels, station.to_hz)
+            case st.Depth():
+                return _Signal(self.channels, self.rate_hz, integers=True)
+            case _:
+                return self
+
+
+def _writer(path: FilePath, codec: st.Codec) -> WavWriter | FlacWriter:
+    if codec.container == "flac":
+        return FlacWriter(path, codec.encoding, codec.rate_hz, codec.channels)
+    return WavWriter(path, codec.encoding, codec.rate_hz, codec.channels, codec.frames)
 
 
 def _check_unchanged(source: st.Source, facts: SourceFacts) -> None:

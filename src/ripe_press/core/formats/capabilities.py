@@ -5,8 +5,8 @@ from typing import Literal
 
 from ripe_press.core.errors import Unsupported
 
-Container = Literal["wav"]
-Encoding = Literal["u8", "s16", "s24", "s32", "f32", "f64"]
+Container = Literal["wav", "flac"]
+Encoding = Literal["u8", "s16", "s20", "s24", "s32", "f32", "f64"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,13 +20,18 @@ class Capability:
     min_rate_hz: int
     max_rate_hz: int
     max_channels: int
+    compressed: bool = False
+    """Whether the size depends on the sound; nothing of it is lost all the same."""
 
 
 CAPABILITIES: dict[Container, Capability] = {
-    "wav": Capability("wav", "WAV", ".wav", ("u8", "s16", "s24", "s32", "f32", "f64"), 8_000, 384_000, 2),
+    "wav": Capability("wav", "WAV", ".wav", ("u8", "s16", "s20", "s24", "s32", "f32", "f64"), 8_000, 384_000, 2),
+    "flac": Capability("flac", "FLAC", ".flac", ("s16", "s20", "s24"), 8_000, 384_000, 2, compressed=True),
 }
 
-BITS: dict[Encoding, int] = {"u8": 8, "s16": 16, "s24": 24, "s32": 32, "f32": 32, "f64": 64}
+BITS: dict[Encoding, int] = {"u8": 8, "s16": 16, "s20": 20, "s24": 24, "s32": 32, "f32": 32, "f64": 64}
+STORED_BITS: dict[Encoding, int] = {**BITS, "s20": 24}
+"""Bits that a sample takes in the file: 20 bits lie in 24, the last four zero."""
 
 
 def is_float(encoding: Encoding) -> bool:
@@ -35,7 +40,7 @@ def is_float(encoding: Encoding) -> bool:
 
 
 def codec_of(encoding: Encoding) -> str:
-    """The codec's name as reports carry it: ``pcm`` or ``pcm-float``."""
+    """The codec's name as the reader gives it: ``pcm`` (also inside FLAC) or ``pcm-float``."""
     return "pcm-float" if is_float(encoding) else "pcm"
 
 

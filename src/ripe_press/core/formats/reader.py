@@ -47,6 +47,8 @@ class SourceFacts:
     bit_depth: int | None
     downmix: str = ""
     file_channels: int = 0
+    effective_bits: int | None = None
+    """Bits in use, where the samples were looked at: a 24-bit file may hold 16."""
 
     @property
     def holds_integers(self) -> bool:

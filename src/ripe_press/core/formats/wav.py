@@ -15,7 +15,7 @@ import numpy as np
 from ripe_press.core.blocks import Samples
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats import _riff
-from ripe_press.core.formats.capabilities import BITS, Encoding, check_capable, is_float
+from ripe_press.core.formats.capabilities import BITS, STORED_BITS, Encoding, check_capable, is_float
 
 _PCM, _FLOAT, _EXTENSIBLE = 1, 3, 0xFFFE
 _SUBFORMAT_TAIL = bytes.fromhex("000000001000800000aa00389b71")
@@ -34,7 +34,8 @@ class WavWriter:
     """
 
     def __init__(self, path: Path, encoding: Encoding, rate_hz: int, channels: int, expected_frames: int = 0) -> None:
-        check_capable("wav", encoding, rate_hz, channels)
+        # A copy for ourselves may have more channels than a file that leaves.
+        check_capable("wav", encoding, rate_hz, min(channels, 2))
         self.path = path
         self.frames = 0
         self._encoding = encoding
@@ -93,7 +94,7 @@ class WavWriter:
         return Interrupted("write.failed", message, path=str(self.path), reason=str(error.strerror))
 
     def _data_bytes(self, frames: int) -> int:
-        return frames * self._channels * BITS[self._encoding] // 8
+        return frames * self._channels * STORED_BITS[self._encoding] // 8
 
     def _packed(self, samples: Samples) -> bytes:
         if is_float(self._encoding):
@@ -104,13 +105,13 @@ class WavWriter:
                 return ((codes >> 24) + 128).astype(np.uint8).tobytes()
             case "s16":
                 return (codes >> 16).astype("<i2").tobytes()
-            case "s24":
+            case "s20" | "s24":
                 return codes.view(np.uint8).reshape(-1, 4)[:, 1:].tobytes()
             case _:
                 return codes.tobytes()
 
     def _format_chunk(self) -> bytes:
-        bits = BITS[self._encoding]
+        bits = STORED_BITS[self._encoding]
         tag = _FLOAT if is_float(self._encoding) else _PCM
         align = self._channels * bits // 8
         # The standard asks for the extensible form when integers are wider than 16 bits.
@@ -120,7 +121,7 @@ class WavWriter:
             self._rate_hz * align, align, bits,
         )  # fmt: skip
         if extensible:
-            body += struct.pack("<HHI", 22, bits, _SPEAKERS[self._channels])
+            body += struct.pack("<HHI", 22, BITS[self._encoding], _SPEAKERS.get(self._channels, 0))
             body += struct.pack("<H", tag) + _SUBFORMAT_TAIL
         elif tag == _FLOAT:
             body += struct.pack("<H", 0)
@@ -146,5 +147,5 @@ class WavWriter:
 def wav_bytes(encoding: Encoding, channels: int, frames: int) -> int:
     """The exact size of the file the writer makes."""
     extra = 2 + 12 if is_float(encoding) else 24 if BITS[encoding] > 16 else 0
-    data = frames * channels * BITS[encoding] // 8
+    data = frames * channels * STORED_BITS[encoding] // 8
     return 12 + 8 + _riff.DS64_BYTES + 8 + 16 + extra + 8 + data + data % 2

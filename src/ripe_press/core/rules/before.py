@@ -45,7 +45,8 @@ def range_measures(
 
 def samples_over_full_scale(path: Path, measures: RangeMeasures) -> Finding | None:
     """Samples of the mix above full scale that integers cannot hold."""
-    if not measures.overs or not any(isinstance(station, st.Depth) for station in path):
+    changed = any(isinstance(station, st.Level | st.Finish) for station in path)
+    if not measures.overs or changed or not any(isinstance(station, st.Depth) for station in path):
         return None
     rate_hz = next(station.rate_hz for station in path if isinstance(station, st.Source))
     frame = measures.first_over_frame or 0

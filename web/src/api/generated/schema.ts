@@ -68,6 +68,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Briefs
+         * @description Every brief, those that ship first.
+         */
+        get: operations["read_briefs_api_briefs_get"];
+        /**
+         * Keep Brief
+         * @description Adds a brief of one's own, or puts it in the place of the one with its id.
+         */
+        put: operations["keep_brief_api_briefs_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Brief
+         * @description Takes a brief of one's own away.
+         */
+        delete: operations["remove_brief_api_briefs__brief_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Brief
+         * @description A copy under a name of its own, to be changed.
+         */
+        post: operations["copy_brief_api_briefs__brief_id__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Brief
+         * @description A brief as a file that can be brought in elsewhere.
+         */
+        get: operations["export_brief_api_briefs__brief_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/capabilities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Capabilities
+         * @description What every container holds.
+         */
+        get: operations["read_capabilities_api_capabilities_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/converter": {
         parameters: {
             query?: never;
@@ -166,6 +270,26 @@ export interface paths {
          */
         put: operations["set_downmix_api_mixes__mix_id__downmix_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Level
+         * @description The level of a delivery as it will be pressed: the very signal is walked, and nothing is written.
+         */
+        post: operations["try_level_api_mixes__mix_id__level_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -601,9 +725,17 @@ export interface components {
         };
         /**
          * Bench
-         * @description What is set out for a mix: ranges, markers, tempo map.
+         * @description What is set out for a mix: ranges, markers, tempo map, finishing chain, ticket.
          */
         "Bench-Input": {
+            /**
+             * @default {
+             *       "gain_db": 0,
+             *       "high_pass_hz": 0,
+             *       "remove_dc": false
+             *     }
+             */
+            finish: components["schemas"]["FinishChain-Input"];
             /**
              * Markers
              * @default []
@@ -612,12 +744,22 @@ export interface components {
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Input"][];
             tempo?: components["schemas"]["TempoMap-Input"] | null;
+            /** Ticket */
+            ticket: components["schemas"]["TicketLine-Input"][];
         };
         /**
          * Bench
-         * @description What is set out for a mix: ranges, markers, tempo map.
+         * @description What is set out for a mix: ranges, markers, tempo map, finishing chain, ticket.
          */
         "Bench-Output": {
+            /**
+             * @default {
+             *       "gain_db": 0,
+             *       "high_pass_hz": 0,
+             *       "remove_dc": false
+             *     }
+             */
+            finish: components["schemas"]["FinishChain-Output"];
             /**
              * Markers
              * @default []
@@ -626,6 +768,199 @@ export interface components {
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Output"][];
             tempo: components["schemas"]["TempoMap-Output"] | null;
+            /** Ticket */
+            ticket: components["schemas"]["TicketLine-Output"][];
+        };
+        /**
+         * Brief
+         * @description A brief as its file has it.
+         */
+        BriefBody: {
+            /**
+             * Drop Off
+             * @default
+             */
+            drop_off: string;
+            /** Id */
+            id: string;
+            /**
+             * Label Pattern
+             * @default {title} {range} {rate} {depth}
+             */
+            label_pattern: string;
+            /**
+             * @default {
+             *       "channels": "keep",
+             *       "container": "wav",
+             *       "dither": "auto",
+             *       "encoding": "keep",
+             *       "finish": true,
+             *       "level": {
+             *         "ceiling_dbtp": -1,
+             *         "kind": "leave",
+             *         "limit": true,
+             *         "only_down": false,
+             *         "target": 0
+             *       },
+             *       "mono_law_db": -6,
+             *       "quality": "very-high",
+             *       "rate_hz": "keep"
+             *     }
+             */
+            prefer: components["schemas"]["Preferences-Input"];
+            /**
+             * @default {
+             *       "channels": [],
+             *       "containers": [],
+             *       "encodings": [],
+             *       "rates_hz": []
+             *     }
+             */
+            require: components["schemas"]["Requirements-Input"];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Brief
+         * @description A brief, and whether it was made here.
+         */
+        BriefView: {
+            /**
+             * Drop Off
+             * @default
+             */
+            drop_off: string;
+            /** Id */
+            id: string;
+            /**
+             * Label Pattern
+             * @default {title} {range} {rate} {depth}
+             */
+            label_pattern: string;
+            /** Own */
+            own: boolean;
+            /**
+             * @default {
+             *       "channels": "keep",
+             *       "container": "wav",
+             *       "dither": "auto",
+             *       "encoding": "keep",
+             *       "finish": true,
+             *       "level": {
+             *         "ceiling_dbtp": -1,
+             *         "kind": "leave",
+             *         "limit": true,
+             *         "only_down": false,
+             *         "target": 0
+             *       },
+             *       "mono_law_db": -6,
+             *       "quality": "very-high",
+             *       "rate_hz": "keep"
+             *     }
+             */
+            prefer: components["schemas"]["Preferences-Output"];
+            /**
+             * @default {
+             *       "channels": [],
+             *       "containers": [],
+             *       "encodings": [],
+             *       "rates_hz": []
+             *     }
+             */
+            require: components["schemas"]["Requirements-Output"];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Capability
+         * @description What a container holds.
+         */
+        Capability: {
+            /** Compressed */
+            compressed: boolean;
+            /**
+             * Container
+             * @enum {string}
+             */
+            container: "wav" | "flac";
+            /** Encodings */
+            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64")[];
+            /** Max Channels */
+            max_channels: number;
+            /** Max Rate Hz */
+            max_rate_hz: number;
+            /** Min Rate Hz */
+            min_rate_hz: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Changes
+         * @description Where a delivery departs from its brief; null follows it, a rate of 0 keeps the mix's.
+         */
+        "Changes-Input": {
+            /** Channels */
+            channels?: ("stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep") | null;
+            /** Container */
+            container?: ("wav" | "flac") | null;
+            /** Dither */
+            dither?: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto" | null;
+            /** Encoding */
+            encoding?: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64") | "keep" | null;
+            /** Finish */
+            finish?: boolean | null;
+            /** Label Pattern */
+            label_pattern?: string | null;
+            level?: components["schemas"]["LevelWish-Input"] | null;
+            /** Mono Law Db */
+            mono_law_db?: (-6 | -3) | null;
+            /** Quality */
+            quality?: ("high" | "very-high") | null;
+            /** Rate Hz */
+            rate_hz?: number | null;
+        };
+        /**
+         * Changes
+         * @description Where a delivery departs from its brief; null follows it, a rate of 0 keeps the mix's.
+         */
+        "Changes-Output": {
+            /** Channels */
+            channels: ("stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep") | null;
+            /** Container */
+            container: ("wav" | "flac") | null;
+            /** Dither */
+            dither: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto" | null;
+            /** Encoding */
+            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64") | "keep" | null;
+            /** Finish */
+            finish: boolean | null;
+            /** Label Pattern */
+            label_pattern: string | null;
+            level: components["schemas"]["LevelWish-Output"] | null;
+            /** Mono Law Db */
+            mono_law_db: (-6 | -3) | null;
+            /** Quality */
+            quality: ("high" | "very-high") | null;
+            /** Rate Hz */
+            rate_hz: number | null;
         };
         /**
          * Check
@@ -859,8 +1194,16 @@ export interface components {
         FileMeasures: {
             /** Clipped Samples */
             clipped_samples: number;
+            /** Gain Db */
+            gain_db: number | null;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Reduction Db */
+            reduction_db: number | null;
             /** Sample Peak Dbfs */
             sample_peak_dbfs: number | null;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
         };
         /**
          * Finding
@@ -880,10 +1223,149 @@ export interface components {
              */
             verdict: "ready" | "look" | "stop";
         };
+        /**
+         * FinishChain
+         * @description The finishing chain of a mix; a high-pass of 0 Hz and a ceiling of null are off.
+         */
+        "FinishChain-Input": {
+            /** Ceiling Dbtp */
+            ceiling_dbtp?: number | null;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * High Pass Hz
+             * @default 0
+             */
+            high_pass_hz: number;
+            /**
+             * Remove Dc
+             * @default false
+             */
+            remove_dc: boolean;
+        };
+        /**
+         * FinishChain
+         * @description The finishing chain of a mix; a high-pass of 0 Hz and a ceiling of null are off.
+         */
+        "FinishChain-Output": {
+            /** Ceiling Dbtp */
+            ceiling_dbtp: number | null;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * High Pass Hz
+             * @default 0
+             */
+            high_pass_hz: number;
+            /**
+             * Remove Dc
+             * @default false
+             */
+            remove_dc: boolean;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * LevelAsk
+         * @description Which delivery's level is to be measured as it will be pressed.
+         */
+        LevelAsk: {
+            bench: components["schemas"]["Bench-Input"];
+            /** Line Id */
+            line_id: string;
+        };
+        /**
+         * LevelTrial
+         * @description A level as it comes out: gain, what is measured behind it, and the gain reduction of every 1024 frames.
+         */
+        LevelTrial: {
+            /** Frames Per Bin */
+            frames_per_bin: number;
+            /** Gain Db */
+            gain_db: number;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Reduction Db */
+            reduction_db: number[];
+            /** Sample Peak Dbfs */
+            sample_peak_dbfs: number | null;
+            /** Start Frame */
+            start_frame: number;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
+        };
+        /**
+         * LevelWish
+         * @description What is to be done about the level: target in dBFS, dBTP or LUFS by its kind.
+         */
+        "LevelWish-Input": {
+            /**
+             * Ceiling Dbtp
+             * @default -1
+             */
+            ceiling_dbtp: number;
+            /**
+             * Kind
+             * @default leave
+             * @enum {string}
+             */
+            kind: "leave" | "peak" | "true-peak" | "loudness";
+            /**
+             * Limit
+             * @default true
+             */
+            limit: boolean;
+            /**
+             * Only Down
+             * @default false
+             */
+            only_down: boolean;
+            /**
+             * Target
+             * @default 0
+             */
+            target: number;
+        };
+        /**
+         * LevelWish
+         * @description What is to be done about the level: target in dBFS, dBTP or LUFS by its kind.
+         */
+        "LevelWish-Output": {
+            /**
+             * Ceiling Dbtp
+             * @default -1
+             */
+            ceiling_dbtp: number;
+            /**
+             * Kind
+             * @default leave
+             * @enum {string}
+             */
+            kind: "leave" | "peak" | "true-peak" | "loudness";
+            /**
+             * Limit
+             * @default true
+             */
+            limit: boolean;
+            /**
+             * Only Down
+             * @default false
+             */
+            only_down: boolean;
+            /**
+             * Target
+             * @default 0
+             */
+            target: number;
         };
         /**
          * Marker
@@ -1071,12 +1553,19 @@ export interface components {
         NoisePicture: {
             /** Bits */
             bits: number;
+            /** Density */
+            density: [
+                number,
+                number
+            ][];
             /** Dither */
             dither: string;
             /** Dither Noise Dbfs */
             dither_noise_dbfs: number;
             /** Quietest Dbfs */
             quietest_dbfs: number | null;
+            /** Rate Hz */
+            rate_hz: number;
             /** Undithered Noise Dbfs */
             undithered_noise_dbfs: number;
         };
@@ -1095,6 +1584,126 @@ export interface components {
         Place: {
             /** Frame */
             frame: number;
+        };
+        /**
+         * Preferences
+         * @description What a brief makes when nobody says otherwise.
+         */
+        "Preferences-Input": {
+            /**
+             * Channels
+             * @default keep
+             * @enum {string}
+             */
+            channels: "stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep";
+            /**
+             * Container
+             * @default wav
+             * @enum {string}
+             */
+            container: "wav" | "flac";
+            /**
+             * Dither
+             * @default auto
+             */
+            dither: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto";
+            /**
+             * Encoding
+             * @default keep
+             */
+            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64") | "keep";
+            /**
+             * Finish
+             * @default true
+             */
+            finish: boolean;
+            /**
+             * @default {
+             *       "ceiling_dbtp": -1,
+             *       "kind": "leave",
+             *       "limit": true,
+             *       "only_down": false,
+             *       "target": 0
+             *     }
+             */
+            level: components["schemas"]["LevelWish-Input"];
+            /**
+             * Mono Law Db
+             * @default -6
+             * @enum {integer}
+             */
+            mono_law_db: -6 | -3;
+            /**
+             * Quality
+             * @default very-high
+             * @enum {string}
+             */
+            quality: "high" | "very-high";
+            /**
+             * Rate Hz
+             * @default keep
+             */
+            rate_hz: number | "keep";
+        };
+        /**
+         * Preferences
+         * @description What a brief makes when nobody says otherwise.
+         */
+        "Preferences-Output": {
+            /**
+             * Channels
+             * @default keep
+             * @enum {string}
+             */
+            channels: "stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep";
+            /**
+             * Container
+             * @default wav
+             * @enum {string}
+             */
+            container: "wav" | "flac";
+            /**
+             * Dither
+             * @default auto
+             */
+            dither: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto";
+            /**
+             * Encoding
+             * @default keep
+             */
+            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64") | "keep";
+            /**
+             * Finish
+             * @default true
+             */
+            finish: boolean;
+            /**
+             * @default {
+             *       "ceiling_dbtp": -1,
+             *       "kind": "leave",
+             *       "limit": true,
+             *       "only_down": false,
+             *       "target": 0
+             *     }
+             */
+            level: components["schemas"]["LevelWish-Output"];
+            /**
+             * Mono Law Db
+             * @default -6
+             * @enum {integer}
+             */
+            mono_law_db: -6 | -3;
+            /**
+             * Quality
+             * @default very-high
+             * @enum {string}
+             */
+            quality: "high" | "very-high";
+            /**
+             * Rate Hz
+             * @default keep
+             */
+            rate_hz: number | "keep";
         };
         /**
          * PressWish
@@ -1222,6 +1831,16 @@ export interface components {
             sample_peak_dbfs: number | null;
         };
         /**
+         * Refused
+         * @description A delivery that cannot be made.
+         */
+        Refused: {
+            /** Line Id */
+            line_id: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Remedy
          * @description What one click would change.
          */
@@ -1238,10 +1857,86 @@ export interface components {
             start_frame: number | null;
         };
         /**
+         * Requirements
+         * @description What a brief allows; an empty list allows everything.
+         */
+        "Requirements-Input": {
+            /** Bytes Max */
+            bytes_max?: number | null;
+            /**
+             * Channels
+             * @default []
+             */
+            channels: number[];
+            /**
+             * Containers
+             * @default []
+             */
+            containers: ("wav" | "flac")[];
+            /**
+             * Encodings
+             * @default []
+             */
+            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64")[];
+            /** Loudness Lufs */
+            loudness_lufs?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Rates Hz
+             * @default []
+             */
+            rates_hz: number[];
+            /** Sample Peak Max Dbfs */
+            sample_peak_max_dbfs?: number | null;
+            /** True Peak Max Dbtp */
+            true_peak_max_dbtp?: number | null;
+        };
+        /**
+         * Requirements
+         * @description What a brief allows; an empty list allows everything.
+         */
+        "Requirements-Output": {
+            /** Bytes Max */
+            bytes_max: number | null;
+            /**
+             * Channels
+             * @default []
+             */
+            channels: number[];
+            /**
+             * Containers
+             * @default []
+             */
+            containers: ("wav" | "flac")[];
+            /**
+             * Encodings
+             * @default []
+             */
+            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64")[];
+            /** Loudness Lufs */
+            loudness_lufs: [
+                number,
+                number
+            ] | null;
+            /**
+             * Rates Hz
+             * @default []
+             */
+            rates_hz: number[];
+            /** Sample Peak Max Dbfs */
+            sample_peak_max_dbfs: number | null;
+            /** True Peak Max Dbtp */
+            true_peak_max_dbtp: number | null;
+        };
+        /**
          * Row
          * @description One delivery of the ticket.
          */
         Row: {
+            /** Bit Exact */
+            bit_exact: boolean;
             /** Brief */
             brief: string;
             /** Brief Sentence */
@@ -1257,11 +1952,18 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Forecast Bytes */
             forecast_bytes: number;
+            /** Forecast Exact */
+            forecast_exact: boolean;
+            /** Forecast Peak Dbfs */
+            forecast_peak_dbfs: number | null;
             /** Heard End Frame */
             heard_end_frame: number;
+            /** Line Id */
+            line_id: string;
             noise: components["schemas"]["NoisePicture"] | null;
             /** Range Id */
             range_id: string;
+            settled: components["schemas"]["Settled"];
             /** Stations */
             stations: components["schemas"]["Station"][];
             /**
@@ -1269,6 +1971,48 @@ export interface components {
              * @enum {string}
              */
             verdict: "ready" | "look" | "stop";
+        };
+        /**
+         * Settled
+         * @description What a delivery comes to, with brief and changes taken together.
+         */
+        Settled: {
+            /**
+             * Channels
+             * @enum {string}
+             */
+            channels: "stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep";
+            /**
+             * Container
+             * @enum {string}
+             */
+            container: "wav" | "flac";
+            /** Dither */
+            dither: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto";
+            /**
+             * Encoding
+             * @enum {string}
+             */
+            encoding: "u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64";
+            /** Finish */
+            finish: boolean;
+            /** Group */
+            group: string;
+            /** Label Pattern */
+            label_pattern: string;
+            level: components["schemas"]["LevelWish-Output"];
+            /**
+             * Mono Law Db
+             * @enum {integer}
+             */
+            mono_law_db: -6 | -3;
+            /**
+             * Quality
+             * @enum {string}
+             */
+            quality: "high" | "very-high";
+            /** Rate Hz */
+            rate_hz: number;
         };
         /**
          * ShelfView
@@ -1375,8 +2119,58 @@ export interface components {
         Ticket: {
             /** Drop Off */
             drop_off: string;
+            /** Refused */
+            refused: components["schemas"]["Refused"][];
             /** Rows */
             rows: components["schemas"]["Row"][];
+        };
+        /**
+         * TicketLine
+         * @description A delivery on the ticket.
+         */
+        "TicketLine-Input": {
+            /** Brief */
+            brief: string;
+            /** @default {} */
+            changes: components["schemas"]["Changes-Input"];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Range Id */
+            range_id: string;
+        };
+        /**
+         * TicketLine
+         * @description A delivery on the ticket.
+         */
+        "TicketLine-Output": {
+            /** Brief */
+            brief: string;
+            /** @default {} */
+            changes: components["schemas"]["Changes-Output"];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Range Id */
+            range_id: string;
         };
         /**
          * TimeWish
@@ -1539,6 +2333,170 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_briefs_api_briefs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"][];
+                };
+            };
+        };
+    };
+    keep_brief_api_briefs_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_brief_api_briefs__brief_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copy_brief_api_briefs__brief_id__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_brief_api_briefs__brief_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_capabilities_api_capabilities_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Capability"][];
                 };
             };
         };
@@ -1728,6 +2686,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Arrival"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_level_api_mixes__mix_id__level_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LevelTrial"];
                 };
             };
             /** @description Validation Error */

@@ -1,14 +1,15 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button, Modal } from "antd";
 import { useEffect, useMemo, useReducer, useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, type BenchState, listenUrl, type Mix, type Proposal } from "../../api/client";
+import { api, type BenchState, listenUrl, type Mix, type Proposal, type TicketLine } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { channels, clock, level, rate } from "../../shared/format";
 import { rememberMix } from "../../shared/lastMix";
 import { player, usePlayer } from "../../shared/player";
 import { useRemembered } from "../../shared/remembered";
 import { type Snap, snapped, type Unit } from "../../shared/timeUnits";
+import { AddDelivery } from "./AddDelivery";
 import { KeySheet, useKeys } from "./keys";
 import { MarkerList } from "./MarkerList";
 import { Meter } from "./Meter";
@@ -16,12 +17,18 @@ import {
   changed,
   nudge,
   type Range,
+  withCopy,
   withEdge,
+  withLine,
+  withLines,
   withMarkers,
+  withMoved,
   withNewMarker,
   withNewRange,
+  withoutLine,
   withoutRange,
   withRange,
+  withRanges,
   withTempo,
 } from "./model";
 import { PressBar } from "./PressBar";
@@ -64,6 +71,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const [cursor, setCursor] = useState(range.start_frame);
   const [station, setStation] = useState<Chosen>({ row: 0, kind: "depth" });
   const [keysShown, setKeysShown] = useState(false);
+  const [adding, setAdding] = useState(false);
   const [wantedUnit, setUnit] = useRemembered<Unit>("unit", "time");
   const [wantedSnap, setSnap] = useRemembered<Snap>("snap", "off");
   const [decibels, setDecibels] = useRemembered("decibels", false);
@@ -113,11 +121,28 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
     const id = rows[next.row]?.range_id;
     if (id) setChosenId(id);
   };
+  const setLine = (line: TicketLine) => set(withLine(bench, line));
+  const acts = {
+    add: () => setAdding(true),
+    switchOn: (id: string, on: boolean) => {
+      const line = bench.ticket.find((one) => one.id === id);
+      if (line) setLine({ ...line, on });
+    },
+    copy: (id: string) => {
+      const line = bench.ticket.find((one) => one.id === id);
+      if (line) set(withCopy(bench, line));
+    },
+    move: (id: string, step: -1 | 1) => {
+      set(withMoved(bench, id, step));
+      setStation((last) => ({ ...last, row: Math.max(0, Math.min(rows.length - 1, last.row + step)) }));
+    },
+    remove: (id: string) => set(withoutLine(bench, id)),
+  };
   const addRange = (start: number, end: number) => {
     const made = withNewRange(bench, start, end);
     set(made.bench);
     setChosenId(made.id);
-    setStation({ row: bench.ranges.length, kind: "range" });
+    setStation({ row: rows.length, kind: "range" });
   };
   const addHere = () => {
     const last = bench.ranges.reduce((end, one) => Math.max(end, one.end_frame), 0);
@@ -135,9 +160,9 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
       }
       set(next);
       setChosenId(next.ranges[bench.ranges.length]?.id ?? chosenId);
-      setStation({ row: bench.ranges.length, kind: "range" });
+      setStation({ row: rows.length, kind: "range" });
     } else {
-      set({ ...bench, ranges: proposal.ranges });
+      set(withRanges(bench, proposal.ranges));
       setChosenId(proposal.ranges[0]?.id ?? chosenId);
       setStation({ row: 0, kind: "range" });
     }
@@ -150,6 +175,14 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const row = rows[station.row] ?? rows[0];
   const rowOfRange = rows.find((one) => one.range_id === range.id);
   const heardEnd = Math.max(range.end_frame, rowOfRange?.heard_end_frame ?? range.end_frame);
+  const levelTrial = useMutation({ mutationFn: (line: string) => api.tryLevel(mix.id, bench, line) });
+  // What was measured counts until the bench changes.
+  const [tried, setTried] = useState<BenchState | null>(null);
+  const trial = {
+    result: tried === bench && levelTrial.variables === row?.line_id ? levelTrial.data : undefined,
+    running: levelTrial.isPending,
+    error: levelTrial.error?.message,
+  };
   const span = EDGE_SECONDS * mix.rate_hz;
   const hearStart = () => listen("start", range.start_frame, Math.min(heardEnd, range.start_frame + span));
   const hearEnd = () => listen("end", Math.max(range.start_frame, heardEnd - span), heardEnd);
@@ -172,6 +205,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
     e: hearEnd,
     m: addMarker,
     n: addHere,
+    d: () => setAdding(true),
     PageUp: () => nextRange(-1),
     PageDown: () => nextRange(1),
     "[": () => setEdge("start", player.position() ?? cursor),
@@ -236,6 +270,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         snapTo={snapTo}
         decibels={decibels}
         cursor={cursor}
+        reduction={trial.result}
         choose={choose}
         setRange={setRange}
         setEdge={setEdge}
@@ -338,7 +373,17 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
       </WaveformPanel>
       <div className="ticket-room">
         <section className="sheet" aria-label="Ticket">
-          {rows.length > 0 && <TicketTree mix={mix} rows={rows} chosen={station} choose={chooseStation} />}
+          {ticket.data && (
+            <TicketTree
+              mix={mix}
+              rows={rows}
+              refused={ticket.data.refused}
+              off={bench.ticket.filter((line) => !line.on)}
+              chosen={station}
+              choose={chooseStation}
+              acts={acts}
+            />
+          )}
           {ticket.error && (
             <p className="field-error" role="alert">
               {ticket.error.message}
@@ -354,10 +399,29 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
               mix={mix}
               range={range}
               setRange={setRange}
+              bench={bench}
+              setLine={setLine}
+              setFinish={(finish) => set({ ...bench, finish })}
+              trial={trial}
+              tryLevel={() => {
+                setTried(bench);
+                levelTrial.mutate(row.line_id);
+              }}
             />
           )}
         </section>
       </div>
+      <AddDelivery
+        bench={bench}
+        rows={rows}
+        chosenId={range.id}
+        open={adding}
+        close={() => setAdding(false)}
+        add={(briefs, ranges) => {
+          set(withLines(bench, briefs, ranges));
+          setStation({ row: rows.length, kind: "name" });
+        }}
+      />
       <PressBar
         ticket={ticket.data}
         pressing={pressing}

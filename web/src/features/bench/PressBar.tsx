@@ -72,7 +72,7 @@ export function PressBar({ mix, ticket, pressing, bench, notKept, onFrame, setRa
       <Button
         type="primary"
         size="large"
-        disabled={!rows.length || blocked || pressing.underWay}
+        disabled={!rows.length || blocked || pressing.underWay || (ticket?.refused.length ?? 0) > 0}
         loading={pressing.beginning}
         aria-keyshortcuts="Control+Enter"
         onClick={() => pressing.press(bench)}

@@ -2,16 +2,22 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import {
   api,
+  type BenchState,
   type Converter,
   type ConverterWish,
+  type FinishChain,
+  type LevelTrial,
   type Mix,
   type NoiseFigures,
   type Row,
+  type TicketLine,
 } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { level } from "../../shared/format";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
+import { DeliveryControls } from "./DeliveryControls";
 import { EdgeControls } from "./EdgeControls";
+import { FinishControls } from "./FinishControls";
 import { MixFigures, RangeFigures } from "./MeasureFigures";
 import { type Range, remedied } from "./model";
 import { levelGrid, Picture } from "./Picture";
@@ -20,7 +26,9 @@ import { DownmixChoice, InTheFile } from "./SourceFile";
 const TITLES: Record<string, string> = {
   source: "the mix",
   range: "range",
+  finish: "finish",
   rate: "rate",
+  level: "level",
   channels: "channels",
   depth: "depth",
   codec: "container",
@@ -34,9 +42,22 @@ interface StationPanelProps {
   mode: Mode;
   range: Range;
   setRange: (range: Range) => void;
+  bench: BenchState;
+  setLine: (line: TicketLine) => void;
+  setFinish: (finish: FinishChain) => void;
+  trial: Trial;
+  tryLevel: () => void;
 }
 
-export function StationPanel({ mix, row, kind, mode, range, setRange }: StationPanelProps) {
+interface Trial {
+  readonly result: LevelTrial | undefined;
+  readonly running: boolean;
+  readonly error: string | undefined;
+}
+
+export function StationPanel(props: StationPanelProps) {
+  const { mix, row, kind, mode, range, setRange, bench, setLine } = props;
+  const line = bench.ticket.find((one) => one.id === row.line_id);
   const station = row.stations.find((one) => one.kind === kind) ?? row.stations.at(-1);
   if (!station) return null;
   return (
@@ -47,7 +68,12 @@ export function StationPanel({ mix, row, kind, mode, range, setRange }: StationP
       <h2>{station.kind === "source" ? "What comes in" : station.label}</h2>
       <p>{station.sentence}</p>
       {station.kind === "rate" && row.converter && <ConverterPicture wish={row.converter} mode={mode} />}
-      {station.kind === "depth" && row.noise && <NoisePicture noise={row.noise} mode={mode} />}
+      {station.kind === "depth" && row.noise && <NoisePicture noise={row.noise} mix={mix} mode={mode} />}
+      {(station.kind === "source" || station.kind === "finish") && (
+        <FinishControls mix={mix} finish={bench.finish} setFinish={props.setFinish} />
+      )}
+      {line && <DeliveryControls row={row} line={line} kind={station.kind} setLine={setLine} />}
+      {station.kind === "level" && <LevelTrialFigures trial={props.trial} tryLevel={props.tryLevel} />}
       {station.kind === "range" && <EdgeControls range={range} setRange={setRange} />}
       {station.kind === "range" && <RangeFigures mix={mix} range={range} mode={mode} />}
       {station.kind === "source" && mix.file_channels > 2 && <DownmixChoice mix={mix} />}
@@ -79,6 +105,37 @@ export function StationPanel({ mix, row, kind, mode, range, setRange }: StationP
             </li>
           ))}
         </ul>
+      )}
+    </>
+  );
+}
+
+function LevelTrialFigures({ trial, tryLevel }: { trial: Trial; tryLevel: () => void }) {
+  const found = trial.result;
+  return (
+    <>
+      <Button size="small" loading={trial.running} onClick={tryLevel}>
+        Measure it as it will be pressed
+      </Button>
+      {trial.error && (
+        <p className="field-error" role="alert">
+          {trial.error}
+        </p>
+      )}
+      {found && (
+        <dl className="panel-figures">
+          {[
+            ["Gain", level(found.gain_db, "dB")],
+            ["Loudness after", level(found.integrated_lufs, "LUFS")],
+            ["True peak after", level(found.true_peak_dbtp, "dBTP")],
+            ["Most gain reduction", level(Math.min(0, ...found.reduction_db), "dB")],
+          ].map(([name, value]) => (
+            <div key={name}>
+              <dt>{name}</dt>
+              <dd>{value}</dd>
+            </div>
+          ))}
+        </dl>
       )}
     </>
   );
@@ -137,40 +194,50 @@ function drawConverter(canvas: HTMLCanvasElement, converter: Converter): void {
     pen.fillText(`${khz} k`, (khz * 1000 * width) / top - 8, height - 5);
 }
 
-/** Levels against each other: full scale at the top, the quietest half second, the dither's noise below it. */
-function NoisePicture({ noise, mode }: { noise: NoiseFigures; mode: Mode }) {
+/** The noise that making integers adds, over frequency, against the mean spectrum of the mix. */
+function NoisePicture({ noise, mix, mode }: { noise: NoiseFigures; mix: Mix; mode: Mode }) {
   return (
-    <Picture
-      mode={mode}
-      label="The dither noise against the quietest half second"
-      draw={(canvas) => drawNoise(canvas, noise)}
-    />
+    <>
+      <Picture
+        mode={mode}
+        label="Spectrum of the added noise against that of the mix"
+        draw={(canvas) => drawNoise(canvas, noise, mix)}
+      />
+      <p className="picture-key">
+        <span className="key-wave">the mix</span> <span className="key-over">what is added</span>
+      </p>
+    </>
   );
 }
 
-function drawNoise(canvas: HTMLCanvasElement, noise: NoiseFigures): void {
+const NOISE_TOP_DB = -20;
+const NOISE_FLOOR_DB = -180;
+const SPECTRUM_FRAMES = 8192;
+
+function drawNoise(canvas: HTMLCanvasElement, noise: NoiseFigures, mix: Mix): void {
   const { pen, width, height } = prepare(canvas);
   const colours = coloursOf(canvas);
-  const floor = Math.min(-120, Math.floor((noise.dither_noise_dbfs - 12) / 30) * 30);
-  const xOf = (db: number) => ((Math.max(floor, Math.min(0, db)) - floor) / -floor) * (width - 12) + 6;
-  pen.font = `11px ${getComputedStyle(canvas).fontFamily}`;
-  for (let db = floor; db <= 0; db += 30) {
-    pen.fillStyle = colours.rule;
-    pen.fillRect(Math.round(xOf(db)), 0, 1, height - 16);
-    pen.fillStyle = colours.quiet;
-    pen.textAlign = db === 0 ? "right" : db === floor ? "left" : "center";
-    pen.fillText(db === 0 ? "0 dBFS" : `−${-db}`, xOf(db), height - 4);
-  }
-  pen.textAlign = "left";
-  pen.font = `12px ${getComputedStyle(canvas).fontFamily}`;
-  const bars: [string, number | null, string][] = [
-    ["Quietest half second", noise.quietest_dbfs, colours.wave],
-    [`${noise.dither} dither, ${noise.bits} bits`, noise.dither_noise_dbfs, colours.over],
-  ];
-  bars.forEach(([name, db, colour], index) => {
-    const y = 8 + index * 44;
-    pen.fillStyle = colour;
-    pen.fillText(db === null ? `${name}: silence` : name, 10, y + 10);
-    pen.fillRect(6, y + 17, db === null ? 2 : xOf(db) - 6, 12);
-  });
+  const first = Math.log(20);
+  const last = Math.log(noise.rate_hz / 2);
+  const xOf = (hz: number) => ((Math.log(hz) - first) / (last - first)) * width;
+  const yOf = (db: number) =>
+    14 + ((NOISE_TOP_DB - Math.max(NOISE_FLOOR_DB, Math.min(NOISE_TOP_DB, db))) / 160) * (height - 32);
+  levelGrid(pen, canvas, width, [-20, -60, -100, -140, -180], yOf, colours.rule, colours.quiet);
+  for (const [hz, label] of [
+    [100, "100 Hz"],
+    [1000, "1 k"],
+    [10_000, "10 k"],
+  ] as const)
+    pen.fillText(label, xOf(hz) - 8, height - 4);
+  // A bin of the mix's spectrum holds the power of its width; a hertz of it is so much less.
+  const perHz = 3.01 - 10 * Math.log10(mix.rate_hz / SPECTRUM_FRAMES);
+  const curve = (points: readonly (readonly [number, number])[], colour: string, shift: number) => {
+    pen.strokeStyle = colour;
+    pen.lineWidth = 1.6;
+    pen.beginPath();
+    for (const [hz, db] of points) if (hz <= noise.rate_hz / 2) pen.lineTo(xOf(hz), yOf(db + shift));
+    pen.stroke();
+  };
+  curve(mix.measures.spectrum, colours.wave, perHz);
+  curve(noise.density, colours.over, 0);
 }

@@ -15,20 +15,20 @@ const station = (node: number, at: number): Station => ({
 const row = (...nodes: number[]) => ({ stations: nodes.map(station) }) as unknown as Row;
 
 describe("the tree", () => {
-  it("draws shared work once and branches from the row before", () => {
+  it("draws shared work once, each behind what it comes of", () => {
     const cells = layOut([row(0, 1, 2, 3), row(0, 1, 2, 4), row(0, 1, 5, 6), row(0, 7, 8, 9)], KINDS);
-    const found = cells.map((cell) => [cell.station.node, cell.row, cell.column, cell.from]);
+    const found = cells.map((cell) => [cell.station.node, cell.row, cell.column, cell.parent]);
     expect(found).toEqual([
-      [0, 0, 0, 0],
+      [0, 0, 0, -1],
       [1, 0, 1, 0],
-      [2, 0, 2, 0],
-      [3, 0, 3, 0],
-      [4, 1, 3, 0],
-      [5, 2, 2, 0],
-      [6, 2, 3, 2],
+      [2, 0, 2, 1],
+      [3, 0, 3, 2],
+      [4, 1, 3, 2],
+      [5, 2, 2, 1],
+      [6, 2, 3, 5],
       [7, 3, 1, 0],
-      [8, 3, 2, 3],
-      [9, 3, 3, 3],
+      [8, 3, 2, 7],
+      [9, 3, 3, 8],
     ]);
   });
 });

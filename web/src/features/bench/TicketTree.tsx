@@ -1,17 +1,22 @@
-import { type KeyboardEvent, useRef } from "react";
-import type { Mix, Row, Station } from "../../api/client";
+import { Button } from "antd";
+import { type KeyboardEvent, useLayoutEffect, useRef, useState } from "react";
+import type { Mix, Refused, Row, Station, TicketLine } from "../../api/client";
 import { bytes } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 
 const COLUMNS = [
-  { kind: "source", title: "Mix", width: "minmax(80px, 1.35fr)" },
-  { kind: "range", title: "Range", width: "minmax(76px, 1.15fr)" },
-  { kind: "rate", title: "Rate", width: "minmax(66px, 1fr)" },
+  { kind: "source", title: "Mix", width: "minmax(80px, 1.1fr)" },
+  { kind: "range", title: "Range", width: "minmax(76px, 1fr)" },
+  { kind: "finish", title: "Finish", width: "minmax(62px, 0.85fr)" },
   { kind: "channels", title: "Channels", width: "minmax(66px, 0.9fr)" },
+  { kind: "rate", title: "Rate", width: "minmax(66px, 1fr)" },
+  { kind: "level", title: "Level", width: "minmax(76px, 1.05fr)" },
   { kind: "depth", title: "Depth", width: "minmax(66px, 1fr)" },
   { kind: "codec", title: "Container", width: "minmax(74px, 1fr)" },
-  { kind: "name", title: "File", width: "minmax(150px, 2.2fr)" },
+  { kind: "name", title: "File", width: "minmax(180px, 2.6fr)" },
 ] as const;
+
+const TRUNK = 8;
 
 export interface Chosen {
   readonly row: number;
@@ -21,35 +26,39 @@ export interface Chosen {
 interface TicketTreeProps {
   mix: Mix;
   rows: readonly Row[];
+  refused: readonly Refused[];
+  off: readonly TicketLine[];
   chosen: Chosen;
   choose: (chosen: Chosen) => void;
+  acts: TicketActs;
+}
+
+export interface TicketActs {
+  readonly add: () => void;
+  readonly switchOn: (id: string, on: boolean) => void;
+  readonly copy: (id: string) => void;
+  readonly move: (id: string, step: -1 | 1) => void;
+  readonly remove: (id: string) => void;
 }
 
 interface Cell {
   readonly row: number;
   readonly column: number;
   readonly station: Station;
-  /** The row that the branch comes from when it begins here; the row itself when it runs straight. */
-  readonly from: number;
+  /** The station that comes before it; -1 at the root. */
+  readonly parent: number;
 }
 
 /** Where every station is drawn: in the first row that has it, branching down from the row before. */
 export function layOut(rows: readonly Row[], kinds: readonly string[]): Cell[] {
-  const drawn = new Map<number, number>();
-  const branches = new Map<number, number>();
+  const drawn = new Set<number>();
   const cells: Cell[] = [];
   rows.forEach((row, at) => {
     let parent = -1;
     for (const station of row.stations) {
       if (!drawn.has(station.node)) {
-        drawn.set(station.node, at);
-        cells.push({
-          row: at,
-          column: kinds.indexOf(station.kind),
-          station,
-          from: branches.get(parent) ?? drawn.get(parent) ?? at,
-        });
-        branches.set(parent, at);
+        drawn.add(station.node);
+        cells.push({ row: at, column: kinds.indexOf(station.kind), station, parent });
       }
       parent = station.node;
     }
@@ -57,8 +66,27 @@ export function layOut(rows: readonly Row[], kinds: readonly string[]): Cell[] {
   return cells;
 }
 
+/** From the middle of each station's right side, by a trunk close to it, to the left side of those behind it. */
+function linesIn(box: HTMLElement, joints: string): string[] {
+  const frame = box.getBoundingClientRect();
+  const places = new Map<string, DOMRect>();
+  for (const cell of box.querySelectorAll<HTMLElement>("[data-node]"))
+    places.set(cell.dataset.node ?? "", cell.getBoundingClientRect());
+  return joints.split(" ").flatMap((joint) => {
+    const [parent, child] = joint.split(">");
+    const from = places.get(parent ?? "");
+    const to = places.get(child ?? "");
+    if (!from || !to) return [];
+    const x = from.right - frame.left + box.scrollLeft;
+    const y = (from.top + from.bottom) / 2 - frame.top + box.scrollTop;
+    const endX = to.left - frame.left + box.scrollLeft;
+    const endY = (to.top + to.bottom) / 2 - frame.top + box.scrollTop;
+    return [`M${x} ${y}H${x + TRUNK}V${endY}H${endX}`];
+  });
+}
+
 /** The ticket as the tree it is, read from left to right; what rows share is drawn once. */
-export function TicketTree({ mix, rows, chosen, choose }: TicketTreeProps) {
+export function TicketTree({ mix, rows, refused, off, chosen, choose, acts }: TicketTreeProps) {
   const tree = useRef<HTMLFieldSetElement>(null);
   const columns = COLUMNS.filter((column) =>
     rows.some((row) => row.stations.some((one) => one.kind === column.kind)),
@@ -67,6 +95,18 @@ export function TicketTree({ mix, rows, chosen, choose }: TicketTreeProps) {
   const cells = layOut(rows, kinds);
   const chosenNode = rows[chosen.row]?.stations.find((one) => one.kind === chosen.kind)?.node;
   const row = rows[chosen.row];
+
+  const [lines, setLines] = useState<readonly string[]>([]);
+  const joints = cells.map((cell) => `${cell.parent}>${cell.station.node}`).join(" ");
+  useLayoutEffect(() => {
+    const box = tree.current;
+    if (!box) return;
+    const draw = () => setLines(linesIn(box, joints));
+    draw();
+    const observer = new ResizeObserver(draw);
+    observer.observe(box);
+    return () => observer.disconnect();
+  }, [joints]);
 
   const go = (rowAt: number, kind: string) => {
     choose({ row: rowAt, kind });
@@ -106,23 +146,14 @@ export function TicketTree({ mix, rows, chosen, choose }: TicketTreeProps) {
         data-arrows
         onKeyDown={onKey}
       >
-        {cells.map(({ row: at, column, station, from }) => {
-          const path = rows[at]?.stations ?? [];
-          const before = path[path.indexOf(station) - 1];
-          const gap = before ? column - kinds.indexOf(before.kind) : 0;
+        <svg className="tree-lines" aria-hidden="true">
+          {lines.map((line) => (
+            <path key={line} d={line} />
+          ))}
+        </svg>
+        {cells.map(({ row: at, column, station }) => {
           return (
-            <div
-              key={station.node}
-              className={`node${before ? " node-joined" : ""}${from < at ? " node-branch" : ""}`}
-              style={
-                {
-                  gridRow: at + 1,
-                  gridColumn: column + 1,
-                  "--rise": at - from,
-                  "--skipped": Math.max(0, gap - 1),
-                } as React.CSSProperties
-              }
-            >
+            <div key={station.node} className="node" style={{ gridRow: at + 1, gridColumn: column + 1 }}>
               <button
                 type="button"
                 data-node={station.node}
@@ -137,11 +168,72 @@ export function TicketTree({ mix, rows, chosen, choose }: TicketTreeProps) {
           );
         })}
       </fieldset>
-      {row && (
-        <p className="tree-why">
-          <b>{row.brief_title}.</b> {row.brief_sentence} {row.brief_why}
-        </p>
+      {(refused.length > 0 || off.length > 0) && (
+        <ul className="tree-rest">
+          {refused.map((one) => (
+            <li key={one.line_id} role="alert">
+              <VerdictMark verdict="stop" /> <span>{one.sentence}</span>
+              <Button size="small" onClick={() => acts.remove(one.line_id)}>
+                Take off
+              </Button>
+            </li>
+          ))}
+          {off.map((line) => (
+            <li key={line.id}>
+              <span className="quiet">Switched off: {line.brief}</span>
+              <Button size="small" onClick={() => acts.switchOn(line.id, true)}>
+                Switch on
+              </Button>
+              <Button size="small" type="text" onClick={() => acts.remove(line.id)}>
+                Take off
+              </Button>
+            </li>
+          ))}
+        </ul>
       )}
+      <footer className="tree-foot">
+        {row ? (
+          <p className="tree-why" title={row.brief_why}>
+            <b>{row.brief_title}.</b> {row.brief_sentence} {row.brief_why}
+          </p>
+        ) : (
+          <p className="tree-why">Nothing is set out to be pressed yet. Say where this mix is going.</p>
+        )}
+        <span className="tree-acts">
+          {row && (
+            <>
+              <Button
+                size="small"
+                type="text"
+                aria-label="Delivery up"
+                onClick={() => acts.move(row.line_id, -1)}
+              >
+                ↑
+              </Button>
+              <Button
+                size="small"
+                type="text"
+                aria-label="Delivery down"
+                onClick={() => acts.move(row.line_id, 1)}
+              >
+                ↓
+              </Button>
+              <Button size="small" type="text" onClick={() => acts.copy(row.line_id)}>
+                Copy
+              </Button>
+              <Button size="small" type="text" onClick={() => acts.switchOn(row.line_id, false)}>
+                Off
+              </Button>
+              <Button size="small" type="text" onClick={() => acts.remove(row.line_id)}>
+                Take off
+              </Button>
+            </>
+          )}
+          <Button size="small" type="primary" onClick={acts.add} aria-keyshortcuts="d">
+            Add delivery
+          </Button>
+        </span>
+      </footer>
     </div>
   );
 }
@@ -154,7 +246,9 @@ function CellText({ station, row, mix }: { station: Station; row: Row | undefine
         <span>
           <b title={row.file_name}>{row.file_name}</b>
           <small>
-            {row.brief_title} · {bytes(row.forecast_bytes)} · {row.verdict}
+            {row.verdict} · {row.brief_title} · {row.forecast_exact ? "" : "≤ "}
+            {bytes(row.forecast_bytes)}
+            {row.bit_exact ? " · bit-exact" : ""}
           </small>
         </span>
       </>

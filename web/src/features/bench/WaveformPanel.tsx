@@ -7,7 +7,7 @@ import {
   useRef,
   useState,
 } from "react";
-import type { BenchState, Mix } from "../../api/client";
+import type { BenchState, LevelTrial, Mix } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { printPlace, type SnapTo, snapped } from "../../shared/timeUnits";
 import { coloursOf, drawRuler, drawSilence, drawWave, prepare } from "../../shared/waveform/draw";
@@ -20,6 +20,7 @@ import {
   drawBands,
   drawEdges,
   drawLoudness,
+  drawReduction,
   drawTruePeaks,
   LOUDEST_LUFS,
   QUIETEST_LUFS,
@@ -46,6 +47,7 @@ interface WaveformPanelProps {
   decibels: boolean;
   heardEnd: number;
   cursor: number;
+  reduction: LevelTrial | undefined;
   tabs: ReactNode;
   choose: (id: string) => void;
   setRange: (range: Range) => void;
@@ -70,7 +72,7 @@ function useWidth() {
 }
 
 export function WaveformPanel(props: WaveformPanelProps) {
-  const { mix, mode, bench, range, timing, snapTo, decibels, heardEnd, cursor } = props;
+  const { mix, mode, bench, range, timing, snapTo, decibels, heardEnd, cursor, reduction } = props;
   const { setRange, setEdge, setCursor } = props;
   const [box, width] = useWidth();
   const [wanted, setView] = useState<View | null>(null);
@@ -125,6 +127,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
     if (loudness) drawLoudness(main.pen, main.width, height, scene, view, loudness, colours);
     const below = bench.ranges.length > 1 ? bandsHeight(bands) : 0;
     if (truePeaks) drawTruePeaks(main.pen, main.width, below, view, truePeaks, colours);
+    if (reduction) drawReduction(main.pen, main.width, view, reduction, colours);
     if (!drag) drawEdges(main.pen, height, scene.rateHz, view, range, heardEnd, colours);
     if (bench.ranges.length > 1) drawBands(main.pen, wave.current, main.width, view, bands, range.id);
   }, [
@@ -143,6 +146,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
     heardEnd,
     loudness,
     truePeaks,
+    reduction,
     decibels,
     timing.unit,
     timing.bars,

@@ -1,3 +1,4 @@
+import type { LevelTrial } from "../../api/client";
 import type { Colours, Scene } from "../../shared/waveform/draw";
 import { frameAt, type View, xOf } from "../../shared/waveform/geometry";
 import { lookColour, lookPattern } from "./looks";
@@ -105,6 +106,27 @@ export function drawTruePeaks(
     pen.lineTo(x, top + 6);
     pen.fill();
     drawnTo = x + 2;
+  }
+}
+
+const REDUCTION_PIXELS_PER_DB = 8;
+
+/** How far a limiter turns down, hanging from the upper edge: eight pixels a decibel. */
+export function drawReduction(
+  pen: CanvasRenderingContext2D,
+  width: number,
+  view: View,
+  trial: LevelTrial,
+  colours: Colours,
+): void {
+  pen.fillStyle = colours.edge;
+  for (let x = 0; x < width; x++) {
+    const first = Math.floor((frameAt(view, x) - trial.start_frame) / trial.frames_per_bin);
+    const last = Math.floor((frameAt(view, x + 1) - trial.start_frame) / trial.frames_per_bin);
+    let least = 0;
+    for (let bin = Math.max(0, first); bin <= last; bin++)
+      least = Math.min(least, trial.reduction_db[bin] ?? 0);
+    if (least < 0) pen.fillRect(x, 0, 1, -least * REDUCTION_PIXELS_PER_DB);
   }
 }
 

@@ -47,6 +47,7 @@ const SHEET: readonly (readonly [string, string])[] = [
   [",  and  .", "To the marker before, or the next"],
   ["← →, Delete on a marker", "Nudge it, or take it away"],
   ["N", "Add a range from here"],
+  ["D", "Add deliveries"],
   ["Shift and drag", "Add a range; with Alt an edge is dragged without snapping"],
   ["Page Up, Page Down", "From range to range"],
   ["F2, Delete on a range", "Name it, or take it away"],

@@ -9,11 +9,16 @@ import {
   nudge,
   type Range,
   remedied,
+  withCopy,
   withEdge,
+  withLines,
+  withMoved,
   withNewMarker,
   withNewRange,
+  withoutLine,
   withoutRange,
   withRange,
+  withRanges,
 } from "./model";
 
 const edges: Edges = {
@@ -42,6 +47,8 @@ const bench = (start: number, end: number): BenchState => ({
   ranges: [range(start, end)],
   markers: [],
   tempo: null,
+  finish: { remove_dc: false, high_pass_hz: 0, gain_db: 0, ceiling_dbtp: null },
+  ticket: [],
 });
 
 const begin: History = { past: [], present: bench(0, 100), future: [] };
@@ -132,5 +139,26 @@ describe("ranges and markers", () => {
       { frame: 20, name: "Marker 2" },
       { frame: 50, name: "Marker 1" },
     ]);
+  });
+});
+
+describe("the ticket", () => {
+  const two = withNewRange(withLines(bench(0, 100), ["audio-cd", "archive"], ["r1"]), 50, 100).bench;
+  const lines = (here: BenchState) => here.ticket.map((line) => `${line.range_id} ${line.brief}`);
+
+  it("takes every range to every brief, and a new range where the others go", () => {
+    expect(lines(two)).toEqual(["r1 audio-cd", "r1 archive", "r2 audio-cd", "r2 archive"]);
+    expect(new Set(two.ticket.map((line) => line.id)).size).toBe(4);
+    expect(lines(withoutRange(two, "r1"))).toEqual(["r2 audio-cd", "r2 archive"]);
+    expect(lines(withRanges(two, [range(0, 7)]))).toEqual(["r1 audio-cd", "r1 archive"]);
+  });
+
+  it("is copied, moved and thinned out line by line", () => {
+    const [first] = two.ticket;
+    if (!first) throw new Error("no delivery");
+    expect(lines(withCopy(two, first)).slice(0, 2)).toEqual(["r1 audio-cd", "r1 audio-cd"]);
+    expect(lines(withMoved(two, first.id, 1))[1]).toBe("r1 audio-cd");
+    expect(withMoved(two, first.id, -1)).toEqual(two);
+    expect(lines(withoutLine(two, first.id))).toHaveLength(3);
   });
 });

@@ -1,4 +1,13 @@
-import type { BenchState, Edges, Marker, NamedRange, Remedy, TempoMap } from "../../api/client";
+import type {
+  BenchState,
+  Changes,
+  Edges,
+  Marker,
+  NamedRange,
+  Remedy,
+  TempoMap,
+  TicketLine,
+} from "../../api/client";
 
 export type Range = NamedRange;
 
@@ -90,11 +99,91 @@ export function withNewRange(
     look: freeLook(bench),
     edges: NO_EDGES,
   };
-  return { bench: { ...bench, ranges: [...bench.ranges, range] }, id: range.id };
+  // A new range goes where the ranges before it go.
+  const briefs = [...new Set(bench.ticket.map((line) => line.brief))];
+  return {
+    bench: withLines({ ...bench, ranges: [...bench.ranges, range] }, briefs, [range.id]),
+    id: range.id,
+  };
+}
+
+const NO_CHANGES: Changes = {
+  container: null,
+  encoding: null,
+  rate_hz: null,
+  quality: null,
+  channels: null,
+  mono_law_db: null,
+  dither: null,
+  level: null,
+  finish: null,
+  label_pattern: null,
+};
+
+const freeLine = (bench: BenchState): string => {
+  let number = bench.ticket.length + 1;
+  while (bench.ticket.some((line) => line.id === `d${number}`)) number++;
+  return `d${number}`;
+};
+
+/** The bench with a delivery of every range to every brief, after those that are there. */
+export function withLines(
+  bench: BenchState,
+  briefs: readonly string[],
+  ranges: readonly string[],
+): BenchState {
+  let next = bench;
+  for (const range_id of ranges) {
+    for (const brief of briefs) {
+      const line = { id: freeLine(next), brief, range_id, on: true, group: "", changes: NO_CHANGES };
+      next = { ...next, ticket: [...next.ticket, line] };
+    }
+  }
+  return next;
+}
+
+export const withLine = (bench: BenchState, line: TicketLine): BenchState => ({
+  ...bench,
+  ticket: bench.ticket.map((one) => (one.id === line.id ? line : one)),
+});
+
+export const withoutLine = (bench: BenchState, id: string): BenchState => ({
+  ...bench,
+  ticket: bench.ticket.filter((one) => one.id !== id),
+});
+
+/** A second delivery like this one, right after it. */
+export function withCopy(bench: BenchState, line: TicketLine): BenchState {
+  const at = bench.ticket.indexOf(line) + 1;
+  const copy = { ...line, id: freeLine(bench) };
+  return { ...bench, ticket: [...bench.ticket.slice(0, at), copy, ...bench.ticket.slice(at)] };
+}
+
+/** The delivery moved one place up or down. */
+export function withMoved(bench: BenchState, id: string, step: -1 | 1): BenchState {
+  const ticket = [...bench.ticket];
+  const at = ticket.findIndex((one) => one.id === id);
+  const [line] = ticket.splice(at, 1);
+  if (!line) return bench;
+  ticket.splice(Math.max(0, Math.min(ticket.length, at + step)), 0, line);
+  return { ...bench, ticket };
 }
 
 export const withoutRange = (bench: BenchState, id: string): BenchState =>
-  bench.ranges.length < 2 ? bench : { ...bench, ranges: bench.ranges.filter((one) => one.id !== id) };
+  bench.ranges.length < 2
+    ? bench
+    : {
+        ...bench,
+        ranges: bench.ranges.filter((one) => one.id !== id),
+        ticket: bench.ticket.filter((line) => line.range_id !== id),
+      };
+
+/** The bench with other ranges in the place of all; each goes where the old ones went. */
+export function withRanges(bench: BenchState, ranges: readonly Range[]): BenchState {
+  const briefs = [...new Set(bench.ticket.map((line) => line.brief))];
+  const ids = ranges.map((range) => range.id);
+  return withLines({ ...bench, ranges: [...ranges], ticket: [] }, briefs, ids);
+}
 
 export const withMarkers = (bench: BenchState, markers: readonly Marker[]): BenchState => ({
   ...bench,

@@ -34,6 +34,18 @@ export function useBars(mixId: number, tempo: TempoMap | null) {
   });
 }
 
+export function useBriefs() {
+  return useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
+}
+
+export function useCapabilities() {
+  return useQuery({
+    queryKey: ["capabilities"],
+    queryFn: api.capabilities,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
 export function useProposals(mixId: number, bench: BenchState, wanted: boolean) {
   return useQuery({
     queryKey: ["proposals", mixId, bench],

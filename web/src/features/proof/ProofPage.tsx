@@ -127,6 +127,23 @@ function FileProof({ pressing, file, number }: { pressing: Pressing; file: Press
           <Line file={file} check="Channels" found={channels(file.channels)} />
           <Line file={file} check="Length" found={`${file.frames.toLocaleString("en-GB")} frames`} />
           <Line file={file} check="Sample peak" found={level(file.measured.sample_peak_dbfs)} />
+          {file.measured.true_peak_dbtp !== null && (
+            <Line file={file} check="True peak" found={level(file.measured.true_peak_dbtp, "dBTP")} />
+          )}
+          {file.measured.integrated_lufs !== null && (
+            <Line file={file} check="Loudness" found={level(file.measured.integrated_lufs, "LUFS")} />
+          )}
+          {file.measured.gain_db !== null && (
+            <Line file={file} check="Gain" found={level(file.measured.gain_db, "dB")} />
+          )}
+          {file.measured.reduction_db !== null && (
+            <Line file={file} check="Most gain reduction" found={level(file.measured.reduction_db, "dB")} />
+          )}
+          {file.checks
+            .filter((one) => one.check === "Samples")
+            .map((one) => (
+              <Line key={one.check} file={file} check="Samples" found={one.found} />
+            ))}
           <Line
             file={file}
             check="Clipped in this pressing"

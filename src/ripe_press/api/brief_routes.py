@@ -1,0 +1,56 @@
+"""Briefs: those that ship and one's own, copied, changed, imported and exported."""
+
+from fastapi import APIRouter, Response
+
+from ripe_press.api import schemas
+from ripe_press.api.deps import TheStudio
+from ripe_press.core.briefs.library import Brief, brief_from
+from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.studio.briefs import is_own
+
+router = APIRouter(prefix="/api", tags=["briefs"])
+
+
+def _view(brief: Brief) -> schemas.BriefView:
+    body = schemas.BriefBody.model_validate(brief).model_dump()
+    return schemas.BriefView(**body, own=is_own(brief))
+
+
+@router.get("/briefs")
+def read_briefs(studio: TheStudio) -> list[schemas.BriefView]:
+    """Every brief, those that ship first."""
+    return [_view(brief) for brief in studio.briefs.all().values()]
+
+
+@router.put("/briefs")
+def keep_brief(body: schemas.BriefBody, studio: TheStudio) -> schemas.BriefView:
+    """Adds a brief of one's own, or puts it in the place of the one with its id."""
+    return _view(studio.briefs.keep(brief_from(body.model_dump())))
+
+
+@router.post("/briefs/{brief_id}/copy", status_code=201)
+def copy_brief(brief_id: str, studio: TheStudio) -> schemas.BriefView:
+    """A copy under a name of its own, to be changed."""
+    return _view(studio.briefs.copy(brief_id))
+
+
+@router.delete("/briefs/{brief_id}", status_code=204)
+def remove_brief(brief_id: str, studio: TheStudio) -> None:
+    """Takes a brief of one's own away."""
+    studio.briefs.remove(brief_id)
+
+
+@router.get("/briefs/{brief_id}/file")
+def export_brief(brief_id: str, studio: TheStudio) -> Response:
+    """A brief as a file that can be brought in elsewhere."""
+    body = schemas.BriefBody.model_validate(studio.briefs.brief(brief_id)).model_dump_json(indent=2)
+    name = f"{brief_id}.brief.json"
+    return Response(
+        body, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
+
+
+@router.get("/capabilities")
+def read_capabilities() -> list[schemas.Capability]:
+    """What every container holds."""
+    return [schemas.Capability.model_validate(can) for can in CAPABILITIES.values()]

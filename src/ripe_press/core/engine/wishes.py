@@ -1,0 +1,127 @@
+"""Overrides as they are typed: level, depth, rate, channels."""
+
+import re
+from typing import TypeVar, get_args
+
+from ripe_press.core.engine.resolve import Changes, ChannelWish, LevelWish
+from ripe_press.core.engine.stations import LevelKind
+from ripe_press.core.errors import BadInput
+from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Encoding
+from ripe_press.core.signal.channels import MonoLaw
+from ripe_press.core.signal.quantise import DITHERS, Dither
+from ripe_press.core.signal.resample import Quality
+
+T = TypeVar("T")
+
+_DEPTHS: dict[str, Encoding] = {
+    "8": "u8", "16": "s16", "20": "s20", "24": "s24", "32": "s32", "float32": "f32", "float64": "f64",
+}  # fmt: skip
+_LEVEL = re.compile(r"^(peak|true-peak|loudness)=(-?\d+(?:\.\d+)?)$")
+_CEILING = re.compile(r"^ceiling=(-?\d+(?:\.\d+)?)$")
+
+
+def parse_level(text: str) -> LevelWish:
+    """``leave``, ``peak=-0.3``, ``true-peak=-1``, ``loudness=-14,ceiling=-1`` with ``,only-down`` or ``,no-limiter``.
+
+    Raises: BadInput ``level.unreadable`` or ``level.range``.
+    """
+    first, *more = [part.strip() for part in text.strip().lower().split(",")]
+    if first == "leave" and not more:
+        return LevelWish()
+    found = _LEVEL.match(first)
+    ceiling, limit, only_down = -1.0, True, False
+    for part in more:
+        if part == "only-down":
+            only_down = True
+        elif part == "no-limiter" and found and found[1] == "loudness":
+            limit = False
+        elif (held := _CEILING.match(part)) and found and found[1] == "loudness":
+            ceiling = float(held[1])
+        else:
+            found = None
+    if not found:
+        message = f"{text!r} is not a level. Write leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
+        raise BadInput("level.unreadable", message, text=text)
+    kind: LevelKind = next(kind for kind in get_args(LevelKind) if kind == found[1])
+    return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down))
+
+
+def checked_level(level: LevelWish) -> LevelWish:
+    """The level itself, once it is one that a file can have. Raises: BadInput ``level.range``."""
+    if not (-70 <= level.target <= 0 and -20 <= level.ceiling_dbtp <= 0):
+        message = f"A level goes from −70 to 0, a ceiling from −20 to 0 dBTP; {level.target:g} is outside."
+        raise BadInput("level.range", message, target=level.target, ceiling_dbtp=level.ceiling_dbtp)
+    return level
+
+
+def parse_changes(
+    *,
+    rate: str = "",
+    quality: str = "",
+    depth: str = "",
+    dither: str = "",
+    level: str = "",
+    channels: str = "",
+    finish: bool | None = None,
+    container: str = "",
+    label_pattern: str = "",
+) -> Changes:
+    """Overrides of a brief; what is empty follows it. Raises: BadInput with the values there are."""
+    law: MonoLaw | None = None
+    if channels.startswith("mono:"):
+        channels, _, typed = channels.partition(":")
+        law = _law(typed)
+    qualities: tuple[Quality, ...] = get_args(Quality)
+    dithers: tuple[Dither | str, ...] = ("auto", *DITHERS)
+    sides: tuple[ChannelWish, ...] = get_args(ChannelWish)
+    containers: tuple[Container, ...] = tuple(CAPABILITIES)
+    return Changes(
+        container=_one_of("container", container, containers),
+        encoding="keep" if depth == "keep" else _depth(depth),
+        rate_hz=_rate(rate),
+        quality=_one_of("quality", quality, qualities),
+        channels=_one_of("channels", channels, sides),
+        mono_law_db=law,
+        dither=_one_of("dither", dither, dithers),  # type: ignore[arg-type]
+        level=parse_level(level) if level else None,
+        finish=finish,
+        label_pattern=label_pattern or None,
+    )
+
+
+def _one_of(what: str, text: str, known: tuple[T, ...]) -> T | None:
+    if not text:
+        return None
+    for one in known:
+        if one == text.strip().lower():
+            return one
+    message = f"{text!r} is no {what} here. There are: {', '.join(str(one) for one in known)}."
+    raise BadInput("override.unknown", message, what=what, text=text)
+
+
+def _depth(text: str) -> Encoding | None:
+    if not text:
+        return None
+    if text.strip().lower() not in _DEPTHS:
+        message = f"{text!r} is not a depth. There are: keep, {', '.join(_DEPTHS)}."
+        raise BadInput("depth.unknown", message, text=text)
+    return _DEPTHS[text.strip().lower()]
+
+
+def _rate(text: str) -> int | None:
+    if not text:
+        return None
+    if text.strip().lower() == "keep":
+        return 0
+    if not text.strip().isdigit() or not 8_000 <= int(text) <= 384_000:
+        message = f"{text!r} is not a rate. Write keep, or a rate in Hz from 8000 to 384000."
+        raise BadInput("rate.unreadable", message, text=text)
+    return int(text)
+
+
+def _law(text: str) -> MonoLaw:
+    laws: dict[str, MonoLaw] = {"-6": -6, "-3": -3}
+    if text not in laws:
+        message = f"A mono sum is made by the law of −6 or −3 dB: mono:-6 or mono:-3, not {text!r}."
+        raise BadInput("channels.law", message, text=text)
+    return laws[text]

@@ -1,0 +1,58 @@
+"""What is measured of a processed signal: its peaks, its loudness, and a fingerprint of its samples."""
+
+import hashlib
+from dataclasses import dataclass
+
+import numpy as np
+
+from ripe_press.core.blocks import Block
+from ripe_press.core.measure.loudness import LoudnessMeter
+from ripe_press.core.measure.peak import PeakMeter
+from ripe_press.core.measure.true_peak import TruePeakMeter
+
+
+@dataclass(frozen=True, slots=True)
+class SignalResult:
+    """Sample peak in dBFS, true peak in dBTP and integrated loudness in LUFS; ``-inf`` for silence."""
+
+    sample_peak_dbfs: float
+    true_peak_dbtp: float
+    integrated_lufs: float
+
+
+class SignalMeter:
+    """Peaks and loudness of a signal of known rate."""
+
+    def __init__(self, channels: int, rate_hz: int) -> None:
+        self._peak = PeakMeter(channels)
+        self._true_peak = TruePeakMeter(channels, rate_hz)
+        self._loudness = LoudnessMeter(channels, rate_hz)
+
+    def process(self, block: Block) -> None:
+        """Takes the next block into account."""
+        self._peak.process(block)
+        self._true_peak.process(block)
+        self._loudness.process(block)
+
+    def result(self) -> SignalResult:
+        """The finished measure."""
+        return SignalResult(
+            self._peak.result().sample_peak_dbfs,
+            self._true_peak.result().true_peak_dbtp,
+            self._loudness.result().integrated_lufs,
+        )
+
+
+class SamplesHash:
+    """SHA-256 of the samples themselves as 64-bit floats: the same for the same samples in any container."""
+
+    def __init__(self) -> None:
+        self._digest = hashlib.sha256()
+
+    def process(self, block: Block) -> None:
+        """Takes the next block into account; a negative zero counts as zero."""
+        self._digest.update(np.ascontiguousarray(block + 0.0, dtype="<f8").tobytes())
+
+    def result(self) -> str:
+        """The digest in hexadecimal."""
+        return self._digest.hexdigest()

@@ -1,0 +1,108 @@
+"""Rules that hold a delivery against its brief, and against what is set out for the mix."""
+
+from dataclasses import dataclass
+
+from ripe_press.core.briefs.library import Brief
+from ripe_press.core.engine import stations as st
+from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.rules.findings import Finding
+from ripe_press.core.units import print_count, print_db, print_rate
+
+TOLERANCE_DB = 0.1
+
+
+@dataclass(frozen=True, slots=True)
+class Expected:
+    """What is known of a file, before it is made or after: None where nothing is."""
+
+    bytes: int | None = None
+    sample_peak_dbfs: float | None = None
+    true_peak_dbtp: float | None = None
+    integrated_lufs: float | None = None
+    at_most: bool = False
+    """Whether ``bytes`` is only a bound."""
+
+
+def findings_for_brief(brief: Brief, path: st.Path, expected: Expected) -> tuple[Finding, ...]:
+    """Every requirement of the brief that the file does not meet, in one sentence each."""
+    codec = next(station for station in path if isinstance(station, st.Codec))
+    found = [*_format(brief, codec), *_levels(brief, expected)]
+    most = brief.require.bytes_max
+    if most and expected.bytes and expected.bytes > most and not expected.at_most:
+        found.append(f"takes at most {most / 1e6:.0f} MB; this file has {expected.bytes / 1e6:.1f} MB")
+    return tuple(
+        Finding(f"brief_asks_{number}", "look", f"{brief.title} {sentence}.") for number, sentence in enumerate(found)
+    )
+
+
+def _format(brief: Brief, codec: st.Codec) -> list[str]:
+    require, found = brief.require, []
+    if require.containers and codec.container not in require.containers:
+        takes = " or ".join(CAPABILITIES[one].title for one in require.containers)
+        found.append(f"takes {takes}, not {CAPABILITIES[codec.container].title}")
+    if require.encodings and codec.encoding not in require.encodings:
+        found.append(f"takes {', '.join(require.encodings)} samples, not {codec.encoding}")
+    if require.rates_hz and codec.rate_hz not in require.rates_hz:
+        takes = ", ".join(print_rate(one) for one in require.rates_hz)
+        found.append(f"takes {takes}, not {print_rate(codec.rate_hz)}")
+    if require.channels and codec.channels not in require.channels:
+        takes = " or ".join(print_count(one, "channel") for one in require.channels)
+        found.append(f"takes {takes}, not {codec.channels}")
+    return found
+
+
+def _levels(brief: Brief, expected: Expected) -> list[str]:
+    require, found = brief.require, []
+    peaks = (
+        (require.sample_peak_max_dbfs, expected.sample_peak_dbfs, "dBFS"),
+        (require.true_peak_max_dbtp, expected.true_peak_dbtp, "dBTP"),
+    )
+    for most, peak, unit in peaks:
+        if most is not None and peak is not None and peak > most + TOLERANCE_DB:
+            found.append(f"takes peaks up to {print_db(most, unit)}; this file reaches {print_db(peak, unit)}")
+    if require.loudness_lufs and expected.integrated_lufs is not None:
+        low, high = require.loudness_lufs
+        if not low - TOLERANCE_DB <= expected.integrated_lufs <= high + TOLERANCE_DB:
+            takes = f"{print_db(low, 'LUFS')} to {print_db(high, 'LUFS')}"
+            found.append(f"takes {takes}; this file has {print_db(expected.integrated_lufs, 'LUFS')}")
+    return found
+
+
+def finish_left_out(path: st.Path, chain: st.Finish) -> Finding | None:
+    """A finishing chain is set for the mix, and this delivery goes out without it."""
+    if chain.idle or any(isinstance(station, st.Finish) for station in path):
+        return None
+    return Finding("finish_left_out", "look", "This file leaves without the finishing chain that is set for the mix.")
+
+
+CANCELS_BELOW_DB = -3.0
+"""A mono sum that loses more than this has sides that work against each other (our own choice)."""
+
+
+def mono_cancels(path: st.Path, loss_db: float | None) -> Finding | None:
+    """The sides of the mix cancel each other in the sum."""
+    summed = any(isinstance(station, st.Channels) and station.sides == "mono" for station in path)
+    if not summed or loss_db is None or loss_db > CANCELS_BELOW_DB:
+        return None
+    sentence = f"The sides cancel each other: the mono sum is {-loss_db:.1f} dB quieter than if they were alike."
+    return Finding("mono_cancels", "look", sentence)
+
+
+def rounded_without_dither(path: st.Path) -> Finding | None:
+    """Bits are dropped and nothing hides it."""
+    for station in path:
+        if isinstance(station, st.Depth) and station.dither == "none" and not station.exact:
+            sentence = f"{station.bits} bits are made without dither: quiet passages will sound rough."
+            return Finding("rounded_without_dither", "look", sentence)
+    return None
+
+
+HARD_LIMITING_DB = 6.0
+
+
+def limited_hard(reduction_db: float | None) -> Finding | None:
+    """The limiter takes off more than it can without being heard."""
+    if reduction_db is None or reduction_db > -HARD_LIMITING_DB:
+        return None
+    sentence = f"The limiter takes off up to {-reduction_db:.1f} dB: that will be heard. Ask for less loudness."
+    return Finding("limited_hard", "look", sentence)

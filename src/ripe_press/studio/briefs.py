@@ -1,0 +1,84 @@
+"""The book of briefs: those that ship, and those that people make, copy, import."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import asdict, replace
+from typing import Any
+
+from ripe_press.core.briefs.library import Brief, brief_from, built_in_briefs, check_possible
+from ripe_press.core.errors import BadInput, Conflict, NotFound
+from ripe_press.core.naming import expand
+from ripe_press.store.briefs import OwnBriefs
+
+MOST_BRIEFS = 500
+_FIELDS = ("title", "range", "rate", "depth", "brief", "side", "tempo")
+
+
+class BriefBook:
+    """Briefs by id. Those that ship can be copied, not changed."""
+
+    def __init__(self, own: OwnBriefs) -> None:
+        self._own = own
+
+    def all(self) -> Mapping[str, Brief]:
+        """Every brief, those that ship first."""
+        mine = [brief_from(row) for row in self._own.all()]
+        return {**built_in_briefs(), **{brief.id: brief for brief in mine}}
+
+    def brief(self, brief_id: str) -> Brief:
+        """One brief. Raises: NotFound ``brief.unknown``."""
+        briefs = self.all()
+        if brief_id not in briefs:
+            message = f"There is no brief called {brief_id!r}. There are: {', '.join(briefs)}."
+            raise NotFound("brief.unknown", message, brief=brief_id)
+        return briefs[brief_id]
+
+    def keep(self, brief: Brief) -> Brief:
+        """Keeps a brief of one's own.
+
+        Raises: Conflict ``brief.ships`` for the id of one that ships; Unsupported ``brief.impossible``; BadInput
+        ``label.unknown-field`` or ``brief.too-many``.
+        """
+        if brief.id in built_in_briefs():
+            message = f"{brief.title!r} ships with the product and stays as it is. Copy it and change the copy."
+            raise Conflict("brief.ships", message, brief=brief.id)
+        if len(self._own.all()) >= MOST_BRIEFS:
+            message = f"There are {MOST_BRIEFS} briefs of your own already. Take one away first."
+            raise BadInput("brief.too-many", message)
+        check_possible(brief)
+        expand(brief.label_pattern, dict.fromkeys(_FIELDS, "x"))
+        self._own.keep(brief.id, brief_row(brief))
+        return brief
+
+    def copy(self, brief_id: str) -> Brief:
+        """A copy of a brief under a name of its own."""
+        brief, taken = self.brief(brief_id), self.all()
+        number = 2
+        stem = re.sub(r"-copy(-\d+)?$", "", brief.id)
+        name = f"{stem}-copy"
+        while name in taken:
+            name = f"{stem}-copy-{number}"
+            number += 1
+        return self.keep(
+            replace(
+                brief, id=name, title=f"{brief.title}, copy" if number == 2 else f"{brief.title}, copy {number - 1}"
+            )
+        )
+
+    def remove(self, brief_id: str) -> None:
+        """Takes a brief of one's own away. Raises: Conflict ``brief.ships``, NotFound ``brief.unknown``."""
+        brief = self.brief(brief_id)
+        if brief.id in built_in_briefs():
+            message = f"{brief.title!r} ships with the product and cannot be taken away."
+            raise Conflict("brief.ships", message, brief=brief_id)
+        self._own.remove(brief_id)
+
+
+def brief_row(brief: Brief) -> dict[str, Any]:
+    """A brief as its file has it."""
+    return asdict(brief)
+
+
+def is_own(brief: Brief) -> bool:
+    """Whether a brief was made by whoever works here."""
+    return brief.id not in built_in_briefs()

@@ -1,0 +1,142 @@
+"""The ticket on the real page: briefs, departures, stations that change the signal, briefs of one's own."""
+
+import json
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import Page, expect
+
+from support.signals import noise, write
+
+RATE = 48_000
+
+
+@pytest.fixture(scope="module")
+def eel_ladder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Five seconds of noise that swells, 24 bits."""
+    samples = noise(RATE * 5, level=0.08) * (0.3 + 0.7 * np.sin(np.linspace(0, 9, RATE * 5)) ** 2)[:, None]
+    return write(tmp_path_factory.mktemp("mixes") / "Eel Ladder.wav", samples, RATE, "PCM_24")
+
+
+@pytest.fixture
+def bench(page: Page, eel_ladder: Path) -> Page:
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(eel_ladder))
+    page.get_by_role("button", name="Bring in").click()
+    link = page.get_by_role("link", name="Open Eel Ladder on the bench")
+    expect(link).to_be_visible()
+    number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
+    ticket = [{"id": "d1", "brief": "audio-cd", "range_id": "r1", "changes": {}}]
+    whole = {"ranges": [{"id": "r1", "start_frame": 0, "end_frame": RATE * 5}], "ticket": ticket}
+    assert page.request.put(f"/api/mixes/{number}/bench", data=whole).ok
+    page.goto(f"/bench/{number}")
+    expect(page.get_by_role("button", name="Press 1 file")).to_be_visible()
+    return page
+
+
+def panel(page: Page) -> "Page":
+    return page.get_by_role("region", name="Station")  # type: ignore[return-value]
+
+
+def choose(page: Page, label: str, value: str) -> None:
+    page.get_by_role("region", name="Station").get_by_label(label, exact=True).click()
+    page.locator(".ant-select-dropdown:visible").get_by_title(value, exact=True).click()
+
+
+def test_deliveries_from_briefs_are_pressed_in_one_go(bench: Page) -> None:
+    bench.keyboard.press("d")
+    dialog = bench.get_by_role("dialog")
+    for name in ("Archive", "Streaming, loud", "Phone and car"):
+        dialog.get_by_role("button", name=re.compile(f"^{name}")).click()
+    dialog.get_by_role("button", name="Add 3 deliveries").click()
+    bench.get_by_role("button", name="Press 4 files").click()
+    bench.get_by_role("link", name="See the proof").click(timeout=60_000)
+    loud = bench.get_by_role("article", name="Eel Ladder -14 LUFS 48k 24b.wav")
+    expect(loud.get_by_text("−14.0 LUFS")).to_be_visible()
+    with bench.expect_download() as caught:
+        bench.get_by_role("article", name="Eel Ladder.flac").get_by_role("link", name="Download").click()
+    assert soundfile.info(caught.value.path()).format == "FLAC"
+
+
+def test_a_change_departs_from_the_brief_and_comes_back(bench: Page) -> None:
+    bench.get_by_role("button", name=re.compile(r"^16 bits")).click()
+    choose(bench, "Dither", "Shaped, strong")
+    expect(panel(bench)).to_contain_text("The rule would be triangular; you chose otherwise.")
+    expect(panel(bench).get_by_label("Spectrum of the added noise against that of the mix")).to_be_visible()
+    choose(bench, "Dither", "None")
+    expect(bench.locator(".press-bar")).to_contain_text("without dither")
+    panel(bench).get_by_role("button", name="Dither as the brief has it").click()
+    expect(bench.locator(".press-bar")).not_to_contain_text("without dither")
+    choose(bench, "Depth", "24 bits")
+    expect(bench.locator(".press-bar")).to_contain_text("Audio CD takes s16 samples, not s24")
+    bench.get_by_role("button", name="Undo").click()
+    expect(bench.locator(".press-bar")).not_to_contain_text("Audio CD takes")
+
+
+def test_level_is_measured_as_it_will_be_pressed(bench: Page) -> None:
+    bench.get_by_role("button", name=re.compile("Audio CD ·")).click()
+    choose(bench, "Level", "Loudness to")
+    bench.get_by_role("button", name=re.compile("^−14.0 LUFS")).click()
+    panel(bench).get_by_role("button", name="Measure it as it will be pressed").click()
+    expect(panel(bench).get_by_text("Most gain reduction")).to_be_visible(timeout=30_000)
+    expect(panel(bench)).to_contain_text("−14.0 LUFS")
+
+
+def test_sides_split_finish_and_what_is_left_out(bench: Page) -> None:
+    bench.get_by_role("button", name=re.compile("Audio CD ·")).click()
+    choose(bench, "Channels", "Two files, left and right")
+    expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
+    expect(bench.get_by_role("button", name=re.compile("Eel Ladder 44k1 16b R.wav"))).to_be_visible()
+    bench.get_by_role("button", name=re.compile("^Eel Ladder 48 kHz")).click()
+    gain = panel(bench).get_by_label("Gain", exact=True)
+    gain.fill("-6")
+    gain.press("Enter")
+    cell = bench.get_by_role("button", name=re.compile("^Finish 1 step"))
+    expect(cell).to_be_visible()
+    cell.click()
+    panel(bench).get_by_role("switch", name="Finishing chain").click()
+    expect(bench.locator(".press-bar")).to_contain_text("file")
+    expect(cell).to_have_count(0)
+
+
+def test_deliveries_are_switched_off_copied_and_taken_off(bench: Page) -> None:
+    bench.get_by_role("button", name="Copy", exact=True).click()
+    expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
+    bench.get_by_role("button", name="Off", exact=True).click()
+    expect(bench.get_by_role("button", name="Press 1 file")).to_be_visible()
+    bench.get_by_role("button", name="Switch on").click()
+    expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
+    bench.get_by_role("button", name="Take off", exact=True).click()
+    expect(bench.get_by_role("button", name="Press 1 file")).to_be_visible()
+    bench.get_by_role("button", name="Take off", exact=True).click()
+    expect(bench.get_by_text("Say where this mix is going")).to_be_visible()
+    expect(bench.get_by_role("button", name="Press 0 files")).to_be_disabled()
+
+
+def test_a_brief_of_ones_own_is_copied_changed_exported_and_refused(page: Page) -> None:
+    page.goto("/briefs")
+    page.get_by_role("button", name="Podcast").click()
+    page.get_by_role("button", name="Copy").click()
+    title = page.get_by_label("Title", exact=True)
+    expect(title).to_have_value("Podcast, copy")
+    title.fill("Weir Radio")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("heading", name="Weir Radio")).to_be_visible()
+    with page.expect_download() as caught:
+        page.get_by_role("link", name="Export").click()
+    body = json.loads(Path(caught.value.path()).read_text())
+    assert body["title"] == "Weir Radio"
+    body |= {"id": "weir-tape", "title": "Weir Tape"}
+    body["prefer"]["encoding"] = "f32"
+    chooser = page.get_by_test_id("brief-chooser")
+    chooser.set_input_files({"name": "a.json", "mimeType": "application/json", "buffer": json.dumps(body).encode()})
+    expect(page.get_by_role("alert")).to_contain_text("FLAC does not hold f32")
+    body["prefer"]["encoding"] = "s16"
+    chooser.set_input_files({"name": "a.json", "mimeType": "application/json", "buffer": json.dumps(body).encode()})
+    expect(page.get_by_role("heading", name="Weir Tape")).to_be_visible()
+    page.get_by_role("button", name="Take away").click()
+    page.get_by_role("button", name="Take away").last.click()
+    expect(page.get_by_role("button", name="Weir Tape")).to_have_count(0)

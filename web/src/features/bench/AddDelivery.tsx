@@ -1,0 +1,88 @@
+import { Button, Checkbox, Modal } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { BenchState, Row } from "../../api/client";
+import { useBriefs } from "./queries";
+import { wordsOf } from "./RangeTabs";
+
+interface AddDeliveryProps {
+  bench: BenchState;
+  rows: readonly Row[];
+  chosenId: string;
+  open: boolean;
+  close: () => void;
+  add: (briefs: readonly string[], ranges: readonly string[]) => void;
+}
+
+const toggled = (list: readonly string[], one: string) =>
+  list.includes(one) ? list.filter((other) => other !== one) : [...list, one];
+
+/** Where is it going? Briefs as cards, any number of them, for any number of ranges in one gesture. */
+export function AddDelivery({ bench, rows, chosenId, open, close, add }: AddDeliveryProps) {
+  const briefs = useBriefs();
+  const [chosen, setChosen] = useState<readonly string[]>([]);
+  const [ranges, setRanges] = useState<readonly string[] | null>(null);
+  const into = (ranges ?? [chosenId]).filter((id) => bench.ranges.some((range) => range.id === id));
+  const count = chosen.length * into.length;
+  const done = () => {
+    setChosen([]);
+    setRanges(null);
+    close();
+  };
+  return (
+    <Modal
+      title="Where is it going?"
+      open={open}
+      width={860}
+      onCancel={done}
+      footer={
+        <>
+          <Link to="/briefs" className="briefs-link">
+            All briefs, and your own
+          </Link>
+          <Button onClick={done}>Close</Button>
+          <Button
+            type="primary"
+            disabled={!count}
+            onClick={() => {
+              add(chosen, into);
+              done();
+            }}
+          >
+            {count === 1 ? "Add 1 delivery" : `Add ${count} deliveries`}
+          </Button>
+        </>
+      }
+    >
+      {bench.ranges.length > 1 && (
+        <fieldset className="range-choice" aria-label="Ranges to deliver">
+          {bench.ranges.map((range) => (
+            <Checkbox
+              key={range.id}
+              checked={into.includes(range.id)}
+              onChange={() => setRanges(toggled(into, range.id))}
+            >
+              {wordsOf(range, rows)}
+            </Checkbox>
+          ))}
+        </fieldset>
+      )}
+      {briefs.error && <p role="alert">{briefs.error.message}</p>}
+      <div className="brief-cards">
+        {briefs.data?.map((brief) => (
+          <button
+            key={brief.id}
+            type="button"
+            className="brief-card"
+            aria-pressed={chosen.includes(brief.id)}
+            onClick={() => setChosen(toggled(chosen, brief.id))}
+          >
+            <b>{brief.title}</b>
+            <span>{brief.sentence}</span>
+            <small>{brief.why}</small>
+          </button>
+        ))}
+      </div>
+    </Modal>
+  );
+}
