@@ -63,6 +63,7 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 bench: setup $(STAMPS)/python-dev
 	$(BIN)/python benchmarks/measures.py
 	$(BIN)/python benchmarks/press.py $(BENCH)
+	$(BIN)/python benchmarks/ticket.py
 
 # The page's types, from the server's own description of its interface.
 types: $(STAMPS)/python $(STAMPS)/node

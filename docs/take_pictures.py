@@ -24,37 +24,67 @@ def shelf(page: Page) -> None:
 
 
 def bench(page: Page) -> None:
-    """Millrace with what sounds chosen, the depth station open; then the converter in the dark theme."""
+    """Millrace with what sounds chosen, going to five places; the noise that its CD file gets."""
     page.get_by_role("link", name="Open Millrace on the bench").click()
     page.get_by_role("button", name="Only what sounds").click()
+    page.keyboard.press("d")
+    dialog = page.get_by_role("dialog")
+    dialog.wait_for()
+    page.screenshot(path=PICTURES / "deliveries.png")
+    for name in ("Streaming, loud", "Phone and car", "Video hand-over"):
+        dialog.get_by_role("button", name=re.compile(f"^{name}")).click()
+    dialog.get_by_role("button", name="Add 3 deliveries").click()
+    page.get_by_role("button", name=re.compile("^16 bits triangular")).first.click()
     page.get_by_text("the quietest half second of this range is at").wait_for()
-    page.wait_for_timeout(1_000)
+    page.wait_for_timeout(6_000)
     page.screenshot(path=PICTURES / "bench.png")
-    end = page.get_by_label("End", exact=True)
-    end.fill("2:16")
-    end.press("Enter")
-    page.get_by_role("button", name=re.compile("^Range")).click()
-    page.get_by_label("Fade in", exact=True).fill("2")
-    page.get_by_label("Fade in", exact=True).press("Enter")
-    page.get_by_role("button", name="Next finding").click()
-    page.locator(".press-bar").get_by_role("button", name="Ring out").click()
-    page.get_by_text("so that the tail dies away").wait_for()
+
+
+def level(page: Page) -> None:
+    """The streaming master's level, measured as it will be pressed, with its gain reduction on the waveform."""
+    page.get_by_role("button", name=re.compile("^−14.0 LUFS")).click()
+    page.get_by_role("button", name="Measure it as it will be pressed").click()
+    page.get_by_text("Most gain reduction").wait_for(timeout=90_000)
+    page.get_by_text("Most gain reduction").scroll_into_view_if_needed()
+    page.screenshot(path=PICTURES / "bench-level.png")
+
+
+def ranges(page: Page) -> None:
+    """Ranges from markers, in bars; the station of one of them."""
+    page.get_by_role("button", name="Propose").click()
+    proposal = page.get_by_role("listitem").filter(has_text="from markers")
+    proposal.get_by_role("button", name="Use instead").click()
+    page.get_by_label("Unit of time").click()
+    page.get_by_title("Bars and beats").click()
+    page.get_by_role("group", name="Ranges").get_by_role("button", name=re.compile("^Bridge")).click()
+    page.get_by_label("Mean spectrum of the range").wait_for()
+    page.get_by_text("dBTP near").wait_for()
     page.wait_for_timeout(800)
     page.screenshot(path=PICTURES / "bench-range.png")
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Press 5 files").wait_for()
     page.get_by_role("button", name=re.compile("^44.1 kHz")).click()
     page.get_by_role("button", name="Dark").click()
     page.get_by_text("Begins to close").wait_for()
-    page.wait_for_timeout(500)
+    page.wait_for_timeout(800)
     page.screenshot(path=PICTURES / "bench-dark.png")
     page.get_by_role("button", name="Light").click()
 
 
 def proof(page: Page) -> None:
     """What came of pressing it."""
-    page.get_by_role("button", name="Press 1 file").click()
-    page.get_by_role("link", name="See the proof").click()
-    page.get_by_text("SHA-256").wait_for()
+    page.get_by_role("button", name="Press 5 files").click()
+    page.get_by_role("link", name="See the proof").click(timeout=120_000)
+    page.get_by_text("SHA-256").first.wait_for()
     page.screenshot(path=PICTURES / "proof.png")
+
+
+def briefs(page: Page) -> None:
+    """What a broadcaster asks for."""
+    page.goto("/briefs")
+    page.get_by_role("button", name="Broadcast").click()
+    page.wait_for_timeout(300)
+    page.screenshot(path=PICTURES / "briefs.png")
 
 
 def main() -> None:
@@ -68,7 +98,7 @@ def main() -> None:
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
-                for take in (shelf, bench, proof):
+                for take in (shelf, bench, level, ranges, proof, briefs):
                     take(page)
                 browser.close()
         finally:

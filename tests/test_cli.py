@@ -105,6 +105,10 @@ def test_measure_reports_what_is_there(tmp_path: Path) -> None:
     assert report["sample_peak_dbfs"] == pytest.approx(20 * np.log10(1.5), abs=1e-6)
     assert (report["clipped_samples"], report["head_silence_s"], report["tail_silence_s"]) == (1, 0.5, 0.5)
     assert "sample_peak_dbfs" in run("measure", tmp_path / "mix.wav").stdout
+    part = json.loads(run("measure", tmp_path / "mix.wav", "--from", "1.0", "--to", "1.4", "--json").stdout)
+    assert part["sample_peak_dbfs"] == pytest.approx(20 * np.log10(0.25), abs=1e-6)
+    assert (part["clipped_samples"], part["head_silence_s"]) == (0, 0)
+    assert run("measure", tmp_path / "mix.wav", "--from", "9").returncode == 2
 
 
 def test_silence_has_no_peak_in_json(tmp_path: Path) -> None:
@@ -218,3 +222,59 @@ def test_a_surround_mix_is_folded_down_or_picked_from(tmp_path: Path) -> None:
     assert soundfile.read(picked["path"])[0][20_000] == pytest.approx([0, 0.5], abs=1e-4)
     report = json.loads(run("measure", path, "--downmix", "3", "--json").stdout)
     assert (report["channels"], report["file_channels"], report["downmix"]) == (1, 6, "3")
+
+
+def test_several_briefs_in_one_go_and_the_tree_before(mix: Path, tmp_path: Path) -> None:
+    words = ("--brief", "audio-cd", "--brief", "archive", "--brief", "phone-and-car")
+    tree = json.loads(run("plan", mix, *words, "--json").stdout)
+    assert [file["brief"] for file in tree["files"]] == ["audio-cd", "archive", "phone-and-car"]
+    nodes = [{station["node"] for station in file["stations"]} for file in tree["files"]]
+    assert len(nodes[0] & nodes[2]) == 3
+    assert len(nodes[0] & nodes[1]) == 2
+    assert run("plan", mix, *words).stdout.splitlines()[0].startswith("Mix, 96 kHz")
+    done = json.loads(run("press", mix, *words, "--out", tmp_path / "out", "--json").stdout)
+    assert [Path(file["path"]).name for file in done["files"]] == [file["name"] for file in tree["files"]]
+    assert not (tmp_path / "out").joinpath("archive").exists()
+
+
+@pytest.mark.parametrize(
+    ("words", "subtype", "rate", "channels"),
+    [
+        ((), "FLOAT", 96_000, 2),
+        (("--depth", "24", "--rate", "48000", "--dither", "shaped-strong"), "PCM_24", 48_000, 2),
+        (("--depth", "8", "--dither", "rectangular", "--channels", "mono"), "PCM_U8", 96_000, 1),
+        (("--depth", "float64", "--channels", "right"), "DOUBLE", 96_000, 1),
+        (("--depth", "20", "--format", "flac", "--quality", "high", "--rate", "44100"), "PCM_24", 44_100, 2),
+        (("--level", "peak=-3", "--depth", "32"), "PCM_32", 96_000, 2),
+    ],
+)
+def test_overrides_stand_alone_without_a_brief(
+    mix: Path, tmp_path: Path, words: tuple[str, ...], subtype: str, rate: int, channels: int
+) -> None:
+    done = run("press", mix, "--out", tmp_path / "out", *words, "--json")
+    assert done.returncode == 0, done.stderr
+    (file,) = json.loads(done.stdout)["files"]
+    info = soundfile.info(file["path"])
+    assert (info.subtype, info.samplerate, info.channels) == (subtype, rate, channels)
+
+
+def test_split_channels_are_two_files(mix: Path, tmp_path: Path) -> None:
+    done = json.loads(run("press", mix, "--out", tmp_path, "--channels", "split", "--json").stdout)
+    assert [Path(file["path"]).stem[-2:] for file in done["files"]] == [" L", " R"]
+
+
+def test_briefs_are_listed(tmp_path: Path) -> None:
+    found = json.loads(run("briefs", "--json").stdout)["briefs"]
+    assert {"audio-cd", "broadcast", "archive", "blank"} <= {brief["id"] for brief in found}
+    assert "Audio CD: A file ready" in run("briefs").stdout
+
+
+def test_overrides_that_cannot_be_are_explained(mix: Path, tmp_path: Path) -> None:
+    for words, said in (
+        (("--depth", "12"), "keep, 8, 16"),
+        (("--level", "louder"), "loudness=-14,ceiling=-1"),
+        (("--format", "flac", "--depth", "float32"), "FLAC does not hold"),
+    ):
+        done = run("press", mix, "--out", tmp_path / "out", *words)
+        assert done.returncode in (1, 2)
+        assert said in done.stderr

@@ -167,14 +167,22 @@ def markers(mix: Path, as_json: bool) -> None:
 @app.command()
 @click.argument("file", type=PATH)
 @click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one.")
+@click.option("--from", "start", default="", help="Measure from here on; places then count from here.")
+@click.option("--to", "end", default="", help="Measure up to here.")
 @as_json
-def measure(file: Path, downmix: str, as_json: bool) -> None:
-    """Measure a file: peaks, loudness, clipping, silence, and what is really in it."""
+def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> None:
+    """Measure a file, or a stretch of it: peaks, loudness, clipping, silence, and what is really in it."""
     from ripe_press.core.formats.embedded import read_embedded
+    from ripe_press.core.formats.reader import SourceReader
     from ripe_press.core.survey import survey
+    from ripe_press.studio.press_now import RangeWish, frames_of
     from ripe_press.studio.reports import measure_report
 
-    result = survey(file, downmix=downmix)
+    first, last = 0, None
+    if start or end:
+        with SourceReader(file, downmix) as reader:
+            first, last = frames_of(RangeWish(start, end), reader.facts)
+    result = survey(file, downmix=downmix, start_frame=first, end_frame=last)
     embedded = read_embedded(file, result.facts.rate_hz, result.facts.frames)
     report = measure_report(str(file), result, embedded)
     if as_json:

@@ -13,7 +13,7 @@ from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.press import PressedFile, PressOrder, press
-from ripe_press.core.proof import Written, judge
+from ripe_press.core.proof import Promise, Written, judge
 from ripe_press.core.rules.findings import Finding
 from support.signals import noise, ramp16, sine, write
 
@@ -140,3 +140,18 @@ def test_a_mono_mix_is_carried_by_both_sides_of_a_cd_file(tmp_path: Path) -> Non
     assert np.array_equal(read, np.repeat(codes, 2, axis=1))
     converted = press_cd(write(tmp_path / "wide.wav", noise(9_600, 1), 96_000), tmp_path / "wide out.wav")
     assert (converted.proof.channels, converted.proof.frames) == (2, 4_410)
+
+
+def test_a_promise_about_samples_and_levels_is_held_against_the_file(tmp_path: Path) -> None:
+    path = write(tmp_path / "file.wav", sine(997, 4.0, 44_100, 0.5), 44_100, "PCM_16")
+    asked = st.Codec("wav", "s16", 44_100, 2, 176_400)
+
+    def rules(promise: Promise) -> list[str]:
+        return [finding.rule for finding in press_module.prove(path, asked, 0, 0, promise).findings]
+
+    assert rules(Promise(fingerprint="0" * 64)) == ["samples_as_they_came"]
+    assert rules(Promise(level=st.Level("peak", -6.0, gain_db=0.0))) == []
+    assert rules(Promise(level=st.Level("peak", -3.0, gain_db=0.0))) == ["level_as_asked"]
+    # A stereo sine of -6.02 dBFS has -6.02 LUFS and as much true peak.
+    loud = st.Level("loudness", -6.0, ceiling_dbtp=-9.0, gain_db=0.0)
+    assert rules(Promise(level=loud)) == ["ceiling_held"]

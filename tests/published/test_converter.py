@@ -11,7 +11,8 @@ import pytest
 from ripe_press.core.signal.resample import Quality, Resampler, measure_response
 from support.signals import rms_db, sine, sine_levels_db
 
-PAIRS = [(96_000, 44_100), (48_000, 44_100), (88_200, 44_100), (192_000, 44_100), (44_100, 48_000), (44_100, 96_000)]
+COMMON = (44_100, 48_000, 88_200, 96_000, 176_400, 192_000)
+PAIRS = [(from_hz, to_hz) for from_hz in COMMON for to_hz in COMMON if from_hz != to_hz]
 
 
 def convert(samples: np.ndarray, from_hz: int, to_hz: int, quality: Quality = "very-high") -> np.ndarray:
@@ -34,7 +35,7 @@ def test_the_pass_band_is_flat(from_hz: int, to_hz: int) -> None:
 
 @pytest.mark.parametrize(("from_hz", "to_hz"), [pair for pair in PAIRS if pair[0] > pair[1]])
 def test_nothing_above_half_the_new_rate_comes_back_as_an_alias(from_hz: int, to_hz: int) -> None:
-    for hz in (to_hz // 2 + 450, 23_500, from_hz // 2 - 500):
+    for hz in (to_hz // 2 + 450, (to_hz + from_hz) // 4, from_hz // 2 - 500):
         out = steady(convert(sine(hz, 2.0, from_hz, 1.0, 1), from_hz, to_hz), to_hz)
         assert rms_db(out) < -120.0, f"{hz} Hz"
 

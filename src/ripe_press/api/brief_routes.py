@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter, Response
 
-from ripe_press.api import schemas
+from ripe_press.api import brief_schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.briefs.library import Brief, brief_from
 from ripe_press.core.formats.capabilities import CAPABILITIES
@@ -11,25 +11,25 @@ from ripe_press.studio.briefs import is_own
 router = APIRouter(prefix="/api", tags=["briefs"])
 
 
-def _view(brief: Brief) -> schemas.BriefView:
-    body = schemas.BriefBody.model_validate(brief).model_dump()
-    return schemas.BriefView(**body, own=is_own(brief))
+def _view(brief: Brief) -> brief_schemas.BriefView:
+    body = brief_schemas.BriefBody.model_validate(brief).model_dump()
+    return brief_schemas.BriefView(**body, own=is_own(brief))
 
 
 @router.get("/briefs")
-def read_briefs(studio: TheStudio) -> list[schemas.BriefView]:
+def read_briefs(studio: TheStudio) -> list[brief_schemas.BriefView]:
     """Every brief, those that ship first."""
     return [_view(brief) for brief in studio.briefs.all().values()]
 
 
 @router.put("/briefs")
-def keep_brief(body: schemas.BriefBody, studio: TheStudio) -> schemas.BriefView:
+def keep_brief(body: brief_schemas.BriefBody, studio: TheStudio) -> brief_schemas.BriefView:
     """Adds a brief of one's own, or puts it in the place of the one with its id."""
     return _view(studio.briefs.keep(brief_from(body.model_dump())))
 
 
 @router.post("/briefs/{brief_id}/copy", status_code=201)
-def copy_brief(brief_id: str, studio: TheStudio) -> schemas.BriefView:
+def copy_brief(brief_id: str, studio: TheStudio) -> brief_schemas.BriefView:
     """A copy under a name of its own, to be changed."""
     return _view(studio.briefs.copy(brief_id))
 
@@ -43,7 +43,7 @@ def remove_brief(brief_id: str, studio: TheStudio) -> None:
 @router.get("/briefs/{brief_id}/file")
 def export_brief(brief_id: str, studio: TheStudio) -> Response:
     """A brief as a file that can be brought in elsewhere."""
-    body = schemas.BriefBody.model_validate(studio.briefs.brief(brief_id)).model_dump_json(indent=2)
+    body = brief_schemas.BriefBody.model_validate(studio.briefs.brief(brief_id)).model_dump_json(indent=2)
     name = f"{brief_id}.brief.json"
     return Response(
         body, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'}
@@ -51,6 +51,6 @@ def export_brief(brief_id: str, studio: TheStudio) -> Response:
 
 
 @router.get("/capabilities")
-def read_capabilities() -> list[schemas.Capability]:
+def read_capabilities() -> list[brief_schemas.Capability]:
     """What every container holds."""
-    return [schemas.Capability.model_validate(can) for can in CAPABILITIES.values()]
+    return [brief_schemas.Capability.model_validate(can) for can in CAPABILITIES.values()]

@@ -10,11 +10,13 @@ from fastapi.responses import FileResponse, StreamingResponse
 
 from ripe_press.api import schemas
 from ripe_press.api.bench_routes import wav_stream
+from ripe_press.api.brief_schemas import LevelWish
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.errors import NotFound
 from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.limiter import REDUCTION_BIN
 from ripe_press.core.signal.quantise import added_noise_dbfs, noise_density_db
 from ripe_press.core.signal.resample import Quality, measure_response
@@ -57,15 +59,23 @@ def _row(row: Row) -> schemas.Row:
     made, brief = row.delivery, row.brief
     settled = schemas.Settled(
         container=made.container, encoding=encoding, rate_hz=rate_hz, quality=made.quality, channels=made.channels,
-        mono_law_db=made.mono_law_db, dither=made.dither, level=schemas.LevelWish.model_validate(made.level),
+        mono_law_db=made.mono_law_db, dither=made.dither, level=LevelWish.model_validate(made.level),
         finish=made.finish, label_pattern=made.label_pattern, group=made.group,
     )  # fmt: skip
     return schemas.Row(
         line_id=row.line.id, range_id=row.line.range_id, heard_end_frame=heard_end, brief=brief.id,
         brief_title=brief.title, brief_sentence=brief.sentence, brief_why=brief.why, settled=settled, stations=cells,
         converter=converter, noise=noise, file_name=file_name, forecast_bytes=row.forecast_bytes,
-        forecast_exact=row.forecast_exact, forecast_peak_dbfs=finite(row.forecast_peak_dbfs), bit_exact=bit_exact,
+        forecast_exact=row.forecast_exact, before=_signal(row.before),
+        forecast=_signal(row.forecast), bit_exact=bit_exact,
         findings=[schemas.Finding.model_validate(finding) for finding in row.findings], verdict=row.verdict,
+    )  # fmt: skip
+
+
+def _signal(found: SignalResult) -> schemas.Signal:
+    return schemas.Signal(
+        sample_peak_dbfs=finite(found.sample_peak_dbfs), true_peak_dbtp=finite(found.true_peak_dbtp),
+        integrated_lufs=finite(found.integrated_lufs),
     )  # fmt: skip
 
 

@@ -2,13 +2,13 @@
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from ripe_press.api.brief_schemas import LevelWish, Schema
 from ripe_press.core import bench
 from ripe_press.core.bench import LOOKS
 from ripe_press.core.engine.edges import RING_BELOW_DBFS, RING_LIMIT_S, EndKind
 from ripe_press.core.engine.resolve import ChannelWish
-from ripe_press.core.engine.stations import LevelKind
 from ripe_press.core.engine.wishes import checked_level
 from ripe_press.core.formats.capabilities import Container, Encoding
 from ripe_press.core.rules.findings import Verdict
@@ -16,12 +16,6 @@ from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.fade import Curve
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
-
-
-class Schema(BaseModel):
-    """Every field that has a default is still always sent, so the page need not guess."""
-
-    model_config = ConfigDict(from_attributes=True, json_schema_serialization_defaults_required=True)
 
 
 class Edges(Schema):
@@ -110,16 +104,6 @@ class NamedRange(Schema):
     edges: Edges = Edges()
 
 
-class LevelWish(Schema):
-    """What is to be done about the level: target in dBFS, dBTP or LUFS by its kind."""
-
-    kind: LevelKind = "leave"
-    target: float = 0.0
-    ceiling_dbtp: float = -1.0
-    limit: bool = True
-    only_down: bool = False
-
-
 class Changes(Schema):
     """Where a delivery departs from its brief; null follows it, a rate of 0 keeps the mix's."""
 
@@ -159,7 +143,7 @@ class Bench(Schema):
     """What is set out for a mix: ranges, markers, tempo map, finishing chain, ticket."""
 
     ranges: list[NamedRange]
-    markers: list[Marker] = []
+    markers: list[Marker] = Field(default=[])
     tempo: TempoMap | None = None
     finish: FinishChain = FinishChain()
     ticket: list[TicketLine]
@@ -184,9 +168,9 @@ class Proposal(Schema):
 class Embedded(Schema):
     """What the file carries besides sound."""
 
-    tags: list[tuple[str, str]] = []
+    tags: list[tuple[str, str]] = Field(default=[])
     tempo_bpm: float | None = None
-    markers: list[Marker] = []
+    markers: list[Marker] = Field(default=[])
     loop: tuple[int, int] | None = None
     time_reference: int | None = None
 
@@ -356,6 +340,14 @@ class Settled(Schema):
     group: str
 
 
+class Signal(Schema):
+    """Peaks and loudness; null is digital silence, or too short."""
+
+    sample_peak_dbfs: float | None
+    true_peak_dbtp: float | None
+    integrated_lufs: float | None
+
+
 class Row(Schema):
     """One delivery of the ticket."""
 
@@ -372,7 +364,8 @@ class Row(Schema):
     file_name: str
     forecast_bytes: int
     forecast_exact: bool
-    forecast_peak_dbfs: float | None
+    before: Signal
+    forecast: Signal
     bit_exact: bool
     findings: list[Finding]
     verdict: Verdict
@@ -475,57 +468,6 @@ class Pressing(Schema):
     speed: float | None = None
 
 
-class Requirements(Schema):
-    """What a brief allows; an empty list allows everything."""
-
-    containers: list[Container] = []
-    encodings: list[Encoding] = []
-    rates_hz: list[int] = []
-    channels: list[int] = []
-    sample_peak_max_dbfs: float | None = None
-    true_peak_max_dbtp: float | None = None
-    loudness_lufs: tuple[float, float] | None = None
-    bytes_max: int | None = Field(default=None, gt=0)
-
-
-class Preferences(Schema):
-    """What a brief makes when nobody says otherwise."""
-
-    container: Container = "wav"
-    encoding: Encoding | Literal["keep"] = "keep"
-    rate_hz: int | Literal["keep"] = "keep"
-    quality: Quality = "very-high"
-    channels: ChannelWish = "keep"
-    mono_law_db: MonoLaw = -6
-    dither: Dither | Literal["auto"] = "auto"
-    level: LevelWish = LevelWish()
-    finish: bool = True
-
-
-class BriefBody(Schema):
-    """A brief as its file has it."""
-
-    model_config = ConfigDict(
-        from_attributes=True, json_schema_serialization_defaults_required=True, extra="ignore", title="Brief"
-    )
-
-    id: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{0,60}$")
-    title: str = Field(min_length=1, max_length=80)
-    sentence: str = Field(min_length=1, max_length=300)
-    why: str = Field(max_length=400)
-    label_pattern: str = Field(default="{title} {range} {rate} {depth}", min_length=1, max_length=300)
-    drop_off: str = Field(default="", max_length=120)
-    tags: list[str] = []
-    require: Requirements = Requirements()
-    prefer: Preferences = Preferences()
-
-
-class BriefView(BriefBody):
-    """A brief, and whether it was made here."""
-
-    own: bool
-
-
 class LevelAsk(Schema):
     """Which delivery's level is to be measured as it will be pressed."""
 
@@ -543,15 +485,3 @@ class LevelTrial(Schema):
     reduction_db: list[float]
     start_frame: int
     frames_per_bin: float
-
-
-class Capability(Schema):
-    """What a container holds."""
-
-    container: Container
-    title: str
-    encodings: list[Encoding]
-    min_rate_hz: int
-    max_rate_hz: int
-    max_channels: int
-    compressed: bool

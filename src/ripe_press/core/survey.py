@@ -44,17 +44,23 @@ def survey(
     progress: Callable[[int, int], None] = lambda _done, _total: None,
     should_stop: Callable[[], bool] = lambda: False,
     downmix: str = "",
+    start_frame: int = 0,
+    end_frame: int | None = None,
 ) -> Survey:
     """Reads a file once, measures it, and writes its peak pyramid when a place for it is given.
+
+    Without a pyramid a stretch of it may be measured; places in the result then count from its start.
 
     Raises: whatever reading raises; Interrupted ``survey.cancelled``. No pyramid is left then.
     """
     if pyramid_path is None:
-        return _survey(path, downmix, None, progress, should_stop)
+        return _survey(path, downmix, (start_frame, end_frame), None, progress, should_stop)
     try:
         with pyramid_path.open("w+b") as file:
             pyramid = file
-            return _survey(path, downmix, lambda channels: PyramidMeter(channels, pyramid), progress, should_stop)
+            return _survey(
+                path, downmix, (0, None), lambda channels: PyramidMeter(channels, pyramid), progress, should_stop
+            )
     except BaseException:
         pyramid_path.unlink(missing_ok=True)
         raise
@@ -63,6 +69,7 @@ def survey(
 def _survey(
     path: Path,
     downmix: str,
+    stretch: tuple[int, int | None],
     make_pyramid: Callable[[int], PyramidMeter] | None,
     progress: Callable[[int, int], None],
     should_stop: Callable[[], bool],
@@ -82,7 +89,7 @@ def _survey(
         if pyramid:
             meters.append(pyramid)
         done = 0
-        for block in reader.blocks():
+        for block in reader.blocks(*stretch):
             if should_stop():
                 message = f"Reading {path.name!r} was cancelled; nothing was kept of it."
                 raise Interrupted("survey.cancelled", message)

@@ -11,7 +11,7 @@ from ripe_press.core.briefs.library import Brief, brief_of, built_in_briefs
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.describe import MixKnowledge, describe
 from ripe_press.core.engine.edges import NO_EDGES, Edges, Stretch, measure_ring
-from ripe_press.core.engine.resolve import NO_CHANGES, NO_FINISH, Changes, Delivery, resolve
+from ripe_press.core.engine.resolve import NO_CHANGES, NO_FINISH, Changes, Delivery, check_range, resolve
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, Conflict
@@ -206,10 +206,10 @@ def frames_of(wish: RangeWish, facts: SourceFacts) -> tuple[int, int]:
             message = f"{wish.bars!r} is not a range of bars. Write the first bar and the one that follows: 9..17."
             raise BadInput("bars.unreadable", message, text=wish.bars)
         start, end = f"{first_bar}|", f"{last_bar}|"
-    return (
-        parse_place(start, rate, tempo) if start else 0,
-        parse_place(end, rate, tempo) if end else facts.frames,
-    )
+    first = parse_place(start, rate, tempo) if start else 0
+    last = parse_place(end, rate, tempo) if end else facts.frames
+    check_range(Stretch(first, last), facts)
+    return first, last
 
 
 def _tempo(wish: RangeWish, facts: SourceFacts) -> TempoMap | None:

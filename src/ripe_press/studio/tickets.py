@@ -43,7 +43,10 @@ class Row:
     stations: tuple[Description, ...]
     forecast_bytes: int
     forecast_exact: bool
-    forecast_peak_dbfs: float
+    before: SignalResult
+    """What is known of the range in the mix."""
+    forecast: SignalResult
+    """What is to be expected of the file."""
     quietest_dbfs: float
     findings: tuple[Finding, ...]
     verdict: Verdict
@@ -132,22 +135,25 @@ def _row(
     codec = next(station for station in path if isinstance(station, st.Codec))
     cut = next(station for station in path if isinstance(station, st.Range))
     quietest = looking.quietest_half_second_dbfs(mix, cut.start_frame, cut.read_end)
-    signal = _after_finish(looking.signal(mix, cut.start_frame, cut.read_end), path)
+    before = looking.signal(mix, cut.start_frame, cut.read_end)
+    signal = _after_finish(before, path)
     known = MixKnowledge(quietest, delivery.stretch.name, signal, bench.tempo)
     clipping = looking.clipping(mix, cut.start_frame, cut.read_end)
     measures = range_measures(clipping, _silence(mix, cut), looking.edge_levels(mix, cut))
-    peak, true_peak, loudness = _forecast(path, signal)
+    forecast = _forecast(path, signal)
     size = wav_bytes(codec.encoding, codec.channels, codec.frames)
     exact = not CAPABILITIES[codec.container].compressed
-    expected = Expected(size, peak, true_peak, loudness, at_most=not exact)
+    expected = Expected(
+        size, forecast.sample_peak_dbfs, forecast.true_peak_dbtp, forecast.integrated_lufs, at_most=not exact
+    )
     loss = mono_loss_db(mix.measures["correlation"], mix.measures["balance_db"])
     set_out = (finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path))
     findings = (
         *findings_before(path, measures), *(one for one in set_out if one), *findings_for_brief(brief, path, expected),
     )  # fmt: skip
     return Row(
-        line, brief, delivery, path, tuple(describe(station, source, known) for station in path), size, exact, peak,
-        quietest, findings, worst(findings),
+        line, brief, delivery, path, tuple(describe(station, source, known) for station in path), size, exact, before,
+        forecast, quietest, findings, worst(findings),
     )  # fmt: skip
 
 
@@ -162,15 +168,16 @@ def _after_finish(signal: SignalResult, path: st.Path) -> SignalResult:
     return signal
 
 
-def _forecast(path: st.Path, signal: SignalResult) -> tuple[float, float, float]:
+def _forecast(path: st.Path, signal: SignalResult) -> SignalResult:
     """Sample peak, true peak and loudness that are to be expected, as far as gain alone tells."""
     for station in path:
         if isinstance(station, st.Level):
             gain = first_gain(station, signal)
             most = station.ceiling_dbtp if station.limits else float("inf")
             loudness = signal.integrated_lufs + gain
-            return min(most, signal.sample_peak_dbfs + gain), min(most, signal.true_peak_dbtp + gain), loudness
-    return signal.sample_peak_dbfs, signal.true_peak_dbtp, signal.integrated_lufs
+            peak, true_peak = signal.sample_peak_dbfs + gain, signal.true_peak_dbtp + gain
+            return SignalResult(min(most, peak), min(most, true_peak), loudness)
+    return signal
 
 
 def _silence(mix: StoredMix, cut: st.Range) -> SilenceResult:

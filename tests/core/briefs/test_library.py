@@ -1,20 +1,112 @@
+import json
+from dataclasses import replace
 from importlib.resources import files
+from pathlib import Path
 
 import pytest
-from pydantic import TypeAdapter
 
-from ripe_press.core.briefs.library import Brief, brief_of, built_in_briefs
-from ripe_press.core.errors import NotFound
+from ripe_press.api.brief_schemas import BriefBody
+from ripe_press.core.briefs.library import (
+    BLANK,
+    Brief,
+    Preferences,
+    Requirements,
+    brief_from,
+    brief_of,
+    built_in_briefs,
+    check_possible,
+    nearest_rate,
+)
+from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.edges import Stretch
+from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.errors import NotFound, Unsupported
+from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.rules.brief import Expected, findings_for_brief
 
 FILES = [entry for entry in files("ripe_press.core.briefs").iterdir() if entry.name.endswith(".json")]
+FLOAT96 = SourceFacts("/mix.wav", "wav", "pcm-float", 96_000, 2, 960_000, 32)
+INT44 = SourceFacts("/mix.wav", "wav", "pcm", 44_100, 2, 441_000, 16)
+MONO = SourceFacts("/mix.wav", "wav", "pcm", 48_000, 1, 441_000, 24)
 
 
 @pytest.mark.parametrize("entry", FILES, ids=lambda entry: entry.name)
 def test_every_brief_that_ships_is_valid(entry: object) -> None:
-    brief = TypeAdapter(Brief).validate_json(entry.read_bytes())  # type: ignore[attr-defined]
+    text = entry.read_text(encoding="utf-8")  # type: ignore[attr-defined]
+    BriefBody.model_validate_json(text)
+    brief = brief_from(json.loads(text))
     assert built_in_briefs()[brief.id] == brief
     assert entry.name == f"{brief.id}.json"  # type: ignore[attr-defined]
     assert brief.sentence.endswith(".")
+    assert brief.why.endswith(".")
+
+
+def test_the_published_schema_is_that_of_the_code() -> None:
+    kept = Path(__file__).parents[3] / "docs" / "brief.schema.json"
+    assert json.loads(kept.read_text()) == BriefBody.model_json_schema()
+
+
+@pytest.mark.parametrize("brief", built_in_briefs().values(), ids=lambda brief: brief.id)
+@pytest.mark.parametrize("facts", [FLOAT96, INT44, MONO], ids=["96k float", "44k1 16 bits", "mono"])
+def test_every_brief_can_be_met_by_every_mix_as_it_prefers(brief: Brief, facts: SourceFacts) -> None:
+    for path in resolve(brief.delivery(Stretch(0, facts.frames), facts), facts, "Millrace"):
+        assert findings_for_brief(brief, path, Expected()) == ()
+        assert isinstance(path[-1], st.Name)
+
+
+@pytest.mark.parametrize(
+    ("brief", "facts", "encoding", "rate_hz"),
+    [
+        ("distributor", FLOAT96, "s24", None),
+        ("distributor", INT44, "s16", None),
+        ("archive", FLOAT96, "f32", None),
+        ("archive", replace(INT44, bit_depth=32), "f64", None),
+        ("mastering", INT44, "f32", None),
+        ("video", INT44, "s24", 48_000),
+        ("smallest-web", FLOAT96, "s16", 22_050),
+    ],
+)
+def test_what_is_kept_and_what_is_converted(brief: str, facts: SourceFacts, encoding: str, rate_hz: int | None) -> None:
+    made = brief_of(brief).delivery(Stretch(0, 100), facts)
+    assert (made.encoding, made.rate_hz) == (encoding, rate_hz)
+
+
+def test_rates_are_divided_evenly_where_they_can_be() -> None:
+    assert nearest_rate(96_000, (44_100, 48_000)) == 48_000
+    assert nearest_rate(88_200, (44_100, 48_000)) == 44_100
+    assert nearest_rate(192_000, (44_100, 88_200)) == 88_200
+    assert nearest_rate(22_050, (44_100, 48_000)) == 44_100
+
+
+@pytest.mark.parametrize(
+    ("require", "prefer", "words"),
+    [
+        (Requirements(containers=("flac",)), Preferences(), "does not allow"),
+        (Requirements(), Preferences(container="flac", encoding="f32"), "does not hold f32"),
+        (Requirements(encodings=("f64",)), Preferences(container="flac"), "holds none of f64"),
+        (Requirements(rates_hz=(48_000,)), Preferences(rate_hz=44_100), "does not allow"),
+        (Requirements(rates_hz=(700_000,)), Preferences(), "8,000 to 384,000"),
+        (Requirements(channels=(6,)), Preferences(), "one or two channels"),
+    ],
+)
+def test_a_brief_that_asks_for_the_impossible_is_refused(
+    require: Requirements, prefer: Preferences, words: str
+) -> None:
+    with pytest.raises(Unsupported, match=words):
+        check_possible(replace(BLANK, require=require, prefer=prefer))
+
+
+def test_requirements_that_are_not_met_are_told() -> None:
+    brief = brief_of("broadcast")
+    (path,) = resolve(brief_of("audio-cd").delivery(Stretch(0, 441_000), INT44), INT44, "Millrace")
+    sentences = [one.sentence for one in findings_for_brief(brief, path, Expected(1, -0.2, 0.4, -9.0))]
+    assert len(sentences) == 3
+    assert "48 kHz, not 44.1 kHz" in sentences[0]
+    assert "−1.0 dBTP; this file reaches +0.4 dBTP" in sentences[1]
+    assert "−9.0 LUFS" in sentences[2]
+    (size,) = findings_for_brief(brief_of("e-mail"), path, Expected(30_000_000))
+    assert "20 MB" in size.sentence
+    assert findings_for_brief(brief_of("e-mail"), path, Expected(30_000_000, at_most=True)) == ()
 
 
 def test_a_brief_that_is_not_there_is_named_with_those_that_are() -> None:

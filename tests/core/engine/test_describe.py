@@ -28,7 +28,7 @@ def test_idle_stations_say_that_they_change_nothing() -> None:
 
 def test_working_stations_name_what_they_change() -> None:
     rate = describe(st.Rate(96_000, 44_100, "very-high"), SOURCE, MixKnowledge())
-    assert (rate.label, rate.detail, rate.idle) == ("44.1 kHz", "from 96 kHz", False)
+    assert (rate.label, rate.detail, rate.idle) == ("44.1 kHz", "from 96 k", False)
     cut = describe(st.Range(96_000, 192_000, SOURCE.frames), SOURCE, MixKnowledge())
     assert "0:01.000" in cut.sentence
     assert (

@@ -106,7 +106,7 @@ def resolve(delivery: Delivery, facts: SourceFacts, title: str, finish: Finish =
     Raises: BadInput ``range.empty`` or ``range.outside``; Unsupported from the capability table.
     """
     part = delivery.stretch
-    _check_range(part, facts)
+    check_range(part, facts)
     cut = range_of(facts, part.start_frame, part.end_frame, part.edges, part.ring_frames)
     return paths_of(delivery, facts, title, cut, finish)
 
@@ -245,7 +245,8 @@ def _cause(facts: SourceFacts, path: Path, rate: Rate) -> str:
     return f"The mix has {facts.bit_depth} bits"
 
 
-def _check_range(part: Stretch, facts: SourceFacts) -> None:
+def check_range(part: Stretch, facts: SourceFacts) -> None:
+    """Raises: BadInput ``range.empty`` or ``range.outside``, with the times in words."""
     start, end = part.start_frame, part.end_frame
     length = print_clock(facts.frames, facts.rate_hz)
     if start < 0 or end > facts.frames:

@@ -1935,6 +1935,7 @@ export interface components {
          * @description One delivery of the ticket.
          */
         Row: {
+            before: components["schemas"]["Signal"];
             /** Bit Exact */
             bit_exact: boolean;
             /** Brief */
@@ -1950,12 +1951,11 @@ export interface components {
             file_name: string;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            forecast: components["schemas"]["Signal"];
             /** Forecast Bytes */
             forecast_bytes: number;
             /** Forecast Exact */
             forecast_exact: boolean;
-            /** Forecast Peak Dbfs */
-            forecast_peak_dbfs: number | null;
             /** Heard End Frame */
             heard_end_frame: number;
             /** Line Id */
@@ -2023,6 +2023,18 @@ export interface components {
             arrivals: components["schemas"]["Arrival"][];
             /** Mixes */
             mixes: components["schemas"]["Mix"][];
+        };
+        /**
+         * Signal
+         * @description Peaks and loudness; null is digital silence, or too short.
+         */
+        Signal: {
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Sample Peak Dbfs */
+            sample_peak_dbfs: number | null;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
         };
         /**
          * Station

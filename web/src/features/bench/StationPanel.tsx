@@ -22,6 +22,7 @@ import { MixFigures, RangeFigures } from "./MeasureFigures";
 import { type Range, remedied } from "./model";
 import { levelGrid, Picture } from "./Picture";
 import { DownmixChoice, InTheFile } from "./SourceFile";
+import { ChannelsPicture, FinishPicture, LevelPicture } from "./StationPictures";
 
 const TITLES: Record<string, string> = {
   source: "the mix",
@@ -73,6 +74,9 @@ export function StationPanel(props: StationPanelProps) {
         <FinishControls mix={mix} finish={bench.finish} setFinish={props.setFinish} />
       )}
       {line && <DeliveryControls row={row} line={line} kind={station.kind} setLine={setLine} />}
+      {station.kind === "finish" && <FinishPicture mix={mix} finish={bench.finish} mode={mode} />}
+      {station.kind === "channels" && <ChannelsPicture mix={mix} mode={mode} />}
+      {station.kind === "level" && <LevelPicture row={row} mode={mode} />}
       {station.kind === "level" && <LevelTrialFigures trial={props.trial} tryLevel={props.tryLevel} />}
       {station.kind === "range" && <EdgeControls range={range} setRange={setRange} />}
       {station.kind === "range" && <RangeFigures mix={mix} range={range} mode={mode} />}
@@ -87,6 +91,21 @@ export function StationPanel(props: StationPanelProps) {
               <dd>{figure.value}</dd>
             </div>
           ))}
+        </dl>
+      )}
+      {station.kind === "name" && (
+        <dl className="panel-figures">
+          <div>
+            <dt>Forecast size</dt>
+            <dd>
+              {row.forecast_exact ? "" : "at most "}
+              {row.forecast_bytes.toLocaleString("en-GB")} bytes
+            </dd>
+          </div>
+          <div>
+            <dt>Forecast peak</dt>
+            <dd>{level(row.forecast.sample_peak_dbfs)}</dd>
+          </div>
         </dl>
       )}
       {station.kind === "name" && row.findings.length > 0 && (

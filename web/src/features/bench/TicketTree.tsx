@@ -1,5 +1,5 @@
 import { Button } from "antd";
-import { type KeyboardEvent, useLayoutEffect, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Mix, Refused, Row, Station, TicketLine } from "../../api/client";
 import { bytes } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
@@ -107,6 +107,11 @@ export function TicketTree({ mix, rows, refused, off, chosen, choose, acts }: Ti
     observer.observe(box);
     return () => observer.disconnect();
   }, [joints]);
+
+  // Whatever chose it, what is chosen is in sight.
+  useEffect(() => {
+    tree.current?.querySelector(`[data-node="${chosenNode}"]`)?.scrollIntoView({ block: "nearest" });
+  }, [chosenNode]);
 
   const go = (rowAt: number, kind: string) => {
     choose({ row: rowAt, kind });

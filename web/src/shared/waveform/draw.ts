@@ -22,6 +22,8 @@ export interface Colours {
   readonly hatch: string;
   readonly loudness: string;
   readonly edge: string;
+  readonly ink: string;
+  readonly ground: string;
 }
 
 export function coloursOf(element: Element): Colours {
@@ -37,6 +39,8 @@ export function coloursOf(element: Element): Colours {
     hatch: read("--hatch"),
     loudness: read("--quince"),
     edge: read("--plum"),
+    ink: read("--ink"),
+    ground: read("--sheet"),
   };
 }
 

@@ -1,0 +1,91 @@
+"""What travels of briefs, and the base of everything that travels."""
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ripe_press.core.engine.resolve import ChannelWish
+from ripe_press.core.engine.stations import LevelKind
+from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.signal.channels import MonoLaw
+from ripe_press.core.signal.quantise import Dither
+from ripe_press.core.signal.resample import Quality
+
+
+class Schema(BaseModel):
+    """Every field that has a default is still always sent, so the page need not guess."""
+
+    model_config = ConfigDict(from_attributes=True, json_schema_serialization_defaults_required=True)
+
+
+class LevelWish(Schema):
+    """What is to be done about the level: target in dBFS, dBTP or LUFS by its kind."""
+
+    kind: LevelKind = "leave"
+    target: float = 0.0
+    ceiling_dbtp: float = -1.0
+    limit: bool = True
+    only_down: bool = False
+
+
+class Requirements(Schema):
+    """What a brief allows; an empty list allows everything."""
+
+    containers: list[Container] = []
+    encodings: list[Encoding] = []
+    rates_hz: list[int] = []
+    channels: list[int] = []
+    sample_peak_max_dbfs: float | None = None
+    true_peak_max_dbtp: float | None = None
+    loudness_lufs: tuple[float, float] | None = None
+    bytes_max: int | None = Field(default=None, gt=0)
+
+
+class Preferences(Schema):
+    """What a brief makes when nobody says otherwise."""
+
+    container: Container = "wav"
+    encoding: Encoding | Literal["keep"] = "keep"
+    rate_hz: int | Literal["keep"] = "keep"
+    quality: Quality = "very-high"
+    channels: ChannelWish = "keep"
+    mono_law_db: MonoLaw = -6
+    dither: Dither | Literal["auto"] = "auto"
+    level: LevelWish = LevelWish()
+    finish: bool = True
+
+
+class BriefBody(Schema):
+    """A brief as its file has it."""
+
+    model_config = ConfigDict(
+        from_attributes=True, json_schema_serialization_defaults_required=True, extra="ignore", title="Brief"
+    )
+
+    id: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{0,60}$")
+    title: str = Field(min_length=1, max_length=80)
+    sentence: str = Field(min_length=1, max_length=300)
+    why: str = Field(max_length=400)
+    label_pattern: str = Field(default="{title} {range} {rate} {depth}", min_length=1, max_length=300)
+    drop_off: str = Field(default="", max_length=120)
+    tags: list[str] = []
+    require: Requirements = Requirements()
+    prefer: Preferences = Preferences()
+
+
+class BriefView(BriefBody):
+    """A brief, and whether it was made here."""
+
+    own: bool
+
+
+class Capability(Schema):
+    """What a container holds."""
+
+    container: Container
+    title: str
+    encodings: list[Encoding]
+    min_rate_hz: int
+    max_rate_hz: int
+    max_channels: int
+    compressed: bool

@@ -1,0 +1,112 @@
+import type { FinishChain, Mix, Row } from "../../api/client";
+import type { Mode } from "../../app/theme";
+import { coloursOf, prepare } from "../../shared/waveform/draw";
+import { levelGrid, Picture } from "./Picture";
+
+interface Bar {
+  readonly name: string;
+  readonly db: number | null;
+  readonly strong: boolean;
+}
+
+/** Levels as bars from the left, from a floor up to +6 dB, with full scale marked. */
+function drawBars(canvas: HTMLCanvasElement, bars: readonly Bar[], floorDb: number): void {
+  const { pen, width, height } = prepare(canvas);
+  const colours = coloursOf(canvas);
+  const font = getComputedStyle(canvas).fontFamily;
+  const top = 6;
+  const xOf = (db: number) =>
+    6 + ((Math.max(floorDb, Math.min(top, db)) - floorDb) / (top - floorDb)) * (width - 12);
+  pen.font = `11px ${font}`;
+  for (let db = Math.ceil(floorDb / 12) * 12; db <= 0; db += 12) {
+    pen.fillStyle = db === 0 ? colours.over : colours.rule;
+    pen.fillRect(Math.round(xOf(db)), 0, 1, height - 15);
+    pen.fillStyle = colours.quiet;
+    pen.textAlign = "center";
+    pen.fillText(db === 0 ? "0" : `−${-db}`, xOf(db), height - 4);
+  }
+  pen.textAlign = "left";
+  const room = (height - 18) / bars.length;
+  bars.forEach(({ name, db, strong }, index) => {
+    const y = 3 + index * room;
+    pen.fillStyle = strong ? colours.wave : colours.outside;
+    if (db !== null) pen.fillRect(6, y, Math.max(2, xOf(db) - 6), room - 4);
+    const inside = db !== null && xOf(db) > width * 0.55;
+    pen.fillStyle = inside && strong ? colours.ground : colours.ink;
+    pen.fillText(db === null ? `${name}: silence` : name, 10, y + room / 2 + 2);
+  });
+}
+
+/** Peak and loudness of the range before the level station, and after it. */
+export function LevelPicture({ row, mode }: { row: Row; mode: Mode }) {
+  const bars: Bar[] = [
+    { name: "peak before", db: row.before.sample_peak_dbfs, strong: false },
+    { name: "peak after", db: row.forecast.sample_peak_dbfs, strong: true },
+    { name: "loudness before", db: row.before.integrated_lufs, strong: false },
+    { name: "loudness after", db: row.forecast.integrated_lufs, strong: true },
+  ];
+  return (
+    <Picture
+      mode={mode}
+      label="Peak and loudness before and after"
+      draw={(canvas) => drawBars(canvas, bars, -48)}
+    />
+  );
+}
+
+/** Left, right and what their sum would have, worked out from balance and correlation of this mix. */
+export function ChannelsPicture({ mix, mode }: { mix: Mix; mode: Mode }) {
+  const { balance_db: balance, correlation } = mix.measures;
+  if (balance === null || correlation === null) return null;
+  const left = 10 ** (balance / 20);
+  const loudest = Math.max(left, 1);
+  const db = (power: number) => 10 * Math.log10(Math.max(1e-9, power / loudest ** 2));
+  const bars: Bar[] = [
+    { name: "left", db: db(left ** 2), strong: false },
+    { name: "right", db: db(1), strong: false },
+    { name: "half of both", db: db((left ** 2 + 1 + 2 * left * correlation) / 4), strong: true },
+  ];
+  return (
+    <Picture
+      mode={mode}
+      label="Level of each side and of their sum, against the louder side"
+      draw={(canvas) => drawBars(canvas, bars, -30)}
+    />
+  );
+}
+
+/** The mean spectrum of the mix as it comes, and behind the high-pass and gain of the finishing chain. */
+export function FinishPicture({ mix, finish, mode }: { mix: Mix; finish: FinishChain; mode: Mode }) {
+  return (
+    <Picture
+      mode={mode}
+      label="Spectrum of the mix before and after finishing"
+      draw={(canvas) => drawFinish(canvas, mix, finish)}
+    />
+  );
+}
+
+const LOWEST_DB = -150;
+
+function drawFinish(canvas: HTMLCanvasElement, mix: Mix, finish: FinishChain): void {
+  const { pen, width, height } = prepare(canvas);
+  const colours = coloursOf(canvas);
+  const { spectrum } = mix.measures;
+  const first = Math.log(spectrum[0]?.[0] ?? 20);
+  const last = Math.log(spectrum.at(-1)?.[0] ?? 20_000);
+  const xOf = (hz: number) => ((Math.log(hz) - first) / (last - first)) * width;
+  const yOf = (db: number) => 14 + (Math.max(LOWEST_DB, Math.min(0, db)) / LOWEST_DB) * (height - 20);
+  levelGrid(pen, canvas, width, [0, -50, -100, -150], yOf, colours.rule, colours.quiet);
+  // Second-order Butterworth: the power falls by 1 + (corner / frequency)⁴.
+  const change = (hz: number) =>
+    finish.gain_db - (finish.high_pass_hz ? 10 * Math.log10(1 + (finish.high_pass_hz / hz) ** 4) : 0);
+  const curve = (colour: string, shift: (hz: number) => number) => {
+    pen.strokeStyle = colour;
+    pen.lineWidth = 1.6;
+    pen.beginPath();
+    for (const [hz, db] of spectrum) pen.lineTo(xOf(hz), yOf(db + shift(hz)));
+    pen.stroke();
+  };
+  curve(colours.outside, () => 0);
+  curve(colours.wave, change);
+}
