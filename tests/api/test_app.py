@@ -100,6 +100,10 @@ def test_a_range_is_measured_from_what_was_kept(client: TestClient, millrace: di
     assert curve[30] == pytest.approx(-6.0, abs=0.1)
 
 
+def test_clipped_runs_are_told_for_drawing(client: TestClient, millrace: dict[str, object]) -> None:
+    assert client.get(f"/api/mixes/{millrace['id']}/clipped").json() == [[100_000, 4, 0]]
+
+
 def test_edges_are_heard_as_they_are_pressed(client: TestClient, millrace: dict[str, object]) -> None:
     edges = {"fade_in_s": 1.0, "fade_in_curve": "linear"}
     query = {"start_frame": 48_000, "end_frame": 240_000, "edges": json.dumps(edges)}

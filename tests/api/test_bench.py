@@ -11,8 +11,10 @@ import soundfile
 from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
+from ripe_press.api.shelf_routes import mix_schema
 from ripe_press.core.formats.riff_notes import append_chunks, marker_chunks
 from ripe_press.core.timeline import Marker
+from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
 from support.server import arrive, bench, pressed, settled
@@ -157,3 +159,15 @@ def test_other_channels_make_another_mix_of_the_same_file(client: TestClient, tm
     done = pressed(client, client.post("/api/pressings", json={"mix_id": number, "bench": bench(0, RATE)}).json()["id"])
     assert done["state"] == "done", done["error"]
     assert client.put(f"/api/mixes/{number}/downmix", json={"downmix": "9"}).status_code == 422
+
+
+def test_a_mix_from_before_there_was_a_ticket_goes_where_it_went(mix: dict[str, Any]) -> None:
+    old = {"ranges": [{"id": "r1", "start_frame": 100, "end_frame": 800, "edges": {"end": "ring"}}]}
+    measures = {**mix["measures"], "head_silence_frames": 0}
+    stored = StoredMix(
+        "Millrace", "/a.wav", False, "ab" * 32, "wav", "pcm", RATE, 2, 900, 24, "", 2, measures, {}, old, id=7,
+        added_at="2026",
+    )  # fmt: skip
+    seen = mix_schema(stored).bench
+    assert [(line.brief, line.range_id) for line in seen.ticket] == [("audio-cd", "r1")]
+    assert seen.ranges[0].edges.end == "ring"

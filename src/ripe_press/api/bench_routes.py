@@ -131,6 +131,14 @@ def read_true_peaks(mix_id: int, studio: TheStudio) -> Response:
     return Response(peaks.astype("<f4").tobytes(), media_type=_BINARY)
 
 
+@router.get("/clipped")
+def read_clipped(mix_id: int, studio: TheStudio) -> list[tuple[int, int, int]]:
+    """Runs of clipped samples: (first frame, frames, channel), the first ten thousand by time."""
+    mix = studio.shelf.mix(mix_id)
+    runs = studio.looking.clipping(mix, 0, mix.frames).runs
+    return [(run.start_frame, run.frames, run.channel) for run in runs[:10_000]]
+
+
 @router.get("/spectrum")
 def read_spectrum(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> list[tuple[float, float]]:
     """The mean spectrum of a stretch: (frequency in Hz, level in dB)."""

@@ -4,6 +4,7 @@ from fastapi import APIRouter, Query, Request
 
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
+from ripe_press.core.bench import bench_of
 from ripe_press.core.engine.describe import depth_label
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio import shelf
@@ -19,7 +20,7 @@ def mix_schema(mix: StoredMix) -> schemas.Mix:
         rate_hz=mix.rate_hz, channels=mix.channels, frames=mix.frames, bit_depth=mix.bit_depth,
         depth_label=depth_label(mix.bit_depth, mix.codec), measures=schemas.Measures.model_validate(mix.measures),
         downmix=mix.downmix, file_channels=mix.file_channels,
-        embedded=schemas.Embedded.model_validate(mix.embedded), bench=schemas.Bench.model_validate(mix.bench),
+        embedded=schemas.Embedded.model_validate(mix.embedded), bench=schemas.Bench.model_validate(bench_of(mix.bench)),
     )  # fmt: skip
 
 

@@ -19,6 +19,7 @@ from ripe_press.core.proof import Promise, Proof, prove
 from ripe_press.core.rules.before import findings_before, range_measures
 from ripe_press.core.rules.brief import (
     Expected,
+    clips_as_set_out,
     findings_for_brief,
     finish_left_out,
     limited_hard,
@@ -96,7 +97,7 @@ def _finish(order: PressOrder, number: int, target: Path, temporary: Path, repor
     loudness = require.true_peak_max_dbtp is not None or require.loudness_lufs is not None
     promise = Promise(report.fingerprints.get(number), level, loudness)
     changed = any(isinstance(station, st.Level | st.Finish) for station in path)
-    proof = prove(temporary, codec, clipped, 0 if changed else clipping.overs, promise)
+    proof = prove(temporary, codec, clipped, clipping.overs + int(changed), promise)
     reduction = report.reductions_db.get(number)
     deepest = float(reduction.min(initial=0.0)) if reduction is not None else None
     sides = report.stereo.get(number)
@@ -105,7 +106,7 @@ def _finish(order: PressOrder, number: int, target: Path, temporary: Path, repor
     measures = range_measures(clipping, report.range_silence[cut], measure_edge_levels(source, cut))
     set_out = (
         finish_left_out(path, order.finish), mono_cancels(path, loss), rounded_without_dither(path),
-        limited_hard(deepest),
+        limited_hard(deepest), clips_as_set_out(path, None, clipped),
     )  # fmt: skip
     findings = (
         *proof.findings, *findings_before(path, measures), *(one for one in set_out if one),

@@ -16,6 +16,9 @@ from ripe_press.core.measure.peak import PeakMeter, PeakResult
 from ripe_press.core.measure.pyramid import PyramidMeter, reduce_frames
 from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
 from ripe_press.core.measure.true_peak import TruePeakMeter, TruePeakResult
+from ripe_press.core.signal.gain import HighPass
+from ripe_press.core.signal.limiter import Limiter
+from ripe_press.core.signal.quantise import Quantiser
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,6 +124,10 @@ def warm_up() -> None:
     for channels in (1, 2):
         silence = np.zeros((BLOCK_FRAMES, channels))
         reduce_frames(silence, 256)
+        Quantiser(16, channels, "shaped-light").process(silence[:100])
+        HighPass(20.0, 44_100, channels).process(silence[:100])
+        loud = Limiter(-60.0, 44_100, channels)
+        loud.process(silence[:8192] + 0.5)
         meters: list[Meter] = [
             TruePeakMeter(channels, 44_100), LoudnessMeter(channels, 44_100), StereoMeter(channels)
         ]  # fmt: skip

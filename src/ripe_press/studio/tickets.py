@@ -20,6 +20,7 @@ from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.rules.before import findings_before, range_measures
 from ripe_press.core.rules.brief import (
     Expected,
+    clips_as_set_out,
     findings_for_brief,
     finish_left_out,
     mono_cancels,
@@ -147,7 +148,10 @@ def _row(
         size, forecast.sample_peak_dbfs, forecast.true_peak_dbtp, forecast.integrated_lufs, at_most=not exact
     )
     loss = mono_loss_db(mix.measures["correlation"], mix.measures["balance_db"])
-    set_out = (finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path))
+    set_out = (
+        finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path),
+        clips_as_set_out(path, forecast.sample_peak_dbfs),
+    )  # fmt: skip
     findings = (
         *findings_before(path, measures), *(one for one in set_out if one), *findings_for_brief(brief, path, expected),
     )  # fmt: skip

@@ -99,6 +99,7 @@ export const api = {
     json<{ frame: number }>(`/mixes/${id}/zero-crossing?frame=${Math.round(frame)}`),
   spectrum: (id: number, start: number, end: number) =>
     json<[number, number][]>(`/mixes/${id}/spectrum?start_frame=${start}&end_frame=${end}`),
+  clipped: (id: number) => json<[number, number, number][]>(`/mixes/${id}/clipped`),
   truePeak: (id: number, start: number, end: number) =>
     json<TruePeak>(`/mixes/${id}/true-peak?start_frame=${start}&end_frame=${end}`),
   truePeaks: async (id: number) =>

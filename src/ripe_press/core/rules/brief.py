@@ -97,6 +97,21 @@ def rounded_without_dither(path: st.Path) -> Finding | None:
     return None
 
 
+def clips_as_set_out(path: st.Path, peak_dbfs: float | None, clipped_samples: int = 0) -> Finding | None:
+    """Where finishing or a level changes the signal: its peaks are too high for the integers that are made."""
+    changed = any(isinstance(station, st.Level | st.Finish) for station in path)
+    if not changed or not any(isinstance(station, st.Depth) for station in path):
+        return None
+    remedy = "Lower the gain, or switch a limiter on."
+    if clipped_samples:
+        sentence = f"{print_count(clipped_samples, 'sample')} were held at full scale at this level. {remedy}"
+        return Finding("clips_as_set_out", "look", sentence)
+    if peak_dbfs is None or peak_dbfs <= 0:
+        return None
+    sentence = f"At this level peaks reach {print_db(peak_dbfs)}: this file clips. {remedy}"
+    return Finding("clips_as_set_out", "look", sentence)
+
+
 HARD_LIMITING_DB = 6.0
 
 

@@ -18,6 +18,7 @@ import {
   bandAt,
   bandsHeight,
   drawBands,
+  drawClipped,
   drawEdges,
   drawLoudness,
   drawReduction,
@@ -30,7 +31,7 @@ import { useKeys } from "./keys";
 import { MarkerLane } from "./MarkerLane";
 import { between, type Range } from "./model";
 import { Edge, Line, Playhead } from "./overlays";
-import { useLoudness, useTruePeaks } from "./queries";
+import { useClipped, useLoudness, useTruePeaks } from "./queries";
 import { rulerTicks } from "./ruler";
 import type { Timing } from "./TimeField";
 
@@ -85,9 +86,15 @@ export function WaveformPanel(props: WaveformPanelProps) {
   const { start_frame: start, end_frame: end } = shown;
   const loudness = useLoudness(mix.id).data;
   const truePeaks = useTruePeaks(mix.id).data;
+  const clipped = useClipped(mix).data;
   const bands = useMemo(() => stacked(bench.ranges), [bench.ranges]);
   const print = (frame: number) => printPlace(frame, timing.unit, mix.rate_hz, timing.bars);
   const snap = (frame: number, free: boolean) => (free ? frame : snapped(frame, snapTo));
+
+  // The cursor never leaves what is seen when it is moved by key.
+  useEffect(() => {
+    if (width) setView((last) => last && reveal(last, cursor, mix.frames, width));
+  }, [cursor, mix.frames, width]);
 
   const zoom = (factor: number, x = width / 2) =>
     setView((last) => zoomAt(last ?? wholeView(mix.frames, width), factor, x, mix.frames, width));
@@ -126,6 +133,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
     drawWave(main.pen, main.width, height, scene, view, tiles, colours);
     if (loudness) drawLoudness(main.pen, main.width, height, scene, view, loudness, colours);
     const below = bench.ranges.length > 1 ? bandsHeight(bands) : 0;
+    if (clipped) drawClipped(main.pen, main.width, height, mix.channels, view, clipped, colours);
     if (truePeaks) drawTruePeaks(main.pen, main.width, below, view, truePeaks, colours);
     if (reduction) drawReduction(main.pen, main.width, view, reduction, colours);
     if (!drag) drawEdges(main.pen, height, scene.rateHz, view, range, heardEnd, colours);
@@ -146,6 +154,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
     heardEnd,
     loudness,
     truePeaks,
+    clipped,
     reduction,
     decibels,
     timing.unit,

@@ -130,6 +130,28 @@ export function drawReduction(
   }
 }
 
+/** Clipped runs of each channel: a mark at the foot of its lane, never narrower than can be seen. */
+export function drawClipped(
+  pen: CanvasRenderingContext2D,
+  width: number,
+  height: number,
+  channels: number,
+  view: View,
+  runs: readonly (readonly [number, number, number])[],
+  colours: Colours,
+): void {
+  const lane = height / channels;
+  const drawnTo = new Array<number>(channels).fill(-1);
+  pen.fillStyle = colours.over;
+  for (const [start, frames, channel] of runs) {
+    const from = xOf(view, start);
+    const to = Math.max(from + 2, xOf(view, start + frames));
+    if (to < 0 || from > width || to <= (drawnTo[channel] ?? 0)) continue;
+    pen.fillRect(from, lane * (channel + 1) - 4, to - from, 4);
+    drawnTo[channel] = to;
+  }
+}
+
 const BAND_HEIGHT = 9;
 const MOST_BANDS = 4;
 

@@ -83,6 +83,15 @@ export function useRangeSpectrum(mixId: number, range: Range) {
   });
 }
 
+export function useClipped(mix: Mix) {
+  return useQuery({
+    queryKey: ["clipped", mix.id, mix.content],
+    queryFn: () => api.clipped(mix.id),
+    enabled: mix.measures.clipped_samples > 0,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
 export function useTruePeaks(mixId: number) {
   return useQuery({
     queryKey: ["true-peaks", mixId],
