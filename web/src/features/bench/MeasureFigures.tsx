@@ -1,32 +1,18 @@
 import type { Mix } from "../../api/client";
 import type { Mode } from "../../app/theme";
+import { type FigureLine, Figures } from "../../shared/Figures";
 import { clock, level } from "../../shared/format";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
 import type { Range } from "./model";
 import { levelGrid, Picture } from "./Picture";
 import { useRangeMeasures, useRangeSpectrum, useRangeTruePeak } from "./queries";
 
-type Line = readonly [name: string, value: string];
-
-function Figures({ lines }: { lines: readonly Line[] }) {
-  return (
-    <dl className="panel-figures">
-      {lines.map(([name, value]) => (
-        <div key={name}>
-          <dt>{name}</dt>
-          <dd>{value}</dd>
-        </div>
-      ))}
-    </dl>
-  );
-}
-
 const lu = (value: number | null) => (value === null ? "too short" : `${value.toFixed(1)} LU`);
 
 /** Everything measured of the whole mix. */
 export function MixFigures({ mix, mode }: { mix: Mix; mode: Mode }) {
   const found = mix.measures;
-  const lines: Line[] = [
+  const lines: FigureLine[] = [
     ["Integrated loudness", level(found.integrated_lufs, "LUFS")],
     ["Loudness range", lu(found.lra_lu)],
     ["Loudest 3 s", level(found.max_short_term_lufs, "LUFS")],

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Select } from "antd";
 import { api, type Mix } from "../../api/client";
+import { Figures } from "../../shared/Figures";
 
 const WAIT_MS = 200;
 
@@ -61,14 +62,7 @@ export function InTheFile({ mix }: { mix: Mix }) {
   return (
     <section aria-label="In the file">
       <h3>In the file</h3>
-      <dl className="panel-figures">
-        {lines.map(([name, value]) => (
-          <div key={name}>
-            <dt>{name}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-      </dl>
+      <Figures lines={lines} />
     </section>
   );
 }

@@ -13,6 +13,7 @@ import {
   type TicketLine,
 } from "../../api/client";
 import type { Mode } from "../../app/theme";
+import { Figures } from "../../shared/Figures";
 import { level } from "../../shared/format";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
 import { DeliveryControls } from "./DeliveryControls";
@@ -84,29 +85,18 @@ export function StationPanel(props: StationPanelProps) {
       {station.kind === "source" && <MixFigures mix={mix} mode={mode} />}
       {station.kind === "source" && <InTheFile mix={mix} />}
       {station.figures.length > 0 && (
-        <dl className="panel-figures">
-          {station.figures.map((figure) => (
-            <div key={figure.name}>
-              <dt>{figure.name}</dt>
-              <dd>{figure.value}</dd>
-            </div>
-          ))}
-        </dl>
+        <Figures lines={station.figures.map((figure) => [figure.name, figure.value] as const)} />
       )}
       {station.kind === "name" && (
-        <dl className="panel-figures">
-          <div>
-            <dt>Forecast size</dt>
-            <dd>
-              {row.forecast_exact ? "" : "at most "}
-              {row.forecast_bytes.toLocaleString("en-GB")} bytes
-            </dd>
-          </div>
-          <div>
-            <dt>Forecast peak</dt>
-            <dd>{level(row.forecast.sample_peak_dbfs)}</dd>
-          </div>
-        </dl>
+        <Figures
+          lines={[
+            [
+              "Forecast size",
+              `${row.forecast_exact ? "" : "at most "}${row.forecast_bytes.toLocaleString("en-GB")} bytes`,
+            ],
+            ["Forecast peak", level(row.forecast.sample_peak_dbfs)],
+          ]}
+        />
       )}
       {station.kind === "name" && row.findings.length > 0 && (
         <ul className="panel-findings">
@@ -142,19 +132,14 @@ function LevelTrialFigures({ trial, tryLevel }: { trial: Trial; tryLevel: () => 
         </p>
       )}
       {found && (
-        <dl className="panel-figures">
-          {[
+        <Figures
+          lines={[
             ["Gain", level(found.gain_db, "dB")],
             ["Loudness after", level(found.integrated_lufs, "LUFS")],
             ["True peak after", level(found.true_peak_dbtp, "dBTP")],
             ["Most gain reduction", level(Math.min(0, ...found.reduction_db), "dB")],
-          ].map(([name, value]) => (
-            <div key={name}>
-              <dt>{name}</dt>
-              <dd>{value}</dd>
-            </div>
-          ))}
-        </dl>
+          ]}
+        />
       )}
     </>
   );
@@ -178,20 +163,13 @@ function ConverterPicture({ wish, mode }: { wish: ConverterWish; mode: Mode }) {
         label="Response of the converter over frequency"
         draw={(canvas) => drawConverter(canvas, figures)}
       />
-      <dl className="panel-figures">
-        <div>
-          <dt>Ripple to {figures.flat_to_hz / 1000} kHz</dt>
-          <dd>±{figures.ripple_db.toFixed(4)} dB</dd>
-        </div>
-        <div>
-          <dt>Begins to close (−0.1 dB)</dt>
-          <dd>{(figures.edge_hz / 1000).toFixed(2)} kHz</dd>
-        </div>
-        <div>
-          <dt>Left above half the rate</dt>
-          <dd>{level(figures.rejection_db, "dB")}</dd>
-        </div>
-      </dl>
+      <Figures
+        lines={[
+          [`Ripple to ${figures.flat_to_hz / 1000} kHz`, `±${figures.ripple_db.toFixed(4)} dB`],
+          ["Begins to close (−0.1 dB)", `${(figures.edge_hz / 1000).toFixed(2)} kHz`],
+          ["Left above half the rate", level(figures.rejection_db, "dB")],
+        ]}
+      />
     </>
   );
 }

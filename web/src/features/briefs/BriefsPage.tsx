@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, InputNumber, Popconfirm, Select } from "antd";
 import { type ReactNode, useRef, useState } from "react";
 import { api, type Brief, briefFileUrl, type LevelWish } from "../../api/client";
+import { Figures } from "../../shared/Figures";
 import { bytes, level, rate } from "../../shared/format";
 
 const KIND_WORDS: Record<LevelWish["kind"], string> = {
@@ -183,14 +184,7 @@ function Lines({ title, lines, empty }: { title: string; lines: [string, string]
     <section>
       <h3>{title}</h3>
       {!lines.length && <p className="quiet">{empty}</p>}
-      <dl className="panel-figures">
-        {lines.map(([name, value]) => (
-          <div key={name}>
-            <dt>{name}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-      </dl>
+      <Figures lines={lines} />
     </section>
   );
 }
