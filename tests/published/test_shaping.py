@@ -19,6 +19,22 @@ WEIGHTED: dict[tuple[int, Strength], tuple[float, float]] = {
 }  # fmt: skip
 
 
+# The same design computed apart from this code, on another grid.
+COEFFICIENTS: dict[tuple[int, Strength], tuple[float, ...]] = {
+    (44_100, "light"): (1.205965, -0.745961, 0.013888, 0.253282, -0.189727, -0.091806, 0.101804, -0.069798, -0.021326),
+    (44_100, "strong"): (2.412012, -2.953474, 1.907419, -0.24643, -0.820816, 0.731467, -0.231246, -0.088145, 0.060532),
+    (48_000, "light"): (1.204822, -0.601837, -0.158238, 0.267213, -0.039576, -0.179062, 0.036928, 0.050247, -0.08032),
+    (48_000, "strong"): (2.416552, -2.684026, 1.222031, 0.454818, -0.917652, 0.198261, 0.406725, -0.411984, 0.119204),
+    (96_000, "light"): (0.845922, 0.254367, -0.105533, -0.206431, -0.122352, 0.018947, 0.09976, 0.06149, -0.081365),
+    (96_000, "strong"): (1.692246, -0.252114, -0.632541, -0.229542, 0.208444, 0.283627, 0.040996, -0.17741, -0.01185),
+}
+
+
+@pytest.mark.parametrize("key", COEFFICIENTS, ids=str)
+def test_the_design_gives_the_filters_that_were_worked_out(key: tuple[int, Strength]) -> None:
+    assert shaper(*key) == pytest.approx(COEFFICIENTS[key], abs=2e-3)
+
+
 def error_of(samples: np.ndarray, dither: Dither, rate_hz: int = 44_100, bits: int = 16) -> np.ndarray:
     """The error in LSB."""
     codes = Quantiser(bits, samples.shape[1], dither, rate_hz=rate_hz).process(samples)
