@@ -102,6 +102,18 @@ def test_sides_split_finish_and_what_is_left_out(bench: Page) -> None:
     expect(cell).to_have_count(0)
 
 
+def test_a_ring_out_has_its_threshold_and_its_limit(bench: Page) -> None:
+    bench.get_by_role("button", name="Whole mix 0:05.000").click()
+    panel(bench).get_by_text("Ring out", exact=True).click()
+    expect(panel(bench).get_by_label("Until below")).to_have_value("-70")
+    limit = panel(bench).get_by_label("At most")
+    limit.fill("2")
+    limit.press("Enter")
+    expect(limit).to_have_value("2.0")
+    bench.get_by_role("button", name="Undo").click()
+    expect(limit).to_have_value("30.0")
+
+
 def test_deliveries_are_switched_off_copied_and_taken_off(bench: Page) -> None:
     bench.get_by_role("button", name="Copy", exact=True).click()
     expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()

@@ -39,8 +39,8 @@ class Looking:
         self._looking = looking
         self._heavy = heavy
         self._lock = threading.Lock()
-        self._peaking: dict[int, Future[None]] = {}
-        self._loudness: tuple[tuple[int, str], LoudnessResult] | None = None
+        self._peaking: dict[Path, Future[None]] = {}
+        self._loudness: tuple[tuple[str, str], LoudnessResult] | None = None
         """The energies of the mix that was last looked at: a range that is being dragged asks for them each time."""
 
     def clipping(self, mix: StoredMix, start_frame: int, end_frame: int) -> ClippingResult:
@@ -61,10 +61,10 @@ class Looking:
     def loudness(self, mix: StoredMix) -> LoudnessResult:
         """The energies of every hundredth of a second, kept at import."""
         with self._lock:
-            if self._loudness is None or self._loudness[0] != (mix.id, mix.downmix):
+            if self._loudness is None or self._loudness[0] != (mix.sha256, mix.downmix):
                 with np.load(self._folder_of(mix) / "loudness.npz") as kept:
                     found = LoudnessResult(float(kept["stretch_s"]), kept["weighted"], kept["plain"])
-                self._loudness = ((mix.id, mix.downmix), found)
+                self._loudness = ((mix.sha256, mix.downmix), found)
             return self._loudness[1]
 
     def ring_frames(self, mix: StoredMix, end_frame: int, below_dbfs: float, limit_s: float) -> int:
@@ -108,7 +108,7 @@ class Looking:
         true_peak = peak
         if (start_frame, end_frame) == (0, mix.frames):
             true_peak = mix.measures["true_peak_dbtp"]
-        elif (self._folder_of(mix) / "true_peaks.npy").is_file():
+        elif self._true_peaks_path(mix).is_file():
             peaks = self.true_peaks(mix)[start_frame // TRUE_PEAK_BIN : -(-end_frame // TRUE_PEAK_BIN)]
             true_peak = max(peak if peak is not None else -200.0, db_from_linear(float(peaks.max(initial=0.0))))
         loudness = found["integrated_lufs"]
@@ -153,20 +153,24 @@ class Looking:
         head, tail = mix.measures["head_silence_frames"], mix.measures["tail_silence_frames"]
         return propose(bench, mix.frames, mix.rate_hz, (head, mix.frames - tail), self.pieces(mix))
 
+    def _true_peaks_path(self, mix: StoredMix) -> Path:
+        # Other channels of the file have other peaks, also while theirs are still being measured.
+        return self._folder_of(mix) / f"true_peaks {mix.downmix or 'all'}.npy"
+
     def true_peaks(self, mix: StoredMix) -> NDArray[np.float32]:
         """The true peak of every 8192 frames, linear; measured when first asked for, in a pass of its own."""
-        path = self._folder_of(mix) / "true_peaks.npy"
+        path = self._true_peaks_path(mix)
         if not path.is_file():
             with self._lock:
-                task = self._peaking.get(mix.id)
+                task = self._peaking.get(path)
                 if task is None:
                     task = self._heavy.submit(tasks.read_true_peaks, mix.path, mix.downmix, str(path))
-                    self._peaking[mix.id] = task
+                    self._peaking[path] = task
             try:
                 task.result()
             finally:
                 with self._lock:
-                    self._peaking.pop(mix.id, None)
+                    self._peaking.pop(path, None)
         peaks: NDArray[np.float32] = np.load(path)
         return peaks
 

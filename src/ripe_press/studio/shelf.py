@@ -188,7 +188,6 @@ class Shelf:
 
     def _write_measures(self, folder: Path, result: Survey, pyramid: Path) -> None:
         pyramid.replace(folder / "pyramid.bin")
-        (folder / "true_peaks.npy").unlink(missing_ok=True)
         (folder / "clipping.json").write_text(json.dumps(_clipping_row(result.clipping)))
         energies = result.loudness
         np.savez(

@@ -221,7 +221,7 @@ def decide_depth(
         return Depth(bits, "triangular", reason, False, rate.to_hz)
     words = "without dither" if asked == "none" else f"with {asked.replace('-', ' ')} dither"
     rule = "" if asked == "triangular" else " The rule would be triangular; you chose otherwise."
-    return Depth(bits, asked, f"{made} {words}.{rule}", False, rate.to_hz, asked=True)
+    return Depth(bits, asked, f"{made} {words}.{rule}", False, rate.to_hz)
 
 
 def _cause(facts: SourceFacts, path: Path, rate: Rate) -> str:

@@ -174,17 +174,13 @@ class Level:
 
 @dataclass(frozen=True, slots=True)
 class Depth:
-    """Integers of ``bits`` at ``rate_hz`` with ``dither``, for the stated ``reason``; idle when nothing is rounded.
-
-    ``asked`` is a dither that someone chose in the place of the rule's.
-    """
+    """Integers of ``bits`` at ``rate_hz`` with ``dither``, for the stated ``reason``; idle when nothing is rounded."""
 
     bits: int
     dither: Dither
     reason: str
     exact: bool
     rate_hz: int = 44_100
-    asked: bool = False
 
     @property
     def idle(self) -> bool:

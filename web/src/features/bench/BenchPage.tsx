@@ -4,19 +4,20 @@ import { useEffect, useMemo, useReducer, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, type BenchState, listenUrl, type Mix, type Proposal, type TicketLine } from "../../api/client";
 import type { Mode } from "../../app/theme";
-import { channels, clock, level, rate } from "../../shared/format";
 import { rememberMix } from "../../shared/lastMix";
 import { player, usePlayer } from "../../shared/player";
 import { useRemembered } from "../../shared/remembered";
 import { type Snap, snapped, type Unit } from "../../shared/timeUnits";
 import { AddDelivery } from "./AddDelivery";
+import { BenchHead } from "./BenchHead";
+import { useChosen } from "./chosen";
 import { KeySheet, useKeys } from "./keys";
 import { MarkerList } from "./MarkerList";
-import { Meter } from "./Meter";
 import {
   changed,
   nudge,
   type Range,
+  withBeside,
   withCopy,
   withEdge,
   withLine,
@@ -33,11 +34,11 @@ import {
 } from "./model";
 import { PressBar } from "./PressBar";
 import { useBars, useKeptBench, usePressing, useTicket } from "./queries";
-import { RangeTabs, wordsOf } from "./RangeTabs";
+import { RangeLine } from "./RangeLine";
+import { RangeTabs } from "./RangeTabs";
 import { StationPanel } from "./StationPanel";
 import { TempoEditor } from "./TempoEditor";
-import { type Chosen, TicketTree } from "./TicketTree";
-import { TimeField } from "./TimeField";
+import { TicketTree } from "./TicketTree";
 import { WaveformPanel } from "./WaveformPanel";
 import { WaveTools } from "./WaveTools";
 
@@ -66,10 +67,6 @@ export function BenchPage({ mode }: { mode: Mode }) {
 function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const [history, change] = useReducer(changed, { past: [], present: mix.bench, future: [] });
   const bench = history.present;
-  const [chosenId, setChosenId] = useState(bench.ranges[0]?.id ?? "");
-  const range = bench.ranges.find((one) => one.id === chosenId) ?? (bench.ranges[0] as Range);
-  const [cursor, setCursor] = useState(range.start_frame);
-  const [station, setStation] = useState<Chosen>({ row: 0, kind: "depth" });
   const [keysShown, setKeysShown] = useState(false);
   const [adding, setAdding] = useState(false);
   const [wantedUnit, setUnit] = useRemembered<Unit>("unit", "time");
@@ -78,6 +75,9 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const playing = usePlayer();
   const ticket = useTicket(mix, bench);
   const rows = ticket.data?.rows ?? [];
+  const chosen = useChosen(bench, rows);
+  const { range } = chosen;
+  const [cursor, setCursor] = useState(range.start_frame);
   const pressing = usePressing(mix.id);
   const notKept = useKeptBench(mix, bench);
   const bars = useBars(mix.id, bench.tempo).data ?? NO_BARS;
@@ -111,16 +111,6 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         : snapped(frame, snapTo);
     setRange(withEdge(range, edge, at, mix.frames));
   };
-  const choose = (id: string) => {
-    setChosenId(id);
-    const row = rows.findIndex((one) => one.range_id === id);
-    if (row >= 0) setStation((last) => ({ ...last, row }));
-  };
-  const chooseStation = (next: Chosen) => {
-    setStation(next);
-    const id = rows[next.row]?.range_id;
-    if (id) setChosenId(id);
-  };
   const setLine = (line: TicketLine) => set(withLine(bench, line));
   const acts = {
     add: () => setAdding(true),
@@ -132,17 +122,13 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
       const line = bench.ticket.find((one) => one.id === id);
       if (line) set(withCopy(bench, line));
     },
-    move: (id: string, step: -1 | 1) => {
-      set(withMoved(bench, id, step));
-      setStation((last) => ({ ...last, row: Math.max(0, Math.min(rows.length - 1, last.row + step)) }));
-    },
+    move: (id: string, step: -1 | 1) => set(withMoved(bench, id, step)),
     remove: (id: string) => set(withoutLine(bench, id)),
   };
   const addRange = (start: number, end: number) => {
     const made = withNewRange(bench, start, end);
     set(made.bench);
-    setChosenId(made.id);
-    setStation({ row: rows.length, kind: "range" });
+    chosen.chooseRange(made.id, made.bench, "range");
   };
   const addHere = () => {
     const last = bench.ranges.reduce((end, one) => Math.max(end, one.end_frame), 0);
@@ -150,29 +136,17 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
     addRange(begin, mix.frames);
   };
   const take = (proposal: Proposal, beside: boolean) => {
-    if (beside) {
-      let next = bench;
-      for (const one of proposal.ranges) {
-        const made = withNewRange(next, one.start_frame, one.end_frame);
-        const kept = made.bench.ranges.at(-1) as Range;
-        const name = one.name || proposal.label;
-        next = withRange(made.bench, { ...kept, name, edges: one.edges });
-      }
-      set(next);
-      setChosenId(next.ranges[bench.ranges.length]?.id ?? chosenId);
-      setStation({ row: rows.length, kind: "range" });
-    } else {
-      set(withRanges(bench, proposal.ranges));
-      setChosenId(proposal.ranges[0]?.id ?? chosenId);
-      setStation({ row: 0, kind: "range" });
-    }
+    const next = beside ? withBeside(bench, proposal) : withRanges(bench, proposal.ranges);
+    set(next);
+    const first = next.ranges[beside ? bench.ranges.length : 0];
+    if (first) chosen.chooseRange(first.id, next, "range");
   };
   const addMarker = () => set(withNewMarker(bench, snapped(player.position() ?? cursor, snapTo)));
 
   const listen = (what: string, start: number, end: number) => {
     if (end > start) player.play(what, listenUrl(mix.id, range, start, end), start, end, mix.rate_hz);
   };
-  const row = rows[station.row] ?? rows[0];
+  const row = rows[chosen.row];
   const rowOfRange = rows.find((one) => one.range_id === range.id);
   const heardEnd = Math.max(range.end_frame, rowOfRange?.heard_end_frame ?? range.end_frame);
   const levelTrial = useMutation({ mutationFn: (line: string) => api.tryLevel(mix.id, bench, line) });
@@ -196,7 +170,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const nextRange = (step: number) => {
     const at = bench.ranges.findIndex((one) => one.id === range.id);
     const next = bench.ranges[(at + step + bench.ranges.length) % bench.ranges.length];
-    if (next) choose(next.id);
+    if (next) chosen.chooseRange(next.id);
   };
 
   useKeys({
@@ -221,45 +195,22 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
     End: () => setCursor(range.end_frame),
   });
 
-  const over = mix.measures.samples_over_full_scale > 0;
-  const whole = range.start_frame === 0 && range.end_frame === mix.frames;
-  const onlySound = sounding.start_frame === range.start_frame && sounding.end_frame === range.end_frame;
   return (
     <div className="bench">
-      <header className="bench-head">
-        <h1>{mix.title}</h1>
-        <p>
-          <b>{clock(mix.frames, mix.rate_hz, 1)}</b> · <b>{rate(mix.rate_hz)}</b> · <b>{mix.depth_label}</b> ·{" "}
-          {channels(mix.channels)} · {level(mix.measures.integrated_lufs, "LUFS")} · peak{" "}
-          <b className={over ? "over" : ""}>{level(mix.measures.sample_peak_dbfs)}</b>
-        </p>
+      <BenchHead
+        mix={mix}
+        playRange={playRange}
+        hearStart={hearStart}
+        hearEnd={hearEnd}
+        showKeys={() => setKeysShown(true)}
+      >
         <TempoEditor
           mix={mix}
           bench={bench}
           timing={timing}
           setTempo={(tempo) => set(withTempo(bench, tempo))}
         />
-        <fieldset className="listening" aria-label="Listening">
-          <Meter />
-          <Button onClick={playRange} aria-keyshortcuts="Space">
-            {playing.status === "playing" ? "Stop" : "Play range"}
-          </Button>
-          <Button onClick={hearStart} aria-keyshortcuts="s">
-            Hear start
-          </Button>
-          <Button onClick={hearEnd} aria-keyshortcuts="e">
-            Hear end
-          </Button>
-          <Button type="text" onClick={() => setKeysShown(true)} aria-keyshortcuts="?">
-            Keys
-          </Button>
-        </fieldset>
-      </header>
-      {playing.status === "failed" && (
-        <p className="field-error" role="alert">
-          {playing.message}
-        </p>
-      )}
+      </BenchHead>
       <WaveformPanel
         heardEnd={heardEnd}
         mix={mix}
@@ -271,7 +222,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         decibels={decibels}
         cursor={cursor}
         reduction={trial.result}
-        choose={choose}
+        choose={(id) => chosen.chooseRange(id)}
         setRange={setRange}
         setEdge={setEdge}
         addRange={addRange}
@@ -298,7 +249,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
             bench={bench}
             rows={rows}
             chosenId={range.id}
-            choose={choose}
+            choose={(id) => chosen.chooseRange(id)}
             rename={(one, name) => set(withRange(bench, { ...one, name }))}
             remove={(id) => set(withoutRange(bench, id))}
             add={addHere}
@@ -306,34 +257,15 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
           />
         }
       >
-        <TimeField
+        <RangeLine
           mix={mix}
+          range={range}
+          rows={rows}
           timing={timing}
-          label="Start"
-          frame={range.start_frame}
-          onFrame={(frame) => setEdge("start", frame, true)}
+          sounding={sounding}
+          setRange={setRange}
+          setEdge={setEdge}
         />
-        <TimeField
-          mix={mix}
-          timing={timing}
-          label="End"
-          frame={range.end_frame}
-          onFrame={(frame) => setEdge("end", frame, true)}
-        />
-        <span className="range-words">
-          {whole ? "Whole mix" : wordsOf(range, rows)},{" "}
-          <b>{clock(range.end_frame - range.start_frame, mix.rate_hz)}</b>
-        </span>
-        {sounding.end_frame > sounding.start_frame && !onlySound && (
-          <Button size="small" onClick={() => setRange({ ...range, ...sounding })}>
-            Only what sounds
-          </Button>
-        )}
-        {!whole && (
-          <Button size="small" onClick={() => setRange({ ...range, start_frame: 0, end_frame: mix.frames })}>
-            Whole mix
-          </Button>
-        )}
         <span className="wave-tools">
           <MarkerList
             mix={mix}
@@ -379,8 +311,8 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
               rows={rows}
               refused={ticket.data.refused}
               off={bench.ticket.filter((line) => !line.on)}
-              chosen={station}
-              choose={chooseStation}
+              chosen={chosen}
+              choose={(next) => chosen.chooseStation(next.row, next.kind)}
               acts={acts}
             />
           )}
@@ -394,7 +326,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
           {row && (
             <StationPanel
               row={row}
-              kind={station.kind}
+              kind={chosen.kind}
               mode={mode}
               mix={mix}
               range={range}
@@ -418,8 +350,9 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         open={adding}
         close={() => setAdding(false)}
         add={(briefs, ranges) => {
-          set(withLines(bench, briefs, ranges));
-          setStation({ row: rows.length, kind: "name" });
+          const next = withLines(bench, briefs, ranges);
+          set(next);
+          chosen.chooseLine(next.ticket[bench.ticket.length]?.id);
         }}
       />
       <PressBar

@@ -13,7 +13,7 @@ const ENDS: { value: Edges["end"]; label: string }[] = [
 const END_WORDS: Record<Edges["end"], string> = {
   stop: "Stops at the end of the range.",
   hold: "Goes on for a set time after the end.",
-  ring: "Goes on until the tail has died away, at most 30 s.",
+  ring: "Goes on until the tail has died away.",
   fold: "For loops: what rings past the end is added to the start.",
 };
 
@@ -66,6 +66,7 @@ function Seconds({ label, value, most, unit = "s", onChange }: SecondsProps) {
 /** How the edges of the range are treated: its end, its fades, silence around it. */
 export function EdgeControls({ range, setRange }: { range: Range; setRange: (range: Range) => void }) {
   const { edges } = range;
+  const below = useId();
   const change = (part: Partial<Edges>) => setRange({ ...range, edges: { ...edges, ...part } });
   return (
     <div className="edge-controls">
@@ -86,6 +87,28 @@ export function EdgeControls({ range, setRange }: { range: Range; setRange: (ran
               value={edges.hold_s}
               most={3600}
               onChange={(hold_s) => change({ hold_s })}
+            />
+            <span />
+          </>
+        )}
+        {(edges.end === "ring" || edges.end === "fold") && (
+          <>
+            <label htmlFor={below}>Until below</label>
+            <InputNumber
+              id={below}
+              size="small"
+              min={-120}
+              max={-20}
+              value={edges.ring_below_dbfs}
+              suffix="dBFS"
+              onChange={(next) => next !== null && change({ ring_below_dbfs: next })}
+            />
+            <span />
+            <Seconds
+              label="At most"
+              value={edges.ring_limit_s}
+              most={3600}
+              onChange={(ring_limit_s) => change({ ring_limit_s })}
             />
             <span />
           </>

@@ -68,9 +68,9 @@ function drawSpectrum(canvas: HTMLCanvasElement, spectrum: readonly (readonly [n
 
 /** What the chosen range measures, from what was kept of the mix. */
 export function RangeFigures({ mix, range, mode }: { mix: Mix; range: Range; mode: Mode }) {
-  const { data, error } = useRangeMeasures(mix.id, range);
-  const spectrum = useRangeSpectrum(mix.id, range).data;
-  const truePeak = useRangeTruePeak(mix.id, range);
+  const { data, error } = useRangeMeasures(mix, range);
+  const spectrum = useRangeSpectrum(mix, range).data;
+  const truePeak = useRangeTruePeak(mix, range);
   if (!data) return <p className="quiet">{error?.message ?? "Measuring"}</p>;
   const peak = truePeak.data;
   return (

@@ -84,8 +84,8 @@ export function WaveformPanel(props: WaveformPanelProps) {
   const overview = useRef<HTMLCanvasElement>(null);
   const shown = (drag && between(drag.from, drag.to, mix.frames)) ?? range;
   const { start_frame: start, end_frame: end } = shown;
-  const loudness = useLoudness(mix.id).data;
-  const truePeaks = useTruePeaks(mix.id).data;
+  const loudness = useLoudness(mix).data;
+  const truePeaks = useTruePeaks(mix).data;
   const clipped = useClipped(mix).data;
   const bands = useMemo(() => stacked(bench.ranges), [bench.ranges]);
   const print = (frame: number) => printPlace(frame, timing.unit, mix.rate_hz, timing.bars);

@@ -4,6 +4,7 @@ import type {
   Edges,
   Marker,
   NamedRange,
+  Proposal,
   Remedy,
   TempoMap,
   TicketLine,
@@ -167,6 +168,15 @@ export function withMoved(bench: BenchState, id: string, step: -1 | 1): BenchSta
   if (!line) return bench;
   ticket.splice(Math.max(0, Math.min(ticket.length, at + step)), 0, line);
   return { ...bench, ticket };
+}
+
+/** The bench with proposed ranges after its own, each under its own name or that of the proposal. */
+export function withBeside(bench: BenchState, proposal: Proposal): BenchState {
+  return proposal.ranges.reduce((before, one) => {
+    const made = withNewRange(before, one.start_frame, one.end_frame).bench;
+    const added = made.ranges.at(-1);
+    return added ? withRange(made, { ...added, name: one.name || proposal.label, edges: one.edges }) : made;
+  }, bench);
 }
 
 export const withoutRange = (bench: BenchState, id: string): BenchState =>

@@ -18,7 +18,7 @@ function useSettled<T>(value: T): T {
 export function useTicket(mix: Mix, bench: BenchState) {
   const settled = useSettled(bench);
   return useQuery({
-    queryKey: ["ticket", mix.id, mix.downmix, settled],
+    queryKey: ["ticket", mix.content, settled],
     queryFn: () => api.ticket(mix.id, settled),
     placeholderData: keepPreviousData,
   });
@@ -54,30 +54,30 @@ export function useProposals(mixId: number, bench: BenchState, wanted: boolean) 
   });
 }
 
-export function useRangeMeasures(mixId: number, range: Range) {
+export function useRangeMeasures(mix: Mix, range: Range) {
   const { start_frame: start, end_frame: end } = useSettled(range);
   return useQuery({
-    queryKey: ["measures", mixId, start, end],
-    queryFn: () => api.measures(mixId, start, end),
+    queryKey: ["measures", mix.content, start, end],
+    queryFn: () => api.measures(mix.id, start, end),
     placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
 
-export function useRangeTruePeak(mixId: number, range: Range) {
+export function useRangeTruePeak(mix: Mix, range: Range) {
   const { start_frame: start, end_frame: end } = useSettled(range);
   return useQuery({
-    queryKey: ["true-peak", mixId, start, end],
-    queryFn: () => api.truePeak(mixId, start, end),
+    queryKey: ["true-peak", mix.content, start, end],
+    queryFn: () => api.truePeak(mix.id, start, end),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
 
-export function useRangeSpectrum(mixId: number, range: Range) {
+export function useRangeSpectrum(mix: Mix, range: Range) {
   const { start_frame: start, end_frame: end } = useSettled(range);
   return useQuery({
-    queryKey: ["spectrum", mixId, start, end],
-    queryFn: () => api.spectrum(mixId, start, end),
+    queryKey: ["spectrum", mix.content, start, end],
+    queryFn: () => api.spectrum(mix.id, start, end),
     placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -85,25 +85,25 @@ export function useRangeSpectrum(mixId: number, range: Range) {
 
 export function useClipped(mix: Mix) {
   return useQuery({
-    queryKey: ["clipped", mix.id, mix.content],
+    queryKey: ["clipped", mix.content],
     queryFn: () => api.clipped(mix.id),
     enabled: mix.measures.clipped_samples > 0,
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
 
-export function useTruePeaks(mixId: number) {
+export function useTruePeaks(mix: Mix) {
   return useQuery({
-    queryKey: ["true-peaks", mixId],
-    queryFn: () => api.truePeaks(mixId),
+    queryKey: ["true-peaks", mix.content],
+    queryFn: () => api.truePeaks(mix.id),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
 
-export function useLoudness(mixId: number) {
+export function useLoudness(mix: Mix) {
   return useQuery({
-    queryKey: ["loudness", mixId],
-    queryFn: () => api.loudness(mixId),
+    queryKey: ["loudness", mix.content],
+    queryFn: () => api.loudness(mix.id),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
