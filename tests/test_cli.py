@@ -12,7 +12,7 @@ import pytest
 import soundfile
 from mutagen import id3
 
-from ripe_press.core.formats.riff_notes import append_chunks, chunk, marker_chunks
+from ripe_press.core.tags.riff_notes import append_chunks, chunk, marker_chunks
 from ripe_press.core.timeline import Marker
 from support.signals import noise, write
 
@@ -32,7 +32,7 @@ def press_json(*arguments: object) -> dict[str, Any]:
 
 
 def test_press_reports_what_it_made(mix: Path, tmp_path: Path) -> None:
-    report = press_json(mix, "--out", tmp_path / "out")
+    report = press_json(mix, "--out", tmp_path / "out", "--tag", "artist=The Sluicekeepers")
     assert set(report) >= {"pressing", "files", "seconds", "times_realtime"}
     (file,) = report["files"]
     assert set(file) >= {
@@ -119,7 +119,7 @@ def test_silence_has_no_peak_in_json(tmp_path: Path) -> None:
 
 
 def test_a_readable_report_without_json(mix: Path, tmp_path: Path) -> None:
-    done = run("press", mix, "--brief", "audio-cd", "--out", tmp_path)
+    done = run("press", mix, "--brief", "audio-cd", "--out", tmp_path, "--tag", "artist=The Sluicekeepers")
     assert done.stdout.startswith("ready: ")
     assert "sha256" in done.stdout
 
@@ -155,10 +155,11 @@ def test_ranges_edges_and_bars(loop: Path, tmp_path: Path, arguments: tuple[str,
 
 
 def test_ring_out_goes_on_until_it_is_quiet_and_a_cut_tail_is_noticed(loop: Path, tmp_path: Path) -> None:
-    (cut,) = press_json(loop, "--out", tmp_path, "--to", "6.5")["files"]
+    artist = ("--tag", "artist=The Sluicekeepers")
+    (cut,) = press_json(loop, "--out", tmp_path, "--to", "6.5", *artist)["files"]
     assert [finding["rule"] for finding in cut["findings"]] == ["end_cuts_sound"]
     assert cut["findings"][0]["remedy"]["end"] == "ring"
-    (rung,) = press_json(loop, "--out", tmp_path, "--to", "6.5", "--end", "ring")["files"]
+    (rung,) = press_json(loop, "--out", tmp_path, "--to", "6.5", "--end", "ring", *artist)["files"]
     assert rung["findings"] == []
     # The last pulse stops at 8 s, still at -41 dBFS: that is where ringing ends.
     assert rung["frames"] == pytest.approx(8 * 44_100, abs=50)

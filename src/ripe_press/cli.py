@@ -34,6 +34,7 @@ def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
 
+_FORMATS = "wav, bwf, rf64, caf, aiff, flac, wavpack, alac, mp3, aac, vorbis, opus or video."
 _SET_OUT = (
     click.argument("mix", type=PATH),
     click.option("--brief", "briefs", multiple=True, help="Where it is going; again for more files. See `briefs`."),
@@ -53,7 +54,20 @@ _SET_OUT = (
     click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one."),
     click.option("--silence-before", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence before it."),
     click.option("--silence-after", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence after it."),
-    click.option("--format", "container", default="", help="wav or flac."),
+    click.option("--format", "container", default="", help=_FORMATS),
+    click.option("--mode", default="", help="Bit rate of a lossy format: constant, average or variable."),
+    click.option("--kbps", type=click.IntRange(1, 1000), help="Its bit rate in kbit/s."),
+    click.option("--encoder-quality", type=click.IntRange(0, 10), help="With a variable bit rate: 0 to 10, the best."),
+    click.option("--tag", "tags", multiple=True, help="KEY=VALUE, again for more; no value takes a field away."),
+    click.option("--tags", "tags_file", type=PATH, help="The tag sheet as JSON or CSV; otherwise the mix's own."),
+    click.option("--cover", type=PATH, help="The cover picture, JPEG or PNG; made smaller when it is too large."),
+    click.option("--id3", default="", help="2.3 or 2.4, where tags are ID3."),
+    click.option("--loudness-tags/--no-loudness-tags", default=None, help="ReplayGain, or R128 in Opus, for players."),
+    click.option("--name", "label_pattern", default="", help="Label pattern; slashes part folders: {artist}/{title}."),
+    click.option("--digits", type=click.IntRange(1, 4), help="Digits of numbers in names; two."),
+    click.option("--case", default="", help="Letters of names: as-is, lower or upper."),
+    click.option("--spaces", default="", help="Spaces of names: keep, hyphen, underscore or none."),
+    click.option("--clash", default="keep-both", show_default=True, help="Name taken: keep-both, replace, skip."),
     click.option("--rate", default="", help="keep, or a rate in Hz."),
     click.option("--quality", default="", help="Of the conversion: high or very-high."),
     click.option("--depth", default="", help="keep, 8, 16, 20, 24, 32, float32 or float64."),
@@ -72,12 +86,20 @@ def _with_set_out(command: Callable[..., None]) -> Callable[..., None]:
 
 
 def _set_out(mix: Path, briefs: tuple[str, ...], typed: dict[str, Any]) -> "SetOut":
-    from ripe_press.core.engine.wishes import parse_changes
-    from ripe_press.studio.press_now import set_out
+    from ripe_press.core.engine.wishes import parse_changes, parse_clash, parse_style
+    from ripe_press.studio.press_now import SheetWish, set_out
 
-    names = ("rate", "quality", "depth", "dither", "level", "channels", "finish", "container")
-    changes = parse_changes(**{name: typed[name] for name in names})
-    return set_out(mix, tuple(dict.fromkeys(briefs)), _range_wish(typed), changes)
+    names = (
+        "rate", "quality", "depth", "dither", "level", "channels", "finish", "container", "mode", "kbps",
+        "label_pattern",
+    )  # fmt: skip
+    changes = parse_changes(
+        **{name: typed[name] for name in names}, coding_quality=typed["encoder_quality"],
+        style=parse_style(typed["digits"], typed["case"], typed["spaces"]), id3_version=typed["id3"],
+        gain_tags=typed["loudness_tags"],
+    )  # fmt: skip
+    sheet = SheetWish(typed["tags"], typed["tags_file"], typed["cover"], parse_clash(typed["clash"]))
+    return set_out(mix, tuple(dict.fromkeys(briefs)), _range_wish(typed), changes, sheet)
 
 
 @app.command()
@@ -153,9 +175,9 @@ def _range_wish(typed: dict[str, Any]) -> "RangeWish":
 @as_json
 def markers(mix: Path, as_json: bool) -> None:
     """List the markers that a mix carries, as CSV, or as JSON."""
-    from ripe_press.core.formats.embedded import read_embedded
     from ripe_press.core.formats.marker_lists import markers_csv, markers_json
     from ripe_press.core.formats.reader import SourceReader
+    from ripe_press.core.tags.embedded import read_embedded
 
     with SourceReader(mix) as reader:
         facts = reader.facts
@@ -172,9 +194,9 @@ def markers(mix: Path, as_json: bool) -> None:
 @as_json
 def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> None:
     """Measure a file, or a stretch of it: peaks, loudness, clipping, silence, and what is really in it."""
-    from ripe_press.core.formats.embedded import read_embedded
     from ripe_press.core.formats.reader import SourceReader
     from ripe_press.core.survey import survey
+    from ripe_press.core.tags.embedded import read_embedded
     from ripe_press.studio.press_now import RangeWish, frames_of
     from ripe_press.studio.reports import measure_report
 
@@ -266,6 +288,9 @@ def _progress_line() -> Callable[[int, int], None]:
 def _say_file(file: dict[str, Any], times_realtime: float) -> None:
     peak = file["measured"]["sample_peak_dbfs"]
     level = "digital silence" if peak is None else f"peak {peak:.1f} dBFS"
+    told = file["forecast"]
+    if told and told["basis"] in ("bit rate", "trial"):
+        level += f", forecast {told['low_bytes']:,} to {told['high_bytes']:,} bytes"
     click.echo(f"{file['verdict']}: {file['path']}")
     click.echo(
         f"  {file['frames']:,} frames, {file['bytes']:,} bytes, {level}, {times_realtime:.0f} times real time\n"

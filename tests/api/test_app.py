@@ -180,7 +180,15 @@ def test_a_range_is_heard_as_it_was_cut(client: TestClient, millrace: dict[str, 
 def test_the_ticket_tells_before_what_the_proof_tells_after(client: TestClient, millrace: dict[str, object]) -> None:
     whole = bench(0, 288_000)
     (row,) = client.post(f"/api/mixes/{millrace['id']}/ticket", json=whole).json()["rows"]
-    assert [station["kind"] for station in row["stations"]] == ["source", "range", "rate", "depth", "codec", "name"]
+    assert [station["kind"] for station in row["stations"]] == [
+        "source",
+        "range",
+        "rate",
+        "depth",
+        "codec",
+        "tags",
+        "name",
+    ]
     assert row["verdict"] == "look"
     begun = client.post("/api/pressings", json={"mix_id": millrace["id"], "bench": whole})
     assert begun.status_code == 202
@@ -188,7 +196,7 @@ def test_the_ticket_tells_before_what_the_proof_tells_after(client: TestClient, 
     assert done["state"] == "done", done["error"]
     (file,) = done["files"]
     assert file["name"] == row["file_name"] == "Millrace 44k1 16b.wav"
-    assert file["bytes"] == row["forecast_bytes"]
+    assert file["bytes"] == row["size"]["low"]
     assert [finding["rule"] for finding in file["findings"]] == [finding["rule"] for finding in row["findings"]]
     download = client.get(f"/api/pressings/{done['id']}/files/0/download")
     assert hashlib.sha256(download.content).hexdigest() == file["sha256"]

@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
 from ripe_press.api.shelf_routes import mix_schema
-from ripe_press.core.formats.riff_notes import append_chunks, marker_chunks
+from ripe_press.core.tags.riff_notes import append_chunks, marker_chunks
 from ripe_press.core.timeline import Marker
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.data_folder import DataFolder

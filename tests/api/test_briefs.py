@@ -25,11 +25,11 @@ def test_briefs_are_copied_changed_exported_and_taken_away(client: TestClient) -
     assert not any(one["own"] for one in shipped)
     copies = [client.post("/api/briefs/podcast/copy").json() for _ in range(2)]
     assert [one["id"] for one in copies] == ["podcast-copy", "podcast-copy-2"]
-    changed = {**copies[0], "title": "Weir Radio", "prefer": {**copies[0]["prefer"], "encoding": "s24"}}
+    changed = {**copies[0], "title": "Weir Radio", "prefer": {**copies[0]["prefer"], "kbps": 128}}
     assert client.put("/api/briefs", json=changed).json()["title"] == "Weir Radio"
     file = client.get("/api/briefs/podcast-copy/file")
     assert "podcast-copy.brief.json" in file.headers["content-disposition"]
-    assert file.json()["prefer"]["encoding"] == "s24"
+    assert file.json()["prefer"]["kbps"] == 128
     assert client.delete("/api/briefs/podcast-copy-2").status_code == 204
     assert [one["id"] for one in client.get("/api/briefs").json() if one["own"]] == ["podcast-copy"]
 
@@ -59,7 +59,12 @@ def test_a_ticket_tells_what_departs_what_is_refused_and_what_is_shared(client: 
     wish["ticket"] = [
         line,
         {**line, "id": "d1", "brief": "archive"},
-        {**line, "id": "d2", "brief": "phone-and-car", "changes": {"dither": "shaped-light"}},
+        {
+            **line,
+            "id": "d2",
+            "brief": "phone-and-car",
+            "changes": {"container": "flac", "encoding": "s16", "dither": "shaped-light"},
+        },
         {**line, "id": "d3", "brief": "gone"},
         {**line, "id": "d4", "brief": "blank", "changes": {"container": "flac", "encoding": "f32"}},
         {**line, "id": "d5", "brief": "blank", "on": False},
@@ -69,7 +74,7 @@ def test_a_ticket_tells_what_departs_what_is_refused_and_what_is_shared(client: 
     assert set(rows) == {"d0", "d1", "d2"}
     assert {one["line_id"] for one in ticket["refused"]} == {"d3", "d4"}
     assert rows["d1"]["bit_exact"]
-    assert not rows["d2"]["forecast_exact"]
+    assert rows["d2"]["size"]["basis"] == "bound"
     assert rows["d2"]["settled"]["dither"] == "shaped-light"
     # The conversion to 44.1 kHz is done once for both.
     kinds = [station["kind"] for station in rows["d0"]["stations"]]

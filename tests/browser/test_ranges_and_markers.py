@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from browser.conftest import Server
-from ripe_press.core.formats.riff_notes import append_chunks, marker_chunks
+from ripe_press.core.tags.riff_notes import append_chunks, marker_chunks
 from ripe_press.core.timeline import Marker
 from support.signals import sine, write
 

@@ -14,8 +14,8 @@ from ripe_press.core.bench import (
 )
 from ripe_press.core.engine.edges import Edges
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
-from ripe_press.core.formats.embedded import Embedded
 from ripe_press.core.rules.proposals import propose
+from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
 
 RATE = 48_000

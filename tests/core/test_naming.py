@@ -5,7 +5,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ripe_press.core.errors import BadInput
-from ripe_press.core.naming import MAX_NAME_BYTES, expand, numbered, rate_label, safe_stem
+from ripe_press.core.naming import (
+    MAX_NAME_BYTES,
+    Clash,
+    NameStyle,
+    Placed,
+    check_pattern,
+    expand,
+    file_name,
+    length_label,
+    place,
+    rate_label,
+    safe_stem,
+)
 
 
 def test_fields_are_filled_in_and_unknown_ones_named() -> None:
@@ -43,10 +55,65 @@ def test_rates_have_labels_without_a_point() -> None:
     assert [rate_label(hz) for hz in (44_100, 96_000, 22_050, 8_000)] == ["44k1", "96k", "22k05", "8k"]
 
 
-def test_a_taken_name_gets_a_number(tmp_path: Path) -> None:
-    first = tmp_path / "Millrace.wav"
-    assert numbered(first) == first
+def test_a_taken_name_gets_a_number_or_is_replaced_or_skipped(tmp_path: Path) -> None:
+    first, second = tmp_path / "Millrace.wav", tmp_path / "Millrace (2).wav"
+    assert place([first], "keep-both") == [Placed(first)]
     first.touch()
-    second = tmp_path / "Millrace (2).wav"
-    assert numbered(first) == second
-    assert numbered(first, frozenset([second])) == tmp_path / "Millrace (3).wav"
+    assert place([first], "keep-both") == [Placed(second, "disk")]
+    assert place([first], "replace") == [Placed(first, "disk", replaces=True)]
+    assert place([first], "skip") == [Placed(first, "disk", skipped=True)]
+    second.touch()
+    assert place([first], "keep-both")[0].path.name == "Millrace (3).wav"
+
+
+@pytest.mark.parametrize("clash", ["keep-both", "replace", "skip"])
+def test_files_of_one_ticket_never_take_each_others_place(tmp_path: Path, clash: Clash) -> None:
+    """Also where names differ only in case or in Unicode form: on many disks those are one name."""
+    wanted = [tmp_path / "Caf\u00e9.wav", tmp_path / "cafe\u0301.wav", tmp_path / "CAF\u00c9.wav"]
+    found = place(wanted, clash)
+    assert [one.path.name for one in found] == ["Caf\u00e9.wav", "cafe\u0301 (2).wav", "CAF\u00c9 (3).wav"]
+    assert [one.clash for one in found] == ["", "ticket", "ticket"]
+
+
+def test_a_folder_is_never_replaced(tmp_path: Path) -> None:
+    (tmp_path / "Millrace.wav").mkdir()
+    (found,) = place([tmp_path / "Millrace.wav"], "replace")
+    assert (found.path.name, found.replaces) == ("Millrace (2).wav", False)
+
+
+FIELDS = {"title": "Mill/race: take", "artist": "The Sluicekeepers", "track": "3", "album": "", "number": "7"}
+
+
+@pytest.mark.parametrize(
+    ("pattern", "style", "name"),
+    [
+        ("{title}", NameStyle(), "Mill-race- take.wav"),
+        ("{artist}/{track} {title}", NameStyle(), "The Sluicekeepers/03 Mill-race- take.wav"),
+        ("{artist}/{album}/{number}", NameStyle(digits=3), "The Sluicekeepers/007.wav"),
+        ("{artist} - {album} - {track}", NameStyle(digits=1), "The Sluicekeepers - 3.wav"),
+        ("{album} - {track}", NameStyle(), "03.wav"),
+        ("{artist} - {album}", NameStyle(), "The Sluicekeepers.wav"),
+        ("{artist} {track}", NameStyle(case="lower", spaces="underscore"), "the_sluicekeepers_03.wav"),
+        ("{artist} {track}", NameStyle(case="upper", spaces="hyphen"), "THE-SLUICEKEEPERS-03.wav"),
+        ("{artist} {track}", NameStyle(spaces="none"), "TheSluicekeepers03.wav"),
+        ("../../{track}", NameStyle(), "03.wav"),
+        ("/etc/{album}/", NameStyle(), "etc.wav"),
+        ("{album}", NameStyle(), "untitled.wav"),
+    ],
+)
+def test_patterns_make_names_and_folders(pattern: str, style: NameStyle, name: str) -> None:
+    assert file_name(pattern, FIELDS, style, ".wav") == name
+
+
+def test_patterns_are_checked_before_they_are_kept() -> None:
+    assert check_pattern("{artist}/{title}") == "{artist}/{title}"
+    for pattern, code in (("{colour}", "label.unknown-field"), (" / ", "label.empty")):
+        with pytest.raises(BadInput) as caught:
+            check_pattern(pattern)
+        assert caught.value.code == code
+
+
+def test_lengths_have_labels() -> None:
+    assert [length_label(frames, 48_000) for frames in (48_000, 151 * 48_000, 3_723 * 48_000)] == [
+        "0m01s", "2m31s", "1h02m03s"
+    ]  # fmt: skip

@@ -9,6 +9,7 @@ from ripe_press.core import press as press_module
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Stretch
+from ripe_press.core.engine.notes import MixNotes
 from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.reader import SourceReader
@@ -22,7 +23,8 @@ def order_for(mix: Path, target: Path, start: int = 0, end: int | None = None) -
     with SourceReader(mix) as reader:
         facts = reader.facts
     brief = brief_of("audio-cd")
-    paths = resolve(brief.delivery(Stretch(start, end or facts.frames), facts), facts, mix.stem)
+    notes = MixNotes((("title", "Millrace"), ("artist", "The Sluicekeepers")))
+    paths = resolve(brief.delivery(Stretch(start, end or facts.frames), facts), facts, mix.stem, notes=notes)
     return PressOrder(paths, (brief,), (str(target),))
 
 

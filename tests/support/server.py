@@ -29,7 +29,8 @@ def bench(*ranges: int, **more: Any) -> dict[str, Any]:
     pairs = zip(ranges[::2], ranges[1::2], strict=True)
     parts = [{"id": f"r{at}", "start_frame": start, "end_frame": end} for at, (start, end) in enumerate(pairs)]
     ticket = [{"id": f"d{at}", "brief": "audio-cd", "range_id": part["id"]} for at, part in enumerate(parts)]
-    return {"ranges": parts, "ticket": ticket, **more}
+    tags = [["title", "Millrace"], ["artist", "The Sluicekeepers"]]
+    return {"ranges": parts, "ticket": ticket, "tags": tags, **more}
 
 
 def settled(client: TestClient, arrival: str) -> dict[str, Any]:

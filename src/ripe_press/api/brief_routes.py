@@ -5,7 +5,8 @@ from fastapi import APIRouter, Response
 from ripe_press.api import brief_schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.briefs.library import Brief, brief_from
-from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.formats.capabilities import CAPABILITIES, Capability
+from ripe_press.core.tags.forms import has_id3, mapping
 from ripe_press.studio.briefs import is_own
 
 router = APIRouter(prefix="/api", tags=["briefs"])
@@ -53,4 +54,11 @@ def export_brief(brief_id: str, studio: TheStudio) -> Response:
 @router.get("/capabilities")
 def read_capabilities() -> list[brief_schemas.Capability]:
     """What every container holds."""
-    return [brief_schemas.Capability.model_validate(can) for can in CAPABILITIES.values()]
+    return [_capability(can) for can in CAPABILITIES.values()]
+
+
+def _capability(can: Capability) -> brief_schemas.Capability:
+    names = {field: list(names) for field, names in mapping(can.container).items()}
+    # Not every part of the table is a field: what is computed from it is added here.
+    known = {name: getattr(can, name) for name in brief_schemas.Capability.model_fields if hasattr(can, name)}
+    return brief_schemas.Capability(**known, id3=has_id3(can.container), tags=names)

@@ -6,10 +6,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ripe_press.core.engine.resolve import ChannelWish
 from ripe_press.core.engine.stations import LevelKind
-from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.formats.capabilities import Container, Encoding, Knob, MarkerForm, Mode
+from ripe_press.core.naming import Case, Spaces
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
+from ripe_press.core.tags.sheet import Id3Version
 
 
 class Schema(BaseModel):
@@ -28,6 +30,14 @@ class LevelWish(Schema):
     only_down: bool = False
 
 
+class NameStyle(Schema):
+    """How the fields of a label pattern are written."""
+
+    digits: int = Field(default=2, ge=1, le=4)
+    case: Case = "as-is"
+    spaces: Spaces = "keep"
+
+
 class Requirements(Schema):
     """What a brief allows; an empty list allows everything."""
 
@@ -39,6 +49,7 @@ class Requirements(Schema):
     true_peak_max_dbtp: float | None = None
     loudness_lufs: tuple[float, float] | None = None
     bytes_max: int | None = Field(default=None, gt=0)
+    kbps_min: int | None = Field(default=None, gt=0)
 
 
 class Preferences(Schema):
@@ -53,6 +64,14 @@ class Preferences(Schema):
     dither: Dither | Literal["auto"] = "auto"
     level: LevelWish = LevelWish()
     finish: bool = True
+    mode: Mode | None = None
+    kbps: int | None = Field(default=None, ge=1, le=1000)
+    coding_quality: int | None = Field(default=None, ge=0, le=10)
+    id3_version: Id3Version = "2.4"
+    gain_tags: bool = False
+    markers: bool = True
+    loop_points: bool = False
+    style: NameStyle = NameStyle()
 
 
 class BriefBody(Schema):
@@ -89,3 +108,14 @@ class Capability(Schema):
     max_rate_hz: int
     max_channels: int
     compressed: bool
+    lossy: bool
+    rates_hz: list[int]
+    knobs: list[tuple[Mode, Knob]]
+    kbps: list[int]
+    kbps_listed: bool
+    pictures: bool
+    markers: MarkerForm
+    gain_tags: Literal["", "replaygain", "r128"]
+    id3: bool
+    tags: dict[str, list[str]]
+    """For every field the names it goes by; no names where it has no place."""

@@ -1,25 +1,32 @@
 """The ticket, its pressing, and the files that come of it."""
 
 from functools import lru_cache
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 import numpy as np
 from fastapi import APIRouter
 from fastapi.responses import FileResponse, StreamingResponse
 
-from ripe_press.api import schemas
+from ripe_press.api import press_schemas as schemas
 from ripe_press.api.bench_routes import wav_stream
-from ripe_press.api.brief_schemas import LevelWish
+from ripe_press.api.brief_schemas import LevelWish, NameStyle
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.schemas import Bench, Finding
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Stretch
-from ripe_press.core.errors import NotFound
+from ripe_press.core.engine.size import Forecast, stations_of
+from ripe_press.core.errors import NotFound, Unsupported
+from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Mode, check_capable, settle_coding
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.rules.files import losses, problems
 from ripe_press.core.signal.limiter import REDUCTION_BIN
 from ripe_press.core.signal.quantise import added_noise_dbfs, noise_density_db
 from ripe_press.core.signal.resample import Quality, measure_response
+from ripe_press.core.tags.forms import held_values, mapping
+from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
+from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.reports import finite
 from ripe_press.studio.studio import Studio
@@ -27,11 +34,15 @@ from ripe_press.studio.tickets import Row, plan, ticket_of
 
 router = APIRouter(prefix="/api", tags=["press"])
 
-_KINDS = {".wav": "audio/wav", ".flac": "audio/flac"}
+_KINDS = {
+    ".wav": "audio/wav", ".flac": "audio/flac", ".mp3": "audio/mpeg", ".m4a": "audio/mp4", ".mp4": "video/mp4",
+    ".ogg": "audio/ogg", ".opus": "audio/ogg", ".aif": "audio/aiff", ".caf": "audio/x-caf", ".wv": "audio/x-wavpack",
+}  # fmt: skip
 
 
 def _row(row: Row) -> schemas.Row:
-    converter, noise, file_name, heard_end, bit_exact = None, None, "", 0, False
+    converter, noise, file_name, heard_end = None, None, "", 0
+    codec, tags = stations_of(row.path)
     rate_hz = row.delivery.rate_hz or 0
     for station in row.path:
         match station:
@@ -43,10 +54,8 @@ def _row(row: Row) -> schemas.Row:
                     )
             case st.Depth(exact=False):
                 noise = _noise(station, row.quietest_dbfs)
-            case st.Codec():
-                encoding, bit_exact = station.encoding, station.exact
             case st.Name():
-                file_name = station.file_name
+                file_name = str(PurePosixPath(station.file_name).with_name(row.placed.path.name))
             case st.Range():
                 heard_end = station.read_end
     cells = [
@@ -56,19 +65,45 @@ def _row(row: Row) -> schemas.Row:
         )
         for cell, node in zip(row.stations, row.nodes, strict=True)
     ]  # fmt: skip
-    made, brief = row.delivery, row.brief
+    made, brief, coding = row.delivery, row.brief, codec.coding
     settled = schemas.Settled(
-        container=made.container, encoding=encoding, rate_hz=rate_hz, quality=made.quality, channels=made.channels,
+        container=made.container, encoding=codec.encoding, rate_hz=rate_hz, quality=made.quality,
+        channels=made.channels,
         mono_law_db=made.mono_law_db, dither=made.dither, level=LevelWish.model_validate(made.level),
-        finish=made.finish, label_pattern=made.label_pattern, group=made.group,
+        finish=made.finish, label_pattern=made.label_pattern, style=NameStyle.model_validate(made.style),
+        group=made.group, mode=coding.mode if coding else None, kbps=coding.kbps or None if coding else None,
+        coding_quality=coding.quality if coding and not coding.kbps else None, id3_version=made.tags.id3_version,
+        gain_tags=made.tags.gain_tags, markers=made.tags.markers, cover=made.tags.cover,
     )  # fmt: skip
     return schemas.Row(
         line_id=row.line.id, range_id=row.line.range_id, heard_end_frame=heard_end, brief=brief.id,
         brief_title=brief.title, brief_sentence=brief.sentence, brief_why=brief.why, settled=settled, stations=cells,
-        converter=converter, noise=noise, file_name=file_name, forecast_bytes=row.forecast_bytes,
-        forecast_exact=row.forecast_exact, before=_signal(row.before),
-        forecast=_signal(row.forecast), bit_exact=bit_exact,
-        findings=[schemas.Finding.model_validate(finding) for finding in row.findings], verdict=row.verdict,
+        converter=converter, noise=noise, file_name=file_name, clash=row.placed.clash, skipped=row.placed.skipped,
+        replaces=row.placed.replaces, tags=_tags(row, codec, tags), size=_size(row.size), before=_signal(row.before),
+        forecast=_signal(row.forecast), bit_exact=codec.exact, lossy=codec.encoding == "lossy", channels=codec.channels,
+        findings=[Finding.model_validate(finding) for finding in row.findings], verdict=row.verdict,
+    )  # fmt: skip
+
+
+def _size(size: Forecast) -> schemas.Size:
+    return schemas.Size(low=size.low, high=size.high, middle=size.middle, basis=size.basis, words=str(size))
+
+
+def _tags(row: Row, codec: st.Codec, tags: FileTags) -> schemas.FileTags:
+    names, held = mapping(codec.container), held_values(codec.container, tags)
+    notes = dict([*losses(codec, tags), *problems(tags.values)])
+    departing = {field for field, _ in row.line.changes.tags or ()}
+    lines = [
+        schemas.TagLine(
+            field=field, text=tags.text(field), written=held.get(field), names=list(names[field]),
+            note=notes.get(field), departs=field in departing,
+        )
+        for field in FIELDS
+    ]  # fmt: skip
+    gain = "bext" if codec.container == "bwf" else CAPABILITIES[codec.container].gain_tags if tags.gain_tags else ""
+    return schemas.FileTags(
+        lines=lines, cover=bool(tags.cover), cover_names=list(names[COVER]), cover_note=notes.get(COVER),
+        markers=len(tags.markers), loop=tags.loop is not None, loudness=gain,
     )  # fmt: skip
 
 
@@ -91,10 +126,10 @@ def _noise(depth: st.Depth, quietest_dbfs: float) -> schemas.NoisePicture:
 
 
 @router.post("/mixes/{mix_id}/ticket")
-def read_ticket(mix_id: int, wish: schemas.Bench, studio: TheStudio) -> schemas.Ticket:
+def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> schemas.Ticket:
     """What will be pressed of a mix, before it is pressed."""
     mix = studio.shelf.mix(mix_id)
-    rows, refused = plan(studio.looking, mix, wish.as_core(), studio.briefs.all())
+    rows, refused = plan(studio.looking, mix, wish.as_core(), studio.briefs.all(), studio.press_room.drop_off(mix))
     return schemas.Ticket(
         rows=[_row(row) for row in rows],
         refused=[schemas.Refused(line_id=one.line.id, sentence=one.sentence) for one in refused],
@@ -106,11 +141,7 @@ def read_ticket(mix_id: int, wish: schemas.Bench, studio: TheStudio) -> schemas.
 def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas.LevelTrial:
     """The level of a delivery as it will be pressed: the very signal is walked, and nothing is written."""
     mix = studio.shelf.mix(mix_id)
-    rows, _ = plan(studio.looking, mix, wish.bench.as_core(), studio.briefs.all())
-    row = next((one for one in rows if one.line.id == wish.line_id), None)
-    if row is None:
-        message = "That delivery is no longer on the ticket."
-        raise NotFound("delivery.unknown", message, delivery=wish.line_id)
+    row = _asked(studio, mix, wish.bench, wish.line_id)
     found = studio.looking.try_level(row.path)
     source = next(station for station in row.path if isinstance(station, st.Source))
     rate = next(station for station in row.path if isinstance(station, st.Rate))
@@ -121,6 +152,49 @@ def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas
         reduction_db=list(found.reduction_db), start_frame=cut.start_frame - cut.silence_before,
         frames_per_bin=REDUCTION_BIN * source.rate_hz / rate.to_hz,
     )  # fmt: skip
+
+
+def _asked(studio: Studio, mix: StoredMix, bench: Bench, line_id: str) -> Row:
+    rows, _ = plan(studio.looking, mix, bench.as_core(), studio.briefs.all(), studio.press_room.drop_off(mix))
+    row = next((one for one in rows if one.line.id == line_id), None)
+    if row is None:
+        message = "That delivery is no longer on the ticket."
+        raise NotFound("delivery.unknown", message, delivery=line_id)
+    return row
+
+
+@router.post("/mixes/{mix_id}/trial")
+def try_codec(mix_id: int, wish: schemas.TrialAsk, studio: TheStudio) -> schemas.Trial:
+    """What the codec of a delivery does to this mix: pieces are coded and decoded, nothing is kept."""
+    mix = studio.shelf.mix(mix_id)
+    row = _asked(studio, mix, wish.bench, wish.line_id)
+    found = studio.trials.of(row.path, row.before)
+    levels = (found.mix_dbfs, found.difference_dbfs, found.peak_before_dbfs, found.peak_after_dbfs)
+    mix_db, difference, before, after = (None if level is None else finite(level) for level in levels)
+    return schemas.Trial(
+        size=_size(found.forecast), mix_dbfs=mix_db, difference_dbfs=difference, peak_before_dbfs=before,
+        peak_after_dbfs=after, mix_curve=list(found.mix_curve), difference_curve=list(found.difference_curve),
+    )  # fmt: skip
+
+
+@router.get("/encoder")
+def read_encoder(
+    container: Container,
+    rate_hz: int,
+    channels: int,
+    studio: TheStudio,
+    mode: Mode | None = None,
+    kbps: int | None = None,
+    quality: int | None = None,
+) -> schemas.Cutoff:
+    """Where an encoder stops, measured once for each way of setting it."""
+    check_capable(container, "lossy", rate_hz, channels)
+    coding = settle_coding(container, rate_hz, channels, mode, kbps, quality)
+    if coding is None:
+        message = "That format loses nothing: there is no frequency at which it stops."
+        raise Unsupported("container.lossless", message)
+    found = studio.trials.cutoff(container, coding, rate_hz, channels)
+    return schemas.Cutoff(edge_hz=found.edge_hz, full=found.full, curve=list(found.curve))
 
 
 @lru_cache(maxsize=64)

@@ -4,18 +4,20 @@ from typing import Literal
 
 from pydantic import Field
 
-from ripe_press.api.brief_schemas import LevelWish, Schema
+from ripe_press.api.brief_schemas import LevelWish, NameStyle, Schema
 from ripe_press.core import bench
 from ripe_press.core.bench import LOOKS
 from ripe_press.core.engine.edges import RING_BELOW_DBFS, RING_LIMIT_S, EndKind
 from ripe_press.core.engine.resolve import ChannelWish
 from ripe_press.core.engine.wishes import checked_level
-from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.formats.capabilities import Container, Encoding, Mode
+from ripe_press.core.naming import Clash
 from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.fade import Curve
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
+from ripe_press.core.tags.sheet import Id3Version
 
 
 class Edges(Schema):
@@ -117,6 +119,15 @@ class Changes(Schema):
     level: LevelWish | None = None
     finish: bool | None = None
     label_pattern: str | None = Field(default=None, max_length=300)
+    style: NameStyle | None = None
+    mode: Mode | None = None
+    kbps: int | None = Field(default=None, ge=1, le=1000)
+    coding_quality: int | None = Field(default=None, ge=0, le=10)
+    tags: list[tuple[str, str]] | None = None
+    cover: bool | None = None
+    id3_version: Id3Version | None = None
+    gain_tags: bool | None = None
+    markers: bool | None = None
 
 
 class TicketLine(Schema):
@@ -147,6 +158,9 @@ class Bench(Schema):
     tempo: TempoMap | None = None
     finish: FinishChain = FinishChain()
     ticket: list[TicketLine]
+    tags: list[tuple[str, str]] = Field(default=[])
+    cover: str = Field(default="", max_length=80)
+    clash: Clash = "keep-both"
 
     def as_core(self) -> bench.Bench:
         """The same for the core. Raises: BadInput for edges and tempos that cannot be."""
@@ -173,6 +187,8 @@ class Embedded(Schema):
     markers: list[Marker] = Field(default=[])
     loop: tuple[int, int] | None = None
     time_reference: int | None = None
+    gain: list[tuple[str, str]] = Field(default=[])
+    broadcast: list[tuple[str, str]] = Field(default=[])
 
 
 class Mix(Schema):
@@ -281,207 +297,4 @@ class Finding(Schema):
     sentence: str
     frame: int | None = None
     remedy: Remedy | None = None
-
-
-class Figure(Schema):
-    """A name and a value with its unit."""
-
-    name: str
-    value: str
-
-
-class Station(Schema):
-    """A cell of the tree and what its panel says."""
-
-    node: int
-    """The same number in every row that shares this station's work."""
-    kind: str
-    label: str
-    detail: str
-    idle: bool
-    sentence: str
-    figures: list[Figure]
-
-
-class ConverterWish(Schema):
-    """Which conversion a rate station makes, for its picture."""
-
-    from_hz: int
-    to_hz: int
-    quality: Literal["high", "very-high"]
-
-
-class NoisePicture(Schema):
-    """Levels in dBFS for the picture of a depth station; None is digital silence."""
-
-    dither_noise_dbfs: float
-    undithered_noise_dbfs: float
-    quietest_dbfs: float | None
-    bits: int
-    dither: str
-    rate_hz: int
-    density: list[tuple[float, float]]
-    """(Hz, dB a hertz) of the noise that quantising adds."""
-
-
-class Settled(Schema):
-    """What a delivery comes to, with brief and changes taken together."""
-
-    container: Container
-    encoding: Encoding
-    rate_hz: int
-    quality: Quality
-    channels: ChannelWish
-    mono_law_db: MonoLaw
-    dither: Dither | Literal["auto"]
-    level: LevelWish
-    finish: bool
-    label_pattern: str
-    group: str
-
-
-class Signal(Schema):
-    """Peaks and loudness; null is digital silence, or too short."""
-
-    sample_peak_dbfs: float | None
-    true_peak_dbtp: float | None
-    integrated_lufs: float | None
-
-
-class Row(Schema):
-    """One delivery of the ticket."""
-
-    line_id: str
-    range_id: str
-    brief: str
-    brief_title: str
-    brief_sentence: str
-    brief_why: str
-    settled: Settled
-    stations: list[Station]
-    converter: ConverterWish | None
-    noise: NoisePicture | None
-    file_name: str
-    forecast_bytes: int
-    forecast_exact: bool
-    before: Signal
-    forecast: Signal
-    bit_exact: bool
-    findings: list[Finding]
-    verdict: Verdict
-    heard_end_frame: int
-
-
-class Refused(Schema):
-    """A delivery that cannot be made."""
-
-    line_id: str
-    sentence: str
-
-
-class Ticket(Schema):
-    """What will be pressed."""
-
-    rows: list[Row]
-    refused: list[Refused]
-    drop_off: str
-
-
-class CurvePoint(Schema):
-    """A level at a frequency."""
-
-    hz: float
-    db: float
-
-
-class Converter(Schema):
-    """A converter's measured figures and its curve."""
-
-    ripple_db: float
-    flat_to_hz: float
-    edge_hz: float
-    rejection_db: float
-    curve: list[CurvePoint]
-
-
-class PressWish(Schema):
-    """Which mix to press, as it is set out."""
-
-    mix_id: int
-    bench: Bench
-
-
-class FileMeasures(Schema):
-    """What was measured on a pressed file."""
-
-    sample_peak_dbfs: float | None
-    clipped_samples: int
-    true_peak_dbtp: float | None = None
-    integrated_lufs: float | None = None
-    gain_db: float | None = None
-    reduction_db: float | None = None
-
-
-class Check(Schema):
-    """Something that came out as asked for."""
-
-    check: str
-    found: str
-
-
-class PressedFile(Schema):
-    """A pressed file and its proof."""
-
-    path: str
-    name: str
-    brief: str
-    container: str
-    codec: str
-    sample_rate_hz: int
-    bit_depth: int | None
-    channels: int
-    frames: int
-    bytes: int
-    sha256: str
-    verdict: Verdict
-    findings: list[Finding]
-    checks: list[Check]
-    measured: FileMeasures
-    there: bool
-
-
-class Pressing(Schema):
-    """A pressing of the record; ``done`` and ``total`` are frames of a running one."""
-
-    id: int
-    mix_id: int | None
-    mix_title: str
-    state: Literal["waiting", "running", "done", "failed", "cancelled"]
-    error: str | None
-    made_at: str
-    seconds: float | None
-    times_realtime: float | None
-    files: list[PressedFile]
-    done: int = 0
-    total: int = 0
-    running_seconds: float = 0.0
-    speed: float | None = None
-
-
-class LevelAsk(Schema):
-    """Which delivery's level is to be measured as it will be pressed."""
-
-    bench: Bench
-    line_id: str
-
-
-class LevelTrial(Schema):
-    """A level as it comes out: gain, what is measured behind it, and the gain reduction of every 1024 frames."""
-
-    gain_db: float
-    sample_peak_dbfs: float | None
-    true_peak_dbtp: float | None
-    integrated_lufs: float | None
-    reduction_db: list[float]
-    start_frame: int
-    frames_per_bin: float
+    field: str | None = None

@@ -8,7 +8,9 @@ from ripe_press.core.engine.edges import NO_EDGES, Edges
 from ripe_press.core.engine.resolve import NO_CHANGES, Changes, LevelWish
 from ripe_press.core.engine.stations import Finish
 from ripe_press.core.errors import BadInput, NotFound
-from ripe_press.core.formats.embedded import Embedded
+from ripe_press.core.naming import Clash, NameStyle, check_pattern
+from ripe_press.core.tags.embedded import Embedded
+from ripe_press.core.tags.sheet import Values, in_order
 from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker, TempoChange, TempoMap
 from ripe_press.core.units import print_clock
 
@@ -62,6 +64,11 @@ class Bench:
     tempo: TempoMap | None = None
     finish: FinishChain = FinishChain()
     ticket: tuple[TicketLine, ...] = ()
+    tags: Values = ()
+    """The tag sheet of the mix."""
+    cover: str = ""
+    """The file name of its picture, in the mix's own folder."""
+    clash: Clash = "keep-both"
 
     def range_of(self, range_id: str) -> NamedRange:
         """The range with this id. Raises: NotFound ``range.unknown``."""
@@ -72,13 +79,15 @@ class Bench:
         raise NotFound("range.unknown", message, range=range_id)
 
 
-def bench_from(embedded: Embedded, frames: int, sound_frame: int) -> Bench:
-    """The bench of a mix that has just come in, with the tempo and the markers that its file carries.
+def bench_from(embedded: Embedded, frames: int, sound_frame: int, title: str = "", cover: str = "") -> Bench:
+    """The bench of a mix that has just come in, with the tempo, the markers and the tags that its file carries.
 
     A file says how fast a mix is, not where bar 1 begins: the first sound is taken for it until someone says better.
     """
     tempo = TempoMap((TempoChange(1, embedded.tempo_bpm),), sound_frame) if embedded.tempo_bpm else None
-    return Bench((NamedRange("r1", 0, frames),), embedded.markers, tempo, ticket=first_ticket("r1"))
+    sheet = in_order({"title": title, **dict(embedded.tags)})
+    ticket = first_ticket("r1")
+    return Bench((NamedRange("r1", 0, frames),), embedded.markers, tempo, ticket=ticket, tags=sheet, cover=cover)
 
 
 def first_ticket(range_id: str) -> tuple[TicketLine, ...]:
@@ -96,7 +105,7 @@ def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
     """The bench in order, with markers by time.
 
     Raises: BadInput ``range.none``, ``range.twice``, ``range.empty``, ``bench.too-many``, ``bench.name``,
-    ``marker.outside``.
+    ``marker.outside``, ``tags.unknown-field``, ``tags.too-long``.
     """
     if not bench.ranges:
         message = "A bench keeps at least one range. Make another before this one is taken away."
@@ -120,7 +129,12 @@ def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
         if len(name) > MOST_NAME:
             message = f"A name can have {MOST_NAME} characters; this one has {len(name)}."
             raise BadInput("bench.name", message, name=name)
-    return replace(bench, markers=tuple(sorted(bench.markers, key=lambda marker: marker.frame)))
+    for line in bench.ticket:
+        in_order(line.changes.tags or ())
+        check_pattern(line.changes.label_pattern or "{title}")
+    return replace(
+        bench, tags=in_order(bench.tags), markers=tuple(sorted(bench.markers, key=lambda marker: marker.frame))
+    )
 
 
 def _check_ticket(bench: Bench, rate_hz: int) -> None:
@@ -196,6 +210,9 @@ def bench_of(row: Mapping[str, Any]) -> Bench:
         tempo_of(tempo) if tempo else None,
         FinishChain(**(row.get("finish") or {})),
         tuple(line_of(one) for one in row["ticket"]) if row.get("ticket") is not None else _old_ticket(row["ranges"]),
+        tuple((str(name), str(text)) for name, text in row.get("tags") or ()),
+        row.get("cover") or "",
+        row.get("clash") or "keep-both",
     )
 
 
@@ -209,6 +226,10 @@ def line_of(row: Mapping[str, Any]) -> TicketLine:
     changes = dict(row.get("changes") or {})
     if changes.get("level"):
         changes["level"] = LevelWish(**changes["level"])
+    if changes.get("style"):
+        changes["style"] = NameStyle(**changes["style"])
+    if changes.get("tags") is not None:
+        changes["tags"] = tuple((str(name), str(text)) for name, text in changes["tags"])
     return TicketLine(**{**row, "changes": Changes(**changes)})
 
 

@@ -1,19 +1,60 @@
-"""Label patterns: literal text and ``{fields}`` (level 1 of RFC 6570), made safe for every file system."""
+"""Label patterns: literal text and ``{fields}`` (level 1 of RFC 6570), made safe for every file system.
+
+A slash parts sub-folders from each other and from the name.
+"""
 
 import re
 import unicodedata
-from collections.abc import Mapping
-from pathlib import Path
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
+from typing import Literal
 
 from ripe_press.core.errors import BadInput, Conflict
 
 MAX_NAME_BYTES = 200
 """Bytes of UTF-8 left to a stem: most file systems stop at 255, and a number or an ending may follow."""
 
+MOST_FOLDERS = 6
+
 _FIELD = re.compile(r"\{([^{}]*)\}")
 _FORBIDDEN = re.compile(r'[<>:"/\\|?*\x00-\x1f\x7f]')
 # Names that one widespread family of systems keeps for devices, with any ending (common practice, no source).
 _RESERVED = re.compile(r"^(con|prn|aux|nul|com[0-9]|lpt[0-9])(\..*)?$", re.IGNORECASE)
+
+Case = Literal["as-is", "lower", "upper"]
+Spaces = Literal["keep", "hyphen", "underscore", "none"]
+Clash = Literal["keep-both", "replace", "skip"]
+"""What happens where a file of that name is there already."""
+
+LABEL_FIELDS: dict[str, str] = {
+    "title": "title of the mix, or of its tag sheet", "range": "name of the range", "brief": "name of the brief",
+    "number": "place in the ticket", "side": "L or R of two files", "tempo": "tempo with bpm",
+    "bars": "bars of the range",
+    "rate": "sample rate, 44k1", "depth": "bit depth, 24b, or bit rate, 320k", "channels": "stereo or mono",
+    "format": "name of the format", "kbps": "bit rate in kbit/s", "level": "target level, -14LUFS",
+    "length": "length, 2m31s", "mix": "file name of the mix", "version": "from the tag sheet",
+    "artist": "from the tag sheet", "album_artist": "from the tag sheet", "album": "from the tag sheet",
+    "track": "from the tag sheet, without the total", "disc": "from the tag sheet, without the total",
+    "date": "from the tag sheet", "year": "from the date of the tag sheet", "genre": "from the tag sheet",
+    "key": "from the tag sheet", "composer": "from the tag sheet", "publisher": "from the tag sheet",
+    "isrc": "from the tag sheet", "barcode": "from the tag sheet", "language": "from the tag sheet",
+}  # fmt: skip
+"""Every field of a pattern, and what stands there."""
+
+_NUMBERS = ("number", "track", "disc")
+
+
+@dataclass(frozen=True, slots=True)
+class NameStyle:
+    """How the fields of a pattern are written: digits of numbers, letters, spaces."""
+
+    digits: int = 2
+    case: Case = "as-is"
+    spaces: Spaces = "keep"
+
+
+PLAIN_STYLE = NameStyle()
 
 
 def expand(pattern: str, fields: Mapping[str, str]) -> str:
@@ -33,6 +74,37 @@ def expand(pattern: str, fields: Mapping[str, str]) -> str:
     return _FIELD.sub(fill, pattern)
 
 
+def check_pattern(pattern: str) -> str:
+    """The pattern itself, once it is one. Raises: BadInput ``label.unknown-field`` or ``label.empty``."""
+    if not pattern.strip(" /"):
+        message = "The label pattern is empty. Write at least {title}."
+        raise BadInput("label.empty", message)
+    expand(pattern, dict.fromkeys(LABEL_FIELDS, "x"))
+    return pattern
+
+
+def file_name(pattern: str, fields: Mapping[str, str], style: NameStyle, suffix: str) -> str:
+    """The name of a file with its sub-folders, parted by slashes, safe on every file system.
+
+    Raises: BadInput ``label.unknown-field``.
+    """
+    padded = {name: text.zfill(style.digits) if name in _NUMBERS and text else text for name, text in fields.items()}
+    # Slashes of the pattern part folders; those that come in with a field do not.
+    parts = [_styled(expand(part, padded), style) for part in pattern.split("/")]
+    kept = [safe_stem(part) for part in parts if part.strip(" .")][-MOST_FOLDERS - 1 :] or [safe_stem("")]
+    return str(PurePosixPath(*kept[:-1], kept[-1] + suffix))
+
+
+def _styled(text: str, style: NameStyle) -> str:
+    tidy = re.sub(r"\s+", " ", text).strip()
+    # A field that is empty leaves no doubled or dangling hyphens behind.
+    tidy = re.sub(r"(?:\s-)+(?=\s-\s)|^(?:-\s)+|(?:\s-)+$", "", tidy).strip()
+    if style.case != "as-is":
+        tidy = tidy.lower() if style.case == "lower" else tidy.upper()
+    joint = {"keep": " ", "hyphen": "-", "underscore": "_", "none": ""}[style.spaces]
+    return tidy.replace(" ", joint)
+
+
 def safe_stem(text: str) -> str:
     """A file name without its ending that every file system takes; never empty."""
     cleaned = _FORBIDDEN.sub("-", unicodedata.normalize("NFC", text))
@@ -50,13 +122,54 @@ def rate_label(rate_hz: int) -> str:
     return f"{kilo}k{f'{rest:03d}'.rstrip('0')}"
 
 
-def numbered(path: Path, taken: frozenset[Path] = frozenset()) -> Path:
-    """The path itself, or the first ``name (2).wav`` that neither exists nor is already taken."""
-    if path not in taken and not path.exists():
+def length_label(frames: int, rate_hz: int) -> str:
+    """A length as file names carry it: ``2m31s``, ``1h02m03s``."""
+    seconds = (2 * frames + rate_hz) // (2 * rate_hz)
+    hours, minutes = seconds // 3600, seconds // 60 % 60
+    return f"{hours}h{minutes:02d}m{seconds % 60:02d}s" if hours else f"{minutes}m{seconds % 60:02d}s"
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """Where a file goes. ``clash`` says what was in the way: nothing, another file of the ticket, one on the disk."""
+
+    path: Path
+    clash: Literal["", "ticket", "disk"] = ""
+    skipped: bool = False
+    replaces: bool = False
+
+
+def place(wanted: Iterable[Path], clash: Clash) -> list[Placed]:
+    """The places of files in order, with every clash settled.
+
+    Files of one ticket never take each other's place: the later gets a number. Names that differ only in case or
+    in Unicode form are the same name, for on many disks they are. Raises: Conflict ``label.no-free-name``.
+    """
+    taken: set[str] = set()
+    placed = []
+    for path in wanted:
+        within = _folded(path) in taken
+        there = path.exists()
+        if there and not within and clash == "skip":
+            placed.append(Placed(path, "disk", skipped=True))
+            continue
+        replaces = there and not within and clash == "replace" and path.is_file()
+        chosen = path if replaces else _free(path, taken)
+        taken.add(_folded(chosen))
+        placed.append(Placed(chosen, "ticket" if within else "disk" if there else "", replaces=replaces))
+    return placed
+
+
+def _folded(path: Path) -> str:
+    return unicodedata.normalize("NFC", str(path)).casefold()
+
+
+def _free(path: Path, taken: set[str]) -> Path:
+    if _folded(path) not in taken and not path.exists():
         return path
     for number in range(2, 10_000):
         other = path.with_name(f"{path.stem} ({number}){path.suffix}")
-        if other not in taken and not other.exists():
+        if _folded(other) not in taken and not other.exists():
             return other
     message = f"There are ten thousand files called {path.name!r} in {str(path.parent)!r}. Choose another folder."
     raise Conflict("label.no-free-name", message, path=str(path))

@@ -7,13 +7,18 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ripe_press.core.blocks import Meter
+from ripe_press.core.engine.size import Forecast
 from ripe_press.core.engine.stations import Codec, Level
 from ripe_press.core.errors import Unreadable
-from ripe_press.core.formats.capabilities import STORED_BITS, codec_of
+from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, codec_of
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.measure.peak import PeakMeter
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter, SignalResult
 from ripe_press.core.rules.findings import Finding
+from ripe_press.core.tags.cover import prepared_cover
+from ripe_press.core.tags.embedded import read_cover, read_embedded
+from ripe_press.core.tags.forms import held_values
+from ripe_press.core.tags.sheet import FIELDS, NO_TAGS, FileTags
 from ripe_press.core.units import print_count, print_db, print_rate
 
 _HASH_BYTES = 1 << 20
@@ -62,7 +67,9 @@ def _channels(asked: Codec, found: Written) -> tuple[bool, str, str]:
 
 
 def _depth(asked: Codec, found: Written) -> tuple[bool, str, str]:
-    bits, codec = STORED_BITS[asked.encoding], codec_of(asked.encoding)
+    bits, codec = STORED_BITS[asked.encoding], codec_of(asked.container, asked.encoding)
+    if asked.encoding == "lossy":
+        return found.codec == codec, found.codec, codec
     fits = found.bit_depth == bits and found.codec == codec
     return fits, f"{found.bit_depth} bits {found.codec}", f"{bits} bits {codec}"
 
@@ -96,12 +103,15 @@ def judge(asked: Codec, found: Written) -> tuple[tuple[Finding, ...], tuple[tupl
 class Promise:
     """What was promised of the samples: their fingerprint when they were to be left alone, a level, or neither.
 
-    ``loudness`` has true peak and loudness measured even where no level was promised.
+    ``loudness`` has true peak and loudness measured even where no level was promised. ``tags`` are what the file
+    has to carry, ``forecast`` the size it was said to have.
     """
 
     fingerprint: str | None = None
     level: Level | None = None
     loudness: bool = False
+    tags: FileTags = NO_TAGS
+    forecast: Forecast | None = None
 
 
 NOTHING_PROMISED = Promise()
@@ -132,8 +142,16 @@ def prove(
     if samples:
         findings, checks = _same_samples(samples.result() == promise.fingerprint, findings, checks)
     measured = signal.result() if signal else None
-    if measured and promise.level and promise.level.gain_db is not None:
+    lossy = CAPABILITIES[asked.container].lossy
+    # What a lossy codec gives back is judged for itself: a level is met at its input.
+    if measured and promise.level and promise.level.gain_db is not None and not lossy:
         findings, checks = _level(promise.level, measured, findings, checks)
+    findings, checks = _tags(path, asked, promise.tags, findings, checks)
+    if lossy and asked.frames:
+        kbps = size * 8 * asked.rate_hz / asked.frames / 1000
+        checks = (*checks, ("Bit rate", f"{kbps:.0f} kbit/s over all, {asked.coding}"))
+    if promise.forecast:
+        findings, checks = _size(promise.forecast, size, findings, checks)
     clipped = clipped_by_conversion(clipped_samples, overs_in_mix)
     return Proof(
         facts.container, facts.codec, facts.rate_hz, facts.bit_depth, facts.channels, peak.frames, size, sha256,
@@ -150,6 +168,42 @@ def _same_samples(same: bool, findings: tuple[Finding, ...], checks: tuple[tuple
         return findings, (*checks, ("Samples", "those of the mix, bit for bit"))
     sentence = "The samples in the file are not those of the mix, though nothing was to change. Press again."
     return (*findings, Finding("samples_as_they_came", "stop", sentence)), checks
+
+
+def _tags(
+    path: Path, asked: Codec, tags: FileTags, findings: tuple[Finding, ...], checks: tuple[tuple[str, str], ...]
+) -> Judged:
+    """Every field, the picture and the markers are read back from the file."""
+    can = CAPABILITIES[asked.container]
+    wanted = held_values(asked.container, tags)
+    found = read_embedded(path, asked.rate_hz, asked.frames)
+    kept = dict(found.tags)
+    wrong = [FIELDS[field].title.lower() for field, text in wanted.items() if kept.get(field) != text]
+    if tags.cover and can.pictures and read_cover(path) != prepared_cover(tags.cover).data:
+        wrong.append("cover picture")
+    # Chapters of some containers count milliseconds.
+    slack = 0 if can.markers in ("cue", "chunk") else -(-asked.rate_hz // 1000)
+    places = [abs(one.frame - other.frame) for one, other in zip(found.markers, tags.markers, strict=False)]
+    if len(found.markers) != len(tags.markers) or any(off > slack for off in places):
+        wrong.append("markers")
+    if wrong:
+        sentence = f"Read back from the file, these are not as they were written: {', '.join(wrong)}. Press again."
+        return (*findings, Finding("tags_read_back", "look", sentence)), checks
+    pieces = [print_count(len(wanted), "field")] if wanted else []
+    pieces += ["cover"] if tags.cover and can.pictures else []
+    pieces += [print_count(len(tags.markers), "marker")] if tags.markers else []
+    return findings, (*checks, ("Tags", f"{', '.join(pieces)} read back")) if pieces else checks
+
+
+def _size(forecast: Forecast, size: int, findings: tuple[Finding, ...], checks: tuple[tuple[str, str], ...]) -> Judged:
+    """The size against what was told: exact sizes must be met; where bounds were missed, by how much is recorded."""
+    off = forecast.error_percent(size)
+    if forecast.exact and off:
+        sentence = f"The file has {size:,} bytes; {forecast.low:,} were forecast. Look at it before it leaves."
+        return (*findings, Finding("size_as_forecast", "look", sentence)), checks
+    told = "to the byte, as forecast" if forecast.exact else f"forecast {forecast}"
+    error = "" if not off else f", missed by {off:.1f} %"
+    return findings, (*checks, ("Size", f"{size:,} bytes, {told}{error}"))
 
 
 LEVEL_TOLERANCE_DB = 0.1

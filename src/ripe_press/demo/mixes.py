@@ -13,9 +13,9 @@ from mutagen import id3
 from numpy.typing import NDArray
 
 from ripe_press.core.formats.capabilities import Encoding, is_float
-from ripe_press.core.formats.riff_notes import append_chunks, chunk, marker_chunks
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.signal.quantise import Quantiser
+from ripe_press.core.tags.riff_notes import append_chunks, chunk, marker_chunks
 from ripe_press.core.timeline import Marker
 from ripe_press.demo.instruments import syllable
 from ripe_press.demo.room import convolve, room_response

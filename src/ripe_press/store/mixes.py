@@ -20,6 +20,7 @@ VALUES (:title, :path, :owned, :sha256, :container, :codec, :rate_hz, :channels,
 _ALL = f"SELECT {_COLUMNS} FROM mixes ORDER BY id"  # noqa: S608 - a constant of this module
 _ONE = f"SELECT {_COLUMNS} FROM mixes WHERE id = :id"  # noqa: S608
 _BY_HASH = f"SELECT {_COLUMNS} FROM mixes WHERE sha256 = :sha256"  # noqa: S608
+_BY_PATH = f"SELECT {_COLUMNS} FROM mixes WHERE path = :path ORDER BY id DESC LIMIT 1"  # noqa: S608
 _SET_BENCH = "UPDATE mixes SET bench = :bench WHERE id = :id"
 _SET_DOWNMIX = """
 UPDATE mixes SET downmix = :downmix, channels = :channels, measures = :measures WHERE id = :id
@@ -82,6 +83,10 @@ class Mixes:
     def by_hash(self, sha256: str) -> StoredMix | None:
         """The mix with this content, if it is on the shelf."""
         return self._one(_BY_HASH, {"sha256": sha256})
+
+    def by_path(self, path: str) -> StoredMix | None:
+        """The mix whose file lies there, if it is on the shelf."""
+        return self._one(_BY_PATH, {"path": path})
 
     def set_bench(self, mix_id: int, bench: dict[str, Any]) -> None:
         """Keeps what is set out on the bench for a mix."""

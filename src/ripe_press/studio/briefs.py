@@ -7,11 +7,10 @@ from typing import Any
 
 from ripe_press.core.briefs.library import Brief, brief_from, built_in_briefs, check_possible
 from ripe_press.core.errors import BadInput, Conflict, NotFound
-from ripe_press.core.naming import expand
+from ripe_press.core.naming import check_pattern
 from ripe_press.store.briefs import OwnBriefs
 
 MOST_BRIEFS = 500
-_FIELDS = ("title", "range", "rate", "depth", "brief", "side", "tempo")
 
 
 class BriefBook:
@@ -46,7 +45,7 @@ class BriefBook:
             message = f"There are {MOST_BRIEFS} briefs of your own already. Take one away first."
             raise BadInput("brief.too-many", message)
         check_possible(brief)
-        expand(brief.label_pattern, dict.fromkeys(_FIELDS, "x"))
+        check_pattern(brief.label_pattern)
         self._own.keep(brief.id, brief_row(brief))
         return brief
 

@@ -36,6 +36,10 @@ class DataFolder:
         """What is of no use once the application has ended: uploads on their way, job folders, cuts to listen to."""
         return self.root / "passing"
 
+    def mix(self, sha256: str) -> Path:
+        """Where what belongs to the mix with this content is kept."""
+        return self.mixes / sha256[:20]
+
     def prepare(self) -> None:
         """Makes the folders and clears what an earlier run left on its way."""
         shutil.rmtree(self.passing, ignore_errors=True)

@@ -43,6 +43,11 @@ class Looking:
         self._loudness: tuple[tuple[str, str], LoudnessResult] | None = None
         """The energies of the mix that was last looked at: a range that is being dragged asks for them each time."""
 
+    def cover_path(self, mix: StoredMix, name: str) -> Path | None:
+        """The picture of a tag sheet, if it is still there."""
+        path = self._folder_of(mix) / Path(name).name
+        return path if path.is_file() else None
+
     def clipping(self, mix: StoredMix, start_frame: int, end_frame: int) -> ClippingResult:
         """Clipped samples inside a range, from what was kept at import."""
         kept = json.loads((self._folder_of(mix) / "clipping.json").read_text())

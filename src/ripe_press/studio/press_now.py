@@ -6,23 +6,28 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.bench import bench_of, between_markers, finish_of
+from ripe_press.core.bench import Bench, bench_of, between_markers, finish_of
 from ripe_press.core.briefs.library import Brief, brief_of, built_in_briefs
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.describe import MixKnowledge, describe
 from ripe_press.core.engine.edges import NO_EDGES, Edges, Stretch, measure_ring
+from ripe_press.core.engine.notes import MixNotes
 from ripe_press.core.engine.resolve import NO_CHANGES, NO_FINISH, Changes, Delivery, check_range, resolve
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, Conflict
-from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, is_float
-from ripe_press.core.formats.embedded import read_embedded
+from ripe_press.core.formats.capabilities import BITS, is_float
 from ripe_press.core.formats.marker_lists import parse_markers
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
-from ripe_press.core.formats.wav import wav_bytes
+from ripe_press.core.naming import Clash
 from ripe_press.core.press import press
 from ripe_press.core.survey import measure_bits
+from ripe_press.core.tags.cover import prepared_cover
+from ripe_press.core.tags.embedded import read_embedded
+from ripe_press.core.tags.lists import read_sheet, split_tag
+from ripe_press.core.tags.sheet import Values, in_order, merged
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap, parse_metre, parse_place
+from ripe_press.core.trial import try_path
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes
@@ -62,7 +67,29 @@ class SetOut:
     ticket: Ticket
 
 
-def set_out(mix: Path, briefs: tuple[str, ...], wish: RangeWish, changes: Changes = NO_CHANGES) -> SetOut:
+@dataclass(frozen=True, slots=True)
+class SheetWish:
+    """A tag sheet as it is typed: ``KEY=VALUE``, a file of tags (JSON or CSV), a picture. Without a file of tags
+    those that the mix carries, or that are kept with it on the shelf, are taken; a key without a value takes its
+    field away.
+    """
+
+    tags: tuple[str, ...] = ()
+    tags_file: Path | None = None
+    cover: Path | None = None
+    clash: Clash = "keep-both"
+
+
+NO_SHEET = SheetWish()
+
+
+def set_out(
+    mix: Path,
+    briefs: tuple[str, ...],
+    wish: RangeWish,
+    changes: Changes = NO_CHANGES,
+    sheet: SheetWish = NO_SHEET,
+) -> SetOut:
     """The ticket that a command line means: a range of a mix to every brief, with the same overrides.
 
     Without a brief a blank delivery is made. A finishing chain and briefs of one's own come from the data folder.
@@ -71,7 +98,8 @@ def set_out(mix: Path, briefs: tuple[str, ...], wish: RangeWish, changes: Change
     """
     with SourceReader(mix, wish.downmix) as reader:
         facts = reader.facts
-    book, finish = _kept(mix, briefs)
+    book, finish, bench = _kept(mix, briefs)
+    notes = _notes(mix, facts, wish, sheet, bench)
     start, end = frames_of(wish, facts)
     rings = wish.edges.end in ("ring", "fold") and 0 <= end <= facts.frames
     ring = measure_ring(facts, end, wish.edges) if rings else 0
@@ -85,7 +113,24 @@ def set_out(mix: Path, briefs: tuple[str, ...], wish: RangeWish, changes: Change
     if any(_may_hold_fewer_bits(one, facts) for one in made):
         facts = replace(facts, effective_bits=measure_bits(facts))
         made = [delivery(brief, facts) for brief in book.values()]
-    return SetOut(facts, mix.stem, Ticket(tuple(made), book, finish))
+    numbered = tuple(replace(one, number=number) for number, one in enumerate(made, 1))
+    return SetOut(facts, mix.stem, Ticket(numbered, book, finish, notes, sheet.clash))
+
+
+def _notes(mix: Path, facts: SourceFacts, wish: RangeWish, sheet: SheetWish, bench: Bench | None) -> MixNotes:
+    embedded = read_embedded(mix, facts.rate_hz, facts.frames)
+    kept: Values = bench.tags if bench else embedded.tags
+    if sheet.tags_file:
+        kept = read_sheet(sheet.tags_file, mix.name)
+    typed = dict(split_tag(one) for one in sheet.tags)
+    values = merged(in_order({"title": mix.stem, **dict(kept)}), tuple(typed.items()))
+    cover = str(sheet.cover.absolute()) if sheet.cover else ""
+    if cover:
+        prepared_cover(cover)
+    elif bench and bench.cover:
+        cover = bench.cover
+    markers = tuple(_markers(wish, facts)) if wish.markers_file else bench.markers if bench else embedded.markers
+    return MixNotes(values, cover, markers, embedded.time_reference)
 
 
 def _may_hold_fewer_bits(delivery: Delivery, facts: SourceFacts) -> bool:
@@ -102,23 +147,26 @@ def plan_now(set_out: SetOut) -> dict[str, Any]:
     rows = [
         (delivery, path)
         for delivery in ticket.deliveries
-        for path in resolve(delivery, facts, set_out.title, ticket.finish)
+        for path in resolve(delivery, facts, set_out.title, ticket.finish, ticket.notes)
     ]
     numbers = node_numbers([path for _, path in rows])
     files = []
     for (delivery, path), nodes in zip(rows, numbers, strict=True):
         source = next(one for one in path if isinstance(one, st.Source))
-        words = [describe(station, source, MixKnowledge(range_name=delivery.stretch.name)) for station in path]
         codec = next(one for one in path if isinstance(one, st.Codec))
-        size = wav_bytes(codec.encoding, codec.channels, codec.frames)
+        size = try_path(path).forecast
+        known = MixKnowledge(range_name=delivery.stretch.name, container=codec.container, forecast=size)
+        words = [describe(station, source, known) for station in path]
         files.append(
             {
                 "brief": delivery.brief,
                 "name": next(one.file_name for one in path if isinstance(one, st.Name)),
                 "frames": codec.frames,
                 "sample_rate_hz": codec.rate_hz,
-                "bytes": size,
-                "bytes_exact": not CAPABILITIES[codec.container].compressed,
+                "bytes": size.middle,
+                "bytes_exact": size.exact,
+                "bytes_between": [size.low, size.high],
+                "container": codec.container,
                 "bit_exact": codec.exact,
                 "stations": [
                     {
@@ -140,6 +188,8 @@ def press_now(
     Raises: BadInput for folders; whatever pressing raises.
     """
     order = make_order(made.facts, made.title, made.ticket, _folder(out))
+    for target in order.targets:
+        _folder(Path(target).parent)
     began = time.monotonic()
     files = press(order, progress, should_stop)
     seconds = time.monotonic() - began
@@ -164,29 +214,32 @@ def all_briefs() -> list[dict[str, Any]]:
         database.close()
 
 
-def _kept(mix: Path, wanted: tuple[str, ...]) -> tuple[dict[str, Brief], st.Finish]:
-    """The briefs by their names, and the finishing chain of the mix when it is on the shelf.
+def _kept(mix: Path, wanted: tuple[str, ...]) -> tuple[dict[str, Brief], st.Finish, Bench | None]:
+    """The briefs by their names; the finishing chain and the bench of the mix when it is on the shelf.
 
     Raises: NotFound ``brief.unknown``.
     """
     shipped = built_in_briefs()
     own: dict[str, Brief] = {}
-    finish = NO_FINISH
+    finish, bench = NO_FINISH, None
+    folder = data_folder()
     try:
-        database = Database(data_folder().database)
+        database = Database(folder.database)
     except Conflict:
-        return {name: brief_of(name) for name in wanted or ("blank",)}, finish
+        return {name: brief_of(name) for name in wanted or ("blank",)}, finish, None
     try:
         database.migrate()
         if any(name not in shipped for name in wanted):
             own = dict(BriefBook(OwnBriefs(database)).all())
-        for stored in Mixes(database).all():
-            if stored.path == str(mix.resolve()):
-                offsets = tuple(stored.measures["dc_offset"])
-                finish = finish_of(bench_of(stored.bench).finish, offsets)
+        stored = Mixes(database).by_path(str(mix.resolve()))
+        if stored:
+            bench = bench_of(stored.bench)
+            cover = folder.mix(stored.sha256) / bench.cover if bench.cover else None
+            bench = replace(bench, cover=str(cover) if cover and cover.is_file() else "")
+            finish = finish_of(bench.finish, tuple(stored.measures["dc_offset"]))
     finally:
         database.close()
-    return {name: own[name] if name in own else brief_of(name) for name in wanted or ("blank",)}, finish
+    return {name: own[name] if name in own else brief_of(name) for name in wanted or ("blank",)}, finish, bench
 
 
 def frames_of(wish: RangeWish, facts: SourceFacts) -> tuple[int, int]:

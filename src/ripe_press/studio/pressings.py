@@ -2,7 +2,7 @@
 
 import threading
 from concurrent.futures import CancelledError, Future, ThreadPoolExecutor
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -17,16 +17,18 @@ from ripe_press.studio.jobs import JobFolder, JobProgress
 from ripe_press.studio.orders import Ticket, kept_ticket, make_order, order_seconds, ticket_row
 from ripe_press.studio.reports import file_report
 from ripe_press.studio.tickets import facts_of
+from ripe_press.studio.trials import Trials
 from ripe_press.studio.workers import WorkerPool
 
 
 class PressRoom:
     """Runs pressings one after the other in a worker process and keeps the record."""
 
-    def __init__(self, folder: DataFolder, record: Pressings, workers: WorkerPool) -> None:
+    def __init__(self, folder: DataFolder, record: Pressings, workers: WorkerPool, trials: Trials) -> None:
         self._folder = folder
         self._record = record
         self._workers = workers
+        self._trials = trials
         self._jobs: dict[int, JobFolder] = {}
         self._lock = threading.Lock()
         self._closing = False
@@ -115,6 +117,7 @@ class PressRoom:
             folder.mkdir(parents=True, exist_ok=True)
             facts = facts_of(mix)
             order = make_order(facts, mix.title, kept_ticket(ticket, facts), folder, sub_folders=True)
+            order = replace(order, forecasts=tuple(self._trials.known(path) for path in order.paths))
             for target in order.targets:
                 Path(target).parent.mkdir(parents=True, exist_ok=True)
             future: Future[tasks.TimedPressing] = self._workers.submit(tasks.press_order, order, str(job.path))

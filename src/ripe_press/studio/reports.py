@@ -3,10 +3,10 @@
 from dataclasses import asdict
 from typing import Any
 
-from ripe_press.core.formats.embedded import Embedded
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.press import PressedFile
 from ripe_press.core.survey import Survey
+from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear
 
 
@@ -35,6 +35,14 @@ def file_report(file: PressedFile) -> dict[str, Any]:
             "gain_db": file.gain_db,
             "reduction_db": file.reduction_db,
         },
+        "forecast": None
+        if file.forecast is None
+        else {
+            "low_bytes": file.forecast.low,
+            "high_bytes": file.forecast.high,
+            "basis": file.forecast.basis,
+            "error_percent": round(file.forecast.error_percent(proof.bytes), 3),
+        },
     }
 
 
@@ -59,6 +67,8 @@ def measure_report(path: str, result: Survey, embedded: Embedded) -> dict[str, A
         "markers": [asdict(marker) for marker in embedded.markers],
         "loop": embedded.loop,
         "time_reference": embedded.time_reference,
+        "gain_tags": dict(embedded.gain),
+        "broadcast": dict(embedded.broadcast),
     }
 
 

@@ -1,5 +1,6 @@
 """The shelf: bringing mixes in, keeping what was measured of them, and letting them go."""
 
+import hashlib
 import json
 import secrets
 import shutil
@@ -19,6 +20,7 @@ from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.survey import Survey
+from ripe_press.core.tags.cover import Cover
 from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
@@ -143,6 +145,16 @@ class Shelf:
         future.add_done_callback(keep)
         return arrival
 
+    def keep_cover(self, mix_id: int, data: bytes, name: str) -> tuple[str, Cover]:
+        """Makes a picture ready and keeps it with the mix; gives its file name, for the bench.
+
+        Raises: Unreadable ``cover.not-picture``.
+        """
+        mix = self.mix(mix_id)
+        cover = self._heavy.submit(tasks.prepare_cover, data, name).result()
+        (self.folder_of(mix) / cover_name(cover)).write_bytes(cover.data)
+        return cover_name(cover), cover
+
     def remove(self, mix_id: int) -> None:
         """Takes a mix off the shelf: an uploaded file goes with it, a file given by path stays where it is."""
         mix = self.mix(mix_id)
@@ -151,7 +163,7 @@ class Shelf:
 
     def folder_of(self, mix: NewMix) -> Path:
         """Where what belongs to a mix is kept."""
-        return self._folder.mixes / mix.sha256[:20]
+        return self._folder.mix(mix.sha256)
 
     def _begin(self, path: Path, name: str, owned: bool) -> Arrival:
         arrival = Arrival(secrets.token_hex(8), name, "reading", JobFolder.make(self._folder.passing))
@@ -211,6 +223,8 @@ class Shelf:
         folder.mkdir(parents=True)
         try:
             self._write_measures(folder, result, pyramid)
+            if found.cover:
+                (folder / cover_name(found.cover)).write_bytes(found.cover.data)
             kept = Path(found.decoded) if found.decoded else path if owned else None
             if kept:
                 kept.replace(folder / kept.name)
@@ -220,6 +234,14 @@ class Shelf:
             shutil.rmtree(folder, ignore_errors=True)
             message = f"{path.name!r} could not be kept: {error.strerror}. Free some space and add it again."
             raise Interrupted("shelf.not-kept", message) from error
+
+
+def cover_name(cover: Cover | None) -> str:
+    """The file name of a kept picture, by its content; empty for none."""
+    if cover is None:
+        return ""
+    ending = "png" if cover.mime == "image/png" else "jpg"
+    return f"cover-{hashlib.sha256(cover.data).hexdigest()[:12]}.{ending}"
 
 
 def _clipping_row(clipping: ClippingResult) -> dict[str, Any]:
@@ -238,5 +260,7 @@ def _new_mix(path: Path, title: str, owned: bool, found: tasks.ReadIn) -> NewMix
         title=title, path=str(path), owned=owned, sha256=found.sha256, container=facts.container, codec=facts.codec,
         rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
         downmix=facts.downmix, file_channels=facts.file_channels, measures=_measures(result),
-        embedded=asdict(embedded), bench=bench_row(bench_from(embedded, facts.frames, result.silence.head_frames)),
+        embedded=asdict(embedded), bench=bench_row(
+            bench_from(embedded, facts.frames, result.silence.head_frames, title, cover_name(found.cover))
+        ),
     )  # fmt: skip

@@ -7,14 +7,17 @@ from typing import Self, TextIO
 from ripe_press.core.errors import Conflict
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
+from ripe_press.store.labels import Labels
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.briefs import BriefBook
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.listening import ListeningDesk
 from ripe_press.studio.looking import Looking
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.trials import Trials
 from ripe_press.studio.workers import WorkerPool, warm_up
 
 
@@ -34,8 +37,10 @@ class Studio:
         self._listening = WorkerPool(1, "listening")
         self.shelf = Shelf(folder, Mixes(self._database), self._heavy)
         self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy)
+        self.trials = Trials(self._looking)
         self.briefs = BriefBook(OwnBriefs(self._database))
-        self.press_room = PressRoom(folder, Pressings(self._database), self._pressing)
+        self.labels = LabelBook(Labels(self._database))
+        self.press_room = PressRoom(folder, Pressings(self._database), self._pressing, self.trials)
         self.listening_desk = ListeningDesk(folder, self._listening)
 
     def __enter__(self) -> Self:

@@ -11,9 +11,8 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.levels import settle_levels
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
-from ripe_press.core.errors import Interrupted
-from ripe_press.core.formats.capabilities import Encoding
-from ripe_press.core.formats.embedded import Embedded, read_embedded
+from ripe_press.core.errors import Interrupted, Unreadable
+from ripe_press.core.formats.capabilities import Coding, Container, Encoding
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
@@ -23,6 +22,9 @@ from ripe_press.core.measure.true_peak import TAPS, TruePeakBins, true_peak_of
 from ripe_press.core.press import PressedFile, PressOrder, press
 from ripe_press.core.proof import hash_file
 from ripe_press.core.survey import Survey, survey
+from ripe_press.core.tags.cover import Cover, prepare
+from ripe_press.core.tags.embedded import Embedded, read_cover, read_embedded
+from ripe_press.core.trial import Cutoff, Trial, encoder_cutoff, try_path
 from ripe_press.studio.jobs import JobFolder
 
 MOST_EXACT_BITS = 24
@@ -51,6 +53,7 @@ class ReadIn:
     sha256: str
     embedded: Embedded
     decoded: str | None
+    cover: Cover | None = None
 
 
 def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
@@ -76,7 +79,22 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
     result = survey(decoded or Path(path), Path(pyramid_path), folder.report, folder.cancelled)
     if decoded:
         result = replace(result, facts=facts, effective_bits=result.effective_bits if facts.bit_depth else None)
-    return ReadIn(result, sha256, read_embedded(Path(path), facts.rate_hz, facts.frames), str(decoded or "") or None)
+    embedded = read_embedded(Path(path), facts.rate_hz, facts.frames)
+    return ReadIn(result, sha256, embedded, str(decoded or "") or None, _cover_in(Path(path)))
+
+
+def _cover_in(path: Path) -> Cover | None:
+    picture = read_cover(path)
+    try:
+        return prepare(picture, path.name) if picture else None
+    except Unreadable:
+        # A mix is not refused for its picture.
+        return None
+
+
+def prepare_cover(data: bytes, name: str) -> Cover:
+    """A picture that was sent, ready to be embedded; decoded here, away from the server."""
+    return prepare(data, name)
 
 
 def read_again(path: str, downmix: str, pyramid_path: str, job: str) -> Survey:
@@ -168,6 +186,16 @@ class LevelFound:
     gain_db: float
     signal: SignalResult
     reduction_db: tuple[float, ...]
+
+
+def try_codec(path: st.Path) -> Trial:
+    """Codes and decodes pieces of a path."""
+    return try_path(path)
+
+
+def measure_cutoff(container: Container, coding: Coding, rate_hz: int, channels: int) -> Cutoff:
+    """Measures where an encoder stops; kept in this worker for the next time."""
+    return encoder_cutoff(container, coding, rate_hz, channels)
 
 
 def try_level(path: st.Path) -> LevelFound:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from pathlib import Path
 
 from ripe_press.core.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.briefs.library import Brief
@@ -9,14 +10,15 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.describe import Description, MixKnowledge, describe
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.levels import first_gain
-from ripe_press.core.engine.resolve import Delivery, resolve
+from ripe_press.core.engine.notes import MixNotes
+from ripe_press.core.engine.resolve import Delivery
+from ripe_press.core.engine.size import Forecast, forecast_size
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.errors import NotFound, RipePressError
-from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.reader import SourceFacts
-from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
+from ripe_press.core.naming import Placed
 from ripe_press.core.rules.before import findings_before, range_measures
 from ripe_press.core.rules.brief import (
     Expected,
@@ -26,11 +28,12 @@ from ripe_press.core.rules.brief import (
     mono_cancels,
     rounded_without_dither,
 )
+from ripe_press.core.rules.files import becomes_rf64, clash_told, findings_for_tags
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.looking import Looking
-from ripe_press.studio.orders import Ticket
+from ripe_press.studio.orders import Ticket, Wanted, wanted_files
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,8 +45,9 @@ class Row:
     delivery: Delivery
     path: st.Path
     stations: tuple[Description, ...]
-    forecast_bytes: int
-    forecast_exact: bool
+    size: Forecast
+    """Told without a trial; a trial narrows it."""
+    placed: Placed
     before: SignalResult
     """What is known of the range in the mix."""
     forecast: SignalResult
@@ -82,82 +86,99 @@ def stretch_of(looking: Looking, mix: StoredMix, part: NamedRange) -> Stretch:
 def ticket_of(looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief]) -> Ticket:
     """All deliveries that are switched on. Raises: NotFound ``brief.unknown`` or ``range.unknown``."""
     lines = [line for line in bench.ticket if line.on]
-    deliveries = tuple(_delivery(looking, mix, bench, line, briefs) for line in lines)
+    deliveries = tuple(_delivery(looking, mix, bench, line, briefs, number) for number, line in enumerate(lines, 1))
     used = {line.brief: briefs[line.brief] for line in lines}
+    return _ticket(looking, mix, bench, deliveries, used)
+
+
+def _ticket(
+    looking: Looking, mix: StoredMix, bench: Bench, deliveries: tuple[Delivery, ...], briefs: Mapping[str, Brief]
+) -> Ticket:
     finish = finish_of(bench.finish, tuple(mix.measures["dc_offset"]))
-    return Ticket(deliveries, used, finish)
+    return Ticket(deliveries, briefs, finish, notes_for(looking, mix, bench), bench.clash)
+
+
+def notes_for(looking: Looking, mix: StoredMix, bench: Bench) -> MixNotes:
+    """What a mix on the shelf has beside its sound."""
+    cover = looking.cover_path(mix, bench.cover) if bench.cover else None
+    return MixNotes(bench.tags, str(cover or ""), bench.markers, mix.embedded.get("time_reference"))
 
 
 def plan(
-    looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief]
+    looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief], folder: Path
 ) -> tuple[tuple[Row, ...], tuple[Refused, ...]]:
-    """The rows of the ticket, and the deliveries that cannot be made."""
-    finish = finish_of(bench.finish, tuple(mix.measures["dc_offset"]))
-    rows: list[Row] = []
+    """The rows of the ticket, and the deliveries that cannot be made. Names are those that ``folder`` has room for."""
+    facts = facts_of(mix)
+    made: list[tuple[TicketLine, Delivery]] = []
     refused: list[Refused] = []
-    for line in bench.ticket:
-        if not line.on:
-            continue
+    for number, line in enumerate((line for line in bench.ticket if line.on), 1):
         try:
-            delivery = _delivery(looking, mix, bench, line, briefs)
-            paths = resolve(delivery, facts_of(mix), mix.title, finish)
-            rows += [_row(looking, mix, bench, line, briefs[line.brief], delivery, path, finish) for path in paths]
+            delivery = _delivery(looking, mix, bench, line, briefs, number)
+            wanted_files(facts, mix.title, _ticket(looking, mix, bench, (delivery,), briefs), folder)
+            made.append((line, delivery))
         except RipePressError as error:
             refused.append(Refused(line, error.message))
+    ticket = _ticket(looking, mix, bench, tuple(delivery for _, delivery in made), briefs)
+    lines = {delivery.id: line for line, delivery in made}
+    rows = [
+        _row(looking, mix, bench, lines[one.delivery.id], one, ticket.finish)
+        for one in wanted_files(facts, mix.title, ticket, folder, sub_folders=True)
+    ]
     numbers = node_numbers([row.path for row in rows])
-    made = [replace(row, nodes=nodes) for row, nodes in zip(rows, numbers, strict=True)]
+    numbered = [replace(row, nodes=nodes) for row, nodes in zip(rows, numbers, strict=True)]
     # Branch by branch, as the tree is drawn, so that no two branches cross.
-    return tuple(sorted(made, key=lambda row: row.nodes)), tuple(refused)
+    return tuple(sorted(numbered, key=lambda row: row.nodes)), tuple(refused)
 
 
 def _delivery(
-    looking: Looking, mix: StoredMix, bench: Bench, line: TicketLine, briefs: Mapping[str, Brief]
+    looking: Looking, mix: StoredMix, bench: Bench, line: TicketLine, briefs: Mapping[str, Brief], number: int
 ) -> Delivery:
     if line.brief not in briefs:
         message = f"The brief {line.brief!r} is gone. Choose another, or take the delivery off the ticket."
         raise NotFound("brief.unknown", message, brief=line.brief)
-    stretch = stretch_of(looking, mix, bench.range_of(line.range_id))
+    part = bench.range_of(line.range_id)
+    stretch = stretch_of(looking, mix, part)
     delivery = line.changes.applied_to(briefs[line.brief].delivery(stretch, facts_of(mix)))
     tempo = f"{bench.tempo.changes[0].tempo_bpm:g}bpm" if bench.tempo else ""
-    return replace(delivery, group=line.group, id=line.id, tempo=tempo)
+    bars = ""
+    if bench.tempo:
+        first, last = (bench.tempo.bar_at(frame, mix.rate_hz) for frame in (part.start_frame, part.end_frame))
+        bars = f"{first}-{last}" if first is not None and last is not None else ""
+    return replace(delivery, group=line.group, id=line.id, tempo=tempo, bars=bars, number=number)
 
 
-def _row(
-    looking: Looking,
-    mix: StoredMix,
-    bench: Bench,
-    line: TicketLine,
-    brief: Brief,
-    delivery: Delivery,
-    path: st.Path,
-    finish: st.Finish,
-) -> Row:
+def _row(looking: Looking, mix: StoredMix, bench: Bench, line: TicketLine, wanted: Wanted, finish: st.Finish) -> Row:
+    delivery, path, brief = wanted.delivery, wanted.path, wanted.brief
     source = next(station for station in path if isinstance(station, st.Source))
     codec = next(station for station in path if isinstance(station, st.Codec))
     cut = next(station for station in path if isinstance(station, st.Range))
     quietest = looking.quietest_half_second_dbfs(mix, cut.start_frame, cut.read_end)
     before = looking.signal(mix, cut.start_frame, cut.read_end)
     signal = _after_finish(before, path)
-    known = MixKnowledge(quietest, delivery.stretch.name, signal, bench.tempo)
+    size = forecast_size(path)
+    known = MixKnowledge(quietest, delivery.stretch.name, signal, bench.tempo, codec.container, size)
     clipping = looking.clipping(mix, cut.start_frame, cut.read_end)
     measures = range_measures(clipping, _silence(mix, cut), looking.edge_levels(mix, cut))
     forecast = _forecast(path, signal)
-    size = wav_bytes(codec.encoding, codec.channels, codec.frames)
-    exact = not CAPABILITIES[codec.container].compressed
     expected = Expected(
-        size, forecast.sample_peak_dbfs, forecast.true_peak_dbtp, forecast.integrated_lufs, at_most=not exact
+        size.low if size.basis == "bit rate" else size.high,
+        forecast.sample_peak_dbfs,
+        forecast.true_peak_dbtp,
+        forecast.integrated_lufs,
+        at_most=size.basis == "bound",
     )
     loss = mono_loss_db(mix.measures["correlation"], mix.measures["balance_db"])
     set_out = (
         finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path),
-        clips_as_set_out(path, forecast.sample_peak_dbfs),
+        clips_as_set_out(path, forecast.sample_peak_dbfs), becomes_rf64(codec, size.low), clash_told(wanted.placed),
     )  # fmt: skip
     findings = (
         *findings_before(path, measures), *(one for one in set_out if one), *findings_for_brief(brief, path, expected),
+        *findings_for_tags(brief, codec, next(one.content for one in path if isinstance(one, st.Tags))),
     )  # fmt: skip
     return Row(
-        line, brief, delivery, path, tuple(describe(station, source, known) for station in path), size, exact, before,
-        forecast, quietest, findings, worst(findings),
+        line, brief, delivery, path, tuple(describe(station, source, known) for station in path), size, wanted.placed,
+        before, forecast, quietest, findings, worst(findings),
     )  # fmt: skip
 
 

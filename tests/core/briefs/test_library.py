@@ -63,7 +63,8 @@ def test_every_brief_can_be_met_by_every_mix_as_it_prefers(brief: Brief, facts: 
         ("archive", replace(INT44, bit_depth=32), "f64", None),
         ("mastering", INT44, "f32", None),
         ("video", INT44, "s24", 48_000),
-        ("smallest-web", FLOAT96, "s16", 22_050),
+        ("smallest-web", FLOAT96, "lossy", 48_000),
+        ("phone-and-car", INT44, "lossy", 44_100),
     ],
 )
 def test_what_is_kept_and_what_is_converted(brief: str, facts: SourceFacts, encoding: str, rate_hz: int | None) -> None:
@@ -82,11 +83,16 @@ def test_rates_are_divided_evenly_where_they_can_be() -> None:
     ("require", "prefer", "words"),
     [
         (Requirements(containers=("flac",)), Preferences(), "does not allow"),
-        (Requirements(), Preferences(container="flac", encoding="f32"), "does not hold f32"),
-        (Requirements(encodings=("f64",)), Preferences(container="flac"), "holds none of f64"),
+        (Requirements(), Preferences(container="flac", encoding="f32"), "does not hold 32-bit float"),
+        (Requirements(encodings=("f64",)), Preferences(container="flac"), "holds none of 64-bit float"),
         (Requirements(rates_hz=(48_000,)), Preferences(rate_hz=44_100), "does not allow"),
-        (Requirements(rates_hz=(700_000,)), Preferences(), "8,000 to 384,000"),
+        (Requirements(rates_hz=(700_000,)), Preferences(), "8 to 384 kHz"),
         (Requirements(channels=(6,)), Preferences(), "one or two channels"),
+        (Requirements(), Preferences(kbps=320), "loses nothing"),
+        (Requirements(), Preferences(container="mp3", mode="constant", kbps=200), "192, 224, 256, 320 kbit/s, not 200"),
+        (Requirements(), Preferences(container="opus", rate_hz=44_100), "written at 48 kHz"),
+        (Requirements(kbps_min=192), Preferences(container="mp3", kbps=128), "at least 192"),
+        (Requirements(), Preferences(container="vorbis", mode="constant"), "no constant bit rate"),
     ],
 )
 def test_a_brief_that_asks_for_the_impossible_is_refused(
@@ -98,7 +104,8 @@ def test_a_brief_that_asks_for_the_impossible_is_refused(
 
 def test_requirements_that_are_not_met_are_told() -> None:
     brief = brief_of("broadcast")
-    (path,) = resolve(brief_of("audio-cd").delivery(Stretch(0, 441_000), INT44), INT44, "Millrace")
+    wish = replace(brief_of("audio-cd").delivery(Stretch(0, 441_000), INT44), container="bwf")
+    (path,) = resolve(wish, INT44, "Millrace")
     sentences = [one.sentence for one in findings_for_brief(brief, path, Expected(1, -0.2, 0.4, -9.0))]
     assert len(sentences) == 3
     assert "48 kHz, not 44.1 kHz" in sentences[0]

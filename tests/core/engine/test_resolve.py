@@ -8,6 +8,7 @@ from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import BadInput, Unsupported
 from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.tags.sheet import NO_TAGS
 
 FACTS = SourceFacts("/mixes/Millrace.wav", "wav", "pcm-float", 96_000, 2, 960_000, 32)
 
@@ -18,13 +19,14 @@ def path_of(facts: SourceFacts, start: int = 0, end: int | None = None) -> st.Pa
 
 
 def test_a_float_mix_at_96_khz_becomes_a_cd_file() -> None:
-    source, cut, rate, depth, codec, name = path_of(FACTS)
+    source, cut, rate, depth, codec, tags, name = path_of(FACTS)
     assert isinstance(source, st.Source)
     assert cut == st.Range(0, 960_000, 960_000)
     assert rate == st.Rate(96_000, 44_100, "very-high")
     assert isinstance(depth, st.Depth)
     assert (depth.bits, depth.dither, depth.exact) == (16, "triangular", False)
     assert codec == st.Codec("wav", "s16", 44_100, 2, 441_000)
+    assert tags == st.Tags(NO_TAGS)
     assert name == st.Name("Millrace 44k1 16b.wav")
     assert [station.idle for station in (source, cut, rate, depth)] == [True, True, False, False]
 
@@ -59,7 +61,7 @@ def test_ranges_that_cannot_be_are_refused(start: int, end: int, code: str) -> N
 def test_float_files_have_no_depth_station_and_rates_may_be_kept() -> None:
     wish = replace(brief_of("audio-cd").delivery(Stretch(0, 100), FACTS), encoding="f32", rate_hz=None)
     (path,) = resolve(wish, FACTS, "Millrace")
-    assert [type(station) for station in path] == [st.Source, st.Range, st.Rate, st.Codec, st.Name]
+    assert [type(station) for station in path] == [st.Source, st.Range, st.Rate, st.Codec, st.Tags, st.Name]
     assert path[-1] == st.Name("Millrace 96k 32f.wav")
 
 

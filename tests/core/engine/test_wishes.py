@@ -47,7 +47,9 @@ def test_overrides_stand_alone_and_together() -> None:
         ({"dither": "much"}, "shaped-strong"),
         ({"channels": "5.1"}, "swapped"),
         ({"channels": "mono:-4"}, "mono:-3"),
-        ({"container": "mp3"}, "wav, flac"),
+        ({"container": "cassette"}, "wav, bwf, rf64, caf"),
+        ({"mode": "loud"}, "constant, average, variable"),
+        ({"id3_version": "1"}, "2.3, 2.4"),
         ({"quality": "best"}, "very-high"),
     ],
 )

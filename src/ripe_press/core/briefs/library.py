@@ -1,20 +1,42 @@
 """Briefs as data: what a recipient asks for, read from the JSON files beside this module."""
 
 import json
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
 from typing import Any, Literal
 
 from ripe_press.core.engine.edges import Stretch
-from ripe_press.core.engine.resolve import LEAVE, ChannelWish, Delivery, LevelWish, fits, kept_encoding
+from ripe_press.core.engine.notes import TagWish
+from ripe_press.core.engine.resolve import (
+    LEAVE,
+    ChannelWish,
+    Delivery,
+    LevelWish,
+    encoding_for,
+    fits,
+    kept_encoding,
+    kept_rate,
+    nearest_rate,
+)
 from ripe_press.core.errors import NotFound, Unsupported
-from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Container, Encoding
+from ripe_press.core.formats.capabilities import (
+    BITS,
+    CAPABILITIES,
+    DEPTH_WORDS,
+    Capability,
+    Container,
+    Encoding,
+    Mode,
+    print_depths,
+    settle_coding,
+)
 from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.naming import PLAIN_STYLE, NameStyle
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
+from ripe_press.core.tags.sheet import COVER, FIELDS, Id3Version
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +51,8 @@ class Requirements:
     true_peak_max_dbtp: float | None = None
     loudness_lufs: tuple[float, float] | None = None
     bytes_max: int | None = None
+    kbps_min: int | None = None
+    """The least bit rate in kbit/s, of lossy files."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +68,15 @@ class Preferences:
     dither: Dither | Literal["auto"] = "auto"
     level: LevelWish = LEAVE
     finish: bool = True
+    mode: Mode | None = None
+    kbps: int | None = None
+    coding_quality: int | None = None
+    """For lossy containers; None is left to the capability table."""
+    id3_version: Id3Version = "2.4"
+    gain_tags: bool = False
+    markers: bool = True
+    loop_points: bool = False
+    style: NameStyle = PLAIN_STYLE
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +106,12 @@ class Brief:
             brief=self.id, stretch=stretch, container=prefer.container, encoding=self._encoding(facts),
             rate_hz=self._rate_hz(facts), quality=prefer.quality, label_pattern=self.label_pattern,
             channels=prefer.channels, mono_law_db=prefer.mono_law_db, dither=prefer.dither, level=prefer.level,
-            finish=prefer.finish,
+            finish=prefer.finish, mode=prefer.mode, kbps=prefer.kbps, coding_quality=prefer.coding_quality,
+            style=prefer.style,
+            tags=TagWish(
+                id3_version=prefer.id3_version, gain_tags=prefer.gain_tags, markers=prefer.markers,
+                loop_points=prefer.loop_points,
+            ),
         )  # fmt: skip
 
     def _encoding(self, facts: SourceFacts) -> Encoding:
@@ -81,6 +119,8 @@ class Brief:
             return self.prefer.encoding
         can = CAPABILITIES[self.prefer.container].encodings
         allowed = [one for one in can if not self.require.encodings or one in self.require.encodings]
+        if CAPABILITIES[self.prefer.container].lossy or not allowed:
+            return encoding_for(self.prefer.container, facts)
         kept = kept_encoding(facts)
         # What is kept must not lose anything that the mix has, as far as the recipient takes it.
         whole = [one for one in allowed if fits(facts, one)]
@@ -95,17 +135,11 @@ class Brief:
     def _rate_hz(self, facts: SourceFacts) -> int | None:
         if self.prefer.rate_hz != "keep":
             return self.prefer.rate_hz
-        allowed = self.require.rates_hz
+        can = CAPABILITIES[self.prefer.container]
+        allowed = tuple(one for one in self.require.rates_hz if can.takes_rate(one)) or can.rates_hz
         if not allowed or facts.rate_hz in allowed:
             return None
         return nearest_rate(facts.rate_hz, allowed)
-
-
-def nearest_rate(rate_hz: int, allowed: Sequence[int]) -> int:
-    """The allowed rate to convert to: one that the mix's is a multiple of before others, high before low."""
-    lower = [one for one in allowed if one <= rate_hz]
-    even = [one for one in lower if rate_hz % one == 0]
-    return max(even or lower) if lower else min(allowed)
 
 
 BLANK = Brief(
@@ -132,6 +166,7 @@ def brief_from(row: dict[str, Any]) -> Brief:
         require["loudness_lufs"] = tuple(require["loudness_lufs"])
     prefer = dict(row.get("prefer") or {})
     prefer["level"] = LevelWish(**(prefer.get("level") or {}))
+    prefer["style"] = NameStyle(**(prefer.get("style") or {}))
     plain = {name: row[name] for name in ("id", "title", "sentence", "why", "label_pattern", "drop_off") if name in row}
     brief = Brief(
         **plain, tags=tuple(row.get("tags") or ()), require=Requirements(**require), prefer=Preferences(**prefer)
@@ -145,28 +180,58 @@ def check_possible(brief: Brief) -> None:
 
     Raises: Unsupported ``brief.impossible``.
     """
-    prefer, require = brief.prefer, brief.require
-    can = CAPABILITIES[prefer.container]
-    problem = None
-    if require.containers and prefer.container not in require.containers:
-        problem = f"it prefers {can.title}, which it does not allow"
-    elif prefer.encoding != "keep" and prefer.encoding not in can.encodings:
-        problem = f"{can.title} does not hold {prefer.encoding}; it holds {', '.join(can.encodings)}"
-    elif require.encodings and not set(require.encodings) & set(can.encodings):
-        problem = f"{can.title} holds none of {', '.join(require.encodings)}"
-    elif require.encodings and prefer.encoding not in ("keep", *require.encodings):
-        problem = f"it prefers {prefer.encoding}, which it does not allow"
-    elif prefer.rate_hz != "keep" and not can.min_rate_hz <= prefer.rate_hz <= can.max_rate_hz:
-        problem = f"{can.title} is written from {can.min_rate_hz:,} to {can.max_rate_hz:,} Hz"
-    elif prefer.rate_hz != "keep" and require.rates_hz and prefer.rate_hz not in require.rates_hz:
-        problem = f"it prefers {prefer.rate_hz:,} Hz, which it does not allow"
-    elif any(not can.min_rate_hz <= one <= can.max_rate_hz for one in require.rates_hz):
-        problem = f"{can.title} is written from {can.min_rate_hz:,} to {can.max_rate_hz:,} Hz"
-    elif any(not 1 <= one <= can.max_channels for one in require.channels):
-        problem = f"{can.title} is written with one or two channels"
-    if problem:
-        message = f"The brief {brief.title!r} asks for what cannot be: {problem}."
-        raise Unsupported("brief.impossible", message, brief=brief.id)
+    for find in (_container_problem, _depth_problem, _rate_problem, _coding_problem, _tag_problem):
+        if problem := find(brief, CAPABILITIES[brief.prefer.container]):
+            message = f"The brief {brief.title!r} asks for what cannot be: {problem}."
+            raise Unsupported("brief.impossible", message, brief=brief.id)
+
+
+def _container_problem(brief: Brief, can: Capability) -> str | None:
+    require = brief.require
+    if require.containers and can.container not in require.containers:
+        return f"it prefers {can.title}, which it does not allow"
+    if any(not 1 <= one <= can.max_channels for one in require.channels):
+        return f"{can.title} is written with one or two channels"
+    return None
+
+
+def _depth_problem(brief: Brief, can: Capability) -> str | None:
+    asked, allowed = brief.prefer.encoding, brief.require.encodings
+    if asked != "keep" and asked not in can.encodings:
+        return f"{can.title} does not hold {DEPTH_WORDS[asked]}; it holds {print_depths(can.encodings)}"
+    if not can.lossy and allowed and not set(allowed) & set(can.encodings):
+        return f"{can.title} holds none of {print_depths(allowed)}"
+    if not can.lossy and allowed and asked != "keep" and asked not in allowed:
+        return f"it prefers {DEPTH_WORDS[asked]}, which it does not allow"
+    return None
+
+
+def _rate_problem(brief: Brief, can: Capability) -> str | None:
+    asked, allowed = brief.prefer.rate_hz, brief.require.rates_hz
+    if (asked != "keep" and not can.takes_rate(asked)) or (allowed and not any(map(can.takes_rate, allowed))):
+        return f"{can.title} is written at {can.print_rates()}"
+    if asked != "keep" and allowed and asked not in allowed:
+        return f"it prefers {asked:,} Hz, which it does not allow"
+    return None
+
+
+def _coding_problem(brief: Brief, can: Capability) -> str | None:
+    prefer, least = brief.prefer, brief.require.kbps_min
+    rate_hz = prefer.rate_hz if prefer.rate_hz != "keep" else kept_rate(48_000, can.container)
+    if prefer.kbps and least and prefer.kbps < least:
+        return f"it prefers {prefer.kbps} kbit/s and asks for at least {least}"
+    try:
+        settle_coding(can.container, rate_hz, 2, prefer.mode, prefer.kbps, prefer.coding_quality)
+    except Unsupported as error:
+        return error.message.rstrip(".")
+    return None
+
+
+def _tag_problem(brief: Brief, _can: Capability) -> str | None:
+    unknown = [one for one in brief.tags if one not in FIELDS and one != COVER]
+    if unknown:
+        return f"{unknown[0]!r} is no field of the tag sheet; there are {', '.join(FIELDS)} and {COVER}"
+    return None
 
 
 def brief_of(brief_id: str) -> Brief:

@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.levels import first_gain
-from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, is_float
+from ripe_press.core.engine.size import Forecast, forecast_size
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Coding, Container, is_float
 from ripe_press.core.formats.downmix import describe_downmix
-from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.quantise import added_noise_dbfs
 from ripe_press.core.timeline import TempoMap
@@ -22,6 +22,9 @@ class MixKnowledge:
     signal: SignalResult | None = None
     """Peaks and loudness of the range, as far as they are known before it is pressed."""
     tempo: TempoMap | None = None
+    container: Container | None = None
+    """Of the file that the path ends in."""
+    forecast: Forecast | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +47,7 @@ def describe(station: st.Station, source: st.Source, known: MixKnowledge) -> Des
         case st.Range():
             return _range(station, source.rate_hz, known)
         case st.Rate():
-            return _rate(station)
+            return _rate(station, known)
         case st.Finish():
             return _finish(station)
         case st.Channels():
@@ -56,7 +59,9 @@ def describe(station: st.Station, source: st.Source, known: MixKnowledge) -> Des
         case st.Depth():
             return _depth(station, known)
         case st.Codec():
-            return _codec(station)
+            return _codec(station, known)
+        case st.Tags():
+            return _tags(station)
         case st.Name():
             return Description(
                 "name",
@@ -199,7 +204,7 @@ def _level(level: st.Level, known: MixKnowledge) -> Description:
     return Description("level", level_words(level), detail, False, sentence, tuple(figures))
 
 
-def _rate(rate: st.Rate) -> Description:
+def _rate(rate: st.Rate, known: MixKnowledge) -> Description:
     if rate.idle:
         sentence = "The mix is already at this rate, so nothing is converted."
         return Description("rate", print_rate(rate.to_hz), "kept", True, sentence, ())
@@ -208,6 +213,9 @@ def _rate(rate: st.Rate) -> Description:
         f"Converted from {print_rate(rate.from_hz)} to {print_rate(rate.to_hz)} at {rate.quality.replace('-', ' ')} "
         f"quality. What lies above {lower} cannot be kept; the curve shows where the filter begins to close."
     )
+    can = CAPABILITIES[known.container] if known.container else None
+    if can and not can.takes_rate(rate.from_hz):
+        sentence += f" {can.title} exists at {can.print_rates()} only, so the mix's rate cannot be kept."
     return Description(
         "rate", print_rate(rate.to_hz), f"from {rate.from_hz / 1000:g} k", False, sentence,
         (("Quality", rate.quality.replace("-", " ")),),
@@ -235,20 +243,52 @@ def _depth(depth: st.Depth, known: MixKnowledge) -> Description:
     return Description("depth", f"{depth.bits} bits", detail, False, f"{sentence} {depth.reason}", tuple(figures))
 
 
-def _codec(codec: st.Codec) -> Description:
+def _codec(codec: st.Codec, known: MixKnowledge) -> Description:
     can = CAPABILITIES[codec.container]
-    title = can.title
-    size = wav_bytes(codec.encoding, codec.channels, codec.frames)
+    size = known.forecast or forecast_size((codec,))
+    figures = [
+        ("Frames", f"{codec.frames:,}"), ("Size", str(size)), ("Length", print_clock(codec.frames, codec.rate_hz)),
+    ]  # fmt: skip
+    if codec.coding:
+        return _lossy(codec, codec.coding, figures)
     exact = " The samples that leave are the samples that came, to the bit." if codec.exact else ""
     kind = "floating-point samples" if is_float(codec.encoding) else f"{BITS[codec.encoding]}-bit integers"
-    sentence = f"{title} keeps {kind} exactly as they are, without compression. The size is known to the byte."
+    sentence = f"{can.title} keeps {kind} exactly as they are, without compression. The size is known to the byte."
     if can.compressed:
-        sentence = f"{title} packs {kind} without losing one; how small they get depends on the sound."
-    return Description(
-        "codec", title, "bit-exact" if codec.exact else "float" if is_float(codec.encoding) else "PCM", False,
-        sentence + exact,
-        (
-            ("Frames", f"{codec.frames:,}"), ("Size", f"{'at most ' if can.compressed else ''}{size:,} bytes"),
-            ("Length", print_clock(codec.frames, codec.rate_hz)),
-        ),
-    )  # fmt: skip
+        sentence = f"{can.title} packs {kind} without losing one; how small they get depends on the sound."
+    detail = "bit-exact" if codec.exact else "float" if is_float(codec.encoding) else "PCM"
+    return Description("codec", can.title, detail, False, sentence + exact, tuple(figures))
+
+
+def _lossy(codec: st.Codec, coding: Coding, figures: list[tuple[str, str]]) -> Description:
+    can = CAPABILITIES[codec.container]
+    how = {
+        "constant": "spends the same on every moment", "average": "spends more where the sound needs it, and keeps "
+        "the average", "variable": "spends what the sound needs",
+    }[coding.mode]  # fmt: skip
+    plain = codec.frames * codec.channels * 2
+    share = f", about {plain / (coding.kbps * 125 * codec.frames / codec.rate_hz):.1f} times smaller than 16-bit PCM"
+    rate = f"{coding.kbps} kbit/s" if coding.kbps else f"quality {coding.quality} of 10"
+    sentence = (
+        f"{can.title} at {rate} {how}{share if coding.kbps else ''}. It leaves out what is hard to hear; a player gets "
+        f"back exactly {codec.frames:,} frames."
+    )
+    if codec.container == "video":
+        sentence = f"The cover stands as a still picture for as long as it sounds. {sentence}"
+    figures.insert(0, ("Encoder", str(coding)))
+    detail = f"{coding.kbps}k {coding.mode}" if coding.kbps else f"quality {coding.quality}"
+    return Description("codec", can.title.split(",")[0], detail, False, sentence, tuple(figures))
+
+
+def _tags(station: st.Tags) -> Description:
+    tags = station.content
+    parts = [f"{len(tags.values)} field{'s' if len(tags.values) != 1 else ''}"] if tags.values else []
+    parts += ["cover"] if tags.cover else []
+    parts += [f"{len(tags.markers)} marker{'s' if len(tags.markers) != 1 else ''}"] if tags.markers else []
+    parts += ["loop points"] if tags.loop else []
+    parts += ["loudness"] if tags.gain_tags else []
+    label = "Tags" if tags.values or tags.cover else "No tags"
+    if not parts:
+        return Description("tags", label, "nothing", True, "Nothing is written beside the sound.", ())
+    sentence = f"Beside the sound this file carries {', '.join(parts)}."
+    return Description("tags", label, ", ".join(parts[:2]), False, sentence, ())

@@ -1,9 +1,19 @@
 """From a delivery and a mix to a path of stations: pure, and the only place where anything is decided."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Literal, get_args
+from typing import Any, Literal, get_args
 
 from ripe_press.core.engine.edges import Stretch, range_of
+from ripe_press.core.engine.notes import (
+    NO_NOTES,
+    PLAIN_TAGS,
+    MixNotes,
+    TagWish,
+    coding_history,
+    file_tags,
+    label_fields,
+)
 from ripe_press.core.engine.stations import (
     Channels,
     Codec,
@@ -16,14 +26,26 @@ from ripe_press.core.engine.stations import (
     Range,
     Rate,
     Source,
+    Tags,
 )
-from ripe_press.core.errors import BadInput
-from ripe_press.core.formats.capabilities import BITS, Container, Encoding, check_capable, is_float
+from ripe_press.core.errors import BadInput, Unsupported
+from ripe_press.core.formats.capabilities import (
+    BITS,
+    CAPABILITIES,
+    Container,
+    Encoding,
+    Mode,
+    check_capable,
+    is_float,
+    settle_coding,
+)
 from ripe_press.core.formats.reader import SourceFacts
-from ripe_press.core.naming import expand, rate_label, safe_stem
+from ripe_press.core.formats.writers import sample_bytes
+from ripe_press.core.naming import PLAIN_STYLE, NameStyle, file_name
 from ripe_press.core.signal.channels import MonoLaw, Sides
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
+from ripe_press.core.tags.sheet import Id3Version, Values
 from ripe_press.core.units import frames_after_conversion, print_clock
 
 NO_FINISH = Finish()
@@ -68,7 +90,15 @@ class Delivery:
     finish: bool = True
     id: str = ""
     tempo: str = ""
-    """For the name of the file."""
+    """For the name of the file, as the two that follow."""
+    bars: str = ""
+    number: int = 0
+    mode: Mode | None = None
+    kbps: int | None = None
+    coding_quality: int | None = None
+    """How a lossy encoder is set; what is None is left to the capability table."""
+    tags: TagWish = PLAIN_TAGS
+    style: NameStyle = PLAIN_STYLE
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,22 +115,54 @@ class Changes:
     level: LevelWish | None = None
     finish: bool | None = None
     label_pattern: str | None = None
+    style: NameStyle | None = None
+    mode: Mode | None = None
+    kbps: int | None = None
+    coding_quality: int | None = None
+    tags: Values | None = None
+    cover: bool | None = None
+    id3_version: Id3Version | None = None
+    gain_tags: bool | None = None
+    markers: bool | None = None
 
     def applied_to(self, delivery: Delivery) -> Delivery:
-        """The delivery with every change made."""
-        plain = ("container", "quality", "channels", "mono_law_db", "dither", "level", "finish", "label_pattern")
+        """The delivery with every change made.
+
+        A container that does not hold what the brief preferred takes what comes nearest; what was changed with it
+        by hand is left as it is, and refused where it cannot be.
+        """
+        plain = (
+            "container", "quality", "channels", "mono_law_db", "dither", "level", "finish", "label_pattern", "style",
+            "mode", "kbps", "coding_quality",
+        )  # fmt: skip
         changed = {name: getattr(self, name) for name in plain if getattr(self, name) is not None}
+        if self.container is not None and self.container != delivery.container:
+            can = CAPABILITIES[self.container]
+            if delivery.encoding not in can.encodings:
+                changed["encoding"] = None
+            if delivery.rate_hz is not None and not can.takes_rate(delivery.rate_hz):
+                changed["rate_hz"] = None
+            changed = {"mode": None, "kbps": None, "coding_quality": None} | changed
+        if (self.mode or self.coding_quality is not None) and self.kbps is None:
+            changed["kbps"] = None
+        if (self.mode or self.kbps) and self.coding_quality is None:
+            changed["coding_quality"] = None
         if self.rate_hz is not None:
             changed["rate_hz"] = self.rate_hz or None
         if self.encoding is not None:
             changed["encoding"] = None if self.encoding == "keep" else self.encoding
-        return replace(delivery, **changed)
+        named: dict[str, Any] = {"departures": self.tags}
+        named |= {name: getattr(self, name) for name in ("cover", "id3_version", "gain_tags", "markers")}
+        wish = replace(delivery.tags, **{name: value for name, value in named.items() if value is not None})
+        return replace(delivery, **changed, tags=wish)
 
 
 NO_CHANGES = Changes()
 
 
-def resolve(delivery: Delivery, facts: SourceFacts, title: str, finish: Finish = NO_FINISH) -> tuple[Path, ...]:
+def resolve(
+    delivery: Delivery, facts: SourceFacts, title: str, finish: Finish = NO_FINISH, notes: MixNotes = NO_NOTES
+) -> tuple[Path, ...]:
     """The paths of a delivery, one a file; what is previewed is what runs.
 
     Raises: BadInput ``range.empty`` or ``range.outside``; Unsupported from the capability table.
@@ -108,40 +170,51 @@ def resolve(delivery: Delivery, facts: SourceFacts, title: str, finish: Finish =
     part = delivery.stretch
     check_range(part, facts)
     cut = range_of(facts, part.start_frame, part.end_frame, part.edges, part.ring_frames)
-    return paths_of(delivery, facts, title, cut, finish)
+    return paths_of(delivery, facts, title, cut, finish, notes)
 
 
 def paths_of(
-    delivery: Delivery, facts: SourceFacts, title: str, cut: Range, finish: Finish = NO_FINISH
+    delivery: Delivery,
+    facts: SourceFacts,
+    title: str,
+    cut: Range,
+    finish: Finish = NO_FINISH,
+    notes: MixNotes = NO_NOTES,
 ) -> tuple[Path, ...]:
     """The paths of a delivery whose range is settled already. Raises: Unsupported from the capability table."""
     wish = delivery.channels
     if wish == "split" and facts.channels == 2:
         halves: tuple[Sides, Sides] = ("left", "right")
-        return tuple(_path(delivery, facts, title, cut, finish, Channels(side, split=True)) for side in halves)
+        return tuple(_path(delivery, facts, title, cut, finish, Channels(side, split=True), notes) for side in halves)
     channels: Channels | None = None
     if wish in ("left", "right", "mono", "swapped") and facts.channels == 2:
         sides: Sides = next(one for one in get_args(Sides) if one == wish)
         channels = Channels(sides, delivery.mono_law_db if wish == "mono" else -6)
     elif wish in ("stereo", "swapped") and facts.channels == 1:
         channels = Channels("both")
-    return (_path(delivery, facts, title, cut, finish, channels),)
+    return (_path(delivery, facts, title, cut, finish, channels, notes),)
 
 
 def _path(
-    delivery: Delivery, facts: SourceFacts, title: str, cut: Range, finish: Finish, channels: Channels | None
+    delivery: Delivery,
+    facts: SourceFacts,
+    title: str,
+    cut: Range,
+    finish: Finish,
+    channels: Channels | None,
+    notes: MixNotes,
 ) -> Path:
     source = Source(
         facts.path, facts.rate_hz, facts.channels, facts.frames, facts.bit_depth, facts.codec, facts.downmix,
         facts.file_channels,
     )  # fmt: skip
-    rate = Rate(facts.rate_hz, delivery.rate_hz or facts.rate_hz, delivery.quality)
+    rate = Rate(facts.rate_hz, delivery.rate_hz or kept_rate(facts.rate_hz, delivery.container), delivery.quality)
     wish = delivery.level
     level = Level(wish.kind, wish.target, wish.ceiling_dbtp, wish.limit, wish.only_down, delivery.group)
     if level.idle:
         level = Level()
     leaving = channels.after(facts.channels) if channels else facts.channels
-    encoding = delivery.encoding or kept_encoding(facts)
+    encoding = delivery.encoding or encoding_for(delivery.container, facts)
     can = check_capable(delivery.container, encoding, rate.to_hz, leaving)
     frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
     taken = delivery.finish and not finish.idle
@@ -157,24 +230,85 @@ def _path(
         (taken, not rate.idle, not level.idle, cut.changes_samples, channels and channels.changes_samples)
     )
     side = {"left": "L", "right": "R"}.get(channels.sides, "") if channels and channels.split else ""
-    fields = {
-        "title": title,
-        "range": delivery.stretch.name,
-        "rate": rate_label(rate.to_hz),
-        "depth": f"{BITS[encoding]}{'f' if is_float(encoding) else 'b'}",
-        "brief": delivery.brief,
-        "side": side,
-        "tempo": delivery.tempo,
-    }
-    stem = expand(delivery.label_pattern, fields)
-    if side and "{side}" not in delivery.label_pattern:
-        stem = f"{stem} {side}"
-    name = Name(safe_stem(stem) + can.suffix)
-    if is_float(encoding):
+    coding = settle_coding(
+        delivery.container, rate.to_hz, leaving, delivery.mode, delivery.kbps, delivery.coding_quality
+    )
+    more = {
+        "range": delivery.stretch.name, "brief": delivery.brief, "side": side, "tempo": delivery.tempo,
+        "bars": delivery.bars, "number": str(delivery.number or ""),
+    }  # fmt: skip
+    fields = label_fields(
+        title, notes, delivery.tags, path=facts.path, container=delivery.container, encoding=encoding, coding=coding,
+        rate_hz=rate.to_hz, channels=leaving, frames=frames, level=level, more=more,
+    )  # fmt: skip
+    pattern = delivery.label_pattern
+    if side and "{side}" not in pattern:
+        pattern += " {side}"
+    name = Name(file_name(pattern, fields, delivery.style, can.suffix))
+    if encoding == "lossy":
+        if delivery.dither not in ("auto", "none"):
+            message = f"{can.title} has no bit depth, so there is nothing to dither. Leave dither to the rule."
+            raise Unsupported("container.dither", message, dither=delivery.dither)
+        depth, exact = None, False
+    elif is_float(encoding):
+        depth = None
         exact = untouched and (facts.holds_integers or facts.is_float) and fits(facts, encoding)
-        return (*start, Codec(delivery.container, encoding, rate.to_hz, leaving, frames, exact), name)
-    depth = decide_depth(BITS[encoding], facts, start, untouched, delivery.dither)
-    return (*start, depth, Codec(delivery.container, encoding, rate.to_hz, leaving, frames, depth.exact), name)
+    else:
+        depth = decide_depth(BITS[encoding], facts, start, untouched, delivery.dither)
+        exact = depth.exact
+        start += (depth,)
+    history = coding_history(
+        source, encoding, rate.to_hz, leaving, depth.dither if depth and depth.dither != "none" else ""
+    )
+    tags = Tags(file_tags(notes, delivery.tags, delivery.container, cut, rate, history))
+    codec = Codec(delivery.container, encoding, rate.to_hz, leaving, frames, exact, coding)
+    check_size(codec)
+    return (*start, codec, tags, name)
+
+
+def check_size(codec: Codec) -> None:
+    """Refuses what a container's own sizes cannot express. Raises: Unsupported ``container.too-long``."""
+    can = CAPABILITIES[codec.container]
+    size = sample_bytes(codec.container, codec.encoding, codec.channels, codec.frames)
+    if can.max_bytes is not None and not can.compressed and size > can.max_bytes - LARGEST_TAGS:
+        message = (
+            f"{can.title} ends at {can.max_bytes / 2**30:.0f} GiB; this file would have {size / 2**30:.1f}. "
+            f"Take WAV (it becomes RF64), CAF or FLAC, or a shorter range."
+        )
+        raise Unsupported("container.too-long", message, bytes=size)
+
+
+LARGEST_TAGS = 4 << 20
+"""Room that is left for tags below a container's largest size."""
+
+
+def kept_rate(rate_hz: int, container: Container) -> int:
+    """The rate of the mix, or the one to convert it to where the codec does not exist at it."""
+    can = CAPABILITIES[container]
+    if can.takes_rate(rate_hz):
+        return rate_hz
+    return nearest_rate(rate_hz, can.rates_hz) if can.rates_hz else min(can.max_rate_hz, max(can.min_rate_hz, rate_hz))
+
+
+def nearest_rate(rate_hz: int, allowed: Sequence[int]) -> int:
+    """The allowed rate to convert to: one that the mix's is a multiple of before others, high before low."""
+    lower = [one for one in allowed if one <= rate_hz]
+    even = [one for one in lower if rate_hz % one == 0 and one >= min(rate_hz, _HEARD_HZ)]
+    return max(even or lower) if lower else min(allowed)
+
+
+_HEARD_HZ = 44_100
+"""An even ratio is not worth losing what can be heard."""
+
+
+def encoding_for(container: Container, facts: SourceFacts) -> Encoding:
+    """The encoding in which a container keeps what the mix holds, or the most it can hold of it."""
+    held = CAPABILITIES[container].encodings
+    kept = kept_encoding(facts)
+    if kept in held:
+        return kept
+    whole = [one for one in held if one != "lossy" and fits(facts, one)]
+    return min(whole, key=BITS.__getitem__) if whole else max(held, key=BITS.__getitem__)
 
 
 def fits(facts: SourceFacts, encoding: Encoding) -> bool:

@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Protocol
 
 from ripe_press.core.blocks import Meter, Processor, Samples
-from ripe_press.core.formats.flac import FlacWriter
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writers import Writer
 
 QUEUE_BLOCKS = 8
 
@@ -97,7 +96,7 @@ class Metered:
 class Written:
     """A file as a leaf."""
 
-    def __init__(self, writer: WavWriter | FlacWriter) -> None:
+    def __init__(self, writer: Writer) -> None:
         self._writer = writer
 
     def put(self, samples: Samples) -> None:

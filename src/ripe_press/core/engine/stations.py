@@ -6,11 +6,12 @@ Equal stations are equal values: that, and no cache, is why shared work is done 
 from dataclasses import dataclass
 from typing import Literal
 
-from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.formats.capabilities import Coding, Container, Encoding
 from ripe_press.core.signal.channels import MonoLaw, Sides
 from ripe_press.core.signal.fade import NO_FADE, Fade
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
+from ripe_press.core.tags.sheet import FileTags
 
 
 @dataclass(frozen=True, slots=True)
@@ -190,7 +191,7 @@ class Depth:
 
 @dataclass(frozen=True, slots=True)
 class Codec:
-    """Container and encoding of the file, and the frames it must hold."""
+    """Container and encoding of the file, the frames it must hold, and how a lossy encoder is set."""
 
     container: Container
     encoding: Encoding
@@ -199,6 +200,7 @@ class Codec:
     frames: int
     exact: bool = False
     """Whether the samples that leave are the samples that came, to the bit."""
+    coding: Coding | None = None
 
     @property
     def idle(self) -> bool:
@@ -207,8 +209,20 @@ class Codec:
 
 
 @dataclass(frozen=True, slots=True)
+class Tags:
+    """Everything that the file carries besides sound; idle when that is nothing."""
+
+    content: FileTags
+
+    @property
+    def idle(self) -> bool:
+        """Whether there is nothing to write."""
+        return not self.content.has_any
+
+
+@dataclass(frozen=True, slots=True)
 class Name:
-    """The name of the file, with its ending, without a folder."""
+    """The name of the file, with its ending, and its sub-folders before it, parted by slashes."""
 
     file_name: str
 
@@ -228,5 +242,5 @@ class Measure:
         return True
 
 
-Station = Source | Range | Finish | Channels | Rate | Level | Depth | Codec | Name | Measure
+Station = Source | Range | Finish | Channels | Rate | Level | Depth | Codec | Tags | Name | Measure
 Path = tuple[Station, ...]

@@ -3,18 +3,19 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path as FilePath
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ripe_press.core.blocks import BLOCK_FRAMES, Processor
+from ripe_press.core.blocks import BLOCK_FRAMES, Meter, Processor, Samples
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.sinks import Branches, Metered, Sink, Threaded, Through, Written
 from ripe_press.core.engine.tree import Node, every_node
 from ripe_press.core.errors import Conflict, Interrupted
-from ripe_press.core.formats.flac import FlacWriter
+from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writers import Writer, open_writer
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult
 from ripe_press.core.measure.content import StereoMeter, StereoResult
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter, SignalResult
@@ -26,6 +27,8 @@ from ripe_press.core.signal.gain import Gain, HighPass
 from ripe_press.core.signal.limiter import Limiter
 from ripe_press.core.signal.quantise import Quantiser
 from ripe_press.core.signal.resample import Resampler
+from ripe_press.core.tags.cover import still_picture
+from ripe_press.core.tags.sheet import FileTags
 
 Levels = NDArray[np.float64]
 Progress = Callable[[int, int], None]
@@ -127,12 +130,19 @@ class Walker:
             self._signals.append((node.paths, signal := Metered(SignalMeter(here.channels, here.rate_hz))))
             return signal
         if isinstance(station, st.Codec):
-            (leaf,) = node.children
-            self._opened.append(written := Written(_writer(self._targets[leaf.paths[0]], station)))
+            tags = node.children[0].station if node.children else None
+            content = tags.content if isinstance(tags, st.Tags) else FileTags()
+            self._opened.append(written := Written(_writer(self._targets[node.paths[0]], station, content)))
+            beside: list[Sink] = []
             if station.exact and not here.integers:
                 self._hashes.append((node.paths, digest := Metered(SamplesHash())))
-                return Branches([digest, written])
-            return written
+                beside.append(digest)
+            if content.gain_tags or station.container == "bwf":
+                # Loudness stands in these files, so it is measured on the way into them.
+                meter: Meter = SignalMeter(here.channels, here.rate_hz)
+                self._signals.append((node.paths, signal := Metered(_OfIntegers(meter) if here.integers else meter)))
+                beside.append(signal)
+            return Branches([*beside, written]) if beside else written
         after = here.after(station)
         branching = len(node.children) > 1
         sinks = [self._build(child, branching, after, threaded and not branching) for child in node.children]
@@ -232,10 +242,28 @@ class _Signal:
                 return self
 
 
-def _writer(path: FilePath, codec: st.Codec) -> WavWriter | FlacWriter:
-    if codec.container == "flac":
-        return FlacWriter(path, codec.encoding, codec.rate_hz, codec.channels)
-    return WavWriter(path, codec.encoding, codec.rate_hz, codec.channels, codec.frames)
+def _writer(path: FilePath, codec: st.Codec, tags: FileTags) -> Writer:
+    can = CAPABILITIES[codec.container]
+    # These two are part of the sound's own structure; everything else is added when the file is closed.
+    chapters = tags.markers if can.markers == "chapters" else ()
+    picture = still_picture(tags.cover) if codec.container == "video" else None
+    return open_writer(
+        path, codec.container, codec.encoding, codec.rate_hz, codec.channels, codec.frames, codec.coding, chapters,
+        picture,
+    )  # fmt: skip
+
+
+class _OfIntegers:
+    """A meter that is shown left-justified integers as fractions of full scale."""
+
+    def __init__(self, meter: Meter) -> None:
+        self._meter = meter
+
+    def process(self, block: Samples) -> None:
+        self._meter.process(block / 2.0**31)
+
+    def result(self) -> Any:
+        return self._meter.result()
 
 
 def _check_unchanged(source: st.Source, facts: SourceFacts) -> None:

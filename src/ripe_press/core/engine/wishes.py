@@ -6,10 +6,12 @@ from typing import TypeVar, get_args
 from ripe_press.core.engine.resolve import Changes, ChannelWish, LevelWish
 from ripe_press.core.engine.stations import LevelKind
 from ripe_press.core.errors import BadInput
-from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Encoding
+from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Encoding, Mode
+from ripe_press.core.naming import Case, Clash, NameStyle, Spaces, check_pattern
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import DITHERS, Dither
 from ripe_press.core.signal.resample import Quality
+from ripe_press.core.tags.sheet import Id3Version, Values
 
 T = TypeVar("T")
 
@@ -65,6 +67,13 @@ def parse_changes(
     finish: bool | None = None,
     container: str = "",
     label_pattern: str = "",
+    mode: str = "",
+    kbps: int | None = None,
+    coding_quality: int | None = None,
+    style: NameStyle | None = None,
+    tags: Values | None = None,
+    id3_version: str = "",
+    gain_tags: bool | None = None,
 ) -> Changes:
     """Overrides of a brief; what is empty follows it. Raises: BadInput with the values there are."""
     law: MonoLaw | None = None
@@ -75,6 +84,8 @@ def parse_changes(
     dithers: tuple[Dither | str, ...] = ("auto", *DITHERS)
     sides: tuple[ChannelWish, ...] = get_args(ChannelWish)
     containers: tuple[Container, ...] = tuple(CAPABILITIES)
+    modes: tuple[Mode, ...] = get_args(Mode)
+    versions: tuple[Id3Version, ...] = get_args(Id3Version)
     return Changes(
         container=_one_of("container", container, containers),
         encoding="keep" if depth == "keep" else _depth(depth),
@@ -85,8 +96,35 @@ def parse_changes(
         dither=_one_of("dither", dither, dithers),  # type: ignore[arg-type]
         level=parse_level(level) if level else None,
         finish=finish,
-        label_pattern=label_pattern or None,
+        label_pattern=check_pattern(label_pattern) if label_pattern else None,
+        mode=_one_of("mode", mode, modes),
+        kbps=kbps,
+        coding_quality=coding_quality,
+        style=style,
+        tags=tags,
+        id3_version=_one_of("ID3 version", id3_version, versions),
+        gain_tags=gain_tags,
     )
+
+
+def parse_style(digits: int | None, case: str, spaces: str) -> NameStyle | None:
+    """How names are written, None where nothing was said. Raises: BadInput ``override.unknown``."""
+    if digits is None and not case and not spaces:
+        return None
+    cases: tuple[Case, ...] = get_args(Case)
+    joints: tuple[Spaces, ...] = get_args(Spaces)
+    plain = NameStyle()
+    return NameStyle(
+        plain.digits if digits is None else digits,
+        _one_of("case", case, cases) or plain.case,
+        _one_of("kind of spaces", spaces, joints) or plain.spaces,
+    )
+
+
+def parse_clash(text: str) -> Clash:
+    """What happens where a name is taken. Raises: BadInput ``override.unknown``."""
+    clashes: tuple[Clash, ...] = get_args(Clash)
+    return _one_of("way with clashes", text, clashes) or "keep-both"
 
 
 def _one_of(what: str, text: str, known: tuple[T, ...]) -> T | None:

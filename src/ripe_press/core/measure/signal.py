@@ -1,6 +1,7 @@
 """What is measured of a processed signal: its peaks, its loudness, and a fingerprint of its samples."""
 
 import hashlib
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,6 +19,9 @@ class SignalResult:
     sample_peak_dbfs: float
     true_peak_dbtp: float
     integrated_lufs: float
+    range_lu: float | None = None
+    max_momentary_lufs: float = -math.inf
+    max_short_term_lufs: float = -math.inf
 
 
 class SignalMeter:
@@ -36,11 +40,11 @@ class SignalMeter:
 
     def result(self) -> SignalResult:
         """The finished measure."""
+        loudness = self._loudness.result()
         return SignalResult(
-            self._peak.result().sample_peak_dbfs,
-            self._true_peak.result().true_peak_dbtp,
-            self._loudness.result().integrated_lufs,
-        )
+            self._peak.result().sample_peak_dbfs, self._true_peak.result().true_peak_dbtp, loudness.integrated_lufs,
+            loudness.range_lu, loudness.max_momentary_lufs, loudness.max_short_term_lufs,
+        )  # fmt: skip
 
 
 class SamplesHash:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from ripe_press.core.briefs.library import Brief
 from ripe_press.core.engine import stations as st
-from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, print_depths
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.units import print_count, print_db, print_rate
 
@@ -38,10 +38,13 @@ def findings_for_brief(brief: Brief, path: st.Path, expected: Expected) -> tuple
 def _format(brief: Brief, codec: st.Codec) -> list[str]:
     require, found = brief.require, []
     if require.containers and codec.container not in require.containers:
-        takes = " or ".join(CAPABILITIES[one].title for one in require.containers)
+        takes = " or ".join(dict.fromkeys(CAPABILITIES[one].title for one in require.containers))
         found.append(f"takes {takes}, not {CAPABILITIES[codec.container].title}")
-    if require.encodings and codec.encoding not in require.encodings:
-        found.append(f"takes {', '.join(require.encodings)} samples, not {codec.encoding}")
+    if require.encodings and codec.encoding not in ("lossy", *require.encodings):
+        found.append(f"takes {print_depths(require.encodings)}, not {DEPTH_WORDS[codec.encoding]}")
+    coding = codec.coding
+    if require.kbps_min and coding and coding.kbps and coding.kbps < require.kbps_min:
+        found.append(f"takes {require.kbps_min} kbit/s or more, not {coding.kbps}")
     if require.rates_hz and codec.rate_hz not in require.rates_hz:
         takes = ", ".join(print_rate(one) for one in require.rates_hz)
         found.append(f"takes {takes}, not {print_rate(codec.rate_hz)}")

@@ -28,6 +28,8 @@ class Finding:
     sentence: str
     frame: int | None = None
     remedy: Remedy | None = None
+    field: str | None = None
+    """The field of the tag sheet to go to, where it is about one."""
 
 
 def worst(findings: tuple[Finding, ...]) -> Verdict:

@@ -10,12 +10,12 @@ import soundfile
 from mutagen.flac import FLAC
 
 from ripe_press.core.errors import Interrupted
-from ripe_press.core.formats.flac import FlacWriter
+from ripe_press.core.formats.sndfile_writer import SndfileWriter
 from support.signals import ramp16
 
 
 def written(path: Path, codes: np.ndarray) -> Path:
-    with FlacWriter(path, "s16", 44_100, 2) as writer:
+    with SndfileWriter(path, "flac", "s16", 44_100, 2) as writer:
         for start in range(0, len(codes), 1_000):
             writer.write(codes[start : start + 1_000].astype(np.int32) << 16)
     return path
@@ -40,7 +40,7 @@ def test_the_same_samples_give_the_same_bytes(tmp_path: Path) -> None:
 
 def test_twenty_bits_lie_in_twenty_four(tmp_path: Path) -> None:
     codes = (np.arange(2_000, dtype=np.int32).reshape(-1, 2) - 1_000) << 12
-    with FlacWriter(tmp_path / "a.flac", "s20", 48_000, 2) as writer:
+    with SndfileWriter(tmp_path / "a.flac", "flac", "s20", 48_000, 2) as writer:
         writer.write(codes)
     assert soundfile.info(tmp_path / "a.flac").subtype == "PCM_24"
     assert np.array_equal(soundfile.read(tmp_path / "a.flac", dtype="int32")[0], codes)
@@ -50,10 +50,10 @@ def test_nothing_is_replaced_and_what_is_given_up_is_gone(tmp_path: Path) -> Non
     kept = tmp_path / "kept.flac"
     kept.write_bytes(b"something else")
     with pytest.raises(Interrupted):
-        FlacWriter(kept, "s16", 44_100, 2)
+        SndfileWriter(kept, "flac", "s16", 44_100, 2)
     assert kept.read_bytes() == b"something else"
-    FlacWriter(tmp_path / "b.flac", "s16", 44_100, 2).abandon()
+    SndfileWriter(tmp_path / "b.flac", "flac", "s16", 44_100, 2).abandon()
     with pytest.raises(Interrupted) as caught:
-        FlacWriter(tmp_path / "gone" / "c.flac", "s16", 44_100, 2)
+        SndfileWriter(tmp_path / "gone" / "c.flac", "flac", "s16", 44_100, 2)
     assert caught.value.message.endswith(".")
     assert [path.name for path in tmp_path.iterdir()] == ["kept.flac"]

@@ -16,32 +16,25 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from ripe_press.core.formats import _riff
+from ripe_press.core.tags.forms import APE, CAF, COMMENTS, FREE_FORM, ID3, INFO, MP4, TOTALS
+from ripe_press.core.tags.sheet import COVER, FIELDS, cleaned_text
 from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker
 
-MOST_TEXT = 2000
 _MOST_CHUNK_BYTES = 1 << 22
 
-_ID3 = {
-    "TIT2": "title", "TPE1": "artist", "TPE2": "album_artist", "TALB": "album", "TRCK": "track", "TPOS": "disc",
-    "TDRC": "date", "TYER": "date", "TCON": "genre", "TBPM": "tempo", "TKEY": "key", "TCOM": "composer",
-    "TPUB": "publisher", "TCOP": "copyright", "TSRC": "isrc", "TLAN": "language", "COMM": "comment",
+_ID3 = {name: field for field, name in ID3.items() if field in FIELDS} | {"TYER": "date", "WXXX": "web"}
+_MP4 = {name.replace("©", "\xa9"): field for field, name in MP4.items() if field in FIELDS}
+# Beside our own names those that others use.
+_COMMENTS = {name.lower(): field for field, name in COMMENTS.items() if field in FIELDS} | {
+    "album artist": "album_artist", "track": "track", "disc": "disc", "year": "date", "initialkey": "key",
+    "organization": "publisher", "label": "publisher", "description": "comment", "subtitle": "version",
+    "ean/upc": "barcode", "tempo": "tempo", "unsyncedlyrics": "lyrics",
 }  # fmt: skip
-_MP4 = {
-    "\xa9nam": "title", "\xa9ART": "artist", "aART": "album_artist", "\xa9alb": "album", "trkn": "track",
-    "disk": "disc", "\xa9day": "date", "\xa9gen": "genre", "tmpo": "tempo", "\xa9wrt": "composer",
-    "cprt": "copyright", "\xa9cmt": "comment",
-}  # fmt: skip
-_COMMENTS = {
-    "title": "title", "artist": "artist", "albumartist": "album_artist", "album artist": "album_artist",
-    "album": "album", "tracknumber": "track", "track": "track", "discnumber": "disc", "disc": "disc", "date": "date",
-    "year": "date", "genre": "genre", "bpm": "tempo", "key": "key", "initialkey": "key", "composer": "composer",
-    "publisher": "publisher", "organization": "publisher", "copyright": "copyright", "isrc": "isrc",
-    "language": "language", "comment": "comment", "description": "comment",
-}  # fmt: skip
-_INFO = {
-    b"INAM": "title", b"IART": "artist", b"IPRD": "album", b"ICMT": "comment", b"ICRD": "date", b"IGNR": "genre",
-    b"ICOP": "copyright", b"ITRK": "track",
-}  # fmt: skip
+_APE = {name.lower(): field for field, name in APE.items() if field in FIELDS}
+_CAF = {name: field for field, name in CAF.items()} | {"year": "date"}
+_INFO = {name.encode(): field for field, name in INFO.items()}
+_GAIN = ("replaygain_track_gain", "replaygain_track_peak", "r128_track_gain")
+_BEXT_LEVELS = ("loudness_lufs", "loudness_range_lu", "true_peak_dbtp", "max_momentary_lufs", "max_short_term_lufs")
 _CHAPTER = re.compile(r"^chapter(\d{3})(name)?$")
 _CHAPTER_TIME = re.compile(r"^(\d+):(\d\d):(\d\d(?:\.\d+)?)$")
 
@@ -56,6 +49,10 @@ class Embedded:
     loop: tuple[int, int] | None = None
     time_reference: int | None = None
     """Samples from midnight to the first frame (bext)."""
+    gain: tuple[tuple[str, str], ...] = ()
+    """Loudness for players, as it stands in the file."""
+    broadcast: tuple[tuple[str, str], ...] = ()
+    """Version, loudness and coding history of a broadcast chunk."""
 
 
 def read_embedded(path: Path, rate_hz: int, frames: int) -> Embedded:
@@ -77,9 +74,13 @@ class _Notes:
         self.markers: dict[tuple[int, str], Marker] = {}
         self.loop: tuple[int, int] | None = None
         self.time_reference: int | None = None
+        self.gain: dict[str, str] = {}
+        self.broadcast: dict[str, str] = {}
+        self.fallbacks: dict[str, str] = {}
+        self.chunks: set[bytes] = set()
 
     def tag(self, field: str, text: str) -> None:
-        cleaned = "".join(one for one in text if one.isprintable() or one == "\n").strip()[:MOST_TEXT]
+        cleaned = cleaned_text(text, field in ("comment", "lyrics"))[: FIELDS[field].most]
         if cleaned:
             self.tags.setdefault(field, cleaned)
 
@@ -90,6 +91,8 @@ class _Notes:
             self.markers.setdefault((place, text), Marker(place, text))
 
     def result(self) -> Embedded:
+        for field, text in self.fallbacks.items():
+            self.tag(field, text)
         tempo = None
         try:
             tempo = float(self.tags.get("tempo", "").replace(",", "."))
@@ -98,7 +101,7 @@ class _Notes:
         markers = tuple(sorted(self.markers.values(), key=lambda marker: marker.frame))
         return Embedded(
             tuple(self.tags.items()), tempo if tempo and 10 <= tempo <= 1000 else None, markers, self.loop,
-            self.time_reference,
+            self.time_reference, tuple(self.gain.items()), tuple(self.broadcast.items()),
         )  # fmt: skip
 
 
@@ -108,16 +111,36 @@ def _read_chunks(path: Path, notes: _Notes) -> None:
         head = file.read(12)
         wave = head[:4] in (b"RIFF", b"RF64") and head[8:12] == b"WAVE"
         aiff = head[:4] == b"FORM" and head[8:12] in (b"AIFF", b"AIFC")
+        if head[:4] == b"caff":
+            _read_caf(file, size, notes)
         if not wave and not aiff:
             return
         cues: dict[int, int] = {}
         labels: dict[int, str] = {}
-        for chunk in list(_riff.walk(file, size, big_endian=aiff)):
+        found = list(_riff.walk(file, size, big_endian=aiff))
+        notes.chunks = {one.name for one in found}
+        for chunk in found:
             if chunk.size <= _MOST_CHUNK_BYTES:
                 with suppress(Exception):
                     _read_chunk(file, chunk, notes, cues, labels)
         for number, frame in cues.items():
             notes.mark(frame, labels.get(number, ""))
+
+
+def _read_caf(file: BinaryIO, size: int, notes: _Notes) -> None:
+    """The information chunk: a count, then pairs of strings ended by zeros."""
+    at = 8
+    while at + 12 <= size:
+        file.seek(at)
+        name, length = struct.unpack(">4sq", file.read(12))
+        if name == b"info" and 4 <= length <= _MOST_CHUNK_BYTES:
+            texts = file.read(length)[4:].split(b"\0")
+            for key, text in zip(texts[::2], texts[1::2], strict=False):
+                if _text(key) in _CAF:
+                    notes.tag(_CAF[_text(key)], _text(text))
+        if length < 0:
+            return
+        at += 12 + length
 
 
 Cues = dict[int, int]
@@ -134,9 +157,16 @@ def _read_chunk(file: BinaryIO, chunk: _riff.Chunk, notes: _Notes, cues: Cues, l
 
 
 def _read_bext(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None:
-    notes.tag("comment", _text(body[:256]))
-    notes.tag("artist", _text(body[256:288]))
-    notes.time_reference = struct.unpack_from("<Q", body, 338)[0]
+    # A broadcast chunk has few letters and no accents: whatever else the file says of these is better.
+    notes.fallbacks |= {"comment" if b"id3 " not in notes.chunks else "title": _text(body[:256])}
+    notes.fallbacks |= {"artist": _text(body[256:288])}
+    notes.time_reference, version = struct.unpack_from("<QH", body, 338)
+    notes.broadcast["version"] = str(version)
+    if version >= 2:
+        levels = zip(_BEXT_LEVELS, struct.unpack_from("<5h", body, 412), strict=True)
+        notes.broadcast |= {name: f"{value / 100:.2f}" for name, value in levels if value != 0x7FFF}
+    if history := _text(body[602:]).strip():
+        notes.broadcast["coding_history"] = history
 
 
 def _read_cue(body: bytes, _notes: _Notes, cues: Cues, _labels: Labels) -> None:
@@ -175,7 +205,7 @@ def _read_mark(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None
         at += 7 + length + (length + 1) % 2
 
 
-_TEXTS = {b"NAME": "title", b"AUTH": "artist", b"ANNO": "comment"}
+_TEXTS = {b"NAME": "title", b"AUTH": "artist", b"ANNO": "comment", b"(c) ": "copyright"}
 _READERS: dict[bytes, Callable[[bytes, _Notes, Cues, Labels], None]] = {
     b"bext": _read_bext, b"cue ": _read_cue, b"LIST": _read_list, b"smpl": _read_smpl, b"id3 ": _read_id3_chunk,
     b"ID3 ": _read_id3_chunk, b"MARK": _read_mark,
@@ -201,49 +231,112 @@ def _text(raw: bytes) -> str:
 
 def _read_by_mutagen(path: Path, notes: _Notes) -> None:
     import mutagen
-    from mutagen.id3 import ID3
-    from mutagen.mp4 import MP4
+    from mutagen import id3, mp4
+    from mutagen.apev2 import APEv2
 
     found: Any = mutagen.File(path)
     if found is None or found.tags is None:
         return
-    if isinstance(found, MP4):
+    if isinstance(found, mp4.MP4):
         _read_mp4(found, notes)
-    elif isinstance(found.tags, ID3):
+    elif isinstance(found.tags, id3.ID3):
         _read_id3(found.tags, notes)
     else:
-        _read_comments(found.tags, notes)
+        _read_comments(found.tags, notes, _APE if isinstance(found.tags, APEv2) else _COMMENTS)
 
 
 def _read_id3(tags: Any, notes: _Notes) -> None:
     for frame in tags.values():
         kind = frame.FrameID
+        named = f"TXXX:{frame.desc}" if kind == "TXXX" else kind
         if kind == "CHAP":
             title = frame.sub_frames.get("TIT2")
             notes.mark(frame.start_time * notes.rate_hz / 1000, str(title) if title else "")
-        elif kind in _ID3:
-            notes.tag(_ID3[kind], str(frame))
+        elif named in _ID3:
+            notes.tag(_ID3[named], frame.url if kind in ("WOAR", "WXXX") else str(frame))
+        elif kind == "TXXX" and frame.desc.lower() in _GAIN:
+            notes.gain[frame.desc.lower()] = str(frame)
 
 
 def _read_mp4(found: Any, notes: _Notes) -> None:
-    for key, field in _MP4.items():
-        values = found.tags.get(key)
-        if values:
-            first = values[0]
-            notes.tag(field, "/".join(str(one) for one in first if one) if isinstance(first, tuple) else str(first))
+    for key, values in found.tags.items():
+        field = _MP4.get(key)
+        name = key.removeprefix(FREE_FORM).lower()
+        field = field or (_COMMENTS.get(name) if key.startswith(FREE_FORM) else None)
+        if not values or key == "covr":
+            continue
+        first = values[0]
+        if name in _GAIN:
+            notes.gain[name] = _text(bytes(first))
+        elif field and isinstance(first, tuple):
+            notes.tag(field, "/".join(str(one) for one in first if one))
+        elif field:
+            notes.tag(field, _text(bytes(first)) if isinstance(first, bytes) else str(first))
     for chapter in found.chapters or ():
         notes.mark(chapter.start * notes.rate_hz, chapter.title)
 
 
-def _read_comments(tags: Any, notes: _Notes) -> None:
+def _read_comments(tags: Any, notes: _Notes, fields: Mapping[str, str]) -> None:
     values: Mapping[str, str] = {key.lower(): _first(value) for key, value in dict(tags).items()}
     text: Callable[[str], str] = lambda key: values.get(key, "")  # noqa: E731
-    for key in sorted(values):
-        if key in _COMMENTS:
-            notes.tag(_COMMENTS[key], text(key))
+    for key in sorted(values, key=lambda one: (one not in fields, one)):
+        if key in fields or key in _COMMENTS:
+            field = fields.get(key) or _COMMENTS[key]
+            total = text(TOTALS[field].lower()) if field in TOTALS else ""
+            notes.tag(field, f"{text(key)}/{total}" if total and "/" not in text(key) else text(key))
+        elif key in _GAIN:
+            notes.gain[key] = text(key)
         elif (chapter := _CHAPTER.match(key)) and not chapter[2] and (time := _CHAPTER_TIME.match(text(key))):
             seconds = int(time[1]) * 3600 + int(time[2]) * 60 + float(time[3])
             notes.mark(seconds * notes.rate_hz, text(f"{key}name"))
+
+
+def read_cover(path: Path) -> bytes:
+    """The first picture that a file carries; empty when it has none, or none that can be read."""
+    try:
+        return _cover(path)
+    except Exception:  # a mix is not refused for its picture
+        return b""
+
+
+def _cover(path: Path) -> bytes:
+    import base64
+
+    import mutagen
+    from mutagen.flac import Picture
+
+    if chunk := _id3_chunk(path):
+        from mutagen.id3 import ID3 as Id3Tags  # noqa: N811 - the name of the library's class
+
+        tags: Any = Id3Tags(fileobj=io.BytesIO(chunk))
+    else:
+        found: Any = mutagen.File(path)
+        tags = found.tags if found is not None else None
+        if pictures := getattr(found, "pictures", None):
+            return bytes(pictures[0].data)
+    for key, value in dict(tags or {}).items():
+        if key.startswith("APIC"):
+            return bytes(value.data)
+        if key == "covr":
+            return bytes(value[0])
+        if key.lower() == COMMENTS[COVER].lower():
+            return bytes(Picture(base64.b64decode(_first(value))).data)
+        if key == APE[COVER]:
+            return bytes(value.value).split(b"\0", 1)[1]
+    return b""
+
+
+def _id3_chunk(path: Path) -> bytes:
+    """The ID3 chunk of a WAV, RF64 or AIFF file; the library does not open RF64."""
+    size = path.stat().st_size
+    with path.open("rb") as file:
+        head = file.read(4)
+        if head in (b"RIFF", b"RF64", b"FORM"):
+            for one in list(_riff.walk(file, size, big_endian=head == b"FORM")):
+                if one.name.lower() == b"id3 " and one.size <= _MOST_CHUNK_BYTES:
+                    file.seek(one.offset)
+                    return file.read(one.size)
+    return b""
 
 
 def _first(value: Any) -> str:

@@ -1,0 +1,58 @@
+"""What travels of tag sheets."""
+
+from pydantic import Field
+
+from ripe_press.api.brief_schemas import Schema
+
+MOST_LINES = 40
+
+
+class TagField(Schema):
+    """A line of the tag sheet."""
+
+    name: str
+    title: str
+    hint: str
+    most: int
+
+
+class Sheet(Schema):
+    """A tag sheet as pairs of field and text."""
+
+    values: list[tuple[str, str]] = Field(max_length=MOST_LINES)
+
+
+class MixSheet(Sheet):
+    """The tag sheet of a mix."""
+
+    mix_id: int
+
+
+class ReadSheet(Sheet):
+    """A sheet out of a file, and the mix that it names."""
+
+    mix: str
+
+
+class SheetFile(Schema):
+    """Tag sheets as a file holds them, CSV or JSON."""
+
+    text: str = Field(max_length=8_000_000)
+
+
+class TagProblem(Schema):
+    """Something that is not written as it must be."""
+
+    field: str
+    sentence: str
+
+
+class KeptCover(Schema):
+    """A picture that is kept with its mix; ``note`` says what was done to it."""
+
+    name: str
+    width: int
+    height: int
+    bytes: int
+    square: bool
+    note: str

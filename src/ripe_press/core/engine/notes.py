@@ -1,0 +1,135 @@
+"""What a mix has beside its sound, and what of that goes into each file: tags, markers, the fields of its name."""
+
+from dataclasses import dataclass, replace
+from pathlib import Path as FilePath
+
+from ripe_press.core.engine import stations as st
+from ripe_press.core.formats.capabilities import (
+    BITS,
+    CAPABILITIES,
+    STORED_BITS,
+    Coding,
+    Container,
+    Encoding,
+    is_float,
+)
+from ripe_press.core.naming import LABEL_FIELDS, length_label, rate_label
+from ripe_press.core.tags.sheet import FIELDS, FileTags, Id3Version, Values, merged, of_total
+from ripe_press.core.timeline import Marker
+from ripe_press.core.units import frames_after_conversion
+
+
+@dataclass(frozen=True, slots=True)
+class MixNotes:
+    """The tag sheet of a mix (texts, and the path of a picture), its markers, and the time it begins at.
+
+    Places are in frames of the mix.
+    """
+
+    values: Values = ()
+    cover: str = ""
+    markers: tuple[Marker, ...] = ()
+    time_reference: int | None = None
+
+
+NO_NOTES = MixNotes()
+
+
+@dataclass(frozen=True, slots=True)
+class TagWish:
+    """What a delivery wants of tags: where it departs from the sheet, ID3 version, loudness, markers, loop points."""
+
+    departures: Values = ()
+    cover: bool = True
+    id3_version: Id3Version = "2.4"
+    gain_tags: bool = False
+    markers: bool = True
+    loop_points: bool = False
+
+
+PLAIN_TAGS = TagWish()
+
+
+def place_in_file(frame: int, cut: st.Range, rate: st.Rate) -> int:
+    """Where a frame of the mix lies in a file that was cut and converted."""
+    return frames_after_conversion(frame - cut.start_frame + cut.silence_before, rate.from_hz, rate.to_hz)
+
+
+def file_tags(
+    notes: MixNotes, wish: TagWish, container: Container, cut: st.Range, rate: st.Rate, history: str = ""
+) -> FileTags:
+    """The tags of one file, as far as its container takes them."""
+    can = CAPABILITIES[container]
+    total = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
+    markers: tuple[Marker, ...] = ()
+    if wish.markers and can.markers:
+        inside = [one for one in notes.markers if cut.start_frame <= one.frame < cut.read_end]
+        placed = [Marker(min(total - 1, place_in_file(one.frame, cut, rate)), one.name) for one in inside]
+        # MP4 has no chapter without length.
+        seen = {one.frame: one for one in reversed(placed)}
+        markers = tuple(sorted(seen.values(), key=lambda one: one.frame))
+    loops = can.loop and (wish.loop_points or (cut.fold and cut.tail_frames > 0))
+    time_reference = None
+    if container == "bwf" and notes.time_reference is not None:
+        first = max(0, notes.time_reference + cut.start_frame - cut.silence_before)
+        time_reference = frames_after_conversion(first, rate.from_hz, rate.to_hz)
+    return FileTags(
+        merged(notes.values, wish.departures), notes.cover if wish.cover else "", wish.id3_version, markers,
+        (0, total) if loops else None, wish.gain_tags and bool(can.gain_tags), time_reference,
+        history if container == "bwf" else "",
+    )  # fmt: skip
+
+
+def coding_history(source: st.Source, encoding: Encoding, rate_hz: int, channels: int, dither: str) -> str:
+    """A line for the mix and one for what was made of it (EBU R 98: algorithm, frequency, word length, mode, text)."""
+
+    def line(rate: int, bits: int | None, sides: int, text: str) -> str:
+        width = f"W={bits}," if bits else ""
+        return f"A=PCM,F={rate},{width}M={'stereo' if sides == 2 else 'mono'},T={text}\r\n"
+
+    how = f"Ripe Press; {dither.replace('-', ' ')} dither" if dither else "Ripe Press"
+    first = line(source.rate_hz, source.bit_depth, source.channels, "mix")
+    return first + line(rate_hz, STORED_BITS[encoding], channels, how)
+
+
+def label_fields(
+    title: str,
+    notes: MixNotes,
+    wish: TagWish,
+    *,
+    path: str,
+    container: Container,
+    encoding: Encoding,
+    coding: Coding | None,
+    rate_hz: int,
+    channels: int,
+    frames: int,
+    level: st.Level,
+    more: dict[str, str],
+) -> dict[str, str]:
+    """Every field of a label pattern; ``more`` are those that only the delivery knows."""
+    values = dict(merged(notes.values, wish.departures))
+    track, disc = (of_total(values.get(name, ""))[0] for name in ("track", "disc"))
+    coded = f"{coding.kbps}k" if coding and coding.kbps else f"q{coding.quality}" if coding else ""
+    unit = {"peak": "dBFS", "true-peak": "dBTP", "loudness": "LUFS"}.get(level.kind, "")
+    known = {
+        **{field: values.get(field, "") for field in FIELDS if field in LABEL_FIELDS},
+        "title": values.get("title") or title,
+        "track": str(track) if track else "",
+        "disc": str(disc) if disc else "",
+        "year": values.get("date", "")[:4],
+        "rate": rate_label(rate_hz),
+        "depth": coded or f"{BITS[encoding]}{'f' if is_float(encoding) else 'b'}",
+        "channels": "stereo" if channels == 2 else "mono",
+        "format": CAPABILITIES[container].title,
+        "kbps": str(coding.kbps) if coding and coding.kbps else "",
+        "level": f"{level.target:g}{unit}" if unit else "",
+        "length": length_label(frames, rate_hz),
+        "mix": FilePath(path).stem,
+    }
+    return {**dict.fromkeys(LABEL_FIELDS, ""), **known, **more}
+
+
+def without_cover(tags: FileTags) -> FileTags:
+    """The same without its picture."""
+    return replace(tags, cover="")

@@ -1,0 +1,116 @@
+"""What all writers of plain samples share: a new file, a header that is completed at the end, errors in words."""
+
+import os
+from abc import ABC, abstractmethod
+from pathlib import Path
+from types import TracebackType
+from typing import Self
+
+import numpy as np
+
+from ripe_press.core.blocks import Samples
+from ripe_press.core.errors import Interrupted
+from ripe_press.core.formats.capabilities import STORED_BITS, Encoding, is_float
+
+_FLOAT_TYPES = {"f32": "f4", "f64": "f8"}
+
+
+def write_failed(path: Path, reason: str) -> Interrupted:
+    """The error for a disk that refuses: full, gone, or the file is there already."""
+    message = f"{str(path)!r} could not be written: {reason}. Free space or choose another folder."
+    return Interrupted("write.failed", message, path=str(path), reason=reason)
+
+
+class SampleFile(ABC):
+    """Writes blocks to a new file: left-justified int32 for integer encodings, float64 for float.
+
+    When ``expected_frames`` is given the header is final from the start, so that a reader may follow the file
+    while it grows. ``close`` completes the header and syncs the file to the disk.
+
+    Raises: Interrupted ``write.failed`` when the disk refuses (full, gone).
+    """
+
+    order = "<"
+    signed_bytes = True
+    """Whether 8-bit samples are signed: only WAV has them the other way."""
+    pads = True
+    """Whether an odd number of bytes is made even."""
+
+    def __init__(self, path: Path, encoding: Encoding, rate_hz: int, channels: int, expected_frames: int = 0) -> None:
+        self.path = path
+        self.frames = 0
+        self._encoding = encoding
+        self._rate_hz = rate_hz
+        self._channels = channels
+        self._expected = expected_frames
+        try:
+            self._file = path.open("xb")
+        except OSError as error:
+            raise write_failed(path, str(error.strerror)) from error
+        self._put(self.header(expected_frames))
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        if kind is None:
+            self.close()
+        else:
+            self.abandon()
+
+    @abstractmethod
+    def header(self, frames: int) -> bytes:
+        """Everything before the samples; its length does not depend on their number."""
+
+    def write(self, samples: Samples) -> None:
+        """Appends a block, shape ``(frames, channels)``."""
+        self._put(self._packed(samples))
+        self.frames += len(samples)
+
+    def close(self) -> None:
+        """Pads, completes the header, syncs and closes."""
+        if self.pads and self.data_bytes(self.frames) % 2:
+            self._put(b"\0")
+        try:
+            if self.frames != self._expected:
+                self._file.seek(0)
+                self._file.write(self.header(self.frames))
+            self._file.flush()
+            os.fsync(self._file.fileno())
+            self._file.close()
+        except OSError as error:
+            raise write_failed(self.path, str(error.strerror)) from error
+
+    def abandon(self) -> None:
+        """Closes and removes the unfinished file."""
+        self._file.close()
+        self.path.unlink(missing_ok=True)
+
+    def data_bytes(self, frames: int) -> int:
+        """Bytes of so many frames."""
+        return frames * self._channels * STORED_BITS[self._encoding] // 8
+
+    def _put(self, data: bytes) -> None:
+        try:
+            self._file.write(data)
+        except OSError as error:
+            raise write_failed(self.path, str(error.strerror)) from error
+
+    def _packed(self, samples: Samples) -> bytes:
+        if is_float(self._encoding):
+            return np.ascontiguousarray(samples, dtype=self.order + _FLOAT_TYPES[self._encoding]).tobytes()
+        codes = np.ascontiguousarray(samples, dtype=self.order + "i4")
+        big = self.order == ">"
+        match self._encoding:
+            case "u8":
+                eight = (codes >> 24).astype(np.int8)
+                return eight.tobytes() if self.signed_bytes else (eight.astype(np.int16) + 128).astype("u1").tobytes()
+            case "s16":
+                return (codes >> 16).astype(self.order + "i2").tobytes()
+            case "s20" | "s24":
+                octets = codes.view(np.uint8).reshape(-1, 4)
+                return (octets[:, :3] if big else octets[:, 1:]).tobytes()
+            case _:
+                return codes.tobytes()

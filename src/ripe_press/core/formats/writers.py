@@ -1,0 +1,74 @@
+"""The right writer for a container, and the size that plain samples take in it."""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Protocol
+
+from ripe_press.core.blocks import Samples
+from ripe_press.core.formats.aiff import AiffWriter, aiff_bytes
+from ripe_press.core.formats.caf import CafWriter, caf_bytes
+from ripe_press.core.formats.capabilities import STORED_BITS, Coding, Container, Encoding
+from ripe_press.core.formats.wav import WavWriter, wav_bytes
+
+if TYPE_CHECKING:
+    from ripe_press.core.formats.av_writer import Picture
+    from ripe_press.core.timeline import Marker
+
+
+class Writer(Protocol):
+    """Takes blocks in order, then either ``close`` or ``abandon``, once."""
+
+    def write(self, samples: Samples) -> None:
+        """Appends a block, shape ``(frames, channels)``."""
+        ...
+
+    def close(self) -> None:
+        """Completes the file and syncs it to the disk."""
+        ...
+
+    def abandon(self) -> None:
+        """Removes the unfinished file."""
+        ...
+
+
+def open_writer(
+    path: Path,
+    container: Container,
+    encoding: Encoding,
+    rate_hz: int,
+    channels: int,
+    frames: int,
+    coding: Coding | None = None,
+    chapters: Sequence["Marker"] = (),
+    picture: "Picture | None" = None,
+) -> Writer:
+    """A writer of a new file that will hold ``frames``. Raises: Interrupted ``write.failed``."""
+    match container:
+        case "wav" | "bwf" | "rf64":
+            return WavWriter(path, encoding, rate_hz, channels, frames, container)
+        case "aiff":
+            return AiffWriter(path, encoding, rate_hz, channels, frames)
+        case "caf":
+            return CafWriter(path, encoding, rate_hz, channels, frames)
+        case "flac" | "mp3" | "vorbis":
+            # The libraries of codecs are loaded only when one of them is written.
+            from ripe_press.core.formats.sndfile_writer import SndfileWriter
+
+            return SndfileWriter(path, container, encoding, rate_hz, channels, coding)
+        case _:
+            from ripe_press.core.formats.av_writer import AvWriter
+
+            return AvWriter(path, container, encoding, rate_hz, channels, coding, frames, chapters, picture)
+
+
+def sample_bytes(container: Container, encoding: Encoding, channels: int, frames: int) -> int:
+    """The size of a file of plain samples, to the byte, before tags; of others what they hold when unpacked."""
+    match container:
+        case "wav" | "bwf" | "rf64":
+            return wav_bytes(encoding, channels, frames, container)
+        case "aiff":
+            return aiff_bytes(encoding, channels, frames)
+        case "caf":
+            return caf_bytes(encoding, channels, frames)
+        case _:
+            return frames * channels * STORED_BITS[encoding] // 8

@@ -1,0 +1,100 @@
+"""Cover pictures: looked at, and made into what players can show."""
+
+import io
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ripe_press.core.errors import Unreadable
+
+MOST_PIXELS_A_SIDE = 1600
+MOST_BYTES = 1_000_000
+"""Larger embedded pictures make players slow or are not shown at all (common practice, no source)."""
+
+VIDEO_SIZE = (1280, 720)
+_MOST_FILE_BYTES = 60_000_000
+_QUALITIES = (90, 80, 65)
+_KEPT = {"JPEG": "image/jpeg", "PNG": "image/png"}
+
+
+@dataclass(frozen=True, slots=True)
+class Cover:
+    """A picture ready to be embedded; ``note`` says what was done to it, empty when nothing was."""
+
+    data: bytes
+    mime: str
+    width: int
+    height: int
+    note: str
+
+    @property
+    def square(self) -> bool:
+        """Whether its sides are equal."""
+        return self.width == self.height
+
+
+def prepared_cover(path: str) -> Cover:
+    """The picture of a file: as it is where players take it, otherwise made smaller or a JPEG.
+
+    Raises: Unreadable ``cover.missing``, ``cover.not-picture`` or ``cover.too-large``.
+    """
+    try:
+        found = Path(path).stat()
+    except OSError as error:
+        message = f"There is no picture at {path!r}. Choose it again."
+        raise Unreadable("cover.missing", message, path=path) from error
+    if found.st_size > _MOST_FILE_BYTES:
+        message = f"{Path(path).name!r} has {found.st_size / 1e6:.0f} MB; a cover may have up to 60. Choose another."
+        raise Unreadable("cover.too-large", message, bytes=found.st_size)
+    return _prepared(path, found.st_mtime_ns)
+
+
+def still_picture(path: str) -> NDArray[np.uint8]:
+    """What a video shows: the picture as large as it fits in the middle of a dark field, or the field alone.
+
+    Shape ``(720, 1280, 3)``. Raises: as `prepared_cover`.
+    """
+    from PIL import Image, ImageOps
+
+    canvas = Image.new("RGB", VIDEO_SIZE, (24, 20, 23))
+    if path:
+        with Image.open(io.BytesIO(prepared_cover(path).data)) as opened:
+            fitted = ImageOps.contain(opened.convert("RGB"), VIDEO_SIZE)
+        canvas.paste(fitted, ((VIDEO_SIZE[0] - fitted.width) // 2, (VIDEO_SIZE[1] - fitted.height) // 2))
+    return np.asarray(canvas, dtype=np.uint8)
+
+
+@lru_cache(maxsize=32)
+def _prepared(path: str, _changed: int) -> Cover:
+    return prepare(Path(path).read_bytes(), Path(path).name)
+
+
+def prepare(data: bytes, name: str) -> Cover:
+    """The same for a picture at hand. Raises: Unreadable ``cover.not-picture``."""
+    from PIL import Image, ImageOps, UnidentifiedImageError
+
+    try:
+        with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP", "TIFF", "BMP", "GIF")) as opened:
+            kind = opened.format or ""
+            turned = opened.getexif().get(0x0112, 1) != 1
+            plain = opened.mode in ("RGB", "L", "P", "RGBA") and not turned
+            small = max(opened.size) <= MOST_PIXELS_A_SIDE and len(data) <= MOST_BYTES
+            if kind in _KEPT and plain and small:
+                opened.load()
+                return Cover(data, _KEPT[kind], opened.width, opened.height, "")
+            upright = ImageOps.exif_transpose(opened).convert("RGB")
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        message = f"{name!r} is not a picture that can be used. Take a JPEG or PNG."
+        raise Unreadable("cover.not-picture", message, name=name) from error
+    before = f"{upright.width} × {upright.height}, {len(data) / 1e6:.1f} MB, {kind}"
+    upright.thumbnail((MOST_PIXELS_A_SIDE, MOST_PIXELS_A_SIDE), Image.Resampling.LANCZOS)
+    for quality in _QUALITIES:
+        out = io.BytesIO()
+        upright.save(out, "JPEG", quality=quality, optimize=True)
+        if out.tell() <= MOST_BYTES:
+            break
+    note = f"made of {before}: now {upright.width} × {upright.height}, {out.tell() / 1e6:.2f} MB, JPEG"
+    return Cover(out.getvalue(), "image/jpeg", upright.width, upright.height, note)

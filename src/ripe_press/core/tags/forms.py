@@ -1,0 +1,156 @@
+"""Where each container keeps each field: the one table that writing, reading, the page and the docs go by.
+
+Sources, from memory of the texts: id3.org, ID3v2.3 and ID3v2.4 frames; Xiph, Vorbis comment field names (fields
+beyond those, and all of MP4 and APEv2, as several programs write them: common practice, no source); Microsoft,
+Multimedia Programming Interface 1.0 (INFO); Apple, AIFF 1.3 and Core Audio Format 1.0; EBU Tech 3285 (bext).
+"""
+
+from ripe_press.core.formats.capabilities import CAPABILITIES, Container, TagForm
+from ripe_press.core.tags.codes import compact_isrc
+from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags, Values, of_total
+
+ID3: dict[str, str] = {
+    "title": "TIT2", "version": "TIT3", "artist": "TPE1", "album_artist": "TPE2", "album": "TALB", "track": "TRCK",
+    "disc": "TPOS", "date": "TDRC", "genre": "TCON", "tempo": "TBPM", "key": "TKEY", "composer": "TCOM",
+    "publisher": "TPUB", "copyright": "TCOP", "isrc": "TSRC", "barcode": "TXXX:BARCODE", "language": "TLAN",
+    "comment": "COMM", "lyrics": "USLT", "contact_name": "TXXX:CONTACT_NAME", "contact_phone": "TXXX:CONTACT_PHONE",
+    "contact_email": "TXXX:CONTACT_EMAIL", "web": "WOAR", COVER: "APIC",
+}  # fmt: skip
+
+COMMENTS: dict[str, str] = {
+    "title": "TITLE", "version": "VERSION", "artist": "ARTIST", "album_artist": "ALBUMARTIST", "album": "ALBUM",
+    "track": "TRACKNUMBER", "disc": "DISCNUMBER", "date": "DATE", "genre": "GENRE", "tempo": "BPM", "key": "KEY",
+    "composer": "COMPOSER", "publisher": "PUBLISHER", "copyright": "COPYRIGHT", "isrc": "ISRC", "barcode": "BARCODE",
+    "language": "LANGUAGE", "comment": "COMMENT", "lyrics": "LYRICS", "contact_name": "CONTACT_NAME",
+    "contact_phone": "CONTACT_PHONE", "contact_email": "CONTACT_EMAIL", "web": "WEBSITE",
+    COVER: "METADATA_BLOCK_PICTURE",
+}  # fmt: skip
+TOTALS = {"track": "TRACKTOTAL", "disc": "DISCTOTAL"}
+
+FREE_FORM = "----:com.apple.iTunes:"
+"""The name space that programs of every kind use for MP4 items without a code of their own."""
+
+MP4: dict[str, str] = {
+    "title": "©nam", "version": f"{FREE_FORM}SUBTITLE", "artist": "©ART", "album_artist": "aART", "album": "©alb",
+    "track": "trkn", "disc": "disk", "date": "©day", "genre": "©gen", "tempo": "tmpo",
+    "key": f"{FREE_FORM}initialkey", "composer": "©wrt", "publisher": f"{FREE_FORM}PUBLISHER", "copyright": "cprt",
+    "isrc": f"{FREE_FORM}ISRC", "barcode": f"{FREE_FORM}BARCODE", "language": f"{FREE_FORM}LANGUAGE",
+    "comment": "©cmt", "lyrics": "©lyr", "contact_name": f"{FREE_FORM}CONTACT_NAME",
+    "contact_phone": f"{FREE_FORM}CONTACT_PHONE", "contact_email": f"{FREE_FORM}CONTACT_EMAIL",
+    "web": f"{FREE_FORM}WEBSITE", COVER: "covr",
+}  # fmt: skip
+
+APE: dict[str, str] = {
+    "title": "Title", "version": "Subtitle", "artist": "Artist", "album_artist": "Album Artist", "album": "Album",
+    "track": "Track", "disc": "Disc", "date": "Year", "genre": "Genre", "tempo": "BPM", "key": "InitialKey",
+    "composer": "Composer", "publisher": "Publisher", "copyright": "Copyright", "isrc": "ISRC", "barcode": "EAN/UPC",
+    "language": "Language", "comment": "Comment", "lyrics": "Lyrics", "contact_name": "Contact Name",
+    "contact_phone": "Contact Phone", "contact_email": "Contact Email", "web": "Related",
+    COVER: "Cover Art (Front)",
+}  # fmt: skip
+
+INFO: dict[str, str] = {
+    "title": "INAM", "artist": "IART", "album": "IPRD", "track": "ITRK", "date": "ICRD", "genre": "IGNR",
+    "copyright": "ICOP", "language": "ILNG", "comment": "ICMT",
+}  # fmt: skip
+AIFF_TEXTS: dict[str, str] = {"title": "NAME", "artist": "AUTH", "copyright": "(c) ", "comment": "ANNO"}
+BEXT: dict[str, str] = {
+    "title": "bext Description", "artist": "bext Originator", "isrc": "bext OriginatorReference",
+    "date": "bext OriginationDate",
+}  # fmt: skip
+CAF: dict[str, str] = {
+    "title": "title", "version": "version", "artist": "artist", "album_artist": "album artist", "album": "album",
+    "track": "track number", "disc": "disc number", "date": "recorded date", "genre": "genre", "tempo": "tempo",
+    "key": "key signature", "composer": "composer", "publisher": "publisher", "copyright": "copyright",
+    "isrc": "ISRC", "barcode": "barcode", "language": "language", "comment": "comments", "lyrics": "lyrics",
+    "contact_name": "contact name", "contact_phone": "contact phone", "contact_email": "contact e-mail",
+    "web": "web address",
+}  # fmt: skip
+
+_FORMS: dict[TagForm, tuple[dict[str, str], ...]] = {
+    "riff": (ID3, INFO),
+    "broadcast": (ID3, INFO, BEXT),
+    "aiff": (ID3, AIFF_TEXTS),
+    "id3": (ID3,),
+    "comments": (COMMENTS,),
+    "mp4": (MP4,),
+    "ape": (APE,),
+    "caf": (CAF,),
+}
+_WHOLE_TEMPO: tuple[TagForm, ...] = ("riff", "broadcast", "aiff", "id3", "mp4")
+_MOST_KEY = 3
+_YEAR_AND_MONTH = 7
+
+
+def mapping(container: Container) -> dict[str, tuple[str, ...]]:
+    """For every field, and the cover, the names it goes by in this container; no names where it has no place."""
+    tables = _FORMS[CAPABILITIES[container].tag_form]
+    found: dict[str, tuple[str, ...]] = {}
+    for field in (*FIELDS, COVER):
+        names = [table[field].removeprefix(FREE_FORM) for table in tables if field in table]
+        found[field] = tuple(names)
+    return found
+
+
+def has_id3(container: Container) -> bool:
+    """Whether tags of a container are ID3, so that its version matters."""
+    return ID3 in _FORMS[CAPABILITIES[container].tag_form]
+
+
+def held_values(container: Container, tags: FileTags) -> dict[str, str]:
+    """The texts as they will stand in the container, and be read back from it."""
+    form, names = CAPABILITIES[container].tag_form, mapping(container)
+    id3 = has_id3(container)
+    held: dict[str, str] = {}
+    for field, text in tags.values:
+        kept: str | None = text
+        if not names[field]:
+            kept = None
+        elif field == "isrc" and form != "caf":
+            kept = compact_isrc(text)
+        elif field == "tempo" and form in _WHOLE_TEMPO and (whole := whole_tempo(text)) is not None:
+            kept = str(whole)
+        elif field == "key" and id3:
+            kept = text[:_MOST_KEY]
+        elif field == "date" and id3 and tags.id3_version == "2.3" and len(text) == _YEAR_AND_MONTH:
+            kept = text[:4]
+        elif field in TOTALS and form in ("comments", "mp4"):
+            number, total = of_total(text)
+            kept = f"{number}/{total}" if total else str(number) if number else text if form == "comments" else None
+        if kept is not None:
+            held[field] = kept
+    return held
+
+
+def not_held(container: Container, values: Values, has_cover: bool) -> tuple[tuple[str, str], ...]:
+    """(Field, sentence) for every part of the sheet that this container drops or changes."""
+    can, names = CAPABILITIES[container], mapping(container)
+    given = dict(values)
+    lost = [
+        (field, f"{can.title} has no place for {FIELDS[field].title.lower()}; it is left out.")
+        for field in given
+        if not names[field]
+    ]
+    if has_cover and not names[COVER]:
+        lost.append((COVER, f"{can.title} has no place for a cover picture; it is left out."))
+    if can.tag_form in _WHOLE_TEMPO and (whole := whole_tempo(given.get("tempo", ""))) is not None:
+        rounded = given["tempo"].replace(",", ".")
+        if float(rounded) != whole:
+            lost.append(("tempo", f"{can.title} keeps whole beats a minute: {rounded} becomes {whole}."))
+    if has_id3(container) and len(given.get("key", "")) > _MOST_KEY:
+        lost.append(("key", f"{can.title} keeps three characters of a key: {given['key'][:_MOST_KEY]!r}."))
+    if can.tag_form == "mp4":
+        lost += [
+            (field, f"{can.title} keeps a {field} as a number; {given[field]!r} is none and is left out.")
+            for field in ("track", "disc")
+            if field in given and not of_total(given[field])[0]
+        ]
+    return tuple(lost)
+
+
+def whole_tempo(text: str) -> int | None:
+    """A tempo as a whole number, for the containers that keep nothing else; None for what is no number."""
+    try:
+        return round(float(text.replace(",", ".")))
+    except (ValueError, OverflowError):
+        return None

@@ -1,0 +1,230 @@
+"""A trial: short pieces of a path are coded and decoded, to tell the whole size and what the codec leaves out."""
+
+import math
+import tempfile
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ripe_press.core.blocks import BLOCK_FRAMES
+from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.size import Forecast, around, forecast_size, stations_of
+from ripe_press.core.engine.tree import merge
+from ripe_press.core.engine.walker import Walker
+from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container, Encoding, is_pcm
+from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.writers import open_writer
+from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
+from ripe_press.core.tags.sheet import FileTags
+
+Levels = NDArray[np.float64]
+PIECES = 8
+PIECE_SECONDS = 2.0
+_MARGIN = 0.02
+_SPREAD = 3.0
+
+
+@dataclass(frozen=True, slots=True)
+class Trial:
+    """What the pieces showed. Levels in dBFS as a full-scale sine reads 0; curves are (Hz, dB) pairs.
+
+    ``difference_dbfs`` is the level of what decoding does not give back, ``mix_dbfs`` that of the pieces themselves;
+    both are None for codecs that lose nothing.
+    """
+
+    forecast: Forecast
+    mix_dbfs: float | None = None
+    difference_dbfs: float | None = None
+    peak_before_dbfs: float | None = None
+    peak_after_dbfs: float | None = None
+    mix_curve: tuple[tuple[float, float], ...] = ()
+    difference_curve: tuple[tuple[float, float], ...] = ()
+
+
+def try_path(path: st.Path) -> Trial:
+    """Codes pieces spread evenly over what is heard of a path. Plain samples need no trial: their size is known.
+
+    Raises: whatever reading and writing raise.
+    """
+    codec, tags = stations_of(path)
+    if is_pcm(codec.container):
+        return Trial(forecast_size(path))
+    cut = next(one for one in path if isinstance(one, st.Range))
+    with tempfile.TemporaryDirectory(prefix="ripe-press-trial-") as folder:
+        pieces = [
+            _code(path, cut, window, codec, Path(folder), number)
+            for number, window in enumerate(_windows(cut, next(one for one in path if isinstance(one, st.Source))))
+        ]
+    whole = _whole_size(path, codec, tags, pieces)
+    if not CAPABILITIES[codec.container].lossy:
+        return Trial(whole)
+    return _compared(whole, codec, pieces)
+
+
+@dataclass(frozen=True, slots=True)
+class _Piece:
+    frames: int
+    bytes: int
+    before: Levels
+    after: Levels
+
+
+def _windows(cut: st.Range, source: st.Source) -> Sequence[tuple[int, int]]:
+    sounding = cut.sounding_frames
+    length = round(PIECE_SECONDS * source.rate_hz)
+    if sounding <= PIECES * length:
+        return [(0, sounding)]
+    starts = np.linspace(0, sounding - length, PIECES).astype(int)
+    return [(int(start), int(start) + length) for start in starts]
+
+
+def _code(path: st.Path, cut: st.Range, window: tuple[int, int], codec: st.Codec, folder: Path, number: int) -> _Piece:
+    part = replace(cut, window=window, silence_before=0, silence_after=0)
+    before: st.Path = tuple(part if one is cut else one for one in path if not isinstance(one, st.Tags | st.Name))
+    sounding = before[:-1]
+    # A level that was not settled yet is no matter of size; the gain is close enough to none.
+    plain = st.Codec("wav", "f64", codec.rate_hz, codec.channels, 0)
+    coded = replace(codec, exact=False)
+    depths = tuple(one for one in sounding if not isinstance(one, st.Depth))
+    paths = [(*sounding, coded)]
+    if CAPABILITIES[codec.container].lossy:
+        paths.append((*depths, plain))
+    targets = {index: folder / f"{number}-{index}" for index in range(len(paths))}
+    (root,) = merge(paths)
+    Walker(root, targets).run(lambda _done, _total: None, lambda: False)
+    with SourceReader(targets[0]) as reader:
+        frames = reader.facts.frames
+        after = np.concatenate(list(reader.blocks())) if len(paths) > 1 else np.zeros((0, codec.channels))
+    original = np.zeros((0, codec.channels))
+    if len(paths) > 1:
+        with SourceReader(targets[1]) as reader:
+            original = np.concatenate(list(reader.blocks()))
+    size = targets[0].stat().st_size
+    for target in targets.values():
+        target.unlink()
+    return _Piece(frames, size, original, after)
+
+
+def _whole_size(path: st.Path, codec: st.Codec, tags: FileTags, pieces: Sequence[_Piece]) -> Forecast:
+    cheap = forecast_size(path)
+    if cheap.basis == "bit rate" and codec.coding and codec.coding.mode == "constant":
+        return cheap
+    cut = next(one for one in path if isinstance(one, st.Range))
+    source = next(one for one in path if isinstance(one, st.Source))
+    sounding = cut.sounding_frames * codec.rate_hz / source.rate_hz
+    rates = np.array([piece.bytes / piece.frames for piece in pieces])
+    mean = float(rates.mean())
+    # Pieces differ; the mean of the whole lies within a few standard errors of theirs.
+    spread = _SPREAD * float(rates.std(ddof=1)) / math.sqrt(len(rates)) if len(rates) > 1 else 0.0
+    margin = _MARGIN * mean
+    least, most = around(codec, tags)
+    low = max(0.0, mean - spread - margin) * sounding + least - _short_file_bytes(codec)
+    high = (mean + spread + margin) * sounding + most
+    if not CAPABILITIES[codec.container].lossy:
+        high = min(high, cheap.high)
+    return Forecast(max(0, math.floor(low)), math.ceil(high), "trial")
+
+
+def _short_file_bytes(codec: st.Codec) -> int:
+    """What the head of a piece adds to its rate and does not grow with length; a video's picture is most of it."""
+    return 400_000 if codec.container == "video" else 10_000
+
+
+def _compared(whole: Forecast, codec: st.Codec, pieces: Sequence[_Piece]) -> Trial:
+    mix, lost = SpectrumMeter(codec.rate_hz, FFT_FRAMES), SpectrumMeter(codec.rate_hz, FFT_FRAMES)
+    power = difference = 0.0
+    samples = 0
+    peak_before = peak_after = 0.0
+    for piece in pieces:
+        length = min(len(piece.before), len(piece.after))
+        if not length:
+            continue
+        before, after = piece.before[:length], piece.after[:length]
+        gap = after - before
+        power += float(np.square(before).sum())
+        difference += float(np.square(gap).sum())
+        samples += before.size
+        peak_before = max(peak_before, float(np.abs(before).max()))
+        peak_after = max(peak_after, float(np.abs(after).max()))
+        for start in range(0, length, BLOCK_FRAMES):
+            mix.process(before[start : start + BLOCK_FRAMES])
+            lost.process(gap[start : start + BLOCK_FRAMES])
+    curves = [
+        tuple((round(hz, 1), round(db, 1)) for hz, db in meter.result().curve_db()) if samples >= FFT_FRAMES else ()
+        for meter in (mix, lost)
+    ]
+    return Trial(
+        whole, _level(power, samples), _level(difference, samples), _peak(peak_before), _peak(peak_after), *curves
+    )
+
+
+def _level(power: float, samples: int) -> float:
+    return 10 * math.log10(2 * power / samples) if samples and power else -math.inf
+
+
+def _peak(value: float) -> float:
+    return 20 * math.log10(value) if value else -math.inf
+
+
+@dataclass(frozen=True, slots=True)
+class Cutoff:
+    """Where an encoder stops: the highest frequency that comes back within 3 dB, and the curve in (Hz, dB)."""
+
+    edge_hz: float
+    full: bool
+    """Whether it reaches the end of what the rate can carry."""
+    curve: tuple[tuple[float, float], ...]
+
+
+_NOISE_SECONDS = 4
+_BANDS = 160
+
+
+@lru_cache(maxsize=64)
+def encoder_cutoff(container: Container, coding: Coding, rate_hz: int, channels: int) -> Cutoff:
+    """Measured: noise that falls by 3 dB an octave, as music does, is coded, and compared with what comes back."""
+    frames = _NOISE_SECONDS * rate_hz
+    random = np.random.default_rng(1)
+    hz = np.fft.rfftfreq(frames, 1 / rate_hz)
+    shape = 1 / np.sqrt(np.maximum(hz, 20.0))
+    noise = np.fft.irfft(
+        np.fft.rfft(random.standard_normal((frames, channels)), axis=0) * shape[:, None], frames, axis=0
+    )
+    noise *= 0.25 / np.abs(noise).max()
+    encoding: Encoding = "lossy"
+    with tempfile.TemporaryDirectory(prefix="ripe-press-trial-") as folder:
+        target = Path(folder) / "noise"
+        # A video's sound is that of its audio codec; its picture does not matter here.
+        sound: Container = "aac" if container == "video" else container
+        writer = open_writer(target, sound, encoding, rate_hz, channels, frames, coding)
+        writer.write(noise)
+        writer.close()
+        with SourceReader(target) as reader:
+            back = np.concatenate(list(reader.blocks()))[:frames]
+    window = np.kaiser(8192, 20)[:, None]
+    starts = range(0, frames - 8192, 4096)
+    spectra = [
+        sum(np.square(np.abs(np.fft.rfft(one[at : at + 8192] * window, axis=0))).sum(axis=1) for at in starts)
+        for one in (noise, back)
+    ]
+    bins = np.fft.rfftfreq(8192, 1 / rate_hz)
+    edges = np.linspace(0, rate_hz / 2, _BANDS + 1)
+    centres, ratios = [], []
+    for low, high in pairwise(edges):
+        chosen = (bins >= low) & (bins < high)
+        before, after = (float(np.asarray(one)[chosen].sum()) for one in spectra)
+        centres.append(float((low + high) / 2))
+        ratios.append(max(-120.0, 10 * math.log10(max(after, 1e-30) / max(before, 1e-30))))
+    return _edge_of(centres, ratios, rate_hz)
+
+
+def _edge_of(centres: list[float], ratios: list[float], rate_hz: int) -> Cutoff:
+    kept = [hz for hz, db in zip(centres, ratios, strict=True) if db > -3.0]
+    edge = max(kept, default=0.0) + rate_hz / 4 / _BANDS
+    curve = tuple((round(hz, 1), round(min(db, 3.0), 1)) for hz, db in zip(centres, ratios, strict=True))
+    return Cutoff(edge, edge >= 0.98 * rate_hz / 2, curve)

@@ -1,0 +1,60 @@
+"""Trials of codecs: run when the page asks for one, and kept, so that a pressing can be held against what was told."""
+
+import threading
+from collections import OrderedDict
+from dataclasses import replace
+
+from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.levels import first_gain
+from ripe_press.core.engine.size import Forecast
+from ripe_press.core.formats.capabilities import Coding, Container
+from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.trial import Cutoff, Trial
+from ripe_press.studio import tasks
+from ripe_press.studio.workers import WorkerPool
+
+_KEPT = 200
+
+
+class Trials:
+    """Trials by the stations that were tried; tags and names do not matter to them, but their bytes are counted."""
+
+    def __init__(self, pool: WorkerPool) -> None:
+        self._pool = pool
+        self._lock = threading.Lock()
+        self._kept: OrderedDict[st.Path, Trial] = OrderedDict()
+
+    def of(self, path: st.Path, expected: SignalResult) -> Trial:
+        """The trial of a path, made now unless it is kept; ``expected`` gives a level its gain beforehand."""
+        key = _key(path)
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key]
+        settled = tuple(_settled(one, expected) for one in path)
+        found = self._pool.submit(tasks.try_codec, settled).result()
+        with self._lock:
+            self._kept[key] = found
+            while len(self._kept) > _KEPT:
+                self._kept.popitem(last=False)
+        return found
+
+    def known(self, path: st.Path) -> Forecast | None:
+        """The size that was told of a path, where one was."""
+        with self._lock:
+            found = self._kept.get(_key(path))
+        return found.forecast if found else None
+
+    def cutoff(self, container: Container, coding: Coding, rate_hz: int, channels: int) -> Cutoff:
+        """Where an encoder stops. Raises: Unsupported for what there is not."""
+        return self._pool.submit(tasks.measure_cutoff, container, coding, rate_hz, channels).result()
+
+
+def _settled(station: st.Station, expected: SignalResult) -> st.Station:
+    if isinstance(station, st.Level) and station.gain_db is None:
+        return replace(station, gain_db=first_gain(station, expected))
+    return station
+
+
+def _key(path: st.Path) -> st.Path:
+    return tuple(one for one in path if not isinstance(one, st.Name))
