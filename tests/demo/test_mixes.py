@@ -4,6 +4,7 @@ from pathlib import Path
 import soundfile
 
 from ripe_press.demo import mixes
+from ripe_press.demo.cover import draw_cover
 from ripe_press.demo.mixes import make_demo_mixes
 
 
@@ -11,6 +12,7 @@ def test_a_demo_mix_is_the_same_whenever_it_is_made(tmp_path: Path) -> None:
     hashes = set()
     for name in ("a", "b"):
         (tmp_path / name).mkdir()
+        draw_cover(tmp_path / name / mixes.COVER)
         path = tmp_path / name / "Eel Ladder.wav"
         mixes._MAKERS["Eel Ladder"](path)
         hashes.add(hashlib.sha256(path.read_bytes()).hexdigest())

@@ -27,6 +27,8 @@ PIECES = 8
 PIECE_SECONDS = 2.0
 _MARGIN = 0.02
 _SPREAD = 3.0
+_SHORT_FILE_BYTES = 10_000
+"""What the head of a piece may add to its rate, though it does not grow with length."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +91,9 @@ def _code(path: st.Path, cut: st.Range, window: tuple[int, int], codec: st.Codec
     sounding = before[:-1]
     # A level that was not settled yet is no matter of size; the gain is close enough to none.
     plain = st.Codec("wav", "f64", codec.rate_hz, codec.channels, 0)
-    coded = replace(codec, exact=False)
+    # A video is weighed without its picture, whose size is no matter of length.
+    sound: Container = "aac" if codec.container == "video" else codec.container
+    coded = replace(codec, container=sound, exact=False)
     depths = tuple(one for one in sounding if not isinstance(one, st.Depth))
     paths = [(*sounding, coded)]
     if CAPABILITIES[codec.container].lossy:
@@ -123,16 +127,11 @@ def _whole_size(path: st.Path, codec: st.Codec, tags: FileTags, pieces: Sequence
     spread = _SPREAD * float(rates.std(ddof=1)) / math.sqrt(len(rates)) if len(rates) > 1 else 0.0
     margin = _MARGIN * mean
     least, most = around(codec, tags)
-    low = max(0.0, mean - spread - margin) * sounding + least - _short_file_bytes(codec)
+    low = max(0.0, mean - spread - margin) * sounding + least - _SHORT_FILE_BYTES
     high = (mean + spread + margin) * sounding + most
     if not CAPABILITIES[codec.container].lossy:
         high = min(high, cheap.high)
     return Forecast(max(0, math.floor(low)), math.ceil(high), "trial")
-
-
-def _short_file_bytes(codec: st.Codec) -> int:
-    """What the head of a piece adds to its rate and does not grow with length; a video's picture is most of it."""
-    return 400_000 if codec.container == "video" else 10_000
 
 
 def _compared(whole: Forecast, codec: st.Codec, pieces: Sequence[_Piece]) -> Trial:

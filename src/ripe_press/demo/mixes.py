@@ -1,27 +1,27 @@
 """The demo mixes: made once, from fixed seeds, into a folder, and kept."""
 
-import io
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 from pathlib import Path
 
 import numpy as np
 import soxr
-from mutagen import id3
 from numpy.typing import NDArray
 
 from ripe_press.core.formats.capabilities import Encoding, is_float
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.signal.quantise import Quantiser
-from ripe_press.core.tags.riff_notes import append_chunks, chunk, marker_chunks
+from ripe_press.core.tags.sheet import FileTags, in_order
+from ripe_press.core.tags.write import write_tags
 from ripe_press.core.timeline import Marker
+from ripe_press.demo.cover import draw_cover
 from ripe_press.demo.instruments import syllable
 from ripe_press.demo.room import convolve, room_response
 from ripe_press.demo.score import Band, Section, play
 
-VERSION = "2"
+VERSION = "3"
 """Changed whenever a mix would sound different, so that kept ones are made again."""
 
 _ALL = ("Strings", "Marimba", "Bass", "Hand drum")
@@ -33,6 +33,8 @@ _VOWELS = (
     (440.0, 1020.0, 2240.0),
 )
 """Mean formants of five English vowels (Peterson and Barney, 1952; from memory)."""
+
+COVER = "Nine Weirs.png"
 
 _SET = ("Headwater", "Penstock", "Towpath", "Eel Ladder", "Sluice Song", "Low Water")
 """The pieces of the live set."""
@@ -49,6 +51,7 @@ def make_demo_mixes(folder: Path, say: Callable[[str], None]) -> tuple[Path, ...
     say("Making the demo mixes; this happens once and takes less than a minute.")
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
+    draw_cover(folder / COVER)
     with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as makers:
         for path, done in [(path, makers.submit(_make, path)) for path in paths]:
             done.result()
@@ -87,7 +90,7 @@ def _long_pound(path: Path) -> None:
             mix += random.standard_normal(mix.shape, dtype=np.float32) * np.float32(2e-4)
             for start in range(0, frames, rate):
                 writer.write(quantiser.process(mix[start : start + rate].astype(np.float64)))
-    append_chunks(path, marker_chunks(markers) + _tags("Long Pound"))
+    _describe(path, rate, {"title": "Long Pound", "genre": "Live"}, markers)
 
 
 def _applause(mix: NDArray[np.float32], rate: int, at_s: float, random: np.random.Generator) -> NDArray[np.float32]:
@@ -126,21 +129,20 @@ def _millrace(path: Path) -> None:
     names = ("Intro", "Verse", "Bridge", "Refrain", "Last refrain", "Close")
     bars = (0, 4, 13, 23, 36, 46)
     markers = [Marker(round((start_s + bar * 240 / 84) * rate), name) for bar, name in zip(bars, names, strict=True)]
-    append_chunks(path, marker_chunks(markers) + _tags("Millrace", tempo=84))
+    sheet = {"title": "Millrace", "track": "3/9", "tempo": "84", "key": "Dm", "isrc": "QZ-WLT-26-00003"}
+    _describe(path, rate, sheet, markers)
 
 
-def _tags(title: str, tempo: int | None = None) -> bytes:
-    """An ``id3 `` chunk in the demo's own world."""
-    tags = id3.ID3()
-    tags.add(id3.TIT2(encoding=3, text=title))
-    tags.add(id3.TPE1(encoding=3, text="The Sluicekeepers"))
-    tags.add(id3.TALB(encoding=3, text="Nine Weirs"))
-    tags.add(id3.TPUB(encoding=3, text="Weir & Lantern"))
-    if tempo:
-        tags.add(id3.TBPM(encoding=3, text=str(tempo)))
-    body = io.BytesIO()
-    tags.save(body)
-    return chunk(b"id3 ", body.getvalue())
+def _describe(path: Path, rate: int, values: dict[str, str], markers: Sequence[Marker] = ()) -> None:
+    """Tags, markers and the record's cover, in the demo's own world."""
+    cover = path.with_name(COVER)
+    record = {
+        "artist": "The Sluicekeepers", "album": "Nine Weirs", "album_artist": "The Sluicekeepers",
+        "date": "2026-09-18", "genre": "Folk", "publisher": "Weir & Lantern", "copyright": "2026 Weir & Lantern",
+        "contact_email": "licensing@weirandlantern.example", "web": "https://weirandlantern.example",
+    }  # fmt: skip
+    tags = FileTags(in_order(record | values), str(cover), markers=tuple(markers))
+    write_tags(path, "wav", "s24", rate, 2, tags)
 
 
 def _eel_ladder(path: Path) -> None:
@@ -152,7 +154,8 @@ def _eel_ladder(path: Path) -> None:
     mix = _sum(_with_room(band, room_response(rate, 2.2, 1.8, 41)), 0, band.frames)
     mix *= 0.7 / np.abs(mix).max()
     _write(path, mix, rate, "s24")
-    append_chunks(path, _tags("Eel Ladder", tempo=92))
+    sheet = {"title": "Eel Ladder", "track": "5/9", "tempo": "92", "key": "G", "isrc": "QZ-WLT-26-00005"}
+    _describe(path, rate, sheet)
 
 
 def _lock_cottage_tapes(path: Path) -> None:

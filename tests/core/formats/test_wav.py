@@ -53,8 +53,8 @@ def test_a_header_written_for_an_expected_length_is_final_from_the_start(tmp_pat
 def test_past_four_gib_the_header_becomes_rf64_of_the_same_length(tmp_path: Path) -> None:
     writer = WavWriter(tmp_path / "long.wav", "f32", 96_000, 2)
     frames = 3 * 3600 * 96_000
-    header = writer._header(frames)
-    assert len(header) == len(writer._header(0))
+    header = writer.header(frames)
+    assert len(header) == len(writer.header(0))
     assert (header[:4], header[12:16]) == (b"RF64", b"ds64")
     riff, data, samples = struct.unpack("<QQQ", header[20:44])
     assert (data, samples) == (frames * 8, frames)

@@ -34,6 +34,18 @@ export type Refused = Schemas["Refused"];
 export type Brief = Schemas["BriefView"];
 export type Capability = Schemas["Capability"];
 export type LevelTrial = Schemas["LevelTrial"];
+export type Trial = Schemas["Trial"];
+export type Cutoff = Schemas["Cutoff"];
+export type TagField = Schemas["TagField"];
+export type TagLine = Schemas["TagLine"];
+export type FileTags = Schemas["FileTags"];
+export type ReadSheet = Schemas["ReadSheet"];
+export type MixSheet = Schemas["MixSheet"];
+export type KeptCover = Schemas["KeptCover"];
+export type LabelPattern = Schemas["LabelPattern-Output"];
+export type LabelField = Schemas["LabelField"];
+export type NameStyle = LabelPattern["style"];
+export type TagValues = BenchState["tags"];
 export type TruePeak = Schemas["TruePeak"];
 
 /** What the server said, or that it could not be reached; `message` is a sentence for a person. */
@@ -116,6 +128,24 @@ export const api = {
   copyBrief: (id: string) => send<Brief>("POST", `/briefs/${id}/copy`, {}),
   removeBrief: (id: string) => request(`/briefs/${id}`, { method: "DELETE" }),
   capabilities: () => json<Capability[]>("/capabilities"),
+  trial: (id: number, bench: BenchState, line_id: string) =>
+    send<Trial>("POST", `/mixes/${id}/trial`, { bench, line_id }),
+  encoder: (query: Record<string, string>) => json<Cutoff>(`/encoder?${new URLSearchParams(query)}`),
+  tagFields: () => json<TagField[]>("/tag-fields"),
+  checkSheet: (values: TagValues) =>
+    send<{ field: string; sentence: string }[]>("POST", "/tag-sheets/check", { values }),
+  readSheets: (text: string) => send<ReadSheet[]>("POST", "/tag-sheets/read", { text }),
+  keepSheets: (sheets: readonly MixSheet[]) => send<Mix[]>("PUT", "/tag-sheets", sheets),
+  keepCover: (id: number, file: File) =>
+    json<KeptCover>(`/mixes/${id}/cover?name=${encodeURIComponent(file.name)}`, {
+      method: "POST",
+      body: file,
+    }),
+  labelFields: () => json<LabelField[]>("/label-fields"),
+  labelPatterns: () => json<LabelPattern[]>("/label-patterns"),
+  keepPattern: (pattern: LabelPattern) => send<LabelPattern[]>("PUT", "/label-patterns", pattern),
+  removePattern: (name: string) =>
+    json<LabelPattern[]>(`/label-patterns?name=${encodeURIComponent(name)}`, { method: "DELETE" }),
   converter: (wish: ConverterWish) => send<Converter>("POST", "/converter", wish),
   press: (mix_id: number, bench: BenchState) => send<Pressing>("POST", "/pressings", { mix_id, bench }),
   pressings: () => json<Pressing[]>("/pressings"),
@@ -138,6 +168,11 @@ export const listenUrl = (mixId: number, range: NamedRange, from: number, to: nu
   });
   return `/api/mixes/${mixId}/listen?${query}`;
 };
+
+export const coverUrl = (mixId: number, name: string): string => `/api/mixes/${mixId}/cover/${name}`;
+
+export const sheetsUrl = (form: "csv" | "json", mixId?: number): string =>
+  `/api/tag-sheets?form=${form}${mixId === undefined ? "" : `&mix_id=${mixId}`}`;
 
 export const briefFileUrl = (id: string): string => `/api/briefs/${id}/file`;
 

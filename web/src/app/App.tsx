@@ -5,6 +5,7 @@ import { BenchPage } from "../features/bench/BenchPage";
 import { BriefsPage } from "../features/briefs/BriefsPage";
 import { ProofPage } from "../features/proof/ProofPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
+import { TagsPage } from "../features/tags/TagsPage";
 import { Offline } from "./Offline";
 import { Rail } from "./Rail";
 import { themeOf, useMode } from "./theme";
@@ -28,6 +29,7 @@ export function App() {
                 <Route path="/" element={<Navigate to="/shelf" replace />} />
                 <Route path="/shelf" element={<ShelfPage />} />
                 <Route path="/bench/:mixId" element={<BenchPage mode={mode} />} />
+                <Route path="/tags" element={<TagsPage />} />
                 <Route path="/briefs" element={<BriefsPage />} />
                 <Route path="/proof/:pressingId?" element={<ProofPage />} />
                 <Route path="*" element={<Navigate to="/shelf" replace />} />

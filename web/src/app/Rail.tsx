@@ -6,6 +6,7 @@ import type { Mode } from "./theme";
 const MARKS = {
   shelf: "M4 5h3v14H4zM9 8h3v11H9zM14.2 6.2l2.9-.8 3.4 12.7-2.9.8z",
   bench: "M3 12h3l2-6 3 13 3-10 2 3h5",
+  tags: "M4 4h8l8 8-8 8-8-8zM8.5 8.5h.01",
   briefs: "M6 3h9l4 4v14H6zM15 3v4h4M9 12h7M9 16h7",
   proof: "M5 4h14v16H5zM8.5 12l2.5 2.5 4.5-5",
   light: "M12 4a8 8 0 1 0 0 16zM12 4v16a8 8 0 0 0 0-16",
@@ -49,6 +50,10 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
           Bench
         </NavLink>
       )}
+      <NavLink to="/tags">
+        <Mark name="tags" />
+        Tags
+      </NavLink>
       <NavLink to="/briefs">
         <Mark name="briefs" />
         Briefs

@@ -16,7 +16,9 @@ MOST_BYTES = 1_000_000
 
 VIDEO_SIZE = (1280, 720)
 _MOST_FILE_BYTES = 60_000_000
-_QUALITIES = (90, 80, 65)
+_STEPS = ((MOST_PIXELS_A_SIDE, 90), (MOST_PIXELS_A_SIDE, 80), (MOST_PIXELS_A_SIDE, 65), (1000, 80), (700, 80))
+"""Pixels a side and JPEG quality, until it is small enough: the last is, whatever it shows."""
+
 _KEPT = {"JPEG": "image/jpeg", "PNG": "image/png"}
 
 
@@ -90,8 +92,8 @@ def prepare(data: bytes, name: str) -> Cover:
         message = f"{name!r} is not a picture that can be used. Take a JPEG or PNG."
         raise Unreadable("cover.not-picture", message, name=name) from error
     before = f"{upright.width} × {upright.height}, {len(data) / 1e6:.1f} MB, {kind}"
-    upright.thumbnail((MOST_PIXELS_A_SIDE, MOST_PIXELS_A_SIDE), Image.Resampling.LANCZOS)
-    for quality in _QUALITIES:
+    for side, quality in _STEPS:
+        upright.thumbnail((side, side), Image.Resampling.LANCZOS)
         out = io.BytesIO()
         upright.save(out, "JPEG", quality=quality, optimize=True)
         if out.tell() <= MOST_BYTES:

@@ -192,6 +192,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/encoder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Encoder
+         * @description Where an encoder stops, measured once for each way of setting it.
+         */
+        get: operations["read_encoder_api_encoder_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/label-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Label Fields
+         * @description The fields that label patterns may have.
+         */
+        get: operations["read_label_fields_api_label_fields_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/label-patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Patterns
+         * @description Patterns that were kept.
+         */
+        get: operations["read_patterns_api_label_patterns_get"];
+        /**
+         * Keep Pattern
+         * @description Keeps a pattern under its name, in the place of one of the same name.
+         */
+        put: operations["keep_pattern_api_label_patterns_put"];
+        post?: never;
+        /**
+         * Remove Pattern
+         * @description Forgets a pattern.
+         */
+        delete: operations["remove_pattern_api_label_patterns_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}": {
         parameters: {
             query?: never;
@@ -268,6 +336,46 @@ export interface paths {
          * @description Runs of clipped samples: (first frame, frames, channel), the first ten thousand by time.
          */
         get: operations["read_clipped_api_mixes__mix_id__clipped_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Cover
+         * @description Takes a picture as the raw body of the request and makes it ready; the bench then names it.
+         */
+        post: operations["keep_cover_api_mixes__mix_id__cover_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/cover/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Cover
+         * @description A kept picture.
+         */
+        get: operations["read_cover_api_mixes__mix_id__cover__name__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -516,6 +624,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Codec
+         * @description What the codec of a delivery does to this mix: pieces are coded and decoded, nothing is kept.
+         */
+        post: operations["try_codec_api_mixes__mix_id__trial_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/true-peak": {
         parameters: {
             query?: never;
@@ -700,6 +828,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tag-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Fields
+         * @description The lines of the tag sheet, in order.
+         */
+        get: operations["read_fields_api_tag_fields_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tag-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Sheets
+         * @description The sheets of all mixes, or of one, as a file.
+         */
+        get: operations["export_sheets_api_tag_sheets_get"];
+        /**
+         * Keep Sheets
+         * @description Keeps the sheets of several mixes: all of them, or none when one is refused.
+         */
+        put: operations["keep_sheets_api_tag_sheets_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tag-sheets/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Sheet
+         * @description What on a sheet is not written as it must be.
+         */
+        post: operations["check_sheet_api_tag_sheets_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tag-sheets/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Sheets
+         * @description The sheets in a file that was chosen, JSON or CSV; nothing is kept yet.
+         */
+        post: operations["read_sheets_api_tag_sheets_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -749,6 +961,17 @@ export interface components {
          */
         "Bench-Input": {
             /**
+             * Clash
+             * @default keep-both
+             * @enum {string}
+             */
+            clash: "keep-both" | "replace" | "skip";
+            /**
+             * Cover
+             * @default
+             */
+            cover: string;
+            /**
              * @default {
              *       "gain_db": 0,
              *       "high_pass_hz": 0,
@@ -763,6 +986,14 @@ export interface components {
             markers: components["schemas"]["Marker"][];
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Input"][];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: [
+                string,
+                string
+            ][];
             tempo?: components["schemas"]["TempoMap-Input"] | null;
             /** Ticket */
             ticket: components["schemas"]["TicketLine-Input"][];
@@ -772,6 +1003,17 @@ export interface components {
          * @description What is set out for a mix: ranges, markers, tempo map, finishing chain, ticket.
          */
         "Bench-Output": {
+            /**
+             * Clash
+             * @default keep-both
+             * @enum {string}
+             */
+            clash: "keep-both" | "replace" | "skip";
+            /**
+             * Cover
+             * @default
+             */
+            cover: string;
             /**
              * @default {
              *       "gain_db": 0,
@@ -787,6 +1029,14 @@ export interface components {
             markers: components["schemas"]["Marker"][];
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Output"][];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: [
+                string,
+                string
+            ][];
             tempo: components["schemas"]["TempoMap-Output"] | null;
             /** Ticket */
             ticket: components["schemas"]["TicketLine-Output"][];
@@ -815,6 +1065,8 @@ export interface components {
              *       "dither": "auto",
              *       "encoding": "keep",
              *       "finish": true,
+             *       "gain_tags": false,
+             *       "id3_version": "2.4",
              *       "level": {
              *         "ceiling_dbtp": -1,
              *         "kind": "leave",
@@ -822,9 +1074,16 @@ export interface components {
              *         "only_down": false,
              *         "target": 0
              *       },
+             *       "loop_points": false,
+             *       "markers": true,
              *       "mono_law_db": -6,
              *       "quality": "very-high",
-             *       "rate_hz": "keep"
+             *       "rate_hz": "keep",
+             *       "style": {
+             *         "case": "as-is",
+             *         "digits": 2,
+             *         "spaces": "keep"
+             *       }
              *     }
              */
             prefer: components["schemas"]["Preferences-Input"];
@@ -875,6 +1134,8 @@ export interface components {
              *       "dither": "auto",
              *       "encoding": "keep",
              *       "finish": true,
+             *       "gain_tags": false,
+             *       "id3_version": "2.4",
              *       "level": {
              *         "ceiling_dbtp": -1,
              *         "kind": "leave",
@@ -882,9 +1143,16 @@ export interface components {
              *         "only_down": false,
              *         "target": 0
              *       },
+             *       "loop_points": false,
+             *       "markers": true,
              *       "mono_law_db": -6,
              *       "quality": "very-high",
-             *       "rate_hz": "keep"
+             *       "rate_hz": "keep",
+             *       "style": {
+             *         "case": "as-is",
+             *         "digits": 2,
+             *         "spaces": "keep"
+             *       }
              *     }
              */
             prefer: components["schemas"]["Preferences-Output"];
@@ -920,15 +1188,46 @@ export interface components {
              * Container
              * @enum {string}
              */
-            container: "wav" | "flac";
+            container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
             /** Encodings */
-            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64")[];
+            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy")[];
+            /**
+             * Gain Tags
+             * @enum {string}
+             */
+            gain_tags: "" | "replaygain" | "r128";
+            /** Id3 */
+            id3: boolean;
+            /** Kbps */
+            kbps: number[];
+            /** Kbps Listed */
+            kbps_listed: boolean;
+            /** Knobs */
+            knobs: [
+                "constant" | "average" | "variable",
+                "kbps" | "quality"
+            ][];
+            /** Lossy */
+            lossy: boolean;
+            /**
+             * Markers
+             * @enum {string}
+             */
+            markers: "" | "cue" | "chunk" | "comments" | "chapters" | "frames";
             /** Max Channels */
             max_channels: number;
             /** Max Rate Hz */
             max_rate_hz: number;
             /** Min Rate Hz */
             min_rate_hz: number;
+            /** Pictures */
+            pictures: boolean;
+            /** Rates Hz */
+            rates_hz: number[];
+            /** Tags */
+            tags: {
+                [key: string]: string[];
+            };
             /** Title */
             title: string;
         };
@@ -939,23 +1238,43 @@ export interface components {
         "Changes-Input": {
             /** Channels */
             channels?: ("stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep") | null;
+            /** Coding Quality */
+            coding_quality?: number | null;
             /** Container */
-            container?: ("wav" | "flac") | null;
+            container?: ("wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video") | null;
+            /** Cover */
+            cover?: boolean | null;
             /** Dither */
             dither?: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto" | null;
             /** Encoding */
-            encoding?: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64") | "keep" | null;
+            encoding?: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy") | "keep" | null;
             /** Finish */
             finish?: boolean | null;
+            /** Gain Tags */
+            gain_tags?: boolean | null;
+            /** Id3 Version */
+            id3_version?: ("2.3" | "2.4") | null;
+            /** Kbps */
+            kbps?: number | null;
             /** Label Pattern */
             label_pattern?: string | null;
             level?: components["schemas"]["LevelWish-Input"] | null;
+            /** Markers */
+            markers?: boolean | null;
+            /** Mode */
+            mode?: ("constant" | "average" | "variable") | null;
             /** Mono Law Db */
             mono_law_db?: (-6 | -3) | null;
             /** Quality */
             quality?: ("high" | "very-high") | null;
             /** Rate Hz */
             rate_hz?: number | null;
+            style?: components["schemas"]["NameStyle-Input"] | null;
+            /** Tags */
+            tags?: [
+                string,
+                string
+            ][] | null;
         };
         /**
          * Changes
@@ -964,23 +1283,43 @@ export interface components {
         "Changes-Output": {
             /** Channels */
             channels: ("stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep") | null;
+            /** Coding Quality */
+            coding_quality: number | null;
             /** Container */
-            container: ("wav" | "flac") | null;
+            container: ("wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video") | null;
+            /** Cover */
+            cover: boolean | null;
             /** Dither */
             dither: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto" | null;
             /** Encoding */
-            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64") | "keep" | null;
+            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy") | "keep" | null;
             /** Finish */
             finish: boolean | null;
+            /** Gain Tags */
+            gain_tags: boolean | null;
+            /** Id3 Version */
+            id3_version: ("2.3" | "2.4") | null;
+            /** Kbps */
+            kbps: number | null;
             /** Label Pattern */
             label_pattern: string | null;
             level: components["schemas"]["LevelWish-Output"] | null;
+            /** Markers */
+            markers: boolean | null;
+            /** Mode */
+            mode: ("constant" | "average" | "variable") | null;
             /** Mono Law Db */
             mono_law_db: (-6 | -3) | null;
             /** Quality */
             quality: ("high" | "very-high") | null;
             /** Rate Hz */
             rate_hz: number | null;
+            style: components["schemas"]["NameStyle-Output"] | null;
+            /** Tags */
+            tags: [
+                string,
+                string
+            ][] | null;
         };
         /**
          * Check
@@ -1032,6 +1371,21 @@ export interface components {
             db: number;
             /** Hz */
             hz: number;
+        };
+        /**
+         * Cutoff
+         * @description Where an encoder stops, measured with noise.
+         */
+        Cutoff: {
+            /** Curve */
+            curve: [
+                number,
+                number
+            ][];
+            /** Edge Hz */
+            edge_hz: number;
+            /** Full */
+            full: boolean;
         };
         /**
          * DownmixWish
@@ -1174,6 +1528,22 @@ export interface components {
          * @description What the file carries besides sound.
          */
         Embedded: {
+            /**
+             * Broadcast
+             * @default []
+             */
+            broadcast: [
+                string,
+                string
+            ][];
+            /**
+             * Gain
+             * @default []
+             */
+            gain: [
+                string,
+                string
+            ][];
             /** Loop */
             loop: [
                 number,
@@ -1226,10 +1596,35 @@ export interface components {
             true_peak_dbtp: number | null;
         };
         /**
+         * FileTags
+         * @description Everything that one file carries besides sound.
+         */
+        FileTags: {
+            /** Cover */
+            cover: boolean;
+            /** Cover Names */
+            cover_names: string[];
+            /** Cover Note */
+            cover_note: string | null;
+            /** Lines */
+            lines: components["schemas"]["TagLine"][];
+            /** Loop */
+            loop: boolean;
+            /**
+             * Loudness
+             * @enum {string}
+             */
+            loudness: "" | "replaygain" | "r128" | "bext";
+            /** Markers */
+            markers: number;
+        };
+        /**
          * Finding
          * @description One thing a rule noticed.
          */
         Finding: {
+            /** Field */
+            field: string | null;
             /** Frame */
             frame: number | null;
             remedy: components["schemas"]["Remedy"] | null;
@@ -1289,10 +1684,91 @@ export interface components {
              */
             remove_dc: boolean;
         };
+        /**
+         * ForecastResult
+         * @description What size was told, and by how much it was missed, in percent.
+         */
+        ForecastResult: {
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "exact" | "bit rate" | "trial" | "bound";
+            /** Error Percent */
+            error_percent: number;
+            /** High Bytes */
+            high_bytes: number;
+            /** Low Bytes */
+            low_bytes: number;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * KeptCover
+         * @description A picture that is kept with its mix; ``note`` says what was done to it.
+         */
+        KeptCover: {
+            /** Bytes */
+            bytes: number;
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Square */
+            square: boolean;
+            /** Width */
+            width: number;
+        };
+        /**
+         * LabelField
+         * @description A field of label patterns.
+         */
+        LabelField: {
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * LabelPattern
+         * @description A label pattern kept under a name.
+         */
+        "LabelPattern-Input": {
+            /** Name */
+            name: string;
+            /** Pattern */
+            pattern: string;
+            /**
+             * @default {
+             *       "case": "as-is",
+             *       "digits": 2,
+             *       "spaces": "keep"
+             *     }
+             */
+            style: components["schemas"]["NameStyle-Input"];
+        };
+        /**
+         * LabelPattern
+         * @description A label pattern kept under a name.
+         */
+        "LabelPattern-Output": {
+            /** Name */
+            name: string;
+            /** Pattern */
+            pattern: string;
+            /**
+             * @default {
+             *       "case": "as-is",
+             *       "digits": 2,
+             *       "spaces": "keep"
+             *     }
+             */
+            style: components["schemas"]["NameStyle-Output"];
         };
         /**
          * LevelAsk
@@ -1491,6 +1967,65 @@ export interface components {
             title: string;
         };
         /**
+         * MixSheet
+         * @description The tag sheet of a mix.
+         */
+        MixSheet: {
+            /** Mix Id */
+            mix_id: number;
+            /** Values */
+            values: [
+                string,
+                string
+            ][];
+        };
+        /**
+         * NameStyle
+         * @description How the fields of a label pattern are written.
+         */
+        "NameStyle-Input": {
+            /**
+             * Case
+             * @default as-is
+             * @enum {string}
+             */
+            case: "as-is" | "lower" | "upper";
+            /**
+             * Digits
+             * @default 2
+             */
+            digits: number;
+            /**
+             * Spaces
+             * @default keep
+             * @enum {string}
+             */
+            spaces: "keep" | "hyphen" | "underscore" | "none";
+        };
+        /**
+         * NameStyle
+         * @description How the fields of a label pattern are written.
+         */
+        "NameStyle-Output": {
+            /**
+             * Case
+             * @default as-is
+             * @enum {string}
+             */
+            case: "as-is" | "lower" | "upper";
+            /**
+             * Digits
+             * @default 2
+             */
+            digits: number;
+            /**
+             * Spaces
+             * @default keep
+             * @enum {string}
+             */
+            spaces: "keep" | "hyphen" | "underscore" | "none";
+        };
+        /**
          * NamedRange
          * @description A stretch of a mix that leaves; the end is not part of it.
          */
@@ -1616,12 +2151,14 @@ export interface components {
              * @enum {string}
              */
             channels: "stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep";
+            /** Coding Quality */
+            coding_quality?: number | null;
             /**
              * Container
              * @default wav
              * @enum {string}
              */
-            container: "wav" | "flac";
+            container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
             /**
              * Dither
              * @default auto
@@ -1631,12 +2168,25 @@ export interface components {
              * Encoding
              * @default keep
              */
-            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64") | "keep";
+            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy") | "keep";
             /**
              * Finish
              * @default true
              */
             finish: boolean;
+            /**
+             * Gain Tags
+             * @default false
+             */
+            gain_tags: boolean;
+            /**
+             * Id3 Version
+             * @default 2.4
+             * @enum {string}
+             */
+            id3_version: "2.3" | "2.4";
+            /** Kbps */
+            kbps?: number | null;
             /**
              * @default {
              *       "ceiling_dbtp": -1,
@@ -1647,6 +2197,18 @@ export interface components {
              *     }
              */
             level: components["schemas"]["LevelWish-Input"];
+            /**
+             * Loop Points
+             * @default false
+             */
+            loop_points: boolean;
+            /**
+             * Markers
+             * @default true
+             */
+            markers: boolean;
+            /** Mode */
+            mode?: ("constant" | "average" | "variable") | null;
             /**
              * Mono Law Db
              * @default -6
@@ -1664,6 +2226,14 @@ export interface components {
              * @default keep
              */
             rate_hz: number | "keep";
+            /**
+             * @default {
+             *       "case": "as-is",
+             *       "digits": 2,
+             *       "spaces": "keep"
+             *     }
+             */
+            style: components["schemas"]["NameStyle-Input"];
         };
         /**
          * Preferences
@@ -1676,12 +2246,14 @@ export interface components {
              * @enum {string}
              */
             channels: "stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep";
+            /** Coding Quality */
+            coding_quality: number | null;
             /**
              * Container
              * @default wav
              * @enum {string}
              */
-            container: "wav" | "flac";
+            container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
             /**
              * Dither
              * @default auto
@@ -1691,12 +2263,25 @@ export interface components {
              * Encoding
              * @default keep
              */
-            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64") | "keep";
+            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy") | "keep";
             /**
              * Finish
              * @default true
              */
             finish: boolean;
+            /**
+             * Gain Tags
+             * @default false
+             */
+            gain_tags: boolean;
+            /**
+             * Id3 Version
+             * @default 2.4
+             * @enum {string}
+             */
+            id3_version: "2.3" | "2.4";
+            /** Kbps */
+            kbps: number | null;
             /**
              * @default {
              *       "ceiling_dbtp": -1,
@@ -1707,6 +2292,18 @@ export interface components {
              *     }
              */
             level: components["schemas"]["LevelWish-Output"];
+            /**
+             * Loop Points
+             * @default false
+             */
+            loop_points: boolean;
+            /**
+             * Markers
+             * @default true
+             */
+            markers: boolean;
+            /** Mode */
+            mode: ("constant" | "average" | "variable") | null;
             /**
              * Mono Law Db
              * @default -6
@@ -1724,6 +2321,14 @@ export interface components {
              * @default keep
              */
             rate_hz: number | "keep";
+            /**
+             * @default {
+             *       "case": "as-is",
+             *       "digits": 2,
+             *       "spaces": "keep"
+             *     }
+             */
+            style: components["schemas"]["NameStyle-Output"];
         };
         /**
          * PressWish
@@ -1755,6 +2360,7 @@ export interface components {
             container: string;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            forecast: components["schemas"]["ForecastResult"] | null;
             /** Frames */
             frames: number;
             measured: components["schemas"]["FileMeasures"];
@@ -1851,6 +2457,19 @@ export interface components {
             sample_peak_dbfs: number | null;
         };
         /**
+         * ReadSheet
+         * @description A sheet out of a file, and the mix that it names.
+         */
+        ReadSheet: {
+            /** Mix */
+            mix: string;
+            /** Values */
+            values: [
+                string,
+                string
+            ][];
+        };
+        /**
          * Refused
          * @description A delivery that cannot be made.
          */
@@ -1892,12 +2511,14 @@ export interface components {
              * Containers
              * @default []
              */
-            containers: ("wav" | "flac")[];
+            containers: ("wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video")[];
             /**
              * Encodings
              * @default []
              */
-            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64")[];
+            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy")[];
+            /** Kbps Min */
+            kbps_min?: number | null;
             /** Loudness Lufs */
             loudness_lufs?: [
                 number,
@@ -1929,12 +2550,14 @@ export interface components {
              * Containers
              * @default []
              */
-            containers: ("wav" | "flac")[];
+            containers: ("wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video")[];
             /**
              * Encodings
              * @default []
              */
-            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64")[];
+            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy")[];
+            /** Kbps Min */
+            kbps_min: number | null;
             /** Loudness Lufs */
             loudness_lufs: [
                 number,
@@ -1966,26 +2589,37 @@ export interface components {
             brief_title: string;
             /** Brief Why */
             brief_why: string;
+            /** Channels */
+            channels: number;
+            /**
+             * Clash
+             * @enum {string}
+             */
+            clash: "" | "ticket" | "disk";
             converter: components["schemas"]["ConverterWish"] | null;
             /** File Name */
             file_name: string;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             forecast: components["schemas"]["Signal"];
-            /** Forecast Bytes */
-            forecast_bytes: number;
-            /** Forecast Exact */
-            forecast_exact: boolean;
             /** Heard End Frame */
             heard_end_frame: number;
             /** Line Id */
             line_id: string;
+            /** Lossy */
+            lossy: boolean;
             noise: components["schemas"]["NoisePicture"] | null;
             /** Range Id */
             range_id: string;
+            /** Replaces */
+            replaces: boolean;
             settled: components["schemas"]["Settled"];
+            size: components["schemas"]["Size"];
+            /** Skipped */
+            skipped: boolean;
             /** Stations */
             stations: components["schemas"]["Station"][];
+            tags: components["schemas"]["FileTags"];
             /**
              * Verdict
              * @enum {string}
@@ -2002,25 +2636,42 @@ export interface components {
              * @enum {string}
              */
             channels: "stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep";
+            /** Coding Quality */
+            coding_quality: number | null;
             /**
              * Container
              * @enum {string}
              */
-            container: "wav" | "flac";
+            container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
+            /** Cover */
+            cover: boolean;
             /** Dither */
             dither: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto";
             /**
              * Encoding
              * @enum {string}
              */
-            encoding: "u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64";
+            encoding: "u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy";
             /** Finish */
             finish: boolean;
+            /** Gain Tags */
+            gain_tags: boolean;
             /** Group */
             group: string;
+            /**
+             * Id3 Version
+             * @enum {string}
+             */
+            id3_version: "2.3" | "2.4";
+            /** Kbps */
+            kbps: number | null;
             /** Label Pattern */
             label_pattern: string;
             level: components["schemas"]["LevelWish-Output"];
+            /** Markers */
+            markers: boolean;
+            /** Mode */
+            mode: ("constant" | "average" | "variable") | null;
             /**
              * Mono Law Db
              * @enum {integer}
@@ -2033,6 +2684,26 @@ export interface components {
             quality: "high" | "very-high";
             /** Rate Hz */
             rate_hz: number;
+            style: components["schemas"]["NameStyle-Output"];
+        };
+        /**
+         * Sheet
+         * @description A tag sheet as pairs of field and text.
+         */
+        Sheet: {
+            /** Values */
+            values: [
+                string,
+                string
+            ][];
+        };
+        /**
+         * SheetFile
+         * @description Tag sheets as a file holds them, CSV or JSON.
+         */
+        SheetFile: {
+            /** Text */
+            text: string;
         };
         /**
          * ShelfView
@@ -2057,6 +2728,25 @@ export interface components {
             true_peak_dbtp: number | null;
         };
         /**
+         * Size
+         * @description A size between two bounds in bytes, how they came about, and the same in words.
+         */
+        Size: {
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "exact" | "bit rate" | "trial" | "bound";
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Station
          * @description A cell of the tree and what its panel says.
          */
@@ -2073,6 +2763,48 @@ export interface components {
             label: string;
             /** Node */
             node: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * TagField
+         * @description A line of the tag sheet.
+         */
+        TagField: {
+            /** Hint */
+            hint: string;
+            /** Most */
+            most: number;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * TagLine
+         * @description A field of the tag sheet, and what becomes of it in one file; ``written`` is null where it is left out.
+         */
+        TagLine: {
+            /** Departs */
+            departs: boolean;
+            /** Field */
+            field: string;
+            /** Names */
+            names: string[];
+            /** Note */
+            note: string | null;
+            /** Text */
+            text: string;
+            /** Written */
+            written: string | null;
+        };
+        /**
+         * TagProblem
+         * @description Something that is not written as it must be.
+         */
+        TagProblem: {
+            /** Field */
+            field: string;
             /** Sentence */
             sentence: string;
         };
@@ -2212,6 +2944,40 @@ export interface components {
             tempo?: components["schemas"]["TempoMap-Input"] | null;
             /** Text */
             text: string;
+        };
+        /**
+         * Trial
+         * @description What coding pieces of a delivery showed; levels are null for codecs that lose nothing.
+         */
+        Trial: {
+            /** Difference Curve */
+            difference_curve: [
+                number,
+                number
+            ][];
+            /** Difference Dbfs */
+            difference_dbfs: number | null;
+            /** Mix Curve */
+            mix_curve: [
+                number,
+                number
+            ][];
+            /** Mix Dbfs */
+            mix_dbfs: number | null;
+            /** Peak After Dbfs */
+            peak_after_dbfs: number | null;
+            /** Peak Before Dbfs */
+            peak_before_dbfs: number | null;
+            size: components["schemas"]["Size"];
+        };
+        /**
+         * TrialAsk
+         * @description Which delivery is to be tried.
+         */
+        TrialAsk: {
+            bench: components["schemas"]["Bench-Input"];
+            /** Line Id */
+            line_id: string;
         };
         /**
          * TruePeak
@@ -2566,6 +3332,146 @@ export interface operations {
             };
         };
     };
+    read_encoder_api_encoder_get: {
+        parameters: {
+            query: {
+                container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
+                rate_hz: number;
+                channels: number;
+                mode?: ("constant" | "average" | "variable") | null;
+                kbps?: number | null;
+                quality?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cutoff"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_label_fields_api_label_fields_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelField"][];
+                };
+            };
+        };
+    };
+    read_patterns_api_label_patterns_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelPattern-Output"][];
+                };
+            };
+        };
+    };
+    keep_pattern_api_label_patterns_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelPattern-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelPattern-Output"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_pattern_api_label_patterns_delete: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelPattern-Output"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_mix_api_mixes__mix_id__get: {
         parameters: {
             query?: never;
@@ -2718,6 +3624,71 @@ export interface operations {
                         number,
                         number
                     ][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_cover_api_mixes__mix_id__cover_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptCover"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_cover_api_mixes__mix_id__cover__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */
@@ -3147,6 +4118,41 @@ export interface operations {
             };
         };
     };
+    try_codec_api_mixes__mix_id__trial_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_true_peak_api_mixes__mix_id__true_peak_get: {
         parameters: {
             query: {
@@ -3443,6 +4449,157 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfView"];
+                };
+            };
+        };
+    };
+    read_fields_api_tag_fields_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagField"][];
+                };
+            };
+        };
+    };
+    export_sheets_api_tag_sheets_get: {
+        parameters: {
+            query?: {
+                form?: "csv" | "json";
+                mix_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_sheets_api_tag_sheets_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixSheet"][];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mix"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_sheet_api_tag_sheets_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sheet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagProblem"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_sheets_api_tag_sheets_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadSheet"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

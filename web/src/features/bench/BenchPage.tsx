@@ -33,7 +33,7 @@ import {
   withTempo,
 } from "./model";
 import { PressBar } from "./PressBar";
-import { useBars, useKeptBench, usePressing, useTicket } from "./queries";
+import { useBars, useKeptBench, usePressing, useTicket, useTrials } from "./queries";
 import { RangeLine } from "./RangeLine";
 import { RangeTabs } from "./RangeTabs";
 import { StationPanel } from "./StationPanel";
@@ -156,6 +156,13 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
     result: tried === bench && levelTrial.variables === row?.line_id ? levelTrial.data : undefined,
     running: levelTrial.isPending,
     error: levelTrial.error?.message,
+  };
+  const weighed = chosen.kind === "codec" || chosen.kind === "name";
+  const trials = useTrials(mix, bench, rows, (weighed && row?.line_id) || null);
+  const [wantedField, setWantedField] = useState<string | null>(null);
+  const goToField = (at: number, field: string) => {
+    chosen.chooseStation(at, "tags");
+    setWantedField(field);
   };
   const span = EDGE_SECONDS * mix.rate_hz;
   const hearStart = () => listen("start", range.start_frame, Math.min(heardEnd, range.start_frame + span));
@@ -312,8 +319,12 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
               refused={ticket.data.refused}
               off={bench.ticket.filter((line) => !line.on)}
               chosen={chosen}
-              choose={(next) => chosen.chooseStation(next.row, next.kind)}
+              choose={(next) => {
+                setWantedField(null);
+                chosen.chooseStation(next.row, next.kind);
+              }}
               acts={acts}
+              trials={trials}
             />
           )}
           {ticket.error && (
@@ -322,7 +333,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
             </p>
           )}
         </section>
-        <section className="sheet panel" aria-label="Station">
+        <section className="sheet panel" aria-label="Station" key={`${row?.line_id} ${chosen.kind}`}>
           {row && (
             <StationPanel
               row={row}
@@ -334,6 +345,10 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
               bench={bench}
               setLine={setLine}
               setFinish={(finish) => set({ ...bench, finish })}
+              setBench={set}
+              trials={trials}
+              wantedField={wantedField}
+              goToField={(field) => goToField(chosen.row, field)}
               trial={trial}
               tryLevel={() => {
                 setTried(bench);
@@ -362,6 +377,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         mix={mix}
         notKept={notKept}
         onFrame={setCursor}
+        onField={goToField}
         setRange={setRange}
       />
       <Modal title="Keys" open={keysShown} footer={null} onCancel={() => setKeysShown(false)}>

@@ -1,89 +1,32 @@
-import { Button, Input, InputNumber, Select, Switch } from "antd";
+import { Input, InputNumber, Select, Slider, Switch } from "antd";
 import { type ReactNode, useId } from "react";
 import type { Changes, LevelWish, Row, Settled, TicketLine } from "../../api/client";
+import {
+  CHANNELS,
+  DEPTHS,
+  DITHERS,
+  FIRST,
+  formatGroups,
+  LEVELS,
+  MODES,
+  ratesOf,
+  UNITS,
+} from "./deliveryOptions";
+import { Field } from "./Field";
+import { withFormat } from "./model";
 import { useCapabilities } from "./queries";
 
-const DEPTHS: { value: Settled["encoding"]; label: string }[] = [
-  { value: "u8", label: "8 bits" },
-  { value: "s16", label: "16 bits" },
-  { value: "s20", label: "20 bits" },
-  { value: "s24", label: "24 bits" },
-  { value: "s32", label: "32 bits" },
-  { value: "f32", label: "32-bit float" },
-  { value: "f64", label: "64-bit float" },
-];
-
-const DITHERS: { value: Settled["dither"]; label: string }[] = [
-  { value: "auto", label: "By rule" },
-  { value: "none", label: "None" },
-  { value: "rectangular", label: "Rectangular" },
-  { value: "triangular", label: "Triangular" },
-  { value: "triangular-high-pass", label: "Triangular, high-passed" },
-  { value: "shaped-light", label: "Shaped, light" },
-  { value: "shaped-strong", label: "Shaped, strong" },
-];
-
-const RATES = [8, 11.025, 16, 22.05, 32, 44.1, 48, 88.2, 96, 176.4, 192].map((khz) => ({
-  value: Math.round(khz * 1000),
-  label: `${khz} kHz`,
-}));
-
-const CHANNELS: { value: Settled["channels"]; label: string }[] = [
-  { value: "keep", label: "As the mix has them" },
-  { value: "stereo", label: "Stereo" },
-  { value: "split", label: "Two files, left and right" },
-  { value: "mono", label: "Mono sum" },
-  { value: "left", label: "Left alone" },
-  { value: "right", label: "Right alone" },
-  { value: "swapped", label: "Sides swapped" },
-];
-
-const LEVELS: { value: LevelWish["kind"]; label: string }[] = [
-  { value: "leave", label: "Leave it alone" },
-  { value: "peak", label: "Sample peak to" },
-  { value: "true-peak", label: "True peak to" },
-  { value: "loudness", label: "Loudness to" },
-];
-
-const UNITS: Record<LevelWish["kind"], string> = {
-  leave: "",
-  peak: "dBFS",
-  "true-peak": "dBTP",
-  loudness: "LUFS",
-};
-const FIRST: Record<LevelWish["kind"], number> = { leave: 0, peak: -0.3, "true-peak": -1, loudness: -14 };
+/** Bit rates that a format offers here, with the one that is set among them: below 32 kHz MP3 ends at 160. */
+function kbpsOf(offered: readonly number[], { container, rate_hz, kbps }: Settled): number[] {
+  const held = offered.filter((one) => container !== "mp3" || rate_hz >= 32_000 || one <= 160);
+  return kbps === null || held.includes(kbps) ? [...held] : [...held, kbps].sort((a, b) => a - b);
+}
 
 interface DeliveryControlsProps {
   row: Row;
   line: TicketLine;
   kind: string;
   setLine: (line: TicketLine) => void;
-}
-
-/** A labelled control that says when it departs from the brief, and takes it back on one click. */
-function Field({
-  label,
-  departs,
-  back,
-  children,
-}: {
-  label: string;
-  departs: boolean;
-  back: () => void;
-  children: (id: string) => ReactNode;
-}) {
-  const id = useId();
-  return (
-    <div className={`delivery-field${departs ? " departs" : ""}`}>
-      <label htmlFor={id}>{label}</label>
-      {children(id)}
-      {departs && (
-        <Button size="small" type="link" onClick={back} aria-label={`${label} as the brief has it`}>
-          as the brief
-        </Button>
-      )}
-    </div>
-  );
 }
 
 /** What can be chosen at a station of a delivery; at its file, everything. */
@@ -106,16 +49,60 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
   return (
     <div className="delivery-controls">
       {wants("codec") &&
-        field("container", "Container", (id) => (
+        field("container", "Format", (id) => (
           <Select
             id={id}
             size="small"
             value={now.container}
-            options={capabilities.map((one) => ({ value: one.container, label: one.title }))}
-            onChange={(container) => set({ container })}
+            listHeight={420}
+            popupMatchSelectWidth={240}
+            options={formatGroups(capabilities)}
+            onChange={(container) => {
+              const next = capabilities.find((one) => one.container === container);
+              if (next) setLine({ ...line, changes: withFormat(line.changes, next) });
+            }}
           />
         ))}
+      {wants("codec") && can && now.mode && (
+        <>
+          {can.knobs.length > 1 &&
+            field("mode", "Mode", (id) => (
+              <Select
+                id={id}
+                size="small"
+                value={now.mode}
+                options={can.knobs.map(([value]) => ({ value, label: MODES[value] }))}
+                onChange={(mode) => set({ mode, kbps: null, coding_quality: null })}
+              />
+            ))}
+          {now.kbps !== null &&
+            field("kbps", "Bit rate", (id) => (
+              <Select
+                id={id}
+                size="small"
+                value={now.kbps}
+                options={kbpsOf(can.kbps, now).map((value) => ({ value, label: `${value} kbit/s` }))}
+                onChange={(kbps) => set({ kbps })}
+              />
+            ))}
+          {now.coding_quality !== null &&
+            field("coding_quality", "Quality", (id) => (
+              <span className="slider-field">
+                <Slider
+                  id={id}
+                  min={0}
+                  max={10}
+                  value={now.coding_quality ?? 0}
+                  ariaLabelForHandle="Encoder quality from 0 to 10"
+                  onChange={(coding_quality) => set({ coding_quality })}
+                />
+                <span>{now.coding_quality} of 10</span>
+              </span>
+            ))}
+        </>
+      )}
       {wants("depth", "codec") &&
+        !row.lossy &&
         field("encoding", "Depth", (id) => (
           <Select
             id={id}
@@ -129,6 +116,7 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
           />
         ))}
       {wants("depth") &&
+        !row.lossy &&
         !now.encoding.startsWith("f") &&
         field("dither", "Dither", (id) => (
           <Select
@@ -145,7 +133,7 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
             id={id}
             size="small"
             value={line.changes.rate_hz === 0 ? 0 : now.rate_hz}
-            options={[{ value: 0, label: "Keep the mix's" }, ...RATES]}
+            options={[{ value: 0, label: "Keep the mix's" }, ...ratesOf(can)]}
             onChange={(rate_hz) => set({ rate_hz })}
           />
         ))}
@@ -203,22 +191,6 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
       {wants("finish") &&
         field("finish", "Finishing chain", (id) => (
           <Switch id={id} size="small" checked={now.finish} onChange={(finish) => set({ finish })} />
-        ))}
-      {kind === "name" &&
-        field("label_pattern", "File name", (id) => (
-          <Input
-            id={id}
-            size="small"
-            key={now.label_pattern}
-            defaultValue={now.label_pattern}
-            maxLength={300}
-            title="Fields: {title} {range} {rate} {depth} {tempo} {brief} {side}"
-            onBlur={(event) => {
-              const label_pattern = event.target.value.trim();
-              if (label_pattern && label_pattern !== now.label_pattern) set({ label_pattern });
-            }}
-            onPressEnter={(event) => event.currentTarget.blur()}
-          />
         ))}
       {kind === "name" && (
         <Field label="Group" departs={line.group !== ""} back={() => setLine({ ...line, group: "" })}>

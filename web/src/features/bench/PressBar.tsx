@@ -14,14 +14,24 @@ interface PressBarProps {
   bench: BenchState;
   notKept: string | null;
   onFrame: (frame: number) => void;
+  onField: (row: number, field: string) => void;
   setRange: (range: Range) => void;
 }
 
-export function PressBar({ mix, ticket, pressing, bench, notKept, onFrame, setRange }: PressBarProps) {
+export function PressBar({
+  mix,
+  ticket,
+  pressing,
+  bench,
+  notKept,
+  onFrame,
+  onField,
+  setRange,
+}: PressBarProps) {
   const rows = ticket?.rows ?? [];
-  const findings = rows.flatMap((row) => row.findings.map((finding) => ({ ...finding, row })));
+  const findings = rows.flatMap((row, at) => row.findings.map((finding) => ({ ...finding, row, at })));
   const files = `${rows.length} ${rows.length === 1 ? "file" : "files"}`;
-  const total = rows.reduce((sum, row) => sum + row.forecast_bytes, 0);
+  const total = rows.reduce((sum, row) => sum + (row.skipped ? 0 : row.size.middle), 0);
   const blocked = rows.some((row) => row.verdict === "stop");
   const [shown, setShown] = useState(0);
   const place = shown % Math.max(1, findings.length);
@@ -48,6 +58,11 @@ export function PressBar({ mix, ticket, pressing, bench, notKept, onFrame, setRa
             {first.remedy && about && (
               <Button size="small" onClick={() => first.remedy && setRange(remedied(about, first.remedy))}>
                 {first.remedy.label}
+              </Button>
+            )}
+            {first.field && (
+              <Button size="small" onClick={() => first.field && onField(first.at, first.field)}>
+                Go to the field
               </Button>
             )}
             {first.frame !== null && (

@@ -16,14 +16,18 @@ import type { Mode } from "../../app/theme";
 import { Figures } from "../../shared/Figures";
 import { level } from "../../shared/format";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
+import { CodecPicture } from "./CodecPicture";
 import { DeliveryControls } from "./DeliveryControls";
 import { EdgeControls } from "./EdgeControls";
 import { FinishControls } from "./FinishControls";
 import { MixFigures, RangeFigures } from "./MeasureFigures";
 import { type Range, remedied } from "./model";
+import { NameControls } from "./NameControls";
 import { levelGrid, Picture } from "./Picture";
+import type { Trials } from "./queries";
 import { DownmixChoice, InTheFile } from "./SourceFile";
 import { ChannelsPicture, FinishPicture, LevelPicture } from "./StationPictures";
+import { TagPanel } from "./TagPanel";
 
 const TITLES: Record<string, string> = {
   source: "the mix",
@@ -33,7 +37,8 @@ const TITLES: Record<string, string> = {
   level: "level",
   channels: "channels",
   depth: "depth",
-  codec: "container",
+  codec: "format",
+  tags: "tags",
   name: "file",
 };
 
@@ -47,6 +52,11 @@ interface StationPanelProps {
   bench: BenchState;
   setLine: (line: TicketLine) => void;
   setFinish: (finish: FinishChain) => void;
+  setBench: (bench: BenchState) => void;
+  trials: Trials;
+  /** The field of the tag sheet that a finding leads to. */
+  wantedField: string | null;
+  goToField: (field: string) => void;
   trial: Trial;
   tryLevel: () => void;
 }
@@ -74,7 +84,28 @@ export function StationPanel(props: StationPanelProps) {
       {(station.kind === "source" || station.kind === "finish") && (
         <FinishControls mix={mix} finish={bench.finish} setFinish={props.setFinish} />
       )}
+      {line && station.kind === "name" && (
+        <NameControls
+          key={`${line.id}-${row.settled.label_pattern}`}
+          mix={mix}
+          bench={bench}
+          row={row}
+          line={line}
+          setBench={props.setBench}
+        />
+      )}
       {line && <DeliveryControls row={row} line={line} kind={station.kind} setLine={setLine} />}
+      {line && station.kind === "tags" && (
+        <TagPanel
+          mix={mix}
+          bench={bench}
+          row={row}
+          line={line}
+          wanted={props.wantedField}
+          setBench={props.setBench}
+        />
+      )}
+      {station.kind === "codec" && <CodecPicture row={row} trials={props.trials} mode={mode} />}
       {station.kind === "finish" && <FinishPicture mix={mix} finish={bench.finish} mode={mode} />}
       {station.kind === "channels" && <ChannelsPicture mix={mix} mode={mode} />}
       {station.kind === "level" && <LevelPicture row={row} mode={mode} />}
@@ -90,10 +121,7 @@ export function StationPanel(props: StationPanelProps) {
       {station.kind === "name" && (
         <Figures
           lines={[
-            [
-              "Forecast size",
-              `${row.forecast_exact ? "" : "at most "}${row.forecast_bytes.toLocaleString("en-GB")} bytes`,
-            ],
+            ["Forecast size", (props.trials.get(row.line_id)?.data?.size ?? row.size).words],
             ["Forecast peak", level(row.forecast.sample_peak_dbfs)],
           ]}
         />
@@ -103,6 +131,11 @@ export function StationPanel(props: StationPanelProps) {
           {row.findings.map((finding) => (
             <li key={finding.rule}>
               {finding.sentence}{" "}
+              {finding.field && (
+                <Button size="small" onClick={() => finding.field && props.goToField(finding.field)}>
+                  Go to the field
+                </Button>
+              )}
               {finding.remedy && (
                 <Button
                   size="small"

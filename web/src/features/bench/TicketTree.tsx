@@ -3,6 +3,7 @@ import { type KeyboardEvent, useEffect, useLayoutEffect, useRef, useState } from
 import type { Mix, Refused, Row, Station, TicketLine } from "../../api/client";
 import { bytes } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
+import type { Trials } from "./queries";
 
 const COLUMNS = [
   { kind: "source", title: "Mix", width: "minmax(80px, 1.1fr)" },
@@ -12,7 +13,8 @@ const COLUMNS = [
   { kind: "rate", title: "Rate", width: "minmax(66px, 1fr)" },
   { kind: "level", title: "Level", width: "minmax(76px, 1.05fr)" },
   { kind: "depth", title: "Depth", width: "minmax(66px, 1fr)" },
-  { kind: "codec", title: "Container", width: "minmax(74px, 1fr)" },
+  { kind: "codec", title: "Format", width: "minmax(74px, 1fr)" },
+  { kind: "tags", title: "Tags", width: "minmax(62px, 0.9fr)" },
   { kind: "name", title: "File", width: "minmax(180px, 2.6fr)" },
 ] as const;
 
@@ -31,6 +33,7 @@ interface TicketTreeProps {
   chosen: Chosen;
   choose: (chosen: Chosen) => void;
   acts: TicketActs;
+  trials: Trials;
 }
 
 export interface TicketActs {
@@ -86,7 +89,7 @@ function linesIn(box: HTMLElement, joints: string): string[] {
 }
 
 /** The ticket as the tree it is, read from left to right; what rows share is drawn once. */
-export function TicketTree({ mix, rows, refused, off, chosen, choose, acts }: TicketTreeProps) {
+export function TicketTree({ mix, rows, refused, off, chosen, choose, acts, trials }: TicketTreeProps) {
   const tree = useRef<HTMLFieldSetElement>(null);
   const columns = COLUMNS.filter((column) =>
     rows.some((row) => row.stations.some((one) => one.kind === column.kind)),
@@ -167,7 +170,7 @@ export function TicketTree({ mix, rows, refused, off, chosen, choose, acts }: Ti
                 tabIndex={station.node === chosenNode ? 0 : -1}
                 onClick={() => choose({ row: at, kind: station.kind })}
               >
-                <CellText station={station} row={rows[at]} mix={mix} />
+                <CellText station={station} row={rows[at]} mix={mix} trials={trials} />
               </button>
             </div>
           );
@@ -243,7 +246,25 @@ export function TicketTree({ mix, rows, refused, off, chosen, choose, acts }: Ti
   );
 }
 
-function CellText({ station, row, mix }: { station: Station; row: Row | undefined; mix: Mix }) {
+const ABOUT = { exact: "", bound: "≤ ", "bit rate": "≈ ", trial: "≈ " };
+
+/** The size of a row in a few letters; a trial knows more than the first forecast. */
+export function sizeOf(row: Row, trials: Trials): string {
+  const size = trials.get(row.line_id)?.data?.size ?? row.size;
+  return `${ABOUT[size.basis]}${bytes(size.middle)}`;
+}
+
+function CellText({
+  station,
+  row,
+  mix,
+  trials,
+}: {
+  station: Station;
+  row: Row | undefined;
+  mix: Mix;
+  trials: Trials;
+}) {
   if (station.kind === "name" && row) {
     return (
       <>
@@ -251,8 +272,7 @@ function CellText({ station, row, mix }: { station: Station; row: Row | undefine
         <span>
           <b title={row.file_name}>{row.file_name}</b>
           <small>
-            {row.verdict} · {row.brief_title} · {row.forecast_exact ? "" : "≤ "}
-            {bytes(row.forecast_bytes)}
+            {row.verdict} · {sizeOf(row, trials)} · {row.brief_title}
             {row.bit_exact ? " · bit-exact" : ""}
           </small>
         </span>

@@ -47,6 +47,9 @@ const bench = (start: number, end: number): BenchState => ({
   ranges: [range(start, end)],
   markers: [],
   tempo: null,
+  clash: "keep-both",
+  cover: "",
+  tags: [],
   finish: { remove_dc: false, high_pass_hz: 0, gain_db: 0, ceiling_dbtp: null },
   ticket: [],
 });

@@ -1,11 +1,13 @@
 import type {
   BenchState,
+  Capability,
   Changes,
   Edges,
   Marker,
   NamedRange,
   Proposal,
   Remedy,
+  TagValues,
   TempoMap,
   TicketLine,
 } from "../../api/client";
@@ -119,7 +121,44 @@ const NO_CHANGES: Changes = {
   level: null,
   finish: null,
   label_pattern: null,
+  style: null,
+  mode: null,
+  kbps: null,
+  coding_quality: null,
+  tags: null,
+  cover: null,
+  id3_version: null,
+  gain_tags: null,
+  markers: null,
 };
+
+/** Pairs of field and text with one of them set; without text the field goes. */
+export const withTag = (values: TagValues, field: string, text: string): TagValues => {
+  const rest = values.filter(([name]) => name !== field);
+  return text.trim() ? [...rest, [field, text]] : rest;
+};
+
+export const tagOf = (values: TagValues, field: string): string =>
+  values.find(([name]) => name === field)?.[1] ?? "";
+
+/**
+ * Another format: what the old one alone could be set to falls back to the brief, so that a choice is never refused
+ * for something that is no longer seen.
+ */
+export function withFormat(changes: Changes, can: Capability): Changes {
+  const { encoding, rate_hz } = changes;
+  const rateFits = !rate_hz || !can.rates_hz.length || can.rates_hz.includes(rate_hz);
+  return {
+    ...changes,
+    container: can.container,
+    encoding: encoding === null || encoding === "keep" || can.encodings.includes(encoding) ? encoding : null,
+    rate_hz: rateFits ? rate_hz : null,
+    dither: can.lossy ? null : changes.dither,
+    mode: null,
+    kbps: null,
+    coding_quality: null,
+  };
+}
 
 const freeLine = (bench: BenchState): string => {
   let number = bench.ticket.length + 1;

@@ -1,6 +1,14 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { ApiError, api, type BenchState, type Mix, type Pressing, type TempoMap } from "../../api/client";
+import {
+  ApiError,
+  api,
+  type BenchState,
+  type Mix,
+  type Pressing,
+  type Row,
+  type TempoMap,
+} from "../../api/client";
 import { type Range, sameBench } from "./model";
 
 const SETTLE_MS = 150;
@@ -43,6 +51,59 @@ export function useCapabilities() {
     queryKey: ["capabilities"],
     queryFn: api.capabilities,
     staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+const forEver = { staleTime: Number.POSITIVE_INFINITY };
+
+export const useTagFields = () => useQuery({ queryKey: ["tag-fields"], queryFn: api.tagFields, ...forEver });
+
+export const useLabelFields = () =>
+  useQuery({ queryKey: ["label-fields"], queryFn: api.labelFields, ...forEver });
+
+export const useLabelPatterns = () => useQuery({ queryKey: ["label-patterns"], queryFn: api.labelPatterns });
+
+/**
+ * What the codecs of deliveries do to this mix, by delivery. Only that of the chosen one is tried, when it is looked at;
+ * what was tried before is remembered until its stations change.
+ */
+export function useTrials(mix: Mix, bench: BenchState, rows: readonly Row[], wanted: string | null) {
+  const packed = rows.filter((row) => row.size.basis !== "exact");
+  const found = useQueries({
+    queries: packed.map((row) => {
+      const path = JSON.stringify([
+        row.settled,
+        row.size,
+        bench.ranges.find((one) => one.id === row.range_id),
+      ]);
+      return {
+        queryKey: ["trial", mix.content, row.line_id, path, bench.finish],
+        queryFn: () => api.trial(mix.id, bench, row.line_id),
+        enabled: row.line_id === wanted,
+        ...forEver,
+      };
+    }),
+  });
+  return new Map(packed.map((row, at) => [row.line_id, found[at]] as const));
+}
+
+export type Trials = ReturnType<typeof useTrials>;
+
+export function useEncoder(row: Row) {
+  const { container, rate_hz, mode, kbps, coding_quality } = row.settled;
+  const query: Record<string, string> = {
+    container,
+    rate_hz: String(rate_hz),
+    channels: String(row.channels),
+  };
+  if (mode) query.mode = mode;
+  if (kbps) query.kbps = String(kbps);
+  else if (coding_quality !== null) query.quality = String(coding_quality);
+  return useQuery({
+    queryKey: ["encoder", query],
+    queryFn: () => api.encoder(query),
+    enabled: row.lossy,
+    ...forEver,
   });
 }
 

@@ -1,28 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, InputNumber, Popconfirm, Select } from "antd";
-import { type ReactNode, useRef, useState } from "react";
+import { Button, Popconfirm } from "antd";
+import { useRef, useState } from "react";
 import { api, type Brief, briefFileUrl, type LevelWish } from "../../api/client";
 import { Figures } from "../../shared/Figures";
 import { bytes, level, rate } from "../../shared/format";
-
-const KIND_WORDS: Record<LevelWish["kind"], string> = {
-  leave: "left alone",
-  peak: "sample peak",
-  "true-peak": "true peak",
-  loudness: "loudness",
-};
-const UNITS = { leave: "", peak: "dBFS", "true-peak": "dBTP", loudness: "LUFS" } as const;
-
-const DEPTH_WORDS: Record<string, string> = {
-  keep: "as the mix has it",
-  u8: "8 bits",
-  s16: "16 bits",
-  s20: "20 bits",
-  s24: "24 bits",
-  s32: "32 bits",
-  f32: "32-bit float",
-  f64: "64-bit float",
-};
+import { BriefForm } from "./BriefForm";
+import { DEPTH_WORDS, KIND_WORDS, UNITS } from "./words";
 
 function levelWords(wish: LevelWish): string {
   if (wish.kind === "leave") return KIND_WORDS.leave;
@@ -31,12 +14,20 @@ function levelWords(wish: LevelWish): string {
   return `${KIND_WORDS[wish.kind]} ${level(wish.target, UNITS[wish.kind])}${ceiling}${down}`;
 }
 
-function requirements(brief: Brief): [string, string][] {
+function requirements(brief: Brief, titles: Titles): [string, string][] {
   const { require } = brief;
   const lines: [string, string][] = [];
-  if (require.containers.length) lines.push(["Containers", require.containers.join(", ").toUpperCase()]);
+  if (require.containers.length)
+    lines.push(["Formats", require.containers.map((one) => titles.get(one) ?? one).join(", ")]);
   if (require.encodings.length)
-    lines.push(["Depths", require.encodings.map((one) => DEPTH_WORDS[one]).join(", ")]);
+    lines.push([
+      "Depths",
+      require.encodings
+        .filter((one) => one !== "lossy")
+        .map((one) => DEPTH_WORDS[one])
+        .join(", "),
+    ]);
+  if (require.kbps_min !== null) lines.push(["Bit rate at least", `${require.kbps_min} kbit/s`]);
   if (require.rates_hz.length) lines.push(["Rates", require.rates_hz.map(rate).join(", ")]);
   if (require.channels.length) lines.push(["Channels", require.channels.join(" or ")]);
   if (require.sample_peak_max_dbfs !== null)
@@ -50,21 +41,30 @@ function requirements(brief: Brief): [string, string][] {
   return lines;
 }
 
-function preferences({ prefer, label_pattern, drop_off }: Brief): [string, string][] {
+function preferences({ prefer, label_pattern, drop_off }: Brief, titles: Titles): [string, string][] {
   const lines: [string, string][] = [
-    ["Container", prefer.container.toUpperCase()],
-    ["Depth", DEPTH_WORDS[prefer.encoding] ?? prefer.encoding],
+    ["Format", titles.get(prefer.container) ?? prefer.container],
+    prefer.encoding === "lossy"
+      ? ["Bit rate", prefer.kbps ? `${prefer.kbps} kbit/s ${prefer.mode ?? ""}` : "the usual one"]
+      : ["Depth", DEPTH_WORDS[prefer.encoding] ?? prefer.encoding],
     ["Rate", prefer.rate_hz === "keep" ? "as the mix has it" : rate(prefer.rate_hz)],
     ["Channels", prefer.channels === "keep" ? "as the mix has them" : prefer.channels],
     ["Level", levelWords(prefer.level)],
     ["Finishing chain", prefer.finish ? "taken" : "left out"],
     ["File name", label_pattern],
   ];
+  if (prefer.gain_tags) lines.push(["Loudness for players", "written as tags"]);
+  if (!prefer.markers) lines.push(["Markers", "left out"]);
+  if (prefer.loop_points) lines.push(["Loop points", "written"]);
   if (drop_off) lines.push(["Sub-folder", drop_off]);
   return lines;
 }
 
+type Titles = ReadonlyMap<string, string>;
+
 export function BriefsPage() {
+  const capabilities = useQuery({ queryKey: ["capabilities"], queryFn: api.capabilities });
+  const titles: Titles = new Map(capabilities.data?.map((one) => [one.container, one.title]));
   const queries = useQueryClient();
   const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
   const [chosenId, setChosenId] = useState("audio-cd");
@@ -168,8 +168,8 @@ export function BriefsPage() {
               />
             ) : (
               <div className="brief-columns">
-                <Lines title="Allowed" lines={requirements(brief)} empty="Everything is allowed." />
-                <Lines title="Made by default" lines={preferences(brief)} empty="" />
+                <Lines title="Allowed" lines={requirements(brief, titles)} empty="Everything is allowed." />
+                <Lines title="Made by default" lines={preferences(brief, titles)} empty="" />
               </div>
             )}
           </article>
@@ -186,135 +186,5 @@ function Lines({ title, lines, empty }: { title: string; lines: [string, string]
       {!lines.length && <p className="quiet">{empty}</p>}
       <Figures lines={lines} />
     </section>
-  );
-}
-
-function Row({ label, children }: { label: string; children: ReactNode }) {
-  return (
-    // biome-ignore lint/a11y/noLabelWithoutControl: the control is the child
-    <label className="brief-field">
-      <span>{label}</span>
-      {children}
-    </label>
-  );
-}
-
-const choices = (values: readonly string[], words: Record<string, string> = {}) =>
-  values.map((value) => ({ value, label: words[value] ?? value }));
-
-/** A brief of one's own, to be changed; requirements that are not shown stay as they are. */
-function BriefForm({ brief, saving, save }: { brief: Brief; saving: boolean; save: (brief: Brief) => void }) {
-  const [now, setNow] = useState(brief);
-  const set = (part: Partial<Brief>) => setNow({ ...now, ...part });
-  const prefer = (part: Partial<Brief["prefer"]>) => set({ prefer: { ...now.prefer, ...part } });
-  const require = (part: Partial<Brief["require"]>) => set({ require: { ...now.require, ...part } });
-  const wish = now.prefer.level;
-  const changed = JSON.stringify(now) !== JSON.stringify(brief);
-  return (
-    <form
-      className="brief-form"
-      onSubmit={(event) => {
-        event.preventDefault();
-        save(now);
-      }}
-    >
-      <Row label="Title">
-        <Input value={now.title} maxLength={80} onChange={(event) => set({ title: event.target.value })} />
-      </Row>
-      <Row label="In one sentence">
-        <Input value={now.sentence} onChange={(event) => set({ sentence: event.target.value })} />
-      </Row>
-      <Row label="Why">
-        <Input value={now.why} onChange={(event) => set({ why: event.target.value })} />
-      </Row>
-      <Row label="Container">
-        <Select
-          aria-label="Container of the brief"
-          value={now.prefer.container}
-          options={[
-            { value: "wav" as const, label: "WAV" },
-            { value: "flac" as const, label: "FLAC" },
-          ]}
-          onChange={(container) => prefer({ container })}
-        />
-      </Row>
-      <Row label="Depth">
-        <Select
-          aria-label="Depth of the brief"
-          value={now.prefer.encoding as string}
-          options={choices(Object.keys(DEPTH_WORDS), DEPTH_WORDS)}
-          onChange={(encoding) => prefer({ encoding: encoding as Brief["prefer"]["encoding"] })}
-        />
-      </Row>
-      <Row label="Rate">
-        <Select
-          aria-label="Rate of the brief"
-          value={String(now.prefer.rate_hz)}
-          options={choices(["keep", "22050", "44100", "48000", "88200", "96000", "192000"], {
-            keep: "as the mix has it",
-          })}
-          onChange={(text) => prefer({ rate_hz: text === "keep" ? "keep" : Number(text) })}
-        />
-      </Row>
-      <Row label="Level">
-        <Select
-          aria-label="Level of the brief"
-          value={wish.kind}
-          options={choices(["leave", "peak", "true-peak", "loudness"], KIND_WORDS)}
-          onChange={(kind) => prefer({ level: { ...wish, kind: kind as LevelWish["kind"] } })}
-        />
-        {wish.kind !== "leave" && (
-          <InputNumber
-            aria-label="Target of the brief"
-            min={-70}
-            max={0}
-            value={wish.target}
-            suffix={UNITS[wish.kind]}
-            onChange={(target) => target !== null && prefer({ level: { ...wish, target } })}
-          />
-        )}
-      </Row>
-      <Row label="True peak up to">
-        <InputNumber
-          min={-20}
-          max={6}
-          value={now.require.true_peak_max_dbtp}
-          suffix="dBTP"
-          placeholder="any"
-          onChange={(true_peak_max_dbtp) => require({ true_peak_max_dbtp })}
-        />
-      </Row>
-      <Row label="Size up to">
-        <InputNumber
-          min={0.1}
-          value={now.require.bytes_max === null ? null : now.require.bytes_max / 1e6}
-          suffix="MB"
-          placeholder="any"
-          onChange={(mb) => require({ bytes_max: mb === null ? null : Math.round(mb * 1e6) })}
-        />
-      </Row>
-      <Row label="File name">
-        <Input value={now.label_pattern} onChange={(event) => set({ label_pattern: event.target.value })} />
-      </Row>
-      <Row label="Sub-folder">
-        <Input value={now.drop_off} onChange={(event) => set({ drop_off: event.target.value })} />
-      </Row>
-      <Row label="Tags needed">
-        <Input
-          value={now.tags.join(", ")}
-          onChange={(event) =>
-            set({
-              tags: event.target.value
-                .split(",")
-                .map((one) => one.trim())
-                .filter(Boolean),
-            })
-          }
-        />
-      </Row>
-      <Button type="primary" htmlType="submit" disabled={!changed} loading={saving}>
-        Save
-      </Button>
-    </form>
   );
 }

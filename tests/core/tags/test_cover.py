@@ -1,0 +1,94 @@
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from ripe_press.core.errors import Unreadable
+from ripe_press.core.tags.cover import (
+    MOST_BYTES,
+    MOST_PIXELS_A_SIDE,
+    VIDEO_SIZE,
+    prepare,
+    prepared_cover,
+    still_picture,
+)
+
+
+def picture(size: tuple[int, int], kind: str = "PNG", mode: str = "RGB", noise: bool = False) -> bytes:
+    pixels = np.random.default_rng(2).integers(0, 256, (size[1], size[0], 3), dtype=np.uint8)
+    image = Image.fromarray(pixels) if noise else Image.new("RGB", size, (116, 48, 90))
+    out = io.BytesIO()
+    image.convert(mode).save(out, kind)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("kind", ["PNG", "JPEG"])
+def test_a_picture_that_players_take_is_left_as_it_is(kind: str) -> None:
+    data = picture((600, 600), kind)
+    cover = prepare(data, "a")
+    assert (cover.data, cover.note, cover.square) == (data, "", True)
+    assert cover.mime == f"image/{kind.lower()}"
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        picture((2000, 2000)),
+        picture((1500, 1500), noise=True),
+        picture((300, 200), "JPEG", "CMYK"),
+        picture((300, 200), "TIFF"),
+        picture((300, 200), "WEBP"),
+    ],
+    ids=["too wide", "too heavy", "four colours", "TIFF", "WebP"],
+)
+def test_other_pictures_are_made_into_one(data: bytes) -> None:
+    cover = prepare(data, "a")
+    with Image.open(io.BytesIO(cover.data)) as found:
+        assert (found.format, found.mode, found.size) == ("JPEG", "RGB", (cover.width, cover.height))
+    assert max(cover.width, cover.height) <= MOST_PIXELS_A_SIDE
+    assert len(cover.data) <= MOST_BYTES
+    assert "JPEG" in cover.note
+    assert prepare(data, "a") == cover
+
+
+def test_a_picture_on_its_side_is_set_upright() -> None:
+    image = Image.new("RGB", (80, 40))
+    exif = Image.Exif()
+    exif[0x0112] = 6
+    out = io.BytesIO()
+    image.save(out, "JPEG", exif=exif)
+    cover = prepare(out.getvalue(), "a")
+    assert (cover.width, cover.height, cover.square) == (40, 80, False)
+
+
+def test_what_is_no_picture_is_refused(tmp_path: Path) -> None:
+    cut = picture((900, 900), noise=True)[:5_000]
+    for data in (b"", b"Dear engineer", cut):
+        with pytest.raises(Unreadable) as caught:
+            prepare(data, "letter.png")
+        assert caught.value.code == "cover.not-picture"
+    with pytest.raises(Unreadable) as caught:
+        prepared_cover(str(tmp_path / "gone.png"))
+    assert caught.value.code == "cover.missing"
+
+
+def test_a_file_is_read_again_when_it_changed(tmp_path: Path) -> None:
+    path = tmp_path / "a.png"
+    path.write_bytes(picture((10, 10)))
+    assert prepared_cover(str(path)).width == 10
+    path.write_bytes(picture((20, 20)))
+    import os
+
+    os.utime(path, ns=(1, 1))
+    assert prepared_cover(str(path)).width == 20
+
+
+def test_a_video_has_the_picture_in_its_middle(tmp_path: Path) -> None:
+    path = tmp_path / "a.png"
+    path.write_bytes(picture((100, 100)))
+    shown = still_picture(str(path))
+    assert shown.shape == (VIDEO_SIZE[1], VIDEO_SIZE[0], 3)
+    assert tuple(shown[360, 640]) == (116, 48, 90)
+    assert tuple(shown[360, 100]) == tuple(still_picture("")[0, 0])

@@ -1,0 +1,140 @@
+"""Forecasts against what is pressed, and what a codec is said to leave out against what it does."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from ripe_press.core.briefs.library import BLANK
+from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.edges import Stretch
+from ripe_press.core.engine.notes import MixNotes
+from ripe_press.core.engine.resolve import Delivery, resolve
+from ripe_press.core.engine.size import Forecast, forecast_size
+from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container
+from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.press import PressOrder, press
+from ripe_press.core.timeline import Marker
+from ripe_press.core.trial import encoder_cutoff, try_path
+from support.formats import SHEET
+from support.signals import write
+
+SECONDS = 24
+
+
+@pytest.fixture(scope="module")
+def music(tmp_path_factory: pytest.TempPathFactory) -> SourceFacts:
+    """Noise that swells and falls, with tones in it: no two seconds pack alike."""
+    rate = 48_000
+    times = np.arange(SECONDS * rate) / rate
+    random = np.random.default_rng(5)
+    swell = 10 ** (-(40 + 30 * np.cos(2 * np.pi * times / SECONDS)) / 20)
+    noise = random.standard_normal((len(times), 2)) * swell[:, None]
+    tone = 0.1 * np.sin(2 * np.pi * 440 * times)
+    path = write(tmp_path_factory.mktemp("music") / "Millrace.wav", noise + tone[:, None], rate, "PCM_24")
+    with SourceReader(path) as reader:
+        return reader.facts
+
+
+@pytest.fixture(scope="module")
+def notes(tmp_path_factory: pytest.TempPathFactory) -> MixNotes:
+    cover = tmp_path_factory.mktemp("cover") / "cover.jpg"
+    Image.new("RGB", (300, 300), (90, 60, 30)).save(cover)
+    return MixNotes(SHEET, str(cover), (Marker(0, "Intro"), Marker(500_000, "Refrain")), 48_000 * 3600)
+
+
+def delivery(facts: SourceFacts, container: Container, **more: object) -> Delivery:
+    made = BLANK.delivery(Stretch(0, facts.frames), facts)
+    changed = replace(made, container=container, encoding=None, **more)  # type: ignore[arg-type]
+    return replace(changed, tags=replace(changed.tags, gain_tags=True))
+
+
+def pressed_bytes(path: st.Path, folder: Path, forecast: Forecast | None = None) -> int:
+    order = PressOrder((path,), (BLANK,), (str(folder / "out"),), forecasts=(forecast,))
+    (file,) = press(order, lambda _d, _t: None, lambda: False)
+    checks = dict(file.proof.checks)
+    assert "Tags" in checks
+    assert "Size" in checks
+    assert not [one for one in file.findings if one.rule in ("tags_read_back", "size_as_forecast")]
+    return file.proof.bytes
+
+
+@pytest.mark.parametrize("container", ["wav", "bwf", "rf64", "aiff", "caf"])
+@pytest.mark.parametrize("frames", [48_000, 48_001])
+def test_plain_samples_are_forecast_to_the_byte(
+    tmp_path: Path, music: SourceFacts, notes: MixNotes, container: Container, frames: int
+) -> None:
+    """Including chunks, markers, cover and padding."""
+    wish = replace(delivery(music, container), stretch=Stretch(0, frames), channels="mono")
+    (path,) = resolve(wish, music, "Millrace", notes=notes)
+    forecast = try_path(path).forecast
+    assert forecast.exact
+    assert pressed_bytes(path, tmp_path) == forecast.low == forecast.high
+
+
+@pytest.mark.parametrize("container", [one for one, can in CAPABILITIES.items() if can.codec])
+def test_everything_else_lies_between_the_bounds_of_a_trial(
+    tmp_path: Path, music: SourceFacts, notes: MixNotes, container: Container
+) -> None:
+    (path,) = resolve(delivery(music, container), music, "Millrace", notes=notes)
+    cheap, forecast = forecast_size(path), try_path(path).forecast
+    found = pressed_bytes(path, tmp_path, forecast)
+    assert forecast.low <= found <= forecast.high
+    assert cheap.low <= found <= cheap.high
+    if cheap.basis == "bound":
+        assert forecast.high - forecast.low < (cheap.high - cheap.low) / 2
+    assert forecast.error_percent(found) == 0
+
+
+def test_a_miss_is_measured() -> None:
+    told = Forecast(100, 200, "trial")
+    assert [told.error_percent(found) for found in (100, 200, 400, 50)] == [0, 0, 50, 100]
+    assert str(Forecast(26_592_044, 26_592_044, "exact")) == "26,592,044 bytes"
+    assert str(Forecast(11_200_000, 12_900_000, "trial")) == "11.2 MB to 12.9 MB"
+    assert str(Forecast(0, 900_000, "bound")) == "at most 900 kB"
+
+
+def test_what_is_left_out_grows_as_the_bit_rate_falls(music: SourceFacts) -> None:
+    lost = []
+    for kbps in (96, 192, 320):
+        (path,) = resolve(delivery(music, "mp3", mode="constant", kbps=kbps), music, "Millrace")
+        found = try_path(path)
+        assert found.mix_dbfs is not None
+        assert found.difference_dbfs is not None
+        assert len(found.mix_curve) == len(found.difference_curve) > 100
+        lost.append(found.difference_dbfs - found.mix_dbfs)
+    assert lost == sorted(lost, reverse=True)
+    assert lost[0] - lost[-1] > 4
+
+
+@pytest.mark.parametrize(
+    ("container", "coding", "edge_hz"),
+    [
+        ("mp3", Coding("constant", 128), 16_530),
+        ("mp3", Coding("constant", 192), 18_590),
+        ("mp3", Coding("constant", 320), 19_980),
+        ("aac", Coding("average", 128), 17_220),
+        ("aac", Coding("average", 192), 19_290),
+    ],
+)
+def test_encoders_stop_where_they_were_measured_to(container: Container, coding: Coding, edge_hz: float) -> None:
+    """Figures measured with another method on other material (pink noise of 30 s, 44.1 kHz, Welch's method)."""
+    found = encoder_cutoff(container, coding, 44_100, 2)
+    assert found.edge_hz == pytest.approx(edge_hz, abs=350)
+    assert not found.full
+
+
+def test_an_encoder_that_reaches_the_end_says_so() -> None:
+    assert encoder_cutoff("aac", Coding("average", 256), 44_100, 2).full
+    assert encoder_cutoff("vorbis", Coding("variable", quality=10), 44_100, 2).full
+
+
+def test_rates_that_a_codec_lacks_are_met_by_a_station(music: SourceFacts) -> None:
+    facts = replace(music, rate_hz=44_100)
+    (path,) = resolve(delivery(facts, "opus"), facts, "Millrace")
+    assert next(one for one in path if isinstance(one, st.Rate)) == st.Rate(44_100, 48_000, "very-high")
+    facts = replace(music, rate_hz=96_000)
+    (path,) = resolve(delivery(facts, "mp3"), facts, "Millrace")
+    assert next(one.to_hz for one in path if isinstance(one, st.Rate)) == 48_000

@@ -1,0 +1,368 @@
+import { useMutation } from "@tanstack/react-query";
+import { Button, Input, Segmented, Select, Switch } from "antd";
+import { useEffect, useId, useRef, useState } from "react";
+import {
+  api,
+  type BenchState,
+  type Capability,
+  coverUrl,
+  type Mix,
+  type Row,
+  sheetsUrl,
+  type TagField,
+  type TagLine,
+  type TicketLine,
+} from "../../api/client";
+import { bytes } from "../../shared/format";
+import { Field } from "./Field";
+import { tagOf, withLine, withTag } from "./model";
+import { useCapabilities, useTagFields } from "./queries";
+
+interface TagPanelProps {
+  mix: Mix;
+  bench: BenchState;
+  row: Row;
+  line: TicketLine;
+  /** The field that a finding sent here. */
+  wanted: string | null;
+  setBench: (bench: BenchState) => void;
+}
+
+const LONG = new Set(["comment", "lyrics"]);
+
+/** The tag sheet of the mix, and beside every field what becomes of it in this file. */
+export function TagPanel({ mix, bench, row, line, wanted, setBench }: TagPanelProps) {
+  const fields = useTagFields().data ?? [];
+  const can = useCapabilities().data?.find((one) => one.container === row.settled.container);
+  const [whose, setWhose] = useState<"sheet" | "delivery">("sheet");
+  const own = whose === "delivery";
+  const changes = line.changes;
+  const setLine = (next: TicketLine) => setBench(withLine(bench, next));
+  const setText = (field: string, text: string) => {
+    if (!own) return setBench({ ...bench, tags: withTag(bench.tags, field, text) });
+    // A departure may be empty: then this file goes without the field.
+    const rest = (changes.tags ?? []).filter(([name]) => name !== field);
+    const back = text.trim() === tagOf(bench.tags, field);
+    const next: [string, string][] = back ? rest : [...rest, [field, text.trim()]];
+    setLine({ ...line, changes: { ...changes, tags: next.length ? next : null } });
+  };
+  const takeBack = (field: string) => {
+    const rest = (changes.tags ?? []).filter(([name]) => name !== field);
+    setLine({ ...line, changes: { ...changes, tags: rest.length ? rest : null } });
+  };
+  return (
+    <div className="tag-panel">
+      <Segmented
+        size="small"
+        block
+        value={whose}
+        options={[
+          { value: "sheet", label: "Tag sheet of the mix" },
+          { value: "delivery", label: "This file alone" },
+        ]}
+        onChange={setWhose}
+      />
+      <p className="quiet">
+        {own
+          ? "What is typed here goes into this file only; an emptied field is left out of it."
+          : "What is typed here goes into every file of this mix."}
+      </p>
+      <CoverField
+        mix={mix}
+        bench={bench}
+        row={row}
+        line={line}
+        setBench={setBench}
+        wanted={wanted === "cover"}
+      />
+      {fields.map((field) => (
+        <TagInput
+          key={`${field.name}-${whose}`}
+          field={field}
+          wanted={wanted === field.name}
+          text={
+            own
+              ? (row.tags.lines.find((one) => one.field === field.name)?.text ?? "")
+              : tagOf(bench.tags, field.name)
+          }
+          told={row.tags.lines.find((one) => one.field === field.name)}
+          takeBack={() => takeBack(field.name)}
+          setText={(text) => setText(field.name, text)}
+        />
+      ))}
+      {can && <TagSettings row={row} line={line} can={can} setLine={setLine} />}
+      <SheetFiles mix={mix} bench={bench} setBench={setBench} />
+    </div>
+  );
+}
+
+function TagInput({
+  field,
+  text,
+  told,
+  wanted,
+  takeBack,
+  setText,
+}: {
+  field: TagField;
+  text: string;
+  told: TagLine | undefined;
+  wanted: boolean;
+  takeBack: () => void;
+  setText: (text: string) => void;
+}) {
+  const id = useId();
+  const [typed, setTyped] = useState(text);
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => setTyped(text), [text]);
+  useEffect(() => {
+    if (!wanted) return;
+    box.current?.scrollIntoView({ block: "center" });
+    box.current?.querySelector<HTMLElement>("input, textarea")?.focus();
+  }, [wanted]);
+  const shared = {
+    id,
+    size: "small" as const,
+    value: typed,
+    maxLength: field.most,
+    placeholder: field.hint,
+    onBlur: () => typed.trim() !== text && setText(typed),
+    status: told?.note ? ("warning" as const) : ("" as const),
+  };
+  return (
+    <div className={`tag-field${told?.departs ? " departs" : ""}`} ref={box}>
+      <label htmlFor={id}>{field.title}</label>
+      {LONG.has(field.name) ? (
+        <Input.TextArea
+          {...shared}
+          autoSize={{ minRows: 1, maxRows: 5 }}
+          onChange={(event) => setTyped(event.target.value)}
+        />
+      ) : (
+        <Input
+          {...shared}
+          onChange={(event) => setTyped(event.target.value)}
+          onPressEnter={(event) => event.currentTarget.blur()}
+        />
+      )}
+      <small className="tag-told">
+        {told?.names.length ? told.names.join(", ") : "no place in this format"}
+        {told?.written && told.written !== told.text && ` · as ${told.written}`}
+      </small>
+      {told?.departs && (
+        <Button size="small" type="link" onClick={takeBack} aria-label={`${field.title} as the sheet has it`}>
+          as the sheet
+        </Button>
+      )}
+      {told?.note && <small className="tag-note">{told.note}</small>}
+    </div>
+  );
+}
+
+function CoverField({
+  mix,
+  bench,
+  row,
+  line,
+  setBench,
+  wanted,
+}: Omit<TagPanelProps, "wanted"> & { wanted: boolean }) {
+  const chooser = useRef<HTMLInputElement>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const keep = useMutation({
+    mutationFn: (file: File) => api.keepCover(mix.id, file),
+    onSuccess: (kept) => setBench({ ...bench, cover: kept.name }),
+  });
+  useEffect(() => {
+    if (wanted) box.current?.querySelector("button")?.focus();
+  }, [wanted]);
+  const told = keep.data?.name === bench.cover ? keep.data : undefined;
+  const taken = row.settled.cover;
+  return (
+    <div className="tag-cover" ref={box}>
+      {bench.cover ? (
+        <img src={coverUrl(mix.id, bench.cover)} alt="Cover" width={64} height={64} />
+      ) : (
+        <span className="tag-no-cover">no cover</span>
+      )}
+      <span>
+        <Button size="small" loading={keep.isPending} onClick={() => chooser.current?.click()}>
+          {bench.cover ? "Another cover" : "Choose a cover"}
+        </Button>
+        {bench.cover && (
+          <>
+            <Button size="small" type="text" onClick={() => setBench({ ...bench, cover: "" })}>
+              Take away
+            </Button>
+            <span className="tag-switch">
+              <Switch
+                size="small"
+                aria-label="Cover in this file"
+                checked={taken}
+                onChange={(cover) =>
+                  setBench(
+                    withLine(bench, { ...line, changes: { ...line.changes, cover: cover ? null : false } }),
+                  )
+                }
+              />{" "}
+              in this file
+            </span>
+          </>
+        )}
+        <small className="tag-told">
+          {row.tags.cover_names.length ? row.tags.cover_names.join(", ") : "no place in this format"}
+        </small>
+        {told && (
+          <small>
+            {told.width} × {told.height}, {bytes(told.bytes)}
+            {told.square ? "" : "; not square"}
+            {told.note && `; ${told.note}`}
+          </small>
+        )}
+        {keep.error && (
+          <small className="tag-note" role="alert">
+            {keep.error.message}
+          </small>
+        )}
+      </span>
+      <input
+        ref={chooser}
+        type="file"
+        hidden
+        accept="image/*"
+        data-testid="cover-chooser"
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          if (file) keep.mutate(file);
+          event.target.value = "";
+        }}
+      />
+    </div>
+  );
+}
+
+/** What else is written: version of ID3, loudness for players, markers. */
+function TagSettings({
+  row,
+  line,
+  can,
+  setLine,
+}: {
+  row: Row;
+  line: TicketLine;
+  can: Capability;
+  setLine: (line: TicketLine) => void;
+}) {
+  const { changes } = line;
+  const set = (part: Partial<TicketLine["changes"]>) =>
+    setLine({ ...line, changes: { ...changes, ...part } });
+  const now = row.settled;
+  return (
+    <div className="delivery-controls">
+      {can.id3 && (
+        <Field
+          label="ID3 version"
+          departs={changes.id3_version !== null}
+          back={() => set({ id3_version: null })}
+        >
+          {(id) => (
+            <Select
+              id={id}
+              size="small"
+              value={now.id3_version}
+              options={[
+                { value: "2.4" as const, label: "2.4" },
+                { value: "2.3" as const, label: "2.3, for older players" },
+              ]}
+              onChange={(id3_version) => set({ id3_version })}
+            />
+          )}
+        </Field>
+      )}
+      {can.gain_tags !== "" && (
+        <Field
+          label="Loudness for players"
+          departs={changes.gain_tags !== null}
+          back={() => set({ gain_tags: null })}
+        >
+          {(id) => (
+            <span>
+              <Switch
+                id={id}
+                size="small"
+                checked={now.gain_tags}
+                onChange={(gain_tags) => set({ gain_tags })}
+              />{" "}
+              <small>{can.gain_tags === "r128" ? "R128 gain" : "ReplayGain 2.0"}</small>
+            </span>
+          )}
+        </Field>
+      )}
+      {can.markers !== "" && (
+        <Field label="Markers" departs={changes.markers !== null} back={() => set({ markers: null })}>
+          {(id) => (
+            <span>
+              <Switch id={id} size="small" checked={now.markers} onChange={(markers) => set({ markers })} />{" "}
+              <small>
+                {row.tags.markers} in this file{row.tags.loop ? ", loop points" : ""}
+              </small>
+            </span>
+          )}
+        </Field>
+      )}
+    </div>
+  );
+}
+
+function SheetFiles({
+  mix,
+  bench,
+  setBench,
+}: {
+  mix: Mix;
+  bench: BenchState;
+  setBench: (bench: BenchState) => void;
+}) {
+  const chooser = useRef<HTMLInputElement>(null);
+  const read = useMutation({
+    mutationFn: async (file: File) => {
+      const sheets = await api.readSheets(await file.text());
+      const named = sheets.find((one) => one.mix.toLowerCase() === mix.title.toLowerCase());
+      const found = named ?? (sheets.length === 1 ? sheets[0] : undefined);
+      if (!found)
+        throw new Error(`${file.name} has ${sheets.length} sheets and none is called ${mix.title}.`);
+      return found;
+    },
+    onSuccess: (sheet) => setBench({ ...bench, tags: sheet.values }),
+  });
+  return (
+    <div className="sheet-files">
+      <Button size="small" onClick={() => chooser.current?.click()} loading={read.isPending}>
+        Import a sheet
+      </Button>
+      <Button size="small" href={sheetsUrl("csv", mix.id)} download>
+        CSV
+      </Button>
+      <Button size="small" href={sheetsUrl("json", mix.id)} download>
+        JSON
+      </Button>
+      {read.error && (
+        <p className="field-error" role="alert">
+          {read.error.message}
+        </p>
+      )}
+      <input
+        ref={chooser}
+        type="file"
+        hidden
+        accept=".csv,.json"
+        data-testid="sheet-chooser"
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          if (file) read.mutate(file);
+          event.target.value = "";
+        }}
+      />
+    </div>
+  );
+}

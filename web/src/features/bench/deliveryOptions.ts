@@ -1,0 +1,76 @@
+import type { Capability, LevelWish, Settled } from "../../api/client";
+
+/** What can be chosen, in words; which of it a format can hold is told by the server. */
+
+export const DEPTHS: { value: Settled["encoding"]; label: string }[] = [
+  { value: "u8", label: "8 bits" },
+  { value: "s16", label: "16 bits" },
+  { value: "s20", label: "20 bits" },
+  { value: "s24", label: "24 bits" },
+  { value: "s32", label: "32 bits" },
+  { value: "f32", label: "32-bit float" },
+  { value: "f64", label: "64-bit float" },
+];
+
+export const DITHERS: { value: Settled["dither"]; label: string }[] = [
+  { value: "auto", label: "By rule" },
+  { value: "none", label: "None" },
+  { value: "rectangular", label: "Rectangular" },
+  { value: "triangular", label: "Triangular" },
+  { value: "triangular-high-pass", label: "Triangular, high-passed" },
+  { value: "shaped-light", label: "Shaped, light" },
+  { value: "shaped-strong", label: "Shaped, strong" },
+];
+
+const RATES = [8, 11.025, 16, 22.05, 32, 44.1, 48, 88.2, 96, 176.4, 192].map((khz) => Math.round(khz * 1000));
+
+export const ratesOf = (can: Capability | undefined) =>
+  (can?.rates_hz.length ? can.rates_hz : RATES).map((value) => ({ value, label: `${value / 1000} kHz` }));
+
+export const CHANNELS: { value: Settled["channels"]; label: string }[] = [
+  { value: "keep", label: "As the mix has them" },
+  { value: "stereo", label: "Stereo" },
+  { value: "split", label: "Two files, left and right" },
+  { value: "mono", label: "Mono sum" },
+  { value: "left", label: "Left alone" },
+  { value: "right", label: "Right alone" },
+  { value: "swapped", label: "Sides swapped" },
+];
+
+export const LEVELS: { value: LevelWish["kind"]; label: string }[] = [
+  { value: "leave", label: "Leave it alone" },
+  { value: "peak", label: "Sample peak to" },
+  { value: "true-peak", label: "True peak to" },
+  { value: "loudness", label: "Loudness to" },
+];
+
+export const UNITS: Record<LevelWish["kind"], string> = {
+  leave: "",
+  peak: "dBFS",
+  "true-peak": "dBTP",
+  loudness: "LUFS",
+};
+
+export const FIRST: Record<LevelWish["kind"], number> = {
+  leave: 0,
+  peak: -0.3,
+  "true-peak": -1,
+  loudness: -14,
+};
+
+export const MODES: Record<NonNullable<Settled["mode"]>, string> = {
+  constant: "Constant",
+  average: "Average",
+  variable: "Variable",
+};
+
+/** The formats in two groups: those that lose nothing, and those that leave something out. */
+export function formatGroups(capabilities: readonly Capability[]) {
+  const group = (label: string, lossy: boolean) => ({
+    label,
+    options: capabilities
+      .filter((one) => one.lossy === lossy)
+      .map((one) => ({ value: one.container, label: one.title })),
+  });
+  return [group("Nothing is lost", false), group("Smaller, something is left out", true)];
+}

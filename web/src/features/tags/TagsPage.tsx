@@ -1,0 +1,284 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Checkbox, Input, Select, Switch } from "antd";
+import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
+import { api, type Mix, sheetsUrl, type TagField } from "../../api/client";
+import {
+  brought,
+  changedSheets,
+  columnsOf,
+  filled,
+  filledDown,
+  type Sheets,
+  sheetsOf,
+  textOf,
+} from "./model";
+import "./tags.css";
+
+/** The tag sheets of all mixes side by side: one line a mix, one column a field. */
+export function TagsPage() {
+  const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
+  const fields = useQuery({ queryKey: ["tag-fields"], queryFn: api.tagFields });
+  const problem = shelf.error ?? fields.error;
+  if (problem) {
+    return (
+      <div className="empty">
+        <p className="empty-title">The tag sheets cannot be shown</p>
+        <p>{problem.message}</p>
+      </div>
+    );
+  }
+  if (!shelf.data || !fields.data) return null;
+  if (!shelf.data.mixes.length) {
+    return (
+      <div className="empty">
+        <p className="empty-title">No tag sheets yet</p>
+        <p>Every mix on the shelf has one. Bring a mix in first.</p>
+        <Link to="/shelf">Go to the shelf</Link>
+      </div>
+    );
+  }
+  return <Grid mixes={shelf.data.mixes} fields={fields.data} />;
+}
+
+function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagField[] }) {
+  const queries = useQueryClient();
+  const [history, setHistory] = useState<readonly Sheets[]>([sheetsOf(mixes)]);
+  const [all, setAll] = useState(false);
+  const [chosen, setChosen] = useState<readonly number[]>([]);
+  const [told, setTold] = useState("");
+  const chooser = useRef<HTMLInputElement>(null);
+  const sheets = history[history.length - 1] ?? new Map();
+  const set = (next: Sheets) => next !== sheets && setHistory([...history, next].slice(-100));
+  const changed = changedSheets(sheets, mixes);
+  const columns = columnsOf(fields, all);
+  const problems = useProblems(mixes, sheets);
+  const keep = useMutation({
+    mutationFn: () => api.keepSheets(changed),
+    onSuccess: async (kept) => {
+      for (const mix of kept) queries.setQueryData(["mix", mix.id], mix);
+      await queries.invalidateQueries({ queryKey: ["shelf"] });
+      setTold(kept.length === 1 ? "One sheet is kept." : `${kept.length} sheets are kept.`);
+    },
+  });
+  const read = useMutation({
+    mutationFn: async (file: File) => api.readSheets(await file.text()),
+    onSuccess: (found) => {
+      const next = brought(sheets, mixes, found);
+      set(next.sheets);
+      const lost = next.lost.length ? ` No mix on the shelf is called ${next.lost.join(", ")}.` : "";
+      setTold(
+        `${found.length - next.lost.length} of ${found.length} sheets were brought in; look, then keep.${lost}`,
+      );
+    },
+  });
+  const into = chosen.length ? chosen : mixes.map((mix) => mix.id);
+  const toggle = (id: number) =>
+    setChosen(chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id]);
+  return (
+    <div className="tags">
+      <header className="page-head">
+        <h1>Tag sheets</h1>
+        <p>One line a mix. What is written here goes into every file of it, in the way of each format.</p>
+        <Button loading={read.isPending} onClick={() => chooser.current?.click()}>
+          Import
+        </Button>
+        <Button href={sheetsUrl("csv")} download>
+          Export CSV
+        </Button>
+        <Button href={sheetsUrl("json")} download>
+          Export JSON
+        </Button>
+        <input
+          ref={chooser}
+          type="file"
+          hidden
+          accept=".csv,.json"
+          data-testid="sheets-chooser"
+          onChange={(event) => {
+            const [file] = event.target.files ?? [];
+            if (file) read.mutate(file);
+            event.target.value = "";
+          }}
+        />
+      </header>
+      <FillBar
+        fields={fields}
+        count={into.length}
+        all={!chosen.length}
+        fill={(field, text) => set(filled(sheets, into, field, text))}
+        down={(field) => set(filledDown(sheets, into, field))}
+      />
+      <section className="sheet tags-room" aria-label="Tag sheets of all mixes">
+        <table>
+          <thead>
+            <tr>
+              <th>
+                <Checkbox
+                  aria-label="Choose all mixes"
+                  checked={chosen.length === mixes.length}
+                  indeterminate={chosen.length > 0 && chosen.length < mixes.length}
+                  onChange={() => setChosen(chosen.length === mixes.length ? [] : mixes.map((mix) => mix.id))}
+                />
+              </th>
+              <th scope="col">Mix</th>
+              {columns.map((field) => (
+                <th key={field.name} scope="col">
+                  {field.title}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {mixes.map((mix) => (
+              <tr key={mix.id}>
+                <td>
+                  <Checkbox
+                    aria-label={`Choose ${mix.title}`}
+                    checked={chosen.includes(mix.id)}
+                    onChange={() => toggle(mix.id)}
+                  />
+                </td>
+                <th scope="row">
+                  <Link to={`/bench/${mix.id}`}>{mix.title}</Link>
+                </th>
+                {columns.map((field) => (
+                  <td key={field.name}>
+                    <GridCell
+                      label={`${field.title} of ${mix.title}`}
+                      field={field}
+                      text={textOf(sheets.get(mix.id), field.name)}
+                      problem={problems.get(`${mix.id} ${field.name}`)}
+                      setText={(text) => set(filled(sheets, [mix.id], field.name, text))}
+                    />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+      <footer className="tags-foot">
+        <label htmlFor="all-fields">
+          <Switch id="all-fields" size="small" checked={all} onChange={setAll} /> All {fields.length} fields
+        </label>
+        <span aria-live="polite">{keep.error?.message ?? read.error?.message ?? told}</span>
+        {problems.size > 0 && (
+          <span className="over">
+            {[...problems.values()][0]}
+            {problems.size > 1 && ` And ${problems.size - 1} more.`}
+          </span>
+        )}
+        <Button disabled={history.length < 2} onClick={() => setHistory(history.slice(0, -1))}>
+          Undo
+        </Button>
+        <Button
+          type="primary"
+          disabled={!changed.length}
+          loading={keep.isPending}
+          onClick={() => keep.mutate()}
+        >
+          {changed.length === 1 ? "Keep 1 sheet" : `Keep ${changed.length} sheets`}
+        </Button>
+      </footer>
+    </div>
+  );
+}
+
+function FillBar({
+  fields,
+  count,
+  all,
+  fill,
+  down,
+}: {
+  fields: readonly TagField[];
+  count: number;
+  all: boolean;
+  fill: (field: string, text: string) => void;
+  down: (field: string) => void;
+}) {
+  const [field, setField] = useState("artist");
+  const [text, setText] = useState("");
+  return (
+    <form
+      className="fill-bar"
+      onSubmit={(event) => {
+        event.preventDefault();
+        fill(field, text);
+      }}
+    >
+      <span>
+        In {all ? "all" : ""} {count === 1 ? "1 mix" : `${count} mixes`}, put
+      </span>
+      <Input
+        value={text}
+        aria-label="Text to fill in"
+        placeholder="text; {n} counts the mixes"
+        onChange={(event) => setText(event.target.value)}
+      />
+      <span>into</span>
+      <Select
+        aria-label="Field to fill"
+        value={field}
+        options={fields.map((one) => ({ value: one.name, label: one.title }))}
+        onChange={setField}
+      />
+      <Button htmlType="submit">Fill</Button>
+      <Button onClick={() => down(field)} title="The text of the first mix that has one, in all of them">
+        Fill down
+      </Button>
+    </form>
+  );
+}
+
+function GridCell({
+  label,
+  field,
+  text,
+  problem,
+  setText,
+}: {
+  label: string;
+  field: TagField;
+  text: string;
+  problem: string | undefined;
+  setText: (text: string) => void;
+}) {
+  const [typed, setTyped] = useState(text);
+  useEffect(() => setTyped(text), [text]);
+  return (
+    <Input
+      size="small"
+      variant="borderless"
+      aria-label={label}
+      title={problem ?? field.hint}
+      status={problem ? "warning" : ""}
+      value={typed}
+      maxLength={field.most}
+      onChange={(event) => setTyped(event.target.value)}
+      onBlur={() => typed.trim() !== text && setText(typed)}
+      onPressEnter={(event) => event.currentTarget.blur()}
+    />
+  );
+}
+
+/** What on the sheets is not written as it must be, by mix and field; the rules are the server's. */
+function useProblems(mixes: readonly Mix[], sheets: Sheets): ReadonlyMap<string, string> {
+  const found = useQuery({
+    queryKey: ["tag-problems", [...sheets]],
+    queryFn: async () => {
+      const lists = await Promise.all(mixes.map((mix) => api.checkSheet(sheets.get(mix.id) ?? [])));
+      return new Map(
+        lists.flatMap((list, at) =>
+          list.map(
+            ({ field, sentence }) =>
+              [`${mixes[at]?.id} ${field}`, `${mixes[at]?.title}: ${sentence}`] as const,
+          ),
+        ),
+      );
+    },
+    placeholderData: (before) => before,
+  });
+  return found.data ?? new Map();
+}

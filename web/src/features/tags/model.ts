@@ -1,0 +1,62 @@
+import type { Mix, MixSheet, ReadSheet, TagField, TagValues } from "../../api/client";
+
+/** The sheets of mixes by their number, as they are edited. */
+export type Sheets = ReadonlyMap<number, TagValues>;
+
+export const sheetsOf = (mixes: readonly Mix[]): Sheets =>
+  new Map(mixes.map((mix) => [mix.id, mix.bench.tags]));
+
+export const textOf = (values: TagValues | undefined, field: string): string =>
+  values?.find(([name]) => name === field)?.[1] ?? "";
+
+const withText = (values: TagValues, field: string, text: string): TagValues => {
+  const rest = values.filter(([name]) => name !== field);
+  return text.trim() ? [...rest, [field, text.trim()]] : rest;
+};
+
+/** One text put into a field of several mixes; `{n}` counts them from 1. */
+export function filled(sheets: Sheets, ids: readonly number[], field: string, text: string): Sheets {
+  const next = new Map(sheets);
+  ids.forEach((id, at) => {
+    next.set(id, withText(sheets.get(id) ?? [], field, text.replaceAll("{n}", String(at + 1))));
+  });
+  return next;
+}
+
+/** The text of the first chosen mix that has one, in all of them. */
+export function filledDown(sheets: Sheets, ids: readonly number[], field: string): Sheets {
+  const text = ids.map((id) => textOf(sheets.get(id), field)).find((one) => one) ?? "";
+  return text ? filled(sheets, ids, field, text) : sheets;
+}
+
+/** Sheets out of a file, each on the mix that it names; gives what found no mix too. */
+export function brought(
+  sheets: Sheets,
+  mixes: readonly Mix[],
+  read: readonly ReadSheet[],
+): { sheets: Sheets; lost: readonly string[] } {
+  const next = new Map(sheets);
+  const lost: string[] = [];
+  for (const one of read) {
+    const named = mixes.find((mix) => mix.title.toLowerCase() === one.mix.toLowerCase());
+    const only = read.length === 1 && mixes.length === 1 ? mixes[0] : undefined;
+    const mix = named ?? only;
+    if (mix) next.set(mix.id, one.values);
+    else lost.push(one.mix || "a sheet without a mix");
+  }
+  return { sheets: next, lost };
+}
+
+const sorted = (values: TagValues) => JSON.stringify([...values].sort());
+
+/** What differs from what is kept, ready to be kept. */
+export const changedSheets = (sheets: Sheets, mixes: readonly Mix[]): MixSheet[] =>
+  mixes
+    .filter((mix) => sorted(sheets.get(mix.id) ?? []) !== sorted(mix.bench.tags))
+    .map((mix) => ({ mix_id: mix.id, values: sheets.get(mix.id) ?? [] }));
+
+/** The columns that are shown first; the others follow on request. */
+const FIRST = ["title", "artist", "album", "track", "date", "genre", "isrc", "copyright"];
+
+export const columnsOf = (fields: readonly TagField[], all: boolean): readonly TagField[] =>
+  all ? fields : fields.filter((field) => FIRST.includes(field.name));
