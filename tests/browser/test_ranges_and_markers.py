@@ -92,6 +92,8 @@ def test_markers_by_key_by_name_and_by_file(bench: Page) -> None:
     expect(bench.get_by_role("alert")).to_contain_text("Line 2")
     chooser.set_input_files({"name": "more.csv", "mimeType": "text/csv", "buffer": b"0:02,Lock\n"})
     expect(lane.get_by_role("slider", name="Marker Lock")).to_be_visible()
+    # What is set out is kept a moment after it was changed.
+    bench.wait_for_timeout(600)
     with bench.expect_download() as caught:
         bench.get_by_role("link", name="Export CSV").click()
     assert "96000,Lock" in Path(caught.value.path()).read_text()

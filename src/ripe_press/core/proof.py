@@ -89,7 +89,8 @@ CHECKS: tuple[tuple[str, str, Callable[[Codec, Written], tuple[bool, str, str]]]
 def judge(asked: Codec, found: Written) -> tuple[tuple[Finding, ...], tuple[tuple[str, str], ...]]:
     """What is not as asked for, as findings that stop the file; and what is."""
     findings, checks = [], []
-    for rule, title, check in CHECKS:
+    for rule, named, check in CHECKS:
+        title = "Codec" if rule == "depth_as_asked" and asked.encoding == "lossy" else named
         fits, got, wanted = check(asked, found)
         if fits:
             checks.append((title, got))

@@ -1,5 +1,10 @@
+import pytest
+
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.describe import MixKnowledge, depth_label, describe
+from ripe_press.core.formats.capabilities import Coding
+from ripe_press.core.tags.sheet import FileTags
+from ripe_press.core.timeline import Marker
 
 SOURCE = st.Source("/mix.wav", 96_000, 2, 96_000 * 151, 32, "pcm-float")
 
@@ -40,3 +45,31 @@ def test_working_stations_name_what_they_change() -> None:
         "32-bit float",
         "mp3",
     ]
+
+
+@pytest.mark.parametrize(
+    ("coding", "words"),
+    [
+        (Coding("constant", 320), "MP3 at 320 kbit/s spends the same on every moment, about 4.4 times smaller"),
+        (Coding("average", 128), "about 11.0 times smaller"),
+        (Coding("variable", quality=7), "MP3 at quality 7 of 10 spends what the sound needs. It leaves out"),
+    ],
+)
+def test_lossy_codecs_say_what_they_do(coding: Coding, words: str) -> None:
+    codec = st.Codec("mp3", "lossy", 44_100, 2, 441_000, coding=coding)
+    found = describe(codec, SOURCE, MixKnowledge())
+    assert words in found.sentence
+    assert dict(found.figures)["Encoder"] == str(coding)
+
+
+def test_tags_say_what_is_carried() -> None:
+    assert describe(st.Tags(FileTags()), SOURCE, MixKnowledge()).idle
+    full = FileTags((("title", "Millrace"),), "a.png", markers=(Marker(0, "Intro"),), loop=(0, 9), gain_tags=True)
+    found = describe(st.Tags(full), SOURCE, MixKnowledge())
+    assert found.sentence == "Beside the sound this file carries 1 field, cover, 1 marker, loop points, loudness."
+
+
+def test_a_rate_that_a_codec_lacks_is_explained() -> None:
+    rate = st.Rate(96_000, 48_000, "very-high")
+    assert "Ogg Opus exists at 48 kHz only" in describe(rate, SOURCE, MixKnowledge(container="opus")).sentence
+    assert "exists at" not in describe(rate, SOURCE, MixKnowledge(container="wav")).sentence

@@ -197,6 +197,8 @@ def _container_problem(brief: Brief, can: Capability) -> str | None:
 
 def _depth_problem(brief: Brief, can: Capability) -> str | None:
     asked, allowed = brief.prefer.encoding, brief.require.encodings
+    if can.lossy and asked not in ("keep", "lossy"):
+        return f"{can.title} is lossy and has no bit depth"
     if asked != "keep" and asked not in can.encodings:
         return f"{can.title} does not hold {DEPTH_WORDS[asked]}; it holds {print_depths(can.encodings)}"
     if not can.lossy and allowed and not set(allowed) & set(can.encodings):

@@ -266,11 +266,12 @@ def _lossy(codec: st.Codec, coding: Coding, figures: list[tuple[str, str]]) -> D
         "constant": "spends the same on every moment", "average": "spends more where the sound needs it, and keeps "
         "the average", "variable": "spends what the sound needs",
     }[coding.mode]  # fmt: skip
-    plain = codec.frames * codec.channels * 2
-    share = f", about {plain / (coding.kbps * 125 * codec.frames / codec.rate_hz):.1f} times smaller than 16-bit PCM"
-    rate = f"{coding.kbps} kbit/s" if coding.kbps else f"quality {coding.quality} of 10"
+    rate, share = f"quality {coding.quality} of 10", ""
+    if coding.kbps:
+        times = codec.rate_hz * codec.channels * 16 / (coding.kbps * 1000)
+        rate, share = f"{coding.kbps} kbit/s", f", about {times:.1f} times smaller than 16-bit PCM"
     sentence = (
-        f"{can.title} at {rate} {how}{share if coding.kbps else ''}. It leaves out what is hard to hear; a player gets "
+        f"{can.title} at {rate} {how}{share}. It leaves out what is hard to hear; a player gets "
         f"back exactly {codec.frames:,} frames."
     )
     if codec.container == "video":

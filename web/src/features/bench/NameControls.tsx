@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Dropdown, Input, InputNumber, Select } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import {
   api,
   type BenchState,
@@ -31,6 +31,8 @@ const CLASHES: { value: BenchState["clash"]; label: string }[] = [
 export function NameControls({ mix, bench, row, line, setBench }: NameControlsProps) {
   const now = row.settled;
   const [typed, setTyped] = useState(now.label_pattern);
+  // A pattern that is taken back, or undone, is shown again.
+  useEffect(() => setTyped(now.label_pattern), [now.label_pattern]);
   const fields = useLabelFields().data ?? [];
   const kept = useLabelPatterns().data ?? [];
   const changes = line.changes;

@@ -85,14 +85,7 @@ export function StationPanel(props: StationPanelProps) {
         <FinishControls mix={mix} finish={bench.finish} setFinish={props.setFinish} />
       )}
       {line && station.kind === "name" && (
-        <NameControls
-          key={`${line.id}-${row.settled.label_pattern}`}
-          mix={mix}
-          bench={bench}
-          row={row}
-          line={line}
-          setBench={props.setBench}
-        />
+        <NameControls key={line.id} mix={mix} bench={bench} row={row} line={line} setBench={props.setBench} />
       )}
       {line && <DeliveryControls row={row} line={line} kind={station.kind} setLine={setLine} />}
       {line && station.kind === "tags" && (

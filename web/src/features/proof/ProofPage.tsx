@@ -70,6 +70,18 @@ export function ProofPage() {
   );
 }
 
+/** Checks that have a line with a measure of their own; all others are listed as they come. */
+const SHOWN = new Set([
+  "Sample rate",
+  "Bit depth",
+  "Codec",
+  "Channels",
+  "Length",
+  "Sample peak",
+  "True peak",
+  "Loudness",
+]);
+
 function FileProof({ pressing, file, number }: { pressing: Pressing; file: PressedFile; number: number }) {
   const state = usePlayer();
   const span = Math.min(file.frames, EDGE_SECONDS * file.sample_rate_hz);
@@ -121,7 +133,7 @@ function FileProof({ pressing, file, number }: { pressing: Pressing; file: Press
           <Line file={file} check="Sample rate" found={rate(file.sample_rate_hz)} />
           <Line
             file={file}
-            check="Bit depth"
+            check={file.bit_depth === null ? "Codec" : "Bit depth"}
             found={file.bit_depth === null ? file.codec : `${file.bit_depth} bits`}
           />
           <Line file={file} check="Channels" found={channels(file.channels)} />
@@ -140,9 +152,9 @@ function FileProof({ pressing, file, number }: { pressing: Pressing; file: Press
             <Line file={file} check="Most gain reduction" found={level(file.measured.reduction_db, "dB")} />
           )}
           {file.checks
-            .filter((one) => one.check === "Samples")
+            .filter((one) => !SHOWN.has(one.check))
             .map((one) => (
-              <Line key={one.check} file={file} check="Samples" found={one.found} />
+              <Line key={one.check} file={file} check={one.check} found={one.found} />
             ))}
           <Line
             file={file}

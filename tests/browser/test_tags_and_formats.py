@@ -1,0 +1,181 @@
+"""Formats, tag sheets and label patterns on the real page."""
+
+import io
+import json
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+import tinytag
+from PIL import Image
+from playwright.sync_api import Locator, Page, expect
+
+from support.signals import noise, write
+
+RATE = 48_000
+
+
+@pytest.fixture(scope="module")
+def towpath(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Eight seconds of noise at 48 kHz, 24 bits."""
+    swell = (0.3 + 0.7 * np.sin(np.linspace(0, 9, RATE * 8)) ** 2)[:, None]
+    return write(
+        tmp_path_factory.mktemp("mixes") / "Towpath.wav", noise(RATE * 8, level=0.08, seed=8) * swell, RATE, "PCM_24"
+    )
+
+
+@pytest.fixture
+def bench(page: Page, towpath: Path) -> Page:
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(towpath))
+    page.get_by_role("button", name="Bring in").click()
+    link = page.get_by_role("link", name="Open Towpath on the bench")
+    expect(link).to_be_visible()
+    number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
+    ticket = [{"id": "d1", "brief": "phone-and-car", "range_id": "r1"}]
+    whole = {"ranges": [{"id": "r1", "start_frame": 0, "end_frame": RATE * 8}], "ticket": ticket, "tags": []}
+    assert page.request.put(f"/api/mixes/{number}/bench", data=whole).ok
+    page.goto(f"/bench/{number}")
+    expect(page.get_by_role("button", name="Press 1 file")).to_be_visible()
+    return page
+
+
+def panel(page: Page) -> Locator:
+    return page.get_by_role("region", name="Station")
+
+
+def choose(page: Page, label: str, value: str) -> None:
+    panel(page).get_by_label(label, exact=True).click()
+    page.locator(".ant-select-dropdown:visible").get_by_title(value, exact=True).click()
+
+
+def picture() -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (2000, 2000), (116, 48, 90)).save(out, "PNG")
+    return out.getvalue()
+
+
+def test_a_codec_shows_what_it_does_to_this_mix(bench: Page) -> None:
+    bench.get_by_role("button", name=re.compile("^MP3 320k")).click()
+    expect(panel(bench)).to_contain_text("4.4 times smaller")
+    expect(panel(bench).get_by_label("Spectrum of the mix, of what is left out")).to_be_visible(timeout=30_000)
+    expect(panel(bench)).to_contain_text("20.0 kHz (−3 dB)", timeout=30_000)
+    expect(panel(bench)).to_contain_text("Below the mix by")
+    choose(bench, "Bit rate", "128 kbit/s")
+    expect(panel(bench)).to_contain_text("16.5 kHz (−3 dB)", timeout=30_000)
+    expect(bench.locator(".press-bar")).to_contain_text("Phone and car takes 192 kbit/s or more, not 128")
+    bench.get_by_role("button", name="Undo").click()
+    choose(bench, "Mode", "Variable")
+    expect(panel(bench).get_by_text("10 of 10", exact=True)).to_be_visible()
+    choose(bench, "Format", "Ogg Opus")
+    expect(bench.get_by_role("button", name=re.compile("^Ogg Opus 160k"))).to_be_visible()
+    expect(bench.get_by_role("button", name=re.compile("^48 kHz kept"))).to_be_visible()
+    choose(bench, "Format", "FLAC")
+    expect(panel(bench).get_by_text("Size, from a trial")).to_be_visible(timeout=30_000)
+
+
+def test_a_missing_tag_leads_to_its_field_and_the_file_carries_it(bench: Page) -> None:
+    bar = bench.locator(".press-bar")
+    expect(bar).to_contain_text("Phone and car needs title")
+    bar.get_by_role("button", name="Go to the field").click()
+    title = panel(bench).get_by_label("Title", exact=True)
+    expect(title).to_be_focused()
+    title.fill("Towpath é")
+    title.press("Enter")
+    expect(bar).to_contain_text("needs artist")
+    artist = panel(bench).get_by_label("Artist", exact=True)
+    artist.fill("The Sluicekeepers")
+    artist.press("Enter")
+    expect(bar).not_to_contain_text("needs")
+    isrc = panel(bench).get_by_label("ISRC", exact=True)
+    isrc.fill("QZ-WLT-26")
+    isrc.press("Enter")
+    expect(panel(bench)).to_contain_text("an ISRC has 12")
+    isrc.fill("QZ-WLT-26-00001")
+    isrc.press("Enter")
+    expect(panel(bench)).to_contain_text("TSRC · as QZWLT2600001")
+    panel(bench).get_by_test_id("cover-chooser").set_input_files(
+        {"name": "cover.png", "mimeType": "image/png", "buffer": picture()}
+    )
+    expect(panel(bench)).to_contain_text("now 1600 × 1600")
+    panel(bench).get_by_text("This file alone").click()
+    title = panel(bench).get_by_label("Title", exact=True)
+    title.fill("Towpath, for the car")
+    title.press("Enter")
+    expect(panel(bench).get_by_role("button", name="Title as the sheet has it")).to_be_visible()
+    expect(bench.get_by_role("button", name=re.compile(r"Towpath, for the car\.mp3"))).to_be_visible()
+    bench.get_by_role("button", name="Press 1 file").click()
+    bench.get_by_role("link", name="See the proof").click(timeout=60_000)
+    file = bench.get_by_role("article", name=re.compile("Towpath, for the car.*mp3"))
+    expect(file).to_contain_text("3 fields, cover read back")
+    with bench.expect_download() as caught:
+        file.get_by_role("link", name="Download").click()
+    target = Path(caught.value.path()).with_suffix(".mp3")
+    Path(caught.value.path()).rename(target)
+    found = tinytag.TinyTag.get(target, image=True)
+    assert (found.title, found.artist) == ("Towpath, for the car", "The Sluicekeepers")
+    assert found.images.front_cover is not None
+    assert soundfile.info(target).frames == 8 * 44_100
+
+
+def test_names_are_seen_as_they_are_typed_and_patterns_are_kept(bench: Page) -> None:
+    bench.get_by_role("button", name=re.compile("· Phone and car")).click()
+    pattern = panel(bench).get_by_label("Label pattern", exact=True)
+    names = panel(bench).get_by_role("list", name="Names with this pattern")
+    pattern.fill("{colour}")
+    expect(panel(bench).get_by_role("alert")).to_contain_text("which is not a field")
+    pattern.fill("{format}/{number} {title} {depth}")
+    expect(names).to_contain_text("MP3/01 Towpath 320k.mp3")
+    pattern.press("Enter")
+    choose(bench, "Letters of the name", "Lower case")
+    expect(names).to_contain_text("mp3/01 towpath 320k.mp3")
+    panel(bench).get_by_role("button", name="Numbers, letters, spaces as the brief has it").click()
+    expect(names).to_contain_text("MP3/01 Towpath 320k.mp3")
+    kept = panel(bench).get_by_label("Kept patterns", exact=True)
+    kept.fill("By format")
+    kept.press("Enter")
+    panel(bench).get_by_role("button", name="Label pattern as the brief has it").click()
+    choose(bench, "Take a kept pattern", "By format: {format}/{number} {title} {depth}")
+    expect(names).to_contain_text("MP3/01 Towpath 320k.mp3")
+    bench.get_by_role("button", name="Press 1 file").click()
+    expect(bench.get_by_role("link", name="See the proof")).to_be_visible(timeout=60_000)
+    bench.reload()
+    bench.get_by_role("button", name=re.compile("· Phone and car")).click()
+    expect(names).to_contain_text("MP3/01 Towpath 320k (2).mp3")
+    expect(names).to_contain_text("so it gets a number")
+    choose(bench, "If a file is there", "Replace what is there")
+    expect(names).to_contain_text("is there already: replaced")
+    expect(bench.locator(".press-bar")).to_contain_text("will be replaced")
+    choose(bench, "If a file is there", "Skip it")
+    expect(names).to_contain_text("skipped")
+
+
+def test_many_sheets_are_filled_at_once(bench: Page) -> None:
+    bench.get_by_role("link", name="Tags").click()
+    cell = bench.get_by_label("Genre of Towpath")
+    cell.fill("Reel")
+    cell.press("Enter")
+    bench.get_by_label("Text to fill in").fill("The Sluicekeepers")
+    bench.get_by_role("button", name="Fill", exact=True).click()
+    expect(bench.get_by_label("Artist of Towpath")).to_have_value("The Sluicekeepers")
+    date = bench.get_by_label("Date of Towpath")
+    date.fill("18.9.")
+    date.press("Enter")
+    expect(bench.get_by_text("is not a date; write 2026")).to_be_visible()
+    bench.get_by_role("button", name="Undo").click()
+    expect(date).to_have_value("")
+    bench.get_by_role("button", name=re.compile("^Keep [0-9]+ sheet")).click()
+    expect(bench.get_by_text(re.compile("sheets? (is|are) kept"))).to_be_visible()
+    sheet = {"sheets": [{"mix": "towpath", "title": "Towpath", "track": "4/9"}, {"mix": "Nowhere", "title": "x"}]}
+    bench.get_by_test_id("sheets-chooser").set_input_files(
+        {"name": "s.json", "mimeType": "application/json", "buffer": json.dumps(sheet).encode()}
+    )
+    expect(bench.get_by_text("No mix on the shelf is called Nowhere")).to_be_visible()
+    expect(bench.get_by_label("Track of Towpath")).to_have_value("4/9")
+    bench.get_by_role("button", name="Keep 1 sheet").click()
+    expect(bench.get_by_text("One sheet is kept")).to_be_visible()
+    bench.get_by_role("rowheader", name="Towpath").get_by_role("link").click()
+    bench.get_by_role("button", name=re.compile("^Tags")).first.click()
+    expect(panel(bench).get_by_label("Track", exact=True)).to_have_value("4/9")
