@@ -62,6 +62,7 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 # This product against the shortest straight scripts on the same libraries, as ratios.
 bench: setup $(STAMPS)/python-dev
 	$(BIN)/python benchmarks/measures.py
+	$(BIN)/python benchmarks/formats.py
 	$(BIN)/python benchmarks/press.py $(BENCH)
 	$(BIN)/python benchmarks/ticket.py
 

@@ -16,19 +16,18 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.size import Forecast, around, forecast_size, stations_of
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
-from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container, Encoding, is_pcm
+from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container, Encoding, is_float, is_pcm
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.formats.writers import open_writer
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
 from ripe_press.core.tags.sheet import FileTags
 
 Levels = NDArray[np.float64]
-PIECES = 8
-PIECE_SECONDS = 2.0
-_MARGIN = 0.02
+PIECES = 24
+PIECE_SECONDS = 0.75
+_MARGINS = {False: 0.02, True: 0.05}
+"""By whether the codec is lossy: those spend more, or less, on the first moments of a piece."""
 _SPREAD = 3.0
-_SHORT_FILE_BYTES = 10_000
-"""What the head of a piece may add to its rate, though it does not grow with length."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +61,8 @@ def try_path(path: st.Path) -> Trial:
             _code(path, cut, window, codec, Path(folder), number)
             for number, window in enumerate(_windows(cut, next(one for one in path if isinstance(one, st.Source))))
         ]
-    whole = _whole_size(path, codec, tags, pieces)
+        head = _head_bytes(codec, Path(folder))
+    whole = _whole_size(path, codec, tags, pieces, head)
     if not CAPABILITIES[codec.container].lossy:
         return Trial(whole)
     return _compared(whole, codec, pieces)
@@ -114,20 +114,34 @@ def _code(path: st.Path, cut: st.Range, window: tuple[int, int], codec: st.Codec
     return _Piece(frames, size, original, after)
 
 
-def _whole_size(path: st.Path, codec: st.Codec, tags: FileTags, pieces: Sequence[_Piece]) -> Forecast:
+def _head_bytes(codec: st.Codec, folder: Path) -> int:
+    """What every file has, however short it is: found by writing one frame of silence."""
+    target = folder / "head"
+    sound: Container = "aac" if codec.container == "video" else codec.container
+    writer = open_writer(target, sound, codec.encoding, codec.rate_hz, codec.channels, 1, codec.coding)
+    silence = np.zeros((1, codec.channels))
+    integers = codec.encoding != "lossy" and not is_float(codec.encoding)
+    writer.write(silence.astype(np.int32) if integers else silence)
+    writer.close()
+    return target.stat().st_size
+
+
+def _whole_size(path: st.Path, codec: st.Codec, tags: FileTags, pieces: Sequence[_Piece], head_bytes: int) -> Forecast:
     cheap = forecast_size(path)
     if cheap.basis == "bit rate" and codec.coding and codec.coding.mode == "constant":
         return cheap
     cut = next(one for one in path if isinstance(one, st.Range))
     source = next(one for one in path if isinstance(one, st.Source))
     sounding = cut.sounding_frames * codec.rate_hz / source.rate_hz
-    rates = np.array([piece.bytes / piece.frames for piece in pieces])
+    rates = np.array([max(0, piece.bytes - head_bytes) / piece.frames for piece in pieces])
     mean = float(rates.mean())
-    # Pieces differ; the mean of the whole lies within a few standard errors of theirs.
-    spread = _SPREAD * float(rates.std(ddof=1)) / math.sqrt(len(rates)) if len(rates) > 1 else 0.0
-    margin = _MARGIN * mean
+    # The pieces lie evenly over the whole, which changes slowly: how neighbours differ tells how sure their mean is
+    # (W. G. Cochran, Sampling Techniques, on systematic samples; from memory).
+    steps = np.diff(rates)
+    spread = _SPREAD * math.sqrt(float(np.square(steps).sum()) / 2 / max(1, len(steps)) / len(rates))
+    margin = _MARGINS[CAPABILITIES[codec.container].lossy] * mean
     least, most = around(codec, tags)
-    low = max(0.0, mean - spread - margin) * sounding + least - _SHORT_FILE_BYTES
+    low = max(0.0, mean - spread - margin) * sounding + least
     high = (mean + spread + margin) * sounding + most
     if not CAPABILITIES[codec.container].lossy:
         high = min(high, cheap.high)

@@ -37,7 +37,7 @@ class Studio:
         self._listening = WorkerPool(1, "listening")
         self.shelf = Shelf(folder, Mixes(self._database), self._heavy)
         self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy)
-        self.trials = Trials(self._looking)
+        self.trials = Trials(self._heavy)
         self.briefs = BriefBook(OwnBriefs(self._database))
         self.labels = LabelBook(Labels(self._database))
         self.press_room = PressRoom(folder, Pressings(self._database), self._pressing, self.trials)

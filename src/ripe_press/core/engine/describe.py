@@ -277,7 +277,7 @@ def _lossy(codec: st.Codec, coding: Coding, figures: list[tuple[str, str]]) -> D
     if codec.container == "video":
         sentence = f"The cover stands as a still picture for as long as it sounds. {sentence}"
     figures.insert(0, ("Encoder", str(coding)))
-    detail = f"{coding.kbps}k {coding.mode}" if coding.kbps else f"quality {coding.quality}"
+    detail = f"{coding.kbps}k" if coding.kbps else f"quality {coding.quality}"
     return Description("codec", can.title.split(",")[0], detail, False, sentence, tuple(figures))
 
 
@@ -292,4 +292,6 @@ def _tags(station: st.Tags) -> Description:
     if not parts:
         return Description("tags", label, "nothing", True, "Nothing is written beside the sound.", ())
     sentence = f"Beside the sound this file carries {', '.join(parts)}."
-    return Description("tags", label, ", ".join(parts[:2]), False, sentence, ())
+    short = [str(len(tags.values))] if tags.values else []
+    detail = " + ".join([*short, *parts[bool(tags.values) :][:1]])
+    return Description("tags", label, detail, False, sentence, ())
