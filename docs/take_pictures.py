@@ -79,6 +79,36 @@ def proof(page: Page) -> None:
     page.screenshot(path=PICTURES / "proof.png")
 
 
+def formats(page: Page) -> None:
+    """What an MP3 does to this mix; its tag sheet; how its file is named."""
+    page.get_by_role("button", name=re.compile("^MP3 320k")).click()
+    page.get_by_text("Below the mix by").wait_for(timeout=60_000)
+    page.get_by_text("This mix above that").wait_for(timeout=60_000)
+    page.get_by_label("Spectrum of the mix, of what is left out").scroll_into_view_if_needed()
+    page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 190 }")
+    page.wait_for_timeout(500)
+    page.screenshot(path=PICTURES / "bench-format.png")
+    page.get_by_role("button", name=re.compile("^Tags")).nth(1).click()
+    page.get_by_label("Artist", exact=True).wait_for()
+    page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 100 }")
+    page.wait_for_timeout(500)
+    page.screenshot(path=PICTURES / "bench-tags.png")
+    page.get_by_role("button", name=re.compile("· Phone and car")).click()
+    page.get_by_label("Label pattern", exact=True).fill("{artist}/{album}/{track} {title} {depth}")
+    page.get_by_text("The Sluicekeepers/Nine Weirs/03 Millrace").wait_for()
+    page.wait_for_timeout(500)
+    page.screenshot(path=PICTURES / "bench-name.png")
+    page.get_by_label("Label pattern", exact=True).fill("{title} {range}")
+
+
+def tags(page: Page) -> None:
+    """The tag sheets of all mixes."""
+    page.goto("/tags")
+    page.get_by_label("Text to fill in").fill("{n}/9")
+    page.wait_for_timeout(500)
+    page.screenshot(path=PICTURES / "tags.png")
+
+
 def briefs(page: Page) -> None:
     """What a broadcaster asks for."""
     page.goto("/briefs")
@@ -98,7 +128,7 @@ def main() -> None:
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
-                for take in (shelf, bench, level, ranges, proof, briefs):
+                for take in (shelf, bench, level, ranges, formats, proof, tags, briefs):
                     take(page)
                 browser.close()
         finally:

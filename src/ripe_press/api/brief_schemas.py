@@ -117,5 +117,6 @@ class Capability(Schema):
     markers: MarkerForm
     gain_tags: Literal["", "replaygain", "r128"]
     id3: bool
+    max_bytes: int | None
     tags: dict[str, list[str]]
     """For every field the names it goes by; no names where it has no place."""

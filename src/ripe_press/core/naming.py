@@ -74,6 +74,11 @@ def expand(pattern: str, fields: Mapping[str, str]) -> str:
     return _FIELD.sub(fill, pattern)
 
 
+def fill_known(text: str, fields: Mapping[str, str]) -> str:
+    """A text with the fields that there are filled in; any other braces stay as they are."""
+    return _FIELD.sub(lambda found: fields.get(found[1].strip(), found[0]), text)
+
+
 def check_pattern(pattern: str) -> str:
     """The pattern itself, once it is one. Raises: BadInput ``label.unknown-field`` or ``label.empty``."""
     if not pattern.strip(" /"):

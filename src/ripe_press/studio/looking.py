@@ -46,7 +46,8 @@ class Looking:
     def cover_path(self, mix: StoredMix, name: str) -> Path | None:
         """The picture of a tag sheet, if it is still there."""
         path = self._folder_of(mix) / Path(name).name
-        return path if path.is_file() else None
+        # Other things of the mix lie there too, and are nobody's picture.
+        return path if path.name.startswith("cover-") and path.is_file() else None
 
     def clipping(self, mix: StoredMix, start_frame: int, end_frame: int) -> ClippingResult:
         """Clipped samples inside a range, from what was kept at import."""

@@ -105,9 +105,10 @@ def set_out(
     ring = measure_ring(facts, end, wish.edges) if rings else 0
     stretch = Stretch(start, end, wish.edges, ring, wish.name)
     tempo = f"{wish.tempo:g}bpm" if wish.tempo else ""
+    bars = wish.bars.replace("..", "-")
 
     def delivery(brief: Brief, about: SourceFacts) -> Delivery:
-        return replace(changes.applied_to(brief.delivery(stretch, about)), tempo=tempo)
+        return replace(changes.applied_to(brief.delivery(stretch, about)), tempo=tempo, bars=bars)
 
     made = [delivery(brief, facts) for brief in book.values()]
     if any(_may_hold_fewer_bits(one, facts) for one in made):

@@ -54,6 +54,16 @@ def test_a_delivery_departs_from_the_sheet() -> None:
     assert (tags.cover, tags.markers, tags.id3_version) == ("", (), "2.3")
 
 
+def test_texts_may_name_fields_of_their_file() -> None:
+    stretch = Stretch(480_000, 4_800_000, name="Verse")
+    changes = Changes(tags=(("title", "{title}, {range}"), ("comment", "{format} {colour} {comment}")))
+    tags = tags_of("flac", stretch, changes)
+    assert (tags.text("title"), tags.text("comment")) == ("Millrace, Verse", "FLAC {colour} {comment}")
+    wish = changes.applied_to(BLANK.delivery(stretch, FACTS))
+    (path,) = resolve(replace(wish, label_pattern="{title}"), FACTS, "mix", notes=NOTES)
+    assert path[-1] == st.Name("Millrace, Verse.wav")
+
+
 def test_loops_carry_their_points() -> None:
     assert tags_of("wav", brief="loop").loop == (0, 2_160_000)
     assert tags_of("wav").loop is None

@@ -292,6 +292,4 @@ def _tags(station: st.Tags) -> Description:
     if not parts:
         return Description("tags", label, "nothing", True, "Nothing is written beside the sound.", ())
     sentence = f"Beside the sound this file carries {', '.join(parts)}."
-    short = [str(len(tags.values))] if tags.values else []
-    detail = " + ".join([*short, *parts[bool(tags.values) :][:1]])
-    return Description("tags", label, detail, False, sentence, ())
+    return Description("tags", label, parts[0], False, sentence, ())

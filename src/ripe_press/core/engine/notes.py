@@ -1,6 +1,7 @@
 """What a mix has beside its sound, and what of that goes into each file: tags, markers, the fields of its name."""
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path as FilePath
 
 from ripe_press.core.engine import stations as st
@@ -13,8 +14,8 @@ from ripe_press.core.formats.capabilities import (
     Encoding,
     is_float,
 )
-from ripe_press.core.naming import LABEL_FIELDS, length_label, rate_label
-from ripe_press.core.tags.sheet import FIELDS, FileTags, Id3Version, Values, merged, of_total
+from ripe_press.core.naming import LABEL_FIELDS, fill_known, length_label, rate_label
+from ripe_press.core.tags.sheet import FIELDS, FileTags, Id3Version, Values, in_order, of_total
 from ripe_press.core.timeline import Marker
 from ripe_press.core.units import frames_after_conversion
 
@@ -55,8 +56,22 @@ def place_in_file(frame: int, cut: st.Range, rate: st.Rate) -> int:
     return frames_after_conversion(frame - cut.start_frame + cut.silence_before, rate.from_hz, rate.to_hz)
 
 
+def filled(values: Values, fields: Mapping[str, str]) -> Values:
+    """The texts of a sheet with label fields in braces filled in: a title may be ``{title}, {range}``.
+
+    A text does not see itself, nor what other texts come to.
+    """
+    return in_order((name, fill_known(text, fields)) for name, text in values)
+
+
 def file_tags(
-    notes: MixNotes, wish: TagWish, container: Container, cut: st.Range, rate: st.Rate, history: str = ""
+    notes: MixNotes,
+    values: Values,
+    wish: TagWish,
+    container: Container,
+    cut: st.Range,
+    rate: st.Rate,
+    history: str = "",
 ) -> FileTags:
     """The tags of one file, as far as its container takes them."""
     can = CAPABILITIES[container]
@@ -74,7 +89,7 @@ def file_tags(
         first = max(0, notes.time_reference + cut.start_frame - cut.silence_before)
         time_reference = frames_after_conversion(first, rate.from_hz, rate.to_hz)
     return FileTags(
-        merged(notes.values, wish.departures), notes.cover if wish.cover else "", wish.id3_version, markers,
+        values, notes.cover if wish.cover else "", wish.id3_version, markers,
         (0, total) if loops else None, wish.gain_tags and bool(can.gain_tags), time_reference,
         history if container == "bwf" else "",
     )  # fmt: skip
@@ -94,8 +109,7 @@ def coding_history(source: st.Source, encoding: Encoding, rate_hz: int, channels
 
 def label_fields(
     title: str,
-    notes: MixNotes,
-    wish: TagWish,
+    texts: Values,
     *,
     path: str,
     container: Container,
@@ -108,7 +122,7 @@ def label_fields(
     more: dict[str, str],
 ) -> dict[str, str]:
     """Every field of a label pattern; ``more`` are those that only the delivery knows."""
-    values = dict(merged(notes.values, wish.departures))
+    values = dict(texts)
     track, disc = (of_total(values.get(name, ""))[0] for name in ("track", "disc"))
     coded = f"{coding.kbps}k" if coding and coding.kbps else f"q{coding.quality}" if coding else ""
     unit = {"peak": "dBFS", "true-peak": "dBTP", "loudness": "LUFS"}.get(level.kind, "")
@@ -128,8 +142,3 @@ def label_fields(
         "mix": FilePath(path).stem,
     }
     return {**dict.fromkeys(LABEL_FIELDS, ""), **known, **more}
-
-
-def without_cover(tags: FileTags) -> FileTags:
-    """The same without its picture."""
-    return replace(tags, cover="")

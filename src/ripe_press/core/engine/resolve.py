@@ -12,6 +12,7 @@ from ripe_press.core.engine.notes import (
     TagWish,
     coding_history,
     file_tags,
+    filled,
     label_fields,
 )
 from ripe_press.core.engine.stations import (
@@ -45,7 +46,7 @@ from ripe_press.core.naming import PLAIN_STYLE, NameStyle, file_name
 from ripe_press.core.signal.channels import MonoLaw, Sides
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
-from ripe_press.core.tags.sheet import Id3Version, Values
+from ripe_press.core.tags.sheet import Id3Version, Values, merged
 from ripe_press.core.units import frames_after_conversion, print_clock
 
 NO_FINISH = Finish()
@@ -237,10 +238,15 @@ def _path(
         "range": delivery.stretch.name, "brief": delivery.brief, "side": side, "tempo": delivery.tempo,
         "bars": delivery.bars, "number": str(delivery.number or ""),
     }  # fmt: skip
-    fields = label_fields(
-        title, notes, delivery.tags, path=facts.path, container=delivery.container, encoding=encoding, coding=coding,
-        rate_hz=rate.to_hz, channels=leaving, frames=frames, level=level, more=more,
-    )  # fmt: skip
+
+    def fields_of(values: Values) -> dict[str, str]:
+        return label_fields(
+            title, values, path=facts.path, container=delivery.container, encoding=encoding, coding=coding,
+            rate_hz=rate.to_hz, channels=leaving, frames=frames, level=level, more=more,
+        )  # fmt: skip
+
+    values = filled(merged(notes.values, delivery.tags.departures), fields_of(notes.values))
+    fields = fields_of(values)
     pattern = delivery.label_pattern
     if side and "{side}" not in pattern:
         pattern += " {side}"
@@ -260,7 +266,7 @@ def _path(
     history = coding_history(
         source, encoding, rate.to_hz, leaving, depth.dither if depth and depth.dither != "none" else ""
     )
-    tags = Tags(file_tags(notes, delivery.tags, delivery.container, cut, rate, history))
+    tags = Tags(file_tags(notes, values, delivery.tags, delivery.container, cut, rate, history))
     codec = Codec(delivery.container, encoding, rate.to_hz, leaving, frames, exact, coding)
     check_size(codec)
     return (*start, codec, tags, name)

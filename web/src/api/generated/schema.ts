@@ -1214,6 +1214,8 @@ export interface components {
              * @enum {string}
              */
             markers: "" | "cue" | "chunk" | "comments" | "chapters" | "frames";
+            /** Max Bytes */
+            max_bytes: number | null;
             /** Max Channels */
             max_channels: number;
             /** Max Rate Hz */

@@ -65,7 +65,7 @@ export function TagPanel({ mix, bench, row, line, wanted, setBench }: TagPanelPr
       <p className="quiet">
         {own
           ? "What is typed here goes into this file only; an emptied field is left out of it."
-          : "What is typed here goes into every file of this mix."}
+          : "What is typed here goes into every file of this mix. Fields of names work here too: {range} is the name of the range."}
       </p>
       <CoverField
         mix={mix}
@@ -81,9 +81,8 @@ export function TagPanel({ mix, bench, row, line, wanted, setBench }: TagPanelPr
           field={field}
           wanted={wanted === field.name}
           text={
-            own
-              ? (row.tags.lines.find((one) => one.field === field.name)?.text ?? "")
-              : tagOf(bench.tags, field.name)
+            (own ? changes.tags?.find(([name]) => name === field.name)?.[1] : undefined) ??
+            tagOf(bench.tags, field.name)
           }
           told={row.tags.lines.find((one) => one.field === field.name)}
           takeBack={() => takeBack(field.name)}
@@ -147,7 +146,7 @@ function TagInput({
       )}
       <small className="tag-told">
         {told?.names.length ? told.names.join(", ") : "no place in this format"}
-        {told?.written && told.written !== told.text && ` · as ${told.written}`}
+        {told?.written && told.written !== text && ` · as ${told.written}`}
       </small>
       {told?.departs && (
         <Button size="small" type="link" onClick={takeBack} aria-label={`${field.title} as the sheet has it`}>
