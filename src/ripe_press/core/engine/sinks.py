@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Protocol
 
 from ripe_press.core.blocks import Meter, Processor, Samples
-from ripe_press.core.formats.writers import Writer
+from ripe_press.core.formats._file import NewFile
 
 QUEUE_BLOCKS = 8
 
@@ -96,7 +96,7 @@ class Metered:
 class Written:
     """A file as a leaf."""
 
-    def __init__(self, writer: Writer) -> None:
+    def __init__(self, writer: NewFile) -> None:
         self._writer = writer
 
     def put(self, samples: Samples) -> None:

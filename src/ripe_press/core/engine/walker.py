@@ -13,9 +13,10 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.sinks import Branches, Metered, Sink, Threaded, Through, Written
 from ripe_press.core.engine.tree import Node, every_node
 from ripe_press.core.errors import Conflict, Interrupted
+from ripe_press.core.formats._file import NewFile
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
-from ripe_press.core.formats.writers import Writer, open_writer
+from ripe_press.core.formats.writers import open_writer
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult
 from ripe_press.core.measure.content import StereoMeter, StereoResult
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter, SignalResult
@@ -242,7 +243,7 @@ class _Signal:
                 return self
 
 
-def _writer(path: FilePath, codec: st.Codec, tags: FileTags) -> Writer:
+def _writer(path: FilePath, codec: st.Codec, tags: FileTags) -> NewFile:
     can = CAPABILITIES[codec.container]
     # These two are part of the sound's own structure; everything else is added when the file is closed.
     chapters = tags.markers if can.markers == "chapters" else ()

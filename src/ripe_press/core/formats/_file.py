@@ -21,7 +21,43 @@ def write_failed(path: Path, reason: str) -> Interrupted:
     return Interrupted("write.failed", message, path=str(path), reason=reason)
 
 
-class SampleFile(ABC):
+def sync(path: Path) -> None:
+    """Waits until what was written of a file is on the disk. Raises: OSError."""
+    with path.open("rb") as file:
+        os.fsync(file.fileno())
+
+
+class NewFile(ABC):
+    """A file that is being written: closed when all went well, otherwise removed."""
+
+    path: Path
+    frames: int
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        if kind is None:
+            self.close()
+        else:
+            self.abandon()
+
+    @abstractmethod
+    def write(self, samples: Samples) -> None:
+        """Appends a block, shape ``(frames, channels)``."""
+
+    @abstractmethod
+    def close(self) -> None:
+        """Completes the file and syncs it to the disk."""
+
+    @abstractmethod
+    def abandon(self) -> None:
+        """Closes and removes the unfinished file."""
+
+
+class SampleFile(NewFile):
     """Writes blocks to a new file: left-justified int32 for integer encodings, float64 for float.
 
     When ``expected_frames`` is given the header is final from the start, so that a reader may follow the file
@@ -48,17 +84,6 @@ class SampleFile(ABC):
         except OSError as error:
             raise write_failed(path, str(error.strerror)) from error
         self._put(self.header(expected_frames))
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        if kind is None:
-            self.close()
-        else:
-            self.abandon()
 
     @abstractmethod
     def header(self, frames: int) -> bytes:

@@ -4,12 +4,10 @@ Sources: ISO/IEC 14496-12 (edit lists), RFC 7845 (pre-skip and granule positions
 muxers do by default and what is asked of them instead was measured.
 """
 
-import os
 from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
-from types import TracebackType
-from typing import Any, Self
+from typing import Any
 
 import av
 import numpy as np
@@ -17,7 +15,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Samples
 from ripe_press.core.errors import Interrupted
-from ripe_press.core.formats._file import write_failed
+from ripe_press.core.formats._file import NewFile, sync, write_failed
 from ripe_press.core.formats.capabilities import Coding, Container, Encoding
 from ripe_press.core.timeline import Marker
 
@@ -35,7 +33,7 @@ _FRAMES_A_PIECE = 4096
 _SECONDS_A_PICTURE = 1
 
 
-class AvWriter:
+class AvWriter(NewFile):
     """A new file of one of these codecs; the same samples give the same bytes.
 
     ``chapters`` are kept by MP4; ``picture`` is what a video shows, shape ``(height, width, 3)``, both even.
@@ -83,17 +81,6 @@ class AvWriter:
             path.unlink(missing_ok=True)
             raise self._failed(error) from error
 
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        if kind is None:
-            self.close()
-        else:
-            self.abandon()
-
     def write(self, samples: Samples) -> None:
         """Appends a block, shape ``(frames, channels)``: int32 for integer encodings, otherwise float64."""
         try:
@@ -109,8 +96,7 @@ class AvWriter:
             if self._picture:
                 self._picture.end(self.frames)
             self._file.close()
-            with self.path.open("rb") as file:
-                os.fsync(file.fileno())
+            sync(self.path)
         except (av.FFmpegError, OSError, ValueError) as error:
             raise self._failed(error) from error
 

@@ -4,16 +4,14 @@ Integers go into FLAC as they are, left-justified in 32 bits; MP3 and Vorbis tak
 too. The library's MP3 has the header that tells a player delay and padding, so the exact length comes back.
 """
 
-import os
 from pathlib import Path
-from types import TracebackType
-from typing import Any, Self
+from typing import Any
 
 import numpy as np
 import soundfile
 
 from ripe_press.core.blocks import Samples
-from ripe_press.core.formats._file import write_failed
+from ripe_press.core.formats._file import NewFile, sync, write_failed
 from ripe_press.core.formats.capabilities import BEST_QUALITY, Coding, Container, Encoding
 
 _SUBTYPES: dict[Encoding, str] = {"s16": "PCM_16", "s20": "PCM_24", "s24": "PCM_24"}
@@ -21,7 +19,7 @@ _MOST_FRAMES_A_WRITE = 4096
 """The Vorbis encoder keeps what it is given on the stack: longer blocks take the process down (measured)."""
 
 
-class SndfileWriter:
+class SndfileWriter(NewFile):
     """A new FLAC, MP3 or Vorbis file. Raises: Interrupted ``write.failed``."""
 
     def __init__(
@@ -43,17 +41,6 @@ class SndfileWriter:
         except (soundfile.LibsndfileError, OSError) as error:
             raise write_failed(path, _reason(error)) from error
 
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        if kind is None:
-            self.close()
-        else:
-            self.abandon()
-
     def write(self, samples: Samples) -> None:
         """Appends a block, shape ``(frames, channels)``."""
         kind = np.int32 if self._integers else np.float64
@@ -69,8 +56,7 @@ class SndfileWriter:
         """Completes the file and syncs it."""
         try:
             self._file.close()
-            with self.path.open("rb") as file:
-                os.fsync(file.fileno())
+            sync(self.path)
         except (soundfile.LibsndfileError, OSError) as error:
             raise write_failed(self.path, _reason(error)) from error
 

@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING
 
-from ripe_press.core.blocks import Samples
+from ripe_press.core.formats._file import NewFile
 from ripe_press.core.formats.aiff import AiffWriter, aiff_bytes
 from ripe_press.core.formats.caf import CafWriter, caf_bytes
 from ripe_press.core.formats.capabilities import STORED_BITS, Coding, Container, Encoding
@@ -13,22 +13,6 @@ from ripe_press.core.formats.wav import WavWriter, wav_bytes
 if TYPE_CHECKING:
     from ripe_press.core.formats.av_writer import Picture
     from ripe_press.core.timeline import Marker
-
-
-class Writer(Protocol):
-    """Takes blocks in order, then either ``close`` or ``abandon``, once."""
-
-    def write(self, samples: Samples) -> None:
-        """Appends a block, shape ``(frames, channels)``."""
-        ...
-
-    def close(self) -> None:
-        """Completes the file and syncs it to the disk."""
-        ...
-
-    def abandon(self) -> None:
-        """Removes the unfinished file."""
-        ...
 
 
 def open_writer(
@@ -41,7 +25,7 @@ def open_writer(
     coding: Coding | None = None,
     chapters: Sequence["Marker"] = (),
     picture: "Picture | None" = None,
-) -> Writer:
+) -> NewFile:
     """A writer of a new file that will hold ``frames``. Raises: Interrupted ``write.failed``."""
     match container:
         case "wav" | "bwf" | "rf64":

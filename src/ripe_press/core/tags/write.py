@@ -1,12 +1,12 @@
 """Writing the tags of a file that is closed: each container in its own way."""
 
-import os
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import Interrupted
+from ripe_press.core.formats._file import sync
 from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, Container, Encoding
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.tags import riff_notes
@@ -38,8 +38,7 @@ def write_tags(
         _WRITERS[CAPABILITIES[container].tag_form](
             path, container, encoding, rate_hz, channels, tags, found, cover, gain
         )
-        with path.open("rb") as file:
-            os.fsync(file.fileno())
+        sync(path)
     except OSError as error:
         message = (
             f"The tags of {path.name!r} could not be written: {error.strerror}. Free space or choose another folder."
