@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, InputNumber, Select } from "antd";
 import { type ReactNode, useState } from "react";
-import { api, type Brief, type LevelWish } from "../../api/client";
+import { api, type Brief, type Capability, type LevelWish } from "../../api/client";
+import { rate } from "../../shared/format";
 import { DEPTH_WORDS, KIND_WORDS, MODE_WORDS, UNITS } from "./words";
 
 function Row({ label, children }: { label: string; children: ReactNode }) {
@@ -16,6 +17,14 @@ function Row({ label, children }: { label: string; children: ReactNode }) {
 
 const choices = (values: readonly string[], words: Record<string, string> = {}) =>
   values.map((value) => ({ value, label: words[value] ?? value }));
+
+const RATES = [22_050, 44_100, 48_000, 88_200, 96_000, 192_000];
+
+/** Rates that the format of the brief exists at. */
+const rateChoices = (can: Capability | undefined) => [
+  { value: "keep", label: "as the mix has it" },
+  ...(can?.rates_hz.length ? can.rates_hz : RATES).map((hz) => ({ value: String(hz), label: rate(hz) })),
+];
 
 /** A brief of one's own, to be changed; requirements that are not shown stay as they are. */
 export function BriefForm({
@@ -112,9 +121,7 @@ export function BriefForm({
         <Select
           aria-label="Rate of the brief"
           value={String(now.prefer.rate_hz)}
-          options={choices(["keep", "22050", "44100", "48000", "88200", "96000", "192000"], {
-            keep: "as the mix has it",
-          })}
+          options={rateChoices(can)}
           onChange={(text) => prefer({ rate_hz: text === "keep" ? "keep" : Number(text) })}
         />
       </Row>
