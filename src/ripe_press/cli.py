@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 import click
 
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
+from ripe_press.core.formats.capabilities import CONTAINERS
 
 # Nothing here multiplies matrices, and starting the linear algebra library's threads costs 0.15 s a command.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -34,7 +35,7 @@ def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
 
-_FORMATS = "wav, bwf, rf64, caf, aiff, flac, wavpack, alac, mp3, aac, vorbis, opus or video."
+_FORMATS = f"One of {', '.join(CONTAINERS)}."
 _SET_OUT = (
     click.argument("mix", type=PATH),
     click.option("--brief", "briefs", multiple=True, help="Where it is going; again for more files. See `briefs`."),

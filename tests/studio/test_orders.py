@@ -1,5 +1,6 @@
 """Tickets as the record keeps them: pressed again, they make the same files, also those from earlier."""
 
+import json
 from dataclasses import replace
 from pathlib import Path
 
@@ -8,9 +9,12 @@ import pytest
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Edges, Stretch
+from ripe_press.core.engine.notes import MixNotes, TagWish
 from ripe_press.core.engine.resolve import LevelWish
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.naming import NameStyle
+from ripe_press.core.timeline import Marker
 from ripe_press.studio.orders import Ticket, kept_ticket, make_order, order_seconds, ticket_row
 
 FACTS = SourceFacts("/mixes/Millrace.wav", "wav", "pcm-float", 96_000, 2, 960_000, 32)
@@ -21,12 +25,15 @@ def ticket() -> Ticket:
     names = ("audio-cd", "broadcast", "archive")
     briefs = {name: brief_of(name) for name in names}
     made = tuple(brief.delivery(stretch, FACTS) for brief in briefs.values())
-    grouped = replace(made[1], group="album", level=LevelWish("peak", -1.0))
-    return Ticket((made[0], grouped, made[2]), briefs, st.Finish(-3.0, (0.01, 0.02), 40.0, -1.0))
+    wish = TagWish((("title", "{title}, {range}"), ("album", "")), False, "2.3", True, False)
+    grouped = replace(made[1], group="album", level=LevelWish("peak", -1.0), tags=wish, style=NameStyle(3, "upper"))
+    lossy = replace(made[2], container="mp3", encoding="lossy", rate_hz=48_000, mode="average", kbps=192, number=3)
+    notes = MixNotes((("title", "Millrace"), ("album", "Nine Weirs")), "", (Marker(200, "Verse"),), 96_000)
+    return Ticket((made[0], grouped, lossy), briefs, st.Finish(-3.0, (0.01, 0.02), 40.0, -1.0), notes, "replace")
 
 
 def test_a_kept_ticket_presses_the_same_files(tmp_path: Path) -> None:
-    kept = kept_ticket(ticket_row(ticket()), FACTS)
+    kept = kept_ticket(json.loads(json.dumps(ticket_row(ticket()))), FACTS)
     assert make_order(FACTS, "Millrace", kept, tmp_path) == make_order(FACTS, "Millrace", ticket(), tmp_path)
 
 

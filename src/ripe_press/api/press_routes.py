@@ -17,7 +17,7 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.size import Forecast, stations_of
 from ripe_press.core.errors import NotFound, Unsupported
-from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Mode, check_capable, settle_coding
+from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Mode, bit_rates, check_capable, settle_coding
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.rules.files import losses, problems
@@ -34,10 +34,7 @@ from ripe_press.studio.tickets import Row, plan, ticket_of
 
 router = APIRouter(prefix="/api", tags=["press"])
 
-_KINDS = {
-    ".wav": "audio/wav", ".flac": "audio/flac", ".mp3": "audio/mpeg", ".m4a": "audio/mp4", ".mp4": "video/mp4",
-    ".ogg": "audio/ogg", ".opus": "audio/ogg", ".aif": "audio/aiff", ".caf": "audio/x-caf", ".wv": "audio/x-wavpack",
-}  # fmt: skip
+_KINDS = {can.suffix: can.media_type for can in CAPABILITIES.values()}
 
 
 def _row(row: Row) -> schemas.Row:
@@ -81,6 +78,7 @@ def _row(row: Row) -> schemas.Row:
         converter=converter, noise=noise, file_name=file_name, clash=row.placed.clash, skipped=row.placed.skipped,
         replaces=row.placed.replaces, tags=_tags(row, codec, tags), size=_size(row.size), before=_signal(row.before),
         forecast=_signal(row.forecast), bit_exact=codec.exact, lossy=codec.encoding == "lossy", channels=codec.channels,
+        kbps_offered=list(bit_rates(codec.container, codec.rate_hz)),
         findings=[Finding.model_validate(finding) for finding in row.findings], verdict=row.verdict,
     )  # fmt: skip
 

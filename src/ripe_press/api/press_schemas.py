@@ -142,6 +142,7 @@ class Row(Schema):
     size: Size
     tags: FileTags
     lossy: bool
+    kbps_offered: list[int]
     channels: int
     before: Signal
     forecast: Signal

@@ -70,6 +70,9 @@ def test_what_is_no_picture_is_refused(tmp_path: Path) -> None:
             prepare(data, "letter.png")
         assert caught.value.code == "cover.not-picture"
     with pytest.raises(Unreadable) as caught:
+        prepare(picture((10_000, 8_001), mode="1"), "huge.png")
+    assert caught.value.code == "cover.too-large"
+    with pytest.raises(Unreadable) as caught:
         prepared_cover(str(tmp_path / "gone.png"))
     assert caught.value.code == "cover.missing"
 

@@ -292,4 +292,4 @@ def _tags(station: st.Tags) -> Description:
     if not parts:
         return Description("tags", label, "nothing", True, "Nothing is written beside the sound.", ())
     sentence = f"Beside the sound this file carries {', '.join(parts)}."
-    return Description("tags", label, parts[0], False, sentence, ())
+    return Description("tags", label, str(len(tags.values) or ""), False, sentence, ())

@@ -16,6 +16,7 @@ MOST_BYTES = 1_000_000
 
 VIDEO_SIZE = (1280, 720)
 _MOST_FILE_BYTES = 60_000_000
+_MOST_PIXELS = 80_000_000
 _STEPS = ((MOST_PIXELS_A_SIDE, 90), (MOST_PIXELS_A_SIDE, 80), (MOST_PIXELS_A_SIDE, 65), (1000, 80), (700, 80))
 """Pixels a side and JPEG quality, until it is small enough: the last is, whatever it shows."""
 
@@ -80,6 +81,9 @@ def prepare(data: bytes, name: str) -> Cover:
 
     try:
         with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP", "TIFF", "BMP", "GIF")) as opened:
+            if opened.width * opened.height > _MOST_PIXELS:
+                message = f"{name!r} has {opened.width} × {opened.height} pixels, too many to open. Choose another."
+                raise Unreadable("cover.too-large", message, pixels=opened.width * opened.height)
             kind = opened.format or ""
             turned = opened.getexif().get(0x0112, 1) != 1
             plain = opened.mode in ("RGB", "L", "P", "RGBA") and not turned

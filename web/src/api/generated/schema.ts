@@ -2606,6 +2606,8 @@ export interface components {
             forecast: components["schemas"]["Signal"];
             /** Heard End Frame */
             heard_end_frame: number;
+            /** Kbps Offered */
+            kbps_offered: number[];
             /** Line Id */
             line_id: string;
             /** Lossy */

@@ -1,6 +1,6 @@
 import { Input, InputNumber, Select, Slider, Switch } from "antd";
 import { type ReactNode, useId } from "react";
-import type { Changes, LevelWish, Row, Settled, TicketLine } from "../../api/client";
+import type { Changes, LevelWish, Row, TicketLine } from "../../api/client";
 import {
   CHANNELS,
   DEPTHS,
@@ -16,11 +16,9 @@ import { Field } from "./Field";
 import { withFormat } from "./model";
 import { useCapabilities } from "./queries";
 
-/** Bit rates that a format offers here, with the one that is set among them: below 32 kHz MP3 ends at 160. */
-function kbpsOf(offered: readonly number[], { container, rate_hz, kbps }: Settled): number[] {
-  const held = offered.filter((one) => container !== "mp3" || rate_hz >= 32_000 || one <= 160);
-  return kbps === null || held.includes(kbps) ? [...held] : [...held, kbps].sort((a, b) => a - b);
-}
+/** The bit rates that are offered here, with the one that is set among them. */
+const kbpsOf = ({ kbps_offered, settled: { kbps } }: Row): number[] =>
+  kbps === null || kbps_offered.includes(kbps) ? kbps_offered : [...kbps_offered, kbps].sort((a, b) => a - b);
 
 interface DeliveryControlsProps {
   row: Row;
@@ -81,7 +79,7 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
                 id={id}
                 size="small"
                 value={now.kbps}
-                options={kbpsOf(can.kbps, now).map((value) => ({ value, label: `${value} kbit/s` }))}
+                options={kbpsOf(row).map((value) => ({ value, label: `${value} kbit/s` }))}
                 onChange={(kbps) => set({ kbps })}
               />
             ))}

@@ -30,7 +30,8 @@ export function PressBar({
 }: PressBarProps) {
   const rows = ticket?.rows ?? [];
   const findings = rows.flatMap((row, at) => row.findings.map((finding) => ({ ...finding, row, at })));
-  const files = `${rows.length} ${rows.length === 1 ? "file" : "files"}`;
+  const pressed = rows.filter((row) => !row.skipped).length;
+  const files = `${pressed} ${pressed === 1 ? "file" : "files"}`;
   const total = rows.reduce((sum, row) => sum + (row.skipped ? 0 : row.size.middle), 0);
   const blocked = rows.some((row) => row.verdict === "stop");
   const [shown, setShown] = useState(0);
@@ -87,7 +88,7 @@ export function PressBar({
       <Button
         type="primary"
         size="large"
-        disabled={!rows.length || blocked || pressing.underWay || (ticket?.refused.length ?? 0) > 0}
+        disabled={!pressed || blocked || pressing.underWay || (ticket?.refused.length ?? 0) > 0}
         loading={pressing.beginning}
         aria-keyshortcuts="Control+Enter"
         onClick={() => pressing.press(bench)}

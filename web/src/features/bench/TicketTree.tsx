@@ -14,7 +14,7 @@ const COLUMNS = [
   { kind: "level", title: "Level", width: "minmax(76px, 1.05fr)" },
   { kind: "depth", title: "Depth", width: "minmax(66px, 1fr)" },
   { kind: "codec", title: "Format", width: "minmax(74px, 1fr)" },
-  { kind: "tags", title: "Tags", width: "minmax(74px, 1fr)" },
+  { kind: "tags", title: "Tags", width: "minmax(56px, 0.6fr)" },
   { kind: "name", title: "File", width: "minmax(180px, 2.6fr)" },
 ] as const;
 
