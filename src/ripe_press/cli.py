@@ -73,7 +73,7 @@ _SET_OUT = (
     click.option("--quality", default="", help="Of the conversion: high or very-high."),
     click.option("--depth", default="", help="keep, 8, 16, 20, 24, 32, float32 or float64."),
     click.option("--dither", default="", help="auto, none, rectangular, triangular, triangular-high-pass, shaped-…"),
-    click.option("--level", default="", help="leave, peak=-0.3, true-peak=-1, loudness=-14,ceiling=-1 (,only-down)."),
+    click.option("--level", default="", help="leave, peak=-0.3, true-peak=-1, loudness=-14,ceiling=-1 (,back-off)."),
     click.option("--channels", default="", help="stereo, split, mono, mono:-3, left, right or swapped."),
     click.option("--finish/--no-finish", default=None, help="Take the mix's finishing chain, or leave it out."),
     as_json,

@@ -28,9 +28,10 @@ def bench(page: Page, millrace: Path) -> Page:
     if start.input_value() != "0:00.000" or page.get_by_label("End", exact=True).input_value() != "0:04.000":
         whole.click()
     expect(page.get_by_label("End", exact=True)).to_have_value("0:04.000")
-    # One delivery, whatever the ticket came with.
+    # One delivery, whatever the ticket came with, once it is there.
+    expect(page.get_by_role("button", name=re.compile("^Press [1-9]"))).to_be_visible()
     for name in ("Archive",):
-        cell = page.get_by_role("button", name=re.compile(f"{name} ·"))
+        cell = page.get_by_role("button", name=re.compile(f"· {name}"))
         if cell.count():
             cell.first.click()
             page.get_by_role("button", name="Take off", exact=True).click()

@@ -1,4 +1,5 @@
 import hashlib
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -6,11 +7,11 @@ import pytest
 import soundfile
 
 from ripe_press.core import press as press_module
-from ripe_press.core.briefs.library import brief_of
+from ripe_press.core.briefs.library import BLANK, brief_of
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.notes import MixNotes
-from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.engine.resolve import LevelWish, resolve
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.press import PressedFile, PressOrder, press
@@ -157,3 +158,44 @@ def test_a_promise_about_samples_and_levels_is_held_against_the_file(tmp_path: P
     # A stereo sine of -6.02 dBFS has -6.02 LUFS and as much true peak.
     loud = st.Level("loudness", -6.0, ceiling_dbtp=-9.0, gain_db=0.0)
     assert rules(Promise(level=loud)) == ["ceiling_held"]
+
+
+def test_a_lossy_file_backs_off_until_it_decodes_under_its_ceiling(tmp_path: Path) -> None:
+    """Clipped noise overshoots far behind a codec; its neighbour in the group comes down by as much."""
+    loud = np.clip(noise(44_100 * 3, level=0.6), -0.9, 0.9)
+    mix = write(tmp_path / "Millrace.wav", loud, 44_100)
+    with SourceReader(mix) as reader:
+        facts = reader.facts
+    stretch = Stretch(0, facts.frames)
+    asked = LevelWish("true-peak", -1.0, back_off=True)
+    coded = replace(BLANK.delivery(stretch, facts), container="aac", encoding=None, kbps=128, level=asked, group="g")
+    plain = replace(BLANK.delivery(stretch, facts), level=asked, group="g")
+    left = replace(coded, level=replace(asked, back_off=False), group="")
+    paths = tuple(resolve(one, facts, name)[0] for one, name in ((coded, "a"), (plain, "b"), (left, "c")))
+    targets = tuple(str(tmp_path / name) for name in ("a.m4a", "b.wav", "c.m4a"))
+    files = press(PressOrder(paths, (BLANK,) * 3, targets), lambda _d, _t: None, lambda: False)
+    peaks = [file.proof.true_peak_dbtp or 0.0 for file in files]
+    assert peaks[2] > -0.5
+    assert -2.5 < peaks[0] <= -1.0
+    assert "so that it decodes under −1.0 dBTP" in dict(files[0].proof.checks)["Back-off"]
+    assert "Back-off" not in dict(files[2].proof.checks)
+    assert files[0].gain_db == pytest.approx(files[1].gain_db)
+    assert files[0].gain_db < (files[2].gain_db or 0.0) - 0.4
+    with SourceReader(Path(files[0].path)) as reader:
+        assert reader.facts.frames == facts.frames
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["Millrace.wav", "a.m4a", "b.wav", "c.m4a"]
+
+
+def test_a_limited_file_backs_off_behind_its_limiter(tmp_path: Path) -> None:
+    mix = write(tmp_path / "Millrace.wav", noise(44_100 * 4, level=0.2), 44_100)
+    with SourceReader(mix) as reader:
+        facts = reader.facts
+    level = LevelWish("loudness", -9.0, -1.0, back_off=True)
+    wish = replace(
+        BLANK.delivery(Stretch(0, facts.frames), facts), container="mp3", encoding=None, kbps=128, level=level
+    )
+    (path,) = resolve(wish, facts, "a")
+    (file,) = press(PressOrder((path,), (BLANK,), (str(tmp_path / "a.mp3"),)), lambda _d, _t: None, lambda: False)
+    assert file.proof.true_peak_dbtp is not None
+    assert file.proof.true_peak_dbtp <= -1.0
+    assert file.proof.integrated_lufs == pytest.approx(-9.0, abs=2.0)

@@ -28,6 +28,7 @@ class LevelWish(Schema):
     ceiling_dbtp: float = -1.0
     limit: bool = True
     only_down: bool = False
+    back_off: bool = False
 
 
 class NameStyle(Schema):

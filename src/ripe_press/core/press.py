@@ -11,7 +11,7 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import measure_edge_levels
 from ripe_press.core.engine.levels import settle_levels
 from ripe_press.core.engine.resolve import NO_FINISH
-from ripe_press.core.engine.size import Forecast, forecast_size
+from ripe_press.core.engine.size import Forecast, forecast_size, stations_of
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Progress, Walker, WalkReport
 from ripe_press.core.errors import BadInput, Conflict
@@ -32,8 +32,8 @@ from ripe_press.core.rules.brief import (
 from ripe_press.core.rules.files import becomes_rf64, clips_when_decoded, findings_for_tags
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.core.signal.channels import mono_loss_db
-from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.tags.write import write_tags
+from ripe_press.core.units import print_db
 
 UNFINISHED = ".pressing"
 """The ending of a file that has not been given its name yet."""
@@ -87,40 +87,121 @@ def press(order: PressOrder, progress: Progress, should_stop: Callable[[], bool]
     temporaries = {number: _temporary(target) for number, target in enumerate(targets)}
     settled = settle_levels(order.paths, should_stop)
     order = replace(order, paths=settled)
-    (root,) = merge(order.paths)
     source = next(station for station in order.paths[0] if isinstance(station, st.Source))
     full_scale = full_scale_of(source.bit_depth, source.codec == "pcm-float")
-    report = Walker(root, temporaries, full_scale).run(progress, should_stop)
     try:
-        for number, path in enumerate(order.paths):
-            _tag(temporaries[number], path, report.measured.get(number))
+        made = _make(order, temporaries, full_scale, progress, should_stop)
+        asked = order
+        for _ in range(MOST_BACK_OFFS):
+            lower = _too_high(order, made)
+            if not lower:
+                break
+            order = replace(order, paths=tuple(_lowered(path, lower.get(at)) for at, path in enumerate(order.paths)))
+            for number in lower:
+                temporaries[number].unlink()
+            again = {number: temporaries[number] for number in lower}
+            made |= _make(order, again, full_scale, lambda _done, _total: None, should_stop)
         return tuple(
-            _finish(order, number, targets[number], temporaries[number], report) for number in range(len(order.paths))
+            _finish(order, number, targets[number], temporaries[number], made[number], asked.paths[number])
+            for number in range(len(order.paths))
         )
     finally:
         for temporary in temporaries.values():
             temporary.unlink(missing_ok=True)
 
 
-def _finish(order: PressOrder, number: int, target: Path, temporary: Path, report: WalkReport) -> PressedFile:
+MOST_BACK_OFFS = 4
+_BACK_OFF_MARGIN_DB = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """A file that lies under its temporary name: what was seen while it was made, and its proof."""
+
+    report: WalkReport
+    at: int
+    """Its number in that walk."""
+    proof: Proof
+    forecast: Forecast
+
+
+def _make(
+    order: PressOrder,
+    temporaries: dict[int, Path],
+    full_scale: float,
+    progress: Progress,
+    should_stop: Callable[[], bool],
+) -> dict[int, _Made]:
+    """Walks some paths of the order, tags their files and proves them."""
+    numbers = list(temporaries)
+    (root,) = merge([order.paths[number] for number in numbers])
+    targets = {at: temporaries[number] for at, number in enumerate(numbers)}
+    report = Walker(root, targets, full_scale).run(progress, should_stop)
+    for at, number in enumerate(numbers):
+        _tag(temporaries[number], order.paths[number], report.measured.get(at))
+    return {number: _proved(order, number, temporaries[number], report, at) for at, number in enumerate(numbers)}
+
+
+def _proved(order: PressOrder, number: int, temporary: Path, report: WalkReport, at: int) -> _Made:
     path = order.paths[number]
-    codec = next(station for station in path if isinstance(station, st.Codec))
+    codec, tags = stations_of(path)
     cut = next(station for station in path if isinstance(station, st.Range))
-    source = next(station for station in path if isinstance(station, st.Source))
-    clipping, clipped = report.range_clipping[cut], report.clipped_samples.get(number, 0)
-    brief = order.briefs[number]
     level = next((station for station in path if isinstance(station, st.Level)), None)
-    require = brief.require
+    require = order.briefs[number].require
     lossy = CAPABILITIES[codec.container].lossy
     loudness = lossy or require.true_peak_max_dbtp is not None or require.loudness_lufs is not None
-    tags = next((station.content for station in path if isinstance(station, st.Tags)), FileTags())
     forecast = (order.forecasts[number] if order.forecasts else None) or forecast_size(path)
-    promise = Promise(report.fingerprints.get(number), level, loudness, tags, forecast)
+    promise = Promise(report.fingerprints.get(at), level, loudness, tags, forecast)
     changed = any(isinstance(station, st.Level | st.Finish) for station in path)
-    proof = prove(temporary, codec, clipped, clipping.overs + int(changed), promise)
-    reduction = report.reductions_db.get(number)
+    overs = report.range_clipping[cut].overs + int(changed)
+    proof = prove(temporary, codec, report.clipped_samples.get(at, 0), overs, promise)
+    return _Made(report, at, proof, forecast)
+
+
+def _too_high(order: PressOrder, made: dict[int, _Made]) -> dict[int, float]:
+    """By how many dB which files decode above their ceiling; the whole group of such a file, by the most of any."""
+    excess: dict[int, float] = {}
+    levels = {
+        number: station
+        for number, path in enumerate(order.paths)
+        for station in path
+        if isinstance(station, st.Level) and station.kind != "leave"
+    }
+    for number, level in levels.items():
+        peak = made[number].proof.true_peak_dbtp
+        if level.back_off and peak is not None and peak > level.peak_max_dbtp:
+            excess[number] = peak - level.peak_max_dbtp + _BACK_OFF_MARGIN_DB
+    for number, level in levels.items():
+        others = [excess[at] for at in list(excess) if level.group and levels[at].group == level.group]
+        if others:
+            excess[number] = max(others)
+    return excess
+
+
+def _lowered(path: st.Path, by_db: float | None) -> st.Path:
+    """The path with its level lower, a limiter behind it too: the same sound, so much quieter."""
+    if by_db is None:
+        return path
+    return tuple(
+        replace(one, gain_db=(one.gain_db or 0.0) - by_db, lowered_db=one.lowered_db + by_db)
+        if isinstance(one, st.Level)
+        else one
+        for one in path
+    )
+
+
+def _finish(order: PressOrder, number: int, target: Path, temporary: Path, made: _Made, asked: st.Path) -> PressedFile:
+    path, report, at, proof = order.paths[number], made.report, made.at, made.proof
+    codec, tags = stations_of(path)
+    cut = next(station for station in path if isinstance(station, st.Range))
+    source = next(station for station in path if isinstance(station, st.Source))
+    level = next((station for station in path if isinstance(station, st.Level)), None)
+    clipping, clipped = report.range_clipping[cut], report.clipped_samples.get(at, 0)
+    brief = order.briefs[number]
+    proof = replace(proof, checks=(*proof.checks, *_backed_off(path, asked)))
+    reduction = report.reductions_db.get(at)
     deepest = float(reduction.min(initial=0.0)) if reduction is not None else None
-    sides = report.stereo.get(number)
+    sides = report.stereo.get(at)
     loss = mono_loss_db(sides.correlation, sides.balance_db) if sides else None
     expected = Expected(proof.bytes, proof.sample_peak_dbfs, proof.true_peak_dbtp, proof.integrated_lufs)
     measures = range_measures(clipping, report.range_silence[cut], measure_edge_levels(source, cut))
@@ -137,7 +218,17 @@ def _finish(order: PressOrder, number: int, target: Path, temporary: Path, repor
     if verdict != "stop":
         _rename(temporary, target, order.may_replace(number))
     gain = level.gain_db if level else None
-    return PressedFile(str(target), brief.id, verdict, findings, clipped, proof, gain, deepest, forecast)
+    return PressedFile(str(target), brief.id, verdict, findings, clipped, proof, gain, deepest, made.forecast)
+
+
+def _backed_off(path: st.Path, asked: st.Path) -> tuple[tuple[str, str], ...]:
+    """What is said of a file that was made lower than it was asked for."""
+    pairs = [(one, other) for one, other in zip(path, asked, strict=True) if isinstance(one, st.Level)]
+    for one, other in pairs:
+        if isinstance(other, st.Level) and one != other:
+            by = print_db((one.gain_db or 0.0) - (other.gain_db or 0.0), "dB")
+            return (("Back-off", f"{by}, so that it decodes under {print_db(one.peak_max_dbtp, 'dBTP')}"),)
+    return ()
 
 
 def _tag(temporary: Path, path: st.Path, found: SignalResult | None) -> None:

@@ -12,6 +12,7 @@ from ripe_press.core.errors import BadInput
         ("peak=-0.3", LevelWish("peak", -0.3)),
         ("true-peak=-1,only-down", LevelWish("true-peak", -1.0, only_down=True)),
         ("loudness=-14,ceiling=-1", LevelWish("loudness", -14.0, -1.0)),
+        ("loudness=-14,back-off", LevelWish("loudness", -14.0, back_off=True)),
         ("loudness=-16, ceiling=-2, no-limiter", LevelWish("loudness", -16.0, -2.0, limit=False)),
     ],
 )

@@ -184,6 +184,9 @@ def _level(level: st.Level, known: MixKnowledge) -> Description:
         how = "a limiter holds it" if level.limit else "it stays lower where it would be exceeded"
         sentence += f" under a ceiling of {print_db(level.ceiling_dbtp, 'dBTP')}; {how}"
     sentence += ", but never raised." if level.only_down else "."
+    if level.back_off:
+        ceiling = print_db(level.peak_max_dbtp, "dBTP")
+        sentence += f" If decoding overshoots {ceiling}, the file is made again, lower, until it does not."
     gain, about = level.gain_db, ""
     if gain is None and known.signal is not None:
         gain, about = first_gain(level, known.signal), "≈ "

@@ -63,6 +63,7 @@ class LevelWish:
     ceiling_dbtp: float = -1.0
     limit: bool = True
     only_down: bool = False
+    back_off: bool = False
 
 
 LEAVE = LevelWish()
@@ -211,7 +212,11 @@ def _path(
     )  # fmt: skip
     rate = Rate(facts.rate_hz, delivery.rate_hz or kept_rate(facts.rate_hz, delivery.container), delivery.quality)
     wish = delivery.level
-    level = Level(wish.kind, wish.target, wish.ceiling_dbtp, wish.limit, wish.only_down, delivery.group)
+    # Only what a codec changes can overshoot: other files share their level with those that never back off.
+    back_off = wish.back_off and CAPABILITIES[delivery.container].lossy
+    level = Level(
+        wish.kind, wish.target, wish.ceiling_dbtp, wish.limit, wish.only_down, delivery.group, back_off=back_off
+    )
     if level.idle:
         level = Level()
     leaving = channels.after(facts.channels) if channels else facts.channels

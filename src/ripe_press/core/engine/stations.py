@@ -151,7 +151,8 @@ class Level:
     """The level that is asked for, after the rate was converted; settled once ``gain_db`` is known.
 
     ``target`` is in dBFS, dBTP or LUFS by ``kind``; loudness is held under ``ceiling_dbtp``, with ``limit`` by a
-    limiter and otherwise by staying below the target. Deliveries of one ``group`` get the same gain.
+    limiter and otherwise by staying below the target. Deliveries of one ``group`` get the same gain. With ``back_off``
+    a lossy file is coded again, lower, until what is decoded of it stays under its ceiling too.
     """
 
     kind: LevelKind = "leave"
@@ -161,6 +162,14 @@ class Level:
     only_down: bool = False
     group: str = ""
     gain_db: float | None = None
+    back_off: bool = False
+    lowered_db: float = 0.0
+    """How far gain and ceiling were lowered since, so that what is decoded stays under ``peak_max_dbtp``."""
+
+    @property
+    def peak_max_dbtp(self) -> float:
+        """The true peak that a file of this level should not pass, by its target or its ceiling."""
+        return self.ceiling_dbtp if self.kind == "loudness" else self.target
 
     @property
     def limits(self) -> bool:

@@ -179,7 +179,7 @@ class Walker:
             case st.Level() as level:
                 chain: list[Processor] = [Gain(level.gain_db or 0.0, here.channels)] if level.gain_db else []
                 if level.limits:
-                    chain.append(self._limiter(node, level.ceiling_dbtp, here))
+                    chain.append(self._limiter(node, level.ceiling_dbtp - level.lowered_db, here))
                 return chain
             case st.Depth() as depth:
                 quantiser = Quantiser(depth.bits, here.channels, depth.dither, rate_hz=depth.rate_hz)

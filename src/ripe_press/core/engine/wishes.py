@@ -23,18 +23,21 @@ _CEILING = re.compile(r"^ceiling=(-?\d+(?:\.\d+)?)$")
 
 
 def parse_level(text: str) -> LevelWish:
-    """``leave``, ``peak=-0.3``, ``true-peak=-1``, ``loudness=-14,ceiling=-1`` with ``,only-down`` or ``,no-limiter``.
+    """``leave``, ``peak=-0.3``, ``true-peak=-1``, ``loudness=-14,ceiling=-1``.
 
+    With ``,only-down``, ``,back-off`` or, for a loudness, ``,no-limiter`` behind it.
     Raises: BadInput ``level.unreadable`` or ``level.range``.
     """
     first, *more = [part.strip() for part in text.strip().lower().split(",")]
     if first == "leave" and not more:
         return LevelWish()
     found = _LEVEL.match(first)
-    ceiling, limit, only_down = -1.0, True, False
+    ceiling, limit, only_down, back_off = -1.0, True, False, False
     for part in more:
         if part == "only-down":
             only_down = True
+        elif part == "back-off":
+            back_off = True
         elif part == "no-limiter" and found and found[1] == "loudness":
             limit = False
         elif (held := _CEILING.match(part)) and found and found[1] == "loudness":
@@ -45,7 +48,7 @@ def parse_level(text: str) -> LevelWish:
         message = f"{text!r} is not a level. Write leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
         raise BadInput("level.unreadable", message, text=text)
     kind: LevelKind = next(kind for kind in get_args(LevelKind) if kind == found[1])
-    return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down))
+    return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down, back_off))
 
 
 def checked_level(level: LevelWish) -> LevelWish:

@@ -1068,6 +1068,7 @@ export interface components {
              *       "gain_tags": false,
              *       "id3_version": "2.4",
              *       "level": {
+             *         "back_off": false,
              *         "ceiling_dbtp": -1,
              *         "kind": "leave",
              *         "limit": true,
@@ -1137,6 +1138,7 @@ export interface components {
              *       "gain_tags": false,
              *       "id3_version": "2.4",
              *       "level": {
+             *         "back_off": false,
              *         "ceiling_dbtp": -1,
              *         "kind": "leave",
              *         "limit": true,
@@ -1807,6 +1809,11 @@ export interface components {
          */
         "LevelWish-Input": {
             /**
+             * Back Off
+             * @default false
+             */
+            back_off: boolean;
+            /**
              * Ceiling Dbtp
              * @default -1
              */
@@ -1838,6 +1845,11 @@ export interface components {
          * @description What is to be done about the level: target in dBFS, dBTP or LUFS by its kind.
          */
         "LevelWish-Output": {
+            /**
+             * Back Off
+             * @default false
+             */
+            back_off: boolean;
             /**
              * Ceiling Dbtp
              * @default -1
@@ -2191,6 +2203,7 @@ export interface components {
             kbps?: number | null;
             /**
              * @default {
+             *       "back_off": false,
              *       "ceiling_dbtp": -1,
              *       "kind": "leave",
              *       "limit": true,
@@ -2286,6 +2299,7 @@ export interface components {
             kbps: number | null;
             /**
              * @default {
+             *       "back_off": false,
              *       "ceiling_dbtp": -1,
              *       "kind": "leave",
              *       "limit": true,

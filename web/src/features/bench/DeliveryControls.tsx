@@ -183,7 +183,7 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
               onChange={(next) => set({ level: { ...now.level, kind: next, target: FIRST[next] } })}
             />
           ))}
-          <LevelDetails level={now.level} setLevel={(level) => set({ level })} />
+          <LevelDetails level={now.level} lossy={row.lossy} setLevel={(level) => set({ level })} />
         </>
       )}
       {wants("finish") &&
@@ -212,8 +212,16 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
   );
 }
 
-function LevelDetails({ level, setLevel }: { level: LevelWish; setLevel: (level: LevelWish) => void }) {
-  const ids = [useId(), useId(), useId(), useId()] as const;
+function LevelDetails({
+  level,
+  lossy,
+  setLevel,
+}: {
+  level: LevelWish;
+  lossy: boolean;
+  setLevel: (level: LevelWish) => void;
+}) {
+  const ids = [useId(), useId(), useId(), useId(), useId()] as const;
   if (level.kind === "leave") return null;
   return (
     <>
@@ -265,6 +273,18 @@ function LevelDetails({ level, setLevel }: { level: LevelWish; setLevel: (level:
           onChange={(only_down) => setLevel({ ...level, only_down })}
         />
       </div>
+      {lossy && (
+        <div className="delivery-field">
+          <label htmlFor={ids[4]}>Decoded, too</label>
+          <Switch
+            id={ids[4]}
+            size="small"
+            checked={level.back_off}
+            title="Made again, lower, until what is decoded stays under it"
+            onChange={(back_off) => setLevel({ ...level, back_off })}
+          />
+        </div>
+      )}
     </>
   );
 }

@@ -206,6 +206,11 @@ export function usePressing(mixId: number) {
   });
   const stop = useMutation({ mutationFn: (id: number) => api.cancel(id), onSuccess: refresh });
   const latest = record.data?.find((pressing) => pressing.mix_id === mixId);
+  // Files that were just pressed are in the way of the next ones: names are settled anew.
+  const ended = latest && !isUnderWay(latest) ? latest.id : null;
+  useEffect(() => {
+    if (ended !== null) queries.invalidateQueries({ queryKey: ["ticket"] });
+  }, [ended, queries]);
   return {
     latest,
     underWay: isUnderWay(latest),

@@ -11,7 +11,8 @@ function levelWords(wish: LevelWish): string {
   if (wish.kind === "leave") return KIND_WORDS.leave;
   const ceiling = wish.kind === "loudness" ? ` under ${level(wish.ceiling_dbtp, "dBTP")}` : "";
   const down = wish.only_down ? ", only ever down" : "";
-  return `${KIND_WORDS[wish.kind]} ${level(wish.target, UNITS[wish.kind])}${ceiling}${down}`;
+  const decoded = wish.back_off ? ", decoded too" : "";
+  return `${KIND_WORDS[wish.kind]} ${level(wish.target, UNITS[wish.kind])}${ceiling}${down}${decoded}`;
 }
 
 function requirements(brief: Brief, titles: Titles): [string, string][] {
