@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 from browser.conftest import Server
 from ripe_press.core.tags.riff_notes import append_chunks, marker_chunks
 from ripe_press.core.timeline import Marker
+from support.pages import press_and_see
 from support.signals import sine, write
 
 RATE = 48_000
@@ -57,8 +58,7 @@ def test_ranges_from_markers_are_named_pressed_and_undone(bench: Page) -> None:
     field = bench.get_by_label("Name of the range")
     field.fill("Towpath, live")
     field.press("Enter")
-    bench.get_by_role("button", name="Press 2 files").click()
-    bench.get_by_role("link", name="See the proof").click()
+    press_and_see(bench, "Press 2 files")
     for name in ("Long Pound Headwater 44k1 16b.wav", "Long Pound Towpath, live 44k1 16b.wav"):
         expect(bench.get_by_role("article", name=name)).to_be_visible()
     bench.go_back()

@@ -11,6 +11,7 @@ import soundfile
 from playwright.sync_api import Page, expect
 
 from browser.conftest import Server
+from support.pages import press_and_see
 
 
 @pytest.fixture
@@ -61,8 +62,7 @@ def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None
     end.press("Enter")
     expect(end).to_have_value("0:03.000")
     expect(page.get_by_text("above full scale in 3 samples of this range, first at 0:02.08")).to_be_visible()
-    page.get_by_role("button", name="Press 2 files").click()
-    page.get_by_role("link", name="See the proof").click()
+    press_and_see(page, "Press 2 files")
     expect(page.get_by_role("article", name="Sent Mix archive 96k 32f.wav")).to_contain_text("bit for bit")
     file = page.get_by_role("article", name="Sent Mix 44k1 16b.wav")
     expect(file.get_by_text("88,200 frames")).to_be_visible()
@@ -113,7 +113,7 @@ def test_a_range_by_drag_by_edge_and_back(bench: Page) -> None:
     assert edges(bench) == first
     bench.get_by_role("button", name="Redo").click()
     assert edges(bench) != first
-    bench.get_by_role("button", name="Only what sounds").click()
+    bench.get_by_role("region", name="Waveform").get_by_role("button", name="Only what sounds").click()
     assert [float(text[2:]) for text in edges(bench)] == pytest.approx([1.0, 3.0], abs=0.002)
     bench.reload()
     expect(bench.get_by_label("End", exact=True)).to_have_value(re.compile(r"0:0[23]\.\d+"))
@@ -220,9 +220,7 @@ def test_a_tail_is_rung_out_with_one_click_and_a_fade_is_pressed(bench: Page) ->
     fade.press("Enter")
     expect(panel.get_by_text("1.500 s, equal power")).to_be_visible()
     expect(panel.get_by_text("Integrated loudness")).to_be_visible()
-    bench.get_by_role("button", name="Press 1 file").click()
-    expect(bench.get_by_role("status")).to_contain_text("pressed in")
-    bench.get_by_role("link", name="See the proof").click()
+    press_and_see(bench, "Press 1 file")
     file = bench.get_by_role("article")
     expect(file.get_by_text(re.compile(r"132,[34]\d\d frames"))).to_be_visible()
     with bench.expect_download() as caught:

@@ -12,6 +12,7 @@ import tinytag
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
+from support.pages import press_and_see
 from support.signals import noise, write
 
 RATE = 48_000
@@ -106,8 +107,7 @@ def test_a_missing_tag_leads_to_its_field_and_the_file_carries_it(bench: Page) -
     title.press("Enter")
     expect(panel(bench).get_by_role("button", name="Title as the sheet has it")).to_be_visible()
     expect(bench.get_by_role("button", name=re.compile(r"Towpath, for the car\.mp3"))).to_be_visible()
-    bench.get_by_role("button", name="Press 1 file").click()
-    bench.get_by_role("link", name="See the proof").click(timeout=60_000)
+    press_and_see(bench, "Press 1 file")
     file = bench.get_by_role("article", name=re.compile("Towpath, for the car.*mp3"))
     expect(file).to_contain_text("3 fields, cover read back")
     with bench.expect_download() as caught:

@@ -9,6 +9,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
+from support.pages import press_and_see
 from support.signals import noise, write
 
 RATE = 48_000
@@ -53,8 +54,7 @@ def test_deliveries_from_briefs_are_pressed_in_one_go(bench: Page) -> None:
     for name in ("Archive", "Streaming, loud", "Phone and car"):
         dialog.get_by_role("button", name=re.compile(f"^{name}")).click()
     dialog.get_by_role("button", name="Add 3 deliveries").click()
-    bench.get_by_role("button", name="Press 4 files").click()
-    bench.get_by_role("link", name="See the proof").click(timeout=60_000)
+    press_and_see(bench, "Press 4 files")
     loud = bench.get_by_role("article", name="Eel Ladder -14 LUFS 48k 24b.wav")
     expect(loud.get_by_text("−14.0 LUFS")).to_be_visible()
     with bench.expect_download() as caught:

@@ -101,6 +101,8 @@ export function PressBar({
 
 function PressState({ pressing, mix }: { pressing: PressingControl; mix: Mix }) {
   const latest = pressing.latest;
+  // What was pressed before is no answer any more once the next pressing has been asked for.
+  if (pressing.beginning) return <div className="press-state">Beginning</div>;
   if (!latest) return null;
   if (pressing.underWay) {
     const share = latest.total ? latest.done / latest.total : 0;
