@@ -123,9 +123,11 @@ def test_codecs_are_settled_refused_and_tried(client: TestClient, mixes: list[in
     found = client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "line_id": "d0"}).json()
     assert found["difference_dbfs"] < found["mix_dbfs"]
     assert found["size"]["low"] < found["size"]["high"]
-    encoder = client.get("/api/encoder?container=mp3&rate_hz=44100&channels=2&mode=constant&kbps=128").json()
-    assert 16_000 < encoder["edge_hz"] < 17_000
-    assert client.get("/api/encoder?container=wav&rate_hz=44100&channels=2").status_code == 422
+    assert 19_000 < found["cutoff"]["edge_hz"] < 21_000
+    assert not found["cutoff"]["full"]
+    assert found["above_cutoff_db"] < 0
+    (row,) = client.post(f"/api/mixes/{mixes[1]}/ticket", json=wish).json()["rows"]
+    assert row["size"] == found["size"]
     assert client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "line_id": "x"}).status_code == 404
 
 

@@ -17,7 +17,7 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.press import PressOrder, press
 from ripe_press.core.timeline import Marker
-from ripe_press.core.trial import encoder_cutoff, try_path
+from ripe_press.core.trial import encoder_cutoff, size_after, try_path
 from support.formats import SHEET
 from support.signals import write
 
@@ -69,7 +69,7 @@ def test_plain_samples_are_forecast_to_the_byte(
     """Including chunks, markers, cover and padding."""
     wish = replace(delivery(music, container), stretch=Stretch(0, frames), channels="mono")
     (path,) = resolve(wish, music, "Millrace", notes=notes)
-    forecast = try_path(path).forecast
+    forecast = size_after(path, try_path(path))
     assert forecast.exact
     assert pressed_bytes(path, tmp_path) == forecast.low == forecast.high
 
@@ -79,7 +79,7 @@ def test_everything_else_lies_between_the_bounds_of_a_trial(
     tmp_path: Path, music: SourceFacts, notes: MixNotes, container: Container
 ) -> None:
     (path,) = resolve(delivery(music, container), music, "Millrace", notes=notes)
-    cheap, forecast = forecast_size(path), try_path(path).forecast
+    cheap, forecast = forecast_size(path), size_after(path, try_path(path))
     found = pressed_bytes(path, tmp_path, forecast)
     assert forecast.low <= found <= forecast.high
     assert cheap.low <= found <= cheap.high
@@ -97,7 +97,7 @@ def test_a_miss_is_measured() -> None:
 
 
 def test_what_is_left_out_grows_as_the_bit_rate_falls(music: SourceFacts) -> None:
-    lost = []
+    lost, above = [], []
     for kbps in (96, 192, 320):
         (path,) = resolve(delivery(music, "mp3", mode="constant", kbps=kbps), music, "Millrace")
         found = try_path(path)
@@ -105,8 +105,13 @@ def test_what_is_left_out_grows_as_the_bit_rate_falls(music: SourceFacts) -> Non
         assert found.difference_dbfs is not None
         assert len(found.mix_curve) == len(found.difference_curve) > 100
         lost.append(found.difference_dbfs - found.mix_dbfs)
+        assert found.cutoff is not None
+        assert found.above_cutoff_db is not None
+        above.append(found.above_cutoff_db)
     assert lost == sorted(lost, reverse=True)
     assert lost[0] - lost[-1] > 4
+    # The sooner an encoder stops, the more of the mix lies where it has stopped.
+    assert 0 > above[0] > above[1] > above[2]
 
 
 @pytest.mark.parametrize(

@@ -5,7 +5,7 @@ from fastapi import APIRouter, Response
 from ripe_press.api import brief_schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.briefs.library import Brief, brief_from
-from ripe_press.core.formats.capabilities import CAPABILITIES, Capability
+from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Capability
 from ripe_press.core.tags.forms import has_id3, mapping
 from ripe_press.studio.briefs import is_own
 
@@ -61,4 +61,5 @@ def _capability(can: Capability) -> brief_schemas.Capability:
     names = {field: list(names) for field, names in mapping(can.container).items()}
     # Not every part of the table is a field: what is computed from it is added here.
     known = {name: getattr(can, name) for name in brief_schemas.Capability.model_fields if hasattr(can, name)}
+    known |= {"rates_hz": can.offered_rates_hz, "depths": [(one, DEPTH_WORDS[one]) for one in can.encodings]}
     return brief_schemas.Capability(**known, id3=has_id3(can.container), tags=names)

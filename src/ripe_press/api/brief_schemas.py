@@ -104,13 +104,13 @@ class Capability(Schema):
 
     container: Container
     title: str
-    encodings: list[Encoding]
-    min_rate_hz: int
-    max_rate_hz: int
+    depths: list[tuple[Encoding, str]]
+    """Encodings with their words."""
     max_channels: int
     compressed: bool
     lossy: bool
     rates_hz: list[int]
+    """The rates to choose from."""
     knobs: list[tuple[Mode, Knob]]
     kbps: list[int]
     kbps_listed: bool

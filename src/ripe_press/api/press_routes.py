@@ -16,21 +16,22 @@ from ripe_press.api.schemas import Bench, Finding
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.size import Forecast, stations_of
-from ripe_press.core.errors import NotFound, Unsupported
-from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Mode, bit_rates, check_capable, settle_coding
+from ripe_press.core.errors import NotFound
+from ripe_press.core.formats.capabilities import CAPABILITIES, bit_rates
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.rules.files import losses, problems
+from ripe_press.core.rules.files import problems
 from ripe_press.core.signal.limiter import REDUCTION_BIN
 from ripe_press.core.signal.quantise import added_noise_dbfs, noise_density_db
 from ripe_press.core.signal.resample import Quality, measure_response
-from ripe_press.core.tags.forms import held_values, mapping
+from ripe_press.core.tags.forms import LOOP, MARKERS, carried, mapping, not_held
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
+from ripe_press.core.trial import size_after
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.reports import finite
 from ripe_press.studio.studio import Studio
-from ripe_press.studio.tickets import Row, plan, ticket_of
+from ripe_press.studio.tickets import Refused, Row, plan, ticket_of
 
 router = APIRouter(prefix="/api", tags=["press"])
 
@@ -88,8 +89,9 @@ def _size(size: Forecast) -> schemas.Size:
 
 
 def _tags(row: Row, codec: st.Codec, tags: FileTags) -> schemas.FileTags:
-    names, held = mapping(codec.container), held_values(codec.container, tags)
-    notes = dict([*losses(codec, tags), *problems(tags.values)])
+    names, kept = mapping(codec.container), carried(codec.container, tags)
+    held = dict(kept.values)
+    notes = dict([*not_held(codec.container, tags), *problems(tags.values)])
     departing = {field for field, _ in row.line.changes.tags or ()}
     lines = [
         schemas.TagLine(
@@ -100,8 +102,9 @@ def _tags(row: Row, codec: st.Codec, tags: FileTags) -> schemas.FileTags:
     ]  # fmt: skip
     gain = "bext" if codec.container == "bwf" else CAPABILITIES[codec.container].gain_tags if tags.gain_tags else ""
     return schemas.FileTags(
-        lines=lines, cover=bool(tags.cover), cover_names=list(names[COVER]), cover_note=notes.get(COVER),
-        markers=len(tags.markers), loop=tags.loop is not None, loudness=gain,
+        lines=lines, cover=bool(kept.cover), cover_names=list(names[COVER]), cover_note=notes.get(COVER),
+        markers=len(kept.markers), markers_note=notes.get(MARKERS), loop=kept.loop is not None,
+        loop_note=notes.get(LOOP), loudness=gain,
     )  # fmt: skip
 
 
@@ -127,12 +130,17 @@ def _noise(depth: st.Depth, quietest_dbfs: float) -> schemas.NoisePicture:
 def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> schemas.Ticket:
     """What will be pressed of a mix, before it is pressed."""
     mix = studio.shelf.mix(mix_id)
-    rows, refused = plan(studio.looking, mix, wish.as_core(), studio.briefs.all(), studio.press_room.drop_off(mix))
+    rows, refused = _plan(studio, mix, wish)
     return schemas.Ticket(
         rows=[_row(row) for row in rows],
         refused=[schemas.Refused(line_id=one.line.id, sentence=one.sentence) for one in refused],
         drop_off=str(studio.press_room.drop_off(mix)),
     )
+
+
+def _plan(studio: Studio, mix: StoredMix, bench: Bench) -> tuple[tuple[Row, ...], tuple[Refused, ...]]:
+    folder = studio.press_room.drop_off(mix)
+    return plan(studio.looking, mix, bench.as_core(), studio.briefs.all(), folder, studio.trials.known)
 
 
 @router.post("/mixes/{mix_id}/level")
@@ -153,7 +161,7 @@ def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas
 
 
 def _asked(studio: Studio, mix: StoredMix, bench: Bench, line_id: str) -> Row:
-    rows, _ = plan(studio.looking, mix, bench.as_core(), studio.briefs.all(), studio.press_room.drop_off(mix))
+    rows, _ = _plan(studio, mix, bench)
     row = next((one for one in rows if one.line.id == line_id), None)
     if row is None:
         message = "That delivery is no longer on the ticket."
@@ -167,32 +175,16 @@ def try_codec(mix_id: int, wish: schemas.TrialAsk, studio: TheStudio) -> schemas
     mix = studio.shelf.mix(mix_id)
     row = _asked(studio, mix, wish.bench, wish.line_id)
     found = studio.trials.of(row.path, row.before)
-    levels = (found.mix_dbfs, found.difference_dbfs, found.peak_before_dbfs, found.peak_after_dbfs)
-    mix_db, difference, before, after = (None if level is None else finite(level) for level in levels)
-    return schemas.Trial(
-        size=_size(found.forecast), mix_dbfs=mix_db, difference_dbfs=difference, peak_before_dbfs=before,
-        peak_after_dbfs=after, mix_curve=list(found.mix_curve), difference_curve=list(found.difference_curve),
+    levels = (
+        found.mix_dbfs, found.difference_dbfs, found.peak_before_dbfs, found.peak_after_dbfs, found.above_cutoff_db,
     )  # fmt: skip
-
-
-@router.get("/encoder")
-def read_encoder(
-    container: Container,
-    rate_hz: int,
-    channels: int,
-    studio: TheStudio,
-    mode: Mode | None = None,
-    kbps: int | None = None,
-    quality: int | None = None,
-) -> schemas.Cutoff:
-    """Where an encoder stops, measured once for each way of setting it."""
-    check_capable(container, "lossy", rate_hz, channels)
-    coding = settle_coding(container, rate_hz, channels, mode, kbps, quality)
-    if coding is None:
-        message = "That format loses nothing: there is no frequency at which it stops."
-        raise Unsupported("container.lossless", message)
-    found = studio.trials.cutoff(container, coding, rate_hz, channels)
-    return schemas.Cutoff(edge_hz=found.edge_hz, full=found.full, curve=list(found.curve))
+    mix_db, difference, before, after, above = (None if level is None else finite(level) for level in levels)
+    cutoff = schemas.Cutoff(edge_hz=found.cutoff.edge_hz, full=found.cutoff.full) if found.cutoff else None
+    return schemas.Trial(
+        size=_size(size_after(row.path, found)), mix_dbfs=mix_db, difference_dbfs=difference, peak_before_dbfs=before,
+        peak_after_dbfs=after, mix_curve=list(found.mix_curve), difference_curve=list(found.difference_curve),
+        cutoff=cutoff, above_cutoff_db=above,
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=64)

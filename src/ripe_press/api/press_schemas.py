@@ -100,7 +100,9 @@ class FileTags(Schema):
     cover_names: list[str]
     cover_note: str | None
     markers: int
+    markers_note: str | None
     loop: bool
+    loop_note: str | None
     loudness: Literal["", "replaygain", "r128", "bext"]
 
 
@@ -284,8 +286,18 @@ class TrialAsk(Schema):
     line_id: str
 
 
+class Cutoff(Schema):
+    """Where an encoder stops, measured with noise; ``full`` when it reaches all that the rate carries."""
+
+    edge_hz: float
+    full: bool
+
+
 class Trial(Schema):
-    """What coding pieces of a delivery showed; levels are null for codecs that lose nothing."""
+    """What coding pieces of a delivery showed; levels are null for codecs that lose nothing.
+
+    ``above_cutoff_db`` is the share of the power that lies where the encoder has stopped.
+    """
 
     size: Size
     mix_dbfs: float | None
@@ -294,14 +306,8 @@ class Trial(Schema):
     peak_after_dbfs: float | None
     mix_curve: list[tuple[float, float]]
     difference_curve: list[tuple[float, float]]
-
-
-class Cutoff(Schema):
-    """Where an encoder stops, measured with noise."""
-
-    edge_hz: float
-    full: bool
-    curve: list[tuple[float, float]]
+    cutoff: Cutoff | None
+    above_cutoff_db: float | None
 
 
 class LabelField(Schema):

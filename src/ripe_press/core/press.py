@@ -11,7 +11,7 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import measure_edge_levels
 from ripe_press.core.engine.levels import settle_levels
 from ripe_press.core.engine.resolve import NO_FINISH
-from ripe_press.core.engine.size import Forecast, forecast_size, stations_of
+from ripe_press.core.engine.size import Forecast, forecast_size, known_size, stations_of
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Progress, Walker, WalkReport
 from ripe_press.core.errors import BadInput, Conflict
@@ -203,7 +203,7 @@ def _finish(order: PressOrder, number: int, target: Path, temporary: Path, made:
     deepest = float(reduction.min(initial=0.0)) if reduction is not None else None
     sides = report.stereo.get(at)
     loss = mono_loss_db(sides.correlation, sides.balance_db) if sides else None
-    expected = Expected(proof.bytes, proof.sample_peak_dbfs, proof.true_peak_dbtp, proof.integrated_lufs)
+    expected = Expected(known_size(proof.bytes), proof.sample_peak_dbfs, proof.true_peak_dbtp, proof.integrated_lufs)
     measures = range_measures(clipping, report.range_silence[cut], measure_edge_levels(source, cut))
     set_out = (
         finish_left_out(path, order.finish), mono_cancels(path, loss), rounded_without_dither(path),

@@ -17,7 +17,7 @@ from ripe_press.core.measure.signal import SamplesHash, SignalMeter, SignalResul
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.embedded import read_cover, read_embedded
-from ripe_press.core.tags.forms import held_values
+from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FIELDS, NO_TAGS, FileTags
 from ripe_press.core.units import print_count, print_db, print_rate
 
@@ -176,11 +176,12 @@ def _tags(
 ) -> Judged:
     """Every field, the picture and the markers are read back from the file."""
     can = CAPABILITIES[asked.container]
-    wanted = held_values(asked.container, tags)
+    tags = carried(asked.container, tags)
+    wanted = dict(tags.values)
     found = read_embedded(path, asked.rate_hz, asked.frames)
     kept = dict(found.tags)
-    wrong = [FIELDS[field].title.lower() for field, text in wanted.items() if kept.get(field) != text]
-    if tags.cover and can.pictures and read_cover(path) != prepared_cover(tags.cover).data:
+    wrong = [FIELDS[field].named for field, text in wanted.items() if kept.get(field) != text]
+    if tags.cover and read_cover(path) != prepared_cover(tags.cover).data:
         wrong.append("cover picture")
     # Chapters of some containers count milliseconds.
     slack = 0 if can.markers in ("cue", "chunk") else -(-asked.rate_hz // 1000)
@@ -191,7 +192,7 @@ def _tags(
         sentence = f"Read back from the file, these are not as they were written: {', '.join(wrong)}. Press again."
         return (*findings, Finding("tags_read_back", "look", sentence)), checks
     pieces = [print_count(len(wanted), "field")] if wanted else []
-    pieces += ["cover"] if tags.cover and can.pictures else []
+    pieces += ["cover"] if tags.cover else []
     pieces += [print_count(len(tags.markers), "marker")] if tags.markers else []
     return findings, (*checks, ("Tags", f"{', '.join(pieces)} read back")) if pieces else checks
 

@@ -1,4 +1,7 @@
-"""A trial: short pieces of a path are coded and decoded, to tell the whole size and what the codec leaves out."""
+"""A trial: short pieces of a path are coded and decoded, to tell the whole size and what the codec leaves out.
+
+What a trial shows is of the sound alone; `size_after` adds the tags and the head that the file has around it.
+"""
 
 import math
 import tempfile
@@ -16,11 +19,18 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.size import Forecast, around, forecast_size, stations_of
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
-from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container, Encoding, is_float, is_pcm
+from ripe_press.core.formats.capabilities import (
+    CAPABILITIES,
+    STORED_BITS,
+    Coding,
+    Container,
+    Encoding,
+    is_float,
+    is_pcm,
+)
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.formats.writers import open_writer
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
-from ripe_press.core.tags.sheet import FileTags
 
 Levels = NDArray[np.float64]
 PIECES = 24
@@ -34,17 +44,20 @@ _SPREAD = 3.0
 class Trial:
     """What the pieces showed. Levels in dBFS as a full-scale sine reads 0; curves are (Hz, dB) pairs.
 
-    ``difference_dbfs`` is the level of what decoding does not give back, ``mix_dbfs`` that of the pieces themselves;
-    both are None for codecs that lose nothing.
+    ``bytes_a_frame`` are the two bounds of what a coded frame takes. ``difference_dbfs`` is the level of what decoding
+    does not give back, ``mix_dbfs`` that of the pieces themselves, ``above_cutoff_db`` the share of their power that
+    lies where the encoder has stopped, in dB of all of it; they are None for codecs that lose nothing.
     """
 
-    forecast: Forecast
+    bytes_a_frame: tuple[float, float]
     mix_dbfs: float | None = None
     difference_dbfs: float | None = None
     peak_before_dbfs: float | None = None
     peak_after_dbfs: float | None = None
     mix_curve: tuple[tuple[float, float], ...] = ()
     difference_curve: tuple[tuple[float, float], ...] = ()
+    cutoff: "Cutoff | None" = None
+    above_cutoff_db: float | None = None
 
 
 def try_path(path: st.Path) -> Trial:
@@ -52,9 +65,10 @@ def try_path(path: st.Path) -> Trial:
 
     Raises: whatever reading and writing raise.
     """
-    codec, tags = stations_of(path)
+    codec, _ = stations_of(path)
     if is_pcm(codec.container):
-        return Trial(forecast_size(path))
+        plain = codec.channels * STORED_BITS[codec.encoding] / 8
+        return Trial((plain, plain))
     cut = next(one for one in path if isinstance(one, st.Range))
     with tempfile.TemporaryDirectory(prefix="ripe-press-trial-") as folder:
         pieces = [
@@ -62,10 +76,11 @@ def try_path(path: st.Path) -> Trial:
             for number, window in enumerate(_windows(cut, next(one for one in path if isinstance(one, st.Source))))
         ]
         head = _head_bytes(codec, Path(folder))
-    whole = _whole_size(path, codec, tags, pieces, head)
-    if not CAPABILITIES[codec.container].lossy:
-        return Trial(whole)
-    return _compared(whole, codec, pieces)
+    rates = _bytes_a_frame(codec, pieces, head)
+    if codec.coding is None:
+        return Trial(rates)
+    cutoff = encoder_cutoff(codec.container, codec.coding, codec.rate_hz, codec.channels)
+    return _compared(rates, codec, pieces, cutoff)
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,13 +141,7 @@ def _head_bytes(codec: st.Codec, folder: Path) -> int:
     return target.stat().st_size
 
 
-def _whole_size(path: st.Path, codec: st.Codec, tags: FileTags, pieces: Sequence[_Piece], head_bytes: int) -> Forecast:
-    cheap = forecast_size(path)
-    if cheap.basis == "bit rate" and codec.coding and codec.coding.mode == "constant":
-        return cheap
-    cut = next(one for one in path if isinstance(one, st.Range))
-    source = next(one for one in path if isinstance(one, st.Source))
-    sounding = cut.sounding_frames * codec.rate_hz / source.rate_hz
+def _bytes_a_frame(codec: st.Codec, pieces: Sequence[_Piece], head_bytes: int) -> tuple[float, float]:
     rates = np.array([max(0, piece.bytes - head_bytes) / piece.frames for piece in pieces])
     mean = float(rates.mean())
     # The pieces lie evenly over the whole, which changes slowly: how neighbours differ tells how sure their mean is
@@ -140,15 +149,27 @@ def _whole_size(path: st.Path, codec: st.Codec, tags: FileTags, pieces: Sequence
     steps = np.diff(rates)
     spread = _SPREAD * math.sqrt(float(np.square(steps).sum()) / 2 / max(1, len(steps)) / len(rates))
     margin = _MARGINS[CAPABILITIES[codec.container].lossy] * mean
+    return max(0.0, mean - spread - margin), mean + spread + margin
+
+
+def size_after(path: st.Path, trial: Trial) -> Forecast:
+    """The whole size of a path that was tried, with its tags as they are now."""
+    codec, tags = stations_of(path)
+    cheap = forecast_size(path)
+    if cheap.exact or (codec.coding and codec.coding.mode == "constant"):
+        return cheap
+    cut = next(one for one in path if isinstance(one, st.Range))
+    source = next(one for one in path if isinstance(one, st.Source))
+    sounding = cut.sounding_frames * codec.rate_hz / source.rate_hz
     least, most = around(codec, tags)
-    low = max(0.0, mean - spread - margin) * sounding + least
-    high = (mean + spread + margin) * sounding + most
-    if not CAPABILITIES[codec.container].lossy:
-        high = min(high, cheap.high)
-    return Forecast(max(0, math.floor(low)), math.ceil(high), "trial")
+    low, high = trial.bytes_a_frame
+    highest = high * sounding + most
+    if codec.coding is None:
+        highest = min(highest, cheap.high)
+    return Forecast(max(0, math.floor(low * sounding + least)), math.ceil(highest), "trial")
 
 
-def _compared(whole: Forecast, codec: st.Codec, pieces: Sequence[_Piece]) -> Trial:
+def _compared(rates: tuple[float, float], codec: st.Codec, pieces: Sequence[_Piece], cutoff: "Cutoff") -> Trial:
     mix, lost = SpectrumMeter(codec.rate_hz, FFT_FRAMES), SpectrumMeter(codec.rate_hz, FFT_FRAMES)
     power = difference = 0.0
     samples = 0
@@ -167,13 +188,17 @@ def _compared(whole: Forecast, codec: st.Codec, pieces: Sequence[_Piece]) -> Tri
         for start in range(0, length, BLOCK_FRAMES):
             mix.process(before[start : start + BLOCK_FRAMES])
             lost.process(gap[start : start + BLOCK_FRAMES])
-    curves = [
-        tuple((round(hz, 1), round(db, 1)) for hz, db in meter.result().curve_db()) if samples >= FFT_FRAMES else ()
-        for meter in (mix, lost)
-    ]
-    return Trial(
-        whole, _level(power, samples), _level(difference, samples), _peak(peak_before), _peak(peak_after), *curves
+    spectrum, above = mix.result(), None
+    if samples >= FFT_FRAMES and not cutoff.full:
+        above = spectrum.share_above_db(cutoff.edge_hz)
+    mix_curve, lost_curve = (
+        tuple((round(hz, 1), round(db, 1)) for hz, db in found.curve_db()) if samples >= FFT_FRAMES else ()
+        for found in (spectrum, lost.result())
     )
+    return Trial(
+        rates, _level(power, samples), _level(difference, samples), _peak(peak_before), _peak(peak_after), mix_curve,
+        lost_curve, cutoff, above,
+    )  # fmt: skip
 
 
 def _level(power: float, samples: int) -> float:
@@ -186,12 +211,11 @@ def _peak(value: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Cutoff:
-    """Where an encoder stops: the highest frequency that comes back within 3 dB, and the curve in (Hz, dB)."""
+    """Where an encoder stops: the highest frequency that comes back within 3 dB."""
 
     edge_hz: float
     full: bool
     """Whether it reaches the end of what the rate can carry."""
-    curve: tuple[tuple[float, float], ...]
 
 
 _NOISE_SECONDS = 4
@@ -227,17 +251,10 @@ def encoder_cutoff(container: Container, coding: Coding, rate_hz: int, channels:
     ]
     bins = np.fft.rfftfreq(8192, 1 / rate_hz)
     edges = np.linspace(0, rate_hz / 2, _BANDS + 1)
-    centres, ratios = [], []
+    highest = 0.0
     for low, high in pairwise(edges):
         chosen = (bins >= low) & (bins < high)
         before, after = (float(np.asarray(one)[chosen].sum()) for one in spectra)
-        centres.append(float((low + high) / 2))
-        ratios.append(max(-120.0, 10 * math.log10(max(after, 1e-30) / max(before, 1e-30))))
-    return _edge_of(centres, ratios, rate_hz)
-
-
-def _edge_of(centres: list[float], ratios: list[float], rate_hz: int) -> Cutoff:
-    kept = [hz for hz, db in zip(centres, ratios, strict=True) if db > -3.0]
-    edge = max(kept, default=0.0) + rate_hz / 4 / _BANDS
-    curve = tuple((round(hz, 1), round(min(db, 3.0), 1)) for hz, db in zip(centres, ratios, strict=True))
-    return Cutoff(edge, edge >= 0.98 * rate_hz / 2, curve)
+        if after > before / 2:  # within 3 dB
+            highest = float(high)
+    return Cutoff(highest, highest >= 0.98 * rate_hz / 2)

@@ -27,7 +27,7 @@ from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.lists import read_sheet, split_tag
 from ripe_press.core.tags.sheet import Values, in_order, merged
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap, parse_metre, parse_place
-from ripe_press.core.trial import try_path
+from ripe_press.core.trial import size_after, try_path
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes
@@ -155,7 +155,7 @@ def plan_now(set_out: SetOut) -> dict[str, Any]:
     for (delivery, path), nodes in zip(rows, numbers, strict=True):
         source = next(one for one in path if isinstance(one, st.Source))
         codec = next(one for one in path if isinstance(one, st.Codec))
-        size = try_path(path).forecast
+        size = size_after(path, try_path(path))
         known = MixKnowledge(range_name=delivery.stretch.name, container=codec.container, forecast=size)
         words = [describe(station, source, known) for station in path]
         files.append(

@@ -12,7 +12,7 @@ from ripe_press.core.engine.levels import settle_levels
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
 from ripe_press.core.errors import Interrupted, Unreadable
-from ripe_press.core.formats.capabilities import Coding, Container, Encoding
+from ripe_press.core.formats.capabilities import Encoding
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
@@ -24,7 +24,7 @@ from ripe_press.core.proof import hash_file
 from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.cover import Cover, prepare
 from ripe_press.core.tags.embedded import Embedded, read_cover, read_embedded
-from ripe_press.core.trial import Cutoff, Trial, encoder_cutoff, try_path
+from ripe_press.core.trial import Trial, try_path
 from ripe_press.studio.jobs import JobFolder
 
 MOST_EXACT_BITS = 24
@@ -191,11 +191,6 @@ class LevelFound:
 def try_codec(path: st.Path) -> Trial:
     """Codes and decodes pieces of a path."""
     return try_path(path)
-
-
-def measure_cutoff(container: Container, coding: Coding, rate_hz: int, channels: int) -> Cutoff:
-    """Measures where an encoder stops; kept in this worker for the next time."""
-    return encoder_cutoff(container, coding, rate_hz, channels)
 
 
 def try_level(path: st.Path) -> LevelFound:

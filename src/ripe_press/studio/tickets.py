@@ -1,6 +1,6 @@
 """The ticket of a mix: what will be pressed, told before it is pressed."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -46,7 +46,7 @@ class Row:
     path: st.Path
     stations: tuple[Description, ...]
     size: Forecast
-    """Told without a trial; a trial narrows it."""
+    """From a trial where there was one, otherwise told without."""
     placed: Placed
     before: SignalResult
     """What is known of the range in the mix."""
@@ -104,8 +104,12 @@ def notes_for(looking: Looking, mix: StoredMix, bench: Bench) -> MixNotes:
     return MixNotes(bench.tags, str(cover or ""), bench.markers, mix.embedded.get("time_reference"))
 
 
+Tried = Callable[[st.Path], Forecast | None]
+"""The size of a path by a trial of its sound, None where there was none."""
+
+
 def plan(
-    looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief], folder: Path
+    looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief], folder: Path, tried: Tried
 ) -> tuple[tuple[Row, ...], tuple[Refused, ...]]:
     """The rows of the ticket, and the deliveries that cannot be made. Names are those that ``folder`` has room for."""
     facts = facts_of(mix)
@@ -121,7 +125,7 @@ def plan(
     ticket = _ticket(looking, mix, bench, tuple(delivery for _, delivery in made), briefs)
     lines = {delivery.id: line for line, delivery in made}
     rows = [
-        _row(looking, mix, bench, lines[one.delivery.id], one, ticket.finish)
+        _row(looking, mix, bench, lines[one.delivery.id], one, ticket.finish, tried)
         for one in wanted_files(facts, mix.title, ticket, folder, sub_folders=True)
     ]
     numbers = node_numbers([row.path for row in rows])
@@ -147,7 +151,15 @@ def _delivery(
     return replace(delivery, group=line.group, id=line.id, tempo=tempo, bars=bars, number=number)
 
 
-def _row(looking: Looking, mix: StoredMix, bench: Bench, line: TicketLine, wanted: Wanted, finish: st.Finish) -> Row:
+def _row(
+    looking: Looking,
+    mix: StoredMix,
+    bench: Bench,
+    line: TicketLine,
+    wanted: Wanted,
+    finish: st.Finish,
+    tried: Tried,
+) -> Row:
     delivery, path, brief = wanted.delivery, wanted.path, wanted.brief
     source = next(station for station in path if isinstance(station, st.Source))
     codec = next(station for station in path if isinstance(station, st.Codec))
@@ -155,18 +167,12 @@ def _row(looking: Looking, mix: StoredMix, bench: Bench, line: TicketLine, wante
     quietest = looking.quietest_half_second_dbfs(mix, cut.start_frame, cut.read_end)
     before = looking.signal(mix, cut.start_frame, cut.read_end)
     signal = _after_finish(before, path)
-    size = forecast_size(path)
+    size = tried(path) or forecast_size(path)
     known = MixKnowledge(quietest, delivery.stretch.name, signal, bench.tempo, codec.container, size)
     clipping = looking.clipping(mix, cut.start_frame, cut.read_end)
     measures = range_measures(clipping, _silence(mix, cut), looking.edge_levels(mix, cut))
     forecast = _forecast(path, signal)
-    expected = Expected(
-        size.low if size.basis == "bit rate" else size.high,
-        forecast.sample_peak_dbfs,
-        forecast.true_peak_dbtp,
-        forecast.integrated_lufs,
-        at_most=size.basis == "bound",
-    )
+    expected = Expected(size, forecast.sample_peak_dbfs, forecast.true_peak_dbtp, forecast.integrated_lufs)
     loss = mono_loss_db(mix.measures["correlation"], mix.measures["balance_db"])
     set_out = (
         finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path),

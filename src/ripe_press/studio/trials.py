@@ -7,9 +7,8 @@ from dataclasses import replace
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.levels import first_gain
 from ripe_press.core.engine.size import Forecast
-from ripe_press.core.formats.capabilities import Coding, Container
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.trial import Cutoff, Trial
+from ripe_press.core.trial import Trial, size_after
 from ripe_press.studio import tasks
 from ripe_press.studio.workers import WorkerPool
 
@@ -17,7 +16,7 @@ _KEPT = 200
 
 
 class Trials:
-    """Trials by the stations that were tried; tags and names do not matter to them, but their bytes are counted."""
+    """Trials by the stations that were tried; tags and names do not matter to them."""
 
     def __init__(self, pool: WorkerPool) -> None:
         self._pool = pool
@@ -40,14 +39,10 @@ class Trials:
         return found
 
     def known(self, path: st.Path) -> Forecast | None:
-        """The size that was told of a path, where one was."""
+        """The size of a path whose sound was tried, with its tags as they are now; None where it was not."""
         with self._lock:
             found = self._kept.get(_key(path))
-        return found.forecast if found else None
-
-    def cutoff(self, container: Container, coding: Coding, rate_hz: int, channels: int) -> Cutoff:
-        """Where an encoder stops. Raises: Unsupported for what there is not."""
-        return self._pool.submit(tasks.measure_cutoff, container, coding, rate_hz, channels).result()
+        return size_after(path, found) if found else None
 
 
 def _settled(station: st.Station, expected: SignalResult) -> st.Station:
@@ -57,4 +52,4 @@ def _settled(station: st.Station, expected: SignalResult) -> st.Station:
 
 
 def _key(path: st.Path) -> st.Path:
-    return tuple(one for one in path if not isinstance(one, st.Name))
+    return tuple(one for one in path if not isinstance(one, st.Tags | st.Name))

@@ -20,6 +20,7 @@ from ripe_press.core.briefs.library import (
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.engine.size import Forecast, known_size
 from ripe_press.core.errors import NotFound, Unsupported
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.rules.brief import Expected, findings_for_brief
@@ -106,14 +107,29 @@ def test_requirements_that_are_not_met_are_told() -> None:
     brief = brief_of("broadcast")
     wish = replace(brief_of("audio-cd").delivery(Stretch(0, 441_000), INT44), container="bwf")
     (path,) = resolve(wish, INT44, "Millrace")
-    sentences = [one.sentence for one in findings_for_brief(brief, path, Expected(1, -0.2, 0.4, -9.0))]
+    sentences = [one.sentence for one in findings_for_brief(brief, path, Expected(known_size(1), -0.2, 0.4, -9.0))]
     assert len(sentences) == 3
     assert "48 kHz, not 44.1 kHz" in sentences[0]
     assert "−1.0 dBTP; this file reaches +0.4 dBTP" in sentences[1]
     assert "−9.0 LUFS" in sentences[2]
-    (size,) = findings_for_brief(brief_of("e-mail"), path, Expected(30_000_000))
-    assert "20 MB" in size.sentence
-    assert findings_for_brief(brief_of("e-mail"), path, Expected(30_000_000, at_most=True)) == ()
+
+
+def test_a_size_limit_is_told_as_surely_as_the_size_is_known() -> None:
+    brief = brief_of("e-mail")
+    (path,) = resolve(brief.delivery(Stretch(0, 441_000), INT44), INT44, "Millrace")
+
+    def told(size: Forecast) -> list[str]:
+        return [one.sentence for one in findings_for_brief(brief, path, Expected(size))]
+
+    limit = "E-mail takes at most 20.0 MB;"
+    assert told(known_size(30_000_000)) == [f"{limit} this file has 30.0 MB."]
+    assert told(Forecast(21_000_000, 24_000_000, "trial")) == [
+        f"{limit} this file will pass that, with 21.0 MB to 24.0 MB."
+    ]
+    assert told(Forecast(19_000_000, 21_000_000, "bit rate")) == [
+        f"{limit} this file may pass that, with 19.0 MB to 21.0 MB."
+    ]
+    assert told(Forecast(0, 30_000_000, "bound")) == told(known_size(20_000_000)) == []
 
 
 def test_a_brief_that_is_not_there_is_named_with_those_that_are() -> None:

@@ -12,6 +12,7 @@ from ripe_press.core.engine.resolve import Changes, resolve
 from ripe_press.core.errors import Unsupported
 from ripe_press.core.formats.capabilities import Container
 from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.timeline import Marker
 
@@ -39,8 +40,8 @@ def test_markers_inside_the_range_stand_where_they_are_heard() -> None:
 
 
 def test_a_format_gets_only_what_it_can_hold() -> None:
-    assert tags_of("caf").markers == ()
-    assert tags_of("flac").markers
+    assert carried("caf", tags_of("caf")).markers == ()
+    assert carried("flac", tags_of("flac")).markers
     assert tags_of("flac").time_reference is None
     assert tags_of("flac").coding_history == ""
     assert not tags_of("wav", changes=Changes(gain_tags=True)).gain_tags
@@ -67,7 +68,7 @@ def test_texts_may_name_fields_of_their_file() -> None:
 def test_loops_carry_their_points() -> None:
     assert tags_of("wav", brief="loop").loop == (0, 2_160_000)
     assert tags_of("wav").loop is None
-    assert tags_of("flac", brief="loop").loop is None
+    assert carried("flac", tags_of("flac", brief="loop")).loop is None
     folded = Stretch(0, 960_000, Edges(end="fold"), 96_000)
     assert tags_of("wav", folded).loop == (0, 480_000)
 

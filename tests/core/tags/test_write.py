@@ -184,13 +184,26 @@ def test_loop_points_are_read_by_a_reader_of_samplers_files(tmp_path: Path) -> N
 
 
 def test_what_has_no_place_is_said() -> None:
-    assert ("cover", "CAF has no place for a cover picture; it is left out.") in not_held("caf", SHEET, True)
-    values = (("tempo", "84.5"), ("key", "F#minor"), ("track", "A1"))
-    told = dict(not_held("aac", values, False))
+    assert not_held("caf", full_tags("cover.png", loop=(0, FRAMES))) == (
+        ("cover", "CAF has no place for a cover picture; it is left out."),
+        ("markers", "CAF has no place for 2 markers; they are left out."),
+        ("loop", "CAF has no place for loop points; they are left out."),
+    )
+    odd = FileTags((("tempo", "84.5"), ("key", "F#minor"), ("track", "A1")), "cover.png")
+    told = dict(not_held("aac", odd))
     assert told["tempo"] == "AAC in MP4 keeps whole beats a minute: 84.5 becomes 84."
     assert "is none and is left out" in told["track"]
-    assert "three characters" in dict(not_held("mp3", values, False))["key"]
-    assert not_held("flac", values, True) == ()
+    assert "three characters" in dict(not_held("mp3", odd))["key"]
+    assert not_held("flac", odd) == ()
+
+
+@pytest.mark.parametrize("container", list(CAPABILITIES))
+@pytest.mark.parametrize("tempo", ["fast", "99999999", "-4", "nan"])
+def test_a_tempo_that_is_no_number_is_left_out_everywhere(tmp_path: Path, container: Container, tempo: str) -> None:
+    tags = FileTags((("title", "Millrace"), ("tempo", tempo)))
+    path = made(tmp_path, container, tags)
+    assert dict(read_embedded(path, 48_000, FRAMES).tags) == held_values(container, tags) == {"title": "Millrace"}
+    assert "is none and is left out" in dict(not_held(container, tags))["tempo"]
 
 
 def test_no_tags_change_no_byte_of_plain_samples(tmp_path: Path) -> None:

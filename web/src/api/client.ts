@@ -35,7 +35,6 @@ export type Brief = Schemas["BriefView"];
 export type Capability = Schemas["Capability"];
 export type LevelTrial = Schemas["LevelTrial"];
 export type Trial = Schemas["Trial"];
-export type Cutoff = Schemas["Cutoff"];
 export type TagField = Schemas["TagField"];
 export type TagLine = Schemas["TagLine"];
 export type FileTags = Schemas["FileTags"];
@@ -130,7 +129,6 @@ export const api = {
   capabilities: () => json<Capability[]>("/capabilities"),
   trial: (id: number, bench: BenchState, line_id: string) =>
     send<Trial>("POST", `/mixes/${id}/trial`, { bench, line_id }),
-  encoder: (query: Record<string, string>) => json<Cutoff>(`/encoder?${new URLSearchParams(query)}`),
   tagFields: () => json<TagField[]>("/tag-fields"),
   checkSheet: (values: TagValues) =>
     send<{ field: string; sentence: string }[]>("POST", "/tag-sheets/check", { values }),

@@ -9,8 +9,10 @@ from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Coding, Con
 from ripe_press.core.formats.downmix import describe_downmix
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.quantise import added_noise_dbfs
+from ripe_press.core.tags.forms import carried, not_held
+from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.timeline import TempoMap
-from ripe_press.core.units import print_clock, print_db, print_rate
+from ripe_press.core.units import print_clock, print_count, print_db, print_rate
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +63,7 @@ def describe(station: st.Station, source: st.Source, known: MixKnowledge) -> Des
         case st.Codec():
             return _codec(station, known)
         case st.Tags():
-            return _tags(station)
+            return _tags(station.content, known)
         case st.Name():
             return Description(
                 "name",
@@ -284,15 +286,17 @@ def _lossy(codec: st.Codec, coding: Coding, figures: list[tuple[str, str]]) -> D
     return Description("codec", can.title.split(",")[0], detail, False, sentence, tuple(figures))
 
 
-def _tags(station: st.Tags) -> Description:
-    tags = station.content
-    parts = [f"{len(tags.values)} field{'s' if len(tags.values) != 1 else ''}"] if tags.values else []
+def _tags(wanted: FileTags, known: MixKnowledge) -> Description:
+    tags = carried(known.container, wanted) if known.container else wanted
+    lost = tuple(sentence for _, sentence in not_held(known.container, wanted)) if known.container else ()
+    parts = [print_count(len(tags.values), "field")] if tags.values else []
     parts += ["cover"] if tags.cover else []
-    parts += [f"{len(tags.markers)} marker{'s' if len(tags.markers) != 1 else ''}"] if tags.markers else []
+    parts += [print_count(len(tags.markers), "marker")] if tags.markers else []
     parts += ["loop points"] if tags.loop else []
     parts += ["loudness"] if tags.gain_tags else []
     label = "Tags" if tags.values or tags.cover else "No tags"
     if not parts:
-        return Description("tags", label, "nothing", True, "Nothing is written beside the sound.", ())
-    sentence = f"Beside the sound this file carries {', '.join(parts)}."
-    return Description("tags", label, str(len(tags.values) or ""), False, sentence, ())
+        sentence = " ".join(("Nothing is written beside the sound.", *lost))
+        return Description("tags", label, "nothing", True, sentence, ())
+    sentence = " ".join((f"Beside the sound this file carries {', '.join(parts)}.", *lost))
+    return Description("tags", label, parts[0], False, sentence, ())

@@ -73,25 +73,28 @@ def file_tags(
     rate: st.Rate,
     history: str = "",
 ) -> FileTags:
-    """The tags of one file, as far as its container takes them."""
+    """The tags that one file is to carry, whether its container has a place for them or not.
+
+    Loudness for players, the time reference and the coding history are there only where they have one.
+    """
     can = CAPABILITIES[container]
     total = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
     markers: tuple[Marker, ...] = ()
-    if wish.markers and can.markers:
+    if wish.markers:
         inside = [one for one in notes.markers if cut.start_frame <= one.frame < cut.read_end]
         placed = [Marker(min(total - 1, place_in_file(one.frame, cut, rate)), one.name) for one in inside]
         # MP4 has no chapter without length.
         seen = {one.frame: one for one in reversed(placed)}
         markers = tuple(sorted(seen.values(), key=lambda one: one.frame))
-    loops = can.loop and (wish.loop_points or (cut.fold and cut.tail_frames > 0))
+    loops = wish.loop_points or (cut.fold and cut.tail_frames > 0)
     time_reference = None
-    if container == "bwf" and notes.time_reference is not None:
+    if can.tag_form == "broadcast" and notes.time_reference is not None:
         first = max(0, notes.time_reference + cut.start_frame - cut.silence_before)
         time_reference = frames_after_conversion(first, rate.from_hz, rate.to_hz)
     return FileTags(
         values, notes.cover if wish.cover else "", wish.id3_version, markers,
         (0, total) if loops else None, wish.gain_tags and bool(can.gain_tags), time_reference,
-        history if container == "bwf" else "",
+        history if can.tag_form == "broadcast" else "", total,
     )  # fmt: skip
 
 

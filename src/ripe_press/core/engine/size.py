@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ripe_press.core.engine import stations as st
-from ripe_press.core.formats.capabilities import CAPABILITIES, is_pcm
+from ripe_press.core.formats.capabilities import is_pcm
 from ripe_press.core.formats.writers import sample_bytes
 from ripe_press.core.tags.cover import prepared_cover
+from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.tags.write import chunk_bytes
 from ripe_press.core.units import print_count
@@ -54,6 +55,11 @@ class Forecast:
         return high if low == high else f"{low} to {high}"
 
 
+def known_size(size: int) -> Forecast:
+    """What a file that is there has, in the same shape."""
+    return Forecast(size, size, "exact")
+
+
 def print_size(size: int) -> str:
     """Bytes in kB, MB or GB of powers of ten, with one decimal from MB on."""
     for limit, unit, decimals in ((1e9, "GB", 2), (1e6, "MB", 1)):
@@ -74,7 +80,7 @@ def forecast_size(path: st.Path) -> Forecast:
     plain = sample_bytes(codec.container, codec.encoding, codec.channels, codec.frames)
     if is_pcm(codec.container):
         size = plain + chunk_bytes(codec.container, codec.encoding, codec.rate_hz, codec.channels, tags)
-        return Forecast(size, size, "exact")
+        return known_size(size)
     if codec.coding is None:
         return Forecast(0, plain + around(codec, tags)[1], "bound")
     if codec.coding.kbps:
@@ -94,8 +100,8 @@ _MOST_KBPS = 520
 
 def around(codec: st.Codec, tags: FileTags) -> tuple[int, int]:
     """The least and the most bytes that a file has beside its coded sound."""
-    can = CAPABILITIES[codec.container]
-    cover = len(prepared_cover(tags.cover).data) if tags.cover and can.pictures else 0
+    tags = carried(codec.container, tags)
+    cover = len(prepared_cover(tags.cover).data) if tags.cover else 0
     if codec.container in ("vorbis", "opus"):
         cover = math.ceil(cover * 4 / 3)  # a picture is text there
     texts = sum(len(text.encode()) for _, text in tags.values) + 60 * len(tags.markers)

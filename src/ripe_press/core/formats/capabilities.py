@@ -70,6 +70,11 @@ class Capability:
         """Whether the codec exists at this rate."""
         return rate_hz in self.rates_hz if self.rates_hz else self.min_rate_hz <= rate_hz <= self.max_rate_hz
 
+    @property
+    def offered_rates_hz(self) -> tuple[int, ...]:
+        """The rates to choose from: all of them where they are few, otherwise the usual ones among them."""
+        return self.rates_hz or tuple(one for one in _USUAL_RATES if self.takes_rate(one))
+
     def print_rates(self) -> str:
         """The rates in words: ``44.1 or 48 kHz``, ``8 to 384 kHz``."""
         if not self.rates_hz:
@@ -79,6 +84,9 @@ class Capability:
         return f"{first} or {print_rate(last)}" if first else print_rate(last)
 
 
+_USUAL_RATES = (
+    8_000, 11_025, 16_000, 22_050, 32_000, 44_100, 48_000, 88_200, 96_000, 176_400, 192_000, 352_800, 384_000,
+)  # fmt: skip
 _PCM: tuple[Encoding, ...] = ("u8", "s16", "s20", "s24", "s32", "f32", "f64")
 _LOSSY: tuple[Encoding, ...] = ("lossy",)
 # Below 64 kbit/s, and below 16 kHz, the encoder leaves out what a player needs to return the exact length.

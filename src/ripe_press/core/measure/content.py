@@ -91,6 +91,14 @@ class SpectrumResult:
         above = np.flatnonzero(smooth > floor * 4)
         return float(above[-1] * self.rate_hz / FFT_FRAMES) if len(above) else 0.0
 
+    def share_above_db(self, hz: float) -> float | None:
+        """The power from a frequency on, in dB of all power; None for silence, -inf when there is nothing above."""
+        whole = float(self.power.sum())
+        if not whole:
+            return None
+        above = float(self.power[math.ceil(hz * FFT_FRAMES / self.rate_hz) :].sum()) / whole
+        return 10 * math.log10(above) if above > 0 else -math.inf
+
     def curve_db(self, points: int = 160) -> tuple[tuple[float, float], ...]:
         """(frequency, level) at even steps of a logarithmic scale from 20 Hz, for drawing."""
         hz = np.geomspace(20.0, self.rate_hz / 2, points + 1)

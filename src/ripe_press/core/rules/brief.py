@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from ripe_press.core.briefs.library import Brief
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.size import Forecast, print_size
 from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, print_depths
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.units import print_count, print_db, print_rate
@@ -15,21 +16,16 @@ TOLERANCE_DB = 0.1
 class Expected:
     """What is known of a file, before it is made or after: None where nothing is."""
 
-    bytes: int | None = None
+    size: Forecast | None = None
     sample_peak_dbfs: float | None = None
     true_peak_dbtp: float | None = None
     integrated_lufs: float | None = None
-    at_most: bool = False
-    """Whether ``bytes`` is only a bound."""
 
 
 def findings_for_brief(brief: Brief, path: st.Path, expected: Expected) -> tuple[Finding, ...]:
     """Every requirement of the brief that the file does not meet, in one sentence each."""
     codec = next(station for station in path if isinstance(station, st.Codec))
-    found = [*_format(brief, codec), *_levels(brief, expected)]
-    most = brief.require.bytes_max
-    if most and expected.bytes and expected.bytes > most and not expected.at_most:
-        found.append(f"takes at most {most / 1e6:.0f} MB; this file has {expected.bytes / 1e6:.1f} MB")
+    found = [*_format(brief, codec), *_levels(brief, expected), *_size(brief.require.bytes_max, expected.size)]
     return tuple(
         Finding(f"brief_asks_{number}", "look", f"{brief.title} {sentence}.") for number, sentence in enumerate(found)
     )
@@ -52,6 +48,17 @@ def _format(brief: Brief, codec: st.Codec) -> list[str]:
         takes = " or ".join(print_count(one, "channel") for one in require.channels)
         found.append(f"takes {takes}, not {codec.channels}")
     return found
+
+
+def _size(most: int | None, size: Forecast | None) -> list[str]:
+    """A bound alone says nothing: how small the sound packs is not known yet."""
+    if not most or size is None or size.high <= most or size.basis == "bound":
+        return []
+    if size.exact:
+        told = f"this file has {print_size(size.high)}"
+    else:
+        told = f"this file {'will' if size.low > most else 'may'} pass that, with {size}"
+    return [f"takes at most {print_size(most)}; {told}"]
 
 
 def _levels(brief: Brief, expected: Expected) -> list[str]:

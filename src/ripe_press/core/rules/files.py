@@ -11,7 +11,7 @@ from ripe_press.core.naming import Placed
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.tags.codes import barcode_problem, isrc_problem
 from ripe_press.core.tags.cover import prepared_cover
-from ripe_press.core.tags.forms import mapping, not_held, whole_tempo
+from ripe_press.core.tags.forms import mapping, whole_tempo
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags, Values, of_total
 from ripe_press.core.units import print_db
 
@@ -67,7 +67,7 @@ def findings_for_tags(brief: Brief, codec: st.Codec, tags: FileTags) -> tuple[Fi
     given, can, names = dict(tags.values), CAPABILITIES[codec.container], mapping(codec.container)
     found = []
     for field in brief.tags:
-        title = "a cover picture" if field == COVER else FIELDS[field].title.lower()
+        title = "a cover picture" if field == COVER else FIELDS[field].named
         there = bool(tags.cover) if field == COVER else field in given
         if not there:
             sentence = f"{brief.title} needs {title}; the tag sheet has none."
@@ -89,11 +89,6 @@ def problems(values: Values) -> tuple[tuple[str, str], ...]:
         if problem:
             found.append((field, f"{FIELDS[field].title} {text!r} {problem}."))
     return tuple(found)
-
-
-def losses(codec: st.Codec, tags: FileTags) -> tuple[tuple[str, str], ...]:
-    """(Field, sentence) for everything that does not go into this file as it stands on the sheet."""
-    return not_held(codec.container, tags.values, bool(tags.cover))
 
 
 def _of_cover(codec: st.Codec, tags: FileTags) -> list[str]:

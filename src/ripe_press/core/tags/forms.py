@@ -5,9 +5,12 @@ beyond those, and all of MP4 and APEv2, as several programs write them: common p
 Multimedia Programming Interface 1.0 (INFO); Apple, AIFF 1.3 and Core Audio Format 1.0; EBU Tech 3285 (bext).
 """
 
+from dataclasses import replace
+
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container, TagForm
 from ripe_press.core.tags.codes import compact_isrc
-from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags, Values, of_total
+from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags, Id3Version, of_total
+from ripe_press.core.units import print_count
 
 ID3: dict[str, str] = {
     "title": "TIT2", "version": "TIT3", "artist": "TPE1", "album_artist": "TPE2", "album": "TALB", "track": "TRCK",
@@ -79,6 +82,8 @@ _FORMS: dict[TagForm, tuple[dict[str, str], ...]] = {
 }
 _WHOLE_TEMPO: tuple[TagForm, ...] = ("riff", "broadcast", "aiff", "id3", "mp4")
 _MOST_KEY = 3
+_TEMPO_LIMIT = 1 << 15
+"""MP4 has sixteen bits for it."""
 _YEAR_AND_MONTH = 7
 
 
@@ -97,60 +102,91 @@ def has_id3(container: Container) -> bool:
     return ID3 in _FORMS[CAPABILITIES[container].tag_form]
 
 
+def carried(container: Container, tags: FileTags) -> FileTags:
+    """The tags as they will stand in the container: what it has a place for, in the form in which it keeps it."""
+    can = CAPABILITIES[container]
+    return replace(
+        tags,
+        values=tuple(held_values(container, tags).items()),
+        cover=tags.cover if can.pictures else "",
+        markers=tags.markers if can.markers else (),
+        loop=tags.loop if can.loop else None,
+    )
+
+
 def held_values(container: Container, tags: FileTags) -> dict[str, str]:
     """The texts as they will stand in the container, and be read back from it."""
-    form, names = CAPABILITIES[container].tag_form, mapping(container)
-    id3 = has_id3(container)
-    held: dict[str, str] = {}
-    for field, text in tags.values:
-        kept: str | None = text
-        if not names[field]:
-            kept = None
-        elif field == "isrc" and form != "caf":
-            kept = compact_isrc(text)
-        elif field == "tempo" and form in _WHOLE_TEMPO and (whole := whole_tempo(text)) is not None:
-            kept = str(whole)
-        elif field == "key" and id3:
-            kept = text[:_MOST_KEY]
-        elif field == "date" and id3 and tags.id3_version == "2.3" and len(text) == _YEAR_AND_MONTH:
-            kept = text[:4]
-        elif field in TOTALS and form in ("comments", "mp4"):
+    names = mapping(container)
+    kept = {field: _kept(container, field, text, tags.id3_version) for field, text in tags.values if names[field]}
+    return {field: text for field, text in kept.items() if text is not None}
+
+
+def _kept(container: Container, field: str, text: str, id3_version: Id3Version) -> str | None:
+    """A text in the form in which a container keeps it; None where that form cannot express it."""
+    form, id3 = CAPABILITIES[container].tag_form, has_id3(container)
+    match field:
+        case "isrc":
+            return compact_isrc(text)
+        case "tempo":
+            whole = whole_tempo(text)
+            return None if whole is None else str(whole) if form in _WHOLE_TEMPO else text
+        case "key" if id3:
+            return text[:_MOST_KEY]
+        case "date" if id3 and id3_version == "2.3" and len(text) == _YEAR_AND_MONTH:
+            return text[:4]
+        case "track" | "disc" if form in ("comments", "mp4"):
             number, total = of_total(text)
-            kept = f"{number}/{total}" if total else str(number) if number else text if form == "comments" else None
-        if kept is not None:
-            held[field] = kept
-    return held
+            if not number:
+                return text if form == "comments" else None
+            return f"{number}/{total}" if total else str(number)
+        case _:
+            return text
 
 
-def not_held(container: Container, values: Values, has_cover: bool) -> tuple[tuple[str, str], ...]:
-    """(Field, sentence) for every part of the sheet that this container drops or changes."""
+MARKERS = "markers"
+LOOP = "loop"
+"""Under these names `not_held` tells of what is no field of the sheet."""
+
+
+def not_held(container: Container, tags: FileTags) -> tuple[tuple[str, str], ...]:
+    """(Field, sentence) for every part of the tags that this container drops or changes."""
     can, names = CAPABILITIES[container], mapping(container)
-    given = dict(values)
+    given = dict(tags.values)
     lost = [
-        (field, f"{can.title} has no place for {FIELDS[field].title.lower()}; it is left out.")
+        (field, f"{can.title} has no place for {FIELDS[field].named}; it is left out.")
         for field in given
         if not names[field]
     ]
-    if has_cover and not names[COVER]:
+    if tags.cover and not names[COVER]:
         lost.append((COVER, f"{can.title} has no place for a cover picture; it is left out."))
-    if can.tag_form in _WHOLE_TEMPO and (whole := whole_tempo(given.get("tempo", ""))) is not None:
-        rounded = given["tempo"].replace(",", ".")
-        if float(rounded) != whole:
-            lost.append(("tempo", f"{can.title} keeps whole beats a minute: {rounded} becomes {whole}."))
+    if tags.markers and not can.markers:
+        left = "it is" if len(tags.markers) == 1 else "they are"
+        lost.append(
+            (MARKERS, f"{can.title} has no place for {print_count(len(tags.markers), 'marker')}; {left} left out.")
+        )
+    if tags.loop and not can.loop:
+        lost.append((LOOP, f"{can.title} has no place for loop points; they are left out."))
+    tempo = given.get("tempo", "")
+    whole = whole_tempo(tempo)
+    if tempo and whole is None:
+        lost.append(("tempo", f"A tempo is kept as a number; {tempo!r} is none and is left out."))
+    elif tempo and can.tag_form in _WHOLE_TEMPO and float(tempo.replace(",", ".")) != whole:
+        lost.append(("tempo", f"{can.title} keeps whole beats a minute: {tempo} becomes {whole}."))
     if has_id3(container) and len(given.get("key", "")) > _MOST_KEY:
         lost.append(("key", f"{can.title} keeps three characters of a key: {given['key'][:_MOST_KEY]!r}."))
     if can.tag_form == "mp4":
         lost += [
             (field, f"{can.title} keeps a {field} as a number; {given[field]!r} is none and is left out.")
-            for field in ("track", "disc")
+            for field in TOTALS
             if field in given and not of_total(given[field])[0]
         ]
     return tuple(lost)
 
 
 def whole_tempo(text: str) -> int | None:
-    """A tempo as a whole number, for the containers that keep nothing else; None for what is no number."""
+    """A tempo as the whole number that most containers keep; None for what is no number, or none of them holds."""
     try:
-        return round(float(text.replace(",", ".")))
+        whole = round(float(text.replace(",", ".")))
     except (ValueError, OverflowError):
         return None
+    return whole if 0 < whole < _TEMPO_LIMIT else None

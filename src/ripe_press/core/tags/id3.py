@@ -5,22 +5,21 @@ from typing import Any
 
 from mutagen import id3 as frames
 
-from ripe_press.core.tags.codes import compact_isrc
 from ripe_press.core.tags.cover import Cover
-from ripe_press.core.tags.forms import ID3, whole_tempo
+from ripe_press.core.tags.forms import ID3
 from ripe_press.core.tags.sheet import FileTags
 
 _UTF8, _UTF16 = 3, 1
 
 
 def id3_frames(tags: FileTags, rate_hz: int, cover: Cover | None, gain: dict[str, str]) -> frames.ID3:
-    """Every field of the sheet as frames, in the version that was asked for."""
+    """Every field of tags that are in the form of their container as frames, in the version that was asked for."""
     made = frames.ID3()
     # Version 2.3 has no UTF-8.
     coding = _UTF8 if tags.id3_version == "2.4" else _UTF16
     language = (tags.text("language") or "und")[:3].lower()
     for field, text in tags.values:
-        made.add(_frame(ID3[field], _text_for(field, text), coding, language))
+        made.add(_frame(ID3[field], text, coding, language))
     for name, text in gain.items():
         made.add(frames.TXXX(encoding=coding, desc=name, text=text))
     if cover:
@@ -43,14 +42,6 @@ def id3_bytes(tags: FileTags, rate_hz: int, cover: Cover | None) -> bytes:
     return out.getvalue()
 
 
-def _text_for(field: str, text: str) -> str:
-    if field == "tempo" and (whole := whole_tempo(text)) is not None:
-        return str(whole)
-    if field == "key":
-        return text[:3]
-    return compact_isrc(text) if field == "isrc" else text
-
-
 def _frame(name: str, text: str, coding: int, language: str) -> Any:
     if name.startswith("TXXX:"):
         return frames.TXXX(encoding=coding, desc=name.removeprefix("TXXX:"), text=text)
@@ -64,19 +55,23 @@ def _frame(name: str, text: str, coding: int, language: str) -> Any:
 
 
 def _add_chapters(made: frames.ID3, tags: FileTags, rate_hz: int, coding: int) -> None:
-    """Markers as chapters in milliseconds (id3.org, id3v2-chapters-1.0); each ends where the next begins."""
+    """Markers as chapters in milliseconds (id3.org, id3v2-chapters-1.0).
+
+    Each ends where the next begins, the last one with the file.
+    """
     if not tags.markers:
         return
     starts = [round(marker.frame * 1000 / rate_hz) for marker in tags.markers]
+    end = max(starts[-1], round(tags.frames * 1000 / rate_hz))
     names = [f"ch{number}" for number in range(1, len(starts) + 1)]
     flags = frames.CTOCFlags.TOP_LEVEL | frames.CTOCFlags.ORDERED
     made.add(frames.CTOC(element_id="toc", flags=flags, child_element_ids=names, sub_frames=[]))
     unknown = 0xFFFF_FFFF
-    for name, start, end, marker in zip(names, starts, [*starts[1:], starts[-1]], tags.markers, strict=True):
+    for name, start, stop, marker in zip(names, starts, [*starts[1:], end], tags.markers, strict=True):
         title = frames.TIT2(encoding=coding, text=marker.name)
         made.add(
             frames.CHAP(
-                element_id=name, start_time=start, end_time=end, start_offset=unknown, end_offset=unknown,
+                element_id=name, start_time=start, end_time=stop, start_offset=unknown, end_offset=unknown,
                 sub_frames=[title],
             )
         )  # fmt: skip

@@ -18,7 +18,6 @@ from ripe_press.core.formats._riff import MAX_32, chunk_header
 from ripe_press.core.formats.caf import caf_chunk
 from ripe_press.core.formats.wav import BEXT_BYTES
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.tags.codes import compact_isrc
 from ripe_press.core.tags.forms import AIFF_TEXTS, CAF, INFO
 from ripe_press.core.tags.gain import broadcast_word
 from ripe_press.core.tags.sheet import FIELDS, FileTags
@@ -71,7 +70,7 @@ def bext_body(tags: FileTags, found: SignalResult | None) -> bytes:
     def text(field: str, size: int) -> bytes:
         return ascii_text(tags.text(field)).encode()[:size].ljust(size, b"\0")
 
-    reference = compact_isrc(tags.text("isrc")).encode("ascii", "replace")[:32].ljust(32, b"\0")
+    reference = tags.text("isrc").encode("ascii", "replace")[:32].ljust(32, b"\0")
     date = tags.text("date") if len(tags.text("date")) == 10 else ""
     head = text("title", 256) + text("artist", 32) + reference + ascii_text(date).encode()[:10].ljust(10, b"\0")
     words: tuple[int, ...] = (0x7FFF,) * 5

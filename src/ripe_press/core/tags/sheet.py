@@ -22,6 +22,11 @@ class Field:
     hint: str = ""
     most: int = 300
 
+    @property
+    def named(self) -> str:
+        """The title inside a sentence: ``album artist``, ``ISRC``."""
+        return self.title if self.title.isupper() else self.title.lower()
+
 
 FIELDS: dict[str, Field] = {
     one.name: one
@@ -58,10 +63,11 @@ COVER = "cover"
 
 @dataclass(frozen=True, slots=True)
 class FileTags:
-    """Everything that one file carries besides sound; frames and ``time_reference`` count at the file's own rate.
+    """Everything that one file is to carry besides sound; a container may have no place for some of it.
 
-    ``cover`` is the path of a picture. ``coding_history`` is that of a broadcast chunk. With ``gain_tags`` loudness
-    is written for players; a broadcast chunk always has it.
+    Frames and ``time_reference`` count at the file's own rate, and ``frames`` is the file's length. ``cover`` is the
+    path of a picture. ``coding_history`` is that of a broadcast chunk. With ``gain_tags`` loudness is written for
+    players; a broadcast chunk always has it.
     """
 
     values: Values = ()
@@ -72,6 +78,7 @@ class FileTags:
     gain_tags: bool = False
     time_reference: int | None = None
     coding_history: str = ""
+    frames: int = 0
 
     def text(self, field: str) -> str:
         """The text of a field, empty where there is none."""

@@ -1,22 +1,44 @@
 """Writing the tags of a file that is closed: each container in its own way."""
 
+import base64
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats._file import sync
-from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, Container, Encoding
+from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, Container, Encoding, TagForm
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.tags import riff_notes
-from ripe_press.core.tags.codes import compact_isrc
 from ripe_press.core.tags.cover import Cover, prepared_cover
-from ripe_press.core.tags.forms import APE, COMMENTS, FREE_FORM, MP4, TOTALS, whole_tempo
+from ripe_press.core.tags.forms import APE, COMMENTS, FREE_FORM, MP4, TOTALS, carried
 from ripe_press.core.tags.gain import r128_text, replaygain_texts
 from ripe_press.core.tags.id3 import id3_bytes, id3_frames
 from ripe_press.core.tags.riff_notes import SOFTWARE
 from ripe_press.core.tags.sheet import COVER, FileTags, of_total
+
+
+@dataclass(frozen=True, slots=True)
+class _Written:
+    """The file that is written to, and what goes into it, in the form in which its container keeps it."""
+
+    path: Path
+    container: Container
+    encoding: Encoding
+    rate_hz: int
+    channels: int
+    tags: FileTags
+    cover: Cover | None
+    found: SignalResult | None = None
+
+    @property
+    def gain(self) -> dict[str, str]:
+        """Loudness for players, in the container's own manner; nothing where it was not asked for."""
+        kind = CAPABILITIES[self.container].gain_tags
+        if not self.tags.gain_tags or not kind or self.found is None:
+            return {}
+        return r128_text(self.found) if kind == "r128" else replaygain_texts(self.found)
 
 
 def write_tags(
@@ -28,15 +50,16 @@ def write_tags(
     tags: FileTags,
     found: SignalResult | None = None,
 ) -> None:
-    """Adds everything to a closed file and syncs it; ``found`` is what was measured of its samples.
+    """Adds everything that the container has a place for to a closed file and syncs it.
 
-    Raises: Interrupted ``tags.failed``; Unreadable for a cover that is gone.
+    ``found`` is what was measured of its samples. Raises: Interrupted ``tags.failed``; Unreadable for a cover that is
+    gone.
     """
-    cover = prepared_cover(tags.cover) if tags.cover and CAPABILITIES[container].pictures else None
-    gain = gain_texts(container, tags, found)
+    kept = carried(container, tags)
+    cover = prepared_cover(kept.cover) if kept.cover else None
     try:
         _WRITERS[CAPABILITIES[container].tag_form](
-            path, container, encoding, rate_hz, channels, tags, found, cover, gain
+            _Written(path, container, encoding, rate_hz, channels, kept, cover, found)
         )
         sync(path)
     except OSError as error:
@@ -46,102 +69,79 @@ def write_tags(
         raise Interrupted("tags.failed", message, path=str(path)) from error
 
 
-def gain_texts(container: Container, tags: FileTags, found: SignalResult | None) -> dict[str, str]:
-    """Loudness for players, in the container's own manner; nothing where it was not asked for."""
-    kind = CAPABILITIES[container].gain_tags
-    if not tags.gain_tags or not kind or found is None:
-        return {}
-    return r128_text(found) if kind == "r128" else replaygain_texts(found)
-
-
 def chunk_bytes(container: Container, encoding: Encoding, rate_hz: int, channels: int, tags: FileTags) -> int:
     """How many bytes the tags add to a file of plain samples, to the byte."""
-    cover = prepared_cover(tags.cover) if tags.cover and CAPABILITIES[container].pictures else None
-    return len(_chunks(container, encoding, rate_hz, channels, tags, cover))
+    kept = carried(container, tags)
+    cover = prepared_cover(kept.cover) if kept.cover else None
+    return len(_chunks(_Written(Path(), container, encoding, rate_hz, channels, kept, cover)))
 
 
-def _chunks(
-    container: Container, encoding: Encoding, rate_hz: int, channels: int, tags: FileTags, cover: Cover | None
-) -> bytes:
+def _chunks(file: _Written) -> bytes:
+    tags, form = file.tags, CAPABILITIES[file.container].tag_form
     if not tags.has_any:
         return b""
-    form = CAPABILITIES[container].tag_form
     if form == "caf":
         return riff_notes.caf_chunks(tags)
     # Markers have places of their own in these files, and would stand there twice.
-    id3 = id3_bytes(replace(tags, markers=()), rate_hz, cover)
+    id3 = id3_bytes(replace(tags, markers=()), file.rate_hz, file.cover)
     if form == "aiff":
         return riff_notes.aiff_chunks(tags, id3)
     ixml = b""
     if form == "broadcast":
-        ixml = riff_notes.ixml_chunk(tags, rate_hz, STORED_BITS[encoding], channels)
-    return riff_notes.riff_chunks(tags, rate_hz, id3, ixml)
+        ixml = riff_notes.ixml_chunk(tags, file.rate_hz, STORED_BITS[file.encoding], file.channels)
+    return riff_notes.riff_chunks(tags, file.rate_hz, id3, ixml)
 
 
-def _write_chunks(
-    path: Path, container: Container, encoding: Encoding, rate_hz: int, channels: int, tags: FileTags,
-    found: SignalResult | None, cover: Cover | None, _gain: dict[str, str],
-) -> None:  # fmt: skip
-    if chunks := _chunks(container, encoding, rate_hz, channels, tags, cover):
-        riff_notes.append_chunks(path, chunks)
-    if container == "bwf":
-        riff_notes.fill_bext(path, riff_notes.bext_body(tags, found))
+def _write_chunks(file: _Written) -> None:
+    if chunks := _chunks(file):
+        riff_notes.append_chunks(file.path, chunks)
+    if file.container == "bwf":
+        riff_notes.fill_bext(file.path, riff_notes.bext_body(file.tags, file.found))
 
 
-def _write_id3(
-    path: Path, _container: Container, _encoding: Encoding, rate_hz: int, _channels: int, tags: FileTags,
-    _found: SignalResult | None, cover: Cover | None, gain: dict[str, str],
-) -> None:  # fmt: skip
-    made = id3_frames(tags, rate_hz, cover, gain)
+def _write_id3(file: _Written) -> None:
+    made = id3_frames(file.tags, file.rate_hz, file.cover, file.gain)
     if made:
-        old = tags.id3_version == "2.3"
+        old = file.tags.id3_version == "2.3"
         # Players that know no more than version 2.3 may look for the block at the end too.
-        made.save(str(path), v2_version=3 if old else 4, v1=2 if old else 0)
+        made.save(str(file.path), v2_version=3 if old else 4, v1=2 if old else 0)
 
 
-def _write_comments(
-    path: Path, container: Container, _encoding: Encoding, rate_hz: int, _channels: int, tags: FileTags,
-    _found: SignalResult | None, cover: Cover | None, gain: dict[str, str],
-) -> None:  # fmt: skip
-    import base64
-
+def _write_comments(file: _Written) -> None:
     from mutagen.flac import FLAC, Picture
     from mutagen.oggopus import OggOpus
     from mutagen.oggvorbis import OggVorbis
 
-    opened: Callable[[str], Any] = {"flac": FLAC, "opus": OggOpus}.get(container, OggVorbis)
-    file = opened(str(path))
-    if file.tags is None:
-        file.add_tags()
-    file.tags.clear()
-    for name, text in _comment_texts(tags, rate_hz).items():
-        file.tags[name] = [text]
-    for name, text in gain.items():
-        file.tags[name] = [text]
-    file.tags["ENCODER"] = [SOFTWARE]
-    if cover:
+    openers: dict[Container, Callable[[str], Any]] = {"flac": FLAC, "opus": OggOpus, "vorbis": OggVorbis}
+    opened = openers[file.container](str(file.path))
+    if opened.tags is None:
+        opened.add_tags()
+    opened.tags.clear()
+    for name, text in (_comment_texts(file) | file.gain | {"ENCODER": SOFTWARE}).items():
+        opened.tags[name] = [text]
+    if cover := file.cover:
         picture = Picture()
         picture.type, picture.mime, picture.data = 3, cover.mime, cover.data
         picture.width, picture.height, picture.depth = cover.width, cover.height, 24
-        if container == "flac":
-            file.clear_pictures()
-            file.add_picture(picture)
+        if file.container == "flac":
+            opened.clear_pictures()
+            opened.add_picture(picture)
         else:
-            file.tags[COMMENTS[COVER]] = [base64.b64encode(picture.write()).decode()]
-    file.save()
-    if container != "flac":
-        settle_serial(path)
+            opened.tags[COMMENTS[COVER]] = [base64.b64encode(picture.write()).decode()]
+    opened.save()
+    if file.container != "flac":
+        settle_serial(file.path)
 
 
-def _comment_texts(tags: FileTags, rate_hz: int) -> dict[str, str]:
+def _comment_texts(file: _Written) -> dict[str, str]:
     texts: dict[str, str] = {}
-    for field, text in tags.values:
+    for field, text in file.tags.values:
         number, total = of_total(text) if field in TOTALS else (0, 0)
-        texts[COMMENTS[field]] = compact_isrc(text) if field == "isrc" else str(number) if number else text
+        texts[COMMENTS[field]] = str(number) if number else text
         if total:
             texts[TOTALS[field]] = str(total)
-    for count, marker in enumerate(tags.markers, 1):
-        milliseconds = round(marker.frame * 1000 / rate_hz)
+    for count, marker in enumerate(file.tags.markers, 1):
+        milliseconds = round(marker.frame * 1000 / file.rate_hz)
         seconds, thousandths = divmod(milliseconds, 1000)
         clock = f"{seconds // 3600:02d}:{seconds // 60 % 60:02d}:{seconds % 60:02d}.{thousandths:03d}"
         texts[f"CHAPTER{count:03d}"] = clock
@@ -170,58 +170,49 @@ def settle_serial(path: Path, serial: int = 1) -> None:
             file.seek(after)
 
 
-def _write_mp4(
-    path: Path, _container: Container, _encoding: Encoding, _rate_hz: int, _channels: int, tags: FileTags,
-    _found: SignalResult | None, cover: Cover | None, gain: dict[str, str],
-) -> None:  # fmt: skip
+def _write_mp4(file: _Written) -> None:
     from mutagen import mp4
 
-    file = mp4.MP4(str(path))
-    if file.tags is None:
-        file.add_tags()
-    items: Any = file.tags
-    for field, text in tags.values:
+    opened = mp4.MP4(str(file.path))
+    if opened.tags is None:
+        opened.add_tags()
+    items: Any = opened.tags
+    for field, text in file.tags.values:
         key = MP4[field].replace("©", "\xa9")
         if key.startswith(FREE_FORM):
-            items[key] = [mp4.MP4FreeForm((compact_isrc(text) if field == "isrc" else text).encode())]
+            items[key] = [mp4.MP4FreeForm(text.encode())]
         elif key in ("trkn", "disk"):
-            if of_total(text)[0]:
-                items[key] = [of_total(text)]
+            items[key] = [of_total(text)]
         elif key == "tmpo":
-            whole = whole_tempo(text)
-            if whole is not None and 0 <= whole < 1 << 15:
-                items[key] = [whole]
+            items[key] = [int(text)]
         else:
             items[key] = [text]
-    for name, text in gain.items():
+    for name, text in file.gain.items():
         items[f"{FREE_FORM}{name.lower()}"] = [mp4.MP4FreeForm(text.encode())]
     items["\xa9too"] = [SOFTWARE]
-    if cover:
+    if cover := file.cover:
         kind = mp4.MP4Cover.FORMAT_PNG if cover.mime == "image/png" else mp4.MP4Cover.FORMAT_JPEG
         items[MP4[COVER]] = [mp4.MP4Cover(cover.data, kind)]
-    file.save()
+    opened.save()
 
 
-def _write_ape(
-    path: Path, _container: Container, _encoding: Encoding, _rate_hz: int, _channels: int, tags: FileTags,
-    _found: SignalResult | None, cover: Cover | None, gain: dict[str, str],
-) -> None:  # fmt: skip
+def _write_ape(file: _Written) -> None:
     from mutagen import apev2
 
-    texts = {APE[field]: compact_isrc(text) if field == "isrc" else text for field, text in tags.values} | gain
-    if not texts and not cover:
+    texts = {APE[field]: text for field, text in file.tags.values} | file.gain
+    if not texts and not file.cover:
         return
     items: Any = apev2.APEv2()
     for name, text in texts.items():
         items[name] = text
-    if cover:
+    if cover := file.cover:
         ending = "png" if cover.mime == "image/png" else "jpg"
         # A picture's name, a zero, then the picture.
         items[APE[COVER]] = apev2.APEValue(b"cover." + ending.encode() + b"\0" + cover.data, apev2.BINARY)
-    items.save(str(path))
+    items.save(str(file.path))
 
 
-_WRITERS: dict[str, Callable[..., None]] = {
+_WRITERS: dict[TagForm, Callable[[_Written], None]] = {
     "riff": _write_chunks,
     "broadcast": _write_chunks,
     "aiff": _write_chunks,

@@ -192,26 +192,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/encoder": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Encoder
-         * @description Where an encoder stops, measured once for each way of setting it.
-         */
-        get: operations["read_encoder_api_encoder_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/label-fields": {
         parameters: {
             query?: never;
@@ -1191,8 +1171,11 @@ export interface components {
              * @enum {string}
              */
             container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
-            /** Encodings */
-            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy")[];
+            /** Depths */
+            depths: [
+                "u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy",
+                string
+            ][];
             /**
              * Gain Tags
              * @enum {string}
@@ -1220,10 +1203,6 @@ export interface components {
             max_bytes: number | null;
             /** Max Channels */
             max_channels: number;
-            /** Max Rate Hz */
-            max_rate_hz: number;
-            /** Min Rate Hz */
-            min_rate_hz: number;
             /** Pictures */
             pictures: boolean;
             /** Rates Hz */
@@ -1378,14 +1357,9 @@ export interface components {
         };
         /**
          * Cutoff
-         * @description Where an encoder stops, measured with noise.
+         * @description Where an encoder stops, measured with noise; ``full`` when it reaches all that the rate carries.
          */
         Cutoff: {
-            /** Curve */
-            curve: [
-                number,
-                number
-            ][];
             /** Edge Hz */
             edge_hz: number;
             /** Full */
@@ -1614,6 +1588,8 @@ export interface components {
             lines: components["schemas"]["TagLine"][];
             /** Loop */
             loop: boolean;
+            /** Loop Note */
+            loop_note: string | null;
             /**
              * Loudness
              * @enum {string}
@@ -1621,6 +1597,8 @@ export interface components {
             loudness: "" | "replaygain" | "r128" | "bext";
             /** Markers */
             markers: number;
+            /** Markers Note */
+            markers_note: string | null;
         };
         /**
          * Finding
@@ -2966,8 +2944,13 @@ export interface components {
         /**
          * Trial
          * @description What coding pieces of a delivery showed; levels are null for codecs that lose nothing.
+         *
+         *     ``above_cutoff_db`` is the share of the power that lies where the encoder has stopped.
          */
         Trial: {
+            /** Above Cutoff Db */
+            above_cutoff_db: number | null;
+            cutoff: components["schemas"]["Cutoff"] | null;
             /** Difference Curve */
             difference_curve: [
                 number,
@@ -3337,42 +3320,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Converter"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    read_encoder_api_encoder_get: {
-        parameters: {
-            query: {
-                container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
-                rate_hz: number;
-                channels: number;
-                mode?: ("constant" | "average" | "variable") | null;
-                kbps?: number | null;
-                quality?: number | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Cutoff"];
                 };
             };
             /** @description Validation Error */

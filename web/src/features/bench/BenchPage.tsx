@@ -324,7 +324,6 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
                 chosen.chooseStation(next.row, next.kind);
               }}
               acts={acts}
-              trials={trials}
             />
           )}
           {ticket.error && (
@@ -346,7 +345,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
               setLine={setLine}
               setFinish={(finish) => set({ ...bench, finish })}
               setBench={set}
-              trials={trials}
+              codecTrial={trials.get(row.line_id)}
               wantedField={wantedField}
               goToField={(field) => goToField(chosen.row, field)}
               trial={trial}

@@ -1,15 +1,13 @@
-import type { Cutoff, Row, Trial } from "../../api/client";
+import type { Row, Trial } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { Figures } from "../../shared/Figures";
 import { level } from "../../shared/format";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
 import { levelGrid, Picture } from "./Picture";
-import { type Trials, useEncoder } from "./queries";
+import type { CodecTrial } from "./queries";
 
 /** What a codec does to this mix: pieces of it are coded and decoded, and compared with what went in. */
-export function CodecPicture({ row, trials, mode }: { row: Row; trials: Trials; mode: Mode }) {
-  const trial = trials.get(row.line_id);
-  const encoder = useEncoder(row);
+export function CodecPicture({ row, trial, mode }: { row: Row; trial: CodecTrial; mode: Mode }) {
   if (!trial) return null;
   if (trial.error) return <p role="alert">{trial.error.message}</p>;
   if (!trial.data) return <p className="quiet">Trying pieces of this mix …</p>;
@@ -21,7 +19,7 @@ export function CodecPicture({ row, trials, mode }: { row: Row; trials: Trials; 
           <Picture
             mode={mode}
             label="Spectrum of the mix, of what is left out, and where the encoder stops"
-            draw={(canvas) => drawCodec(canvas, found, encoder.data, row.settled.rate_hz)}
+            draw={(canvas) => drawCodec(canvas, found, row.settled.rate_hz)}
           />
           <p className="picture-key">
             <span className="key-wave">the mix</span>{" "}
@@ -29,13 +27,13 @@ export function CodecPicture({ row, trials, mode }: { row: Row; trials: Trials; 
           </p>
         </>
       )}
-      <Figures lines={linesOf(found, encoder.data, row)} />
+      <Figures lines={linesOf(found, row)} />
     </>
   );
 }
 
-function linesOf(found: Trial, encoder: Cutoff | undefined, row: Row): (readonly [string, string])[] {
-  const lines: (readonly [string, string])[] = [["Size, from a trial", found.size.words]];
+function linesOf(found: Trial, row: Row): (readonly [string, string])[] {
+  const lines: (readonly [string, string])[] = [["Size, from a trial", row.size.words]];
   if (!row.lossy) return lines;
   if (found.mix_dbfs !== null && found.difference_dbfs !== null) {
     const below = found.mix_dbfs - found.difference_dbfs;
@@ -46,36 +44,23 @@ function linesOf(found: Trial, encoder: Cutoff | undefined, row: Row): (readonly
     lines.push(["Peak in, in these pieces", level(found.peak_before_dbfs)]);
     lines.push(["Peak out", level(found.peak_after_dbfs)]);
   }
-  if (encoder) {
+  if (found.cutoff) {
+    const encoder = found.cutoff;
     const edge = (encoder.edge_hz / 1000).toFixed(1);
     lines.push(["Encoder stops at", encoder.full ? "nowhere, all the rate carries" : `${edge} kHz (−3 dB)`]);
-    const above = energyAbove(found.mix_curve, encoder.edge_hz);
-    if (above !== null && !encoder.full) lines.push(["This mix above that", above]);
+    if (!encoder.full)
+      lines.push([
+        "This mix above that",
+        found.above_cutoff_db === null ? "nothing" : `${level(found.above_cutoff_db, "dB")} of its power`,
+      ]);
   }
   return lines;
-}
-
-/** The share of a mean spectrum's power above a frequency, against all of it. */
-function energyAbove(curve: Trial["mix_curve"], hz: number): string | null {
-  // The points lie evenly on a logarithmic axis: each stands for a band as wide as its frequency.
-  const power = (points: Trial["mix_curve"]) =>
-    points.reduce((sum, [at, db]) => sum + at * 10 ** (db / 10), 0);
-  const all = power(curve);
-  const above = power(curve.filter(([at]) => at > hz));
-  if (!all) return null;
-  if (above / all < 1e-9) return "nothing";
-  return `${(10 * Math.log10(above / all)).toFixed(1).replace("-", "−")} dB of its power`;
 }
 
 const TOP_DB = 0;
 const FLOOR_DB = -150;
 
-function drawCodec(
-  canvas: HTMLCanvasElement,
-  trial: Trial,
-  encoder: Cutoff | undefined,
-  rateHz: number,
-): void {
+function drawCodec(canvas: HTMLCanvasElement, trial: Trial, rateHz: number): void {
   const { pen, width, height } = prepare(canvas);
   const colours = coloursOf(canvas);
   const first = Math.log(20);
@@ -83,6 +68,7 @@ function drawCodec(
   const xOf = (hz: number) => ((Math.log(Math.max(20, hz)) - first) / (last - first)) * width;
   const yOf = (db: number) =>
     14 + ((TOP_DB - Math.max(FLOOR_DB, Math.min(TOP_DB, db))) / (TOP_DB - FLOOR_DB)) * (height - 32);
+  const encoder = trial.cutoff;
   if (encoder && !encoder.full) {
     pen.fillStyle = colours.rule;
     pen.globalAlpha = 0.6;

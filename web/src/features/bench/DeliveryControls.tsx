@@ -1,10 +1,11 @@
 import { Input, InputNumber, Select, Slider, Switch } from "antd";
 import { type ReactNode, useId } from "react";
 import type { Changes, LevelWish, Row, TicketLine } from "../../api/client";
+import { useFormats } from "../../shared/formats";
 import {
   CHANNELS,
-  DEPTHS,
   DITHERS,
+  depthsOf,
   FIRST,
   formatGroups,
   LEVELS,
@@ -14,7 +15,6 @@ import {
 } from "./deliveryOptions";
 import { Field } from "./Field";
 import { withFormat } from "./model";
-import { useCapabilities } from "./queries";
 
 /** The bit rates that are offered here, with the one that is set among them. */
 const kbpsOf = ({ kbps_offered, settled: { kbps } }: Row): number[] =>
@@ -30,8 +30,8 @@ interface DeliveryControlsProps {
 /** What can be chosen at a station of a delivery; at its file, everything. */
 export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsProps) {
   const now = row.settled;
-  const capabilities = useCapabilities().data ?? [];
-  const can = capabilities.find((one) => one.container === now.container);
+  const formats = useFormats();
+  const can = formats.of(now.container);
   const set = (changes: Partial<Changes>) => setLine({ ...line, changes: { ...line.changes, ...changes } });
   const field = (name: keyof Changes, label: string, control: (id: string) => ReactNode) => (
     <Field
@@ -54,9 +54,9 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
             value={now.container}
             listHeight={420}
             popupMatchSelectWidth={240}
-            options={formatGroups(capabilities)}
+            options={formatGroups(formats.all)}
             onChange={(container) => {
-              const next = capabilities.find((one) => one.container === container);
+              const next = formats.of(container);
               if (next) setLine({ ...line, changes: withFormat(line.changes, next) });
             }}
           />
@@ -106,10 +106,7 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
             id={id}
             size="small"
             value={now.encoding}
-            options={DEPTHS.map((one) => ({
-              ...one,
-              disabled: can !== undefined && !can.encodings.includes(one.value),
-            }))}
+            options={depthsOf(can)}
             onChange={(encoding) => set({ encoding })}
           />
         ))}

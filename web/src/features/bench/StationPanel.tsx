@@ -24,7 +24,7 @@ import { MixFigures, RangeFigures } from "./MeasureFigures";
 import { type Range, remedied } from "./model";
 import { NameControls } from "./NameControls";
 import { levelGrid, Picture } from "./Picture";
-import type { Trials } from "./queries";
+import type { CodecTrial } from "./queries";
 import { DownmixChoice, InTheFile } from "./SourceFile";
 import { ChannelsPicture, FinishPicture, LevelPicture } from "./StationPictures";
 import { TagPanel } from "./TagPanel";
@@ -53,7 +53,7 @@ interface StationPanelProps {
   setLine: (line: TicketLine) => void;
   setFinish: (finish: FinishChain) => void;
   setBench: (bench: BenchState) => void;
-  trials: Trials;
+  codecTrial: CodecTrial;
   /** The field of the tag sheet that a finding leads to. */
   wantedField: string | null;
   goToField: (field: string) => void;
@@ -98,7 +98,7 @@ export function StationPanel(props: StationPanelProps) {
           setBench={props.setBench}
         />
       )}
-      {station.kind === "codec" && <CodecPicture row={row} trials={props.trials} mode={mode} />}
+      {station.kind === "codec" && <CodecPicture row={row} trial={props.codecTrial} mode={mode} />}
       {station.kind === "finish" && <FinishPicture mix={mix} finish={bench.finish} mode={mode} />}
       {station.kind === "channels" && <ChannelsPicture mix={mix} mode={mode} />}
       {station.kind === "level" && <LevelPicture row={row} mode={mode} />}
@@ -114,7 +114,7 @@ export function StationPanel(props: StationPanelProps) {
       {station.kind === "name" && (
         <Figures
           lines={[
-            ["Forecast size", (props.trials.get(row.line_id)?.data?.size ?? row.size).words],
+            ["Forecast size", row.size.words],
             ["Forecast peak", level(row.forecast.sample_peak_dbfs)],
           ]}
         />

@@ -14,9 +14,10 @@ import {
   type TicketLine,
 } from "../../api/client";
 import { bytes } from "../../shared/format";
+import { useFormats } from "../../shared/formats";
 import { Field } from "./Field";
 import { tagOf, withLine, withTag } from "./model";
-import { useCapabilities, useTagFields } from "./queries";
+import { useTagFields } from "./queries";
 
 interface TagPanelProps {
   mix: Mix;
@@ -33,7 +34,7 @@ const LONG = new Set(["comment", "lyrics"]);
 /** The tag sheet of the mix, and beside every field what becomes of it in this file. */
 export function TagPanel({ mix, bench, row, line, wanted, setBench }: TagPanelProps) {
   const fields = useTagFields().data ?? [];
-  const can = useCapabilities().data?.find((one) => one.container === row.settled.container);
+  const can = useFormats().of(row.settled.container);
   const [whose, setWhose] = useState<"sheet" | "delivery">("sheet");
   const own = whose === "delivery";
   const changes = line.changes;

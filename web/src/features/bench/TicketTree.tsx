@@ -3,7 +3,6 @@ import { type KeyboardEvent, useEffect, useLayoutEffect, useRef, useState } from
 import type { Mix, Refused, Row, Station, TicketLine } from "../../api/client";
 import { bytes } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
-import type { Trials } from "./queries";
 
 const COLUMNS = [
   { kind: "source", title: "Mix", width: "minmax(80px, 1.1fr)" },
@@ -33,7 +32,6 @@ interface TicketTreeProps {
   chosen: Chosen;
   choose: (chosen: Chosen) => void;
   acts: TicketActs;
-  trials: Trials;
 }
 
 export interface TicketActs {
@@ -89,7 +87,7 @@ function linesIn(box: HTMLElement, joints: string): string[] {
 }
 
 /** The ticket as the tree it is, read from left to right; what rows share is drawn once. */
-export function TicketTree({ mix, rows, refused, off, chosen, choose, acts, trials }: TicketTreeProps) {
+export function TicketTree({ mix, rows, refused, off, chosen, choose, acts }: TicketTreeProps) {
   const tree = useRef<HTMLFieldSetElement>(null);
   const columns = COLUMNS.filter((column) =>
     rows.some((row) => row.stations.some((one) => one.kind === column.kind)),
@@ -170,7 +168,7 @@ export function TicketTree({ mix, rows, refused, off, chosen, choose, acts, tria
                 tabIndex={station.node === chosenNode ? 0 : -1}
                 onClick={() => choose({ row: at, kind: station.kind })}
               >
-                <CellText station={station} row={rows[at]} mix={mix} trials={trials} />
+                <CellText station={station} row={rows[at]} mix={mix} />
               </button>
             </div>
           );
@@ -248,23 +246,7 @@ export function TicketTree({ mix, rows, refused, off, chosen, choose, acts, tria
 
 const ABOUT = { exact: "", bound: "≤ ", "bit rate": "≈ ", trial: "≈ " };
 
-/** The size of a row in a few letters; a trial knows more than the first forecast. */
-export function sizeOf(row: Row, trials: Trials): string {
-  const size = trials.get(row.line_id)?.data?.size ?? row.size;
-  return `${ABOUT[size.basis]}${bytes(size.middle)}`;
-}
-
-function CellText({
-  station,
-  row,
-  mix,
-  trials,
-}: {
-  station: Station;
-  row: Row | undefined;
-  mix: Mix;
-  trials: Trials;
-}) {
+function CellText({ station, row, mix }: { station: Station; row: Row | undefined; mix: Mix }) {
   if (station.kind === "name" && row) {
     return (
       <>
@@ -272,7 +254,8 @@ function CellText({
         <span>
           <b title={row.file_name}>{row.file_name}</b>
           <small>
-            {row.verdict} · {sizeOf(row, trials)} · {row.brief_title}
+            {row.verdict} · {ABOUT[row.size.basis]}
+            {bytes(row.size.middle)} · {row.brief_title}
             {row.bit_exact ? " · bit-exact" : ""}
           </small>
         </span>

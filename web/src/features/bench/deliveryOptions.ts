@@ -2,16 +2,6 @@ import type { Capability, LevelWish, Settled } from "../../api/client";
 
 /** What can be chosen, in words; which of it a format can hold is told by the server. */
 
-export const DEPTHS: { value: Settled["encoding"]; label: string }[] = [
-  { value: "u8", label: "8 bits" },
-  { value: "s16", label: "16 bits" },
-  { value: "s20", label: "20 bits" },
-  { value: "s24", label: "24 bits" },
-  { value: "s32", label: "32 bits" },
-  { value: "f32", label: "32-bit float" },
-  { value: "f64", label: "64-bit float" },
-];
-
 export const DITHERS: { value: Settled["dither"]; label: string }[] = [
   { value: "auto", label: "By rule" },
   { value: "none", label: "None" },
@@ -22,10 +12,11 @@ export const DITHERS: { value: Settled["dither"]; label: string }[] = [
   { value: "shaped-strong", label: "Shaped, strong" },
 ];
 
-const RATES = [8, 11.025, 16, 22.05, 32, 44.1, 48, 88.2, 96, 176.4, 192].map((khz) => Math.round(khz * 1000));
-
 export const ratesOf = (can: Capability | undefined) =>
-  (can?.rates_hz.length ? can.rates_hz : RATES).map((value) => ({ value, label: `${value / 1000} kHz` }));
+  (can?.rates_hz ?? []).map((value) => ({ value, label: `${value / 1000} kHz` }));
+
+export const depthsOf = (can: Capability | undefined) =>
+  (can?.depths ?? []).map(([value, label]) => ({ value, label }));
 
 export const CHANNELS: { value: Settled["channels"]; label: string }[] = [
   { value: "keep", label: "As the mix has them" },

@@ -147,11 +147,12 @@ export const tagOf = (values: TagValues, field: string): string =>
  */
 export function withFormat(changes: Changes, can: Capability): Changes {
   const { encoding, rate_hz } = changes;
-  const rateFits = !rate_hz || !can.rates_hz.length || can.rates_hz.includes(rate_hz);
+  const rateFits = !rate_hz || can.rates_hz.includes(rate_hz);
+  const depthFits = encoding === null || encoding === "keep" || can.depths.some(([one]) => one === encoding);
   return {
     ...changes,
     container: can.container,
-    encoding: encoding === null || encoding === "keep" || can.encodings.includes(encoding) ? encoding : null,
+    encoding: depthFits ? encoding : null,
     rate_hz: rateFits ? rate_hz : null,
     dither: can.lossy ? null : changes.dither,
     mode: null,

@@ -14,12 +14,12 @@ import { type Range, sameBench } from "./model";
 const SETTLE_MS = 150;
 
 /** The value once it has not changed for a moment: a drag asks the server once, not for every pixel. */
-function useSettled<T>(value: T): T {
+function useSettled<T>(value: T, milliseconds = SETTLE_MS): T {
   const [settled, setSettled] = useState(value);
   useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), SETTLE_MS);
+    const timer = setTimeout(() => setSettled(value), milliseconds);
     return () => clearTimeout(timer);
-  }, [value]);
+  }, [value, milliseconds]);
   return settled;
 }
 
@@ -46,14 +46,6 @@ export function useBriefs() {
   return useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
 }
 
-export function useCapabilities() {
-  return useQuery({
-    queryKey: ["capabilities"],
-    queryFn: api.capabilities,
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-}
-
 const forEver = { staleTime: Number.POSITIVE_INFINITY };
 
 export const useTagFields = () => useQuery({ queryKey: ["tag-fields"], queryFn: api.tagFields, ...forEver });
@@ -63,49 +55,40 @@ export const useLabelFields = () =>
 
 export const useLabelPatterns = () => useQuery({ queryKey: ["label-patterns"], queryFn: api.labelPatterns });
 
+const REST_MS = 1200;
+
 /**
- * What the codecs of deliveries do to this mix, by delivery. Only that of the chosen one is tried, when it is looked at;
- * what was tried before is remembered until its stations change.
+ * What the codecs of deliveries do to this mix: that of the chosen delivery at once, and once the bench rests those
+ * whose size nothing else tells. What was tried is remembered, here and on the server, until its stations change; the
+ * ticket then knows the size.
  */
 export function useTrials(mix: Mix, bench: BenchState, rows: readonly Row[], wanted: string | null) {
+  const queries = useQueryClient();
+  const rests = useSettled(bench, REST_MS) === bench;
   const packed = rows.filter((row) => row.size.basis !== "exact");
   const found = useQueries({
-    queries: packed.map((row) => {
-      const path = JSON.stringify([
+    queries: packed.map((row) => ({
+      queryKey: [
+        "trial",
+        mix.content,
+        row.line_id,
         row.settled,
-        row.size,
         bench.ranges.find((one) => one.id === row.range_id),
-      ]);
-      return {
-        queryKey: ["trial", mix.content, row.line_id, path, bench.finish],
-        queryFn: () => api.trial(mix.id, bench, row.line_id),
-        enabled: row.line_id === wanted,
-        ...forEver,
-      };
-    }),
+        bench.finish,
+      ],
+      queryFn: () => api.trial(mix.id, bench, row.line_id),
+      enabled: row.line_id === wanted || (rests && row.size.basis === "bound"),
+      ...forEver,
+    })),
   });
+  const newest = Math.max(0, ...found.map((one) => one.dataUpdatedAt));
+  useEffect(() => {
+    if (newest) queries.invalidateQueries({ queryKey: ["ticket"] });
+  }, [newest, queries]);
   return new Map(packed.map((row, at) => [row.line_id, found[at]] as const));
 }
 
-export type Trials = ReturnType<typeof useTrials>;
-
-export function useEncoder(row: Row) {
-  const { container, rate_hz, mode, kbps, coding_quality } = row.settled;
-  const query: Record<string, string> = {
-    container,
-    rate_hz: String(rate_hz),
-    channels: String(row.channels),
-  };
-  if (mode) query.mode = mode;
-  if (kbps) query.kbps = String(kbps);
-  else if (coding_quality !== null) query.quality = String(coding_quality);
-  return useQuery({
-    queryKey: ["encoder", query],
-    queryFn: () => api.encoder(query),
-    enabled: row.lossy,
-    ...forEver,
-  });
-}
+export type CodecTrial = ReturnType<ReturnType<typeof useTrials>["get"]>;
 
 export function useProposals(mixId: number, bench: BenchState, wanted: boolean) {
   return useQuery({

@@ -3,7 +3,8 @@ import { Button, Input, InputNumber, Select } from "antd";
 import { type ReactNode, useState } from "react";
 import { api, type Brief, type Capability, type LevelWish } from "../../api/client";
 import { rate } from "../../shared/format";
-import { DEPTH_WORDS, KIND_WORDS, MODE_WORDS, UNITS } from "./words";
+import { useFormats } from "../../shared/formats";
+import { KIND_WORDS, MODE_WORDS, UNITS } from "./words";
 
 function Row({ label, children }: { label: string; children: ReactNode }) {
   return (
@@ -18,12 +19,10 @@ function Row({ label, children }: { label: string; children: ReactNode }) {
 const choices = (values: readonly string[], words: Record<string, string> = {}) =>
   values.map((value) => ({ value, label: words[value] ?? value }));
 
-const RATES = [22_050, 44_100, 48_000, 88_200, 96_000, 192_000];
-
 /** Rates that the format of the brief exists at. */
 const rateChoices = (can: Capability | undefined) => [
   { value: "keep", label: "as the mix has it" },
-  ...(can?.rates_hz.length ? can.rates_hz : RATES).map((hz) => ({ value: String(hz), label: rate(hz) })),
+  ...(can?.rates_hz ?? []).map((hz) => ({ value: String(hz), label: rate(hz) })),
 ];
 
 /** A brief of one's own, to be changed; requirements that are not shown stay as they are. */
@@ -41,9 +40,9 @@ export function BriefForm({
   const prefer = (part: Partial<Brief["prefer"]>) => set({ prefer: { ...now.prefer, ...part } });
   const require = (part: Partial<Brief["require"]>) => set({ require: { ...now.require, ...part } });
   const wish = now.prefer.level;
-  const capabilities = useQuery({ queryKey: ["capabilities"], queryFn: api.capabilities }).data ?? [];
+  const formats = useFormats();
   const fields = useQuery({ queryKey: ["tag-fields"], queryFn: api.tagFields }).data ?? [];
-  const can = capabilities.find((one) => one.container === now.prefer.container);
+  const can = formats.of(now.prefer.container);
   const mode = now.prefer.mode ?? can?.knobs[0]?.[0];
   const knob = can?.knobs.find(([one]) => one === mode)?.[1];
   const changed = JSON.stringify(now) !== JSON.stringify(brief);
@@ -68,9 +67,9 @@ export function BriefForm({
         <Select
           aria-label="Format of the brief"
           value={now.prefer.container}
-          options={capabilities.map((one) => ({ value: one.container, label: one.title }))}
+          options={formats.all.map((one) => ({ value: one.container, label: one.title }))}
           onChange={(container) => {
-            const lossy = capabilities.find((one) => one.container === container)?.lossy;
+            const lossy = formats.of(container)?.lossy;
             // What another format was set to does not hold for this one.
             const encoding = lossy ? ("lossy" as const) : ("keep" as const);
             prefer({ container, encoding, mode: null, kbps: null, coding_quality: null });
@@ -112,7 +111,10 @@ export function BriefForm({
           <Select
             aria-label="Depth of the brief"
             value={now.prefer.encoding as string}
-            options={choices(["keep", ...(can?.encodings ?? [])], DEPTH_WORDS)}
+            options={["keep", ...(can?.depths.map(([one]) => one) ?? [])].map((value) => ({
+              value,
+              label: formats.depth(value),
+            }))}
             onChange={(encoding) => prefer({ encoding: encoding as Brief["prefer"]["encoding"] })}
           />
         </Row>

@@ -4,8 +4,9 @@ import { useRef, useState } from "react";
 import { api, type Brief, briefFileUrl, type LevelWish } from "../../api/client";
 import { Figures } from "../../shared/Figures";
 import { bytes, level, rate } from "../../shared/format";
+import { type Formats, useFormats } from "../../shared/formats";
 import { BriefForm } from "./BriefForm";
-import { DEPTH_WORDS, KIND_WORDS, UNITS } from "./words";
+import { KIND_WORDS, UNITS } from "./words";
 
 function levelWords(wish: LevelWish): string {
   if (wish.kind === "leave") return KIND_WORDS.leave;
@@ -15,17 +16,17 @@ function levelWords(wish: LevelWish): string {
   return `${KIND_WORDS[wish.kind]} ${level(wish.target, UNITS[wish.kind])}${ceiling}${down}${decoded}`;
 }
 
-function requirements(brief: Brief, titles: Titles): [string, string][] {
+function requirements(brief: Brief, formats: Formats): [string, string][] {
   const { require } = brief;
   const lines: [string, string][] = [];
   if (require.containers.length)
-    lines.push(["Formats", require.containers.map((one) => titles.get(one) ?? one).join(", ")]);
+    lines.push(["Formats", require.containers.map((one) => formats.of(one)?.title ?? one).join(", ")]);
   if (require.encodings.length)
     lines.push([
       "Depths",
       require.encodings
         .filter((one) => one !== "lossy")
-        .map((one) => DEPTH_WORDS[one])
+        .map((one) => formats.depth(one))
         .join(", "),
     ]);
   if (require.kbps_min !== null) lines.push(["Bit rate at least", `${require.kbps_min} kbit/s`]);
@@ -42,12 +43,12 @@ function requirements(brief: Brief, titles: Titles): [string, string][] {
   return lines;
 }
 
-function preferences({ prefer, label_pattern, drop_off }: Brief, titles: Titles): [string, string][] {
+function preferences({ prefer, label_pattern, drop_off }: Brief, formats: Formats): [string, string][] {
   const lines: [string, string][] = [
-    ["Format", titles.get(prefer.container) ?? prefer.container],
+    ["Format", formats.of(prefer.container)?.title ?? prefer.container],
     prefer.encoding === "lossy"
       ? ["Bit rate", prefer.kbps ? `${prefer.kbps} kbit/s ${prefer.mode ?? ""}` : "the usual one"]
-      : ["Depth", DEPTH_WORDS[prefer.encoding] ?? prefer.encoding],
+      : ["Depth", formats.depth(prefer.encoding)],
     ["Rate", prefer.rate_hz === "keep" ? "as the mix has it" : rate(prefer.rate_hz)],
     ["Channels", prefer.channels === "keep" ? "as the mix has them" : prefer.channels],
     ["Level", levelWords(prefer.level)],
@@ -61,11 +62,8 @@ function preferences({ prefer, label_pattern, drop_off }: Brief, titles: Titles)
   return lines;
 }
 
-type Titles = ReadonlyMap<string, string>;
-
 export function BriefsPage() {
-  const capabilities = useQuery({ queryKey: ["capabilities"], queryFn: api.capabilities });
-  const titles: Titles = new Map(capabilities.data?.map((one) => [one.container, one.title]));
+  const formats = useFormats();
   const queries = useQueryClient();
   const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
   const [chosenId, setChosenId] = useState("audio-cd");
@@ -169,8 +167,8 @@ export function BriefsPage() {
               />
             ) : (
               <div className="brief-columns">
-                <Lines title="Allowed" lines={requirements(brief, titles)} empty="Everything is allowed." />
-                <Lines title="Made by default" lines={preferences(brief, titles)} empty="" />
+                <Lines title="Allowed" lines={requirements(brief, formats)} empty="Everything is allowed." />
+                <Lines title="Made by default" lines={preferences(brief, formats)} empty="" />
               </div>
             )}
           </article>
