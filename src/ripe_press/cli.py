@@ -117,6 +117,8 @@ def press(mix: Path, briefs: tuple[str, ...], out: Path, as_json: bool, **typed:
     else:
         for file in report["files"]:
             _say_file(file, report["times_realtime"])
+        for path in report["skipped"]:
+            click.echo(f"skipped: {path} is there already")
     if any(file["verdict"] == "stop" for file in report["files"]):
         raise SystemExit(1)
 
@@ -197,7 +199,7 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
     """Measure a file, or a stretch of it: peaks, loudness, clipping, silence, and what is really in it."""
     from ripe_press.core.formats.reader import SourceReader
     from ripe_press.core.survey import survey
-    from ripe_press.core.tags.embedded import read_embedded
+    from ripe_press.core.tags.embedded import read_cover, read_embedded
     from ripe_press.studio.press_now import RangeWish, frames_of
     from ripe_press.studio.reports import measure_report
 
@@ -207,7 +209,7 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
             first, last = frames_of(RangeWish(start, end), reader.facts)
     result = survey(file, downmix=downmix, start_frame=first, end_frame=last)
     embedded = read_embedded(file, result.facts.rate_hz, result.facts.frames)
-    report = measure_report(str(file), result, embedded)
+    report = measure_report(str(file), result, embedded, read_cover(file))
     if as_json:
         click.echo(json.dumps(report))
         return

@@ -75,6 +75,17 @@ def test_files_of_one_ticket_never_take_each_others_place(tmp_path: Path, clash:
     assert [one.clash for one in found] == ["", "ticket", "ticket"]
 
 
+def test_a_file_whose_name_differs_only_in_case_is_in_the_way_too(tmp_path: Path) -> None:
+    (tmp_path / "MILLRACE.wav").touch()
+    (found,) = place([tmp_path / "Millrace.wav"], "keep-both")
+    assert (found.path.name, found.clash) == ("Millrace (2).wav", "disk")
+    (found,) = place([tmp_path / "Millrace.wav"], "skip")
+    assert found.skipped
+    (found,) = place([tmp_path / "Millrace.wav"], "replace")
+    # Only the very file is replaced: on some disks the other is another.
+    assert (found.path.name, found.replaces) == ("Millrace (2).wav", False)
+
+
 def test_a_folder_is_never_replaced(tmp_path: Path) -> None:
     (tmp_path / "Millrace.wav").mkdir()
     (found,) = place([tmp_path / "Millrace.wav"], "replace")
@@ -105,9 +116,12 @@ def test_patterns_make_names_and_folders(pattern: str, style: NameStyle, name: s
     assert file_name(pattern, FIELDS, style, ".wav") == name
 
 
+_WRONG = (("{colour}", "label.unknown-field"), (" / ", "label.empty"), ("a/b/c/d/e/f/g/{title}", "label.too-deep"))
+
+
 def test_patterns_are_checked_before_they_are_kept() -> None:
     assert check_pattern("{artist}/{title}") == "{artist}/{title}"
-    for pattern, code in (("{colour}", "label.unknown-field"), (" / ", "label.empty")):
+    for pattern, code in _WRONG:
         with pytest.raises(BadInput) as caught:
             check_pattern(pattern)
         assert caught.value.code == code

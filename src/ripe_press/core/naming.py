@@ -29,16 +29,20 @@ Clash = Literal["keep-both", "replace", "skip"]
 
 LABEL_FIELDS: dict[str, str] = {
     "title": "title of the mix, or of its tag sheet", "range": "name of the range", "brief": "name of the brief",
-    "number": "place in the ticket", "side": "L or R of two files", "tempo": "tempo with bpm",
-    "bars": "bars of the range",
+    "number": "place in the ticket", "side": "L or R of two files", "tempo": "tempo with bpm", "metre": "metre, 4-4",
+    "bars": "bars of the range", "start": "where the range begins in the mix, 0m03s",
     "rate": "sample rate, 44k1", "depth": "bit depth, 24b, or bit rate, 320k", "channels": "stereo or mono",
-    "format": "name of the format", "kbps": "bit rate in kbit/s", "level": "target level, -14LUFS",
-    "length": "length, 2m31s", "mix": "file name of the mix", "version": "from the tag sheet",
+    "format": "name of the format", "kbps": "bit rate in kbit/s", "mode": "constant, average or variable",
+    "dither": "kind of dither", "level": "target level, -14LUFS",
+    "length": "length, 2m31s", "mix": "file name of the mix", "pressed": "day of the pressing, 2026-11-23",
+    "version": "from the tag sheet",
     "artist": "from the tag sheet", "album_artist": "from the tag sheet", "album": "from the tag sheet",
     "track": "from the tag sheet, without the total", "disc": "from the tag sheet, without the total",
     "date": "from the tag sheet", "year": "from the date of the tag sheet", "genre": "from the tag sheet",
     "key": "from the tag sheet", "composer": "from the tag sheet", "publisher": "from the tag sheet",
     "isrc": "from the tag sheet", "barcode": "from the tag sheet", "language": "from the tag sheet",
+    "copyright": "from the tag sheet", "contact_name": "from the tag sheet", "contact_phone": "from the tag sheet",
+    "contact_email": "from the tag sheet", "web": "from the tag sheet",
 }  # fmt: skip
 """Every field of a pattern, and what stands there."""
 
@@ -80,10 +84,16 @@ def fill_known(text: str, fields: Mapping[str, str]) -> str:
 
 
 def check_pattern(pattern: str) -> str:
-    """The pattern itself, once it is one. Raises: BadInput ``label.unknown-field`` or ``label.empty``."""
+    """The pattern itself, once it is one.
+
+    Raises: BadInput ``label.unknown-field``, ``label.empty`` or ``label.too-deep``.
+    """
     if not pattern.strip(" /"):
         message = "The label pattern is empty. Write at least {title}."
         raise BadInput("label.empty", message)
+    if (folders := len(_parts(pattern)) - 1) > MOST_FOLDERS:
+        message = f"The label pattern has {folders} folders in each other; {MOST_FOLDERS} is the most. Take some out."
+        raise BadInput("label.too-deep", message, folders=folders)
     expand(pattern, dict.fromkeys(LABEL_FIELDS, "x"))
     return pattern
 
@@ -91,13 +101,18 @@ def check_pattern(pattern: str) -> str:
 def file_name(pattern: str, fields: Mapping[str, str], style: NameStyle, suffix: str) -> str:
     """The name of a file with its sub-folders, parted by slashes, safe on every file system.
 
-    Raises: BadInput ``label.unknown-field``.
+    Raises: BadInput as `check_pattern`.
     """
+    check_pattern(pattern)
     padded = {name: text.zfill(style.digits) if name in _NUMBERS and text else text for name, text in fields.items()}
     # Slashes of the pattern part folders; those that come in with a field do not.
-    parts = [_styled(expand(part, padded), style) for part in pattern.split("/")]
-    kept = [safe_stem(part) for part in parts if part.strip(" .")][-MOST_FOLDERS - 1 :] or [safe_stem("")]
+    parts = [_styled(expand(part, padded), style) for part in _parts(pattern)]
+    kept = [safe_stem(part) for part in parts if part.strip(" .")] or [safe_stem("")]
     return str(PurePosixPath(*kept[:-1], kept[-1] + suffix))
+
+
+def _parts(pattern: str) -> list[str]:
+    return [part for part in pattern.split("/") if part.strip(" .")]
 
 
 def _styled(text: str, style: NameStyle) -> str:
@@ -151,15 +166,16 @@ def place(wanted: Iterable[Path], clash: Clash) -> list[Placed]:
     in Unicode form are the same name, for on many disks they are. Raises: Conflict ``label.no-free-name``.
     """
     taken: set[str] = set()
+    there_in = _Folders()
     placed = []
     for path in wanted:
         within = _folded(path) in taken
-        there = path.exists()
+        there = there_in.have(path)
         if there and not within and clash == "skip":
             placed.append(Placed(path, "disk", skipped=True))
             continue
         replaces = there and not within and clash == "replace" and path.is_file()
-        chosen = path if replaces else _free(path, taken)
+        chosen = path if replaces else _free(path, taken, there_in)
         taken.add(_folded(chosen))
         placed.append(Placed(chosen, "ticket" if within else "disk" if there else "", replaces=replaces))
     return placed
@@ -169,12 +185,27 @@ def _folded(path: Path) -> str:
     return unicodedata.normalize("NFC", str(path)).casefold()
 
 
-def _free(path: Path, taken: set[str]) -> Path:
-    if _folded(path) not in taken and not path.exists():
+class _Folders:
+    """What lies in folders, each of them read once."""
+
+    def __init__(self) -> None:
+        self._names: dict[Path, set[str]] = {}
+
+    def have(self, path: Path) -> bool:
+        """Whether a file of that name, or of one that many disks take for the same, is there."""
+        folder = path.parent
+        if folder not in self._names:
+            found = list(folder.iterdir()) if folder.is_dir() else []
+            self._names[folder] = {_folded(one) for one in found}
+        return _folded(path) in self._names[folder]
+
+
+def _free(path: Path, taken: set[str], there_in: _Folders) -> Path:
+    if _folded(path) not in taken and not there_in.have(path):
         return path
     for number in range(2, 10_000):
         other = path.with_name(f"{path.stem} ({number}){path.suffix}")
-        if _folded(other) not in taken and not other.exists():
+        if _folded(other) not in taken and not there_in.have(other):
             return other
     message = f"There are ten thousand files called {path.name!r} in {str(path.parent)!r}. Choose another folder."
     raise Conflict("label.no-free-name", message, path=str(path))

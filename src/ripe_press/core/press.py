@@ -29,7 +29,7 @@ from ripe_press.core.rules.brief import (
     mono_cancels,
     rounded_without_dither,
 )
-from ripe_press.core.rules.files import becomes_rf64, clips_when_decoded, findings_for_tags
+from ripe_press.core.rules.files import becomes_rf64, clips_when_decoded, findings_for_tags, played_by_few
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.core.tags.write import write_tags
@@ -208,7 +208,7 @@ def _finish(order: PressOrder, number: int, target: Path, temporary: Path, made:
     set_out = (
         finish_left_out(path, order.finish), mono_cancels(path, loss), rounded_without_dither(path),
         limited_hard(deepest), clips_as_set_out(path, None, clipped), clips_when_decoded(codec, proof.true_peak_dbtp),
-        becomes_rf64(codec, proof.bytes),
+        becomes_rf64(codec, proof.bytes), played_by_few(codec),
     )  # fmt: skip
     findings = (
         *proof.findings, *findings_before(path, measures), *(one for one in set_out if one),

@@ -3,6 +3,7 @@
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -34,7 +35,7 @@ from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.briefs import BriefBook, brief_row
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.orders import Ticket, make_order, order_seconds, ticket_row
+from ripe_press.studio.orders import Ticket, make_order, order_seconds, ticket_row, wanted_files
 from ripe_press.studio.reports import file_report
 
 
@@ -106,9 +107,12 @@ def set_out(
     stretch = Stretch(start, end, wish.edges, ring, wish.name)
     tempo = f"{wish.tempo:g}bpm" if wish.tempo else ""
     bars = wish.bars.replace("..", "-")
+    metre = wish.metre.replace("/", "-") if wish.tempo else ""
+    day = date.today().isoformat()
 
     def delivery(brief: Brief, about: SourceFacts) -> Delivery:
-        return replace(changes.applied_to(brief.delivery(stretch, about)), tempo=tempo, bars=bars)
+        made = changes.applied_to(brief.delivery(stretch, about))
+        return replace(made, tempo=tempo, bars=bars, metre=metre, day=day)
 
     made = [delivery(brief, facts) for brief in book.values()]
     if any(_may_hold_fewer_bits(one, facts) for one in made):
@@ -186,9 +190,15 @@ def press_now(
 ) -> dict[str, Any]:
     """Presses what is set out into ``out`` and gives the report of the command line's JSON.
 
+    Files that are there and are to be skipped are named in it; when all are, nothing is pressed, which is no error.
     Raises: BadInput for folders; whatever pressing raises.
     """
-    order = make_order(made.facts, made.title, made.ticket, _folder(out))
+    folder = _folder(out)
+    wanted = wanted_files(made.facts, made.title, made.ticket, folder)
+    skipped = [str(one.placed.path) for one in wanted if one.placed.skipped]
+    if len(skipped) == len(wanted):
+        return {"pressing": None, "files": [], "skipped": skipped, "seconds": 0.0, "times_realtime": None}
+    order = make_order(made.facts, made.title, made.ticket, folder)
     for target in order.targets:
         _folder(Path(target).parent)
     began = time.monotonic()
@@ -196,6 +206,7 @@ def press_now(
     seconds = time.monotonic() - began
     report = {
         "files": [file_report(file) for file in files],
+        "skipped": skipped,
         "seconds": seconds,
         "times_realtime": order_seconds(order) / seconds,
     }

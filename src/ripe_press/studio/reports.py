@@ -46,8 +46,8 @@ def file_report(file: PressedFile) -> dict[str, Any]:
     }
 
 
-def measure_report(path: str, result: Survey, embedded: Embedded) -> dict[str, Any]:
-    """A measured file; later work only adds keys. Levels of digital silence are None."""
+def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) -> dict[str, Any]:
+    """A measured file and the picture that it carries; later work only adds keys. Digital silence is None."""
     facts = result.facts
     return {
         "path": path,
@@ -69,6 +69,7 @@ def measure_report(path: str, result: Survey, embedded: Embedded) -> dict[str, A
         "time_reference": embedded.time_reference,
         "gain_tags": dict(embedded.gain),
         "broadcast": dict(embedded.broadcast),
+        "cover_bytes": len(cover),
     }
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from datetime import date
 from pathlib import Path
 
 from ripe_press.core.bench import Bench, NamedRange, TicketLine, finish_of
@@ -28,7 +29,7 @@ from ripe_press.core.rules.brief import (
     mono_cancels,
     rounded_without_dither,
 )
-from ripe_press.core.rules.files import becomes_rf64, clash_told, findings_for_tags
+from ripe_press.core.rules.files import becomes_rf64, clash_told, findings_for_tags, played_by_few
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.store.mixes import StoredMix
@@ -143,12 +144,16 @@ def _delivery(
     part = bench.range_of(line.range_id)
     stretch = stretch_of(looking, mix, part)
     delivery = line.changes.applied_to(briefs[line.brief].delivery(stretch, facts_of(mix)))
-    tempo = f"{bench.tempo.changes[0].tempo_bpm:g}bpm" if bench.tempo else ""
-    bars = ""
+    tempo = metre = bars = ""
     if bench.tempo:
+        begins = bench.tempo.changes[0]
+        tempo, metre = f"{begins.tempo_bpm:g}bpm", f"{begins.beats}-{begins.unit}"
         first, last = (bench.tempo.bar_at(frame, mix.rate_hz) for frame in (part.start_frame, part.end_frame))
         bars = f"{first}-{last}" if first is not None and last is not None else ""
-    return replace(delivery, group=line.group, id=line.id, tempo=tempo, bars=bars, number=number)
+    return replace(
+        delivery, group=line.group, id=line.id, tempo=tempo, bars=bars, metre=metre, number=number,
+        day=date.today().isoformat(),
+    )  # fmt: skip
 
 
 def _row(
@@ -176,7 +181,8 @@ def _row(
     loss = mono_loss_db(mix.measures["correlation"], mix.measures["balance_db"])
     set_out = (
         finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path),
-        clips_as_set_out(path, forecast.sample_peak_dbfs), becomes_rf64(codec, size.low), clash_told(wanted.placed),
+        clips_as_set_out(path, forecast.sample_peak_dbfs), becomes_rf64(codec, size.low), played_by_few(codec),
+        clash_told(wanted.placed),
     )  # fmt: skip
     findings = (
         *findings_before(path, measures), *(one for one in set_out if one), *findings_for_brief(brief, path, expected),

@@ -8,10 +8,11 @@ from ripe_press.core.briefs.library import BLANK, brief_of
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import Edges, Stretch
 from ripe_press.core.engine.notes import MixNotes, coding_history, place_in_file
-from ripe_press.core.engine.resolve import Changes, resolve
+from ripe_press.core.engine.resolve import Changes, LevelWish, resolve
 from ripe_press.core.errors import Unsupported
 from ripe_press.core.formats.capabilities import Container
 from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.naming import LABEL_FIELDS
 from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.timeline import Marker
@@ -74,13 +75,14 @@ def test_loops_carry_their_points() -> None:
 
 
 def test_places_are_rounded_once() -> None:
-    cut, rate = st.Range(100, 1_000, 2_000, silence_before=10), st.Rate(96_000, 44_100, "high")
-    assert place_in_file(100, cut, rate) == round(10 * 44_100 / 96_000)
+    cut = st.Range(100, 1_000, 2_000, silence_before=10)
+    assert place_in_file(100, cut, 96_000, 44_100) == round(10 * 44_100 / 96_000)
 
 
 def test_history_names_dither_and_mode() -> None:
-    source = st.Source("a", 96_000, 1, 100, 24, "pcm")
-    assert coding_history(source, "s16", 44_100, 2, "triangular-high-pass") == (
+    facts = SourceFacts("a", "wav", "pcm", 96_000, 1, 100, 24)
+    codec = st.Codec("bwf", "s16", 44_100, 2, 46)
+    assert coding_history(facts, codec, "triangular-high-pass") == (
         "A=PCM,F=96000,W=24,M=mono,T=mix\r\nA=PCM,F=44100,W=16,M=stereo,T=Ripe Press; triangular high pass dither\r\n"
     )
 
@@ -91,12 +93,26 @@ def test_history_names_dither_and_mode() -> None:
         ("{artist}/{title} {rate} {depth}", "The Sluicekeepers/Millrace 48k 320k.mp3"),
         ("{format} {kbps} {channels} {length}", "MP3 320 stereo 0m45s.mp3"),
         ("{mix} {level} {number}", "Millrace -1dBTP.mp3"),
+        ("{mode} {start} {metre} {pressed} {dither}", "constant 0m05s 6-8 2026-11-23.mp3"),
     ],
 )
 def test_names_know_everything(pattern: str, name: str) -> None:
     wish = brief_of("phone-and-car").delivery(Stretch(480_000, 4_800_000), FACTS)
-    (path,) = resolve(replace(wish, label_pattern=pattern, rate_hz=48_000), FACTS, "mix", notes=NOTES)
+    wish = replace(wish, label_pattern=pattern, rate_hz=48_000, metre="6-8", day="2026-11-23")
+    (path,) = resolve(wish, FACTS, "mix", notes=NOTES)
     assert path[-1] == st.Name(name)
+
+
+def test_every_field_of_names_is_filled() -> None:
+    wish = brief_of("audio-cd").delivery(Stretch(0, 960_000, name="Verse"), FACTS)
+    wish = replace(
+        wish, label_pattern="{dither} {depth}", level=LevelWish("peak", -1.0), tempo="84bpm", bars="1-9", metre="4-4",
+        day="2026-11-23", number=3,
+    )  # fmt: skip
+    (path,) = resolve(wish, FACTS, "mix", notes=NOTES)
+    assert path[-1] == st.Name("triangular 16b.wav")
+    for field in LABEL_FIELDS:
+        assert resolve(replace(wish, label_pattern=f"x{{{field}}}"), FACTS, "mix", notes=NOTES)
 
 
 def test_another_format_takes_what_comes_nearest_and_refuses_what_was_typed() -> None:

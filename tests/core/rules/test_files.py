@@ -15,6 +15,7 @@ from ripe_press.core.rules.files import (
     clash_told,
     clips_when_decoded,
     findings_for_tags,
+    played_by_few,
     problems,
 )
 from ripe_press.core.tags.sheet import FileTags
@@ -86,6 +87,14 @@ def test_covers_are_looked_at(tmp_path: Path) -> None:
 def test_long_wav_files_say_who_may_refuse_them(container: Container, size: int, rule: str | None) -> None:
     found = becomes_rf64(codec(container), size)
     assert (found.rule if found else None) == rule
+
+
+def test_a_lossy_file_at_a_rate_that_few_play() -> None:
+    found = played_by_few(replace(codec("aac"), rate_hz=96_000))
+    assert found is not None
+    assert "AAC in MP4 at 96 kHz" in found.sentence
+    assert played_by_few(replace(codec("aac"), rate_hz=48_000)) is None
+    assert played_by_few(replace(codec("flac"), rate_hz=96_000)) is None
 
 
 def test_a_lossy_file_that_clips_when_it_is_decoded() -> None:

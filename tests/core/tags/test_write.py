@@ -176,6 +176,37 @@ def test_info_and_ixml_are_read_by_a_reader_of_broadcast_files(tmp_path: Path) -
     assert [label.text for label in info.cues.labels] == ["Intro", "Refrain é"]
 
 
+CHAPTERS: tuple[Container, ...] = ("mp3", "aac", "alac", "video", "vorbis", "opus", "flac")
+
+
+@pytest.mark.parametrize("container", CHAPTERS)
+def test_markers_are_chapters_to_another_reader(tmp_path: Path, container: Container) -> None:
+    """They begin where the markers stand; the last one ends with the file."""
+    path = made(tmp_path, container, full_tags(frames=FRAMES))
+    with av.open(str(path)) as file:
+        chapters = [
+            (one["metadata"]["title"], float(one["start"] * one["time_base"]), float(one["end"] * one["time_base"]))
+            for one in file.chapters()
+        ]
+    assert [name for name, *_ in chapters] == ["Intro", "Refrain é"]
+    assert [start for _, start, _ in chapters] == pytest.approx([0, 0.2], abs=0.001)
+    assert chapters[0][2] == pytest.approx(0.2, abs=0.001)
+    assert chapters[1][2] == pytest.approx(1.0, abs=0.01)
+
+
+def test_markers_of_aiff_stand_in_their_chunk(tmp_path: Path) -> None:
+    """AIFF 1.3, Marker Chunk: number, place in frames, name as a pascal string; read by hand."""
+    data = made(tmp_path, "aiff", full_tags()).read_bytes()
+    at = data.index(b"MARK")
+    size, count = struct.unpack_from(">IH", data, at + 4)
+    assert count == 2
+    first = struct.unpack_from(">hIB5s", data, at + 10)
+    assert first == (1, 0, 5, b"Intro")
+    second = struct.unpack_from(">hIB10s", data, at + 10 + 12)
+    assert second == (2, 9_600, 10, "Refrain é".encode())
+    assert size == 2 + 12 + 6 + 12
+
+
 def test_loop_points_are_read_by_a_reader_of_samplers_files(tmp_path: Path) -> None:
     path = made(tmp_path, "wav", full_tags(loop=(0, FRAMES)))
     (loop,) = wavinfo.WavInfoReader(str(path)).smpl.sample_loops
@@ -226,7 +257,8 @@ def document(folder: Path, cover: str) -> str:
         "|---" * (len(CAPABILITIES) + 1) + "|",
     ]
     tags = full_tags(cover)
-    found = {container: survived(container, made(folder, container, tags)) for container in CAPABILITIES}
+    files = {container: made(folder, container, tags) for container in CAPABILITIES}
+    found = {container: survived(container, path) for container, path in files.items()}
     for field in (*FIELDS, COVER):
         cells = []
         for container in CAPABILITIES:
@@ -234,9 +266,18 @@ def document(folder: Path, cover: str) -> str:
             cells.append(names if field in found[container] else "")
         title = FIELDS[field].title if field in FIELDS else "Cover"
         lines.append(f"| {title} | " + " | ".join(cells) + " |")
-    markers = " | ".join(CAPABILITIES[one].markers for one in CAPABILITIES)
-    gain = " | ".join(CAPABILITIES[one].gain_tags or ("bext" if one == "bwf" else "") for one in CAPABILITIES)
-    return "\n".join([*lines, f"| Markers | {markers} |", f"| Loudness | {gain} |", ""])
+    own = [read_embedded(path, 48_000, FRAMES) for path in files.values()]
+    markers = [
+        CAPABILITIES[one].markers if len(seen.markers) == 2 else "" for one, seen in zip(CAPABILITIES, own, strict=True)
+    ]
+    lines.append(f"| Markers | {' | '.join(markers)} |")
+    loudness = [
+        ", ".join(dict(seen.gain)) or ("bext" if "loudness_lufs" in dict(seen.broadcast) else "") for seen in own
+    ]
+    lines.append(f"| Loudness | {' | '.join(loudness)} |")
+    lines += ["", "Markers and loudness are read back by the reader of this project; other readers of them are in"]
+    lines += ["`test_write.py` and `tests/published/test_chunks.py`.", ""]
+    return "\n".join(lines)
 
 
 def test_the_table_in_the_docs_is_what_is_found(tmp_path: Path, cover: str) -> None:

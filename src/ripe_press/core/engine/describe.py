@@ -299,4 +299,4 @@ def _tags(wanted: FileTags, known: MixKnowledge) -> Description:
         sentence = " ".join(("Nothing is written beside the sound.", *lost))
         return Description("tags", label, "nothing", True, sentence, ())
     sentence = " ".join((f"Beside the sound this file carries {', '.join(parts)}.", *lost))
-    return Description("tags", label, parts[0], False, sentence, ())
+    return Description("tags", label, str(len(tags.values) or ""), False, sentence, ())

@@ -14,6 +14,7 @@ from ripe_press.core.formats.capabilities import (
     Encoding,
     is_float,
 )
+from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.naming import LABEL_FIELDS, fill_known, length_label, rate_label
 from ripe_press.core.tags.sheet import FIELDS, FileTags, Id3Version, Values, in_order, of_total
 from ripe_press.core.timeline import Marker
@@ -51,9 +52,9 @@ class TagWish:
 PLAIN_TAGS = TagWish()
 
 
-def place_in_file(frame: int, cut: st.Range, rate: st.Rate) -> int:
+def place_in_file(frame: int, cut: st.Range, from_hz: int, to_hz: int) -> int:
     """Where a frame of the mix lies in a file that was cut and converted."""
-    return frames_after_conversion(frame - cut.start_frame + cut.silence_before, rate.from_hz, rate.to_hz)
+    return frames_after_conversion(frame - cut.start_frame + cut.silence_before, from_hz, to_hz)
 
 
 def filled(values: Values, fields: Mapping[str, str]) -> Values:
@@ -68,21 +69,23 @@ def file_tags(
     notes: MixNotes,
     values: Values,
     wish: TagWish,
-    container: Container,
+    codec: st.Codec,
     cut: st.Range,
-    rate: st.Rate,
-    history: str = "",
+    mix_rate_hz: int,
+    history: str,
 ) -> FileTags:
     """The tags that one file is to carry, whether its container has a place for them or not.
 
     Loudness for players, the time reference and the coding history are there only where they have one.
     """
-    can = CAPABILITIES[container]
-    total = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
+    can, total = CAPABILITIES[codec.container], codec.frames
     markers: tuple[Marker, ...] = ()
     if wish.markers:
         inside = [one for one in notes.markers if cut.start_frame <= one.frame < cut.read_end]
-        placed = [Marker(min(total - 1, place_in_file(one.frame, cut, rate)), one.name) for one in inside]
+        placed = [
+            Marker(min(total - 1, place_in_file(one.frame, cut, mix_rate_hz, codec.rate_hz)), one.name)
+            for one in inside
+        ]
         # MP4 has no chapter without length.
         seen = {one.frame: one for one in reversed(placed)}
         markers = tuple(sorted(seen.values(), key=lambda one: one.frame))
@@ -90,7 +93,7 @@ def file_tags(
     time_reference = None
     if can.tag_form == "broadcast" and notes.time_reference is not None:
         first = max(0, notes.time_reference + cut.start_frame - cut.silence_before)
-        time_reference = frames_after_conversion(first, rate.from_hz, rate.to_hz)
+        time_reference = frames_after_conversion(first, mix_rate_hz, codec.rate_hz)
     return FileTags(
         values, notes.cover if wish.cover else "", wish.id3_version, markers,
         (0, total) if loops else None, wish.gain_tags and bool(can.gain_tags), time_reference,
@@ -98,7 +101,7 @@ def file_tags(
     )  # fmt: skip
 
 
-def coding_history(source: st.Source, encoding: Encoding, rate_hz: int, channels: int, dither: str) -> str:
+def coding_history(facts: SourceFacts, codec: st.Codec, dither: str) -> str:
     """A line for the mix and one for what was made of it (EBU R 98: algorithm, frequency, word length, mode, text)."""
 
     def line(rate: int, bits: int | None, sides: int, text: str) -> str:
@@ -106,8 +109,8 @@ def coding_history(source: st.Source, encoding: Encoding, rate_hz: int, channels
         return f"A=PCM,F={rate},{width}M={'stereo' if sides == 2 else 'mono'},T={text}\r\n"
 
     how = f"Ripe Press; {dither.replace('-', ' ')} dither" if dither else "Ripe Press"
-    first = line(source.rate_hz, source.bit_depth, source.channels, "mix")
-    return first + line(rate_hz, STORED_BITS[encoding], channels, how)
+    first = line(facts.rate_hz, facts.bit_depth, facts.channels, "mix")
+    return first + line(codec.rate_hz, STORED_BITS[codec.encoding], codec.channels, how)
 
 
 def label_fields(
@@ -140,6 +143,7 @@ def label_fields(
         "channels": "stereo" if channels == 2 else "mono",
         "format": CAPABILITIES[container].title,
         "kbps": str(coding.kbps) if coding and coding.kbps else "",
+        "mode": coding.mode if coding else "",
         "level": f"{level.target:g}{unit}" if unit else "",
         "length": length_label(frames, rate_hz),
         "mix": FilePath(path).stem,

@@ -42,7 +42,7 @@ from ripe_press.core.formats.capabilities import (
 )
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.formats.writers import sample_bytes
-from ripe_press.core.naming import PLAIN_STYLE, NameStyle, file_name
+from ripe_press.core.naming import PLAIN_STYLE, NameStyle, file_name, length_label
 from ripe_press.core.signal.channels import MonoLaw, Sides
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
@@ -92,8 +92,10 @@ class Delivery:
     finish: bool = True
     id: str = ""
     tempo: str = ""
-    """For the name of the file, as the two that follow."""
+    """For the name of the file, as the four that follow."""
     bars: str = ""
+    metre: str = ""
+    day: str = ""
     number: int = 0
     mode: Mode | None = None
     kbps: int | None = None
@@ -211,70 +213,84 @@ def _path(
         facts.file_channels,
     )  # fmt: skip
     rate = Rate(facts.rate_hz, delivery.rate_hz or kept_rate(facts.rate_hz, delivery.container), delivery.quality)
+    level = _level(delivery)
+    taken = delivery.finish and not finish.idle
+    start: Path = (source, cut, *((finish,) if taken else ()), *((channels,) if channels else ()), rate)
+    if not level.idle:
+        start += (level,)
+    untouched = not any(
+        (taken, not rate.idle, not level.idle, cut.changes_samples, channels and channels.changes_samples)
+    )
+    leaving = channels.after(facts.channels) if channels else facts.channels
+    encoding = delivery.encoding or encoding_for(delivery.container, facts)
+    check_capable(delivery.container, encoding, rate.to_hz, leaving)
+    coding = settle_coding(
+        delivery.container, rate.to_hz, leaving, delivery.mode, delivery.kbps, delivery.coding_quality
+    )
+    depth = _depth(delivery, encoding, facts, start, untouched)
+    if depth:
+        start += (depth,)
+    exact = depth.exact if depth else untouched and is_float(encoding) and held_whole(facts, encoding)
+    frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
+    codec = Codec(delivery.container, encoding, rate.to_hz, leaving, frames, exact, coding)
+    check_size(codec)
+    side = {"left": "L", "right": "R"}.get(channels.sides, "") if channels and channels.split else ""
+    dither = depth.dither if depth and depth.dither != "none" else ""
+    return (*start, codec, *_around(delivery, facts, title, cut, codec, level, notes, side, dither))
+
+
+def _level(delivery: Delivery) -> Level:
     wish = delivery.level
     # Only what a codec changes can overshoot: other files share their level with those that never back off.
     back_off = wish.back_off and CAPABILITIES[delivery.container].lossy
     level = Level(
         wish.kind, wish.target, wish.ceiling_dbtp, wish.limit, wish.only_down, delivery.group, back_off=back_off
     )
-    if level.idle:
-        level = Level()
-    leaving = channels.after(facts.channels) if channels else facts.channels
-    encoding = delivery.encoding or encoding_for(delivery.container, facts)
-    can = check_capable(delivery.container, encoding, rate.to_hz, leaving)
-    frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
-    taken = delivery.finish and not finish.idle
-    start: Path = (source, cut)
-    if taken:
-        start += (finish,)
-    if channels:
-        start += (channels,)
-    start += (rate,)
-    if not level.idle:
-        start += (level,)
-    untouched = not any(
-        (taken, not rate.idle, not level.idle, cut.changes_samples, channels and channels.changes_samples)
-    )
-    side = {"left": "L", "right": "R"}.get(channels.sides, "") if channels and channels.split else ""
-    coding = settle_coding(
-        delivery.container, rate.to_hz, leaving, delivery.mode, delivery.kbps, delivery.coding_quality
-    )
+    return Level() if level.idle else level
+
+
+def _depth(delivery: Delivery, encoding: Encoding, facts: SourceFacts, start: Path, untouched: bool) -> Depth | None:
+    """The station that makes integers; none for floating point and lossy codecs."""
+    if encoding == "lossy" and delivery.dither not in ("auto", "none"):
+        title = CAPABILITIES[delivery.container].title
+        message = f"{title} has no bit depth, so there is nothing to dither. Leave dither to the rule."
+        raise Unsupported("container.dither", message, dither=delivery.dither)
+    if encoding == "lossy" or is_float(encoding):
+        return None
+    return decide_depth(BITS[encoding], facts, start, untouched, delivery.dither)
+
+
+def _around(
+    delivery: Delivery,
+    facts: SourceFacts,
+    title: str,
+    cut: Range,
+    codec: Codec,
+    level: Level,
+    notes: MixNotes,
+    side: str,
+    dither: str,
+) -> tuple[Tags, Name]:
+    """What a file has around its sound: tags, whose texts may name fields of the label, and its name."""
     more = {
         "range": delivery.stretch.name, "brief": delivery.brief, "side": side, "tempo": delivery.tempo,
-        "bars": delivery.bars, "number": str(delivery.number or ""),
+        "bars": delivery.bars, "number": str(delivery.number or ""), "metre": delivery.metre, "pressed": delivery.day,
+        "start": length_label(cut.start_frame, facts.rate_hz), "dither": dither,
     }  # fmt: skip
 
     def fields_of(values: Values) -> dict[str, str]:
         return label_fields(
-            title, values, path=facts.path, container=delivery.container, encoding=encoding, coding=coding,
-            rate_hz=rate.to_hz, channels=leaving, frames=frames, level=level, more=more,
+            title, values, path=facts.path, container=codec.container, encoding=codec.encoding, coding=codec.coding,
+            rate_hz=codec.rate_hz, channels=codec.channels, frames=codec.frames, level=level, more=more,
         )  # fmt: skip
 
     values = filled(merged(notes.values, delivery.tags.departures), fields_of(notes.values))
-    fields = fields_of(values)
     pattern = delivery.label_pattern
     if side and "{side}" not in pattern:
         pattern += " {side}"
-    name = Name(file_name(pattern, fields, delivery.style, can.suffix))
-    if encoding == "lossy":
-        if delivery.dither not in ("auto", "none"):
-            message = f"{can.title} has no bit depth, so there is nothing to dither. Leave dither to the rule."
-            raise Unsupported("container.dither", message, dither=delivery.dither)
-        depth, exact = None, False
-    elif is_float(encoding):
-        depth = None
-        exact = untouched and (facts.holds_integers or facts.is_float) and fits(facts, encoding)
-    else:
-        depth = decide_depth(BITS[encoding], facts, start, untouched, delivery.dither)
-        exact = depth.exact
-        start += (depth,)
-    history = coding_history(
-        source, encoding, rate.to_hz, leaving, depth.dither if depth and depth.dither != "none" else ""
-    )
-    tags = Tags(file_tags(notes, values, delivery.tags, delivery.container, cut, rate, history))
-    codec = Codec(delivery.container, encoding, rate.to_hz, leaving, frames, exact, coding)
-    check_size(codec)
-    return (*start, codec, tags, name)
+    name = file_name(pattern, fields_of(values), delivery.style, CAPABILITIES[codec.container].suffix)
+    history = coding_history(facts, codec, dither)
+    return Tags(file_tags(notes, values, delivery.tags, codec, cut, facts.rate_hz, history)), Name(name)
 
 
 def check_size(codec: Codec) -> None:
@@ -328,6 +344,11 @@ def fits(facts: SourceFacts, encoding: Encoding) -> bool:
         single = facts.bit_depth == 32 if facts.is_float else facts.holds_integers and bits_in_use(facts) <= 24
         return encoding == "f64" or single
     return facts.holds_integers and bits_in_use(facts) <= BITS[encoding]
+
+
+def held_whole(facts: SourceFacts, encoding: Encoding) -> bool:
+    """Whether the samples of a mix are numbers as they stand in its file, and an encoding holds every one."""
+    return (facts.holds_integers or facts.is_float) and fits(facts, encoding)
 
 
 def kept_encoding(facts: SourceFacts) -> Encoding:

@@ -13,7 +13,7 @@ from ripe_press.core.tags.codes import barcode_problem, isrc_problem
 from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.forms import mapping, whole_tempo
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags, Values, of_total
-from ripe_press.core.units import print_db
+from ripe_press.core.units import print_db, print_rate
 
 SIGNED_LIMIT = 2**31
 """Many readers of WAV stop here, though the format goes on to 4 GiB (common practice, no source)."""
@@ -34,6 +34,22 @@ def becomes_rf64(codec: st.Codec, size: int) -> Finding | None:
         sentence = f"This file has {size / 2**30:.1f} GiB; many WAV readers stop at 2. Ask, or take a shorter range."
         return Finding("past_two_gib", "look", sentence)
     return None
+
+
+PLAYED_RATE_HZ = 48_000
+"""Up to here every player of lossy files goes (common practice, no source)."""
+
+
+def played_by_few(codec: st.Codec) -> Finding | None:
+    """A lossy file at a rate that the codec has and most players have not."""
+    can = CAPABILITIES[codec.container]
+    if not can.lossy or codec.rate_hz <= PLAYED_RATE_HZ:
+        return None
+    sentence = (
+        f"{can.title} at {print_rate(codec.rate_hz)} is refused by many players, and its bits go where nothing is "
+        f"heard. Choose {print_rate(PLAYED_RATE_HZ)} or 44.1 kHz at the rate station."
+    )
+    return Finding("played_by_few", "look", sentence)
 
 
 def clash_told(placed: Placed) -> Finding | None:

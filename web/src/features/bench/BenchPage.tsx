@@ -10,6 +10,7 @@ import { useRemembered } from "../../shared/remembered";
 import { type Snap, snapped, type Unit } from "../../shared/timeUnits";
 import { AddDelivery } from "./AddDelivery";
 import { BenchHead } from "./BenchHead";
+import { BenchParts } from "./BenchParts";
 import { useChosen } from "./chosen";
 import { KeySheet, useKeys } from "./keys";
 import { MarkerList } from "./MarkerList";
@@ -218,145 +219,151 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
           setTempo={(tempo) => set(withTempo(bench, tempo))}
         />
       </BenchHead>
-      <WaveformPanel
-        heardEnd={heardEnd}
-        mix={mix}
-        mode={mode}
-        bench={bench}
-        range={range}
-        timing={timing}
-        snapTo={snapTo}
-        decibels={decibels}
-        cursor={cursor}
-        reduction={trial.result}
-        choose={(id) => chosen.chooseRange(id)}
-        setRange={setRange}
-        setEdge={setEdge}
-        addRange={addRange}
-        setCursor={setCursor}
-        moveMarker={(index, frame) =>
-          set(
-            withMarkers(
-              bench,
-              bench.markers.map((one, at) => (at === index ? { ...one, frame } : one)),
-            ),
-          )
-        }
-        removeMarker={(index) =>
-          set(
-            withMarkers(
-              bench,
-              bench.markers.filter((_, at) => at !== index),
-            ),
-          )
-        }
-        tabs={
-          <RangeTabs
+      <BenchParts
+        wave={
+          <WaveformPanel
+            heardEnd={heardEnd}
             mix={mix}
+            mode={mode}
             bench={bench}
-            rows={rows}
-            chosenId={range.id}
-            choose={(id) => chosen.chooseRange(id)}
-            rename={(one, name) => set(withRange(bench, { ...one, name }))}
-            remove={(id) => set(withoutRange(bench, id))}
-            add={addHere}
-            take={take}
-          />
-        }
-      >
-        <RangeLine
-          mix={mix}
-          range={range}
-          rows={rows}
-          timing={timing}
-          sounding={sounding}
-          setRange={setRange}
-          setEdge={setEdge}
-        />
-        <span className="wave-tools">
-          <MarkerList
-            mix={mix}
-            bench={bench}
+            range={range}
             timing={timing}
-            setMarkers={(markers) => set(withMarkers(bench, markers))}
-            show={setCursor}
-            add={addMarker}
-          />
-          <WaveTools
-            unit={unit}
-            setUnit={setUnit}
-            snap={snap}
-            setSnap={setSnap}
+            snapTo={snapTo}
             decibels={decibels}
-            setDecibels={setDecibels}
-            hasTempo={bench.tempo !== null}
-            hasMarkers={bench.markers.length > 0}
-          />
-          <Button
-            size="small"
-            type="text"
-            disabled={!history.past.length}
-            onClick={() => change({ type: "undo" })}
+            cursor={cursor}
+            reduction={trial.result}
+            choose={(id) => chosen.chooseRange(id)}
+            setRange={setRange}
+            setEdge={setEdge}
+            addRange={addRange}
+            setCursor={setCursor}
+            moveMarker={(index, frame) =>
+              set(
+                withMarkers(
+                  bench,
+                  bench.markers.map((one, at) => (at === index ? { ...one, frame } : one)),
+                ),
+              )
+            }
+            removeMarker={(index) =>
+              set(
+                withMarkers(
+                  bench,
+                  bench.markers.filter((_, at) => at !== index),
+                ),
+              )
+            }
+            tabs={
+              <RangeTabs
+                mix={mix}
+                bench={bench}
+                rows={rows}
+                chosenId={range.id}
+                choose={(id) => chosen.chooseRange(id)}
+                rename={(one, name) => set(withRange(bench, { ...one, name }))}
+                remove={(id) => set(withoutRange(bench, id))}
+                add={addHere}
+                take={take}
+              />
+            }
           >
-            Undo
-          </Button>
-          <Button
-            size="small"
-            type="text"
-            disabled={!history.future.length}
-            onClick={() => change({ type: "redo" })}
-          >
-            Redo
-          </Button>
-        </span>
-      </WaveformPanel>
-      <div className="ticket-room">
-        <section className="sheet" aria-label="Ticket">
-          {ticket.data && (
-            <TicketTree
-              mix={mix}
-              rows={rows}
-              refused={ticket.data.refused}
-              off={bench.ticket.filter((line) => !line.on)}
-              chosen={chosen}
-              choose={(next) => {
-                setWantedField(null);
-                chosen.chooseStation(next.row, next.kind);
-              }}
-              acts={acts}
-            />
-          )}
-          {ticket.error && (
-            <p className="field-error" role="alert">
-              {ticket.error.message}
-            </p>
-          )}
-        </section>
-        <section className="sheet panel" aria-label="Station" key={`${row?.line_id} ${chosen.kind}`}>
-          {row && (
-            <StationPanel
-              row={row}
-              kind={chosen.kind}
-              mode={mode}
+            <RangeLine
               mix={mix}
               range={range}
+              rows={rows}
+              timing={timing}
+              sounding={sounding}
               setRange={setRange}
-              bench={bench}
-              setLine={setLine}
-              setFinish={(finish) => set({ ...bench, finish })}
-              setBench={set}
-              codecTrial={trials.get(row.line_id)}
-              wantedField={wantedField}
-              goToField={(field) => goToField(chosen.row, field)}
-              trial={trial}
-              tryLevel={() => {
-                setTried(bench);
-                levelTrial.mutate(row.line_id);
-              }}
+              setEdge={setEdge}
             />
-          )}
-        </section>
-      </div>
+            <span className="wave-tools">
+              <MarkerList
+                mix={mix}
+                bench={bench}
+                timing={timing}
+                setMarkers={(markers) => set(withMarkers(bench, markers))}
+                show={setCursor}
+                add={addMarker}
+              />
+              <WaveTools
+                unit={unit}
+                setUnit={setUnit}
+                snap={snap}
+                setSnap={setSnap}
+                decibels={decibels}
+                setDecibels={setDecibels}
+                hasTempo={bench.tempo !== null}
+                hasMarkers={bench.markers.length > 0}
+              />
+              <Button
+                size="small"
+                type="text"
+                disabled={!history.past.length}
+                onClick={() => change({ type: "undo" })}
+              >
+                Undo
+              </Button>
+              <Button
+                size="small"
+                type="text"
+                disabled={!history.future.length}
+                onClick={() => change({ type: "redo" })}
+              >
+                Redo
+              </Button>
+            </span>
+          </WaveformPanel>
+        }
+        ticket={
+          <section className="sheet" aria-label="Ticket">
+            {ticket.data && (
+              <TicketTree
+                mix={mix}
+                rows={rows}
+                refused={ticket.data.refused}
+                off={bench.ticket.filter((line) => !line.on)}
+                chosen={chosen}
+                choose={(next) => {
+                  setWantedField(null);
+                  chosen.chooseStation(next.row, next.kind);
+                }}
+                acts={acts}
+              />
+            )}
+            {ticket.error && (
+              <p className="field-error" role="alert">
+                {ticket.error.message}
+              </p>
+            )}
+          </section>
+        }
+        station={
+          <section className="sheet panel" aria-label="Station" key={`${row?.line_id} ${chosen.kind}`}>
+            {row && (
+              <StationPanel
+                row={row}
+                kind={chosen.kind}
+                mode={mode}
+                mix={mix}
+                range={range}
+                setRange={setRange}
+                bench={bench}
+                setLine={setLine}
+                setFinish={(finish) => set({ ...bench, finish })}
+                setBench={set}
+                codecTrial={trials.get(row.line_id)}
+                wantedField={wantedField}
+                goToField={(field) => goToField(chosen.row, field)}
+                trial={trial}
+                tryLevel={() => {
+                  setTried(bench);
+                  levelTrial.mutate(row.line_id);
+                }}
+              />
+            )}
+          </section>
+        }
+      />
       <AddDelivery
         bench={bench}
         rows={rows}

@@ -2,8 +2,7 @@ import type { Row, Trial } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { Figures } from "../../shared/Figures";
 import { level } from "../../shared/format";
-import { coloursOf, prepare } from "../../shared/waveform/draw";
-import { levelGrid, Picture } from "./Picture";
+import { drawSpectra, Picture } from "./Picture";
 import type { CodecTrial } from "./queries";
 
 /** What a codec does to this mix: pieces of it are coded and decoded, and compared with what went in. */
@@ -19,7 +18,19 @@ export function CodecPicture({ row, trial, mode }: { row: Row; trial: CodecTrial
           <Picture
             mode={mode}
             label="Spectrum of the mix, of what is left out, and where the encoder stops"
-            draw={(canvas) => drawCodec(canvas, found, row.settled.rate_hz)}
+            draw={(canvas) =>
+              drawSpectra(canvas, {
+                curves: [
+                  { points: found.mix_curve, colour: "wave" },
+                  { points: found.difference_curve, colour: "over" },
+                ],
+                lastHz: row.settled.rate_hz / 2,
+                topDb: 0,
+                floorDb: -150,
+                levels: [0, -50, -100, -150],
+                shadedFromHz: found.cutoff && !found.cutoff.full ? found.cutoff.edge_hz : undefined,
+              })
+            }
           />
           <p className="picture-key">
             <span className="key-wave">the mix</span>{" "}
@@ -55,40 +66,4 @@ function linesOf(found: Trial, row: Row): (readonly [string, string])[] {
       ]);
   }
   return lines;
-}
-
-const TOP_DB = 0;
-const FLOOR_DB = -150;
-
-function drawCodec(canvas: HTMLCanvasElement, trial: Trial, rateHz: number): void {
-  const { pen, width, height } = prepare(canvas);
-  const colours = coloursOf(canvas);
-  const first = Math.log(20);
-  const last = Math.log(rateHz / 2);
-  const xOf = (hz: number) => ((Math.log(Math.max(20, hz)) - first) / (last - first)) * width;
-  const yOf = (db: number) =>
-    14 + ((TOP_DB - Math.max(FLOOR_DB, Math.min(TOP_DB, db))) / (TOP_DB - FLOOR_DB)) * (height - 32);
-  const encoder = trial.cutoff;
-  if (encoder && !encoder.full) {
-    pen.fillStyle = colours.rule;
-    pen.globalAlpha = 0.6;
-    pen.fillRect(xOf(encoder.edge_hz), 0, width, height - 16);
-    pen.globalAlpha = 1;
-  }
-  levelGrid(pen, canvas, width, [0, -50, -100, -150], yOf, colours.rule, colours.quiet);
-  for (const [hz, label] of [
-    [100, "100 Hz"],
-    [1000, "1 k"],
-    [10_000, "10 k"],
-  ] as const)
-    pen.fillText(label, xOf(hz) - 8, height - 4);
-  const curve = (points: Trial["mix_curve"], colour: string) => {
-    pen.strokeStyle = colour;
-    pen.lineWidth = 1.6;
-    pen.beginPath();
-    for (const [hz, db] of points) if (hz <= rateHz / 2) pen.lineTo(xOf(hz), yOf(db));
-    pen.stroke();
-  };
-  curve(trial.mix_curve, colours.wave);
-  curve(trial.difference_curve, colours.over);
 }

@@ -2,9 +2,8 @@ import type { Mix } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { type FigureLine, Figures } from "../../shared/Figures";
 import { clock, level } from "../../shared/format";
-import { coloursOf, prepare } from "../../shared/waveform/draw";
 import type { Range } from "./model";
-import { levelGrid, Picture } from "./Picture";
+import { type Curve, drawSpectra, Picture } from "./Picture";
 import { useRangeMeasures, useRangeSpectrum, useRangeTruePeak } from "./queries";
 
 const lu = (value: number | null) => (value === null ? "too short" : `${value.toFixed(1)} LU`);
@@ -35,36 +34,21 @@ export function MixFigures({ mix, mode }: { mix: Mix; mode: Mode }) {
       <Picture
         mode={mode}
         label="Mean spectrum of the mix"
-        draw={(canvas) => drawSpectrum(canvas, found.spectrum)}
+        draw={(canvas) => drawSpectrum(canvas, found.spectrum, mix.rate_hz)}
       />
       <Figures lines={lines} />
     </>
   );
 }
 
-const LOWEST_DB = -150;
-const MARKS: readonly (readonly [number, string])[] = [
-  [100, "100 Hz"],
-  [1000, "1 k"],
-  [10000, "10 k"],
-];
-
-/** Level over frequency, both logarithmic. */
-function drawSpectrum(canvas: HTMLCanvasElement, spectrum: readonly (readonly [number, number])[]): void {
-  const { pen, width, height } = prepare(canvas);
-  const colours = coloursOf(canvas);
-  const first = Math.log(spectrum[0]?.[0] ?? 20);
-  const last = Math.log(spectrum.at(-1)?.[0] ?? 20000);
-  const xOf = (hz: number) => ((Math.log(hz) - first) / (last - first)) * width;
-  const yOf = (db: number) => 14 + (Math.max(LOWEST_DB, Math.min(0, db)) / LOWEST_DB) * (height - 34);
-  levelGrid(pen, canvas, width, [0, -50, -100, -150], yOf, colours.rule, colours.quiet);
-  for (const [hz, label] of MARKS) pen.fillText(label, xOf(hz) - 8, height - 4);
-  pen.strokeStyle = colours.wave;
-  pen.lineWidth = 1.6;
-  pen.beginPath();
-  for (const [hz, db] of spectrum) pen.lineTo(xOf(hz), yOf(db));
-  pen.stroke();
-}
+const drawSpectrum = (canvas: HTMLCanvasElement, points: Curve["points"], rateHz: number) =>
+  drawSpectra(canvas, {
+    curves: [{ points, colour: "wave" }],
+    lastHz: rateHz / 2,
+    topDb: 0,
+    floorDb: -150,
+    levels: [0, -50, -100, -150],
+  });
 
 /** What the chosen range measures, from what was kept of the mix. */
 export function RangeFigures({ mix, range, mode }: { mix: Mix; range: Range; mode: Mode }) {
@@ -79,7 +63,7 @@ export function RangeFigures({ mix, range, mode }: { mix: Mix; range: Range; mod
         <Picture
           mode={mode}
           label="Mean spectrum of the range"
-          draw={(canvas) => drawSpectrum(canvas, spectrum)}
+          draw={(canvas) => drawSpectrum(canvas, spectrum, mix.rate_hz)}
         />
       )}
       <Figures

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import type { Mode } from "../../app/theme";
+import { coloursOf, prepare } from "../../shared/waveform/draw";
 
 /** Draws whenever the drawing or the light changes. */
 export function Picture({
@@ -25,7 +26,10 @@ export function Picture({
   return <canvas ref={canvas} className="picture" role="img" aria-label={label} />;
 }
 
-/** Thin lines at levels in dB, each with its figure at the right. */
+/** Room at the right of a picture for the figures of its lines. */
+export const GUTTER = 46;
+
+/** Thin lines at levels in dB, each with its figure in the gutter at the right. */
 export function levelGrid(
   pen: CanvasRenderingContext2D,
   canvas: HTMLCanvasElement,
@@ -38,10 +42,61 @@ export function levelGrid(
   pen.font = `11px ${getComputedStyle(canvas).fontFamily}`;
   for (const db of levels) {
     pen.fillStyle = rule;
-    pen.fillRect(0, Math.round(yOf(db)), width, 1);
+    pen.fillRect(0, Math.round(yOf(db)), width - GUTTER, 1);
     pen.fillStyle = quiet;
     pen.textAlign = "right";
-    pen.fillText(`${db === 0 ? "0" : `−${-db}`} dB`, width - 3, yOf(db) - 3);
+    pen.fillText(`${db === 0 ? "0" : `−${-db}`} dB`, width - 4, yOf(db) + 4);
     pen.textAlign = "left";
+  }
+}
+
+/** A line over frequency: points in Hz and dB, drawn `shift` dB higher. */
+export interface Curve {
+  readonly points: readonly (readonly [number, number])[];
+  readonly colour: "wave" | "over" | "outside";
+  readonly shift?: (hz: number) => number;
+}
+
+interface SpectraWish {
+  readonly curves: readonly Curve[];
+  readonly lastHz: number;
+  readonly topDb: number;
+  readonly floorDb: number;
+  /** The levels that get a line and a figure. */
+  readonly levels: number[];
+  /** From here on the ground is shaded. */
+  readonly shadedFromHz?: number | undefined;
+}
+
+const FIRST_HZ = 20;
+const DECADES: readonly [number, string][] = [
+  [100, "100 Hz"],
+  [1000, "1 k"],
+  [10_000, "10 k"],
+];
+
+/** Levels over frequency, both logarithmic. */
+export function drawSpectra(canvas: HTMLCanvasElement, wish: SpectraWish): void {
+  const { pen, width, height } = prepare(canvas);
+  const colours = coloursOf(canvas);
+  const { lastHz, topDb, floorDb } = wish;
+  const span = Math.log(lastHz / FIRST_HZ);
+  const xOf = (hz: number) => (Math.log(Math.max(FIRST_HZ, hz) / FIRST_HZ) / span) * (width - GUTTER);
+  const yOf = (db: number) =>
+    14 + ((topDb - Math.max(floorDb, Math.min(topDb, db))) / (topDb - floorDb)) * (height - 34);
+  if (wish.shadedFromHz !== undefined) {
+    pen.fillStyle = colours.rule;
+    pen.globalAlpha = 0.6;
+    pen.fillRect(xOf(wish.shadedFromHz), 0, width - GUTTER - xOf(wish.shadedFromHz), height - 16);
+    pen.globalAlpha = 1;
+  }
+  levelGrid(pen, canvas, width, wish.levels, yOf, colours.rule, colours.quiet);
+  for (const [hz, label] of DECADES) pen.fillText(label, xOf(hz) - 8, height - 4);
+  for (const { points, colour, shift } of wish.curves) {
+    pen.strokeStyle = colours[colour];
+    pen.lineWidth = 1.6;
+    pen.beginPath();
+    for (const [hz, db] of points) if (hz <= lastHz) pen.lineTo(xOf(hz), yOf(db + (shift?.(hz) ?? 0)));
+    pen.stroke();
   }
 }

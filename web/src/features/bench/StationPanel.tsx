@@ -23,7 +23,7 @@ import { FinishControls } from "./FinishControls";
 import { MixFigures, RangeFigures } from "./MeasureFigures";
 import { type Range, remedied } from "./model";
 import { NameControls } from "./NameControls";
-import { levelGrid, Picture } from "./Picture";
+import { drawSpectra, GUTTER, levelGrid, Picture } from "./Picture";
 import type { CodecTrial } from "./queries";
 import { DownmixChoice, InTheFile } from "./SourceFile";
 import { ChannelsPicture, FinishPicture, LevelPicture } from "./StationPictures";
@@ -204,63 +204,47 @@ function drawConverter(canvas: HTMLCanvasElement, converter: Converter): void {
   const { pen, width, height } = prepare(canvas);
   const colours = coloursOf(canvas);
   const top = converter.curve.at(-1)?.hz ?? 1;
+  const plot = width - GUTTER;
   const room = height - 18;
   const yOf = (db: number) => 16 + (Math.max(FLOOR_DB, Math.min(0, db)) / FLOOR_DB) * (room - 18);
   levelGrid(pen, canvas, width, [0, -60, -120, -180], yOf, colours.rule, colours.quiet);
   pen.strokeStyle = colours.wave;
   pen.lineWidth = 1.6;
   pen.beginPath();
-  for (const point of converter.curve) pen.lineTo((point.hz / top) * width, yOf(point.db));
+  for (const point of converter.curve) pen.lineTo((point.hz / top) * plot, yOf(point.db));
   pen.stroke();
   pen.fillStyle = colours.quiet;
   for (let khz = 10; khz * 1000 < top; khz += 10)
-    pen.fillText(`${khz} k`, (khz * 1000 * width) / top - 8, height - 5);
+    pen.fillText(`${khz} k`, (khz * 1000 * plot) / top - 8, height - 5);
 }
+
+const SPECTRUM_FRAMES = 8192;
 
 /** The noise that making integers adds, over frequency, against the mean spectrum of the mix. */
 function NoisePicture({ noise, mix, mode }: { noise: NoiseFigures; mix: Mix; mode: Mode }) {
+  // A bin of the mix's spectrum holds the power of its width; a hertz of it is so much less.
+  const perHz = 3.01 - 10 * Math.log10(mix.rate_hz / SPECTRUM_FRAMES);
   return (
     <>
       <Picture
         mode={mode}
         label="Spectrum of the added noise against that of the mix"
-        draw={(canvas) => drawNoise(canvas, noise, mix)}
+        draw={(canvas) =>
+          drawSpectra(canvas, {
+            curves: [
+              { points: mix.measures.spectrum, colour: "wave", shift: () => perHz },
+              { points: noise.density, colour: "over" },
+            ],
+            lastHz: noise.rate_hz / 2,
+            topDb: -20,
+            floorDb: -180,
+            levels: [-20, -60, -100, -140, -180],
+          })
+        }
       />
       <p className="picture-key">
         <span className="key-wave">the mix</span> <span className="key-over">what is added</span>
       </p>
     </>
   );
-}
-
-const NOISE_TOP_DB = -20;
-const NOISE_FLOOR_DB = -180;
-const SPECTRUM_FRAMES = 8192;
-
-function drawNoise(canvas: HTMLCanvasElement, noise: NoiseFigures, mix: Mix): void {
-  const { pen, width, height } = prepare(canvas);
-  const colours = coloursOf(canvas);
-  const first = Math.log(20);
-  const last = Math.log(noise.rate_hz / 2);
-  const xOf = (hz: number) => ((Math.log(hz) - first) / (last - first)) * width;
-  const yOf = (db: number) =>
-    14 + ((NOISE_TOP_DB - Math.max(NOISE_FLOOR_DB, Math.min(NOISE_TOP_DB, db))) / 160) * (height - 32);
-  levelGrid(pen, canvas, width, [-20, -60, -100, -140, -180], yOf, colours.rule, colours.quiet);
-  for (const [hz, label] of [
-    [100, "100 Hz"],
-    [1000, "1 k"],
-    [10_000, "10 k"],
-  ] as const)
-    pen.fillText(label, xOf(hz) - 8, height - 4);
-  // A bin of the mix's spectrum holds the power of its width; a hertz of it is so much less.
-  const perHz = 3.01 - 10 * Math.log10(mix.rate_hz / SPECTRUM_FRAMES);
-  const curve = (points: readonly (readonly [number, number])[], colour: string, shift: number) => {
-    pen.strokeStyle = colour;
-    pen.lineWidth = 1.6;
-    pen.beginPath();
-    for (const [hz, db] of points) if (hz <= noise.rate_hz / 2) pen.lineTo(xOf(hz), yOf(db + shift));
-    pen.stroke();
-  };
-  curve(mix.measures.spectrum, colours.wave, perHz);
-  curve(noise.density, colours.over, 0);
 }

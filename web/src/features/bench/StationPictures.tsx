@@ -1,7 +1,7 @@
 import type { FinishChain, Mix, Row } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
-import { levelGrid, Picture } from "./Picture";
+import { drawSpectra, Picture } from "./Picture";
 
 interface Bar {
   readonly name: string;
@@ -77,36 +77,26 @@ export function ChannelsPicture({ mix, mode }: { mix: Mix; mode: Mode }) {
 
 /** The mean spectrum of the mix as it comes, and behind the high-pass and gain of the finishing chain. */
 export function FinishPicture({ mix, finish, mode }: { mix: Mix; finish: FinishChain; mode: Mode }) {
+  const { spectrum } = mix.measures;
+  // Second-order Butterworth: the power falls by 1 + (corner / frequency)⁴.
+  const change = (hz: number) =>
+    finish.gain_db - (finish.high_pass_hz ? 10 * Math.log10(1 + (finish.high_pass_hz / hz) ** 4) : 0);
   return (
     <Picture
       mode={mode}
       label="Spectrum of the mix before and after finishing"
-      draw={(canvas) => drawFinish(canvas, mix, finish)}
+      draw={(canvas) =>
+        drawSpectra(canvas, {
+          curves: [
+            { points: spectrum, colour: "outside" },
+            { points: spectrum, colour: "wave", shift: change },
+          ],
+          lastHz: mix.rate_hz / 2,
+          topDb: 0,
+          floorDb: -150,
+          levels: [0, -50, -100, -150],
+        })
+      }
     />
   );
-}
-
-const LOWEST_DB = -150;
-
-function drawFinish(canvas: HTMLCanvasElement, mix: Mix, finish: FinishChain): void {
-  const { pen, width, height } = prepare(canvas);
-  const colours = coloursOf(canvas);
-  const { spectrum } = mix.measures;
-  const first = Math.log(spectrum[0]?.[0] ?? 20);
-  const last = Math.log(spectrum.at(-1)?.[0] ?? 20_000);
-  const xOf = (hz: number) => ((Math.log(hz) - first) / (last - first)) * width;
-  const yOf = (db: number) => 14 + (Math.max(LOWEST_DB, Math.min(0, db)) / LOWEST_DB) * (height - 20);
-  levelGrid(pen, canvas, width, [0, -50, -100, -150], yOf, colours.rule, colours.quiet);
-  // Second-order Butterworth: the power falls by 1 + (corner / frequency)⁴.
-  const change = (hz: number) =>
-    finish.gain_db - (finish.high_pass_hz ? 10 * Math.log10(1 + (finish.high_pass_hz / hz) ** 4) : 0);
-  const curve = (colour: string, shift: (hz: number) => number) => {
-    pen.strokeStyle = colour;
-    pen.lineWidth = 1.6;
-    pen.beginPath();
-    for (const [hz, db] of spectrum) pen.lineTo(xOf(hz), yOf(db + shift(hz)));
-    pen.stroke();
-  };
-  curve(colours.outside, () => 0);
-  curve(colours.wave, change);
 }

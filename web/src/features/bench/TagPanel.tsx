@@ -120,6 +120,7 @@ function TagInput({
     box.current?.scrollIntoView({ block: "center" });
     box.current?.querySelector<HTMLElement>("input, textarea")?.focus();
   }, [wanted]);
+  const names = told?.names.length ? told.names.join(", ") : "no place";
   const shared = {
     id,
     size: "small" as const,
@@ -131,7 +132,12 @@ function TagInput({
   };
   return (
     <div className={`tag-field${told?.departs ? " departs" : ""}`} ref={box}>
-      <label htmlFor={id}>{field.title}</label>
+      <label htmlFor={id}>
+        {field.title}
+        <small className="tag-told tag-names" title={`What it is called in this format: ${names}`}>
+          {names}
+        </small>
+      </label>
       {LONG.has(field.name) ? (
         <Input.TextArea
           {...shared}
@@ -145,16 +151,15 @@ function TagInput({
           onPressEnter={(event) => event.currentTarget.blur()}
         />
       )}
-      <small className="tag-told">
-        {told?.names.length ? told.names.join(", ") : "no place in this format"}
-        {told?.written && told.written !== text && ` · as ${told.written}`}
-      </small>
       {told?.departs && (
         <Button size="small" type="link" onClick={takeBack} aria-label={`${field.title} as the sheet has it`}>
           as the sheet
         </Button>
       )}
       {told?.note && <small className="tag-note">{told.note}</small>}
+      {told?.written && told.written !== text && !told.note && (
+        <small className="tag-told">written as {told.written}</small>
+      )}
     </div>
   );
 }
@@ -298,7 +303,10 @@ function TagSettings({
           )}
         </Field>
       )}
-      {can.markers !== "" && (
+      {row.tags.loop_note && <small className="tag-note">{row.tags.loop_note}</small>}
+      {can.markers === "" ? (
+        row.tags.markers_note && <small className="tag-note">{row.tags.markers_note}</small>
+      ) : (
         <Field label="Markers" departs={changes.markers !== null} back={() => set({ markers: null })}>
           {(id) => (
             <span>

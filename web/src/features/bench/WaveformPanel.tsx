@@ -60,22 +60,25 @@ interface WaveformPanelProps {
   children: ReactNode;
 }
 
-function useWidth() {
+function useSize() {
   const box = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(0);
+  const [size, setSize] = useState({ width: 0, height: 0 });
   useLayoutEffect(() => {
     if (!box.current) return;
-    const observer = new ResizeObserver(([entry]) => entry && setWidth(Math.floor(entry.contentRect.width)));
+    const observer = new ResizeObserver(([entry]) => {
+      const { width, height } = entry?.contentRect ?? { width: 0, height: 0 };
+      setSize({ width: Math.floor(width), height: Math.floor(height) });
+    });
     observer.observe(box.current);
     return () => observer.disconnect();
   }, []);
-  return [box, width] as const;
+  return [box, size] as const;
 }
 
 export function WaveformPanel(props: WaveformPanelProps) {
   const { mix, mode, bench, range, timing, snapTo, decibels, heardEnd, cursor, reduction } = props;
   const { setRange, setEdge, setCursor } = props;
-  const [box, width] = useWidth();
+  const [box, { width, height: boxHeight }] = useSize();
   const [wanted, setView] = useState<View | null>(null);
   const view = width ? clampView(wanted ?? wholeView(mix.frames, width), mix.frames, width) : null;
   const [tiles, version] = useTiles(mix);
@@ -144,6 +147,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
     tiles,
     version,
     width,
+    boxHeight,
     view?.start,
     view?.framesPerPixel,
     start,

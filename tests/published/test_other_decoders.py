@@ -1,0 +1,106 @@
+"""Files decoded by programs that have no code in common with what wrote them.
+
+General-purpose reference decoders from Debian's packages: ``flac`` (which holds the samples against STREAMINFO's MD5),
+``oggdec`` and ``opusdec`` of Xiph, ``mpg123``, ``wvunpack`` of the WavPack library, ``faad``. ALAC is taken out of its
+MP4 file and put into a Core Audio file, of which libsndfile's own decoder reads it (CAF 1.0: ``kuki``, ``pakt``).
+"""
+
+import hashlib
+import struct
+import subprocess
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+import soundfile
+
+from ripe_press.core.formats.caf import caf_chunk
+from ripe_press.core.formats.capabilities import Coding, Container
+from support.formats import full_tags, samples_for, write_file
+
+DECODERS: dict[Container, tuple[str, ...]] = {
+    "mp3": ("mpg123", "-q", "-w", "{out}", "{file}"),
+    "vorbis": ("oggdec", "-Q", "-o", "{out}", "{file}"),
+    "opus": ("opusdec", "--quiet", "--force-wav", "{file}", "{out}"),
+    "aac": ("faad", "-q", "-o", "{out}", "{file}"),
+}
+MOST_LEFT_BY_FAAD = 1023
+"""Frames of padding that this program leaves at the end: it does not look at the edit list."""
+
+
+def decoded(container: Container, file: Path) -> np.ndarray:
+    out = file.with_suffix(".decoded.wav")
+    words = [word.format(file=file, out=out) for word in DECODERS[container]]
+    subprocess.run(words, check=True, capture_output=True, timeout=60)
+    return soundfile.read(out, always_2d=True)[0]
+
+
+@pytest.mark.parametrize(
+    ("container", "coding"),
+    [
+        ("mp3", Coding("constant", 320)), ("mp3", Coding("average", 160)), ("mp3", Coding("variable", quality=8)),
+        ("vorbis", Coding("variable", quality=6)), ("opus", Coding("variable", 128)), ("aac", Coding("average", 256)),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("frames", [48_000, 100_001])
+def test_lossy_files_give_back_the_frames_that_went_in(
+    tmp_path: Path, container: Container, coding: Coding, frames: int
+) -> None:
+    places = [1_200, frames // 2, frames - 700]
+    samples = np.zeros((frames, 2))
+    samples[places] = 0.7
+    back = decoded(container, write_file(tmp_path / "file", container, samples, coding=coding, tags=full_tags()))
+    more = len(back) - frames
+    assert 0 <= more <= (MOST_LEFT_BY_FAAD if container == "aac" else 0)
+    assert [int(place) for place in np.flatnonzero(np.abs(back[:, 0]) > 0.35)] == places
+
+
+def test_flac_is_whole_by_its_own_checksum(tmp_path: Path) -> None:
+    """RFC 9639, section 8.2: the MD5 of the unpacked samples, little-endian, stands in STREAMINFO."""
+    samples = samples_for("s24", 100_001, 2)
+    path = write_file(tmp_path / "file.flac", "flac", samples, "s24", tags=full_tags())
+    assert subprocess.run(("flac", "-t", "-s", path), check=False).returncode == 0
+    octets = (samples >> 8).astype("<i4").view(np.uint8).reshape(-1, 4)[:, :3].tobytes()
+    assert path.read_bytes()[8 + 18 : 8 + 34] == hashlib.md5(octets).digest()
+
+
+@pytest.mark.parametrize("encoding", ["s16", "s24", "s32", "f32"])
+def test_wavpack_is_unpacked_bit_for_bit(tmp_path: Path, encoding: str) -> None:
+    samples = samples_for(encoding, 100_001, 2)  # type: ignore[arg-type]
+    path = write_file(tmp_path / "file.wv", "wavpack", samples, encoding, tags=full_tags())  # type: ignore[arg-type]
+    out = tmp_path / "out.wav"
+    subprocess.run(("wvunpack", "-q", path, "-o", out), check=True, timeout=60)
+    read, _ = soundfile.read(out, dtype="float64" if encoding == "f32" else "int32", always_2d=True)
+    assert np.array_equal(read, samples)
+
+
+@pytest.mark.parametrize("encoding", ["s16", "s24"])
+def test_alac_is_decoded_by_another_decoder(tmp_path: Path, encoding: str) -> None:
+    frames = 50_001
+    samples = samples_for(encoding, frames, 2)  # type: ignore[arg-type]
+    path = write_file(tmp_path / "file.m4a", "alac", samples, encoding)  # type: ignore[arg-type]
+    with av.open(str(path)) as file:
+        stream = file.streams.audio[0]
+        cookie = bytes(stream.codec_context.extradata or b"")[12:]
+        packets = [bytes(packet) for packet in file.demux(stream) if packet.size]
+    bits = 16 if encoding == "s16" else 24
+    flags = {16: 1, 24: 3}[bits]
+    description = struct.pack(">d4sIIIII", 48_000.0, b"alac", flags, 0, 4_096, 2, 0)
+    table = struct.pack(">qqii", len(packets), frames, 0, -frames % 4_096)
+    table += b"".join(_variable_length(len(packet)) for packet in packets)
+    data = struct.pack(">I", 0) + b"".join(packets)
+    chunks = [(b"desc", description), (b"kuki", cookie), (b"pakt", table), (b"data", data)]
+    other = tmp_path / "file.caf"
+    other.write_bytes(b"caff" + struct.pack(">HH", 1, 0) + b"".join(caf_chunk(*one) for one in chunks))
+    read, rate = soundfile.read(other, dtype="int32", always_2d=True)
+    assert rate == 48_000
+    assert np.array_equal(read[:frames], samples)
+
+
+def _variable_length(number: int) -> bytes:
+    """Seven bits a byte, the highest bit set in all but the last."""
+    parts = [number & 0x7F]
+    while number := number >> 7:
+        parts.append(number & 0x7F | 0x80)
+    return bytes(reversed(parts))
