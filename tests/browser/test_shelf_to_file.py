@@ -61,6 +61,8 @@ def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None
     end.fill("288000smp")
     end.press("Enter")
     expect(end).to_have_value("0:03.000")
+    # Both were read while the other was: neither is lost.
+    expect(start).to_have_value("0:01.000")
     expect(page.get_by_text("above full scale in 3 samples of this range, first at 0:02.08")).to_be_visible()
     press_and_see(page, "Press 2 files")
     expect(page.get_by_role("article", name="Sent Mix archive 96k 32f.wav")).to_contain_text("bit for bit")

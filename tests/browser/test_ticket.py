@@ -154,3 +154,26 @@ def test_a_brief_of_ones_own_is_copied_changed_exported_and_refused(page: Page) 
     page.get_by_role("button", name="Take away").click()
     page.get_by_role("button", name="Take away").last.click()
     expect(page.get_by_role("button", name="Weir Tape")).to_have_count(0)
+
+
+def test_the_parts_of_the_bench_are_made_larger_by_key_and_stay_so(bench: Page) -> None:
+    wave = bench.get_by_test_id("wave")
+    before = wave.bounding_box()
+    panel = bench.get_by_role("region", name="Station")
+    narrow = panel.bounding_box()
+    assert before
+    assert narrow
+    bench.get_by_role("separator", name="Height of the waveform").focus()
+    bench.keyboard.press("ArrowUp")
+    expect(wave).not_to_have_attribute("height", str(round(before["height"])))
+    bench.get_by_role("separator", name="Width of the station").focus()
+    bench.keyboard.press("ArrowLeft")
+    after, wide = wave.bounding_box(), panel.bounding_box()
+    assert after
+    assert wide
+    assert after["height"] < before["height"]
+    assert wide["width"] > narrow["width"]
+    # The arrows moved nothing else.
+    bench.reload()
+    expect(panel).to_be_visible()
+    bench.wait_for_function("document.querySelector('[aria-label=Station]').offsetWidth > 320")

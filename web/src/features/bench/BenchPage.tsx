@@ -110,7 +110,13 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
       : snap === "zero"
         ? (await api.zeroCrossing(mix.id, frame).catch(() => ({ frame }))).frame
         : snapped(frame, snapTo);
-    setRange(withEdge(range, edge, at, mix.frames));
+    change({
+      type: "edit",
+      edit: (now) => {
+        const same = now.ranges.find((one) => one.id === range.id);
+        return same ? withRange(now, withEdge(same, edge, at, mix.frames)) : now;
+      },
+    });
   };
   const setLine = (line: TicketLine) => set(withLine(bench, line));
   const acts = {

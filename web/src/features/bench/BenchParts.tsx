@@ -19,7 +19,7 @@ export function BenchParts({ wave, ticket, station }: BenchPartsProps) {
       onLayoutChanged={rows.onLayoutChanged}
     >
       <Panel
-        id="wave"
+        id="wave-part"
         defaultSize="352px"
         minSize="240px"
         groupResizeBehavior="preserve-pixel-size"
@@ -28,19 +28,19 @@ export function BenchParts({ wave, ticket, station }: BenchPartsProps) {
         {wave}
       </Panel>
       <Separator className="divider" aria-label="Height of the waveform" />
-      <Panel id="ticket" minSize="190px" style={{ overflow: "hidden" }}>
+      <Panel id="ticket-part" minSize="190px" style={{ overflow: "hidden" }}>
         <Group
           orientation="horizontal"
           defaultLayout={columns.defaultLayout}
           onLayoutChanged={columns.onLayoutChanged}
         >
-          <Panel id="tree" minSize="380px" style={{ overflow: "hidden" }}>
+          <Panel id="tree-part" minSize="380px" style={{ overflow: "hidden" }}>
             {ticket}
           </Panel>
           <Separator className="divider" aria-label="Width of the station" />
           <Panel
-            id="station"
-            defaultSize="306px"
+            id="station-part"
+            defaultSize={window.innerWidth < 1100 ? "262px" : "306px"}
             minSize="240px"
             groupResizeBehavior="preserve-pixel-size"
             style={{ overflow: "hidden" }}

@@ -126,18 +126,23 @@ function TagInput({
     size: "small" as const,
     value: typed,
     maxLength: field.most,
+    "aria-describedby": `${id}-names`,
     placeholder: field.hint,
     onBlur: () => typed.trim() !== text && setText(typed),
     status: told?.note ? ("warning" as const) : ("" as const),
   };
   return (
     <div className={`tag-field${told?.departs ? " departs" : ""}`} ref={box}>
-      <label htmlFor={id}>
-        {field.title}
-        <small className="tag-told tag-names" title={`What it is called in this format: ${names}`}>
+      <span className="tag-label">
+        <label htmlFor={id}>{field.title}</label>
+        <small
+          id={`${id}-names`}
+          className="tag-told tag-names"
+          title={`What it is called in this format: ${names}`}
+        >
           {names}
         </small>
-      </label>
+      </span>
       {LONG.has(field.name) ? (
         <Input.TextArea
           {...shared}

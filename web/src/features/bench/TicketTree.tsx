@@ -5,16 +5,16 @@ import { bytes } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 
 const COLUMNS = [
-  { kind: "source", title: "Mix", width: "minmax(66px, 1.1fr)" },
-  { kind: "range", title: "Range", width: "minmax(64px, 1fr)" },
-  { kind: "finish", title: "Finish", width: "minmax(62px, 0.85fr)" },
-  { kind: "channels", title: "Channels", width: "minmax(66px, 0.9fr)" },
-  { kind: "rate", title: "Rate", width: "minmax(60px, 1fr)" },
-  { kind: "level", title: "Level", width: "minmax(66px, 1.05fr)" },
-  { kind: "depth", title: "Depth", width: "minmax(60px, 1fr)" },
-  { kind: "codec", title: "Format", width: "minmax(62px, 1fr)" },
-  { kind: "tags", title: "Tags", width: "minmax(48px, 0.6fr)" },
-  { kind: "name", title: "File", width: "minmax(150px, 2.6fr)" },
+  { kind: "source", title: "Mix", width: "minmax(54px, 1.1fr)" },
+  { kind: "range", title: "Range", width: "minmax(56px, 1fr)" },
+  { kind: "finish", title: "Finish", width: "minmax(52px, 0.85fr)" },
+  { kind: "channels", title: "Channels", width: "minmax(54px, 0.9fr)" },
+  { kind: "rate", title: "Rate", width: "minmax(52px, 1fr)" },
+  { kind: "level", title: "Level", width: "minmax(58px, 1.05fr)" },
+  { kind: "depth", title: "Depth", width: "minmax(52px, 1fr)" },
+  { kind: "codec", title: "Format", width: "minmax(56px, 1fr)" },
+  { kind: "tags", title: "Tags", width: "minmax(54px, 0.7fr)" },
+  { kind: "name", title: "File", width: "minmax(124px, 2.6fr)" },
 ] as const;
 
 const TRUNK = 8;
@@ -252,7 +252,7 @@ function CellText({ station, row, mix }: { station: Station; row: Row | undefine
       <>
         <VerdictMark verdict={row.verdict} />
         <span>
-          <b title={row.file_name}>{row.file_name}</b>
+          <b title={row.file_name}>{row.file_name.replace(/^.*\//, "…/")}</b>
           <small>
             {row.verdict} · {ABOUT[row.size.basis]}
             {bytes(row.size.middle)} · {row.brief_title}

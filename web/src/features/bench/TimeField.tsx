@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Input } from "antd";
-import { useEffect, useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 import { api, type Bar, type Mix, type TempoMap } from "../../api/client";
 import { clock } from "../../shared/format";
 import { printPlace, type Unit } from "../../shared/timeUnits";
@@ -29,6 +29,9 @@ export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: T
   const shown = print(frame);
   const [text, setText] = useState(shown);
   const [error, setError] = useState<string | null>(null);
+  // Reading the time takes a moment, in which something else may have been changed.
+  const latest = useRef(onFrame);
+  latest.current = onFrame;
   useEffect(() => {
     setText(shown);
     setError(null);
@@ -45,7 +48,7 @@ export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: T
         return setError(`The mix is ${clock(mix.frames, mix.rate_hz)} long. Choose a time inside it.`);
       }
       setError(null);
-      onFrame(read.frame);
+      latest.current(read.frame);
       setText(print(read.frame));
     } catch (problem) {
       setError(problem instanceof Error ? problem.message : String(problem));

@@ -9,7 +9,10 @@ export function useKeys(actions: Readonly<Record<string, Action>>): void {
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const target = event.target;
-      if (target instanceof HTMLElement && target.closest("input, textarea, [role=dialog], [role=slider]"))
+      if (
+        target instanceof HTMLElement &&
+        target.closest("input, textarea, [role=dialog], [role=slider], [role=separator]")
+      )
         return;
       const onButton = target instanceof HTMLElement && target.closest("button, a") !== null;
       // Space and Enter belong to the button that has the focus.
@@ -47,6 +50,7 @@ const SHEET: readonly (readonly [string, string])[] = [
   [",  and  .", "To the marker before, or the next"],
   ["← →, Delete on a marker", "Nudge it, or take it away"],
   ["N", "Add a range from here"],
+  ["↑ ↓ ← → on the line between two parts", "Make one of them larger"],
   ["D", "Add deliveries"],
   ["Shift and drag", "Add a range; with Alt an edge is dragged without snapping"],
   ["Page Up, Page Down", "From range to range"],

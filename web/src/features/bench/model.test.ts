@@ -57,6 +57,16 @@ const bench = (start: number, end: number): BenchState => ({
 const begin: History = { past: [], present: bench(0, 100), future: [] };
 
 describe("history", () => {
+  it("does what was waited for to the bench as it is by then", () => {
+    const moved = changed(begin, { type: "set", bench: bench(20, 100) });
+    const both = changed(moved, {
+      type: "edit",
+      edit: (now) => withRange(now, withEdge(now.ranges[0] ?? range(0, 1), "end", 80, 100)),
+    });
+    expect(both.present).toEqual(bench(20, 80));
+    expect(both.past).toHaveLength(2);
+  });
+
   it("goes back and forward again", () => {
     const once = changed(begin, { type: "set", bench: bench(10, 100) });
     const back = changed(once, { type: "undo" });

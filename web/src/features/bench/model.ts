@@ -22,6 +22,8 @@ export interface History {
 
 export type Change =
   | { readonly type: "set"; readonly bench: BenchState }
+  /** For what was waited for: it is done to the bench as it is by then. */
+  | { readonly type: "edit"; readonly edit: (bench: BenchState) => BenchState }
   | { readonly type: "undo" }
   | { readonly type: "redo" };
 
@@ -33,6 +35,8 @@ export const sameBench = (a: BenchState, b: BenchState) => JSON.stringify(a) ===
 
 export function changed(history: History, change: Change): History {
   switch (change.type) {
+    case "edit":
+      return changed(history, { type: "set", bench: change.edit(history.present) });
     case "set":
       if (sameBench(change.bench, history.present)) return history;
       return {

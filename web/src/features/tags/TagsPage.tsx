@@ -41,9 +41,26 @@ export function TagsPage() {
   return <Grid mixes={shelf.data.mixes} fields={fields.data} />;
 }
 
+/** What was written and not kept yet: it is there again when one comes back to this screen. */
+let draft: Sheets | null = null;
+
+/** Asks before the page is closed while something is not kept. */
+function useAsking(unkept: boolean) {
+  useEffect(() => {
+    if (!unkept) return;
+    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener("beforeunload", ask);
+    return () => window.removeEventListener("beforeunload", ask);
+  }, [unkept]);
+}
+
+const cellId = (mix: number, field: string) => `sheet-${mix}-${field}`;
+
 function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagField[] }) {
   const queries = useQueryClient();
-  const [history, setHistory] = useState<readonly Sheets[]>([sheetsOf(mixes)]);
+  const [history, setHistory] = useState<readonly Sheets[]>(() =>
+    draft ? [sheetsOf(mixes), draft] : [sheetsOf(mixes)],
+  );
   const [all, setAll] = useState(false);
   const [chosen, setChosen] = useState<readonly number[]>([]);
   const [told, setTold] = useState("");
@@ -53,6 +70,16 @@ function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagFi
   const changed = changedSheets(sheets, mixes);
   const columns = columnsOf(fields, all);
   const problems = useProblems(mixes, sheets);
+  const [first] = problems;
+  useEffect(() => {
+    draft = changed.length ? sheets : null;
+  }, [changed.length, sheets]);
+  useAsking(changed.length > 0);
+  const [sought, setSought] = useState<string | null>(null);
+  useEffect(() => {
+    if (sought) document.getElementById(sought)?.focus();
+    setSought(null);
+  }, [sought]);
   const keep = useMutation({
     mutationFn: () => api.keepSheets(changed),
     onSuccess: async (kept) => {
@@ -145,10 +172,11 @@ function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagFi
                 {columns.map((field) => (
                   <td key={field.name}>
                     <GridCell
+                      id={cellId(mix.id, field.name)}
                       label={`${field.title} of ${mix.title}`}
                       field={field}
                       text={textOf(sheets.get(mix.id), field.name)}
-                      problem={problems.get(`${mix.id} ${field.name}`)}
+                      problem={problems.get(cellId(mix.id, field.name))?.sentence}
                       setText={(text) => set(filled(sheets, [mix.id], field.name, text))}
                     />
                   </td>
@@ -163,11 +191,18 @@ function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagFi
           <Switch id="all-fields" size="small" checked={all} onChange={setAll} /> All {fields.length} fields
         </label>
         <span aria-live="polite">{keep.error?.message ?? read.error?.message ?? told}</span>
-        {problems.size > 0 && (
-          <span className="over">
-            {[...problems.values()][0]}
+        {first && (
+          <Button
+            type="text"
+            className="over"
+            onClick={() => {
+              setAll(all || !columns.some((field) => field.name === first[1].field));
+              setSought(cellId(first[1].mix, first[1].field));
+            }}
+          >
+            {first[1].sentence}
             {problems.size > 1 && ` And ${problems.size - 1} more.`}
-          </span>
+          </Button>
         )}
         <Button disabled={history.length < 2} onClick={() => setHistory(history.slice(0, -1))}>
           Undo
@@ -220,6 +255,7 @@ function FillBar({
       <span>into</span>
       <Select
         aria-label="Field to fill"
+        showSearch={{ optionFilterProp: "label" }}
         value={field}
         options={fields.map((one) => ({ value: one.name, label: one.title }))}
         onChange={setField}
@@ -233,12 +269,14 @@ function FillBar({
 }
 
 function GridCell({
+  id,
   label,
   field,
   text,
   problem,
   setText,
 }: {
+  id: string;
   label: string;
   field: TagField;
   text: string;
@@ -249,6 +287,7 @@ function GridCell({
   useEffect(() => setTyped(text), [text]);
   return (
     <Input
+      id={id}
       size="small"
       variant="borderless"
       aria-label={label}
@@ -263,20 +302,26 @@ function GridCell({
   );
 }
 
-/** What on the sheets is not written as it must be, by mix and field; the rules are the server's. */
-function useProblems(mixes: readonly Mix[], sheets: Sheets): ReadonlyMap<string, string> {
+interface Problem {
+  readonly mix: number;
+  readonly field: string;
+  readonly sentence: string;
+}
+
+/** What on the sheets is not written as it must be, by the cell; the rules are the server's. */
+function useProblems(mixes: readonly Mix[], sheets: Sheets): ReadonlyMap<string, Problem> {
   const found = useQuery({
     queryKey: ["tag-problems", [...sheets]],
     queryFn: async () => {
       const lists = await Promise.all(mixes.map((mix) => api.checkSheet(sheets.get(mix.id) ?? [])));
-      return new Map(
-        lists.flatMap((list, at) =>
-          list.map(
-            ({ field, sentence }) =>
-              [`${mixes[at]?.id} ${field}`, `${mixes[at]?.title}: ${sentence}`] as const,
-          ),
-        ),
+      const problems = mixes.flatMap((mix, at) =>
+        (lists[at] ?? []).map(({ field, sentence }) => ({
+          mix: mix.id,
+          field,
+          sentence: `${mix.title}: ${sentence}`,
+        })),
       );
+      return new Map(problems.map((one) => [cellId(one.mix, one.field), one] as const));
     },
     placeholderData: (before) => before,
   });
