@@ -8,8 +8,9 @@ import soundfile
 
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import Changes
 from ripe_press.core.engine.edges import Edges, Stretch
-from ripe_press.core.engine.resolve import Changes, resolve
+from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.press import PressedFile, PressOrder, press
 from ripe_press.core.survey import measure_bits

@@ -9,9 +9,10 @@ import soundfile
 from ripe_press.core import press as press_module
 from ripe_press.core.briefs.library import BLANK, brief_of
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import LevelWish
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.notes import MixNotes
-from ripe_press.core.engine.resolve import LevelWish, resolve
+from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.press import PressedFile, PressOrder, press

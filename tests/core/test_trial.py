@@ -9,9 +9,10 @@ from PIL import Image
 
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import Delivery
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.notes import MixNotes
-from ripe_press.core.engine.resolve import Delivery, resolve
+from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.engine.size import Forecast, forecast_size
 from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container
 from ripe_press.core.formats.reader import SourceFacts, SourceReader

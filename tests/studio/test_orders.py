@@ -8,9 +8,9 @@ import pytest
 
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import LevelWish
 from ripe_press.core.engine.edges import Edges, Stretch
 from ripe_press.core.engine.notes import MixNotes, TagWish
-from ripe_press.core.engine.resolve import LevelWish
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.naming import NameStyle

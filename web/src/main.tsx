@@ -3,6 +3,7 @@ import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "./app/styles.css";
 import "./features/bench/bench.css";
 import "./features/bench/ticket.css";
+import "./features/bench/station.css";
 import "./features/briefs/briefs.css";
 import "./features/proof/proof.css";
 import "./features/shelf/shelf.css";

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ripe_press.core.engine.resolve import ChannelWish
+from ripe_press.core.engine.delivery import ChannelWish
 from ripe_press.core.engine.stations import LevelKind
 from ripe_press.core.formats.capabilities import Container, Encoding, Knob, MarkerForm, Mode
 from ripe_press.core.naming import Case, Spaces

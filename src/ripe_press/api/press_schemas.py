@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ripe_press.api.brief_schemas import LevelWish, NameStyle, Schema
 from ripe_press.api.schemas import Bench, Finding
-from ripe_press.core.engine.resolve import ChannelWish
+from ripe_press.core.engine.delivery import ChannelWish
 from ripe_press.core.engine.size import Basis
 from ripe_press.core.formats.capabilities import Container, Encoding, Mode
 from ripe_press.core.rules.findings import Verdict

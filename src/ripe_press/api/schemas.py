@@ -7,8 +7,8 @@ from pydantic import Field
 from ripe_press.api.brief_schemas import LevelWish, NameStyle, Schema
 from ripe_press.core import bench
 from ripe_press.core.bench import LOOKS
+from ripe_press.core.engine.delivery import ChannelWish
 from ripe_press.core.engine.edges import RING_BELOW_DBFS, RING_LIMIT_S, EndKind
-from ripe_press.core.engine.resolve import ChannelWish
 from ripe_press.core.engine.wishes import checked_level
 from ripe_press.core.formats.capabilities import Container, Encoding, Mode
 from ripe_press.core.naming import Clash

@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
+from ripe_press.core.engine.delivery import NO_CHANGES, Changes, LevelWish
 from ripe_press.core.engine.edges import NO_EDGES, Edges
-from ripe_press.core.engine.resolve import NO_CHANGES, Changes, LevelWish
 from ripe_press.core.engine.stations import Finish
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.naming import Clash, NameStyle, check_pattern

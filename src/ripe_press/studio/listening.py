@@ -8,8 +8,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import Delivery
 from ripe_press.core.engine.edges import Stretch, range_of
-from ripe_press.core.engine.resolve import Delivery, paths_of, resolve
+from ripe_press.core.engine.resolve import paths_of, resolve
 from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.formats.wav import wav_bytes

@@ -10,9 +10,10 @@ from typing import Any
 
 from ripe_press.core.briefs.library import Brief, brief_from, brief_of
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import Delivery, LevelWish
 from ripe_press.core.engine.edges import Edges, Stretch
 from ripe_press.core.engine.notes import NO_NOTES, MixNotes, TagWish
-from ripe_press.core.engine.resolve import NO_FINISH, Delivery, LevelWish, resolve
+from ripe_press.core.engine.resolve import NO_FINISH, resolve
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.naming import Clash, NameStyle, Placed, place, safe_stem

@@ -10,10 +10,11 @@ from typing import Any
 from ripe_press.core.bench import Bench, bench_of, between_markers, finish_of
 from ripe_press.core.briefs.library import Brief, brief_of, built_in_briefs
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import NO_CHANGES, Changes, Delivery
 from ripe_press.core.engine.describe import MixKnowledge, describe
 from ripe_press.core.engine.edges import NO_EDGES, Edges, Stretch, measure_ring
 from ripe_press.core.engine.notes import MixNotes
-from ripe_press.core.engine.resolve import NO_CHANGES, NO_FINISH, Changes, Delivery, check_range, resolve
+from ripe_press.core.engine.resolve import NO_FINISH, check_range, resolve
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, Conflict

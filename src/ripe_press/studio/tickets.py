@@ -8,11 +8,11 @@ from pathlib import Path
 from ripe_press.core.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.briefs.library import Brief
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import Delivery
 from ripe_press.core.engine.describe import Description, MixKnowledge, describe
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.levels import first_gain
 from ripe_press.core.engine.notes import MixNotes
-from ripe_press.core.engine.resolve import Delivery
 from ripe_press.core.engine.size import Forecast, forecast_size
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.errors import NotFound, RipePressError

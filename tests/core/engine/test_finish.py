@@ -9,9 +9,10 @@ import soundfile
 from ripe_press.core.bench import FinishChain, finish_of
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import Changes
 from ripe_press.core.engine.describe import MixKnowledge, describe, level_words
 from ripe_press.core.engine.edges import Stretch
-from ripe_press.core.engine.resolve import Changes, resolve
+from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.press import PressedFile, PressOrder, press

@@ -9,9 +9,10 @@ import soundfile
 
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import Changes, Delivery, LevelWish
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.levels import settle_levels
-from ripe_press.core.engine.resolve import Changes, Delivery, LevelWish, resolve
+from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.measure.signal import SignalMeter, SignalResult
 from ripe_press.core.press import PressedFile, PressOrder, press

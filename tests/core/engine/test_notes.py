@@ -6,9 +6,10 @@ import pytest
 
 from ripe_press.core.briefs.library import BLANK, brief_of
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.delivery import Changes, LevelWish
 from ripe_press.core.engine.edges import Edges, Stretch
 from ripe_press.core.engine.notes import MixNotes, coding_history, place_in_file
-from ripe_press.core.engine.resolve import Changes, LevelWish, resolve
+from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import Unsupported
 from ripe_press.core.formats.capabilities import Container
 from ripe_press.core.formats.reader import SourceFacts

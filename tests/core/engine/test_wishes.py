@@ -1,6 +1,6 @@
 import pytest
 
-from ripe_press.core.engine.resolve import Changes, LevelWish
+from ripe_press.core.engine.delivery import Changes, LevelWish
 from ripe_press.core.engine.wishes import checked_level, parse_changes, parse_level
 from ripe_press.core.errors import BadInput
 

@@ -6,19 +6,10 @@ from functools import cache
 from importlib.resources import files
 from typing import Any, Literal
 
+from ripe_press.core.engine.delivery import LEAVE, ChannelWish, Delivery, LevelWish
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.notes import TagWish
-from ripe_press.core.engine.resolve import (
-    LEAVE,
-    ChannelWish,
-    Delivery,
-    LevelWish,
-    encoding_for,
-    fits,
-    kept_encoding,
-    kept_rate,
-    nearest_rate,
-)
+from ripe_press.core.engine.resolve import encoding_for, fits, kept_encoding, kept_rate, nearest_rate
 from ripe_press.core.errors import NotFound, Unsupported
 from ripe_press.core.formats.capabilities import (
     BITS,

@@ -3,7 +3,7 @@
 import re
 from typing import TypeVar, get_args
 
-from ripe_press.core.engine.resolve import Changes, ChannelWish, LevelWish
+from ripe_press.core.engine.delivery import Changes, ChannelWish, LevelWish
 from ripe_press.core.engine.stations import LevelKind
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Encoding, Mode
