@@ -109,6 +109,7 @@ def test_sheets_names_and_clashes_from_the_command_line(mix: Path, tmp_path: Pat
     [
         (("--tag", "colour=red"), "KEY=VALUE"),
         (("--tags", "missing.json"), "cannot be read"),
+        (("--cover", "missing.png"), "no picture at"),
         (("--name", "{colour}"), "not a field"),
         (("--clash", "shrug"), "keep-both, replace, skip"),
         (("--case", "loud"), "as-is, lower, upper"),

@@ -79,7 +79,7 @@ def _row(row: Row) -> schemas.Row:
         converter=converter, noise=noise, file_name=file_name, clash=row.placed.clash, skipped=row.placed.skipped,
         replaces=row.placed.replaces, tags=_tags(row, codec, tags), size=_size(row.size), before=_signal(row.before),
         forecast=_signal(row.forecast), bit_exact=codec.exact, lossy=codec.encoding == "lossy", channels=codec.channels,
-        kbps_offered=list(bit_rates(codec.container, codec.rate_hz)),
+        kbps_offered=list(bit_rates(codec.container, codec.rate_hz, codec.channels)),
         findings=[Finding.model_validate(finding) for finding in row.findings], verdict=row.verdict,
     )  # fmt: skip
 

@@ -79,5 +79,14 @@ def test_pairs_that_do_not_exist_are_refused_with_those_that_do() -> None:
 
 
 def test_mp3_has_other_bit_rates_at_low_rates() -> None:
-    assert bit_rates("mp3", 44_100)[-1] == 320
-    assert bit_rates("mp3", 22_050)[-1] == 160
+    assert bit_rates("mp3", 44_100, 2)[-1] == 320
+    assert bit_rates("mp3", 22_050, 2)[-1] == 160
+
+
+def test_bit_rates_end_where_a_channel_takes_no_more() -> None:
+    assert bit_rates("opus", 48_000, 2)[-1] == 450
+    assert bit_rates("opus", 48_000, 1)[-1] == 256
+    assert bit_rates("aac", 8_000, 1) == (48,)
+    assert settle_coding("aac", 8_000, 1, None, None, None) == Coding("average", 48)
+    with pytest.raises(Unsupported, match="32 to 256 kbit/s, not 320"):
+        settle_coding("opus", 48_000, 1, None, 320, None)

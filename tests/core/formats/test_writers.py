@@ -164,6 +164,14 @@ def test_a_folder_that_is_gone_is_said(tmp_path: Path) -> None:
     assert "No such file or directory" in caught.value.message
 
 
+def test_an_encoder_that_refuses_is_not_taken_for_a_full_disk(tmp_path: Path) -> None:
+    """The table keeps such a setting from ever getting here."""
+    with pytest.raises(Interrupted) as caught:
+        write_file(tmp_path / "a.opus", "opus", samples_for("lossy", 5_000, 1), coding=Coding("variable", 450))
+    assert caught.value.code == "encode.failed"
+    assert "Choose another format or setting" in caught.value.message
+
+
 def test_nothing_is_replaced_and_what_is_given_up_is_gone(tmp_path: Path) -> None:
     for container in CAPABILITIES:
         kept = tmp_path / f"kept-{container}"

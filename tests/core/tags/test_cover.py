@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from ripe_press.core.errors import Unreadable
+from ripe_press.core.errors import NotFound, Unreadable
 from ripe_press.core.tags.cover import (
     MOST_BYTES,
     MOST_PIXELS_A_SIDE,
@@ -72,9 +72,9 @@ def test_what_is_no_picture_is_refused(tmp_path: Path) -> None:
     with pytest.raises(Unreadable) as caught:
         prepare(picture((10_000, 8_001), mode="1"), "huge.png")
     assert caught.value.code == "cover.too-large"
-    with pytest.raises(Unreadable) as caught:
+    with pytest.raises(NotFound) as missing:
         prepared_cover(str(tmp_path / "gone.png"))
-    assert caught.value.code == "cover.missing"
+    assert missing.value.code == "cover.missing"
 
 
 def test_a_file_is_read_again_when_it_changed(tmp_path: Path) -> None:

@@ -21,6 +21,12 @@ def write_failed(path: Path, reason: str) -> Interrupted:
     return Interrupted("write.failed", message, path=str(path), reason=reason)
 
 
+def encoder_refused(path: Path, reason: str) -> Interrupted:
+    """The error for an encoder that does not take what it is set to, or what it is given."""
+    message = f"{path.name!r} could not be made: the encoder says {reason!r}. Choose another format or setting."
+    return Interrupted("encode.failed", message, path=str(path), reason=reason)
+
+
 def sync(path: Path) -> None:
     """Waits until what was written of a file is on the disk. Raises: OSError."""
     with path.open("rb") as file:

@@ -4,6 +4,7 @@ Sources: ISO/IEC 14496-12 (edit lists), RFC 7845 (pre-skip and granule positions
 muxers do by default and what is asked of them instead was measured.
 """
 
+import errno
 from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Samples
 from ripe_press.core.errors import Interrupted
-from ripe_press.core.formats._file import NewFile, sync, write_failed
+from ripe_press.core.formats._file import NewFile, encoder_refused, sync, write_failed
 from ripe_press.core.formats.capabilities import Coding, Container, Encoding
 from ripe_press.core.timeline import Marker
 
@@ -132,7 +133,10 @@ class AvWriter(NewFile):
                 return np.ascontiguousarray(samples.astype(np.float32).reshape(1, -1))
 
     def _failed(self, error: Exception) -> Interrupted:
-        return write_failed(self.path, str(getattr(error, "strerror", "") or error))
+        reason = str(getattr(error, "strerror", "") or error)
+        # An invalid argument is no matter of the disk.
+        refused = getattr(error, "errno", None) == errno.EINVAL or isinstance(error, ValueError)
+        return encoder_refused(self.path, reason) if refused else write_failed(self.path, reason)
 
 
 def _sample_format(container: Container, encoding: Encoding) -> str:

@@ -284,11 +284,15 @@ def print_depths(encodings: tuple[Encoding, ...]) -> str:
     return f"{', '.join(others)} or {last}" if others else last
 
 
-def bit_rates(container: Container, rate_hz: int) -> tuple[int, ...]:
+def bit_rates(container: Container, rate_hz: int, channels: int) -> tuple[int, ...]:
     """The bit rates in kbit/s that are offered at a rate; below 32 kHz MP3 has others (MPEG-2 layer III)."""
+    can = CAPABILITIES[container]
     if container == "mp3" and rate_hz < 32_000:
         return _MP3_KBPS_BELOW_32K
-    return CAPABILITIES[container].kbps
+    # A packet of AAC has 1024 frames and at most 6144 bits a channel (ISO/IEC 14496-3, from memory); the encoder of
+    # Opus takes 256 kbit/s a channel (measured).
+    most = {"aac": 6 * rate_hz * channels // 1000, "opus": 256 * channels}.get(can.codec)
+    return tuple(one for one in can.kbps if most is None or one <= most) or (most or 0,)
 
 
 def check_capable(container: Container, encoding: Encoding, rate_hz: int, channels: int) -> Capability:
@@ -347,11 +351,8 @@ def settle_coding(
 
 
 def _checked_kbps(can: Capability, mode: Mode, rate_hz: int, channels: int, kbps: int | None) -> int:
-    offered = bit_rates(can.container, rate_hz)
+    offered = bit_rates(can.container, rate_hz, channels)
     most = offered[-1]
-    if can.codec == "aac":
-        # A packet of 1024 frames has at most 6144 bits a channel (ISO/IEC 14496-3, from memory).
-        most = min(most, 6 * rate_hz * channels // 1000)
     wanted = min(can.kbps_first, most) if kbps is None else kbps
     listed = can.kbps_listed and mode == "constant"
     if not offered[0] <= wanted <= most or (listed and wanted not in offered):

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from ripe_press.core.errors import Unreadable
+from ripe_press.core.errors import NotFound, Unreadable
 
 MOST_PIXELS_A_SIDE = 1600
 MOST_BYTES = 1_000_000
@@ -42,13 +42,13 @@ class Cover:
 def prepared_cover(path: str) -> Cover:
     """The picture of a file: as it is where players take it, otherwise made smaller or a JPEG.
 
-    Raises: Unreadable ``cover.missing``, ``cover.not-picture`` or ``cover.too-large``.
+    Raises: NotFound ``cover.missing``; Unreadable ``cover.not-picture`` or ``cover.too-large``.
     """
     try:
         found = Path(path).stat()
     except OSError as error:
         message = f"There is no picture at {path!r}. Choose it again."
-        raise Unreadable("cover.missing", message, path=path) from error
+        raise NotFound("cover.missing", message, path=path) from error
     if found.st_size > _MOST_FILE_BYTES:
         message = f"{Path(path).name!r} has {found.st_size / 1e6:.0f} MB; a cover may have up to 60. Choose another."
         raise Unreadable("cover.too-large", message, bytes=found.st_size)

@@ -52,7 +52,7 @@ def write_tags(
 ) -> None:
     """Adds everything that the container has a place for to a closed file and syncs it.
 
-    ``found`` is what was measured of its samples. Raises: Interrupted ``tags.failed``; Unreadable for a cover that is
+    ``found`` is what was measured of its samples. Raises: Interrupted ``tags.failed``; NotFound for a cover that is
     gone.
     """
     kept = carried(container, tags)
