@@ -80,17 +80,21 @@ def proof(page: Page) -> None:
 
 
 def formats(page: Page) -> None:
-    """What an MP3 does to this mix; its tag sheet; how its file is named."""
+    """What an MP3 does to this mix; its tag sheet; how its file is named: with more room for the station."""
+    page.get_by_role("separator", name="Height of the waveform").focus()
+    for _ in range(4):
+        page.keyboard.press("ArrowUp")
+    page.get_by_role("separator", name="Width of the station").focus()
+    page.keyboard.press("ArrowLeft")
     page.get_by_role("button", name=re.compile("^MP3 320k")).click()
     page.get_by_text("Below the mix by").wait_for(timeout=60_000)
     page.get_by_text("This mix above that").wait_for(timeout=60_000)
-    page.get_by_label("Spectrum of the mix, of what is left out").scroll_into_view_if_needed()
-    page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 190 }")
+    page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 75 }")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-format.png")
     page.get_by_role("button", name=re.compile("^Tags")).nth(1).click()
     page.get_by_label("Artist", exact=True).wait_for()
-    page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 100 }")
+    page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 60 }")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-tags.png")
     page.get_by_role("button", name=re.compile("· Phone and car")).click()
@@ -104,6 +108,8 @@ def formats(page: Page) -> None:
 def tags(page: Page) -> None:
     """The tag sheets of all mixes."""
     page.goto("/tags")
+    page.get_by_label("Field to fill").fill("track")
+    page.keyboard.press("Enter")
     page.get_by_label("Text to fill in").fill("{n}/9")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "tags.png")
