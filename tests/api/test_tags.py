@@ -196,3 +196,16 @@ def test_the_bench_refuses_fields_there_are_not(client: TestClient, mixes: list[
     wish["tags"] = [["colour", "red"]]
     answer = client.put(f"/api/mixes/{mixes[1]}/bench", json=wish)
     assert (answer.status_code, answer.json()["code"]) == (422, "tags.unknown-field")
+
+
+def test_what_will_be_wrong_with_a_lossy_file_is_told_before_it_is_made(client: TestClient, mixes: list[int]) -> None:
+    def rules(**changes: Any) -> set[str]:
+        (row,) = ticket(client, mixes[1], **changes)["rows"]
+        return {one["rule"] for one in row["findings"]}
+
+    quiet = {"kind": "true-peak", "target": -1.0}
+    assert "will_clip_when_decoded" in rules(container="mp3")
+    assert "will_clip_when_decoded" not in rules(container="mp3", level=quiet)
+    assert "will_clip_when_decoded" not in rules(container="flac")
+    assert "played_by_few" in rules(container="aac", rate_hz=96_000, level=quiet)
+    assert "played_by_few" not in rules(container="aac", level=quiet)

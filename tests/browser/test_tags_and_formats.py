@@ -170,6 +170,16 @@ def test_many_sheets_are_filled_at_once(bench: Page) -> None:
     date.fill("")
     date.press("Enter")
     expect(date).to_have_value("")
+    bench.evaluate(
+        """() => {
+          const cell = document.querySelector('[aria-label="Album of Towpath"]');
+          const data = new DataTransfer();
+          data.setData("text/plain", "Nine Weirs\\t7/9");
+          cell.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+        }"""
+    )
+    expect(bench.get_by_label("Album of Towpath")).to_have_value("Nine Weirs")
+    expect(bench.get_by_label("Track of Towpath")).to_have_value("7/9")
     bench.get_by_role("button", name=re.compile("^Keep [0-9]+ sheet")).click()
     expect(bench.get_by_text(re.compile("sheets? (is|are) kept"))).to_be_visible()
     sheet = {"sheets": [{"mix": "towpath", "title": "Towpath", "track": "4/9"}, {"mix": "Nowhere", "title": "x"}]}

@@ -29,7 +29,13 @@ from ripe_press.core.rules.brief import (
     mono_cancels,
     rounded_without_dither,
 )
-from ripe_press.core.rules.files import becomes_rf64, clash_told, findings_for_tags, played_by_few
+from ripe_press.core.rules.files import (
+    becomes_rf64,
+    clash_told,
+    findings_for_tags,
+    played_by_few,
+    will_clip_when_decoded,
+)
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.store.mixes import StoredMix
@@ -182,7 +188,7 @@ def _row(
     set_out = (
         finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path),
         clips_as_set_out(path, forecast.sample_peak_dbfs), becomes_rf64(codec, size.low), played_by_few(codec),
-        clash_told(wanted.placed),
+        clash_told(wanted.placed), will_clip_when_decoded(codec, forecast.true_peak_dbtp),
     )  # fmt: skip
     findings = (
         *findings_before(path, measures), *(one for one in set_out if one), *findings_for_brief(brief, path, expected),

@@ -17,6 +17,7 @@ from ripe_press.core.rules.files import (
     findings_for_tags,
     played_by_few,
     problems,
+    will_clip_when_decoded,
 )
 from ripe_press.core.tags.sheet import FileTags
 from support.formats import SHEET
@@ -104,6 +105,14 @@ def test_a_lossy_file_that_clips_when_it_is_decoded() -> None:
     assert "by 0.9 dB" in found.sentence
     assert clips_when_decoded(codec("mp3"), -0.1) is None
     assert clips_when_decoded(codec("wav"), 0.8) is None
+
+
+def test_a_lossy_file_that_will_clip_is_told_beforehand() -> None:
+    found = will_clip_when_decoded(codec("aac"), 1.3)
+    assert found is not None
+    assert "+1.3 dBTP go into this file" in found.sentence
+    assert will_clip_when_decoded(codec("aac"), -0.1) is None
+    assert will_clip_when_decoded(codec("flac"), 1.3) is None
 
 
 def test_clashes_are_told_where_something_is_lost() -> None:

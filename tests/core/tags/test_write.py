@@ -14,9 +14,10 @@ from PIL import Image
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container
 from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.embedded import read_cover, read_embedded
-from ripe_press.core.tags.forms import CAF, held_values, mapping, not_held
+from ripe_press.core.tags.forms import CAF, carried, held_values, mapping, not_held
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.tags.write import write_tags
+from ripe_press.core.timeline import Marker
 from support.formats import SHEET, full_tags, read_file, samples_for, write_file
 
 FRAMES = 48_000
@@ -220,6 +221,12 @@ def test_what_has_no_place_is_said() -> None:
         ("markers", "CAF has no place for 2 markers; they are left out."),
         ("loop", "CAF has no place for loop points; they are left out."),
     )
+    far = full_tags(markers=(Marker(0, "Intro"), Marker(1 << 32, "Far")), loop=(0, 1 << 33))
+    assert not_held("rf64", far) == (
+        ("markers", "RF64 has no place for 1 marker; it is left out."),
+        ("loop", "RF64 has no place for loop points; they are left out."),
+    )
+    assert carried("rf64", far).markers == far.markers[:1]
     odd = FileTags((("tempo", "84.5"), ("key", "F#minor"), ("track", "A1")), "cover.png")
     told = dict(not_held("aac", odd))
     assert told["tempo"] == "AAC in MP4 keeps whole beats a minute: 84.5 becomes 84."

@@ -78,6 +78,17 @@ def clips_when_decoded(codec: st.Codec, true_peak_dbtp: float | None) -> Finding
     return Finding("clips_when_decoded", "look", sentence)
 
 
+def will_clip_when_decoded(codec: st.Codec, true_peak_dbtp: float) -> Finding | None:
+    """The same before it is made: what goes into the codec is above full scale already, and coding adds to it."""
+    if not CAPABILITIES[codec.container].lossy or true_peak_dbtp <= 0.0:
+        return None
+    sentence = (
+        f"Peaks of {print_db(true_peak_dbtp, 'dBTP')} go into this file: players will clip them, and coding adds to "
+        f"them. Bring the true peak to −1 dBTP at the level station."
+    )
+    return Finding("will_clip_when_decoded", "look", sentence)
+
+
 def findings_for_tags(brief: Brief, codec: st.Codec, tags: FileTags) -> tuple[Finding, ...]:
     """What the brief needs and the sheet has not, what is written wrongly, and what this container cannot hold."""
     given, can, names = dict(tags.values), CAPABILITIES[codec.container], mapping(codec.container)

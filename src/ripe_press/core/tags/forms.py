@@ -5,9 +5,10 @@ beyond those, and all of MP4 and APEv2, as several programs write them: common p
 Multimedia Programming Interface 1.0 (INFO); Apple, AIFF 1.3 and Core Audio Format 1.0; EBU Tech 3285 (bext).
 """
 
+import math
 from dataclasses import replace
 
-from ripe_press.core.formats.capabilities import CAPABILITIES, Container, TagForm
+from ripe_press.core.formats.capabilities import CAPABILITIES, MAX_32, Capability, Container, TagForm
 from ripe_press.core.tags.codes import compact_isrc
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags, Id3Version, of_total
 from ripe_press.core.units import print_count
@@ -109,9 +110,14 @@ def carried(container: Container, tags: FileTags) -> FileTags:
         tags,
         values=tuple(held_values(container, tags).items()),
         cover=tags.cover if can.pictures else "",
-        markers=tags.markers if can.markers else (),
-        loop=tags.loop if can.loop else None,
+        markers=tuple(one for one in tags.markers if can.markers and one.frame <= _last_place(can)),
+        loop=tags.loop if tags.loop and can.loop and tags.loop[1] <= _last_place(can) else None,
     )
+
+
+def _last_place(can: Capability) -> float:
+    """The last frame that a marker may stand at: chunks of WAV, RF64 too, count frames in 32 bits."""
+    return MAX_32 if can.markers in ("cue", "chunk") else math.inf
 
 
 def held_values(container: Container, tags: FileTags) -> dict[str, str]:
@@ -159,12 +165,11 @@ def not_held(container: Container, tags: FileTags) -> tuple[tuple[str, str], ...
     ]
     if tags.cover and not names[COVER]:
         lost.append((COVER, f"{can.title} has no place for a cover picture; it is left out."))
-    if tags.markers and not can.markers:
-        left = "it is" if len(tags.markers) == 1 else "they are"
-        lost.append(
-            (MARKERS, f"{can.title} has no place for {print_count(len(tags.markers), 'marker')}; {left} left out.")
-        )
-    if tags.loop and not can.loop:
+    kept = carried(container, tags)
+    if count := len(tags.markers) - len(kept.markers):
+        left = "it is" if count == 1 else "they are"
+        lost.append((MARKERS, f"{can.title} has no place for {print_count(count, 'marker')}; {left} left out."))
+    if tags.loop and not kept.loop:
         lost.append((LOOP, f"{can.title} has no place for loop points; they are left out."))
     tempo = given.get("tempo", "")
     whole = whole_tempo(tempo)

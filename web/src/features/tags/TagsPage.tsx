@@ -9,6 +9,7 @@ import {
   columnsOf,
   filled,
   filledDown,
+  pasted,
   type Sheets,
   sheetsOf,
   textOf,
@@ -157,7 +158,7 @@ function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagFi
             </tr>
           </thead>
           <tbody>
-            {mixes.map((mix) => (
+            {mixes.map((mix, at) => (
               <tr key={mix.id}>
                 <td>
                   <Checkbox
@@ -178,6 +179,18 @@ function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagFi
                       text={textOf(sheets.get(mix.id), field.name)}
                       problem={problems.get(cellId(mix.id, field.name))?.sentence}
                       setText={(text) => set(filled(sheets, [mix.id], field.name, text))}
+                      below={cellId(mixes[at + 1]?.id ?? mix.id, field.name)}
+                      paste={(block) =>
+                        set(
+                          pasted(
+                            sheets,
+                            mixes.map((one) => one.id),
+                            columns.map((one) => one.name),
+                            { id: mix.id, field: field.name },
+                            block,
+                          ),
+                        )
+                      }
                     />
                   </td>
                 ))}
@@ -274,14 +287,19 @@ function GridCell({
   field,
   text,
   problem,
+  below,
   setText,
+  paste,
 }: {
   id: string;
   label: string;
   field: TagField;
   text: string;
   problem: string | undefined;
+  /** The cell that Enter goes on to. */
+  below: string;
   setText: (text: string) => void;
+  paste: (block: string) => void;
 }) {
   const [typed, setTyped] = useState(text);
   useEffect(() => setTyped(text), [text]);
@@ -297,7 +315,16 @@ function GridCell({
       maxLength={field.most}
       onChange={(event) => setTyped(event.target.value)}
       onBlur={() => typed.trim() !== text && setText(typed)}
-      onPressEnter={(event) => event.currentTarget.blur()}
+      onPressEnter={(event) => {
+        event.currentTarget.blur();
+        if (below !== id) document.getElementById(below)?.focus();
+      }}
+      onPaste={(event) => {
+        const block = event.clipboardData.getData("text/plain");
+        if (!/[\t\n]/.test(block.trim())) return;
+        event.preventDefault();
+        paste(block);
+      }}
     />
   );
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Mix, TagField } from "../../api/client";
-import { brought, changedSheets, columnsOf, filled, filledDown, sheetsOf, textOf } from "./model";
+import { brought, changedSheets, columnsOf, filled, filledDown, pasted, sheetsOf, textOf } from "./model";
 
 const mix = (id: number, title: string, tags: [string, string][] = []) =>
   ({ id, title, bench: { tags } }) as Mix;
@@ -21,6 +21,18 @@ describe("the grid of tag sheets", () => {
     const sheets = sheetsOf(MIXES);
     expect(textOf(filledDown(sheets, [1, 2], "title").get(2), "title")).toBe("Millrace");
     expect(filledDown(sheets, [1, 2], "album")).toBe(sheets);
+  });
+
+  it("lays a copied block over the grid and leaves out what reaches past its end", () => {
+    const at = { id: 1, field: "artist" };
+    const next = pasted(sheetsOf(MIXES), [1, 2], ["title", "artist", "album"], at, "A\tB\tC\r\n\tD\nE\n");
+    expect(next.get(1)).toEqual([
+      ["title", "Millrace"],
+      ["artist", "A"],
+      ["album", "B"],
+    ]);
+    expect(next.get(2)).toEqual([["album", "D"]]);
+    expect(next.size).toBe(2);
   });
 
   it("brings sheets to the mixes they name and tells what found none", () => {

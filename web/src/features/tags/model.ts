@@ -29,6 +29,30 @@ export function filledDown(sheets: Sheets, ids: readonly number[], field: string
   return text ? filled(sheets, ids, field, text) : sheets;
 }
 
+/**
+ * A block of texts, as tables are copied (lines, and tabs between cells), laid over the grid from one cell on; what
+ * reaches past its end is left out.
+ */
+export function pasted(
+  sheets: Sheets,
+  ids: readonly number[],
+  fields: readonly string[],
+  at: { readonly id: number; readonly field: string },
+  block: string,
+): Sheets {
+  const next = new Map(sheets);
+  const lines = block.replace(/\r?\n$/, "").split(/\r?\n/);
+  lines.forEach((line, down) => {
+    const id = ids[ids.indexOf(at.id) + down];
+    if (id === undefined) return;
+    line.split("\t").forEach((text, along) => {
+      const field = fields[fields.indexOf(at.field) + along];
+      if (field !== undefined) next.set(id, withText(next.get(id) ?? [], field, text));
+    });
+  });
+  return next;
+}
+
 /** Sheets out of a file, each on the mix that it names; gives what found no mix too. */
 export function brought(
   sheets: Sheets,
