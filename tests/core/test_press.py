@@ -13,11 +13,13 @@ from ripe_press.core.engine.delivery import LevelWish
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.notes import MixNotes
 from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.engine.size import Forecast, known_size
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.press import PressedFile, PressOrder, press
 from ripe_press.core.proof import Promise, Written, judge
 from ripe_press.core.rules.findings import Finding
+from ripe_press.core.tags.sheet import FileTags
 from support.signals import noise, ramp16, sine, write
 
 
@@ -159,6 +161,11 @@ def test_a_promise_about_samples_and_levels_is_held_against_the_file(tmp_path: P
     # A stereo sine of -6.02 dBFS has -6.02 LUFS and as much true peak.
     loud = st.Level("loudness", -6.0, ceiling_dbtp=-9.0, gain_db=0.0)
     assert rules(Promise(level=loud)) == ["ceiling_held"]
+    size = path.stat().st_size
+    assert rules(Promise(forecast=known_size(size))) == []
+    assert rules(Promise(forecast=known_size(size + 1))) == ["size_as_forecast"]
+    assert rules(Promise(forecast=Forecast(0, size - 1, "trial"))) == ["size_beside_forecast"]
+    assert rules(Promise(tags=FileTags((("title", "Millrace"),)))) == ["tags_read_back"]
 
 
 def test_a_lossy_file_backs_off_until_it_decodes_under_its_ceiling(tmp_path: Path) -> None:

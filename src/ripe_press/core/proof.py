@@ -199,14 +199,16 @@ def _tags(
 
 
 def _size(forecast: Forecast, size: int, findings: tuple[Finding, ...], checks: tuple[tuple[str, str], ...]) -> Judged:
-    """The size against what was told: exact sizes must be met; where bounds were missed, by how much is recorded."""
+    """The size against what was told: exact sizes must be met; bounds that were missed say by how much."""
     off = forecast.error_percent(size)
-    if forecast.exact and off:
+    if off and forecast.exact:
         sentence = f"The file has {size:,} bytes; {forecast.low:,} were forecast. Look at it before it leaves."
         return (*findings, Finding("size_as_forecast", "look", sentence)), checks
+    if off:
+        sentence = f"The file has {size:,} bytes; {forecast} was forecast, {off:.1f} % off. Nothing is wrong with it."
+        return (*findings, Finding("size_beside_forecast", "ready", sentence)), checks
     told = "to the byte, as forecast" if forecast.exact else f"forecast {forecast}"
-    error = "" if not off else f", missed by {off:.1f} %"
-    return findings, (*checks, ("Size", f"{size:,} bytes, {told}{error}"))
+    return findings, (*checks, ("Size", f"{size:,} bytes, {told}"))
 
 
 LEVEL_TOLERANCE_DB = 0.1

@@ -208,6 +208,18 @@ def test_markers_of_aiff_stand_in_their_chunk(tmp_path: Path) -> None:
     assert size == 2 + 12 + 6 + 12
 
 
+def test_loop_points_of_aiff_are_two_markers(tmp_path: Path) -> None:
+    """AIFF 1.3, Instrument Chunk: base note, keys and velocities, gain, then the loop from marker to marker."""
+    path = made(tmp_path, "aiff", full_tags(loop=(100, FRAMES)))
+    data = path.read_bytes()
+    at = data.index(b"INST")
+    assert struct.unpack_from(">I", data, at + 4) == (20,)
+    assert struct.unpack_from(">bbbbbbhhhh", data, at + 8) == (60, 0, 0, 127, 1, 127, 0, 1, 3, 4)
+    found = read_embedded(path, 48_000, FRAMES)
+    assert found.loop == (100, FRAMES)
+    assert [one.name for one in found.markers] == ["Intro", "Refrain é"]
+
+
 def test_loop_points_are_read_by_a_reader_of_samplers_files(tmp_path: Path) -> None:
     path = made(tmp_path, "wav", full_tags(loop=(0, FRAMES)))
     (loop,) = wavinfo.WavInfoReader(str(path)).smpl.sample_loops

@@ -106,7 +106,16 @@ CAPABILITIES: dict[Container, Capability] = {
         Capability("rf64", "RF64", ".wav", _PCM, "riff", "audio/wav", markers="cue", loop=True, pictures=True),
         Capability("caf", "CAF", ".caf", _PCM, "caf", "audio/x-caf"),
         Capability(
-            "aiff", "AIFF", ".aif", _PCM, "aiff", "audio/aiff", markers="chunk", pictures=True, max_bytes=MAX_32
+            "aiff",
+            "AIFF",
+            ".aif",
+            _PCM,
+            "aiff",
+            "audio/aiff",
+            markers="chunk",
+            loop=True,
+            pictures=True,
+            max_bytes=MAX_32,
         ),
         Capability(
             "flac",

@@ -2,7 +2,7 @@
 
 Chunks of WAV, RF64 and AIFF are read here; everything else by mutagen. Sources, from memory of the texts: EBU Tech
 3285 (bext), Microsoft's Multimedia Programming Interface (cue, adtl, INFO) and New Multimedia Data Types (smpl),
-Apple's AIFF 1.3 (MARK), id3v2-chapters-1.0 (CHAP).
+Apple's AIFF 1.3 (MARK, INST), id3v2-chapters-1.0 (CHAP).
 """
 
 import io
@@ -73,6 +73,8 @@ class _Notes:
         self.tags: dict[str, str] = {}
         self.markers: dict[tuple[int, str], Marker] = {}
         self.loop: tuple[int, int] | None = None
+        self.loop_marks: tuple[int, int] | None = None
+        """In AIFF a loop goes from one marker to another, by their numbers."""
         self.time_reference: int | None = None
         self.gain: dict[str, str] = {}
         self.broadcast: dict[str, str] = {}
@@ -89,6 +91,10 @@ class _Notes:
             place = round(frame)
             text = " ".join(name.split())[:MOST_NAME] or f"Marker {len(self.markers) + 1}"
             self.markers.setdefault((place, text), Marker(place, text))
+
+    def set_loop(self, first: int, end: int) -> None:
+        if first < end <= self.frames:
+            self.loop = (first, end)
 
     def result(self) -> Embedded:
         for field, text in self.fallbacks.items():
@@ -123,6 +129,9 @@ def _read_chunks(path: Path, notes: _Notes) -> None:
             if chunk.size <= _MOST_CHUNK_BYTES:
                 with suppress(Exception):
                     _read_chunk(file, chunk, notes, cues, labels)
+        if notes.loop_marks and set(notes.loop_marks) <= set(cues):
+            first, last = (cues.pop(number) for number in notes.loop_marks)
+            notes.set_loop(first, last)
         for number, frame in cues.items():
             notes.mark(frame, labels.get(number, ""))
 
@@ -186,9 +195,8 @@ def _read_list(body: bytes, notes: _Notes, _cues: Cues, labels: Labels) -> None:
 def _read_smpl(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None:
     if struct.unpack_from("<I", body, 28)[0]:
         _, _, first, last = struct.unpack_from("<IIII", body, 36)
-        if first < last < notes.frames:
-            # The last sample of the loop is part of it; the end of a range is not.
-            notes.loop = (first, last + 1)
+        # The last sample of the loop is part of it; the end of a range is not.
+        notes.set_loop(first, last + 1)
 
 
 def _read_id3_chunk(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None:
@@ -197,18 +205,24 @@ def _read_id3_chunk(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) ->
     _read_id3(ID3(fileobj=io.BytesIO(body)), notes)
 
 
-def _read_mark(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None:
+def _read_mark(body: bytes, _notes: _Notes, cues: Cues, labels: Labels) -> None:
     at = 2
     for _ in range(struct.unpack_from(">H", body)[0]):
-        _, frame, length = struct.unpack_from(">hIB", body, at)
-        notes.mark(frame, _text(body[at + 7 : at + 7 + length]))
+        number, frame, length = struct.unpack_from(">hIB", body, at)
+        cues[number], labels[number] = frame, _text(body[at + 7 : at + 7 + length])
         at += 7 + length + (length + 1) % 2
+
+
+def _read_inst(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None:
+    mode, first, last = struct.unpack_from(">hhh", body, 8)
+    if mode:
+        notes.loop_marks = (first, last)
 
 
 _TEXTS = {b"NAME": "title", b"AUTH": "artist", b"ANNO": "comment", b"(c) ": "copyright"}
 _READERS: dict[bytes, Callable[[bytes, _Notes, Cues, Labels], None]] = {
     b"bext": _read_bext, b"cue ": _read_cue, b"LIST": _read_list, b"smpl": _read_smpl, b"id3 ": _read_id3_chunk,
-    b"ID3 ": _read_id3_chunk, b"MARK": _read_mark,
+    b"ID3 ": _read_id3_chunk, b"MARK": _read_mark, b"INST": _read_inst,
 }  # fmt: skip
 
 

@@ -2,8 +2,8 @@
 
 Sources, from memory of the texts: Microsoft and IBM, Multimedia Programming Interface 1.0 (LIST INFO, cue, adtl) and
 New Multimedia Data Types (smpl); EBU Tech 3285 v2 (bext) and R 98 (coding history); the iXML specification 1.61;
-Apple, AIFF 1.3 (NAME, AUTH, ANNO, MARK) and Core Audio Format 1.0 (info); the ``id3 `` chunk is common practice, no
-source. Read back in the tests by readers that are not ours.
+Apple, AIFF 1.3 (NAME, AUTH, ANNO, MARK, INST) and Core Audio Format 1.0 (info); the ``id3 `` chunk is common
+practice, no source. Read back in the tests by readers that are not ours.
 """
 
 import struct
@@ -25,6 +25,8 @@ from ripe_press.core.timeline import Marker
 
 SOFTWARE = "Ripe Press"
 _MIDDLE_C = 60
+_FORWARD = 1
+"""How AIFF says that a loop is played from its start to its end, over and over."""
 
 
 def chunk(name: bytes, body: bytes) -> bytes:
@@ -145,14 +147,20 @@ def aiff_chunks(tags: FileTags, id3: bytes) -> bytes:
         return name + struct.pack(">I", len(body)) + body + b"\0" * (len(body) % 2)
 
     parts = [big(AIFF_TEXTS[field].encode(), text.encode()) for field, text in tags.values if field in AIFF_TEXTS]
-    if tags.markers:
+    # A loop goes from one marker to another: it has two of its own, behind all others.
+    ends = (Marker(tags.loop[0], "loop start"), Marker(tags.loop[1], "loop end")) if tags.loop else ()
+    if markers := (*tags.markers, *ends):
         # Names are pascal strings: a byte of length, the text, and a filler that makes both together even.
-        names = [marker.name.encode()[:255] for marker in tags.markers]
+        names = [marker.name.encode()[:255] for marker in markers]
         marks = [
             struct.pack(">hIB", number, marker.frame, len(name)) + name + b"\0" * ((len(name) + 1) % 2)
-            for number, (marker, name) in enumerate(zip(tags.markers, names, strict=True), 1)
+            for number, (marker, name) in enumerate(zip(markers, names, strict=True), 1)
         ]
         parts.append(big(b"MARK", struct.pack(">H", len(marks)) + b"".join(marks)))
+    if ends:
+        last = len(markers)
+        whole_keyboard = struct.pack(">bbbbbbh", _MIDDLE_C, 0, 0, 127, 1, 127, 0)
+        parts.append(big(b"INST", whole_keyboard + struct.pack(">hhhhhh", _FORWARD, last - 1, last, 0, 0, 0)))
     if id3:
         parts.append(big(b"ID3 ", id3))
     return b"".join(parts)
