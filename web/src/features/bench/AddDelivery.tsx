@@ -1,5 +1,5 @@
 import { Button, Checkbox, Modal } from "antd";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link } from "react-router";
 import type { BenchState, Row } from "../../api/client";
 import { useBriefs } from "./queries";
@@ -20,6 +20,7 @@ const toggled = (list: readonly string[], one: string) =>
 /** Where is it going? Briefs as cards, any number of them, for any number of ranges in one gesture. */
 export function AddDelivery({ bench, rows, chosenId, open, close, add }: AddDeliveryProps) {
   const briefs = useBriefs();
+  const cards = useRef<HTMLDivElement>(null);
   const [chosen, setChosen] = useState<readonly string[]>([]);
   const [ranges, setRanges] = useState<readonly string[] | null>(null);
   const into = (ranges ?? [chosenId]).filter((id) => bench.ranges.some((range) => range.id === id));
@@ -33,8 +34,12 @@ export function AddDelivery({ bench, rows, chosenId, open, close, add }: AddDeli
     <Modal
       title="Where is it going?"
       open={open}
-      width={860}
+      width="min(1180px, calc(100vw - 40px))"
+      centered
+      // What is chosen among the cards stays in sight, however many briefs there are.
+      styles={{ body: { maxHeight: "calc(100vh - 150px)", overflow: "auto", padding: 5 } }}
       onCancel={done}
+      afterOpenChange={(opened) => opened && cards.current?.querySelector("button")?.focus()}
       footer={
         <>
           <Link to="/briefs" className="briefs-link">
@@ -68,7 +73,7 @@ export function AddDelivery({ bench, rows, chosenId, open, close, add }: AddDeli
         </fieldset>
       )}
       {briefs.error && <p role="alert">{briefs.error.message}</p>}
-      <div className="brief-cards">
+      <div className="brief-cards" ref={cards}>
         {briefs.data?.map((brief) => (
           <button
             key={brief.id}
