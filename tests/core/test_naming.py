@@ -116,7 +116,13 @@ def test_patterns_make_names_and_folders(pattern: str, style: NameStyle, name: s
     assert file_name(pattern, FIELDS, style, ".wav") == name
 
 
-_WRONG = (("{colour}", "label.unknown-field"), (" / ", "label.empty"), ("a/b/c/d/e/f/g/{title}", "label.too-deep"))
+_WRONG = (
+    ("{colour}", "label.unknown-field"),
+    (" / ", "label.empty"),
+    ("{title", "label.unclosed"),
+    ("}{title}", "label.unclosed"),
+    ("a/b/c/d/e/f/g/{title}", "label.too-deep"),
+)
 
 
 def test_patterns_are_checked_before_they_are_kept() -> None:

@@ -86,11 +86,14 @@ def fill_known(text: str, fields: Mapping[str, str]) -> str:
 def check_pattern(pattern: str) -> str:
     """The pattern itself, once it is one.
 
-    Raises: BadInput ``label.unknown-field``, ``label.empty`` or ``label.too-deep``.
+    Raises: BadInput ``label.unknown-field``, ``label.unclosed``, ``label.empty`` or ``label.too-deep``.
     """
     if not pattern.strip(" /"):
         message = "The label pattern is empty. Write at least {title}."
         raise BadInput("label.empty", message)
+    if re.search(r"[{}]", _FIELD.sub("", pattern)):
+        message = "A brace of the label pattern stands alone. Write fields as {title}, each between two braces."
+        raise BadInput("label.unclosed", message)
     if (folders := len(_parts(pattern)) - 1) > MOST_FOLDERS:
         message = f"The label pattern has {folders} folders in each other; {MOST_FOLDERS} is the most. Take some out."
         raise BadInput("label.too-deep", message, folders=folders)

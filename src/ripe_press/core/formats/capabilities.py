@@ -311,7 +311,10 @@ def check_capable(container: Container, encoding: Encoding, rate_hz: int, channe
     """
     can = CAPABILITIES[container]
     if encoding not in can.encodings:
-        message = f"{can.title} does not hold {DEPTH_WORDS[encoding]}. It holds {print_depths(can.encodings)}."
+        held = print_depths(can.encodings)
+        message = f"{can.title} does not hold {DEPTH_WORDS[encoding]}. It holds {held}."
+        if encoding == "lossy":
+            message = f"{can.title} loses nothing, so it needs a depth: {held}."
         if can.lossy:
             message = f"{can.title} is lossy and has no bit depth. Leave the depth to it, or choose another format."
         raise Unsupported("container.encoding", message, encoding=encoding)
