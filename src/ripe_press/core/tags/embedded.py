@@ -80,6 +80,8 @@ class _Notes:
         self.broadcast: dict[str, str] = {}
         self.fallbacks: dict[str, str] = {}
         self.chunks: set[bytes] = set()
+        self.read_whole = False
+        """Whether nothing is left to be read by the library, which takes a while to load."""
 
     def tag(self, field: str, text: str) -> None:
         cleaned = cleaned_text(text, field in ("comment", "lyrics"))[: FIELDS[field].most]
@@ -118,9 +120,11 @@ def _read_chunks(path: Path, notes: _Notes) -> None:
         wave = head[:4] in (b"RIFF", b"RF64") and head[8:12] == b"WAVE"
         aiff = head[:4] == b"FORM" and head[8:12] in (b"AIFF", b"AIFC")
         if head[:4] == b"caff":
+            notes.read_whole = True
             _read_caf(file, size, notes)
         if not wave and not aiff:
             return
+        notes.read_whole = True
         cues: dict[int, int] = {}
         labels: dict[int, str] = {}
         found = list(_riff.walk(file, size, big_endian=aiff))
@@ -244,6 +248,8 @@ def _text(raw: bytes) -> str:
 
 
 def _read_by_mutagen(path: Path, notes: _Notes) -> None:
+    if notes.read_whole:
+        return
     import mutagen
     from mutagen import id3, mp4
     from mutagen.apev2 import APEv2
