@@ -44,7 +44,9 @@ export function CodecPicture({ row, trial, mode }: { row: Row; trial: CodecTrial
 }
 
 function linesOf(found: Trial, row: Row): (readonly [string, string])[] {
-  const lines: (readonly [string, string])[] = [["Size, from a trial", row.size.words]];
+  const lines: (readonly [string, string])[] = [
+    [row.size.basis === "trial" ? "Size, from a trial" : "Size", row.size.words],
+  ];
   if (!row.lossy) return lines;
   if (found.mix_dbfs !== null && found.difference_dbfs !== null) {
     const below = found.mix_dbfs - found.difference_dbfs;
