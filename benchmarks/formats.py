@@ -43,11 +43,14 @@ def bare_soundfile(path: Path, samples: Any, **options: Any) -> None:
             file.write(samples[start : start + 4096])
 
 
-def bare_av(path: Path, samples: Any, codec: str, form: str, kind: str, bit_rate: int = 0) -> None:
+def bare_av(
+    path: Path, samples: Any, codec: str, form: str, kind: str, bit_rate: int = 0, options: dict[str, str] | None = None
+) -> None:
     """The shortest way through the FFmpeg libraries."""
     with av.open(str(path), "w", format=form) as file:
         stream: Any = file.add_stream(codec, rate=RATE, layout="stereo")
         stream.codec_context.format = kind
+        stream.options = options or {}
         if bit_rate:
             stream.codec_context.bit_rate = bit_rate
         for start in range(0, len(samples), 4096):
@@ -70,7 +73,7 @@ def compare(folder: Path) -> None:
         ("caf", "s24", None, codes, lambda path: bare_soundfile(path, codes, format="CAF", subtype="PCM_24")),
         ("flac", "s24", None, codes, lambda path: bare_soundfile(path, codes, format="FLAC", subtype="PCM_24")),
         ("alac", "s24", None, codes, lambda path: bare_av(path, codes, "alac", "ipod", "s32p")),
-        ("wavpack", "s24", None, codes, lambda path: bare_av(path, codes, "wavpack", "wv", "s32p")),
+        ("wavpack", "s24", None, codes, lambda path: bare_av(path, codes, "wavpack", "wv", "s32p", options={"compression_level": "2"})),
         (
             "mp3", "lossy", Coding("constant", 320), noise,
             lambda path: bare_soundfile(
