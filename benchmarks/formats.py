@@ -73,7 +73,10 @@ def compare(folder: Path) -> None:
         ("caf", "s24", None, codes, lambda path: bare_soundfile(path, codes, format="CAF", subtype="PCM_24")),
         ("flac", "s24", None, codes, lambda path: bare_soundfile(path, codes, format="FLAC", subtype="PCM_24")),
         ("alac", "s24", None, codes, lambda path: bare_av(path, codes, "alac", "ipod", "s32p")),
-        ("wavpack", "s24", None, codes, lambda path: bare_av(path, codes, "wavpack", "wv", "s32p", options={"compression_level": "2"})),
+        (
+            "wavpack", "s24", None, codes,
+            lambda path: bare_av(path, codes, "wavpack", "wv", "s32p", options={"compression_level": "2"}),
+        ),
         (
             "mp3", "lossy", Coding("constant", 320), noise,
             lambda path: bare_soundfile(
