@@ -163,8 +163,13 @@ def test_many_sheets_are_filled_at_once(bench: Page) -> None:
     date.press("Enter")
     bench.get_by_role("button", name=re.compile("is not a date; write 2026")).click()
     expect(date).to_be_focused()
-    # What is not kept is still there when one comes back.
-    bench.get_by_role("link", name="Shelf").click()
+    # What is not kept is still there when one comes back, and does not undo what was done on the bench meanwhile.
+    bench.get_by_role("rowheader", name="Towpath").get_by_role("link").click()
+    bench.get_by_role("button", name=re.compile("^(Tags|No tags)")).first.click()
+    composer = panel(bench).get_by_label("Composer", exact=True)
+    composer.fill("A. Lock")
+    with bench.expect_response(lambda answer: answer.request.method == "PUT" and "/bench" in answer.url):
+        composer.press("Enter")
     bench.get_by_role("link", name="Tags").click()
     expect(date).to_have_value("18.9.")
     date.fill("")
@@ -182,6 +187,9 @@ def test_many_sheets_are_filled_at_once(bench: Page) -> None:
     expect(bench.get_by_label("Track of Towpath")).to_have_value("7/9")
     bench.get_by_role("button", name=re.compile("^Keep [0-9]+ sheet")).click()
     expect(bench.get_by_text(re.compile("sheets? (is|are) kept"))).to_be_visible()
+    expect(bench.get_by_role("button", name="Keep 0 sheets")).to_be_disabled()
+    bench.get_by_label("All 23 fields").click()
+    expect(bench.get_by_label("Composer of Towpath")).to_have_value("A. Lock")
     sheet = {"sheets": [{"mix": "towpath", "title": "Towpath", "track": "4/9"}, {"mix": "Nowhere", "title": "x"}]}
     bench.get_by_test_id("sheets-chooser").set_input_files(
         {"name": "s.json", "mimeType": "application/json", "buffer": json.dumps(sheet).encode()}
@@ -193,3 +201,5 @@ def test_many_sheets_are_filled_at_once(bench: Page) -> None:
     bench.get_by_role("rowheader", name="Towpath").get_by_role("link").click()
     bench.get_by_role("button", name=re.compile("^Tags")).first.click()
     expect(panel(bench).get_by_label("Track", exact=True)).to_have_value("4/9")
+    # An imported sheet takes the place of the whole one; the sheet kept before it had both.
+    expect(panel(bench).get_by_label("Composer", exact=True)).to_have_value("")

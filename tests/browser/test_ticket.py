@@ -159,6 +159,8 @@ def test_a_brief_of_ones_own_is_copied_changed_exported_and_refused(page: Page) 
 def test_the_parts_of_the_bench_are_made_larger_by_key_and_stay_so(bench: Page) -> None:
     wave = bench.get_by_test_id("wave")
     before = wave.bounding_box()
+    cursor = bench.locator(".wave-box .cursor")
+    stands = cursor.bounding_box()
     panel = bench.get_by_role("region", name="Station")
     narrow = panel.bounding_box()
     assert before
@@ -174,6 +176,10 @@ def test_the_parts_of_the_bench_are_made_larger_by_key_and_stay_so(bench: Page) 
     assert after["height"] < before["height"]
     assert wide["width"] > narrow["width"]
     # The arrows moved nothing else.
+    moved = cursor.bounding_box()
+    assert stands
+    assert moved
+    assert moved["x"] == stands["x"]
     bench.reload()
     expect(panel).to_be_visible()
     bench.wait_for_function("document.querySelector('[aria-label=Station]').offsetWidth > 320")

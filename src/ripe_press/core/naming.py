@@ -198,9 +198,12 @@ class _Folders:
         """Whether a file of that name, or of one that many disks take for the same, is there."""
         folder = path.parent
         if folder not in self._names:
-            found = list(folder.iterdir()) if folder.is_dir() else []
-            self._names[folder] = {_folded(one) for one in found}
-        return _folded(path) in self._names[folder]
+            try:
+                self._names[folder] = {_folded(one) for one in folder.iterdir()}
+            except OSError:
+                # Not there yet, or not to be looked into: then only the very name can be asked for.
+                self._names[folder] = set()
+        return _folded(path) in self._names[folder] or path.exists()
 
 
 def _free(path: Path, taken: set[str], there_in: _Folders) -> Path:

@@ -66,13 +66,19 @@ def make_order(facts: SourceFacts, title: str, ticket: Ticket, folder: Path, sub
     if not ticket.deliveries:
         message = "Nothing is set out to be pressed. Add a delivery, or switch one on."
         raise BadInput("press.nothing", message)
-    wanted = [one for one in wanted_files(facts, title, ticket, folder, sub_folders) if not one.placed.skipped]
-    if not wanted:
+    order = order_of(wanted_files(facts, title, ticket, folder, sub_folders), ticket.finish)
+    if not order.paths:
         message = "Every file of this ticket is there already, and those are skipped. Nothing was pressed."
         raise BadInput("press.all-there", message)
+    return order
+
+
+def order_of(wanted: Iterable[Wanted], finish: st.Finish) -> PressOrder:
+    """An order for the files that are not to be skipped."""
+    made = [one for one in wanted if not one.placed.skipped]
     return PressOrder(
-        tuple(one.path for one in wanted), tuple(one.brief for one in wanted),
-        tuple(str(one.placed.path) for one in wanted), ticket.finish, tuple(one.placed.replaces for one in wanted),
+        tuple(one.path for one in made), tuple(one.brief for one in made),
+        tuple(str(one.placed.path) for one in made), finish, tuple(one.placed.replaces for one in made),
     )  # fmt: skip
 
 

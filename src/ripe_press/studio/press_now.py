@@ -36,7 +36,7 @@ from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.briefs import BriefBook, brief_row
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.orders import Ticket, make_order, order_seconds, ticket_row, wanted_files
+from ripe_press.studio.orders import Ticket, order_of, order_seconds, ticket_row, wanted_files
 from ripe_press.studio.reports import file_report
 
 
@@ -194,12 +194,11 @@ def press_now(
     Files that are there and are to be skipped are named in it; when all are, nothing is pressed, which is no error.
     Raises: BadInput for folders; whatever pressing raises.
     """
-    folder = _folder(out)
-    wanted = wanted_files(made.facts, made.title, made.ticket, folder)
+    wanted = wanted_files(made.facts, made.title, made.ticket, _folder(out))
     skipped = [str(one.placed.path) for one in wanted if one.placed.skipped]
-    if len(skipped) == len(wanted):
+    order = order_of(wanted, made.ticket.finish)
+    if not order.paths:
         return {"pressing": None, "files": [], "skipped": skipped, "seconds": 0.0, "times_realtime": None}
-    order = make_order(made.facts, made.title, made.ticket, folder)
     for target in order.targets:
         _folder(Path(target).parent)
     began = time.monotonic()

@@ -87,6 +87,7 @@ def test_bit_rates_end_where_a_channel_takes_no_more() -> None:
     assert bit_rates("opus", 48_000, 2)[-1] == 450
     assert bit_rates("opus", 48_000, 1)[-1] == 256
     assert bit_rates("aac", 8_000, 1) == (48,)
+    assert bit_rates("wav", 48_000, 2) == bit_rates("vorbis", 48_000, 2) == ()
     assert settle_coding("aac", 8_000, 1, None, None, None) == Coding("average", 48)
     with pytest.raises(Unsupported, match="32 to 256 kbit/s, not 320"):
         settle_coding("opus", 48_000, 1, None, 320, None)

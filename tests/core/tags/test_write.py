@@ -1,5 +1,6 @@
 """Every field in every format, read back by a library other than the one that wrote it."""
 
+import io
 import os
 import struct
 from pathlib import Path
@@ -9,12 +10,14 @@ import av
 import pytest
 import tinytag
 import wavinfo
+from mutagen.id3 import APIC, ID3, TIT2
 from PIL import Image
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container
 from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.embedded import read_cover, read_embedded
 from ripe_press.core.tags.forms import CAF, carried, held_values, mapping, not_held
+from ripe_press.core.tags.riff_notes import append_chunks
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.tags.write import write_tags
 from ripe_press.core.timeline import Marker
@@ -218,6 +221,34 @@ def test_loop_points_of_aiff_are_two_markers(tmp_path: Path) -> None:
     found = read_embedded(path, 48_000, FRAMES)
     assert found.loop == (100, FRAMES)
     assert [one.name for one in found.markers] == ["Intro", "Refrain é"]
+
+
+@pytest.mark.parametrize("container", ["wav", "rf64", "aiff"])
+def test_a_tag_with_a_cover_of_megabytes_is_read(tmp_path: Path, container: Container) -> None:
+    """Other programs embed pictures as they come."""
+    path = write_file(tmp_path / "file", container, samples_for("s24", 1_000, 2))
+    tag = ID3()
+    tag.add(TIT2(encoding=3, text="Millrace"))
+    tag.add(APIC(encoding=0, mime="image/jpeg", type=3, desc="", data=b"\xff\xd8" + bytes(6_000_000)))
+    out = io.BytesIO()
+    tag.save(out)
+    body = out.getvalue()
+    head = b"ID3 " + struct.pack(">I", len(body)) if container == "aiff" else b"id3 " + struct.pack("<I", len(body))
+    append_chunks(path, head + body + b"\0" * (len(body) % 2))
+    assert dict(read_embedded(path, 48_000, 1_000).tags) == {"title": "Millrace"}
+    assert len(read_cover(path)) == 6_000_002
+
+
+def test_a_loop_of_aiff_without_length_is_none(tmp_path: Path) -> None:
+    """Both of its ends are the same marker; the others are still read."""
+    path = made(tmp_path, "aiff", full_tags(loop=(100, FRAMES)))
+    data = bytearray(path.read_bytes())
+    at = data.index(b"INST") + 16
+    data[at : at + 6] = struct.pack(">hhh", 1, 4, 4)
+    path.write_bytes(data)
+    found = read_embedded(path, 48_000, FRAMES)
+    assert found.loop is None
+    assert [one.name for one in found.markers] == ["Intro", "loop start", "Refrain é"]
 
 
 def test_loop_points_are_read_by_a_reader_of_samplers_files(tmp_path: Path) -> None:

@@ -301,7 +301,9 @@ def bit_rates(container: Container, rate_hz: int, channels: int) -> tuple[int, .
     # A packet of AAC has 1024 frames and at most 6144 bits a channel (ISO/IEC 14496-3, from memory); the encoder of
     # Opus takes 256 kbit/s a channel (measured).
     most = {"aac": 6 * rate_hz * channels // 1000, "opus": 256 * channels}.get(can.codec)
-    return tuple(one for one in can.kbps if most is None or one <= most) or (most or 0,)
+    if most is None:
+        return can.kbps
+    return tuple(one for one in can.kbps if one <= most) or (most,)
 
 
 def check_capable(container: Container, encoding: Encoding, rate_hz: int, channels: int) -> Capability:

@@ -20,7 +20,8 @@ from ripe_press.core.tags.forms import APE, CAF, COMMENTS, FREE_FORM, ID3, INFO,
 from ripe_press.core.tags.sheet import COVER, FIELDS, cleaned_text
 from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker
 
-_MOST_CHUNK_BYTES = 1 << 22
+_MOST_CHUNK_BYTES = 1 << 26
+"""A cover in its tag may take some megabytes; more than this is no tag."""
 
 _ID3 = {name: field for field, name in ID3.items() if field in FIELDS} | {"TYER": "date", "WXXX": "web"}
 _MP4 = {name.replace("©", "\xa9"): field for field, name in MP4.items() if field in FIELDS}
@@ -73,7 +74,7 @@ class _Notes:
         self.tags: dict[str, str] = {}
         self.markers: dict[tuple[int, str], Marker] = {}
         self.loop: tuple[int, int] | None = None
-        self.loop_marks: tuple[int, int] | None = None
+        self.loop_marks: tuple[int, ...] = ()
         """In AIFF a loop goes from one marker to another, by their numbers."""
         self.time_reference: int | None = None
         self.gain: dict[str, str] = {}
@@ -120,11 +121,10 @@ def _read_chunks(path: Path, notes: _Notes) -> None:
         wave = head[:4] in (b"RIFF", b"RF64") and head[8:12] == b"WAVE"
         aiff = head[:4] == b"FORM" and head[8:12] in (b"AIFF", b"AIFC")
         if head[:4] == b"caff":
-            notes.read_whole = True
             _read_caf(file, size, notes)
+            notes.read_whole = True
         if not wave and not aiff:
             return
-        notes.read_whole = True
         cues: dict[int, int] = {}
         labels: dict[int, str] = {}
         found = list(_riff.walk(file, size, big_endian=aiff))
@@ -133,11 +133,13 @@ def _read_chunks(path: Path, notes: _Notes) -> None:
             if chunk.size <= _MOST_CHUNK_BYTES:
                 with suppress(Exception):
                     _read_chunk(file, chunk, notes, cues, labels)
-        if notes.loop_marks and set(notes.loop_marks) <= set(cues):
-            first, last = (cues.pop(number) for number in notes.loop_marks)
-            notes.set_loop(first, last)
         for number, frame in cues.items():
-            notes.mark(frame, labels.get(number, ""))
+            if number not in notes.loop_marks:
+                notes.mark(frame, labels.get(number, ""))
+        if notes.loop_marks and set(notes.loop_marks) <= set(cues):
+            first, end = (cues[number] for number in notes.loop_marks)
+            notes.set_loop(first, end)
+        notes.read_whole = True
 
 
 def _read_caf(file: BinaryIO, size: int, notes: _Notes) -> None:

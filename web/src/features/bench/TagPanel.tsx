@@ -219,9 +219,7 @@ function CoverField({
             </span>
           </>
         )}
-        <small className="tag-told">
-          {row.tags.cover_names.length ? row.tags.cover_names.join(", ") : "no place in this format"}
-        </small>
+        <small className="tag-told">{row.tags.cover_note ?? row.tags.cover_names.join(", ")}</small>
         {told && (
           <small>
             {told.width} × {told.height}, {bytes(told.bytes)}

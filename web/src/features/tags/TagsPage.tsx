@@ -7,12 +7,16 @@ import {
   brought,
   changedSheets,
   columnsOf,
+  type Edits,
+  editsBetween,
   filled,
   filledDown,
+  NO_EDITS,
   pasted,
   type Sheets,
   sheetsOf,
   textOf,
+  withEdits,
 } from "./model";
 import "./tags.css";
 
@@ -43,7 +47,7 @@ export function TagsPage() {
 }
 
 /** What was written and not kept yet: it is there again when one comes back to this screen. */
-let draft: Sheets | null = null;
+let draft: Edits = NO_EDITS;
 
 /** Asks before the page is closed while something is not kept. */
 function useAsking(unkept: boolean) {
@@ -59,22 +63,26 @@ const cellId = (mix: number, field: string) => `sheet-${mix}-${field}`;
 
 function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagField[] }) {
   const queries = useQueryClient();
-  const [history, setHistory] = useState<readonly Sheets[]>(() =>
-    draft ? [sheetsOf(mixes), draft] : [sheetsOf(mixes)],
+  const [history, setHistory] = useState<readonly Edits[]>(() =>
+    draft.size ? [NO_EDITS, draft] : [NO_EDITS],
   );
   const [all, setAll] = useState(false);
   const [chosen, setChosen] = useState<readonly number[]>([]);
   const [told, setTold] = useState("");
   const chooser = useRef<HTMLInputElement>(null);
-  const sheets = history[history.length - 1] ?? new Map();
-  const set = (next: Sheets) => next !== sheets && setHistory([...history, next].slice(-100));
-  const changed = changedSheets(sheets, mixes);
+  // Only what was written is held here: what is kept elsewhere meanwhile, on a bench say, is not overwritten.
+  const edits = history[history.length - 1] ?? NO_EDITS;
+  const kept = sheetsOf(mixes);
+  const sheets = withEdits(kept, edits);
+  const set = (next: Sheets) =>
+    next !== sheets && setHistory([...history, editsBetween(kept, next)].slice(-100));
+  const changed = changedSheets(kept, edits);
   const columns = columnsOf(fields, all);
   const problems = useProblems(mixes, sheets);
   const [first] = problems;
   useEffect(() => {
-    draft = changed.length ? sheets : null;
-  }, [changed.length, sheets]);
+    draft = edits;
+  }, [edits]);
   useAsking(changed.length > 0);
   const [sought, setSought] = useState<string | null>(null);
   useEffect(() => {
@@ -83,10 +91,16 @@ function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagFi
   }, [sought]);
   const keep = useMutation({
     mutationFn: () => api.keepSheets(changed),
-    onSuccess: async (kept) => {
-      for (const mix of kept) queries.setQueryData(["mix", mix.id], mix);
+    onSuccess: async (stored) => {
+      for (const mix of stored) queries.setQueryData(["mix", mix.id], mix);
       await queries.invalidateQueries({ queryKey: ["shelf"] });
-      setTold(kept.length === 1 ? "One sheet is kept." : `${kept.length} sheets are kept.`);
+      // What was written while this was on its way is not kept yet.
+      const now = new Map([...kept, ...sheetsOf(stored)]);
+      setHistory((before) => {
+        const left = editsBetween(now, withEdits(now, before.at(-1) ?? NO_EDITS));
+        return left.size ? [NO_EDITS, left] : [NO_EDITS];
+      });
+      setTold(stored.length === 1 ? "One sheet is kept." : `${stored.length} sheets are kept.`);
     },
   });
   const read = useMutation({

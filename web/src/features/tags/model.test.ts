@@ -1,6 +1,17 @@
 import { describe, expect, it } from "vitest";
 import type { Mix, TagField } from "../../api/client";
-import { brought, changedSheets, columnsOf, filled, filledDown, pasted, sheetsOf, textOf } from "./model";
+import {
+  brought,
+  changedSheets,
+  columnsOf,
+  editsBetween,
+  filled,
+  filledDown,
+  pasted,
+  sheetsOf,
+  textOf,
+  withEdits,
+} from "./model";
 
 const mix = (id: number, title: string, tags: [string, string][] = []) =>
   ({ id, title, bench: { tags } }) as Mix;
@@ -43,26 +54,51 @@ describe("the grid of tag sheets", () => {
     const { sheets, lost } = brought(sheetsOf(MIXES), MIXES, read);
     expect(textOf(sheets.get(2), "artist")).toBe("The Sluicekeepers");
     expect(lost).toEqual(["Nowhere"]);
-    expect(changedSheets(sheets, MIXES).map((one) => one.mix_id)).toEqual([2]);
+    const kept = sheetsOf(MIXES);
+    expect(changedSheets(kept, editsBetween(kept, sheets)).map((one) => one.mix_id)).toEqual([2]);
+  });
+
+  it("writes on top of what is kept, and leaves alone what was kept elsewhere meanwhile", () => {
+    const kept = sheetsOf(MIXES);
+    const written = filled(filled(kept, [1], "title", ""), [1], "artist", "The Sluicekeepers");
+    const edits = editsBetween(kept, written);
+    expect(edits).toEqual(
+      new Map([
+        [
+          1,
+          [
+            ["title", ""],
+            ["artist", "The Sluicekeepers"],
+          ],
+        ],
+      ]),
+    );
+    // The bench has kept an album since, and another mix has come.
+    const later = sheetsOf([
+      mix(1, "Millrace", [
+        ["title", "Millrace"],
+        ["album", "Nine Weirs"],
+      ]),
+      mix(3, "Long Pound"),
+    ]);
+    expect(changedSheets(later, edits)).toEqual([
+      {
+        mix_id: 1,
+        values: [
+          ["album", "Nine Weirs"],
+          ["artist", "The Sluicekeepers"],
+        ],
+      },
+    ]);
+    expect(editsBetween(written, withEdits(written, edits))).toEqual(new Map());
   });
 
   it("does not call a sheet changed for its order", () => {
-    const kept = [
-      mix(3, "Long Pound", [
-        ["title", "Long Pound"],
-        ["artist", "The Sluicekeepers"],
-      ]),
+    const sheet: [string, string][] = [
+      ["title", "Long Pound"],
+      ["artist", "The Sluicekeepers"],
     ];
-    const other = new Map([
-      [
-        3,
-        [
-          ["artist", "The Sluicekeepers"],
-          ["title", "Long Pound"],
-        ] as [string, string][],
-      ],
-    ]);
-    expect(changedSheets(other, kept)).toEqual([]);
+    expect(editsBetween(new Map([[3, sheet]]), new Map([[3, [...sheet].reverse()]]))).toEqual(new Map());
   });
 
   it("shows the usual columns first", () => {

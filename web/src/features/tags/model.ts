@@ -6,6 +6,39 @@ export type Sheets = ReadonlyMap<number, TagValues>;
 export const sheetsOf = (mixes: readonly Mix[]): Sheets =>
   new Map(mixes.map((mix) => [mix.id, mix.bench.tags]));
 
+/** What was written on top of the sheets that are kept: texts by mix and field, an empty one takes its field away. */
+export type Edits = ReadonlyMap<number, TagValues>;
+
+export const NO_EDITS: Edits = new Map();
+
+/** The kept sheets with what was written on top of them; what is kept elsewhere meanwhile shows through. */
+export function withEdits(kept: Sheets, edits: Edits): Sheets {
+  const next = new Map(kept);
+  for (const [id, written] of edits) {
+    const sheet = kept.get(id);
+    if (sheet)
+      next.set(
+        id,
+        written.reduce((values, [field, text]) => withText(values, field, text), sheet),
+      );
+  }
+  return next;
+}
+
+/** What has to be written on top of the kept sheets to come to others. */
+export function editsBetween(kept: Sheets, wanted: Sheets): Edits {
+  const edits = new Map<number, TagValues>();
+  for (const [id, sheet] of kept) {
+    const other = wanted.get(id) ?? [];
+    const fields = new Set([...sheet, ...other].map(([field]) => field));
+    const written = [...fields]
+      .filter((field) => textOf(sheet, field) !== textOf(other, field))
+      .map((field): [string, string] => [field, textOf(other, field)]);
+    if (written.length) edits.set(id, written);
+  }
+  return edits;
+}
+
 export const textOf = (values: TagValues | undefined, field: string): string =>
   values?.find(([name]) => name === field)?.[1] ?? "";
 
@@ -71,13 +104,14 @@ export function brought(
   return { sheets: next, lost };
 }
 
-const sorted = (values: TagValues) => JSON.stringify([...values].sort());
-
-/** What differs from what is kept, ready to be kept. */
-export const changedSheets = (sheets: Sheets, mixes: readonly Mix[]): MixSheet[] =>
-  mixes
-    .filter((mix) => sorted(sheets.get(mix.id) ?? []) !== sorted(mix.bench.tags))
-    .map((mix) => ({ mix_id: mix.id, values: sheets.get(mix.id) ?? [] }));
+/** The sheets that were written on, ready to be kept. */
+export const changedSheets = (kept: Sheets, edits: Edits): MixSheet[] => {
+  const sheets = withEdits(kept, edits);
+  return [...edits.keys()].flatMap((id) => {
+    const values = sheets.get(id);
+    return values ? [{ mix_id: id, values }] : [];
+  });
+};
 
 /** The columns that are shown first; the others follow on request. */
 const FIRST = ["title", "artist", "album", "track", "date", "genre", "isrc", "copyright"];
