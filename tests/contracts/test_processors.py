@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block, Processor, empty_block
-from ripe_press.core.signal.edges import Cutter, Folder, Padder
+from ripe_press.core.signal.edges import Cutter, Folder, Surrounded, Trimmer
 from ripe_press.core.signal.fade import Fade, Fader
 from ripe_press.core.signal.gain import Gain, HighPass
 from ripe_press.core.signal.limiter import Limiter
@@ -28,7 +28,8 @@ PROCESSORS: dict[str, Callable[[int], Processor]] = {
     "cut": lambda channels: Cutter(channels, 2, 19_997),
     "fades": lambda channels: Fader(channels, 66_000, Fade(700, "s"), Fade(3_000, "logarithmic")),
     "fold": lambda channels: Folder(noise(1_500, channels, seed=9)),
-    "silence": lambda channels: Padder(channels, 100, 50),
+    "surrounded": lambda channels: Surrounded(noise(30, channels), noise(20, channels)),
+    "trimmed": lambda channels: Trimmer(channels, 30, 200, 100, 50),
 }
 
 

@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from ripe_press.core.engine.delivery import ChannelWish
-from ripe_press.core.engine.stations import LevelKind
+from ripe_press.core.engine.stations import MOST_REDUCTION_DB, LevelKind
 from ripe_press.core.formats.capabilities import Container, Encoding, Knob, MarkerForm, Mode
 from ripe_press.core.naming import Case, Spaces
 from ripe_press.core.signal.channels import MonoLaw
@@ -29,6 +29,7 @@ class LevelWish(Schema):
     limit: bool = True
     only_down: bool = False
     back_off: bool = False
+    max_reduction_db: float = MOST_REDUCTION_DB
 
 
 class NameStyle(Schema):

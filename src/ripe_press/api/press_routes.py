@@ -140,7 +140,7 @@ def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> schemas.Ticket:
 
 def _plan(studio: Studio, mix: StoredMix, bench: Bench) -> tuple[tuple[Row, ...], tuple[Refused, ...]]:
     folder = studio.press_room.drop_off(mix)
-    return plan(studio.looking, mix, bench.as_core(), studio.briefs.all(), folder, studio.trials.known)
+    return plan(studio.looking, mix, bench.as_core(), studio.briefs.all(), folder, studio.trials)
 
 
 @router.post("/mixes/{mix_id}/level")
@@ -148,15 +148,16 @@ def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas
     """The level of a delivery as it will be pressed: the very signal is walked, and nothing is written."""
     mix = studio.shelf.mix(mix_id)
     row = _asked(studio, mix, wish.bench, wish.line_id)
-    found = studio.looking.try_level(row.path)
+    found = studio.trials.level(row.path)
     source = next(station for station in row.path if isinstance(station, st.Source))
     rate = next(station for station in row.path if isinstance(station, st.Rate))
     cut = next(station for station in row.path if isinstance(station, st.Range))
     return schemas.LevelTrial(
         gain_db=found.gain_db, sample_peak_dbfs=finite(found.signal.sample_peak_dbfs),
         true_peak_dbtp=finite(found.signal.true_peak_dbtp), integrated_lufs=finite(found.signal.integrated_lufs),
-        reduction_db=list(found.reduction_db), start_frame=cut.start_frame - cut.silence_before,
+        reduction_db=list(found.reduction_db), start_frame=cut.start_frame,
         frames_per_bin=REDUCTION_BIN * source.rate_hz / rate.to_hz,
+        reached=found.short is None,
     )  # fmt: skip
 
 

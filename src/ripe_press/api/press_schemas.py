@@ -277,6 +277,8 @@ class LevelTrial(Schema):
     reduction_db: list[float]
     start_frame: int
     frames_per_bin: float
+    reached: bool
+    """Whether the target is met; otherwise the delivery's findings say what is, and why."""
 
 
 class TrialAsk(Schema):

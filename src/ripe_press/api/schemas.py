@@ -287,6 +287,7 @@ class Remedy(Schema):
     end_frame: int | None
     end: EndKind | None
     declick_ms: float | None
+    target_lufs: float | None = None
 
 
 class Finding(Schema):

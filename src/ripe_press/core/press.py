@@ -9,7 +9,7 @@ from pathlib import Path
 from ripe_press.core.briefs.library import Brief
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.edges import measure_edge_levels
-from ripe_press.core.engine.levels import settle_levels
+from ripe_press.core.engine.levels import Shortfall, settle_levels
 from ripe_press.core.engine.resolve import NO_FINISH
 from ripe_press.core.engine.size import Forecast, forecast_size, known_size, stations_of
 from ripe_press.core.engine.tree import merge
@@ -26,6 +26,7 @@ from ripe_press.core.rules.brief import (
     findings_for_brief,
     finish_left_out,
     limited_hard,
+    loudness_out_of_reach,
     mono_cancels,
     rounded_without_dither,
 )
@@ -52,6 +53,8 @@ class PressOrder:
     """Whether the file of a path may take the place of one that is there; empty means that none may."""
     forecasts: tuple[Forecast | None, ...] = ()
     """The sizes that were told beforehand; where there is none, what can be said without a trial."""
+    short: frozenset[int] = frozenset()
+    """The paths whose level was found to be out of reach, once levels are settled."""
 
     def may_replace(self, number: int) -> bool:
         """Whether the file of a path may take the place of one that is there."""
@@ -72,6 +75,8 @@ class PressedFile:
     reduction_db: float | None = None
     """The deepest gain reduction of a limiter, where there is one."""
     forecast: Forecast | None = None
+    short: Shortfall | None = None
+    """Where the loudness that was asked for is out of reach."""
 
 
 def press(order: PressOrder, progress: Progress, should_stop: Callable[[], bool]) -> tuple[PressedFile, ...]:
@@ -86,7 +91,7 @@ def press(order: PressOrder, progress: Progress, should_stop: Callable[[], bool]
     _check_targets(targets, order)
     temporaries = {number: _temporary(target) for number, target in enumerate(targets)}
     settled = settle_levels(order.paths, should_stop)
-    order = replace(order, paths=settled)
+    order = replace(order, paths=settled.paths, short=frozenset(settled.shortfalls))
     source = next(station for station in order.paths[0] if isinstance(station, st.Source))
     full_scale = full_scale_of(source.bit_depth, source.codec == "pcm-float")
     try:
@@ -102,7 +107,15 @@ def press(order: PressOrder, progress: Progress, should_stop: Callable[[], bool]
             again = {number: temporaries[number] for number in lower}
             made |= _make(order, again, full_scale, lambda _done, _total: None, should_stop)
         return tuple(
-            _finish(order, number, targets[number], temporaries[number], made[number], asked.paths[number])
+            _finish(
+                order,
+                number,
+                targets[number],
+                temporaries[number],
+                made[number],
+                asked.paths[number],
+                settled.shortfalls.get(number),
+            )
             for number in range(len(order.paths))
         )
     finally:
@@ -151,7 +164,8 @@ def _proved(order: PressOrder, number: int, temporary: Path, report: WalkReport,
     lossy = CAPABILITIES[codec.container].lossy
     loudness = lossy or require.true_peak_max_dbtp is not None or require.loudness_lufs is not None
     forecast = (order.forecasts[number] if order.forecasts else None) or forecast_size(path)
-    promise = Promise(report.fingerprints.get(at), level, loudness, tags, forecast)
+    short = number in order.short
+    promise = Promise(report.fingerprints.get(at), level, loudness, tags, forecast, short)
     changed = any(isinstance(station, st.Level | st.Finish) for station in path)
     overs = report.range_clipping[cut].overs + int(changed)
     proof = prove(temporary, codec, report.clipped_samples.get(at, 0), overs, promise)
@@ -190,7 +204,15 @@ def _lowered(path: st.Path, by_db: float | None) -> st.Path:
     )
 
 
-def _finish(order: PressOrder, number: int, target: Path, temporary: Path, made: _Made, asked: st.Path) -> PressedFile:
+def _finish(
+    order: PressOrder,
+    number: int,
+    target: Path,
+    temporary: Path,
+    made: _Made,
+    asked: st.Path,
+    shortfall: Shortfall | None,
+) -> PressedFile:
     path, report, at, proof = order.paths[number], made.report, made.at, made.proof
     codec, tags = stations_of(path)
     cut = next(station for station in path if isinstance(station, st.Range))
@@ -207,7 +229,8 @@ def _finish(order: PressOrder, number: int, target: Path, temporary: Path, made:
     measures = range_measures(clipping, report.range_silence[cut], measure_edge_levels(source, cut))
     set_out = (
         finish_left_out(path, order.finish), mono_cancels(path, loss), rounded_without_dither(path),
-        limited_hard(deepest), clips_as_set_out(path, None, clipped), clips_when_decoded(codec, proof.true_peak_dbtp),
+        limited_hard(deepest), loudness_out_of_reach(brief, level, shortfall),
+        clips_as_set_out(path, None, clipped), clips_when_decoded(codec, proof.true_peak_dbtp),
         becomes_rf64(codec, proof.bytes), played_by_few(codec),
     )  # fmt: skip
     findings = (
@@ -218,7 +241,9 @@ def _finish(order: PressOrder, number: int, target: Path, temporary: Path, made:
     if verdict != "stop":
         _rename(temporary, target, order.may_replace(number))
     gain = level.gain_db if level else None
-    return PressedFile(str(target), brief.id, verdict, findings, clipped, proof, gain, deepest, made.forecast)
+    return PressedFile(
+        str(target), brief.id, verdict, findings, clipped, proof, gain, deepest, made.forecast, shortfall
+    )
 
 
 def _backed_off(path: st.Path, asked: st.Path) -> tuple[tuple[str, str], ...]:

@@ -113,6 +113,8 @@ class Promise:
     loudness: bool = False
     tags: FileTags = NO_TAGS
     forecast: Forecast | None = None
+    short: bool = False
+    """Whether the level was known to fall short of its target, which is said by a rule of its own."""
 
 
 NOTHING_PROMISED = Promise()
@@ -146,7 +148,7 @@ def prove(
     lossy = CAPABILITIES[asked.container].lossy
     # What a lossy codec gives back is judged for itself: a level is met at its input.
     if measured and promise.level and promise.level.gain_db is not None and not lossy:
-        findings, checks = _level(promise.level, measured, findings, checks)
+        findings, checks = _level(promise.level, measured, findings, checks, promise.short)
     findings, checks = _tags(path, asked, promise.tags, findings, checks)
     if lossy and asked.frames:
         # What the file has beside its sound, a cover above all, is no part of its bit rate.
@@ -215,7 +217,11 @@ LEVEL_TOLERANCE_DB = 0.1
 
 
 def _level(
-    level: Level, found: SignalResult, findings: tuple[Finding, ...], checks: tuple[tuple[str, str], ...]
+    level: Level,
+    found: SignalResult,
+    findings: tuple[Finding, ...],
+    checks: tuple[tuple[str, str], ...],
+    short: bool = False,
 ) -> Judged:
     """Targets are met on the file as written; one that only comes down, or shares its gain, may lie below."""
     title, unit, value = {
@@ -228,9 +234,9 @@ def _level(
     if abs(off) <= LEVEL_TOLERANCE_DB or (off < 0 and below_is_fine):
         checks = (*checks, (title, words))
     elif value == float("-inf"):
-        sentence = "The file is silent, so no level could be reached."
+        sentence = "The file is silent, or too quiet to have a loudness, so no level could be reached."
         findings = (*findings, Finding("level_as_asked", "look", sentence))
-    else:
+    elif not (short and off < 0):
         sentence = f"{title} came out at {print_db(value, unit)}; {print_db(level.target, unit)} was asked for."
         findings = (*findings, Finding("level_as_asked", "look", sentence))
     if level.kind == "loudness":

@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from ripe_press.core.bench import Bench
 from ripe_press.core.engine.edges import EDGE_WINDOW_S, EdgeLevels
-from ripe_press.core.engine.stations import Path as StationPath
 from ripe_press.core.engine.stations import Range
 from ripe_press.core.errors import BadInput
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
@@ -195,10 +194,6 @@ class Looking:
         found += self._looking.submit(tasks.read_peaks_of, mix.path, mix.downmix, ends).result()
         peak, frame = max(found)
         return finite(db_from_linear(peak)), frame
-
-    def try_level(self, path: StationPath) -> tasks.LevelFound:
-        """The level of a path as it will be pressed, measured behind gain and limiter."""
-        return self._heavy.submit(tasks.try_level, path).result()
 
     def spectrum(self, mix: StoredMix, start_frame: int, end_frame: int) -> list[tuple[float, float]]:
         """The mean spectrum of a range as (Hz, dB), from up to 300 windows spread evenly over it.

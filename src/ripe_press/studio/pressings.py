@@ -123,6 +123,8 @@ class PressRoom:
             future: Future[tasks.TimedPressing] = self._workers.submit(tasks.press_order, order, str(job.path))
             self._record.start(number)
             timed = future.result()
+            for path, file in zip(order.paths, timed.files, strict=True):
+                self._trials.found_level(path, file.short)
             self._record.end(
                 number, "done", seconds=timed.seconds, times_realtime=order_seconds(order) / timed.seconds,
                 files=tuple(file_report(file) for file in timed.files),

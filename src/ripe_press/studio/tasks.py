@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.levels import settle_levels
+from ripe_press.core.engine.levels import Shortfall, settle_levels
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
 from ripe_press.core.errors import Interrupted, Unreadable
@@ -18,7 +18,8 @@ from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
 from ripe_press.core.measure.pyramid import reduce_frames
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.measure.true_peak import TAPS, TruePeakBins, true_peak_of
+from ripe_press.core.measure.true_peak import TruePeakBins, true_peak_of
+from ripe_press.core.oversampling import TAPS
 from ripe_press.core.press import PressedFile, PressOrder, press
 from ripe_press.core.proof import hash_file
 from ripe_press.core.survey import Survey, survey
@@ -186,6 +187,7 @@ class LevelFound:
     gain_db: float
     signal: SignalResult
     reduction_db: tuple[float, ...]
+    short: Shortfall | None = None
 
 
 def try_codec(path: st.Path) -> Trial:
@@ -195,10 +197,11 @@ def try_codec(path: st.Path) -> Trial:
 
 def try_level(path: st.Path) -> LevelFound:
     """Settles the level of a path and walks it, without writing anything."""
-    (settled,) = settle_levels([path])
+    settlement = settle_levels([path])
+    (settled,) = settlement.paths
     level = next((one for one in settled if isinstance(one, st.Level)), st.Level(gain_db=0.0))
     kept = tuple(one for one in settled if not isinstance(one, st.Depth | st.Codec | st.Name))
     (root,) = merge([(*kept, st.Measure())])
     report = Walker(root, {}).run(lambda _done, _total: None, lambda: False)
     reduction = tuple(round(float(one), 2) for one in report.reductions_db.get(0, ()))
-    return LevelFound(level.gain_db or 0.0, report.measured[0], reduction)
+    return LevelFound(level.gain_db or 0.0, report.measured[0], reduction, settlement.shortfalls.get(0))

@@ -1,9 +1,10 @@
 """The ticket of a mix: what will be pressed, told before it is pressed."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date
 from pathlib import Path
+from typing import Protocol
 
 from ripe_press.core.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.briefs.library import Brief
@@ -11,7 +12,7 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.delivery import Delivery
 from ripe_press.core.engine.describe import Description, MixKnowledge, describe
 from ripe_press.core.engine.edges import Stretch
-from ripe_press.core.engine.levels import first_gain
+from ripe_press.core.engine.levels import Shortfall, first_gain
 from ripe_press.core.engine.notes import MixNotes
 from ripe_press.core.engine.size import Forecast, forecast_size
 from ripe_press.core.engine.tree import node_numbers
@@ -26,6 +27,7 @@ from ripe_press.core.rules.brief import (
     clips_as_set_out,
     findings_for_brief,
     finish_left_out,
+    level_out_of_reach,
     mono_cancels,
     rounded_without_dither,
 )
@@ -111,8 +113,16 @@ def notes_for(looking: Looking, mix: StoredMix, bench: Bench) -> MixNotes:
     return MixNotes(bench.tags, str(cover or ""), bench.markers, mix.embedded.get("time_reference"))
 
 
-Tried = Callable[[st.Path], Forecast | None]
-"""The size of a path by a trial of its sound, None where there was none."""
+class Tried(Protocol):
+    """What trials and pressings found of paths; None where there was none."""
+
+    def known(self, path: st.Path) -> Forecast | None:
+        """The size of a path by a trial of its sound."""
+        ...
+
+    def short(self, path: st.Path) -> Shortfall | None:
+        """How far its level falls short."""
+        ...
 
 
 def plan(
@@ -178,7 +188,7 @@ def _row(
     quietest = looking.quietest_half_second_dbfs(mix, cut.start_frame, cut.read_end)
     before = looking.signal(mix, cut.start_frame, cut.read_end)
     signal = _after_finish(before, path)
-    size = tried(path) or forecast_size(path)
+    size = tried.known(path) or forecast_size(path)
     known = MixKnowledge(quietest, delivery.stretch.name, signal, bench.tempo, codec.container, size)
     clipping = looking.clipping(mix, cut.start_frame, cut.read_end)
     measures = range_measures(clipping, _silence(mix, cut), looking.edge_levels(mix, cut))
@@ -188,7 +198,8 @@ def _row(
     set_out = (
         finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path),
         clips_as_set_out(path, forecast.sample_peak_dbfs), becomes_rf64(codec, size.low), played_by_few(codec),
-        clash_told(wanted.placed), will_clip_when_decoded(codec, forecast.true_peak_dbtp),
+        level_out_of_reach(brief, path, tried.short(path), signal), clash_told(wanted.placed),
+        will_clip_when_decoded(codec, forecast.true_peak_dbtp),
     )  # fmt: skip
     findings = (
         *findings_before(path, measures), *(one for one in set_out if one), *findings_for_brief(brief, path, expected),

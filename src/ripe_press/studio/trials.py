@@ -1,11 +1,14 @@
-"""Trials of codecs: run when the page asks for one, and kept, so that a pressing can be held against what was told."""
+"""Trials of codecs and levels: run when the page asks for one, and kept.
+
+So a pressing can be held against what was told, and the ticket tells what was found.
+"""
 
 import threading
 from collections import OrderedDict
 from dataclasses import replace
 
 from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.levels import first_gain
+from ripe_press.core.engine.levels import Shortfall, first_gain
 from ripe_press.core.engine.size import Forecast
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.trial import Trial, size_after
@@ -22,6 +25,7 @@ class Trials:
         self._pool = pool
         self._lock = threading.Lock()
         self._kept: OrderedDict[st.Path, Trial] = OrderedDict()
+        self._levels: OrderedDict[st.Path, Shortfall | None] = OrderedDict()
 
     def of(self, path: st.Path, expected: SignalResult) -> Trial:
         """The trial of a path, made now unless it is kept; ``expected`` gives a level its gain beforehand."""
@@ -38,6 +42,25 @@ class Trials:
                 self._kept.popitem(last=False)
         return found
 
+    def level(self, path: st.Path) -> tasks.LevelFound:
+        """The level of a path as it will be pressed, measured behind gain and limiter."""
+        found = self._pool.submit(tasks.try_level, path).result()
+        self.found_level(path, found.short)
+        return found
+
+    def found_level(self, path: st.Path, short: Shortfall | None) -> None:
+        """Keeps whether the level of a path is reached, as a trial or a pressing found it."""
+        with self._lock:
+            if key := _level_key(path):
+                self._levels[key] = short
+            while len(self._levels) > _KEPT:
+                self._levels.popitem(last=False)
+
+    def short(self, path: st.Path) -> Shortfall | None:
+        """How far the level of a path falls short; None where it does not, or nobody knows."""
+        with self._lock:
+            return self._levels.get(_level_key(path))
+
     def known(self, path: st.Path) -> Forecast | None:
         """The size of a path whose sound was tried, with its tags as they are now; None where it was not."""
         with self._lock:
@@ -53,3 +76,9 @@ def _settled(station: st.Station, expected: SignalResult) -> st.Station:
 
 def _key(path: st.Path) -> st.Path:
     return tuple(one for one in path if not isinstance(one, st.Tags | st.Name))
+
+
+def _level_key(path: st.Path) -> st.Path:
+    """The stations up to the level, which alone decide what it comes to."""
+    at = next((number for number, one in enumerate(path) if isinstance(one, st.Level)), -1)
+    return path[: at + 1]

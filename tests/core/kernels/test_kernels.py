@@ -5,7 +5,7 @@ import numpy as np
 from ripe_press.core.kernels.bins import add_products, reduce
 from ripe_press.core.kernels.loudness import accumulate
 from ripe_press.core.kernels.true_peak import search
-from ripe_press.core.measure.true_peak import phases_of
+from ripe_press.core.oversampling import between
 from support.signals import noise
 
 
@@ -42,7 +42,7 @@ def test_energies_of_open_filters_are_plain_sums_of_squares() -> None:
 
 
 def test_the_largest_interpolated_value_is_that_of_a_full_convolution() -> None:
-    phases = phases_of(4)
+    phases = between(44_100)
     samples = noise(2_000, 1)[:, 0].astype(np.float32)
     every = np.array([np.convolve(samples, row[::-1], mode="valid") for row in phases])
     peak, place = search(samples, phases, np.float32(100.0), np.float32(0.0))

@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.notes import PLAIN_TAGS, TagWish
-from ripe_press.core.engine.stations import LevelKind
+from ripe_press.core.engine.stations import MOST_REDUCTION_DB, LevelKind
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Encoding, Mode
 from ripe_press.core.naming import PLAIN_STYLE, NameStyle
 from ripe_press.core.signal.channels import MonoLaw
@@ -26,6 +26,7 @@ class LevelWish:
     limit: bool = True
     only_down: bool = False
     back_off: bool = False
+    max_reduction_db: float = MOST_REDUCTION_DB
 
 
 LEAVE = LevelWish()

@@ -123,7 +123,7 @@ def range_of(
     rate = facts.rate_hz
     wanted = {"stop": 0, "hold": round(edges.hold_s * rate), "ring": ring_frames, "fold": ring_frames}[edges.end]
     tail = min(wanted, facts.frames - end_frame)
-    fold = edges.end == "fold" and tail > 0
+    fold = edges.end == "fold"
     heard = end_frame - start_frame + (0 if fold else tail)
     short = NO_FADE if fold else _fade(edges.declick_ms / 1000, "s", rate, heard) or NO_FADE
     return Range(

@@ -127,8 +127,9 @@ def _level(delivery: Delivery) -> Level:
     # Only what a codec changes can overshoot: other files share their level with those that never back off.
     back_off = wish.back_off and CAPABILITIES[delivery.container].lossy
     level = Level(
-        wish.kind, wish.target, wish.ceiling_dbtp, wish.limit, wish.only_down, delivery.group, back_off=back_off
-    )
+        wish.kind, wish.target, wish.ceiling_dbtp, wish.limit, wish.only_down, delivery.group, back_off=back_off,
+        max_reduction_db=wish.max_reduction_db,
+    )  # fmt: skip
     return Level() if level.idle else level
 
 

@@ -145,6 +145,9 @@ class Channels:
 
 LevelKind = Literal["leave", "peak", "true-peak", "loudness"]
 
+MOST_REDUCTION_DB = 12.0
+"""A limiter that takes off more than this has changed the mix (our own choice)."""
+
 
 @dataclass(frozen=True, slots=True)
 class Level:
@@ -163,6 +166,8 @@ class Level:
     group: str = ""
     gain_db: float | None = None
     back_off: bool = False
+    max_reduction_db: float = MOST_REDUCTION_DB
+    """What the limiter may take off at most: a loudness that would need more is not reached."""
     lowered_db: float = 0.0
     """How far gain and ceiling were lowered since, so that what is decoded stays under ``peak_max_dbtp``."""
 
@@ -243,7 +248,12 @@ class Name:
 
 @dataclass(frozen=True, slots=True)
 class Measure:
-    """The signal here is measured and goes no further: a leaf of the walk that settles levels."""
+    """The signal here is measured and goes no further: a leaf of the walk that settles levels.
+
+    Sketched, too, where a limiter that may take off ``sketch_db`` is to be foreseen.
+    """
+
+    sketch_db: float | None = None
 
     @property
     def idle(self) -> bool:

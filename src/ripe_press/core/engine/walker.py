@@ -1,7 +1,7 @@
 """The walk: the mix is read once, every station of the tree does its work once, every leaf writes its file."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -10,7 +10,9 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Meter, Processor, Samples
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.context import Loop, Signal, around, grid_lead
 from ripe_press.core.engine.sinks import Branches, Metered, Sink, Threaded, Through, Written
+from ripe_press.core.engine.sketch import Sketch, Sketcher
 from ripe_press.core.engine.tree import Node, every_node
 from ripe_press.core.errors import Conflict, Interrupted
 from ripe_press.core.formats._file import NewFile
@@ -22,7 +24,7 @@ from ripe_press.core.measure.content import StereoMeter, StereoResult
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter, SignalResult
 from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
 from ripe_press.core.signal.channels import ChannelChange
-from ripe_press.core.signal.edges import Cutter, Folder, Padder, folded
+from ripe_press.core.signal.edges import Cutter, Surrounded
 from ripe_press.core.signal.fade import Fader
 from ripe_press.core.signal.gain import Gain, HighPass
 from ripe_press.core.signal.limiter import Limiter
@@ -51,6 +53,8 @@ class WalkReport:
     """Of what goes into a mono sum."""
     reductions_db: Mapping[int, Levels]
     """The deepest gain reduction of every 1024 frames behind a limiter."""
+    sketches: Mapping[int, Sketch]
+    """Of signals in front of a limiter that is still to be set."""
 
 
 class Walker:
@@ -64,15 +68,22 @@ class Walker:
         self._source = root.station
         self._targets = targets
         self._full_scale = full_scale
-        cuts = [node.station for node in every_node((root,)) if isinstance(node.station, st.Range)]
-        self._start = min(cut.read_start for cut in cuts)
-        self._end = max(cut.read_end for cut in cuts)
+        self._around = {
+            node.station: around(node, node.station, self._source.rate_hz)
+            for node in every_node((root,))
+            if isinstance(node.station, st.Range)
+        }
+        """How much of the mix around each range its stations are to hear."""
+        heard = [(cut, (0, 0) if cut.fold else context) for cut, context in self._around.items()]
+        self._start = min(cut.read_start - before for cut, (before, _) in heard)
+        self._end = max(cut.read_end + after for cut, (_, after) in heard)
         self._quantisers: list[tuple[tuple[int, ...], Quantiser]] = []
         self._meters: list[tuple[st.Range, Metered, Metered]] = []
         self._limiters: list[tuple[tuple[int, ...], Limiter]] = []
         self._signals: list[tuple[tuple[int, ...], Metered]] = []
         self._sums: list[tuple[tuple[int, ...], Metered]] = []
         self._hashes: list[tuple[tuple[int, ...], Metered]] = []
+        self._sketches: list[tuple[tuple[int, ...], Metered]] = []
         self._opened: list[Sink] = []
 
     def run(self, progress: Progress, should_stop: Callable[[], bool]) -> WalkReport:
@@ -83,7 +94,7 @@ class Walker:
         with SourceReader(FilePath(self._source.path), self._source.downmix) as reader:
             _check_unchanged(self._source, reader.facts)
             try:
-                here = _Signal(self._source.channels, self._source.rate_hz)
+                here = Signal(self._source.channels, self._source.rate_hz)
                 branching = len(self._root.children) > 1
                 sink = Branches([self._build(child, branching, here) for child in self._root.children])
             except BaseException:
@@ -113,23 +124,33 @@ class Walker:
             stereo={path: meter.result for paths, meter in self._sums for path in paths},
             fingerprints={path: meter.result for paths, meter in self._hashes for path in paths},
             reductions_db={path: limiter.reduction_db for paths, limiter in self._limiters for path in paths},
+            sketches={path: meter.result for paths, meter in self._sketches for path in paths},
         )
 
-    def _build(self, node: Node, branching: bool, here: "_Signal", threaded: bool = False) -> Sink:
+    def _build(self, node: Node, branching: bool, here: Signal, threaded: bool = False) -> Sink:
         """The sink of a node and all behind it.
 
         A thread begins where the tree branches, and where integers are made or a file is written.
         """
         station = node.station
         begins = not threaded and (branching or isinstance(station, st.Depth | st.Codec))
-        sink = self._sink_of(node, threaded or begins, here)
+        ends = isinstance(station, st.Depth | st.Codec | st.Measure)
+        trimmer = here.trimmer() if ends else None
+        sink = self._sink_of(node, threaded or begins, here.trimmed if ends else here)
+        if trimmer:
+            sink = Through(trimmer, sink)
         return Threaded(sink, type(station).__name__) if begins else sink
 
-    def _sink_of(self, node: Node, threaded: bool, here: "_Signal") -> Sink:
+    def _sink_of(self, node: Node, threaded: bool, here: Signal) -> Sink:
         station = node.station
         if isinstance(station, st.Measure):
             self._signals.append((node.paths, signal := Metered(SignalMeter(here.channels, here.rate_hz))))
-            return signal
+            if station.sketch_db is None:
+                return signal
+            sketch = Metered(Sketcher(here.channels, here.rate_hz, station.sketch_db))
+            self._sketches.append((node.paths, sketch))
+            # On a thread of its own: the two cost about the same.
+            return Branches([Threaded(sketch, "Sketch"), signal])
         if isinstance(station, st.Codec):
             tags = node.children[0].station if node.children else None
             content = tags.content if isinstance(tags, st.Tags) else FileTags()
@@ -144,29 +165,39 @@ class Walker:
                 self._signals.append((node.paths, signal := Metered(_OfIntegers(meter) if here.integers else meter)))
                 beside.append(signal)
             return Branches([*beside, written]) if beside else written
-        after = here.after(station)
+        processors = self._processors_of(node, here)
+        after = self._cut_out(here, station) if isinstance(station, st.Range) else here.after(station)
         branching = len(node.children) > 1
         sinks = [self._build(child, branching, after, threaded and not branching) for child in node.children]
         if isinstance(station, st.Range):
-            first = station.start_frame - station.silence_before
-            metered = Metered(ClippingMeter(self._source.channels, self._full_scale, first))
-            self._meters.append((station, metered, silence := Metered(SilenceMeter())))
-            sinks.insert(0, metered)
+            first = station.read_start if station.window else station.start_frame
+            clipping = Metered(ClippingMeter(self._source.channels, self._full_scale, first))
+            silence = Metered(SilenceMeter())
+            self._meters.append((station, clipping, silence))
+            sinks.insert(0, _alone(after, clipping))
         rest = sinks[0] if len(sinks) == 1 else Branches(sinks)
-        for number, processor in enumerate(reversed(processors := self._processors_of(node, here)), 1):
+        for number, processor in enumerate(reversed(processors), 1):
             if isinstance(station, st.Range) and number == len(processors):
-                # Silence is looked for in the mix as it was cut, before silence is added to it.
-                rest = Branches([silence, rest])
+                # Silence is looked for in the mix as it was cut, before anything is done to it.
+                rest = Branches([silence if station.fold else _alone(after, silence), rest])
             rest = Through(processor, rest)
         if isinstance(station, st.Channels) and station.sides == "mono":
             self._sums.append((node.paths, both := Metered(StereoMeter(here.channels))))
-            rest = Branches([both, rest])
+            rest = Branches([_alone(here, both), rest])
         if isinstance(station, st.Depth) and station.exact:
             self._hashes.append((node.paths, digest := Metered(SamplesHash())))
             rest = Branches([digest, rest])
         return rest
 
-    def _processors_of(self, node: Node, here: "_Signal") -> list[Processor]:
+    def _cut_out(self, here: Signal, cut: st.Range) -> Signal:
+        """What leaves a range: its frames, with what its stations hear before and after them."""
+        before, after = self._around[cut]
+        frames = cut.read_end - cut.read_start
+        return replace(
+            here, lead=before, frames=frames, context=bool(before or after), cut=cut, mix_rate_hz=here.rate_hz
+        )
+
+    def _processors_of(self, node: Node, here: Signal) -> list[Processor]:
         match node.station:
             case st.Range() as cut:
                 return self._edges_of(cut)
@@ -175,7 +206,9 @@ class Walker:
             case st.Channels() as channels:
                 return [ChannelChange(channels.sides, channels.law_db)]
             case st.Rate(idle=False) as rate:
-                return [Resampler(rate.from_hz, rate.to_hz, here.channels, rate.quality)]
+                converter = Resampler(rate.from_hz, rate.to_hz, here.channels, rate.quality)
+                silence = np.zeros((grid_lead(here, rate), here.channels))
+                return [Surrounded(silence, silence[:0]), converter] if len(silence) else [converter]
             case st.Level() as level:
                 chain: list[Processor] = [Gain(level.gain_db or 0.0, here.channels)] if level.gain_db else []
                 if level.limits:
@@ -188,7 +221,7 @@ class Walker:
             case _:
                 return []
 
-    def _finish_of(self, node: Node, finish: st.Finish, here: "_Signal") -> list[Processor]:
+    def _finish_of(self, node: Node, finish: st.Finish, here: Signal) -> list[Processor]:
         chain: list[Processor] = []
         if any(finish.offsets):
             chain.append(Gain(0.0, here.channels, finish.offsets))
@@ -200,47 +233,32 @@ class Walker:
             chain.append(self._limiter(node, finish.ceiling_dbtp, here))
         return chain
 
-    def _limiter(self, node: Node, ceiling_dbtp: float, here: "_Signal") -> Limiter:
-        limiter = Limiter(ceiling_dbtp, here.rate_hz, here.channels)
+    def _limiter(self, node: Node, ceiling_dbtp: float, here: Signal) -> Limiter:
+        limiter = Limiter(ceiling_dbtp, here.rate_hz, here.channels, here.lead, here.frames)
         self._limiters.append((node.paths, limiter))
         return limiter
 
     def _edges_of(self, cut: st.Range) -> list[Processor]:
         channels = self._source.channels
-        edges: list[Processor] = [Cutter(channels, cut.read_start - self._start, cut.read_end - self._start)]
-        if cut.fold and cut.tail_frames:
-            # The tail is needed before the walk comes to it, so it is read on its own; its length is limited.
-            with SourceReader(FilePath(self._source.path), self._source.downmix) as reader:
-                tail = reader.blocks(cut.end_frame, cut.end_frame + cut.tail_frames)
-                edges.append(
-                    Folder(folded(tail, channels, cut.end_frame - cut.start_frame), cut.read_start - cut.start_frame)
-                )
-        if cut.fade_in.frames or cut.fade_out.frames:
-            first = cut.read_start - cut.start_frame
-            edges.append(Fader(channels, cut.sounding_frames, cut.fade_in, cut.fade_out, first))
-        if not cut.window and (cut.silence_before or cut.silence_after):
-            edges.append(Padder(channels, cut.silence_before, cut.silence_after))
+        before, after = self._around[cut]
+        start, end, first = cut.read_start, cut.read_end, cut.read_start - cut.start_frame
+        if not cut.fold:
+            edges: list[Processor] = [Cutter(channels, start - before - self._start, end + after - self._start)]
+            if cut.fade_in.frames or cut.fade_out.frames:
+                edges.append(Fader(channels, cut.sounding_frames, cut.fade_in, cut.fade_out, first - before))
+            return edges
+        with SourceReader(FilePath(self._source.path), self._source.downmix) as reader:
+            loop = Loop(reader, cut, channels)
+            last = end - cut.start_frame
+            edges = [Cutter(channels, start - self._start, end - self._start), loop.folder(first), loop.fader(first)]
+            if before or after:
+                edges.append(Surrounded(loop.part(first - before, first), loop.part(last, last + after)))
         return edges
 
 
-@dataclass(frozen=True, slots=True)
-class _Signal:
-    """What flows between two stations."""
-
-    channels: int
-    rate_hz: int
-    integers: bool = False
-
-    def after(self, station: st.Station) -> "_Signal":
-        match station:
-            case st.Channels():
-                return _Signal(station.after(self.channels), self.rate_hz)
-            case st.Rate():
-                return _Signal(self.channels, station.to_hz)
-            case st.Depth():
-                return _Signal(self.channels, self.rate_hz, integers=True)
-            case _:
-                return self
+def _alone(signal: Signal, sink: Sink) -> Sink:
+    """A sink that is to see a cut itself, without what stands around it."""
+    return Through(Cutter(signal.channels, signal.lead, signal.lead + signal.frames), sink) if signal.context else sink
 
 
 def _writer(path: FilePath, codec: st.Codec, tags: FileTags) -> NewFile:

@@ -4,7 +4,7 @@ import re
 from typing import TypeVar, get_args
 
 from ripe_press.core.engine.delivery import Changes, ChannelWish, LevelWish
-from ripe_press.core.engine.stations import LevelKind
+from ripe_press.core.engine.stations import MOST_REDUCTION_DB, LevelKind
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Encoding, Mode
 from ripe_press.core.naming import Case, Clash, NameStyle, Spaces, check_pattern
@@ -20,19 +20,21 @@ _DEPTHS: dict[str, Encoding] = {
 }  # fmt: skip
 _LEVEL = re.compile(r"^(peak|true-peak|loudness)=(-?\d+(?:\.\d+)?)$")
 _CEILING = re.compile(r"^ceiling=(-?\d+(?:\.\d+)?)$")
+_REDUCTION = re.compile(r"^reduction=(\d+(?:\.\d+)?)$")
 
 
 def parse_level(text: str) -> LevelWish:
     """``leave``, ``peak=-0.3``, ``true-peak=-1``, ``loudness=-14,ceiling=-1``.
 
-    With ``,only-down``, ``,back-off`` or, for a loudness, ``,no-limiter`` behind it.
+    With ``,only-down``, ``,back-off`` or, for a loudness, ``,no-limiter`` or ``,reduction=12`` (what the limiter may
+    take off at most, in dB) behind it.
     Raises: BadInput ``level.unreadable`` or ``level.range``.
     """
     first, *more = [part.strip() for part in text.strip().lower().split(",")]
     if first == "leave" and not more:
         return LevelWish()
     found = _LEVEL.match(first)
-    ceiling, limit, only_down, back_off = -1.0, True, False, False
+    ceiling, limit, only_down, back_off, reduction = -1.0, True, False, False, MOST_REDUCTION_DB
     for part in more:
         if part == "only-down":
             only_down = True
@@ -42,13 +44,15 @@ def parse_level(text: str) -> LevelWish:
             limit = False
         elif (held := _CEILING.match(part)) and found and found[1] == "loudness":
             ceiling = float(held[1])
+        elif (held := _REDUCTION.match(part)) and found and found[1] == "loudness":
+            reduction = float(held[1])
         else:
             found = None
     if not found:
         message = f"{text!r} is not a level. Write leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
         raise BadInput("level.unreadable", message, text=text)
     kind: LevelKind = next(kind for kind in get_args(LevelKind) if kind == found[1])
-    return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down, back_off))
+    return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down, back_off, reduction))
 
 
 def checked_level(level: LevelWish) -> LevelWish:
@@ -56,6 +60,9 @@ def checked_level(level: LevelWish) -> LevelWish:
     if not (-70 <= level.target <= 0 and -20 <= level.ceiling_dbtp <= 0):
         message = f"A level goes from −70 to 0, a ceiling from −20 to 0 dBTP; {level.target:g} is outside."
         raise BadInput("level.range", message, target=level.target, ceiling_dbtp=level.ceiling_dbtp)
+    if not 0 <= level.max_reduction_db <= 40:
+        message = f"A limiter may take off 0 to 40 dB; {level.max_reduction_db:g} is outside."
+        raise BadInput("level.range", message, max_reduction_db=level.max_reduction_db)
     return level
 
 

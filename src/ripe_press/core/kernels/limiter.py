@@ -79,3 +79,36 @@ def smooth_gain(wanted: Any, release: float, box: Any, state: Any, sums: Any, ou
         place = (place + 1) % length
         out[index] = value / 1073741824.0
     state[0], state[1] = gain, place
+
+
+@njit(cache=True, nogil=True)
+def foresee(
+    peaks: Any, energies: Any, gain: float, ceiling: float, release: float, hold: int, ahead: int, out: Any
+) -> None:
+    """Writes to ``out`` the energies of steps as they are behind a gain and a limiter with this ceiling.
+
+    As `smooth_gain` does it a sample: the least gain that is wanted from ``hold`` steps before to ``ahead`` steps
+    after, release, and a short average over the look-ahead.
+    """
+    steps = len(out)
+    current = elder = eldest = 1.0
+    limit = ceiling / gain
+    loud = -1 - hold
+    """The last step seen that lies above the limit."""
+    seen = 0
+    for step in range(steps):
+        upto = min(len(peaks), step + ahead + 1)
+        while seen < upto:
+            if peaks[seen] > limit:
+                loud = seen
+            seen += 1
+        wanted = 1.0
+        if loud >= step - hold:
+            for at in range(max(0, step - hold), upto):
+                if peaks[at] > limit:
+                    wanted = min(wanted, limit / peaks[at])
+        eldest, elder = elder, current
+        current = min(wanted, current + (1.0 - current) * release)
+        # Two averages over half the look-ahead each, which is two steps long.
+        mean = 0.25 * current + 0.5 * elder + 0.25 * eldest
+        out[step] = energies[step] * (gain * mean) ** 2

@@ -150,10 +150,13 @@ class LoudnessResult:
 
 
 class LoudnessMeter:
-    """K-weights blocks and keeps the energy of every hundredth of a second: 8 bytes a channel each."""
+    """K-weights blocks and keeps the energy of every hundredth of a second: 8 bytes a channel each.
 
-    def __init__(self, channels: int, rate_hz: int) -> None:
-        self._stretch = stretch_frames(rate_hz)
+    Of every ``stretch`` frames where that is given.
+    """
+
+    def __init__(self, channels: int, rate_hz: int, stretch: int = 0) -> None:
+        self._stretch = stretch or stretch_frames(rate_hz)
         self._rate_hz = rate_hz
         self._shelf, self._high_pass = k_weighting(rate_hz)
         self._state = np.zeros((channels, 4))

@@ -6,25 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block
+from ripe_press.core.oversampling import TAPS, between, reach_of
 from ripe_press.core.units import db_from_linear
-
-TAPS = 32
-BETA = 7.0
-
-
-def oversampling(rate_hz: int) -> int:
-    """To at least 192 kHz, as the standard asks: four times below 96 kHz, twice below 192 kHz, else not at all."""
-    return 4 if rate_hz < 96_000 else 2 if rate_hz < 192_000 else 1
-
-
-def phases_of(factor: int) -> NDArray[np.float32]:
-    """The filters between two samples: a sinc of 32 taps under a Kaiser window, one row a phase but the first."""
-    rows = []
-    for phase in range(1, factor):
-        at = np.arange(TAPS) - (TAPS // 2 - 1) - phase / factor
-        window = np.i0(BETA * np.sqrt(np.maximum(0.0, 1 - (at / (TAPS / 2)) ** 2))) / np.i0(BETA)
-        rows.append(np.sinc(at) * window)
-    return np.array(rows, dtype=np.float32).reshape(factor - 1, TAPS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,9 +28,8 @@ class TruePeakMeter:
     """Follows the true peak of every channel; never below the sample peak."""
 
     def __init__(self, channels: int, rate_hz: int) -> None:
-        self._phases = phases_of(oversampling(rate_hz))
-        # A hair above the sum of weights: in single precision nothing may be left out that could be the peak.
-        self._reach = float(np.abs(self._phases).sum(axis=1).max(initial=1.0)) * 1.0001
+        self._phases = between(rate_hz)
+        self._reach = reach_of(self._phases)
         self._past = np.zeros((channels, TAPS - 1), dtype=np.float32)
         self._peaks = np.zeros(channels)
         self._places = np.zeros(channels, dtype=np.int64)
@@ -96,8 +78,8 @@ class TruePeakBins:
     """The true peak of every 8192 frames over all channels, linear: for marks, and for the peak of any range."""
 
     def __init__(self, channels: int, rate_hz: int) -> None:
-        self._phases = phases_of(oversampling(rate_hz))
-        self._reach = float(np.abs(self._phases).sum(axis=1).max(initial=1.0)) * 1.0001
+        self._phases = between(rate_hz)
+        self._reach = reach_of(self._phases)
         self._rest = np.zeros((TAPS - 1, channels))
         """What came before, and what does not fill a bin yet."""
         self._peaks: list[float] = []
@@ -123,8 +105,8 @@ class TruePeakBins:
 
 def true_peak_of(samples: Block, rate_hz: int) -> float:
     """The true peak, linear, of a stretch that is given with 31 frames of what comes before it."""
-    phases = phases_of(oversampling(rate_hz))
-    return _peak_after(samples, phases, float(np.abs(phases).sum(axis=1).max(initial=1.0)) * 1.0001)
+    phases = between(rate_hz)
+    return _peak_after(samples, phases, reach_of(phases))
 
 
 def _peak_after(part: Block, phases: NDArray[np.float32], reach: float) -> float:

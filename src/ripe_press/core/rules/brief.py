@@ -1,12 +1,15 @@
 """Rules that hold a delivery against its brief, and against what is set out for the mix."""
 
+import math
 from dataclasses import dataclass
 
 from ripe_press.core.briefs.library import Brief
 from ripe_press.core.engine import stations as st
+from ripe_press.core.engine.levels import LEAST_WON_LU, MOST_GAIN_DB, Shortfall, first_gain
 from ripe_press.core.engine.size import Forecast, print_size
 from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, print_depths
-from ripe_press.core.rules.findings import Finding
+from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.rules.findings import Finding, Remedy
 from ripe_press.core.units import print_count, print_db, print_rate
 
 TOLERANCE_DB = 0.1
@@ -120,6 +123,43 @@ def clips_as_set_out(path: st.Path, peak_dbfs: float | None, clipped_samples: in
         return None
     sentence = f"At this level peaks reach {print_db(peak_dbfs)}: this file clips. {remedy}"
     return Finding("clips_as_set_out", "look", sentence)
+
+
+def loudness_out_of_reach(brief: Brief, level: st.Level | None, short: Shortfall | None) -> Finding | None:
+    """A loudness that this mix does not reach without harm; it stops the file where the brief requires it."""
+    if level is None or short is None:
+        return None
+    why = {
+        "reduction": f"for more the limiter would take off over {level.max_reduction_db:g} dB",
+        "won": f"from there another decibel of gain wins less than {LEAST_WON_LU:g} LU",
+        "gain": f"more than {MOST_GAIN_DB:g} dB of gain is never given",
+    }[short.bound]
+    most = math.floor(short.reached_lufs * 10) / 10
+    sentence = (
+        f"{print_db(short.target_lufs, 'LUFS')} was asked for. The loudest that this mix reaches without harm is "
+        f"{print_db(most, 'LUFS')}: {why}."
+    )
+    required = brief.require.loudness_lufs
+    meets = required is None or required[0] - TOLERANCE_DB <= short.reached_lufs <= required[1] + TOLERANCE_DB
+    remedy = Remedy(f"Take {print_db(most, 'LUFS')}", target_lufs=most)
+    return Finding("loudness_out_of_reach", "look" if meets else "stop", sentence, remedy=remedy)
+
+
+def level_out_of_reach(brief: Brief, path: st.Path, found: Shortfall | None, signal: SignalResult) -> Finding | None:
+    """The same before pressing: as a trial or a pressing found it, or where it is sure without one."""
+    level = next((station for station in path if isinstance(station, st.Level)), None)
+    if level is None or found:
+        return loudness_out_of_reach(brief, level, found)
+    wanted, gain = level.target - signal.integrated_lufs, first_gain(level, signal)
+    if not level.limits or level.only_down or not math.isfinite(wanted) or wanted - gain < TOLERANCE_DB:
+        return None
+    sentence = (
+        f"{print_db(level.target, 'LUFS')} is out of reach: the limiter would have to take off more than "
+        f"{level.max_reduction_db:g} dB. Measure the level to see how loud this mix can be."
+    )
+    required = brief.require.loudness_lufs
+    sure = required is not None and signal.integrated_lufs + gain < required[0] - TOLERANCE_DB
+    return Finding("loudness_out_of_reach", "stop" if sure else "look", sentence)
 
 
 HARD_LIMITING_DB = 6.0

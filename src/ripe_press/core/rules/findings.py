@@ -17,6 +17,8 @@ class Remedy:
     end_frame: int | None = None
     end: str | None = None
     declick_ms: float | None = None
+    target_lufs: float | None = None
+    """Another loudness for the level station of the delivery."""
 
 
 @dataclass(frozen=True, slots=True)

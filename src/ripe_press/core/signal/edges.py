@@ -65,24 +65,46 @@ class Folder:
         return empty_block(self._tail.shape[1])
 
 
-class Padder:
-    """Silence before the first frame and after the last, made in blocks."""
+class Surrounded:
+    """A stream between what a loop plays before it and after it."""
 
-    def __init__(self, channels: int, before_frames: int, after_frames: int) -> None:
-        self._channels = channels
-        self._before = before_frames
-        self._after = after_frames
+    def __init__(self, before: Block, after: Block) -> None:
+        self._before: Block | None = before
+        self._after = after
 
     def process(self, block: Block) -> Block:
-        """The block, led by the silence when it is the first."""
-        if not self._before or not len(block):
+        """The block, led by what comes before when it is the first."""
+        if self._before is None or not len(block):
             return block
-        silence, self._before = np.zeros((self._before, self._channels)), 0
-        return np.concatenate((silence, block))
+        before, self._before = self._before, None
+        return np.concatenate((before, block))
 
     def flush(self) -> Block:
-        """The silence that follows."""
-        return np.zeros((self._after, self._channels))
+        """What comes after."""
+        return self._after
+
+
+class Trimmer:
+    """Lets ``frames`` through after the first ``lead``, with silence before and behind; no frame is ever missing."""
+
+    def __init__(self, channels: int, lead: int, frames: int, silence_before: int = 0, silence_after: int = 0) -> None:
+        self._channels = channels
+        self._cutter = Cutter(channels, lead, lead + frames)
+        self._left = frames
+        self._before, self._after = silence_before, silence_after
+
+    def process(self, block: Block) -> Block:
+        """The part of the block that lies inside, led by the silence when it is the first."""
+        part = self._cutter.process(block)
+        self._left -= len(part)
+        if not self._before or not len(part):
+            return part
+        silence, self._before = np.zeros((self._before, self._channels)), 0
+        return np.concatenate((silence, part))
+
+    def flush(self) -> Block:
+        """The silence that follows, and what a conversion came short by: a frame at most."""
+        return np.zeros((self._before + self._left + self._after, self._channels))
 
 
 MOST_SILENCE_S = 60.0

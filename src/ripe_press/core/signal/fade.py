@@ -47,6 +47,7 @@ NO_FADE = Fade(0, "linear")
 class Fader:
     """Fades the start of ``total_frames`` in and their end out; the stream begins at ``first_frame`` of them.
 
+    What lies before a fade in or behind a fade out is silent (a stream may begin at a negative frame).
     The first frame of a fade in and the last of a fade out are silent.
     """
 
@@ -61,14 +62,14 @@ class Fader:
         """The block at its gain; the very same block where nothing fades."""
         start, end = self._at, self._at + len(block)
         self._at = end
-        fades_in = start < self._in[0]
-        fades_out = end > self._total - self._out[0]
+        fades_in = self._in[0] > 0 and start < self._in[0]
+        fades_out = self._out[0] > 0 and end > self._total - self._out[0]
         if not fades_in and not fades_out:
             return block
         frames = np.arange(start, end, dtype=np.float64)
         gain = np.ones(len(block))
         if fades_in:
-            gain *= gain_at(self._in[1], np.minimum(1.0, frames / self._in[0]))
+            gain *= gain_at(self._in[1], np.clip(frames / self._in[0], 0.0, 1.0))
         if fades_out:
             left = np.clip((self._total - 1 - frames) / self._out[0], 0.0, 1.0)
             gain *= gain_at(self._out[1], left)

@@ -26,6 +26,15 @@ class Gain:
         return empty_block(self._channels)
 
 
+_FORGOTTEN = math.log(10 ** (140 / 20))
+_MOST_REACH_S = 10.0
+
+
+def high_pass_reach_s(hz: float) -> float:
+    """How long a high-pass remembers, until that lies 140 dB down: its poles die away with a rate of √2·π·hz."""
+    return min(_MOST_REACH_S, _FORGOTTEN / (math.sqrt(2) * math.pi * hz))
+
+
 class HighPass:
     """A Butterworth high-pass of second order: −3 dB at ``hz``, 12 dB an octave below it."""
 

@@ -1,17 +1,22 @@
 """A look-ahead limiter that holds a true-peak ceiling.
 
-It detects with two oversampling filters at once and takes the larger: a windowed sinc of 12 taps a phase, which is
-how a widespread loudness library reads true peaks, and a longer one that comes closer to the continuous signal.
+It detects with several oversampling filters at once and takes the largest: the one with which the proof reads true
+peaks, the one of a widespread loudness library, and a longer one that comes closer to the continuous signal.
 """
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block, empty_block
+from ripe_press.core.oversampling import Filters, between, between_as_libraries_do, between_finely, reach_of
 
 LOOK_AHEAD_S = 0.005
 HOLD_S = 0.010
 RELEASE_S = 0.08
+REACH_S = RELEASE_S * 16.5 + HOLD_S
+"""How long it remembers, until a gain that rises again lies 140 dB from what it would have been."""
+AHEAD_S = 0.01
+"""How far it looks ahead, filters and all, at every rate from 8 kHz on."""
 _MARGIN = 8
 """Frames around a peak for which its gain is held: an interpolated peak comes of samples on either side."""
 
@@ -21,37 +26,61 @@ REDUCTION_BIN = 1024
 """Frames for which one gain reduction is kept, for drawing."""
 
 
-def _filters(rate_hz: int) -> list[NDArray[np.float32]]:
-    """Sets of interpolation filters, ``(phases, taps)`` each; none where the rate is high enough by itself."""
-    if rate_hz >= 192_000:
-        return []
-    # A Hann-windowed sinc, four times below 96 kHz and twice from there on.
-    factor, half = (4, 6) if rate_hz < 96_000 else (2, 12)
-    places = np.arange(2 * half) - (half - 1)
-    short = [
-        np.sinc(at) * 0.5 * (1 + np.cos(np.pi * np.clip(at / half, -1, 1)))
-        for at in (places - phase / factor for phase in range(1, factor))
-    ]
-    places = np.arange(_TAPS) - _BEFORE
-    fine = 8 if rate_hz < 88_200 else 4
-    long = [
-        np.sinc(at) * np.i0(8.0 * np.sqrt(np.maximum(0.0, 1 - (at / (_TAPS / 2)) ** 2))) / np.i0(8.0)
-        for at in (places - phase / fine for phase in range(1, fine))
-    ]
-    return [np.array(short, dtype=np.float32), np.array(long, dtype=np.float32)]
+def _detectors(rate_hz: int) -> list[Filters]:
+    """As the meter of the proof reads, as libraries do, and finer than both; none where the rate is high enough."""
+    found = (between(rate_hz), between_as_libraries_do(rate_hz), between_finely(rate_hz))
+    return [filters for filters in found if len(filters)]
+
+
+class PeakDetector:
+    """The largest value of the signal from each sample to the next, over all channels: what a limiter must hold.
+
+    ``process`` lags behind by ``delay`` frames. Values up to the threshold may be those of the samples alone.
+    """
+
+    delay = _TAPS // 2
+
+    def __init__(self, rate_hz: int, channels: int) -> None:
+        self.channels = channels
+        self._filters = [(one, np.float32(reach_of(one))) for one in _detectors(rate_hz)]
+        self._samples = np.zeros((_BEFORE, channels))
+        """Not yet detected, with what the filters need of the past before them."""
+
+    def process(self, block: Block, threshold: float) -> NDArray[np.float32]:
+        """One value a sample, linear, as far as what follows is known."""
+        from ripe_press.core.kernels.limiter import envelope
+
+        samples = np.concatenate((self._samples, block))
+        count = len(samples) - (_TAPS - 1)
+        if count <= 0:
+            self._samples = samples
+            return np.zeros(0, dtype=np.float32)
+        peaks = np.abs(samples[_BEFORE : _BEFORE + count]).max(axis=1).astype(np.float32)
+        for channel in range(self.channels):
+            column = np.ascontiguousarray(samples[:, channel], dtype=np.float32)
+            for filters, reach in self._filters:
+                around = filters.shape[1] // 2
+                part = column[_BEFORE - around + 1 : _BEFORE + count + around]
+                envelope(part, filters, reach, np.float32(threshold), peaks)
+        self._samples = samples[count:]
+        found: NDArray[np.float32] = peaks
+        return found
 
 
 class Limiter:
     """Holds the true peak at or below ``ceiling_dbtp``; latency is taken out again by `flush`.
 
     The gain falls smoothly 5 ms ahead of a peak, is held for 10 ms and rises with a time constant of 80 ms; both
-    channels share it. ``reduction_db`` are the lowest gains of every 1024 frames of what has left so far.
+    channels share it. ``reduction_db`` are the lowest gains of every 1024 frames of what has left so far, of the
+    ``frames`` after the first ``lead`` alone where those are given.
     """
 
-    def __init__(self, ceiling_dbtp: float, rate_hz: int, channels: int) -> None:
+    def __init__(
+        self, ceiling_dbtp: float, rate_hz: int, channels: int, lead: int = 0, frames: int | None = None
+    ) -> None:
         self._ceiling = 10.0 ** (ceiling_dbtp / 20)
         self._channels = channels
-        self._filters = [(one, np.float32(np.abs(one).sum(axis=1).max() * 1.0001)) for one in _filters(rate_hz)]
+        self._detector = PeakDetector(rate_hz, channels)
         self._ahead = round(LOOK_AHEAD_S * rate_hz)
         length = self._ahead // 2 + 1
         self._release = 1.0 - float(np.exp(-1.0 / (RELEASE_S * rate_hz)))
@@ -61,8 +90,6 @@ class Limiter:
         self._box = np.full((2, length), one, dtype=np.int64)
         self._sums = np.full(2, one * length, dtype=np.int64)
         self._state = np.array([1.0, 0.0])
-        self._samples = np.zeros((_BEFORE, channels))
-        """Not yet detected, with what the filters need of the past before them."""
         self._wanted = np.ones(self._back + self._ahead)
         """Gains wanted by samples, as far back as a peak is held; the newest are not covered by a window yet."""
         self._waiting = empty_block(channels)
@@ -73,6 +100,8 @@ class Limiter:
         self._reductions: list[float] = []
         self._bin = 1.0
         self._in_bin = 0
+        self._unseen = lead
+        self._seen = frames
 
     def process(self, block: Block) -> Block:
         """What can leave: everything but the last few milliseconds."""
@@ -97,21 +126,9 @@ class Limiter:
         return found
 
     def _detect(self, block: Block) -> Block:
-        from ripe_press.core.kernels.limiter import envelope, smooth_gain
+        from ripe_press.core.kernels.limiter import smooth_gain
 
-        samples = np.concatenate((self._samples, block))
-        count = len(samples) - (_TAPS - 1)
-        if count <= 0:
-            self._samples = samples
-            return empty_block(self._channels)
-        peaks = np.abs(samples[_BEFORE : _BEFORE + count]).max(axis=1).astype(np.float32)
-        for channel in range(self._channels):
-            column = np.ascontiguousarray(samples[:, channel], dtype=np.float32)
-            for filters, reach in self._filters:
-                around = filters.shape[1] // 2
-                part = column[_BEFORE - around + 1 : _BEFORE + count + around]
-                envelope(part, filters, reach, np.float32(self._ceiling), peaks)
-        self._samples = samples[count:]
+        peaks = self._detector.process(block, self._ceiling)
         wanted = np.concatenate(
             (self._wanted, np.minimum(1.0, self._ceiling / np.maximum(peaks.astype(np.float64), 1e-12)))
         )
@@ -135,6 +152,12 @@ class Limiter:
         return out
 
     def _keep(self, gains: NDArray[np.float64]) -> None:
+        skipped = min(self._unseen, len(gains))
+        self._unseen -= skipped
+        gains = gains[skipped:]
+        if self._seen is not None:
+            gains = gains[: self._seen]
+            self._seen -= len(gains)
         at = 0
         while at < len(gains):
             part = gains[at : at + REDUCTION_BIN - self._in_bin]

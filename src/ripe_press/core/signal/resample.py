@@ -1,5 +1,6 @@
 """Sample-rate conversion, streamed, and the converter's own measured response."""
 
+import math
 from dataclasses import dataclass
 from typing import Final, Literal
 
@@ -13,8 +14,21 @@ Quality = Literal["high", "very-high"]
 
 _RECIPES: Final[dict[Quality, str]] = {"high": "HQ", "very-high": "VHQ"}
 
+_REACH_FRAMES = 160
+"""How far the filter reaches to either side at the lower of the two rates: past it lie −180 dB (measured)."""
+
 EDGE_DEPTH_DB = 0.1
 """The pass band is said to end where the response has fallen by this much."""
+
+
+def reach_frames(from_hz: int, to_hz: int) -> int:
+    """How many frames of the input before, or after, an output frame take part in it."""
+    return math.ceil(_REACH_FRAMES * max(1.0, from_hz / to_hz))
+
+
+def grid_frames(from_hz: int, to_hz: int) -> int:
+    """Input frames from one that lies on both grids to the next."""
+    return from_hz // math.gcd(from_hz, to_hz)
 
 
 class Resampler:

@@ -1052,6 +1052,7 @@ export interface components {
              *         "ceiling_dbtp": -1,
              *         "kind": "leave",
              *         "limit": true,
+             *         "max_reduction_db": 12,
              *         "only_down": false,
              *         "target": 0
              *       },
@@ -1122,6 +1123,7 @@ export interface components {
              *         "ceiling_dbtp": -1,
              *         "kind": "leave",
              *         "limit": true,
+             *         "max_reduction_db": 12,
              *         "only_down": false,
              *         "target": 0
              *       },
@@ -1772,6 +1774,8 @@ export interface components {
             gain_db: number;
             /** Integrated Lufs */
             integrated_lufs: number | null;
+            /** Reached */
+            reached: boolean;
             /** Reduction Db */
             reduction_db: number[];
             /** Sample Peak Dbfs */
@@ -1807,6 +1811,11 @@ export interface components {
              * @default true
              */
             limit: boolean;
+            /**
+             * Max Reduction Db
+             * @default 12
+             */
+            max_reduction_db: number;
             /**
              * Only Down
              * @default false
@@ -1844,6 +1853,11 @@ export interface components {
              * @default true
              */
             limit: boolean;
+            /**
+             * Max Reduction Db
+             * @default 12
+             */
+            max_reduction_db: number;
             /**
              * Only Down
              * @default false
@@ -2185,6 +2199,7 @@ export interface components {
              *       "ceiling_dbtp": -1,
              *       "kind": "leave",
              *       "limit": true,
+             *       "max_reduction_db": 12,
              *       "only_down": false,
              *       "target": 0
              *     }
@@ -2281,6 +2296,7 @@ export interface components {
              *       "ceiling_dbtp": -1,
              *       "kind": "leave",
              *       "limit": true,
+             *       "max_reduction_db": 12,
              *       "only_down": false,
              *       "target": 0
              *     }
@@ -2488,6 +2504,8 @@ export interface components {
             label: string;
             /** Start Frame */
             start_frame: number | null;
+            /** Target Lufs */
+            target_lufs: number | null;
         };
         /**
          * Requirements

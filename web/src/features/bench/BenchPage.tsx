@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Button, Modal } from "antd";
 import { useEffect, useMemo, useReducer, useState } from "react";
 import { Link, useParams } from "react-router";
@@ -34,7 +34,7 @@ import {
   withTempo,
 } from "./model";
 import { PressBar } from "./PressBar";
-import { useBars, useKeptBench, usePressing, useTicket, useTrials } from "./queries";
+import { useBars, useKeptBench, useLevelTrial, usePressing, useTicket, useTrials } from "./queries";
 import { RangeLine } from "./RangeLine";
 import { RangeTabs } from "./RangeTabs";
 import { StationPanel } from "./StationPanel";
@@ -156,14 +156,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const row = rows[chosen.row];
   const rowOfRange = rows.find((one) => one.range_id === range.id);
   const heardEnd = Math.max(range.end_frame, rowOfRange?.heard_end_frame ?? range.end_frame);
-  const levelTrial = useMutation({ mutationFn: (line: string) => api.tryLevel(mix.id, bench, line) });
-  // What was measured counts until the bench changes.
-  const [tried, setTried] = useState<BenchState | null>(null);
-  const trial = {
-    result: tried === bench && levelTrial.variables === row?.line_id ? levelTrial.data : undefined,
-    running: levelTrial.isPending,
-    error: levelTrial.error?.message,
-  };
+  const levels = useLevelTrial(mix, bench);
   const weighed = chosen.kind === "codec" || chosen.kind === "name";
   const trials = useTrials(mix, bench, rows, (weighed && row?.line_id) || null);
   const [wantedField, setWantedField] = useState<string | null>(null);
@@ -237,7 +230,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
             snapTo={snapTo}
             decibels={decibels}
             cursor={cursor}
-            reduction={trial.result}
+            reduction={row && levels.of(row.line_id).result}
             choose={(id) => chosen.chooseRange(id)}
             setRange={setRange}
             setEdge={setEdge}
@@ -360,11 +353,8 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
                 codecTrial={trials.get(row.line_id)}
                 wantedField={wantedField}
                 goToField={(field) => goToField(chosen.row, field)}
-                trial={trial}
-                tryLevel={() => {
-                  setTried(bench);
-                  levelTrial.mutate(row.line_id);
-                }}
+                trial={levels.of(row.line_id)}
+                tryLevel={() => levels.measure(row.line_id)}
               />
             )}
           </section>
@@ -390,7 +380,7 @@ function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         notKept={notKept}
         onFrame={setCursor}
         onField={goToField}
-        setRange={setRange}
+        setBench={set}
       />
       <Modal title="Keys" open={keysShown} footer={null} onCancel={() => setKeysShown(false)}>
         <KeySheet />

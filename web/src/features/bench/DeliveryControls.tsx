@@ -218,7 +218,7 @@ function LevelDetails({
   lossy: boolean;
   setLevel: (level: LevelWish) => void;
 }) {
-  const ids = [useId(), useId(), useId(), useId(), useId()] as const;
+  const ids = [useId(), useId(), useId(), useId(), useId(), useId()] as const;
   if (level.kind === "leave") return null;
   return (
     <>
@@ -259,6 +259,21 @@ function LevelDetails({
               onChange={(limit) => setLevel({ ...level, limit })}
             />
           </div>
+          {level.limit && (
+            <div className="delivery-field">
+              <label htmlFor={ids[5]}>Takes off at most</label>
+              <InputNumber
+                id={ids[5]}
+                size="small"
+                min={0}
+                max={40}
+                step={0.5}
+                value={level.max_reduction_db}
+                suffix="dB"
+                onChange={(most) => most !== null && setLevel({ ...level, max_reduction_db: most })}
+              />
+            </div>
+          )}
         </>
       )}
       <div className="delivery-field">

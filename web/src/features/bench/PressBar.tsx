@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import type { BenchState, Mix, Ticket } from "../../api/client";
 import { bytes, clock, seconds } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
-import { type Range, remedied } from "./model";
+import { withRemedy } from "./model";
 import type { PressingControl } from "./queries";
 
 interface PressBarProps {
@@ -15,7 +15,7 @@ interface PressBarProps {
   notKept: string | null;
   onFrame: (frame: number) => void;
   onField: (row: number, field: string) => void;
-  setRange: (range: Range) => void;
+  setBench: (bench: BenchState) => void;
 }
 
 export function PressBar({
@@ -26,7 +26,7 @@ export function PressBar({
   notKept,
   onFrame,
   onField,
-  setRange,
+  setBench,
 }: PressBarProps) {
   const rows = ticket?.rows ?? [];
   const findings = rows.flatMap((row, at) => row.findings.map((finding) => ({ ...finding, row, at })));
@@ -37,7 +37,6 @@ export function PressBar({
   const [shown, setShown] = useState(0);
   const place = shown % Math.max(1, findings.length);
   const first = findings[place];
-  const about = bench.ranges.find((one) => one.id === first?.row.range_id);
   const problem = pressing.error?.message ?? notKept;
   return (
     <footer className="press-bar">
@@ -56,8 +55,11 @@ export function PressBar({
                 {place + 1} of {findings.length} ›
               </Button>
             )}
-            {first.remedy && about && (
-              <Button size="small" onClick={() => first.remedy && setRange(remedied(about, first.remedy))}>
+            {first.remedy && (
+              <Button
+                size="small"
+                onClick={() => first.remedy && setBench(withRemedy(bench, first.row, first.remedy))}
+              >
                 {first.remedy.label}
               </Button>
             )}

@@ -9,6 +9,7 @@ import {
   type LevelTrial,
   type Mix,
   type NoiseFigures,
+  type Remedy,
   type Row,
   type TicketLine,
 } from "../../api/client";
@@ -21,7 +22,7 @@ import { DeliveryControls } from "./DeliveryControls";
 import { EdgeControls } from "./EdgeControls";
 import { FinishControls } from "./FinishControls";
 import { MixFigures, RangeFigures } from "./MeasureFigures";
-import { type Range, remedied } from "./model";
+import { type Range, withRemedy } from "./model";
 import { NameControls } from "./NameControls";
 import { drawSpectra, GUTTER, levelGrid, Picture } from "./Picture";
 import type { CodecTrial } from "./queries";
@@ -119,29 +120,45 @@ export function StationPanel(props: StationPanelProps) {
           ]}
         />
       )}
-      {station.kind === "name" && row.findings.length > 0 && (
-        <ul className="panel-findings">
-          {row.findings.map((finding) => (
-            <li key={finding.rule}>
-              {finding.sentence}{" "}
-              {finding.field && (
-                <Button size="small" onClick={() => finding.field && props.goToField(finding.field)}>
-                  Go to the field
-                </Button>
-              )}
-              {finding.remedy && (
-                <Button
-                  size="small"
-                  onClick={() => finding.remedy && setRange(remedied(range, finding.remedy))}
-                >
-                  {finding.remedy.label}
-                </Button>
-              )}
-            </li>
-          ))}
-        </ul>
-      )}
+      <PanelFindings
+        row={row}
+        shown={
+          station.kind === "name"
+            ? row.findings
+            : row.findings.filter((one) => station.kind === "level" && one.remedy?.target_lufs != null)
+        }
+        remedy={(remedy) => props.setBench(withRemedy(bench, row, remedy))}
+        goToField={props.goToField}
+      />
     </>
+  );
+}
+
+function PanelFindings(props: {
+  row: Row;
+  shown: Row["findings"];
+  remedy: (remedy: Remedy) => void;
+  goToField: (field: string) => void;
+}) {
+  if (!props.shown.length) return null;
+  return (
+    <ul className="panel-findings">
+      {props.shown.map(({ rule, sentence, field, remedy }) => (
+        <li key={rule}>
+          {sentence}{" "}
+          {field && (
+            <Button size="small" onClick={() => props.goToField(field)}>
+              Go to the field
+            </Button>
+          )}
+          {remedy && (
+            <Button size="small" onClick={() => props.remedy(remedy)}>
+              {remedy.label}
+            </Button>
+          )}
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -119,6 +119,7 @@ describe("remedies and fades", () => {
       end_frame: null,
       end: "ring",
       declick_ms: null,
+      target_lufs: null,
     } as const;
     expect(remedied(cut, ring)).toEqual({ ...cut, edges: { ...edges, end: "ring" } });
     expect(remedied(cut, { ...ring, end: null, start_frame: 0 })).toEqual(range(0, 90));

@@ -7,6 +7,7 @@ import type {
   NamedRange,
   Proposal,
   Remedy,
+  Row,
   TagValues,
   TempoMap,
   TicketLine,
@@ -251,6 +252,20 @@ export function withNewMarker(bench: BenchState, frame: number): BenchState {
 }
 
 export const withTempo = (bench: BenchState, tempo: TempoMap | null): BenchState => ({ ...bench, tempo });
+
+/** The bench once a remedy has been applied: to a range, or to the level of a delivery. */
+export function withRemedy(bench: BenchState, row: Row, remedy: Remedy): BenchState {
+  const { target_lufs } = remedy;
+  if (target_lufs !== null) {
+    const level = { ...row.settled.level, target: target_lufs };
+    const ticket = bench.ticket.map((line) =>
+      line.id === row.line_id ? { ...line, changes: { ...line.changes, level } } : line,
+    );
+    return { ...bench, ticket };
+  }
+  const ranges = bench.ranges.map((one) => (one.id === row.range_id ? remedied(one, remedy) : one));
+  return { ...bench, ranges };
+}
 
 /** The range once a remedy has been applied to it. */
 export function remedied(range: Range, remedy: Remedy): Range {

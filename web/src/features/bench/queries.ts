@@ -32,6 +32,28 @@ export function useTicket(mix: Mix, bench: BenchState) {
   });
 }
 
+/** The level of a delivery as it will be pressed; what was measured counts until the bench changes. */
+export function useLevelTrial(mix: Mix, bench: BenchState) {
+  const queries = useQueryClient();
+  const [tried, setTried] = useState<BenchState | null>(null);
+  const trial = useMutation({
+    mutationFn: (line: string) => api.tryLevel(mix.id, bench, line),
+    // What was found out is told on the ticket, too.
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["ticket"] }),
+  });
+  return {
+    of: (line: string | undefined) => ({
+      result: tried === bench && trial.variables === line ? trial.data : undefined,
+      running: trial.isPending,
+      error: trial.error?.message,
+    }),
+    measure: (line: string) => {
+      setTried(bench);
+      trial.mutate(line);
+    },
+  };
+}
+
 export function useBars(mixId: number, tempo: TempoMap | null) {
   const settled = useSettled(tempo);
   return useQuery({
