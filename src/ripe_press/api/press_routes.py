@@ -148,7 +148,7 @@ def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas
     """The level of a delivery as it will be pressed: the very signal is walked, and nothing is written."""
     mix = studio.shelf.mix(mix_id)
     row = _asked(studio, mix, wish.bench, wish.line_id)
-    found = studio.trials.level(row.path)
+    found = studio.trials.level(row.asked)
     source = next(station for station in row.path if isinstance(station, st.Source))
     rate = next(station for station in row.path if isinstance(station, st.Rate))
     cut = next(station for station in row.path if isinstance(station, st.Range))
@@ -175,14 +175,14 @@ def try_codec(mix_id: int, wish: schemas.TrialAsk, studio: TheStudio) -> schemas
     """What the codec of a delivery does to this mix: pieces are coded and decoded, nothing is kept."""
     mix = studio.shelf.mix(mix_id)
     row = _asked(studio, mix, wish.bench, wish.line_id)
-    found = studio.trials.of(row.path, row.before)
+    found = studio.trials.of(row.asked, row.before)
     levels = (
         found.mix_dbfs, found.difference_dbfs, found.peak_before_dbfs, found.peak_after_dbfs, found.above_cutoff_db,
     )  # fmt: skip
     mix_db, difference, before, after, above = (None if level is None else finite(level) for level in levels)
     cutoff = schemas.Cutoff(edge_hz=found.cutoff.edge_hz, full=found.cutoff.full) if found.cutoff else None
     return schemas.Trial(
-        size=_size(size_after(row.path, found)), mix_dbfs=mix_db, difference_dbfs=difference, peak_before_dbfs=before,
+        size=_size(size_after(row.asked, found)), mix_dbfs=mix_db, difference_dbfs=difference, peak_before_dbfs=before,
         peak_after_dbfs=after, mix_curve=list(found.mix_curve), difference_curve=list(found.difference_curve),
         cutoff=cutoff, above_cutoff_db=above,
     )  # fmt: skip

@@ -164,9 +164,10 @@ def _proved(order: PressOrder, number: int, temporary: Path, report: WalkReport,
     lossy = CAPABILITIES[codec.container].lossy
     loudness = lossy or require.true_peak_max_dbtp is not None or require.loudness_lufs is not None
     forecast = (order.forecasts[number] if order.forecasts else None) or forecast_size(path)
-    short = number in order.short
+    split = any(isinstance(station, st.Channels) and station.split for station in path)
+    short = number in order.short or split
     promise = Promise(report.fingerprints.get(at), level, loudness, tags, forecast, short)
-    changed = any(isinstance(station, st.Level | st.Finish) for station in path)
+    changed = any(isinstance(station, st.Level | st.Finish) and not station.idle for station in path)
     overs = report.range_clipping[cut].overs + int(changed)
     proof = prove(temporary, codec, report.clipped_samples.get(at, 0), overs, promise)
     return _Made(report, at, proof, forecast)
@@ -197,7 +198,7 @@ def _lowered(path: st.Path, by_db: float | None) -> st.Path:
     if by_db is None:
         return path
     return tuple(
-        replace(one, gain_db=(one.gain_db or 0.0) - by_db, lowered_db=one.lowered_db + by_db)
+        replace(one, gain_db=(one.gain_db or 0.0) - by_db, lowered_db=one.lowered_db + by_db, untouched=False)
         if isinstance(one, st.Level)
         else one
         for one in path

@@ -114,7 +114,7 @@ class Promise:
     tags: FileTags = NO_TAGS
     forecast: Forecast | None = None
     short: bool = False
-    """Whether the level was known to fall short of its target, which is said by a rule of its own."""
+    """Whether the level is known to lie below its target: a rule of its own says why, or the file is half of a pair."""
 
 
 NOTHING_PROMISED = Promise()

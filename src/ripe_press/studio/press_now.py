@@ -19,6 +19,7 @@ from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.capabilities import BITS, is_float
+from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.marker_lists import parse_markers
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.naming import Clash
@@ -116,9 +117,10 @@ def set_out(
         return replace(made, tempo=tempo, bars=bars, metre=metre, day=day)
 
     made = [delivery(brief, facts) for brief in book.values()]
-    if any(_may_hold_fewer_bits(one, facts) for one in made):
+    if any(_may_be_exact(one, facts) for one in made):
         facts = replace(facts, effective_bits=measure_bits(facts))
         made = [delivery(brief, facts) for brief in book.values()]
+    facts = replace(facts, content_sum=content_sum(mix))
     numbered = tuple(replace(one, number=number) for number, one in enumerate(made, 1))
     return SetOut(facts, mix.stem, Ticket(numbered, book, finish, notes, sheet.clash))
 
@@ -139,12 +141,12 @@ def _notes(mix: Path, facts: SourceFacts, wish: RangeWish, sheet: SheetWish, ben
     return MixNotes(values, cover, markers, embedded.time_reference)
 
 
-def _may_hold_fewer_bits(delivery: Delivery, facts: SourceFacts) -> bool:
+def _may_be_exact(delivery: Delivery, facts: SourceFacts) -> bool:
     """Whether it matters how many bits of the mix are in use: they decide whether a shorter depth is exact."""
     encoding = delivery.encoding
     shorter = encoding is not None and not is_float(encoding) and BITS[encoding] < (facts.bit_depth or 0)
-    kept = delivery.rate_hz in (None, facts.rate_hz) and delivery.level.kind == "leave"
-    return shorter and kept and facts.holds_integers
+    kept = delivery.rate_hz in (None, facts.rate_hz)
+    return shorter and kept and (facts.holds_integers or facts.is_float)
 
 
 def plan_now(set_out: SetOut) -> dict[str, Any]:

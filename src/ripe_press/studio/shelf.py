@@ -140,7 +140,8 @@ class Shelf:
             with self._ending(arrival, mix.title, mix.title):
                 result = done.result()
                 self._write_measures(self.folder_of(mix), result, pyramid)
-                self._mixes.set_downmix(mix_id, facts.downmix, facts.channels, _measures(result))
+                kept = _measures(result, mix.measures.get("content_sum", ""))
+                self._mixes.set_downmix(mix_id, facts.downmix, facts.channels, kept)
 
         future.add_done_callback(keep)
         return arrival
@@ -250,8 +251,8 @@ def _clipping_row(clipping: ClippingResult) -> dict[str, Any]:
     return row
 
 
-def _measures(result: Survey) -> dict[str, Any]:
-    return {**measures_of(result), "spectrum": spectrum_of(result)}
+def _measures(result: Survey, content: str) -> dict[str, Any]:
+    return {**measures_of(result), "spectrum": spectrum_of(result), "content_sum": content}
 
 
 def _new_mix(path: Path, title: str, owned: bool, found: tasks.ReadIn) -> NewMix:
@@ -259,7 +260,7 @@ def _new_mix(path: Path, title: str, owned: bool, found: tasks.ReadIn) -> NewMix
     return NewMix(
         title=title, path=str(path), owned=owned, sha256=found.sha256, container=facts.container, codec=facts.codec,
         rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
-        downmix=facts.downmix, file_channels=facts.file_channels, measures=_measures(result),
+        downmix=facts.downmix, file_channels=facts.file_channels, measures=_measures(result, found.content_sum),
         embedded=asdict(embedded), bench=bench_row(
             bench_from(embedded, facts.frames, result.silence.head_frames, title, cover_name(found.cover))
         ),

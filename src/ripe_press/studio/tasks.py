@@ -13,7 +13,8 @@ from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
 from ripe_press.core.errors import Interrupted, Unreadable
 from ripe_press.core.formats.capabilities import Encoding
-from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.formats.content import content_sum
+from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
 from ripe_press.core.measure.pyramid import reduce_frames
@@ -40,12 +41,6 @@ class TimedPressing:
     seconds: float
 
 
-def examine(path: str) -> SourceFacts:
-    """The facts of a file, without reading its samples."""
-    with SourceReader(Path(path)) as reader:
-        return reader.facts
-
-
 @dataclass(frozen=True, slots=True)
 class ReadIn:
     """What was found in a file that came in; ``decoded`` when a copy was made that can be read from any frame."""
@@ -54,6 +49,7 @@ class ReadIn:
     sha256: str
     embedded: Embedded
     decoded: str | None
+    content_sum: str
     cover: Cover | None = None
 
 
@@ -81,7 +77,8 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
     if decoded:
         result = replace(result, facts=facts, effective_bits=result.effective_bits if facts.bit_depth else None)
     embedded = read_embedded(Path(path), facts.rate_hz, facts.frames)
-    return ReadIn(result, sha256, embedded, str(decoded or "") or None, _cover_in(Path(path)))
+    kept = str(decoded or "") or None
+    return ReadIn(result, sha256, embedded, kept, content_sum(Path(path)), _cover_in(Path(path)))
 
 
 def _cover_in(path: Path) -> Cover | None:
@@ -200,8 +197,8 @@ def try_level(path: st.Path) -> LevelFound:
     settlement = settle_levels([path])
     (settled,) = settlement.paths
     level = next((one for one in settled if isinstance(one, st.Level)), st.Level(gain_db=0.0))
-    kept = tuple(one for one in settled if not isinstance(one, st.Depth | st.Codec | st.Name))
-    (root,) = merge([(*kept, st.Measure())])
+    at = next((number for number, one in enumerate(settled) if isinstance(one, st.Level)), 1)
+    (root,) = merge([(*settled[: at + 1], st.Measure())])
     report = Walker(root, {}).run(lambda _done, _total: None, lambda: False)
     reduction = tuple(round(float(one), 2) for one in report.reductions_db.get(0, ()))
     return LevelFound(level.gain_db or 0.0, report.measured[0], reduction, settlement.shortfalls.get(0))

@@ -12,7 +12,7 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.delivery import Delivery
 from ripe_press.core.engine.describe import Description, MixKnowledge, describe
 from ripe_press.core.engine.edges import Stretch
-from ripe_press.core.engine.levels import Shortfall, first_gain
+from ripe_press.core.engine.levels import Shortfall, first_gain, foreseen
 from ripe_press.core.engine.notes import MixNotes
 from ripe_press.core.engine.size import Forecast, forecast_size
 from ripe_press.core.engine.tree import node_numbers
@@ -53,6 +53,9 @@ class Row:
     brief: Brief
     delivery: Delivery
     path: st.Path
+    """As it is expected to be: a level at which nothing is left to do is told as that."""
+    asked: st.Path
+    """As it is pressed: its level is settled then, on the signal itself."""
     stations: tuple[Description, ...]
     size: Forecast
     """From a trial where there was one, otherwise told without."""
@@ -80,7 +83,7 @@ def facts_of(mix: StoredMix) -> SourceFacts:
     """The facts of a mix on the shelf."""
     return SourceFacts(
         mix.path, mix.container, mix.codec, mix.rate_hz, mix.channels, mix.frames, mix.bit_depth, mix.downmix,
-        mix.file_channels, mix.measures["effective_bits"],
+        mix.file_channels, mix.measures["effective_bits"], mix.measures.get("content_sum", ""),
     )  # fmt: skip
 
 
@@ -181,14 +184,15 @@ def _row(
     finish: st.Finish,
     tried: Tried,
 ) -> Row:
-    delivery, path, brief = wanted.delivery, wanted.path, wanted.brief
-    source = next(station for station in path if isinstance(station, st.Source))
-    codec = next(station for station in path if isinstance(station, st.Codec))
-    cut = next(station for station in path if isinstance(station, st.Range))
+    delivery, asked, brief = wanted.delivery, wanted.path, wanted.brief
+    source = next(station for station in asked if isinstance(station, st.Source))
+    cut = next(station for station in asked if isinstance(station, st.Range))
     quietest = looking.quietest_half_second_dbfs(mix, cut.start_frame, cut.read_end)
     before = looking.signal(mix, cut.start_frame, cut.read_end)
-    signal = _after_finish(before, path)
-    size = tried.known(path) or forecast_size(path)
+    signal = _after_finish(before, asked)
+    path = foreseen(asked, signal)
+    codec = next(station for station in path if isinstance(station, st.Codec))
+    size = tried.known(asked) or forecast_size(path)
     known = MixKnowledge(quietest, delivery.stretch.name, signal, bench.tempo, codec.container, size)
     clipping = looking.clipping(mix, cut.start_frame, cut.read_end)
     measures = range_measures(clipping, _silence(mix, cut), looking.edge_levels(mix, cut))
@@ -198,7 +202,7 @@ def _row(
     set_out = (
         finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path),
         clips_as_set_out(path, forecast.sample_peak_dbfs), becomes_rf64(codec, size.low), played_by_few(codec),
-        level_out_of_reach(brief, path, tried.short(path), signal), clash_told(wanted.placed),
+        level_out_of_reach(brief, path, tried.short(asked), signal), clash_told(wanted.placed),
         will_clip_when_decoded(codec, forecast.true_peak_dbtp),
     )  # fmt: skip
     findings = (
@@ -206,8 +210,8 @@ def _row(
         *findings_for_tags(brief, codec, next(one.content for one in path if isinstance(one, st.Tags))),
     )  # fmt: skip
     return Row(
-        line, brief, delivery, path, tuple(describe(station, source, known) for station in path), size, wanted.placed,
-        before, forecast, quietest, findings, worst(findings),
+        line, brief, delivery, path, asked, tuple(describe(station, source, known) for station in path), size,
+        wanted.placed, before, forecast, quietest, findings, worst(findings),
     )  # fmt: skip
 
 

@@ -204,9 +204,12 @@ def _level(level: st.Level, known: MixKnowledge) -> Description:
         if gain is not None and level.limits:
             over = known.signal.true_peak_dbtp + gain - level.ceiling_dbtp
             figures.append(("Limited by", print_db(-over, "dB") if over > 0 else "nothing"))
+    if level.untouched:
+        detail = "nothing to do"
+        sentence += " It is there already, so nothing is done: the samples leave as they came."
     if level.group:
         sentence += f" All of the group {level.group!r} get the same gain."
-    return Description("level", level_words(level), detail, False, sentence, tuple(figures))
+    return Description("level", level_words(level), detail, level.idle, sentence, tuple(figures))
 
 
 def _rate(rate: st.Rate, known: MixKnowledge) -> Description:

@@ -12,6 +12,7 @@ from typing import Literal
 
 import numpy as np
 
+from ripe_press.core.engine.resolve import decided_again
 from ripe_press.core.engine.sketch import Sketch
 from ripe_press.core.engine.stations import Level, Measure, Path
 from ripe_press.core.engine.tree import merge
@@ -70,12 +71,12 @@ def settle_levels(paths: Sequence[Path], should_stop: Callable[[], bool] = lambd
     limited = _behind_limiters(open_paths, measured, should_stop)
     gains |= {number: trial.gain_db for number, trial in limited.items()}
     shortfalls |= {number: trial.shortfall for number, trial in limited.items() if trial.shortfall}
-    gains = {number: 0.0 if abs(gain) < UNCHANGED_DB else gain for number, gain in gains.items()}
     grouped = _same_gain(open_paths, gains)
-    settled = tuple(
-        _with_gain(path, grouped[number]) if number in grouped else path for number, path in enumerate(paths)
-    )
-    return Settlement(settled, shortfalls)
+    settled = [
+        _with_gain(path, grouped[number], measured[number]) if number in grouped else path
+        for number, path in enumerate(paths)
+    ]
+    return Settlement(tuple(settled), shortfalls)
 
 
 def first_gain(level: Level, measured: SignalResult) -> float:
@@ -252,5 +253,28 @@ def _through(path: Path, gain_db: float) -> Path:
     return (*_before(path)[:-1], replace(_needed(path), gain_db=gain_db), Measure())
 
 
-def _with_gain(path: Path, gain_db: float) -> Path:
-    return tuple(replace(one, gain_db=gain_db) if isinstance(one, Level) else one for one in path)
+def _with_gain(path: Path, gain_db: float, heard: _Heard) -> Path:
+    level = _needed(path)
+    peak = heard.sketch.peak_dbtp if heard.sketch else -math.inf
+    untouched = abs(gain_db) < UNCHANGED_DB and not (level.limits and peak > level.ceiling_dbtp)
+    settled = replace(level, gain_db=0.0 if untouched else gain_db, untouched=untouched)
+    made = tuple(settled if one is level else one for one in path)
+    return decided_again(made) if untouched else made
+
+
+_PEAK_MARGIN_DB = 3.0
+
+
+def foreseen(path: Path, signal: SignalResult) -> Path:
+    """A path as it will be, where it is sure before the signal is walked that nothing is to be done at its level.
+
+    Where only a sample peak is known in place of a true peak, a limiter is taken to act from 3 dB below its ceiling.
+    """
+    level = _level_of(path)
+    if level is None or level.group or not math.isfinite(first_gain(level, signal)):
+        return path
+    margin = 0.0 if signal.true_peak_dbtp > signal.sample_peak_dbfs else _PEAK_MARGIN_DB
+    limited = level.limits and signal.true_peak_dbtp + margin > level.ceiling_dbtp
+    if limited or abs(first_gain(level, signal)) >= UNCHANGED_DB:
+        return path
+    return decided_again(tuple(replace(one, untouched=True, gain_db=0.0) if one is level else one for one in path))

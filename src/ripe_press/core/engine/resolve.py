@@ -1,7 +1,9 @@
 """From a delivery and a mix to a path of stations: pure, and the only place where anything is decided."""
 
+import hashlib
 from collections.abc import Sequence
-from typing import Literal, get_args
+from dataclasses import astuple, replace
+from typing import Literal, Protocol, get_args
 
 from ripe_press.core.engine.delivery import Delivery
 from ripe_press.core.engine.edges import Stretch, range_of
@@ -93,27 +95,28 @@ def _path(
 ) -> Path:
     source = Source(
         facts.path, facts.rate_hz, facts.channels, facts.frames, facts.bit_depth, facts.codec, facts.downmix,
-        facts.file_channels,
+        facts.file_channels, facts.effective_bits,
     )  # fmt: skip
     rate = Rate(facts.rate_hz, delivery.rate_hz or kept_rate(facts.rate_hz, delivery.container), delivery.quality)
     level = _level(delivery)
     taken = delivery.finish and not finish.idle
-    start: Path = (source, cut, *((finish,) if taken else ()), *((channels,) if channels else ()), rate)
-    if not level.idle:
-        start += (level,)
-    untouched = not any(
-        (taken, not rate.idle, not level.idle, cut.changes_samples, channels and channels.changes_samples)
-    )
+    first: Path = (source, cut, *((finish,) if taken else ()))
+    changed: Path = (channels,) if channels else ()
+    leveled: Path = () if level.idle else (level,)
+    # The two files of a split pair are the stereo file's channels: they part behind a level that both share.
+    split = channels is not None and channels.split
+    start: Path = (*first, rate, *leveled, *changed) if split else (*first, *changed, rate, *leveled)
     leaving = channels.after(facts.channels) if channels else facts.channels
     encoding = delivery.encoding or encoding_for(delivery.container, facts)
     check_capable(delivery.container, encoding, rate.to_hz, leaving)
     coding = settle_coding(
         delivery.container, rate.to_hz, leaving, delivery.mode, delivery.kbps, delivery.coding_quality
     )
-    depth = _depth(delivery, encoding, facts, start, untouched)
+    depth = _depth(delivery, encoding, source, start)
     if depth:
+        depth = replace(depth, seeds=_seeds(depth, facts, cut, channels)) if depth.dither != "none" else depth
         start += (depth,)
-    exact = depth.exact if depth else untouched and is_float(encoding) and held_whole(facts, encoding)
+    exact = depth.exact if depth else holds_exactly(source, start, encoding)
     frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
     codec = Codec(delivery.container, encoding, rate.to_hz, leaving, frames, exact, coding)
     check_size(codec)
@@ -133,7 +136,7 @@ def _level(delivery: Delivery) -> Level:
     return Level() if level.idle else level
 
 
-def _depth(delivery: Delivery, encoding: Encoding, facts: SourceFacts, start: Path, untouched: bool) -> Depth | None:
+def _depth(delivery: Delivery, encoding: Encoding, source: Source, start: Path) -> Depth | None:
     """The station that makes integers; none for floating point and lossy codecs."""
     if encoding == "lossy" and delivery.dither not in ("auto", "none"):
         title = CAPABILITIES[delivery.container].title
@@ -141,7 +144,55 @@ def _depth(delivery: Delivery, encoding: Encoding, facts: SourceFacts, start: Pa
         raise Unsupported("container.dither", message, dither=delivery.dither)
     if encoding == "lossy" or is_float(encoding):
         return None
-    return decide_depth(BITS[encoding], facts, start, untouched, delivery.dither)
+    return decide_depth(BITS[encoding], source, start, delivery.dither)
+
+
+def _seeds(depth: Depth, facts: SourceFacts, cut: Range, channels: Channels | None) -> tuple[int, ...]:
+    """A seed for the noise of each channel, by what its samples are: source, range, side.
+
+    A side has the same noise alone and in the stereo file; no other range, sum or source has it.
+    """
+    sides: dict[Sides, tuple[str, ...]] = {
+        "both": ("left", "right"), "left": ("left",), "right": ("right",), "swapped": ("right", "left"),
+        "mono": ("sum",),
+    }  # fmt: skip
+    named = sides[channels.sides] if channels else ("left", "right") if facts.channels == 2 else ("mono",)
+    about = (facts.content_sum, facts.downmix, astuple(replace(cut, window=None)), depth.bits, depth.rate_hz)
+    digests = (hashlib.blake2b(repr((*about, side)).encode(), digest_size=8).digest() for side in named)
+    return tuple(int.from_bytes(one, "big") for one in digests)
+
+
+def untouched(path: Path) -> bool:
+    """Whether every sample leaves as it came, as far as the stations up to the making of integers go."""
+    for station in path:
+        match station:
+            case Finish() | Rate() | Level():
+                if not station.idle:
+                    return False
+            case Channels() | Range():
+                if station.changes_samples:
+                    return False
+    return True
+
+
+def holds_exactly(source: Source, path: Path, encoding: Encoding) -> bool:
+    """Whether floating point of this encoding holds the very samples that come."""
+    return untouched(path) and is_float(encoding) and held_whole(source, encoding)
+
+
+def decided_again(path: Path) -> Path:
+    """A path whose level was settled: where nothing is left to do at it, the samples may be exact after all."""
+    source = next(station for station in path if isinstance(station, Source))
+    at = next(number for number, station in enumerate(path) if isinstance(station, Depth | Codec))
+    found = path[at]
+    if isinstance(found, Depth):
+        depth = decide_depth(found.bits, source, path[:at], found.asked)
+        seeded = replace(depth, seeds=found.seeds if depth.dither != "none" else ())
+        codec = path[at + 1]
+        assert isinstance(codec, Codec)  # noqa: S101 - narrows for the type checker
+        return (*path[:at], seeded, replace(codec, exact=depth.exact), *path[at + 2 :])
+    assert isinstance(found, Codec)  # noqa: S101 - narrows for the type checker
+    return (*path[:at], replace(found, exact=holds_exactly(source, path[:at], found.encoding)), *path[at + 1 :])
 
 
 def _around(
@@ -222,7 +273,31 @@ def encoding_for(container: Container, facts: SourceFacts) -> Encoding:
     return min(whole, key=BITS.__getitem__) if whole else max(held, key=BITS.__getitem__)
 
 
-def fits(facts: SourceFacts, encoding: Encoding) -> bool:
+class Holding(Protocol):
+    """What is known of the samples that come: facts of a file, or the source station."""
+
+    @property
+    def bit_depth(self) -> int | None:
+        """The declared depth."""
+        ...
+
+    @property
+    def effective_bits(self) -> int | None:
+        """Bits in use, where they are known."""
+        ...
+
+    @property
+    def holds_integers(self) -> bool:
+        """Whether the samples are integers as they stand in the file."""
+        ...
+
+    @property
+    def is_float(self) -> bool:
+        """Whether they are floating point."""
+        ...
+
+
+def fits(facts: Holding, encoding: Encoding) -> bool:
     """Whether an encoding holds every sample that comes; single precision has 24 bits."""
     if is_float(encoding):
         single = facts.bit_depth == 32 if facts.is_float else facts.holds_integers and bits_in_use(facts) <= 24
@@ -230,7 +305,7 @@ def fits(facts: SourceFacts, encoding: Encoding) -> bool:
     return facts.holds_integers and bits_in_use(facts) <= BITS[encoding]
 
 
-def held_whole(facts: SourceFacts, encoding: Encoding) -> bool:
+def held_whole(facts: Holding, encoding: Encoding) -> bool:
     """Whether the samples of a mix are numbers as they stand in its file, and an encoding holds every one."""
     return (facts.holds_integers or facts.is_float) and fits(facts, encoding)
 
@@ -245,40 +320,40 @@ def kept_encoding(facts: SourceFacts) -> Encoding:
     return next(kept[bits] for bits in sorted(kept) if bits >= facts.bit_depth)
 
 
-def bits_in_use(facts: SourceFacts) -> int:
+def bits_in_use(facts: Holding) -> int:
     """The bits that the integers of a mix really need, where that is known; otherwise those that it declares."""
     declared = facts.bit_depth or 64
     return min(declared, facts.effective_bits or declared)
 
 
-def decide_depth(
-    bits: int, facts: SourceFacts, path: Path, untouched: bool, asked: Dither | Literal["auto"] = "auto"
-) -> Depth:
+def decide_depth(bits: int, facts: Source, path: Path, asked: Dither | Literal["auto"] = "auto") -> Depth:
     """Dither by rule: nothing when integers pass unchanged, triangular when they are made from anything finer.
 
-    ``path`` are the stations before this one. A dither that is ``asked`` for stands in the rule's place.
+    ``path`` are the stations before this one. A dither that is ``asked`` for stands in the rule's place. Floating
+    point that holds nothing but integers counts as integers.
     """
     rate = next(station for station in path if isinstance(station, Rate))
-    whole = facts.holds_integers or (facts.is_float and facts.effective_bits is not None)
-    if untouched and whole and bits_in_use(facts) <= bits and asked in ("auto", "none"):
+    declared = facts.bit_depth or 0
+    whole = facts.holds_integers or (facts.is_float and (facts.effective_bits or declared) < declared)
+    if untouched(path) and whole and bits_in_use(facts) <= bits and asked in ("auto", "none"):
         used = bits_in_use(facts)
         holds = f"The mix holds {used}-bit integers" if used == facts.bit_depth else f"Only {used} bits are in use"
-        return Depth(bits, "none", f"{holds} at this rate: they leave as they came.", True, rate.to_hz)
+        return Depth(bits, "none", f"{holds} at this rate: they leave as they came.", True, rate.to_hz, (), asked)
     cause = _cause(facts, path, rate)
     made = f"{cause}, so integers of {bits} bits are made"
     if asked == "auto":
         reason = f"{made} with triangular dither, once, at the end."
-        return Depth(bits, "triangular", reason, False, rate.to_hz)
+        return Depth(bits, "triangular", reason, False, rate.to_hz, (), asked)
     words = "without dither" if asked == "none" else f"with {asked.replace('-', ' ')} dither"
     rule = "" if asked == "triangular" else " The rule would be triangular; you chose otherwise."
-    return Depth(bits, asked, f"{made} {words}.{rule}", False, rate.to_hz)
+    return Depth(bits, asked, f"{made} {words}.{rule}", False, rate.to_hz, (), asked)
 
 
-def _cause(facts: SourceFacts, path: Path, rate: Rate) -> str:
+def _cause(facts: Source, path: Path, rate: Rate) -> str:
     cut = next(station for station in path if isinstance(station, Range))
     if not rate.idle:
         return "The converter computes in floating point"
-    if any(isinstance(station, Level) for station in path):
+    if any(isinstance(station, Level) and not station.idle for station in path):
         return "The change of level computes in floating point"
     if any(isinstance(station, Finish) for station in path):
         return "Finishing computes in floating point"

@@ -3,10 +3,11 @@
 Equal stations are equal values: that, and no cache, is why shared work is done once.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from ripe_press.core.formats.capabilities import Coding, Container, Encoding
+from ripe_press.core.formats.downmix import FOLD_DOWN
 from ripe_press.core.signal.channels import MonoLaw, Sides
 from ripe_press.core.signal.fade import NO_FADE, Fade
 from ripe_press.core.signal.quantise import Dither
@@ -27,6 +28,18 @@ class Source:
     downmix: str = ""
     """How two channels were made of more, as `downmix.settle` gives it."""
     file_channels: int = 0
+    effective_bits: int | None = None
+    """Bits in use, where the samples were looked at."""
+
+    @property
+    def holds_integers(self) -> bool:
+        """Whether the samples that are read are integers of ``bit_depth``: folding channels down ends that."""
+        return self.codec == "pcm" and self.downmix != FOLD_DOWN
+
+    @property
+    def is_float(self) -> bool:
+        """Whether the samples are floating point."""
+        return self.codec == "pcm-float"
 
     @property
     def idle(self) -> bool:
@@ -170,6 +183,8 @@ class Level:
     """What the limiter may take off at most: a loudness that would need more is not reached."""
     lowered_db: float = 0.0
     """How far gain and ceiling were lowered since, so that what is decoded stays under ``peak_max_dbtp``."""
+    untouched: bool = False
+    """Whether it was settled that nothing is to be done: no gain, and nothing for a limiter to hold."""
 
     @property
     def peak_max_dbtp(self) -> float:
@@ -179,12 +194,12 @@ class Level:
     @property
     def limits(self) -> bool:
         """Whether a limiter stands behind the gain."""
-        return self.kind == "loudness" and self.limit
+        return self.kind == "loudness" and self.limit and not self.untouched
 
     @property
     def idle(self) -> bool:
         """Whether the level is left alone."""
-        return self.kind == "leave"
+        return self.kind == "leave" or self.untouched
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,9 +208,12 @@ class Depth:
 
     bits: int
     dither: Dither
-    reason: str
+    reason: str = field(compare=False)
     exact: bool
     rate_hz: int = 44_100
+    seeds: tuple[int, ...] = ()
+    """One a channel, by what its samples are; none where no noise is added."""
+    asked: Dither | Literal["auto"] = field(default="auto", compare=False)
 
     @property
     def idle(self) -> bool:

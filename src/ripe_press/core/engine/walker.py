@@ -215,7 +215,7 @@ class Walker:
                     chain.append(self._limiter(node, level.ceiling_dbtp - level.lowered_db, here))
                 return chain
             case st.Depth() as depth:
-                quantiser = Quantiser(depth.bits, here.channels, depth.dither, rate_hz=depth.rate_hz)
+                quantiser = Quantiser(depth.bits, here.channels, depth.dither, depth.seeds, depth.rate_hz)
                 self._quantisers.append((node.paths, quantiser))
                 return [quantiser]
             case _:

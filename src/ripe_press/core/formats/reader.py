@@ -49,6 +49,8 @@ class SourceFacts:
     file_channels: int = 0
     effective_bits: int | None = None
     """Bits in use, where the samples were looked at: a 24-bit file may hold 16."""
+    content_sum: str = ""
+    """What `content.content_sum` gives for the file, where it was asked."""
 
     @property
     def holds_integers(self) -> bool:

@@ -21,6 +21,9 @@ class BitsMeter:
 
     def process(self, block: Block) -> None:
         """Takes the next block into account; once more than 32 bits are needed nothing is looked at any more."""
+        if len(block) and self._bits <= _MOST_BITS and not -1.0 <= block.min() <= block.max() < 1.0:
+            # No integers hold what lies past full scale.
+            self._bits = _MOST_BITS + 1
         while self._bits <= _MOST_BITS and len(block):
             scaled = block * 2.0 ** (self._bits - 1)
             off_grid = scaled != np.rint(scaled)

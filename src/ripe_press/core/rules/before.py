@@ -45,7 +45,7 @@ def range_measures(
 
 def samples_over_full_scale(path: Path, measures: RangeMeasures) -> Finding | None:
     """Samples of the mix above full scale that integers cannot hold."""
-    changed = any(isinstance(station, st.Level | st.Finish) for station in path)
+    changed = any(isinstance(station, st.Level | st.Finish) and not station.idle for station in path)
     if not measures.overs or changed or not any(isinstance(station, st.Depth) for station in path):
         return None
     rate_hz = next(station.rate_hz for station in path if isinstance(station, st.Source))

@@ -112,7 +112,7 @@ def rounded_without_dither(path: st.Path) -> Finding | None:
 
 def clips_as_set_out(path: st.Path, peak_dbfs: float | None, clipped_samples: int = 0) -> Finding | None:
     """Where finishing or a level changes the signal: its peaks are too high for the integers that are made."""
-    changed = any(isinstance(station, st.Level | st.Finish) for station in path)
+    changed = any(isinstance(station, st.Level | st.Finish) and not station.idle for station in path)
     if not changed or not any(isinstance(station, st.Depth) for station in path):
         return None
     remedy = "Lower the gain, or switch a limiter on."

@@ -1,5 +1,6 @@
 """Integers out of floating point: rounding, dither, clipping that is counted."""
 
+from collections.abc import Sequence
 from typing import Literal, get_args
 
 import numpy as np
@@ -10,9 +11,6 @@ from ripe_press.core.signal.shaping import Strength, noise_gain, noise_response_
 
 Dither = Literal["none", "rectangular", "triangular", "triangular-high-pass", "shaped-light", "shaped-strong"]
 DITHERS: tuple[Dither, ...] = get_args(Dither)
-
-SEED = 0x51C5_1DE5
-"""One fixed seed: the same mix pressed twice gives the same bytes."""
 
 _LEVELS = 65_536
 """Each uniform noise has this many levels in one LSB: its moments are those of the continuous one to 2⁻³²."""
@@ -29,16 +27,21 @@ class Quantiser:
     one before it in the same channel. *Shaped* adds triangular dither and feeds the error back through a filter
     designed for ``rate_hz``. Rounding is to the nearest even. Values past full scale are held at the last code and
     counted in ``clipped_samples``. ``flush`` is empty: there is no latency.
+
+    Every channel has noise of its own, by its number in ``seeds``: the same numbers give the same bytes again, and a
+    channel that is made alone is that channel of the two.
     """
 
-    def __init__(self, bits: int, channels: int, dither: Dither, seed: int = SEED, rate_hz: int = 44_100) -> None:
+    def __init__(
+        self, bits: int, channels: int, dither: Dither, seeds: Sequence[int] = (), rate_hz: int = 44_100
+    ) -> None:
         self.clipped_samples = 0
         self._channels = channels
         self._dither = dither
         self._steps = 2.0 ** (bits - 1)
         self._shift = np.int32(32 - bits)
-        self._random = np.random.SFC64(seed)
-        self._spare = np.zeros(0, dtype=np.uint32)
+        self._random = [np.random.SFC64(seed) for seed in seeds or range(channels)]
+        self._spare = [np.zeros(0, dtype=np.uint32) for _ in range(channels)]
         self._scratch = np.zeros(0)
         self._before = np.zeros(channels, dtype=np.int64)
         """The last uniform noise of each channel."""
@@ -58,7 +61,7 @@ class Quantiser:
             from ripe_press.core.kernels.shaping import shape
 
             np.multiply(block, self._steps, out=scaled)
-            noise = self._triangular(block.size).reshape(block.shape) * (1.0 / _LEVELS)
+            noise = self._triangular(len(block)) * (1.0 / _LEVELS)
             noise -= (_LEVELS - 1) / _LEVELS
             shape(scaled, noise, self._coefficients, self._errors)
         else:
@@ -77,10 +80,10 @@ class Quantiser:
 
     def _add_noise(self, scaled: Block) -> None:
         if self._dither == "triangular":
-            scaled += self._triangular(scaled.size).reshape(scaled.shape)
+            scaled += self._triangular(len(scaled))
             scaled -= _LEVELS - 1
             return
-        uniform = self._uniform(scaled.size).reshape(scaled.shape)
+        uniform = self._uniform(len(scaled))
         if self._dither == "rectangular":
             scaled += uniform
             scaled -= (_LEVELS - 1) / 2
@@ -94,26 +97,28 @@ class Quantiser:
         """Nothing: a quantiser holds nothing back."""
         return np.zeros((0, self._channels), dtype=np.int32)
 
-    def _words(self, count: int) -> NDArray[np.uint32]:
-        """``count`` words of 32 random bits, drawn in the order of the samples however they are cut."""
-        # A 64-bit word serves two samples; what an odd block leaves of its last word belongs to the next block.
-        words = self._random.random_raw((count - len(self._spare) + 1) // 2).view(np.uint32)
-        if len(self._spare):
-            words = np.concatenate((self._spare, words))
-        self._spare = words[count:].copy()
-        return words[:count]
+    def _words(self, frames: int) -> NDArray[np.uint32]:
+        """A word of 32 random bits a sample, drawn in the order of each channel's samples however they are cut."""
+        words = np.empty((frames, self._channels), dtype=np.uint32)
+        for channel, (random, spare) in enumerate(zip(self._random, self._spare, strict=True)):
+            # A 64-bit word serves two samples; what an odd block leaves of its last word belongs to the next block.
+            drawn = random.random_raw((frames - len(spare) + 1) // 2).view(np.uint32)
+            words[: len(spare), channel] = spare[:frames]
+            words[len(spare) :, channel] = drawn[: frames - len(spare)]
+            self._spare[channel] = drawn[frames - len(spare) :].copy() if frames else spare
+        return words
 
-    def _triangular(self, count: int) -> NDArray[np.uint32]:
+    def _triangular(self, frames: int) -> NDArray[np.uint32]:
         """Sums of two 16-bit numbers."""
-        words = self._words(count)
+        words = self._words(frames)
         sums = words & np.uint32(_LEVELS - 1)
         words >>= np.uint32(16)
         sums += words
         return sums
 
-    def _uniform(self, count: int) -> NDArray[np.int64]:
+    def _uniform(self, frames: int) -> NDArray[np.int64]:
         """16-bit numbers."""
-        numbers: NDArray[np.int64] = (self._words(count) >> np.uint32(16)).astype(np.int64)
+        numbers: NDArray[np.int64] = (self._words(frames) >> np.uint32(16)).astype(np.int64)
         return numbers
 
 
