@@ -161,6 +161,24 @@ def test_other_channels_make_another_mix_of_the_same_file(client: TestClient, tm
     assert client.put(f"/api/mixes/{number}/downmix", json={"downmix": "9"}).status_code == 422
 
 
+def test_channels_that_nobody_names_are_asked_for(client: TestClient, tmp_path: Path) -> None:
+    path = write(tmp_path / "Seven.wav", noise(RATE, 7), RATE, "PCM_16")
+    number = arrive(client, str(path))["mix_id"]
+    mix = client.get(f"/api/mixes/{number}").json()
+    assert (mix["downmix"], mix["channels_asked"], mix["fold_order"]) == ("1+2", True, "L R C LFE Cb Ls Rs")
+
+    def rules() -> list[str]:
+        row = client.post(f"/api/mixes/{number}/ticket", json=bench(0, RATE)).json()["rows"][0]
+        return [one["rule"] for one in row["findings"]]
+
+    assert "channels_unheard" in rules()
+    arrival = client.put(f"/api/mixes/{number}/downmix", json={"downmix": "bs775"}).json()
+    assert settled(client, arrival["id"])["state"] == "done"
+    mix = client.get(f"/api/mixes/{number}").json()
+    assert (mix["downmix"], mix["channels_asked"]) == ("bs775", False)
+    assert "channels_unheard" not in rules()
+
+
 def test_a_mix_from_before_there_was_a_ticket_goes_where_it_went(mix: dict[str, Any]) -> None:
     old = {"ranges": [{"id": "r1", "start_frame": 100, "end_frame": 800, "edges": {"end": "ring"}}]}
     measures = {**mix["measures"], "head_silence_frames": 0}

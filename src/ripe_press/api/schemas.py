@@ -210,6 +210,10 @@ class Mix(Schema):
     measures: Measures
     downmix: str
     file_channels: int
+    fold_order: str
+    """The roles of the file's channels by which they are folded down, ``L R C``; empty where they cannot be."""
+    channels_asked: bool
+    """Whether nothing says what they are for, and nobody has chosen yet."""
     embedded: Embedded
     bench: Bench
 

@@ -6,6 +6,8 @@ from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.bench import bench_of
 from ripe_press.core.engine.describe import depth_label
+from ripe_press.core.formats.downmix import can_fold
+from ripe_press.core.formats.layout import Layout, customary
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio import shelf
 
@@ -19,9 +21,16 @@ def mix_schema(mix: StoredMix) -> schemas.Mix:
         title=mix.title, path=mix.path, owned=mix.owned, container=mix.container, codec=mix.codec,
         rate_hz=mix.rate_hz, channels=mix.channels, frames=mix.frames, bit_depth=mix.bit_depth,
         depth_label=depth_label(mix.bit_depth, mix.codec), measures=schemas.Measures.model_validate(mix.measures),
-        downmix=mix.downmix, file_channels=mix.file_channels,
+        downmix=mix.downmix, file_channels=mix.file_channels, fold_order=" ".join(fold_order(mix)),
+        channels_asked=mix.measures.get("channels_asked", False),
         embedded=schemas.Embedded.model_validate(mix.embedded), bench=schemas.Bench.model_validate(bench_of(mix.bench)),
     )  # fmt: skip
+
+
+def fold_order(mix: StoredMix) -> Layout:
+    """What the channels of a mix's file are taken for when they are folded down; nothing where they cannot be."""
+    layout = tuple(mix.measures.get("layout") or ()) or customary(mix.file_channels)
+    return layout if layout and can_fold(layout) else ()
 
 
 def arrival_schema(arrival: shelf.Arrival) -> schemas.Arrival:

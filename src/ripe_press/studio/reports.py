@@ -60,6 +60,7 @@ def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) 
         "duration_s": facts.duration_s,
         "file_channels": facts.file_channels,
         "downmix": facts.downmix,
+        "layout": list(facts.layout) if facts.layout else None,
         **measures_of(result),
         "clipped_runs": [asdict(run) for run in result.clipping.runs],
         "tags": dict(embedded.tags),

@@ -251,8 +251,11 @@ def _clipping_row(clipping: ClippingResult) -> dict[str, Any]:
     return row
 
 
-def _measures(result: Survey, content: str) -> dict[str, Any]:
-    return {**measures_of(result), "spectrum": spectrum_of(result), "content_sum": content}
+def _measures(result: Survey, content: str, channels_asked: bool = False) -> dict[str, Any]:
+    return {
+        **measures_of(result), "spectrum": spectrum_of(result), "content_sum": content,
+        "layout": list(result.facts.layout or ()), "channels_asked": channels_asked,
+    }  # fmt: skip
 
 
 def _new_mix(path: Path, title: str, owned: bool, found: tasks.ReadIn) -> NewMix:
@@ -260,7 +263,8 @@ def _new_mix(path: Path, title: str, owned: bool, found: tasks.ReadIn) -> NewMix
     return NewMix(
         title=title, path=str(path), owned=owned, sha256=found.sha256, container=facts.container, codec=facts.codec,
         rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
-        downmix=facts.downmix, file_channels=facts.file_channels, measures=_measures(result, found.content_sum),
+        downmix=facts.downmix, file_channels=facts.file_channels,
+        measures=_measures(result, found.content_sum, found.channels_asked),
         embedded=asdict(embedded), bench=bench_row(
             bench_from(embedded, facts.frames, result.silence.head_frames, title, cover_name(found.cover))
         ),

@@ -11,9 +11,10 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.levels import Shortfall, settle_levels
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import Walker
-from ripe_press.core.errors import Interrupted, Unreadable
+from ripe_press.core.errors import BadInput, Interrupted, Unreadable
 from ripe_press.core.formats.capabilities import Encoding
 from ripe_press.core.formats.content import content_sum
+from ripe_press.core.formats.layout import mask_of
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
@@ -50,6 +51,8 @@ class ReadIn:
     embedded: Embedded
     decoded: str | None
     content_sum: str
+    channels_asked: bool
+    """Whether nothing says what its channels are for, so that somebody has to."""
     cover: Cover | None = None
 
 
@@ -60,25 +63,33 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
     """
     folder = JobFolder(Path(job))
     sha256 = hash_file(Path(path))
-    with SourceReader(Path(path)) as reader:
+    wish, asked = "", False
+    try:
+        SourceReader(Path(path)).close()
+    except BadInput:
+        # Nothing says what its channels are for: the first two are taken until somebody does, and that is told.
+        wish, asked = "1+2", True
+    with SourceReader(Path(path), wish) as reader:
         facts = reader.facts
         decoded = None
         if not reader.seeks_exactly:
             decoded = Path(job) / "decoded.wav"
             # Every channel is kept, so that another pair of them can be chosen later.
             encoding: Encoding = "f64" if (facts.bit_depth or 0) > MOST_EXACT_BITS else "f32"
-            with WavWriter(decoded, encoding, facts.rate_hz, facts.file_channels) as writer:
+            speakers = mask_of(facts.layout) if facts.layout else 0
+            channels = facts.file_channels
+            with WavWriter(decoded, encoding, facts.rate_hz, channels, speakers=speakers) as writer:
                 for block in reader.file_blocks():
                     if folder.cancelled():
                         message = f"Reading {Path(path).name!r} was cancelled; nothing was kept of it."
                         raise Interrupted("survey.cancelled", message)
                     writer.write(block)
-    result = survey(decoded or Path(path), Path(pyramid_path), folder.report, folder.cancelled)
+    result = survey(decoded or Path(path), Path(pyramid_path), folder.report, folder.cancelled, wish)
     if decoded:
         result = replace(result, facts=facts, effective_bits=result.effective_bits if facts.bit_depth else None)
     embedded = read_embedded(Path(path), facts.rate_hz, facts.frames)
     kept = str(decoded or "") or None
-    return ReadIn(result, sha256, embedded, kept, content_sum(Path(path)), _cover_in(Path(path)))
+    return ReadIn(result, sha256, embedded, kept, content_sum(Path(path)), asked, _cover_in(Path(path)))
 
 
 def _cover_in(path: Path) -> Cover | None:

@@ -21,7 +21,7 @@ from ripe_press.core.formats.reader import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.naming import Placed
-from ripe_press.core.rules.before import findings_before, range_measures
+from ripe_press.core.rules.before import channels_unheard, findings_before, range_measures
 from ripe_press.core.rules.brief import (
     Expected,
     clips_as_set_out,
@@ -83,7 +83,8 @@ def facts_of(mix: StoredMix) -> SourceFacts:
     """The facts of a mix on the shelf."""
     return SourceFacts(
         mix.path, mix.container, mix.codec, mix.rate_hz, mix.channels, mix.frames, mix.bit_depth, mix.downmix,
-        mix.file_channels, mix.measures["effective_bits"], mix.measures.get("content_sum", ""),
+        mix.file_channels, mix.measures["effective_bits"], tuple(mix.measures.get("layout") or ()) or None,
+        mix.measures.get("content_sum", ""),
     )  # fmt: skip
 
 
@@ -200,7 +201,8 @@ def _row(
     expected = Expected(size, forecast.sample_peak_dbfs, forecast.true_peak_dbtp, forecast.integrated_lufs)
     loss = mono_loss_db(mix.measures["correlation"], mix.measures["balance_db"])
     set_out = (
-        finish_left_out(path, finish), mono_cancels(path, loss), rounded_without_dither(path),
+        channels_unheard(mix.file_channels, mix.measures.get("channels_asked", False)), finish_left_out(path, finish),
+        mono_cancels(path, loss), rounded_without_dither(path),
         clips_as_set_out(path, forecast.sample_peak_dbfs), becomes_rf64(codec, size.low), played_by_few(codec),
         level_out_of_reach(brief, path, tried.short(asked), signal), clash_told(wanted.placed),
         will_clip_when_decoded(codec, forecast.true_peak_dbtp),

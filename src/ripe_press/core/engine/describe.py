@@ -6,7 +6,7 @@ from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.levels import first_gain
 from ripe_press.core.engine.size import Forecast, forecast_size
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Coding, Container, is_float
-from ripe_press.core.formats.downmix import describe_downmix
+from ripe_press.core.formats.downmix import FOLD_DOWN, describe_downmix
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.quantise import added_noise_dbfs
 from ripe_press.core.tags.forms import carried, not_held
@@ -86,10 +86,13 @@ def _source(source: st.Source) -> Description:
     depth = depth_label(source.bit_depth, source.codec)
     channels = "stereo" if source.channels == 2 else "mono"
     sentence = "The mix as it lies on disk. It is read, block by block, and never altered."
+    label = "Mix"
     if source.downmix:
-        sentence += f" It is {describe_downmix(source.downmix, source.file_channels)}."
+        channels = describe_downmix(source.downmix, source.file_channels, source.layout)
+        sentence += f" It is {channels}."
+        label = "Folded mix" if source.downmix == FOLD_DOWN else f"Channels {source.downmix}"
     return Description(
-        "source", "Mix", f"{print_rate(source.rate_hz)} · {depth}", source.idle, sentence,
+        "source", label, f"{print_rate(source.rate_hz)} · {depth}", source.idle, sentence,
         (
             ("Rate", print_rate(source.rate_hz)), ("Depth", depth), ("Channels", channels),
             ("Length", print_clock(source.frames, source.rate_hz)),

@@ -95,7 +95,7 @@ def _path(
 ) -> Path:
     source = Source(
         facts.path, facts.rate_hz, facts.channels, facts.frames, facts.bit_depth, facts.codec, facts.downmix,
-        facts.file_channels, facts.effective_bits,
+        facts.file_channels, facts.effective_bits, facts.layout,
     )  # fmt: skip
     rate = Rate(facts.rate_hz, delivery.rate_hz or kept_rate(facts.rate_hz, delivery.container), delivery.quality)
     level = _level(delivery)

@@ -8,6 +8,7 @@ from typing import Literal
 
 from ripe_press.core.formats.capabilities import Coding, Container, Encoding
 from ripe_press.core.formats.downmix import FOLD_DOWN
+from ripe_press.core.formats.layout import Layout
 from ripe_press.core.signal.channels import MonoLaw, Sides
 from ripe_press.core.signal.fade import NO_FADE, Fade
 from ripe_press.core.signal.quantise import Dither
@@ -30,6 +31,8 @@ class Source:
     file_channels: int = 0
     effective_bits: int | None = None
     """Bits in use, where the samples were looked at."""
+    layout: Layout | None = None
+    """What the channels of a file with more than two are for, where that is known."""
 
     @property
     def holds_integers(self) -> bool:

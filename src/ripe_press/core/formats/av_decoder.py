@@ -13,13 +13,14 @@ import numpy as np
 
 from ripe_press.core.blocks import Block
 from ripe_press.core.errors import Unreadable, Unsupported
+from ripe_press.core.formats.layout import of_names
 from ripe_press.core.formats.reader import SourceFacts
 
 _GUARDS = {"protocol_whitelist": "file", "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,aac,wv,wav"}
 _CONTAINERS = {"aac": "mp4", "alac": "mp4", "wavpack": "wavpack"}
 _PCM_BITS = {"pcm_u8": 8, "pcm_s16le": 16, "pcm_s24le": 24, "pcm_s32le": 32, "pcm_f32le": 32, "pcm_f64le": 64}
 MOST_PLANAR_CHANNELS = 7
-"""The library's conversion of a frame of eight planar channels takes the process down (measured)."""
+"""The library's conversion of a frame of eight planar channels takes the process down (measured): those are packed."""
 
 _SCALES = {"u8": 2.0**-7, "s16": 2.0**-15, "s32": 2.0**-31, "flt": 1.0, "dbl": 1.0}
 # AttributeError: in a damaged file the binding gives None for a codec, a format or a layout.
@@ -55,6 +56,7 @@ class AvDecoder:
                 context = stream.codec_context
                 codec = context.name if context.name in _CONTAINERS or context.name in _PCM_BITS else None
                 rate, channels = context.sample_rate, context.layout.nb_channels
+                layout = of_names([one.name for one in context.layout.channels]) if channels > 2 else None
                 declared = None
                 if stream.duration is not None and stream.time_base is not None:
                     declared = round(stream.duration * stream.time_base * rate)
@@ -65,13 +67,10 @@ class AvDecoder:
         if codec is None:
             message = f"{self._path.name!r} holds a codec that is not read."
             raise Unsupported("source.codec", message, path=str(self._path))
-        if channels > MOST_PLANAR_CHANNELS and codec not in _PCM_BITS:
-            message = f"{self._path.name!r} has {channels} channels of {codec}; up to {MOST_PLANAR_CHANNELS} are read."
-            raise Unsupported("source.channels", message, channels=channels)
         counted = sum(len(block) for block in self._decoded(rate, channels)) if channels >= 1 else 1
         if codec in _PCM_BITS:
             kind = "pcm-float" if codec.startswith("pcm_f") else "pcm"
-            return SourceFacts(str(self._path), "rf64", kind, rate, channels, counted, _PCM_BITS[codec])
+            return SourceFacts(str(self._path), "rf64", kind, rate, channels, counted, _PCM_BITS[codec], layout=layout)
         depth = None if codec == "aac" else 16 if sample_format.startswith("s16") else 24
         if codec == "wavpack":
             depth = 32 if sample_format.startswith("flt") else wavpack_bits(self._path)
@@ -79,12 +78,12 @@ class AvDecoder:
         frames = min(counted, declared) if declared and codec == "aac" else counted
         floats = sample_format.startswith("flt")
         name = codec if codec == "aac" else "pcm-float" if floats else "pcm"
-        return SourceFacts(str(self._path), _CONTAINERS[codec], name, rate, channels, frames, depth)
+        return SourceFacts(str(self._path), _CONTAINERS[codec], name, rate, channels, frames, depth, layout=layout)
 
     def _decoded(self, rate_hz: int, channels: int) -> Iterator[Block]:
         try:
             with av.open(str(self._path), options=_GUARDS, metadata_errors="replace") as container:
-                for frame in container.decode(container.streams.audio[0]):
+                for frame in _packed(container.decode(container.streams.audio[0]), channels):
                     kind = frame.format.name.removesuffix("p")
                     shape = (frame.layout.nb_channels, frame.sample_rate)
                     changed = shape != (channels, rate_hz) or kind not in _SCALES
@@ -99,6 +98,17 @@ class AvDecoder:
         except _LIBRARY_ERRORS as error:
             message = f"{self._path.name!r} is damaged: decoding stopped. Copy or export it again."
             raise Unreadable("source.damaged", message, path=str(self._path)) from error
+
+
+def _packed(frames: Iterator[av.AudioFrame], channels: int) -> Iterator[av.AudioFrame]:
+    """The frames, packed by the library itself where its conversion of planar ones cannot be used."""
+    packer: av.AudioResampler | None = None
+    for frame in frames:
+        if channels <= MOST_PLANAR_CHANNELS or not frame.format.is_planar or frame.layout.nb_channels != channels:
+            yield frame
+            continue
+        packer = packer or av.AudioResampler(format=frame.format.name.removesuffix("p"))
+        yield from packer.resample(frame)
 
 
 def wavpack_bits(path: Path) -> int:

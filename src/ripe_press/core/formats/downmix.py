@@ -1,7 +1,8 @@
 """More than two channels made into a mix: a pair of them, one alone, or all folded down.
 
-The coefficients are those of ITU-R BS.775-4, Annex 4, table 2 (from memory of the text): front channels at 1,
-centre and surrounds at 1/√2 into the side or sides where they lie; the low-frequency channel is left out.
+The coefficients are those of ITU-R BS.775-4, Annex 4, table 2 (from memory of the text): front channels at 1, centre
+and surrounds at 1/√2 into the side or sides where they lie, a single surround at 1/2 into both; the low-frequency
+channel is left out. Side and back surrounds count alike.
 """
 
 import math
@@ -12,53 +13,45 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block
 from ripe_press.core.errors import BadInput
+from ripe_press.core.formats.layout import Layout, customary
 
 FOLD_DOWN = "bs775"
 MOST_CHANNELS = 32
 
 _HALF = math.sqrt(0.5)
 _WEIGHTS = {
-    "L": (1.0, 0.0), "R": (0.0, 1.0), "C": (_HALF, _HALF), "LFE": (0.0, 0.0),
-    "Ls": (_HALF, 0.0), "Rs": (0.0, _HALF),
+    "L": (1.0, 0.0), "R": (0.0, 1.0), "C": (_HALF, _HALF), "LFE": (0.0, 0.0), "Ls": (_HALF, 0.0), "Rs": (0.0, _HALF),
+    "Lb": (_HALF, 0.0), "Rb": (0.0, _HALF), "Cb": (0.5, 0.5),
 }  # fmt: skip
-# The order of Microsoft's multichannel WAV, which most containers and decoders follow (common practice, no source).
-_LAYOUTS: dict[int, tuple[str, ...]] = {
-    3: ("L", "R", "C"),
-    4: ("L", "R", "Ls", "Rs"),
-    5: ("L", "R", "C", "Ls", "Rs"),
-    6: ("L", "R", "C", "LFE", "Ls", "Rs"),
-}
-# Vorbis I specification, 4.3.9, which Opus takes over (RFC 7845, 5.1.1.2).
-_XIPH_LAYOUTS: dict[int, tuple[str, ...]] = {
-    3: ("L", "C", "R"),
-    4: ("L", "R", "Ls", "Rs"),
-    5: ("L", "C", "R", "Ls", "Rs"),
-    6: ("L", "C", "R", "Ls", "Rs", "LFE"),
-}
 _PICK = re.compile(r"^(\d{1,2})(?:\+(\d{1,2}))?$")
 
 
-def layout_of(channels: int, codec: str) -> tuple[str, ...] | None:
-    """What each channel of a file is for, where that is known: three to six channels."""
-    return (_XIPH_LAYOUTS if codec in ("vorbis", "opus") else _LAYOUTS).get(channels)
+def can_fold(layout: Layout | None) -> bool:
+    """Whether every channel of a layout has a place in two."""
+    return layout is not None and all(role in _WEIGHTS for role in layout)
 
 
-def settle(wish: str, channels: int, codec: str) -> str:
+def settle(wish: str, channels: int, layout: Layout | None) -> str:
     """The downmix in its settled form: ``""`` for one or two channels as they are, else ``bs775``, ``1+2`` or ``3``.
 
-    An empty wish folds down what has a known layout, and takes the first pair otherwise.
+    An empty wish folds down what has a known layout. Whoever asks for ``bs775`` where the file says nothing means the
+    order that is most often meant by that number of channels.
 
-    Raises: BadInput ``downmix.unreadable``, ``downmix.no-layout``, ``downmix.channel``.
+    Raises: BadInput ``downmix.ask`` when nothing was wished and nothing says what the channels are for;
+    ``downmix.unreadable``, ``downmix.no-layout``, ``downmix.channel``.
     """
     wish = wish.strip().lower()
+    if wish in ("", FOLD_DOWN) and channels <= 2:
+        return ""
     if not wish:
-        if channels <= 2:
-            return ""
-        return FOLD_DOWN if layout_of(channels, codec) else "1+2"
+        if can_fold(layout):
+            return FOLD_DOWN
+        order = customary(channels)
+        fold = f", or bs775 to fold them down as {' '.join(order)}" if order and layout is None else ""
+        message = f"Nothing says what the {channels} channels are for. Choose a pair like 1+2, one like 3{fold}."
+        raise BadInput("downmix.ask", message, channels=channels)
     if wish == FOLD_DOWN:
-        if channels <= 2:
-            return ""
-        if not layout_of(channels, codec):
+        if not can_fold(layout or customary(channels)):
             message = f"Nothing says what the {channels} channels are for: they cannot be folded down. Choose a pair."
             raise BadInput("downmix.no-layout", message, channels=channels)
         return FOLD_DOWN
@@ -76,12 +69,6 @@ def settle(wish: str, channels: int, codec: str) -> str:
     return "+".join(str(one) for one in picked)
 
 
-def wave_order(channels: int, codec: str) -> list[int] | None:
-    """Where each channel of a file lies when they are put into the order of WAV; None when they are in it."""
-    here, there = layout_of(channels, codec), _LAYOUTS.get(channels)
-    return [here.index(role) for role in there] if here and there and here != there else None
-
-
 def channels_after(settled: str, channels: int) -> int:
     """How many channels the mix has then."""
     if not settled:
@@ -92,12 +79,11 @@ def channels_after(settled: str, channels: int) -> int:
 class Downmixer:
     """Applies a settled downmix to blocks of a file's channels."""
 
-    def __init__(self, settled: str, channels: int, codec: str) -> None:
+    def __init__(self, settled: str, channels: int, layout: Layout | None) -> None:
         self._picked: list[int] | None = None
         self._matrix: NDArray[np.float64] | None = None
         if settled == FOLD_DOWN:
-            layout = layout_of(channels, codec) or ()
-            self._matrix = np.array([_WEIGHTS[role] for role in layout])
+            self._matrix = np.array([_WEIGHTS[role] for role in layout or customary(channels) or ()])
         elif settled:
             self._picked = [int(one) - 1 for one in settled.split("+")]
 
@@ -109,11 +95,13 @@ class Downmixer:
         return block if self._picked is None else np.ascontiguousarray(block[:, self._picked])
 
 
-def describe_downmix(settled: str, file_channels: int) -> str:
-    """In words: ``folded down from 6 channels``, ``channels 3 and 4 of 6``."""
+def describe_downmix(settled: str, file_channels: int, layout: Layout | None = None) -> str:
+    """In words: ``folded down from 6 channels (L R C LFE Ls Rs), LFE left out``, ``channels 3 and 4 of 6``."""
     if not settled:
         return ""
     if settled == FOLD_DOWN:
-        return f"folded down from {file_channels} channels"
+        roles = layout or customary(file_channels) or ()
+        left_out = ", LFE left out" if "LFE" in roles else ""
+        return f"folded down from {file_channels} channels ({' '.join(roles)}){left_out}"
     first, _, second = settled.partition("+")
     return f"channels {first} and {second} of {file_channels}" if second else f"channel {first} of {file_channels}"

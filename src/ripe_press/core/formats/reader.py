@@ -10,9 +10,10 @@ import numpy as np
 import soundfile
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
-from ripe_press.core.errors import Unreadable, Unsupported
-from ripe_press.core.formats.downmix import FOLD_DOWN, MOST_CHANNELS, Downmixer, channels_after, settle, wave_order
+from ripe_press.core.errors import BadInput, Unreadable, Unsupported
+from ripe_press.core.formats.downmix import FOLD_DOWN, MOST_CHANNELS, Downmixer, channels_after, settle
 from ripe_press.core.formats.head import begins_with, check_head, read_by_av
+from ripe_press.core.formats.layout import Layout, read_layout, wave_order
 from ripe_press.core.units import print_clock
 
 MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 384_000
@@ -49,6 +50,8 @@ class SourceFacts:
     file_channels: int = 0
     effective_bits: int | None = None
     """Bits in use, where the samples were looked at: a 24-bit file may hold 16."""
+    layout: Layout | None = None
+    """What each channel of a file with more than two is for, where that is known."""
     content_sum: str = ""
     """What `content.content_sum` gives for the file, where it was asked."""
 
@@ -155,7 +158,7 @@ class SourceReader:
 
     def file_blocks(self) -> Iterator[Block]:
         """All frames with every channel of the file, in the order of WAV. Raises: as `blocks`."""
-        order = wave_order(self.facts.file_channels, self.facts.codec)
+        order = wave_order(self.facts.layout) if self.facts.layout else None
         for block in self._all_channels(0, self.facts.frames, BLOCK_FRAMES):
             yield block if order is None else np.ascontiguousarray(block[:, order])
 
@@ -241,8 +244,15 @@ class SourceReader:
         if facts.frames < 1:
             message = f"{name!r} has a header but no audio after it. Export the mix again."
             raise Unreadable("source.no-audio", message, path=str(self._path))
-        downmix = settle(self._wish, facts.channels, facts.codec)
-        self._downmixer = Downmixer(downmix, facts.channels, facts.codec)
+        layout = facts.layout or read_layout(self._path, facts.channels)
+        try:
+            downmix = settle(self._wish, facts.channels, layout)
+        except BadInput as error:
+            if error.code != "downmix.ask":
+                raise
+            raise BadInput(error.code, f"{name!r}: {error.message}", channels=facts.channels) from error
+        self._downmixer = Downmixer(downmix, facts.channels, layout)
         return replace(
-            facts, channels=channels_after(downmix, facts.channels), downmix=downmix, file_channels=facts.channels
-        )
+            facts, channels=channels_after(downmix, facts.channels), downmix=downmix, file_channels=facts.channels,
+            layout=layout,
+        )  # fmt: skip

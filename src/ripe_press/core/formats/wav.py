@@ -23,6 +23,8 @@ not find the sound behind a chunk of odd size."""
 class WavWriter(SampleFile):
     """WAV, with room for a broadcast chunk (``bwf``), or RF64 whatever its size (``rf64``).
 
+    ``speakers`` is the mask that says what more than two channels are for; 0 says nothing.
+
     Raises: Interrupted ``write.failed``; Unsupported from the capability table.
     """
 
@@ -36,24 +38,26 @@ class WavWriter(SampleFile):
         channels: int,
         expected_frames: int = 0,
         container: Container = "wav",
+        speakers: int | None = None,
     ) -> None:
         # A copy for ourselves may have more channels than a file that leaves.
         check_capable("wav", encoding, rate_hz, min(channels, 2))
         self._container = container
+        self._speakers = _SPEAKERS.get(channels, 0) if speakers is None else speakers
         super().__init__(path, encoding, rate_hz, channels, expected_frames)
 
     def _format_chunk(self) -> bytes:
         bits = STORED_BITS[self._encoding]
         tag = _FLOAT if is_float(self._encoding) else _PCM
         align = self._channels * bits // 8
-        # The standard asks for the extensible form when integers are wider than 16 bits.
-        extensible = tag == _PCM and bits > 16
+        # The standard asks for the extensible form when integers are wider than 16 bits, or channels more than two.
+        extensible = (tag == _PCM and bits > 16) or self._channels > 2
         body = struct.pack(
             "<HHIIHH", _EXTENSIBLE if extensible else tag, self._channels, self._rate_hz,
             self._rate_hz * align, align, bits,
         )  # fmt: skip
         if extensible:
-            body += struct.pack("<HHI", 22, BITS[self._encoding], _SPEAKERS.get(self._channels, 0))
+            body += struct.pack("<HHI", 22, BITS[self._encoding], self._speakers)
             body += struct.pack("<H", tag) + _SUBFORMAT_TAIL
         elif tag == _FLOAT:
             body += struct.pack("<H", 0)

@@ -71,6 +71,17 @@ def clipped_in_the_mix(path: Path, measures: RangeMeasures) -> Finding | None:
     return Finding("clipped_in_the_mix", "look", sentence, frame)
 
 
+def channels_unheard(channels: int, asked: bool) -> Finding | None:
+    """Nothing says what the channels of the file are for, and nobody has chosen yet."""
+    if not asked:
+        return None
+    sentence = (
+        f"Nothing in the file says what its {channels} channels are for: channels 1 and 2 are taken, the others are "
+        f"not heard. Choose at the mix."
+    )
+    return Finding("channels_unheard", "look", sentence)
+
+
 def range_is_silent(_path: Path, measures: RangeMeasures) -> Finding | None:
     """Nothing sounds in the range."""
     if measures.sounding:

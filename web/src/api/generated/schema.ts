@@ -1945,6 +1945,8 @@ export interface components {
             bit_depth: number | null;
             /** Channels */
             channels: number;
+            /** Channels Asked */
+            channels_asked: boolean;
             /** Codec */
             codec: string;
             /** Container */
@@ -1958,6 +1960,8 @@ export interface components {
             embedded: components["schemas"]["Embedded"];
             /** File Channels */
             file_channels: number;
+            /** Fold Order */
+            fold_order: string;
             /** Frames */
             frames: number;
             /** Id */

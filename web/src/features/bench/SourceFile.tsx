@@ -23,8 +23,14 @@ export function DownmixChoice({ mix }: { mix: Mix }) {
   });
   const pairs = Array.from({ length: mix.file_channels - 1 }, (_, at) => `${at + 1}+${at + 2}`);
   const single = Array.from({ length: mix.file_channels }, (_, at) => `${at + 1}`);
+  const fold = { value: "bs775", label: `Folded down as ${mix.fold_order} (ITU-R BS.775)` };
   return (
     <div className="downmix">
+      {mix.channels_asked && (
+        <p role="alert">
+          Nothing in the file says what its {mix.file_channels} channels are for. Which of them are the mix?
+        </p>
+      )}
       <Select
         size="small"
         aria-label="Channels of the mix"
@@ -33,7 +39,7 @@ export function DownmixChoice({ mix }: { mix: Mix }) {
         disabled={choose.isPending}
         onChange={(downmix) => choose.mutate(downmix)}
         options={[
-          { value: "bs775", label: `All ${mix.file_channels} folded down (ITU-R BS.775)` },
+          ...(mix.fold_order ? [fold] : []),
           ...pairs.map((value) => ({ value, label: `Channels ${value.replace("+", " and ")}` })),
           ...single.map((value) => ({ value, label: `Channel ${value} alone` })),
         ]}
