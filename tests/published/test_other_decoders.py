@@ -6,6 +6,7 @@ MP4 file and put into a Core Audio file, of which libsndfile's own decoder reads
 """
 
 import hashlib
+import json
 import struct
 import subprocess
 from pathlib import Path
@@ -14,10 +15,16 @@ import av
 import numpy as np
 import pytest
 import soundfile
+from mutagen.mp4 import MP4
 from scipy import signal
 
 from ripe_press.core.formats.caf import caf_chunk
 from ripe_press.core.formats.capabilities import Coding, Container
+from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.tags.embedded import read_embedded
+from ripe_press.core.tags.sheet import FileTags
+from ripe_press.core.tags.write import AAC_PACKET
+from ripe_press.core.timeline import Marker
 from support.formats import full_tags, samples_for, write_file
 
 DECODERS: dict[Container, tuple[str, ...]] = {
@@ -55,6 +62,63 @@ def test_lossy_files_give_back_the_frames_that_went_in(
     more = len(back) - frames
     assert 0 <= more <= (MOST_LEFT_BY_FAAD if container == "aac" else 0)
     assert [int(place) for place in np.flatnonzero(np.abs(back[:, 0]) > 0.35)] == places
+
+
+def unedited(path: Path, frames: int) -> np.ndarray:
+    """What a player decodes that looks at no edit list, and at nothing else that is said of priming."""
+    plain = path.with_name("plain.m4a")
+    plain.write_bytes(path.read_bytes().replace(b"iTunSMPB", b"iTunXXXX"))
+    with av.open(str(plain), options={"ignore_editlist": "1"}) as file:
+        parts = [frame.to_ndarray().T for frame in file.decode(file.streams.audio[0])]
+    return np.concatenate(parts)
+
+
+@pytest.mark.parametrize("frames", [1, 1_023, 1_024, 1_025, 48_000, 100_001])
+def test_aac_says_its_length_to_players_of_both_kinds(tmp_path: Path, frames: int) -> None:
+    """Those that read edit lists (ISO/IEC 14496-12, 8.6.6), and those that read priming and padding as text."""
+    samples = np.random.default_rng(1).standard_normal((frames, 2)) * 0.1
+    path = write_file(
+        tmp_path / "file.m4a", "aac", samples, coding=Coding("average", 128), tags=FileTags(frames=frames)
+    )
+    text = bytes(MP4(path)["----:com.apple.iTunes:iTunSMPB"][0]).decode().split()
+    priming, padding, length = (int(word, 16) for word in text[1:4])
+    assert length == frames
+    raw = unedited(path, frames)
+    assert len(raw) == priming + frames + padding
+    with SourceReader(path) as reader:
+        edited = np.concatenate(list(reader.blocks()))
+    assert len(edited) == frames
+    assert np.array_equal(raw[priming : priming + frames].astype(np.float64), edited)
+    with av.open(str(path), options={"ignore_editlist": "1"}) as file:
+        # A demuxer that looks at the text alone takes the priming away by it.
+        assert sum(frame.samples for frame in file.decode(file.streams.audio[0])) == frames + padding
+    if frames > AAC_PACKET:
+        assert int(mediainfo(path)["SamplingCount"]) == pytest.approx(frames, abs=48)
+
+
+def mediainfo(path: Path) -> dict[str, str]:
+    words = ("mediainfo", "--Output=JSON", str(path))
+    told = json.loads(subprocess.run(words, check=True, capture_output=True, timeout=60).stdout)
+    return next(one for one in told["media"]["track"] if one["@type"] == "Audio")
+
+
+@pytest.mark.parametrize("first", [0, 24_000])
+@pytest.mark.parametrize("container", ["aac", "alac", "video"])
+def test_both_lists_of_chapters_say_the_same(tmp_path: Path, container: Container, first: int) -> None:
+    """The track that QuickTime knows and the list of other players, as a program reads them that wrote neither."""
+    markers = (Marker(first, "Verse"), Marker(96_000, "Chorus"))
+    tags = FileTags(markers=markers, frames=144_000)
+    samples = samples_for("lossy" if container != "alac" else "s24", 144_000, 2)
+    path = write_file(tmp_path / "file.m4a", container, samples, tags=tags)
+    words = ("mediainfo", "--Output=JSON", str(path))
+    told = json.loads(subprocess.run(words, check=True, capture_output=True, timeout=60).stdout)
+    menus = [
+        {key: text for key, text in one["extra"].items() if key.startswith("_")}
+        for one in told["media"]["track"]
+        if one["@type"] == "Menu"
+    ]
+    assert menus == [{f"_00_00_0{first // 48_000}_{first % 48_000 // 48:03d}": "Verse", "_00_00_02_000": "Chorus"}] * 2
+    assert read_embedded(path, 48_000, 144_000).markers == markers
 
 
 def test_flac_is_whole_by_its_own_checksum(tmp_path: Path) -> None:

@@ -30,7 +30,13 @@ from ripe_press.core.rules.brief import (
     mono_cancels,
     rounded_without_dither,
 )
-from ripe_press.core.rules.files import becomes_rf64, clips_when_decoded, findings_for_tags, played_by_few
+from ripe_press.core.rules.files import (
+    becomes_rf64,
+    clips_when_decoded,
+    findings_for_tags,
+    float_over_full_scale,
+    played_by_few,
+)
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.core.tags.write import write_tags
@@ -233,6 +239,7 @@ def _finish(
         limited_hard(deepest), loudness_out_of_reach(brief, level, shortfall),
         clips_as_set_out(path, None, clipped), clips_when_decoded(codec, proof.true_peak_dbtp),
         becomes_rf64(codec, proof.bytes), played_by_few(codec),
+        float_over_full_scale(codec, proof.sample_peak_dbfs),
     )  # fmt: skip
     findings = (
         *proof.findings, *findings_before(path, measures), *(one for one in set_out if one),

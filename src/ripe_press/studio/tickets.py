@@ -35,6 +35,7 @@ from ripe_press.core.rules.files import (
     becomes_rf64,
     clash_told,
     findings_for_tags,
+    float_over_full_scale,
     played_by_few,
     will_clip_when_decoded,
 )
@@ -206,6 +207,7 @@ def _row(
         clips_as_set_out(path, forecast.sample_peak_dbfs), becomes_rf64(codec, size.low), played_by_few(codec),
         level_out_of_reach(brief, path, tried.short(asked), signal), clash_told(wanted.placed),
         will_clip_when_decoded(codec, forecast.true_peak_dbtp),
+        float_over_full_scale(codec, forecast.sample_peak_dbfs),
     )  # fmt: skip
     findings = (
         *findings_before(path, measures), *(one for one in set_out if one), *findings_for_brief(brief, path, expected),

@@ -4,6 +4,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from mutagen.ogg import OggPage
 
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.reader import SourceReader
@@ -113,3 +114,24 @@ def test_a_missing_file_is_named(tmp_path: Path) -> None:
     with pytest.raises(RipePressError, match="Millrace") as caught:
         SourceReader(tmp_path / "Millrace.wav")
     assert caught.value.code == "source.missing"
+
+
+def test_opus_whose_first_page_begins_below_zero_is_read(tmp_path: Path) -> None:
+    """A stream cut off at its start keeps the places of the whole; players play it from where it begins."""
+    samples = noise(2 * 48_000)
+    whole = write(tmp_path / "whole.opus", samples, 48_000, "OPUS", "OGG")
+    pages = b""
+    with whole.open("rb") as file:
+        while True:
+            try:
+                page = OggPage(file)
+            except EOFError:
+                break
+            page.position -= 1_000 if page.position > 0 else 0
+            pages += page.write()
+    early = tmp_path / "early.opus"
+    early.write_bytes(pages)
+    with SourceReader(whole) as one, SourceReader(early) as other:
+        assert (other.facts.codec, other.facts.bit_depth, other.facts.frames) == ("opus", None, 2 * 48_000)
+        there, here = (np.concatenate(list(reader.blocks())) for reader in (one, other))
+    assert np.allclose(there, here, atol=1e-5)

@@ -15,6 +15,7 @@ from ripe_press.core.rules.files import (
     clash_told,
     clips_when_decoded,
     findings_for_tags,
+    float_over_full_scale,
     played_by_few,
     problems,
     will_clip_when_decoded,
@@ -25,6 +26,17 @@ from support.formats import SHEET
 
 def codec(container: Container) -> st.Codec:
     return st.Codec(container, "s16", 44_100, 2, 100)
+
+
+def test_a_float_file_past_full_scale_is_told() -> None:
+    held = replace(codec("wav"), encoding="f32")
+    found = float_over_full_scale(held, 5.0)
+    assert found is not None
+    assert found.sentence.startswith("Samples reach +5.0 dBFS")
+    assert found.verdict == "look"
+    assert float_over_full_scale(held, 0.0) is None
+    assert float_over_full_scale(held, None) is None
+    assert float_over_full_scale(codec("wav"), 5.0) is None
 
 
 def test_what_a_brief_needs_and_the_sheet_lacks_is_told_with_its_field() -> None:

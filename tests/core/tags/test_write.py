@@ -10,13 +10,13 @@ import av
 import pytest
 import tinytag
 import wavinfo
-from mutagen.id3 import APIC, ID3, TIT2
+from mutagen.id3 import APIC, ID3, TBPM, TIT2, TKEY
 from PIL import Image
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container
 from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.embedded import read_cover, read_embedded
-from ripe_press.core.tags.forms import CAF, carried, held_values, mapping, not_held
+from ripe_press.core.tags.forms import CAF, EXACT, carried, has_id3, held_values, mapping, not_held, short_key
 from ripe_press.core.tags.riff_notes import append_chunks
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.tags.write import write_tags
@@ -171,8 +171,9 @@ def test_id3_version_2_3_is_read_by_others(tmp_path: Path, container: Container)
 
 def test_info_and_ixml_are_read_by_a_reader_of_broadcast_files(tmp_path: Path) -> None:
     info = wavinfo.WavInfoReader(str(made(tmp_path, "bwf", full_tags())), info_encoding="utf-8")
+    # ASCII, which it takes for the same letters in any code page.
     assert (info.info.title, info.info.artist, info.info.copyright) == (
-        dict(SHEET)["title"], "The Sluicekeepers", "2026 Weir & Lantern",
+        "Muhle - Eel's race", "The Sluicekeepers", "2026 Weir & Lantern",
     )  # fmt: skip
     assert info.ixml.project == "Nine Weirs"
     assert [one.name for one in info.ixml.track_list] == ["Left", "Right"]
@@ -265,16 +266,20 @@ def test_what_has_no_place_is_said() -> None:
         ("loop", "CAF has no place for loop points; they are left out."),
     )
     far = full_tags(markers=(Marker(0, "Intro"), Marker(1 << 32, "Far")), loop=(0, 1 << 33))
-    assert not_held("rf64", far) == (
+    assert not_held("rf64", far)[:2] == (
         ("markers", "RF64 has no place for 1 marker; it is left out."),
         ("loop", "RF64 has no place for loop points; they are left out."),
     )
     assert carried("rf64", far).markers == far.markers[:1]
+    assert dict(not_held("wav", far))["title"] == (
+        'Programs that read INFO alone see "Muhle - Eel\'s race"; the whole text is in the ID3 chunk.'
+    )
+    assert "alone may show other letters" in dict(not_held("aiff", FileTags((("title", "決まり"),))))["title"]
     odd = FileTags((("tempo", "84.5"), ("key", "F#minor"), ("track", "A1")), "cover.png")
     told = dict(not_held("aac", odd))
-    assert told["tempo"] == "AAC in MP4 keeps whole beats a minute: 84.5 becomes 84."
+    assert told["tempo"] == "84.5 stands there as text; programs that read whole beats a minute alone see 84."
     assert "is none and is left out" in told["track"]
-    assert "three characters" in dict(not_held("mp3", odd))["key"]
+    assert dict(not_held("mp3", odd))["key"].endswith("programs that read keys of ID3 alone see F#m.")
     assert not_held("flac", odd) == ()
 
 
@@ -285,6 +290,42 @@ def test_a_tempo_that_is_no_number_is_left_out_everywhere(tmp_path: Path, contai
     path = made(tmp_path, container, tags)
     assert dict(read_embedded(path, 48_000, FRAMES).tags) == held_values(container, tags) == {"title": "Millrace"}
     assert "is none and is left out" in dict(not_held(container, tags))["tempo"]
+
+
+@pytest.mark.parametrize("container", list(CAPABILITIES))
+@pytest.mark.parametrize(("tempo", "key"), [("97.53", "F♯ min"), ("98.5", "B flat minor"), ("120", "Am")])
+def test_exact_tempi_and_keys_come_back_as_they_were(
+    tmp_path: Path, container: Container, tempo: str, key: str
+) -> None:
+    tags = FileTags((("title", "Millrace"), ("tempo", tempo), ("key", key)))
+    path = made(tmp_path, container, tags)
+    found = read_embedded(path, 48_000, FRAMES)
+    assert dict(found.tags) == held_values(container, tags) == dict(tags.values)
+    assert found.tempo_bpm == float(tempo)
+    # Another reader finds the form that it knows.
+    seen = survived(container, path)
+    whole = str(round(float(tempo)))
+    assert seen["tempo"] in (tempo, whole)
+    if has_id3(container):
+        assert (seen["key"], seen["tempo"]) == (short_key(key), whole)
+
+
+def test_a_tempo_that_was_changed_by_another_program_counts(tmp_path: Path) -> None:
+    path = made(tmp_path, "mp3", FileTags((("title", "Millrace"), ("tempo", "97.53"), ("key", "F♯ min"))))
+    changed = ID3(path)
+    changed["TBPM"], changed["TKEY"] = TBPM(encoding=3, text="120"), TKEY(encoding=3, text="Bb")
+    changed.save(path)
+    found = read_embedded(path, 48_000, FRAMES)
+    assert (found.tempo_bpm, dict(found.tags)["key"]) == (120.0, "Bb")
+
+
+@pytest.mark.parametrize(
+    ("text", "short"),
+    [("F♯ min", "F#m"), ("Bb", "Bb"), ("B flat minor", "Bbm"), ("C major", "C"), ("Am", "Am"), ("A", "A"),
+     ("D♭ Dur", None), ("D♭ dur", "Db"), ("H", None), ("8A", None), ("E minor.", "Em"), ("G M", "G")],
+)  # fmt: skip
+def test_keys_in_three_letters(text: str, short: str | None) -> None:
+    assert short_key(text) == short
 
 
 def test_no_tags_change_no_byte_of_plain_samples(tmp_path: Path) -> None:
@@ -327,6 +368,13 @@ def document(folder: Path, cover: str) -> str:
     lines.append(f"| Loudness | {' | '.join(loudness)} |")
     lines += ["", "Markers and loudness are read back by the reader of this project; other readers of them are in"]
     lines += ["`test_write.py` and `tests/published/test_chunks.py`.", ""]
+    lines += [
+        "ID3 and MP4 keep a tempo in whole beats a minute, and ID3 a key in three letters. What is finer than that stands",
+        f"beside it as text ({', '.join(f'`TXXX:{name}`' for name in EXACT.values())} in ID3, "
+        f"`{EXACT['tempo']}` in MP4), and is read first.",
+        "INFO and the text chunks of AIFF hold ASCII, without accents; the whole text is in the ID3 chunk.",
+        "",
+    ]
     return "\n".join(lines)
 
 

@@ -16,8 +16,9 @@ from ripe_press.core.errors import Unreadable, Unsupported
 from ripe_press.core.formats.layout import of_names
 from ripe_press.core.formats.reader import SourceFacts
 
-_GUARDS = {"protocol_whitelist": "file", "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,aac,wv,wav"}
-_CONTAINERS = {"aac": "mp4", "alac": "mp4", "wavpack": "wavpack"}
+_GUARDS = {"protocol_whitelist": "file", "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,aac,wv,wav,ogg"}
+_CONTAINERS = {"aac": "mp4", "alac": "mp4", "wavpack": "wavpack", "opus": "ogg", "vorbis": "ogg"}
+_LOSSY = ("aac", "opus", "vorbis")
 _PCM_BITS = {"pcm_u8": 8, "pcm_s16le": 16, "pcm_s24le": 24, "pcm_s32le": 32, "pcm_f32le": 32, "pcm_f64le": 64}
 MOST_PLANAR_CHANNELS = 7
 """The library's conversion of a frame of eight planar channels takes the process down (measured): those are packed."""
@@ -54,7 +55,8 @@ class AvDecoder:
                     raise Unreadable("source.no-audio", message, path=str(self._path))
                 stream = container.streams.audio[0]
                 context = stream.codec_context
-                codec = context.name if context.name in _CONTAINERS or context.name in _PCM_BITS else None
+                named = context.name.removeprefix("lib")
+                codec = named if named in _CONTAINERS or named in _PCM_BITS else None
                 rate, channels = context.sample_rate, context.layout.nb_channels
                 layout = of_names([one.name for one in context.layout.channels]) if channels > 2 else None
                 declared = None
@@ -71,13 +73,13 @@ class AvDecoder:
         if codec in _PCM_BITS:
             kind = "pcm-float" if codec.startswith("pcm_f") else "pcm"
             return SourceFacts(str(self._path), "rf64", kind, rate, channels, counted, _PCM_BITS[codec], layout=layout)
-        depth = None if codec == "aac" else 16 if sample_format.startswith("s16") else 24
+        depth = None if codec in _LOSSY else 16 if sample_format.startswith("s16") else 24
         if codec == "wavpack":
             depth = 32 if sample_format.startswith("flt") else wavpack_bits(self._path)
         # AAC is padded to whole packets at its end: the container knows how much of that is music.
         frames = min(counted, declared) if declared and codec == "aac" else counted
         floats = sample_format.startswith("flt")
-        name = codec if codec == "aac" else "pcm-float" if floats else "pcm"
+        name = codec if codec in _LOSSY else "pcm-float" if floats else "pcm"
         return SourceFacts(str(self._path), _CONTAINERS[codec], name, rate, channels, frames, depth, layout=layout)
 
     def _decoded(self, rate_hz: int, channels: int) -> Iterator[Block]:

@@ -160,6 +160,11 @@ def _codec_options(container: Container, encoding: Encoding, coding: Coding | No
 
 
 def _chapters(markers: Sequence[Marker], rate_hz: int, frames: int) -> list[dict[str, Any]]:
+    """Both lists of chapters begin at 0, or one of them would move its first: where no marker stands there, a
+    chapter without a name does.
+    """
+    if markers[0].frame:
+        markers = (Marker(0, ""), *markers)
     ends = [*(marker.frame for marker in markers[1:]), frames]
     return [
         {

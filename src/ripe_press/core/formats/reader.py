@@ -91,7 +91,8 @@ class SourceReader:
             self._file = soundfile.SoundFile(str(self._path))
         except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:
             # In RF64 the library does not find the sound behind a chunk of odd size; the other one does.
-            if begins_with(self._path, b"RF64"):
+            # And it refuses an Ogg stream whose first page begins before its first sample; players play those.
+            if begins_with(self._path, b"RF64") or begins_with(self._path, b"OggS"):
                 self._open_by_av()
                 return
             message = (

@@ -6,12 +6,12 @@ from ripe_press.core.briefs.library import Brief
 from ripe_press.core.engine import stations as st
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats._riff import MAX_32
-from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.formats.capabilities import CAPABILITIES, is_float
 from ripe_press.core.naming import Placed
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.tags.codes import barcode_problem, isrc_problem
 from ripe_press.core.tags.cover import prepared_cover
-from ripe_press.core.tags.forms import mapping, whole_tempo
+from ripe_press.core.tags.forms import mapping, short_key, whole_tempo
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags, Values, of_total
 from ripe_press.core.units import print_db, print_rate
 
@@ -76,6 +76,17 @@ def clips_when_decoded(codec: st.Codec, true_peak_dbtp: float | None) -> Finding
         f"Lower the level by {true_peak_dbtp + 0.1:.1f} dB, or give it more bits."
     )
     return Finding("clips_when_decoded", "look", sentence)
+
+
+def float_over_full_scale(codec: st.Codec, sample_peak_dbfs: float | None) -> Finding | None:
+    """Floating point that holds what no integers do: fine here, and clipped by whoever plays or converts the file."""
+    if not is_float(codec.encoding) or sample_peak_dbfs is None or sample_peak_dbfs <= 0.0:
+        return None
+    sentence = (
+        f"Samples reach {print_db(sample_peak_dbfs)}: floating point holds them, but who plays this file, or makes "
+        f"integers of it, clips them. Lower the level, or tell whoever gets it."
+    )
+    return Finding("float_over_full_scale", "look", sentence)
 
 
 def will_clip_when_decoded(codec: st.Codec, true_peak_dbtp: float) -> Finding | None:
@@ -153,8 +164,7 @@ def _tempo(text: str) -> str | None:
 
 
 def _key(text: str) -> str | None:
-    right = text[:1] in "ABCDEFG" and text[1:] in ("", "m", "b", "#", "bm", "#m")
-    return None if right else "is not a key; write A, Bbm or F#m"
+    return None if short_key(text) else "is not a key; write A, Bbm or F#m"
 
 
 def _language(text: str) -> str | None:

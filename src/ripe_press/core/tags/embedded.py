@@ -16,7 +16,19 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from ripe_press.core.formats import _riff
-from ripe_press.core.tags.forms import APE, CAF, COMMENTS, FREE_FORM, ID3, INFO, MP4, TOTALS
+from ripe_press.core.tags.forms import (
+    APE,
+    CAF,
+    COMMENTS,
+    EXACT,
+    FREE_FORM,
+    ID3,
+    INFO,
+    MP4,
+    TOTALS,
+    short_key,
+    whole_tempo,
+)
 from ripe_press.core.tags.sheet import COVER, FIELDS, cleaned_text
 from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker
 
@@ -24,6 +36,7 @@ _MOST_CHUNK_BYTES = 1 << 26
 """A cover in its tag may take some megabytes; more than this is no tag."""
 
 _ID3 = {name: field for field, name in ID3.items() if field in FIELDS} | {"TYER": "date", "WXXX": "web"}
+_ID3_EXACT = {f"TXXX:{name}": field for field, name in EXACT.items()}
 _MP4 = {name.replace("©", "\xa9"): field for field, name in MP4.items() if field in FIELDS}
 # Beside our own names those that others use.
 _COMMENTS = {name.lower(): field for field, name in COMMENTS.items() if field in FIELDS} | {
@@ -80,6 +93,8 @@ class _Notes:
         self.gain: dict[str, str] = {}
         self.broadcast: dict[str, str] = {}
         self.fallbacks: dict[str, str] = {}
+        self.exact: dict[str, str] = {}
+        """Texts that stand beside a shorter form of themselves."""
         self.chunks: set[bytes] = set()
         self.read_whole = False
         """Whether nothing is left to be read by the library, which takes a while to load."""
@@ -88,6 +103,13 @@ class _Notes:
         cleaned = cleaned_text(text, field in ("comment", "lyrics"))[: FIELDS[field].most]
         if cleaned:
             self.tags.setdefault(field, cleaned)
+
+    def plain(self, field: str, text: str) -> None:
+        """A text of a chunk that has few letters: what the ID3 chunk says of the same field is better."""
+        if self.chunks & {b"id3 ", b"ID3 "}:
+            self.fallbacks.setdefault(field, text)
+        else:
+            self.tag(field, text)
 
     def mark(self, frame: float, name: str) -> None:
         if math.isfinite(frame) and 0 <= frame <= self.frames and len(self.markers) < MOST_MARKERS:
@@ -102,6 +124,13 @@ class _Notes:
     def result(self) -> Embedded:
         for field, text in self.fallbacks.items():
             self.tag(field, text)
+        for field, text in self.exact.items():
+            # Whoever changed the short form alone since then means that.
+            shorten = {"tempo": whole_tempo, "key": short_key}[field]
+            short = self.tags.get(field)
+            if not short or shorten(text) == shorten(short):
+                self.tags.pop(field, None)
+                self.tag(field, text)
         tempo = None
         try:
             tempo = float(self.tags.get("tempo", "").replace(",", "."))
@@ -165,7 +194,7 @@ Labels = dict[int, str]
 def _read_chunk(file: BinaryIO, chunk: _riff.Chunk, notes: _Notes, cues: Cues, labels: Labels) -> None:
     if chunk.name in _TEXTS:
         file.seek(chunk.offset)
-        notes.tag(_TEXTS[chunk.name], _text(file.read(chunk.size)))
+        notes.plain(_TEXTS[chunk.name], _text(file.read(chunk.size)))
     elif chunk.name in _READERS:
         file.seek(chunk.offset)
         _READERS[chunk.name](file.read(chunk.size), notes, cues, labels)
@@ -173,8 +202,8 @@ def _read_chunk(file: BinaryIO, chunk: _riff.Chunk, notes: _Notes, cues: Cues, l
 
 def _read_bext(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None:
     # A broadcast chunk has few letters and no accents: whatever else the file says of these is better.
-    notes.fallbacks |= {"comment" if b"id3 " not in notes.chunks else "title": _text(body[:256])}
-    notes.fallbacks |= {"artist": _text(body[256:288])}
+    notes.fallbacks.setdefault("comment" if b"id3 " not in notes.chunks else "title", _text(body[:256]))
+    notes.fallbacks.setdefault("artist", _text(body[256:288]))
     notes.time_reference, version = struct.unpack_from("<QH", body, 338)
     notes.broadcast["version"] = str(version)
     if version >= 2:
@@ -195,7 +224,7 @@ def _read_list(body: bytes, notes: _Notes, _cues: Cues, labels: Labels) -> None:
         if body[:4] == b"adtl" and name == b"labl":
             labels[struct.unpack_from("<I", part)[0]] = _text(part[4:])
         elif body[:4] == b"INFO" and name in _INFO:
-            notes.tag(_INFO[name], _text(part))
+            notes.plain(_INFO[name], _text(part))
 
 
 def _read_smpl(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None:
@@ -274,6 +303,8 @@ def _read_id3(tags: Any, notes: _Notes) -> None:
         if kind == "CHAP":
             title = frame.sub_frames.get("TIT2")
             notes.mark(frame.start_time * notes.rate_hz / 1000, str(title) if title else "")
+        elif named in _ID3_EXACT:
+            notes.exact[_ID3_EXACT[named]] = str(frame)
         elif named in _ID3:
             notes.tag(_ID3[named], frame.url if kind in ("WOAR", "WXXX") else str(frame))
         elif kind == "TXXX" and frame.desc.lower() in _GAIN:
@@ -290,11 +321,16 @@ def _read_mp4(found: Any, notes: _Notes) -> None:
         first = values[0]
         if name in _GAIN:
             notes.gain[name] = _text(bytes(first))
+        elif key == FREE_FORM + EXACT["tempo"]:
+            notes.exact["tempo"] = _text(bytes(first))
         elif field and isinstance(first, tuple):
             notes.tag(field, "/".join(str(one) for one in first if one))
         elif field:
             notes.tag(field, _text(bytes(first)) if isinstance(first, bytes) else str(first))
     for chapter in found.chapters or ():
+        if not chapter.title and not chapter.start:
+            # It stands there because a list of chapters begins at 0, and is no marker.
+            continue
         notes.mark(chapter.start * notes.rate_hz, chapter.title)
 
 

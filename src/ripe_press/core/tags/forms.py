@@ -6,6 +6,8 @@ Multimedia Programming Interface 1.0 (INFO); Apple, AIFF 1.3 and Core Audio Form
 """
 
 import math
+import re
+import unicodedata
 from dataclasses import replace
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, MAX_32, Capability, Container, TagForm
@@ -82,7 +84,9 @@ _FORMS: dict[TagForm, tuple[dict[str, str], ...]] = {
     "caf": (CAF,),
 }
 _WHOLE_TEMPO: tuple[TagForm, ...] = ("riff", "broadcast", "aiff", "id3", "mp4")
-_MOST_KEY = 3
+EXACT: dict[str, str] = {"tempo": "TEMPO", "key": "KEY"}
+"""Where a form keeps less than the text (whole beats, three letters), the text itself stands beside it under this name:
+a TXXX frame of ID3, a free-form item of MP4. It is read first, as long as the two agree."""
 _TEMPO_LIMIT = 1 << 15
 """MP4 has sixteen bits for it."""
 _YEAR_AND_MONTH = 7
@@ -134,10 +138,7 @@ def _kept(container: Container, field: str, text: str, id3_version: Id3Version) 
         case "isrc":
             return compact_isrc(text)
         case "tempo":
-            whole = whole_tempo(text)
-            return None if whole is None else str(whole) if form in _WHOLE_TEMPO else text
-        case "key" if id3:
-            return text[:_MOST_KEY]
+            return None if whole_tempo(text) is None else text
         case "date" if id3 and id3_version == "2.3" and len(text) == _YEAR_AND_MONTH:
             return text[:4]
         case "track" | "disc" if form in ("comments", "mp4"):
@@ -155,7 +156,7 @@ LOOP = "loop"
 
 
 def not_held(container: Container, tags: FileTags) -> tuple[tuple[str, str], ...]:
-    """(Field, sentence) for every part of the tags that this container drops or changes."""
+    """(Field, sentence) for every part of the tags that this container drops, or that some readers see otherwise."""
     can, names = CAPABILITIES[container], mapping(container)
     given = dict(tags.values)
     lost = [
@@ -175,10 +176,14 @@ def not_held(container: Container, tags: FileTags) -> tuple[tuple[str, str], ...
     whole = whole_tempo(tempo)
     if tempo and whole is None:
         lost.append(("tempo", f"A tempo is kept as a number; {tempo!r} is none and is left out."))
-    elif tempo and can.tag_form in _WHOLE_TEMPO and float(tempo.replace(",", ".")) != whole:
-        lost.append(("tempo", f"{can.title} keeps whole beats a minute: {tempo} becomes {whole}."))
-    if has_id3(container) and len(given.get("key", "")) > _MOST_KEY:
-        lost.append(("key", f"{can.title} keeps three characters of a key: {given['key'][:_MOST_KEY]!r}."))
+    elif tempo and can.tag_form in _WHOLE_TEMPO and tempo != str(whole):
+        beside = "programs that read whole beats a minute alone see"
+        lost.append(("tempo", f"{tempo} stands there as text; {beside} {whole}."))
+    key = given.get("key", "")
+    if key and has_id3(container) and short_key(key) != key:
+        seen = f"see {short_key(key)}" if short_key(key) else "see no key"
+        lost.append(("key", f"{key!r} stands there as text; programs that read keys of ID3 alone {seen}."))
+    lost += _seen_in_ascii(container, given)
     if can.tag_form == "mp4":
         lost += [
             (field, f"{can.title} keeps a {field} as a number; {given[field]!r} is none and is left out.")
@@ -195,3 +200,45 @@ def whole_tempo(text: str) -> int | None:
     except (ValueError, OverflowError):
         return None
     return whole if 0 < whole < _TEMPO_LIMIT else None
+
+
+_KEY = re.compile(r"^([A-G]) ?(#|♯|b|♭| ?sharp| ?flat)? ?-?(m|min|minor|moll|M|maj|major|dur)?\.?$")
+
+
+def short_key(text: str) -> str | None:
+    """A key as ID3 keeps it, ``F#m`` for ``F♯ minor``; None for what is no key (id3.org, TKEY: three letters)."""
+    found = _KEY.match(text.strip())
+    if not found:
+        return None
+    sign = {"#": "#", "♯": "#", "sharp": "#", "": ""}.get((found[2] or "").strip(), "b")
+    return found[1] + sign + ("m" if (found[3] or "")[:2] in ("m", "mi", "mo") else "")
+
+
+def ascii_text(text: str) -> str:
+    """A text without the letters that ASCII lacks: accents fall away, what is left over becomes a question mark."""
+    plain = unicodedata.normalize("NFKD", text.replace("–", "-").replace("−", "-").replace("’", "'"))
+    return "".join(one for one in plain if not unicodedata.combining(one)).encode("ascii", "replace").decode()
+
+
+def old_text(text: str) -> bytes:
+    """A text for chunks that know no Unicode: ASCII where accents alone are lost by it, otherwise UTF-8.
+
+    Each program has a code page of its own for other letters, and a row of question marks would help nobody.
+    """
+    plain = ascii_text(text)
+    return plain.encode() if plain.count("?") == text.count("?") else text.encode()
+
+
+def _seen_in_ascii(container: Container, given: dict[str, str]) -> list[tuple[str, str]]:
+    """The old text chunks of WAV and AIFF know no Unicode: what programs see that read nothing else."""
+    form = CAPABILITIES[container].tag_form
+    table, named = (AIFF_TEXTS, "the text chunks of AIFF") if form == "aiff" else (INFO, "INFO")
+    if form not in ("riff", "broadcast", "aiff"):
+        return []
+    found = []
+    for field, text in given.items():
+        if field in table and not text.isascii():
+            raw = old_text(text)
+            seen = f"see {raw.decode()!r}" if raw.isascii() else "may show other letters"
+            found.append((field, f"Programs that read {named} alone {seen}; the whole text is in the ID3 chunk."))
+    return found

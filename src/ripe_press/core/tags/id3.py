@@ -6,7 +6,7 @@ from typing import Any
 from mutagen import id3 as frames
 
 from ripe_press.core.tags.cover import Cover
-from ripe_press.core.tags.forms import ID3
+from ripe_press.core.tags.forms import EXACT, ID3, short_key, whole_tempo
 from ripe_press.core.tags.sheet import FileTags
 
 _UTF8, _UTF16 = 3, 1
@@ -19,7 +19,11 @@ def id3_frames(tags: FileTags, rate_hz: int, cover: Cover | None, gain: dict[str
     coding = _UTF8 if tags.id3_version == "2.4" else _UTF16
     language = (tags.text("language") or "und")[:3].lower()
     for field, text in tags.values:
-        made.add(_frame(ID3[field], text, coding, language))
+        short = {"tempo": _whole, "key": short_key}.get(field, _itself)(text)
+        if short:
+            made.add(_frame(ID3[field], short, coding, language))
+        if short != text:
+            made.add(frames.TXXX(encoding=coding, desc=EXACT[field], text=text))
     for name, text in gain.items():
         made.add(frames.TXXX(encoding=coding, desc=name, text=text))
     if cover:
@@ -40,6 +44,14 @@ def id3_bytes(tags: FileTags, rate_hz: int, cover: Cover | None) -> bytes:
     out = io.BytesIO()
     made.save(out, v2_version=3 if tags.id3_version == "2.3" else 4, v1=0, padding=lambda _info: 0)
     return out.getvalue()
+
+
+def _whole(text: str) -> str:
+    return str(whole_tempo(text) or "")
+
+
+def _itself(text: str) -> str:
+    return text
 
 
 def _frame(name: str, text: str, coding: int, language: str) -> Any:

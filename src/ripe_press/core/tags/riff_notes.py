@@ -7,7 +7,6 @@ practice, no source. Read back in the tests by readers that are not ours.
 """
 
 import struct
-import unicodedata
 import xml.etree.ElementTree as ET
 from collections.abc import Sequence
 from pathlib import Path
@@ -18,7 +17,7 @@ from ripe_press.core.formats._riff import MAX_32, chunk_header
 from ripe_press.core.formats.caf import caf_chunk
 from ripe_press.core.formats.wav import BEXT_BYTES
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.tags.forms import AIFF_TEXTS, CAF, INFO
+from ripe_press.core.tags.forms import AIFF_TEXTS, CAF, INFO, ascii_text, old_text
 from ripe_press.core.tags.gain import broadcast_word
 from ripe_press.core.tags.sheet import FIELDS, FileTags
 from ripe_press.core.timeline import Marker
@@ -51,16 +50,13 @@ def loop_chunk(loop: tuple[int, int], rate_hz: int) -> bytes:
 
 
 def info_chunk(tags: FileTags) -> bytes:
-    """LIST INFO with every field that has a place there, as UTF-8, and who wrote it."""
+    """LIST INFO with every field that has a place there, and who wrote it.
+
+    In ASCII as far as that goes, which every reader takes for the same letters.
+    """
     texts = [(INFO[field].encode(), text) for field, text in tags.values if field in INFO]
-    parts = [chunk(name, text.encode() + b"\0") for name, text in [*texts, (b"ISFT", SOFTWARE)]]
+    parts = [chunk(name, old_text(text) + b"\0") for name, text in [*texts, (b"ISFT", SOFTWARE)]]
     return chunk(b"LIST", b"INFO" + b"".join(parts))
-
-
-def ascii_text(text: str) -> str:
-    """A text without the letters that ASCII lacks: accents fall away, what is left over becomes a question mark."""
-    plain = unicodedata.normalize("NFKD", text.replace("–", "-").replace("−", "-").replace("’", "'"))
-    return "".join(one for one in plain if not unicodedata.combining(one)).encode("ascii", "replace").decode()
 
 
 def bext_body(tags: FileTags, found: SignalResult | None) -> bytes:
@@ -132,12 +128,13 @@ def ixml_chunk(tags: FileTags, rate_hz: int, bits: int, channels: int) -> bytes:
 
 def riff_chunks(tags: FileTags, rate_hz: int, id3: bytes, ixml: bytes = b"") -> bytes:
     """Everything that stands behind the samples of a WAV file."""
-    parts = [info_chunk(tags)]
+    # First what holds every letter: some programs take the first text that they find.
+    parts = [chunk(b"id3 ", id3) if id3 else b"", info_chunk(tags)]
     if tags.markers:
         parts.append(marker_chunks(tags.markers))
     if tags.loop:
         parts.append(loop_chunk(tags.loop, rate_hz))
-    return b"".join((*parts, ixml, chunk(b"id3 ", id3) if id3 else b""))
+    return b"".join((*parts, ixml))
 
 
 def aiff_chunks(tags: FileTags, id3: bytes) -> bytes:
@@ -146,7 +143,8 @@ def aiff_chunks(tags: FileTags, id3: bytes) -> bytes:
     def big(name: bytes, body: bytes) -> bytes:
         return name + struct.pack(">I", len(body)) + body + b"\0" * (len(body) % 2)
 
-    parts = [big(AIFF_TEXTS[field].encode(), text.encode()) for field, text in tags.values if field in AIFF_TEXTS]
+    parts = [big(b"ID3 ", id3)] if id3 else []
+    parts += [big(AIFF_TEXTS[field].encode(), old_text(text)) for field, text in tags.values if field in AIFF_TEXTS]
     # A loop goes from one marker to another: it has two of its own, behind all others.
     ends = (Marker(tags.loop[0], "loop start"), Marker(tags.loop[1], "loop end")) if tags.loop else ()
     if markers := (*tags.markers, *ends):
@@ -161,8 +159,6 @@ def aiff_chunks(tags: FileTags, id3: bytes) -> bytes:
         last = len(markers)
         whole_keyboard = struct.pack(">bbbbbbh", _MIDDLE_C, 0, 0, 127, 1, 127, 0)
         parts.append(big(b"INST", whole_keyboard + struct.pack(">hhhhhh", _FORWARD, last - 1, last, 0, 0, 0)))
-    if id3:
-        parts.append(big(b"ID3 ", id3))
     return b"".join(parts)
 
 

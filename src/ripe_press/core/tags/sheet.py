@@ -41,7 +41,7 @@ FIELDS: dict[str, Field] = {
         Field("date", "Date", "2026, 2026-11 or 2026-11-23", 10),
         Field("genre", "Genre"),
         Field("tempo", "Tempo", "beats a minute", 8),
-        Field("key", "Key", "A, Bbm, F#m", 8),
+        Field("key", "Key", "A, Bbm, F#m", 20),
         Field("composer", "Composer"),
         Field("publisher", "Publisher"),
         Field("copyright", "Copyright", "2026 Weir & Lantern"),

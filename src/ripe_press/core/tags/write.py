@@ -12,7 +12,7 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, Cont
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.tags import riff_notes
 from ripe_press.core.tags.cover import Cover, prepared_cover
-from ripe_press.core.tags.forms import APE, COMMENTS, FREE_FORM, MP4, TOTALS, carried
+from ripe_press.core.tags.forms import APE, COMMENTS, EXACT, FREE_FORM, MP4, TOTALS, carried, whole_tempo
 from ripe_press.core.tags.gain import r128_text, replaygain_texts
 from ripe_press.core.tags.id3 import id3_bytes, id3_frames
 from ripe_press.core.tags.riff_notes import SOFTWARE
@@ -184,16 +184,31 @@ def _write_mp4(file: _Written) -> None:
         elif key in ("trkn", "disk"):
             items[key] = [of_total(text)]
         elif key == "tmpo":
-            items[key] = [int(text)]
+            whole = whole_tempo(text) or 0
+            items[key] = [whole]
+            if text != str(whole):
+                items[FREE_FORM + EXACT[field]] = [mp4.MP4FreeForm(text.encode())]
         else:
             items[key] = [text]
     for name, text in file.gain.items():
         items[f"{FREE_FORM}{name.lower()}"] = [mp4.MP4FreeForm(text.encode())]
     items["\xa9too"] = [SOFTWARE]
+    if file.tags.frames and CAPABILITIES[file.container].lossy:
+        items[f"{FREE_FORM}iTunSMPB"] = [mp4.MP4FreeForm(_gapless(file.tags.frames).encode())]
     if cover := file.cover:
         kind = mp4.MP4Cover.FORMAT_PNG if cover.mime == "image/png" else mp4.MP4Cover.FORMAT_JPEG
         items[MP4[COVER]] = [mp4.MP4Cover(cover.data, kind)]
     opened.save()
+
+
+AAC_PRIMING = AAC_PACKET = 1024
+"""Frames that the encoder puts before the first, and frames of a packet (measured; the edit list says the same)."""
+
+
+def _gapless(frames: int) -> str:
+    """Priming, padding and length, in hexadecimal, for players that read no edit list (common practice, no source)."""
+    padding = -(AAC_PRIMING + frames) % AAC_PACKET
+    return f" 00000000 {AAC_PRIMING:08X} {padding:08X} {frames:016X}" + " 00000000" * 8
 
 
 def _write_ape(file: _Written) -> None:
