@@ -369,9 +369,9 @@ def document(folder: Path, cover: str) -> str:
     lines += ["", "Markers and loudness are read back by the reader of this project; other readers of them are in"]
     lines += ["`test_write.py` and `tests/published/test_chunks.py`.", ""]
     lines += [
-        "ID3 and MP4 keep a tempo in whole beats a minute, and ID3 a key in three letters. What is finer than that stands",
-        f"beside it as text ({', '.join(f'`TXXX:{name}`' for name in EXACT.values())} in ID3, "
-        f"`{EXACT['tempo']}` in MP4), and is read first.",
+        "ID3 and MP4 keep a tempo in whole beats a minute, and ID3 a key in three letters. What is finer than that",
+        f"stands beside it as text (`TXXX:{EXACT['tempo']}`, `TXXX:{EXACT['key']}`, `{EXACT['tempo']}` in MP4), and is",
+        "read first.",
         "INFO and the text chunks of AIFF hold ASCII, without accents; the whole text is in the ID3 chunk.",
         "",
     ]
