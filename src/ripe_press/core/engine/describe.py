@@ -2,11 +2,14 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.levels import first_gain
 from ripe_press.core.engine.size import Forecast, forecast_size
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Coding, Container, is_float
 from ripe_press.core.formats.downmix import FOLD_DOWN, describe_downmix
+from ripe_press.core.formats.encoders import BY_RATE, Masked
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.quantise import added_noise_dbfs
 from ripe_press.core.tags.forms import carried, not_held
@@ -285,11 +288,35 @@ def _lossy(codec: st.Codec, coding: Coding, figures: list[tuple[str, str]]) -> D
         f"{can.title} at {rate} {how}{share}. It leaves out what is hard to hear; a player gets "
         f"back exactly {codec.frames:,} frames."
     )
+    sentence += _masked(codec, coding)
     if codec.container == "video":
         sentence = f"The cover stands as a still picture for as long as it sounds. {sentence}"
     figures.insert(0, ("Encoder", str(coding)))
     detail = f"{coding.kbps}k" if coding.kbps else f"quality {coding.quality}"
     return Description("codec", can.title.split(",")[0], detail, False, sentence, tuple(figures))
+
+
+def _masked(codec: st.Codec, coding: Coding) -> str:
+    """How far the error lies below what the ear masks, and that of other codecs at the same rate, by a model."""
+
+    def below(table: Masked) -> float | None:
+        # One channel alone has twice the bits of each of two.
+        value = coding.kbps * 2 / codec.channels if coding.kbps else coding.quality
+        if not table or not table[0][0] <= value <= table[-1][0]:
+            return None
+        return -float(np.interp(value, [rate for rate, _ in table], [db for _, db in table]))
+
+    can = CAPABILITIES[codec.container]
+    own = below(can.masked) if bool(coding.kbps) == (can.knobs[0][1] == "kbps") else None
+    if own is None:
+        return ""
+    others = (
+        []
+        if not coding.kbps
+        else [f"{named} {db:.0f}" for named, table in BY_RATE.items() if table != can.masked and (db := below(table))]
+    )
+    beside = f"; at the same rate {', '.join(others)}" if others else ""
+    return f" A model of hearing puts its error {own:.0f} dB below what the ear masks{beside}."
 
 
 def _tags(wanted: FileTags, known: MixKnowledge) -> Description:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import Samples
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats._file import NewFile, encoder_refused, sync, write_failed
-from ripe_press.core.formats.capabilities import Coding, Container, Encoding
+from ripe_press.core.formats.capabilities import Coding, Container, Encoding, switches_for
 from ripe_press.core.timeline import Marker
 
 Picture = NDArray[np.uint8]
@@ -72,7 +72,7 @@ class AvWriter(NewFile):
             self._picture = _StillPicture(self._file, rate_hz, picture) if picture is not None else None
             stream: Any = self._file.add_stream(codec, rate=rate_hz, layout=self._layout)
             stream.codec_context.format = self._kind
-            stream.options = _codec_options(container, encoding, coding)
+            stream.options = _codec_options(container, encoding, coding, channels)
             if coding:
                 stream.codec_context.bit_rate = coding.kbps * 1000
             self._stream = stream
@@ -147,8 +147,10 @@ def _sample_format(container: Container, encoding: Encoding) -> str:
     return "s32p" if encoding in ("s20", "s24", "s32") else "fltp"
 
 
-def _codec_options(container: Container, encoding: Encoding, coding: Coding | None) -> dict[str, str]:
+def _codec_options(container: Container, encoding: Encoding, coding: Coding | None, channels: int) -> dict[str, str]:
     options = {"flags": "+bitexact"}
+    if coding:
+        options |= switches_for(container, coding.kbps, channels)
     if container in ("alac", "wavpack") and encoding in ("s20", "s24"):
         options["bits_per_raw_sample"] = "24"
     if container == "wavpack":

@@ -4,6 +4,15 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from ripe_press.core.errors import Unsupported
+from ripe_press.core.formats.encoders import (
+    AAC_MASKED,
+    AAC_SWITCHES,
+    MP3_MASKED,
+    OPUS_MASKED,
+    VORBIS_MASKED,
+    Masked,
+    Switches,
+)
 from ripe_press.core.units import print_rate
 
 Container = Literal[
@@ -49,6 +58,10 @@ class Capability:
     kbps_listed: bool = False
     kbps_first: int = 0
     quality_first: int = 0
+    switches: tuple[Switches, ...] = ()
+    """How the encoder is set inside, by bit rate; empty leaves it as it comes."""
+    masked: Masked = ()
+    """(kbit/s or quality, noise-to-mask ratio in dB), as `Switches` has it: for saying which codec is the better."""
     markers: MarkerForm = ""
     loop: bool = False
     pictures: bool = False
@@ -172,6 +185,7 @@ CAPABILITIES: dict[Container, Capability] = {
             kbps_listed=True,
             kbps_first=320,
             quality_first=10,
+            masked=MP3_MASKED,
             markers="frames",
             pictures=True,
             gain_tags="replaygain",
@@ -190,6 +204,8 @@ CAPABILITIES: dict[Container, Capability] = {
             knobs=(("average", "kbps"),),
             kbps=_AAC_KBPS,
             kbps_first=256,
+            switches=AAC_SWITCHES,
+            masked=AAC_MASKED,
             markers="chapters",
             pictures=True,
             gain_tags="replaygain",
@@ -206,6 +222,7 @@ CAPABILITIES: dict[Container, Capability] = {
             compressed=True,
             knobs=(("variable", "quality"),),
             quality_first=7,
+            masked=VORBIS_MASKED,
             markers="comments",
             pictures=True,
             gain_tags="replaygain",
@@ -224,6 +241,7 @@ CAPABILITIES: dict[Container, Capability] = {
             knobs=(("variable", "kbps"), ("average", "kbps"), ("constant", "kbps")),
             kbps=(32, 48, 64, 96, 128, 160, 192, 256, 320, 450),
             kbps_first=160,
+            masked=OPUS_MASKED,
             markers="comments",
             pictures=True,
             gain_tags="r128",
@@ -243,6 +261,8 @@ CAPABILITIES: dict[Container, Capability] = {
             knobs=(("average", "kbps"),),
             kbps=_AAC_KBPS,
             kbps_first=320,
+            switches=AAC_SWITCHES,
+            masked=AAC_MASKED,
             markers="chapters",
             pictures=True,
         ),
@@ -270,6 +290,14 @@ class Coding:
     def __str__(self) -> str:
         """``320 kbit/s constant``, ``variable, quality 7``."""
         return f"{self.kbps} kbit/s {self.mode}" if self.kbps else f"{self.mode}, quality {self.quality}"
+
+
+def switches_for(container: Container, kbps: int, channels: int) -> dict[str, str]:
+    """How an encoder is set inside at a bit rate; one channel alone has twice the bits of each of two."""
+    rows = CAPABILITIES[container].switches
+    a_pair = kbps * 2 // channels
+    row = next((one for one in rows if a_pair <= one.kbps), rows[-1] if rows else None)
+    return dict(row.options) if row else {}
 
 
 def is_float(encoding: Encoding) -> bool:

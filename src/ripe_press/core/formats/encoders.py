@@ -1,0 +1,48 @@
+"""What is known of the lossy encoders: how they are set inside, and how far their error lies from what the ear masks.
+
+Noise-to-mask ratios after ITU-R BS.1387 (Basic version, FFT ear model, from memory of the text), mean of eight openly
+licensed pieces, measured on these encoders; lower is better. Nobody listened. `benchmarks/codecs.py` measures them anew
+on the demo mixes.
+"""
+
+from dataclasses import dataclass
+
+Masked = tuple[tuple[int, float], ...]
+"""(kbit/s or quality, noise-to-mask ratio in dB)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Switches:
+    """How an encoder is set inside, up to so many kbit/s for two channels, and what that was found to be worth.
+
+    ``noise_to_mask_db`` is how far the error lies from what the ear masks at that rate (ITU-R BS.1387's ear, mean of
+    eight pieces), ``unset_db`` the same with the encoder as it comes.
+    """
+
+    kbps: int
+    options: tuple[tuple[str, str], ...]
+    noise_to_mask_db: float
+    unset_db: float
+
+
+_PLAIN = (("aac_pns", "0"), ("aac_is", "0"))
+"""No noise in place of sound, and no intensity stereo: what they save is heard from 160 kbit/s on."""
+AAC_SWITCHES = (
+    Switches(64, (), -4.4, -4.4),
+    Switches(96, (("aac_pns", "0"),), -7.2, -6.3),
+    Switches(128, (("aac_pns", "0"),), -9.9, -7.8),
+    Switches(160, _PLAIN, -12.8, -9.6),
+    Switches(192, _PLAIN, -15.3, -11.4),
+    # The fast search is the better one here, and only without both: with them it is the worst of all.
+    Switches(256, (("aac_coder", "fast"), *_PLAIN), -18.8, -16.0),
+    Switches(320, (("aac_coder", "fast"), *_PLAIN), -22.7, -20.0),
+)
+
+AAC_MASKED: Masked = tuple((row.kbps, row.noise_to_mask_db) for row in AAC_SWITCHES)
+MP3_MASKED: Masked = ((128, -10.0), (160, -12.6), (192, -14.9), (224, -17.1), (256, -19.2), (320, -23.3))
+OPUS_MASKED: Masked = ((64, -8.6), (96, -11.6), (128, -14.3), (160, -16.7), (192, -19.0), (256, -23.3))
+VORBIS_MASKED: Masked = (
+    (2, -9.4), (3, -11.2), (4, -12.2), (5, -13.9), (6, -15.7), (7, -17.5), (8, -19.6), (9, -23.5),
+)  # fmt: skip
+BY_RATE: dict[str, Masked] = {"MP3": MP3_MASKED, "AAC": AAC_MASKED, "Opus": OPUS_MASKED}
+"""Those that are set by a bit rate: AAC and MP3 are about as good as each other, Opus is better than both at each."""
