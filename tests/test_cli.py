@@ -279,3 +279,41 @@ def test_overrides_that_cannot_be_are_explained(mix: Path, tmp_path: Path) -> No
         done = run("press", mix, "--out", tmp_path / "out", *words)
         assert done.returncode in (1, 2)
         assert said in done.stderr
+
+
+def test_adjoining_ranges_joined_are_the_whole(tmp_path: Path) -> None:
+    """A cosine at -6 dBFS from 96 to 44.1 kHz: nothing rings where it was cut."""
+    wave = 0.5 * np.cos(2 * np.pi * 1_000 * np.arange(3 * 96_000) / 96_000)[:, None]
+    mix = write(tmp_path / "Millrace.wav", wave, 96_000, "DOUBLE")
+    options = ("--rate", "44100", "--depth", "float64", "--name")
+
+    def pressed(name: str, *where: str) -> np.ndarray:
+        done = run("press", mix, "--out", tmp_path / "out", *options, name, *where, "--json")
+        return soundfile.read(json.loads(done.stdout)["files"][0]["path"])[0]
+
+    joined = np.concatenate((pressed("one", "--to", "1"), pressed("two", "--from", "1")))
+    assert 20 * np.log10(np.abs(joined - pressed("whole")).max()) < -140
+
+
+def test_a_loudness_out_of_reach_stops_what_requires_it(tmp_path: Path) -> None:
+    """Hits over a quiet floor: the gain stays where the limiter takes off what it may, and the status tells."""
+    at = np.arange(4 * 48_000) % 48_000 / 48_000
+    wave = noise(4 * 48_000) * 5 * np.exp(-at / 0.01)[:, None] + noise(4 * 48_000, seed=2, level=3e-5)
+    mix = write(tmp_path / "Millrace.wav", wave, 48_000)
+    done = run("press", mix, "--brief", "streaming-loud", "--out", tmp_path / "out", "--json")
+    assert done.returncode == 1
+    (file,) = json.loads(done.stdout)["files"]
+    assert file["verdict"] == "stop"
+    assert -12.05 < file["measured"]["reduction_db"] < 0
+    remedy = next(one["remedy"] for one in file["findings"] if one["rule"] == "loudness_out_of_reach")
+    level = f"loudness={remedy['target_lufs']}"
+    assert run("press", mix, "--level", level, "--out", tmp_path / "again").returncode == 0
+    assert run("press", mix, "--level", "loudness=-14,reduction=50", "--out", tmp_path / "no").returncode == 2
+
+
+def test_what_nobody_says_of_channels_is_asked(tmp_path: Path) -> None:
+    mix = write(tmp_path / "Millrace.wav", noise(4_800, 7), 48_000, "PCM_24")
+    done = run("press", mix, "--out", tmp_path / "out")
+    assert done.returncode == 2
+    assert "what the 7 channels are for" in done.stderr
+    assert run("press", mix, "--downmix", "1+2", "--out", tmp_path / "out").returncode == 0

@@ -87,6 +87,27 @@ def test_level_is_measured_as_it_will_be_pressed(bench: Page) -> None:
     expect(panel(bench)).to_contain_text("−14.0 LUFS")
 
 
+def test_a_loudness_out_of_reach_stops_and_is_remedied_by_one_click(bench: Page) -> None:
+    bench.get_by_role("button", name=re.compile("· Audio CD")).click()
+    choose(bench, "Level", "Loudness to")
+    target = panel(bench).get_by_label("Target")
+    # One after the other, before the server has answered: both count.
+    target.fill("-5")
+    panel(bench).get_by_label("Takes off at most").fill("3")
+    bench.keyboard.press("Tab")
+    bench.get_by_role("button", name=re.compile(r"^−5\.0 LUFS")).click()
+    expect(target).to_have_value("-5.0")
+    expect(panel(bench).get_by_label("Takes off at most")).to_have_value("3.0")
+    expect(bench.get_by_text("would have to take off more than 3 dB").first).to_be_visible()
+    bench.get_by_role("button", name="Measure it as it will be pressed").click()
+    take = panel(bench).get_by_role("button", name=re.compile("^Take −"))
+    expect(panel(bench).get_by_text("Most gain reduction")).to_be_visible()
+    label = take.inner_text().removeprefix("Take ")
+    take.click()
+    expect(bench.get_by_role("button", name=re.compile(f"^{re.escape(label)}"))).to_be_visible()
+    expect(take).to_have_count(0)
+
+
 def test_sides_split_finish_and_what_is_left_out(bench: Page) -> None:
     bench.get_by_role("button", name=re.compile("· Audio CD")).click()
     choose(bench, "Channels", "Two files, left and right")

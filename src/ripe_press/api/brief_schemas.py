@@ -29,7 +29,7 @@ class LevelWish(Schema):
     limit: bool = True
     only_down: bool = False
     back_off: bool = False
-    max_reduction_db: float = MOST_REDUCTION_DB
+    max_reduction_db: float = Field(default=MOST_REDUCTION_DB, ge=0, le=40)
 
 
 class NameStyle(Schema):

@@ -82,7 +82,7 @@ def test_working_stations_say_what_they_do_to_this_mix() -> None:
     mono = describe(st.Channels("mono", -3), SOURCE, KNOWN)
     assert (mono.label, mono.detail) == ("Mono sum", "−3 dB")
     right = describe(st.Channels("right", split=True), SOURCE, KNOWN)
-    assert right.detail == "of two files"
+    assert right.detail == "of a pair"
     level = describe(st.Level("loudness", -14.0, -1.0), SOURCE, KNOWN)
     assert (level.label, level.detail) == ("−14.0 LUFS", "≈ +4.0 dB")
     assert ("Limited by", "−4.5 dB") in level.figures

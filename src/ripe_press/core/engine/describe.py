@@ -89,13 +89,15 @@ def _source(source: st.Source) -> Description:
     depth = depth_label(source.bit_depth, source.codec)
     channels = "stereo" if source.channels == 2 else "mono"
     sentence = "The mix as it lies on disk. It is read, block by block, and never altered."
-    label = "Mix"
+    label, detail = "Mix", f"{print_rate(source.rate_hz)} · {depth}"
     if source.downmix:
         channels = describe_downmix(source.downmix, source.file_channels, source.layout)
         sentence += f" It is {channels}."
-        label = "Folded mix" if source.downmix == FOLD_DOWN else f"Channels {source.downmix}"
+        folded = source.downmix == FOLD_DOWN
+        label = "Folded mix" if folded else f"Channels {source.downmix}"
+        detail = f"folded from {source.file_channels}" if folded else f"{source.downmix} of {source.file_channels}"
     return Description(
-        "source", label, f"{print_rate(source.rate_hz)} · {depth}", source.idle, sentence,
+        "source", label, detail, source.idle, sentence,
         (
             ("Rate", print_rate(source.rate_hz)), ("Depth", depth), ("Channels", channels),
             ("Length", print_clock(source.frames, source.rate_hz)),
@@ -147,8 +149,8 @@ def bars_of(cut: st.Range, rate_hz: int, tempo: TempoMap | None) -> tuple[int, i
 
 _SIDES = {
     "both": ("Stereo", "from mono", "The mix has one channel; both sides carry it, at the level it came with."),
-    "left": ("Left side", "alone", "Only the left side leaves, sample for sample."),
-    "right": ("Right side", "alone", "Only the right side leaves, sample for sample."),
+    "left": ("Left", "alone", "Only the left side leaves, sample for sample."),
+    "right": ("Right", "alone", "Only the right side leaves, sample for sample."),
     "swapped": ("Swapped", "left and right", "Left and right change places, sample for sample."),
 }
 
@@ -175,7 +177,7 @@ def _channels(channels: st.Channels) -> Description:
         return Description("channels", "Mono sum", law, False, sentence, (("Each side", law),))
     label, detail, sentence = _SIDES[channels.sides]
     if channels.split:
-        detail, sentence = "of two files", f"{sentence} The other side is a file of its own."
+        detail, sentence = "of a pair", f"{sentence} The other side is a file of its own."
     return Description("channels", label, detail, False, sentence, ())
 
 
@@ -189,7 +191,8 @@ def _level(level: st.Level, known: MixKnowledge) -> Description:
     aim = {"peak": "sample peak", "true-peak": "true peak", "loudness": "integrated loudness"}.get(level.kind, "")
     sentence = f"The {aim} of the file is brought to {level_words(level).removeprefix('peak ')}"
     if level.kind == "loudness":
-        how = "a limiter holds it" if level.limit else "it stays lower where it would be exceeded"
+        held = f"a limiter holds it and takes off {level.max_reduction_db:g} dB at most"
+        how = held if level.limit else "it stays lower where it would be exceeded"
         sentence += f" under a ceiling of {print_db(level.ceiling_dbtp, 'dBTP')}; {how}"
     sentence += ", but never raised." if level.only_down else "."
     if level.back_off:

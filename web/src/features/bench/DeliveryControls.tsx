@@ -30,6 +30,8 @@ interface DeliveryControlsProps {
 /** What can be chosen at a station of a delivery; at its file, everything. */
 export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsProps) {
   const now = row.settled;
+  // What was changed a moment ago counts, also while the server has not answered yet.
+  const level = line.changes.level ?? now.level;
   const formats = useFormats();
   const can = formats.of(now.container);
   const set = (changes: Partial<Changes>) => setLine({ ...line, changes: { ...line.changes, ...changes } });
@@ -175,12 +177,12 @@ export function DeliveryControls({ row, line, kind, setLine }: DeliveryControlsP
             <Select
               id={id}
               size="small"
-              value={now.level.kind}
+              value={level.kind}
               options={LEVELS}
-              onChange={(next) => set({ level: { ...now.level, kind: next, target: FIRST[next] } })}
+              onChange={(next) => set({ level: { ...level, kind: next, target: FIRST[next] } })}
             />
           ))}
-          <LevelDetails level={now.level} lossy={row.lossy} setLevel={(level) => set({ level })} />
+          <LevelDetails level={level} lossy={row.lossy} setLevel={(next) => set({ level: next })} />
         </>
       )}
       {wants("finish") &&

@@ -29,7 +29,10 @@ export function PressBar({
   setBench,
 }: PressBarProps) {
   const rows = ticket?.rows ?? [];
-  const findings = rows.flatMap((row, at) => row.findings.map((finding) => ({ ...finding, row, at })));
+  // What keeps a file from leaving comes first.
+  const findings = rows
+    .flatMap((row, at) => row.findings.map((finding) => ({ ...finding, row, at })))
+    .sort((one, other) => Number(other.verdict === "stop") - Number(one.verdict === "stop"));
   const pressed = rows.filter((row) => !row.skipped).length;
   const files = `${pressed} ${pressed === 1 ? "file" : "files"}`;
   const total = rows.reduce((sum, row) => sum + (row.skipped ? 0 : row.size.middle), 0);

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
+import type { ReactNode } from "react";
 import {
   api,
   type BenchState,
@@ -73,6 +74,10 @@ export function StationPanel(props: StationPanelProps) {
   const line = bench.ticket.find((one) => one.id === row.line_id);
   const station = row.stations.find((one) => one.kind === kind) ?? row.stations.at(-1);
   if (!station) return null;
+  const acts = {
+    remedy: (remedy: Remedy) => props.setBench(withRemedy(bench, row, remedy)),
+    goToField: props.goToField,
+  };
   return (
     <>
       <p className="panel-where">
@@ -82,6 +87,7 @@ export function StationPanel(props: StationPanelProps) {
       <p>{station.sentence}</p>
       {station.kind === "rate" && row.converter && <ConverterPicture wish={row.converter} mode={mode} />}
       {station.kind === "depth" && row.noise && <NoisePicture noise={row.noise} mix={mix} mode={mode} />}
+      {station.kind === "source" && mix.file_channels > 2 && <DownmixChoice mix={mix} />}
       {(station.kind === "source" || station.kind === "finish") && (
         <FinishControls mix={mix} finish={bench.finish} setFinish={props.setFinish} />
       )}
@@ -103,10 +109,13 @@ export function StationPanel(props: StationPanelProps) {
       {station.kind === "finish" && <FinishPicture mix={mix} finish={bench.finish} mode={mode} />}
       {station.kind === "channels" && <ChannelsPicture mix={mix} mode={mode} />}
       {station.kind === "level" && <LevelPicture row={row} mode={mode} />}
-      {station.kind === "level" && <LevelTrialFigures trial={props.trial} tryLevel={props.tryLevel} />}
+      {station.kind === "level" && (
+        <LevelTrialFigures trial={props.trial} tryLevel={props.tryLevel}>
+          <PanelFindings shown={row.findings.filter((one) => one.rule === OUT_OF_REACH)} {...acts} />
+        </LevelTrialFigures>
+      )}
       {station.kind === "range" && <EdgeControls range={range} setRange={setRange} />}
       {station.kind === "range" && <RangeFigures mix={mix} range={range} mode={mode} />}
-      {station.kind === "source" && mix.file_channels > 2 && <DownmixChoice mix={mix} />}
       {station.kind === "source" && <MixFigures mix={mix} mode={mode} />}
       {station.kind === "source" && <InTheFile mix={mix} />}
       {station.figures.length > 0 && (
@@ -120,22 +129,15 @@ export function StationPanel(props: StationPanelProps) {
           ]}
         />
       )}
-      <PanelFindings
-        row={row}
-        shown={
-          station.kind === "name"
-            ? row.findings
-            : row.findings.filter((one) => station.kind === "level" && one.remedy?.target_lufs != null)
-        }
-        remedy={(remedy) => props.setBench(withRemedy(bench, row, remedy))}
-        goToField={props.goToField}
-      />
+      {station.kind === "name" && <PanelFindings shown={row.findings} {...acts} />}
     </>
   );
 }
 
+/** The finding that belongs beside the level's own figures. */
+const OUT_OF_REACH = "loudness_out_of_reach";
+
 function PanelFindings(props: {
-  row: Row;
   shown: Row["findings"];
   remedy: (remedy: Remedy) => void;
   goToField: (field: string) => void;
@@ -162,7 +164,15 @@ function PanelFindings(props: {
   );
 }
 
-function LevelTrialFigures({ trial, tryLevel }: { trial: Trial; tryLevel: () => void }) {
+function LevelTrialFigures({
+  trial,
+  tryLevel,
+  children,
+}: {
+  trial: Trial;
+  tryLevel: () => void;
+  children: ReactNode;
+}) {
   const found = trial.result;
   return (
     <>
@@ -174,6 +184,7 @@ function LevelTrialFigures({ trial, tryLevel }: { trial: Trial; tryLevel: () => 
           {trial.error}
         </p>
       )}
+      {children}
       {found && (
         <Figures
           lines={[

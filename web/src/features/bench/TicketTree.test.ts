@@ -31,4 +31,22 @@ describe("the tree", () => {
       [9, 3, 3, 8],
     ]);
   });
+
+  it("draws the sides of a pair behind the level that they share", () => {
+    const kinds = ["channels", "rate", "level", "sides"];
+    const of = (node: number, kind: string) => ({ ...station(node, 0), kind });
+    const pair = [4, 5].map((side) => ({
+      stations: [of(1, "rate"), of(2, "level"), of(side, "channels")],
+    })) as unknown as Row[];
+    const summed = { stations: [of(7, "channels"), of(8, "rate")] } as unknown as Row;
+    const found = layOut([...pair, summed], kinds).map((cell) => [cell.station.node, cell.column]);
+    expect(found).toEqual([
+      [1, 1],
+      [2, 2],
+      [4, 3],
+      [5, 3],
+      [7, 0],
+      [8, 1],
+    ]);
+  });
 });

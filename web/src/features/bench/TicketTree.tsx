@@ -11,6 +11,7 @@ const COLUMNS = [
   { kind: "channels", title: "Channels", width: "minmax(54px, 0.9fr)" },
   { kind: "rate", title: "Rate", width: "minmax(52px, 1fr)" },
   { kind: "level", title: "Level", width: "minmax(58px, 1.05fr)" },
+  { kind: "sides", title: "Sides", width: "minmax(54px, 0.9fr)" },
   { kind: "depth", title: "Depth", width: "minmax(52px, 1fr)" },
   { kind: "codec", title: "Format", width: "minmax(56px, 1fr)" },
   { kind: "tags", title: "Tags", width: "minmax(54px, 0.7fr)" },
@@ -50,6 +51,12 @@ interface Cell {
   readonly parent: number;
 }
 
+/** The two files of a split pair part behind their level: their sides have a column of their own. */
+function columnOf(row: Row, station: Station): string {
+  const late = row.stations.indexOf(station) > row.stations.findIndex((one) => one.kind === "rate");
+  return station.kind === "channels" && late ? "sides" : station.kind;
+}
+
 /** Where every station is drawn: in the first row that has it, branching down from the row before. */
 export function layOut(rows: readonly Row[], kinds: readonly string[]): Cell[] {
   const drawn = new Set<number>();
@@ -59,7 +66,7 @@ export function layOut(rows: readonly Row[], kinds: readonly string[]): Cell[] {
     for (const station of row.stations) {
       if (!drawn.has(station.node)) {
         drawn.add(station.node);
-        cells.push({ row: at, column: kinds.indexOf(station.kind), station, parent });
+        cells.push({ row: at, column: kinds.indexOf(columnOf(row, station)), station, parent });
       }
       parent = station.node;
     }
@@ -90,7 +97,7 @@ function linesIn(box: HTMLElement, joints: string): string[] {
 export function TicketTree({ mix, rows, refused, off, chosen, choose, acts }: TicketTreeProps) {
   const tree = useRef<HTMLFieldSetElement>(null);
   const columns = COLUMNS.filter((column) =>
-    rows.some((row) => row.stations.some((one) => one.kind === column.kind)),
+    rows.some((row) => row.stations.some((one) => columnOf(row, one) === column.kind)),
   );
   const kinds = columns.map((column): string => column.kind);
   const cells = layOut(rows, kinds);

@@ -19,6 +19,7 @@ import {
   withoutRange,
   withRange,
   withRanges,
+  withRemedy,
 } from "./model";
 
 const edges: Edges = {
@@ -124,6 +125,22 @@ describe("remedies and fades", () => {
     expect(remedied(cut, ring)).toEqual({ ...cut, edges: { ...edges, end: "ring" } });
     expect(remedied(cut, { ...ring, end: null, start_frame: 0 })).toEqual(range(0, 90));
     expect(remedied(cut, { ...ring, end: null, declick_ms: 3 }).edges.declick_ms).toBe(3);
+  });
+
+  it("reach the level of the one delivery that they are for", () => {
+    const change = { level: null };
+    const bench = {
+      ranges: [],
+      ticket: [
+        { id: "a", changes: change },
+        { id: "b", changes: change },
+      ],
+    };
+    const row = { line_id: "b", settled: { level: { kind: "loudness", target: -6, max_reduction_db: 9 } } };
+    const remedy = { label: "Take", start_frame: null, end_frame: null, end: null, declick_ms: null };
+    const made = withRemedy(bench as never, row as never, { ...remedy, target_lufs: -8.6 } as never);
+    const levels = made.ticket.map((line) => line.changes.level);
+    expect(levels).toEqual([null, { kind: "loudness", target: -8.6, max_reduction_db: 9 }]);
   });
 
   it("rise from nothing to one", () => {

@@ -257,10 +257,10 @@ export const withTempo = (bench: BenchState, tempo: TempoMap | null): BenchState
 export function withRemedy(bench: BenchState, row: Row, remedy: Remedy): BenchState {
   const { target_lufs } = remedy;
   if (target_lufs !== null) {
-    const level = { ...row.settled.level, target: target_lufs };
-    const ticket = bench.ticket.map((line) =>
-      line.id === row.line_id ? { ...line, changes: { ...line.changes, level } } : line,
-    );
+    const ticket = bench.ticket.map((line) => {
+      const level = { ...(line.changes.level ?? row.settled.level), target: target_lufs };
+      return line.id === row.line_id ? { ...line, changes: { ...line.changes, level } } : line;
+    });
     return { ...bench, ticket };
   }
   const ranges = bench.ranges.map((one) => (one.id === row.range_id ? remedied(one, remedy) : one));
