@@ -21,8 +21,8 @@ from ripe_press.core.blocks import Block
 from ripe_press.core.formats import av_writer
 from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container
 from ripe_press.core.formats.reader import SourceReader
-from ripe_press.core.formats.writers import open_writer
 from ripe_press.demo.mixes import make_demo_mixes
+from support.formats import read_file, write_file
 from support.masking import Ear, noise_to_mask_db
 
 RATE = 48_000
@@ -52,13 +52,8 @@ def pieces(folder: Path, seconds: float) -> Iterator[tuple[str, Block]]:
 
 def coded(folder: Path, container: Container, samples: Block, coding: Coding) -> Block:
     target = folder / "coded"
-    writer = open_writer(target, container, "lossy", RATE, samples.shape[1], len(samples), coding)
-    writer.write(samples)
-    writer.close()
-    with SourceReader(target) as reader:
-        back = np.concatenate(list(reader.blocks()))[: len(samples)]
-    target.unlink()
-    return back
+    target.unlink(missing_ok=True)
+    return np.asarray(read_file(write_file(target, container, samples, coding=coding))[: len(samples)])
 
 
 def main() -> None:

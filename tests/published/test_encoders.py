@@ -14,8 +14,7 @@ from ripe_press.core.engine.describe import MixKnowledge, describe
 from ripe_press.core.formats import av_writer
 from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container, switches_for
 from ripe_press.core.formats.encoders import AAC_SWITCHES, BY_RATE
-from ripe_press.core.formats.reader import SourceReader
-from ripe_press.core.formats.writers import open_writer
+from support.formats import read_file, write_file
 from support.masking import Ear, noise_to_mask_db, ratios
 
 RATE = 48_000
@@ -77,14 +76,9 @@ def music() -> np.ndarray:
 
 def coded(folder: Path, container: Container, samples: np.ndarray, kbps: int) -> np.ndarray:
     target = folder / f"{container}-{kbps}"
-    mode = CAPABILITIES[container].knobs[0][0]
-    writer = open_writer(target, container, "lossy", RATE, 2, len(samples), Coding(mode, kbps))
-    writer.write(samples)
-    writer.close()
-    with SourceReader(target) as reader:
-        back = np.concatenate(list(reader.blocks()))[: len(samples)]
-    target.unlink()
-    return back
+    target.unlink(missing_ok=True)
+    coding = Coding(CAPABILITIES[container].knobs[0][0], kbps)
+    return read_file(write_file(target, container, samples, coding=coding))[: len(samples)]
 
 
 @pytest.mark.parametrize("row", [row for row in AAC_SWITCHES if row.options], ids=lambda row: f"{row.kbps}k")
