@@ -106,6 +106,12 @@ def test_the_speaker_mask_of_wav(tmp_path: Path, name: str) -> None:
     check_fold(masked(tmp_path / "mix.wav", each_channel(roles), sum(1 << BITS[role] for role in roles)), roles)
 
 
+@pytest.mark.parametrize("format", ["RF64", "W64"])
+def test_long_forms_of_wav_say_it_too(tmp_path: Path, format: str) -> None:
+    roles = LAYOUTS["5.1"].split()
+    check_fold(write(tmp_path / "mix.wav", each_channel(roles), 48_000, "PCM_24", format), roles)
+
+
 @pytest.mark.parametrize("codec", ["aac", "alac", "wavpack"])
 @pytest.mark.parametrize("name", ["2.1", "3.1", "4.0", "4.1", "5.0", "5.1", "6.1", "7.1"])
 def test_layouts_by_the_decoding_library(tmp_path: Path, name: str, codec: str) -> None:

@@ -124,7 +124,7 @@ def test_reached_or_said_and_with_the_least_gain(kind: str, tmp_path: Path) -> N
             continue
         assert reached == pytest.approx(target, abs=0.05)
         # By brute force: nothing that is lower by 0.3 dB or more comes as near.
-        lower = [loudness_at(samples, gain - 0.3 - step) for step in (0.0, 0.4, 1.0, 2.0)]
+        lower = [loudness_at(samples, gain - 0.3 - step) for step in (0.0, 1.0)]
         assert max(lower) < target - 0.05 + 0.005 or math.isclose(gain, 0.0)
 
 

@@ -124,6 +124,9 @@ def _range(cut: st.Range, rate_hz: int, known: MixKnowledge) -> Description:
         else:
             notes.append(f"rings {cut.tail_frames / rate_hz:.1f} s")
             sentence += f" It goes on for {tail} after the end, so that the tail dies away."
+    if cut.fold and not cut.tail_frames:
+        notes.append("loop")
+        sentence += " It is a loop: nothing rings past its end, and what follows hears it go round."
     for name, fade in (("in", cut.fade_in), ("out", cut.fade_out)):
         if fade.frames:
             figures.append((f"Fade {name}", f"{fade.frames / rate_hz:.3f} s, {fade.curve.replace('-', ' ')}"))

@@ -97,6 +97,8 @@ def read_layout(path: Path, channels: int) -> Layout | None:
         try:
             if head[:4] in (b"RIFF", b"RF64"):
                 found = _of_wave(file, size, channels)
+            elif head[:4] == b"riff":
+                found = _of_w64(file, size, channels)
             elif head[:4] == b"FORM":
                 found = _of_aiff(file, size, channels)
             elif head[:4] == b"caff":
@@ -115,10 +117,25 @@ def _of_wave(file: BinaryIO, size: int, channels: int) -> Layout | None:
     for chunk in _riff.walk(file, size):
         if chunk.name == b"fmt ":
             file.seek(chunk.offset)
-            body = file.read(min(chunk.size, 40))
-            if len(body) >= 24 and struct.unpack("<H", body[:2])[0] == 0xFFFE:
-                return of_mask(struct.unpack("<I", body[20:24])[0], channels)
-            return _CUSTOMARY.get(channels)
+            return _of_format(file.read(min(chunk.size, 40)), channels)
+    return None
+
+
+def _of_format(body: bytes, channels: int) -> Layout | None:
+    if len(body) >= 24 and struct.unpack("<H", body[:2])[0] == 0xFFFE:
+        return of_mask(struct.unpack("<I", body[20:24])[0], channels)
+    return _CUSTOMARY.get(channels)
+
+
+def _of_w64(file: BinaryIO, size: int, channels: int) -> Layout | None:
+    """Chunks with names of 16 bytes and sizes of 8 that count their own head, each at a multiple of 8."""
+    at = 40
+    while at + 24 <= size:
+        file.seek(at)
+        name, length = struct.unpack("<16sQ", file.read(24))
+        if name[:4] == b"fmt ":
+            return _of_format(file.read(40), channels)
+        at += max(24, length + -length % 8)
     return None
 
 
