@@ -65,3 +65,17 @@ def test_the_data_folder_is_named_by_option_environment_or_default(
     assert data_folder().root == tmp_path / "env"
     monkeypatch.delenv("RIPE_PRESS_DATA")
     assert data_folder().root.name == "ripe-press"
+
+
+def test_a_fault_that_nobody_foresaw_ends_in_the_record(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    def broken(*_: object, **__: object) -> None:
+        message = "a fault of ours"
+        raise ZeroDivisionError(message)
+
+    with TestClient(make_app(Studio(DataFolder(tmp_path / "data")))) as client:
+        number = arrive(client, str(write(tmp_path / "Millrace.wav", np.ones((4_800, 2)) / 2, 48_000)))["mix_id"]
+        monkeypatch.setattr("ripe_press.studio.pressings.kept_ticket", broken)
+        wish = {"mix_id": number, "bench": bench(0, 4_800)}
+        found = pressed(client, client.post("/api/pressings", json=wish).json()["id"])
+    assert found["state"] == "failed"
+    assert "a fault of Ripe Press itself (ZeroDivisionError: a fault of ours)" in found["error"]

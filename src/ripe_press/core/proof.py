@@ -19,7 +19,7 @@ from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.embedded import read_cover, read_embedded
 from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FIELDS, NO_TAGS, FileTags
-from ripe_press.core.units import print_count, print_db, print_rate
+from ripe_press.core.units import print_count, print_db, print_rate, print_were
 
 _HASH_BYTES = 1 << 20
 
@@ -255,7 +255,7 @@ def clipped_by_conversion(clipped_samples: int, overs_in_mix: int) -> tuple[Find
     if not clipped_samples or overs_in_mix:
         return ()
     sentence = (
-        f"{print_count(clipped_samples, 'sample')} were held at full scale: converting the rate raised peaks above it. "
+        f"{print_were(clipped_samples, 'sample')} held at full scale: converting the rate raised peaks above it. "
         f"Lower the mix by half a decibel, or accept it."
     )
     return (Finding("clipped_by_conversion", "look", sentence),)

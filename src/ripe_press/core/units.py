@@ -91,3 +91,8 @@ def print_rate(rate_hz: int) -> str:
 def print_count(count: int, noun: str) -> str:
     """A counted noun with thousands set apart: ``1 sample``, ``12,480 samples``."""
     return f"{count:,} {noun}" if count == 1 else f"{count:,} {noun}s"
+
+
+def print_were(count: int, noun: str) -> str:
+    """The same at the head of a sentence: ``1 sample was``, ``12,480 samples were``."""
+    return f"{print_count(count, noun)} {'was' if count == 1 else 'were'}"

@@ -2,7 +2,7 @@
 
 import threading
 from concurrent.futures import CancelledError, Future, ThreadPoolExecutor
-from dataclasses import asdict, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -140,13 +140,16 @@ class PressRoom:
             self._record.end(number, "cancelled" if cancelled else "failed", error=error.message)
         except OSError as error:
             self._record.end(number, "failed", error=f"The files could not be written: {error.strerror}.")
+        except Exception as error:
+            # Whatever nobody foresaw ends here too: a pressing that is left open would be begun again at each start.
+            if self._closing:
+                return
+            sweep(folder)
+            sentence = f"The pressing failed by a fault of Ripe Press itself ({type(error).__name__}: {error})."
+            self._record.end(
+                number, "failed", error=f"{sentence} Leave out one delivery after the other to find which."
+            )
         finally:
             with self._lock:
                 self._jobs.pop(number, None)
             job.clear()
-
-
-def pressing_report(pressing: StoredPressing) -> dict[str, Any]:
-    """A pressing with its files, in the shape of the command line's JSON."""
-    report = asdict(pressing)
-    return {"pressing": report.pop("id"), **report, "files": list(pressing.files)}

@@ -13,10 +13,12 @@ from ripe_press.core.engine.delivery import Changes, Delivery, LevelWish
 from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.levels import settle_levels
 from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.engine.tree import merge
+from ripe_press.core.engine.walker import Walker
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
 from ripe_press.core.measure.signal import SignalMeter, SignalResult
 from ripe_press.core.press import PressedFile, PressOrder, press
-from support.signals import noise, write
+from support.signals import noise, sine, write
 
 
 @pytest.fixture(scope="module")
@@ -135,3 +137,28 @@ def test_gain_and_its_inverse_null_in_float(tmp_path: Path) -> None:
     press(PressOrder((path,), (BLANK,), (str(back),)), lambda _d, _t: None, lambda: False)
     difference = soundfile.read(back)[0] - soundfile.read(mix)[0]
     assert 20 * np.log10(np.abs(difference).max() + 1e-300) < -140
+
+
+@pytest.mark.parametrize("rate_hz", [0, 44_100])
+def test_two_limiters_are_told_together(tmp_path: Path, rate_hz: int) -> None:
+    """One in the finishing chain takes 6 dB off the middle second, one at the level more: both are in the curve."""
+    wave = sine(441, 3.0, 48_000, 0.1)
+    wave[48_000:96_000] *= 10
+    mix = write(tmp_path / "mix.wav", wave, 48_000)
+    facts, wish = facts_of(mix), LevelWish("loudness", -8.0, -3.0)
+    made = Changes(level=wish, rate_hz=rate_hz).applied_to(BLANK.delivery(Stretch(0, facts.frames), facts))
+    paths = resolve(made, facts, "Millrace", st.Finish(ceiling_dbtp=-6.0))
+    (settled,) = settle_levels(paths).paths
+    at = next(number for number, one in enumerate(settled) if isinstance(one, st.Level))
+    (root,) = merge([(*settled[: at + 1], st.Measure())])
+    report = Walker(root, {}).run(lambda _d, _t: None, lambda: False)
+    gain = _gain(settled)
+    # The tone leaves the finishing chain at -6 dBTP, and the level brings that up to its own ceiling.
+    second = max(0.0, -6.0 + gain + 3.0)
+    bin_s = 1024 / (rate_hz or 48_000)
+    curve = report.reductions_db[0]
+    assert len(curve) == pytest.approx(3 / bin_s, abs=2)
+    assert curve[round(1.5 / bin_s)] == pytest.approx(-6.0 - second, abs=0.1)
+    assert curve[round(0.3 / bin_s)] == pytest.approx(0.0, abs=0.1)
+    (file,) = press(PressOrder(paths, (BLANK,), (str(tmp_path / "out.wav"),)), lambda _d, _t: None, lambda: False)
+    assert file.reduction_db == pytest.approx(-6.0 - second, abs=0.2)

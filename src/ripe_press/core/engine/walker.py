@@ -1,5 +1,6 @@
 """The walk: the mix is read once, every station of the tree does its work once, every leaf writes its file."""
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
@@ -52,7 +53,7 @@ class WalkReport:
     stereo: Mapping[int, StereoResult]
     """Of what goes into a mono sum."""
     reductions_db: Mapping[int, Levels]
-    """The deepest gain reduction of every 1024 frames behind a limiter."""
+    """The deepest gain reduction of every 1024 frames at the rate that leaves, of all limiters together."""
     sketches: Mapping[int, Sketch]
     """Of signals in front of a limiter that is still to be set."""
 
@@ -79,7 +80,7 @@ class Walker:
         self._end = max(cut.read_end + after for cut, (_, after) in heard)
         self._quantisers: list[tuple[tuple[int, ...], Quantiser]] = []
         self._meters: list[tuple[st.Range, Metered, Metered]] = []
-        self._limiters: list[tuple[tuple[int, ...], Limiter]] = []
+        self._limiters: list[tuple[tuple[int, ...], int, Limiter]] = []
         self._signals: list[tuple[tuple[int, ...], Metered]] = []
         self._sums: list[tuple[tuple[int, ...], Metered]] = []
         self._hashes: list[tuple[tuple[int, ...], Metered]] = []
@@ -123,9 +124,26 @@ class Walker:
             measured={path: meter.result for paths, meter in self._signals for path in paths},
             stereo={path: meter.result for paths, meter in self._sums for path in paths},
             fingerprints={path: meter.result for paths, meter in self._hashes for path in paths},
-            reductions_db={path: limiter.reduction_db for paths, limiter in self._limiters for path in paths},
+            reductions_db=self._reductions(),
             sketches={path: meter.result for paths, meter in self._sketches for path in paths},
         )
+
+    def _reductions(self) -> dict[int, Levels]:
+        """What all limiters of a path take off together, in bins at the rate that leaves."""
+        leaving = {
+            path: node.station.to_hz
+            for node in every_node((self._root,))
+            if isinstance(node.station, st.Rate)
+            for path in node.paths
+        }
+        found: dict[int, Levels] = {}
+        for paths, rate_hz, limiter in self._limiters:
+            for path in paths:
+                curve = _at_rate(limiter.reduction_db, rate_hz, leaving.get(path, rate_hz))
+                before = found.get(path, np.zeros(len(curve)))
+                both = min(len(before), len(curve))
+                found[path] = curve + np.pad(before[:both], (0, len(curve) - both))
+        return found
 
     def _build(self, node: Node, branching: bool, here: Signal, threaded: bool = False) -> Sink:
         """The sink of a node and all behind it.
@@ -235,7 +253,7 @@ class Walker:
 
     def _limiter(self, node: Node, ceiling_dbtp: float, here: Signal) -> Limiter:
         limiter = Limiter(ceiling_dbtp, here.rate_hz, here.channels, here.lead, here.frames)
-        self._limiters.append((node.paths, limiter))
+        self._limiters.append((node.paths, here.rate_hz, limiter))
         return limiter
 
     def _edges_of(self, cut: st.Range) -> list[Processor]:
@@ -254,6 +272,19 @@ class Walker:
             if before or after:
                 edges.append(Surrounded(loop.part(first - before, first), loop.part(last, last + after)))
         return edges
+
+
+def _at_rate(curve: Levels, from_hz: int, to_hz: int) -> Levels:
+    """A value for every 1024 frames at one rate out of such values at another; the deepest of those that it covers."""
+    if from_hz == to_hz or not len(curve):
+        return curve
+    edges = np.arange(math.ceil(len(curve) * to_hz / from_hz) + 1) * from_hz / to_hz
+    firsts = np.minimum(edges[:-1].astype(int), len(curve) - 1)
+    # A bin reaches into the one that follows it; `reduceat` takes what lies between two places.
+    found: Levels = np.minimum(
+        np.minimum.reduceat(curve, firsts), curve[np.minimum(edges[1:].astype(int), len(curve) - 1)]
+    )
+    return found
 
 
 def _alone(signal: Signal, sink: Sink) -> Sink:

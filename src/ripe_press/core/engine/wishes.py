@@ -134,7 +134,7 @@ def parse_style(digits: int | None, case: str, spaces: str) -> NameStyle | None:
 def parse_clash(text: str) -> Clash:
     """What happens where a name is taken. Raises: BadInput ``override.unknown``."""
     clashes: tuple[Clash, ...] = get_args(Clash)
-    return _one_of("way with clashes", text, clashes) or "keep-both"
+    return _one_of("way to settle clashes", text, clashes) or "keep-both"
 
 
 def _one_of(what: str, text: str, known: tuple[T, ...]) -> T | None:
@@ -143,7 +143,7 @@ def _one_of(what: str, text: str, known: tuple[T, ...]) -> T | None:
     for one in known:
         if one == text.strip().lower():
             return one
-    message = f"{text!r} is no {what} here. There are: {', '.join(str(one) for one in known)}."
+    message = f"{text!r} is not known as a {what}. There are: {', '.join(str(one) for one in known)}."
     raise BadInput("override.unknown", message, what=what, text=text)
 
 

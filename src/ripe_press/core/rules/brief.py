@@ -10,7 +10,7 @@ from ripe_press.core.engine.size import Forecast, print_size
 from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, print_depths
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.rules.findings import Finding, Remedy
-from ripe_press.core.units import print_count, print_db, print_rate
+from ripe_press.core.units import print_count, print_db, print_rate, print_were
 
 TOLERANCE_DB = 0.1
 
@@ -117,7 +117,7 @@ def clips_as_set_out(path: st.Path, peak_dbfs: float | None, clipped_samples: in
         return None
     remedy = "Lower the gain, or switch a limiter on."
     if clipped_samples:
-        sentence = f"{print_count(clipped_samples, 'sample')} were held at full scale at this level. {remedy}"
+        sentence = f"{print_were(clipped_samples, 'sample')} held at full scale at this level. {remedy}"
         return Finding("clips_as_set_out", "look", sentence)
     if peak_dbfs is None or peak_dbfs <= 0:
         return None
