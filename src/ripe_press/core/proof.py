@@ -234,7 +234,7 @@ def _level(
     if abs(off) <= LEVEL_TOLERANCE_DB or (off < 0 and below_is_fine):
         checks = (*checks, (title, words))
     elif value == float("-inf"):
-        sentence = "The file is silent, or too quiet to have a loudness, so no level could be reached."
+        sentence = "The file is silent, or too quiet or too short to have a loudness, so no level was set."
         findings = (*findings, Finding("level_as_asked", "look", sentence))
     elif not (short and off < 0):
         sentence = f"{title} came out at {print_db(value, unit)}; {print_db(level.target, unit)} was asked for."

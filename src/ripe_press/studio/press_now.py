@@ -18,7 +18,7 @@ from ripe_press.core.engine.resolve import NO_FINISH, check_range, resolve
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, Conflict
-from ripe_press.core.formats.capabilities import BITS, is_float
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, is_float
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.marker_lists import parse_markers
 from ripe_press.core.formats.reader import SourceFacts, SourceReader
@@ -120,7 +120,8 @@ def set_out(
     if any(_may_be_exact(one, facts) for one in made):
         facts = replace(facts, effective_bits=measure_bits(facts))
         made = [delivery(brief, facts) for brief in book.values()]
-    facts = replace(facts, content_sum=content_sum(mix))
+    if any(_makes_integers(one) for one in made):
+        facts = replace(facts, content_sum=content_sum(mix))
     numbered = tuple(replace(one, number=number) for number, one in enumerate(made, 1))
     return SetOut(facts, mix.stem, Ticket(numbered, book, finish, notes, sheet.clash))
 
@@ -139,6 +140,12 @@ def _notes(mix: Path, facts: SourceFacts, wish: RangeWish, sheet: SheetWish, ben
         cover = bench.cover
     markers = tuple(_markers(wish, facts)) if wish.markers_file else bench.markers if bench else embedded.markers
     return MixNotes(values, cover, markers, embedded.time_reference)
+
+
+def _makes_integers(delivery: Delivery) -> bool:
+    """Whether there may be dither, which is seeded by what is in the mix: that has to be read for it."""
+    encoding = delivery.encoding
+    return not CAPABILITIES[delivery.container].lossy and not (encoding and is_float(encoding))
 
 
 def _may_be_exact(delivery: Delivery, facts: SourceFacts) -> bool:

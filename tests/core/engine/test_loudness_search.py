@@ -163,3 +163,10 @@ def test_what_a_limiter_may_take_off_can_be_set(tmp_path: Path) -> None:
         (tmp_path / "out.wav").unlink()
         assert file.verdict == "look"
         assert file.reduction_db == pytest.approx(-most, abs=0.05)
+
+
+def test_what_is_too_short_to_have_a_loudness_is_left_alone(tmp_path: Path) -> None:
+    """Under 0.4 s there is no gating block: nothing is raised to the ceiling in place of a loudness."""
+    path = write(tmp_path / "Millrace.wav", noise(2_000), RATE)
+    for limit in (True, False):
+        assert settled(path, (-10.0,), LevelWish("loudness", 0.0, CEILING, limit=limit)) == [(0.0, False)]

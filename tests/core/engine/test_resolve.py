@@ -68,3 +68,9 @@ def test_float_files_have_no_depth_station_and_rates_may_be_kept() -> None:
 def test_the_capability_table_is_asked() -> None:
     with pytest.raises(Unsupported):
         resolve(replace(brief_of("audio-cd").delivery(Stretch(0, 100), FACTS), rate_hz=400_000), FACTS, "Millrace")
+
+
+def test_a_range_that_leaves_no_frame_is_refused() -> None:
+    with pytest.raises(BadInput) as caught:
+        path_of(FACTS, 0, 1)
+    assert caught.value.message.startswith("The range is shorter than one frame at 44.1 kHz.")

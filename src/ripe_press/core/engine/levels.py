@@ -88,8 +88,10 @@ def first_gain(level: Level, measured: SignalResult) -> float:
             gain = level.target - measured.true_peak_dbtp
         case "loudness":
             gain = level.target - measured.integrated_lufs
-            over = level.max_reduction_db if level.limit else 0.0
-            gain = min(gain, level.ceiling_dbtp + over - measured.true_peak_dbtp)
+            if math.isfinite(gain):
+                # What has no loudness, for it is too short, is not raised to its ceiling instead.
+                over = level.max_reduction_db if level.limit else 0.0
+                gain = min(gain, level.ceiling_dbtp + over - measured.true_peak_dbtp)
         case _:
             gain = 0.0
     if not math.isfinite(gain):
@@ -271,7 +273,7 @@ def foreseen(path: Path, signal: SignalResult) -> Path:
     Where only a sample peak is known in place of a true peak, a limiter is taken to act from 3 dB below its ceiling.
     """
     level = _level_of(path)
-    if level is None or level.group or not math.isfinite(first_gain(level, signal)):
+    if level is None or level.group:
         return path
     margin = 0.0 if signal.true_peak_dbtp > signal.sample_peak_dbfs else _PEAK_MARGIN_DB
     limited = level.limits and signal.true_peak_dbtp + margin > level.ceiling_dbtp

@@ -3,7 +3,7 @@
 import hashlib
 from collections.abc import Sequence
 from dataclasses import astuple, replace
-from typing import Literal, Protocol, get_args
+from typing import Literal, get_args
 
 from ripe_press.core.engine.delivery import Delivery
 from ripe_press.core.engine.edges import Stretch, range_of
@@ -38,13 +38,13 @@ from ripe_press.core.formats.capabilities import (
     is_float,
     settle_coding,
 )
-from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.formats.reader import HeldSamples, SourceFacts
 from ripe_press.core.formats.writers import sample_bytes
 from ripe_press.core.naming import file_name, length_label
 from ripe_press.core.signal.channels import Sides
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.tags.sheet import Values, merged
-from ripe_press.core.units import frames_after_conversion, print_clock
+from ripe_press.core.units import frames_after_conversion, print_clock, print_rate
 
 NO_FINISH = Finish()
 
@@ -118,6 +118,9 @@ def _path(
         start += (depth,)
     exact = depth.exact if depth else holds_exactly(source, start, encoding)
     frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
+    if not frames:
+        message = f"The range is shorter than one frame at {print_rate(rate.to_hz)}. Take more, or keep the mix's rate."
+        raise BadInput("range.empty", message, frames=cut.frames, rate_hz=rate.to_hz)
     codec = Codec(delivery.container, encoding, rate.to_hz, leaving, frames, exact, coding)
     check_size(codec)
     side = {"left": "L", "right": "R"}.get(channels.sides, "") if channels and channels.split else ""
@@ -273,31 +276,7 @@ def encoding_for(container: Container, facts: SourceFacts) -> Encoding:
     return min(whole, key=BITS.__getitem__) if whole else max(held, key=BITS.__getitem__)
 
 
-class Holding(Protocol):
-    """What is known of the samples that come: facts of a file, or the source station."""
-
-    @property
-    def bit_depth(self) -> int | None:
-        """The declared depth."""
-        ...
-
-    @property
-    def effective_bits(self) -> int | None:
-        """Bits in use, where they are known."""
-        ...
-
-    @property
-    def holds_integers(self) -> bool:
-        """Whether the samples are integers as they stand in the file."""
-        ...
-
-    @property
-    def is_float(self) -> bool:
-        """Whether they are floating point."""
-        ...
-
-
-def fits(facts: Holding, encoding: Encoding) -> bool:
+def fits(facts: HeldSamples, encoding: Encoding) -> bool:
     """Whether an encoding holds every sample that comes; single precision has 24 bits."""
     if is_float(encoding):
         single = facts.bit_depth == 32 if facts.is_float else facts.holds_integers and bits_in_use(facts) <= 24
@@ -305,7 +284,7 @@ def fits(facts: Holding, encoding: Encoding) -> bool:
     return facts.holds_integers and bits_in_use(facts) <= BITS[encoding]
 
 
-def held_whole(facts: Holding, encoding: Encoding) -> bool:
+def held_whole(facts: HeldSamples, encoding: Encoding) -> bool:
     """Whether the samples of a mix are numbers as they stand in its file, and an encoding holds every one."""
     return (facts.holds_integers or facts.is_float) and fits(facts, encoding)
 
@@ -320,7 +299,7 @@ def kept_encoding(facts: SourceFacts) -> Encoding:
     return next(kept[bits] for bits in sorted(kept) if bits >= facts.bit_depth)
 
 
-def bits_in_use(facts: Holding) -> int:
+def bits_in_use(facts: HeldSamples) -> int:
     """The bits that the integers of a mix really need, where that is known; otherwise those that it declares."""
     declared = facts.bit_depth or 64
     return min(declared, facts.effective_bits or declared)

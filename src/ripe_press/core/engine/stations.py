@@ -7,8 +7,8 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from ripe_press.core.formats.capabilities import Coding, Container, Encoding
-from ripe_press.core.formats.downmix import FOLD_DOWN
 from ripe_press.core.formats.layout import Layout
+from ripe_press.core.formats.reader import HeldSamples
 from ripe_press.core.signal.channels import MonoLaw, Sides
 from ripe_press.core.signal.fade import NO_FADE, Fade
 from ripe_press.core.signal.quantise import Dither
@@ -17,7 +17,7 @@ from ripe_press.core.tags.sheet import FileTags
 
 
 @dataclass(frozen=True, slots=True)
-class Source:
+class Source(HeldSamples):
     """The mix as it lies on disk."""
 
     path: str
@@ -33,16 +33,6 @@ class Source:
     """Bits in use, where the samples were looked at."""
     layout: Layout | None = None
     """What the channels of a file with more than two are for, where that is known."""
-
-    @property
-    def holds_integers(self) -> bool:
-        """Whether the samples that are read are integers of ``bit_depth``: folding channels down ends that."""
-        return self.codec == "pcm" and self.downmix != FOLD_DOWN
-
-    @property
-    def is_float(self) -> bool:
-        """Whether the samples are floating point."""
-        return self.codec == "pcm-float"
 
     @property
     def idle(self) -> bool:

@@ -188,8 +188,7 @@ class Walker:
         branching = len(node.children) > 1
         sinks = [self._build(child, branching, after, threaded and not branching) for child in node.children]
         if isinstance(station, st.Range):
-            first = station.read_start if station.window else station.start_frame
-            clipping = Metered(ClippingMeter(self._source.channels, self._full_scale, first))
+            clipping = Metered(ClippingMeter(self._source.channels, self._full_scale, station.read_start))
             silence = Metered(SilenceMeter())
             self._meters.append((station, clipping, silence))
             sinks.insert(0, _alone(after, clipping))

@@ -31,8 +31,28 @@ _INEXACT_SEEK = {"vorbis", "opus"}
 """Codecs in which the library's seek lands on wrong samples: they are read from the start and counted."""
 
 
+class HeldSamples:
+    """What the samples that come are: the same of a file's facts and of the station that stands for it."""
+
+    __slots__ = ()
+    codec: str
+    downmix: str
+    bit_depth: int | None
+    effective_bits: int | None
+
+    @property
+    def holds_integers(self) -> bool:
+        """Whether the samples that are read are integers of ``bit_depth``: folding channels down ends that."""
+        return self.codec == "pcm" and self.downmix != FOLD_DOWN
+
+    @property
+    def is_float(self) -> bool:
+        """Whether the samples are floating point."""
+        return self.codec == "pcm-float"
+
+
 @dataclass(frozen=True, slots=True)
-class SourceFacts:
+class SourceFacts(HeldSamples):
     """What a file declares of itself; ``bit_depth`` is None for lossy codecs.
 
     ``channels`` are those of the mix: where the file has more (``file_channels``), ``downmix`` says how they came
@@ -54,16 +74,6 @@ class SourceFacts:
     """What each channel of a file with more than two is for, where that is known."""
     content_sum: str = ""
     """What `content.content_sum` gives for the file, where it was asked."""
-
-    @property
-    def holds_integers(self) -> bool:
-        """Whether the samples that are read are integers of ``bit_depth``: folding channels down ends that."""
-        return self.codec == "pcm" and self.downmix != FOLD_DOWN
-
-    @property
-    def is_float(self) -> bool:
-        """Whether the samples are floating point."""
-        return self.codec == "pcm-float"
 
     @property
     def duration_s(self) -> float:
