@@ -5,7 +5,7 @@ STAMPS := $(VENV)/.stamps
 PORT ?= 8137
 DATA ?= .demo-data
 
-.PHONY: setup demo serve test check bench lock types pictures clean
+.PHONY: setup demo serve test quick check soak bench lock types pictures clean
 
 setup: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/page
 
@@ -50,9 +50,13 @@ demo: setup
 serve: setup
 	@$(BIN)/ripe-press serve --port $(PORT)
 
-# Everything that is checked: style, types, layers, page, tests, tests in a browser.
+# Everything that is checked: style, types, layers, page, tests, tests in a browser; the tests side by side, file by file.
 test: setup $(STAMPS)/python-dev $(STAMPS)/chromium check
-	$(BIN)/pytest
+	$(BIN)/pytest -n auto --dist loadfile
+
+# What takes seconds left out: for the minutes between two changes.
+quick: setup $(STAMPS)/python-dev
+	$(BIN)/pytest -n auto --dist loadfile -m "not slow" --ignore tests/browser
 
 check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/ruff format --check .
@@ -62,12 +66,18 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/python -m ripe_press.api.openapi | cmp - web/src/api/generated/openapi.json
 	cd web && npm run --silent lint && npm run --silent typecheck && npm run --silent test
 
+# A thousand processes killed in the middle of a pressing, at any instant: an hour or so.
+soak: setup $(STAMPS)/python-dev
+	RIPE_PRESS_KILLS=1000 $(BIN)/pytest -n auto tests/studio/test_kills.py
+
 # This product against the shortest straight scripts on the same libraries, as ratios.
 bench: setup $(STAMPS)/python-dev
 	$(BIN)/python benchmarks/measures.py
 	$(BIN)/python benchmarks/formats.py
 	$(BIN)/python benchmarks/press.py $(BENCH)
+	$(BIN)/python benchmarks/bounds.py
 	$(BIN)/python benchmarks/ticket.py
+	$(BIN)/python benchmarks/planning.py
 
 # The page's types, from the server's own description of its interface.
 types: $(STAMPS)/python $(STAMPS)/node

@@ -31,7 +31,7 @@ from ripe_press.studio.studio import Studio
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
-from support.server import arrive
+from support.server import OWN, arrive
 
 FINISHED = "Eel Ladder"
 """The mix that has a finishing chain on its bench."""
@@ -81,7 +81,7 @@ def deliveries() -> Iterator[tuple[str, str]]:
 
 def finish(folder: Path, mix: Path) -> None:
     """Puts a mix on the shelf with a finishing chain."""
-    with Studio(DataFolder(folder)) as studio, TestClient(make_app(studio)) as client:
+    with Studio(DataFolder(folder)) as studio, TestClient(make_app(studio), OWN) as client:
         number = arrive(client, str(mix))["mix_id"]
         bench = client.get(f"/api/mixes/{number}").json()["bench"]
         bench["finish"] = {"remove_dc": True, "high_pass_hz": 30.0, "gain_db": 2.0, "ceiling_dbtp": -1.0}

@@ -14,7 +14,8 @@ import av
 import numpy as np
 import soundfile
 
-from ripe_press.core.formats.capabilities import Coding, Container, Encoding, settle_coding
+from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.formats.coding import Coding, settle_coding
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.formats.writers import open_writer

@@ -6,6 +6,7 @@ Then the whole import, everything measured and the peak pyramid written, as a mu
 import ctypes
 import ctypes.util
 import os
+import sys
 import tempfile
 import time
 from collections.abc import Callable
@@ -14,10 +15,14 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from ripe_press.core.blocks import BLOCK_FRAMES, Block, in_blocks
+from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.measure.true_peak import TruePeakMeter
 from ripe_press.core.survey import survey, warm_up
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+
+from support.signals import in_blocks
 
 SECONDS = 120
 INTEGRATED, RANGE, TRUE_PEAK = 0b101, 0b1011, 0b110001

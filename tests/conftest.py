@@ -1,9 +1,14 @@
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from ripe_press.studio.data_folder import VARIABLE
 from support.signals import noise, write
+
+# A machine that is busy with other things is slow, not wrong: no example is timed.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 
 @pytest.fixture(autouse=True)

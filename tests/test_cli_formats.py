@@ -12,6 +12,7 @@ from PIL import Image
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container
 from support.signals import noise, write
 
+pytestmark = pytest.mark.slow
 COMMAND = str(Path(sys.executable).with_name("ripe-press"))
 SECONDS = 1.5
 

@@ -22,7 +22,8 @@ from ripe_press.core.formats.capabilities import CONTAINERS
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 if TYPE_CHECKING:
-    from ripe_press.studio.press_now import RangeWish, SetOut
+    from ripe_press.studio.press_now import SetOut
+    from ripe_press.studio.typed import RangeWish
 
 PATH = click.Path(path_type=Path)
 as_json = click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output and nothing else.")
@@ -37,17 +38,20 @@ def app() -> None:
 
 _FORMATS = f"One of {', '.join(CONTAINERS)}."
 _SET_OUT = (
-    click.argument("mix", type=PATH),
+    click.argument("mixes", type=PATH, nargs=-1, required=True, metavar="MIX..."),
+    click.option("--ticket", type=PATH, help="Everything that is set out, as a file; see `plan --ticket-out`."),
     click.option("--brief", "briefs", multiple=True, help="Where it is going; again for more files. See `briefs`."),
-    click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5, 141120smp, 17|2 or 31:45cdf."),
+    click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5, 141120smp, b17.2 or 31:45cdf."),
     click.option("--to", "end", default="", help="End, in the same forms."),
     click.option("--bars", default="", help="Bars instead of times, the second one not included: 9..17."),
     click.option("--marker", default="", help="From marker to marker: Verse..Outro, Verse.. to the end, or Verse."),
     click.option("--markers", "markers_file", type=PATH, help="Markers as CSV or JSON; otherwise those in the mix."),
     click.option("--tempo", type=click.FloatRange(10, 1000), help="Quarter notes a minute; otherwise the mix's."),
     click.option("--metre", default="4/4", show_default=True, help="Beats and their note value, for bars."),
-    click.option("--bar-one", default="", help="Where bar 1 begins; otherwise at the start of the mix."),
+    click.option("--bar-one", default="", help="Where bar 1 begins; otherwise at the start, or as the mix has it."),
     click.option("--end", "treatment", default="stop", show_default=True, help="stop, hold:2s, ring or fold."),
+    click.option("--ring-below", type=click.FloatRange(-120, 0), help="Where a tail has rung out, in dBFS; -70."),
+    click.option("--ring-limit", type=click.FloatRange(0, 3600), help="Seconds that it rings at most; 30."),
     click.option("--fade-in", default="", help="Seconds and curve: 0.5s, 2s:linear (equal-power, s, logarithmic)."),
     click.option("--fade-out", default="", help="The same at the end."),
     click.option("--declick", type=click.FloatRange(0, 50), default=0.0, help="Milliseconds of fade against clicks."),
@@ -62,6 +66,8 @@ _SET_OUT = (
     click.option("--tag", "tags", multiple=True, help="KEY=VALUE, again for more; no value takes a field away."),
     click.option("--tags", "tags_file", type=PATH, help="The tag sheet as JSON or CSV; otherwise the mix's own."),
     click.option("--cover", type=PATH, help="The cover picture, JPEG or PNG; made smaller when it is too large."),
+    click.option("--write-cover/--no-cover", default=None, help="Whether the files carry the cover."),
+    click.option("--write-markers/--no-markers", default=None, help="Whether the files carry the markers."),
     click.option("--id3", default="", help="2.3 or 2.4, where tags are ID3."),
     click.option("--loudness-tags/--no-loudness-tags", default=None, help="ReplayGain, or R128 in Opus, for players."),
     click.option("--name", "label_pattern", default="", help="Label pattern; slashes part folders: {artist}/{title}."),
@@ -75,6 +81,7 @@ _SET_OUT = (
     click.option("--dither", default="", help="auto, none, rectangular, triangular, triangular-high-pass, shaped-…"),
     click.option("--level", default="", help="leave, peak=-0.3, true-peak=-1, loudness=-14,ceiling=-1 (,back-off)."),
     click.option("--channels", default="", help="stereo, split, mono, mono:-3, left, right or swapped."),
+    click.option("--group", default="", help="Files of one group get the same gain, whatever mix they are of."),
     click.option("--finish/--no-finish", default=None, help="Take the mix's finishing chain, or leave it out."),
     as_json,
 )
@@ -86,50 +93,87 @@ def _with_set_out(command: Callable[..., None]) -> Callable[..., None]:
     return command
 
 
-def _set_out(mix: Path, briefs: tuple[str, ...], typed: dict[str, Any]) -> "SetOut":
-    from ripe_press.core.engine.wishes import parse_changes, parse_clash, parse_style
-    from ripe_press.studio.press_now import SheetWish, set_out
+def _set_out(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "SetOut":
+    from ripe_press.core.wishes.typed import parse_changes, parse_clash, parse_style
+    from ripe_press.studio.typed import SheetWish, set_out
 
+    if ticket := typed.pop("ticket"):
+        return _from_ticket(mixes, ticket)
     names = (
         "rate", "quality", "depth", "dither", "level", "channels", "finish", "container", "mode", "kbps",
-        "label_pattern",
+        "label_pattern", "gain_tags", "cover", "markers",
     )  # fmt: skip
+    named = {"gain_tags": "loudness_tags", "cover": "write_cover", "markers": "write_markers"}
     changes = parse_changes(
-        **{name: typed[name] for name in names}, coding_quality=typed["encoder_quality"],
+        **{name: typed[named.get(name, name)] for name in names}, coding_quality=typed["encoder_quality"],
         style=parse_style(typed["digits"], typed["case"], typed["spaces"]), id3_version=typed["id3"],
-        gain_tags=typed["loudness_tags"],
     )  # fmt: skip
-    sheet = SheetWish(typed["tags"], typed["tags_file"], typed["cover"], parse_clash(typed["clash"]))
-    return set_out(mix, tuple(dict.fromkeys(briefs)), _range_wish(typed), changes, sheet)
+    sheet = SheetWish(typed["tags"], typed["tags_file"], typed["cover"])
+    wish, clash = _range_wish(typed), parse_clash(typed["clash"])
+    return set_out(mixes, tuple(dict.fromkeys(briefs)), wish, changes, sheet, clash, typed["group"])
+
+
+def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":
+    """The wishes of a file. What is typed beside it would have to win or lose: it is refused."""
+    from click.core import ParameterSource
+
+    from ripe_press.core.wishes.document import read_document
+    from ripe_press.studio.typed import set_out_again
+
+    context = click.get_current_context()
+    free = ("mixes", "ticket", "out", "as_json", "ticket_out")
+    typed = [
+        one
+        for one in context.params
+        if one not in free and context.get_parameter_source(one) is ParameterSource.COMMANDLINE
+    ]
+    if typed:
+        message = f"A ticket says everything; take out {', '.join(sorted(typed))}, or change it in the ticket."
+        raise BadInput("ticket.and-options", message)
+    try:
+        text = ticket.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        message = f"The ticket {str(ticket)!r} cannot be read as text."
+        raise BadInput("ticket.unreadable", message, path=str(ticket)) from error
+    return set_out_again(mixes, read_document(text))
 
 
 @app.command()
 @_with_set_out
 @click.option("--out", type=PATH, required=True, help="The folder for the files; made when it is missing.")
-def press(mix: Path, briefs: tuple[str, ...], out: Path, as_json: bool, **typed: Any) -> None:
-    """Press a mix to delivery files, and prove them. The mix is never altered."""
+def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: bool, **typed: Any) -> None:
+    """Press mixes to delivery files, and prove them. The mixes are never altered."""
     from ripe_press.studio.press_now import press_now
 
     show = _progress_line() if not as_json and sys.stderr.isatty() else (lambda _done, _total: None)
-    report = press_now(mix, _set_out(mix, briefs, typed), out, show, _stop_on_signal())
+    report = press_now(_set_out(mixes, briefs, typed), out, show, _stop_on_signal())
     if as_json:
         click.echo(json.dumps(report))
     else:
         for file in report["files"]:
             _say_file(file, report["times_realtime"])
+        for file in report["failed"]:
+            click.echo(f"failed: {file['path']}\n  {file['sentence']}")
         for path in report["skipped"]:
             click.echo(f"skipped: {path} is there already")
-    if any(file["verdict"] == "stop" for file in report["files"]):
+    if report["failed"] or any(file["verdict"] == "stop" for file in report["files"]):
         raise SystemExit(1)
 
 
 @app.command()
 @_with_set_out
-def plan(mix: Path, briefs: tuple[str, ...], as_json: bool, **typed: Any) -> None:
-    """Show the tree of stations that a pressing would walk, without pressing."""
+@click.option("--ticket-out", type=PATH, help="Write what is set out to a file, for `--ticket`, here or elsewhere.")
+def plan(
+    mixes: tuple[Path, ...], briefs: tuple[str, ...], ticket_out: Path | None, as_json: bool, **typed: Any
+) -> None:
+    """Show the tree of stations that a pressing would walk, and what is noticed, without pressing."""
     from ripe_press.studio.press_now import plan_now
+    from ripe_press.studio.typed import write_ticket
 
-    report = plan_now(_set_out(mix, briefs, typed))
+    made = _set_out(mixes, briefs, typed)
+    if ticket_out:
+        write_ticket(made, ticket_out)
+    report = plan_now(made)
     if as_json:
         click.echo(json.dumps(report))
         return
@@ -139,6 +183,9 @@ def plan(mix: Path, briefs: tuple[str, ...], as_json: bool, **typed: Any) -> Non
     }
     for _, (depth, station) in sorted(cells.items()):
         click.echo(f"{'  ' * depth}{station['label']}{', ' if station['detail'] else ''}{station['detail']}")
+    for file in report["files"]:
+        for finding in file["findings"]:
+            click.echo(f"{finding['verdict']}: {file['name']}: {finding['sentence']}")
 
 
 @app.command()
@@ -156,14 +203,17 @@ def briefs(as_json: bool) -> None:
 
 
 def _range_wish(typed: dict[str, Any]) -> "RangeWish":
-    from ripe_press.core.engine.edges import Edges, parse_end, parse_fade
-    from ripe_press.studio.press_now import RangeWish
+    from ripe_press.core.wishes.edges import RING_BELOW_DBFS, RING_LIMIT_S, Edges, parse_end, parse_fade
+    from ripe_press.studio.typed import RangeWish
 
+    below, limit = typed["ring_below"], typed["ring_limit"]
     kind, hold_s = parse_end(typed["treatment"])
     in_s, in_curve = parse_fade(typed["fade_in"] or "0")
     out_s, out_curve = parse_fade(typed["fade_out"] or "0")
     edges = Edges(
-        end=kind, hold_s=hold_s, fade_in_s=in_s, fade_in_curve=in_curve, fade_out_s=out_s, fade_out_curve=out_curve,
+        end=kind, hold_s=hold_s, ring_below_dbfs=RING_BELOW_DBFS if below is None else below,
+        ring_limit_s=RING_LIMIT_S if limit is None else limit, fade_in_s=in_s, fade_in_curve=in_curve,
+        fade_out_s=out_s, fade_out_curve=out_curve,
         silence_before_s=typed["silence_before"], silence_after_s=typed["silence_after"],
         declick_ms=typed["declick"],
     )  # fmt: skip
@@ -179,11 +229,10 @@ def _range_wish(typed: dict[str, Any]) -> "RangeWish":
 def markers(mix: Path, as_json: bool) -> None:
     """List the markers that a mix carries, as CSV, or as JSON."""
     from ripe_press.core.formats.marker_lists import markers_csv, markers_json
-    from ripe_press.core.formats.reader import SourceReader
+    from ripe_press.core.sources.source import facts_of_file
     from ripe_press.core.tags.embedded import read_embedded
 
-    with SourceReader(mix) as reader:
-        facts = reader.facts
+    facts = facts_of_file(mix)
     found = read_embedded(mix, facts.rate_hz, facts.frames).markers
     show = markers_json if as_json else markers_csv
     click.echo(show(found, facts.rate_hz), nl=as_json)
@@ -197,16 +246,16 @@ def markers(mix: Path, as_json: bool) -> None:
 @as_json
 def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> None:
     """Measure a file, or a stretch of it: peaks, loudness, clipping, silence, and what is really in it."""
-    from ripe_press.core.formats.reader import SourceReader
+    from ripe_press.core.sources.source import facts_of_file
     from ripe_press.core.survey import survey
-    from ripe_press.core.tags.embedded import read_cover, read_embedded
-    from ripe_press.studio.press_now import RangeWish, frames_of
+    from ripe_press.core.tags.embedded import read_embedded
+    from ripe_press.core.tags.pictures import read_cover
     from ripe_press.studio.reports import measure_report
+    from ripe_press.studio.typed import RangeWish, frames_of
 
     first, last = 0, None
     if start or end:
-        with SourceReader(file, downmix) as reader:
-            first, last = frames_of(RangeWish(start, end), reader.facts)
+        first, last = frames_of(RangeWish(start, end), facts_of_file(file, downmix))
     result = survey(file, downmix=downmix, start_frame=first, end_frame=last)
     embedded = read_embedded(file, result.facts.rate_hz, result.facts.frames)
     report = measure_report(str(file), result, embedded, read_cover(file))
@@ -220,12 +269,13 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
 @app.command()
 @port_option
 @data_option
-def serve(port: int, data: Path | None) -> None:
-    """Serve the page on 127.0.0.1."""
+@click.option("--host", default="127.0.0.1", show_default=True, help="Another address demands the token it prints.")
+def serve(port: int, data: Path | None, host: str) -> None:
+    """Serve the page, on this machine alone unless another address is named."""
     from ripe_press.api.server import run
     from ripe_press.studio.data_folder import data_folder
 
-    run(data_folder(data), port)
+    run(data_folder(data), port, host=host)
 
 
 @app.command()

@@ -18,7 +18,7 @@ from ripe_press.core import errors
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
 from support.av_files import encode
-from support.server import arrive, bench, pressed, settled, wait_for
+from support.server import OWN, arrive, bench, pressed, settled, wait_for
 from support.signals import noise, sine, write
 
 
@@ -29,7 +29,7 @@ def data(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture(scope="module")
 def client(data: Path) -> Iterator[TestClient]:
-    with TestClient(make_app(Studio(DataFolder(data)))) as client:
+    with TestClient(make_app(Studio(DataFolder(data))), OWN) as client:
         yield client
 
 

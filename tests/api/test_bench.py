@@ -17,7 +17,7 @@ from ripe_press.core.timeline import Marker
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
-from support.server import arrive, bench, pressed, settled
+from support.server import OWN, arrive, bench, pressed, settled
 from support.signals import noise, rms_db, sine, write
 
 RATE = 48_000
@@ -26,7 +26,7 @@ TEMPO = {"changes": [{"bar": 1, "tempo_bpm": 120.0}, {"bar": 3, "tempo_bpm": 60.
 
 @pytest.fixture(scope="module")
 def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
-    with TestClient(make_app(Studio(DataFolder(tmp_path_factory.mktemp("bench"))))) as client:
+    with TestClient(make_app(Studio(DataFolder(tmp_path_factory.mktemp("bench")))), OWN) as client:
         yield client
 
 
@@ -84,14 +84,14 @@ def test_several_ranges_are_several_files_that_share_their_source(client: TestCl
 
 
 @pytest.mark.parametrize(
-    ("text", "frame"), [("0:01.5", 72_000), ("75cdf", RATE), ("3|2", RATE * 5), ("480smp", 480), ("2|3|0.5", 156_000)]
+    ("text", "frame"), [("0:01.5", 72_000), ("75cdf", RATE), ("b3.2", RATE * 5), ("480smp", 480), ("b2.3.5", 156_000)]
 )
 def test_typed_times_in_every_unit(client: TestClient, mix: dict[str, Any], text: str, frame: int) -> None:
     assert client.post(url(mix, "time"), json={"text": text, "tempo": TEMPO}).json() == {"frame": frame}
 
 
 def test_what_cannot_be_read_as_a_time_is_explained(client: TestClient, mix: dict[str, Any]) -> None:
-    assert "no tempo" in client.post(url(mix, "time"), json={"text": "3|"}).json()["message"]
+    assert "no tempo" in client.post(url(mix, "time"), json={"text": "b3"}).json()["message"]
     assert "is not a time" in client.post(url(mix, "time"), json={"text": "soon"}).json()["message"]
 
 

@@ -9,13 +9,13 @@ from fastapi.testclient import TestClient
 from ripe_press.api.app import make_app
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
-from support.server import arrive, bench, pressed
+from support.server import OWN, arrive, bench, pressed
 from support.signals import noise, write
 
 
 @pytest.fixture(scope="module")
 def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
-    with TestClient(make_app(Studio(DataFolder(tmp_path_factory.mktemp("briefs"))))) as client:
+    with TestClient(make_app(Studio(DataFolder(tmp_path_factory.mktemp("briefs")))), OWN) as client:
         yield client
 
 
@@ -25,6 +25,7 @@ def test_briefs_are_copied_changed_exported_and_taken_away(client: TestClient) -
     assert not any(one["own"] for one in shipped)
     copies = [client.post("/api/briefs/podcast/copy").json() for _ in range(2)]
     assert [one["id"] for one in copies] == ["podcast-copy", "podcast-copy-2"]
+    del copies[0]["own"]
     changed = {**copies[0], "title": "Weir Radio", "prefer": {**copies[0]["prefer"], "kbps": 128}}
     assert client.put("/api/briefs", json=changed).json()["title"] == "Weir Radio"
     file = client.get("/api/briefs/podcast-copy/file")
@@ -42,11 +43,13 @@ def test_briefs_are_copied_changed_exported_and_taken_away(client: TestClient) -
         ({"label_pattern": "{colour}"}, 422),
         ({"prefer": {"container": "flac", "encoding": "f64"}}, 422),
         ({"prefer": {"container": "wax"}}, 422),
+        ({"colour": "red"}, 422),
     ],
 )
 def test_what_cannot_be_a_brief_is_refused(client: TestClient, change: dict[str, object], status: int) -> None:
     body = {"id": "mine", "title": "Mine", "sentence": "For me.", "why": "Because.", **change}
-    assert client.put("/api/briefs", json=body).status_code == status
+    answer = client.put("/api/briefs", json=body)
+    assert (answer.status_code, answer.json()["message"][-1]) == (status, ".")
     assert client.delete("/api/briefs/archive").status_code == 409
     assert client.get("/api/briefs/nowhere/file").status_code == 404
 
@@ -96,12 +99,12 @@ def test_a_level_is_tried_without_writing(client: TestClient, tmp_path: Path) ->
     mix = arrive(client, str(path))["mix_id"]
     wish = bench(0, 48_000 * 4)
     wish["ticket"][0]["changes"] = {"level": {"kind": "loudness", "target": -12.0, "ceiling_dbtp": -6.0}}
-    found = client.post(f"/api/mixes/{mix}/level", json={"bench": wish, "line_id": "d0"}).json()
+    found = client.post(f"/api/mixes/{mix}/level", json={"bench": wish, "id": "d0"}).json()
     assert found["integrated_lufs"] == pytest.approx(-12.0, abs=0.1)
     # White noise up to half the rate: filters differ there by more than on music.
     assert found["true_peak_dbtp"] <= -5.8
     assert min(found["reduction_db"]) < 0
-    missing = client.post(f"/api/mixes/{mix}/level", json={"bench": wish, "line_id": "d9"})
+    missing = client.post(f"/api/mixes/{mix}/level", json={"bench": wish, "id": "d9"})
     assert missing.status_code == 404
 
 

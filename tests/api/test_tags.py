@@ -15,13 +15,13 @@ from ripe_press.core.tags.sheet import FIELDS
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
 from support.formats import full_tags, samples_for, write_file
-from support.server import arrive, bench, wait_for
+from support.server import OWN, arrive, bench, wait_for
 from support.signals import noise, write
 
 
 @pytest.fixture(scope="module")
 def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
-    with TestClient(make_app(Studio(DataFolder(tmp_path_factory.mktemp("tags"))))) as client:
+    with TestClient(make_app(Studio(DataFolder(tmp_path_factory.mktemp("tags")))), OWN) as client:
         yield client
 
 
@@ -120,7 +120,7 @@ def test_codecs_are_settled_refused_and_tried(client: TestClient, mixes: list[in
     assert "16, 22.05, 24, 32, 44.1 or 48 kHz" in refused[0]["sentence"]
     wish = bench(0, 96_000)
     wish["ticket"] = [{"id": "d0", "brief": "phone-and-car", "range_id": "r0"}]
-    found = client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "line_id": "d0"}).json()
+    found = client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "id": "d0"}).json()
     assert found["difference_dbfs"] < found["mix_dbfs"]
     assert found["size"]["low"] < found["size"]["high"]
     assert 19_000 < found["cutoff"]["edge_hz"] < 21_000
@@ -128,13 +128,13 @@ def test_codecs_are_settled_refused_and_tried(client: TestClient, mixes: list[in
     assert found["above_cutoff_db"] < 0
     (row,) = client.post(f"/api/mixes/{mixes[1]}/ticket", json=wish).json()["rows"]
     assert row["size"] == found["size"]
-    assert client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "line_id": "x"}).status_code == 404
+    assert client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "id": "x"}).status_code == 404
 
 
 def test_a_pressing_is_held_against_what_was_told(client: TestClient, mixes: list[int]) -> None:
     wish = bench(0, 96_000)
     wish["ticket"] = [{"id": "d0", "brief": "blank", "range_id": "r0", "changes": {"container": "flac"}}]
-    told = client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "line_id": "d0"}).json()["size"]
+    told = client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "id": "d0"}).json()["size"]
     number = client.post("/api/pressings", json={"mix_id": mixes[1], "bench": wish}).json()["id"]
 
     def done() -> Any:

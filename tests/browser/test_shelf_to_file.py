@@ -22,7 +22,7 @@ def bench(page: Page, millrace: Path) -> Page:
     page.get_by_label("or give its path on this machine").fill(str(millrace))
     page.get_by_role("button", name="Bring in").click()
     page.get_by_role("link", name="Open Millrace on the bench").click()
-    expect(page.get_by_role("heading", name="Millrace")).to_be_visible()
+    expect(page.get_by_role("heading", name="Millrace", exact=True)).to_be_visible()
     whole = page.get_by_role("button", name="Whole mix", exact=True)
     start = page.get_by_label("Start", exact=True)
     expect(start).to_be_visible()

@@ -7,15 +7,8 @@ import numpy as np
 import pytest
 
 from ripe_press.core.errors import Unsupported
-from ripe_press.core.formats.capabilities import (
-    BEST_QUALITY,
-    CAPABILITIES,
-    Coding,
-    Container,
-    Mode,
-    bit_rates,
-    settle_coding,
-)
+from ripe_press.core.formats.capabilities import BEST_QUALITY, CAPABILITIES, Container, Mode
+from ripe_press.core.formats.coding import Coding, bit_rates, settle_coding
 from ripe_press.core.formats.reader import SourceReader
 from support.formats import read_file, samples_for, write_file
 

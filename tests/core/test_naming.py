@@ -1,5 +1,3 @@
-from pathlib import Path
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -7,14 +5,11 @@ from hypothesis import strategies as st
 from ripe_press.core.errors import BadInput
 from ripe_press.core.naming import (
     MAX_NAME_BYTES,
-    Clash,
     NameStyle,
-    Placed,
     check_pattern,
     expand,
     file_name,
     length_label,
-    place,
     rate_label,
     safe_stem,
 )
@@ -53,43 +48,6 @@ def test_any_text_becomes_a_name_that_can_be_made(text: str) -> None:
 
 def test_rates_have_labels_without_a_point() -> None:
     assert [rate_label(hz) for hz in (44_100, 96_000, 22_050, 8_000)] == ["44k1", "96k", "22k05", "8k"]
-
-
-def test_a_taken_name_gets_a_number_or_is_replaced_or_skipped(tmp_path: Path) -> None:
-    first, second = tmp_path / "Millrace.wav", tmp_path / "Millrace (2).wav"
-    assert place([first], "keep-both") == [Placed(first)]
-    first.touch()
-    assert place([first], "keep-both") == [Placed(second, "disk")]
-    assert place([first], "replace") == [Placed(first, "disk", replaces=True)]
-    assert place([first], "skip") == [Placed(first, "disk", skipped=True)]
-    second.touch()
-    assert place([first], "keep-both")[0].path.name == "Millrace (3).wav"
-
-
-@pytest.mark.parametrize("clash", ["keep-both", "replace", "skip"])
-def test_files_of_one_ticket_never_take_each_others_place(tmp_path: Path, clash: Clash) -> None:
-    """Also where names differ only in case or in Unicode form: on many disks those are one name."""
-    wanted = [tmp_path / "Caf\u00e9.wav", tmp_path / "cafe\u0301.wav", tmp_path / "CAF\u00c9.wav"]
-    found = place(wanted, clash)
-    assert [one.path.name for one in found] == ["Caf\u00e9.wav", "cafe\u0301 (2).wav", "CAF\u00c9 (3).wav"]
-    assert [one.clash for one in found] == ["", "ticket", "ticket"]
-
-
-def test_a_file_whose_name_differs_only_in_case_is_in_the_way_too(tmp_path: Path) -> None:
-    (tmp_path / "MILLRACE.wav").touch()
-    (found,) = place([tmp_path / "Millrace.wav"], "keep-both")
-    assert (found.path.name, found.clash) == ("Millrace (2).wav", "disk")
-    (found,) = place([tmp_path / "Millrace.wav"], "skip")
-    assert found.skipped
-    (found,) = place([tmp_path / "Millrace.wav"], "replace")
-    # Only the very file is replaced: on some disks the other is another.
-    assert (found.path.name, found.replaces) == ("Millrace (2).wav", False)
-
-
-def test_a_folder_is_never_replaced(tmp_path: Path) -> None:
-    (tmp_path / "Millrace.wav").mkdir()
-    (found,) = place([tmp_path / "Millrace.wav"], "replace")
-    assert (found.path.name, found.replaces) == ("Millrace (2).wav", False)
 
 
 FIELDS = {"title": "Mill/race: take", "artist": "The Sluicekeepers", "track": "3", "album": "", "number": "7"}

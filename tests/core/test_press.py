@@ -1,4 +1,6 @@
+import errno
 import hashlib
+import os
 from dataclasses import replace
 from pathlib import Path
 
@@ -6,35 +8,30 @@ import numpy as np
 import pytest
 import soundfile
 
-from ripe_press.core import press as press_module
 from ripe_press.core.briefs.library import BLANK, brief_of
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.delivery import LevelWish
-from ripe_press.core.engine.edges import Stretch
-from ripe_press.core.engine.notes import MixNotes
-from ripe_press.core.engine.resolve import resolve
-from ripe_press.core.engine.size import Forecast, known_size
 from ripe_press.core.errors import BadInput, Conflict
-from ripe_press.core.formats.reader import SourceReader
-from ripe_press.core.press import PressedFile, PressOrder, press
-from ripe_press.core.proof import Promise, Written, judge
+from ripe_press.core.formats import av_writer
+from ripe_press.core.formats.content import content_sum
+from ripe_press.core.press import Event, FailedFile, OrderedFile, PressedFile, PressOrder, press, pressing
+from ripe_press.core.press.names import give_name
+from ripe_press.core.proof.read_back import prove
 from ripe_press.core.rules.findings import Finding
-from ripe_press.core.tags.sheet import FileTags
+from ripe_press.core.wishes.delivery import LevelWish
+from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.wishes.notes import MixNotes
+from support.press import delivery_of, facts_of, files_for, press_order, pressed, whole
 from support.signals import noise, ramp16, sine, write
 
 
 def order_for(mix: Path, target: Path, start: int = 0, end: int | None = None) -> PressOrder:
-    with SourceReader(mix) as reader:
-        facts = reader.facts
-    brief = brief_of("audio-cd")
+    facts, brief = facts_of(mix), brief_of("audio-cd")
     notes = MixNotes((("title", "Millrace"), ("artist", "The Sluicekeepers")))
-    paths = resolve(brief.delivery(Stretch(start, end or facts.frames), facts), facts, mix.stem, notes=notes)
-    return PressOrder(paths, (brief,), (str(target),))
+    (file,) = files_for(delivery_of(facts, Stretch(start, end or facts.frames), brief), facts, notes=notes)
+    return PressOrder((OrderedFile(file, brief, str(target)),))
 
 
 def press_cd(mix: Path, target: Path, start: int = 0, end: int | None = None) -> PressedFile:
-    (file,) = press(order_for(mix, target, start, end), lambda _d, _t: None, lambda: False)
-    return file
+    return whole(press(order_for(mix, target, start, end), lambda _event: None, lambda: False))[0]
 
 
 def test_a_mix_becomes_a_proved_cd_file(mix: Path, tmp_path: Path) -> None:
@@ -69,7 +66,7 @@ def test_overs_are_found_counted_and_held(tmp_path: Path) -> None:
     assert [finding.rule for finding in file.findings] == ["samples_over_full_scale"]
     assert "4 samples" in file.findings[0].sentence
     assert "0:00.50" in file.findings[0].sentence
-    assert file.clipped_samples == 4
+    assert file.seen.clipped_samples == 4
     assert file.proof.sample_peak_dbfs == pytest.approx(0.0, abs=0.001)
 
 
@@ -84,12 +81,12 @@ def test_peaks_raised_by_the_converter_are_told_apart(tmp_path: Path) -> None:
     square = np.sign(sine(1_003, 0.5, 48_000, 1.0)) * 0.99
     file = press_cd(write(tmp_path / "square.wav", square, 48_000), tmp_path / "out.wav")
     assert [finding.rule for finding in file.findings] == ["clipped_by_conversion"]
-    assert file.clipped_samples > 0
+    assert file.seen.clipped_samples > 0
 
 
 def test_a_file_that_may_not_leave_leaves_nothing(mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     stop = Finding("frames_as_asked", "stop", "Too short.")
-    monkeypatch.setattr(press_module, "findings_before", lambda *_: (stop,))
+    monkeypatch.setattr(pressing, "judge", lambda *_: ((stop,), ()))
     file = press_cd(mix, tmp_path / "out.wav")
     assert file.verdict == "stop"
     assert [path.name for path in tmp_path.iterdir()] == ["Millrace.wav"]
@@ -102,7 +99,7 @@ def test_a_name_is_never_taken_from_another_file(mix: Path, tmp_path: Path) -> N
         press_cd(mix, target)
     assert caught.value.code == "press.name-taken"
 
-    def appears(_done: int, _total: int) -> None:
+    def appears(_event: Event) -> None:
         (tmp_path / "late.wav").write_text("mine")
 
     with pytest.raises(Conflict):
@@ -116,25 +113,12 @@ def test_a_missing_folder_is_named(mix: Path, tmp_path: Path) -> None:
         press_cd(mix, tmp_path / "nowhere" / "out.wav")
 
 
-def test_each_wish_is_held_against_what_was_read_back() -> None:
-    asked = st.Codec("wav", "s16", 44_100, 2, 100)
-    assert judge(asked, Written(44_100, 2, 16, "pcm", 100))[0] == ()
-    wrong = judge(asked, Written(48_000, 1, 24, "pcm", 99))[0]
-    assert [finding.rule for finding in wrong] == [
-        "rate_as_asked",
-        "channels_as_asked",
-        "depth_as_asked",
-        "frames_as_asked",
-    ]
-    assert all(finding.verdict == "stop" for finding in wrong)
-    assert "99 frames" in wrong[3].sentence
-
-
-def test_a_pressed_file_that_cannot_be_read_back_is_stopped(tmp_path: Path) -> None:
+def test_a_pressed_file_that_cannot_be_read_back_is_told_as_that(tmp_path: Path) -> None:
     path = tmp_path / "torn.wav"
     path.write_bytes(write(tmp_path / "whole.wav", noise(1000), 44_100, "PCM_16").read_bytes()[:900])
-    proof = press_module.prove(path, st.Codec("wav", "s16", 44_100, 2, 1000), 0, 0)
-    assert [(finding.rule, finding.verdict) for finding in proof.findings] == [("file_reads_back", "stop")]
+    proof = prove(path)
+    assert "torn.wav" in proof.unreadable
+    assert (proof.frames, proof.bytes, len(proof.sha256)) == (0, 900, 64)
 
 
 def test_a_mono_mix_is_carried_by_both_sides_of_a_cd_file(tmp_path: Path) -> None:
@@ -148,62 +132,120 @@ def test_a_mono_mix_is_carried_by_both_sides_of_a_cd_file(tmp_path: Path) -> Non
     assert (converted.proof.channels, converted.proof.frames) == (2, 4_410)
 
 
-def test_a_promise_about_samples_and_levels_is_held_against_the_file(tmp_path: Path) -> None:
-    path = write(tmp_path / "file.wav", sine(997, 4.0, 44_100, 0.5), 44_100, "PCM_16")
-    asked = st.Codec("wav", "s16", 44_100, 2, 176_400)
-
-    def rules(promise: Promise) -> list[str]:
-        return [finding.rule for finding in press_module.prove(path, asked, 0, 0, promise).findings]
-
-    assert rules(Promise(fingerprint="0" * 64)) == ["samples_as_they_came"]
-    assert rules(Promise(level=st.Level("peak", -6.0, gain_db=0.0))) == []
-    assert rules(Promise(level=st.Level("peak", -3.0, gain_db=0.0))) == ["level_as_asked"]
-    # A stereo sine of -6.02 dBFS has -6.02 LUFS and as much true peak.
-    loud = st.Level("loudness", -6.0, ceiling_dbtp=-9.0, gain_db=0.0)
-    assert rules(Promise(level=loud)) == ["ceiling_held"]
-    size = path.stat().st_size
-    assert rules(Promise(forecast=known_size(size))) == []
-    assert rules(Promise(forecast=known_size(size + 1))) == ["size_as_forecast"]
-    assert rules(Promise(forecast=Forecast(0, size - 1, "trial"))) == ["size_beside_forecast"]
-    assert rules(Promise(tags=FileTags((("title", "Millrace"),)))) == ["tags_read_back"]
-
-
 def test_a_lossy_file_backs_off_until_it_decodes_under_its_ceiling(tmp_path: Path) -> None:
     """Clipped noise overshoots far behind a codec; its neighbour in the group comes down by as much."""
     loud = np.clip(noise(44_100 * 3, level=0.6), -0.9, 0.9)
     mix = write(tmp_path / "Millrace.wav", loud, 44_100)
-    with SourceReader(mix) as reader:
-        facts = reader.facts
-    stretch = Stretch(0, facts.frames)
+    facts = facts_of(mix)
     asked = LevelWish("true-peak", -1.0, back_off=True)
-    coded = replace(BLANK.delivery(stretch, facts), container="aac", encoding=None, kbps=128, level=asked, group="g")
-    plain = replace(BLANK.delivery(stretch, facts), level=asked, group="g")
+    coded = replace(delivery_of(facts, container="aac", kbps=128, level=asked), group="g")
+    plain = replace(delivery_of(facts, level=asked), group="g")
     left = replace(coded, level=replace(asked, back_off=False), group="")
-    paths = tuple(resolve(one, facts, name)[0] for one, name in ((coded, "a"), (plain, "b"), (left, "c")))
-    targets = tuple(str(tmp_path / name) for name in ("a.m4a", "b.wav", "c.m4a"))
-    files = press(PressOrder(paths, (BLANK,) * 3, targets), lambda _d, _t: None, lambda: False)
+    (tmp_path / "out").mkdir()
+    files = pressed(mix, tmp_path / "out", coded, plain, left)
     peaks = [file.proof.true_peak_dbtp or 0.0 for file in files]
     assert peaks[2] > -0.5
     assert -2.5 < peaks[0] <= -1.0
-    assert "so that it decodes under −1.0 dBTP" in dict(files[0].proof.checks)["Back-off"]
-    assert "Back-off" not in dict(files[2].proof.checks)
+    told = [{one.rule: one.found for one in file.checks} for file in files]
+    assert "so that it decodes under −1.0 dBTP" in told[0]["backed_off"]
+    assert "backed_off" not in told[2]
     assert files[0].gain_db == pytest.approx(files[1].gain_db)
     assert files[0].gain_db < (files[2].gain_db or 0.0) - 0.4
-    with SourceReader(Path(files[0].path)) as reader:
-        assert reader.facts.frames == facts.frames
-    assert sorted(path.name for path in tmp_path.iterdir()) == ["Millrace.wav", "a.m4a", "b.wav", "c.m4a"]
+    assert facts_of(Path(files[0].path)).frames == facts.frames
+    assert sorted(path.name for path in (tmp_path / "out").iterdir()) == ["0.m4a", "1.wav", "2.m4a"]
 
 
 def test_a_limited_file_backs_off_behind_its_limiter(tmp_path: Path) -> None:
     mix = write(tmp_path / "Millrace.wav", noise(44_100 * 4, level=0.2), 44_100)
-    with SourceReader(mix) as reader:
-        facts = reader.facts
     level = LevelWish("loudness", -9.0, -1.0, back_off=True)
-    wish = replace(
-        BLANK.delivery(Stretch(0, facts.frames), facts), container="mp3", encoding=None, kbps=128, level=level
-    )
-    (path,) = resolve(wish, facts, "a")
-    (file,) = press(PressOrder((path,), (BLANK,), (str(tmp_path / "a.mp3"),)), lambda _d, _t: None, lambda: False)
+    (tmp_path / "out").mkdir()
+    (file,) = pressed(mix, tmp_path / "out", delivery_of(facts_of(mix), container="mp3", kbps=128, level=level))
     assert file.proof.true_peak_dbtp is not None
     assert file.proof.true_peak_dbtp <= -1.0
     assert file.proof.integrated_lufs == pytest.approx(-9.0, abs=2.0)
+
+
+def test_what_goes_wrong_with_one_file_ends_that_file_alone(mix: Path, tmp_path: Path) -> None:
+    whole, nowhere = order_for(mix, tmp_path / "a.wav"), order_for(mix, tmp_path / "gone" / "b.wav")
+    told: list[Event] = []
+    made, failed = press(PressOrder(whole.files + nowhere.files), told.append, lambda: False)
+    assert isinstance(made, PressedFile)
+    assert isinstance(failed, FailedFile)
+    assert failed.code == "press.no-folder"
+    assert "gone" in failed.sentence
+    assert [one.state for one in told if 1 in one.files] == ["failed"]
+    seen = [one.state for one in told if 1 not in one.files]
+    assert [state for at, state in enumerate(seen) if at == 0 or state != seen[at - 1]] == [
+        "making", "reading-back", "naming", "named",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("at", ["write", "close"])
+def test_an_encoder_that_fails_ends_its_file_alone(
+    mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, at: str
+) -> None:
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    facts = facts_of(mix)
+    monkeypatch.setattr(av_writer.AvWriter, at, full)
+    files = [file for one in ("aac", "wav") for file in files_for(delivery_of(facts, container=one), facts)]
+    failed, made = press_order(tmp_path, files)
+    assert isinstance(failed, FailedFile)
+    assert failed.sentence.startswith("'0.m4a' could not be written: No space left on device. See to")
+    assert isinstance(made, PressedFile)
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["1.wav", "Millrace.wav"]
+
+
+def test_a_file_that_was_kept_counts_for_its_group_and_is_not_made_again(mix: Path, tmp_path: Path) -> None:
+    facts = facts_of(mix)
+    level = LevelWish("peak", -3.0)
+    parts = [delivery_of(facts, Stretch(at, at + 20_000), container="wav", level=level) for at in (0, 25_000)]
+    files = [
+        OrderedFile(file, BLANK, str(tmp_path / f"{at}.wav"))
+        for at, one in enumerate(parts)
+        for file in files_for(replace(one, group="A"), facts)
+    ]
+    first = whole(press(PressOrder(tuple(files)), lambda _event: None, lambda: False))
+    (tmp_path / "1.wav").unlink()
+    again = whole(press(PressOrder((replace(files[0], kept=True), files[1])), lambda _event: None, lambda: False))
+    assert [one.proof.sha256 for one in again] == [first[1].proof.sha256]
+
+
+def test_a_name_on_a_file_system_without_links(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    def no_links(*_: object) -> None:
+        raise OSError(errno.EPERM, "Operation not permitted")
+
+    monkeypatch.setattr(os, "link", no_links)
+    (tmp_path / "new").write_text("new")
+    give_name(tmp_path / "new", tmp_path / "out.wav", replaces=False)
+    assert [path.name for path in tmp_path.iterdir()] == ["out.wav"]
+
+
+def known_of(mix: Path) -> PressOrder:
+    """An order of which the content of the mix is known from earlier."""
+    facts = replace(facts_of(mix), content_sum=content_sum(mix))
+    (file,) = files_for(delivery_of(facts, container="wav", encoding="s24"), facts)
+    return PressOrder((OrderedFile(file, BLANK, str(mix.with_name("out.wav"))),), recheck=True)
+
+
+def test_a_mix_that_was_overwritten_at_the_same_length_is_noticed(mix: Path, tmp_path: Path) -> None:
+    order = known_of(mix)
+    write(mix, noise(48_000, seed=8), 96_000)
+    with pytest.raises(Conflict) as caught:
+        press(order, lambda _event: None, lambda: False)
+    assert caught.value.code == "source.changed"
+    assert not (tmp_path / "out.wav").exists()
+
+
+@pytest.mark.parametrize("gone", [False, True])
+def test_a_mix_that_is_written_or_taken_away_while_it_is_pressed_is_noticed(mix: Path, gone: bool) -> None:
+    order = known_of(mix)
+
+    def disturb(event: Event) -> None:
+        if event.state == "making":
+            mix.unlink() if gone else os.utime(mix, ns=(1, 1))
+
+    with pytest.raises(Conflict, match="no longer where it was" if gone else "while it was pressed"):
+        press(order, disturb, lambda: False)
+    assert [path.name for path in mix.parent.iterdir()] == ([] if gone else ["Millrace.wav"])

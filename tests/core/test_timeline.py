@@ -10,8 +10,6 @@ from ripe_press.core.timeline import (
     TempoMap,
     parse_metre,
     parse_place,
-    print_bars,
-    print_cd_frames,
 )
 
 STEADY = TempoMap((TempoChange(1, 84.0),), first_bar_frame=297_600)
@@ -47,8 +45,12 @@ def test_places_before_bar_one_have_bars_too() -> None:
 @pytest.mark.parametrize(
     ("text", "frame"),
     [
+        ("b17", 1_536_000),
+        ("b17.1", 1_536_000),
+        ("b17.3.5", 1_596_000),
+        ("b17.3.500", 1_596_000),
+        # As it was written before.
         ("17|", 1_536_000),
-        ("17|1", 1_536_000),
         ("17|3|0.5", 1_596_000),
         ("45cdf", 28_800),
         ("1:00cdf", 48_000),
@@ -64,8 +66,8 @@ def test_any_unit_is_read(text: str, frame: int) -> None:
 @pytest.mark.parametrize(
     ("text", "code"),
     [
-        ("17|5", "bars.outside"),
-        ("0|1", "bars.outside"),
+        ("b17.5", "bars.outside"),
+        ("b0.1", "bars.outside"),
         ("1:75cdf", "time.field-range"),
         ("1:99:00cdf", "time.field-range"),
         ("soon", "time.unreadable"),
@@ -79,7 +81,7 @@ def test_places_that_are_not_there_are_refused(text: str, code: str) -> None:
 
 def test_bars_need_a_tempo_and_maps_an_order() -> None:
     with pytest.raises(BadInput, match="tempo"):
-        parse_place("17|1", 48_000)
+        parse_place("b17.1", 48_000)
     for changes in ((), (TempoChange(2, 90.0),), (TempoChange(1, 90.0), TempoChange(1, 80.0)), (TempoChange(1, 2.0),)):
         with pytest.raises(BadInput):
             TempoMap(changes)
@@ -90,11 +92,6 @@ def test_metres() -> None:
     for text in ("4", "0/4", "4/5", "four"):
         with pytest.raises(BadInput):
             parse_metre(text)
-
-
-def test_printing() -> None:
-    assert print_bars(297_600, 96_000, STEADY) == "1|1|0.000"
-    assert print_cd_frames(151 * 48_000 + 28_800, 48_000) == "2:31:45cdf"
 
 
 def test_bar_lines_by_hand() -> None:

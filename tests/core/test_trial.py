@@ -7,21 +7,25 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from ripe_press.core import stations as st
 from ripe_press.core.briefs.library import BLANK
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.delivery import Delivery
-from ripe_press.core.engine.edges import Stretch
-from ripe_press.core.engine.notes import MixNotes
-from ripe_press.core.engine.resolve import resolve
-from ripe_press.core.engine.size import Forecast, forecast_size
-from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container
-from ripe_press.core.formats.reader import SourceFacts, SourceReader
-from ripe_press.core.press import PressOrder, press
+from ripe_press.core.engine.resolve import PlannedFile
+from ripe_press.core.formats.capabilities import CAPABILITIES, Container
+from ripe_press.core.formats.coding import Coding
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.press import OrderedFile, PressOrder, press
+from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.stations.size import forecast_size
 from ripe_press.core.timeline import Marker
 from ripe_press.core.trial import encoder_cutoff, size_after, try_path
+from ripe_press.core.wishes.delivery import Delivery
+from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.wishes.notes import MixNotes
 from support.formats import SHEET
+from support.press import facts_of, files_for, paths_for, whole
 from support.signals import write
 
+pytestmark = pytest.mark.slow
 SECONDS = 24
 
 
@@ -35,8 +39,7 @@ def music(tmp_path_factory: pytest.TempPathFactory) -> SourceFacts:
     noise = random.standard_normal((len(times), 2)) * swell[:, None]
     tone = 0.1 * np.sin(2 * np.pi * 440 * times)
     path = write(tmp_path_factory.mktemp("music") / "Millrace.wav", noise + tone[:, None], rate, "PCM_24")
-    with SourceReader(path) as reader:
-        return reader.facts
+    return facts_of(path)
 
 
 @pytest.fixture(scope="module")
@@ -52,14 +55,11 @@ def delivery(facts: SourceFacts, container: Container, **more: object) -> Delive
     return replace(changed, tags=replace(changed.tags, gain_tags=True))
 
 
-def pressed_bytes(path: st.Path, folder: Path, forecast: Forecast | None = None) -> int:
-    order = PressOrder((path,), (BLANK,), (str(folder / "out"),), forecasts=(forecast,))
-    (file,) = press(order, lambda _d, _t: None, lambda: False)
-    checks = dict(file.proof.checks)
-    assert "Tags" in checks
-    assert "Size" in checks
-    assert not [one for one in file.findings if one.rule in ("tags_read_back", "size_as_forecast")]
-    return file.proof.bytes
+def pressed_bytes(file: PlannedFile, folder: Path, forecast: Forecast | None = None) -> int:
+    ordered = OrderedFile(file, BLANK, str(folder / "out"), forecast=forecast)
+    (made,) = whole(press(PressOrder((ordered,)), lambda _event: None, lambda: False))
+    assert {"tags_read_back", "size_as_forecast"} <= {one.rule for one in made.checks}
+    return made.proof.bytes
 
 
 @pytest.mark.parametrize("container", ["wav", "bwf", "rf64", "aiff", "caf"])
@@ -69,19 +69,20 @@ def test_plain_samples_are_forecast_to_the_byte(
 ) -> None:
     """Including chunks, markers, cover and padding."""
     wish = replace(delivery(music, container), stretch=Stretch(0, frames), channels="mono")
-    (path,) = resolve(wish, music, "Millrace", notes=notes)
-    forecast = size_after(path, try_path(path))
+    (file,) = files_for(wish, music, notes=notes)
+    forecast = size_after(file.path, try_path(file.path))
     assert forecast.exact
-    assert pressed_bytes(path, tmp_path) == forecast.low == forecast.high
+    assert pressed_bytes(file, tmp_path) == forecast.low == forecast.high
 
 
 @pytest.mark.parametrize("container", [one for one, can in CAPABILITIES.items() if can.codec])
 def test_everything_else_lies_between_the_bounds_of_a_trial(
     tmp_path: Path, music: SourceFacts, notes: MixNotes, container: Container
 ) -> None:
-    (path,) = resolve(delivery(music, container), music, "Millrace", notes=notes)
-    cheap, forecast = forecast_size(path), size_after(path, try_path(path))
-    found = pressed_bytes(path, tmp_path, forecast)
+    (file,) = files_for(delivery(music, container), music, notes=notes)
+    path = file.path
+    cheap, forecast = forecast_size(path.codec, path.tags.content), size_after(path, try_path(path))
+    found = pressed_bytes(file, tmp_path, forecast)
     assert forecast.low <= found <= forecast.high
     assert cheap.low <= found <= cheap.high
     if cheap.basis == "bound":
@@ -100,7 +101,7 @@ def test_a_miss_is_measured() -> None:
 def test_what_is_left_out_grows_as_the_bit_rate_falls(music: SourceFacts) -> None:
     lost, above = [], []
     for kbps in (96, 192, 320):
-        (path,) = resolve(delivery(music, "mp3", mode="constant", kbps=kbps), music, "Millrace")
+        (path,) = paths_for(delivery(music, "mp3", mode="constant", kbps=kbps), music, "Millrace")
         found = try_path(path)
         assert found.mix_dbfs is not None
         assert found.difference_dbfs is not None
@@ -140,8 +141,8 @@ def test_an_encoder_that_reaches_the_end_says_so() -> None:
 
 def test_rates_that_a_codec_lacks_are_met_by_a_station(music: SourceFacts) -> None:
     facts = replace(music, rate_hz=44_100)
-    (path,) = resolve(delivery(facts, "opus"), facts, "Millrace")
-    assert next(one for one in path if isinstance(one, st.Rate)) == st.Rate(44_100, 48_000, "very-high")
+    (path,) = paths_for(delivery(facts, "opus"), facts, "Millrace")
+    assert path.rate == st.Rate(44_100, 48_000, "very-high")
     facts = replace(music, rate_hz=96_000)
-    (path,) = resolve(delivery(facts, "mp3"), facts, "Millrace")
-    assert next(one.to_hz for one in path if isinstance(one, st.Rate)) == 48_000
+    (path,) = paths_for(delivery(facts, "mp3"), facts, "Millrace")
+    assert path.rate.to_hz == 48_000

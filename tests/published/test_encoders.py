@@ -9,14 +9,15 @@ from unittest.mock import patch
 import numpy as np
 import pytest
 
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.describe import MixKnowledge, describe
+from ripe_press.core import stations as st
 from ripe_press.core.formats import av_writer
-from ripe_press.core.formats.capabilities import CAPABILITIES, Coding, Container, switches_for
+from ripe_press.core.formats.capabilities import CAPABILITIES, Container
+from ripe_press.core.formats.coding import Coding, switches_for
 from ripe_press.core.formats.encoders import BY_RATE
 from support.formats import read_file, write_file
 from support.masking import Ear, noise_to_mask_db, ratios
 
+pytestmark = pytest.mark.slow
 RATE = 48_000
 
 
@@ -120,11 +121,10 @@ def test_switches_by_rate_and_channels(kbps: int, channels: int, options: dict[s
 
 
 def test_what_is_better_at_a_rate_is_said() -> None:
-    source = st.Source("/mix.wav", 48_000, 2, 48_000, 24, "pcm")
     codec = st.Codec("aac", "lossy", 48_000, 2, 48_000, coding=Coding("average", 256))
-    told = describe(codec, source, MixKnowledge()).sentence
+    told = codec.words(st.Known()).sentence
     assert "19 dB below what the ear masks; at the same rate MP3 19, Opus 23." in told
     by_quality = st.Codec("vorbis", "lossy", 48_000, 2, 48_000, coding=Coding("variable", quality=6))
-    assert "16 dB below what the ear masks." in describe(by_quality, source, MixKnowledge()).sentence
+    assert "16 dB below what the ear masks." in by_quality.words(st.Known()).sentence
     best = st.Codec("mp3", "lossy", 48_000, 2, 48_000, coding=Coding("variable", quality=10))
-    assert "masks" not in describe(best, source, MixKnowledge()).sentence
+    assert "masks" not in best.words(st.Known()).sentence

@@ -5,10 +5,9 @@
 import numpy as np
 import pytest
 
-from ripe_press.core.blocks import in_blocks
 from ripe_press.core.measure.true_peak import TruePeakMeter
 from ripe_press.core.signal.limiter import Limiter
-from support.signals import noise, sine, sine_levels_db
+from support.signals import in_blocks, noise, sine, sine_levels_db
 
 
 def library_peak_db(samples: np.ndarray, rate_hz: int) -> float:

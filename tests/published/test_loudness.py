@@ -10,9 +10,10 @@ import numpy as np
 import pyloudnorm
 import pytest
 
-from ripe_press.core.blocks import Block, in_blocks
+from ripe_press.core.blocks import Block
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult, k_weighting
 from ripe_press.core.measure.true_peak import TruePeakMeter
+from support.signals import in_blocks
 
 RATES = [44_100, 48_000, 96_000, 192_000]
 

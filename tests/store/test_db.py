@@ -3,11 +3,11 @@ from pathlib import Path
 
 import pytest
 
-from ripe_press.core.bench import bench_of
 from ripe_press.core.errors import Conflict
+from ripe_press.core.wishes.document import bench_of
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes, NewMix
-from ripe_press.store.pressings import Pressings
+from ripe_press.store.pressings import Pressings, StoredFile
 
 NEW = NewMix(
     "Millrace", "/mixes/Millrace.wav", False, "ab" * 32, "wav", "pcm-float", 96_000, 2, 960_000, 32,
@@ -100,9 +100,14 @@ def test_the_record_outlives_the_mix(database: Database) -> None:
     number = record.add(mix, "Millrace", NEW.path, {"briefs": ["audio-cd"]})
     assert [pressing.id for pressing in record.unfinished()] == [number]
     record.start(number)
-    record.end(number, "done", seconds=1.5, times_realtime=100.0, files=({"path": "/a.wav"}, {"path": "/b.wav"}))
+    record.set_files(number, [StoredFile(0, "/a.wav"), StoredFile(1, "/b.wav", replaces=True)])
+    record.set_file(number, StoredFile(0, "/a.wav", state="named", report={"path": "/a.wav"}))
+    record.end(number, "done", seconds=1.5, times_realtime=100.0)
     mixes.remove(mix)
     (pressing,) = record.recent()
     assert (pressing.mix_id, pressing.state, pressing.seconds) == (None, "done", 1.5)
-    assert [file["path"] for file in pressing.files] == ["/a.wav", "/b.wav"]
+    assert [(file.path, file.state, file.replaces) for file in pressing.files] == [
+        ("/a.wav", "named", False), ("/b.wav", "failed", True),
+    ]  # fmt: skip
+    assert pressing.reports == ({"path": "/a.wav"},)
     assert record.unfinished() == []

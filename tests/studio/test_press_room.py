@@ -12,7 +12,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.data_folder import DataFolder, data_folder
 from ripe_press.studio.studio import Studio
-from support.server import arrive, bench, pressed, wait_for
+from support.server import OWN, arrive, bench, pressed, wait_for
 from support.signals import write
 
 
@@ -24,17 +24,17 @@ def long_mix(folder: Path) -> Path:
 def test_a_pressing_can_be_cancelled_and_one_that_was_cut_off_begins_again(tmp_path: Path) -> None:
     mix = long_mix(tmp_path)
     folder = DataFolder(tmp_path / "data")
-    with TestClient(make_app(Studio(folder))) as client:
+    with TestClient(make_app(Studio(folder)), OWN) as client:
         number = arrive(client, str(mix))["mix_id"]
         wish = {"mix_id": number, "bench": bench(0, 96_000 * 120, tags=[["title", "Long Pound"]])}
         first = client.post("/api/pressings", json=wish).json()["id"]
         wait_for(lambda: client.get(f"/api/pressings/{first}").json()["done"] > 0)
-        assert client.get(f"/api/pressings/{first}").json()["speed"] > 0
+        assert client.get(f"/api/pressings/{first}").json()["seconds_left"] > 0
         client.post(f"/api/pressings/{first}/cancel")
         assert pressed(client, first)["state"] == "cancelled"
         assert list((folder.pressed / "Long Pound").iterdir()) == []
         second = client.post("/api/pressings", json=wish).json()["id"]
-    with TestClient(make_app(Studio(folder))) as client:
+    with TestClient(make_app(Studio(folder)), OWN) as client:
         done = pressed(client, second)
         assert done["state"] == "done", done["error"]
         assert [path.name for path in (folder.pressed / "Long Pound").iterdir()] == ["Long Pound 44k1 16b.wav"]
@@ -46,7 +46,7 @@ def test_a_pressing_whose_mix_is_gone_is_closed(tmp_path: Path) -> None:
     database.migrate()
     number = Pressings(database).add(None, "Millrace", "/gone.wav", {"briefs": ["audio-cd"]})
     database.close()
-    with TestClient(make_app(Studio(folder))) as client:
+    with TestClient(make_app(Studio(folder)), OWN) as client:
         assert client.get(f"/api/pressings/{number}").json()["state"] == "failed"
 
 
@@ -72,9 +72,9 @@ def test_a_fault_that_nobody_foresaw_ends_in_the_record(tmp_path: Path, monkeypa
         message = "a fault of ours"
         raise ZeroDivisionError(message)
 
-    with TestClient(make_app(Studio(DataFolder(tmp_path / "data")))) as client:
+    with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
         number = arrive(client, str(write(tmp_path / "Millrace.wav", np.ones((4_800, 2)) / 2, 48_000)))["mix_id"]
-        monkeypatch.setattr("ripe_press.studio.pressings.kept_ticket", broken)
+        monkeypatch.setattr("ripe_press.studio.pressing_run._place", broken)
         wish = {"mix_id": number, "bench": bench(0, 4_800)}
         found = pressed(client, client.post("/api/pressings", json=wish).json()["id"])
     assert found["state"] == "failed"

@@ -6,15 +6,8 @@ from pathlib import Path
 import numpy as np
 
 from ripe_press.core.blocks import Samples
-from ripe_press.core.formats.capabilities import (
-    BITS,
-    CAPABILITIES,
-    Coding,
-    Container,
-    Encoding,
-    is_float,
-    settle_coding,
-)
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Container, Encoding, is_float
+from ripe_press.core.formats.coding import Coding, settle_coding
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.formats.writers import open_writer
 from ripe_press.core.measure.signal import SignalResult

@@ -6,6 +6,9 @@ from typing import Any
 
 from fastapi.testclient import TestClient
 
+OWN = "http://127.0.0.1"
+"""The address of a server on this machine: under any other name nobody is answered."""
+
 
 def wait_for(ask: Callable[[], Any], seconds: float = 60.0) -> Any:
     """The first answer that is true, asked for again and again."""
@@ -17,11 +20,11 @@ def wait_for(ask: Callable[[], Any], seconds: float = 60.0) -> Any:
     raise TimeoutError
 
 
-def arrive(client: TestClient, path: str) -> dict[str, Any]:
+def arrive(client: TestClient, path: str, seconds: float = 60.0) -> dict[str, Any]:
     """Brings a file in by its path and waits; gives the arrival."""
     answer = client.post("/api/arrivals/path", json={"path": path})
     assert answer.status_code == 202, answer.text
-    return settled(client, answer.json()["id"])
+    return settled(client, answer.json()["id"], seconds)
 
 
 def bench(*ranges: int, **more: Any) -> dict[str, Any]:
@@ -33,12 +36,12 @@ def bench(*ranges: int, **more: Any) -> dict[str, Any]:
     return {"ranges": parts, "ticket": ticket, "tags": tags, **more}
 
 
-def settled(client: TestClient, arrival: str) -> dict[str, Any]:
+def settled(client: TestClient, arrival: str, seconds: float = 60.0) -> dict[str, Any]:
     def ask() -> Any:
         state = client.get(f"/api/arrivals/{arrival}").json()
         return state if state["state"] != "reading" else None
 
-    found: dict[str, Any] = wait_for(ask)
+    found: dict[str, Any] = wait_for(ask, seconds)
     return found
 
 

@@ -1,11 +1,12 @@
 """Signals made from seeds, and files written by a library that is not ours."""
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 import soundfile
 
-from ripe_press.core.blocks import Block
+from ripe_press.core.blocks import BLOCK_FRAMES, Block
 
 
 def sine(hz: float, seconds: float, rate_hz: int, amplitude: float = 0.5, channels: int = 2) -> Block:
@@ -38,3 +39,9 @@ def sine_levels_db(samples: np.ndarray, hz: list[float], rate_hz: int) -> list[f
     """The peak level in dBFS of each sine in a mono signal of whole periods (least squares)."""
     turns = 2j * np.pi * np.arange(len(samples)) / rate_hz
     return [20 * np.log10(2 * abs(np.mean(samples * np.exp(-turns * one))) + 1e-300) for one in hz]
+
+
+def in_blocks(samples: Block, block_frames: int = BLOCK_FRAMES) -> Iterator[Block]:
+    """An array cut into blocks."""
+    for start in range(0, len(samples), block_frames):
+        yield samples[start : start + block_frames]

@@ -9,15 +9,19 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from ripe_press.api import bench_routes, brief_routes, press_routes, shelf_routes, tag_routes
+from ripe_press.api import bench_routes, brief_routes, event_routes, press_routes, shelf_routes, tag_routes
 from ripe_press.api.error_map import answer_errors
+from ripe_press.api.guard import LOOPBACK, Guard
 from ripe_press.studio.studio import Studio
 
 STATIC = Path(__file__).parent / "static"
 
 
-def make_app(studio: Studio) -> FastAPI:
-    """The application over a studio, which it starts and closes."""
+def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> FastAPI:
+    """The application over a studio, which it starts and closes; asked for under ``hosts`` beside this machine's own.
+
+    With a ``token`` only who shows it is answered.
+    """
 
     @asynccontextmanager
     async def life(_app: FastAPI) -> AsyncIterator[None]:
@@ -25,11 +29,14 @@ def make_app(studio: Studio) -> FastAPI:
         yield
         studio.close()
 
-    app = FastAPI(title="Ripe Press", lifespan=life, docs_url=None, redoc_url=None)
+    app = FastAPI(title="Ripe Press", lifespan=life, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.studio = studio
     answer_errors(app)
+    app.add_middleware(Guard, hosts=(*LOOPBACK, *hosts), token=token)
     app.include_router(shelf_routes.router)
+    app.include_router(event_routes.router)
     app.include_router(bench_routes.router)
+    app.include_router(bench_routes.defaults_router)
     app.include_router(press_routes.router)
     app.include_router(brief_routes.router)
     app.include_router(tag_routes.router)

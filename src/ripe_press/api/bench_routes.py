@@ -4,33 +4,42 @@ from collections.abc import Iterator
 
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.shelf_routes import arrival_schema, mix_schema
-from ripe_press.core.bench import NamedRange, bench_of, tempo_of
-from ripe_press.core.engine.edges import Edges
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.marker_lists import markers_csv, markers_json, parse_markers
-from ripe_press.core.timeline import TempoMap, parse_place
-from ripe_press.studio.tickets import facts_of, stretch_of
+from ripe_press.core.rules.proposals import Proposal
+from ripe_press.core.stations.level import USUAL_TARGETS
+from ripe_press.core.timeline import Marker, TempoMap, parse_place
+from ripe_press.core.wishes.bench import LOOKS, Bench, NamedRange
+from ripe_press.core.wishes.delivery import NO_CHANGES
+from ripe_press.core.wishes.document import bench_of
+from ripe_press.core.wishes.edges import NO_EDGES, Edges
+from ripe_press.studio.looking import check_inside
+from ripe_press.studio.planning import stretch_of
 
 router = APIRouter(prefix="/api/mixes/{mix_id}", tags=["bench"])
+defaults_router = APIRouter(prefix="/api", tags=["bench"])
 
+_EDGES = TypeAdapter(Edges)
 _BINARY = "application/octet-stream"
 # A mix is never altered, so its tiles are good for as long as the browser keeps them.
 _KEEP = {"Cache-Control": "private, max-age=86400"}
 
 
-def _tempo(wish: schemas.TempoMap | None) -> TempoMap | None:
-    return tempo_of(wish.model_dump()) if wish else None
+@defaults_router.get("/defaults")
+def read_defaults() -> schemas.Defaults:
+    """What new ranges, deliveries and levels begin with."""
+    return schemas.Defaults(edges=NO_EDGES, changes=NO_CHANGES, looks=LOOKS, targets=USUAL_TARGETS)
 
 
 @router.put("/bench")
-def set_bench(mix_id: int, wish: schemas.Bench, studio: TheStudio) -> schemas.Mix:
+def set_bench(mix_id: int, wish: Bench, studio: TheStudio) -> schemas.Mix:
     """Keeps ranges, markers and tempo map."""
-    return mix_schema(studio.shelf.set_bench(mix_id, wish.as_core()))
+    return mix_schema(studio.shelf.set_bench(mix_id, wish))
 
 
 @router.put("/downmix", status_code=202)
@@ -43,30 +52,28 @@ def set_downmix(mix_id: int, wish: schemas.DownmixWish, studio: TheStudio) -> sc
 def read_time(mix_id: int, wish: schemas.TimeWish, studio: TheStudio) -> schemas.Place:
     """The frame of a mix that a typed time means."""
     rate_hz = studio.shelf.mix(mix_id).rate_hz
-    return schemas.Place(frame=parse_place(wish.text, rate_hz, _tempo(wish.tempo)))
+    return schemas.Place(frame=parse_place(wish.text, rate_hz, wish.tempo))
 
 
 @router.post("/bars")
-def read_bars(mix_id: int, tempo: schemas.TempoMap, studio: TheStudio) -> list[schemas.Bar]:
+def read_bars(mix_id: int, tempo: TempoMap, studio: TheStudio) -> list[schemas.Bar]:
     """Every bar of a mix by a tempo map, from bar 1 on."""
     mix = studio.shelf.mix(mix_id)
-    bars = tempo_of(tempo.model_dump()).grid(mix.frames, mix.rate_hz)
+    bars = tempo.grid(mix.frames, mix.rate_hz)
     return [schemas.Bar(frame=frame, beats=beats) for frame, beats in bars]
 
 
 @router.post("/proposals")
-def read_proposals(mix_id: int, wish: schemas.Bench, studio: TheStudio) -> list[schemas.Proposal]:
+def read_proposals(mix_id: int, wish: Bench, studio: TheStudio) -> list[Proposal]:
     """Ranges that could leave, each with its reason."""
-    found = studio.looking.proposals(studio.shelf.mix(mix_id), wish.as_core())
-    return [schemas.Proposal.model_validate(one) for one in found]
+    return list(studio.looking.proposals(studio.shelf.mix(mix_id), wish))
 
 
 @router.post("/markers")
-def read_markers(mix_id: int, wish: schemas.MarkerList, studio: TheStudio) -> list[schemas.Marker]:
+def read_markers(mix_id: int, wish: schemas.MarkerList, studio: TheStudio) -> list[Marker]:
     """The markers in a list that was sent; nothing is kept yet."""
     mix = studio.shelf.mix(mix_id)
-    found = parse_markers(wish.text, mix.rate_hz, _tempo(wish.tempo))
-    return [schemas.Marker.model_validate(one) for one in found]
+    return list(parse_markers(wish.text, mix.rate_hz, wish.tempo))
 
 
 @router.get("/markers.{form}")
@@ -102,18 +109,22 @@ def listen(
     """A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made."""
     mix = studio.shelf.mix(mix_id)
     try:
-        wish = Edges(**schemas.Edges.model_validate_json(edges).model_dump())
+        wish = _EDGES.validate_json(edges)
     except ValidationError as error:
         message = "The edges of the range could not be read."
         raise BadInput("edges.unreadable", message, edges=edges) from error
-    stretch = stretch_of(studio.looking, mix, NamedRange("heard", start_frame, end_frame, edges=wish))
-    return wav_stream(*studio.listening_desk.play(facts_of(mix), stretch, from_frame, to_frame))
+    known = studio.looking.known(mix)
+    check_inside(mix.frames, start_frame, end_frame)
+    stretch = stretch_of(known, NamedRange("heard", start_frame, end_frame, edges=wish))
+    return wav_stream(*studio.listening_desk.play(known.facts, stretch, from_frame, to_frame))
 
 
 @router.get("/measures")
 def read_measures(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> schemas.RangeMeasures:
     """Peak and loudness of a stretch."""
-    found = studio.looking.range_measures(studio.shelf.mix(mix_id), start_frame, end_frame)
+    mix = studio.shelf.mix(mix_id)
+    check_inside(mix.frames, start_frame, end_frame)
+    found = studio.looking.known(mix).range_measures(start_frame, end_frame)
     return schemas.RangeMeasures.model_validate(found)
 
 
@@ -135,7 +146,7 @@ def read_true_peaks(mix_id: int, studio: TheStudio) -> Response:
 def read_clipped(mix_id: int, studio: TheStudio) -> list[tuple[int, int, int]]:
     """Runs of clipped samples: (first frame, frames, channel), the first ten thousand by time."""
     mix = studio.shelf.mix(mix_id)
-    runs = studio.looking.clipping(mix, 0, mix.frames).runs
+    runs = studio.looking.known(mix).clipping(0, mix.frames).runs
     return [(run.start_frame, run.frames, run.channel) for run in runs[:10_000]]
 
 

@@ -1,20 +1,22 @@
 """Briefs: those that ship and one's own, copied, changed, imported and exported."""
 
+import json
+from dataclasses import fields
+
 from fastapi import APIRouter, Response
 
 from ripe_press.api import brief_schemas
 from ripe_press.api.deps import TheStudio
-from ripe_press.core.briefs.library import Brief, brief_from
 from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Capability
 from ripe_press.core.tags.forms import has_id3, mapping
-from ripe_press.studio.briefs import is_own
+from ripe_press.core.wishes.brief import Brief
+from ripe_press.studio.briefs import brief_row, is_own
 
 router = APIRouter(prefix="/api", tags=["briefs"])
 
 
 def _view(brief: Brief) -> brief_schemas.BriefView:
-    body = brief_schemas.BriefBody.model_validate(brief).model_dump()
-    return brief_schemas.BriefView(**body, own=is_own(brief))
+    return brief_schemas.BriefView(**{one.name: getattr(brief, one.name) for one in fields(brief)}, own=is_own(brief))
 
 
 @router.get("/briefs")
@@ -24,9 +26,9 @@ def read_briefs(studio: TheStudio) -> list[brief_schemas.BriefView]:
 
 
 @router.put("/briefs")
-def keep_brief(body: brief_schemas.BriefBody, studio: TheStudio) -> brief_schemas.BriefView:
+def keep_brief(body: Brief, studio: TheStudio) -> brief_schemas.BriefView:
     """Adds a brief of one's own, or puts it in the place of the one with its id."""
-    return _view(studio.briefs.keep(brief_from(body.model_dump())))
+    return _view(studio.briefs.keep(body))
 
 
 @router.post("/briefs/{brief_id}/copy", status_code=201)
@@ -44,7 +46,7 @@ def remove_brief(brief_id: str, studio: TheStudio) -> None:
 @router.get("/briefs/{brief_id}/file")
 def export_brief(brief_id: str, studio: TheStudio) -> Response:
     """A brief as a file that can be brought in elsewhere."""
-    body = brief_schemas.BriefBody.model_validate(studio.briefs.brief(brief_id)).model_dump_json(indent=2)
+    body = json.dumps(brief_row(studio.briefs.brief(brief_id)), indent=2, ensure_ascii=False)
     name = f"{brief_id}.brief.json"
     return Response(
         body, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'}

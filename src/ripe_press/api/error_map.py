@@ -1,6 +1,7 @@
 """Which error class answers with which status; the body always has the code, the sentence and the facts."""
 
 from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 
 from ripe_press.core.errors import (
@@ -12,6 +13,7 @@ from ripe_press.core.errors import (
     Unreadable,
     Unsupported,
 )
+from ripe_press.core.wishes.document import first_problem
 
 STATUS: dict[type[RipePressError], int] = {
     BadInput: 422,
@@ -25,6 +27,27 @@ STATUS: dict[type[RipePressError], int] = {
 
 def answer_errors(app: FastAPI) -> None:
     """Teaches an application to answer the one error family."""
+
+    @app.exception_handler(RequestValidationError)
+    def refuse(_request: Request, error: RequestValidationError) -> JSONResponse:
+        place, what = first_problem(error.errors())
+        message = f"This cannot be taken: {place.removeprefix('body.')} {what}."
+        return JSONResponse({"code": "request.unreadable", "message": message}, status_code=422)
+
+    @app.exception_handler(OverflowError)
+    def too_large(_request: Request, _error: OverflowError) -> JSONResponse:
+        message = "A number in this request is larger than anything here. Check it."
+        return JSONResponse({"code": "request.too-large", "message": message}, status_code=422)
+
+    @app.exception_handler(UnicodeError)
+    def no_text(_request: Request, _error: UnicodeError) -> JSONResponse:
+        message = "A text in this request holds characters that cannot be written. Type it again."
+        return JSONResponse({"code": "request.no-text", "message": message}, status_code=422)
+
+    @app.exception_handler(OSError)
+    def not_written(_request: Request, error: OSError) -> JSONResponse:
+        message = f"This could not be done on the disk: {error.strerror or error}. See to it, and try again."
+        return JSONResponse({"code": "disk.failed", "message": message}, status_code=507)
 
     @app.exception_handler(RipePressError)
     def answer(_request: Request, error: RipePressError) -> JSONResponse:

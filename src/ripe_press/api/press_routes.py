@@ -5,33 +5,36 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 
 import numpy as np
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse, StreamingResponse
 
 from ripe_press.api import press_schemas as schemas
 from ripe_press.api.bench_routes import wav_stream
-from ripe_press.api.brief_schemas import LevelWish, NameStyle
 from ripe_press.api.deps import TheStudio
-from ripe_press.api.schemas import Bench, Finding
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.edges import Stretch
-from ripe_press.core.engine.size import Forecast, stations_of
 from ripe_press.core.errors import NotFound
-from ripe_press.core.formats.capabilities import CAPABILITIES, bit_rates
-from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.formats.coding import bit_rates
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.rules.files import problems
 from ripe_press.core.signal.limiter import REDUCTION_BIN
 from ripe_press.core.signal.quantise import added_noise_dbfs, noise_density_db
 from ripe_press.core.signal.resample import Quality, measure_response
+from ripe_press.core.stations import Codec, Depth
+from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.tags.forms import LOOP, MARKERS, carried, mapping, not_held
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.trial import size_after
+from ripe_press.core.wishes.bench import Bench
+from ripe_press.core.wishes.edges import Stretch
 from ripe_press.store.mixes import StoredMix
-from ripe_press.store.pressings import StoredPressing
+from ripe_press.store.pressings import StoredFile, StoredPressing
+from ripe_press.studio.looking import check_inside
+from ripe_press.studio.planning import Plan, Wanted
 from ripe_press.studio.reports import finite
 from ripe_press.studio.studio import Studio
-from ripe_press.studio.tickets import Refused, Row, plan, ticket_of
+from ripe_press.studio.tickets import Row, rows_of
+from ripe_press.studio.wishes import document_for
 
 router = APIRouter(prefix="/api", tags=["press"])
 
@@ -39,23 +42,13 @@ _KINDS = {can.suffix: can.media_type for can in CAPABILITIES.values()}
 
 
 def _row(row: Row) -> schemas.Row:
-    converter, noise, file_name, heard_end = None, None, "", 0
-    codec, tags = stations_of(row.path)
-    rate_hz = row.delivery.rate_hz or 0
-    for station in row.path:
-        match station:
-            case st.Rate():
-                rate_hz = station.to_hz
-                if not station.idle:
-                    converter = schemas.ConverterWish(
-                        from_hz=station.from_hz, to_hz=station.to_hz, quality=station.quality
-                    )
-            case st.Depth(exact=False):
-                noise = _noise(station, row.quietest_dbfs)
-            case st.Name():
-                file_name = str(PurePosixPath(station.file_name).with_name(row.placed.path.name))
-            case st.Range():
-                heard_end = station.read_end
+    path, codec, tags = row.path, row.path.codec, row.path.tags.content
+    converter = noise = None
+    if not path.rate.idle:
+        rate = path.rate
+        converter = schemas.ConverterWish(from_hz=rate.from_hz, to_hz=rate.to_hz, quality=rate.quality)
+    if path.depth and not path.depth.exact:
+        noise = _noise(path.depth, row.quietest_dbfs)
     cells = [
         schemas.Station(
             node=node, kind=cell.kind, label=cell.label, detail=cell.detail, idle=cell.idle, sentence=cell.sentence,
@@ -64,23 +57,23 @@ def _row(row: Row) -> schemas.Row:
         for cell, node in zip(row.stations, row.nodes, strict=True)
     ]  # fmt: skip
     made, brief, coding = row.delivery, row.brief, codec.coding
-    settled = schemas.Settled(
-        container=made.container, encoding=codec.encoding, rate_hz=rate_hz, quality=made.quality,
-        channels=made.channels,
-        mono_law_db=made.mono_law_db, dither=made.dither, level=LevelWish.model_validate(made.level),
-        finish=made.finish, label_pattern=made.label_pattern, style=NameStyle.model_validate(made.style),
-        group=made.group, mode=coding.mode if coding else None, kbps=coding.kbps or None if coding else None,
-        coding_quality=coding.quality if coding and not coding.kbps else None, id3_version=made.tags.id3_version,
-        gain_tags=made.tags.gain_tags, markers=made.tags.markers, cover=made.tags.cover,
-    )  # fmt: skip
+    # What cannot be read off the wish alone is read off the path that it came to.
+    same = {name: getattr(made, name) for name in schemas.Settled.model_fields if hasattr(made, name)}
+    same |= {name: getattr(made.tags, name) for name in ("id3_version", "gain_tags", "markers", "cover")}
+    same |= {"encoding": codec.encoding, "rate_hz": path.rate.to_hz, "mode": None, "kbps": None, "coding_quality": None}
+    if coding:
+        same |= {"mode": coding.mode, "kbps": coding.kbps or None}
+        same |= {"coding_quality": None if coding.kbps else coding.quality}
+    file_name = str(PurePosixPath(path.name.file_name).with_name(row.placed.path.name))
     return schemas.Row(
-        line_id=row.line.id, range_id=row.line.range_id, heard_end_frame=heard_end, brief=brief.id,
-        brief_title=brief.title, brief_sentence=brief.sentence, brief_why=brief.why, settled=settled, stations=cells,
-        converter=converter, noise=noise, file_name=file_name, clash=row.placed.clash, skipped=row.placed.skipped,
-        replaces=row.placed.replaces, tags=_tags(row, codec, tags), size=_size(row.size), before=_signal(row.before),
-        forecast=_signal(row.forecast), bit_exact=codec.exact, lossy=codec.encoding == "lossy", channels=codec.channels,
-        kbps_offered=list(bit_rates(codec.container, codec.rate_hz, codec.channels)),
-        findings=[Finding.model_validate(finding) for finding in row.findings], verdict=row.verdict,
+        id=row.id, half=row.half, line_id=row.line.id, range_id=row.line.range_id, heard_end_frame=path.cut.read_end,
+        brief=brief.id, brief_title=brief.title, brief_sentence=brief.sentence, brief_why=brief.why,
+        settled=schemas.Settled(**same), stations=cells, converter=converter, noise=noise, file_name=file_name,
+        clash=row.placed.clash, skipped=row.placed.skipped, replaces=row.placed.replaces, tags=_tags(row, codec, tags),
+        size=_size(row.size), before=_signal(row.before), forecast=_signal(row.forecast), bit_exact=codec.exact,
+        lossy=codec.lossy, channels=codec.channels,
+        kbps_offered=list(bit_rates(codec.container, codec.rate_hz, codec.channels)), findings=list(row.findings),
+        verdict=row.verdict,
     )  # fmt: skip
 
 
@@ -88,19 +81,20 @@ def _size(size: Forecast) -> schemas.Size:
     return schemas.Size(low=size.low, high=size.high, middle=size.middle, basis=size.basis, words=str(size))
 
 
-def _tags(row: Row, codec: st.Codec, tags: FileTags) -> schemas.FileTags:
+def _tags(row: Row, codec: Codec, tags: FileTags) -> schemas.FileTags:
     names, kept = mapping(codec.container), carried(codec.container, tags)
     held = dict(kept.values)
     notes = dict([*not_held(codec.container, tags), *problems(tags.values)])
     departing = {field for field, _ in row.line.changes.tags or ()}
     lines = [
-        schemas.TagLine(
+        schemas.TagLine.model_construct(
             field=field, text=tags.text(field), written=held.get(field), names=list(names[field]),
             note=notes.get(field), departs=field in departing,
         )
         for field in FIELDS
     ]  # fmt: skip
-    gain = "bext" if codec.container == "bwf" else CAPABILITIES[codec.container].gain_tags if tags.gain_tags else ""
+    can = CAPABILITIES[codec.container]
+    gain = "bext" if can.states_loudness else can.gain_tags if tags.gain_tags else ""
     return schemas.FileTags(
         lines=lines, cover=bool(kept.cover), cover_names=list(names[COVER]), cover_note=notes.get(COVER),
         markers=len(kept.markers), markers_note=notes.get(MARKERS), loop=kept.loop is not None,
@@ -115,7 +109,7 @@ def _signal(found: SignalResult) -> schemas.Signal:
     )  # fmt: skip
 
 
-def _noise(depth: st.Depth, quietest_dbfs: float) -> schemas.NoisePicture:
+def _noise(depth: Depth, quietest_dbfs: float) -> schemas.NoisePicture:
     hz = np.geomspace(20.0, depth.rate_hz / 2, 120)
     density = noise_density_db(depth.bits, depth.dither, depth.rate_hz, hz)
     return schemas.NoisePicture(
@@ -126,63 +120,68 @@ def _noise(depth: st.Depth, quietest_dbfs: float) -> schemas.NoisePicture:
     )  # fmt: skip
 
 
-@router.post("/mixes/{mix_id}/ticket")
-def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> schemas.Ticket:
+@router.post("/mixes/{mix_id}/ticket", response_model=schemas.Ticket)
+def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> Response:
     """What will be pressed of a mix, before it is pressed."""
     mix = studio.shelf.mix(mix_id)
-    rows, refused = _plan(studio, mix, wish)
-    return schemas.Ticket(
+    found = _plan(studio, mix, wish)
+    # Branch by branch, as the tree is drawn, so that no two branches cross.
+    rows = sorted(_rows(studio, mix, wish, found), key=lambda row: row.nodes)
+    ticket = schemas.Ticket(
         rows=[_row(row) for row in rows],
-        refused=[schemas.Refused(line_id=one.line.id, sentence=one.sentence) for one in refused],
+        refused=[schemas.Refused(line_id=one.line.id, sentence=one.error.message) for one in found.refused],
         drop_off=str(studio.press_room.drop_off(mix)),
     )
+    # The largest answer there is, asked for at every change: it is written out in one go.
+    return Response(ticket.model_dump_json(), media_type="application/json")
 
 
-def _plan(studio: Studio, mix: StoredMix, bench: Bench) -> tuple[tuple[Row, ...], tuple[Refused, ...]]:
-    folder = studio.press_room.drop_off(mix)
-    return plan(studio.looking, mix, bench.as_core(), studio.briefs.all(), folder, studio.trials)
+def _plan(studio: Studio, mix: StoredMix, bench: Bench) -> Plan:
+    return studio.press_room.planned(mix, document_for(studio.looking, mix, bench, studio.briefs.all()))
+
+
+def _rows(studio: Studio, mix: StoredMix, bench: Bench, found: Plan) -> tuple[Row, ...]:
+    unheard = mix.file_channels if mix.measures.get("channels_asked") else 0
+    return rows_of(found.files, studio.trials, bench.tempo, unheard)
 
 
 @router.post("/mixes/{mix_id}/level")
 def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas.LevelTrial:
     """The level of a delivery as it will be pressed: the very signal is walked, and nothing is written."""
     mix = studio.shelf.mix(mix_id)
-    row = _asked(studio, mix, wish.bench, wish.line_id)
-    found = studio.trials.level(row.asked)
-    source = next(station for station in row.path if isinstance(station, st.Source))
-    rate = next(station for station in row.path if isinstance(station, st.Rate))
-    cut = next(station for station in row.path if isinstance(station, st.Range))
+    file = _asked(studio, mix, wish.bench, wish.id)
+    found, path = studio.trials.level(file.planned), file.planned.path
     return schemas.LevelTrial(
         gain_db=found.gain_db, sample_peak_dbfs=finite(found.signal.sample_peak_dbfs),
         true_peak_dbtp=finite(found.signal.true_peak_dbtp), integrated_lufs=finite(found.signal.integrated_lufs),
-        reduction_db=list(found.reduction_db), start_frame=cut.start_frame,
-        frames_per_bin=REDUCTION_BIN * source.rate_hz / rate.to_hz,
+        reduction_db=list(found.reduction_db), start_frame=path.cut.start_frame,
+        frames_per_bin=REDUCTION_BIN * path.rate.from_hz / path.rate.to_hz,
         reached=found.short is None,
     )  # fmt: skip
 
 
-def _asked(studio: Studio, mix: StoredMix, bench: Bench, line_id: str) -> Row:
-    rows, _ = _plan(studio, mix, bench)
-    row = next((one for one in rows if one.line.id == line_id), None)
-    if row is None:
+def _asked(studio: Studio, mix: StoredMix, bench: Bench, file_id: str) -> Wanted:
+    found = next((one for one in _plan(studio, mix, bench).files if one.planned.id == file_id), None)
+    if found is None:
         message = "That delivery is no longer on the ticket."
-        raise NotFound("delivery.unknown", message, delivery=line_id)
-    return row
+        raise NotFound("delivery.unknown", message, file=file_id)
+    return found
 
 
 @router.post("/mixes/{mix_id}/trial")
 def try_codec(mix_id: int, wish: schemas.TrialAsk, studio: TheStudio) -> schemas.Trial:
     """What the codec of a delivery does to this mix: pieces are coded and decoded, nothing is kept."""
     mix = studio.shelf.mix(mix_id)
-    row = _asked(studio, mix, wish.bench, wish.line_id)
-    found = studio.trials.of(row.asked, row.before)
+    file = _asked(studio, mix, wish.bench, wish.id)
+    path = file.planned.path
+    found = studio.trials.of(path, file.known.signal(path.cut.start_frame, path.cut.read_end))
     levels = (
         found.mix_dbfs, found.difference_dbfs, found.peak_before_dbfs, found.peak_after_dbfs, found.above_cutoff_db,
     )  # fmt: skip
     mix_db, difference, before, after, above = (None if level is None else finite(level) for level in levels)
     cutoff = schemas.Cutoff(edge_hz=found.cutoff.edge_hz, full=found.cutoff.full) if found.cutoff else None
     return schemas.Trial(
-        size=_size(size_after(row.asked, found)), mix_dbfs=mix_db, difference_dbfs=difference, peak_before_dbfs=before,
+        size=_size(size_after(path, found)), mix_dbfs=mix_db, difference_dbfs=difference, peak_before_dbfs=before,
         peak_after_dbfs=after, mix_curve=list(found.mix_curve), difference_curve=list(found.difference_curve),
         cutoff=cutoff, above_cutoff_db=above,
     )  # fmt: skip
@@ -208,8 +207,8 @@ def read_converter(wish: schemas.ConverterWish) -> schemas.Converter:
 def begin(wish: schemas.PressWish, studio: TheStudio) -> schemas.Pressing:
     """Puts the ticket of a mix to press."""
     mix = studio.shelf.mix(wish.mix_id)
-    ticket = ticket_of(studio.looking, mix, wish.bench.as_core(), studio.briefs.all())
-    return _pressing(studio.press_room.press(mix, ticket), studio)
+    document = document_for(studio.looking, mix, wish.bench, studio.briefs.all())
+    return _pressing(studio.press_room.press(mix, document), studio)
 
 
 @router.get("/pressings")
@@ -248,23 +247,29 @@ def listen(
         report["path"], report["container"], report["codec"], report["sample_rate_hz"], report["channels"],
         report["frames"], report["bit_depth"],
     )  # fmt: skip
-    return wav_stream(*studio.listening_desk.play(facts, Stretch(start_frame, end_frame or facts.frames)))
+    end = facts.frames if end_frame is None else end_frame
+    check_inside(facts.frames, start_frame, end)
+    return wav_stream(*studio.listening_desk.play(facts, Stretch(start_frame, end)))
 
 
-def _file(report: dict[str, Any]) -> schemas.PressedFile:
+def _line(file: StoredFile) -> schemas.FileLine:
+    return schemas.FileLine(number=file.number, name=Path(file.path).name, state=file.state, error=file.error)
+
+
+def _file(number: int, report: dict[str, Any]) -> schemas.PressedFile:
     path = Path(report["path"])
-    return schemas.PressedFile.model_validate({**report, "name": path.name, "there": path.is_file()})
+    about = {**report, "number": number, "name": path.name, "there": path.is_file()}
+    return schemas.PressedFile.model_validate(about)
 
 
 def _pressing(pressing: StoredPressing, studio: Studio) -> schemas.Pressing:
     progress = studio.press_room.progress(pressing.id)
-    speed = None
-    if progress and progress.seconds > 0 and pressing.mix_id is not None:
-        speed = progress.done / studio.shelf.mix(pressing.mix_id).rate_hz / progress.seconds
+    left = progress.seconds * (progress.total / progress.done - 1) if progress and progress.done else None
     return schemas.Pressing(
         id=pressing.id, mix_id=pressing.mix_id, mix_title=pressing.mix_title, state=pressing.state,
         error=pressing.error, made_at=pressing.made_at, seconds=pressing.seconds,
-        times_realtime=pressing.times_realtime, files=[_file(report) for report in pressing.files],
+        times_realtime=pressing.times_realtime, lines=[_line(file) for file in pressing.files],
+        files=[_file(file.number, file.report) for file in pressing.files if file.report and file.ended],
         done=progress.done if progress else 0, total=progress.total if progress else 0,
-        running_seconds=progress.seconds if progress else 0.0, speed=speed,
+        running_seconds=progress.seconds if progress else 0.0, seconds_left=left,
     )  # fmt: skip

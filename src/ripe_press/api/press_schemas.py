@@ -4,16 +4,18 @@ from typing import Literal
 
 from pydantic import Field
 
-from ripe_press.api.brief_schemas import LevelWish, NameStyle, Schema
-from ripe_press.api.schemas import Bench, Finding
-from ripe_press.core.engine.delivery import ChannelWish
-from ripe_press.core.engine.size import Basis
+from ripe_press.api.brief_schemas import Schema
 from ripe_press.core.formats.capabilities import Container, Encoding, Mode
-from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.naming import PLAIN_STYLE, NameStyle
+from ripe_press.core.rules.findings import Finding, MeasureName, RuleId, Verdict
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
+from ripe_press.core.stations.forecast import Basis
 from ripe_press.core.tags.sheet import Id3Version
+from ripe_press.core.wishes.bench import Bench
+from ripe_press.core.wishes.delivery import ChannelWish, LevelWish
+from ripe_press.store.pressings import FileState
 
 
 class Figure(Schema):
@@ -125,8 +127,10 @@ class Signal(Schema):
 
 
 class Row(Schema):
-    """One delivery of the ticket."""
+    """One file of the ticket: a delivery has one, or two where its sides are parted."""
 
+    id: str
+    half: Literal["", "left", "right"]
     line_id: str
     range_id: str
     brief: str
@@ -214,15 +218,38 @@ class ForecastResult(Schema):
 
 
 class Check(Schema):
-    """Something that came out as asked for."""
+    """Something that came out as asked for; ``id`` is null where it was pressed before checks had one."""
 
+    id: RuleId | None = None
     check: str
     found: str
+    measure: MeasureName | None = None
+
+
+class KeptFinding(Schema):
+    """A finding as the record keeps it: rules of older versions had other ids."""
+
+    rule: str
+    verdict: Verdict
+    sentence: str
+    frame: int | None = None
+    field: str | None = None
+    measure: MeasureName | None = None
+
+
+class FileLine(Schema):
+    """How far a file of a pressing came; ``error`` says why it failed, or was left out."""
+
+    number: int
+    name: str
+    state: FileState
+    error: str | None = None
 
 
 class PressedFile(Schema):
     """A pressed file and its proof."""
 
+    number: int
     path: str
     name: str
     brief: str
@@ -235,7 +262,7 @@ class PressedFile(Schema):
     bytes: int
     sha256: str
     verdict: Verdict
-    findings: list[Finding]
+    findings: list[KeptFinding]
     checks: list[Check]
     measured: FileMeasures
     there: bool
@@ -243,7 +270,10 @@ class PressedFile(Schema):
 
 
 class Pressing(Schema):
-    """A pressing of the record; ``done`` and ``total`` are frames of a running one."""
+    """A pressing of the record; ``done`` and ``total`` are work of a running one, settling and proofs too.
+
+    ``lines`` are all of its files, from when their places are settled; ``files`` those that were made.
+    """
 
     id: int
     mix_id: int | None
@@ -253,18 +283,19 @@ class Pressing(Schema):
     made_at: str
     seconds: float | None
     times_realtime: float | None
+    lines: list[FileLine]
     files: list[PressedFile]
     done: int = 0
     total: int = 0
     running_seconds: float = 0.0
-    speed: float | None = None
+    seconds_left: float | None = None
 
 
 class LevelAsk(Schema):
-    """Which delivery's level is to be measured as it will be pressed."""
+    """Which file's level is to be measured as it will be pressed."""
 
     bench: Bench
-    line_id: str
+    id: str
 
 
 class LevelTrial(Schema):
@@ -282,10 +313,10 @@ class LevelTrial(Schema):
 
 
 class TrialAsk(Schema):
-    """Which delivery is to be tried."""
+    """Which file is to be tried."""
 
     bench: Bench
-    line_id: str
+    id: str
 
 
 class Cutoff(Schema):
@@ -324,4 +355,4 @@ class LabelPattern(Schema):
 
     name: str = Field(min_length=1, max_length=60)
     pattern: str = Field(min_length=1, max_length=300)
-    style: NameStyle = NameStyle()
+    style: NameStyle = PLAIN_STYLE

@@ -6,31 +6,50 @@ from pathlib import Path
 import uvicorn
 
 from ripe_press.api.app import STATIC, make_app
-from ripe_press.core.errors import Conflict, NotFound
+from ripe_press.api.guard import LOOPBACK, token_of
+from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
 
 HOST = "127.0.0.1"
 
 
-def run(folder: DataFolder, port: int, demo_mixes: tuple[Path, ...] = ()) -> None:
-    """Serves until it is stopped; port 0 takes any free one.
+def run(folder: DataFolder, port: int, demo_mixes: tuple[Path, ...] = (), host: str = HOST) -> None:
+    """Serves until it is stopped; port 0 takes any free one. Any ``host`` but this machine's own demands a token.
 
     Raises: Conflict ``serve.port-taken``, ``data.in-use``; NotFound ``serve.no-page`` before the page was built.
     """
     if not (STATIC / "index.html").is_file():
         message = "The page has not been built yet. Run `make setup` first."
         raise NotFound("serve.no-page", message)
-    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
-    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        listener.bind((HOST, port))
-    except OSError as error:
-        message = f"Port {port} is taken by another program. Choose one with --port."
-        raise Conflict("serve.port-taken", message, port=port) from error
+    listener = listen(host, port)
     studio = Studio(folder)
     for path in demo_mixes:
         studio.shelf.fetch_once(path)
-    print(f"Ripe Press is at http://{HOST}:{listener.getsockname()[1]}", flush=True)  # noqa: T201
-    config = uvicorn.Config(make_app(studio), log_level="warning", timeout_graceful_shutdown=2)
+    token = "" if host in LOOPBACK else token_of(folder.root)
+    link = f"/?token={token}" if token else ""
+    print(f"Ripe Press is at http://{host}:{listener.getsockname()[1]}{link}", flush=True)  # noqa: T201
+    app = make_app(studio, (host,), token)
+    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=2, server_header=False)
     uvicorn.Server(config).run(sockets=[listener])
+
+
+def listen(host: str, port: int) -> socket.socket:
+    """A listening socket that is named as TCP: only then answers leave at once, without waiting for more to send.
+
+    Raises: Conflict ``serve.port-taken``; BadInput ``serve.host``.
+    """
+    try:
+        family = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0][0]
+    except OSError as error:
+        message = f"{host!r} is no address of this machine. Name one with --host, or leave it away."
+        raise BadInput("serve.host", message, host=host) from error
+    listener = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind((host, port))
+    except OSError as error:
+        listener.close()
+        message = f"Port {port} is taken by another program. Choose one with --port."
+        raise Conflict("serve.port-taken", message, port=port) from error
+    return listener

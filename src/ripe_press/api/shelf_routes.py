@@ -1,17 +1,20 @@
 """Mixes and files on their way to the shelf."""
 
 from fastapi import APIRouter, Query, Request
+from pydantic import TypeAdapter
 
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
-from ripe_press.core.bench import bench_of
-from ripe_press.core.engine.describe import depth_label
 from ripe_press.core.formats.downmix import can_fold
 from ripe_press.core.formats.layout import Layout, customary
+from ripe_press.core.stations.source import depth_label
+from ripe_press.core.tags.embedded import Embedded
+from ripe_press.core.wishes.document import bench_of
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio import shelf
 
 router = APIRouter(prefix="/api", tags=["shelf"])
+_EMBEDDED = TypeAdapter(Embedded)
 
 
 def mix_schema(mix: StoredMix) -> schemas.Mix:
@@ -23,7 +26,7 @@ def mix_schema(mix: StoredMix) -> schemas.Mix:
         depth_label=depth_label(mix.bit_depth, mix.codec), measures=schemas.Measures.model_validate(mix.measures),
         downmix=mix.downmix, file_channels=mix.file_channels, fold_order=" ".join(fold_order(mix)),
         channels_asked=mix.measures.get("channels_asked", False),
-        embedded=schemas.Embedded.model_validate(mix.embedded), bench=schemas.Bench.model_validate(bench_of(mix.bench)),
+        embedded=_EMBEDDED.validate_python(mix.embedded), bench=bench_of(mix.bench),
     )  # fmt: skip
 
 

@@ -1,22 +1,21 @@
 """Tag sheets of one mix and of many, cover pictures, label patterns."""
 
-from dataclasses import replace
+from dataclasses import asdict, replace
 from typing import Literal
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
 
 from ripe_press.api import press_schemas, tag_schemas
-from ripe_press.api.brief_schemas import NameStyle
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.schemas import Mix
 from ripe_press.api.shelf_routes import mix_schema
-from ripe_press.core.bench import bench_of
 from ripe_press.core.errors import BadInput, NotFound
-from ripe_press.core.naming import LABEL_FIELDS
+from ripe_press.core.naming import LABEL_FIELDS, NameStyle
 from ripe_press.core.rules.files import problems
 from ripe_press.core.tags.lists import parse_sheets, sheets_csv, sheets_json
 from ripe_press.core.tags.sheet import FIELDS, in_order
+from ripe_press.core.wishes.document import bench_of
 from ripe_press.store.labels import KeptPattern
 
 router = APIRouter(prefix="/api", tags=["tags"])
@@ -106,7 +105,7 @@ def read_patterns(studio: TheStudio) -> list[press_schemas.LabelPattern]:
 @router.put("/label-patterns")
 def keep_pattern(body: press_schemas.LabelPattern, studio: TheStudio) -> list[press_schemas.LabelPattern]:
     """Keeps a pattern under its name, in the place of one of the same name."""
-    kept = studio.labels.keep(KeptPattern(body.name.strip(), body.pattern, body.style.model_dump()))
+    kept = studio.labels.keep(KeptPattern(body.name.strip(), body.pattern, asdict(body.style)))
     return [_pattern(one) for one in kept]
 
 

@@ -4,7 +4,6 @@ A block is ``float64``, shape ``(frames, channels)``, C order, mono too; 1.0 is 
 a block that was handed over: the same block goes to every branch of the tree.
 """
 
-from collections.abc import Iterator
 from typing import Any, Protocol
 
 import numpy as np
@@ -44,9 +43,3 @@ class Meter(Protocol):
 def empty_block(channels: int) -> Block:
     """No frames at all, in the right shape."""
     return np.zeros((0, channels), dtype=np.float64)
-
-
-def in_blocks(samples: Block, block_frames: int = BLOCK_FRAMES) -> Iterator[Block]:
-    """An array cut into blocks, for tests and for material that is made in memory."""
-    for start in range(0, len(samples), block_frames):
-        yield samples[start : start + block_frames]

@@ -5,10 +5,12 @@ A slash parts sub-folders from each other and from the name.
 
 import re
 import unicodedata
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Le
 
 from ripe_press.core.errors import BadInput, Conflict
 
@@ -53,7 +55,7 @@ _NUMBERS = ("number", "track", "disc")
 class NameStyle:
     """How the fields of a pattern are written: digits of numbers, letters, spaces."""
 
-    digits: int = 2
+    digits: Annotated[int, Ge(1), Le(4)] = 2
     case: Case = "as-is"
     spaces: Spaces = "keep"
 
@@ -162,56 +164,42 @@ class Placed:
     replaces: bool = False
 
 
-def place(wanted: Iterable[Path], clash: Clash) -> list[Placed]:
-    """The places of files in order, with every clash settled.
+InTheWay = Literal["", "file", "other"]
+"""What lies at a place already: nothing, a file, or what is none."""
+
+
+def place(wanted: Iterable[Path], clash: Clash, in_the_way: Callable[[Path], InTheWay]) -> list[Placed]:
+    """The places of files in order, with every clash settled; ``in_the_way`` looks at the disk, or anywhere else.
 
     Files of one ticket never take each other's place: the later gets a number. Names that differ only in case or
     in Unicode form are the same name, for on many disks they are. Raises: Conflict ``label.no-free-name``.
     """
     taken: set[str] = set()
-    there_in = _Folders()
     placed = []
     for path in wanted:
-        within = _folded(path) in taken
-        there = there_in.have(path)
+        within = folded_name(path) in taken
+        there = in_the_way(path)
         if there and not within and clash == "skip":
             placed.append(Placed(path, "disk", skipped=True))
             continue
-        replaces = there and not within and clash == "replace" and path.is_file()
-        chosen = path if replaces else _free(path, taken, there_in)
-        taken.add(_folded(chosen))
+        replaces = there == "file" and not within and clash == "replace"
+        chosen = path if replaces else _free(path, taken, in_the_way)
+        taken.add(folded_name(chosen))
         placed.append(Placed(chosen, "ticket" if within else "disk" if there else "", replaces=replaces))
     return placed
 
 
-def _folded(path: Path) -> str:
+def folded_name(path: Path) -> str:
+    """What a path is to a disk that knows neither case nor Unicode forms."""
     return unicodedata.normalize("NFC", str(path)).casefold()
 
 
-class _Folders:
-    """What lies in folders, each of them read once."""
-
-    def __init__(self) -> None:
-        self._names: dict[Path, set[str]] = {}
-
-    def have(self, path: Path) -> bool:
-        """Whether a file of that name, or of one that many disks take for the same, is there."""
-        folder = path.parent
-        if folder not in self._names:
-            try:
-                self._names[folder] = {_folded(one) for one in folder.iterdir()}
-            except OSError:
-                # Not there yet, or not to be looked into: then only the very name can be asked for.
-                self._names[folder] = set()
-        return _folded(path) in self._names[folder] or path.exists()
-
-
-def _free(path: Path, taken: set[str], there_in: _Folders) -> Path:
-    if _folded(path) not in taken and not there_in.have(path):
+def _free(path: Path, taken: set[str], in_the_way: Callable[[Path], InTheWay]) -> Path:
+    if folded_name(path) not in taken and not in_the_way(path):
         return path
     for number in range(2, 10_000):
         other = path.with_name(f"{path.stem} ({number}){path.suffix}")
-        if _folded(other) not in taken and not there_in.have(other):
+        if folded_name(other) not in taken and not in_the_way(other):
             return other
     message = f"There are ten thousand files called {path.name!r} in {str(path.parent)!r}. Choose another folder."
     raise Conflict("label.no-free-name", message, path=str(path))

@@ -1,24 +1,28 @@
 """Everything measured of a mix in one streaming pass."""
 
-from collections.abc import Callable
+import os
+from collections.abc import Callable, Iterator
+from concurrent.futures import Executor, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ripe_press.core.blocks import BLOCK_FRAMES, Meter
+from ripe_press.core.blocks import BLOCK_FRAMES, Block, Meter
 from ripe_press.core.errors import Interrupted
-from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
 from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumResult, StereoMeter, StereoResult
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult
 from ripe_press.core.measure.peak import PeakMeter, PeakResult
 from ripe_press.core.measure.pyramid import PyramidMeter, reduce_frames
 from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
-from ripe_press.core.measure.true_peak import TruePeakMeter, TruePeakResult
+from ripe_press.core.measure.true_peak import TruePeakBins, TruePeakMeter, TruePeakResult
 from ripe_press.core.signal.gain import HighPass
 from ripe_press.core.signal.limiter import Limiter
 from ripe_press.core.signal.quantise import Quantiser
+from ripe_press.core.sources.source import Source, open_file
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +34,8 @@ class Survey:
     clipping: ClippingResult
     silence: SilenceResult
     true_peak: TruePeakResult
+    true_peak_bins: NDArray[np.float32]
+    """The true peak, linear, of every 8192 frames."""
     loudness: LoudnessResult
     stereo: StereoResult
     spectrum: SpectrumResult
@@ -77,41 +83,52 @@ def _survey(
     progress: Callable[[int, int], None],
     should_stop: Callable[[], bool],
 ) -> Survey:
-    with SourceReader(path, downmix) as reader:
+    with open_file(path, downmix) as reader:
         facts = reader.facts
         peak = PeakMeter(facts.channels)
         clipping = ClippingMeter(facts.channels, full_scale_of(facts.bit_depth, facts.is_float))
         silence = SilenceMeter()
-        true_peak = TruePeakMeter(facts.channels, facts.rate_hz)
+        true_peak = TruePeakBins(facts.channels, facts.rate_hz)
         loudness = LoudnessMeter(facts.channels, facts.rate_hz)
         stereo = StereoMeter(facts.channels)
         spectrum = SpectrumMeter(facts.rate_hz)
         bits = BitsMeter(facts.bit_depth if facts.holds_integers or facts.is_float else None)
         pyramid = make_pyramid(facts.channels) if make_pyramid else None
-        meters: list[Meter] = [peak, clipping, silence, true_peak, loudness, stereo, spectrum, bits]
+        # The longest first: each meter sees the blocks in order, and several look at the same one side by side.
+        meters: list[Meter] = [true_peak, loudness, stereo, clipping, spectrum, peak, silence, bits]
         if pyramid:
-            meters.append(pyramid)
+            meters.insert(1, pyramid)
         done = 0
-        for block in reader.blocks(*stretch):
-            if should_stop():
-                message = f"Reading {path.name!r} was cancelled; nothing was kept of it."
-                raise Interrupted("survey.cancelled", message)
-            for meter in meters:
-                meter.process(block)
-            done += len(block)
-            progress(done, facts.frames)
+        with ThreadPoolExecutor(os.cpu_count() or 1, "meter") as pool:
+            for block in ahead(reader.blocks(*stretch), pool):
+                if should_stop():
+                    message = f"Reading {path.name!r} was cancelled; nothing was kept of it."
+                    raise Interrupted("survey.cancelled", message)
+                for task in [pool.submit(meter.process, block) for meter in meters]:
+                    task.result()
+                done += len(block)
+                progress(done, facts.frames)
         if pyramid:
             pyramid.result()
     return Survey(
-        facts, peak.result(), clipping.result(), silence.result(), true_peak.result(), loudness.result(),
+        facts, peak.result(), clipping.result(), silence.result(), *true_peak.result(), loudness.result(),
         stereo.result(), spectrum.result(), bits.result() if facts.holds_integers or facts.is_float else None,
     )  # fmt: skip
 
 
-def measure_bits(facts: SourceFacts) -> int | None:
+def ahead(blocks: Iterator[Block], pool: Executor) -> Iterator[Block]:
+    """The same blocks; the next one is read while somebody looks at this one."""
+    coming = pool.submit(next, blocks, None)
+    while (block := coming.result()) is not None:
+        coming = pool.submit(next, blocks, None)
+        yield block
+
+
+def measure_bits(source: Source) -> int | None:
     """The bits in use of a mix, read only as far as it takes to know that all that are declared are."""
+    facts = source.facts
     meter = BitsMeter(facts.bit_depth)
-    with SourceReader(Path(facts.path), facts.downmix) as reader:
+    with source.open() as reader:
         for block in reader.blocks():
             meter.process(block)
             if (meter.result() or 0) >= (facts.bit_depth or 0):

@@ -3,6 +3,9 @@
 import re
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import Annotated, Literal, get_args
+
+from annotated_types import Ge, Le
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.units import parse_time
@@ -13,9 +16,14 @@ CD_FRAMES_PER_SECOND = 75
 MOST_MARKERS = 10_000
 MOST_NAME = 120
 
-_BARS = re.compile(r"^(\d+)\|(?:(\d+))?(?:\|(\d*\.?\d+))?$")
+_BARS = re.compile(r"^b(\d+)(?:\.(\d+)(\.\d+)?)?$")
+_OLD_BARS = re.compile(r"^(\d+)\|(?:(\d+))?(?:\|(\d*\.?\d+))?$")
+"""How bars were written before: still read."""
 _CD = re.compile(r"^(?:(\d+):)?(?:(\d+):)?(\d+)\s*cdf$")
 _METRE = re.compile(r"^(\d{1,2})/(1|2|4|8|16|32)$")
+
+
+NoteValue = Literal[1, 2, 4, 8, 16, 32]
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,10 +38,10 @@ class Marker:
 class TempoChange:
     """From bar ``bar`` on (counted from 1): quarter notes a minute, and so many beats of this note value a bar."""
 
-    bar: int
+    bar: Annotated[int, Ge(1)]
     tempo_bpm: float
-    beats: int = 4
-    unit: int = 4
+    beats: Annotated[int, Ge(1), Le(99)] = 4
+    unit: NoteValue = 4
 
     @property
     def beat_s(self) -> Fraction:
@@ -119,25 +127,25 @@ class TempoMap:
         return change, at_s
 
 
-def parse_metre(text: str) -> tuple[int, int]:
+def parse_metre(text: str) -> tuple[int, NoteValue]:
     """``4/4`` as (beats, unit). Raises: BadInput ``metre.unreadable``."""
     found = _METRE.match(text.strip())
     if not found or int(found[1]) < 1:
         message = f"{text!r} is not a metre. Write the beats and their note value, like 4/4 or 6/8."
         raise BadInput("metre.unreadable", message, text=text)
-    return int(found[1]), int(found[2])
+    return int(found[1]), next(one for one in get_args(NoteValue) if one == int(found[2]))
 
 
 def parse_place(text: str, rate_hz: int, tempo: TempoMap | None = None) -> int:
     """The frame of a time typed in any unit.
 
-    Seconds, minutes, hours and samples as `parse_time`; bars as ``17|``, ``17|2`` or ``17|2|0.5`` (bar, beat,
-    fraction of a beat); CD frames as ``45cdf``, ``31:45cdf`` or ``2:31:45cdf`` (minutes, seconds, frames).
+    Seconds, minutes, hours and samples as `parse_time`; bars as ``b17``, ``b17.2`` or ``b17.2.5`` (bar 17, beat
+    2 and a half); CD frames as ``45cdf``, ``31:45cdf`` or ``2:31:45cdf`` (minutes, seconds, frames).
 
     Raises: BadInput ``time.unreadable``, ``time.field-range``, ``bars.no-tempo``, ``bars.outside``.
     """
     cleaned = text.strip().lower()
-    if found := _BARS.match(cleaned):
+    if found := _BARS.match(cleaned) or _OLD_BARS.match(cleaned):
         if tempo is None:
             message = f"{text!r} counts in bars, but the mix has no tempo yet. Give its tempo first."
             raise BadInput("bars.no-tempo", message, text=text)
@@ -156,15 +164,3 @@ def _cd_place(text: str, parts: list[int], rate_hz: int) -> int:
         raise BadInput("time.field-range", message, text=text)
     whole = (minutes * 60 + seconds) * CD_FRAMES_PER_SECOND + frames
     return (2 * whole * rate_hz + CD_FRAMES_PER_SECOND) // (2 * CD_FRAMES_PER_SECOND)
-
-
-def print_bars(frame: int, rate_hz: int, tempo: TempoMap) -> str:
-    """A frame as ``bar|beat|fraction``, the fraction to thousandths."""
-    bar, beat, fraction = tempo.place_of(frame, rate_hz)
-    return f"{bar}|{beat}|{min(0.999, round(fraction, 3)):.3f}"
-
-
-def print_cd_frames(frame: int, rate_hz: int) -> str:
-    """A frame as minutes, seconds and CD frames, the CD frame that it lies in."""
-    seconds, cd_frames = divmod(frame * CD_FRAMES_PER_SECOND // rate_hz, CD_FRAMES_PER_SECOND)
-    return f"{seconds // 60}:{seconds % 60:02d}:{cd_frames:02d}cdf"

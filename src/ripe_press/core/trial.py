@@ -9,28 +9,21 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import pairwise
-from pathlib import Path
+from pathlib import Path as FilePath
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import BLOCK_FRAMES
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.size import Forecast, around, forecast_size, stations_of
-from ripe_press.core.engine.tree import merge
-from ripe_press.core.engine.walker import Walker
-from ripe_press.core.formats.capabilities import (
-    CAPABILITIES,
-    STORED_BITS,
-    Coding,
-    Container,
-    Encoding,
-    is_float,
-    is_pcm,
-)
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.engine.walker import walk
+from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, STORED_BITS, Container, Encoding, is_float, is_pcm
+from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.writers import open_writer
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
+from ripe_press.core.sources.source import open_file
+from ripe_press.core.stations import Codec, Line, Path, Range
+from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.stations.size import around, forecast_size
 
 Levels = NDArray[np.float64]
 PIECES = 24
@@ -60,22 +53,21 @@ class Trial:
     above_cutoff_db: float | None = None
 
 
-def try_path(path: st.Path) -> Trial:
+def try_path(path: Path) -> Trial:
     """Codes pieces spread evenly over what is heard of a path. Plain samples need no trial: their size is known.
 
     Raises: whatever reading and writing raise.
     """
-    codec, _ = stations_of(path)
+    codec = path.codec
     if is_pcm(codec.container):
         plain = codec.channels * STORED_BITS[codec.encoding] / 8
         return Trial((plain, plain))
-    cut = next(one for one in path if isinstance(one, st.Range))
     with tempfile.TemporaryDirectory(prefix="ripe-press-trial-") as folder:
         pieces = [
-            _code(path, cut, window, codec, Path(folder), number)
-            for number, window in enumerate(_windows(cut, next(one for one in path if isinstance(one, st.Source))))
+            _code(path, window, FilePath(folder), number)
+            for number, window in enumerate(_windows(path.cut, path.source.facts.rate_hz))
         ]
-        head = _head_bytes(codec, Path(folder))
+        head = _head_bytes(codec, FilePath(folder))
     rates = _bytes_a_frame(codec, pieces, head)
     if codec.coding is None:
         return Trial(rates)
@@ -91,37 +83,32 @@ class _Piece:
     after: Levels
 
 
-def _windows(cut: st.Range, source: st.Source) -> Sequence[tuple[int, int]]:
+def _windows(cut: Range, rate_hz: int) -> Sequence[tuple[int, int]]:
     sounding = cut.sounding_frames
-    length = round(PIECE_SECONDS * source.rate_hz)
+    length = round(PIECE_SECONDS * rate_hz)
     if sounding <= PIECES * length:
         return [(0, sounding)]
     starts = np.linspace(0, sounding - length, PIECES).astype(int)
     return [(int(start), int(start) + length) for start in starts]
 
 
-def _code(path: st.Path, cut: st.Range, window: tuple[int, int], codec: st.Codec, folder: Path, number: int) -> _Piece:
-    part = replace(cut, window=window, silence_before=0, silence_after=0)
-    before: st.Path = tuple(part if one is cut else one for one in path if not isinstance(one, st.Tags | st.Name))
-    sounding = before[:-1]
-    # A level that was not settled yet is no matter of size; the gain is close enough to none.
-    plain = st.Codec("wav", "f64", codec.rate_hz, codec.channels, 0)
+def _code(path: Path, window: tuple[int, int], folder: FilePath, number: int) -> _Piece:
+    cut = replace(path.cut, window=window, silence_before=0, silence_after=0)
     # A video is weighed without its picture, whose size is no matter of length.
-    sound: Container = "aac" if codec.container == "video" else codec.container
-    coded = replace(codec, container=sound, exact=False)
-    depths = tuple(one for one in sounding if not isinstance(one, st.Depth))
-    paths = [(*sounding, coded)]
-    if CAPABILITIES[codec.container].lossy:
-        paths.append((*depths, plain))
-    targets = {index: folder / f"{number}-{index}" for index in range(len(paths))}
-    (root,) = merge(paths)
-    Walker(root, targets).run(lambda _done, _total: None, lambda: False)
-    with SourceReader(targets[0]) as reader:
+    sound = CAPABILITIES[path.codec.container].sounds_as
+    codec = replace(path.codec, container=sound, exact=False, loudness=False, chapters=(), picture="")
+    path = replace(path, cut=cut, codec=codec)
+    lines: list[Line] = [path.coded]
+    if codec.lossy:
+        lines.append((*path.sounding, Codec(PLAIN, "f64", codec.rate_hz, codec.channels, 0)))
+    targets = {index: folder / f"{number}-{index}" for index in range(len(lines))}
+    walk(lines, targets)
+    with open_file(targets[0]) as reader:
         frames = reader.facts.frames
-        after = np.concatenate(list(reader.blocks())) if len(paths) > 1 else np.zeros((0, codec.channels))
+        after = np.concatenate(list(reader.blocks())) if len(lines) > 1 else np.zeros((0, codec.channels))
     original = np.zeros((0, codec.channels))
-    if len(paths) > 1:
-        with SourceReader(targets[1]) as reader:
+    if len(lines) > 1:
+        with open_file(targets[1]) as reader:
             original = np.concatenate(list(reader.blocks()))
     size = targets[0].stat().st_size
     for target in targets.values():
@@ -129,10 +116,10 @@ def _code(path: st.Path, cut: st.Range, window: tuple[int, int], codec: st.Codec
     return _Piece(frames, size, original, after)
 
 
-def _head_bytes(codec: st.Codec, folder: Path) -> int:
+def _head_bytes(codec: Codec, folder: FilePath) -> int:
     """What every file has, however short it is: found by writing one frame of silence."""
     target = folder / "head"
-    sound: Container = "aac" if codec.container == "video" else codec.container
+    sound = CAPABILITIES[codec.container].sounds_as
     writer = open_writer(target, sound, codec.encoding, codec.rate_hz, codec.channels, 1, codec.coding)
     silence = np.zeros((1, codec.channels))
     integers = codec.encoding != "lossy" and not is_float(codec.encoding)
@@ -141,7 +128,7 @@ def _head_bytes(codec: st.Codec, folder: Path) -> int:
     return target.stat().st_size
 
 
-def _bytes_a_frame(codec: st.Codec, pieces: Sequence[_Piece], head_bytes: int) -> tuple[float, float]:
+def _bytes_a_frame(codec: Codec, pieces: Sequence[_Piece], head_bytes: int) -> tuple[float, float]:
     rates = np.array([max(0, piece.bytes - head_bytes) / piece.frames for piece in pieces])
     mean = float(rates.mean())
     # The pieces lie evenly over the whole, which changes slowly: how neighbours differ tells how sure their mean is
@@ -152,15 +139,13 @@ def _bytes_a_frame(codec: st.Codec, pieces: Sequence[_Piece], head_bytes: int) -
     return max(0.0, mean - spread - margin), mean + spread + margin
 
 
-def size_after(path: st.Path, trial: Trial) -> Forecast:
+def size_after(path: Path, trial: Trial) -> Forecast:
     """The whole size of a path that was tried, with its tags as they are now."""
-    codec, tags = stations_of(path)
-    cheap = forecast_size(path)
+    codec, tags = path.codec, path.tags.content
+    cheap = forecast_size(codec, tags)
     if cheap.exact or (codec.coding and codec.coding.mode == "constant"):
         return cheap
-    cut = next(one for one in path if isinstance(one, st.Range))
-    source = next(one for one in path if isinstance(one, st.Source))
-    sounding = cut.sounding_frames * codec.rate_hz / source.rate_hz
+    sounding = path.cut.sounding_frames * codec.rate_hz / path.source.facts.rate_hz
     least, most = around(codec, tags)
     low, high = trial.bytes_a_frame
     highest = high * sounding + most
@@ -169,7 +154,7 @@ def size_after(path: st.Path, trial: Trial) -> Forecast:
     return Forecast(max(0, math.floor(low * sounding + least)), math.ceil(highest), "trial")
 
 
-def _compared(rates: tuple[float, float], codec: st.Codec, pieces: Sequence[_Piece], cutoff: "Cutoff") -> Trial:
+def _compared(rates: tuple[float, float], codec: Codec, pieces: Sequence[_Piece], cutoff: "Cutoff") -> Trial:
     mix, lost = SpectrumMeter(codec.rate_hz, FFT_FRAMES), SpectrumMeter(codec.rate_hz, FFT_FRAMES)
     power = difference = 0.0
     samples = 0
@@ -235,13 +220,12 @@ def encoder_cutoff(container: Container, coding: Coding, rate_hz: int, channels:
     noise *= 0.25 / np.abs(noise).max()
     encoding: Encoding = "lossy"
     with tempfile.TemporaryDirectory(prefix="ripe-press-trial-") as folder:
-        target = Path(folder) / "noise"
+        target = FilePath(folder) / "noise"
         # A video's sound is that of its audio codec; its picture does not matter here.
-        sound: Container = "aac" if container == "video" else container
-        writer = open_writer(target, sound, encoding, rate_hz, channels, frames, coding)
+        writer = open_writer(target, CAPABILITIES[container].sounds_as, encoding, rate_hz, channels, frames, coding)
         writer.write(noise)
         writer.close()
-        with SourceReader(target) as reader:
+        with open_file(target) as reader:
             back = np.concatenate(list(reader.blocks()))[:frames]
     window = np.kaiser(8192, 20)[:, None]
     starts = range(0, frames - 8192, 4096)

@@ -10,6 +10,9 @@ SILENCE_DBFS = -math.inf
 _SAMPLES = re.compile(r"^(\d+)\s*smp$")
 _CLOCK = re.compile(r"^(?:(?:(\d+):)?(\d+):)?(\d+)(?:\.(\d+))?$")
 
+MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 384_000
+"""The sample rates that are read and made."""
+
 
 def db_from_linear(value: float) -> float:
     """20·log10 of a linear amplitude; ``-inf`` for zero."""

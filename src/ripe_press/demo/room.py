@@ -2,7 +2,6 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 Stereo = NDArray[np.float32]
 
@@ -25,11 +24,11 @@ def room_response(rate_hz: int, seconds: float, rt60_s: float, seed: int) -> Ste
 def convolve(send: NDArray[np.float32], response: Stereo) -> Stereo:
     """A mono send through the room, same length as the send, by overlap-add in single precision."""
     taps = len(response)
-    size = fft.next_fast_len(taps * 3, real=True)
+    size = 1 << (taps * 3).bit_length()
     step = size - taps + 1
-    spectrum = fft.rfft(response, size, axis=0, workers=2)
+    spectrum = np.fft.rfft(response, size, axis=0)
     out = np.zeros((len(send) + size, 2), dtype=np.float32)
     for start in range(0, len(send), step):
-        piece = fft.rfft(send[start : start + step], size, workers=2)
-        out[start : start + size] += fft.irfft(piece[:, None] * spectrum, size, axis=0, workers=2)
+        piece = np.fft.rfft(send[start : start + step], size)
+        out[start : start + size] += np.fft.irfft(piece[:, None] * spectrum, size, axis=0)
     return out[: len(send)]

@@ -43,15 +43,20 @@ class Database:
 
     @contextmanager
     def write(self) -> Iterator[sqlite3.Connection]:
-        """A transaction: committed at the end, rolled back on any error."""
-        with self._lock:
+        """A transaction: committed at the end, rolled back on any error.
+
+        Raises: Conflict ``store.busy`` when another program holds the database for longer than anybody waits, or
+        its disk is full.
+        """
+        with self._lock, self._told():
             self._writer.execute("BEGIN IMMEDIATE")
             try:
                 yield self._writer
+                self._writer.execute("COMMIT")
             except BaseException:
-                self._writer.execute("ROLLBACK")
+                if self._writer.in_transaction:
+                    self._writer.execute("ROLLBACK")
                 raise
-            self._writer.execute("COMMIT")
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
@@ -61,6 +66,14 @@ class Database:
             yield connection
         finally:
             connection.close()
+
+    @contextmanager
+    def _told(self) -> Iterator[None]:
+        try:
+            yield
+        except sqlite3.OperationalError as error:
+            message = f"The record in {str(self._path.parent)!r} cannot be written just now: {error}. Try again."
+            raise Conflict("store.busy", message, path=str(self._path)) from error
 
     def migrate(self, steps: list[tuple[str, str]] | None = None) -> list[str]:
         """Applies what is missing, each step and its ledger row in one transaction; gives their names."""

@@ -2,12 +2,18 @@
 
 import json
 import sqlite3
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any, Literal
 
 from ripe_press.store.db import Database
 
 State = Literal["waiting", "running", "done", "failed", "cancelled"]
+FileState = Literal[
+    "waiting", "settling", "making", "reading-back", "naming", "named", "left-out", "failed", "cancelled"
+]
+ENDS: tuple[FileState, ...] = ("named", "left-out", "failed", "cancelled")
+"""The states that a file stays in."""
 
 _COLUMNS = "id, mix_id, mix_title, mix_path, ticket, state, error, made_at, seconds, times_realtime"
 _INSERT = """
@@ -22,13 +28,46 @@ _END = """
 UPDATE pressings SET state = :state, error = :error, seconds = :seconds, times_realtime = :times_realtime
 WHERE id = :id
 """
-_ADD_FILE = "INSERT INTO pressed_files (pressing_id, number, report) VALUES (:pressing_id, :number, :report)"
-_FILES = "SELECT report FROM pressed_files WHERE pressing_id = :id ORDER BY number"
+_ADD_FILE = """
+INSERT INTO pressed_files (pressing_id, number, path, replaces, state, error, report)
+VALUES (:pressing_id, :number, :path, :replaces, :state, :error, :report)
+"""
+_SET_FILE = """
+UPDATE pressed_files SET state = :state, error = :error, report = coalesce(:report, report)
+WHERE pressing_id = :pressing_id AND number = :number
+"""
+_END_FILES = """
+UPDATE pressed_files SET state = :state, error = :error
+WHERE pressing_id = :id AND state NOT IN ('named', 'left-out', 'failed', 'cancelled')
+"""
+_FILES = """
+SELECT number, path, replaces, state, error, report FROM pressed_files WHERE pressing_id = :id ORDER BY number
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class StoredFile:
+    """A file of a pressing: by its number in the document, where it goes, and how far it came.
+
+    ``report`` is there from *naming* on; ``error`` is the sentence of one that failed.
+    """
+
+    number: int
+    path: str
+    replaces: bool = False
+    state: FileState = "waiting"
+    error: str | None = None
+    report: dict[str, Any] | None = None
+
+    @property
+    def ended(self) -> bool:
+        """Whether it stays as it is."""
+        return self.state in ENDS
 
 
 @dataclass(frozen=True, slots=True)
 class StoredPressing:
-    """A pressing of the record; ``files`` are the reports of its files, empty until it is done."""
+    """A pressing of the record; its ``files`` are there from when their places are settled."""
 
     id: int
     mix_id: int | None
@@ -40,7 +79,12 @@ class StoredPressing:
     made_at: str
     seconds: float | None
     times_realtime: float | None
-    files: tuple[dict[str, Any], ...]
+    files: tuple[StoredFile, ...]
+
+    @property
+    def reports(self) -> tuple[dict[str, Any], ...]:
+        """Of the files that were made."""
+        return tuple(file.report for file in self.files if file.report and file.state in ("named", "left-out"))
 
 
 class Pressings:
@@ -73,17 +117,29 @@ class Pressings:
         error: str | None = None,
         seconds: float | None = None,
         times_realtime: float | None = None,
-        files: tuple[dict[str, Any], ...] = (),
     ) -> None:
-        """Closes a pressing with its files, all or nothing."""
+        """Closes a pressing; files that have not ended end as it does."""
         values = {
             "id": pressing_id, "state": state, "error": error, "seconds": seconds, "times_realtime": times_realtime,
         }  # fmt: skip
         with self._database.write() as connection:
             connection.execute(_END, values)
-            for number, report in enumerate(files):
-                row = {"pressing_id": pressing_id, "number": number, "report": json.dumps(report)}
-                connection.execute(_ADD_FILE, row)
+            ended = "cancelled" if state == "cancelled" else "failed"
+            connection.execute(_END_FILES, {"id": pressing_id, "state": ended, "error": error})
+
+    def set_files(self, pressing_id: int, files: Iterable[StoredFile]) -> None:
+        """Writes the files of a pressing, all or nothing: from here on their places are settled."""
+        with self._database.write() as connection:
+            connection.execute("DELETE FROM pressed_files WHERE pressing_id = :id", {"id": pressing_id})
+            for file in files:
+                connection.execute(
+                    _ADD_FILE, {"pressing_id": pressing_id, "replaces": int(file.replaces), **_row(file)}
+                )
+
+    def set_file(self, pressing_id: int, file: StoredFile) -> None:
+        """Writes how far a file came."""
+        with self._database.write() as connection:
+            connection.execute(_SET_FILE, {"pressing_id": pressing_id, **_row(file)})
 
     def get(self, pressing_id: int) -> StoredPressing | None:
         """The pressing with this id, if there is one."""
@@ -108,4 +164,14 @@ class Pressings:
 
 def _pressing(row: sqlite3.Row, files: list[sqlite3.Row]) -> StoredPressing:
     values = {**dict(row), "ticket": json.loads(row["ticket"])}
-    return StoredPressing(**values, files=tuple(json.loads(file["report"]) for file in files))
+    return StoredPressing(**values, files=tuple(_file(file) for file in files))
+
+
+def _file(row: sqlite3.Row) -> StoredFile:
+    report = json.loads(row["report"]) if row["report"] else None
+    return StoredFile(row["number"], row["path"], bool(row["replaces"]), row["state"], row["error"], report)
+
+
+def _row(file: StoredFile) -> dict[str, Any]:
+    report = json.dumps(file.report) if file.report is not None else None
+    return {"number": file.number, "path": file.path, "state": file.state, "error": file.error, "report": report}

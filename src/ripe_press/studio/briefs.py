@@ -5,9 +5,10 @@ from collections.abc import Mapping
 from dataclasses import asdict, replace
 from typing import Any
 
-from ripe_press.core.briefs.library import Brief, brief_from, built_in_briefs, check_possible
+from ripe_press.core.briefs.library import brief_from, built_in_briefs, check_possible
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.naming import check_pattern
+from ripe_press.core.wishes.brief import Brief
 from ripe_press.store.briefs import OwnBriefs
 
 MOST_BRIEFS = 500

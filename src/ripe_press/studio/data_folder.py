@@ -32,6 +32,16 @@ class DataFolder:
         return self.root / "pressed"
 
     @property
+    def covers(self) -> Path:
+        """The pictures that pressings of the record embedded, by their content."""
+        return self.root / "covers"
+
+    @property
+    def journals(self) -> Path:
+        """What pressings told that the record may not have taken in yet."""
+        return self.root / "journals"
+
+    @property
     def passing(self) -> Path:
         """What is of no use once the application has ended: uploads on their way, job folders, cuts to listen to."""
         return self.root / "passing"
@@ -43,7 +53,7 @@ class DataFolder:
     def prepare(self) -> None:
         """Makes the folders and clears what an earlier run left on its way."""
         shutil.rmtree(self.passing, ignore_errors=True)
-        for folder in (self.mixes, self.pressed, self.passing):
+        for folder in (self.mixes, self.pressed, self.covers, self.journals, self.passing):
             folder.mkdir(parents=True, exist_ok=True)
 
 

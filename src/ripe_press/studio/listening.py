@@ -7,13 +7,15 @@ from concurrent.futures import Future
 from dataclasses import replace
 from pathlib import Path
 
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.delivery import Delivery
-from ripe_press.core.engine.edges import Stretch, range_of
-from ripe_press.core.engine.resolve import paths_of, resolve
+from ripe_press.core.engine.resolve import Mix, files_of, resolve
 from ripe_press.core.errors import BadInput, Interrupted
-from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.formats.capabilities import PLAIN
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.wav import wav_bytes
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.stations import Path as StationPath
+from ripe_press.core.wishes.delivery import Delivery
+from ripe_press.core.wishes.edges import Stretch, range_of
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
@@ -26,7 +28,7 @@ _PATIENCE_S = 0.01
 
 def listening_path(
     facts: SourceFacts, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
-) -> st.Path:
+) -> StationPath:
     """A path for the ear: 24-bit WAV at the mix's rate, or at 44.1 or 48 kHz when that is higher.
 
     Only the part between two frames of the mix when they are given, with the same edges as the whole.
@@ -34,16 +36,17 @@ def listening_path(
     family = 44_100 if facts.rate_hz % 44_100 == 0 else HIGHEST_RATE_HZ
     rate_hz = facts.rate_hz if facts.rate_hz <= HIGHEST_RATE_HZ else family
     start, end = stretch.start_frame, stretch.end_frame
-    wish = Delivery("listening", stretch, "wav", "s24", rate_hz, "high", "listen")
+    wish = Delivery("listening", stretch, PLAIN, "s24", rate_hz, "high", "listen")
+    mix = Mix(FileSource(facts), "listen")
     if from_frame is None and to_frame is None:
-        return resolve(wish, facts, "listen")[0]
+        return resolve(wish, mix)[0].path
     cut = range_of(facts, start, end, stretch.edges, stretch.ring_frames)
     first = max(0, (from_frame if from_frame is not None else start) - start)
     last = min(cut.sounding_frames, (to_frame if to_frame is not None else cut.read_end) - start)
     if last <= first:
         message = "There is nothing of the range between these two frames."
         raise BadInput("range.empty", message, from_frame=from_frame, to_frame=to_frame)
-    return paths_of(wish, facts, "listen", replace(cut, window=(first, last)))[0]
+    return files_of(wish, mix, replace(cut, window=(first, last)))[0].path
 
 
 class ListeningDesk:
@@ -61,11 +64,11 @@ class ListeningDesk:
         Raises: BadInput ``range.empty``, ``range.outside``; while sending, Interrupted when the worker failed.
         """
         path = listening_path(facts, stretch, from_frame, to_frame)
-        codec = next(station for station in path if isinstance(station, st.Codec))
+        codec = path.codec
         size = wav_bytes(codec.encoding, codec.channels, codec.frames)
         return size, self._follow(path, size)
 
-    def _follow(self, path: st.Path, size: int) -> Iterator[bytes]:
+    def _follow(self, path: StationPath, size: int) -> Iterator[bytes]:
         job = JobFolder.make(self._folder.passing)
         target = job.path / f"{secrets.token_hex(4)}.wav"
         future = self._workers.submit(tasks.cut_to_listen, path, str(target), str(job.path))

@@ -4,7 +4,7 @@ from dataclasses import asdict
 from typing import Any
 
 from ripe_press.core.measure.loudness import LoudnessResult
-from ripe_press.core.press import PressedFile
+from ripe_press.core.press import FailedFile, PressedFile
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear
@@ -26,10 +26,12 @@ def file_report(file: PressedFile) -> dict[str, Any]:
         "sha256": proof.sha256,
         "verdict": file.verdict,
         "findings": [asdict(finding) for finding in file.findings],
-        "checks": [{"check": check, "found": found} for check, found in proof.checks],
+        "checks": [
+            {"id": one.rule, "check": one.title, "found": one.found, "measure": one.measure} for one in file.checks
+        ],
         "measured": {
             "sample_peak_dbfs": finite(proof.sample_peak_dbfs),
-            "clipped_samples": file.clipped_samples,
+            "clipped_samples": file.seen.clipped_samples,
             "true_peak_dbtp": None if proof.true_peak_dbtp is None else finite(proof.true_peak_dbtp),
             "integrated_lufs": None if proof.integrated_lufs is None else finite(proof.integrated_lufs),
             "gain_db": file.gain_db,
@@ -44,6 +46,11 @@ def file_report(file: PressedFile) -> dict[str, Any]:
             "error_percent": round(file.forecast.error_percent(proof.bytes), 3),
         },
     }
+
+
+def failed_report(file: FailedFile) -> dict[str, str]:
+    """A file that could not be made."""
+    return asdict(file)
 
 
 def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) -> dict[str, Any]:

@@ -1,7 +1,7 @@
 """The shelf: bringing mixes in, keeping what was measured of them, and letting them go."""
 
 import hashlib
-import json
+import os
 import secrets
 import shutil
 import threading
@@ -12,19 +12,18 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Literal
 
-import numpy as np
-
-from ripe_press.core.bench import Bench, bench_from, bench_row, checked
 from ripe_press.core.errors import BadInput, Conflict, Interrupted, NotFound, RipePressError
-from ripe_press.core.formats.reader import SourceReader
-from ripe_press.core.measure.clipping import ClippingResult
-from ripe_press.core.naming import safe_stem
+from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
+from ripe_press.core.wishes.bench import Bench, bench_from, checked
+from ripe_press.core.wishes.document import bench_row
 from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio import tasks
+from ripe_press.studio.bell import Bell
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.knowledge import keep_measures
 from ripe_press.studio.reports import measures_of, spectrum_of
 from ripe_press.studio.workers import WorkerPool
 
@@ -44,10 +43,11 @@ class Arrival:
 class Shelf:
     """Mixes by id; ``arrivals`` are those still being read."""
 
-    def __init__(self, folder: DataFolder, mixes: Mixes, heavy: WorkerPool) -> None:
+    def __init__(self, folder: DataFolder, mixes: Mixes, heavy: WorkerPool, bell: Bell) -> None:
         self._folder = folder
         self._mixes = mixes
         self._heavy = heavy
+        self._bell = bell
         self._arrivals: dict[str, Arrival] = {}
         self._lock = threading.Lock()
 
@@ -80,7 +80,8 @@ class Shelf:
         """Streams an upload to disk and begins to read it; nothing is left when the sender goes away."""
         folder = self._folder.passing / f"upload-{secrets.token_hex(8)}"
         folder.mkdir(parents=True)
-        path = folder / (safe_stem(Path(name).stem) + Path(name).suffix.lower())
+        # Named by us, for it will lie beside files of ours: what its sender calls it is kept as its title.
+        path = folder / f"mix{_ending_of(name)}"
         try:
             with path.open("wb") as file:
                 async for chunk in body:
@@ -88,18 +89,28 @@ class Shelf:
         except BaseException:
             shutil.rmtree(folder, ignore_errors=True)
             raise
-        return self._begin(path, Path(name).name, owned=True)
+        return self._begin(path, _shown(name), owned=True)
 
     def fetch(self, path_text: str) -> Arrival:
         """Begins to read a file on the server, which stays where it is.
 
         Raises: BadInput ``path.relative``; NotFound ``source.missing``.
         """
-        path = Path(path_text.strip()).expanduser()
+        try:
+            path = Path(path_text.strip()).expanduser()
+            os.fsencode(path)
+            real = path.resolve()
+            there = path.is_file()
+        except (OSError, ValueError, RuntimeError) as error:
+            message = "That is no path on this machine. Check it and its spelling."
+            raise BadInput("path.unusable", message) from error
+        if any(real.is_relative_to(one) for one in _SYSTEM):
+            message = f"{path_text!r} is no file but a window into the system. Name a sound file."
+            raise BadInput("path.system", message, path=path_text)
         if not path.is_absolute():
             message = f"{path_text!r} is not a full path. Write it from the root, with a leading slash."
             raise BadInput("path.relative", message, path=path_text)
-        if not path.is_file():
+        if not there:
             message = f"There is no file at {path_text!r} on this machine. Check the path and its spelling."
             raise NotFound("source.missing", message, path=path_text)
         return self._begin(path.resolve(), path.name, owned=False)
@@ -115,6 +126,7 @@ class Shelf:
         arrival.job.cancel()
         with self._lock:
             self._arrivals.pop(arrival_id, None)
+        self._bell.ring("shelf")
 
     def set_bench(self, mix_id: int, bench: Bench) -> StoredMix:
         """Keeps ranges, markers and tempo map of a mix. Raises: BadInput as `bench.checked`."""
@@ -128,12 +140,12 @@ class Shelf:
         Raises: BadInput as `downmix.settle`.
         """
         mix = self.mix(mix_id)
-        with SourceReader(Path(mix.path), wish) as reader:
-            facts = reader.facts
+        facts = facts_of_file(Path(mix.path), wish)
         arrival = Arrival(secrets.token_hex(8), mix.title, "reading", JobFolder.make(self._folder.passing), mix_id)
         with self._lock:
             self._arrivals[arrival.id] = arrival
         pyramid = arrival.job.path / "pyramid.bin"
+        self._bell.ring("shelf")
         future = self._heavy.submit(tasks.read_again, mix.path, facts.downmix, str(pyramid), str(arrival.job.path))
 
         def keep(done: Future[Survey]) -> None:
@@ -161,6 +173,7 @@ class Shelf:
         mix = self.mix(mix_id)
         self._mixes.remove(mix_id)
         shutil.rmtree(self.folder_of(mix), ignore_errors=True)
+        self._bell.ring("shelf")
 
     def folder_of(self, mix: NewMix) -> Path:
         """Where what belongs to a mix is kept."""
@@ -171,6 +184,7 @@ class Shelf:
         with self._lock:
             self._arrivals[arrival.id] = arrival
         pyramid = arrival.job.path / "pyramid.bin"
+        self._bell.ring("shelf")
         future = self._heavy.submit(tasks.read_in, str(path), str(pyramid), str(arrival.job.path))
 
         def finish(done: Future[tasks.ReadIn]) -> None:
@@ -192,21 +206,20 @@ class Shelf:
             arrival.state = "done"
         except RipePressError as error:
             arrival.state, arrival.error = "refused", error.message.replace(file_name, name)
+        except OSError as error:
+            arrival.state = "refused"
+            arrival.error = f"{name!r} could not be kept: {error.strerror or error}. See to the disk and add it again."
         except BaseException:
             arrival.state = "refused"
             arrival.error = f"{name!r} could not be read: the application was stopping. Add it again."
             raise
         finally:
             arrival.job.clear()
+            self._bell.ring("shelf")
 
     def _write_measures(self, folder: Path, result: Survey, pyramid: Path) -> None:
         pyramid.replace(folder / "pyramid.bin")
-        (folder / "clipping.json").write_text(json.dumps(_clipping_row(result.clipping)))
-        energies = result.loudness
-        np.savez(
-            folder / "loudness.npz",
-            stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain,
-        )  # fmt: skip
+        keep_measures(folder, result)
 
     def _keep(self, path: Path, title: str, owned: bool, found: tasks.ReadIn, pyramid: Path) -> int:
         result, sha256 = found.survey, found.sha256
@@ -237,18 +250,31 @@ class Shelf:
             raise Interrupted("shelf.not-kept", message) from error
 
 
+_SYSTEM = (Path("/proc"), Path("/sys"), Path("/dev"))
+MOST_TITLE = 200
+
+
+def _ending_of(name: str) -> str:
+    """The ending of a sender's name where it is a plain one: what is in the file is told from its bytes."""
+    ending = Path(name.replace("\0", "")).suffix.lower()
+    return ending if ending[1:].isascii() and ending[1:].isalnum() and len(ending) <= MOST_ENDING else ""
+
+
+MOST_ENDING = 8
+
+
+def _shown(name: str) -> str:
+    """A sender's name as a title: printable, and no longer than a title is."""
+    plain = "".join(one for one in Path(name.replace("\0", "")).name if one.isprintable())
+    return (plain if len(plain) <= MOST_TITLE else plain[:MOST_TITLE]) or "Mix"
+
+
 def cover_name(cover: Cover | None) -> str:
     """The file name of a kept picture, by its content; empty for none."""
     if cover is None:
         return ""
     ending = "png" if cover.mime == "image/png" else "jpg"
     return f"cover-{hashlib.sha256(cover.data).hexdigest()[:12]}.{ending}"
-
-
-def _clipping_row(clipping: ClippingResult) -> dict[str, Any]:
-    row = asdict(clipping)
-    row["runs"] = [[run.start_frame, run.frames, run.channel, run.overs] for run in clipping.runs]
-    return row
 
 
 def _measures(result: Survey, content: str, channels_asked: bool = False) -> dict[str, Any]:

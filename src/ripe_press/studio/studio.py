@@ -10,6 +10,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.labels import Labels
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
+from ripe_press.studio.bell import Bell, Topic
 from ripe_press.studio.briefs import BriefBook
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.labels import LabelBook
@@ -34,13 +35,15 @@ class Studio:
         self._heavy = WorkerPool(max(1, (os.cpu_count() or 2) // 2), "reading")
         self._pressing = WorkerPool(1, "pressing")
         self._looking = WorkerPool(1, "looking")
-        self._listening = WorkerPool(1, "listening")
-        self.shelf = Shelf(folder, Mixes(self._database), self._heavy)
+        self._listening = WorkerPool(4, "listening")
+        self.bell = Bell()
+        self.shelf = Shelf(folder, Mixes(self._database), self._heavy, self.bell)
         self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy)
         self.trials = Trials(self._heavy)
         self.briefs = BriefBook(OwnBriefs(self._database))
         self.labels = LabelBook(Labels(self._database))
-        self.press_room = PressRoom(folder, Pressings(self._database), self._pressing, self.trials)
+        record = Pressings(self._database)
+        self.press_room = PressRoom(folder, record, self._pressing, self.trials, self.looking, self.bell)
         self.listening_desk = ListeningDesk(folder, self._listening)
 
     def __enter__(self) -> Self:
@@ -54,6 +57,15 @@ class Studio:
         for pool in (self._looking, self._listening, self._pressing, self._heavy):
             pool.submit(warm_up)
         self.press_room.resume({mix.id: mix for mix in self.shelf.mixes()})
+
+    def under_way(self) -> frozenset[Topic]:
+        """What changes by itself just now, for it tells how far it is."""
+        found: set[Topic] = set()
+        if any(one.state == "reading" for one in self.shelf.arrivals()):
+            found.add("shelf")
+        if self.press_room.busy:
+            found.add("pressings")
+        return frozenset(found)
 
     def close(self) -> None:
         """Ends the workers; what was being pressed begins again at the next start."""

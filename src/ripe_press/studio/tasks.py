@@ -7,28 +7,35 @@ from pathlib import Path
 
 import numpy as np
 
-from ripe_press.core.engine import stations as st
 from ripe_press.core.engine.levels import Shortfall, settle_levels
-from ripe_press.core.engine.tree import merge
-from ripe_press.core.engine.walker import Walker
+from ripe_press.core.engine.resolve import PlannedFile
+from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import BadInput, Interrupted, Unreadable
 from ripe_press.core.formats.capabilities import Encoding
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.layout import mask_of
-from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
 from ripe_press.core.measure.pyramid import reduce_frames
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.true_peak import TruePeakBins, true_peak_of
 from ripe_press.core.oversampling import TAPS
-from ripe_press.core.press import PressedFile, PressOrder, press
-from ripe_press.core.proof import hash_file
+from ripe_press.core.press import Event, OrderedFile, PressedFile, PressOrder, press
+from ripe_press.core.proof.read_back import hash_file
+from ripe_press.core.sources.source import open_file
+from ripe_press.core.stations import Path as StationPath
+from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.cover import Cover, prepare
-from ripe_press.core.tags.embedded import Embedded, read_cover, read_embedded
+from ripe_press.core.tags.embedded import Embedded, read_embedded
+from ripe_press.core.tags.pictures import read_cover
 from ripe_press.core.trial import Trial, try_path
+from ripe_press.core.wishes.document import read_document
 from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.journal import Journal
+from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.planning import resolved
+from ripe_press.studio.telling import Work
 
 MOST_EXACT_BITS = 24
 """32-bit float holds integers of up to so many bits exactly."""
@@ -36,10 +43,10 @@ MOST_EXACT_BITS = 24
 
 @dataclass(frozen=True, slots=True)
 class TimedPressing:
-    """The files of a pressing and how long it took in the worker."""
+    """How long a pressing took in the worker, and by the numbers of files where a loudness fell short of its aim."""
 
-    files: tuple[PressedFile, ...]
     seconds: float
+    short: tuple[tuple[int, Shortfall | None], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,14 +69,13 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
     32-bit float holds every integer of up to 24 bits exactly, so a lossless codec loses nothing by it.
     """
     folder = JobFolder(Path(job))
-    sha256 = hash_file(Path(path))
     wish, asked = "", False
     try:
-        SourceReader(Path(path)).close()
+        open_file(Path(path)).close()
     except BadInput:
         # Nothing says what its channels are for: the first two are taken until somebody does, and that is told.
         wish, asked = "1+2", True
-    with SourceReader(Path(path), wish) as reader:
+    with open_file(Path(path), wish) as reader:
         facts = reader.facts
         decoded = None
         if not reader.seeks_exactly:
@@ -88,6 +94,7 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
     if decoded:
         result = replace(result, facts=facts, effective_bits=result.effective_bits if facts.bit_depth else None)
     embedded = read_embedded(Path(path), facts.rate_hz, facts.frames)
+    sha256 = hash_file(Path(path), folder.cancelled)
     kept = str(decoded or "") or None
     return ReadIn(result, sha256, embedded, kept, content_sum(Path(path)), asked, _cover_in(Path(path)))
 
@@ -112,24 +119,66 @@ def read_again(path: str, downmix: str, pyramid_path: str, job: str) -> Survey:
     return survey(Path(path), Path(pyramid_path), folder.report, folder.cancelled, downmix)
 
 
-def press_order(order: PressOrder, job: str) -> TimedPressing:
-    """Presses an order; progress and cancelling go through the job folder."""
-    folder = JobFolder(Path(job))
+@dataclass(frozen=True, slots=True)
+class Target:
+    """Where a file of a document goes, by its number in there, and the size that was told of it.
+
+    One that was ``kept`` is there already: it only counts for the level of its group.
+    """
+
+    number: int
+    path: str
+    replaces: bool
+    forecast: Forecast | None
+    kept: bool = False
+
+
+def press_order(document: str, targets: list[Target], job: str, journal: str) -> TimedPressing:
+    """Presses what a document sets out; progress and cancelling go through the job folder, files into the journal."""
+    folder, noted = JobFolder(Path(job)), Journal(Path(journal))
+    parent = os.getppid()
     began = time.monotonic()
-    files = press(order, folder.report, folder.cancelled)
-    return TimedPressing(files, time.monotonic() - began)
+    files, _ = resolved(read_document(document), lambda wish: MeasuredKnowledge(wish.source.facts))
+    order = PressOrder(
+        tuple(
+            OrderedFile(
+                one.planned, one.brief, target.path, target.replaces, target.forecast, one.mix.finish, target.kept
+            )
+            for target in targets
+            for one in (files[target.number],)
+        ),
+        recheck=True,
+    )
+    work = Work(order.files, folder.report)
+
+    last: dict[int, str] = {}
+
+    def told(event: Event) -> None:
+        work(event)
+        for at in event.files:
+            # A file is noted when its state changes, not for every block of it.
+            if not targets[at].kept and last.get(at) != event.state:
+                last[at] = event.state
+                if event.state == "naming" and os.getppid() != parent:
+                    # Whoever would have to know of it is gone: it is made again when the application goes on.
+                    os._exit(1)
+                noted.write(targets[at].number, event)
+
+    made = press(order, told, folder.cancelled)
+    wanted = [target.number for target in targets if not target.kept]
+    short = tuple((number, one.short) for number, one in zip(wanted, made, strict=True) if isinstance(one, PressedFile))
+    return TimedPressing(time.monotonic() - began, short)
 
 
-def cut_to_listen(path: st.Path, target: str, job: str) -> None:
+def cut_to_listen(path: StationPath, target: str, job: str) -> None:
     """Renders a path to a file that is followed while it grows."""
     folder = JobFolder(Path(job))
-    (root,) = merge((path,))
-    Walker(root, {0: Path(target)}).run(lambda _done, _total: None, folder.cancelled)
+    walk([path], {0: Path(target)}, should_stop=folder.cancelled)
 
 
 def read_tile(path: str, downmix: str, start_frame: int, frames: int, frames_per_bin: int) -> bytes:
     """Bins of a stretch too fine for the kept pyramid, as little-endian 32-bit floats."""
-    with SourceReader(Path(path), downmix) as reader:
+    with open_file(Path(path), downmix) as reader:
         parts = [
             reduce_frames(block, frames_per_bin).astype("<f4").tobytes()
             for block in reader.blocks(start_frame, start_frame + frames)
@@ -139,19 +188,19 @@ def read_tile(path: str, downmix: str, start_frame: int, frames: int, frames_per
 
 def read_true_peaks(path: str, downmix: str, target: str) -> None:
     """Measures the true peak of every 8192 frames and keeps them in a file, which appears when it is whole."""
-    with SourceReader(Path(path), downmix) as reader:
+    with open_file(Path(path), downmix) as reader:
         bins = TruePeakBins(reader.facts.channels, reader.facts.rate_hz)
         for block in reader.blocks():
             bins.process(block)
     unfinished = Path(f"{target}.{os.getpid()}.npy")
-    np.save(unfinished, bins.result())
+    np.save(unfinished, bins.result()[1])
     unfinished.replace(target)
 
 
 def read_peaks_of(path: str, downmix: str, stretches: list[tuple[int, int]]) -> list[tuple[float, int]]:
     """True peak, linear, and first frame, of short stretches of a mix, with what lies around them."""
     found = []
-    with SourceReader(Path(path), downmix) as reader:
+    with open_file(Path(path), downmix) as reader:
         for start, end in stretches:
             before = min(start, TAPS - 1)
             samples = np.concatenate(list(reader.blocks(start - before, end)))
@@ -165,7 +214,7 @@ MOST_WINDOWS = 300
 
 def read_spectrum(path: str, downmix: str, start_frame: int, end_frame: int) -> list[tuple[float, float]]:
     """The mean spectrum of a stretch as (Hz, dB), from windows spread evenly over it."""
-    with SourceReader(Path(path), downmix) as reader:
+    with open_file(Path(path), downmix) as reader:
         meter = SpectrumMeter(reader.facts.rate_hz, FFT_FRAMES)
         frames = end_frame - start_frame
         windows = max(1, min(MOST_WINDOWS, frames // FFT_FRAMES))
@@ -179,7 +228,7 @@ def read_spectrum(path: str, downmix: str, start_frame: int, end_frame: int) -> 
 
 def find_crossing(path: str, downmix: str, frame: int, reach: int) -> int:
     """The frame nearest to ``frame`` at which the sum of the channels changes sign; ``frame`` when none does."""
-    with SourceReader(Path(path), downmix) as reader:
+    with open_file(Path(path), downmix) as reader:
         start, end = max(0, frame - reach), min(reader.facts.frames, frame + reach + 1)
         if end - start < 2:
             return frame
@@ -198,18 +247,20 @@ class LevelFound:
     short: Shortfall | None = None
 
 
-def try_codec(path: st.Path) -> Trial:
+def try_codec(path: StationPath) -> Trial:
     """Codes and decodes pieces of a path."""
     return try_path(path)
 
 
-def try_level(path: st.Path) -> LevelFound:
-    """Settles the level of a path and walks it, without writing anything."""
-    settlement = settle_levels([path])
-    (settled,) = settlement.paths
-    level = next((one for one in settled if isinstance(one, st.Level)), st.Level(gain_db=0.0))
-    at = next((number for number, one in enumerate(settled) if isinstance(one, st.Level)), 1)
-    (root,) = merge([(*settled[: at + 1], st.Measure())])
-    report = Walker(root, {}).run(lambda _done, _total: None, lambda: False)
-    reduction = tuple(round(float(one), 2) for one in report.reductions_db.get(0, ()))
-    return LevelFound(level.gain_db or 0.0, report.measured[0], reduction, settlement.shortfalls.get(0))
+def try_level(file: PlannedFile) -> LevelFound:
+    """Settles the level of a file and walks it, without writing anything."""
+    settlement = settle_levels([file])
+    (path,) = settlement.paths
+    (seen,) = walk([path.behind_level(path.settled)])
+    if seen.signal is None:
+        message = "a level is measured behind it"
+        raise TypeError(message)
+    curve = seen.reduction_db(path.rate.to_hz)
+    reduction = () if curve is None else tuple(round(float(one), 2) for one in curve)
+    gain_db = path.settled.gain_db if path.settled else 0.0
+    return LevelFound(gain_db, seen.signal, reduction, settlement.shortfalls.get(0))

@@ -1,9 +1,11 @@
 """Worker processes behind the standard Executor interface; a crash ends one job and nothing else."""
 
+import ctypes
 import multiprocessing
 import os
 import resource
 import signal
+import sys
 import threading
 import time
 from collections.abc import Callable
@@ -58,7 +60,10 @@ class WorkerPool(Executor):
             with self._lock:
                 self._processes.remove(process)
             process.shutdown(wait=False)
-            message = "The process that decoded or encoded this ended abruptly; the file is probably damaged."
+            message = (
+                "The process that worked on this ended abruptly: a codec failed in it, or it was ended from outside. "
+                "Try again; where it happens again, the file is damaged."
+            )
             raise Interrupted("worker.crashed", message) from error
 
     def _start(self) -> ProcessPoolExecutor:
@@ -72,8 +77,12 @@ class WorkerPool(Executor):
 
 def _prepare(parent: int) -> None:
     """In the new process: limits, and an end when the server is gone."""
+    _end_with_parent()
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT_BYTES, MEMORY_LIMIT_BYTES))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+
+    if os.getppid() != parent:
+        os._exit(1)
 
     def watch() -> None:
         while os.getppid() == parent:
@@ -81,6 +90,18 @@ def _prepare(parent: int) -> None:
         os._exit(1)
 
     threading.Thread(target=watch, daemon=True).start()
+
+
+def _end_with_parent() -> None:
+    """On Linux the system itself ends this process with its parent, at once: an orphan must give no file its name.
+
+    Source: prctl(2), PR_SET_PDEATHSIG; elsewhere a thread looks once a second.
+    """
+    if sys.platform == "linux":
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
+
+
+_PR_SET_PDEATHSIG = 1
 
 
 def warm_up() -> None:

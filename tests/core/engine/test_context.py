@@ -1,23 +1,25 @@
 """A cut hears what stands around it: adjoining ranges are the whole, loops repeat, windows are pieces."""
 
-import secrets
 from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
-import soundfile
 
+from ripe_press.core import stations as st
 from ripe_press.core.blocks import Block
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.context import Signal, grid_lead
-from ripe_press.core.engine.delivery import Delivery, LevelWish
-from ripe_press.core.engine.edges import Edges, Stretch, range_of
-from ripe_press.core.engine.resolve import NO_FINISH, paths_of, resolve
+from ripe_press.core.engine.context import behind
+from ripe_press.core.engine.resolve import Mix, files_of
 from ripe_press.core.engine.tree import merge
-from ripe_press.core.engine.walker import Walker, WalkReport
-from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.engine.walker import walk
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.signal.limiter import AHEAD_S, REACH_S
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.stations import NO_FINISH
+from ripe_press.core.wishes.delivery import Delivery, LevelWish
+from ripe_press.core.wishes.edges import Edges, Stretch, range_of
+from support.press import facts_of, paths_for, walked
 from support.signals import noise, write
 
 WHOLE_DB = -140
@@ -27,23 +29,8 @@ def db(samples: Block) -> float:
     return float(20 * np.log10(np.abs(samples).max() + 1e-30))
 
 
-def facts_of(mix: Path) -> SourceFacts:
-    with SourceReader(mix) as reader:
-        return reader.facts
-
-
 def wish(stretch: Stretch, rate_hz: int | None, **more: object) -> Delivery:
     return Delivery("blank", stretch, "wav", "f64", rate_hz, "very-high", "x", **more)  # type: ignore[arg-type]
-
-
-def walked(folder: Path, *paths: st.Path) -> tuple[list[Block], WalkReport]:
-    """What comes out of paths that are walked together, before any depth."""
-    place = folder / secrets.token_hex(4)
-    place.mkdir()
-    targets = {number: place / f"{number}.wav" for number in range(len(paths))}
-    (root,) = merge(paths)
-    report = Walker(root, targets).run(lambda _d, _t: None, lambda: False)
-    return [soundfile.read(target, always_2d=True)[0] for target in targets.values()], report
 
 
 def parts_and_whole(
@@ -51,7 +38,7 @@ def parts_and_whole(
 ) -> tuple[Block, Block]:
     facts = facts_of(mix)
     stretches = [Stretch(0, facts.frames), *(Stretch(*pair) for pair in pairwise(bounds))]
-    paths = [resolve(wish(one, rate_hz, **more), facts, "x", finish)[0] for one in stretches]
+    paths = [paths_for(wish(one, rate_hz, **more), facts, "x", finish)[0] for one in stretches]
     (whole, *parts), _ = walked(folder, *paths)
     return np.concatenate(parts), whole
 
@@ -91,7 +78,7 @@ def test_a_cut_that_lies_between_frames_does_not_ring(tmp_path: Path) -> None:
     """One that begins on no frame of the other rate: what leaves is the cosine that its first frame begins."""
     mix = write(tmp_path / "mix.wav", cosine(4 * 96_000, 96_000), 96_000, "DOUBLE")
     first = 96_000 + 7
-    (path,) = resolve(wish(Stretch(first, 3 * 96_000), 44_100), facts_of(mix), "x")
+    (path,) = paths_for(wish(Stretch(first, 3 * 96_000), 44_100), facts_of(mix), "x")
     (cut,), _ = walked(tmp_path, path)
     at = first / 96_000 + np.arange(len(cut)) / 44_100
     assert db(cut[:, 0] - 0.5 * np.cos(2 * np.pi * 1_000 * at)) < WHOLE_DB
@@ -101,9 +88,9 @@ def test_silence_and_fades_stay_where_they_are(tmp_path: Path) -> None:
     mix = write(tmp_path / "mix.wav", cosine(4 * 96_000, 96_000), 96_000, "DOUBLE")
     edges = Edges(silence_before_s=0.5, silence_after_s=0.25, fade_out_s=0.5)
     part = Stretch(96_000, 3 * 96_000, edges)
-    (path,) = resolve(wish(part, 44_100), facts_of(mix), "x")
-    plain, faded = resolve(wish(Stretch(96_000, 3 * 96_000), 44_100), facts_of(mix), "x")[0], path
-    (bare, out), report = walked(tmp_path, plain, faded)
+    (path,) = paths_for(wish(part, 44_100), facts_of(mix), "x")
+    plain, faded = paths_for(wish(Stretch(96_000, 3 * 96_000), 44_100), facts_of(mix), "x")[0], path
+    (bare, out), reports = walked(tmp_path, plain, faded)
     before, sounding = 22_050, 88_200
     assert len(out) == before + sounding + 11_025
     assert not out[:before].any()
@@ -111,7 +98,7 @@ def test_silence_and_fades_stay_where_they_are(tmp_path: Path) -> None:
     assert db(out[before : before + 44_100] - bare[:44_100]) < WHOLE_DB
     assert db(out[before + sounding - 441 : before + sounding]) < -20
     # What is measured of a range is the range, not what stands around it.
-    assert {one.frames for one in report.range_silence.values()} == {2 * 96_000}
+    assert {one.silence.frames for one in reports if one.silence} == {2 * 96_000}
 
 
 @pytest.mark.parametrize(("from_hz", "to_hz"), [(96_000, 44_100), (44_100, 48_000), (48_000, 96_000)])
@@ -124,13 +111,13 @@ def test_a_folded_loop_hears_itself_go_round(tmp_path: Path, from_hz: int, to_hz
     facts = facts_of(mix)
     finish = st.Finish(high_pass_hz=30.0, gain_db=12.0, ceiling_dbtp=-1.0)
     part = Stretch(0, from_hz, Edges("fold"), round(tail_s * from_hz))
-    (path,) = resolve(wish(part, to_hz), facts, "loop", finish)
+    (path,) = paths_for(wish(part, to_hz), facts, "loop", finish)
     (loop,), _ = walked(tmp_path, path)
     assert len(loop) == to_hz
     folded = wave[:from_hz].copy()
     folded[: round(tail_s * from_hz)] += wave[from_hz : from_hz + round(tail_s * from_hz)]
     again = write(tmp_path / "again.wav", np.concatenate([folded] * 5), from_hz, "DOUBLE")
-    (whole,) = resolve(wish(Stretch(0, 5 * from_hz), to_hz), facts_of(again), "again", finish)
+    (whole,) = paths_for(wish(Stretch(0, 5 * from_hz), to_hz), facts_of(again), "again", finish)
     (five,), _ = walked(tmp_path, whole)
     assert db(loop - five[2 * to_hz : 3 * to_hz]) < WHOLE_DB
 
@@ -138,7 +125,7 @@ def test_a_folded_loop_hears_itself_go_round(tmp_path: Path, from_hz: int, to_hz
 def test_the_seam_of_a_loop_is_as_deep_after_conversion(tmp_path: Path) -> None:
     """A cosine of whole periods: at its own rate and at another nothing is heard where the loop begins again."""
     mix = write(tmp_path / "mix.wav", cosine(2 * 96_000, 96_000), 96_000, "DOUBLE")
-    (path,) = resolve(wish(Stretch(0, 96_000, Edges("fold")), 44_100), facts_of(mix), "loop")
+    (path,) = paths_for(wish(Stretch(0, 96_000, Edges("fold")), 44_100), facts_of(mix), "loop")
     (loop,), _ = walked(tmp_path, path)
     assert db(np.concatenate([loop] * 2)[:, 0] - cosine(2 * 44_100, 44_100)[:, 0]) < WHOLE_DB
 
@@ -153,7 +140,7 @@ def test_a_window_is_a_piece_of_its_range(tmp_path: Path, fold: bool) -> None:
     cut = range_of(facts, part.start_frame, part.end_frame, edges, part.ring_frames)
     windows = [(0, 48_000), (48_000, 2 * 96_000), (2 * 96_000, 3 * 96_000)]
     paths = [
-        paths_of(wish(part, 44_100), facts, "x", one, finish)[0]
+        files_of(wish(part, 44_100), Mix(FileSource(facts), "x", finish), one)[0].path
         for one in (cut, *(replace(cut, window=window) for window in windows))
     ]
     (whole, *pieces), _ = walked(tmp_path, *paths)
@@ -162,15 +149,27 @@ def test_a_window_is_a_piece_of_its_range(tmp_path: Path, fold: bool) -> None:
 
 def test_exact_paths_bring_nothing_more(tmp_path: Path) -> None:
     mix = write(tmp_path / "mix.wav", noise(96_000), 48_000, "PCM_24")
-    (path,) = resolve(replace(wish(Stretch(480, 48_000), None), encoding="s24"), facts_of(mix), "x")
+    (path,) = paths_for(replace(wish(Stretch(480, 48_000), None), encoding="s24"), facts_of(mix), "x")
     reads: list[tuple[int, int]] = []
-    (root,) = merge([path])
-    Walker(root, {0: tmp_path / "out.wav"}).run(lambda done, total: reads.append((done, total)), lambda: False)
+    walk([path], {0: tmp_path / "out.wav"}, lambda done, total: reads.append((done, total)))
     assert reads[-1] == (48_000 - 480, 48_000 - 480)
 
 
+def test_what_stands_behind_says_how_much_it_hears() -> None:
+    source = st.Source(FileSource(SourceFacts("/mix.wav", "wav", "pcm", 96_000, 2, 96_000, 24)))
+    cut, rate = st.Range(0, 96_000, 96_000), st.Rate(96_000, 48_000, "high")
+    (root,) = merge([(source, cut, rate, st.Level(0.0, -1.0), st.Measure()), (source, cut, st.Measure())])
+    (alone,) = rate.reach(96_000)[:1]
+    before, after = behind(root.children[0], 96_000)
+    # The limiter stands behind the conversion, and hears at half the rate.
+    assert before == pytest.approx(alone + REACH_S * 96_000, abs=2)
+    assert after == pytest.approx(alone + AHEAD_S * 96_000, abs=2)
+
+
 def test_conversion_begins_where_a_frame_lies_on_both_grids() -> None:
-    rate = st.Rate(96_000, 44_100, "very-high")
+    source = FileSource(SourceFacts("/mix.wav", "wav", "pcm", 96_000, 2, 96_000, 24))
     for lead in (0, 1, 319, 320, 1_000):
-        assert (grid_lead(Signal(2, 96_000, lead=lead), rate) + lead) % 320 == 0
-    assert grid_lead(Signal(2, 96_000, lead=7), st.Rate(96_000, 96_000, "high")) == 0
+        after = st.Rate(96_000, 44_100, "very-high").after(st.Signal(source, 2, 96_000, lead=lead))
+        # Silence is put before it, so that it begins at a multiple of 320 frames, which are 147 at the other rate.
+        assert after.lead == -(-lead // 320) * 147
+    assert st.Rate(96_000, 96_000, "high").after(st.Signal(source, 2, 96_000, lead=7)).lead == 7

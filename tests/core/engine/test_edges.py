@@ -9,32 +9,32 @@ import soundfile
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ripe_press.core.engine import stations
-from ripe_press.core.engine.edges import Edges, measure_edge_levels, measure_ring, parse_end, parse_fade, range_of
-from ripe_press.core.engine.tree import merge
-from ripe_press.core.engine.walker import Walker
+from ripe_press.core import stations
+from ripe_press.core.engine.edges import measure_edge_levels
+from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import BadInput
-from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.signal.fade import CURVES, gain_at
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.wishes.edges import Edges, parse_end, parse_fade, range_of
+from ripe_press.studio.knowledge import MeasuredKnowledge
+from support.press import facts_of
 from support.signals import noise, sine, write
 
 RATE = 48_000
 
 
+def ring_of(facts: SourceFacts, end_frame: int, edges: Edges) -> int:
+    return MeasuredKnowledge(facts).ring_frames(end_frame, edges.ring_below_dbfs, edges.ring_limit_s)
+
+
 def render(mix: Path, cut: stations.Range, target: Path) -> np.ndarray:
-    source = stations.Source(str(mix), RATE, 2, cut.source_frames, 32, "pcm-float")
-    path = (source, cut, stations.Codec("wav", "f64", RATE, 2, cut.frames), stations.Name("out.wav"))
-    (root,) = merge([path])
+    source = stations.Source(FileSource.at(mix))
     target.unlink(missing_ok=True)
-    Walker(root, {0: target}).run(lambda _d, _t: None, lambda: False)
+    walk([(source, cut, stations.Codec("wav", "f64", RATE, 2, cut.frames))], {0: target})
     read: np.ndarray = soundfile.read(target, always_2d=True)[0]
     assert len(read) == cut.frames
     return read
-
-
-def facts_of(path: Path) -> SourceFacts:
-    with SourceReader(path) as reader:
-        return reader.facts
 
 
 @pytest.fixture
@@ -47,13 +47,13 @@ def ringing(tmp_path: Path) -> Path:
 def test_hold_and_ring_out_go_on_and_stop_does_not(ringing: Path, tmp_path: Path) -> None:
     facts, whole = facts_of(ringing), soundfile.read(ringing)[0]
     end = RATE * 2
-    ring = measure_ring(facts, end, Edges(end="ring"))
+    ring = ring_of(facts, end, Edges(end="ring"))
     # From -6 to -70 dBFS at 60 dB a second.
     assert ring / RATE == pytest.approx(64 / 60, abs=0.01)
     for edges, frames in ((Edges(), end), (Edges("hold", 0.5), end + RATE // 2), (Edges("ring"), end + ring)):
         read = render(ringing, range_of(facts, 0, end, edges, ring), tmp_path / "out.wav")
         assert np.array_equal(read, whole[:frames])
-    limited = measure_ring(facts, end, Edges(end="ring", ring_limit_s=0.25))
+    limited = ring_of(facts, end, Edges(end="ring", ring_limit_s=0.25))
     assert limited == pytest.approx(RATE // 4, abs=50)
     assert range_of(facts, 0, facts.frames, Edges("hold", 9.0)).tail_frames == 0
 
@@ -62,7 +62,7 @@ def test_hold_and_ring_out_go_on_and_stop_does_not(ringing: Path, tmp_path: Path
 def test_fold_keeps_length_and_every_sample(ringing: Path, tmp_path: Path, loop_s: float) -> None:
     facts, whole = facts_of(ringing), soundfile.read(ringing)[0]
     end, start = RATE * 2, RATE * 2 - round(loop_s * RATE)
-    ring = measure_ring(facts, end, Edges(end="fold"))
+    ring = ring_of(facts, end, Edges(end="fold"))
     read = render(ringing, range_of(facts, start, end, Edges("fold"), ring), tmp_path / "out.wav")
     assert len(read) == end - start
     assert read.sum(axis=0) == pytest.approx(whole[start : end + ring].sum(axis=0), abs=1e-9)
@@ -148,10 +148,11 @@ def test_a_window_is_the_same_piece_of_what_is_heard(
 
 def test_levels_at_the_edges(ringing: Path) -> None:
     facts = facts_of(ringing)
-    levels = measure_edge_levels(facts, range_of(facts, RATE, RATE * 2))
+    source = FileSource(facts)
+    levels = measure_edge_levels(source, range_of(facts, RATE, RATE * 2))
     assert levels.before_start_dbfs == pytest.approx(-6.02, abs=0.05)
     assert levels.after_end_dbfs == pytest.approx(-7.4, abs=0.3)
-    assert measure_edge_levels(facts, range_of(facts, 0, facts.frames)).before_start_dbfs == float("-inf")
+    assert measure_edge_levels(source, range_of(facts, 0, facts.frames)).before_start_dbfs == float("-inf")
 
 
 def test_what_is_typed() -> None:

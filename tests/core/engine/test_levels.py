@@ -1,23 +1,25 @@
 """Targets are met on the file as it is written, after conversion, limiter and dither."""
 
+from dataclasses import replace
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 import pyloudnorm
 import pytest
 import soundfile
 
-from ripe_press.core.briefs.library import BLANK
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.delivery import Changes, Delivery, LevelWish
-from ripe_press.core.engine.edges import Stretch
+from ripe_press.core import stations as st
 from ripe_press.core.engine.levels import settle_levels
-from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.engine.tree import merge
-from ripe_press.core.engine.walker import Walker
-from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.engine.walker import walk
+from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.measure.signal import SignalMeter, SignalResult
-from ripe_press.core.press import PressedFile, PressOrder, press
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.wishes.delivery import Delivery, LevelWish
+from ripe_press.core.wishes.edges import Stretch
+from support.press import delivery_of, facts_of, files_for, press_files, pressed
 from support.signals import noise, sine, write
 
 
@@ -33,21 +35,8 @@ def mix(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return write(tmp_path_factory.mktemp("levels") / "Millrace.wav", wave * 0.5, 96_000)
 
 
-def facts_of(mix: Path) -> SourceFacts:
-    with SourceReader(mix) as reader:
-        return reader.facts
-
-
 def delivery(mix: Path, level: LevelWish, **more: object) -> Delivery:
-    facts = facts_of(mix)
-    changes = Changes(level=level, **more)  # type: ignore[arg-type]
-    return changes.applied_to(BLANK.delivery(Stretch(0, facts.frames), facts))
-
-
-def pressed(mix: Path, folder: Path, *deliveries: Delivery) -> tuple[PressedFile, ...]:
-    paths = [path for one in deliveries for path in resolve(one, facts_of(mix), "Millrace")]
-    targets = tuple(str(folder / f"{number}.wav") for number in range(len(paths)))
-    return press(PressOrder(tuple(paths), (BLANK,) * len(paths), targets), lambda _d, _t: None, lambda: False)
+    return delivery_of(facts_of(mix), level=level, **more)
 
 
 def measured(path: str) -> SignalResult:
@@ -63,7 +52,7 @@ def test_sample_and_true_peak(mix: Path, tmp_path: Path) -> None:
     peak, true_peak = pressed(mix, tmp_path, *made)
     assert measured(peak.path).sample_peak_dbfs == pytest.approx(-0.3, abs=0.1)
     assert measured(true_peak.path).true_peak_dbtp == pytest.approx(-1.0, abs=0.1)
-    assert {"Sample peak", "True peak"} <= {name for file in (peak, true_peak) for name, _ in file.proof.checks}
+    assert {"Sample peak", "True peak"} <= {one.title for file in (peak, true_peak) for one in file.checks}
 
 
 @pytest.mark.parametrize(("encoding", "rate_hz"), [("s16", 44_100), ("s24", 0), ("f32", 48_000)])
@@ -74,7 +63,7 @@ def test_loudness_under_a_ceiling(mix: Path, tmp_path: Path, encoding: str, rate
     samples, rate = soundfile.read(file.path)
     assert pyloudnorm.Meter(rate).integrated_loudness(samples) == pytest.approx(target, abs=0.1)
     assert measured(file.path).true_peak_dbtp <= -1.0 + 0.1
-    assert {"Loudness", "True peak"} <= dict(file.proof.checks).keys()
+    assert {"level_as_asked", "ceiling_held"} <= {one.rule for one in file.checks}
     assert (file.reduction_db or 0) < -1 or target < -12
 
 
@@ -97,24 +86,55 @@ def test_only_down_and_groups(mix: Path, tmp_path: Path) -> None:
     (kept,) = pressed(mix, tmp_path, delivery(mix, LevelWish("peak", -0.1, only_down=True)))
     assert kept.gain_db == 0.0
     facts = facts_of(mix)
-    loud = LevelWish("peak", -1.0)
-    halves = [
-        Changes(level=loud).applied_to(BLANK.delivery(Stretch(start, start + facts.frames // 2), facts))
-        for start in (0, facts.frames // 2)
-    ]
-    paths = [resolve(one, facts, "Millrace")[0] for one in halves]
-    grouped = [
-        tuple(st.Level("peak", -1.0, group="album") if isinstance(one, st.Level) else one for one in path)
-        for path in paths
-    ]
-    alone = [_gain(path) for path in settle_levels(paths).paths]
-    together = [_gain(path) for path in settle_levels(grouped).paths]
+    loud, half = LevelWish("peak", -1.0), facts.frames // 2
+    parts = [delivery_of(facts, Stretch(start, start + half), level=loud) for start in (0, half)]
+    alone = gains([file for one in parts for file in files_for(one, facts)])
+    together = gains([file for one in parts for file in files_for(replace(one, group="album"), facts)])
     assert alone[0] != alone[1]
     assert together == [min(alone)] * 2
 
 
-def _gain(path: st.Path) -> float:
-    return next(one.gain_db or 0.0 for one in path if isinstance(one, st.Level))
+def gains(files: list[PlannedFile]) -> list[float]:
+    return [path.settled.gain_db if path.settled else 0.0 for path in settle_levels(files).paths]
+
+
+def test_a_group_spans_mixes_in_one_order(tmp_path: Path) -> None:
+    """Three mixes, five deliveries, one order, one group: the mixes keep their relations, and each is read once."""
+    mixes = [
+        write(tmp_path / f"{number}.wav", noise(96_000, 2, number, level), 48_000)
+        for number, level in enumerate((0.02, 0.05, 0.1))
+    ]
+    loud, quiet = LevelWish("peak", -1.0), LevelWish("peak", -9.0)
+    wishes = [(0, loud, "album"), (1, loud, "album"), (2, loud, "album"), (1, quiet, ""), (2, quiet, "")]
+    files = [
+        file
+        for number, level, group in wishes
+        for file in files_for(
+            replace(delivery_of(facts_of(mixes[number]), level=level, encoding="f64"), group=group),
+            facts_of(mixes[number]),
+        )
+    ]
+    assert [root.paths for root in merge([file.path for file in files])] == [(0,), (1, 3), (2, 4)]
+    (tmp_path / "out").mkdir()
+    opened: list[str] = []
+    real = FileSource.open
+
+    def counted(source: FileSource) -> SourceReader:
+        opened.append(source.facts.path)
+        return real(source)
+
+    with patch.object(FileSource, "open", counted):
+        reports = walk([replace(file.path, level=None) for file in files],
+                       {number: tmp_path / f"{number}.out" for number in range(5)})  # fmt: skip
+    assert sorted(opened) == [str(mix) for mix in mixes]
+    assert len(reports) == 5
+    made = press_files(tmp_path / "out", files)
+    grouped = {file.gain_db for file in made[:3]}
+    assert grouped == {min(gains([replace(one, wish=replace(one.wish, group=""))])[0] for one in files[:3])}
+    assert [file.gain_db for file in made[3:]] == gains(files[3:])
+    for file, (number, _, _) in zip(made, wishes, strict=True):
+        whole = soundfile.read(mixes[number])[0] * 10 ** ((file.gain_db or 0.0) / 20)
+        assert np.allclose(soundfile.read(file.path)[0], whole, atol=1e-12)
 
 
 def test_silence_is_not_raised(tmp_path: Path) -> None:
@@ -126,16 +146,12 @@ def test_silence_is_not_raised(tmp_path: Path) -> None:
 
 def test_gain_and_its_inverse_null_in_float(tmp_path: Path) -> None:
     mix = write(tmp_path / "mix.wav", noise(96_000), 48_000, "DOUBLE")
-    facts = facts_of(mix)
-    up = BLANK.delivery(Stretch(0, facts.frames), facts)
-    (path,) = resolve(up, facts, "up", st.Finish(gain_db=7.3))
-    target = tmp_path / "up.wav"
-    press(PressOrder((path,), (BLANK,), (str(target),)), lambda _d, _t: None, lambda: False)
-    facts = facts_of(target)
-    (path,) = resolve(BLANK.delivery(Stretch(0, facts.frames), facts), facts, "down", st.Finish(gain_db=-7.3))
-    back = tmp_path / "down.wav"
-    press(PressOrder((path,), (BLANK,), (str(back),)), lambda _d, _t: None, lambda: False)
-    difference = soundfile.read(back)[0] - soundfile.read(mix)[0]
+    for name in ("up", "down"):
+        (tmp_path / name).mkdir()
+    (up,) = pressed(mix, tmp_path / "up", delivery_of(facts_of(mix)), finish=st.Finish(gain_db=7.3))
+    down = delivery_of(facts_of(Path(up.path)))
+    (back,) = pressed(Path(up.path), tmp_path / "down", down, finish=st.Finish(gain_db=-7.3))
+    difference = soundfile.read(back.path)[0] - soundfile.read(mix)[0]
     assert 20 * np.log10(np.abs(difference).max() + 1e-300) < -140
 
 
@@ -146,19 +162,18 @@ def test_two_limiters_are_told_together(tmp_path: Path, rate_hz: int) -> None:
     wave[48_000:96_000] *= 10
     mix = write(tmp_path / "mix.wav", wave, 48_000)
     facts, wish = facts_of(mix), LevelWish("loudness", -8.0, -3.0)
-    made = Changes(level=wish, rate_hz=rate_hz).applied_to(BLANK.delivery(Stretch(0, facts.frames), facts))
-    paths = resolve(made, facts, "Millrace", st.Finish(ceiling_dbtp=-6.0))
-    (settled,) = settle_levels(paths).paths
-    at = next(number for number, one in enumerate(settled) if isinstance(one, st.Level))
-    (root,) = merge([(*settled[: at + 1], st.Measure())])
-    report = Walker(root, {}).run(lambda _d, _t: None, lambda: False)
-    gain = _gain(settled)
+    chain = st.Finish(ceiling_dbtp=-6.0)
+    files = files_for(delivery_of(facts, level=wish, rate_hz=rate_hz), facts, finish=chain)
+    (settled,) = settle_levels(files).paths
+    (report,) = walk([settled.behind_level(settled.settled)])
+    gain = settled.settled.gain_db if settled.settled else 0.0
     # The tone leaves the finishing chain at -6 dBTP, and the level brings that up to its own ceiling.
     second = max(0.0, -6.0 + gain + 3.0)
     bin_s = 1024 / (rate_hz or 48_000)
-    curve = report.reductions_db[0]
+    curve = report.reduction_db(rate_hz or 48_000)
+    assert curve is not None
     assert len(curve) == pytest.approx(3 / bin_s, abs=2)
     assert curve[round(1.5 / bin_s)] == pytest.approx(-6.0 - second, abs=0.1)
     assert curve[round(0.3 / bin_s)] == pytest.approx(0.0, abs=0.1)
-    (file,) = press(PressOrder(paths, (BLANK,), (str(tmp_path / "out.wav"),)), lambda _d, _t: None, lambda: False)
+    (file,) = press_files(tmp_path, files, finish=chain)
     assert file.reduction_db == pytest.approx(-6.0 - second, abs=0.2)

@@ -9,16 +9,13 @@ import numpy as np
 import pytest
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.briefs.library import BLANK, brief_of
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.delivery import Changes, LevelWish
-from ripe_press.core.engine.edges import Stretch
+from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine.levels import LEAST_WON_LU, settle_levels
-from ripe_press.core.engine.resolve import resolve
-from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.measure.signal import SignalMeter
-from ripe_press.core.press import PressedFile, PressOrder, press
+from ripe_press.core.press import PressedFile
 from ripe_press.core.signal.limiter import Limiter
+from ripe_press.core.wishes.delivery import LevelWish
+from support.press import delivery_of, facts_of, files_for, press_files
 from support.signals import noise, sine, write
 
 RATE = 48_000
@@ -92,14 +89,10 @@ def loudness_at(samples: Block, gain_db: float) -> float:
 
 def settled(path: Path, targets: tuple[float, ...], wish: LevelWish) -> list[tuple[float, bool]]:
     """(gain, whether it falls short) for each target."""
-    with SourceReader(path) as reader:
-        facts = reader.facts
-    paths = []
-    for target in targets:
-        changes = Changes(level=replace(wish, target=target), encoding="f64")
-        paths += resolve(changes.applied_to(BLANK.delivery(Stretch(0, facts.frames), facts)), facts, "Millrace")
-    found = settle_levels(paths)
-    gains = [next(one.gain_db or 0.0 for one in path if isinstance(one, st.Level)) for path in found.paths]
+    facts = facts_of(path)
+    wishes = [delivery_of(facts, level=replace(wish, target=target), encoding="f64") for target in targets]
+    found = settle_levels([file for one in wishes for file in files_for(one, facts)])
+    gains = [path.settled.gain_db if path.settled else 0.0 for path in found.paths]
     return [(gain, number in found.shortfalls) for number, gain in enumerate(gains)]
 
 
@@ -129,12 +122,8 @@ def test_reached_or_said_and_with_the_least_gain(kind: str, tmp_path: Path) -> N
 
 
 def out_of(path: Path, folder: Path, brief: str, level: LevelWish | None = None) -> PressedFile:
-    with SourceReader(path) as reader:
-        facts = reader.facts
-    made = brief_of(brief)
-    delivery = Changes(level=level).applied_to(made.delivery(Stretch(0, facts.frames), facts))
-    order = PressOrder(resolve(delivery, facts, "Millrace"), (made,), (str(folder / "out.wav"),))
-    (file,) = press(order, lambda _d, _t: None, lambda: False)
+    facts, made = facts_of(path), brief_of(brief)
+    (file,) = press_files(folder, files_for(delivery_of(facts, brief=made, level=level), facts), made)
     return file
 
 
@@ -143,7 +132,7 @@ def test_hits_over_a_quiet_floor_stop_where_harm_begins(tmp_path: Path) -> None:
     path = write(tmp_path / "Millrace.wav", hits(1.0, 3e-5, 0.01), RATE)
     file = out_of(path, tmp_path, "streaming-loud")
     assert file.verdict == "stop"
-    assert not (tmp_path / "out.wav").exists()
+    assert not (tmp_path / "0.wav").exists()
     finding = next(one for one in file.findings if one.rule == "loudness_out_of_reach")
     assert file.reduction_db is not None and file.reduction_db >= -12.05
     assert finding.remedy and finding.remedy.target_lufs is not None
@@ -160,7 +149,7 @@ def test_what_a_limiter_may_take_off_can_be_set(tmp_path: Path) -> None:
     path = write(tmp_path / "Millrace.wav", hits(0.5, 1e-3), RATE)
     for most in (3.0, 6.0):
         file = out_of(path, tmp_path, "blank", LevelWish("loudness", -6.0, CEILING, max_reduction_db=most))
-        (tmp_path / "out.wav").unlink()
+        (tmp_path / "0.wav").unlink()
         assert file.verdict == "look"
         assert file.reduction_db == pytest.approx(-most, abs=0.05)
 

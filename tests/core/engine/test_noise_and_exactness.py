@@ -7,17 +7,17 @@ import numpy as np
 import pytest
 import soundfile
 
-from ripe_press.core.briefs.library import BLANK
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.delivery import Changes, LevelWish
-from ripe_press.core.engine.edges import Stretch
 from ripe_press.core.engine.levels import foreseen
-from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.formats.content import content_sum
-from ripe_press.core.formats.reader import SourceFacts, SourceReader
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.press import PressedFile, PressOrder, press
+from ripe_press.core.press import PressedFile
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import measure_bits
+from ripe_press.core.wishes.delivery import LevelWish
+from ripe_press.core.wishes.edges import Stretch
+from support.press import delivery_of, files_for, press_files
 from support.signals import noise, write
 
 RATE = 44_100
@@ -25,19 +25,18 @@ SIXTEEN = 2.0**15
 
 
 def facts_of(mix: Path) -> SourceFacts:
-    with SourceReader(mix) as reader:
-        facts = reader.facts
-    return replace(facts, content_sum=content_sum(mix), effective_bits=measure_bits(facts))
+    facts = facts_of_file(mix)
+    return replace(facts, content_sum=content_sum(mix), effective_bits=measure_bits(FileSource(facts)))
 
 
 def pressed(mix: Path, folder: Path, stretch: Stretch | None = None, **wish: object) -> tuple[PressedFile, ...]:
     facts = facts_of(mix)
-    changes = Changes(**{"encoding": "s16", **wish})  # type: ignore[arg-type]
-    delivery = changes.applied_to(BLANK.delivery(stretch or Stretch(0, facts.frames), facts))
-    paths = resolve(delivery, facts, "Millrace")
     folder.mkdir()
-    targets = tuple(str(folder / f"{number}.wav") for number in range(len(paths)))
-    return press(PressOrder(paths, (BLANK,) * len(paths), targets), lambda _d, _t: None, lambda: False)
+    return press_files(folder, files_for(delivery_of(facts, stretch, **{"encoding": "s16", **wish}), facts))
+
+
+def proven(file: PressedFile) -> bool:
+    return "samples_as_they_came" in [one.rule for one in file.checks]
 
 
 def codes(file: PressedFile) -> np.ndarray:
@@ -135,10 +134,10 @@ def test_a_level_at_which_nothing_is_left_to_do_keeps_the_samples(tmp_path: Path
     mix = write(tmp_path / "Millrace.wav", noise(RATE), RATE, "PCM_16")
     (file,) = pressed(mix, tmp_path / "out", level=level)
     assert np.array_equal(codes(file), soundfile.read(mix, dtype="int16")[0])
-    assert ("Samples", "those of the mix, bit for bit") in file.proof.checks
+    assert proven(file)
     assert file.gain_db == 0.0
     (in_float,) = pressed(mix, tmp_path / "float", level=level, encoding="f32")
-    assert ("Samples", "those of the mix, bit for bit") in in_float.proof.checks
+    assert proven(in_float)
 
 
 def test_a_level_that_limits_at_no_gain_is_not_exact(tmp_path: Path) -> None:
@@ -147,7 +146,7 @@ def test_a_level_that_limits_at_no_gain_is_not_exact(tmp_path: Path) -> None:
     mix = write(tmp_path / "Millrace.wav", wave, RATE, "PCM_16")
     (file,) = pressed(mix, tmp_path / "out", level=LevelWish("loudness", -5.0, -1.5, only_down=True))
     assert file.gain_db == 0.0
-    assert "Samples" not in dict(file.proof.checks)
+    assert not proven(file)
 
 
 def test_a_dither_that_was_chosen_stays(tmp_path: Path) -> None:
@@ -163,7 +162,7 @@ def test_integers_that_came_as_float_leave_as_they_came(tmp_path: Path, bits: in
         mix = write(tmp_path / f"{subtype}.wav", held, RATE, subtype)
         (file,) = pressed(mix, tmp_path / subtype, encoding=encoding)
         assert np.array_equal(soundfile.read(file.path)[0], held)
-        assert ("Samples", "those of the mix, bit for bit") in file.proof.checks
+        assert proven(file)
 
 
 def test_silence_in_float_stays_silence(tmp_path: Path) -> None:
@@ -174,16 +173,16 @@ def test_silence_in_float_stays_silence(tmp_path: Path) -> None:
 def test_full_scale_in_float_is_no_integer(tmp_path: Path) -> None:
     mix = write(tmp_path / "Millrace.wav", np.array([[1.0, 0.5], [0.0, -1.0]]), RATE)
     assert facts_of(mix).effective_bits == 32
-    assert "Samples" not in dict(pressed(mix, tmp_path / "out")[0].proof.checks)
+    assert not proven(pressed(mix, tmp_path / "out")[0])
 
 
 def test_a_row_tells_beforehand_what_will_be_exact(tmp_path: Path) -> None:
     facts = facts_of(write(tmp_path / "Millrace.wav", noise(RATE), RATE, "PCM_16"))
-    wish = Changes(level=LevelWish("loudness", -14.0, only_down=True), encoding="s16")
-    (path,) = resolve(wish.applied_to(BLANK.delivery(Stretch(0, facts.frames), facts)), facts, "Millrace")
+    level = LevelWish("loudness", -14.0, only_down=True)
+    (file,) = files_for(delivery_of(facts, level=level, encoding="s16"), facts)
 
     def exact(signal: SignalResult) -> bool:
-        return next(one.exact for one in foreseen(path, signal) if isinstance(one, st.Codec))
+        return foreseen(file, signal).codec.exact
 
     assert exact(SignalResult(-6.0, -5.5, -20.0))
     assert not exact(SignalResult(-6.0, -5.5, -12.0))

@@ -4,19 +4,20 @@ from dataclasses import replace
 
 import pytest
 
+from ripe_press.core import stations as st
 from ripe_press.core.briefs.library import BLANK, brief_of
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.delivery import Changes, LevelWish
-from ripe_press.core.engine.edges import Edges, Stretch
-from ripe_press.core.engine.notes import MixNotes, coding_history, place_in_file
-from ripe_press.core.engine.resolve import resolve
+from ripe_press.core.engine.notes import coding_history, place_in_file
 from ripe_press.core.errors import Unsupported
 from ripe_press.core.formats.capabilities import Container
-from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import LABEL_FIELDS
 from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.timeline import Marker
+from ripe_press.core.wishes.delivery import Changes, LevelWish
+from ripe_press.core.wishes.edges import Edges, Stretch
+from ripe_press.core.wishes.notes import MixNotes
+from support.press import paths_for
 
 FACTS = SourceFacts("/mixes/Millrace.wav", "wav", "pcm-float", 96_000, 2, 9_600_000, 32)
 MARKERS = (Marker(0, "Intro"), Marker(960_000, "Verse"), Marker(960_000, "Again"), Marker(5_000_000, "Close"))
@@ -28,8 +29,8 @@ def tags_of(
 ) -> FileTags:
     wish = brief_of(brief).delivery(stretch or Stretch(480_000, 4_800_000), FACTS)
     wish = replace((changes or Changes()).applied_to(wish), container=container, rate_hz=48_000, encoding=None)
-    (path,) = resolve(wish, FACTS, "Millrace", notes=NOTES)
-    return next(one.content for one in path if isinstance(one, st.Tags))
+    (path,) = paths_for(wish, FACTS, "Millrace", notes=NOTES)
+    return path.tags.content
 
 
 def test_markers_inside_the_range_stand_where_they_are_heard() -> None:
@@ -63,8 +64,8 @@ def test_texts_may_name_fields_of_their_file() -> None:
     tags = tags_of("flac", stretch, changes)
     assert (tags.text("title"), tags.text("comment")) == ("Millrace, Verse", "FLAC {colour} {comment}")
     wish = changes.applied_to(BLANK.delivery(stretch, FACTS))
-    (path,) = resolve(replace(wish, label_pattern="{title}"), FACTS, "mix", notes=NOTES)
-    assert path[-1] == st.Name("Millrace, Verse.wav")
+    (path,) = paths_for(replace(wish, label_pattern="{title}"), FACTS, "mix", notes=NOTES)
+    assert path.name == st.Name("Millrace, Verse.wav")
 
 
 def test_loops_carry_their_points() -> None:
@@ -100,8 +101,8 @@ def test_history_names_dither_and_mode() -> None:
 def test_names_know_everything(pattern: str, name: str) -> None:
     wish = brief_of("phone-and-car").delivery(Stretch(480_000, 4_800_000), FACTS)
     wish = replace(wish, label_pattern=pattern, rate_hz=48_000, metre="6-8", day="2026-11-23")
-    (path,) = resolve(wish, FACTS, "mix", notes=NOTES)
-    assert path[-1] == st.Name(name)
+    (path,) = paths_for(wish, FACTS, "mix", notes=NOTES)
+    assert path.name == st.Name(name)
 
 
 def test_every_field_of_names_is_filled() -> None:
@@ -110,29 +111,29 @@ def test_every_field_of_names_is_filled() -> None:
         wish, label_pattern="{dither} {depth}", level=LevelWish("peak", -1.0), tempo="84bpm", bars="1-9", metre="4-4",
         day="2026-11-23", number=3,
     )  # fmt: skip
-    (path,) = resolve(wish, FACTS, "mix", notes=NOTES)
-    assert path[-1] == st.Name("triangular 16b.wav")
+    (path,) = paths_for(wish, FACTS, "mix", notes=NOTES)
+    assert path.name == st.Name("triangular 16b.wav")
     for field in LABEL_FIELDS:
-        assert resolve(replace(wish, label_pattern=f"x{{{field}}}"), FACTS, "mix", notes=NOTES)
+        assert paths_for(replace(wish, label_pattern=f"x{{{field}}}"), FACTS, "mix", notes=NOTES)
 
 
 def test_another_format_takes_what_comes_nearest_and_refuses_what_was_typed() -> None:
     cd = brief_of("audio-cd").delivery(Stretch(0, 960_000), FACTS)
-    (path,) = resolve(Changes(container="opus").applied_to(cd), FACTS, "Millrace")
-    codec = next(one for one in path if isinstance(one, st.Codec))
+    (path,) = paths_for(Changes(container="opus").applied_to(cd), FACTS, "Millrace")
+    codec = path.codec
     assert (codec.encoding, codec.rate_hz, str(codec.coding)) == ("lossy", 48_000, "160 kbit/s variable")
     phone = brief_of("phone-and-car").delivery(Stretch(0, 960_000), FACTS)
-    (path,) = resolve(Changes(container="wav").applied_to(phone), FACTS, "Millrace")
-    assert next(one for one in path if isinstance(one, st.Codec)).encoding == "f32"
+    (path,) = paths_for(Changes(container="wav").applied_to(phone), FACTS, "Millrace")
+    assert path.codec.encoding == "f32"
     for changes in (Changes(container="mp3", encoding="s24"), Changes(container="opus", rate_hz=44_100),
                     Changes(container="mp3", dither="triangular"), Changes(container="wav", kbps=320)):  # fmt: skip
         with pytest.raises(Unsupported):
-            resolve(changes.applied_to(cd), FACTS, "Millrace")
+            paths_for(changes.applied_to(cd), FACTS, "Millrace")
 
 
 def test_what_is_too_long_for_a_format_is_refused_with_what_is_not() -> None:
     long = replace(FACTS, frames=96_000 * 3600 * 3)
     wish = replace(BLANK.delivery(Stretch(0, long.frames), long), container="aiff")
     with pytest.raises(Unsupported, match="AIFF ends at 4 GiB"):
-        resolve(wish, long, "Millrace")
-    assert resolve(replace(wish, container="wav"), long, "Millrace")
+        paths_for(wish, long, "Millrace")
+    assert paths_for(replace(wish, container="wav"), long, "Millrace")

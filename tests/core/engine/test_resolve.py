@@ -2,33 +2,33 @@ from dataclasses import replace
 
 import pytest
 
+from ripe_press.core import stations as st
 from ripe_press.core.briefs.library import brief_of
-from ripe_press.core.engine import stations as st
-from ripe_press.core.engine.edges import Stretch
-from ripe_press.core.engine.resolve import resolve
 from ripe_press.core.errors import BadInput, Unsupported
-from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.tags.sheet import NO_TAGS
+from ripe_press.core.wishes.edges import Stretch
+from support.press import paths_for
 
 FACTS = SourceFacts("/mixes/Millrace.wav", "wav", "pcm-float", 96_000, 2, 960_000, 32)
 
 
 def path_of(facts: SourceFacts, start: int = 0, end: int | None = None) -> st.Path:
     stretch = Stretch(start, facts.frames if end is None else end)
-    return resolve(brief_of("audio-cd").delivery(stretch, facts), facts, "Millrace")[0]
+    return paths_for(brief_of("audio-cd").delivery(stretch, facts), facts, "Millrace")[0]
 
 
 def test_a_float_mix_at_96_khz_becomes_a_cd_file() -> None:
-    source, cut, rate, depth, codec, tags, name = path_of(FACTS)
-    assert isinstance(source, st.Source)
-    assert cut == st.Range(0, 960_000, 960_000)
-    assert rate == st.Rate(96_000, 44_100, "very-high")
-    assert isinstance(depth, st.Depth)
-    assert (depth.bits, depth.dither, depth.exact) == (16, "triangular", False)
-    assert codec == st.Codec("wav", "s16", 44_100, 2, 441_000)
-    assert tags == st.Tags(replace(NO_TAGS, frames=441_000))
-    assert name == st.Name("Millrace 44k1 16b.wav")
-    assert [station.idle for station in (source, cut, rate, depth)] == [True, True, False, False]
+    path = path_of(FACTS)
+    assert path.source.facts == FACTS
+    assert path.cut == st.Range(0, 960_000, 960_000)
+    assert path.rate == st.Rate(96_000, 44_100, "very-high")
+    assert path.depth
+    assert (path.depth.bits, path.depth.dither, path.depth.exact) == (16, "triangular", False)
+    assert path.codec == st.Codec("wav", "s16", 44_100, 2, 441_000)
+    assert path.tags == st.Tags(replace(NO_TAGS, frames=441_000))
+    assert path.name == st.Name("Millrace 44k1 16b.wav")
+    assert [station.idle for station in path] == [True, True, False, False, False, True, False]
 
 
 @pytest.mark.parametrize(
@@ -43,10 +43,11 @@ def test_a_float_mix_at_96_khz_becomes_a_cd_file() -> None:
     ],
 )
 def test_dither_is_decided_by_rule(codec: str, bits: int | None, rate_hz: int, dither: str) -> None:
-    depth = path_of(replace(FACTS, codec=codec, bit_depth=bits, rate_hz=rate_hz))[3]
-    assert isinstance(depth, st.Depth)
-    assert (depth.dither, depth.idle) == (dither, dither == "none")
-    assert depth.reason
+    path = path_of(replace(FACTS, codec=codec, bit_depth=bits, rate_hz=rate_hz))
+    assert path.depth
+    assert (path.depth.dither, path.depth.idle) == (dither, dither == "none")
+    words = st.describe(path, st.Known())[3].sentence
+    assert words.endswith("they leave as they came." if dither == "none" else "dither, once, at the end.")
 
 
 @pytest.mark.parametrize(
@@ -60,14 +61,14 @@ def test_ranges_that_cannot_be_are_refused(start: int, end: int, code: str) -> N
 
 def test_float_files_have_no_depth_station_and_rates_may_be_kept() -> None:
     wish = replace(brief_of("audio-cd").delivery(Stretch(0, 100), FACTS), encoding="f32", rate_hz=None)
-    (path,) = resolve(wish, FACTS, "Millrace")
+    (path,) = paths_for(wish, FACTS, "Millrace")
     assert [type(station) for station in path] == [st.Source, st.Range, st.Rate, st.Codec, st.Tags, st.Name]
-    assert path[-1] == st.Name("Millrace 96k 32f.wav")
+    assert path.name == st.Name("Millrace 96k 32f.wav")
 
 
 def test_the_capability_table_is_asked() -> None:
     with pytest.raises(Unsupported):
-        resolve(replace(brief_of("audio-cd").delivery(Stretch(0, 100), FACTS), rate_hz=400_000), FACTS, "Millrace")
+        paths_for(replace(brief_of("audio-cd").delivery(Stretch(0, 100), FACTS), rate_hz=400_000), FACTS, "Millrace")
 
 
 def test_a_range_that_leaves_no_frame_is_refused() -> None:

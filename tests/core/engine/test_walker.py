@@ -7,29 +7,29 @@ import soundfile
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as hy
 
+from ripe_press.core import stations as st
 from ripe_press.core.blocks import Samples
-from ripe_press.core.engine import stations as st
+from ripe_press.core.engine import walker
 from ripe_press.core.engine.sinks import Threaded
-from ripe_press.core.engine.tree import merge
-from ripe_press.core.engine.walker import Walker
 from ripe_press.core.errors import Conflict, Interrupted
 from ripe_press.core.formats.capabilities import Encoding
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.sources.file import FileSource
 from support.signals import noise, write
 
 
-def path_for(mix: Path, start: int, end: int, encoding: Encoding = "f32") -> st.Path:
+def path_for(mix: Path, start: int, end: int, encoding: Encoding = "f32") -> st.Line:
     return (
-        st.Source(str(mix), 96_000, 2, 48_000, 32, "pcm-float"),
+        st.Source(FileSource(SourceFacts(str(mix), "wav", "pcm-float", 96_000, 2, 48_000, 32))),
         st.Range(start, end, 48_000),
         st.Codec("wav", encoding, 96_000, 2, end - start),
         st.Name(f"{start}.wav"),
     )
 
 
-def walk(paths: list[st.Path], targets: dict[int, Path], stop_after: int | None = None) -> None:
-    (root,) = merge(paths)
+def walk(paths: list[st.Line], targets: dict[int, Path], stop_after: int | None = None) -> None:
     calls = iter(range(10_000))
-    Walker(root, targets).run(lambda _d, _t: None, lambda: stop_after is not None and next(calls) >= stop_after)
+    walker.walk(paths, targets, should_stop=lambda: stop_after is not None and next(calls) >= stop_after)
 
 
 def test_several_ranges_are_cut_from_one_reading(mix: Path, tmp_path: Path) -> None:
@@ -76,7 +76,10 @@ class Failing:
         if self.blocks == 2:
             raise OSError(28, "No space left on device")
 
-    def finish(self) -> None:
+    def end(self) -> None:
+        raise AssertionError
+
+    def wait(self) -> None:
         raise AssertionError
 
     def abort(self) -> None:
@@ -99,12 +102,13 @@ def test_an_error_at_the_last_block_is_not_lost() -> None:
     sink = Threaded(failing, "test")
     sink.put(noise(4))
     sink.put(noise(4))
+    sink.end()
     with pytest.raises(OSError, match="No space"):
-        sink.finish()
+        sink.wait()
     assert failing.aborted
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(start=hy.integers(0, 47_999), length=hy.integers(1, 48_000), block_frames=hy.integers(64, 60_000))
 def test_any_range_in_any_blocks_is_the_same_samples(
     mix: Path, tmp_path: Path, start: int, length: int, block_frames: int
@@ -121,3 +125,21 @@ def test_two_files_that_are_alike_are_still_two_files(mix: Path, tmp_path: Path)
     targets = {0: tmp_path / "a.wav", 1: tmp_path / "b.wav"}
     walk([path_for(mix, 0, 1_000), path_for(mix, 0, 1_000)], targets)
     assert targets[0].read_bytes() == targets[1].read_bytes()
+
+
+def test_what_begins_at_no_source_and_a_level_without_a_gain_are_not_walked(mix: Path) -> None:
+    source, cut, *_ = path_for(mix, 0, 48_000)
+    with pytest.raises(TypeError, match="begins at a source"):
+        walk([(cut, st.Measure())], {})
+    with pytest.raises(TypeError, match="settled before"):
+        walk([(source, cut, st.Target("peak", -1.0), st.Measure())], {})
+
+
+def test_when_one_source_fails_no_other_leaves_a_file(mix: Path, tmp_path: Path) -> None:
+    short = write(tmp_path / "short.wav", noise(48_000), 96_000)
+    broken = path_for(short, 0, 48_000)
+    write(short, noise(10), 96_000)
+    targets = {number: tmp_path / f"{number}.out" for number in range(3)}
+    with pytest.raises(Conflict):
+        walk([path_for(mix, 0, 48_000), broken, path_for(mix, 9, 48_000)], targets)
+    assert not list(tmp_path.glob("*.out"))

@@ -1,16 +1,8 @@
 import pytest
 
 from ripe_press.core.errors import Unsupported
-from ripe_press.core.formats.capabilities import (
-    CAPABILITIES,
-    CONTAINERS,
-    Coding,
-    Container,
-    Mode,
-    bit_rates,
-    check_capable,
-    settle_coding,
-)
+from ripe_press.core.formats.capabilities import CAPABILITIES, CONTAINERS, Container, Mode
+from ripe_press.core.formats.coding import Coding, bit_rates, check_capable, settle_coding
 
 
 def test_every_format_has_a_row_of_its_own() -> None:

@@ -10,15 +10,8 @@ import soundfile
 
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats.av_writer import AvWriter
-from ripe_press.core.formats.capabilities import (
-    CAPABILITIES,
-    STORED_BITS,
-    Coding,
-    Container,
-    Encoding,
-    codec_of,
-    settle_coding,
-)
+from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, Container, Encoding, codec_of
+from ripe_press.core.formats.coding import Coding, settle_coding
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.formats.writers import open_writer, sample_bytes
 from ripe_press.core.tags.sheet import FileTags

@@ -1,9 +1,9 @@
 import numpy as np
 import pytest
 
-from ripe_press.core.blocks import in_blocks
 from ripe_press.core.measure import clipping
 from ripe_press.core.measure.clipping import ClippedRun, ClippingMeter, ClippingResult, full_scale_of
+from support.signals import in_blocks
 
 
 def measure(samples: np.ndarray, size: int, full_scale: float = 1.0, first_frame: int = 0) -> ClippingResult:

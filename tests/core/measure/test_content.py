@@ -1,11 +1,10 @@
 import numpy as np
 import pytest
 
-from ripe_press.core.blocks import in_blocks
 from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, StereoMeter
 from ripe_press.core.signal.quantise import Quantiser
 from ripe_press.core.signal.resample import Resampler
-from support.signals import noise, sine
+from support.signals import in_blocks, noise, sine
 
 
 def quantised(bits: int, frames: int = 100_000) -> np.ndarray:

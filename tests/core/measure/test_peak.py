@@ -1,7 +1,7 @@
 import numpy as np
 
-from ripe_press.core.blocks import in_blocks
 from ripe_press.core.measure.peak import PeakMeter
+from support.signals import in_blocks
 
 
 def test_the_peak_is_found_with_its_place_in_any_block() -> None:

@@ -3,7 +3,6 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ripe_press.core.blocks import in_blocks
 from ripe_press.core.measure.pyramid import (
     BASE_FRAMES,
     PyramidMeter,
@@ -11,7 +10,7 @@ from ripe_press.core.measure.pyramid import (
     quietest_dbfs,
     reduce_frames,
 )
-from support.signals import noise, sine
+from support.signals import in_blocks, noise, sine
 
 
 def build(path: Path, samples: np.ndarray, size: int) -> PyramidShape:

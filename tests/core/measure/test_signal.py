@@ -1,10 +1,9 @@
 import numpy as np
 import pytest
 
-from ripe_press.core.blocks import in_blocks
 from ripe_press.core.measure.pyramid import reduce_frames, sounding_pieces
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter
-from support.signals import noise, sine
+from support.signals import in_blocks, noise, sine
 
 
 def digest(samples: np.ndarray, size: int) -> str:

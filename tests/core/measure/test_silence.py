@@ -1,9 +1,9 @@
 import numpy as np
 import pytest
 
-from ripe_press.core.blocks import in_blocks
 from ripe_press.core.measure.silence import SILENT_BELOW_DBFS, SilenceMeter
 from ripe_press.core.units import linear_from_db
+from support.signals import in_blocks
 
 
 def measure(samples: np.ndarray, size: int = 64) -> tuple[int, int]:

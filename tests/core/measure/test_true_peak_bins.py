@@ -1,9 +1,8 @@
 import numpy as np
 import pytest
 
-from ripe_press.core.blocks import in_blocks
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN, TruePeakBins, TruePeakMeter
-from support.signals import noise
+from support.signals import in_blocks, noise
 
 
 @pytest.mark.parametrize("rate_hz", [44_100, 96_000, 192_000])
@@ -14,9 +13,11 @@ def test_the_largest_bin_is_the_true_peak_however_blocks_fall(rate_hz: int, size
     for block in in_blocks(samples, size):
         bins.process(block)
         meter.process(block)
-    found = bins.result()
+    whole, found = bins.result()
     assert len(found) == -(-60_000 // TRUE_PEAK_BIN)
     assert found.max() == pytest.approx(meter.result().peak_linear, rel=1e-6)
+    assert whole.peak_linear == pytest.approx(meter.result().peak_linear, rel=1e-6)
+    assert (whole.peak_frame, whole.peak_channel) == (meter.result().peak_frame, meter.result().peak_channel)
 
 
 def test_a_peak_between_samples_is_in_its_own_bin() -> None:
@@ -25,4 +26,4 @@ def test_a_peak_between_samples_is_in_its_own_bin() -> None:
     samples[TRUE_PEAK_BIN * 2 + 500 :][:4_000, 0] = np.sin(np.arange(4_000) * np.pi / 2 + np.pi / 4)
     bins = TruePeakBins(1, 48_000)
     bins.process(samples)
-    assert [value > 0.98 for value in bins.result()] == [False, False, True, False]
+    assert [value > 0.98 for value in bins.result()[1]] == [False, False, True, False]

@@ -1,6 +1,6 @@
 import pytest
 
-from ripe_press.core.signal.resample import Resampler, measure_response, response_at
+from ripe_press.core.signal.resample import ConverterResponse, Resampler, measure_response
 from ripe_press.core.units import frames_after_conversion
 from support.signals import noise
 
@@ -11,6 +11,11 @@ def test_the_length_is_the_exact_ratio_rounded(frames: int, rates: tuple[int, in
     resampler = Resampler(*rates, channels=1)
     out = len(resampler.process(noise(frames, 1))) + len(resampler.flush())
     assert out == frames_after_conversion(frames, *rates)
+
+
+def response_at(response: ConverterResponse, frequency_hz: float) -> float:
+    """The level in dB of the measured curve nearest to a frequency."""
+    return min(response.curve, key=lambda point: abs(point[0] - frequency_hz))[1]
 
 
 def test_the_curve_falls_where_the_figures_say() -> None:

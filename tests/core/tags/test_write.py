@@ -15,8 +15,9 @@ from PIL import Image
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container
 from ripe_press.core.tags.cover import prepared_cover
-from ripe_press.core.tags.embedded import read_cover, read_embedded
+from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.forms import CAF, EXACT, carried, has_id3, held_values, mapping, not_held, short_key
+from ripe_press.core.tags.pictures import read_cover
 from ripe_press.core.tags.riff_notes import append_chunks
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.tags.write import write_tags

@@ -20,7 +20,7 @@ export type Verdict = Row["verdict"];
 
 export type NamedRange = Schemas["NamedRange-Output"];
 export type BenchState = Schemas["Bench-Output"];
-export type Marker = Schemas["Marker"];
+export type Marker = Schemas["Marker-Output"];
 export type TempoMap = Schemas["TempoMap-Output"];
 export type TempoChange = TempoMap["changes"][number];
 export type Bar = Schemas["Bar"];
@@ -32,6 +32,7 @@ export type FinishChain = BenchState["finish"];
 export type Settled = Schemas["Settled"];
 export type Refused = Schemas["Refused"];
 export type Brief = Schemas["BriefView"];
+export type Defaults = Schemas["Defaults"];
 export type Capability = Schemas["Capability"];
 export type LevelTrial = Schemas["LevelTrial"];
 export type Trial = Schemas["Trial"];
@@ -57,7 +58,7 @@ export class ApiError extends Error {
   }
 }
 
-const UNREACHABLE =
+export const UNREACHABLE =
   "The server does not answer. What was being pressed goes on there; start it again if it was stopped.";
 
 async function answerOf(response: Response): Promise<Response> {
@@ -83,8 +84,9 @@ async function json<T>(path: string, init?: RequestInit): Promise<T> {
   return (await request(path, init)).json() as Promise<T>;
 }
 
-function send<T>(method: string, path: string, body: unknown): Promise<T> {
+function send<T>(method: string, path: string, body: unknown, init?: RequestInit): Promise<T> {
   return json<T>(path, {
+    ...init,
     method,
     headers: { "Content-Type": "application/json" },
     body: JSON.stringify(body),
@@ -98,6 +100,9 @@ export const api = {
   fetchPath: (path: string) => send<Arrival>("POST", "/arrivals/path", { path }),
   dismiss: (id: string) => request(`/arrivals/${id}`, { method: "DELETE" }),
   setBench: (id: number, bench: BenchState) => send<Mix>("PUT", `/mixes/${id}/bench`, bench),
+  /** Sent as the page is left: it arrives even though nobody is there any more to hear the answer. */
+  leaveBench: (id: number, bench: BenchState) =>
+    send<Mix>("PUT", `/mixes/${id}/bench`, bench, { keepalive: true }),
   setDownmix: (id: number, downmix: string) => send<Arrival>("PUT", `/mixes/${id}/downmix`, { downmix }),
   arrival: (id: string) => json<Arrival>(`/arrivals/${id}`),
   readTime: (id: number, text: string, tempo: TempoMap | null) =>
@@ -120,15 +125,16 @@ export const api = {
     json<RangeMeasures>(`/mixes/${id}/measures?start_frame=${start}&end_frame=${end}`),
   loudness: async (id: number) =>
     new Float32Array(await (await request(`/mixes/${id}/loudness`)).arrayBuffer()),
-  tryLevel: (id: number, bench: BenchState, line_id: string) =>
-    send<LevelTrial>("POST", `/mixes/${id}/level`, { bench, line_id }),
+  tryLevel: (id: number, bench: BenchState, file: string) =>
+    send<LevelTrial>("POST", `/mixes/${id}/level`, { bench, id: file }),
+  defaults: () => json<Defaults>("/defaults"),
   briefs: () => json<Brief[]>("/briefs"),
-  keepBrief: (body: unknown) => send<Brief>("PUT", "/briefs", body),
+  keepBrief: ({ own: _, ...body }: Partial<Brief>) => send<Brief>("PUT", "/briefs", body),
   copyBrief: (id: string) => send<Brief>("POST", `/briefs/${id}/copy`, {}),
   removeBrief: (id: string) => request(`/briefs/${id}`, { method: "DELETE" }),
   capabilities: () => json<Capability[]>("/capabilities"),
-  trial: (id: number, bench: BenchState, line_id: string) =>
-    send<Trial>("POST", `/mixes/${id}/trial`, { bench, line_id }),
+  trial: (id: number, bench: BenchState, file: string) =>
+    send<Trial>("POST", `/mixes/${id}/trial`, { bench, id: file }),
   tagFields: () => json<TagField[]>("/tag-fields"),
   checkSheet: (values: TagValues) =>
     send<{ field: string; sentence: string }[]>("POST", "/tag-sheets/check", { values }),

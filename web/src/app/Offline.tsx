@@ -1,23 +1,33 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
-import { ApiError, api } from "../api/client";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { UNREACHABLE } from "../api/client";
 
-/** Says so when the server is away, and asks again for all that failed meanwhile when it is back. */
+/** Hears what happens on the server, asks anew for what changed there, and says so when the server is away. */
 export function Offline() {
   const queries = useQueryClient();
-  const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf, refetchInterval: 4000 });
-  const away = shelf.error instanceof ApiError && shelf.error.code === "server.unreachable";
-  const wasAway = useRef(false);
+  const [away, setAway] = useState(false);
   useEffect(() => {
-    if (wasAway.current && !away) {
-      void queries.refetchQueries({ predicate: (query) => query.state.status === "error" });
+    const events = new EventSource("/api/events");
+    let wasAway = false;
+    events.addEventListener("here", () => {
+      setAway(false);
+      // Nobody told what happened meanwhile, and what failed meanwhile is asked for again.
+      if (wasAway) void queries.invalidateQueries();
+      wasAway = false;
+    });
+    for (const topic of ["shelf", "pressings"]) {
+      events.addEventListener(topic, () => void queries.invalidateQueries({ queryKey: [topic] }));
     }
-    wasAway.current = away;
-  }, [away, queries]);
+    events.addEventListener("error", () => {
+      wasAway = true;
+      setAway(true);
+    });
+    return () => events.close();
+  }, [queries]);
   if (!away) return null;
   return (
     <div className="offline" role="alert">
-      {shelf.error?.message}
+      {UNREACHABLE}
     </div>
   );
 }

@@ -11,9 +11,9 @@ const bars = [
 
 describe("times", () => {
   it("print in bars, by hand", () => {
-    expect(printBars(bars, 24_000)).toBe("1|1|0.000");
-    expect(printBars(bars, 120_000 + 24_000 * 2 + 6_000)).toBe("2|3|0.250");
-    expect(printBars(bars, 288_000)).toBe("4|1|0.000");
+    expect(printBars(bars, 24_000)).toBe("b1.1");
+    expect(printBars(bars, 120_000 + 24_000 * 2 + 6_000)).toBe("b2.3.25");
+    expect(printBars(bars, 288_000)).toBe("b4.1");
     expect(printBars(bars, 0)).toBeNull();
     expect(printPlace(0, "bars", 48_000, bars)).toBe("0:00.000");
     expect(beatFrames(bars, 2)).toEqual([216_000, 240_000, 264_000]);

@@ -32,15 +32,16 @@ export function beatFrames(bars: readonly Bar[], index: number): number[] {
   return Array.from({ length: bar.beats }, (_, beat) => Math.round(bar.frame + beat * length));
 }
 
-/** A frame as bar|beat|fraction, the form that is typed too; null before bar 1. */
+/** A frame as `b17.2.5`, bar 17, beat 2 and a half, the form that is typed too; null before bar 1. */
 export function printBars(bars: readonly Bar[], frame: number): string | null {
   const index = barIndex(bars, frame);
   const bar = bars[index];
   if (!bar) return null;
   const beats = ((frame - bar.frame) / barFrames(bars, index)) * bar.beats;
   const beat = Math.min(bar.beats - 1, Math.floor(beats + 1e-6));
-  const fraction = Math.min(0.999, Math.max(0, beats - beat));
-  return `${index + 1}|${beat + 1}|${fraction.toFixed(3)}`;
+  const part = Math.min(999, Math.round(1000 * Math.max(0, beats - beat)));
+  const fraction = part ? `.${String(part).padStart(3, "0").replace(/0+$/, "")}` : "";
+  return `b${index + 1}.${beat + 1}${fraction}`;
 }
 
 /** A frame as minutes, seconds and CD frames: the CD frame that it lies in. */

@@ -8,21 +8,19 @@ level allows, or another decibel of gain would win next to nothing, the search e
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
-from ripe_press.core.engine.resolve import decided_again
-from ripe_press.core.engine.sketch import Sketch
-from ripe_press.core.engine.stations import Level, Measure, Path
-from ripe_press.core.engine.tree import merge
-from ripe_press.core.engine.walker import Walker
+from ripe_press.core.engine.resolve import PlannedFile, decided_again
+from ripe_press.core.engine.walker import NO_FILES, Progress, walk
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.stations import Level, Path, PathReport, Target
+from ripe_press.core.stations.level import MOST_GAIN_DB
+from ripe_press.core.stations.sketch import Sketch
 
 CLOSE_ENOUGH_LU = 0.02
 MOST_ROUNDS = 6
-MOST_GAIN_DB = 60.0
-"""Silence and nearly silent mixes are not raised without end."""
 LEAST_WON_LU = 0.2
 """What another decibel of gain must win behind a limiter to be worth what it does to the sound (our own choice)."""
 UNCHANGED_DB = 0.005
@@ -50,53 +48,42 @@ class Settlement:
     shortfalls: Mapping[int, Shortfall]
 
 
-def settle_levels(paths: Sequence[Path], should_stop: Callable[[], bool] = lambda: False) -> Settlement:
-    """The paths with the gain of every level station filled in.
+def settle_levels(
+    files: Sequence[PlannedFile],
+    should_stop: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _total: None,
+) -> Settlement:
+    """The paths of files with every level settled; files of one group get the same gain, whatever mix they are of.
 
-    The mix is read once for all deliveries whose level depends on the signal, and once more for each round of
-    trials behind a limiter: one, mostly. Raises: Interrupted ``press.cancelled``; whatever reading raises.
+    Every mix is read once for all deliveries whose level depends on the signal, and once more for each round of
+    trials behind a limiter: one, mostly; ``progress`` is told of each walk anew.
+
+    Raises: Interrupted ``press.cancelled``; whatever reading raises.
     """
-    open_paths = {number: path for number, path in enumerate(paths) if _level_of(path) is not None}
+    open_paths = {number: file.path for number, file in enumerate(files) if file.path.target}
     if not open_paths:
-        return Settlement(tuple(paths), {})
-    found = _walk([_before(path) for path in open_paths.values()], should_stop)
-    measured = dict(zip(open_paths, found, strict=True))
+        return Settlement(tuple(file.path for file in files), {})
+    seen = walk([path.before_level() for path in open_paths.values()], NO_FILES, progress, should_stop)
+    waiting = {
+        number: _Waiting(path.target, _heard(report))
+        for (number, path), report in zip(open_paths.items(), seen, strict=True)
+        if path.target
+    }
     gains, shortfalls = {}, {}
-    for number, path in open_paths.items():
-        level, signal = _needed(path), measured[number].signal
-        gains[number] = first_gain(level, signal)
-        wanted = level.target - signal.integrated_lufs
-        if level.kind == "loudness" and math.isfinite(wanted) and wanted > gains[number] == MOST_GAIN_DB:
-            shortfalls[number] = Shortfall(level.target, signal.integrated_lufs + MOST_GAIN_DB, "gain")
-    limited = _behind_limiters(open_paths, measured, should_stop)
+    for number, (target, heard) in waiting.items():
+        gains[number] = target.first_gain(heard.signal)
+        wanted = target.target - heard.signal.integrated_lufs
+        if target.level == "loudness" and math.isfinite(wanted) and wanted > gains[number] == MOST_GAIN_DB:
+            shortfalls[number] = Shortfall(target.target, heard.signal.integrated_lufs + MOST_GAIN_DB, "gain")
+    limited = _behind_limiters(open_paths, waiting, progress, should_stop)
     gains |= {number: trial.gain_db for number, trial in limited.items()}
     shortfalls |= {number: trial.shortfall for number, trial in limited.items() if trial.shortfall}
-    grouped = _same_gain(open_paths, gains)
+    grouped = _same_gain({number: files[number].wish.group for number in waiting}, gains)
     settled = [
-        _with_gain(path, grouped[number], measured[number]) if number in grouped else path
-        for number, path in enumerate(paths)
+        _with_gain(file, waiting[number], grouped[number]) if number in waiting else file.path
+        for number, file in enumerate(files)
     ]
     return Settlement(tuple(settled), shortfalls)
-
-
-def first_gain(level: Level, measured: SignalResult) -> float:
-    """The gain in dB that meets a level, as far as gain alone goes and a limiter may follow; 0 for silence."""
-    match level.kind:
-        case "peak":
-            gain = level.target - measured.sample_peak_dbfs
-        case "true-peak":
-            gain = level.target - measured.true_peak_dbtp
-        case "loudness":
-            gain = level.target - measured.integrated_lufs
-            if math.isfinite(gain):
-                # What has no loudness, for it is too short, is not raised to its ceiling instead.
-                over = level.max_reduction_db if level.limit else 0.0
-                gain = min(gain, level.ceiling_dbtp + over - measured.true_peak_dbtp)
-        case _:
-            gain = 0.0
-    if not math.isfinite(gain):
-        return 0.0
-    return min(0.0, gain) if level.only_down else min(MOST_GAIN_DB, gain)
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,11 +94,18 @@ class _Heard:
     sketch: Sketch | None
 
 
+class _Waiting(NamedTuple):
+    """A level that is to be settled, and what is heard in front of it."""
+
+    target: Target
+    heard: _Heard
+
+
 @dataclass(slots=True)
 class _Search:
     """The search for one level behind its limiter: where to try next, and what was found there."""
 
-    level: Level
+    level: Target
     sketch: Sketch
     gain_db: float = 0.0
     aim_lufs: float = 0.0
@@ -195,40 +189,37 @@ class _Search:
 
 
 def _behind_limiters(
-    paths: dict[int, Path], measured: dict[int, _Heard], should_stop: Callable[[], bool]
+    paths: Mapping[int, Path],
+    waiting: Mapping[int, _Waiting],
+    progress: Progress,
+    should_stop: Callable[[], bool],
 ) -> dict[int, _Search]:
     """Searches for which the limited signal has the loudness that is asked for, or as much as it may have."""
     searches: dict[int, _Search] = {}
-    for number, path in paths.items():
-        level, found = _needed(path), measured[number]
-        if not found.sketch or not math.isfinite(found.signal.integrated_lufs):
+    for number, (target, heard) in waiting.items():
+        if not heard.sketch or not math.isfinite(heard.signal.integrated_lufs):
             continue
-        if found.sketch.peak_dbtp + first_gain(level, found.signal) > level.ceiling_dbtp:
-            searches[number] = _Search(level, found.sketch)
-    while waiting := [number for number, search in searches.items() if not search.done]:
-        found_now = _walk([_through(paths[number], searches[number].gain_db) for number in waiting], should_stop)
-        for number, result in zip(waiting, found_now, strict=True):
-            searches[number].take(result.signal.integrated_lufs)
+        if heard.sketch.peak_dbtp + target.first_gain(heard.signal) > target.ceiling_dbtp:
+            searches[number] = _Search(target, heard.sketch)
+    while trying := {number: search for number, search in searches.items() if not search.done}:
+        lines = [paths[number].behind_level(search.level.settled(search.gain_db)) for number, search in trying.items()]
+        for search, report in zip(trying.values(), walk(lines, NO_FILES, progress, should_stop), strict=True):
+            search.take(_heard(report).signal.integrated_lufs)
     return searches
 
 
-def _same_gain(paths: dict[int, Path], gains: dict[int, float]) -> dict[int, float]:
+def _same_gain(groups: Mapping[int, str], gains: Mapping[int, float]) -> dict[int, float]:
     """Deliveries of a group all get the lowest gain that any of them needs, so that none exceeds what it asked."""
     lowest: dict[str, float] = {}
-    for number, path in paths.items():
-        group = _needed(path).group
+    for number, group in groups.items():
         if group:
             lowest[group] = min(gains[number], lowest.get(group, math.inf))
-    return {number: lowest.get(_needed(path).group, gains[number]) for number, path in paths.items()}
+    return {number: lowest.get(group, gains[number]) for number, group in groups.items()}
 
 
-def _walk(paths: list[Path], should_stop: Callable[[], bool]) -> list[_Heard]:
-    (root,) = merge(paths)
-    report = Walker(root, {}).run(lambda _done, _total: None, should_stop)
-    return [_heard(report.measured[number], report.sketches.get(number)) for number in range(len(paths))]
-
-
-def _heard(signal: SignalResult, sketch: Sketch | None) -> _Heard:
+def _heard(report: PathReport) -> _Heard:
+    signal, sketch = report.signal, report.sketch
+    assert signal is not None  # noqa: S101 - the line ends in a meter
     if sketch and sketch.peak_linear and not math.isfinite(signal.integrated_lufs):
         # All of it lies below the gate at −70 LUFS, and above it once it is raised.
         raised = sketch.loudness_at(MOST_GAIN_DB, math.inf) - MOST_GAIN_DB
@@ -236,47 +227,32 @@ def _heard(signal: SignalResult, sketch: Sketch | None) -> _Heard:
     return _Heard(signal, sketch)
 
 
-def _level_of(path: Path) -> Level | None:
-    return next((one for one in path if isinstance(one, Level) and one.gain_db is None and not one.idle), None)
-
-
-def _needed(path: Path) -> Level:
-    return next(one for one in path if isinstance(one, Level))
-
-
-def _before(path: Path) -> Path:
-    """Everything up to the level station, and a meter that sketches where a limiter is to be foreseen."""
-    at = next(number for number, one in enumerate(path) if isinstance(one, Level))
-    level = _needed(path)
-    return (*path[:at], Measure(level.max_reduction_db if level.limits else None))
-
-
-def _through(path: Path, gain_db: float) -> Path:
-    return (*_before(path)[:-1], replace(_needed(path), gain_db=gain_db), Measure())
-
-
-def _with_gain(path: Path, gain_db: float, heard: _Heard) -> Path:
-    level = _needed(path)
+def _with_gain(file: PlannedFile, waiting: _Waiting, gain_db: float) -> Path:
+    target, heard = waiting
     peak = heard.sketch.peak_dbtp if heard.sketch else -math.inf
-    untouched = abs(gain_db) < UNCHANGED_DB and not (level.limits and peak > level.ceiling_dbtp)
-    settled = replace(level, gain_db=0.0 if untouched else gain_db, untouched=untouched)
-    made = tuple(settled if one is level else one for one in path)
-    return decided_again(made) if untouched else made
+    if abs(gain_db) < UNCHANGED_DB and not (target.limits and peak > target.ceiling_dbtp):
+        return _left_alone(file)
+    return replace(file.path, level=target.settled(gain_db))
+
+
+def _left_alone(file: PlannedFile) -> Path:
+    """The path of a file at whose level nothing is to be done."""
+    return decided_again(replace(file, path=replace(file.path, level=Level(0.0))))
 
 
 _PEAK_MARGIN_DB = 3.0
 
 
-def foreseen(path: Path, signal: SignalResult) -> Path:
+def foreseen(file: PlannedFile, signal: SignalResult) -> Path:
     """A path as it will be, where it is sure before the signal is walked that nothing is to be done at its level.
 
     Where only a sample peak is known in place of a true peak, a limiter is taken to act from 3 dB below its ceiling.
     """
-    level = _level_of(path)
-    if level is None or level.group:
-        return path
+    target = file.path.target
+    if target is None or file.wish.group:
+        return file.path
     margin = 0.0 if signal.true_peak_dbtp > signal.sample_peak_dbfs else _PEAK_MARGIN_DB
-    limited = level.limits and signal.true_peak_dbtp + margin > level.ceiling_dbtp
-    if limited or abs(first_gain(level, signal)) >= UNCHANGED_DB:
-        return path
-    return decided_again(tuple(replace(one, untouched=True, gain_db=0.0) if one is level else one for one in path))
+    limited = target.limits and signal.true_peak_dbtp + margin > target.ceiling_dbtp
+    if limited or abs(target.first_gain(signal)) >= UNCHANGED_DB:
+        return file.path
+    return _left_alone(file)

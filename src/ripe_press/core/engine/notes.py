@@ -1,58 +1,22 @@
-"""What a mix has beside its sound, and what of that goes into each file: tags, markers, the fields of its name."""
+"""What goes into each file beside sound: tags, markers, and the fields of its name."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path as FilePath
 
-from ripe_press.core.engine import stations as st
-from ripe_press.core.formats.capabilities import (
-    BITS,
-    CAPABILITIES,
-    STORED_BITS,
-    Coding,
-    Container,
-    Encoding,
-    is_float,
-)
-from ripe_press.core.formats.reader import SourceFacts
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, STORED_BITS, is_float
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import LABEL_FIELDS, fill_known, length_label, rate_label
-from ripe_press.core.tags.sheet import FIELDS, FileTags, Id3Version, Values, in_order, of_total
+from ripe_press.core.stations.codec import Codec
+from ripe_press.core.stations.level import LEVEL_UNITS
+from ripe_press.core.stations.range import Range
+from ripe_press.core.tags.sheet import FIELDS, FileTags, Values, in_order, of_total
 from ripe_press.core.timeline import Marker
 from ripe_press.core.units import frames_after_conversion
+from ripe_press.core.wishes.delivery import LevelWish
+from ripe_press.core.wishes.notes import MixNotes, TagWish
 
 
-@dataclass(frozen=True, slots=True)
-class MixNotes:
-    """The tag sheet of a mix (texts, and the path of a picture), its markers, and the time it begins at.
-
-    Places are in frames of the mix.
-    """
-
-    values: Values = ()
-    cover: str = ""
-    markers: tuple[Marker, ...] = ()
-    time_reference: int | None = None
-
-
-NO_NOTES = MixNotes()
-
-
-@dataclass(frozen=True, slots=True)
-class TagWish:
-    """What a delivery wants of tags: where it departs from the sheet, ID3 version, loudness, markers, loop points."""
-
-    departures: Values = ()
-    cover: bool = True
-    id3_version: Id3Version = "2.4"
-    gain_tags: bool = False
-    markers: bool = True
-    loop_points: bool = False
-
-
-PLAIN_TAGS = TagWish()
-
-
-def place_in_file(frame: int, cut: st.Range, from_hz: int, to_hz: int) -> int:
+def place_in_file(frame: int, cut: Range, from_hz: int, to_hz: int) -> int:
     """Where a frame of the mix lies in a file that was cut and converted."""
     return frames_after_conversion(frame - cut.start_frame + cut.silence_before, from_hz, to_hz)
 
@@ -69,8 +33,8 @@ def file_tags(
     notes: MixNotes,
     values: Values,
     wish: TagWish,
-    codec: st.Codec,
-    cut: st.Range,
+    codec: Codec,
+    cut: Range,
     mix_rate_hz: int,
     history: str,
 ) -> FileTags:
@@ -101,7 +65,7 @@ def file_tags(
     )  # fmt: skip
 
 
-def coding_history(facts: SourceFacts, codec: st.Codec, dither: str) -> str:
+def coding_history(facts: SourceFacts, codec: Codec, dither: str) -> str:
     """A line for the mix and one for what was made of it (EBU R 98: algorithm, frequency, word length, mode, text)."""
 
     def line(rate: int, bits: int | None, sides: int, text: str) -> str:
@@ -114,24 +78,14 @@ def coding_history(facts: SourceFacts, codec: st.Codec, dither: str) -> str:
 
 
 def label_fields(
-    title: str,
-    texts: Values,
-    *,
-    path: str,
-    container: Container,
-    encoding: Encoding,
-    coding: Coding | None,
-    rate_hz: int,
-    channels: int,
-    frames: int,
-    level: st.Level,
-    more: dict[str, str],
+    title: str, texts: Values, path: str, codec: Codec, level: LevelWish, more: dict[str, str]
 ) -> dict[str, str]:
     """Every field of a label pattern; ``more`` are those that only the delivery knows."""
+    coding, rate_hz = codec.coding, codec.rate_hz
     values = dict(texts)
     track, disc = (of_total(values.get(name, ""))[0] for name in ("track", "disc"))
     coded = f"{coding.kbps}k" if coding and coding.kbps else f"q{coding.quality}" if coding else ""
-    unit = {"peak": "dBFS", "true-peak": "dBTP", "loudness": "LUFS"}.get(level.kind, "")
+    unit = LEVEL_UNITS[level.kind] if level.kind != "leave" else ""
     known = {
         **{field: values.get(field, "") for field in FIELDS if field in LABEL_FIELDS},
         "title": values.get("title") or title,
@@ -139,13 +93,13 @@ def label_fields(
         "disc": str(disc) if disc else "",
         "year": values.get("date", "")[:4],
         "rate": rate_label(rate_hz),
-        "depth": coded or f"{BITS[encoding]}{'f' if is_float(encoding) else 'b'}",
-        "channels": "stereo" if channels == 2 else "mono",
-        "format": CAPABILITIES[container].title,
+        "depth": coded or f"{BITS[codec.encoding]}{'f' if is_float(codec.encoding) else 'b'}",
+        "channels": "stereo" if codec.channels == 2 else "mono",
+        "format": CAPABILITIES[codec.container].title,
         "kbps": str(coding.kbps) if coding and coding.kbps else "",
         "mode": coding.mode if coding else "",
         "level": f"{level.target:g}{unit}" if unit else "",
-        "length": length_label(frames, rate_hz),
+        "length": length_label(codec.frames, rate_hz),
         "mix": FilePath(path).stem,
     }
     return {**dict.fromkeys(LABEL_FIELDS, ""), **known, **more}

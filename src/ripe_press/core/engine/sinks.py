@@ -2,24 +2,28 @@
 
 import queue
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any, Protocol
 
 from ripe_press.core.blocks import Meter, Processor, Samples
 from ripe_press.core.formats._file import NewFile
 
-QUEUE_BLOCKS = 8
+QUEUE_BLOCKS = 4
 
 
 class Sink(Protocol):
-    """Takes blocks in order, then either ``finish`` or ``abort``, once."""
+    """Takes blocks in order, then either ``end`` and ``wait``, or ``abort``, once."""
 
     def put(self, samples: Samples) -> None:
         """Takes the next block."""
         ...
 
-    def finish(self) -> None:
-        """No more blocks will come: complete the work."""
+    def end(self) -> None:
+        """No more blocks will come: begin to complete the work, here or on a thread."""
+        ...
+
+    def wait(self) -> None:
+        """Waits until the work is complete."""
         ...
 
     def abort(self) -> None:
@@ -38,10 +42,15 @@ class Branches:
         for sink in self._sinks:
             sink.put(samples)
 
-    def finish(self) -> None:
-        """Completes every branch."""
+    def end(self) -> None:
+        """Lets every branch complete its work, side by side."""
         for sink in self._sinks:
-            sink.finish()
+            sink.end()
+
+    def wait(self) -> None:
+        """Waits for every branch."""
+        for sink in self._sinks:
+            sink.wait()
 
     def abort(self) -> None:
         """Ends every branch."""
@@ -60,10 +69,14 @@ class Through:
         """Takes the next block."""
         self._pass_on(self._processor.process(samples))  # type: ignore[arg-type]
 
-    def finish(self) -> None:
+    def end(self) -> None:
         """Flushes the processor, then completes the sink."""
         self._pass_on(self._processor.flush())
-        self._sink.finish()
+        self._sink.end()
+
+    def wait(self) -> None:
+        """Waits for the sink."""
+        self._sink.wait()
 
     def abort(self) -> None:
         """Ends the sink."""
@@ -85,9 +98,12 @@ class Metered:
         """Takes the next block."""
         self._meter.process(samples)  # type: ignore[arg-type]
 
-    def finish(self) -> None:
+    def end(self) -> None:
         """Keeps the result."""
         self.result = self._meter.result()
+
+    def wait(self) -> None:
+        """There is nothing to wait for."""
 
     def abort(self) -> None:
         """Nothing to leave behind."""
@@ -103,9 +119,12 @@ class Written:
         """Takes the next block."""
         self._writer.write(samples)
 
-    def finish(self) -> None:
+    def end(self) -> None:
         """Closes and syncs the file."""
         self._writer.close()
+
+    def wait(self) -> None:
+        """There is nothing to wait for."""
 
     def abort(self) -> None:
         """Removes the file."""
@@ -119,7 +138,7 @@ class Threaded:
     goes on emptying its queue, so that nobody waits for ever.
     """
 
-    _FINISH = object()
+    _END = object()
     _ABORT = object()
 
     def __init__(self, sink: Sink, name: str) -> None:
@@ -134,18 +153,19 @@ class Threaded:
         self._raise()
         self._queue.put(samples)
 
-    def finish(self) -> None:
-        """Waits until the sink has finished."""
-        self._end(self._FINISH)
+    def end(self) -> None:
+        """Queues the end."""
+        self._queue.put(self._END)
+
+    def wait(self) -> None:
+        """Waits until the sink has completed its work."""
+        self._thread.join()
         self._raise()
 
     def abort(self) -> None:
         """Waits until the sink has let go."""
-        self._end(self._ABORT)
-
-    def _end(self, signal: object) -> None:
         if self._thread.is_alive():
-            self._queue.put(signal)
+            self._queue.put(self._ABORT)
             self._thread.join()
 
     def _raise(self) -> None:
@@ -155,18 +175,57 @@ class Threaded:
     def _run(self) -> None:
         while True:
             item = self._queue.get()
-            if item is self._ABORT or (item is self._FINISH and self._error is not None):
+            if item is self._ABORT or (item is self._END and self._error is not None):
                 self._sink.abort()
                 return
             if self._error is not None:
                 continue
             try:
-                if item is self._FINISH:
-                    self._sink.finish()
+                if item is self._END:
+                    self._sink.end()
+                    self._sink.wait()
                     return
                 self._sink.put(item)
             except BaseException as error:
                 self._error = error
-                if item is self._FINISH:
+                if item is self._END:
                     self._sink.abort()
                     return
+
+
+class Guarded:
+    """A branch whose fault ends it alone: it is told of the paths that go through it, and the others go on."""
+
+    def __init__(self, sink: Sink, paths: Sequence[int], faults: dict[int, Exception]) -> None:
+        self._sink = sink
+        self._paths = paths
+        self._faults = faults
+        self._ended = False
+
+    def put(self, samples: Samples) -> None:
+        """Takes the next block, as long as the branch lives."""
+        self._guard(lambda: self._sink.put(samples))
+
+    def end(self) -> None:
+        """Completes the branch."""
+        self._guard(self._sink.end)
+
+    def wait(self) -> None:
+        """Waits for the branch."""
+        self._guard(self._sink.wait)
+
+    def abort(self) -> None:
+        """Ends the branch."""
+        if not self._ended:
+            self._sink.abort()
+
+    def _guard(self, work: Callable[[], None]) -> None:
+        if self._ended:
+            return
+        try:
+            work()
+        except Exception as error:
+            self._ended = True
+            for path in self._paths:
+                self._faults.setdefault(path, error)
+            self._sink.abort()

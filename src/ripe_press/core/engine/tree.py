@@ -1,9 +1,9 @@
-"""Paths merged into a tree by equal prefixes."""
+"""Paths merged into a tree by equal prefixes: one root a source."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
-from ripe_press.core.engine.stations import Codec, Path, Station
+from ripe_press.core.stations import Codec, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,16 +15,16 @@ class Node:
     paths: tuple[int, ...]
 
 
-def merge(paths: Sequence[Path]) -> tuple[Node, ...]:
-    """The roots of the tree, in the order in which their first path stands in the ticket.
+def merge(paths: Iterable[Iterable[Station]]) -> tuple[Node, ...]:
+    """The roots of the tree, in the order in which their first path stands in the order.
 
     A file is never shared: from the codec on every path is its own, also where two are alike.
     """
-    return _merge([(number, path) for number, path in enumerate(paths)])
+    return _merge([(number, tuple(path)) for number, path in enumerate(paths)])
 
 
-def _merge(numbered: Sequence[tuple[int, Path]]) -> tuple[Node, ...]:
-    groups: dict[tuple[Station, int], list[tuple[int, Path]]] = {}
+def _merge(numbered: Sequence[tuple[int, tuple[Station, ...]]]) -> tuple[Node, ...]:
+    groups: dict[tuple[Station, int], list[tuple[int, tuple[Station, ...]]]] = {}
     for number, path in numbered:
         if path:
             own = number if isinstance(path[0], Codec) else -1
@@ -35,7 +35,7 @@ def _merge(numbered: Sequence[tuple[int, Path]]) -> tuple[Node, ...]:
     )
 
 
-def node_numbers(paths: Sequence[Path]) -> list[tuple[int, ...]]:
+def node_numbers(paths: Sequence[Iterable[Station]]) -> list[tuple[int, ...]]:
     """For every path a number a station: paths with the same number at a place share that work and all before it."""
     found: list[list[int]] = [[] for _ in paths]
     for number, node in enumerate(every_node(merge(paths))):
@@ -44,7 +44,7 @@ def node_numbers(paths: Sequence[Path]) -> list[tuple[int, ...]]:
     return [tuple(row) for row in found]
 
 
-def every_node(roots: Sequence[Node]) -> Iterator[Node]:
+def every_node(roots: Iterable[Node]) -> Iterator[Node]:
     """All nodes, parents before children."""
     for node in roots:
         yield node

@@ -11,6 +11,7 @@ from typing import BinaryIO
 
 MAX_32 = 0xFFFF_FFFF
 DS64_BYTES = 28
+MOST_CHUNKS = 10_000
 
 
 def chunk_header(name: bytes, size: int) -> bytes:
@@ -35,12 +36,14 @@ class Chunk:
 def walk(file: BinaryIO, file_bytes: int, big_endian: bool = False) -> Iterator[Chunk]:
     """The chunks after a 12-byte RIFF, RF64 or FORM header, as declared, until the file or sense ends.
 
-    In RF64 the size of the data chunk is taken from ds64.
+    In RF64 the size of the data chunk is taken from ds64. Behind more chunks than any program writes it ends, too.
     """
     order = ">" if big_endian else "<"
     at = 12
     data_size_64: int | None = None
-    while at + 8 <= file_bytes:
+    walked = 0
+    while at + 8 <= file_bytes and walked < MOST_CHUNKS:
+        walked += 1
         file.seek(at)
         head = file.read(8)
         if len(head) < 8:

@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import Samples
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats._file import NewFile, encoder_refused, sync, write_failed
-from ripe_press.core.formats.capabilities import Coding, Container, Encoding, switches_for
+from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.formats.coding import Coding, switches_for
 from ripe_press.core.timeline import Marker
 
 Picture = NDArray[np.uint8]

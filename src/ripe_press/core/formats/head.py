@@ -110,6 +110,13 @@ def read_by_av(path: Path) -> bool:
     return head[4:8] == b"ftyp" or head[:4] == b"wvpk" or bare_aac
 
 
+def holds_opus(path: Path) -> bool:
+    """Whether the first packet of an Ogg stream is that of Opus (RFC 7845, section 5.1)."""
+    with path.open("rb") as file:
+        head = file.read(36)
+    return head[:4] == b"OggS" and head[28:] == b"OpusHead"
+
+
 def begins_with(path: Path, head: bytes) -> bool:
     """Whether the first bytes of a file are these."""
     with path.open("rb") as file:

@@ -1,7 +1,7 @@
 """Opening a mix: its facts, and its samples block by block from any frame."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from types import TracebackType
 from typing import Self
@@ -11,12 +11,11 @@ import soundfile
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import BadInput, Unreadable, Unsupported
-from ripe_press.core.formats.downmix import FOLD_DOWN, MOST_CHANNELS, Downmixer, channels_after, settle
-from ripe_press.core.formats.head import begins_with, check_head, read_by_av
-from ripe_press.core.formats.layout import Layout, read_layout, wave_order
-from ripe_press.core.units import print_clock
-
-MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 384_000
+from ripe_press.core.formats.downmix import MOST_CHANNELS, Downmixer, channels_after, settle
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.formats.head import begins_with, check_head, holds_opus, read_by_av
+from ripe_press.core.formats.layout import read_layout, wave_order
+from ripe_press.core.units import MAX_RATE_HZ, MIN_RATE_HZ, print_clock
 
 _CONTAINERS = {
     "WAV": "wav", "WAVEX": "wav", "RF64": "rf64", "W64": "w64", "AIFF": "aiff", "CAF": "caf",
@@ -31,70 +30,24 @@ _INEXACT_SEEK = {"vorbis", "opus"}
 """Codecs in which the library's seek lands on wrong samples: they are read from the start and counted."""
 
 
-class HeldSamples:
-    """What the samples that come are: the same of a file's facts and of the station that stands for it."""
-
-    __slots__ = ()
-    codec: str
-    downmix: str
-    bit_depth: int | None
-    effective_bits: int | None
-
-    @property
-    def holds_integers(self) -> bool:
-        """Whether the samples that are read are integers of ``bit_depth``: folding channels down ends that."""
-        return self.codec == "pcm" and self.downmix != FOLD_DOWN
-
-    @property
-    def is_float(self) -> bool:
-        """Whether the samples are floating point."""
-        return self.codec == "pcm-float"
-
-
-@dataclass(frozen=True, slots=True)
-class SourceFacts(HeldSamples):
-    """What a file declares of itself; ``bit_depth`` is None for lossy codecs.
-
-    ``channels`` are those of the mix: where the file has more (``file_channels``), ``downmix`` says how they came
-    about, as `downmix.settle` gives it.
-    """
-
-    path: str
-    container: str
-    codec: str
-    rate_hz: int
-    channels: int
-    frames: int
-    bit_depth: int | None
-    downmix: str = ""
-    file_channels: int = 0
-    effective_bits: int | None = None
-    """Bits in use, where the samples were looked at: a 24-bit file may hold 16."""
-    layout: Layout | None = None
-    """What each channel of a file with more than two is for, where that is known."""
-    content_sum: str = ""
-    """What `content.content_sum` gives for the file, where it was asked."""
-
-    @property
-    def duration_s(self) -> float:
-        """Length in seconds."""
-        return self.frames / self.rate_hz
-
-
 class SourceReader:
     """An open mix. Never writes, never holds more than a block.
 
     Raises on opening: NotFound, Unreadable (empty, truncated, not sound, no channels, no audio), Unsupported
     (more than 32 channels, rates outside 8 to 384 kHz, a codec that is not read); BadInput for a ``downmix``
     that does not fit the file.
+
+    Not ``counted``, the frames of its facts are those that the file declares or, where it does not, a bound.
     """
 
-    def __init__(self, path: Path, downmix: str = "") -> None:
+    def __init__(self, path: Path, downmix: str = "", *, counted: bool = True) -> None:
+        self._counted = counted
         self._path = path.absolute()
         self._wish = downmix
         check_head(self._path)
         self._file: soundfile.SoundFile | None = None
-        if read_by_av(self._path):
+        # Read from end to end, Opus is decoded twice as fast by the library that cannot be entered anywhere.
+        if read_by_av(self._path) or (not counted and holds_opus(self._path)):
             self._open_by_av()
             return
         try:
@@ -119,7 +72,7 @@ class SourceReader:
     def _open_by_av(self) -> None:
         from ripe_press.core.formats.av_decoder import AvDecoder
 
-        self._av = AvDecoder(self._path)
+        self._av = AvDecoder(self._path, counted=self._counted)
         self.facts = self._checked(self._av.facts)
 
     def __enter__(self) -> Self:
@@ -158,6 +111,8 @@ class SourceReader:
         while at < end:
             block = next(pieces, None) if pieces else self._read(min(block_frames, end - at))
             if block is None or not len(block):
+                if pieces and not self._counted:
+                    return
                 message = (
                     f"{self._path.name!r} is damaged or cut short: it declares {self.facts.frames:,} frames and "
                     f"{at:,} can be read. Copy or export it again."

@@ -12,7 +12,8 @@ import soundfile
 
 from ripe_press.core.blocks import Samples
 from ripe_press.core.formats._file import NewFile, sync, write_failed
-from ripe_press.core.formats.capabilities import BEST_QUALITY, Coding, Container, Encoding
+from ripe_press.core.formats.capabilities import BEST_QUALITY, Container, Encoding
+from ripe_press.core.formats.coding import Coding
 
 _SUBTYPES: dict[Encoding, str] = {"s16": "PCM_16", "s20": "PCM_24", "s24": "PCM_24"}
 _MOST_FRAMES_A_WRITE = 4096

@@ -9,7 +9,8 @@ from pathlib import Path
 
 from ripe_press.core.formats import _riff
 from ripe_press.core.formats._file import SampleFile
-from ripe_press.core.formats.capabilities import BITS, STORED_BITS, Container, Encoding, check_capable, is_float
+from ripe_press.core.formats.capabilities import BITS, STORED_BITS, Container, Encoding, is_float
+from ripe_press.core.formats.coding import check_capable
 
 _PCM, _FLOAT, _EXTENSIBLE = 1, 3, 0xFFFE
 _SUBFORMAT_TAIL = bytes.fromhex("000000001000800000aa00389b71")

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from ripe_press.core.formats._file import NewFile
 from ripe_press.core.formats.aiff import AiffWriter, aiff_bytes
 from ripe_press.core.formats.caf import CafWriter, caf_bytes
-from ripe_press.core.formats.capabilities import STORED_BITS, Coding, Container, Encoding
+from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, Container, Encoding
+from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.wav import WavWriter, wav_bytes
 
 if TYPE_CHECKING:
@@ -27,19 +28,19 @@ def open_writer(
     picture: "Picture | None" = None,
 ) -> NewFile:
     """A writer of a new file that will hold ``frames``. Raises: Interrupted ``write.failed``."""
-    match container:
-        case "wav" | "bwf" | "rf64":
+    match CAPABILITIES[container].written_by:
+        case "wave":
             return WavWriter(path, encoding, rate_hz, channels, frames, container)
-        case "aiff":
+        case "form":
             return AiffWriter(path, encoding, rate_hz, channels, frames)
-        case "caf":
+        case "core-audio":
             return CafWriter(path, encoding, rate_hz, channels, frames)
-        case "flac" | "mp3" | "vorbis":
+        case "libsndfile":
             # The libraries of codecs are loaded only when one of them is written.
             from ripe_press.core.formats.sndfile_writer import SndfileWriter
 
             return SndfileWriter(path, container, encoding, rate_hz, channels, coding)
-        case _:
+        case "libav":
             from ripe_press.core.formats.av_writer import AvWriter
 
             return AvWriter(path, container, encoding, rate_hz, channels, coding, frames, chapters, picture)
@@ -47,12 +48,12 @@ def open_writer(
 
 def sample_bytes(container: Container, encoding: Encoding, channels: int, frames: int) -> int:
     """The size of a file of plain samples, to the byte, before tags; of others what they hold when unpacked."""
-    match container:
-        case "wav" | "bwf" | "rf64":
+    match CAPABILITIES[container].written_by:
+        case "wave":
             return wav_bytes(encoding, channels, frames, container)
-        case "aiff":
+        case "form":
             return aiff_bytes(encoding, channels, frames)
-        case "caf":
+        case "core-audio":
             return caf_bytes(encoding, channels, frames)
         case _:
             return frames * channels * STORED_BITS[encoding] // 8

@@ -75,14 +75,16 @@ TRUE_PEAK_BIN = 8192
 
 
 class TruePeakBins:
-    """The true peak of every 8192 frames over all channels, linear: for marks, and for the peak of any range."""
+    """The true peak of a signal, and of every 8192 frames over all channels, in one pass: for marks and ranges."""
 
     def __init__(self, channels: int, rate_hz: int) -> None:
         self._phases = between(rate_hz)
-        self._reach = reach_of(self._phases)
+        self._reach = np.float32(reach_of(self._phases))
         self._rest = np.zeros((TAPS - 1, channels))
         """What came before, and what does not fill a bin yet."""
         self._peaks: list[float] = []
+        self._best = TruePeakResult(0.0, 0, 0)
+        self._frames = 0
 
     def process(self, block: Block) -> None:
         """Takes the next block into account."""
@@ -92,15 +94,43 @@ class TruePeakBins:
             self._add(samples[at : at + TRUE_PEAK_BIN + TAPS - 1])
             at += TRUE_PEAK_BIN
         self._rest = samples[at:]
+        self._frames += len(block)
 
     def _add(self, part: Block) -> None:
-        self._peaks.append(_peak_after(part, self._phases, self._reach))
+        from ripe_press.core.kernels.true_peak import search
 
-    def result(self) -> NDArray[np.float32]:
-        """One value a bin; the last bin may stand for fewer frames."""
-        if len(self._rest) > TAPS - 1:
+        first = len(self._peaks) * TRUE_PEAK_BIN
+        largest = 0.0
+        for channel in range(part.shape[1]):
+            heard = np.abs(part[TAPS - 1 :, channel])
+            at = int(heard.argmax())
+            peak, frame = float(heard[at]), first + at
+            if len(self._phases):
+                column = np.ascontiguousarray(part[:, channel], dtype=np.float32)
+                found, place = search(column, self._phases, self._reach, np.float32(max(peak, largest)))
+                if place >= 0:
+                    # The filter looks half its length back: that is where the value lies.
+                    peak, frame = float(found), max(0, first + place - TAPS // 2)
+            largest = max(largest, peak)
+            if peak > self._best.peak_linear:
+                self._best = TruePeakResult(peak, frame, channel)
+        self._peaks.append(largest)
+
+    def result(self) -> tuple[TruePeakResult, NDArray[np.float32]]:
+        """The true peak of all, and one value a bin, linear; the last bin may stand for fewer frames.
+
+        Silence follows the last sample, as it does when the file is played.
+        """
+        if len(self._rest) >= TAPS:
             self._add(np.concatenate((self._rest, np.zeros((TAPS, self._rest.shape[1])))))
-        return np.array(self._peaks, dtype=np.float32)
+        elif self._peaks:
+            # What rings past the end of the last whole bin belongs to that.
+            kept = self._peaks[-1]
+            self._add(np.concatenate((self._rest, np.zeros((TAPS, self._rest.shape[1])))))
+            self._peaks[-2:] = [max(kept, self._peaks[-1])]
+        best = self._best
+        found = TruePeakResult(best.peak_linear, min(best.peak_frame, max(0, self._frames - 1)), best.peak_channel)
+        return found, np.array(self._peaks, dtype=np.float32)
 
 
 def true_peak_of(samples: Block, rate_hz: int) -> float:

@@ -1,9 +1,36 @@
-"""Findings and verdicts."""
+"""Findings, checks and verdicts."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
+from ripe_press.core.wishes.edges import EndKind
+
 Verdict = Literal["ready", "look", "stop"]
+
+RuleId = Literal[
+    # The file as it was read back, against what was asked for.
+    "file_reads_back", "rate_as_asked", "channels_as_asked", "depth_as_asked", "codec_as_asked", "frames_as_asked",
+    "samples_as_they_came", "level_as_asked", "ceiling_held", "tags_read_back", "bit_rate_as_set", "size_as_forecast",
+    "size_beside_forecast", "backed_off",
+    # The mix, and the range of it.
+    "samples_over_full_scale", "clipped_in_the_mix", "range_is_silent", "end_cuts_sound", "start_cuts_sound",
+    "dead_air", "channels_unheard",
+    # What is set out.
+    "clipped_by_conversion", "finish_left_out", "mono_cancels", "rounded_without_dither", "clips_as_set_out",
+    "limited_hard", "loudness_out_of_reach", "name_twice", "name_skipped", "name_replaced",
+    # The kind of file.
+    "becomes_rf64", "past_two_gib", "played_by_few", "float_over_full_scale", "clips_when_decoded",
+    "will_clip_when_decoded",
+    # The brief.
+    "brief_container", "brief_depth", "brief_bit_rate", "brief_rate", "brief_channels", "brief_sample_peak",
+    "brief_true_peak", "brief_loudness", "brief_size", "brief_needs_tag", "brief_tag_without_place",
+    # The tag sheet.
+    "tag_written_wrongly", "cover_missing", "cover_unreadable", "cover_not_square",
+]  # fmt: skip
+"""What a finding or a check is about: the same id whether it came out well or not, for good."""
+
+MeasureName = Literal["sample_peak", "true_peak", "loudness"]
 
 _ORDER: tuple[Verdict, ...] = ("ready", "look", "stop")
 
@@ -15,7 +42,7 @@ class Remedy:
     label: str
     start_frame: int | None = None
     end_frame: int | None = None
-    end: str | None = None
+    end: EndKind | None = None
     declick_ms: float | None = None
     target_lufs: float | None = None
     """Another loudness for the level station of the delivery."""
@@ -25,15 +52,28 @@ class Remedy:
 class Finding:
     """One thing a rule noticed: in a sentence, and where there is one, the frame of the mix to look at."""
 
-    rule: str
+    rule: RuleId
     verdict: Verdict
     sentence: str
     frame: int | None = None
     remedy: Remedy | None = None
     field: str | None = None
     """The field of the tag sheet to go to, where it is about one."""
+    measure: MeasureName | None = None
+    """The measured figure that it is about, where it is about one."""
 
 
-def worst(findings: tuple[Finding, ...]) -> Verdict:
+@dataclass(frozen=True, slots=True)
+class Check:
+    """Something that came out as asked for: what was looked at, and what was found."""
+
+    rule: RuleId
+    title: str
+    found: str
+    measure: MeasureName | None = None
+    """The measured figure that was held against a wish, where it is one."""
+
+
+def worst(findings: Iterable[Finding]) -> Verdict:
     """The verdict of a file: ready when nothing was found."""
     return max((finding.verdict for finding in findings), key=_ORDER.index, default="ready")

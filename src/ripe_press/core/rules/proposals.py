@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ripe_press.core.bench import Bench, NamedRange, ranges_between
-from ripe_press.core.engine.edges import RING_LIMIT_S, Edges
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.units import print_clock
+from ripe_press.core.wishes.bench import Bench, NamedRange, ranges_between
+from ripe_press.core.wishes.edges import RING_LIMIT_S, Edges
 
 NOTICED_S = 0.1
 """Less silence than this at an end is nothing to propose about (our own choice)."""

@@ -9,6 +9,8 @@ import soxr
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block, empty_block
+from ripe_press.core.errors import Unsupported
+from ripe_press.core.units import MAX_RATE_HZ, MIN_RATE_HZ
 
 Quality = Literal["high", "very-high"]
 
@@ -16,6 +18,9 @@ _RECIPES: Final[dict[Quality, str]] = {"high": "HQ", "very-high": "VHQ"}
 
 _REACH_FRAMES = 160
 """How far the filter reaches to either side at the lower of the two rates: past it lie −180 dB (measured)."""
+
+MOST_PHASES = 2_000
+"""A ratio of rates with a larger number in it is converted, but not drawn: its common grid is too fine."""
 
 EDGE_DEPTH_DB = 0.1
 """The pass band is said to end where the response has fallen by this much."""
@@ -78,8 +83,14 @@ def measure_response(from_hz: int, to_hz: int, quality: Quality, points: int = 2
     """Drives impulses through the converter and reads its response from what comes out.
 
     One impulse a phase of the ratio samples the filter's continuous impulse response on the fine common
-    grid of both rates, so that images and aliases are seen as well as the pass band.
+    grid of both rates, so that images and aliases are seen as well as the pass band. Raises: Unsupported
+    ``converter.rates`` where that grid would be too fine.
     """
+    common = math.gcd(from_hz, to_hz)
+    sane = all(MIN_RATE_HZ <= rate <= MAX_RATE_HZ for rate in (from_hz, to_hz))
+    if not sane or max(from_hz, to_hz) // common > MOST_PHASES:
+        message = f"There is no picture of a conversion from {from_hz:,} to {to_hz:,} Hz: the rates share too little."
+        raise Unsupported("converter.rates", message, from_hz=from_hz, to_hz=to_hz)
     grid_hz, fine = _fine_impulse_response(from_hz, to_hz, quality)
     size = 1 << (len(fine) * 2 - 1).bit_length()
     spectrum = np.abs(np.fft.rfft(fine, size))
@@ -133,8 +144,3 @@ def _thinned(
         (float((low + high) / 2), float(np.max(levels[a : max(b, a + 1)])))
         for low, high, a, b in zip(edges[:-1], edges[1:], places[:-1], places[1:], strict=True)
     )
-
-
-def response_at(response: ConverterResponse, frequency_hz: float) -> float:
-    """The level in dB of the measured curve nearest to a frequency."""
-    return min(response.curve, key=lambda point: abs(point[0] - frequency_hz))[1]

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from ripe_press.core.formats import _riff
+from ripe_press.core.tags.bounds import sane_chunk, sane_tags
 from ripe_press.core.tags.forms import (
     APE,
     CAF,
@@ -29,10 +30,10 @@ from ripe_press.core.tags.forms import (
     short_key,
     whole_tempo,
 )
-from ripe_press.core.tags.sheet import COVER, FIELDS, cleaned_text
+from ripe_press.core.tags.sheet import FIELDS, cleaned_text
 from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker
 
-_MOST_CHUNK_BYTES = 1 << 26
+MOST_CHUNK_BYTES = 1 << 26
 """A cover in its tag may take some megabytes; more than this is no tag."""
 
 _ID3 = {name: field for field, name in ID3.items() if field in FIELDS} | {"TYER": "date", "WXXX": "web"}
@@ -157,9 +158,13 @@ def _read_chunks(path: Path, notes: _Notes) -> None:
         cues: dict[int, int] = {}
         labels: dict[int, str] = {}
         found = list(_riff.walk(file, size, big_endian=aiff))
+        if len(found) == _riff.MOST_CHUNKS:
+            # No program writes so many: whatever this is, it is no notes.
+            notes.read_whole = True
+            return
         notes.chunks = {one.name for one in found}
         for chunk in found:
-            if chunk.size <= _MOST_CHUNK_BYTES:
+            if chunk.size <= MOST_CHUNK_BYTES:
                 with suppress(Exception):
                     _read_chunk(file, chunk, notes, cues, labels)
         for number, frame in cues.items():
@@ -177,7 +182,7 @@ def _read_caf(file: BinaryIO, size: int, notes: _Notes) -> None:
     while at + 12 <= size:
         file.seek(at)
         name, length = struct.unpack(">4sq", file.read(12))
-        if name == b"info" and 4 <= length <= _MOST_CHUNK_BYTES:
+        if name == b"info" and 4 <= length <= MOST_CHUNK_BYTES:
             texts = file.read(length)[4:].split(b"\0")
             for key, text in zip(texts[::2], texts[1::2], strict=False):
                 if _text(key) in _CAF:
@@ -237,7 +242,8 @@ def _read_smpl(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None
 def _read_id3_chunk(body: bytes, notes: _Notes, _cues: Cues, _labels: Labels) -> None:
     from mutagen.id3 import ID3
 
-    _read_id3(ID3(fileobj=io.BytesIO(body)), notes)
+    if sane_chunk(body):
+        _read_id3(ID3(fileobj=io.BytesIO(body)), notes)
 
 
 def _read_mark(body: bytes, _notes: _Notes, cues: Cues, labels: Labels) -> None:
@@ -279,7 +285,7 @@ def _text(raw: bytes) -> str:
 
 
 def _read_by_mutagen(path: Path, notes: _Notes) -> None:
-    if notes.read_whole:
+    if notes.read_whole or not sane_tags(path):
         return
     import mutagen
     from mutagen import id3, mp4
@@ -335,7 +341,7 @@ def _read_mp4(found: Any, notes: _Notes) -> None:
 
 
 def _read_comments(tags: Any, notes: _Notes, fields: Mapping[str, str]) -> None:
-    values: Mapping[str, str] = {key.lower(): _first(value) for key, value in dict(tags).items()}
+    values: Mapping[str, str] = {key.lower(): first_of(value) for key, value in dict(tags).items()}
     text: Callable[[str], str] = lambda key: values.get(key, "")  # noqa: E731
     for key in sorted(values, key=lambda one: (one not in fields, one)):
         if key in fields or key in _COMMENTS:
@@ -349,53 +355,6 @@ def _read_comments(tags: Any, notes: _Notes, fields: Mapping[str, str]) -> None:
             notes.mark(seconds * notes.rate_hz, text(f"{key}name"))
 
 
-def read_cover(path: Path) -> bytes:
-    """The first picture that a file carries; empty when it has none, or none that can be read."""
-    try:
-        return _cover(path)
-    except Exception:  # a mix is not refused for its picture
-        return b""
-
-
-def _cover(path: Path) -> bytes:
-    import base64
-
-    import mutagen
-    from mutagen.flac import Picture
-
-    if chunk := _id3_chunk(path):
-        from mutagen.id3 import ID3 as Id3Tags  # noqa: N811 - the name of the library's class
-
-        tags: Any = Id3Tags(fileobj=io.BytesIO(chunk))
-    else:
-        found: Any = mutagen.File(path)
-        tags = found.tags if found is not None else None
-        if pictures := getattr(found, "pictures", None):
-            return bytes(pictures[0].data)
-    for key, value in dict(tags or {}).items():
-        if key.startswith("APIC"):
-            return bytes(value.data)
-        if key == "covr":
-            return bytes(value[0])
-        if key.lower() == COMMENTS[COVER].lower():
-            return bytes(Picture(base64.b64decode(_first(value))).data)
-        if key == APE[COVER]:
-            return bytes(value.value).split(b"\0", 1)[1]
-    return b""
-
-
-def _id3_chunk(path: Path) -> bytes:
-    """The ID3 chunk of a WAV, RF64 or AIFF file; the library does not open RF64."""
-    size = path.stat().st_size
-    with path.open("rb") as file:
-        head = file.read(4)
-        if head in (b"RIFF", b"RF64", b"FORM"):
-            for one in list(_riff.walk(file, size, big_endian=head == b"FORM")):
-                if one.name.lower() == b"id3 " and one.size <= _MOST_CHUNK_BYTES:
-                    file.seek(one.offset)
-                    return file.read(one.size)
-    return b""
-
-
-def _first(value: Any) -> str:
+def first_of(value: Any) -> str:
+    """The one text of a tag, or the first of several."""
     return str(value[0]) if isinstance(value, list) and value else str(value)

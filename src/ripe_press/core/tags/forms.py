@@ -9,6 +9,7 @@ import math
 import re
 import unicodedata
 from dataclasses import replace
+from functools import cache, lru_cache
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, MAX_32, Capability, Container, TagForm
 from ripe_press.core.tags.codes import compact_isrc
@@ -76,14 +77,14 @@ CAF: dict[str, str] = {
 _FORMS: dict[TagForm, tuple[dict[str, str], ...]] = {
     "riff": (ID3, INFO),
     "broadcast": (ID3, INFO, BEXT),
-    "aiff": (ID3, AIFF_TEXTS),
+    "text-chunks": (ID3, AIFF_TEXTS),
     "id3": (ID3,),
     "comments": (COMMENTS,),
     "mp4": (MP4,),
     "ape": (APE,),
-    "caf": (CAF,),
+    "strings": (CAF,),
 }
-_WHOLE_TEMPO: tuple[TagForm, ...] = ("riff", "broadcast", "aiff", "id3", "mp4")
+_WHOLE_TEMPO: tuple[TagForm, ...] = ("riff", "broadcast", "text-chunks", "id3", "mp4")
 EXACT: dict[str, str] = {"tempo": "TEMPO", "key": "KEY"}
 """Where a form keeps less than the text (whole beats, three letters), the text itself stands beside it under this name:
 a TXXX frame of ID3, a free-form item of MP4. It is read first, as long as the two agree."""
@@ -92,6 +93,7 @@ _TEMPO_LIMIT = 1 << 15
 _YEAR_AND_MONTH = 7
 
 
+@cache
 def mapping(container: Container) -> dict[str, tuple[str, ...]]:
     """For every field, and the cover, the names it goes by in this container; no names where it has no place."""
     tables = _FORMS[CAPABILITIES[container].tag_form]
@@ -107,6 +109,7 @@ def has_id3(container: Container) -> bool:
     return ID3 in _FORMS[CAPABILITIES[container].tag_form]
 
 
+@lru_cache(maxsize=512)
 def carried(container: Container, tags: FileTags) -> FileTags:
     """The tags as they will stand in the container: what it has a place for, in the form in which it keeps it."""
     can = CAPABILITIES[container]
@@ -155,6 +158,7 @@ LOOP = "loop"
 """Under these names `not_held` tells of what is no field of the sheet."""
 
 
+@lru_cache(maxsize=512)
 def not_held(container: Container, tags: FileTags) -> tuple[tuple[str, str], ...]:
     """(Field, sentence) for every part of the tags that this container drops, or that some readers see otherwise."""
     can, names = CAPABILITIES[container], mapping(container)
@@ -232,8 +236,8 @@ def old_text(text: str) -> bytes:
 def _seen_in_ascii(container: Container, given: dict[str, str]) -> list[tuple[str, str]]:
     """The old text chunks of WAV and AIFF know no Unicode: what programs see that read nothing else."""
     form = CAPABILITIES[container].tag_form
-    table, named = (AIFF_TEXTS, "the text chunks of AIFF") if form == "aiff" else (INFO, "INFO")
-    if form not in ("riff", "broadcast", "aiff"):
+    table, named = (AIFF_TEXTS, "the text chunks of AIFF") if form == "text-chunks" else (INFO, "INFO")
+    if form not in ("riff", "broadcast", "text-chunks"):
         return []
     found = []
     for field, text in given.items():

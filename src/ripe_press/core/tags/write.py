@@ -80,11 +80,11 @@ def _chunks(file: _Written) -> bytes:
     tags, form = file.tags, CAPABILITIES[file.container].tag_form
     if not tags.has_any:
         return b""
-    if form == "caf":
+    if form == "strings":
         return riff_notes.caf_chunks(tags)
     # Markers have places of their own in these files, and would stand there twice.
     id3 = id3_bytes(replace(tags, markers=()), file.rate_hz, file.cover)
-    if form == "aiff":
+    if form == "text-chunks":
         return riff_notes.aiff_chunks(tags, id3)
     ixml = b""
     if form == "broadcast":
@@ -95,7 +95,7 @@ def _chunks(file: _Written) -> bytes:
 def _write_chunks(file: _Written) -> None:
     if chunks := _chunks(file):
         riff_notes.append_chunks(file.path, chunks)
-    if file.container == "bwf":
+    if CAPABILITIES[file.container].states_loudness:
         riff_notes.fill_bext(file.path, riff_notes.bext_body(file.tags, file.found))
 
 
@@ -112,8 +112,9 @@ def _write_comments(file: _Written) -> None:
     from mutagen.oggopus import OggOpus
     from mutagen.oggvorbis import OggVorbis
 
-    openers: dict[Container, Callable[[str], Any]] = {"flac": FLAC, "opus": OggOpus, "vorbis": OggVorbis}
-    opened = openers[file.container](str(file.path))
+    can = CAPABILITIES[file.container]
+    openers: dict[str, Callable[[str], Any]] = {".flac": FLAC, ".opus": OggOpus, ".ogg": OggVorbis}
+    opened = openers[can.suffix](str(file.path))
     if opened.tags is None:
         opened.add_tags()
     opened.tags.clear()
@@ -123,13 +124,13 @@ def _write_comments(file: _Written) -> None:
         picture = Picture()
         picture.type, picture.mime, picture.data = 3, cover.mime, cover.data
         picture.width, picture.height, picture.depth = cover.width, cover.height, 24
-        if file.container == "flac":
+        if can.pictures_are_text:
+            opened.tags[COMMENTS[COVER]] = [base64.b64encode(picture.write()).decode()]
+        else:
             opened.clear_pictures()
             opened.add_picture(picture)
-        else:
-            opened.tags[COMMENTS[COVER]] = [base64.b64encode(picture.write()).decode()]
     opened.save()
-    if file.container != "flac":
+    if can.pictures_are_text:
         settle_serial(file.path)
 
 
@@ -230,8 +231,8 @@ def _write_ape(file: _Written) -> None:
 _WRITERS: dict[TagForm, Callable[[_Written], None]] = {
     "riff": _write_chunks,
     "broadcast": _write_chunks,
-    "aiff": _write_chunks,
-    "caf": _write_chunks,
+    "text-chunks": _write_chunks,
+    "strings": _write_chunks,
     "id3": _write_id3,
     "comments": _write_comments,
     "mp4": _write_mp4,

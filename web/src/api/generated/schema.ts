@@ -192,6 +192,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Defaults
+         * @description What new ranges, deliveries and levels begin with.
+         */
+        get: operations["read_defaults_api_defaults_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Events
+         * @description A stream of *shelf* and *pressings*: something about that topic is not as it was, and is to be asked for anew.
+         *
+         *     The first event, *here*, says that the stream is open.
+         */
+        get: operations["read_events_api_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/label-fields": {
         parameters: {
             query?: never;
@@ -937,7 +979,7 @@ export interface components {
         };
         /**
          * Bench
-         * @description What is set out for a mix: ranges, markers, tempo map, finishing chain, ticket.
+         * @description Ranges in order (at least one), markers by time, the tempo map, the finishing chain, the ticket.
          */
         "Bench-Input": {
             /**
@@ -963,7 +1005,7 @@ export interface components {
              * Markers
              * @default []
              */
-            markers: components["schemas"]["Marker"][];
+            markers: components["schemas"]["Marker-Input"][];
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Input"][];
             /**
@@ -975,12 +1017,15 @@ export interface components {
                 string
             ][];
             tempo?: components["schemas"]["TempoMap-Input"] | null;
-            /** Ticket */
+            /**
+             * Ticket
+             * @default []
+             */
             ticket: components["schemas"]["TicketLine-Input"][];
         };
         /**
          * Bench
-         * @description What is set out for a mix: ranges, markers, tempo map, finishing chain, ticket.
+         * @description Ranges in order (at least one), markers by time, the tempo map, the finishing chain, the ticket.
          */
         "Bench-Output": {
             /**
@@ -1006,7 +1051,7 @@ export interface components {
              * Markers
              * @default []
              */
-            markers: components["schemas"]["Marker"][];
+            markers: components["schemas"]["Marker-Output"][];
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Output"][];
             /**
@@ -1018,14 +1063,20 @@ export interface components {
                 string
             ][];
             tempo: components["schemas"]["TempoMap-Output"] | null;
-            /** Ticket */
+            /**
+             * Ticket
+             * @default []
+             */
             ticket: components["schemas"]["TicketLine-Output"][];
         };
         /**
          * Brief
-         * @description A brief as its file has it.
+         * @description A recipient's wishes.
+         *
+         *     Plain values, so that a command need not wait for a validation library to start; the files that ship are
+         *     validated against these types by a test, and briefs that people bring by the same types.
          */
-        BriefBody: {
+        Brief: {
             /**
              * Drop Off
              * @default
@@ -1038,46 +1089,8 @@ export interface components {
              * @default {title} {range} {rate} {depth}
              */
             label_pattern: string;
-            /**
-             * @default {
-             *       "channels": "keep",
-             *       "container": "wav",
-             *       "dither": "auto",
-             *       "encoding": "keep",
-             *       "finish": true,
-             *       "gain_tags": false,
-             *       "id3_version": "2.4",
-             *       "level": {
-             *         "back_off": false,
-             *         "ceiling_dbtp": -1,
-             *         "kind": "leave",
-             *         "limit": true,
-             *         "max_reduction_db": 12,
-             *         "only_down": false,
-             *         "target": 0
-             *       },
-             *       "loop_points": false,
-             *       "markers": true,
-             *       "mono_law_db": -6,
-             *       "quality": "very-high",
-             *       "rate_hz": "keep",
-             *       "style": {
-             *         "case": "as-is",
-             *         "digits": 2,
-             *         "spaces": "keep"
-             *       }
-             *     }
-             */
-            prefer: components["schemas"]["Preferences-Input"];
-            /**
-             * @default {
-             *       "channels": [],
-             *       "containers": [],
-             *       "encodings": [],
-             *       "rates_hz": []
-             *     }
-             */
-            require: components["schemas"]["Requirements-Input"];
+            prefer?: components["schemas"]["Preferences-Input"];
+            require?: components["schemas"]["Requirements-Input"];
             /** Sentence */
             sentence: string;
             /**
@@ -1091,7 +1104,7 @@ export interface components {
             why: string;
         };
         /**
-         * Brief
+         * BriefView
          * @description A brief, and whether it was made here.
          */
         BriefView: {
@@ -1109,45 +1122,7 @@ export interface components {
             label_pattern: string;
             /** Own */
             own: boolean;
-            /**
-             * @default {
-             *       "channels": "keep",
-             *       "container": "wav",
-             *       "dither": "auto",
-             *       "encoding": "keep",
-             *       "finish": true,
-             *       "gain_tags": false,
-             *       "id3_version": "2.4",
-             *       "level": {
-             *         "back_off": false,
-             *         "ceiling_dbtp": -1,
-             *         "kind": "leave",
-             *         "limit": true,
-             *         "max_reduction_db": 12,
-             *         "only_down": false,
-             *         "target": 0
-             *       },
-             *       "loop_points": false,
-             *       "markers": true,
-             *       "mono_law_db": -6,
-             *       "quality": "very-high",
-             *       "rate_hz": "keep",
-             *       "style": {
-             *         "case": "as-is",
-             *         "digits": 2,
-             *         "spaces": "keep"
-             *       }
-             *     }
-             */
             prefer: components["schemas"]["Preferences-Output"];
-            /**
-             * @default {
-             *       "channels": [],
-             *       "containers": [],
-             *       "encodings": [],
-             *       "rates_hz": []
-             *     }
-             */
             require: components["schemas"]["Requirements-Output"];
             /** Sentence */
             sentence: string;
@@ -1218,7 +1193,7 @@ export interface components {
         };
         /**
          * Changes
-         * @description Where a delivery departs from its brief; null follows it, a rate of 0 keeps the mix's.
+         * @description Where a delivery departs from its brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix.
          */
         "Changes-Input": {
             /** Channels */
@@ -1263,7 +1238,7 @@ export interface components {
         };
         /**
          * Changes
-         * @description Where a delivery departs from its brief; null follows it, a rate of 0 keeps the mix's.
+         * @description Where a delivery departs from its brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix.
          */
         "Changes-Output": {
             /** Channels */
@@ -1308,13 +1283,17 @@ export interface components {
         };
         /**
          * Check
-         * @description Something that came out as asked for.
+         * @description Something that came out as asked for; ``id`` is null where it was pressed before checks had one.
          */
         Check: {
             /** Check */
             check: string;
             /** Found */
             found: string;
+            /** Id */
+            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square") | null;
+            /** Measure */
+            measure: ("sample_peak" | "true_peak" | "loudness") | null;
         };
         /**
          * Converter
@@ -1368,6 +1347,20 @@ export interface components {
             full: boolean;
         };
         /**
+         * Defaults
+         * @description What new ranges, deliveries and levels begin with, so that the page knows no figure by itself.
+         */
+        Defaults: {
+            changes: components["schemas"]["Changes-Output"];
+            edges: components["schemas"]["Edges-Output"];
+            /** Looks */
+            looks: number;
+            /** Targets */
+            targets: {
+                [key: string]: number;
+            };
+        };
+        /**
          * DownmixWish
          * @description Which channels of a file make the mix: ``bs775`` to fold them down, ``1+2``, ``3``.
          */
@@ -1377,7 +1370,9 @@ export interface components {
         };
         /**
          * Edges
-         * @description End treatment, fades and silence of a range, in seconds.
+         * @description End treatment, fades in seconds, silence in seconds. ``hold_s`` is for *hold* alone.
+         *
+         *     *Ring out* and *fold* go on until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
          */
         "Edges-Input": {
             /**
@@ -1441,7 +1436,9 @@ export interface components {
         };
         /**
          * Edges
-         * @description End treatment, fades and silence of a range, in seconds.
+         * @description End treatment, fades in seconds, silence in seconds. ``hold_s`` is for *hold* alone.
+         *
+         *     *Ring out* and *fold* go on until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
          */
         "Edges-Output": {
             /**
@@ -1505,7 +1502,7 @@ export interface components {
         };
         /**
          * Embedded
-         * @description What the file carries besides sound.
+         * @description Tags as (field, text) in the order found; frames count in the mix; None where the file says nothing.
          */
         Embedded: {
             /**
@@ -1533,7 +1530,7 @@ export interface components {
              * Markers
              * @default []
              */
-            markers: components["schemas"]["Marker"][];
+            markers: components["schemas"]["Marker-Output"][];
             /**
              * Tags
              * @default []
@@ -1556,6 +1553,23 @@ export interface components {
             name: string;
             /** Value */
             value: string;
+        };
+        /**
+         * FileLine
+         * @description How far a file of a pressing came; ``error`` says why it failed, or was left out.
+         */
+        FileLine: {
+            /** Error */
+            error: string | null;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "settling" | "making" | "reading-back" | "naming" | "named" | "left-out" | "failed" | "cancelled";
         };
         /**
          * FileMeasures
@@ -1604,16 +1618,21 @@ export interface components {
         };
         /**
          * Finding
-         * @description One thing a rule noticed.
+         * @description One thing a rule noticed: in a sentence, and where there is one, the frame of the mix to look at.
          */
         Finding: {
             /** Field */
             field: string | null;
             /** Frame */
             frame: number | null;
+            /** Measure */
+            measure: ("sample_peak" | "true_peak" | "loudness") | null;
             remedy: components["schemas"]["Remedy"] | null;
-            /** Rule */
-            rule: string;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square";
             /** Sentence */
             sentence: string;
             /**
@@ -1624,7 +1643,7 @@ export interface components {
         };
         /**
          * FinishChain
-         * @description The finishing chain of a mix; a high-pass of 0 Hz and a ceiling of null are off.
+         * @description The finishing chain of a mix, as it is set: offset away, high-pass (0 is off), gain, limiter (None is off).
          */
         "FinishChain-Input": {
             /** Ceiling Dbtp */
@@ -1647,7 +1666,7 @@ export interface components {
         };
         /**
          * FinishChain
-         * @description The finishing chain of a mix; a high-pass of 0 Hz and a ceiling of null are off.
+         * @description The finishing chain of a mix, as it is set: offset away, high-pass (0 is off), gain, limiter (None is off).
          */
         "FinishChain-Output": {
             /** Ceiling Dbtp */
@@ -1709,6 +1728,27 @@ export interface components {
             width: number;
         };
         /**
+         * KeptFinding
+         * @description A finding as the record keeps it: rules of older versions had other ids.
+         */
+        KeptFinding: {
+            /** Field */
+            field: string | null;
+            /** Frame */
+            frame: number | null;
+            /** Measure */
+            measure: ("sample_peak" | "true_peak" | "loudness") | null;
+            /** Rule */
+            rule: string;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ready" | "look" | "stop";
+        };
+        /**
          * LabelField
          * @description A field of label patterns.
          */
@@ -1756,12 +1796,12 @@ export interface components {
         };
         /**
          * LevelAsk
-         * @description Which delivery's level is to be measured as it will be pressed.
+         * @description Which file's level is to be measured as it will be pressed.
          */
         LevelAsk: {
             bench: components["schemas"]["Bench-Input"];
-            /** Line Id */
-            line_id: string;
+            /** Id */
+            id: string;
         };
         /**
          * LevelTrial
@@ -1787,7 +1827,9 @@ export interface components {
         };
         /**
          * LevelWish
-         * @description What is to be done about the level: target in dBFS, dBTP or LUFS by its kind.
+         * @description What is to be done about the level; see `stations.Target`.
+         *
+         *     With ``back_off`` a lossy file is coded again, lower, until what is decoded of it stays under its ceiling too.
          */
         "LevelWish-Input": {
             /**
@@ -1829,7 +1871,9 @@ export interface components {
         };
         /**
          * LevelWish
-         * @description What is to be done about the level: target in dBFS, dBTP or LUFS by its kind.
+         * @description What is to be done about the level; see `stations.Target`.
+         *
+         *     With ``back_off`` a lossy file is coded again, lower, until what is decoded of it stays under its ceiling too.
          */
         "LevelWish-Output": {
             /**
@@ -1871,9 +1915,19 @@ export interface components {
         };
         /**
          * Marker
-         * @description A named place.
+         * @description A named place in a mix.
          */
-        Marker: {
+        "Marker-Input": {
+            /** Frame */
+            frame: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Marker
+         * @description A named place in a mix.
+         */
+        "Marker-Output": {
             /** Frame */
             frame: number;
             /** Name */
@@ -1991,7 +2045,7 @@ export interface components {
         };
         /**
          * NameStyle
-         * @description How the fields of a label pattern are written.
+         * @description How the fields of a pattern are written: digits of numbers, letters, spaces.
          */
         "NameStyle-Input": {
             /**
@@ -2014,7 +2068,7 @@ export interface components {
         };
         /**
          * NameStyle
-         * @description How the fields of a label pattern are written.
+         * @description How the fields of a pattern are written: digits of numbers, letters, spaces.
          */
         "NameStyle-Output": {
             /**
@@ -2037,7 +2091,7 @@ export interface components {
         };
         /**
          * NamedRange
-         * @description A stretch of a mix that leaves; the end is not part of it.
+         * @description A stretch of a mix with its edges. An empty name means that it is called by what it is.
          */
         "NamedRange-Input": {
             /**
@@ -2075,7 +2129,7 @@ export interface components {
         };
         /**
          * NamedRange
-         * @description A stretch of a mix that leaves; the end is not part of it.
+         * @description A stretch of a mix with its edges. An empty name means that it is called by what it is.
          */
         "NamedRange-Output": {
             /**
@@ -2152,7 +2206,7 @@ export interface components {
         };
         /**
          * Preferences
-         * @description What a brief makes when nobody says otherwise.
+         * @description What is made when nobody says otherwise; *keep* is what the mix has, where that is allowed.
          */
         "Preferences-Input": {
             /**
@@ -2249,7 +2303,7 @@ export interface components {
         };
         /**
          * Preferences
-         * @description What a brief makes when nobody says otherwise.
+         * @description What is made when nobody says otherwise; *keep* is what the mix has, where that is allowed.
          */
         "Preferences-Output": {
             /**
@@ -2373,13 +2427,15 @@ export interface components {
             /** Container */
             container: string;
             /** Findings */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["KeptFinding"][];
             forecast: components["schemas"]["ForecastResult"] | null;
             /** Frames */
             frames: number;
             measured: components["schemas"]["FileMeasures"];
             /** Name */
             name: string;
+            /** Number */
+            number: number;
             /** Path */
             path: string;
             /** Sample Rate Hz */
@@ -2396,7 +2452,9 @@ export interface components {
         };
         /**
          * Pressing
-         * @description A pressing of the record; ``done`` and ``total`` are frames of a running one.
+         * @description A pressing of the record; ``done`` and ``total`` are work of a running one, settling and proofs too.
+         *
+         *     ``lines`` are all of its files, from when their places are settled; ``files`` those that were made.
          */
         Pressing: {
             /**
@@ -2410,6 +2468,8 @@ export interface components {
             files: components["schemas"]["PressedFile"][];
             /** Id */
             id: number;
+            /** Lines */
+            lines: components["schemas"]["FileLine"][];
             /** Made At */
             made_at: string;
             /** Mix Id */
@@ -2423,8 +2483,8 @@ export interface components {
             running_seconds: number;
             /** Seconds */
             seconds: number | null;
-            /** Speed */
-            speed: number | null;
+            /** Seconds Left */
+            seconds_left: number | null;
             /**
              * State
              * @enum {string}
@@ -2440,7 +2500,7 @@ export interface components {
         };
         /**
          * Proposal
-         * @description Ranges that could leave, and why.
+         * @description A way to set the ranges: what it is called, why, and the ranges.
          */
         Proposal: {
             /** Label */
@@ -2495,7 +2555,7 @@ export interface components {
         };
         /**
          * Remedy
-         * @description What one click would change.
+         * @description What one click would change: the label says it; None leaves a thing as it is.
          */
         Remedy: {
             /** Declick Ms */
@@ -2513,7 +2573,7 @@ export interface components {
         };
         /**
          * Requirements
-         * @description What a brief allows; an empty list allows everything.
+         * @description What is allowed; None, or an empty list, allows everything. Loudness is a range in LUFS.
          */
         "Requirements-Input": {
             /** Bytes Max */
@@ -2552,7 +2612,7 @@ export interface components {
         };
         /**
          * Requirements
-         * @description What a brief allows; an empty list allows everything.
+         * @description What is allowed; None, or an empty list, allows everything. Loudness is a range in LUFS.
          */
         "Requirements-Output": {
             /** Bytes Max */
@@ -2591,7 +2651,7 @@ export interface components {
         };
         /**
          * Row
-         * @description One delivery of the ticket.
+         * @description One file of the ticket: a delivery has one, or two where its sides are parted.
          */
         Row: {
             before: components["schemas"]["Signal"];
@@ -2618,8 +2678,15 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["Finding"][];
             forecast: components["schemas"]["Signal"];
+            /**
+             * Half
+             * @enum {string}
+             */
+            half: "" | "left" | "right";
             /** Heard End Frame */
             heard_end_frame: number;
+            /** Id */
+            id: string;
             /** Kbps Offered */
             kbps_offered: number[];
             /** Line Id */
@@ -2828,7 +2895,7 @@ export interface components {
         };
         /**
          * TempoChange
-         * @description From a bar on: quarter notes a minute, and so many beats of a note value a bar.
+         * @description From bar ``bar`` on (counted from 1): quarter notes a minute, and so many beats of this note value a bar.
          */
         "TempoChange-Input": {
             /** Bar */
@@ -2849,7 +2916,7 @@ export interface components {
         };
         /**
          * TempoChange
-         * @description From a bar on: quarter notes a minute, and so many beats of a note value a bar.
+         * @description From bar ``bar`` on (counted from 1): quarter notes a minute, and so many beats of this note value a bar.
          */
         "TempoChange-Output": {
             /** Bar */
@@ -2870,7 +2937,9 @@ export interface components {
         };
         /**
          * TempoMap
-         * @description Bars and beats, and where bar 1 begins.
+         * @description Bars and beats against frames. ``first_bar_frame`` is where bar 1 begins; changes begin at bars.
+         *
+         *     Places are worked out in fractions and rounded once, so that bar n lies where a long loop of n − 1 bars ends.
          */
         "TempoMap-Input": {
             /** Changes */
@@ -2883,7 +2952,9 @@ export interface components {
         };
         /**
          * TempoMap
-         * @description Bars and beats, and where bar 1 begins.
+         * @description Bars and beats against frames. ``first_bar_frame`` is where bar 1 begins; changes begin at bars.
+         *
+         *     Places are worked out in fractions and rounded once, so that bar n lies where a long loop of n − 1 bars ends.
          */
         "TempoMap-Output": {
             /** Changes */
@@ -2908,7 +2979,7 @@ export interface components {
         };
         /**
          * TicketLine
-         * @description A delivery on the ticket.
+         * @description A delivery on the ticket: a range to a brief, switched on or off, and where it departs from the brief.
          */
         "TicketLine-Input": {
             /** Brief */
@@ -2932,7 +3003,7 @@ export interface components {
         };
         /**
          * TicketLine
-         * @description A delivery on the ticket.
+         * @description A delivery on the ticket: a range to a brief, switched on or off, and where it departs from the brief.
          */
         "TicketLine-Output": {
             /** Brief */
@@ -2995,12 +3066,12 @@ export interface components {
         };
         /**
          * TrialAsk
-         * @description Which delivery is to be tried.
+         * @description Which file is to be tried.
          */
         TrialAsk: {
             bench: components["schemas"]["Bench-Input"];
-            /** Line Id */
-            line_id: string;
+            /** Id */
+            id: string;
         };
         /**
          * TruePeak
@@ -3187,7 +3258,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BriefBody"];
+                "application/json": components["schemas"]["Brief"];
             };
         };
         responses: {
@@ -3351,6 +3422,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_defaults_api_defaults_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Defaults"];
+                };
+            };
+        };
+    };
+    read_events_api_events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
                 };
             };
         };
@@ -3850,7 +3961,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Marker"][];
+                    "application/json": components["schemas"]["Marker-Output"][];
                 };
             };
             /** @description Validation Error */

@@ -4,18 +4,17 @@ import type { Mix } from "../../api/client";
 import { channels, clock, level, rate } from "../../shared/format";
 import { usePlayer } from "../../shared/player";
 import { Meter } from "./Meter";
+import type { Listening } from "./useListening";
 
 interface BenchHeadProps {
   mix: Mix;
-  playRange: () => void;
-  hearStart: () => void;
-  hearEnd: () => void;
+  listening: Listening;
   showKeys: () => void;
   children: ReactNode;
 }
 
 /** What the mix is, and the listening controls. */
-export function BenchHead({ mix, playRange, hearStart, hearEnd, showKeys, children }: BenchHeadProps) {
+export function BenchHead({ mix, listening, showKeys, children }: BenchHeadProps) {
   const playing = usePlayer();
   const over = mix.measures.samples_over_full_scale > 0;
   return (
@@ -30,13 +29,13 @@ export function BenchHead({ mix, playRange, hearStart, hearEnd, showKeys, childr
         {children}
         <fieldset className="listening" aria-label="Listening">
           <Meter />
-          <Button onClick={playRange} aria-keyshortcuts="Space">
+          <Button onClick={listening.playRange} aria-keyshortcuts="Space">
             {playing.status === "playing" ? "Stop" : "Play range"}
           </Button>
-          <Button onClick={hearStart} aria-keyshortcuts="s">
+          <Button onClick={listening.hearStart} aria-keyshortcuts="s">
             Hear start
           </Button>
-          <Button onClick={hearEnd} aria-keyshortcuts="e">
+          <Button onClick={listening.hearEnd} aria-keyshortcuts="e">
             Hear end
           </Button>
           <Button type="text" onClick={showKeys} aria-keyshortcuts="?">

@@ -2,18 +2,16 @@ import { InputNumber, Switch } from "antd";
 import { useId } from "react";
 import type { FinishChain, Mix } from "../../api/client";
 import { level } from "../../shared/format";
-
-interface FinishControlsProps {
-  mix: Mix;
-  finish: FinishChain;
-  setFinish: (finish: FinishChain) => void;
-}
+import { useSession, useSetOut } from "./session";
 
 /** The finishing chain of the mix: saved with it, taken or left by every delivery. */
-export function FinishControls({ mix, finish, setFinish }: FinishControlsProps) {
+export function FinishControls({ mix }: { mix: Mix }) {
+  const session = useSession();
+  const bench = useSetOut();
+  const { finish } = bench;
   const ids = [useId(), useId(), useId(), useId()] as const;
   const offset = Math.max(...mix.measures.dc_offset.map(Math.abs));
-  const set = (part: Partial<FinishChain>) => setFinish({ ...finish, ...part });
+  const set = (part: Partial<FinishChain>) => session.set({ ...bench, finish: { ...finish, ...part } });
   return (
     <section className="delivery-controls" aria-label="Finishing chain">
       <h3>Finishing chain</h3>

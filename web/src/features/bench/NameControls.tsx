@@ -12,13 +12,12 @@ import {
 import { Field } from "./Field";
 import { withLine } from "./model";
 import { useLabelFields, useLabelPatterns, useTicket } from "./queries";
+import { useSession, useSetOut } from "./session";
 
 interface NameControlsProps {
   mix: Mix;
-  bench: BenchState;
   row: Row;
   line: TicketLine;
-  setBench: (bench: BenchState) => void;
 }
 
 const CLASHES: { value: BenchState["clash"]; label: string }[] = [
@@ -28,7 +27,9 @@ const CLASHES: { value: BenchState["clash"]; label: string }[] = [
 ];
 
 /** The label pattern of a delivery: typed with its names shown as they come out, written in a style, kept for later. */
-export function NameControls({ mix, bench, row, line, setBench }: NameControlsProps) {
+export function NameControls({ mix, row, line }: NameControlsProps) {
+  const { set: setBench, setLine } = useSession();
+  const bench = useSetOut();
   const now = row.settled;
   const [typed, setTyped] = useState(now.label_pattern);
   // A pattern that is taken back, or undone, is shown again.
@@ -36,7 +37,6 @@ export function NameControls({ mix, bench, row, line, setBench }: NameControlsPr
   const fields = useLabelFields().data ?? [];
   const kept = useLabelPatterns().data ?? [];
   const changes = line.changes;
-  const setLine = (next: TicketLine) => setBench(withLine(bench, next));
   const keep = () => {
     const pattern = typed.trim();
     if (pattern && pattern !== now.label_pattern)

@@ -1,37 +1,25 @@
 import { Button, Progress } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
-import type { BenchState, Mix, Ticket } from "../../api/client";
+import type { Mix, Pressing, Ticket } from "../../api/client";
 import { bytes, clock, seconds } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
-import { withRemedy } from "./model";
 import type { PressingControl } from "./queries";
+import { useSession } from "./session";
 
 interface PressBarProps {
   mix: Mix;
   ticket: Ticket | undefined;
   pressing: PressingControl;
-  bench: BenchState;
   notKept: string | null;
-  onFrame: (frame: number) => void;
-  onField: (row: number, field: string) => void;
-  setBench: (bench: BenchState) => void;
 }
 
-export function PressBar({
-  mix,
-  ticket,
-  pressing,
-  bench,
-  notKept,
-  onFrame,
-  onField,
-  setBench,
-}: PressBarProps) {
+export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
+  const session = useSession();
   const rows = ticket?.rows ?? [];
   // What keeps a file from leaving comes first.
   const findings = rows
-    .flatMap((row, at) => row.findings.map((finding) => ({ ...finding, row, at })))
+    .flatMap((row) => row.findings.map((finding) => ({ ...finding, row })))
     .sort((one, other) => Number(other.verdict === "stop") - Number(one.verdict === "stop"));
   const pressed = rows.filter((row) => !row.skipped).length;
   const files = `${pressed} ${pressed === 1 ? "file" : "files"}`;
@@ -59,20 +47,17 @@ export function PressBar({
               </Button>
             )}
             {first.remedy && (
-              <Button
-                size="small"
-                onClick={() => first.remedy && setBench(withRemedy(bench, first.row, first.remedy))}
-              >
+              <Button size="small" onClick={() => first.remedy && session.remedy(first.row, first.remedy)}>
                 {first.remedy.label}
               </Button>
             )}
             {first.field && (
-              <Button size="small" onClick={() => first.field && onField(first.at, first.field)}>
+              <Button size="small" onClick={() => session.chooseStation(first.row, "tags", first.field)}>
                 Go to the field
               </Button>
             )}
             {first.frame !== null && (
-              <Button size="small" onClick={() => onFrame(first.frame ?? 0)}>
+              <Button size="small" onClick={() => session.setCursor(first.frame ?? 0)}>
                 Go to {clock(first.frame, mix.rate_hz, 2)}
               </Button>
             )}
@@ -84,7 +69,7 @@ export function PressBar({
           </>
         )}
       </div>
-      <PressState pressing={pressing} mix={mix} />
+      <PressState pressing={pressing} />
       {!pressing.underWay && (
         <span className="totals">
           {files} · {bytes(total)}
@@ -96,7 +81,7 @@ export function PressBar({
         disabled={!pressed || blocked || pressing.underWay || (ticket?.refused.length ?? 0) > 0}
         loading={pressing.beginning}
         aria-keyshortcuts="Control+Enter"
-        onClick={() => pressing.press(bench)}
+        onClick={() => pressing.press(session.bench())}
       >
         Press {files}
       </Button>
@@ -104,24 +89,31 @@ export function PressBar({
   );
 }
 
-function PressState({ pressing, mix }: { pressing: PressingControl; mix: Mix }) {
+/** What is being done with the files that have not ended, in a few words. */
+function stages({ lines }: Pressing): string {
+  const counts = STAGES.map(([state, word]) => [lines.filter((line) => line.state === state).length, word]);
+  return counts.flatMap(([count, word]) => (count ? [`${count} ${word}`] : [])).join(", ") || "Beginning";
+}
+
+const STAGES = [
+  ["named", "named"],
+  ["reading-back", "being read back"],
+  ["making", "being made"],
+  ["settling", "being heard for their level"],
+] as const;
+
+function PressState({ pressing }: { pressing: PressingControl }) {
   const latest = pressing.latest;
   // What was pressed before is no answer any more once the next pressing has been asked for.
   if (pressing.beginning) return <div className="press-state">Beginning</div>;
   if (!latest) return null;
   if (pressing.underWay) {
     const share = latest.total ? latest.done / latest.total : 0;
-    const left = latest.speed ? (latest.total - latest.done) / mix.rate_hz / latest.speed : null;
+    const left = latest.seconds_left;
     return (
       <div className="press-state" role="status" aria-label="Pressing">
         <Progress percent={Math.round(share * 100)} size="small" />
-        <span>
-          {share >= 1
-            ? "Proving the file"
-            : latest.speed && left !== null
-              ? `${Math.round(latest.speed)} times real time, ${seconds(left)} left`
-              : "Waiting"}
-        </span>
+        <span>{left === null ? "Waiting" : `${stages(latest)}, ${seconds(left)} left`}</span>
         <Button size="small" onClick={pressing.cancel}>
           Cancel
         </Button>
@@ -129,6 +121,7 @@ function PressState({ pressing, mix }: { pressing: PressingControl; mix: Mix }) 
     );
   }
   if (latest.state === "done") {
+    const failed = latest.lines.filter((line) => line.state === "failed");
     const speed = latest.times_realtime ? `, ${Math.round(latest.times_realtime)} times real time` : "";
     return (
       <div className="press-state" role="status" aria-label="Last pressing">
@@ -137,6 +130,11 @@ function PressState({ pressing, mix }: { pressing: PressingControl; mix: Mix }) 
         <span>
           pressed in {(latest.seconds ?? 0).toFixed(1)} s{speed}
         </span>
+        {failed[0] && (
+          <span className="over">
+            {failed.length === 1 ? failed[0].error : `${failed.length} files failed: see the proof.`}
+          </span>
+        )}
       </div>
     );
   }

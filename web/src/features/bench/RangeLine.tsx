@@ -1,22 +1,25 @@
 import { Button } from "antd";
 import type { Mix, Row } from "../../api/client";
 import { clock } from "../../shared/format";
-import type { Range } from "./model";
 import { wordsOf } from "./RangeTabs";
-import { TimeField, type Timing } from "./TimeField";
+import { useRange, useSession } from "./session";
+import { TimeField } from "./TimeField";
+import type { TimingControl } from "./useTiming";
 
 interface RangeLineProps {
   mix: Mix;
-  range: Range;
   rows: readonly Row[];
-  timing: Timing;
-  sounding: { start_frame: number; end_frame: number };
-  setRange: (range: Range) => void;
-  setEdge: (edge: "start" | "end", frame: number, free: boolean) => void;
+  timing: TimingControl;
 }
 
 /** Start and end of the chosen range, as they are typed, and what it is in words. */
-export function RangeLine({ mix, range, rows, timing, sounding, setRange, setEdge }: RangeLineProps) {
+export function RangeLine({ mix, rows, timing: { timing, setEdge } }: RangeLineProps) {
+  const { setRange } = useSession();
+  const range = useRange();
+  const sounding = {
+    start_frame: mix.measures.head_silence_frames,
+    end_frame: mix.frames - mix.measures.tail_silence_frames,
+  };
   const whole = range.start_frame === 0 && range.end_frame === mix.frames;
   const onlySound = sounding.start_frame === range.start_frame && sounding.end_frame === range.end_frame;
   return (

@@ -5,17 +5,12 @@ import { clock } from "../../shared/format";
 import { Swatch } from "./looks";
 import type { Range } from "./model";
 import { useProposals } from "./queries";
+import { useRange, useSession, useSetOut } from "./session";
 
 interface RangeTabsProps {
   mix: Mix;
-  bench: BenchState;
   rows: readonly Row[];
-  chosenId: string;
-  choose: (id: string) => void;
-  rename: (range: Range, name: string) => void;
-  remove: (id: string) => void;
   add: () => void;
-  take: (proposal: Proposal, beside: boolean) => void;
 }
 
 /** What a range is, in words: its own name, or what the ticket's range station calls it. */
@@ -24,8 +19,10 @@ export const wordsOf = (range: Range, rows: readonly Row[]): string =>
   rows.find((row) => row.range_id === range.id)?.stations.find((one) => one.kind === "range")?.label ||
   "Range";
 
-export function RangeTabs(props: RangeTabsProps) {
-  const { mix, bench, rows, chosenId, choose, rename, remove, add } = props;
+export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
+  const session = useSession();
+  const bench = useSetOut();
+  const { id: chosenId } = useRange();
   const [naming, setNaming] = useState<string | null>(null);
   return (
     <fieldset className="range-tabs" aria-label="Ranges">
@@ -45,7 +42,7 @@ export function RangeTabs(props: RangeTabsProps) {
               placeholder="no name"
               onBlur={(event) => {
                 setNaming(null);
-                rename(range, event.target.value.trim());
+                session.setRange({ ...range, name: event.target.value.trim() });
               }}
               onKeyDown={(event) => {
                 if (event.key === "Enter") event.currentTarget.blur();
@@ -60,11 +57,11 @@ export function RangeTabs(props: RangeTabsProps) {
               type="button"
               aria-pressed={chosen}
               title="Twice to give it a name"
-              onClick={() => choose(range.id)}
+              onClick={() => session.chooseRange(range.id)}
               onDoubleClick={() => setNaming(range.id)}
               onKeyDown={(event) => {
                 if (event.key === "F2") setNaming(range.id);
-                if (event.key === "Delete" && bench.ranges.length > 1) remove(range.id);
+                if (event.key === "Delete" && bench.ranges.length > 1) session.removeRange(range.id);
               }}
             >
               <Swatch look={range.look} />
@@ -81,7 +78,7 @@ export function RangeTabs(props: RangeTabsProps) {
                     type="button"
                     className="tab-side"
                     aria-label={`Take ${words} away`}
-                    onClick={() => remove(range.id)}
+                    onClick={() => session.removeRange(range.id)}
                   >
                     ×
                   </button>
@@ -94,12 +91,13 @@ export function RangeTabs(props: RangeTabsProps) {
       <Button size="small" onClick={add} aria-keyshortcuts="n">
         Add range
       </Button>
-      <Proposals mix={mix} bench={bench} take={props.take} />
+      <Proposals mix={mix} bench={bench} />
     </fieldset>
   );
 }
 
-function Proposals({ mix, bench, take }: Pick<RangeTabsProps, "mix" | "bench" | "take">) {
+function Proposals({ mix, bench }: { mix: Mix; bench: BenchState }) {
+  const { take } = useSession();
   const [open, setOpen] = useState(false);
   const found = useProposals(mix.id, bench, open);
   const act = (proposal: Proposal, beside: boolean) => {

@@ -3,7 +3,6 @@ import { Button, Input, Segmented, Select, Switch } from "antd";
 import { useEffect, useId, useRef, useState } from "react";
 import {
   api,
-  type BenchState,
   type Capability,
   coverUrl,
   type Mix,
@@ -16,29 +15,29 @@ import {
 import { bytes } from "../../shared/format";
 import { useFormats } from "../../shared/formats";
 import { Field } from "./Field";
-import { tagOf, withLine, withTag } from "./model";
+import { tagOf, withTag } from "./model";
 import { useTagFields } from "./queries";
+import { useBench, useSession, useSetOut } from "./session";
 
 interface TagPanelProps {
   mix: Mix;
-  bench: BenchState;
   row: Row;
   line: TicketLine;
-  /** The field that a finding sent here. */
-  wanted: string | null;
-  setBench: (bench: BenchState) => void;
 }
 
 const LONG = new Set(["comment", "lyrics"]);
 
 /** The tag sheet of the mix, and beside every field what becomes of it in this file. */
-export function TagPanel({ mix, bench, row, line, wanted, setBench }: TagPanelProps) {
+export function TagPanel({ mix, row, line }: TagPanelProps) {
+  const { set: setBench, setLine } = useSession();
+  const bench = useSetOut();
+  // The field that a finding sent here.
+  const wanted = useBench((view) => view.wantedField);
   const fields = useTagFields().data ?? [];
   const can = useFormats().of(row.settled.container);
   const [whose, setWhose] = useState<"sheet" | "delivery">("sheet");
   const own = whose === "delivery";
   const changes = line.changes;
-  const setLine = (next: TicketLine) => setBench(withLine(bench, next));
   const setText = (field: string, text: string) => {
     if (!own) return setBench({ ...bench, tags: withTag(bench.tags, field, text) });
     // A departure may be empty: then this file goes without the field.
@@ -68,14 +67,7 @@ export function TagPanel({ mix, bench, row, line, wanted, setBench }: TagPanelPr
           ? "What is typed here goes into this file only; an emptied field is left out of it."
           : "What is typed here goes into every file of this mix. Fields of names work here too: {range} is the name of the range."}
       </p>
-      <CoverField
-        mix={mix}
-        bench={bench}
-        row={row}
-        line={line}
-        setBench={setBench}
-        wanted={wanted === "cover"}
-      />
+      <CoverField mix={mix} row={row} line={line} wanted={wanted === "cover"} />
       {fields.map((field) => (
         <TagInput
           key={`${field.name}-${whose}`}
@@ -91,7 +83,7 @@ export function TagPanel({ mix, bench, row, line, wanted, setBench }: TagPanelPr
         />
       ))}
       {can && <TagSettings row={row} line={line} can={can} setLine={setLine} />}
-      <SheetFiles mix={mix} bench={bench} setBench={setBench} />
+      <SheetFiles mix={mix} />
     </div>
   );
 }
@@ -169,19 +161,14 @@ function TagInput({
   );
 }
 
-function CoverField({
-  mix,
-  bench,
-  row,
-  line,
-  setBench,
-  wanted,
-}: Omit<TagPanelProps, "wanted"> & { wanted: boolean }) {
+function CoverField({ mix, row, line, wanted }: TagPanelProps & { wanted: boolean }) {
+  const { bench: now, set: setBench, setLine } = useSession();
+  const bench = useSetOut();
   const chooser = useRef<HTMLInputElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const keep = useMutation({
     mutationFn: (file: File) => api.keepCover(mix.id, file),
-    onSuccess: (kept) => setBench({ ...bench, cover: kept.name }),
+    onSuccess: (kept) => setBench({ ...now(), cover: kept.name }),
   });
   useEffect(() => {
     if (wanted) box.current?.querySelector("button")?.focus();
@@ -210,9 +197,7 @@ function CoverField({
                 aria-label="Cover in this file"
                 checked={taken}
                 onChange={(cover) =>
-                  setBench(
-                    withLine(bench, { ...line, changes: { ...line.changes, cover: cover ? null : false } }),
-                  )
+                  setLine({ ...line, changes: { ...line.changes, cover: cover ? null : false } })
                 }
               />{" "}
               in this file
@@ -325,15 +310,8 @@ function TagSettings({
   );
 }
 
-function SheetFiles({
-  mix,
-  bench,
-  setBench,
-}: {
-  mix: Mix;
-  bench: BenchState;
-  setBench: (bench: BenchState) => void;
-}) {
+function SheetFiles({ mix }: { mix: Mix }) {
+  const session = useSession();
   const chooser = useRef<HTMLInputElement>(null);
   const read = useMutation({
     mutationFn: async (file: File) => {
@@ -344,7 +322,7 @@ function SheetFiles({
         throw new Error(`${file.name} has ${sheets.length} sheets and none is called ${mix.title}.`);
       return found;
     },
-    onSuccess: (sheet) => setBench({ ...bench, tags: sheet.values }),
+    onSuccess: (sheet) => session.set({ ...session.bench(), tags: sheet.values }),
   });
   return (
     <div className="sheet-files">

@@ -1,5 +1,3 @@
-import { LOOKS } from "./model";
-
 const TILE = 6;
 
 /** Each look is a colour and a pattern of its own, so that ranges are told apart without colour too. */
@@ -15,7 +13,7 @@ const FILLED = new Set([0, 2]);
 
 export const lookColour = (element: Element, look: number): string =>
   getComputedStyle(element)
-    .getPropertyValue(`--look-${look % LOOKS}`)
+    .getPropertyValue(`--look-${look % PATTERNS.length}`)
     .trim();
 
 const tiles = new Map<string, CanvasPattern | null>();
@@ -34,11 +32,11 @@ export function lookPattern(
   tile.height = TILE;
   const tilePen = tile.getContext("2d");
   if (!tilePen) return colour;
-  const path = new Path2D(PATTERNS[look % LOOKS]);
+  const path = new Path2D(PATTERNS[look % PATTERNS.length]);
   tilePen.fillStyle = colour;
   tilePen.strokeStyle = colour;
   tilePen.lineWidth = 1.2;
-  if (FILLED.has(look % LOOKS)) tilePen.fill(path);
+  if (FILLED.has(look % PATTERNS.length)) tilePen.fill(path);
   else tilePen.stroke(path);
   const made = pen.createPattern(tile, "repeat");
   tiles.set(key, made);
@@ -46,7 +44,7 @@ export function lookPattern(
 }
 
 export function Swatch({ look }: { look: number }) {
-  const at = look % LOOKS;
+  const at = look % PATTERNS.length;
   const id = `look-${at}`;
   const colour = `var(--look-${at})`;
   return (

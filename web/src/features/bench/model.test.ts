@@ -1,11 +1,10 @@
 import { describe, expect, it } from "vitest";
-import type { BenchState, Edges } from "../../api/client";
+import type { BenchState, Defaults, Edges } from "../../api/client";
 import {
   between,
   changed,
   fadeGain,
   type History,
-  LOOKS,
   nudge,
   type Range,
   remedied,
@@ -35,6 +34,9 @@ const edges: Edges = {
   silence_after_s: 0,
   declick_ms: 0,
 };
+
+const LOOKS = 6;
+const defaults = { edges, changes: {}, looks: LOOKS, targets: {} } as unknown as Defaults;
 
 const range = (start_frame: number, end_frame: number): Range => ({
   id: "r1",
@@ -155,11 +157,11 @@ describe("remedies and fades", () => {
 describe("ranges and markers", () => {
   it("each have a name and a look of their own, and the last one stays", () => {
     let here = bench(0, 100);
-    for (let count = 1; count < LOOKS; count++) here = withNewRange(here, 10 * count, 100).bench;
+    for (let count = 1; count < LOOKS; count++) here = withNewRange(here, 10 * count, 100, defaults).bench;
     expect(new Set(here.ranges.map((one) => one.look)).size).toBe(LOOKS);
     expect(new Set(here.ranges.map((one) => one.id)).size).toBe(LOOKS);
     const without = withoutRange(here, "r3");
-    expect(withNewRange(without, 0, 5).bench.ranges.at(-1)?.look).toBe(here.ranges[2]?.look);
+    expect(withNewRange(without, 0, 5, defaults).bench.ranges.at(-1)?.look).toBe(here.ranges[2]?.look);
     expect(withoutRange(bench(0, 100), "r1").ranges).toHaveLength(1);
     expect(withRange(here, { ...range(1, 2), name: "Loop" }).ranges[0]?.name).toBe("Loop");
   });
@@ -174,14 +176,19 @@ describe("ranges and markers", () => {
 });
 
 describe("the ticket", () => {
-  const two = withNewRange(withLines(bench(0, 100), ["audio-cd", "archive"], ["r1"]), 50, 100).bench;
+  const two = withNewRange(
+    withLines(bench(0, 100), ["audio-cd", "archive"], ["r1"], defaults),
+    50,
+    100,
+    defaults,
+  ).bench;
   const lines = (here: BenchState) => here.ticket.map((line) => `${line.range_id} ${line.brief}`);
 
   it("takes every range to every brief, and a new range where the others go", () => {
     expect(lines(two)).toEqual(["r1 audio-cd", "r1 archive", "r2 audio-cd", "r2 archive"]);
     expect(new Set(two.ticket.map((line) => line.id)).size).toBe(4);
     expect(lines(withoutRange(two, "r1"))).toEqual(["r2 audio-cd", "r2 archive"]);
-    expect(lines(withRanges(two, [range(0, 7)]))).toEqual(["r1 audio-cd", "r1 archive"]);
+    expect(lines(withRanges(two, [range(0, 7)], defaults))).toEqual(["r1 audio-cd", "r1 archive"]);
   });
 
   it("is copied, moved and thinned out line by line", () => {

@@ -2,6 +2,7 @@ import type {
   BenchState,
   Capability,
   Changes,
+  Defaults,
   Edges,
   Marker,
   NamedRange,
@@ -29,9 +30,6 @@ export type Change =
   | { readonly type: "redo" };
 
 const MOST_STEPS = 200;
-/** So many ranges look different from each other; the server knows the same number. */
-export const LOOKS = 6;
-
 export const sameBench = (a: BenchState, b: BenchState) => JSON.stringify(a) === JSON.stringify(b);
 
 export function changed(history: History, change: Change): History {
@@ -58,20 +56,6 @@ export function changed(history: History, change: Change): History {
   }
 }
 
-const NO_EDGES: Edges = {
-  end: "stop",
-  hold_s: 0,
-  ring_below_dbfs: -70,
-  ring_limit_s: 30,
-  fade_in_s: 0,
-  fade_in_curve: "equal-power",
-  fade_out_s: 0,
-  fade_out_curve: "equal-power",
-  silence_before_s: 0,
-  silence_after_s: 0,
-  declick_ms: 0,
-};
-
 const free = (bench: BenchState, taken: (name: string) => boolean, stem: string): string => {
   let number = bench.ranges.length + 1;
   while (taken(`${stem}${number}`)) number++;
@@ -79,9 +63,9 @@ const free = (bench: BenchState, taken: (name: string) => boolean, stem: string)
 };
 
 /** The look that fewest ranges have. */
-const freeLook = (bench: BenchState): number => {
+const freeLook = (bench: BenchState, looks: number): number => {
   const uses = Array.from(
-    { length: LOOKS },
+    { length: looks },
     (_, look) => bench.ranges.filter((one) => one.look === look).length,
   );
   return uses.indexOf(Math.min(...uses));
@@ -98,44 +82,23 @@ export function withNewRange(
   bench: BenchState,
   start: number,
   end: number,
+  defaults: Defaults,
 ): { bench: BenchState; id: string } {
   const range: Range = {
     id: free(bench, (id) => bench.ranges.some((one) => one.id === id), "r"),
     start_frame: Math.round(start),
     end_frame: Math.round(end),
     name: free(bench, (name) => bench.ranges.some((one) => one.name === name), "Part "),
-    look: freeLook(bench),
-    edges: NO_EDGES,
+    look: freeLook(bench, defaults.looks),
+    edges: defaults.edges,
   };
   // A new range goes where the ranges before it go.
   const briefs = [...new Set(bench.ticket.map((line) => line.brief))];
   return {
-    bench: withLines({ ...bench, ranges: [...bench.ranges, range] }, briefs, [range.id]),
+    bench: withLines({ ...bench, ranges: [...bench.ranges, range] }, briefs, [range.id], defaults),
     id: range.id,
   };
 }
-
-const NO_CHANGES: Changes = {
-  container: null,
-  encoding: null,
-  rate_hz: null,
-  quality: null,
-  channels: null,
-  mono_law_db: null,
-  dither: null,
-  level: null,
-  finish: null,
-  label_pattern: null,
-  style: null,
-  mode: null,
-  kbps: null,
-  coding_quality: null,
-  tags: null,
-  cover: null,
-  id3_version: null,
-  gain_tags: null,
-  markers: null,
-};
 
 /** Pairs of field and text with one of them set; without text the field goes. */
 export const withTag = (values: TagValues, field: string, text: string): TagValues => {
@@ -177,11 +140,12 @@ export function withLines(
   bench: BenchState,
   briefs: readonly string[],
   ranges: readonly string[],
+  defaults: Defaults,
 ): BenchState {
   let next = bench;
   for (const range_id of ranges) {
     for (const brief of briefs) {
-      const line = { id: freeLine(next), brief, range_id, on: true, group: "", changes: NO_CHANGES };
+      const line = { id: freeLine(next), brief, range_id, on: true, group: "", changes: defaults.changes };
       next = { ...next, ticket: [...next.ticket, line] };
     }
   }
@@ -216,9 +180,9 @@ export function withMoved(bench: BenchState, id: string, step: -1 | 1): BenchSta
 }
 
 /** The bench with proposed ranges after its own, each under its own name or that of the proposal. */
-export function withBeside(bench: BenchState, proposal: Proposal): BenchState {
+export function withBeside(bench: BenchState, proposal: Proposal, defaults: Defaults): BenchState {
   return proposal.ranges.reduce((before, one) => {
-    const made = withNewRange(before, one.start_frame, one.end_frame).bench;
+    const made = withNewRange(before, one.start_frame, one.end_frame, defaults).bench;
     const added = made.ranges.at(-1);
     return added ? withRange(made, { ...added, name: one.name || proposal.label, edges: one.edges }) : made;
   }, bench);
@@ -234,10 +198,10 @@ export const withoutRange = (bench: BenchState, id: string): BenchState =>
       };
 
 /** The bench with other ranges in the place of all; each goes where the old ones went. */
-export function withRanges(bench: BenchState, ranges: readonly Range[]): BenchState {
+export function withRanges(bench: BenchState, ranges: readonly Range[], defaults: Defaults): BenchState {
   const briefs = [...new Set(bench.ticket.map((line) => line.brief))];
   const ids = ranges.map((range) => range.id);
-  return withLines({ ...bench, ranges: [...ranges], ticket: [] }, briefs, ids);
+  return withLines({ ...bench, ranges: [...ranges], ticket: [] }, briefs, ids, defaults);
 }
 
 export const withMarkers = (bench: BenchState, markers: readonly Marker[]): BenchState => ({

@@ -1,5 +1,6 @@
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
+import { useStore } from "zustand";
 import {
   ApiError,
   api,
@@ -10,6 +11,7 @@ import {
   type TempoMap,
 } from "../../api/client";
 import { type Range, sameBench } from "./model";
+import type { BenchSession } from "./session";
 
 const SETTLE_MS = 150;
 
@@ -64,11 +66,13 @@ export function useBars(mixId: number, tempo: TempoMap | null) {
   });
 }
 
+const forEver = { staleTime: Number.POSITIVE_INFINITY };
+
+export const useDefaults = () => useQuery({ queryKey: ["defaults"], queryFn: api.defaults, ...forEver });
+
 export function useBriefs() {
   return useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
 }
-
-const forEver = { staleTime: Number.POSITIVE_INFINITY };
 
 export const useTagFields = () => useQuery({ queryKey: ["tag-fields"], queryFn: api.tagFields, ...forEver });
 
@@ -93,13 +97,13 @@ export function useTrials(mix: Mix, bench: BenchState, rows: readonly Row[], wan
       queryKey: [
         "trial",
         mix.content,
-        row.line_id,
+        row.id,
         row.settled,
         bench.ranges.find((one) => one.id === row.range_id),
         bench.finish,
       ],
-      queryFn: () => api.trial(mix.id, bench, row.line_id),
-      enabled: row.line_id === wanted || (rests && row.size.basis === "bound"),
+      queryFn: () => api.trial(mix.id, bench, row.id),
+      enabled: row.id === wanted || (rests && row.size.basis === "bound"),
       ...forEver,
     })),
   });
@@ -107,9 +111,10 @@ export function useTrials(mix: Mix, bench: BenchState, rows: readonly Row[], wan
   useEffect(() => {
     if (newest) queries.invalidateQueries({ queryKey: ["ticket"] });
   }, [newest, queries]);
-  return new Map(packed.map((row, at) => [row.line_id, found[at]] as const));
+  return new Map(packed.map((row, at) => [row.id, found[at]] as const));
 }
 
+export type LevelTrials = ReturnType<typeof useLevelTrial>;
 export type CodecTrial = ReturnType<ReturnType<typeof useTrials>["get"]>;
 
 export function useProposals(mixId: number, bench: BenchState, wanted: boolean) {
@@ -175,21 +180,48 @@ export function useLoudness(mix: Mix) {
 }
 
 /** Keeps the bench with the mix; gives the sentence when that failed. */
-export function useKeptBench(mix: Mix, bench: BenchState): string | null {
+export function useKeptBench(mix: Mix, session: BenchSession): string | null {
   const queries = useQueryClient();
+  const bench = useStore(session.store, (view) => view.history.present);
+  const kept = useStore(session.store, (view) => view.kept);
   const settled = useSettled(bench);
+  useEffect(() => session.keep(mix.bench), [session, mix.bench]);
+  const hold = useCallback(
+    (stored: Mix, sent: BenchState) => {
+      session.sent(sent, stored.bench);
+      queries.setQueryData(["mix", mix.id], stored);
+    },
+    [session, queries, mix.id],
+  );
   const keep = useMutation({
     mutationFn: (next: BenchState) => api.setBench(mix.id, next),
     // While the server is away nothing is lost: it is tried again until it is back.
     retry: (_times, error) => error instanceof ApiError && error.code === "server.unreachable",
     retryDelay: 2000,
-    onSuccess: (kept) => queries.setQueryData(["mix", mix.id], kept),
+    onSuccess: hold,
   });
   const { mutate } = keep;
-  const unchanged = sameBench(mix.bench, settled);
+  const unchanged = sameBench(kept, settled) || settled !== bench;
   useEffect(() => {
     if (!unchanged) mutate(settled);
   }, [settled, unchanged, mutate]);
+  // What was set out in the moment before the page is left, or closed, has not settled yet: it is sent all the same.
+  useEffect(() => {
+    const leave = () => {
+      const { history, kept } = session.store.getState();
+      if (sameBench(kept, history.present)) return;
+      const sent = history.present;
+      api
+        .leaveBench(mix.id, sent)
+        .then((stored) => hold(stored, sent))
+        .catch(() => undefined);
+    };
+    window.addEventListener("pagehide", leave);
+    return () => {
+      window.removeEventListener("pagehide", leave);
+      leave();
+    };
+  }, [session, mix.id, hold]);
   return keep.error ? `What is set out here could not be kept: ${keep.error.message}` : null;
 }
 
@@ -199,11 +231,7 @@ const isUnderWay = (pressing: Pressing | undefined) =>
 /** The newest pressing of a mix, followed while it runs, also when it was begun on another page. */
 export function usePressing(mixId: number) {
   const queries = useQueryClient();
-  const record = useQuery({
-    queryKey: ["pressings"],
-    queryFn: api.pressings,
-    refetchInterval: (query) => (query.state.data?.some(isUnderWay) ? 250 : false),
-  });
+  const record = useQuery({ queryKey: ["pressings"], queryFn: api.pressings });
   const refresh = () => queries.invalidateQueries({ queryKey: ["pressings"] });
   const begin = useMutation({
     mutationFn: (bench: BenchState) => api.press(mixId, bench),

@@ -79,7 +79,7 @@ export function BriefsPage() {
   const bring = useMutation({
     mutationFn: async (file: File) => {
       const text = await file.text();
-      let body: unknown;
+      let body: Partial<Brief>;
       try {
         body = JSON.parse(text);
       } catch {

@@ -2,9 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { Link, NavLink, useParams } from "react-router";
 import { api, downloadUrl, fileListenUrl, type PressedFile, type Pressing } from "../../api/client";
-import { bytes, channels, clock, level, rate } from "../../shared/format";
+import { bytes, clock } from "../../shared/format";
 import { player, usePlayer } from "../../shared/player";
 import { VerdictMark } from "../../shared/Verdict";
+import { linesOf } from "./lines";
 
 const EDGE_SECONDS = 4;
 const STATES: Record<Pressing["state"], string> = {
@@ -17,7 +18,7 @@ const STATES: Record<Pressing["state"], string> = {
 
 export function ProofPage() {
   const { pressingId } = useParams();
-  const record = useQuery({ queryKey: ["pressings"], queryFn: api.pressings, refetchInterval: 1000 });
+  const record = useQuery({ queryKey: ["pressings"], queryFn: api.pressings });
   const all = record.data ?? [];
   const shown = pressingId ? all.find((pressing) => pressing.id === Number(pressingId)) : all[0];
   return (
@@ -61,8 +62,19 @@ export function ProofPage() {
               {shown.error}
             </p>
           )}
-          {shown?.files.map((file, number) => (
-            <FileProof key={file.path} pressing={shown} file={file} number={number} />
+          {shown?.lines
+            .filter((line) => line.error && line.error !== shown.error)
+            .map((line) => (
+              <p
+                key={line.number}
+                className="sheet note"
+                role={line.state === "failed" ? "alert" : undefined}
+              >
+                <b>{line.name}</b>: {line.error}
+              </p>
+            ))}
+          {shown?.files.map((file) => (
+            <FileProof key={file.path} pressing={shown} file={file} />
           ))}
         </div>
       </div>
@@ -70,19 +82,8 @@ export function ProofPage() {
   );
 }
 
-/** Checks that have a line with a measure of their own; all others are listed as they come. */
-const SHOWN = new Set([
-  "Sample rate",
-  "Bit depth",
-  "Codec",
-  "Channels",
-  "Length",
-  "Sample peak",
-  "True peak",
-  "Loudness",
-]);
-
-function FileProof({ pressing, file, number }: { pressing: Pressing; file: PressedFile; number: number }) {
+function FileProof({ pressing, file }: { pressing: Pressing; file: PressedFile }) {
+  const { number } = file;
   const state = usePlayer();
   const span = Math.min(file.frames, EDGE_SECONDS * file.sample_rate_hz);
   const hear = (what: string, start: number, end: number) =>
@@ -117,7 +118,7 @@ function FileProof({ pressing, file, number }: { pressing: Pressing; file: Press
         <p role="alert">The file is no longer where it was pressed: it was moved or deleted.</p>
       )}
       {file.findings.map((finding) => (
-        <p key={finding.rule} className="finding">
+        <p key={`${finding.rule} ${finding.field}`} className="finding">
           <VerdictMark verdict={finding.verdict} /> {finding.sentence}
         </p>
       ))}
@@ -130,37 +131,13 @@ function FileProof({ pressing, file, number }: { pressing: Pressing; file: Press
           </tr>
         </thead>
         <tbody>
-          <Line file={file} check="Sample rate" found={rate(file.sample_rate_hz)} />
-          <Line
-            file={file}
-            check={file.bit_depth === null ? "Codec" : "Bit depth"}
-            found={file.bit_depth === null ? file.codec : `${file.bit_depth} bits`}
-          />
-          <Line file={file} check="Channels" found={channels(file.channels)} />
-          <Line file={file} check="Length" found={`${file.frames.toLocaleString("en-GB")} frames`} />
-          <Line file={file} check="Sample peak" found={level(file.measured.sample_peak_dbfs)} />
-          {file.measured.true_peak_dbtp !== null && (
-            <Line file={file} check="True peak" found={level(file.measured.true_peak_dbtp, "dBTP")} />
-          )}
-          {file.measured.integrated_lufs !== null && (
-            <Line file={file} check="Loudness" found={level(file.measured.integrated_lufs, "LUFS")} />
-          )}
-          {file.measured.gain_db !== null && (
-            <Line file={file} check="Gain" found={level(file.measured.gain_db, "dB")} />
-          )}
-          {file.measured.reduction_db !== null && (
-            <Line file={file} check="Most gain reduction" found={level(file.measured.reduction_db, "dB")} />
-          )}
-          {file.checks
-            .filter((one) => !SHOWN.has(one.check))
-            .map((one) => (
-              <Line key={one.check} file={file} check={one.check} found={one.found} />
-            ))}
-          <Line
-            file={file}
-            check="Clipped in this pressing"
-            found={`${file.measured.clipped_samples.toLocaleString("en-GB")} samples`}
-          />
+          {linesOf(file).map((line) => (
+            <tr key={line.title}>
+              <th scope="row">{line.title}</th>
+              <td>{line.found}</td>
+              <td>{line.outcome}</td>
+            </tr>
+          ))}
         </tbody>
       </table>
       <p className="hash">
@@ -168,23 +145,5 @@ function FileProof({ pressing, file, number }: { pressing: Pressing; file: Press
       </p>
       <p className="path">{file.path}</p>
     </article>
-  );
-}
-
-/** A measured value; the last column says whether it was held against a wish, and came out right. */
-function Line({ file, check, found }: { file: PressedFile; check: string; found: string }) {
-  const asked = file.checks.some((one) => one.check === check);
-  const wrong = file.findings.some(
-    ({ rule, sentence }) =>
-      sentence.startsWith(`${check} of the file`) ||
-      sentence.startsWith(`${check} came out`) ||
-      (check === "Loudness" && rule === "loudness_out_of_reach"),
-  );
-  return (
-    <tr>
-      <th scope="row">{check}</th>
-      <td>{found}</td>
-      <td>{asked ? "yes" : wrong ? "no" : "measured"}</td>
-    </tr>
   );
 }

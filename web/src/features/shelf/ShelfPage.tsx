@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { type DragEvent, useRef, useState } from "react";
-import { type Arrival, api, upload } from "../../api/client";
+import { api, upload } from "../../api/client";
 import { ArrivalCard, MixCard, SendingCard } from "./cards";
 
 interface Sending {
@@ -77,11 +77,7 @@ function PathForm({ onArrived }: { onArrived: () => void }) {
 export function ShelfPage() {
   const queries = useQueryClient();
   const refresh = () => queries.invalidateQueries({ queryKey: ["shelf"] });
-  const shelf = useQuery({
-    queryKey: ["shelf"],
-    queryFn: api.shelf,
-    refetchInterval: (query) => (query.state.data?.arrivals.some(isReading) ? 300 : 4000),
-  });
+  const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
   const { sending, send, dismiss } = useUploads(refresh);
   const [over, setOver] = useState(false);
   const chooser = useRef<HTMLInputElement>(null);
@@ -153,5 +149,3 @@ export function ShelfPage() {
     </div>
   );
 }
-
-const isReading = (arrival: Arrival) => arrival.state === "reading";

@@ -1,0 +1,104 @@
+"""Who may ask: this page on this machine, and with a token a page elsewhere. What is promised: docs/safety.md."""
+
+import secrets
+from http.cookies import SimpleCookie
+from pathlib import Path
+from urllib.parse import parse_qs, urlsplit
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import JSONResponse, RedirectResponse, Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
+COOKIE = "ripe-press-token"
+HEADERS = {
+    "Content-Security-Policy": (
+        "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; "
+        "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+    ),
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
+"""Styles stand in the page as it runs: the component library writes them there."""
+
+
+def token_of(folder: Path) -> str:
+    """The token of a data folder, made when it is first asked for; only its owner can read it."""
+    path = folder / "token"
+    if not path.exists():
+        path.touch(mode=0o600, exist_ok=True)
+        path.write_text(secrets.token_urlsafe(32))
+    path.chmod(0o600)
+    return path.read_text().strip()
+
+
+class Guard:
+    """Looks at every request before the application does.
+
+    ``hosts`` are the names under which it may be asked for; with a ``token`` every request has to show it, in the
+    cookie that its link sets or as a bearer.
+    """
+
+    def __init__(self, app: ASGIApp, hosts: tuple[str, ...] = LOOPBACK, token: str = "") -> None:
+        self._app = app
+        self._hosts = hosts
+        self._token = token
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Passes a request on, or answers with one sentence."""
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+
+        async def guarded(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                MutableHeaders(scope=message).update(HEADERS)
+            await send(message)
+
+        refusal = self._refusal(scope)
+        if refusal:
+            await refusal(scope, receive, guarded)
+        else:
+            await self._app(scope, receive, guarded)
+
+    def _refusal(self, scope: Scope) -> Response | None:
+        headers = Headers(scope=scope)
+        host = headers.get("host", "")
+        if _name_of(host) not in self._hosts:
+            return _refused(421, "request.host", f"This server is not {host!r}. Open it by the address it printed.")
+        origin = headers.get("origin")
+        if origin is not None and urlsplit(origin).netloc != host:
+            return _refused(403, "request.origin", "Another page asked for this, and pages elsewhere may not.")
+        if self._token:
+            return self._without_token(scope, headers)
+        return None
+
+    def _without_token(self, scope: Scope, headers: Headers) -> Response | None:
+        by_link = parse_qs(scope["query_string"].decode("latin-1")).get("token", [""])[0]
+        if scope["method"] == "GET" and by_link and self._is_token(by_link):
+            answer = RedirectResponse(scope["path"], status_code=303)
+            answer.set_cookie(COOKIE, by_link, httponly=True, samesite="strict")
+            return answer
+        cookie = SimpleCookie(headers.get("cookie", "")).get(COOKIE)
+        shown = cookie.value if cookie else headers.get("authorization", "").removeprefix("Bearer ")
+        if self._is_token(shown):
+            return None
+        message = "This server is open to those who have its link. Ask whoever started it; it was printed there."
+        return _refused(401, "request.token", message)
+
+    def _is_token(self, shown: str) -> bool:
+        return secrets.compare_digest(shown.encode(), self._token.encode())
+
+
+def _name_of(host: str) -> str:
+    """The name in a Host header, without its port."""
+    try:
+        return urlsplit(f"//{host}").hostname or ""
+    except ValueError:
+        return ""
+
+
+def _refused(status: int, code: str, message: str) -> Response:
+    return JSONResponse({"code": code, "message": message}, status_code=status)

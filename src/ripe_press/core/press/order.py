@@ -1,0 +1,96 @@
+"""What is to be pressed, what is told on the way, and what comes of it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from ripe_press.core.engine.levels import Shortfall
+from ripe_press.core.engine.resolve import PlannedFile
+from ripe_press.core.proof.read_back import Proof
+from ripe_press.core.rules.findings import Check, Finding, Verdict
+from ripe_press.core.stations import NO_FINISH, Finish, PathReport
+from ripe_press.core.stations import Path as StationPath
+from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.wishes.brief import Brief
+
+FileState = Literal["waiting", "settling", "making", "reading-back", "naming", "named", "left-out", "failed"]
+"""The life of a file. *left-out*: it was made and may not leave, or was to be skipped. The last three are its end."""
+
+
+@dataclass(frozen=True, slots=True)
+class OrderedFile:
+    """A file that is to be pressed: what it is planned to be, for which brief, and its final place."""
+
+    planned: PlannedFile
+    brief: Brief
+    target: str
+    replaces: bool = False
+    """Whether it may take the place of one that is there."""
+    forecast: Forecast | None = None
+    """The size that was told beforehand; where there is none, what can be said without a trial."""
+    chain: Finish = NO_FINISH
+    """The finishing chain of the mix, whether this file takes it or not."""
+    kept: bool = False
+    """It was finished before: it counts for the level of its group and is not made again."""
+
+    @property
+    def path(self) -> StationPath:
+        """The stations that are asked for."""
+        return self.planned.path
+
+
+@dataclass(frozen=True, slots=True)
+class PressOrder:
+    """What is to be pressed: files of any number of mixes."""
+
+    files: tuple[OrderedFile, ...]
+    recheck: bool = False
+    """Whether what is known of the sources is of an earlier day: they are read and compared first."""
+
+
+@dataclass(frozen=True, slots=True)
+class PressedFile:
+    """A file that was made. ``path`` is its final place, or the place it was kept from when it may not leave."""
+
+    path: str
+    brief: str
+    verdict: Verdict
+    findings: tuple[Finding, ...]
+    checks: tuple[Check, ...]
+    proof: Proof
+    seen: PathReport
+    gain_db: float | None = None
+    reduction_db: float | None = None
+    """The deepest gain reduction of all limiters together, where there is one."""
+    forecast: Forecast | None = None
+    short: Shortfall | None = None
+    """Where the loudness that was asked for is out of reach."""
+
+
+@dataclass(frozen=True, slots=True)
+class FailedFile:
+    """A file that could not be made, and why, in one sentence; the others of its order went on."""
+
+    path: str
+    brief: str
+    code: str
+    sentence: str
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """Something happened to files of an order, by their numbers: one, or those that are walked together.
+
+    ``done`` of ``total`` frames; ``made`` comes with *naming* and with *left-out*, ``failed`` with *failed*.
+    """
+
+    files: tuple[int, ...]
+    state: FileState
+    done: int = 0
+    total: int = 0
+    made: PressedFile | None = None
+    failed: FailedFile | None = None
+
+
+Tell = Callable[[Event], None]
+"""Called from several threads, one call at a time."""

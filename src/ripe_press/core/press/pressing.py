@@ -1,0 +1,303 @@
+"""A pressing: walk the tree, prove every file as soon as it is closed, and only then give it its name."""
+
+import os
+import threading
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from ripe_press.core.engine.edges import measure_edge_levels
+from ripe_press.core.engine.levels import Settlement, Shortfall, settle_levels
+from ripe_press.core.engine.walker import walk
+from ripe_press.core.errors import Conflict, Interrupted, RipePressError
+from ripe_press.core.press.lanes import lanes
+from ripe_press.core.press.names import give_name, target_fault, temporary_beside
+from ripe_press.core.press.order import Event, FailedFile, OrderedFile, PressedFile, PressOrder, Tell
+from ripe_press.core.proof.read_back import Proof, prove
+from ripe_press.core.rules.case import Case, Expected, range_measures
+from ripe_press.core.rules.findings import worst
+from ripe_press.core.rules.registry import judge
+from ripe_press.core.signal.channels import mono_loss_db
+from ripe_press.core.sources.source import Source
+from ripe_press.core.stations import Path as StationPath
+from ripe_press.core.stations import PathReport
+from ripe_press.core.stations.forecast import known_size
+from ripe_press.core.stations.report import NOTHING_SEEN
+from ripe_press.core.stations.size import forecast_size
+
+MOST_BACK_OFFS = 4
+_BACK_OFF_MARGIN_DB = 0.05
+
+
+def press(order: PressOrder, tell: Tell, should_stop: Callable[[], bool]) -> tuple[PressedFile | FailedFile, ...]:
+    """Presses every file of the order and proves it.
+
+    A file is written under a temporary name beside its place, closed, synced, read back, and renamed only when
+    its verdict is not *stop*; otherwise nothing is left. What goes wrong with one file ends that file alone.
+
+    Raises: Conflict ``press.name-taken``, BadInput ``press.no-folder``, Interrupted; and, when no file at all could
+    be made, what the first one failed of.
+    """
+    return _Pressing(order, tell, should_stop).run()
+
+
+@dataclass(slots=True)
+class _Making:
+    """A file on its way: its path with the level settled, and what was seen and proved of it so far."""
+
+    number: int
+    file: OrderedFile
+    path: StationPath
+    temporary: Path
+    short: Shortfall | None = None
+    seen: PathReport = NOTHING_SEEN
+    proof: Proof | None = None
+    lowered_db: float = 0.0
+    made: PressedFile | None = None
+    fault: Exception | None = None
+
+    @property
+    def backs_off(self) -> bool:
+        """Whether it is made again, quieter, when it decodes above its ceiling."""
+        return bool(self.file.path.target) and self.file.planned.wish.level.back_off and self.path.codec.lossy
+
+    def lower(self, by_db: float) -> None:
+        """Takes the file back, to be made again so much quieter, a limiter behind the gain too."""
+        if self.path.settled:
+            self.path = replace(self.path, level=self.path.settled.lowered(by_db))
+            self.lowered_db += by_db
+        self.temporary.unlink(missing_ok=True)
+
+
+class _Pressing:
+    """One run of an order."""
+
+    def __init__(self, order: PressOrder, tell: Tell, should_stop: Callable[[], bool]) -> None:
+        self._order = order
+        self._listener = tell
+        self._telling = threading.Lock()
+        self._should_stop = should_stop
+        self._making: list[_Making] = []
+        self._stamps: dict[Source, object] = {}
+
+    def run(self) -> tuple[PressedFile | FailedFile, ...]:
+        files = self._order.files
+        temporaries = [temporary_beside(Path(file.target)) for file in files]
+        self._making = [
+            _Making(number, file, file.path, temporary)
+            for number, (file, temporary) in enumerate(zip(files, temporaries, strict=True))
+        ]
+        for one in self._making:
+            if not one.file.kept and (error := target_fault(one.file, self._order)):
+                self._fail(one, error)
+        self._stamp_sources()
+        if self._open:
+            settled = self._settled()
+            for one in self._making:
+                one.path, one.short = settled.paths[one.number], settled.shortfalls.get(one.number)
+        # A group backs off together: until the last of it is proved, none of it has its name.
+        groups = {one.file.planned.wish.group for one in self._making if one.backs_off} - {""}
+        waits = [one.backs_off or one.file.planned.wish.group in groups for one in self._making]
+        try:
+            self._make(self._open, [not waits[one.number] for one in self._open])
+            for _ in range(MOST_BACK_OFFS):
+                lower = _too_high(self._open)
+                if not lower:
+                    break
+                for one, by_db in lower:
+                    one.lower(by_db)
+                self._make([one for one, _ in lower], [False] * len(lower))
+            for one in self._open:
+                if waits[one.number]:
+                    self._guarded(one, self._finish)
+        finally:
+            for temporary in temporaries:
+                temporary.unlink(missing_ok=True)
+        faults = [one.fault for one in self._making if one.fault]
+        if faults and not self._open:
+            raise faults[0]
+        return tuple(one.made or _failed(one.file, one.fault) for one in self._making if not one.file.kept)
+
+    @property
+    def _open(self) -> list[_Making]:
+        """What is being made and has not failed."""
+        return [one for one in self._making if not one.fault and not one.file.kept]
+
+    def _stamp_sources(self) -> None:
+        """What each source is at the beginning; files of one that is not what it was fail."""
+        for source in {one.path.source.of: None for one in self._open}:
+            try:
+                self._stamps[source] = source.stamp()
+                if self._order.recheck:
+                    source.check()
+            except RipePressError as error:
+                for one in self._open:
+                    if one.path.source.of == source:
+                        self._fail(one, error)
+
+    def _settled(self) -> Settlement:
+        everything = tuple(one.number for one in self._open)
+
+        def told(done: int, total: int) -> None:
+            self._tell(Event(everything, "settling", done, total))
+
+        return settle_levels([file.planned for file in self._order.files], self._should_stop, told)
+
+    def _make(self, making: Sequence[_Making], named: Sequence[bool]) -> None:
+        """Walks the paths lane by lane; a file is proved as soon as its lane is done, and named where it is free."""
+        if not making:
+            return
+        cores = os.cpu_count() or 1
+        apart = lanes([one.path for one in making], cores)
+        # A proof waits for a core of its own: it would only slow down the encoder that everybody waits for.
+        core = threading.BoundedSemaphore(cores)
+        free = {one.number for one, name in zip(making, named, strict=True) if name}
+        with (
+            ThreadPoolExecutor(len(apart), "lane") as walking,
+            ThreadPoolExecutor(cores, "proof") as proving,
+        ):
+            proofs: list[Future[None]] = []
+
+            def make(at: int) -> None:
+                lane = [making[number] for number in apart[at]]
+                with core:
+                    made = self._walk(lane, len(apart) == 1)
+                slowest_first = sorted(made, key=_cost_of_proof, reverse=True)
+                proofs.extend([proving.submit(prove_it, one) for one in slowest_first])
+
+            def prove_it(one: _Making) -> None:
+                with core:
+                    self._guarded(one, self._prove_and_finish if one.number in free else self._prove)
+
+            for lane in [walking.submit(make, at) for at in range(len(apart))]:
+                lane.result()
+            for proof in proofs:
+                proof.result()
+
+    def _walk(self, lane: Sequence[_Making], threads: bool) -> list[_Making]:
+        """Walks files together; gives those that were made."""
+        numbers = tuple(one.number for one in lane)
+
+        def told(done: int, total: int) -> None:
+            self._tell(Event(numbers, "making", done, total))
+
+        faults: dict[int, Exception] = {}
+        targets = {at: one.temporary for at, one in enumerate(lane)}
+        reports = walk([one.path for one in lane], targets, told, self._should_stop, faults, threads)
+        for at, (one, seen) in enumerate(zip(lane, reports, strict=True)):
+            one.seen = seen
+            if at in faults:
+                self._fail(one, faults[at])
+        return [one for one in lane if not one.fault]
+
+    def _prove(self, one: _Making) -> None:
+        if self._should_stop():
+            message = "The pressing was cancelled; what had its name already is kept, and nothing else was left."
+            raise Interrupted("press.cancelled", message)
+        one.path.tags.write(one.temporary, one.path.codec, one.seen.signal)
+        require = one.file.brief.require
+        asks = require.true_peak_max_dbtp is not None or require.loudness_lufs is not None
+        loudness = one.path.codec.lossy or asks or one.file.path.target is not None
+
+        def told(done: int) -> None:
+            self._tell(Event((one.number,), "reading-back", done, one.path.codec.frames))
+
+        told(0)
+        one.proof = prove(one.temporary, loudness=loudness, samples=bool(one.seen.fingerprint), progress=told)
+
+    def _prove_and_finish(self, one: _Making) -> None:
+        self._prove(one)
+        self._finish(one)
+
+    def _finish(self, one: _Making) -> None:
+        """Judges a file and gives it its name, unless it may not leave."""
+        source = one.path.source.of
+        if source.stamp() != self._stamps[source]:
+            name = Path(source.facts.path).name
+            message = f"{name!r} was written while it was pressed: nobody knows what was read. Press again."
+            raise Conflict("source.changed", message, path=source.facts.path)
+        made = _judged(one)
+        if made.verdict == "stop":
+            self._tell(Event((one.number,), "left-out", made=made))
+        else:
+            self._tell(Event((one.number,), "naming", made=made))
+            give_name(one.temporary, Path(one.file.target), one.file.replaces)
+            self._tell(Event((one.number,), "named"))
+        one.made = made
+
+    def _guarded(self, one: _Making, work: Callable[[_Making], None]) -> None:
+        """Whatever goes wrong with a file ends that file alone; only being cancelled ends all."""
+        try:
+            work(one)
+        except Interrupted:
+            raise
+        except Exception as error:
+            self._fail(one, error)
+
+    def _fail(self, one: _Making, error: Exception) -> None:
+        one.fault = error
+        one.temporary.unlink(missing_ok=True)
+        self._tell(Event((one.number,), "failed", failed=_failed(one.file, error)))
+
+    def _tell(self, event: Event) -> None:
+        with self._telling:
+            self._listener(event)
+
+
+def _cost_of_proof(one: _Making) -> int:
+    """The longest first, so that the last one does not run alone: a lossy file is decoded and measured."""
+    return one.path.codec.frames * (3 if one.path.codec.lossy else 1)
+
+
+def _too_high(making: list[_Making]) -> list[tuple[_Making, float]]:
+    """The files that decode above their ceiling, and by how many dB; with the whole group of such a file."""
+    excess: dict[int, float] = {}
+    for number, one in enumerate(making):
+        target, peak = one.file.path.target, one.proof.true_peak_dbtp if one.proof else None
+        if target and one.backs_off and peak is not None and peak > target.peak_max_dbtp:
+            excess[number] = peak - target.peak_max_dbtp + _BACK_OFF_MARGIN_DB
+    groups: dict[str, float] = {}
+    for number, by_db in excess.items():
+        if group := making[number].file.planned.wish.group:
+            groups[group] = max(by_db, groups.get(group, 0.0))
+    for number, one in enumerate(making):
+        if one.file.path.target and one.file.planned.wish.group in groups:
+            excess[number] = groups[one.file.planned.wish.group]
+    return [(making[number], by_db) for number, by_db in sorted(excess.items())]
+
+
+def _judged(made: _Making) -> PressedFile:
+    file, path, seen, proof = made.file, made.path, made.seen, made.proof
+    if proof is None or seen.clipping is None:
+        message = f"{file.target!r} was not walked"
+        raise TypeError(message)
+    edges = measure_edge_levels(path.source.of, path.cut)
+    case = Case(
+        path, file.path, file.planned.wish, file.brief, file.chain,
+        measures=range_measures(seen.clipping, seen.silence, edges),
+        expected=Expected(known_size(proof.bytes), proof.sample_peak_dbfs, proof.true_peak_dbtp, proof.integrated_lufs),
+        mono_loss_db=mono_loss_db(seen.stereo.correlation, seen.stereo.balance_db) if seen.stereo else None,
+        shortfall=made.short, forecast=file.forecast or forecast_size(path.codec, path.tags.content),
+        seen=seen, proof=proof, backed_off_db=made.lowered_db,
+    )  # fmt: skip
+    findings, checks = judge(case, "after")
+    curve = seen.reduction_db(path.codec.rate_hz)
+    return PressedFile(
+        file.target, file.brief.id, worst(findings), findings, checks, proof, seen,
+        gain_db=path.settled.gain_db if path.settled else None,
+        reduction_db=float(curve.min(initial=0.0)) if curve is not None else None,
+        forecast=case.forecast, short=made.short,
+    )  # fmt: skip
+
+
+def _failed(file: OrderedFile, error: Exception | None) -> FailedFile:
+    name = Path(file.target).name
+    if isinstance(error, RipePressError):
+        return FailedFile(file.target, file.brief.id, error.code, error.message)
+    if isinstance(error, OSError):
+        sentence = f"{name!r} could not be written: {error.strerror}. See to its folder, and press it again."
+        return FailedFile(file.target, file.brief.id, "press.not-written", sentence)
+    fault = f"{type(error).__name__}: {error}"
+    sentence = f"{name!r} failed by a fault of Ripe Press itself ({fault}); the other files are whole."
+    return FailedFile(file.target, file.brief.id, "press.fault", sentence)

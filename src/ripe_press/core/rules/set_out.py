@@ -1,0 +1,138 @@
+"""Rules about what is set out: finish, channels, level, integers, names."""
+
+import math
+
+from ripe_press.core.engine.levels import LEAST_WON_LU
+from ripe_press.core.rules.case import Case
+from ripe_press.core.rules.findings import Finding, Remedy
+from ripe_press.core.rules.speaks import Said, speaks
+from ripe_press.core.stations.level import MOST_GAIN_DB
+from ripe_press.core.units import print_db, print_were
+
+TOLERANCE_DB = 0.1
+
+
+@speaks("after")
+def clipped_by_conversion(case: Case) -> Said:
+    """Clipping that the mix did not have: conversion raises peaks between the samples."""
+    if not case.clipped_samples or case.overs or case.path.changed:
+        return
+    sentence = (
+        f"{print_were(case.clipped_samples, 'sample')} held at full scale: converting the rate raised peaks above it. "
+        f"Lower the mix by half a decibel, or accept it."
+    )
+    yield Finding("clipped_by_conversion", "look", sentence)
+
+
+@speaks("before", "after")
+def finish_left_out(case: Case) -> Said:
+    """A finishing chain is set for the mix, and this delivery goes out without it."""
+    if not case.chain.idle and not case.path.finish:
+        sentence = "This file leaves without the finishing chain that is set for the mix."
+        yield Finding("finish_left_out", "look", sentence)
+
+
+CANCELS_BELOW_DB = -3.0
+"""A mono sum that loses more than this has sides that work against each other (our own choice)."""
+
+
+@speaks("before", "after")
+def mono_cancels(case: Case) -> Said:
+    """The sides of the mix cancel each other in the sum."""
+    loss_db = case.mono_loss_db
+    summed = case.path.channels is not None and case.path.channels.computes
+    if summed and loss_db is not None and loss_db <= CANCELS_BELOW_DB:
+        sentence = f"The sides cancel each other: the mono sum is {-loss_db:.1f} dB quieter than if they were alike."
+        yield Finding("mono_cancels", "look", sentence)
+
+
+@speaks("before", "after")
+def rounded_without_dither(case: Case) -> Said:
+    """Bits are dropped and nothing hides it."""
+    depth = case.path.depth
+    if depth and depth.dither == "none" and not depth.exact:
+        sentence = f"{depth.bits} bits are made without dither: quiet passages will sound rough."
+        yield Finding("rounded_without_dither", "look", sentence)
+
+
+@speaks("before", "after")
+def clips_as_set_out(case: Case) -> Said:
+    """Where finishing or a level changes the signal: its peaks are too high for the integers that are made."""
+    if not case.path.changed or not case.path.depth:
+        return
+    remedy = "Lower the gain, or switch a limiter on."
+    peak = case.expected.sample_peak_dbfs
+    if case.clipped_samples:
+        sentence = f"{print_were(case.clipped_samples, 'sample')} held at full scale at this level. {remedy}"
+        yield Finding("clips_as_set_out", "look", sentence)
+    elif case.proof is None and peak is not None and peak > 0:
+        sentence = f"At this level peaks reach {print_db(peak)}: this file clips. {remedy}"
+        yield Finding("clips_as_set_out", "look", sentence)
+
+
+@speaks("before", "after")
+def loudness_out_of_reach(case: Case) -> Said:
+    """A loudness that this mix does not reach without harm; it stops the file where the brief requires it."""
+    level, short, required = case.asked.target, case.shortfall, case.brief.require.loudness_lufs
+    if level is None or short is None:
+        return
+    why = {
+        "reduction": f"for more the limiter would take off over {level.max_reduction_db:g} dB",
+        "won": f"from there another decibel of gain wins less than {LEAST_WON_LU:g} LU",
+        "gain": f"more than {MOST_GAIN_DB:g} dB of gain is never given",
+    }[short.bound]
+    most = math.floor(short.reached_lufs * 10) / 10
+    sentence = (
+        f"{print_db(short.target_lufs, 'LUFS')} was asked for. The loudest that this mix reaches without harm is "
+        f"{print_db(most, 'LUFS')}: {why}."
+    )
+    meets = required is None or required[0] - TOLERANCE_DB <= short.reached_lufs <= required[1] + TOLERANCE_DB
+    remedy = Remedy(f"Take {print_db(most, 'LUFS')}", target_lufs=most)
+    yield Finding("loudness_out_of_reach", "look" if meets else "stop", sentence, remedy=remedy, measure="loudness")
+
+
+@speaks("before")
+def loudness_surely_out_of_reach(case: Case) -> Said:
+    """The same where it is sure without a trial: the limiter would have to take off too much."""
+    level, signal, required = case.asked.target, case.signal, case.brief.require.loudness_lufs
+    if level is None or signal is None or case.shortfall or not level.limits or level.only_down:
+        return
+    wanted, gain = level.target - signal.integrated_lufs, level.first_gain(signal)
+    if not math.isfinite(wanted) or wanted - gain < TOLERANCE_DB:
+        return
+    sentence = (
+        f"{print_db(level.target, 'LUFS')} is out of reach: the limiter would have to take off more than "
+        f"{level.max_reduction_db:g} dB. Measure the level to see how loud this mix can be."
+    )
+    sure = required is not None and signal.integrated_lufs + gain < required[0] - TOLERANCE_DB
+    yield Finding("loudness_out_of_reach", "stop" if sure else "look", sentence, measure="loudness")
+
+
+HARD_LIMITING_DB = 6.0
+
+
+@speaks("after")
+def limited_hard(case: Case) -> Said:
+    """The limiter takes off more than it can without being heard."""
+    curve = case.seen.reduction_db(case.path.codec.rate_hz) if case.seen else None
+    deepest = float(curve.min(initial=0.0)) if curve is not None else 0.0
+    if deepest <= -HARD_LIMITING_DB:
+        sentence = f"The limiter takes off up to {-deepest:.1f} dB: that will be heard. Ask for less loudness."
+        yield Finding("limited_hard", "look", sentence)
+
+
+@speaks("before")
+def clash_told(case: Case) -> Said:
+    """Another file has the name already: what was decided about it, before the run."""
+    placed = case.placed
+    if placed is None or not placed.clash:
+        return
+    # That both are kept needs no decision: the name with its number is seen.
+    name = placed.path.name
+    if placed.clash == "ticket":
+        sentence = f"Another file of this ticket has the same name; this one is {name!r}."
+        yield Finding("name_twice", "look", sentence)
+    elif placed.skipped:
+        yield Finding("name_skipped", "look", f"{name!r} is there already, so this file is not pressed.")
+    elif placed.replaces:
+        yield Finding("name_replaced", "look", f"{name!r} is there already and will be replaced.")

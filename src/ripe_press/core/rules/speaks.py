@@ -1,0 +1,32 @@
+"""How a rule says when it speaks."""
+
+from collections.abc import Callable, Iterator
+from typing import Literal, Protocol, cast
+
+from ripe_press.core.rules.case import Case
+from ripe_press.core.rules.findings import Check, Finding
+
+When = Literal["before", "after"]
+Said = Iterator[Finding | Check]
+
+
+class Rule(Protocol):
+    """A function of a case: it gives what it notices, and where it checks something, what came out well."""
+
+    speaks: frozenset[When]
+    __name__: str
+
+    def __call__(self, case: Case) -> Said:
+        """What it has to say of a case."""
+        ...
+
+
+def speaks(*when: When) -> Callable[[Callable[[Case], Said]], Rule]:
+    """Marks a rule as one that speaks before a file is made, after, or both times."""
+
+    def mark(rule: Callable[[Case], Said]) -> Rule:
+        marked = cast("Rule", rule)
+        marked.speaks = frozenset(when)
+        return marked
+
+    return mark

@@ -1,0 +1,57 @@
+"""A source that is one file."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from ripe_press.core.errors import Conflict
+from ripe_press.core.formats.content import content_sum
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.sources.source import Source, facts_of_file
+
+
+@dataclass(frozen=True, slots=True)
+class FileSource(Source):
+    """A file, as it was when its facts were read."""
+
+    facts: SourceFacts
+
+    @classmethod
+    def at(cls, path: Path, downmix: str = "") -> "FileSource":
+        """The file at a path as it is now. Raises: as `SourceReader`."""
+        return cls(facts_of_file(path, downmix))
+
+    def stamp(self) -> object:
+        """Size and time of the file. Raises: Conflict ``source.changed`` where it is gone."""
+        path = Path(self.facts.path)
+        try:
+            found = path.stat()
+        except OSError as error:
+            message = f"{path.name!r} is no longer where it was: {error.strerror}. Bring it in again."
+            raise Conflict("source.changed", message, path=str(path)) from error
+        return found.st_size, found.st_mtime_ns, found.st_ino
+
+    def check(self) -> None:
+        """Reads the file and compares it with what was known of it. Raises: Conflict ``source.changed``."""
+        known = self.facts
+        with self.open() as reader:
+            # A codec that cannot be entered anywhere was decoded when it came in: that copy is ours, and another file.
+            copied = reader.facts.container != known.container
+        if known.content_sum and not copied and content_sum(Path(known.path)) != known.content_sum:
+            raise _changed(Path(known.path))
+
+    def open(self) -> SourceReader:
+        """Opens the file, once it is known to be what it was."""
+        known = self.facts
+        path = Path(known.path)
+        reader = SourceReader(path, known.downmix)
+        found = reader.facts
+        if (found.rate_hz, found.channels, found.frames) != (known.rate_hz, known.channels, known.frames):
+            reader.close()
+            raise _changed(path)
+        return reader
+
+
+def _changed(path: Path) -> Conflict:
+    message = f"{path.name!r} has changed on disk since it was brought in. Bring it in again."
+    return Conflict("source.changed", message, path=str(path))

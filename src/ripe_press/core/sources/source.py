@@ -1,0 +1,84 @@
+"""What can be pressed: a value that knows its facts and can be opened, as often as it is needed.
+
+Whoever reads sound reads it through here; a new kind of source is a class of its own in this room, and held to the
+contract by `tests/contracts/test_sources.py`.
+"""
+
+from abc import ABC, abstractmethod
+from collections.abc import Iterator
+from pathlib import Path
+from types import TracebackType
+from typing import Protocol, Self
+
+from ripe_press.core.blocks import BLOCK_FRAMES, Block
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.formats.reader import SourceReader
+
+
+class Reader(Protocol):
+    """An open source. Never writes, never holds more than a few blocks."""
+
+    def __enter__(self) -> Self:
+        """Itself."""
+        ...
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        """Closes."""
+        ...
+
+    def blocks(
+        self, start_frame: int = 0, end_frame: int | None = None, block_frames: int = BLOCK_FRAMES
+    ) -> Iterator[Block]:
+        """The frames from ``start_frame`` up to, without, ``end_frame``; every block but the last is full.
+
+        Raises: Unreadable for what is damaged or no number.
+        """
+        ...
+
+    def close(self) -> None:
+        """Lets go of what is open."""
+        ...
+
+
+class Source(ABC):
+    """A frozen, hashable value: the same value is the same sound."""
+
+    __slots__ = ()
+    facts: SourceFacts
+
+    @abstractmethod
+    def open(self) -> Reader:
+        """Opens it; any number of times, also side by side.
+
+        Raises: as `SourceReader`; Conflict ``source.changed`` where it is not what it was.
+        """
+
+    @abstractmethod
+    def stamp(self) -> object:
+        """Changes when what it is made of is written anew: the same before and after a walk, nothing was."""
+
+    @abstractmethod
+    def check(self) -> None:
+        """Looks whether it is what was known of it. Raises: Conflict ``source.changed``."""
+
+    @property
+    def fingerprint(self) -> str:
+        """The same for the same samples wherever they lie; empty where nobody has asked for it yet."""
+        return f"{self.facts.content_sum}-{self.facts.downmix}" if self.facts.content_sum else ""
+
+
+def open_file(path: Path, downmix: str = "", *, counted: bool = True) -> SourceReader:
+    """Opens a file of which nothing is known yet; ``facts`` of the reader are what it declares.
+
+    Without ``counted`` it can only be read from its start to its end, and where a codec does not say how many frames
+    there are, they are not decoded once to be counted. Raises: as `SourceReader`.
+    """
+    return SourceReader(path, downmix, counted=counted)
+
+
+def facts_of_file(path: Path, downmix: str = "") -> SourceFacts:
+    """What a file declares of itself. Raises: as `SourceReader`."""
+    with SourceReader(path, downmix) as reader:
+        return reader.facts

@@ -1,0 +1,21 @@
+"""The stations of a delivery's path, one module each, and the path that they stand on."""
+
+from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.stations.channels import Channels
+from ripe_press.core.stations.codec import Codec
+from ripe_press.core.stations.depth import Depth
+from ripe_press.core.stations.finish import NO_FINISH, Finish
+from ripe_press.core.stations.level import Level, Target
+from ripe_press.core.stations.measure import Measure
+from ripe_press.core.stations.name import Name
+from ripe_press.core.stations.path import Line, Path, describe
+from ripe_press.core.stations.range import Range
+from ripe_press.core.stations.rate import Rate
+from ripe_press.core.stations.report import PathReport
+from ripe_press.core.stations.source import Source
+from ripe_press.core.stations.tags import Tags
+
+__all__ = [
+    "NO_FINISH", "Channels", "Codec", "Depth", "Description", "Finish", "Known", "Level", "Line", "Measure", "Name",
+    "Path", "PathReport", "Range", "Rate", "Signal", "Source", "Station", "Tags", "Tap", "Target", "Work", "describe",
+]  # fmt: skip

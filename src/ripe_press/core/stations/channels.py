@@ -1,0 +1,61 @@
+"""Which sides leave."""
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from ripe_press.core.measure.content import StereoMeter
+from ripe_press.core.signal.channels import ChannelChange, MonoLaw, Sides
+from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+
+_WORDS = {
+    "both": ("Stereo", "from mono", "The mix has one channel; both sides carry it, at the level it came with."),
+    "left": ("Left", "alone", "Only the left side leaves, sample for sample."),
+    "right": ("Right", "alone", "Only the right side leaves, sample for sample."),
+    "swapped": ("Swapped", "left and right", "Left and right change places, sample for sample."),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Channels(Station):
+    """Which sides leave; on the path only where it is not both sides as they came."""
+
+    sides: Sides
+    law_db: MonoLaw = -6
+    kind: ClassVar[str] = "channels"
+
+    @property
+    def computes(self) -> str:
+        """A sum computes; picking and swapping hand on what came."""
+        return "The mono sum computes in floating point" if self.sides == "mono" else ""
+
+    def leaving(self, channels: int) -> int:
+        """How many channels leave where so many come."""
+        return 2 if self.sides in ("both", "swapped") else min(1, channels)
+
+    def names(self) -> tuple[str, ...]:
+        """What the channels that leave are."""
+        return {
+            "both": ("left", "right"), "left": ("left",), "right": ("right",), "swapped": ("right", "left"),
+            "mono": ("sum",),
+        }[self.sides]  # fmt: skip
+
+    def after(self, here: Signal) -> Signal:
+        """The same with other channels."""
+        return replace(here, channels=self.leaving(here.channels))
+
+    def work(self, here: Signal) -> Work:
+        """Picks or adds up; what goes into a sum is looked at, for sides can cancel each other there."""
+        taps = [Tap("stereo", StereoMeter(here.channels))] if self.sides == "mono" else []
+        return Work([ChannelChange(self.sides, self.law_db)], taps)
+
+    def words(self, known: Known) -> Description:
+        """Which sides, or by which law they are added."""
+        if self.sides == "mono":
+            law = f"−{-self.law_db} dB"
+            keeps = "what is in the middle keeps its level" if self.law_db == -6 else "unrelated sides keep their power"
+            sentence = f"Both sides are added, each {law} lower: {keeps}."
+            return Description(self.kind, "Mono sum", law, False, sentence, (("Each side", law),))
+        label, detail, sentence = _WORDS[self.sides]
+        if known.pair:
+            detail, sentence = "of a pair", f"{sentence} The other side is a file of its own."
+        return Description(self.kind, label, detail, False, sentence)

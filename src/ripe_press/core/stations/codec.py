@@ -1,0 +1,146 @@
+"""The file itself: container, encoding, and how a lossy encoder is set."""
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, ClassVar
+
+import numpy as np
+
+from ripe_press.core.blocks import Meter, Samples
+from ripe_press.core.formats._file import NewFile
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Container, Encoding, is_float
+from ripe_press.core.formats.coding import Coding
+from ripe_press.core.formats.encoders import BY_RATE, Masked
+from ripe_press.core.formats.writers import open_writer
+from ripe_press.core.measure.signal import SamplesHash, SignalMeter
+from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.tags.cover import still_picture
+from ripe_press.core.timeline import Marker
+from ripe_press.core.units import print_clock
+
+
+@dataclass(frozen=True, slots=True)
+class Codec(Station):
+    """Container and encoding of the file, the frames it must hold, and how a lossy encoder is set."""
+
+    container: Container
+    encoding: Encoding
+    rate_hz: int
+    channels: int
+    frames: int
+    exact: bool = False
+    """Whether the samples that leave are the samples that came, to the bit."""
+    coding: Coding | None = None
+    loudness: bool = False
+    """Whether its loudness stands in the file, so that it is measured on the way in."""
+    chapters: tuple[Marker, ...] = ()
+    """Where the container keeps them as a part of the sound's own structure."""
+    picture: str = ""
+    """The still picture of a video; everything else is added when the file is closed."""
+    kind: ClassVar[str] = "codec"
+    writes: ClassVar[bool] = True
+    apart: ClassVar[bool] = True
+    trims: ClassVar[bool] = True
+
+    @property
+    def lossy(self) -> bool:
+        """Whether what comes back is not what went in."""
+        return self.encoding == "lossy"
+
+    @property
+    def effort_ms(self) -> float:
+        """What the encoder takes."""
+        return CAPABILITIES[self.container].effort_ms
+
+    def writer(self, path: Path) -> NewFile:
+        """The new file. Raises: Interrupted ``write.failed``."""
+        picture = still_picture(self.picture) if CAPABILITIES[self.container].shows_picture else None
+        return open_writer(
+            path, self.container, self.encoding, self.rate_hz, self.channels, self.frames, self.coding, self.chapters,
+            picture,
+        )  # fmt: skip
+
+    def work(self, here: Signal) -> Work:
+        """Beside the writing: a fingerprint where samples are promised, loudness where it stands in the file."""
+        work = Work()
+        if self.exact and not here.integers:
+            work.taps.append(Tap("fingerprint", SamplesHash()))
+        if self.loudness:
+            meter: Meter = SignalMeter(here.channels, here.rate_hz)
+            work.taps.append(Tap("signal", _OfIntegers(meter) if here.integers else meter))
+        return work
+
+    def words(self, known: Known) -> Description:
+        """What the file keeps, and how large it will be."""
+        can = CAPABILITIES[self.container]
+        figures = [("Frames", f"{self.frames:,}")]
+        if known.forecast:
+            figures.append(("Size", str(known.forecast)))
+        figures.append(("Length", print_clock(self.frames, self.rate_hz)))
+        if self.coding:
+            return self._lossy(self.coding, figures)
+        exact = " The samples that leave are the samples that came, to the bit." if self.exact else ""
+        kind = "floating-point samples" if is_float(self.encoding) else f"{BITS[self.encoding]}-bit integers"
+        sentence = f"{can.title} keeps {kind} exactly as they are, without compression. The size is known to the byte."
+        if can.compressed:
+            sentence = f"{can.title} packs {kind} without losing one; how small they get depends on the sound."
+        detail = "bit-exact" if self.exact else "float" if is_float(self.encoding) else "PCM"
+        return Description(self.kind, can.title, detail, False, sentence + exact, tuple(figures))
+
+    def _lossy(self, coding: Coding, figures: list[tuple[str, str]]) -> Description:
+        can = CAPABILITIES[self.container]
+        how = {
+            "constant": "spends the same on every moment", "average": "spends more where the sound needs it, and keeps "
+            "the average", "variable": "spends what the sound needs",
+        }[coding.mode]  # fmt: skip
+        rate, share = f"quality {coding.quality} of 10", ""
+        if coding.kbps:
+            times = self.rate_hz * self.channels * 16 / (coding.kbps * 1000)
+            rate, share = f"{coding.kbps} kbit/s", f", about {times:.1f} times smaller than 16-bit PCM"
+        sentence = (
+            f"{can.title} at {rate} {how}{share}. It leaves out what is hard to hear; a player gets "
+            f"back exactly {self.frames:,} frames."
+        )
+        sentence += self._masked(coding)
+        if can.shows_picture:
+            sentence = f"The cover stands as a still picture for as long as it sounds. {sentence}"
+        figures.insert(0, ("Encoder", str(coding)))
+        detail = f"{coding.kbps}k" if coding.kbps else f"quality {coding.quality}"
+        return Description(self.kind, can.title.split(",")[0], detail, False, sentence, tuple(figures))
+
+    def _masked(self, coding: Coding) -> str:
+        """How far the error lies below what the ear masks, and that of other codecs at the same rate, by a model."""
+
+        def below(table: Masked) -> float | None:
+            # One channel alone has twice the bits of each of two.
+            value = coding.kbps * 2 / self.channels if coding.kbps else coding.quality
+            if not table or not table[0][0] <= value <= table[-1][0]:
+                return None
+            return -float(np.interp(value, [rate for rate, _ in table], [db for _, db in table]))
+
+        can = CAPABILITIES[self.container]
+        own = below(can.masked) if bool(coding.kbps) == (can.knobs[0][1] == "kbps") else None
+        if own is None:
+            return ""
+        others = (
+            []
+            if not coding.kbps
+            else [
+                f"{named} {db:.0f}" for named, table in BY_RATE.items() if table != can.masked and (db := below(table))
+            ]
+        )
+        beside = f"; at the same rate {', '.join(others)}" if others else ""
+        return f" A model of hearing puts its error {own:.0f} dB below what the ear masks{beside}."
+
+
+class _OfIntegers:
+    """A meter that is shown left-justified integers as fractions of full scale."""
+
+    def __init__(self, meter: Meter) -> None:
+        self._meter = meter
+
+    def process(self, block: Samples) -> None:
+        self._meter.process(block / 2.0**31)
+
+    def result(self) -> Any:
+        return self._meter.result()

@@ -1,0 +1,36 @@
+"""The end of a path that is measured and not written."""
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ripe_press.core.measure.signal import SignalMeter
+from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.stations.sketch import Sketcher
+
+
+@dataclass(frozen=True, slots=True)
+class Measure(Station):
+    """The signal here is measured and goes no further: a leaf of the walk that settles levels.
+
+    Sketched, too, where a limiter that may take off ``sketch_db`` is to be foreseen.
+    """
+
+    sketch_db: float | None = None
+    kind: ClassVar[str] = "measure"
+    trims: ClassVar[bool] = True
+
+    @property
+    def idle(self) -> bool:
+        """Measuring changes nothing."""
+        return True
+
+    def work(self, here: Signal) -> Work:
+        """Peaks and loudness; the sketch on a thread of its own, for the two cost about the same."""
+        taps = [Tap("signal", SignalMeter(here.channels, here.rate_hz))]
+        if self.sketch_db is not None:
+            taps.insert(0, Tap("sketch", Sketcher(here.channels, here.rate_hz, self.sketch_db), threaded=True))
+        return Work(taps=taps)
+
+    def words(self, known: Known) -> Description:
+        """That it measures."""
+        return Description(self.kind, "Measured", "", True, "The signal is measured here.")

@@ -1,0 +1,19 @@
+"""The name of the file."""
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ripe_press.core.stations.base import Description, Known, Station
+
+
+@dataclass(frozen=True, slots=True)
+class Name(Station):
+    """The name of the file, with its ending, and its sub-folders before it, parted by slashes."""
+
+    file_name: str
+    kind: ClassVar[str] = "name"
+
+    def words(self, known: Known) -> Description:
+        """The name itself."""
+        sentence = "The file appears under this name only when it is proved."
+        return Description(self.kind, self.file_name, "", False, sentence)

@@ -1,0 +1,80 @@
+"""The source of a path: the mix as it lies on disk, or what else is pressed in its place."""
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from ripe_press.core.formats.downmix import FOLD_DOWN, describe_downmix
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.sources.source import Reader
+from ripe_press.core.sources.source import Source as AnySource
+from ripe_press.core.sources.sums import SUM
+from ripe_press.core.stations.base import Description, Known, Signal, Station
+from ripe_press.core.units import print_clock, print_rate
+
+
+@dataclass(frozen=True, slots=True)
+class Source(Station):
+    """Where a walk begins."""
+
+    of: AnySource
+    kind: ClassVar[str] = "source"
+
+    @property
+    def facts(self) -> SourceFacts:
+        """What is known of it."""
+        return self.of.facts
+
+    def open(self) -> Reader:
+        """Opens what is pressed. Raises: as `sources.Source.open`."""
+        return self.of.open()
+
+    @property
+    def idle(self) -> bool:
+        """A source changes nothing, unless channels are folded down or picked."""
+        return not self.facts.downmix
+
+    @property
+    def computes(self) -> str:
+        """Why its samples are no integers, where they are none."""
+        facts = self.facts
+        if facts.holds_integers:
+            return ""
+        if facts.codec == SUM:
+            return "Adding sources up computes in floating point"
+        if facts.declares_integers:
+            return "Folding channels down computes in floating point"
+        if facts.is_float:
+            return f"The mix is {facts.bit_depth}-bit floating point"
+        return f"Decoding {facts.codec} gives floating point"
+
+    def begin(self, start_frame: int) -> Signal:
+        """What leaves when a walk starts at a frame."""
+        return Signal(self.of, self.facts.channels, self.facts.rate_hz, start_frame)
+
+    def words(self, known: Known) -> Description:
+        """The mix, its rate, depth, channels and length."""
+        facts = self.facts
+        depth = depth_label(facts.bit_depth, facts.codec)
+        channels = "stereo" if facts.channels == 2 else "mono"
+        sentence = "The mix as it lies on disk. It is read, block by block, and never altered."
+        label, detail = "Mix", f"{print_rate(facts.rate_hz)} · {depth}"
+        if facts.downmix:
+            channels = describe_downmix(facts.downmix, facts.file_channels, facts.layout)
+            sentence += f" It is {channels}."
+            folded = facts.downmix == FOLD_DOWN
+            label = "Folded mix" if folded else f"Channels {facts.downmix}"
+            detail = f"folded from {facts.file_channels}" if folded else f"{facts.downmix} of {facts.file_channels}"
+        return Description(
+            self.kind, label, detail, self.idle, sentence,
+            (
+                ("Rate", print_rate(facts.rate_hz)), ("Depth", depth), ("Channels", channels),
+                ("Length", print_clock(facts.frames, facts.rate_hz)),
+            ),
+        )  # fmt: skip
+
+
+def depth_label(bit_depth: int | None, codec: str) -> str:
+    """``16 bits``, ``32-bit float``, or the codec's name where there is no depth."""
+    if bit_depth is None:
+        return codec
+    return f"{bit_depth}-bit float" if codec == "pcm-float" else f"{bit_depth} bits"

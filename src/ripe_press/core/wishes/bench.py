@@ -1,0 +1,204 @@
+"""What is set out on the bench for one mix: its ranges, markers and tempo map. Frozen values, no files."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Annotated, Any, ClassVar
+
+from annotated_types import Ge, Len, Lt, MaxLen
+
+from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.naming import Clash, check_pattern
+from ripe_press.core.stations.finish import Finish
+from ripe_press.core.tags.embedded import Embedded
+from ripe_press.core.tags.sheet import Values, in_order
+from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker, TempoChange, TempoMap
+from ripe_press.core.units import print_clock
+from ripe_press.core.wishes.delivery import LEAVE, NO_CHANGES, STRICT, Changes, checked_level
+from ripe_press.core.wishes.edges import NO_EDGES, Edges
+
+LOOKS = 6
+"""So many ranges look different from each other: a colour and a pattern each."""
+
+MOST_RANGES = 200
+MOST_DELIVERIES = 200
+
+
+MOST_LINES = 400
+"""More ranges or deliveries than a mix has by far, and as many as are answered while somebody waits."""
+
+
+@dataclass(frozen=True, slots=True)
+class NamedRange:
+    """A stretch of a mix with its edges. An empty name means that it is called by what it is."""
+
+    id: Annotated[str, Len(1, 40)]
+    start_frame: int
+    end_frame: int
+    name: str = ""
+    look: Annotated[int, Ge(0), Lt(LOOKS)] = 0
+    edges: Edges = NO_EDGES
+
+
+@dataclass(frozen=True, slots=True)
+class FinishChain:
+    """The finishing chain of a mix, as it is set: offset away, high-pass (0 is off), gain, limiter (None is off)."""
+
+    remove_dc: bool = False
+    high_pass_hz: Annotated[float, Ge(0)] = 0.0
+    gain_db: float = 0.0
+    ceiling_dbtp: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class TicketLine:
+    """A delivery on the ticket: a range to a brief, switched on or off, and where it departs from the brief."""
+
+    id: Annotated[str, Len(1, 40)]
+    brief: Annotated[str, MaxLen(80)]
+    range_id: Annotated[str, MaxLen(40)]
+    on: bool = True
+    group: Annotated[str, MaxLen(40)] = ""
+    changes: Changes = NO_CHANGES
+
+
+@dataclass(frozen=True, slots=True)
+class Bench:
+    """Ranges in order (at least one), markers by time, the tempo map, the finishing chain, the ticket."""
+
+    ranges: Annotated[tuple[NamedRange, ...], MaxLen(MOST_LINES)]
+    markers: Annotated[tuple[Marker, ...], MaxLen(MOST_MARKERS)] = ()
+    tempo: TempoMap | None = None
+    finish: FinishChain = FinishChain()
+    ticket: Annotated[tuple[TicketLine, ...], MaxLen(MOST_LINES)] = ()
+    tags: Values = ()
+    """The tag sheet of the mix."""
+    cover: Annotated[str, MaxLen(80)] = ""
+    """The file name of its picture, in the mix's own folder."""
+    clash: Clash = "keep-both"
+    __pydantic_config__: ClassVar[Any] = STRICT
+
+    def range_of(self, range_id: str) -> NamedRange:
+        """The range with this id. Raises: NotFound ``range.unknown``."""
+        for one in self.ranges:
+            if one.id == range_id:
+                return one
+        message = "That range is no longer on the bench."
+        raise NotFound("range.unknown", message, range=range_id)
+
+
+def bench_from(embedded: Embedded, frames: int, sound_frame: int, title: str = "", cover: str = "") -> Bench:
+    """The bench of a mix that has just come in, with the tempo, the markers and the tags that its file carries.
+
+    A file says how fast a mix is, not where bar 1 begins: the first sound is taken for it until someone says better.
+    """
+    tempo = TempoMap((TempoChange(1, embedded.tempo_bpm),), sound_frame) if embedded.tempo_bpm else None
+    sheet = in_order({"title": title, **dict(embedded.tags)})
+    ticket = first_ticket("r1")
+    return Bench((NamedRange("r1", 0, frames),), embedded.markers, tempo, ticket=ticket, tags=sheet, cover=cover)
+
+
+def first_ticket(range_id: str) -> tuple[TicketLine, ...]:
+    """What a new mix is set out for: a CD-ready file, and the archive copy that every ticket should have."""
+    return (TicketLine("d1", "audio-cd", range_id), TicketLine("d2", "archive", range_id))
+
+
+def finish_of(chain: FinishChain, offsets: tuple[float, ...]) -> Finish:
+    """The finishing station of a mix whose channels lie off zero by ``offsets``."""
+    taken = offsets if chain.remove_dc else ()
+    return Finish(chain.gain_db, taken, chain.high_pass_hz, chain.ceiling_dbtp)
+
+
+def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
+    """The bench in order, with markers by time.
+
+    Raises: BadInput ``range.none``, ``range.twice``, ``range.empty``, ``bench.too-many``, ``bench.name``,
+    ``marker.outside``, ``tags.unknown-field``, ``tags.too-long``.
+    """
+    if not bench.ranges:
+        message = "A bench keeps at least one range. Make another before this one is taken away."
+        raise BadInput("range.none", message)
+    if len(bench.ranges) > MOST_RANGES or len(bench.markers) > MOST_MARKERS:
+        message = f"A mix can have {MOST_RANGES} ranges and {MOST_MARKERS:,} markers; these are more."
+        raise BadInput("bench.too-many", message, ranges=len(bench.ranges), markers=len(bench.markers))
+    if len({one.id for one in bench.ranges}) < len(bench.ranges):
+        message = "Two ranges have the same id."
+        raise BadInput("range.twice", message)
+    for one in bench.ranges:
+        if not 0 <= one.start_frame < one.end_frame <= frames:
+            message = "A range starts before it ends and lies inside the mix."
+            raise BadInput("range.empty", message, start_frame=one.start_frame, end_frame=one.end_frame)
+    _check_ticket(bench, rate_hz)
+    for marker in bench.markers:
+        if not 0 <= marker.frame <= frames:
+            message = f"The marker {marker.name!r} at {print_clock(marker.frame, rate_hz)} lies outside the mix."
+            raise BadInput("marker.outside", message, frame=marker.frame)
+    for name in (*(one.name for one in bench.ranges), *(one.name for one in bench.markers)):
+        if len(name) > MOST_NAME:
+            message = f"A name can have {MOST_NAME} characters; this one has {len(name)}."
+            raise BadInput("bench.name", message, name=name)
+    for line in bench.ticket:
+        in_order(line.changes.tags or ())
+        check_pattern(line.changes.label_pattern or "{title}")
+        checked_level(line.changes.level or LEAVE)
+    return replace(
+        bench, tags=in_order(bench.tags), markers=tuple(sorted(bench.markers, key=lambda marker: marker.frame))
+    )
+
+
+def _check_ticket(bench: Bench, rate_hz: int) -> None:
+    if len(bench.ticket) > MOST_DELIVERIES:
+        message = f"A ticket can have {MOST_DELIVERIES} deliveries; these are {len(bench.ticket)}."
+        raise BadInput("bench.too-many", message, deliveries=len(bench.ticket))
+    if len({line.id for line in bench.ticket}) < len(bench.ticket):
+        message = "Two deliveries have the same id."
+        raise BadInput("delivery.twice", message)
+    for line in bench.ticket:
+        bench.range_of(line.range_id)
+    chain = bench.finish
+    if not (-60 <= chain.gain_db <= 60 and 0 <= chain.high_pass_hz < rate_hz / 2 and (chain.ceiling_dbtp or 0) <= 0):
+        message = "In a finish gain goes from −60 to 60 dB, high-pass up to half the rate, ceiling up to 0 dBTP."
+        raise BadInput("finish.range", message)
+
+
+def ranges_between(markers: Sequence[Marker], frames: int) -> tuple[NamedRange, ...]:
+    """One range from each marker to the next, the last to the end of the mix, each named after its marker.
+
+    Markers at the same place count once. Raises: BadInput ``marker.none``.
+    """
+    places = sorted({marker.frame: marker for marker in reversed(markers)}.values(), key=lambda one: one.frame)
+    places = [marker for marker in places if marker.frame < frames]
+    if not places:
+        message = "The mix has no markers to cut at. Set some first."
+        raise BadInput("marker.none", message)
+    ends = [*(marker.frame for marker in places[1:]), frames]
+    return tuple(
+        NamedRange(f"m{number}", marker.frame, end, marker.name, (number - 1) % LOOKS)
+        for number, (marker, end) in enumerate(zip(places, ends, strict=True), 1)
+    )
+
+
+def between_markers(text: str, markers: Sequence[Marker], frames: int) -> tuple[int, int]:
+    """The stretch meant by ``NAME..NAME``; a missing second name means the marker that follows, or the end.
+
+    Raises: BadInput ``marker.none``, ``marker.unknown``, ``range.empty``.
+    """
+    if not markers:
+        message = "The mix has no markers. Give a start and an end as times."
+        raise BadInput("marker.none", message)
+    first, dots, second = (part.strip() for part in text.partition(".."))
+    start = _place(first, markers)
+    if second:
+        end = _place(second, markers)
+    else:
+        later = [marker.frame for marker in markers if marker.frame > start]
+        end = min(later, default=frames) if not dots else frames
+    return start, end
+
+
+def _place(name: str, markers: Sequence[Marker]) -> int:
+    for marker in markers:
+        if marker.name.casefold() == name.casefold():
+            return marker.frame
+    known = ", ".join(repr(marker.name) for marker in markers[:20])
+    message = f"There is no marker called {name!r}. There are: {known}."
+    raise BadInput("marker.unknown", message, name=name)

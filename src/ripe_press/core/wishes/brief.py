@@ -1,0 +1,122 @@
+"""A brief: what a recipient asks for."""
+
+from dataclasses import dataclass, field
+from typing import Annotated, Any, ClassVar, Literal
+
+from annotated_types import Ge, Gt, Le, Len, MaxLen
+
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, PLAIN, Container, Encoding, Mode
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.formats.fitting import encoding_for, fits, kept_encoding, nearest_rate
+from ripe_press.core.naming import PLAIN_STYLE, NameStyle
+from ripe_press.core.signal.channels import MonoLaw
+from ripe_press.core.signal.quantise import Dither
+from ripe_press.core.signal.resample import Quality
+from ripe_press.core.tags.sheet import Id3Version
+from ripe_press.core.wishes.delivery import LEAVE, STRICT, ChannelWish, Delivery, LevelWish
+from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.wishes.notes import TagWish
+
+
+@dataclass(frozen=True, slots=True)
+class Requirements:
+    """What is allowed; None, or an empty list, allows everything. Loudness is a range in LUFS."""
+
+    containers: tuple[Container, ...] = ()
+    encodings: tuple[Encoding, ...] = ()
+    rates_hz: tuple[int, ...] = ()
+    channels: tuple[int, ...] = ()
+    sample_peak_max_dbfs: float | None = None
+    true_peak_max_dbtp: float | None = None
+    loudness_lufs: tuple[float, float] | None = None
+    bytes_max: Annotated[int, Gt(0)] | None = None
+    kbps_min: Annotated[int, Gt(0)] | None = None
+    """The least bit rate in kbit/s, of lossy files."""
+
+
+@dataclass(frozen=True, slots=True)
+class Preferences:
+    """What is made when nobody says otherwise; *keep* is what the mix has, where that is allowed."""
+
+    container: Container = PLAIN
+    encoding: Encoding | Literal["keep"] = "keep"
+    rate_hz: int | Literal["keep"] = "keep"
+    quality: Quality = "very-high"
+    channels: ChannelWish = "keep"
+    mono_law_db: MonoLaw = -6
+    dither: Dither | Literal["auto"] = "auto"
+    level: LevelWish = LEAVE
+    finish: bool = True
+    mode: Mode | None = None
+    kbps: Annotated[int, Ge(1), Le(1000)] | None = None
+    coding_quality: Annotated[int, Ge(0), Le(10)] | None = None
+    """For lossy containers; None is left to the capability table."""
+    id3_version: Id3Version = "2.4"
+    gain_tags: bool = False
+    markers: bool = True
+    loop_points: bool = False
+    style: NameStyle = PLAIN_STYLE
+
+
+@dataclass(frozen=True, slots=True)
+class Brief:
+    """A recipient's wishes.
+
+    Plain values, so that a command need not wait for a validation library to start; the files that ship are
+    validated against these types by a test, and briefs that people bring by the same types.
+    """
+
+    id: Annotated[str, Len(1, 61)]
+    title: Annotated[str, Len(1, 80)]
+    sentence: Annotated[str, Len(1, 300)]
+    why: Annotated[str, MaxLen(400)]
+    label_pattern: Annotated[str, Len(1, 300)] = "{title} {range} {rate} {depth}"
+    drop_off: Annotated[str, MaxLen(120)] = ""
+    """The sub-folder of the mix's own that its files go to."""
+    tags: tuple[str, ...] = ()
+    """Tags that the recipient needs."""
+    require: Requirements = field(default_factory=Requirements)
+    prefer: Preferences = field(default_factory=Preferences)
+    __pydantic_config__: ClassVar[Any] = STRICT
+
+    def delivery(self, stretch: Stretch, facts: SourceFacts) -> Delivery:
+        """A delivery of a stretch of a mix to this brief, with everything as the brief prefers it."""
+        prefer = self.prefer
+        return Delivery(
+            brief=self.id, stretch=stretch, container=prefer.container, encoding=self._encoding(facts),
+            rate_hz=self._rate_hz(facts), quality=prefer.quality, label_pattern=self.label_pattern,
+            channels=prefer.channels, mono_law_db=prefer.mono_law_db, dither=prefer.dither, level=prefer.level,
+            finish=prefer.finish, mode=prefer.mode, kbps=prefer.kbps, coding_quality=prefer.coding_quality,
+            style=prefer.style,
+            tags=TagWish(
+                id3_version=prefer.id3_version, gain_tags=prefer.gain_tags, markers=prefer.markers,
+                loop_points=prefer.loop_points,
+            ),
+        )  # fmt: skip
+
+    def _encoding(self, facts: SourceFacts) -> Encoding:
+        if self.prefer.encoding != "keep":
+            return self.prefer.encoding
+        can = CAPABILITIES[self.prefer.container].encodings
+        allowed = [one for one in can if not self.require.encodings or one in self.require.encodings]
+        if CAPABILITIES[self.prefer.container].lossy or not allowed:
+            return encoding_for(self.prefer.container, facts)
+        kept = kept_encoding(facts)
+        # What is kept must not lose anything that the mix has, as far as the recipient takes it.
+        whole = [one for one in allowed if fits(facts, one)]
+        return (
+            kept
+            if kept in allowed
+            else min(whole, key=BITS.__getitem__)
+            if whole
+            else max(allowed, key=BITS.__getitem__)
+        )
+
+    def _rate_hz(self, facts: SourceFacts) -> int | None:
+        if self.prefer.rate_hz != "keep":
+            return self.prefer.rate_hz
+        can = CAPABILITIES[self.prefer.container]
+        allowed = tuple(one for one in self.require.rates_hz if can.takes_rate(one)) or can.rates_hz
+        if not allowed or facts.rate_hz in allowed:
+            return None
+        return nearest_rate(facts.rate_hz, allowed)

@@ -1,0 +1,274 @@
+"""The one document of wishes: what is set out for some mixes, for which briefs, and of what sound it was said.
+
+The record keeps it, the API takes its bench, the command line takes and gives it, and a worker receives it, on this
+machine or another. It is validated by the dataclasses themselves. What older versions wrote is brought up to date by
+one function a version; `tests/core/wishes/old` keeps an example of every one.
+"""
+
+import base64
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict, dataclass, replace
+from functools import cache
+from importlib.metadata import version as library_version
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, TypeVar, cast
+
+from annotated_types import MaxLen
+
+from ripe_press.core.errors import BadInput
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.tags.sheet import Values
+from ripe_press.core.wishes.bench import Bench
+from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.wishes.delivery import STRICT
+
+if TYPE_CHECKING:
+    from pydantic import TypeAdapter
+
+T = TypeVar("T")
+VERSION: Literal[3] = 3
+BENCH_VERSION = 2
+"""Benches are kept on the shelf, too, with a version of their own."""
+_LIBRARIES = ("ripe-press", "numpy", "soxr", "soundfile", "av", "mutagen")
+"""Whatever can change a byte of a file."""
+
+
+@dataclass(frozen=True, slots=True)
+class SourceNote:
+    """Which sound a wish is about: where it lay, what it is, what it was called, and what beside sound it had."""
+
+    facts: SourceFacts
+    title: str
+    offsets: tuple[float, ...] = ()
+    """How far each channel lies off zero, for a finishing chain that takes that away."""
+    time_reference: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class CoverNote:
+    """The picture that a wish embeds: its fingerprint, and where the document travels alone, itself, as base64."""
+
+    name: str
+    sha256: str
+    path: str = ""
+    data: str = ""
+
+    def carrying(self) -> "CoverNote":
+        """The same with the picture in it, for a document that leaves its machine."""
+        return replace(self, data=base64.b64encode(Path(self.path).read_bytes()).decode(), path="")
+
+
+@dataclass(frozen=True, slots=True)
+class MixWish:
+    """One mix and everything that is set out for it."""
+
+    source: SourceNote
+    bench: Bench
+    cover: CoverNote | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """Wishes for any number of mixes, with every brief that they name as it was then."""
+
+    version: Literal[3]
+    mixes: tuple[MixWish, ...]
+    briefs: tuple[Brief, ...]
+    day: Annotated[str, MaxLen(10)] = ""
+    """The day of the pressing, for names."""
+    libraries: tuple[tuple[str, str], ...] = ()
+    """The versions of what made it."""
+    __pydantic_config__: ClassVar[Any] = {**STRICT, "title": "Order"}
+
+    @property
+    def briefs_by_id(self) -> dict[str, Brief]:
+        """Its briefs by their ids."""
+        return {brief.id: brief for brief in self.briefs}
+
+
+def document_of(mixes: tuple[MixWish, ...], briefs: Mapping[str, Brief], day: str) -> Document:
+    """The document of some wishes, with the briefs that their lines name, and the versions of the libraries here."""
+    named = {line.brief for mix in mixes for line in mix.bench.ticket}
+    used = tuple(brief for name, brief in briefs.items() if name in named)
+    return Document(VERSION, mixes, used, day, libraries_here())
+
+
+@cache
+def libraries_here() -> tuple[tuple[str, str], ...]:
+    """The versions of whatever can change a byte of a file."""
+    return tuple((name, library_version(name)) for name in _LIBRARIES)
+
+
+def document_row(document: Document) -> dict[str, Any]:
+    """The document as plain values."""
+    return asdict(document)
+
+
+def read_document(text: str) -> Document:
+    """A document out of JSON, of whatever version. Raises: BadInput ``document.…`` in one sentence."""
+    try:
+        row = json.loads(text)
+    except ValueError as error:
+        message = f"This is no document of wishes: it is not JSON ({error})."
+        raise BadInput("document.not-json", message) from error
+    return document_from(row)
+
+
+def document_from(row: Any) -> Document:
+    """The same out of plain values. Raises: BadInput ``document.…``."""
+    if not isinstance(row, dict) or not isinstance(row.get("version"), int):
+        message = 'This is no document of wishes: it has no "version". Write one with `ripe-press plan --ticket-out`.'
+        raise BadInput("document.no-version", message)
+    return _validated(Document, _upgraded(row, row["version"], VERSION, _UPGRADES))
+
+
+def bench_row(bench: Bench) -> dict[str, Any]:
+    """The bench as plain values, for the database."""
+    return {"version": BENCH_VERSION, **asdict(bench)}
+
+
+def bench_of(row: Mapping[str, Any]) -> Bench:
+    """The bench from plain values as `bench_row` gives them, now or in older versions. Raises: BadInput."""
+    row = dict(row)
+    return _validated(Bench, _upgraded(row, row.pop("version", 1), BENCH_VERSION, _BENCH_UPGRADES))
+
+
+@cache
+def _adapter(kind: Any) -> "TypeAdapter[Any]":
+    # Loaded only where something is read: a command that only writes starts without it.
+    from pydantic import TypeAdapter
+
+    return TypeAdapter(kind)
+
+
+def _validated(kind: type[T], row: Mapping[str, Any]) -> T:
+    from pydantic import ValidationError
+
+    try:
+        found = cast("T", _adapter(cast("Any", kind)).validate_python(row))
+    except ValidationError as error:
+        place, what = first_problem(error.errors(include_url=False))
+        message = f"The document of wishes cannot be read: {place} {what}."
+        raise BadInput("document.unreadable", message, place=place) from error
+    return found
+
+
+def first_problem(errors: Sequence[Mapping[str, Any]]) -> tuple[str, str]:
+    """The place of the first thing that does not fit, and what is wrong with it, out of what the validation says."""
+    first = errors[0]
+    place = ".".join(str(one) for one in first["loc"]) or "it"
+    told = {
+        "unexpected_keyword_argument": "is not known", "missing": "is missing", "missing_argument": "is missing",
+    }  # fmt: skip
+    said = first["msg"]
+    return place, told.get(first["type"], f"cannot be {first['input']!r}: {said[:1].lower()}{said[1:]}")
+
+
+Upgrade = Callable[[dict[str, Any]], dict[str, Any]]
+
+
+def _upgraded(row: dict[str, Any], version: int, newest: int, upgrades: Mapping[int, Upgrade]) -> dict[str, Any]:
+    if not min(upgrades) <= version <= newest:
+        message = (
+            f"The document of wishes has version {version}; {min(upgrades)} to {newest} are read. It was written by a "
+            f"newer Ripe Press: use that one."
+        )
+        raise BadInput("document.version", message, version=version)
+    for old in range(version, newest):
+        row = upgrades[old](row)
+    return row
+
+
+def _bench_1(row: dict[str, Any]) -> dict[str, Any]:
+    """Before there was a ticket, every range was pressed for an audio CD; and what was empty could be null."""
+    kept = {name: value for name, value in row.items() if value is not None}
+    if "ticket" not in kept:
+        kept["ticket"] = [
+            {"id": f"d{number}", "brief": "audio-cd", "range_id": one["id"]}
+            for number, one in enumerate(row["ranges"], 1)
+        ]
+    return kept
+
+
+_BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1}
+
+
+def _document_1(row: dict[str, Any]) -> dict[str, Any]:
+    """The first tickets held one range and the names of briefs; what they were of is told beside them."""
+    whole = {"start_frame": row["start_frame"], "end_frame": row["end_frame"], "edges": row.get("edges") or {}}
+    deliveries = [{"brief": name, "stretch": {**whole, "name": ""}} for name in row["briefs"]]
+    return {"version": 2, "source": row["source"], "deliveries": deliveries, "briefs": row["shipped"]}
+
+
+_WISHES = (
+    "container", "quality", "channels", "mono_law_db", "dither", "level", "finish", "label_pattern", "style", "mode",
+    "kbps", "coding_quality",
+)  # fmt: skip
+_TAG_WISHES = ("cover", "id3_version", "gain_tags", "markers")
+
+
+def _document_2(row: dict[str, Any]) -> dict[str, Any]:
+    """Deliveries used to be kept with everything that brief and departures came to; each becomes a line of its own."""
+    notes, chain = row.get("notes") or {}, row.get("finish") or {}
+    cover = notes.get("cover") or ""
+    deliveries = list(enumerate(row["deliveries"], 1))
+    return {
+        "version": 3,
+        "mixes": [
+            {
+                "source": {**row["source"], "offsets": chain.get("offsets") or (), **_time_reference(notes)},
+                "bench": {
+                    "ranges": [_old_range(number, one["stretch"]) for number, one in deliveries],
+                    "ticket": [
+                        {
+                            "id": one.get("id") or f"d{number}", "brief": one["brief"], "range_id": f"r{number}",
+                            "group": one.get("group") or "", "changes": _old_changes(one),
+                        }
+                        for number, one in deliveries
+                    ],
+                    "markers": notes.get("markers") or (),
+                    "tags": notes.get("values") or (),
+                    "cover": Path(cover).name,
+                    "clash": row.get("clash") or "keep-both",
+                    "finish": {
+                        "remove_dc": bool(chain.get("offsets")), "high_pass_hz": chain.get("high_pass_hz") or 0.0,
+                        "gain_db": chain.get("gain_db") or 0.0, "ceiling_dbtp": chain.get("ceiling_dbtp"),
+                    },
+                },
+                "cover": {"name": Path(cover).name, "sha256": "", "path": cover} if cover else None,
+            }
+        ],
+        "briefs": [{name: one[name] for name in Brief.__slots__ if name in one} for one in _old_briefs(row["briefs"])],
+    }  # fmt: skip
+
+
+def _old_briefs(briefs: Any) -> list[dict[str, Any]]:
+    return list(briefs.values()) if isinstance(briefs, dict) else list(briefs)
+
+
+def _time_reference(notes: dict[str, Any]) -> dict[str, Any]:
+    return {"time_reference": notes.get("time_reference")}
+
+
+def _old_range(number: int, stretch: dict[str, Any]) -> dict[str, Any]:
+    kept: dict[str, Any] = {
+        name: stretch[name] for name in ("start_frame", "end_frame", "edges", "name") if name in stretch
+    }
+    return {"id": f"r{number}", **kept}
+
+
+def _old_changes(delivery: dict[str, Any]) -> dict[str, Any]:
+    wish = delivery.get("tags") or {}
+    changes = {name: delivery[name] for name in _WISHES if delivery.get(name) is not None}
+    # Channels used to be a number.
+    if not isinstance(changes.get("channels", ""), str):
+        changes["channels"] = "stereo"
+    if "container" in delivery:
+        changes["encoding"] = delivery.get("encoding") or "keep"
+        changes["rate_hz"] = delivery.get("rate_hz") or 0
+    departures: Values | None = wish.get("departures") or None
+    return {**changes, "tags": departures, **{name: wish[name] for name in _TAG_WISHES if name in wish}}
+
+
+_UPGRADES: Mapping[int, Upgrade] = {1: _document_1, 2: _document_2}

@@ -1,0 +1,34 @@
+"""The bell: whoever changes the shelf or the record rings, and whoever wants to know is called."""
+
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Literal
+
+Topic = Literal["shelf", "pressings"]
+
+
+class Bell:
+    """Called from any thread; listeners are called in it and return at once."""
+
+    def __init__(self) -> None:
+        self._listeners: set[Callable[[Topic], None]] = set()
+        self._lock = threading.Lock()
+
+    def ring(self, topic: Topic) -> None:
+        """Tells everybody that something about a topic is not as it was."""
+        with self._lock:
+            listeners = list(self._listeners)
+        for listener in listeners:
+            listener(topic)
+
+    @contextmanager
+    def heard_by(self, listener: Callable[[Topic], None]) -> Iterator[None]:
+        """Calls a listener as long as this lasts."""
+        with self._lock:
+            self._listeners.add(listener)
+        try:
+            yield
+        finally:
+            with self._lock:
+                self._listeners.discard(listener)

@@ -1,0 +1,83 @@
+"""The journal of a pressing: a line for everything that happens to a file, written by whoever presses.
+
+It lies in the data folder until the record has taken it in. A line that a file gets its name is on the disk before
+the name is: whoever cuts the power finds out afterwards whether a file that bears the name is the one that was meant.
+"""
+
+import json
+import os
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.press import Event
+from ripe_press.core.proof.read_back import hash_file
+from ripe_press.store.pressings import StoredFile
+from ripe_press.studio.reports import file_report
+
+
+class Journal:
+    """One file, written at its end by one process and read by another while it grows."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._read = 0
+
+    def write(self, number: int, event: Event) -> None:
+        """Notes what happened to the file with this number in the document; on the disk before it returns."""
+        line: dict[str, Any] = {"number": number, "state": event.state}
+        if event.made:
+            line["report"] = file_report(event.made)
+        if event.failed:
+            line["error"] = event.failed.sentence
+        with self._path.open("ab") as file:
+            # In front of it as well: whoever was cut off in the middle of a line left one without an end.
+            file.write(b"\n" + json.dumps(line).encode() + b"\n")
+            file.flush()
+            if event.state == "naming":
+                os.fsync(file.fileno())
+
+    def news(self) -> Iterator[dict[str, Any]]:
+        """The whole lines since the last time."""
+        try:
+            with self._path.open("rb") as file:
+                file.seek(self._read)
+                lines = file.read()
+        except FileNotFoundError:
+            return
+        whole = lines.rfind(b"\n") + 1
+        self._read += whole
+        for line in lines[:whole].splitlines():
+            with suppress(ValueError):
+                yield json.loads(line)
+
+    def clear(self) -> None:
+        """Takes it away."""
+        self._path.unlink(missing_ok=True)
+
+
+def after(file: StoredFile, line: dict[str, Any]) -> StoredFile:
+    """A file once a line of the journal is taken in; what has ended stays as it is."""
+    if file.ended:
+        return file
+    return replace(
+        file, state=line["state"], report=line.get("report", file.report), error=line.get("error", file.error)
+    )
+
+
+def as_found(file: StoredFile) -> StoredFile:
+    """A file that nobody is pressing any more: *named* where its name was given, otherwise to be made again."""
+    if file.ended:
+        return file
+    if file.state == "naming" and file.report and _is_there(Path(file.path), file.report):
+        return replace(file, state="named")
+    return replace(file, state="waiting", report=None)
+
+
+def _is_there(path: Path, report: dict[str, Any]) -> bool:
+    try:
+        return bool(path.stat().st_size == report["bytes"] and hash_file(path) == report["sha256"])
+    except OSError:
+        return False

@@ -1,0 +1,324 @@
+"""What is known of a mix: kept at import, or measured when it is asked for. One planner works on either."""
+
+import json
+import tempfile
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from functools import cached_property
+from pathlib import Path
+from typing import Any, Protocol, TypeVar, cast
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ripe_press.core.engine.edges import EDGE_WINDOW_S, EdgeLevels
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
+from ripe_press.core.measure.loudness import LoudnessResult
+from ripe_press.core.measure.pyramid import (
+    BASE_FRAMES,
+    Bins,
+    PyramidShape,
+    quietest_dbfs,
+    reduce_frames,
+)
+from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.measure.silence import SilenceResult
+from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
+from ripe_press.core.signal.channels import mono_loss_db
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.stations import Range
+from ripe_press.core.survey import Survey, survey
+from ripe_press.core.units import db_from_linear, linear_from_db
+from ripe_press.store.mixes import StoredMix
+from ripe_press.studio.reports import finite, loudness_of, measures_of
+
+T = TypeVar("T")
+MOST_ANSWERS = 5_000
+
+
+class Answers:
+    """What was asked of mixes and answered: by content, choice of channels, question and frames, up to a bound.
+
+    The key says all that an answer depends on, so none can go stale.
+    """
+
+    def __init__(self, most: int = MOST_ANSWERS) -> None:
+        self._most = most
+        self._kept: OrderedDict[Hashable, Any] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def of(self, key: Hashable, work_out: Callable[[], T]) -> T:
+        """The answer that is kept, or worked out now."""
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return cast("T", self._kept[key])
+        found = work_out()
+        with self._lock:
+            self._kept[key] = found
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        return found
+
+
+class Knowledge(Protocol):
+    """What the planner asks of a mix."""
+
+    @property
+    def facts(self) -> SourceFacts:
+        """What its file declares, with the bits in use and the sum of its content."""
+        ...
+
+    @property
+    def measures(self) -> dict[str, Any]:
+        """What was measured of the whole mix."""
+        ...
+
+    def ring_frames(self, end_frame: int, below_dbfs: float, limit_s: float) -> int:
+        """How long the mix goes on above a level after a frame, to the end of a bin of the pyramid."""
+        ...
+
+    def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
+        """The lowest RMS of any half second of a range."""
+        ...
+
+    def signal(self, start_frame: int, end_frame: int) -> SignalResult:
+        """Peaks and loudness of a stretch."""
+        ...
+
+    def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:
+        """Clipped samples inside a range."""
+        ...
+
+    def edge_levels(self, cut: Range) -> EdgeLevels:
+        """The levels at the edges of a range."""
+        ...
+
+
+def silence_of(known: Knowledge, cut: Range) -> SilenceResult:
+    """Silence at the ends of a range, as far as the mix's own silence reaches into it."""
+    frames = cut.read_end - cut.start_frame
+    head = known.measures["head_silence_frames"] - cut.start_frame
+    tail = cut.read_end - (known.facts.frames - known.measures["tail_silence_frames"])
+    return SilenceResult(frames, min(frames, max(0, head)), min(frames, max(0, tail)))
+
+
+def mono_loss_of(known: Knowledge) -> float | None:
+    """How much quieter the sum of both sides of the mix is than if they were alike."""
+    return mono_loss_db(known.measures["correlation"], known.measures["balance_db"])
+
+
+class KeptKnowledge:
+    """What a folder keeps of a mix: pyramid, energies, clipping, true peaks."""
+
+    def __init__(self, facts: SourceFacts, measures: dict[str, Any], folder: Path, answers: Answers, key: str) -> None:
+        self.facts = facts
+        self.measures = measures
+        self.folder = folder
+        self._answers = answers
+        self._key = key
+
+    def _asked(self, question: str, *about: Hashable) -> Hashable:
+        return (self._key, self.facts.downmix, question, *about)
+
+    @property
+    def _shape(self) -> PyramidShape:
+        return PyramidShape(self.facts.frames, self.facts.channels)
+
+    def bins(self, level: int = 0) -> Bins:
+        """A level of the pyramid."""
+        return self._shape.open_level(self.folder / "pyramid.bin", level)
+
+    def loudness(self) -> LoudnessResult:
+        """The energies of every hundredth of a second. A few mixes' worth is kept in memory, for they are large."""
+
+        def read() -> LoudnessResult:
+            with np.load(self.folder / "loudness.npz") as kept:
+                return LoudnessResult(float(kept["stretch_s"]), kept["weighted"], kept["plain"])
+
+        return _ENERGIES.of(self._asked("energies"), read)
+
+    def ring_frames(self, end_frame: int, below_dbfs: float, limit_s: float) -> int:
+        """As `Knowledge` has it, from the pyramid."""
+        first, last = end_frame // BASE_FRAMES, _last_frame(self.facts, end_frame, limit_s)
+        return _ring(self.bins()[first : -(-last // BASE_FRAMES)], end_frame, last, below_dbfs)
+
+    def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
+        """As `Knowledge` has it, from the pyramid."""
+
+        def work_out() -> float:
+            first = start_frame // BASE_FRAMES
+            part = self.bins()[first : max(first + 1, end_frame // BASE_FRAMES)]
+            return quietest_dbfs(part, BASE_FRAMES, self.facts.rate_hz // 2)
+
+        return self._answers.of(self._asked("quietest", start_frame, end_frame), work_out)
+
+    def range_measures(self, start_frame: int, end_frame: int) -> dict[str, float | None]:
+        """Peak and loudness of a stretch: to 256 frames and to a hundredth of a second."""
+
+        def work_out() -> dict[str, float | None]:
+            first, last = start_frame // BASE_FRAMES, max(start_frame // BASE_FRAMES + 1, -(-end_frame // BASE_FRAMES))
+            peak = float(np.abs(self.bins()[first:last, :, :2]).max(initial=0.0))
+            loudness, rate_hz = self.loudness(), self.facts.rate_hz
+            end_s = end_frame / rate_hz
+            return {
+                "sample_peak_dbfs": finite(db_from_linear(peak)),
+                **loudness_of(loudness.within(start_frame / rate_hz, end_s)),
+                "end_level_dbfs": finite(loudness.level_dbfs(end_s - EDGE_WINDOW_S, end_s)),
+            }
+
+        return self._answers.of(self._asked("measures", start_frame, end_frame), work_out)
+
+    @property
+    def true_peaks_path(self) -> Path:
+        """Where the true peak of every 8192 frames is kept; other channels of the file have other peaks."""
+        return self.folder / f"true_peaks {self.facts.downmix or 'all'}.npy"
+
+    def true_peaks(self) -> NDArray[np.float32] | None:
+        """The true peak, linear, of every 8192 frames; None where it was not measured yet."""
+        path = self.true_peaks_path
+        if not path.is_file():
+            return None
+        return self._answers.of(self._asked("true peaks"), lambda: cast("NDArray[np.float32]", np.load(path)))
+
+    def signal(self, start_frame: int, end_frame: int) -> SignalResult:
+        """As `Knowledge` has it; the sample peak stands in for a true peak that is not known."""
+        found = self.range_measures(start_frame, end_frame)
+        peak, loudness = found["sample_peak_dbfs"], found["integrated_lufs"]
+        true_peak = peak
+        peaks = self.true_peaks()
+        if (start_frame, end_frame) == (0, self.facts.frames):
+            true_peak = self.measures["true_peak_dbtp"]
+        elif peaks is not None:
+            part = peaks[start_frame // TRUE_PEAK_BIN : -(-end_frame // TRUE_PEAK_BIN)]
+            true_peak = max(peak if peak is not None else -200.0, db_from_linear(float(part.max(initial=0.0))))
+        silent = float("-inf")
+        return SignalResult(
+            silent if peak is None else peak,
+            silent if true_peak is None else true_peak,
+            silent if loudness is None else loudness,
+        )
+
+    def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:
+        """As `Knowledge` has it."""
+
+        def read() -> ClippingResult:
+            kept = json.loads((self.folder / "clipping.json").read_text())
+            runs = tuple(ClippedRun(*run) for run in kept["runs"])
+            return ClippingResult(kept["clipped_samples"], kept["overs"], runs, kept["complete"])
+
+        whole = self._answers.of(self._asked("clipping"), read)
+        if (start_frame, end_frame) == (0, self.facts.frames):
+            return whole
+        return self._answers.of(
+            self._asked("clipping", start_frame, end_frame), lambda: whole.within(start_frame, end_frame)
+        )
+
+    def edge_levels(self, cut: Range) -> EdgeLevels:
+        """As `Knowledge` has it, to a hundredth of a second."""
+        rate = self.facts.rate_hz
+        first, last = cut.start_frame / rate, cut.read_end / rate
+
+        def work_out() -> EdgeLevels:
+            loudness = self.loudness()
+            return EdgeLevels(
+                before_start_dbfs=loudness.level_dbfs(first - EDGE_WINDOW_S, first),
+                after_start_dbfs=loudness.level_dbfs(first, first + EDGE_WINDOW_S),
+                before_end_dbfs=loudness.level_dbfs(last - EDGE_WINDOW_S, last),
+                after_end_dbfs=loudness.level_dbfs(last, last + EDGE_WINDOW_S),
+            )
+
+        return self._answers.of(self._asked("edges", cut.start_frame, cut.read_end), work_out)
+
+
+_ENERGIES = Answers(4)
+
+
+class MeasuredKnowledge:
+    """The same of a mix that nothing was kept of: its tail is read where it is asked for, the whole only for more."""
+
+    def __init__(self, facts: SourceFacts) -> None:
+        self.facts = facts
+        self._folder: tempfile.TemporaryDirectory[str] | None = None
+
+    def close(self) -> None:
+        """Forgets what was measured."""
+        if self._folder:
+            self._folder.cleanup()
+
+    @cached_property
+    def _surveyed(self) -> KeptKnowledge:
+        self._folder = tempfile.TemporaryDirectory(prefix="ripe-press-known-")
+        folder = Path(self._folder.name)
+        result = survey(Path(self.facts.path), folder / "pyramid.bin", downmix=self.facts.downmix)
+        keep_measures(folder, result)
+        return KeptKnowledge(self.facts, measures_of(result), folder, Answers(), folder.name)
+
+    @property
+    def measures(self) -> dict[str, Any]:
+        """As `Knowledge` has it."""
+        return self._surveyed.measures
+
+    def ring_frames(self, end_frame: int, below_dbfs: float, limit_s: float) -> int:
+        """As `Knowledge` has it; only what comes after the frame is read."""
+        last = _last_frame(self.facts, end_frame, limit_s)
+        first = end_frame // BASE_FRAMES * BASE_FRAMES
+        whole = min(self.facts.frames, -(-last // BASE_FRAMES) * BASE_FRAMES)
+        if whole <= first:
+            return 0
+        with FileSource(self.facts).open() as reader:
+            bins = np.concatenate([reduce_frames(block, BASE_FRAMES) for block in reader.blocks(first, whole)])
+        return _ring(bins, end_frame, last, below_dbfs)
+
+    def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
+        """As `Knowledge` has it."""
+        return self._surveyed.quietest_half_second_dbfs(start_frame, end_frame)
+
+    def signal(self, start_frame: int, end_frame: int) -> SignalResult:
+        """As `Knowledge` has it."""
+        return self._surveyed.signal(start_frame, end_frame)
+
+    def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:
+        """As `Knowledge` has it."""
+        return self._surveyed.clipping(start_frame, end_frame)
+
+    def edge_levels(self, cut: Range) -> EdgeLevels:
+        """As `Knowledge` has it."""
+        return self._surveyed.edge_levels(cut)
+
+
+def _last_frame(facts: SourceFacts, end_frame: int, limit_s: float) -> int:
+    return min(facts.frames, end_frame + round(limit_s * facts.rate_hz))
+
+
+def _ring(bins: Bins, end_frame: int, last_frame: int, below_dbfs: float) -> int:
+    """How long it rings, from the bins that begin with the one in which the end lies."""
+    loud = np.flatnonzero((np.abs(bins[..., :2]) >= linear_from_db(below_dbfs)).any(axis=(1, 2)))
+    if not len(loud):
+        return 0
+    first = end_frame // BASE_FRAMES
+    return max(0, min(last_frame, (first + int(loud[-1]) + 1) * BASE_FRAMES) - end_frame)
+
+
+def keep_measures(folder: Path, result: Survey) -> None:
+    """Writes what a survey found beside the pyramid: clipping, energies, true peaks."""
+    row = {
+        "clipped_samples": result.clipping.clipped_samples, "overs": result.clipping.overs,
+        "complete": result.clipping.complete,
+        "runs": [[run.start_frame, run.frames, run.channel, run.overs] for run in result.clipping.runs],
+    }  # fmt: skip
+    (folder / "clipping.json").write_text(json.dumps(row))
+    energies = result.loudness
+    np.savez(folder / "loudness.npz", stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain)
+    np.save(folder / f"true_peaks {result.facts.downmix or 'all'}.npy", result.true_peak_bins)
+
+
+def facts_of(mix: StoredMix) -> SourceFacts:
+    """The facts of a mix on the shelf."""
+    return SourceFacts(
+        mix.path, mix.container, mix.codec, mix.rate_hz, mix.channels, mix.frames, mix.bit_depth, mix.downmix,
+        mix.file_channels, mix.measures["effective_bits"], tuple(mix.measures.get("layout") or ()) or None,
+        mix.measures.get("content_sum", ""),
+    )  # fmt: skip

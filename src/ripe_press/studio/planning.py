@@ -1,0 +1,178 @@
+"""The one planner: from what is set out to the files of a pressing, on knowledge that is kept or measured.
+
+The page previews with it, press room and command line press with it: so the same wishes make the same files.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from ripe_press.core.engine.resolve import Mix, PlannedFile, resolve
+from ripe_press.core.errors import BadInput, NotFound, RipePressError
+from ripe_press.core.naming import Placed, place, safe_stem
+from ripe_press.core.press import OrderedFile, PressOrder
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine, finish_of
+from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.wishes.delivery import Delivery
+from ripe_press.core.wishes.document import Document, MixWish
+from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.wishes.notes import MixNotes
+from ripe_press.studio.knowledge import Knowledge
+from ripe_press.studio.places import Places
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """A file of a ticket: what it is planned to be, the line that asks for it, its brief, and where it goes."""
+
+    planned: PlannedFile
+    line: TicketLine
+    brief: Brief
+    mix: Mix
+    known: Knowledge
+    placed: Placed
+
+
+@dataclass(frozen=True, slots=True)
+class Refused:
+    """A delivery that cannot be made, and why."""
+
+    line: TicketLine
+    error: RipePressError
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """The files of a ticket, or of several, and the deliveries that cannot be made."""
+
+    files: tuple[Wanted, ...]
+    refused: tuple[Refused, ...]
+
+    def or_refuse(self) -> "Plan":
+        """The plan itself, once nothing in it is refused and there is something to press.
+
+        Raises: what the first refusal says; BadInput ``press.nothing`` or ``press.all-there``.
+        """
+        if self.refused:
+            raise self.refused[0].error
+        if not self.files:
+            message = "Nothing is set out to be pressed. Add a delivery, or switch one on."
+            raise BadInput("press.nothing", message)
+        if all(one.placed.skipped for one in self.files):
+            message = "Every file of this ticket is there already, and those are skipped. Nothing was pressed."
+            raise BadInput("press.all-there", message)
+        return self
+
+
+KnowledgeOf = Callable[[MixWish], Knowledge]
+FolderOf = Callable[[MixWish, Brief], Path]
+
+
+@dataclass(frozen=True, slots=True)
+class Resolved:
+    """A file of a ticket whose place is not settled yet."""
+
+    planned: PlannedFile
+    line: TicketLine
+    brief: Brief
+    mix: Mix
+    known: Knowledge
+    wish: MixWish
+
+
+def resolved(document: Document, knowledge_of: KnowledgeOf) -> tuple[list[Resolved], list[Refused]]:
+    """Every file of a document, mix by mix and line by line, and the lines of which none can be made."""
+    briefs = document.briefs_by_id
+    refused: list[Refused] = []
+    found: list[Resolved] = []
+    for wish in document.mixes:
+        known = knowledge_of(wish)
+        mix = mix_of(wish, known)
+        lines = [line for line in wish.bench.ticket if line.on]
+        for number, line in enumerate(lines, 1):
+            try:
+                brief = _brief(line, briefs)
+                made = _delivery(known, wish.bench, line, brief, number, document.day)
+                found += [Resolved(file, line, brief, mix, known, wish) for file in resolve(made, mix)]
+            except RipePressError as error:
+                refused.append(Refused(line, error))
+    return found, refused
+
+
+def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf) -> Plan:
+    """Every file of a document with its place, clashes settled."""
+    found, refused = resolved(document, knowledge_of)
+    places = Places()
+    wanted = [folder_of(one.wish, one.brief) / one.planned.path.name.file_name for one in found]
+    placed = place(wanted, document.mixes[0].bench.clash, places.in_the_way)
+    files = (
+        Wanted(one.planned, one.line, one.brief, one.mix, one.known, where)
+        for one, where in zip(found, placed, strict=True)
+    )
+    return Plan(tuple(files), tuple(refused))
+
+
+def order_of(files: Iterable[Wanted], forecast_of: Callable[[Wanted], Forecast | None] = lambda _: None) -> PressOrder:
+    """An order for the files that are not to be skipped."""
+    return PressOrder(
+        tuple(
+            OrderedFile(
+                one.planned, one.brief, str(one.placed.path), one.placed.replaces, forecast_of(one), one.mix.finish
+            )
+            for one in files
+            if not one.placed.skipped
+        )
+    )
+
+
+def order_seconds(order: PressOrder) -> float:
+    """Seconds of sound that an order reads, for speeds as a multiple of real time."""
+    spans: dict[object, tuple[int, int]] = {}
+    for file in order.files:
+        cut, source = file.path.cut, file.path.source
+        start, end = spans.get(source, (cut.start_frame, cut.read_end))
+        spans[source] = (min(start, cut.start_frame), max(end, cut.read_end))
+    rates = {file.path.source: file.path.source.facts.rate_hz for file in order.files}
+    return sum((end - start) / rates[source] for source, (start, end) in spans.items() if source in rates)
+
+
+def drop_off(folder: Path, brief: Brief) -> Path:
+    """The folder that files for a brief go to."""
+    return folder / safe_stem(brief.drop_off) if brief.drop_off else folder
+
+
+def mix_of(wish: MixWish, known: Knowledge) -> Mix:
+    """What deliveries of a mix are made of."""
+    bench, cover = wish.bench, wish.cover.path if wish.cover else ""
+    finish = finish_of(bench.finish, wish.source.offsets)
+    notes = MixNotes(bench.tags, cover, bench.markers, wish.source.time_reference)
+    return Mix(FileSource(known.facts), wish.source.title, finish, notes)
+
+
+def stretch_of(known: Knowledge, part: NamedRange) -> Stretch:
+    """A range of a mix, with how long it rings where that is asked for."""
+    edges, end = part.edges, part.end_frame
+    rings = edges.end in ("ring", "fold") and 0 <= end <= known.facts.frames
+    ring = known.ring_frames(end, edges.ring_below_dbfs, edges.ring_limit_s) if rings else 0
+    return Stretch(part.start_frame, end, edges, ring, part.name)
+
+
+def _brief(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
+    if line.brief not in briefs:
+        message = f"The brief {line.brief!r} is gone. Choose another, or take the delivery off the ticket."
+        raise NotFound("brief.unknown", message, brief=line.brief)
+    return briefs[line.brief]
+
+
+def _delivery(known: Knowledge, bench: Bench, line: TicketLine, brief: Brief, number: int, day: str) -> Delivery:
+    part, facts = bench.range_of(line.range_id), known.facts
+    delivery = line.changes.applied_to(brief.delivery(stretch_of(known, part), facts))
+    tempo = metre = bars = ""
+    if bench.tempo:
+        begins = bench.tempo.changes[0]
+        tempo, metre = f"{begins.tempo_bpm:g}bpm", f"{begins.beats}-{begins.unit}"
+        first, last = (bench.tempo.bar_at(frame, facts.rate_hz) for frame in (part.start_frame, part.end_frame))
+        bars = f"{first}-{last}" if first is not None and last is not None else ""
+    return replace(delivery, group=line.group, id=line.id, tempo=tempo, bars=bars, metre=metre, number=number, day=day)

@@ -1,0 +1,200 @@
+"""One pressing from its places to its end: what the worker tells goes into the record, and nothing ends nowhere."""
+
+import json
+import threading
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future, wait
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from ripe_press.core.errors import Conflict, Interrupted, RipePressError
+from ripe_press.core.wishes.document import Document, document_row
+from ripe_press.store.pressings import Pressings, State, StoredFile
+from ripe_press.studio import tasks
+from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.journal import Journal, after, as_found
+from ripe_press.studio.planning import Plan, Wanted
+from ripe_press.studio.trials import Trials
+from ripe_press.studio.workers import WorkerPool
+
+_LOOK_SECONDS = 0.1
+_AGAIN_SECONDS = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Desk:
+    """What every pressing needs: the record, a worker, what was tried, and whether the application is closing."""
+
+    record: Pressings
+    workers: WorkerPool
+    trials: Trials
+    closing: threading.Event
+
+
+class PressingRun:
+    """Runs one pressing of the record in a worker, to whatever end."""
+
+    def __init__(self, desk: Desk, number: int, document: Document, job: JobFolder, journal: Path) -> None:
+        self._desk = desk
+        self._number = number
+        self._document = document
+        self._job = job
+        self._journal_path = journal
+        self._journal = Journal(journal)
+        self._files: list[StoredFile] = []
+        self._seconds = 0.0
+
+    def run(self, plan: Callable[[], Plan]) -> None:
+        """Presses what has not ended yet. Whatever happens, the record says so; only closing leaves it open."""
+        desk = self._desk
+        try:
+            if self._job.cancelled():
+                message = "The pressing was cancelled before it began."
+                raise Interrupted("press.cancelled", message)
+            planned = plan()
+            if planned.refused:
+                raise planned.refused[0].error
+            self._settle_places(planned)
+            self._persist(lambda: desk.record.start(self._number))
+            self._press(planned)
+            failed = [file for file in self._files if file.state == "failed"]
+            if failed and not any(file.state == "named" for file in self._files):
+                self._end("failed", failed[0].error)
+            else:
+                heard = sum(
+                    file.report["frames"] / file.report["sample_rate_hz"] for file in self._files if file.report
+                )
+                self._end("done", None, heard / self._seconds if self._seconds else None)
+        except RipePressError as error:
+            cancelled = isinstance(error, Interrupted) and error.code == "press.cancelled"
+            self._end("cancelled" if cancelled else "failed", error.message)
+        except OSError as error:
+            self._end("failed", f"The files could not be written: {error.strerror}.")
+        except Exception as error:
+            # Whatever nobody foresaw ends here too: a pressing that is left open would be begun again at each start.
+            sentence = f"The pressing failed by a fault of Ripe Press itself ({type(error).__name__}: {error})."
+            self._end("failed", f"{sentence} Leave out one delivery after the other to find which.")
+
+    def _settle_places(self, planned: Plan) -> None:
+        """Where the files go is settled once: what goes on after an interruption goes to the same places."""
+        kept = self._desk.record.get(self._number)
+        self._files = list(kept.files) if kept else []
+        if self._files:
+            self._take_news()
+            self._files = [as_found(file) for file in self._files]
+            self._files = _whole_groups(self._files, planned.files)
+        else:
+            self._files = [_place(at, one) for at, one in enumerate(planned.or_refuse().files)]
+        self._persist(lambda: self._desk.record.set_files(self._number, self._files))
+
+    def _press(self, planned: Plan) -> None:
+        """All that is open in one go; where that takes the worker down, one after the other to find which did."""
+        try:
+            self._press_part([file.number for file in self._files if not file.ended], planned)
+        except Interrupted as error:
+            if error.code != "worker.crashed":
+                raise
+            for part in _parts([file for file in self._files if not file.ended], planned.files):
+                self._press_alone(part, planned)
+
+    def _press_alone(self, part: Sequence[int], planned: Plan) -> None:
+        try:
+            self._press_part(part, planned)
+        except RipePressError as error:
+            if isinstance(error, Interrupted) and error.code != "worker.crashed":
+                raise
+            for at, file in enumerate(self._files):
+                if file.number in part and not file.ended:
+                    self._set(at, replace(file, state="failed", error=error.message))
+
+    def _press_part(self, part: Sequence[int], planned: Plan) -> None:
+        if not part:
+            return
+        for file in self._files:
+            if file.number in part:
+                Path(file.path).parent.mkdir(parents=True, exist_ok=True)
+        targets = [
+            tasks.Target(
+                file.number, file.path, file.replaces,
+                self._desk.trials.known(planned.files[file.number].planned.path), file.number not in part,
+            )
+            for file in self._files
+            if file.number in part or file.state == "named"
+        ]  # fmt: skip
+        text = json.dumps(document_row(self._document))
+        future: Future[tasks.TimedPressing] = self._desk.workers.submit(
+            tasks.press_order, text, targets, str(self._job.path), str(self._journal_path)
+        )
+        try:
+            while not wait([future], _LOOK_SECONDS).done:
+                self._take_news()
+            timed = future.result()
+        finally:
+            self._take_news()
+            if not self._desk.closing.is_set():
+                self._files = [as_found(file) for file in self._files]
+        self._seconds += timed.seconds
+        for number, short in timed.short:
+            self._desk.trials.found_level(planned.files[number].planned.path, short)
+
+    def _take_news(self) -> None:
+        for line in self._journal.news():
+            at = next((at for at, file in enumerate(self._files) if file.number == line["number"]), None)
+            if at is not None:
+                self._set(at, after(self._files[at], line))
+
+    def _set(self, at: int, file: StoredFile) -> None:
+        self._files[at] = file
+        self._persist(lambda: self._desk.record.set_file(self._number, file))
+
+    def _end(self, state: State, error: str | None, times_realtime: float | None = None) -> None:
+        if self._desk.closing.is_set():
+            # It was cut off: it stays open in the record, and goes on at the next start.
+            return
+        self._take_news()
+        self._persist(
+            lambda: self._desk.record.end(
+                self._number, state, error=error, seconds=self._seconds or None, times_realtime=times_realtime
+            )
+        )
+        self._journal.clear()
+
+    def _persist(self, write: Callable[[], None]) -> None:
+        """Writes into the record, however long another program holds it: what happened is not lost for that."""
+        while True:
+            try:
+                write()
+            except Conflict as error:
+                if error.code != "store.busy" or self._desk.closing.wait(_AGAIN_SECONDS):
+                    raise
+            else:
+                return
+
+
+def _place(at: int, one: Wanted) -> StoredFile:
+    if one.placed.skipped:
+        sentence = f"{one.placed.path.name!r} is there already, and was to be skipped."
+        return StoredFile(at, str(one.placed.path), state="left-out", error=sentence)
+    return StoredFile(at, str(one.placed.path), one.placed.replaces)
+
+
+def _parts(files: Sequence[StoredFile], planned: Sequence[Wanted]) -> list[list[int]]:
+    """Files that can be pressed apart from each other: those of one group share their level, and stay together."""
+    parts: dict[str, list[int]] = {}
+    for file in files:
+        group = planned[file.number].planned.wish.group
+        parts.setdefault(group or f" {file.number}", []).append(file.number)
+    return list(parts.values())
+
+
+def _whole_groups(files: list[StoredFile], planned: Sequence[Wanted]) -> list[StoredFile]:
+    """A group that backs off together is made anew as a whole where a part of it was cut off."""
+    wishes = [planned[file.number].planned.wish for file in files]
+    backing = {wish.group for wish in wishes if wish.group and wish.level.back_off}
+    cut = {wish.group for wish, file in zip(wishes, files, strict=True) if not file.ended} & backing
+    return [
+        replace(file, state="waiting", replaces=True, report=None)
+        if wish.group in cut and file.state == "named"
+        else file
+        for wish, file in zip(wishes, files, strict=True)
+    ]

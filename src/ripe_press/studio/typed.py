@@ -1,0 +1,305 @@
+"""What a command line sets out: a range of a mix to every brief, with the same departures; or a document's wishes."""
+
+import base64
+import json
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from hashlib import sha256
+from pathlib import Path
+
+from ripe_press.core.briefs.library import brief_of, built_in_briefs
+from ripe_press.core.engine.resolve import check_range
+from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.formats._file import write_failed
+from ripe_press.core.formats.capabilities import BITS, is_float
+from ripe_press.core.formats.content import content_sum
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.formats.marker_lists import parse_markers
+from ripe_press.core.measure.silence import SilenceMeter
+from ripe_press.core.naming import Clash
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.sources.source import facts_of_file
+from ripe_press.core.survey import measure_bits
+from ripe_press.core.tags.cover import prepared_cover
+from ripe_press.core.tags.embedded import Embedded, read_embedded
+from ripe_press.core.tags.lists import read_sheet, split_tag
+from ripe_press.core.tags.sheet import Values, in_order, merged
+from ripe_press.core.timeline import Marker, TempoChange, TempoMap, parse_metre, parse_place
+from ripe_press.core.wishes.bench import Bench, FinishChain, NamedRange, TicketLine, between_markers
+from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.wishes.delivery import NO_CHANGES, Changes, Delivery
+from ripe_press.core.wishes.document import (
+    CoverNote,
+    Document,
+    MixWish,
+    SourceNote,
+    bench_of,
+    document_of,
+    document_row,
+)
+from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch
+from ripe_press.store.db import Database
+from ripe_press.store.mixes import Mixes, StoredMix
+from ripe_press.studio.data_folder import data_folder
+from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.press_now import SetOut, briefs_here
+
+
+@dataclass(frozen=True, slots=True)
+class RangeWish:
+    """A range as it is typed: times in any unit, bars or markers; tempo in beats a minute, metre as ``4/4``.
+
+    Without a tempo, or markers from a file, those that the mix itself carries are taken.
+    """
+
+    start: str = ""
+    end: str = ""
+    bars: str = ""
+    marker: str = ""
+    markers_file: Path | None = None
+    tempo: float | None = None
+    metre: str = "4/4"
+    bar_one: str = ""
+    edges: Edges = NO_EDGES
+    name: str = ""
+    downmix: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class SheetWish:
+    """A tag sheet as it is typed: ``KEY=VALUE``, a file of tags (JSON or CSV), a picture. Without a file of tags
+    those that the mix carries, or that are kept with it on the shelf, are taken; a key without a value takes its
+    field away.
+    """
+
+    tags: tuple[str, ...] = ()
+    tags_file: Path | None = None
+    cover: Path | None = None
+
+
+NO_SHEET = SheetWish()
+
+
+def set_out(
+    mixes: Sequence[Path],
+    briefs: tuple[str, ...],
+    wish: RangeWish,
+    changes: Changes = NO_CHANGES,
+    sheet: SheetWish = NO_SHEET,
+    clash: Clash = "keep-both",
+    group: str = "",
+) -> SetOut:
+    """What a command line means: a range of every mix to every brief, with the same departures.
+
+    Without a brief a blank delivery is made. What a mix has on its bench stands where nothing else is typed: tempo,
+    tags, markers, cover, finishing chain; so the same wishes make the same files here and on the page.
+
+    Raises: BadInput for times and ranges; NotFound for a mix or a brief; Unsupported for what cannot be.
+    """
+    book = _book(briefs or ("blank",))
+    made = [_set_out_one(mix, book, wish, changes, sheet, clash, group) for mix in mixes]
+    return _known(document_of(tuple(made), book, date.today().isoformat()))
+
+
+def set_out_again(mixes: Sequence[Path], document: Document, downmix: str = "") -> SetOut:
+    """The wishes of a document for mixes in the places of those that it was written for.
+
+    Where the mix is another one, a range that was the whole mix is the whole of this one. Raises: BadInput
+    ``document.mixes`` where there are more or fewer; NotFound for a mix.
+    """
+    if len(mixes) != len(document.mixes):
+        message = f"The document sets out {len(document.mixes)} mixes, and {len(mixes)} are named. Name as many."
+        raise BadInput("document.mixes", message, mixes=len(mixes))
+    made = tuple(_moved(wish, mix, downmix) for wish, mix in zip(document.mixes, mixes, strict=True))
+    return _known(replace(document, mixes=made, day=document.day or date.today().isoformat()))
+
+
+def write_ticket(made: SetOut, path: Path) -> None:
+    """Writes a document to a file, with the pictures that it embeds. Raises: Interrupted ``write.failed``."""
+    document = made.document
+    mixes = tuple(replace(one, cover=one.cover.carrying() if one.cover else None) for one in document.mixes)
+    text = json.dumps(document_row(replace(document, mixes=mixes)), indent=2, ensure_ascii=False)
+    try:
+        path.write_text(text + "\n", encoding="utf-8")
+    except OSError as error:
+        raise write_failed(path, str(error.strerror)) from error
+
+
+def _moved(wish: MixWish, mix: Path, downmix: str) -> MixWish:
+    old = wish.source.facts
+    facts = facts_of_file(mix, downmix or old.downmix)
+    same = bool(old.content_sum) and content_sum(mix) == old.content_sum
+    bench, source = wish.bench, replace(wish.source, facts=facts)
+    if not same:
+        ranges = tuple(
+            replace(one, end_frame=facts.frames) if (one.start_frame, one.end_frame) == (0, old.frames) else one
+            for one in bench.ranges
+        )
+        bench, source = replace(bench, ranges=ranges), replace(source, title=mix.stem, offsets=())
+    return MixWish(source, bench, _unpacked(wish.cover))
+
+
+def _unpacked(cover: CoverNote | None) -> CoverNote | None:
+    """The picture of a document on this machine's disk."""
+    if cover is None or not cover.data:
+        return cover
+    folder = data_folder().covers
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"{cover.sha256[:20]}{Path(cover.name).suffix}"
+    path.write_bytes(base64.b64decode(cover.data))
+    return replace(cover, path=str(path), data="")
+
+
+def _set_out_one(
+    mix: Path,
+    book: dict[str, Brief],
+    wish: RangeWish,
+    changes: Changes,
+    sheet: SheetWish,
+    clash: Clash,
+    group: str,
+) -> MixWish:
+    facts = facts_of_file(mix, wish.downmix)
+    stored = _on_shelf(mix)
+    kept = bench_of(stored.bench) if stored else None
+    embedded = read_embedded(mix, facts.rate_hz, facts.frames)
+    start, end = frames_of(wish, facts, kept, embedded)
+    typed = dict(split_tag(one) for one in sheet.tags)
+    values: Values = kept.tags if kept else embedded.tags
+    if sheet.tags_file:
+        values = read_sheet(sheet.tags_file, mix.name)
+    values = merged(in_order({"title": mix.stem, **dict(values)}), tuple(typed.items()))
+    markers = (
+        tuple(_markers(wish, facts, embedded)) if wish.markers_file else kept.markers if kept else embedded.markers
+    )
+    cover = _cover(sheet, stored, kept)
+    lines = tuple(
+        TicketLine(f"d{number}", brief, "r1", group=group, changes=changes) for number, brief in enumerate(book, 1)
+    )
+    bench = Bench(
+        (NamedRange("r1", start, end, wish.name, edges=wish.edges),), markers, _tempo(wish, facts, kept, embedded),
+        kept.finish if kept else FinishChain(), lines, values, cover.name if cover else "", clash,
+    )  # fmt: skip
+    offsets = tuple(stored.measures["dc_offset"]) if stored else ()
+    return MixWish(SourceNote(facts, mix.stem, offsets, embedded.time_reference), bench, cover)
+
+
+def _known(document: Document) -> SetOut:
+    """The document with as much known of each mix as its deliveries need."""
+    mixes, briefs = [], document.briefs_by_id
+    for wish in document.mixes:
+        facts, part = wish.source.facts, Stretch(0, wish.source.facts.frames)
+        made = [
+            line.changes.applied_to(briefs[line.brief].delivery(part, facts))
+            for line in wish.bench.ticket
+            if line.on and line.brief in briefs
+        ]
+        if any(_may_be_exact(one, facts) for one in made):
+            facts = replace(facts, effective_bits=measure_bits(FileSource(facts)))
+        facts = replace(facts, content_sum=content_sum(Path(facts.path)))
+        mixes.append(replace(wish, source=replace(wish.source, facts=facts)))
+    known = tuple(MeasuredKnowledge(wish.source.facts) for wish in mixes)
+    return SetOut(replace(document, mixes=tuple(mixes)), known)
+
+
+def _may_be_exact(delivery: Delivery, facts: SourceFacts) -> bool:
+    """Whether it matters how many bits of the mix are in use: they decide whether a shorter depth is exact."""
+    encoding = delivery.encoding
+    shorter = encoding is not None and not is_float(encoding) and BITS[encoding] < (facts.bit_depth or 0)
+    kept = delivery.rate_hz in (None, facts.rate_hz)
+    return shorter and kept and (facts.holds_integers or facts.is_float)
+
+
+def _book(wanted: Iterable[str]) -> dict[str, Brief]:
+    """The briefs by their names. Raises: NotFound ``brief.unknown``."""
+    shipped = built_in_briefs()
+    book = shipped if all(name in shipped for name in wanted) else briefs_here()
+    return {name: book[name] if name in book else brief_of(name) for name in wanted}
+
+
+def _on_shelf(mix: Path) -> StoredMix | None:
+    """What the shelf has of a file, if it is there."""
+    try:
+        database = Database(data_folder().database)
+    except Conflict:
+        return None
+    try:
+        database.migrate()
+        return Mixes(database).by_path(str(mix.resolve()))
+    finally:
+        database.close()
+
+
+def _cover(sheet: SheetWish, stored: StoredMix | None, kept: Bench | None) -> CoverNote | None:
+    path = None
+    if sheet.cover:
+        path = sheet.cover.absolute()
+        prepared_cover(str(path))
+    elif stored and kept and kept.cover:
+        path = data_folder().mix(stored.sha256) / kept.cover
+    return CoverNote(path.name, sha256(path.read_bytes()).hexdigest(), str(path)) if path and path.is_file() else None
+
+
+def frames_of(
+    wish: RangeWish, facts: SourceFacts, kept: Bench | None = None, embedded: Embedded | None = None
+) -> tuple[int, int]:
+    """The frames that a typed range means. Raises: BadInput for what cannot be read or does not go together."""
+    rate = facts.rate_hz
+    embedded = embedded or read_embedded(Path(facts.path), facts.rate_hz, facts.frames)
+    ways = [bool(wish.bars), bool(wish.marker), bool(wish.start or wish.end)]
+    if sum(ways) > 1:
+        message = "Give bars, or markers, or a start and an end: one of them."
+        raise BadInput("range.two-ways", message)
+    if wish.marker:
+        known = kept.markers if kept and not wish.markers_file else _markers(wish, facts, embedded)
+        return between_markers(wish.marker, known, facts.frames)
+    tempo = _tempo(wish, facts, kept, embedded)
+    start, end = wish.start, wish.end
+    if wish.bars:
+        first_bar, dots, last_bar = wish.bars.partition("..")
+        if not dots or not first_bar.isdigit() or not last_bar.isdigit():
+            message = f"{wish.bars!r} is not a range of bars. Write the first bar and the one that follows: 9..17."
+            raise BadInput("bars.unreadable", message, text=wish.bars)
+        start, end = f"b{first_bar}", f"b{last_bar}"
+    first = parse_place(start, rate, tempo) if start else 0
+    last = parse_place(end, rate, tempo) if end else facts.frames
+    check_range(Stretch(first, last), facts)
+    return first, last
+
+
+def _tempo(wish: RangeWish, facts: SourceFacts, kept: Bench | None, embedded: Embedded) -> TempoMap | None:
+    """The tempo that is typed, that of the bench, or that of the file, whose first sound is taken for bar 1."""
+    if wish.tempo is None:
+        if kept:
+            return kept.tempo
+        if embedded.tempo_bpm is None:
+            return None
+    bpm = wish.tempo or embedded.tempo_bpm or 0.0
+    beats, unit = parse_metre(wish.metre)
+    changes = (TempoChange(1, bpm, beats, unit),)
+    if wish.bar_one:
+        return TempoMap(changes, parse_place(wish.bar_one, facts.rate_hz))
+    return TempoMap(changes, 0 if wish.tempo else _first_sound(facts))
+
+
+def _first_sound(facts: SourceFacts) -> int:
+    meter, frames = SilenceMeter(), 0
+    with FileSource(facts).open() as reader:
+        for block in reader.blocks():
+            meter.process(block)
+            frames += len(block)
+            if meter.result().head_frames < frames:
+                break
+    return meter.result().head_frames
+
+
+def _markers(wish: RangeWish, facts: SourceFacts, embedded: Embedded) -> Sequence[Marker]:
+    if wish.markers_file is None:
+        return embedded.markers
+    try:
+        text = wish.markers_file.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        message = f"The markers in {str(wish.markers_file)!r} cannot be read as text."
+        raise BadInput("marker.unreadable", message, path=str(wish.markers_file)) from error
+    return parse_markers(text, facts.rate_hz)

@@ -1,0 +1,60 @@
+"""What is set out for mixes on the shelf, as the document that is pressed and kept."""
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import asdict, replace
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.briefs.library import brief_of
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.wishes.bench import Bench
+from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.wishes.document import (
+    CoverNote,
+    Document,
+    MixWish,
+    SourceNote,
+    document_from,
+    document_of,
+)
+from ripe_press.store.mixes import StoredMix
+from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.knowledge import facts_of
+from ripe_press.studio.looking import Looking
+
+
+def document_for(looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief]) -> Document:
+    """The document of what is set out for a mix."""
+    cover = looking.cover_path(mix, bench.cover) if bench.cover else None
+    note = CoverNote(cover.name, "", str(cover)) if cover else None
+    source = SourceNote(facts_of(mix), mix.title, tuple(mix.measures["dc_offset"]), mix.embedded.get("time_reference"))
+    return document_of((MixWish(source, bench, note),), briefs, date.today().isoformat())
+
+
+def keep_cover(folder: DataFolder, wish: MixWish) -> MixWish:
+    """The wish with its picture fingerprinted and kept by its content, for a record that outlives the mix."""
+    if wish.cover is None or not Path(wish.cover.path).is_file():
+        return wish
+    data = Path(wish.cover.path).read_bytes()
+    sha256 = hashlib.sha256(data).hexdigest()
+    path = folder.covers / f"{sha256[:20]}{Path(wish.cover.name).suffix}"
+    if not path.is_file():
+        path.write_bytes(data)
+    return replace(wish, cover=CoverNote(wish.cover.name, sha256, str(path)))
+
+
+def kept_document(row: dict[str, Any], facts: SourceFacts, title: str) -> Document:
+    """A document out of the record. The oldest rows do not say of what sound they are, nor what their briefs were.
+
+    Raises: BadInput ``document.…``; NotFound ``brief.unknown``.
+    """
+    if "version" in row:
+        return document_from(row)
+    row = {**row, "version": 2 if "deliveries" in row else 1, "source": {"facts": asdict(facts), "title": title}}
+    if row["version"] == 1:
+        row["shipped"] = [asdict(brief_of(name)) for name in row["briefs"]]
+    elif not isinstance(row.get("briefs"), dict):
+        row["briefs"] = {one["brief"]: asdict(brief_of(one["brief"])) for one in row["deliveries"]}
+    return document_from(row)

@@ -1,0 +1,122 @@
+"""What every source keeps to: a new kind is listed here, and held to all of it."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as hy
+
+from ripe_press.core.briefs.library import BLANK
+from ripe_press.core.engine.resolve import Mix, resolve
+from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.formats.content import content_sum
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.sums import summed
+from ripe_press.core.wishes.edges import Edges, Stretch
+from support.press import press_files
+from support.signals import noise, write
+
+RATE = 48_000
+
+
+def one(folder: Path, name: str, frames: int, channels: int, seed: int) -> FileSource:
+    path = write(folder / f"{name}.wav", noise(frames, channels, seed), RATE, "PCM_24")
+    source = FileSource.at(path)
+    return FileSource(replace(source.facts, content_sum=content_sum(path)))
+
+
+def stems(folder: Path) -> Source:
+    """A long stereo one, a short one, and one of one channel."""
+    return summed([one(folder, "a", 30_000, 2, 1), one(folder, "b", 9_000, 2, 2), one(folder, "c", 20_000, 1, 3)])
+
+
+KINDS: dict[str, Callable[[Path], Source]] = {
+    "file": lambda folder: one(folder, "file", 30_000, 2, 1),
+    "sum": stems,
+    "sum of sums": lambda folder: summed([stems(folder), one(folder, "d", 31_000, 1, 4)]),
+}
+
+
+@pytest.fixture(params=KINDS)
+def source(request: pytest.FixtureRequest, tmp_path: Path) -> Source:
+    return KINDS[request.param](tmp_path)
+
+
+def samples(source: Source, *span: int, block_frames: int = 4_096) -> np.ndarray:
+    with source.open() as reader:
+        return np.concatenate([np.zeros((0, source.facts.channels)), *reader.blocks(*span, block_frames=block_frames)])
+
+
+def test_it_is_a_value_that_knows_what_comes(source: Source) -> None:
+    whole = samples(source)
+    assert whole.shape == (source.facts.frames, source.facts.channels)
+    assert hash(source) == hash(replace(source))  # type: ignore[type-var]
+    assert source.fingerprint
+
+
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(start=hy.integers(0, 30_000), length=hy.integers(0, 31_000), block_frames=hy.integers(1_000, 40_000))
+def test_any_stretch_in_any_blocks_is_the_same_samples(
+    source: Source, start: int, length: int, block_frames: int
+) -> None:
+    end = min(source.facts.frames, start + length)
+    whole = samples(source)
+    assert np.array_equal(samples(source, start, end, block_frames=block_frames), whole[start:end])
+
+
+def test_it_opens_side_by_side(source: Source) -> None:
+    with source.open() as first, source.open() as second:
+        for block, other in zip(first.blocks(), second.blocks(100), strict=False):
+            assert np.array_equal(block[100:1_000], other[:900])
+            break
+
+
+def test_it_is_pressed_like_any_mix(source: Source, tmp_path: Path) -> None:
+    """Cut, folded, converted, dithered: nothing in the walk knows what kind it is."""
+    whole = samples(source)
+    mix = Mix(source, "Millrace")
+    folded = BLANK.delivery(Stretch(1_000, 20_000, Edges("fold"), 5_000), source.facts)
+    plain = replace(BLANK.delivery(Stretch(100, 19_000), source.facts), encoding="f64")
+    sixteen = replace(folded, encoding="s16", rate_hz=44_100)
+    out = tmp_path / "out"
+    out.mkdir()
+    files = press_files(
+        out, [*resolve(plain, mix), *resolve(replace(folded, encoding="f64"), mix), *resolve(sixteen, mix)]
+    )
+    assert np.array_equal(soundfile.read(files[0].path)[0], whole[100:19_000])
+    loop = whole[1_000:20_000].copy()
+    loop[:5_000] += whole[20_000:25_000]
+    assert np.array_equal(soundfile.read(files[1].path)[0], loop)
+    assert files[2].proof.frames == round(19_000 * 44_100 / RATE)
+    assert "samples_as_they_came" not in [one.rule for one in files[1].checks]
+
+
+def test_a_sum_is_the_sum(tmp_path: Path) -> None:
+    parts = [one(tmp_path, "a", 3_000, 2, 1), one(tmp_path, "b", 900, 2, 2), one(tmp_path, "c", 2_000, 1, 3)]
+    added = np.zeros((3_000, 2))
+    for part in parts:
+        found = soundfile.read(part.facts.path, always_2d=True)[0]
+        added[: len(found)] += found
+    assert np.array_equal(samples(summed(parts)), added)
+    assert summed(parts).fingerprint != summed(parts[:2]).fingerprint
+    assert summed([FileSource(replace(parts[0].facts, content_sum=""))]).fingerprint == ""
+
+
+def test_what_does_not_go_together_is_refused(tmp_path: Path) -> None:
+    other = FileSource.at(write(tmp_path / "other.wav", noise(100), 44_100))
+    for parts, code in (([], "sum.nothing"), ([one(tmp_path, "a", 100, 2, 1), other], "sum.rates")):
+        with pytest.raises(BadInput) as caught:
+            summed(parts)
+        assert caught.value.code == code
+
+
+def test_a_file_that_is_no_longer_what_it_was_is_refused(tmp_path: Path) -> None:
+    source = one(tmp_path, "a", 1_000, 2, 1)
+    write(tmp_path / "a.wav", noise(999), RATE, "PCM_24")
+    with pytest.raises(Conflict, match="changed on disk"):
+        source.open()

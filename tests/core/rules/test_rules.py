@@ -1,0 +1,291 @@
+"""Every rule: once where it speaks, once where it stays quiet, all of them in one table."""
+
+from dataclasses import replace
+from pathlib import Path
+from typing import Any, get_args
+
+import pytest
+from PIL import Image
+
+from ripe_press.core import stations as st
+from ripe_press.core.briefs.library import BLANK, brief_of
+from ripe_press.core.engine.edges import EdgeLevels
+from ripe_press.core.engine.levels import Shortfall
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
+from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.naming import Placed
+from ripe_press.core.proof.read_back import Proof
+from ripe_press.core.rules.case import Case, Expected, RangeMeasures, range_measures
+from ripe_press.core.rules.findings import Check, Finding, Remedy, RuleId, worst
+from ripe_press.core.rules.registry import RULES, judge
+from ripe_press.core.signal.fade import Fade
+from ripe_press.core.stations.forecast import Forecast, known_size
+from ripe_press.core.stations.report import PathReport, Reduction
+from ripe_press.core.tags.embedded import Embedded
+from ripe_press.core.tags.sheet import FileTags
+from ripe_press.core.wishes.brief import Requirements
+from ripe_press.core.wishes.delivery import LevelWish
+from ripe_press.core.wishes.notes import MixNotes
+from support.formats import SHEET
+from support.press import delivery_of, files_for
+
+FACTS = SourceFacts("/mix.wav", "wav", "pcm-float", 96_000, 2, 960_000, 32)
+CHAIN = st.Finish(gain_db=-3.0)
+CLEAN = RangeMeasures(0, None, 0, None)
+PLACE = Path("/pressed/Millrace.wav")
+
+
+def case(*, chain: st.Finish = st.NO_FINISH, tags: FileTags | None = None, **wish: Any) -> Case:
+    """A file of a mix at 96 kHz in float: 16-bit WAV at the same rate unless something else is wished for."""
+    made = delivery_of(FACTS, **{"encoding": None if "container" in wish else "s16", **wish})
+    (file, *_) = files_for(made, FACTS, finish=chain, notes=MixNotes())
+    path = replace(file.path, tags=st.Tags(tags)) if tags else file.path
+    return Case(path, file.path, file.wish, BLANK, chain, CLEAN)
+
+
+def read_back(asked: Case, **found: Any) -> Case:
+    """The case once its file is on the disk, as it was asked for but for what is given."""
+    codec = asked.path.codec
+    kind = "pcm" if codec.encoding == "s16" else "mp3"
+    depth = None if codec.lossy else 16
+    proof = Proof("wav", kind, codec.rate_hz, depth, codec.channels, codec.frames, 100, "", -6.0, -5.9, -14.0)
+    return replace(asked, proof=replace(proof, **{"embedded": Embedded(), **found}), seen=PathReport())
+
+
+def measured(**more: Any) -> Case:
+    return replace(case(), measures=replace(CLEAN, **more))
+
+
+def leveled(**more: Any) -> Case:
+    return replace(case(level=LevelWish("loudness", -9.0)), **more)
+
+
+def briefed(asked: Case, **require: Any) -> Case:
+    return replace(asked, brief=replace(BLANK, require=Requirements(**require)))
+
+
+def summed(loss_db: float) -> Case:
+    return replace(case(channels="mono"), mono_loss_db=loss_db)
+
+
+def limited(by_db: float) -> Case:
+    import numpy as np
+
+    return replace(read_back(case()), seen=PathReport(reductions=(Reduction(96_000, np.array([0.0, by_db])),)))
+
+
+def sized(container: str, size: int) -> Case:
+    return replace(case(container=container), expected=Expected(size=known_size(size)))
+
+
+def picture(size: tuple[int, int], folder: Path) -> str:
+    path = folder / f"{size[0]}.png"
+    Image.new("RGB", size).save(path)
+    return str(path)
+
+
+LOUD = SignalResult(-0.1, 0.3, -20.0)
+PEAKS = Expected(sample_peak_dbfs=1.2, true_peak_dbtp=1.3, integrated_lufs=-9.0)
+QUIET = Expected(sample_peak_dbfs=-3.0, true_peak_dbtp=-2.0, integrated_lufs=-14.0)
+SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
+    "file_reads_back": (read_back(case(), unreadable="It is cut short."), read_back(case()), "cannot be read back"),
+    "rate_as_asked": (read_back(case(), rate_hz=48_000), read_back(case()), "is 48 kHz; 96 kHz was asked for"),
+    "channels_as_asked": (read_back(case(), channels=1), read_back(case()), "1 channel; 2 channels"),
+    "depth_as_asked": (read_back(case(), bit_depth=24), read_back(case()), "24 bits pcm; 16 bits pcm"),
+    "codec_as_asked": (
+        read_back(case(container="mp3", rate_hz=44_100), codec="aac"),
+        read_back(case(container="mp3", rate_hz=44_100)), "aac; mp3 was asked for",
+    ),
+    "frames_as_asked": (read_back(case(), frames=99), read_back(case()), "99 frames; 960,000 frames"),
+    "samples_as_they_came": (
+        replace(read_back(case(), fingerprint="0"), seen=PathReport(fingerprint="1")),
+        replace(read_back(case(), fingerprint="1"), seen=PathReport(fingerprint="1")), "not those of the mix",
+    ),
+    "level_as_asked": (
+        read_back(case(level=LevelWish("peak", -3.0))), read_back(case(level=LevelWish("peak", -6.0))),
+        "Sample peak came out at −6.0 dBFS; −3.0 dBFS was asked for",
+    ),
+    "ceiling_held": (
+        read_back(case(level=LevelWish("loudness", -14.0, -9.0))),
+        read_back(case(level=LevelWish("loudness", -14.0, -1.0))), "reaches −5.9 dBTP, above the ceiling of −9.0",
+    ),
+    "tags_read_back": (
+        read_back(case(tags=FileTags((("title", "Millrace"),)))),
+        read_back(case(tags=FileTags((("title", "Millrace"),))), embedded=Embedded((("title", "Millrace"),))),
+        "not as they were written: title",
+    ),
+    "size_as_forecast": (
+        replace(read_back(case()), forecast=known_size(101)), replace(read_back(case()), forecast=known_size(100)),
+        "has 100 bytes; 101 were forecast",
+    ),
+    "size_beside_forecast": (
+        replace(read_back(case()), forecast=Forecast(0, 80, "trial")),
+        replace(read_back(case()), forecast=Forecast(0, 100, "trial")), "20.0 % off",
+    ),
+    "channels_unheard": (replace(case(), channels_unheard=6), case(), "its 6 channels"),
+    "samples_over_full_scale": (
+        measured(overs=3, first_over_frame=48_000, clipped_samples=3),
+        replace(case(encoding="f32"), measures=replace(CLEAN, overs=3)), "3 samples of this range, first at 0:00.50",
+    ),
+    "clipped_in_the_mix": (
+        measured(clipped_samples=12, first_clipped_frame=96_000), measured(), "12 samples held at full scale",
+    ),
+    "range_is_silent": (measured(sounding=False), measured(), "Nothing sounds"),
+    "end_cuts_sound": (
+        measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5)), measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -80.0)),
+        "while the mix is at −38.0 dBFS",
+    ),
+    "start_cuts_sound": (
+        measured(edges=EdgeLevels(-20.0, -21.0, -80.0, -90.0)), measured(edges=EdgeLevels(-80.0, -21.0, -80.0, -90.0)),
+        "in the middle of sound at −20.0 dBFS",
+    ),
+    "dead_air": (measured(head_silence_frames=96_000), measured(head_silence_frames=40_000), "1.0 s at the start"),
+    "clipped_by_conversion": (
+        replace(read_back(case()), seen=PathReport(clipped_samples=1)), read_back(case()), "1 sample was held",
+    ),
+    "finish_left_out": (case(chain=CHAIN, finish=False), case(chain=CHAIN), "without the finishing chain"),
+    "mono_cancels": (summed(-9.0), summed(-1.0), "9.0 dB quieter"),
+    "rounded_without_dither": (case(dither="none"), case(), "16 bits are made without dither"),
+    "clips_as_set_out": (
+        replace(case(chain=CHAIN), expected=PEAKS), replace(case(), expected=PEAKS), "reach +1.2 dBFS",
+    ),
+    "limited_hard": (limited(-8.0), limited(-2.0), "up to 8.0 dB"),
+    "loudness_out_of_reach": (
+        leveled(shortfall=Shortfall(-9.0, -10.04, "won")), leveled(signal=replace(LOUD, integrated_lufs=-12.0)),
+        "without harm is −10.1 LUFS",
+    ),
+    "name_twice": (replace(case(), placed=Placed(PLACE, "ticket")), replace(case(), placed=Placed(PLACE, "disk")),
+                   "the same name"),
+    "name_skipped": (replace(case(), placed=Placed(PLACE, "disk", skipped=True)),
+                     replace(case(), placed=Placed(PLACE)), "is not pressed"),
+    "name_replaced": (replace(case(), placed=Placed(PLACE, "disk", replaces=True)),
+                      replace(case(), placed=Placed(PLACE)), "will be replaced"),
+    "becomes_rf64": (sized("wav", 2**32), sized("caf", 2**33), "past the 4 GiB"),
+    "past_two_gib": (sized("wav", 2**31 + 1), sized("wav", 2**31), "2.0 GiB"),
+    "played_by_few": (case(container="aac"), case(container="flac"), "AAC in MP4 at 96 kHz"),
+    "float_over_full_scale": (
+        replace(case(encoding="f32"), expected=PEAKS), replace(case(), expected=PEAKS), "Samples reach +1.2 dBFS",
+    ),
+    "will_clip_when_decoded": (
+        replace(case(container="aac"), expected=PEAKS), replace(case(container="aac"), expected=QUIET),
+        "+1.3 dBTP go into this file",
+    ),
+    "clips_when_decoded": (
+        replace(read_back(case(container="aac")), expected=PEAKS),
+        replace(read_back(case(container="aac")), expected=QUIET), "by 1.4 dB",
+    ),
+    "brief_container": (briefed(case(), containers=("flac", "alac")), briefed(case(), containers=("wav",)),
+                        "Blank takes FLAC or ALAC in MP4, not WAV."),
+    "brief_depth": (briefed(case(), encodings=("s24",)), briefed(case(), encodings=("s16",)), "24 bits, not 16 bits"),
+    "brief_bit_rate": (briefed(case(container="aac", kbps=128), kbps_min=256),
+                       briefed(case(container="aac", kbps=256), kbps_min=256), "256 kbit/s or more, not 128"),
+    "brief_rate": (briefed(case(), rates_hz=(44_100, 48_000)), briefed(case(), rates_hz=(96_000,)),
+                   "takes 44.1 kHz, 48 kHz, not 96 kHz"),
+    "brief_channels": (briefed(case(), channels=(1,)), briefed(case(), channels=(1, 2)), "1 channel, not 2"),
+    "brief_sample_peak": (briefed(replace(case(), expected=PEAKS), sample_peak_max_dbfs=0.0),
+                          briefed(replace(case(), expected=QUIET), sample_peak_max_dbfs=0.0), "reaches +1.2 dBFS"),
+    "brief_true_peak": (briefed(replace(case(), expected=PEAKS), true_peak_max_dbtp=-1.0),
+                        briefed(replace(case(), expected=QUIET), true_peak_max_dbtp=-1.0), "up to −1.0 dBTP"),
+    "brief_loudness": (briefed(replace(case(), expected=PEAKS), loudness_lufs=(-15.0, -13.0)),
+                       briefed(replace(case(), expected=QUIET), loudness_lufs=(-15.0, -13.0)), "has −9.0 LUFS"),
+    "brief_size": (briefed(sized("wav", 20_000_000), bytes_max=10_000_000),
+                   briefed(sized("wav", 9_000_000), bytes_max=10_000_000), "takes at most 10.0 MB"),
+    "brief_needs_tag": (replace(case(), brief=brief_of("distributor")),
+                        replace(case(tags=FileTags(SHEET)), brief=brief_of("distributor")),
+                        "Distributor needs title; the tag sheet has none."),
+    "brief_tag_without_place": (
+        replace(case(container="caf", tags=FileTags(SHEET, "x.png")), brief=replace(BLANK, tags=("cover",))),
+        replace(case(container="flac", tags=FileTags(SHEET)), brief=replace(BLANK, tags=("title",))),
+        "CAF has no place for it",
+    ),
+    "tag_written_wrongly": (case(tags=FileTags((("language", "en1"),))),
+                            case(tags=FileTags((("language", "eng"),))), "is not three letters"),
+    "cover_missing": (case(container="video"), case(container="aac"), "dark field"),
+    "cover_unreadable": (case(container="aac", tags=FileTags((), "/nowhere.png")), case(container="aac"),
+                         "Choose it again"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("rule", list(SPEAKS))
+def test_every_rule_speaks_and_stays_quiet(rule: RuleId) -> None:
+    loud, quiet, words = SPEAKS[rule]
+
+    def found(one: Case) -> list[Finding]:
+        return [finding for finding in judge(one, "after" if one.proof else "before")[0] if finding.rule == rule]
+
+    said, *_ = found(loud)
+    assert words in said.sentence
+    assert said.sentence.endswith((".", "?"))
+    assert found(quiet) == []
+
+
+def test_no_id_is_without_a_case() -> None:
+    by_hand = {"cover_not_square", "bit_rate_as_set", "backed_off"}
+    assert set(get_args(RuleId)) - set(SPEAKS) == by_hand
+    assert all(rule.speaks and rule.__doc__ for rule in RULES)
+
+
+def test_a_clean_file_is_ready_before_and_after() -> None:
+    assert judge(case(), "before") == ((), ())
+    findings, checks = judge(read_back(case()), "after")
+    assert findings == ()
+    assert [one.rule for one in checks] == ["rate_as_asked", "channels_as_asked", "depth_as_asked", "frames_as_asked"]
+
+
+def test_what_came_out_right_is_told_by_the_same_id() -> None:
+    lossy = read_back(
+        case(container="mp3", rate_hz=44_100, level=LevelWish("peak", -9.0, back_off=True)), bytes=401_000
+    )
+    _, checks = judge(replace(lossy, backed_off_db=0.4), "after")
+    told = {one.rule: one.found for one in checks}
+    assert told["backed_off"] == "−0.4 dB, so that it decodes under −9.0 dBTP"
+    assert told["bit_rate_as_set"].endswith("set to 320 kbit/s constant")
+    _, checks = judge(replace(read_back(case()), forecast=known_size(100)), "after")
+    assert Check("size_as_forecast", "Size", "100 bytes, to the byte, as forecast") in checks
+
+
+def test_covers_are_looked_at(tmp_path: Path) -> None:
+    def rules(container: str, size: tuple[int, int]) -> list[str]:
+        asked = case(container=container, tags=FileTags((), picture(size, tmp_path)))
+        return [one.rule for one in judge(asked, "before")[0] if one.field == "cover"]
+
+    assert rules("flac", (120, 80)) == ["cover_not_square"]
+    assert rules("flac", (80, 80)) == []
+    assert rules("video", (120, 80)) == []
+
+
+def test_remedies_clear_what_they_are_for() -> None:
+    cut_off = SPEAKS["end_cuts_sound"][0]
+    ((found,), _) = judge(cut_off, "before")
+    assert found.remedy == Remedy("Ring out", end="ring")
+    faded = replace(cut_off.path, cut=replace(cut_off.path.cut, fade_out=Fade(48_000, "s")))
+    assert judge(replace(cut_off, path=faded), "before") == ((), ())
+    ((silent,), _) = judge(SPEAKS["dead_air"][0], "before")
+    assert silent.remedy == Remedy("Only what sounds", 96_000, 960_000)
+    ((short,), _) = judge(SPEAKS["loudness_out_of_reach"][0], "before")
+    assert (short.verdict, short.remedy) == ("look", Remedy("Take −10.1 LUFS", target_lufs=-10.1))
+    required = briefed(SPEAKS["loudness_out_of_reach"][0], loudness_lufs=(-9.5, -8.5))
+    assert judge(required, "before")[0][0].verdict == "stop"
+
+
+def test_a_loudness_that_is_surely_out_of_reach_is_told_without_a_trial() -> None:
+    ((found,), _) = judge(leveled(signal=replace(LOUD, integrated_lufs=-30.0)), "before")
+    assert found.rule == "loudness_out_of_reach"
+    assert "more than 12 dB" in found.sentence
+
+
+def test_half_of_a_pair_is_not_asked_to_meet_alone_what_both_meet_together() -> None:
+    half = case(channels="split", level=LevelWish("loudness", -9.0, -1.0))
+    assert half.path.sides is not None
+    assert judge(read_back(half), "after")[0] == ()
+
+
+def test_measures_of_a_range_name_the_first_of_each() -> None:
+    runs = (ClippedRun(10, 3, 0, 0), ClippedRun(20, 1, 1, 1))
+    assert range_measures(ClippingResult(4, 1, runs, complete=True)) == RangeMeasures(1, 20, 4, 10)
+
+
+def test_the_worst_finding_is_the_verdict() -> None:
+    look, stop = Finding("dead_air", "look", "."), Finding("frames_as_asked", "stop", ".")
+    assert [worst(()), worst((look,)), worst((look, stop, look))] == ["ready", "look", "stop"]

@@ -1,0 +1,164 @@
+"""Whoever cuts the power finds whole files and true states: processes killed at any instant, and what is there then.
+
+Twenty kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest tests/studio/test_kills.py`` (`make soak`).
+"""
+
+import hashlib
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ripe_press.core.press import UNFINISHED
+from ripe_press.store.db import Database
+from ripe_press.store.pressings import Pressings, StoredPressing
+from ripe_press.studio.data_folder import DataFolder
+from support.signals import noise, write
+
+pytestmark = pytest.mark.slow
+KILLS = int(os.environ.get("RIPE_PRESS_KILLS", "20"))
+KILLS_A_PRESSING = 4
+TESTS = Path(__file__).parents[1]
+
+
+def begin(data: Path, mix: Path, **environment: str) -> "subprocess.Popen[str]":
+    process = subprocess.Popen(
+        [sys.executable, "-m", "support.killed", str(data), str(mix)],
+        stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, cwd=TESTS, start_new_session=True,
+        env={**os.environ, **environment},
+    )  # fmt: skip
+    assert process.stdout
+    assert process.stdout.readline() == "pressing\n"
+    return process
+
+
+def finish(process: "subprocess.Popen[str]") -> None:
+    """Waits for its last word. Read as it was begun: what ``readline`` took ahead is not in the pipe any more."""
+    assert process.stdout
+    with process.stdout:
+        assert process.stdout.read() == "done\n"
+    assert process.wait(timeout=120) == 0
+
+
+def record(data: Path) -> StoredPressing:
+    database = Database(DataFolder(data).database)
+    try:
+        return Pressings(database).recent()[0]
+    finally:
+        database.close()
+
+
+def files_in(data: Path) -> dict[str, str]:
+    folder = DataFolder(data).pressed
+    return {path.name: hashlib.sha256(path.read_bytes()).hexdigest() for path in folder.rglob("*") if path.is_file()}
+
+
+@pytest.fixture(scope="module")
+def mix(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    swell = np.linspace(0.02, 0.3, 48_000 * 12)[:, None]
+    return write(tmp_path_factory.mktemp("mix") / "Weir.wav", noise(48_000 * 12) * swell, 48_000)
+
+
+@pytest.fixture(scope="module")
+def clean(mix: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[dict[str, str], float]:
+    """The files of a pressing that nobody disturbs, and how long it takes."""
+    data = tmp_path_factory.mktemp("clean")
+    process = begin(data, mix)
+    began = time.monotonic()
+    finish(process)
+    took = time.monotonic() - began
+    found = files_in(data)
+    assert len(found) == 5
+    shutil.rmtree(data)
+    return found, took
+
+
+@pytest.mark.parametrize("turn", range(KILLS // KILLS_A_PRESSING))
+def test_a_studio_that_is_killed_leaves_whole_files_and_goes_on(
+    turn: int, mix: Path, clean: tuple[dict[str, str], float], tmp_path: Path
+) -> None:
+    whole, took = clean
+    random = np.random.default_rng(turn)
+    kept: dict[str, int] = {}
+    for _ in range(KILLS_A_PRESSING):
+        process = begin(tmp_path, mix)
+        time.sleep(random.uniform(0, took))
+        os.kill(process.pid, signal.SIGKILL)
+        process.communicate()
+        # A worker whose studio is gone ends by itself, and gives no more names.
+        time.sleep(0.1)
+        found = {name: sum_ for name, sum_ in files_in(tmp_path).items() if not name.endswith(UNFINISHED)}
+        assert found.items() <= whole.items()
+        inodes = {path.name: path.stat().st_ino for path in DataFolder(tmp_path).pressed.rglob("*") if path.is_file()}
+        assert {name: inodes[name] for name in kept} == kept, "a finished file was made again"
+        kept = {name: inodes[name] for name in found}
+    process = begin(tmp_path, mix)
+    finish(process)
+    assert files_in(tmp_path) == whole
+    done = record(tmp_path)
+    assert done.state == "done"
+    assert [(file.path, file.error) for file in done.files if file.state != "named"] == []
+    assert {Path(file.path).name: (file.report or {})["sha256"] for file in done.files} == whole
+    assert list(DataFolder(tmp_path).journals.iterdir()) == []
+
+
+def test_a_pressing_goes_on_when_its_worker_is_killed(
+    mix: Path, clean: tuple[dict[str, str], float], tmp_path: Path
+) -> None:
+    whole, took = clean
+    process = begin(tmp_path, mix)
+    time.sleep(took / 3)
+    for worker in workers_of(process.pid):
+        os.kill(worker, signal.SIGKILL)
+    finish(process)
+    assert files_in(tmp_path) == whole
+    assert {file.state for file in record(tmp_path).files} == {"named"}
+
+
+CRASHING = """
+import ctypes
+from ripe_press.core.stations import codec
+
+opened = codec.open_writer
+
+
+def open_writer(path, container, *rest):
+    if container == "mp3":
+        ctypes.string_at(0)
+    return opened(path, container, *rest)
+
+
+codec.open_writer = open_writer
+"""
+"""What every process of a pressing begins with: one of the encoders reads where nothing is."""
+
+
+def test_a_codec_that_crashes_ends_its_file_and_no_other(
+    mix: Path, clean: tuple[dict[str, str], float], tmp_path: Path
+) -> None:
+    whole, _ = clean
+    (tmp_path / "sitecustomize.py").write_text(CRASHING)
+    finish(begin(tmp_path / "data", mix, PYTHONPATH=str(tmp_path)))
+    assert files_in(tmp_path / "data") == {name: sum_ for name, sum_ in whole.items() if not name.endswith(".mp3")}
+    (failed,) = [file for file in record(tmp_path / "data").files if file.state != "named"]
+    assert (failed.state, Path(failed.path).suffix) == ("failed", ".mp3")
+    assert "ended abruptly: a codec failed in it" in (failed.error or "")
+
+
+def workers_of(parent: int) -> list[int]:
+    found = []
+    for entry in Path("/proc").iterdir():
+        if entry.name.isdigit():
+            try:
+                after_name = (entry / "stat").read_text().rsplit(")", 1)[1].split()
+                if int(after_name[1]) == parent and "spawn_main" in (entry / "cmdline").read_text():
+                    found.append(int(entry.name))
+            except (OSError, IndexError):
+                continue
+    return found

@@ -1,0 +1,106 @@
+import { Modal } from "antd";
+import type { Mix, Row } from "../../api/client";
+import type { Mode } from "../../app/theme";
+import { AddDelivery } from "./AddDelivery";
+import { BenchHead } from "./BenchHead";
+import { BenchParts } from "./BenchParts";
+import { KeySheet } from "./keys";
+import { withTempo } from "./model";
+import { PressBar } from "./PressBar";
+import { useKeptBench, useLevelTrial, usePressing, useTicket, useTrials } from "./queries";
+import { StationPanel } from "./StationPanel";
+import { rowOf, useBench, useRange, useSession, useSetOut } from "./session";
+import { TempoEditor } from "./TempoEditor";
+import { TicketTree } from "./TicketTree";
+import { useBenchKeys } from "./useBenchKeys";
+import { useListening } from "./useListening";
+import { useTiming } from "./useTiming";
+import { WavePart } from "./WavePart";
+
+const NO_ROWS: readonly Row[] = [];
+/** Stations at which one asks what the codec does. */
+const WEIGHED = new Set(["codec", "name"]);
+
+/** The bench of one mix: its waveform, its ticket, the chosen station, and the press. */
+export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
+  const session = useSession();
+  const bench = useSetOut();
+  const range = useRange();
+  const station = useBench((view) => view.station);
+  const dialog = useBench((view) => view.dialog);
+  const ticket = useTicket(mix, bench);
+  const rows = ticket.data?.rows ?? NO_ROWS;
+  const row = rowOf(rows, station);
+  const pressing = usePressing(mix.id);
+  const notKept = useKeptBench(mix, session);
+  const timing = useTiming(mix);
+  const heardEnd = Math.max(
+    range.end_frame,
+    rows.find((one) => one.range_id === range.id)?.heard_end_frame ?? range.end_frame,
+  );
+  const listening = useListening(mix, session, () => heardEnd);
+  const levels = useLevelTrial(mix, bench);
+  const trials = useTrials(mix, bench, rows, (WEIGHED.has(station.kind) && row?.id) || null);
+  const close = () => session.show({ dialog: "none" });
+  useBenchKeys(mix, listening, timing, pressing);
+  return (
+    <div className="bench">
+      <BenchHead mix={mix} listening={listening} showKeys={() => session.show({ dialog: "keys" })}>
+        <TempoEditor
+          mix={mix}
+          bench={bench}
+          timing={timing.timing}
+          setTempo={(tempo) => session.set(withTempo(session.bench(), tempo))}
+        />
+      </BenchHead>
+      <BenchParts
+        wave={
+          <WavePart
+            mix={mix}
+            mode={mode}
+            rows={rows}
+            timing={timing}
+            heardEnd={heardEnd}
+            reduction={row && levels.of(row.id).result}
+          />
+        }
+        ticket={
+          <section className="sheet" aria-label="Ticket">
+            {ticket.data && <TicketTree mix={mix} rows={rows} refused={ticket.data.refused} />}
+            {ticket.error && (
+              <p className="field-error" role="alert">
+                {ticket.error.message}
+              </p>
+            )}
+          </section>
+        }
+        station={
+          <section className="sheet panel" aria-label="Station" key={`${row?.id} ${station.kind}`}>
+            {row && (
+              <StationPanel
+                mix={mix}
+                mode={mode}
+                row={row}
+                kind={station.kind}
+                codecTrial={trials.get(row.id)}
+                levels={levels}
+              />
+            )}
+          </section>
+        }
+      />
+      <AddDelivery
+        bench={bench}
+        rows={rows}
+        chosenId={range.id}
+        open={dialog === "add"}
+        close={close}
+        add={session.addLines}
+      />
+      <PressBar ticket={ticket.data} pressing={pressing} mix={mix} notKept={notKept} />
+      <Modal title="Keys" open={dialog === "keys"} footer={null} onCancel={close}>
+        <KeySheet />
+      </Modal>
+    </div>
+  );
+}

@@ -1,0 +1,116 @@
+import { Button } from "antd";
+import type { Mix, Refused, Row, Station, TicketLine } from "../../api/client";
+import { bytes } from "../../shared/format";
+import { VerdictMark } from "../../shared/Verdict";
+import { useSession } from "./session";
+
+const ABOUT = { exact: "", bound: "≤ ", "bit rate": "≈ ", trial: "≈ " };
+
+/** What stands in a cell: the name and the verdict of a file, or what a station does in two short lines. */
+export function CellText({ station, row, mix }: { station: Station; row: Row | undefined; mix: Mix }) {
+  if (station.kind === "name" && row) {
+    return (
+      <>
+        <VerdictMark verdict={row.verdict} />
+        <span>
+          <b title={row.file_name}>{row.file_name.replace(/^.*\//, "…/")}</b>
+          <small>
+            {row.verdict} · {ABOUT[row.size.basis]}
+            {bytes(row.size.middle)} · {row.brief_title}
+            {row.bit_exact ? " · bit-exact" : ""}
+          </small>
+        </span>
+      </>
+    );
+  }
+  return (
+    <span>
+      <b>{station.kind === "source" ? mix.title : station.label}</b>
+      <small>{station.detail}</small>
+    </span>
+  );
+}
+
+/** Deliveries that have no place in the tree: those that cannot be made, and those that are switched off. */
+export function TreeRest({ refused, off }: { refused: readonly Refused[]; off: readonly TicketLine[] }) {
+  const session = useSession();
+  if (!refused.length && !off.length) return null;
+  return (
+    <ul className="tree-rest">
+      {refused.map((one) => (
+        <li key={one.line_id} role="alert">
+          <VerdictMark verdict="stop" /> <span>{one.sentence}</span>
+          <Button size="small" onClick={() => session.removeLine(one.line_id)}>
+            Take off
+          </Button>
+        </li>
+      ))}
+      {off.map((line) => (
+        <li key={line.id}>
+          <span className="quiet">Switched off: {line.brief}</span>
+          <Button size="small" onClick={() => session.switchLine(line.id, true)}>
+            Switch on
+          </Button>
+          <Button size="small" type="text" onClick={() => session.removeLine(line.id)}>
+            Take off
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** Why the chosen delivery is as it is, and what can be done with it. */
+export function TreeFoot({ row }: { row: Row | undefined }) {
+  const session = useSession();
+  return (
+    <footer className="tree-foot">
+      {row ? (
+        <p className="tree-why" title={row.brief_why}>
+          <b>{row.brief_title}.</b> {row.brief_sentence} {row.brief_why}
+        </p>
+      ) : (
+        <p className="tree-why">Nothing is set out to be pressed yet. Say where this mix is going.</p>
+      )}
+      <span className="tree-acts">
+        {row && (
+          <>
+            <Button
+              size="small"
+              type="text"
+              aria-label="Delivery up"
+              onClick={() => session.moveLine(row.line_id, -1)}
+            >
+              ↑
+            </Button>
+            <Button
+              size="small"
+              type="text"
+              aria-label="Delivery down"
+              onClick={() => session.moveLine(row.line_id, 1)}
+            >
+              ↓
+            </Button>
+            <Button size="small" type="text" onClick={() => session.copyLine(row.line_id)}>
+              Copy
+            </Button>
+            <Button size="small" type="text" onClick={() => session.switchLine(row.line_id, false)}>
+              Off
+            </Button>
+            <Button size="small" type="text" onClick={() => session.removeLine(row.line_id)}>
+              Take off
+            </Button>
+          </>
+        )}
+        <Button
+          size="small"
+          type="primary"
+          onClick={() => session.show({ dialog: "add" })}
+          aria-keyshortcuts="d"
+        >
+          Add delivery
+        </Button>
+      </span>
+    </footer>
+  );
+}

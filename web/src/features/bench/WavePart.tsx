@@ -1,0 +1,79 @@
+import { Button } from "antd";
+import type { LevelTrial, Mix, Row } from "../../api/client";
+import type { Mode } from "../../app/theme";
+import { useRemembered } from "../../shared/remembered";
+import { MarkerList } from "./MarkerList";
+import { withMarkers } from "./model";
+import { RangeLine } from "./RangeLine";
+import { RangeTabs } from "./RangeTabs";
+import { useBench, useSession, useSetOut } from "./session";
+import { addRangeHere } from "./useBenchKeys";
+import type { TimingControl } from "./useTiming";
+import { WaveformPanel } from "./WaveformPanel";
+import { WaveTools } from "./WaveTools";
+
+interface WavePartProps {
+  mix: Mix;
+  mode: Mode;
+  rows: readonly Row[];
+  timing: TimingControl;
+  heardEnd: number;
+  reduction: LevelTrial | undefined;
+}
+
+/** The waveform with everything that belongs to it: ranges, times, markers, how it is shown, undo. */
+export function WavePart({ mix, mode, rows, timing, heardEnd, reduction }: WavePartProps) {
+  const session = useSession();
+  const bench = useSetOut();
+  const [decibels, setDecibels] = useRemembered("decibels", false);
+  return (
+    <WaveformPanel
+      mix={mix}
+      mode={mode}
+      timing={timing}
+      heardEnd={heardEnd}
+      decibels={decibels}
+      reduction={reduction}
+      tabs={<RangeTabs mix={mix} rows={rows} add={() => addRangeHere(mix, session)} />}
+    >
+      <RangeLine mix={mix} rows={rows} timing={timing} />
+      <span className="wave-tools">
+        <MarkerList
+          mix={mix}
+          bench={bench}
+          timing={timing.timing}
+          setMarkers={(markers) => session.set(withMarkers(session.bench(), markers))}
+          show={session.setCursor}
+          add={timing.addMarker}
+        />
+        <WaveTools
+          unit={timing.unit}
+          setUnit={timing.setUnit}
+          snap={timing.snap}
+          setSnap={timing.setSnap}
+          decibels={decibels}
+          setDecibels={setDecibels}
+          hasTempo={bench.tempo !== null}
+          hasMarkers={bench.markers.length > 0}
+        />
+        <Steps />
+      </span>
+    </WaveformPanel>
+  );
+}
+
+function Steps() {
+  const session = useSession();
+  const past = useBench((view) => view.history.past.length > 0);
+  const future = useBench((view) => view.history.future.length > 0);
+  return (
+    <>
+      <Button size="small" type="text" disabled={!past} onClick={session.undo}>
+        Undo
+      </Button>
+      <Button size="small" type="text" disabled={!future} onClick={session.redo}>
+        Redo
+      </Button>
+    </>
+  );
+}

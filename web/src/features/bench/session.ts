@@ -1,0 +1,191 @@
+import { createContext, useContext } from "react";
+import { useStore } from "zustand";
+import { createStore } from "zustand/vanilla";
+import type { BenchState, Defaults, Mix, Proposal, Remedy, Row, TicketLine } from "../../api/client";
+import {
+  type Change,
+  changed,
+  type History,
+  type Range,
+  sameBench,
+  withBeside,
+  withCopy,
+  withEdge,
+  withLine,
+  withLines,
+  withMoved,
+  withNewRange,
+  withoutLine,
+  withoutRange,
+  withRange,
+  withRanges,
+  withRemedy,
+} from "./model";
+
+/** A station of a file: rows move about as the tree changes, so it is known by its file, not by its row. */
+export interface ChosenStation {
+  readonly line: string;
+  /** The file by its id; where that is gone, the first of its delivery stands for it. */
+  readonly file: string;
+  readonly kind: string;
+}
+
+export interface BenchView {
+  readonly history: History;
+  /** What the server was last known to keep: what comes from elsewhere is told from what was done here by it. */
+  readonly kept: BenchState;
+  readonly rangeId: string;
+  readonly station: ChosenStation;
+  readonly cursor: number;
+  /** The field of the tag sheet that a finding leads to. */
+  readonly wantedField: string | null;
+  readonly dialog: "none" | "add" | "keys";
+}
+
+/** The row that a chosen station is in; the first one when its delivery is gone. */
+export function rowOf(rows: readonly Row[], chosen: ChosenStation): Row | undefined {
+  return (
+    rows.find((row) => row.id === chosen.file) ?? rows.find((row) => row.line_id === chosen.line) ?? rows[0]
+  );
+}
+
+/** What is set out for one mix and what is being looked at, apart from how it is drawn; it outlasts the page. */
+export function benchSession(mix: Mix, defaults: Defaults) {
+  const first = mix.bench.ticket[0]?.id ?? "";
+  const store = createStore<BenchView>(() => ({
+    history: { past: [], present: mix.bench, future: [] },
+    kept: mix.bench,
+    rangeId: mix.bench.ranges[0]?.id ?? "",
+    station: { line: first, file: first, kind: "depth" },
+    cursor: mix.bench.ranges[0]?.start_frame ?? 0,
+    wantedField: null,
+    dialog: "none",
+  }));
+  let stored = mix.bench;
+  const bench = () => store.getState().history.present;
+  const change = (one: Change) => store.setState((now) => ({ history: changed(now.history, one) }));
+  const set = (next: BenchState) => change({ type: "set", bench: next });
+  const show = (part: Partial<BenchView>) => store.setState(part);
+  const range = (): Range => rangeIn(bench(), store.getState().rangeId);
+  const chooseRange = (id: string, kind = store.getState().station.kind) => {
+    const line = bench().ticket.find((one) => one.range_id === id)?.id;
+    show({ rangeId: id, ...(line ? { station: { line, file: line, kind } } : {}) });
+  };
+  return {
+    store,
+    defaults,
+    bench,
+    range,
+    set,
+    edit: (edit: (now: BenchState) => BenchState) => change({ type: "edit", edit }),
+    undo: () => change({ type: "undo" }),
+    redo: () => change({ type: "redo" }),
+    /** The server keeps this now; what was changed elsewhere meanwhile is taken over, and can be undone. */
+    keep: (kept: BenchState) => {
+      if (sameBench(kept, stored)) return;
+      if (!sameBench(kept, store.getState().kept) && !sameBench(kept, bench())) set(kept);
+      show({ kept });
+    },
+    /** What was sent is kept now, in the order in which the server has it. */
+    sent: (sent: BenchState, back: BenchState) => {
+      stored = back;
+      show({ kept: sent });
+    },
+    show,
+    setCursor: (cursor: number) => show({ cursor }),
+    setRange: (next: Range) => set(withRange(bench(), next)),
+    setEdge: (edge: "start" | "end", frame: number, id: string) =>
+      change({
+        type: "edit",
+        edit: (now) => {
+          const same = now.ranges.find((one) => one.id === id);
+          return same ? withRange(now, withEdge(same, edge, frame, mix.frames)) : now;
+        },
+      }),
+    setLine: (line: TicketLine) => set(withLine(bench(), line)),
+    remedy: (row: Row, remedy: Remedy) => set(withRemedy(bench(), row, remedy)),
+    chooseRange,
+    chooseStation: (row: Row, kind: string, wantedField: string | null = null) =>
+      show({
+        station: { line: row.line_id, file: row.id, kind },
+        rangeId: row.range_id,
+        wantedField,
+      }),
+    /** From range to range, round and round. */
+    nextRange: (step: number) => {
+      const { ranges } = bench();
+      const at = ranges.findIndex((one) => one.id === range().id);
+      const next = ranges[(at + step + ranges.length) % ranges.length];
+      if (next) chooseRange(next.id);
+    },
+    addRange: (start: number, end: number) => {
+      const made = withNewRange(bench(), start, end, defaults);
+      set(made.bench);
+      chooseRange(made.id, "range");
+    },
+    removeRange: (id: string) => set(withoutRange(bench(), id)),
+    /** Proposed ranges in the place of all, or beside them. */
+    take: (proposal: Proposal, beside: boolean) => {
+      const before = bench();
+      set(beside ? withBeside(before, proposal, defaults) : withRanges(before, proposal.ranges, defaults));
+      const first = bench().ranges[beside ? before.ranges.length : 0];
+      if (first) chooseRange(first.id, "range");
+    },
+    addLines: (briefs: readonly string[], ranges: readonly string[]) => {
+      const there = bench().ticket.length;
+      set(withLines(bench(), briefs, ranges, defaults));
+      const line = bench().ticket[there]?.id;
+      if (line) show({ station: { line, file: line, kind: "name" } });
+    },
+    switchLine: (id: string, on: boolean) => {
+      const line = bench().ticket.find((one) => one.id === id);
+      if (line) set(withLine(bench(), { ...line, on }));
+    },
+    copyLine: (id: string) => {
+      const line = bench().ticket.find((one) => one.id === id);
+      if (line) set(withCopy(bench(), line));
+    },
+    moveLine: (id: string, step: -1 | 1) => set(withMoved(bench(), id, step)),
+    removeLine: (id: string) => set(withoutLine(bench(), id)),
+  };
+}
+
+export type BenchSession = ReturnType<typeof benchSession>;
+
+/** The chosen range of a bench; the first one when it is gone. */
+export const rangeIn = (bench: BenchState, id: string): Range =>
+  bench.ranges.find((one) => one.id === id) ?? (bench.ranges[0] as Range);
+
+const MOST_SESSIONS = 20;
+const sessions = new Map<string, BenchSession>();
+
+/** The session of a mix: the one that was left, undo and all, or a new one. */
+export function sessionOf(mix: Mix, defaults: Defaults): BenchSession {
+  // By the file it was made of, whichever of its channels are the mix: numbers of mixes may be given again.
+  const key = `${mix.id} ${mix.content.split("-")[0]}`;
+  const session = sessions.get(key) ?? benchSession(mix, defaults);
+  sessions.delete(key);
+  sessions.set(key, session);
+  for (const oldest of sessions.keys()) {
+    if (sessions.size <= MOST_SESSIONS) break;
+    sessions.delete(oldest);
+  }
+  return session;
+}
+
+const SessionContext = createContext<BenchSession | null>(null);
+export const SessionProvider = SessionContext.Provider;
+
+export function useSession(): BenchSession {
+  const session = useContext(SessionContext);
+  if (!session) throw new Error("a bench has a session");
+  return session;
+}
+
+/** A part of what is set out and looked at; the component is drawn again when that changes. */
+export function useBench<T>(part: (view: BenchView) => T): T {
+  return useStore(useSession().store, part);
+}
+
+export const useSetOut = (): BenchState => useBench((view) => view.history.present);
+export const useRange = (): Range => useBench((view) => rangeIn(view.history.present, view.rangeId));

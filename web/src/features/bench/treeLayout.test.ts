@@ -1,0 +1,52 @@
+import { describe, expect, it } from "vitest";
+import type { Row, Station } from "../../api/client";
+import { layOut } from "./treeLayout";
+
+const KINDS = ["source", "range", "rate", "name"];
+const station = (node: number, at: number): Station => ({
+  node,
+  kind: KINDS[at] ?? "",
+  label: "",
+  detail: "",
+  idle: false,
+  sentence: "",
+  figures: [],
+});
+const row = (...nodes: number[]) => ({ stations: nodes.map(station) }) as unknown as Row;
+
+describe("the tree", () => {
+  it("draws shared work once, each behind what it comes of", () => {
+    const cells = layOut([row(0, 1, 2, 3), row(0, 1, 2, 4), row(0, 1, 5, 6), row(0, 7, 8, 9)], KINDS);
+    const found = cells.map((cell) => [cell.station.node, cell.row, cell.column, cell.parent]);
+    expect(found).toEqual([
+      [0, 0, 0, -1],
+      [1, 0, 1, 0],
+      [2, 0, 2, 1],
+      [3, 0, 3, 2],
+      [4, 1, 3, 2],
+      [5, 2, 2, 1],
+      [6, 2, 3, 5],
+      [7, 3, 1, 0],
+      [8, 3, 2, 7],
+      [9, 3, 3, 8],
+    ]);
+  });
+
+  it("draws the sides of a pair behind the level that they share", () => {
+    const kinds = ["channels", "rate", "level", "sides"];
+    const of = (node: number, kind: string) => ({ ...station(node, 0), kind });
+    const pair = [4, 5].map((side) => ({
+      stations: [of(1, "rate"), of(2, "level"), of(side, "channels")],
+    })) as unknown as Row[];
+    const summed = { stations: [of(7, "channels"), of(8, "rate")] } as unknown as Row;
+    const found = layOut([...pair, summed], kinds).map((cell) => [cell.station.node, cell.column]);
+    expect(found).toEqual([
+      [1, 1],
+      [2, 2],
+      [4, 3],
+      [5, 3],
+      [7, 0],
+      [8, 1],
+    ]);
+  });
+});

@@ -1,0 +1,50 @@
+import { type PointerEvent, useState } from "react";
+import type { Mix } from "../../api/client";
+import { type SnapTo, snapped } from "../../shared/timeUnits";
+import { frameAt, type View } from "../../shared/waveform/geometry";
+import { bandAt, type stacked } from "./drawRange";
+import { between } from "./model";
+import { RULER_HEIGHT } from "./paintWave";
+import { useSession } from "./session";
+
+const DRAG_PIXELS = 4;
+
+/** A range is dragged open on the waveform, a band is clicked, or the cursor is set. */
+export function useRangeDrag(mix: Mix, view: View | null, bands: ReturnType<typeof stacked>, snapTo: SnapTo) {
+  const session = useSession();
+  const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
+  const placeOf = (event: PointerEvent) => {
+    const frame = view ? Math.min(mix.frames, Math.max(0, frameAt(view, event.nativeEvent.offsetX))) : 0;
+    return event.altKey ? frame : snapped(frame, snapTo);
+  };
+  return {
+    dragged: drag && between(drag.from, drag.to, mix.frames),
+    handlers: {
+      onPointerDown: (event: PointerEvent<HTMLCanvasElement>) => {
+        if (event.button !== 0 || !view) return;
+        if (session.bench().ranges.length > 1) {
+          const { offsetX, offsetY } = event.nativeEvent;
+          const hit = bandAt(bands, view, offsetX, offsetY - RULER_HEIGHT);
+          if (hit) return session.chooseRange(hit);
+        }
+        event.currentTarget.setPointerCapture(event.pointerId);
+        const at = placeOf(event);
+        setDrag({ from: at, to: at });
+      },
+      onPointerMove: (event: PointerEvent) => {
+        if (drag) setDrag({ ...drag, to: placeOf(event) });
+      },
+      onPointerUp: (event: PointerEvent) => {
+        if (!drag || !view) return;
+        const to = placeOf(event);
+        const far = Math.abs(to - drag.from) / view.framesPerPixel >= DRAG_PIXELS;
+        const next = far && between(drag.from, to, mix.frames);
+        setDrag(null);
+        if (!next) return session.setCursor(Math.round(drag.from));
+        if (event.shiftKey) session.addRange(next.start_frame, next.end_frame);
+        else session.setRange({ ...session.range(), ...next });
+        session.setCursor(next.start_frame);
+      },
+    },
+  };
+}

@@ -1,0 +1,60 @@
+import { describe, expect, it } from "vitest";
+import type { PressedFile } from "../../api/client";
+import { linesOf } from "./lines";
+
+const file = (more: object) =>
+  ({
+    sample_rate_hz: 44_100,
+    bit_depth: 16,
+    codec: "pcm",
+    channels: 2,
+    frames: 441_000,
+    checks: [],
+    findings: [],
+    measured: {
+      sample_peak_dbfs: -1,
+      true_peak_dbtp: -0.5,
+      integrated_lufs: -9,
+      gain_db: 2,
+      reduction_db: null,
+      clipped_samples: 0,
+    },
+    ...more,
+  }) as unknown as PressedFile;
+
+const outcomes = (made: PressedFile) =>
+  Object.fromEntries(linesOf(made).map((line) => [line.title, line.outcome]));
+
+describe("the proof of a file", () => {
+  it("says of every figure whether it was held against a wish, by the ids of rules and figures", () => {
+    const found = outcomes(
+      file({
+        checks: [
+          { id: "rate_as_asked", check: "Sample rate", found: "44.1 kHz", measure: null },
+          { id: "ceiling_held", check: "True peak", found: "x", measure: "true_peak" },
+          { id: "tags_read_back", check: "Tags", found: "3 fields read back", measure: null },
+        ],
+        findings: [
+          { rule: "frames_as_asked", sentence: "Whatever.", measure: null },
+          { rule: "loudness_out_of_reach", sentence: "Whatever.", measure: "loudness" },
+        ],
+      }),
+    );
+    expect(found).toMatchObject({
+      "Sample rate": "yes",
+      Length: "no",
+      "True peak": "yes",
+      Loudness: "no",
+      "Sample peak": "measured",
+      Tags: "yes",
+      Gain: "measured",
+    });
+    expect(found).not.toHaveProperty("Most gain reduction");
+  });
+
+  it("still reads what was pressed before checks had ids", () => {
+    const found = linesOf(file({ checks: [{ id: null, check: "Length", found: "441,000 frames" }] }));
+    expect(found.filter((line) => line.title === "Length")).toHaveLength(1);
+    expect(outcomes(file({ checks: [{ id: null, check: "Length", found: "" }] })).Length).toBe("yes");
+  });
+});

@@ -1,0 +1,63 @@
+import type { PressedFile } from "../../api/client";
+import { channels, level, rate } from "../../shared/format";
+
+/** A figure of a file that was read back; `outcome` says whether it was held against a wish, and came out right. */
+export interface ProofLine {
+  readonly title: string;
+  readonly found: string;
+  readonly outcome: "yes" | "no" | "measured";
+}
+
+type Check = PressedFile["checks"][number];
+type Measure = NonNullable<Check["measure"]>;
+
+/** Every line of the proof of a file: first what all files have, then whatever else was checked. */
+export function linesOf(file: PressedFile): ProofLine[] {
+  const { checks, findings, measured } = file;
+  const told = new Set<Check>();
+  const outcomeOf = (passed: Check | undefined, failed: boolean): ProofLine["outcome"] => {
+    if (passed) told.add(passed);
+    return failed ? "no" : passed ? "yes" : "measured";
+  };
+  const asked = (title: string, found: string, rule: Check["id"]): ProofLine => ({
+    title,
+    found,
+    // Files that were pressed before checks had ids are told by their titles.
+    outcome: outcomeOf(
+      checks.find((one) => (one.id ? one.id === rule : one.check === title)),
+      findings.some((one) => one.rule === rule),
+    ),
+  });
+  const figure = (title: string, value: number | null, unit: string, measure: Measure): ProofLine[] => {
+    const passed = checks.find((one) => (one.id ? one.measure === measure : one.check === title));
+    const line = {
+      title,
+      found: level(value, unit),
+      outcome: outcomeOf(
+        passed,
+        findings.some((one) => one.measure === measure),
+      ),
+    };
+    return value === null && measure !== "sample_peak" ? [] : [line];
+  };
+  const plain = (title: string, value: number | null, unit: string): ProofLine[] =>
+    value === null ? [] : [{ title, found: level(value, unit), outcome: "measured" }];
+  const lines: ProofLine[] = [
+    asked("Sample rate", rate(file.sample_rate_hz), "rate_as_asked"),
+    file.bit_depth === null
+      ? asked("Codec", file.codec, "codec_as_asked")
+      : asked("Bit depth", `${file.bit_depth} bits`, "depth_as_asked"),
+    asked("Channels", channels(file.channels), "channels_as_asked"),
+    asked("Length", `${file.frames.toLocaleString("en-GB")} frames`, "frames_as_asked"),
+    ...figure("Sample peak", measured.sample_peak_dbfs, "dBFS", "sample_peak"),
+    ...figure("True peak", measured.true_peak_dbtp, "dBTP", "true_peak"),
+    ...figure("Loudness", measured.integrated_lufs, "LUFS", "loudness"),
+    ...plain("Gain", measured.gain_db, "dB"),
+    ...plain("Most gain reduction", measured.reduction_db, "dB"),
+  ];
+  const others = checks
+    .filter((one) => !told.has(one) && !lines.some((line) => line.title === one.check))
+    .map((one): ProofLine => ({ title: one.check, found: one.found, outcome: "yes" }));
+  const clipped = `${measured.clipped_samples.toLocaleString("en-GB")} samples`;
+  return [...lines, ...others, { title: "Clipped in this pressing", found: clipped, outcome: "measured" }];
+}

@@ -1,0 +1,52 @@
+import { Button, Input, Select } from "antd";
+import { useState } from "react";
+import type { TagField } from "../../api/client";
+
+/** One text for a field of several mixes, or the text of the first one in all of them. */
+export function FillBar({
+  fields,
+  count,
+  all,
+  fill,
+  down,
+}: {
+  fields: readonly TagField[];
+  count: number;
+  all: boolean;
+  fill: (field: string, text: string) => void;
+  down: (field: string) => void;
+}) {
+  const [field, setField] = useState("artist");
+  const [text, setText] = useState("");
+  return (
+    <form
+      className="fill-bar"
+      onSubmit={(event) => {
+        event.preventDefault();
+        fill(field, text);
+      }}
+    >
+      <span>
+        In {all ? "all" : ""} {count === 1 ? "1 mix" : `${count} mixes`}, put
+      </span>
+      <Input
+        value={text}
+        aria-label="Text to fill in"
+        placeholder="text; {n} counts the mixes"
+        onChange={(event) => setText(event.target.value)}
+      />
+      <span>into</span>
+      <Select
+        aria-label="Field to fill"
+        showSearch={{ optionFilterProp: "label" }}
+        value={field}
+        options={fields.map((one) => ({ value: one.name, label: one.title }))}
+        onChange={setField}
+      />
+      <Button htmlType="submit">Fill</Button>
+      <Button onClick={() => down(field)} title="The text of the first mix that has one, in all of them">
+        Fill down
+      </Button>
+    </form>
+  );
+}

@@ -1,0 +1,53 @@
+import { Input } from "antd";
+import { useEffect, useState } from "react";
+import type { TagField } from "../../api/client";
+
+export const cellId = (mix: number, field: string) => `sheet-${mix}-${field}`;
+
+export function GridCell({
+  id,
+  label,
+  field,
+  text,
+  problem,
+  below,
+  setText,
+  paste,
+}: {
+  id: string;
+  label: string;
+  field: TagField;
+  text: string;
+  problem: string | undefined;
+  /** The cell that Enter goes on to. */
+  below: string;
+  setText: (text: string) => void;
+  paste: (block: string) => void;
+}) {
+  const [typed, setTyped] = useState(text);
+  useEffect(() => setTyped(text), [text]);
+  return (
+    <Input
+      id={id}
+      size="small"
+      variant="borderless"
+      aria-label={label}
+      title={problem ?? field.hint}
+      status={problem ? "warning" : ""}
+      value={typed}
+      maxLength={field.most}
+      onChange={(event) => setTyped(event.target.value)}
+      onBlur={() => typed.trim() !== text && setText(typed)}
+      onPressEnter={(event) => {
+        event.currentTarget.blur();
+        if (below !== id) document.getElementById(below)?.focus();
+      }}
+      onPaste={(event) => {
+        const block = event.clipboardData.getData("text/plain");
+        if (!/[\t\n]/.test(block.trim())) return;
+        event.preventDefault();
+        paste(block);
+      }}
+    />
+  );
+}
