@@ -1,6 +1,10 @@
 import errno
 import hashlib
+import json
 import os
+import subprocess
+import sys
+import time
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,6 +15,7 @@ import soundfile
 from ripe_press.core.briefs.library import BLANK, brief_of
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats import av_writer
+from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.press import Event, FailedFile, OrderedFile, PressedFile, PressOrder, press, pressing
 from ripe_press.core.press.names import give_name
@@ -49,6 +54,20 @@ def test_a_mix_becomes_a_proved_cd_file(mix: Path, tmp_path: Path) -> None:
 def test_pressed_twice_the_bytes_are_the_same(mix: Path, tmp_path: Path) -> None:
     first, second = press_cd(mix, tmp_path / "a.wav"), press_cd(mix, tmp_path / "b.wav")
     assert first.proof.sha256 == second.proof.sha256
+
+
+@pytest.mark.slow
+def test_every_kind_of_file_has_the_same_bytes_when_another_process_presses_it_later(mix: Path, tmp_path: Path) -> None:
+    """Serial numbers, dates and seeds that a library makes up would show: by chance, by the clock, by the process."""
+    sums = []
+    for turn in range(2):
+        words = [sys.executable, "-m", "support.pressed_sums", str(mix), str(tmp_path / str(turn))]
+        done = subprocess.run(words, cwd=Path(__file__).parents[1], capture_output=True, text=True, check=True)
+        sums.append(json.loads(done.stdout))
+        # A second is the finest that dates in files tell.
+        time.sleep(1.1 * (1 - turn))
+    assert len(sums[0]) == len(CAPABILITIES) + 2
+    assert {name for name, one in sums[0].items() if sums[1][name] != one} == set()
 
 
 def test_a_cd_mix_passes_bit_for_bit(tmp_path: Path) -> None:

@@ -7,7 +7,7 @@ from ripe_press.core.errors import Conflict
 from ripe_press.core.wishes.document import bench_of
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes, NewMix
-from ripe_press.store.pressings import Pressings, StoredFile
+from ripe_press.store.pressings import NewPressing, Pressings, StoredFile
 
 NEW = NewMix(
     "Millrace", "/mixes/Millrace.wav", False, "ab" * 32, "wav", "pcm-float", 96_000, 2, 960_000, 32,
@@ -97,14 +97,15 @@ def test_a_range_from_before_there_were_several_is_kept(tmp_path: Path) -> None:
 def test_the_record_outlives_the_mix(database: Database) -> None:
     mixes, record = Mixes(database), Pressings(database)
     mix = mixes.add(NEW)
-    number = record.add(mix, "Millrace", NEW.path, {"briefs": ["audio-cd"]})
+    number = record.add(NewPressing(mix, "Millrace", NEW.path, {"briefs": ["audio-cd"]}))
     assert [pressing.id for pressing in record.unfinished()] == [number]
-    record.start(number)
+    assert (record.take_next(), record.take_next()) == (number, None)
     record.set_files(number, [StoredFile(0, "/a.wav"), StoredFile(1, "/b.wav", replaces=True)])
     record.set_file(number, StoredFile(0, "/a.wav", state="named", report={"path": "/a.wav"}))
     record.end(number, "done", seconds=1.5, times_realtime=100.0)
     mixes.remove(mix)
-    (pressing,) = record.recent()
+    pressing = record.get(number)
+    assert pressing
     assert (pressing.mix_id, pressing.state, pressing.seconds) == (None, "done", 1.5)
     assert [(file.path, file.state, file.replaces) for file in pressing.files] == [
         ("/a.wav", "named", False), ("/b.wav", "failed", True),

@@ -49,7 +49,9 @@ def finish(process: "subprocess.Popen[str]") -> None:
 def record(data: Path) -> StoredPressing:
     database = Database(DataFolder(data).database)
     try:
-        return Pressings(database).recent()[0]
+        found = Pressings(database).get(1)
+        assert found
+        return found
     finally:
         database.close()
 

@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 from ripe_press.api.app import make_app
 from ripe_press.core.errors import Conflict
 from ripe_press.store.db import Database
-from ripe_press.store.pressings import Pressings
+from ripe_press.store.pressings import NewPressing, Pressings
 from ripe_press.studio.data_folder import DataFolder, data_folder
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, bench, pressed, wait_for
@@ -44,10 +44,12 @@ def test_a_pressing_whose_mix_is_gone_is_closed(tmp_path: Path) -> None:
     folder = DataFolder(tmp_path)
     database = Database(folder.database)
     database.migrate()
-    number = Pressings(database).add(None, "Millrace", "/gone.wav", {"briefs": ["audio-cd"]})
+    number = Pressings(database).add(NewPressing(None, "Millrace", "/gone.wav", {"briefs": ["audio-cd"]}))
     database.close()
     with TestClient(make_app(Studio(folder)), OWN) as client:
-        assert client.get(f"/api/pressings/{number}").json()["state"] == "failed"
+        found = pressed(client, number)
+        assert found["state"] == "failed"
+        assert "'Millrace' is no longer on the shelf" in found["error"]
 
 
 def test_one_data_folder_serves_one_application(tmp_path: Path) -> None:

@@ -35,7 +35,7 @@ def main() -> None:
     with Studio(DataFolder(data)) as studio:
         studio.start()
         room = studio.press_room
-        if not room.recent():
+        if room.latest(1) is None:
             arrival = studio.shelf.fetch(mix_path)
             while arrival.state == "reading":
                 time.sleep(0.02)
@@ -46,9 +46,9 @@ def main() -> None:
             room.press(mix, document_for(studio.looking, mix, bench, {BLANK.id: BLANK}))
         else:
             say("pressing")
-        while room.recent()[0].state in ("waiting", "running"):
+        while (state := room.pressing(1).state) in ("waiting", "running"):
             time.sleep(0.02)
-        say(room.recent()[0].state)
+        say(state)
 
 
 if __name__ == "__main__":

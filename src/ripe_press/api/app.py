@@ -9,7 +9,15 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from ripe_press.api import bench_routes, brief_routes, event_routes, press_routes, shelf_routes, tag_routes
+from ripe_press.api import (
+    bench_routes,
+    brief_routes,
+    event_routes,
+    press_routes,
+    record_routes,
+    shelf_routes,
+    tag_routes,
+)
 from ripe_press.api.error_map import answer_errors
 from ripe_press.api.guard import LOOPBACK, Guard
 from ripe_press.studio.studio import Studio
@@ -38,6 +46,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(bench_routes.router)
     app.include_router(bench_routes.defaults_router)
     app.include_router(press_routes.router)
+    app.include_router(record_routes.router)
     app.include_router(brief_routes.router)
     app.include_router(tag_routes.router)
     _serve_page(app)

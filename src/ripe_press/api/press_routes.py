@@ -1,20 +1,16 @@
 """The ticket, its pressing, and the files that come of it."""
 
 from functools import lru_cache
-from pathlib import Path, PurePosixPath
-from typing import Any
+from pathlib import PurePosixPath
 
 import numpy as np
 from fastapi import APIRouter, Response
-from fastapi.responses import FileResponse, StreamingResponse
 
 from ripe_press.api import press_schemas as schemas
-from ripe_press.api.bench_routes import wav_stream
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.errors import NotFound
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.coding import bit_rates
-from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.rules.files import problems
 from ripe_press.core.signal.limiter import REDUCTION_BIN
@@ -26,10 +22,7 @@ from ripe_press.core.tags.forms import LOOP, MARKERS, carried, mapping, not_held
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.trial import size_after
 from ripe_press.core.wishes.bench import Bench
-from ripe_press.core.wishes.edges import Stretch
 from ripe_press.store.mixes import StoredMix
-from ripe_press.store.pressings import StoredFile, StoredPressing
-from ripe_press.studio.looking import check_inside
 from ripe_press.studio.planning import Plan, Wanted
 from ripe_press.studio.reports import finite
 from ripe_press.studio.studio import Studio
@@ -37,8 +30,6 @@ from ripe_press.studio.tickets import Row, rows_of
 from ripe_press.studio.wishes import document_for
 
 router = APIRouter(prefix="/api", tags=["press"])
-
-_KINDS = {can.suffix: can.media_type for can in CAPABILITIES.values()}
 
 
 def _row(row: Row) -> schemas.Row:
@@ -201,75 +192,3 @@ def _measured_converter(from_hz: int, to_hz: int, quality: Quality) -> schemas.C
 def read_converter(wish: schemas.ConverterWish) -> schemas.Converter:
     """The figures of a conversion, measured on the converter itself."""
     return _measured_converter(wish.from_hz, wish.to_hz, wish.quality)
-
-
-@router.post("/pressings", status_code=202)
-def begin(wish: schemas.PressWish, studio: TheStudio) -> schemas.Pressing:
-    """Puts the ticket of a mix to press."""
-    mix = studio.shelf.mix(wish.mix_id)
-    document = document_for(studio.looking, mix, wish.bench, studio.briefs.all())
-    return _pressing(studio.press_room.press(mix, document), studio)
-
-
-@router.get("/pressings")
-def read_record(studio: TheStudio) -> list[schemas.Pressing]:
-    """The newest pressings first."""
-    return [_pressing(pressing, studio) for pressing in studio.press_room.recent()]
-
-
-@router.get("/pressings/{number}")
-def read_pressing(number: int, studio: TheStudio) -> schemas.Pressing:
-    """One pressing: how far it is, or what came of it."""
-    return _pressing(studio.press_room.pressing(number), studio)
-
-
-@router.post("/pressings/{number}/cancel", status_code=202)
-def cancel(number: int, studio: TheStudio) -> schemas.Pressing:
-    """Asks a pressing to stop; no file is left."""
-    studio.press_room.cancel(number)
-    return _pressing(studio.press_room.pressing(number), studio)
-
-
-@router.get("/pressings/{number}/files/{file_number}/download")
-def download(number: int, file_number: int, studio: TheStudio) -> FileResponse:
-    """The file itself."""
-    path = Path(studio.press_room.file(number, file_number)["path"])
-    return FileResponse(path, filename=path.name, media_type=_KINDS.get(path.suffix, "application/octet-stream"))
-
-
-@router.get("/pressings/{number}/files/{file_number}/listen")
-def listen(
-    number: int, file_number: int, studio: TheStudio, start_frame: int = 0, end_frame: int | None = None
-) -> StreamingResponse:
-    """A stretch of a pressed file, for the ear."""
-    report = studio.press_room.file(number, file_number)
-    facts = SourceFacts(
-        report["path"], report["container"], report["codec"], report["sample_rate_hz"], report["channels"],
-        report["frames"], report["bit_depth"],
-    )  # fmt: skip
-    end = facts.frames if end_frame is None else end_frame
-    check_inside(facts.frames, start_frame, end)
-    return wav_stream(*studio.listening_desk.play(facts, Stretch(start_frame, end)))
-
-
-def _line(file: StoredFile) -> schemas.FileLine:
-    return schemas.FileLine(number=file.number, name=Path(file.path).name, state=file.state, error=file.error)
-
-
-def _file(number: int, report: dict[str, Any]) -> schemas.PressedFile:
-    path = Path(report["path"])
-    about = {**report, "number": number, "name": path.name, "there": path.is_file()}
-    return schemas.PressedFile.model_validate(about)
-
-
-def _pressing(pressing: StoredPressing, studio: Studio) -> schemas.Pressing:
-    progress = studio.press_room.progress(pressing.id)
-    left = progress.seconds * (progress.total / progress.done - 1) if progress and progress.done else None
-    return schemas.Pressing(
-        id=pressing.id, mix_id=pressing.mix_id, mix_title=pressing.mix_title, state=pressing.state,
-        error=pressing.error, made_at=pressing.made_at, seconds=pressing.seconds,
-        times_realtime=pressing.times_realtime, lines=[_line(file) for file in pressing.files],
-        files=[_file(file.number, file.report) for file in pressing.files if file.report and file.ended],
-        done=progress.done if progress else 0, total=progress.total if progress else 0,
-        running_seconds=progress.seconds if progress else 0.0, seconds_left=left,
-    )  # fmt: skip

@@ -7,7 +7,7 @@ from pydantic import Field
 from ripe_press.api.brief_schemas import Schema
 from ripe_press.core.formats.capabilities import Container, Encoding, Mode
 from ripe_press.core.naming import PLAIN_STYLE, NameStyle
-from ripe_press.core.rules.findings import Finding, MeasureName, RuleId, Verdict
+from ripe_press.core.rules.findings import Finding, Verdict
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
@@ -15,7 +15,6 @@ from ripe_press.core.stations.forecast import Basis
 from ripe_press.core.tags.sheet import Id3Version
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.delivery import ChannelWish, LevelWish
-from ripe_press.store.pressings import FileState
 
 
 class Figure(Schema):
@@ -188,107 +187,6 @@ class Converter(Schema):
     edge_hz: float
     rejection_db: float
     curve: list[CurvePoint]
-
-
-class PressWish(Schema):
-    """Which mix to press, as it is set out."""
-
-    mix_id: int
-    bench: Bench
-
-
-class FileMeasures(Schema):
-    """What was measured on a pressed file."""
-
-    sample_peak_dbfs: float | None
-    clipped_samples: int
-    true_peak_dbtp: float | None = None
-    integrated_lufs: float | None = None
-    gain_db: float | None = None
-    reduction_db: float | None = None
-
-
-class ForecastResult(Schema):
-    """What size was told, and by how much it was missed, in percent."""
-
-    low_bytes: int
-    high_bytes: int
-    basis: Basis
-    error_percent: float
-
-
-class Check(Schema):
-    """Something that came out as asked for; ``id`` is null where it was pressed before checks had one."""
-
-    id: RuleId | None = None
-    check: str
-    found: str
-    measure: MeasureName | None = None
-
-
-class KeptFinding(Schema):
-    """A finding as the record keeps it: rules of older versions had other ids."""
-
-    rule: str
-    verdict: Verdict
-    sentence: str
-    frame: int | None = None
-    field: str | None = None
-    measure: MeasureName | None = None
-
-
-class FileLine(Schema):
-    """How far a file of a pressing came; ``error`` says why it failed, or was left out."""
-
-    number: int
-    name: str
-    state: FileState
-    error: str | None = None
-
-
-class PressedFile(Schema):
-    """A pressed file and its proof."""
-
-    number: int
-    path: str
-    name: str
-    brief: str
-    container: str
-    codec: str
-    sample_rate_hz: int
-    bit_depth: int | None
-    channels: int
-    frames: int
-    bytes: int
-    sha256: str
-    verdict: Verdict
-    findings: list[KeptFinding]
-    checks: list[Check]
-    measured: FileMeasures
-    there: bool
-    forecast: ForecastResult | None = None
-
-
-class Pressing(Schema):
-    """A pressing of the record; ``done`` and ``total`` are work of a running one, settling and proofs too.
-
-    ``lines`` are all of its files, from when their places are settled; ``files`` those that were made.
-    """
-
-    id: int
-    mix_id: int | None
-    mix_title: str
-    state: Literal["waiting", "running", "done", "failed", "cancelled"]
-    error: str | None
-    made_at: str
-    seconds: float | None
-    times_realtime: float | None
-    lines: list[FileLine]
-    files: list[PressedFile]
-    done: int = 0
-    total: int = 0
-    running_seconds: float = 0.0
-    seconds_left: float | None = None
 
 
 class LevelAsk(Schema):

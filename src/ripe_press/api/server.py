@@ -48,6 +48,8 @@ def listen(host: str, port: int) -> socket.socket:
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind((host, port))
+        # Whoever asks as soon as the address is told waits, and is not turned away.
+        listener.listen(128)
     except OSError as error:
         listener.close()
         message = f"Port {port} is taken by another program. Choose one with --port."

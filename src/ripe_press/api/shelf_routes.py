@@ -1,6 +1,8 @@
 """Mixes and files on their way to the shelf."""
 
-from fastapi import APIRouter, Query, Request
+import secrets
+
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import TypeAdapter
 
 from ripe_press.api import schemas
@@ -10,10 +12,12 @@ from ripe_press.core.formats.layout import Layout, customary
 from ripe_press.core.stations.source import depth_label
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.wishes.document import bench_of
-from ripe_press.store.mixes import StoredMix
+from ripe_press.store.mixes import ShelfRow, StoredMix
 from ripe_press.studio import shelf
 
 router = APIRouter(prefix="/api", tags=["shelf"])
+_BOOT = secrets.token_hex(4)
+"""Tells answers of this run from those of another: what is counted begins anew."""
 _EMBEDDED = TypeAdapter(Embedded)
 
 
@@ -45,13 +49,23 @@ def arrival_schema(arrival: shelf.Arrival) -> schemas.Arrival:
     )  # fmt: skip
 
 
-@router.get("/shelf")
-def read_shelf(studio: TheStudio) -> schemas.ShelfView:
-    """All mixes, and the files on their way."""
-    return schemas.ShelfView(
-        mixes=[mix_schema(mix) for mix in studio.shelf.mixes()],
-        arrivals=[arrival_schema(arrival) for arrival in studio.shelf.arrivals()],
-    )
+@router.get("/shelf", response_model=schemas.ShelfView)
+def read_shelf(request: Request, studio: TheStudio) -> Response:
+    """All mixes, and the files on their way. Whoever has it already, by its ETag, is told that nothing changed."""
+    arrivals = [arrival_schema(arrival) for arrival in studio.shelf.arrivals()]
+    under_way = hash(tuple((one.id, one.state, one.done) for one in arrivals))
+    tag = f'"{_BOOT}-{studio.bell.rung("shelf")}-{studio.bell.rung("pressings")}-{under_way:x}"'
+    headers = {"ETag": tag, "Cache-Control": "private, no-cache"}
+    if request.headers.get("If-None-Match") == tag:
+        return Response(status_code=304, headers=headers)
+    view = schemas.ShelfView(mixes=[_shelf_mix(row) for row in studio.shelf.rows()], arrivals=arrivals)
+    return Response(view.model_dump_json(), media_type="application/json", headers=headers)
+
+
+def _shelf_mix(row: ShelfRow) -> schemas.ShelfMix:
+    # Written by us, so it is not looked through once more: a thousand of them are asked for at once.
+    values = {name: getattr(row, name) for name in schemas.ShelfMix.model_fields if name != "depth_label"}
+    return schemas.ShelfMix.model_construct(**values, depth_label=depth_label(row.bit_depth, row.codec))
 
 
 @router.post("/arrivals/upload", status_code=202)

@@ -46,6 +46,15 @@ def export_sheets(studio: TheStudio, form: Literal["csv", "json"] = "csv", mix_i
     return Response(body, media_type=kind, headers={"Content-Disposition": f'attachment; filename="tag-sheets.{form}"'})
 
 
+@router.get("/tag-sheets/kept")
+def read_kept(studio: TheStudio) -> list[tag_schemas.KeptSheet]:
+    """The sheets of all mixes on the shelf."""
+    return [
+        tag_schemas.KeptSheet(id=mix.id, title=mix.title, tags=list(bench_of(mix.bench).tags))
+        for mix in studio.shelf.mixes()
+    ]
+
+
 @router.post("/tag-sheets/read")
 def read_sheets(body: tag_schemas.SheetFile) -> list[tag_schemas.ReadSheet]:
     """The sheets in a file that was chosen, JSON or CSV; nothing is kept yet."""

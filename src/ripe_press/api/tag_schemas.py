@@ -28,6 +28,14 @@ class MixSheet(Sheet):
     mix_id: int
 
 
+class KeptSheet(Schema):
+    """A mix and its tag sheet."""
+
+    id: int
+    title: str
+    tags: list[tuple[str, str]]
+
+
 class ReadSheet(Sheet):
     """A sheet out of a file, and the mix that it names."""
 

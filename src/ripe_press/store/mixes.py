@@ -25,6 +25,20 @@ _SET_BENCH = "UPDATE mixes SET bench = :bench WHERE id = :id"
 _SET_DOWNMIX = """
 UPDATE mixes SET downmix = :downmix, channels = :channels, measures = :measures WHERE id = :id
 """
+_ROWS = """
+SELECT
+    id, substr(sha256, 1, 16) || '-' || downmix AS content, title, path, owned, codec, rate_hz, channels, frames,
+    bit_depth,
+    measures ->> 'sample_peak_dbfs' AS sample_peak_dbfs,
+    measures ->> 'integrated_lufs' AS integrated_lufs,
+    coalesce(measures ->> 'samples_over_full_scale', 0) AS samples_over_full_scale,
+    coalesce(measures ->> 'head_silence_frames', 0) AS head_silence_frames,
+    coalesce(measures ->> 'tail_silence_frames', 0) AS tail_silence_frames,
+    coalesce(bench ->> '$.ranges[0].start_frame', 0) AS start_frame,
+    coalesce(bench ->> '$.ranges[0].end_frame', frames) AS end_frame,
+    (SELECT max(made_at) FROM pressings WHERE mix_id = mixes.id AND state = 'done') AS pressed_at
+FROM mixes ORDER BY id
+"""
 _JSON = ("measures", "embedded", "bench")
 _DELETE = "DELETE FROM mixes WHERE id = :id"
 
@@ -58,6 +72,30 @@ class StoredMix(NewMix):
     added_at: str
 
 
+@dataclass(frozen=True, slots=True)
+class ShelfRow:
+    """What the shelf shows of a mix; its range is the first of its bench, ``pressed_at`` of its last pressing."""
+
+    id: int
+    content: str
+    title: str
+    path: str
+    owned: bool
+    codec: str
+    rate_hz: int
+    channels: int
+    frames: int
+    bit_depth: int | None
+    sample_peak_dbfs: float | None
+    integrated_lufs: float | None
+    samples_over_full_scale: int
+    head_silence_frames: int
+    tail_silence_frames: int
+    start_frame: int
+    end_frame: int
+    pressed_at: str | None
+
+
 class Mixes:
     """Every statement on the table of mixes."""
 
@@ -75,6 +113,11 @@ class Mixes:
         """All mixes, oldest first."""
         with self._database.read() as connection:
             return [_mix(row) for row in connection.execute(_ALL)]
+
+    def rows(self) -> list[ShelfRow]:
+        """What the shelf shows of all mixes, oldest first."""
+        with self._database.read() as connection:
+            return [ShelfRow(**{**dict(row), "owned": bool(row["owned"])}) for row in connection.execute(_ROWS)]
 
     def get(self, mix_id: int) -> StoredMix | None:
         """The mix with this id, if there is one."""

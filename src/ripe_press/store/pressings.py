@@ -2,31 +2,89 @@
 
 import json
 import sqlite3
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from statistics import median
 from typing import Any, Literal
 
 from ripe_press.store.db import Database
 
-State = Literal["waiting", "running", "done", "failed", "cancelled"]
+State = Literal["waiting", "running", "cut-off", "done", "failed", "cancelled"]
+"""*cut-off*: the application ended, and it goes on when somebody says so."""
+Verdict = Literal["ready", "look", "stop"]
+Found = Literal["as-pressed", "moved", "changed", "gone"]
 FileState = Literal[
     "waiting", "settling", "making", "reading-back", "naming", "named", "left-out", "failed", "cancelled"
 ]
 ENDS: tuple[FileState, ...] = ("named", "left-out", "failed", "cancelled")
 """The states that a file stays in."""
 
-_COLUMNS = "id, mix_id, mix_title, mix_path, ticket, state, error, made_at, seconds, times_realtime"
-_INSERT = """
-INSERT INTO pressings (mix_id, mix_title, mix_path, ticket, state, made_at)
-VALUES (:mix_id, :mix_title, :mix_path, :ticket, 'waiting', strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
+_COLUMNS = """
+id, mix_id, mix_title, mix_path, ticket, state, error, made_at, ended_at, seconds, times_realtime, again_of,
+purposes, verdict, work_seconds, off_by, libraries
 """
-_RECENT = f"SELECT {_COLUMNS} FROM pressings ORDER BY id DESC LIMIT :most"  # noqa: S608 - a constant of this module
-_ONE = f"SELECT {_COLUMNS} FROM pressings WHERE id = :id"  # noqa: S608
-_UNFINISHED = f"SELECT {_COLUMNS} FROM pressings WHERE state IN ('waiting', 'running') ORDER BY id"  # noqa: S608
-_RUNNING = "UPDATE pressings SET state = 'running' WHERE id = :id"
+_INSERT = """
+INSERT INTO pressings (
+    mix_id, mix_title, mix_path, ticket, state, made_at, place, again_of, purposes, work_seconds, libraries
+)
+VALUES (
+    :mix_id, :mix_title, :mix_path, :ticket, :state, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'),
+    (SELECT coalesce(max(place), 0) + 1 FROM pressings), :again_of, :purposes, :work_seconds, :libraries
+)
+"""
+_INSERT_WORDS = "INSERT INTO words_of_pressings (rowid, words) VALUES (:id, :words)"
+_ADD_WORDS = "UPDATE words_of_pressings SET words = words || ' ' || :words WHERE rowid = :id"
+_ONE = f"SELECT {_COLUMNS} FROM pressings WHERE id = :id"  # noqa: S608 - a constant of this module
+_LATEST = f"SELECT {_COLUMNS} FROM pressings WHERE mix_id = :mix_id ORDER BY id DESC LIMIT 1"  # noqa: S608
+_OPEN = f"""
+SELECT {_COLUMNS} FROM pressings WHERE state IN ('waiting', 'running', 'cut-off')
+ORDER BY state = 'running' DESC, state = 'cut-off', place
+"""  # noqa: S608
+_UNFINISHED = f"SELECT {_COLUMNS} FROM pressings WHERE state IN ('waiting', 'running') ORDER BY place"  # noqa: S608
+_NEXT = """
+UPDATE pressings SET state = 'running', error = NULL
+WHERE id = (SELECT id FROM pressings WHERE state = 'waiting' ORDER BY place LIMIT 1)
+RETURNING id
+"""
+_PUT_BACK = "UPDATE pressings SET state = 'waiting' WHERE id = :id"
+_CUT_OFF = "UPDATE pressings SET state = 'cut-off', error = :error WHERE id = :id"
+_TAKE_OUT = """
+UPDATE pressings SET state = 'cancelled', error = :error, ended_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now')
+WHERE id = :id AND state IN ('waiting', 'cut-off')
+"""
+_REOPEN = """
+UPDATE pressings
+SET state = 'waiting', error = NULL, ended_at = NULL, place = CASE state
+    WHEN 'cut-off' THEN place ELSE (SELECT max(place) + 1 FROM pressings) END
+WHERE id = :id AND (
+    state IN ('cut-off', 'failed', 'cancelled')
+    OR state = 'done'
+    AND EXISTS (SELECT 1 FROM pressed_files WHERE pressing_id = :id AND state IN ('failed', 'cancelled'))
+)
+"""
+_REOPEN_FILES = """
+UPDATE pressed_files SET state = 'waiting', error = NULL, report = NULL
+WHERE pressing_id = :id AND state IN ('failed', 'cancelled')
+"""
+_WAITING = "SELECT id, place FROM pressings WHERE state = 'waiting' ORDER BY place"
+_PLACE = "UPDATE pressings SET place = :place WHERE id = :id"
 _END = """
-UPDATE pressings SET state = :state, error = :error, seconds = :seconds, times_realtime = :times_realtime
+UPDATE pressings
+SET state = :state, error = :error, seconds = :seconds, times_realtime = :times_realtime, off_by = :off_by,
+    ended_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now'),
+    verdict = (
+        SELECT CASE max(CASE
+            WHEN state = 'failed' THEN 3
+            WHEN report IS NULL THEN 0
+            ELSE CASE json_extract(report, '$.verdict') WHEN 'stop' THEN 3 WHEN 'look' THEN 2 ELSE 1 END
+        END) WHEN 3 THEN 'stop' WHEN 2 THEN 'look' WHEN 1 THEN 'ready' END
+        FROM pressed_files WHERE pressing_id = pressings.id
+    )
 WHERE id = :id
+"""
+_SPEEDS = """
+SELECT seconds / work_seconds AS pace, off_by FROM pressings
+WHERE state = 'done' AND seconds > 0 AND work_seconds > 0 ORDER BY id DESC LIMIT :most
 """
 _ADD_FILE = """
 INSERT INTO pressed_files (pressing_id, number, path, replaces, state, error, report)
@@ -41,8 +99,16 @@ UPDATE pressed_files SET state = :state, error = :error
 WHERE pressing_id = :id AND state NOT IN ('named', 'left-out', 'failed', 'cancelled')
 """
 _FILES = """
-SELECT number, path, replaces, state, error, report FROM pressed_files WHERE pressing_id = :id ORDER BY number
+SELECT number, path, replaces, state, error, report, found, found_path, found_at FROM pressed_files
+WHERE pressing_id = :id ORDER BY number
 """
+_FOUND = """
+UPDATE pressed_files
+SET found = :found, found_path = :found_path, found_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now')
+WHERE pressing_id = :pressing_id AND number = :number
+"""
+_LAST_PACES = 20
+"""Pressings whose speed stands for that of the next."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +124,10 @@ class StoredFile:
     state: FileState = "waiting"
     error: str | None = None
     report: dict[str, Any] | None = None
+    found: Found | None = None
+    """What was found when it was last looked for, where it was found, and when that was."""
+    found_path: str | None = None
+    found_at: str | None = None
 
     @property
     def ended(self) -> bool:
@@ -77,8 +147,15 @@ class StoredPressing:
     state: State
     error: str | None
     made_at: str
+    ended_at: str | None
     seconds: float | None
     times_realtime: float | None
+    again_of: int | None
+    purposes: str
+    verdict: Verdict | None
+    work_seconds: float | None
+    off_by: float | None
+    libraries: dict[str, str]
     files: tuple[StoredFile, ...]
 
     @property
@@ -87,27 +164,87 @@ class StoredPressing:
         return tuple(file.report for file in self.files if file.report and file.state in ("named", "left-out"))
 
 
+@dataclass(frozen=True, slots=True)
+class NewPressing:
+    """What is known of a pressing when it is put to press.
+
+    ``purposes`` are the titles of its briefs, ``words`` what it is found by, ``work_seconds`` how long it takes at
+    the common pace, ``libraries`` names and versions of what makes its bytes.
+    """
+
+    mix_id: int | None
+    mix_title: str
+    mix_path: str
+    ticket: dict[str, Any]
+    purposes: str = ""
+    words: str = ""
+    work_seconds: float | None = None
+    libraries: Mapping[str, str] = field(default_factory=dict)
+    again_of: int | None = None
+
+
 class Pressings:
-    """Every statement on the record."""
+    """Every statement on the life of pressings and their files."""
 
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, mix_id: int | None, mix_title: str, mix_path: str, ticket: dict[str, Any]) -> int:
-        """Opens a pressing in the state *waiting* and gives its id."""
+    def add(self, new: NewPressing, state: State = "waiting") -> int:
+        """Opens a pressing, last in the line, and gives its id."""
         values = {
-            "mix_id": mix_id,
-            "mix_title": mix_title,
-            "mix_path": mix_path,
-            "ticket": json.dumps(ticket),
-        }
+            "mix_id": new.mix_id, "mix_title": new.mix_title, "mix_path": new.mix_path,
+            "ticket": json.dumps(new.ticket), "state": state, "purposes": new.purposes,
+            "work_seconds": new.work_seconds, "libraries": json.dumps(dict(new.libraries)), "again_of": new.again_of,
+        }  # fmt: skip
         with self._database.write() as connection:
-            return int(connection.execute(_INSERT, values).lastrowid or 0)
+            number = int(connection.execute(_INSERT, values).lastrowid or 0)
+            words = " ".join((new.mix_title, new.mix_path, new.purposes, new.words))
+            connection.execute(_INSERT_WORDS, {"id": number, "words": words})
+        return number
 
-    def start(self, pressing_id: int) -> None:
-        """Says that the worker has begun."""
+    def take_next(self) -> int | None:
+        """Takes what is next of those that wait, as running from here on; None when nothing waits."""
         with self._database.write() as connection:
-            connection.execute(_RUNNING, {"id": pressing_id})
+            row = connection.execute(_NEXT).fetchone()
+        return row["id"] if row else None
+
+    def put_back(self, pressing_id: int) -> None:
+        """Lets what was running when the application ended wait again, in its old place."""
+        with self._database.write() as connection:
+            connection.execute(_PUT_BACK, {"id": pressing_id})
+
+    def cut_off(self, pressing_id: int, sentence: str) -> None:
+        """Lets a pressing wait until somebody says that it goes on."""
+        with self._database.write() as connection:
+            connection.execute(_CUT_OFF, {"id": pressing_id, "error": sentence})
+
+    def take_out(self, pressing_id: int, sentence: str) -> bool:
+        """Ends a pressing that waits; whether it did."""
+        with self._database.write() as connection:
+            taken = connection.execute(_TAKE_OUT, {"id": pressing_id, "error": sentence}).rowcount > 0
+            if taken:
+                connection.execute(_END_FILES, {"id": pressing_id, "state": "cancelled", "error": sentence})
+        return taken
+
+    def reopen(self, pressing_id: int) -> bool:
+        """Puts back into the line what was cut off, failed or was cancelled; whether there was anything of that."""
+        with self._database.write() as connection:
+            reopened = connection.execute(_REOPEN, {"id": pressing_id}).rowcount > 0
+            if reopened:
+                connection.execute(_REOPEN_FILES, {"id": pressing_id})
+        return reopened
+
+    def move(self, pressing_id: int, to: int) -> bool:
+        """Puts a pressing that waits at another place of those that do, counted from 0; whether it waits."""
+        with self._database.write() as connection:
+            rows = connection.execute(_WAITING).fetchall()
+            order = [row["id"] for row in rows if row["id"] != pressing_id]
+            if len(order) == len(rows):
+                return False
+            order.insert(max(0, to), pressing_id)
+            for row, number in zip(rows, order, strict=True):
+                connection.execute(_PLACE, {"id": number, "place": row["place"]})
+        return True
 
     def end(
         self,
@@ -117,15 +254,20 @@ class Pressings:
         error: str | None = None,
         seconds: float | None = None,
         times_realtime: float | None = None,
+        off_by: float | None = None,
     ) -> None:
-        """Closes a pressing; files that have not ended end as it does."""
+        """Closes a pressing; files that have not ended end as it does. It is found by its files from here on."""
         values = {
             "id": pressing_id, "state": state, "error": error, "seconds": seconds, "times_realtime": times_realtime,
+            "off_by": off_by,
         }  # fmt: skip
         with self._database.write() as connection:
-            connection.execute(_END, values)
             ended = "cancelled" if state == "cancelled" else "failed"
             connection.execute(_END_FILES, {"id": pressing_id, "state": ended, "error": error})
+            connection.execute(_END, values)
+            files = (_file(row) for row in connection.execute(_FILES, {"id": pressing_id}).fetchall())
+            words = " ".join(f"{file.path} {(file.report or {}).get('sha256', '')}" for file in files)
+            connection.execute(_ADD_WORDS, {"id": pressing_id, "words": words})
 
     def set_files(self, pressing_id: int, files: Iterable[StoredFile]) -> None:
         """Writes the files of a pressing, all or nothing: from here on their places are settled."""
@@ -146,9 +288,30 @@ class Pressings:
         found = self._select(_ONE, {"id": pressing_id})
         return found[0] if found else None
 
-    def recent(self, most: int = 50) -> list[StoredPressing]:
-        """The newest pressings, newest first."""
-        return self._select(_RECENT, {"most": most})
+    def latest(self, mix_id: int) -> StoredPressing | None:
+        """The newest pressing of a mix, if there is one."""
+        found = self._select(_LATEST, {"mix_id": mix_id})
+        return found[0] if found else None
+
+    def open(self) -> tuple[StoredPressing, ...]:
+        """What runs, what waits in its order, and what was cut off."""
+        return tuple(self._select(_OPEN, {}))
+
+    def set_found(self, pressing_id: int, number: int, found: Found, path: str | None) -> None:
+        """Notes what has become of a file since it was pressed."""
+        values = {"pressing_id": pressing_id, "number": number, "found": found, "found_path": path}
+        with self._database.write() as connection:
+            connection.execute(_FOUND, values)
+
+    def pace(self) -> tuple[float | None, float | None]:
+        """How much longer than foretold at the common pace the last pressings took, and how wrong the time left was.
+
+        The middle one of each; None before there are any.
+        """
+        with self._database.read() as connection:
+            rows = connection.execute(_SPEEDS, {"most": _LAST_PACES}).fetchall()
+        wrong = [row["off_by"] for row in rows if row["off_by"] is not None]
+        return median(row["pace"] for row in rows) if rows else None, median(wrong) if wrong else None
 
     def unfinished(self) -> list[StoredPressing]:
         """What was waiting or running when the application ended."""
@@ -163,13 +326,13 @@ class Pressings:
 
 
 def _pressing(row: sqlite3.Row, files: list[sqlite3.Row]) -> StoredPressing:
-    values = {**dict(row), "ticket": json.loads(row["ticket"])}
+    values = {**dict(row), "ticket": json.loads(row["ticket"]), "libraries": json.loads(row["libraries"])}
     return StoredPressing(**values, files=tuple(_file(file) for file in files))
 
 
 def _file(row: sqlite3.Row) -> StoredFile:
     report = json.loads(row["report"]) if row["report"] else None
-    return StoredFile(row["number"], row["path"], bool(row["replaces"]), row["state"], row["error"], report)
+    return StoredFile(**{**dict(row), "replaces": bool(row["replaces"]), "report": report})
 
 
 def _row(file: StoredFile) -> dict[str, Any]:

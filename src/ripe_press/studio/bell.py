@@ -14,13 +14,20 @@ class Bell:
     def __init__(self) -> None:
         self._listeners: set[Callable[[Topic], None]] = set()
         self._lock = threading.Lock()
+        self._rung: dict[Topic, int] = {"shelf": 0, "pressings": 0}
 
     def ring(self, topic: Topic) -> None:
         """Tells everybody that something about a topic is not as it was."""
         with self._lock:
+            self._rung[topic] += 1
             listeners = list(self._listeners)
         for listener in listeners:
             listener(topic)
+
+    def rung(self, topic: Topic) -> int:
+        """How often it rang for a topic: as long as that stays the same, so does what is told of it."""
+        with self._lock:
+            return self._rung[topic]
 
     @contextmanager
     def heard_by(self, listener: Callable[[Topic], None]) -> Iterator[None]:

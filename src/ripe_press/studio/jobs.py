@@ -1,4 +1,4 @@
-"""Job folders: how a worker process tells how far it is, and how it is told to stop.
+"""Job folders: how a worker process tells how far it is, and how it is told to stand still or to stop.
 
 Only frozen values and file paths cross into a worker, so a job's progress is a small file and its cancelling an
 empty one. The same works when the worker runs on another machine that shares the folder.
@@ -8,20 +8,36 @@ import json
 import os
 import secrets
 import shutil
+import threading
 import time
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 
 _SECONDS_BETWEEN_WRITES = 0.1
 
 
 @dataclass(frozen=True, slots=True)
+class FileProgress:
+    """How far a file of a pressing is, from 0 to 1, and how fast it was made, as a multiple of real time."""
+
+    number: int
+    """In its document."""
+    part: float
+    times_realtime: float | None
+
+
+@dataclass(frozen=True, slots=True)
 class JobProgress:
-    """Frames done of all, and the seconds since the worker began."""
+    """Work done of all, in whatever unit, and the seconds since the worker began, without those it was held.
+
+    Pressings tell how many seconds are left, and how far each of their files is.
+    """
 
     done: int
     total: int
     seconds: float
+    seconds_left: float | None = None
+    files: tuple[FileProgress, ...] = ()
 
 
 class JobFolder:
@@ -30,7 +46,9 @@ class JobFolder:
     def __init__(self, path: Path) -> None:
         self.path = path
         self._began = time.monotonic()
+        self._held = 0.0
         self._written = 0.0
+        self._holding = threading.Lock()
 
     @classmethod
     def make(cls, parent: Path) -> "JobFolder":
@@ -45,14 +63,20 @@ class JobFolder:
         if done < total and now - self._written < _SECONDS_BETWEEN_WRITES:
             return
         self._written = now
+        self.tell(JobProgress(done, total, now - self._began))
+
+    def tell(self, progress: JobProgress) -> None:
+        """The worker's side: where it is."""
         new = self.path / "progress.new"
-        new.write_text(json.dumps({"done": done, "total": total, "seconds": now - self._began}))
+        new.write_text(json.dumps(asdict(progress)))
         new.replace(self.path / "progress.json")
 
     def progress(self) -> JobProgress | None:
         """The server's side: the last report, if there is one."""
         try:
-            return JobProgress(**json.loads((self.path / "progress.json").read_text()))
+            told = json.loads((self.path / "progress.json").read_text())
+            files = tuple(FileProgress(**one) for one in told["files"])
+            return JobProgress(**{**told, "files": files})
         except (OSError, ValueError):
             return None
 
@@ -64,6 +88,30 @@ class JobFolder:
     def cancelled(self) -> bool:
         """The worker's side: whether it was asked to stop."""
         return os.path.exists(self.path / "cancel")  # noqa: PTH110 - asked for every block; the cheapest call
+
+    def hold(self) -> None:
+        """The server's side: asks the worker to stand still at the next block."""
+        if self.path.is_dir():
+            (self.path / "hold").touch()
+
+    def release(self) -> None:
+        """The server's side: lets it go on."""
+        (self.path / "hold").unlink(missing_ok=True)
+
+    def should_stop(self) -> bool:
+        """The worker's side: stands still as long as it is held; then whether it was asked to stop."""
+        if os.path.exists(self.path / "hold"):  # noqa: PTH110 - as below
+            # Whoever comes first counts the time; other threads of the same job wait for the same reason.
+            with self._holding:
+                since = time.monotonic()
+                while os.path.exists(self.path / "hold") and not self.cancelled():  # noqa: PTH110
+                    time.sleep(_SECONDS_BETWEEN_WRITES)
+                self._held += time.monotonic() - since
+        return self.cancelled()
+
+    def seconds(self) -> float:
+        """The worker's side: seconds of work, without those it was held; counted from any moment."""
+        return time.monotonic() - self._held
 
     def clear(self) -> None:
         """Removes the folder."""

@@ -1,5 +1,6 @@
 """A pressing in this very process, for the command line: no shelf, but kept in the record all the same."""
 
+import os
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -10,6 +11,7 @@ from typing import Any
 from ripe_press.core.briefs.library import built_in_briefs
 from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.press import FailedFile, PressedFile, press
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations.forecast import Forecast
@@ -18,14 +20,15 @@ from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import Document, MixWish, document_row
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
-from ripe_press.store.pressings import FileState, Pressings, StoredFile
+from ripe_press.store.pressings import FileState, NewPressing, Pressings, StoredFile
 from ripe_press.studio.briefs import BriefBook, brief_row
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.knowledge import Knowledge, MeasuredKnowledge
 from ripe_press.studio.planning import Plan, order_of, order_seconds, plan
 from ripe_press.studio.reports import failed_report, file_report
-from ripe_press.studio.telling import Work
 from ripe_press.studio.tickets import rows_of
+from ripe_press.studio.wishes import words_of
+from ripe_press.studio.work import Work
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +126,9 @@ def press_now(made: SetOut, out: Path, progress: Progress, should_stop: Callable
     for file in order.files:
         _folder(Path(file.target).parent)
     began = time.monotonic()
-    files = press(order, Work(order.files, progress), should_stop)
+    files = press(
+        order, Work(order.files, lambda told: progress(told.done, told.total), cores=os.cpu_count() or 2), should_stop
+    )
     seconds = time.monotonic() - began
     report = {
         "files": [file_report(file) for file in files if isinstance(file, PressedFile)],
@@ -172,7 +177,13 @@ def _record(document: Document, report: dict[str, Any]) -> int | None:
     try:
         database.migrate()
         record = Pressings(database)
-        number = record.add(None, first.title, first.facts.path, document_row(document))
+        purposes = ", ".join(dict.fromkeys(brief.title for brief in document.briefs_by_id.values()))
+        new = NewPressing(
+            None, first.title, first.facts.path, document_row(document), purposes, words_of(document),
+            libraries=library_versions(),
+        )  # fmt: skip
+        # Not waiting: it is done already, and an application on the same folder must not take it from the line.
+        number = record.add(new, "running")
         made = [_stored(at, one) for at, one in enumerate(report["files"])]
         failed = [
             StoredFile(at, one["path"], state="failed", error=one["sentence"])

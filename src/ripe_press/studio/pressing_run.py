@@ -5,11 +5,13 @@ import threading
 from collections.abc import Callable, Sequence
 from concurrent.futures import Future, wait
 from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 from pathlib import Path
 
 from ripe_press.core.errors import Conflict, Interrupted, RipePressError
+from ripe_press.core.press import sweep
 from ripe_press.core.wishes.document import Document, document_row
-from ripe_press.store.pressings import Pressings, State, StoredFile
+from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing
 from ripe_press.studio import tasks
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.journal import Journal, after, as_found
@@ -23,39 +25,40 @@ _AGAIN_SECONDS = 0.5
 
 @dataclass(frozen=True, slots=True)
 class Desk:
-    """What every pressing needs: the record, a worker, what was tried, and whether the application is closing."""
+    """What every pressing needs: record, worker, what was tried, whether the application is closing, and cores."""
 
     record: Pressings
     workers: WorkerPool
     trials: Trials
     closing: threading.Event
+    cores: int
 
 
 class PressingRun:
     """Runs one pressing of the record in a worker, to whatever end."""
 
-    def __init__(self, desk: Desk, number: int, document: Document, job: JobFolder, journal: Path) -> None:
+    def __init__(self, desk: Desk, number: int, job: JobFolder, journal: Path) -> None:
         self._desk = desk
         self._number = number
-        self._document = document
         self._job = job
         self._journal_path = journal
         self._journal = Journal(journal)
         self._files: list[StoredFile] = []
+        self._document = ""
         self._seconds = 0.0
+        self._off_by: float | None = None
 
-    def run(self, plan: Callable[[], Plan]) -> None:
+    def run(self, plan: Callable[[], tuple[Document, Plan]]) -> None:
         """Presses what has not ended yet. Whatever happens, the record says so; only closing leaves it open."""
-        desk = self._desk
         try:
             if self._job.cancelled():
                 message = "The pressing was cancelled before it began."
                 raise Interrupted("press.cancelled", message)
-            planned = plan()
+            document, planned = plan()
+            self._document = json.dumps(document_row(document))
             if planned.refused:
                 raise planned.refused[0].error
             self._settle_places(planned)
-            self._persist(lambda: desk.record.start(self._number))
             self._press(planned)
             failed = [file for file in self._files if file.state == "failed"]
             if failed and not any(file.state == "named" for file in self._files):
@@ -74,6 +77,11 @@ class PressingRun:
             # Whatever nobody foresaw ends here too: a pressing that is left open would be begun again at each start.
             sentence = f"The pressing failed by a fault of Ripe Press itself ({type(error).__name__}: {error})."
             self._end("failed", f"{sentence} Leave out one delivery after the other to find which.")
+
+    def _sweep(self) -> None:
+        """Takes away what is unfinished beside its files; they are this pressing's, for one runs at a time."""
+        for folder in {Path(file.path).parent for file in self._files}:
+            sweep(folder)
 
     def _settle_places(self, planned: Plan) -> None:
         """Where the files go is settled once: what goes on after an interruption goes to the same places."""
@@ -121,9 +129,14 @@ class PressingRun:
             for file in self._files
             if file.number in part or file.state == "named"
         ]  # fmt: skip
-        text = json.dumps(document_row(self._document))
         future: Future[tasks.TimedPressing] = self._desk.workers.submit(
-            tasks.press_order, text, targets, str(self._job.path), str(self._journal_path)
+            tasks.press_order,
+            self._document,
+            targets,
+            str(self._job.path),
+            str(self._journal_path),
+            self._desk.cores,
+            self._desk.record.pace()[0] or 1.0,
         )
         try:
             while not wait([future], _LOOK_SECONDS).done:
@@ -134,6 +147,7 @@ class PressingRun:
             if not self._desk.closing.is_set():
                 self._files = [as_found(file) for file in self._files]
         self._seconds += timed.seconds
+        self._off_by = timed.off_by
         for number, short in timed.short:
             self._desk.trials.found_level(planned.files[number].planned.path, short)
 
@@ -152,9 +166,16 @@ class PressingRun:
             # It was cut off: it stays open in the record, and goes on at the next start.
             return
         self._take_news()
+        # Before the record says that it has ended: from then on nothing unfinished is there.
+        self._sweep()
         self._persist(
             lambda: self._desk.record.end(
-                self._number, state, error=error, seconds=self._seconds or None, times_realtime=times_realtime
+                self._number,
+                state,
+                error=error,
+                seconds=self._seconds or None,
+                times_realtime=times_realtime,
+                off_by=self._off_by,
             )
         )
         self._journal.clear()
@@ -169,6 +190,16 @@ class PressingRun:
                     raise
             else:
                 return
+
+
+def files_after_cut(pressing: StoredPressing, journal: Path) -> tuple[list[StoredFile], datetime | None]:
+    """The true states of files that nobody presses any more, and when the last of them was heard of."""
+    files = {file.number: file for file in pressing.files}
+    for line in Journal(journal).news():
+        if line["number"] in files:
+            files[line["number"]] = after(files[line["number"]], line)
+    heard = datetime.fromtimestamp(journal.stat().st_mtime, UTC) if journal.is_file() else None
+    return [as_found(file) for file in files.values()], heard
 
 
 def _place(at: int, one: Wanted) -> StoredFile:

@@ -1,71 +1,163 @@
-"""Pressing: orders go to the worker, and everything that comes of them into the record."""
+"""The press room: what is put to press, what happens to it in the line, and what is asked of the record."""
 
+import os
+import shutil
 import threading
-from concurrent.futures import CancelledError, ThreadPoolExecutor
-from dataclasses import replace
+from concurrent.futures import CancelledError
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
+from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.press import sweep
 from ripe_press.core.wishes.document import Document, document_row
-from ripe_press.store.mixes import StoredMix
-from ripe_press.store.pressings import Pressings, StoredPressing
+from ripe_press.store.db import Database
+from ripe_press.store.mixes import Mixes, StoredMix
+from ripe_press.store.pressings import NewPressing, Pressings, StoredPressing
+from ripe_press.store.record import Record
+from ripe_press.store.settings import Settings
 from ripe_press.studio.bell import Bell
+from ripe_press.studio.checking import Checks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder, JobProgress
 from ripe_press.studio.knowledge import facts_of
+from ripe_press.studio.line import Line
 from ripe_press.studio.looking import Looking
 from ripe_press.studio.planning import Plan, drop_off, plan
-from ripe_press.studio.pressing_run import Desk, PressingRun
+from ripe_press.studio.pressing_run import Desk, PressingRun, files_after_cut
 from ripe_press.studio.trials import Trials
-from ripe_press.studio.wishes import keep_cover, kept_document
+from ripe_press.studio.wishes import keep_cover, kept_document, words_of
+from ripe_press.studio.work import effort_of, wall_seconds
 from ripe_press.studio.workers import WorkerPool
+
+CORES = os.cpu_count() or 2
+_GOES_ON = "press.goes-on"
+
+
+@dataclass(frozen=True, slots=True)
+class PressState:
+    """How the press stands: ``pace`` and ``off_by`` are of the last pressings, None before there were any."""
+
+    paused: bool
+    goes_on: bool
+    cores: int
+    free_bytes: int | None
+    pace: float | None
+    off_by: float | None
+    open: tuple[StoredPressing, ...]
 
 
 class PressRoom:
     """Runs pressings one after the other in a worker process and keeps the record."""
 
     def __init__(
-        self, folder: DataFolder, record: Pressings, workers: WorkerPool, trials: Trials, looking: Looking, bell: Bell
+        self,
+        folder: DataFolder,
+        database: Database,
+        workers: WorkerPool,
+        heavy: WorkerPool,
+        trials: Trials,
+        looking: Looking,
+        bell: Bell,
     ) -> None:
         self._folder = folder
         self._looking = looking
-        self._record = record
-        self._workers = workers
-        self._trials = trials
+        self._mixes = Mixes(database)
+        self._record = Pressings(database)
+        self.record = Record(database)
+        self._settings = Settings(database)
         self._bell = bell
-        self._jobs: dict[int, JobFolder] = {}
-        self._lock = threading.Lock()
         self._closing = threading.Event()
-        # One at a time and in order: names are settled when a pressing begins, and the machine has one disk.
-        self._line = ThreadPoolExecutor(1, thread_name_prefix="press-room")
+        self._desk = Desk(self._record, workers, trials, self._closing, CORES)
+        self.checks = Checks(self._record, folder.pressed, heavy, bell)
+        self._line = Line(self._record, self._settings, folder.passing, self._run)
 
     def close(self) -> None:
-        """From here on a pressing that ends was cut off: it stays in the record and begins again at the next start."""
+        """From here on a pressing that ends was cut off: it stays in the record and goes on at the next start."""
         self._closing.set()
-        self._line.shutdown(wait=False, cancel_futures=True)
+        self._line.close()
 
-    def press(self, mix: StoredMix, document: Document) -> StoredPressing:
+    def wait(self, seconds: float = 5.0) -> None:
+        """Waits for a while until what was being pressed is given up; its workers have ended by then."""
+        self._line.wait(seconds)
+
+    def start(self) -> None:
+        """Settles what was cut off when the application ended, and begins to press what waits."""
+        sweep(self._folder.pressed)
+        for pressing in self._record.unfinished():
+            files, cut_at = files_after_cut(pressing, self._journal(pressing.id))
+            self._record.set_files(pressing.id, files)
+            if self.goes_on:
+                self._record.put_back(pressing.id)
+                continue
+            kept = sum(file.state == "named" for file in files)
+            when = f" at {cut_at.astimezone():%H:%M on %-d %b}" if cut_at else ""
+            sentence = f"It was stopped when Ripe Press ended{when}; {_files(kept)} finished and kept."
+            waited = "It waited when Ripe Press ended."
+            self._record.cut_off(pressing.id, sentence if pressing.state == "running" else waited)
+        self._line.begin()
+
+    def press(self, mix: StoredMix, document: Document, again_of: int | None = None) -> StoredPressing:
         """Puts what is set out for a mix to press; returns at once. Raises: what cannot be pressed."""
         # Planned now as well as when it runs: what cannot be pressed is refused before it stands in the record.
-        self.planned(mix, document).or_refuse()
+        planned = self.planned(mix, document).or_refuse()
         document = replace(document, mixes=tuple(keep_cover(self._folder, one) for one in document.mixes))
-        number = self._record.add(mix.id, mix.title, mix.path, document_row(document))
-        self._begin(number, mix, document)
+        efforts = [effort_of(one.planned.path).all for one in planned.files if not one.placed.skipped]
+        purposes = ", ".join(dict.fromkeys(one.brief.title for one in planned.files))
+        number = self._record.add(
+            NewPressing(
+                mix.id, mix.title, mix.path, document_row(document), purposes, words_of(document),
+                wall_seconds(efforts, CORES), library_versions(), again_of,
+            )
+        )  # fmt: skip
+        self._changed()
         return self.pressing(number)
+
+    def press_again(self, number: int) -> StoredPressing:
+        """Puts a pressing of the record to press once more, as it was set out then.
+
+        Raises: NotFound ``pressing.unknown``; Conflict ``pressing.no-mix``; what cannot be pressed.
+        """
+        pressing = self.pressing(number)
+        mix = self._mix_of(pressing)
+        return self.press(mix, kept_document(pressing.ticket, facts_of(mix), mix.title), again_of=number)
 
     def planned(self, mix: StoredMix, document: Document) -> Plan:
         """The files of what is set out for a mix, in its drop-off."""
         known = self._looking.known(mix)
         return plan(document, lambda _wish: known, lambda _wish, brief: drop_off(self.drop_off(mix), brief))
 
+    def state(self) -> PressState:
+        """Everything that is under way or waits, in its order, and how the press stands."""
+        pace, off_by = self._record.pace()
+        return PressState(self._line.paused, self.goes_on, CORES, self._free(), pace, off_by, self._record.open())
+
     @property
     def busy(self) -> bool:
-        """Whether anything is pressed, or waits to be."""
-        with self._lock:
-            return bool(self._jobs)
+        """Whether anything is being pressed, and moves."""
+        return self._line.running is not None and not self._line.paused
+
+    @property
+    def goes_on(self) -> bool:
+        """Whether what was cut off goes on by itself at the next start."""
+        return self._settings.get(_GOES_ON, "yes") == "yes"
+
+    def set_goes_on(self, goes_on: bool) -> None:
+        """Whether what is cut off goes on by itself at the next start, or waits for the word."""
+        self._settings.set(_GOES_ON, "yes" if goes_on else "no")
+        self._bell.ring("pressings")
+
+    def pause(self) -> None:
+        """Holds what is being pressed, and begins nothing more."""
+        self._line.pause()
+        self._bell.ring("pressings")
+
+    def go_on(self) -> None:
+        """Lets everything go on."""
+        self._line.go_on()
+        self._bell.ring("pressings")
 
     def pressing(self, number: int) -> StoredPressing:
         """One pressing of the record. Raises: NotFound ``pressing.unknown``."""
@@ -75,24 +167,49 @@ class PressRoom:
             raise NotFound("pressing.unknown", message, pressing=number)
         return found
 
-    def recent(self) -> list[StoredPressing]:
-        """The newest pressings."""
-        return self._record.recent()
+    def latest(self, mix_id: int) -> StoredPressing | None:
+        """The newest pressing of a mix, if there is one."""
+        return self._record.latest(mix_id)
 
     def progress(self, number: int) -> JobProgress | None:
         """How far a running pressing is."""
-        with self._lock:
-            job = self._jobs.get(number)
-        return job.progress() if job else None
+        return self._line.progress(number)
 
     def cancel(self, number: int) -> None:
-        """Asks a pressing to stop. Raises: Conflict ``pressing.ended`` when it has ended already."""
-        with self._lock:
-            job = self._jobs.get(number)
-        if job is None:
+        """Ends a pressing at the next block, or takes it out of the line: finished files stay, no other is left.
+
+        Raises: Conflict ``pressing.ended`` when it has ended already.
+        """
+        if not self._line.cancel(number):
             message = f"Pressing {self.pressing(number).id} has ended already; there is nothing to cancel."
             raise Conflict("pressing.ended", message, pressing=number)
-        job.cancel()
+        self._changed()
+
+    def move(self, number: int, to: int) -> None:
+        """Puts a pressing that waits at another place of the line, counted from 0.
+
+        Raises: Conflict ``pressing.not-waiting``.
+        """
+        if not self._record.move(number, to):
+            message = f"Pressing {self.pressing(number).id} waits no longer; there is nothing to move."
+            raise Conflict("pressing.not-waiting", message, pressing=number)
+        self._bell.ring("pressings")
+
+    def try_again(self, number: int) -> StoredPressing:
+        """Puts what was cut off, failed or was cancelled back into the line: finished files stay as they are.
+
+        Raises: Conflict ``pressing.nothing-open`` or ``pressing.no-mix``.
+        """
+        self._mix_of(self.pressing(number))
+        if not self._record.reopen(number):
+            message = f"Nothing of pressing {number} failed or was left undone. Press it again to make new files."
+            raise Conflict("pressing.nothing-open", message, pressing=number)
+        self._changed()
+        return self.pressing(number)
+
+    def check_files(self, number: int) -> None:
+        """Begins to look whether the files of a pressing are still there, as they were pressed."""
+        self.checks.begin(number, self.pressing(number).files)
 
     def file(self, number: int, file_number: int) -> dict[str, Any]:
         """The report of a pressed file. Raises: NotFound ``file.unknown`` or ``file.gone``."""
@@ -106,50 +223,48 @@ class PressRoom:
             raise NotFound("file.gone", message, path=report["path"])
         return report
 
-    def resume(self, mixes: dict[int, StoredMix]) -> None:
-        """Goes on with what was waiting or running when the application ended."""
-        sweep(self._folder.pressed)
-        for pressing in self._record.unfinished():
-            mix = mixes.get(pressing.mix_id) if pressing.mix_id is not None else None
-            if mix is None:
-                self._record.end(pressing.id, "failed", error="The application ended while this was pressed.")
-                continue
-            try:
-                document = kept_document(pressing.ticket, facts_of(mix), mix.title)
-            except RipePressError as error:
-                self._record.end(pressing.id, "failed", error=error.message)
-            else:
-                self._begin(pressing.id, mix, document)
-
     def drop_off(self, mix: StoredMix) -> Path:
         """The folder that the files of a mix go to."""
         return self._folder.pressed / safe_stem(mix.title)
 
-    def _begin(self, number: int, mix: StoredMix, document: Document) -> None:
-        job = JobFolder.make(self._folder.passing)
-        with self._lock:
-            self._jobs[number] = job
+    def _mix_of(self, pressing: StoredPressing) -> StoredMix:
+        mix = self._mixes.get(pressing.mix_id) if pressing.mix_id is not None else None
+        if mix is None:
+            message = f"{pressing.mix_title!r} is no longer on the shelf. Bring its file in once more, and press it."
+            raise Conflict("pressing.no-mix", message, pressing=pressing.id)
+        return mix
+
+    def _journal(self, number: int) -> Path:
+        return self._folder.journals / f"{number}.jsonl"
+
+    def _free(self) -> int | None:
+        try:
+            return shutil.disk_usage(self._folder.pressed).free
+        except OSError:
+            return None
+
+    def _changed(self) -> None:
+        self._line.wake()
         self._bell.ring("pressings")
-        self._line.submit(self._run, number, mix, document, job)
 
-    def _run(self, number: int, mix: StoredMix, document: Document, job: JobFolder) -> None:
-        desk = Desk(self._record, self._workers, self._trials, self._closing)
-        journal = self._folder.journals / f"{number}.jsonl"
-        folder = self.drop_off(mix)
+    def _run(self, number: int, job: JobFolder) -> None:
+        self._bell.ring("pressings")
+        pressing = self.pressing(number)
 
-        def planned() -> Plan:
-            folder.mkdir(parents=True, exist_ok=True)
-            return self.planned(mix, document)
+        def planned() -> tuple[Document, Plan]:
+            mix = self._mix_of(pressing)
+            document = kept_document(pressing.ticket, facts_of(mix), mix.title)
+            self.drop_off(mix).mkdir(parents=True, exist_ok=True)
+            return document, self.planned(mix, document)
 
         try:
-            PressingRun(desk, number, document, job, journal).run(planned)
-        except CancelledError:
+            PressingRun(self._desk, number, job, self._journal(number)).run(planned)
+        except (CancelledError, RipePressError):
+            # Only where the application closes meanwhile: it stays open in the record.
             return
         finally:
-            if not self._closing.is_set():
-                # One pressing runs at a time, so whatever is unfinished in the drop-off is this one's.
-                sweep(folder)
-            with self._lock:
-                self._jobs.pop(number, None)
-            job.clear()
             self._bell.ring("pressings")
+
+
+def _files(count: int) -> str:
+    return "1 file was" if count == 1 else f"{count} files were" if count else "no file was"

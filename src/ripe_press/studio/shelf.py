@@ -18,7 +18,7 @@ from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
 from ripe_press.core.wishes.bench import Bench, bench_from, checked
 from ripe_press.core.wishes.document import bench_row
-from ripe_press.store.mixes import Mixes, NewMix, StoredMix
+from ripe_press.store.mixes import Mixes, NewMix, ShelfRow, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.data_folder import DataFolder
@@ -54,6 +54,10 @@ class Shelf:
     def mixes(self) -> list[StoredMix]:
         """All mixes on the shelf."""
         return self._mixes.all()
+
+    def rows(self) -> list[ShelfRow]:
+        """What the shelf shows of all mixes."""
+        return self._mixes.rows()
 
     def arrivals(self) -> list[Arrival]:
         """Files that are being read, or were refused and not yet dismissed."""
@@ -132,6 +136,7 @@ class Shelf:
         """Keeps ranges, markers and tempo map of a mix. Raises: BadInput as `bench.checked`."""
         mix = self.mix(mix_id)
         self._mixes.set_bench(mix_id, bench_row(checked(bench, mix.frames, mix.rate_hz)))
+        self._bell.ring("shelf")
         return self.mix(mix_id)
 
     def set_downmix(self, mix_id: int, wish: str) -> Arrival:

@@ -9,9 +9,9 @@ from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
 from ripe_press.store.labels import Labels
 from ripe_press.store.mixes import Mixes
-from ripe_press.store.pressings import Pressings
 from ripe_press.studio.bell import Bell, Topic
 from ripe_press.studio.briefs import BriefBook
+from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.listening import ListeningDesk
@@ -42,8 +42,10 @@ class Studio:
         self.trials = Trials(self._heavy)
         self.briefs = BriefBook(OwnBriefs(self._database))
         self.labels = LabelBook(Labels(self._database))
-        record = Pressings(self._database)
-        self.press_room = PressRoom(folder, record, self._pressing, self.trials, self.looking, self.bell)
+        self.press_room = PressRoom(
+            folder, self._database, self._pressing, self._heavy, self.trials, self.looking, self.bell
+        )
+        self.comparisons = Comparisons(self._heavy, self.bell)
         self.listening_desk = ListeningDesk(folder, self._listening)
 
     def __enter__(self) -> Self:
@@ -56,7 +58,7 @@ class Studio:
         """Warms the workers up and takes up unfinished pressings."""
         for pool in (self._looking, self._listening, self._pressing, self._heavy):
             pool.submit(warm_up)
-        self.press_room.resume({mix.id: mix for mix in self.shelf.mixes()})
+        self.press_room.start()
 
     def under_way(self) -> frozenset[Topic]:
         """What changes by itself just now, for it tells how far it is."""
@@ -72,6 +74,7 @@ class Studio:
         self.press_room.close()
         for pool in (self._heavy, self._pressing, self._looking, self._listening):
             pool.shutdown(wait=False, cancel_futures=True)
+        self.press_room.wait()
         self._database.close()
         self._claim.close()
 

@@ -1,9 +1,9 @@
 """What runs inside worker processes: frozen values and paths in, frozen values out."""
 
 import os
-import time
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 
@@ -21,6 +21,7 @@ from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.true_peak import TruePeakBins, true_peak_of
 from ripe_press.core.oversampling import TAPS
 from ripe_press.core.press import Event, OrderedFile, PressedFile, PressOrder, press
+from ripe_press.core.proof.compare import Difference, difference_of
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Path as StationPath
@@ -35,7 +36,7 @@ from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.journal import Journal
 from ripe_press.studio.knowledge import MeasuredKnowledge
 from ripe_press.studio.planning import resolved
-from ripe_press.studio.telling import Work
+from ripe_press.studio.work import Work
 
 MOST_EXACT_BITS = 24
 """32-bit float holds integers of up to so many bits exactly."""
@@ -47,6 +48,8 @@ class TimedPressing:
 
     seconds: float
     short: tuple[tuple[int, Shortfall | None], ...]
+    off_by: float | None
+    """By what share of the whole its time was told wrongly on the way."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,11 +136,14 @@ class Target:
     kept: bool = False
 
 
-def press_order(document: str, targets: list[Target], job: str, journal: str) -> TimedPressing:
-    """Presses what a document sets out; progress and cancelling go through the job folder, files into the journal."""
+def press_order(document: str, targets: list[Target], job: str, journal: str, cores: int, pace: float) -> TimedPressing:
+    """Presses what a document sets out; tells how far it is in the job folder, and of its files in the journal.
+
+    ``cores`` and ``pace`` are for the time that is told to be left.
+    """
     folder, noted = JobFolder(Path(job)), Journal(Path(journal))
     parent = os.getppid()
-    began = time.monotonic()
+    began = folder.seconds()
     files, _ = resolved(read_document(document), lambda wish: MeasuredKnowledge(wish.source.facts))
     order = PressOrder(
         tuple(
@@ -149,7 +155,8 @@ def press_order(document: str, targets: list[Target], job: str, journal: str) ->
         ),
         recheck=True,
     )
-    work = Work(order.files, folder.report)
+    numbers = [target.number for target in targets]
+    work = Work(order.files, folder.tell, cores=cores, numbers=numbers, pace=pace, clock=folder.seconds)
 
     last: dict[int, str] = {}
 
@@ -164,10 +171,10 @@ def press_order(document: str, targets: list[Target], job: str, journal: str) ->
                     os._exit(1)
                 noted.write(targets[at].number, event)
 
-    made = press(order, told, folder.cancelled)
+    made = press(order, told, folder.should_stop)
     wanted = [target.number for target in targets if not target.kept]
     short = tuple((number, one.short) for number, one in zip(wanted, made, strict=True) if isinstance(one, PressedFile))
-    return TimedPressing(time.monotonic() - began, short)
+    return TimedPressing(folder.seconds() - began, short, work.off_by())
 
 
 def cut_to_listen(path: StationPath, target: str, job: str) -> None:
@@ -264,3 +271,29 @@ def try_level(file: PlannedFile) -> LevelFound:
     reduction = () if curve is None else tuple(round(float(one), 2) for one in curve)
     gain_db = path.settled.gain_db if path.settled else 0.0
     return LevelFound(gain_db, seen.signal, reduction, settlement.shortfalls.get(0))
+
+
+def compare_sound(first: str, second: str) -> Difference:
+    """Decodes two files and measures what is left of one when the other is taken from it."""
+    return difference_of(Path(first), Path(second))
+
+
+@dataclass(frozen=True, slots=True)
+class Whereabouts:
+    """What has become of a file, and where it was found, when it was."""
+
+    found: Literal["as-pressed", "moved", "changed", "gone"]
+    path: str | None
+
+
+def look_for_file(path: str, size_bytes: int, sha256: str, root: str) -> Whereabouts:
+    """Looks whether a file is as it was; where it is gone, for its content in its folder and below ``root``."""
+    wanted = Path(path)
+    if wanted.is_file():
+        same = wanted.stat().st_size == size_bytes and hash_file(wanted) == sha256
+        return Whereabouts("as-pressed" if same else "changed", path)
+    for folder in dict.fromkeys((wanted.parent, Path(root))):
+        for other in sorted(folder.rglob("*")):
+            if other.is_file() and other.stat().st_size == size_bytes and hash_file(other) == sha256:
+                return Whereabouts("moved", str(other))
+    return Whereabouts("gone", None)

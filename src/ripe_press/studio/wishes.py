@@ -45,6 +45,15 @@ def keep_cover(folder: DataFolder, wish: MixWish) -> MixWish:
     return replace(wish, cover=CoverNote(wish.cover.name, sha256, str(path)))
 
 
+def words_of(document: Document) -> str:
+    """What a pressing of a document is found by: tags, briefs, and the names of ranges."""
+    benches = [wish.bench for wish in document.mixes]
+    tags = (text for bench in benches for _, text in bench.tags)
+    ranges = (part.name for bench in benches for part in bench.ranges)
+    briefs = (word for one, brief in document.briefs_by_id.items() for word in (one, brief.title))
+    return " ".join(word for word in (*tags, *ranges, *briefs) if word)
+
+
 def kept_document(row: dict[str, Any], facts: SourceFacts, title: str) -> Document:
     """A document out of the record. The oldest rows do not say of what sound they are, nor what their briefs were.
 

@@ -3,6 +3,8 @@ import type { components } from "./generated/schema";
 type Schemas = components["schemas"];
 export type Mix = Schemas["Mix"];
 export type Arrival = Schemas["Arrival"];
+export type ShelfMix = Schemas["ShelfMix"];
+export type KeptSheet = Schemas["KeptSheet"];
 export type ShelfView = Schemas["ShelfView"];
 export type Ticket = Schemas["Ticket"];
 export type Row = Schemas["Row"];
@@ -13,6 +15,13 @@ export type ConverterWish = Schemas["ConverterWish"];
 export type NoiseFigures = Schemas["NoisePicture"];
 export type Pressing = Schemas["Pressing"];
 export type PressedFile = Schemas["PressedFile"];
+export type FileLine = Schemas["FileLine"];
+export type PressView = Schemas["PressView"];
+export type RecordRow = Schemas["RecordRow"];
+export type RecordPage = Schemas["RecordPage"];
+export type Comparison = Schemas["Comparison"];
+export type BatchWish = Schemas["BatchWish"];
+export type BatchLine = Schemas["BatchLine"];
 export type Edges = Schemas["Edges-Output"];
 export type Remedy = Schemas["Remedy"];
 export type RangeMeasures = Schemas["RangeMeasures"];
@@ -138,6 +147,7 @@ export const api = {
   tagFields: () => json<TagField[]>("/tag-fields"),
   checkSheet: (values: TagValues) =>
     send<{ field: string; sentence: string }[]>("POST", "/tag-sheets/check", { values }),
+  keptSheets: () => json<KeptSheet[]>("/tag-sheets/kept"),
   readSheets: (text: string) => send<ReadSheet[]>("POST", "/tag-sheets/read", { text }),
   keepSheets: (sheets: readonly MixSheet[]) => send<Mix[]>("PUT", "/tag-sheets", sheets),
   keepCover: (id: number, file: File) =>
@@ -152,9 +162,23 @@ export const api = {
     json<LabelPattern[]>(`/label-patterns?name=${encodeURIComponent(name)}`, { method: "DELETE" }),
   converter: (wish: ConverterWish) => send<Converter>("POST", "/converter", wish),
   press: (mix_id: number, bench: BenchState) => send<Pressing>("POST", "/pressings", { mix_id, bench }),
-  pressings: () => json<Pressing[]>("/pressings"),
+  pressingOf: (mixId: number) => json<Pressing | null>(`/mixes/${mixId}/pressing`),
   pressing: (id: number) => json<Pressing>(`/pressings/${id}`),
+  record: (find: string, verdict: string, before: number | null) => {
+    const query = new URLSearchParams({ find, verdict });
+    if (before !== null) query.set("before", String(before));
+    return json<RecordPage>(`/pressings?${query}`);
+  },
   cancel: (id: number) => request(`/pressings/${id}/cancel`, { method: "POST" }),
+  goOn: (id: number) => request(`/pressings/${id}/go-on`, { method: "POST" }),
+  pressAgain: (id: number) => json<Pressing>(`/pressings/${id}/again`, { method: "POST" }),
+  checkFiles: (id: number) => request(`/pressings/${id}/check`, { method: "POST" }),
+  beside: (id: number, other: number) => json<Comparison>(`/pressings/${id}/beside/${other}`),
+  pressView: () => json<PressView>("/press"),
+  setPress: (setting: { paused?: boolean; goes_on?: boolean }) => send<PressView>("PATCH", "/press", setting),
+  movePressing: (id: number, to: number) => send<PressView>("POST", `/pressings/${id}/move`, { to }),
+  planBatch: (wish: BatchWish) => send<BatchLine[]>("POST", "/pressings/batch/plan", wish),
+  pressBatch: (wish: BatchWish) => send<BatchLine[]>("POST", "/pressings/batch", wish),
   tile: async (mixId: number, content: string, framesPerBin: number, index: number, signal: AbortSignal) => {
     const path = `/mixes/${mixId}/tiles/${framesPerBin}/${index}?of=${encodeURIComponent(content)}`;
     return (await request(path, { signal })).arrayBuffer();

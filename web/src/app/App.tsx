@@ -3,6 +3,7 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { BenchPage } from "../features/bench/BenchPage";
 import { BriefsPage } from "../features/briefs/BriefsPage";
+import { PressPage } from "../features/press/PressPage";
 import { ProofPage } from "../features/proof/ProofPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
 import { TagsPage } from "../features/tags/TagsPage";
@@ -31,6 +32,7 @@ export function App() {
                 <Route path="/bench/:mixId" element={<BenchPage mode={mode} />} />
                 <Route path="/tags" element={<TagsPage />} />
                 <Route path="/briefs" element={<BriefsPage />} />
+                <Route path="/press/:pressingId?" element={<PressPage />} />
                 <Route path="/proof/:pressingId?" element={<ProofPage />} />
                 <Route path="*" element={<Navigate to="/shelf" replace />} />
               </Routes>

@@ -8,6 +8,7 @@ const MARKS = {
   bench: "M3 12h3l2-6 3 13 3-10 2 3h5",
   tags: "M4 4h8l8 8-8 8-8-8zM8.5 8.5h.01",
   briefs: "M6 3h9l4 4v14H6zM15 3v4h4M9 12h7M9 16h7",
+  press: "M4 20h16M6 16h12v4H6zM12 3v9M8.5 9l3.5 3.5L15.5 9M5 4h14",
   proof: "M5 4h14v16H5zM8.5 12l2.5 2.5 4.5-5",
   light: "M12 4a8 8 0 1 0 0 16zM12 4v16a8 8 0 0 0 0-16",
 };
@@ -50,6 +51,14 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
           Bench
         </NavLink>
       )}
+      <NavLink to="/press">
+        <Mark name="press" />
+        Press
+      </NavLink>
+      <NavLink to="/proof">
+        <Mark name="proof" />
+        Proof
+      </NavLink>
       <NavLink to="/tags">
         <Mark name="tags" />
         Tags
@@ -57,10 +66,6 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
       <NavLink to="/briefs">
         <Mark name="briefs" />
         Briefs
-      </NavLink>
-      <NavLink to="/proof">
-        <Mark name="proof" />
-        Proof
       </NavLink>
       <button type="button" className="rail-mode" onClick={toggleMode}>
         <Mark name="light" />

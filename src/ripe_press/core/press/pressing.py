@@ -137,10 +137,11 @@ class _Pressing:
                         self._fail(one, error)
 
     def _settled(self) -> Settlement:
-        everything = tuple(one.number for one in self._open)
+        # Files that ask for no level wait meanwhile.
+        aiming = tuple(one.number for one in self._open if one.path.target)
 
         def told(done: int, total: int) -> None:
-            self._tell(Event(everything, "settling", done, total))
+            self._tell(Event(aiming, "settling", done, total))
 
         return settle_levels([file.planned for file in self._order.files], self._should_stop, told)
 

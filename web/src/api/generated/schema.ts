@@ -546,6 +546,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/pressing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Latest
+         * @description The newest pressing of a mix, if there is one.
+         */
+        get: operations["read_latest_api_mixes__mix_id__pressing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/proposals": {
         parameters: {
             query?: never;
@@ -726,6 +746,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/press": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Press
+         * @description What runs, what waits in its order, and what was cut off.
+         */
+        get: operations["read_press_api_press_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Set Press
+         * @description Holds the press or lets it go on; says what becomes of what is cut off.
+         */
+        patch: operations["set_press_api_press_patch"];
+        trace?: never;
+    };
     "/api/pressings": {
         parameters: {
             query?: never;
@@ -735,7 +779,7 @@ export interface paths {
         };
         /**
          * Read Record
-         * @description The newest pressings first.
+         * @description The newest pressings that have every word of ``find``: in mix, file, brief, tag or checksum.
          */
         get: operations["read_record_api_pressings_get"];
         put?: never;
@@ -744,6 +788,46 @@ export interface paths {
          * @description Puts the ticket of a mix to press.
          */
         post: operations["begin_api_pressings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/batch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Batch
+         * @description Puts a ticket to press for many mixes; a mix that cannot be pressed is said so, the others go.
+         */
+        post: operations["begin_batch_api_pressings_batch_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/batch/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Batch
+         * @description What would come of a ticket for many mixes.
+         */
+        post: operations["plan_batch_api_pressings_batch_plan_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -770,6 +854,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pressings/{number}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Press Again
+         * @description Presses once more what was set out then; the two are compared.
+         */
+        post: operations["press_again_api_pressings__number__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/{number}/beside/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Two pressings held against each other, ``other`` being the earlier; what must be measured comes later.
+         */
+        get: operations["compare_api_pressings__number__beside__other__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pressings/{number}/cancel": {
         parameters: {
             query?: never;
@@ -781,9 +905,29 @@ export interface paths {
         put?: never;
         /**
          * Cancel
-         * @description Asks a pressing to stop; no file is left.
+         * @description Ends a pressing, or takes it out of the line; files that are finished stay.
          */
         post: operations["cancel_api_pressings__number__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/{number}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Files
+         * @description Begins to look whether the files are still there, as they were pressed.
+         */
+        post: operations["check_files_api_pressings__number__check_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -830,6 +974,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pressings/{number}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On
+         * @description Goes on with what was cut off, failed or was cancelled; files that are finished stay as they are.
+         */
+        post: operations["go_on_api_pressings__number__go_on_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/{number}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move
+         * @description Puts a pressing that waits at another place of the line.
+         */
+        post: operations["move_api_pressings__number__move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -839,7 +1023,7 @@ export interface paths {
         };
         /**
          * Read Shelf
-         * @description All mixes, and the files on their way.
+         * @description All mixes, and the files on their way. Whoever has it already, by its ETag, is told that nothing changed.
          */
         get: operations["read_shelf_api_shelf_get"];
         put?: never;
@@ -914,6 +1098,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tag-sheets/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Kept
+         * @description The sheets of all mixes on the shelf.
+         */
+        get: operations["read_kept_api_tag_sheets_kept_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tag-sheets/read": {
         parameters: {
             query?: never;
@@ -976,6 +1180,37 @@ export interface components {
             beats: number;
             /** Frame */
             frame: number;
+        };
+        /**
+         * BatchLine
+         * @description What comes of a batch for one mix: files and, once it is put to press, its number; or why it cannot be.
+         */
+        BatchLine: {
+            /** Files */
+            files: string[];
+            /** Mix Id */
+            mix_id: number;
+            /** Mix Title */
+            mix_title: string;
+            /** Pressing */
+            pressing: number | null;
+            /** Refused */
+            refused: string | null;
+        };
+        /**
+         * BatchWish
+         * @description The ticket of one mix, or one delivery a brief, for many mixes.
+         */
+        BatchWish: {
+            /**
+             * Briefs
+             * @default []
+             */
+            briefs: string[];
+            /** Like */
+            like?: number | null;
+            /** Mix Ids */
+            mix_ids: number[];
         };
         /**
          * Bench
@@ -1296,6 +1531,26 @@ export interface components {
             measure: ("sample_peak" | "true_peak" | "loudness") | null;
         };
         /**
+         * Comparison
+         * @description Two pressings; ``libraries`` are (name, then, now) of every one that has another version.
+         */
+        Comparison: {
+            /** Libraries */
+            libraries: [
+                string,
+                string,
+                string
+            ][];
+            /** Now */
+            now: number;
+            /** Pairs */
+            pairs: components["schemas"]["PairOfFiles"][];
+            /** Sentence */
+            sentence: string;
+            /** Then */
+            then: number;
+        };
+        /**
          * Converter
          * @description A converter's measured figures and its curve.
          */
@@ -1566,10 +1821,17 @@ export interface components {
             /** Number */
             number: number;
             /**
+             * Part
+             * @default 0
+             */
+            part: number;
+            /**
              * State
              * @enum {string}
              */
             state: "waiting" | "settling" | "making" | "reading-back" | "naming" | "named" | "left-out" | "failed" | "cancelled";
+            /** Times Realtime */
+            times_realtime: number | null;
         };
         /**
          * FileMeasures
@@ -1747,6 +2009,21 @@ export interface components {
              * @enum {string}
              */
             verdict: "ready" | "look" | "stop";
+        };
+        /**
+         * KeptSheet
+         * @description A mix and its tag sheet.
+         */
+        KeptSheet: {
+            /** Id */
+            id: number;
+            /** Tags */
+            tags: [
+                string,
+                string
+            ][];
+            /** Title */
+            title: string;
         };
         /**
          * LabelField
@@ -2189,6 +2466,35 @@ export interface components {
             undithered_noise_dbfs: number;
         };
         /**
+         * PairOfFiles
+         * @description A file of each pressing that answer each other; one of them is missing where a file is *alone*.
+         *
+         *     ``figures`` are (what, then, now) of everything that is not the same.
+         */
+        PairOfFiles: {
+            /**
+             * Figures
+             * @default []
+             */
+            figures: [
+                string,
+                string,
+                string
+            ][];
+            /** Names */
+            names: [
+                string | null,
+                string | null
+            ];
+            /**
+             * Sameness
+             * @enum {string}
+             */
+            sameness: "bytes" | "sound" | "differs" | "measuring" | "unknown" | "alone";
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * PathWish
          * @description A file on the server, by its full path.
          */
@@ -2198,9 +2504,17 @@ export interface components {
         };
         /**
          * Place
+         * @description A place in the line, counted from 0.
+         */
+        "Place-Input": {
+            /** To */
+            to: number;
+        };
+        /**
+         * Place
          * @description A frame of a mix.
          */
-        Place: {
+        "Place-Output": {
             /** Frame */
             frame: number;
         };
@@ -2399,6 +2713,36 @@ export interface components {
             style: components["schemas"]["NameStyle-Output"];
         };
         /**
+         * PressSetting
+         * @description What is set for the press; what is left out stays as it is.
+         */
+        PressSetting: {
+            /** Goes On */
+            goes_on?: boolean | null;
+            /** Paused */
+            paused?: boolean | null;
+        };
+        /**
+         * PressView
+         * @description How the press stands: what runs, what waits in its order, what was cut off.
+         *
+         *     ``off_by`` is by what share of the whole the time left was told wrongly over the last pressings.
+         */
+        PressView: {
+            /** Cores */
+            cores: number;
+            /** Free Bytes */
+            free_bytes: number | null;
+            /** Goes On */
+            goes_on: boolean;
+            /** Off By */
+            off_by: number | null;
+            /** Open */
+            open: components["schemas"]["Pressing"][];
+            /** Paused */
+            paused: boolean;
+        };
+        /**
          * PressWish
          * @description Which mix to press, as it is set out.
          */
@@ -2429,6 +2773,12 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["KeptFinding"][];
             forecast: components["schemas"]["ForecastResult"] | null;
+            /** Found */
+            found: ("as-pressed" | "moved" | "changed" | "gone") | null;
+            /** Found At */
+            found_at: string | null;
+            /** Found Path */
+            found_path: string | null;
             /** Frames */
             frames: number;
             measured: components["schemas"]["FileMeasures"];
@@ -2457,17 +2807,27 @@ export interface components {
          *     ``lines`` are all of its files, from when their places are settled; ``files`` those that were made.
          */
         Pressing: {
+            /** Again Of */
+            again_of: number | null;
+            /** Checking */
+            checking: boolean;
             /**
              * Done
              * @default 0
              */
             done: number;
+            /** Ended At */
+            ended_at: string | null;
             /** Error */
             error: string | null;
             /** Files */
             files: components["schemas"]["PressedFile"][];
             /** Id */
             id: number;
+            /** Libraries */
+            libraries: {
+                [key: string]: string;
+            };
             /** Lines */
             lines: components["schemas"]["FileLine"][];
             /** Made At */
@@ -2476,6 +2836,10 @@ export interface components {
             mix_id: number | null;
             /** Mix Title */
             mix_title: string;
+            /** Off By */
+            off_by: number | null;
+            /** Purposes */
+            purposes: string;
             /**
              * Running Seconds
              * @default 0
@@ -2489,7 +2853,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            state: "waiting" | "running" | "cut-off" | "done" | "failed" | "cancelled";
             /** Times Realtime */
             times_realtime: number | null;
             /**
@@ -2497,6 +2861,10 @@ export interface components {
              * @default 0
              */
             total: number;
+            /** Verdict */
+            verdict: ("ready" | "look" | "stop") | null;
+            /** Waits Seconds */
+            waits_seconds: number | null;
         };
         /**
          * Proposal
@@ -2542,6 +2910,47 @@ export interface components {
                 string,
                 string
             ][];
+        };
+        /**
+         * RecordPage
+         * @description Lines of the record, newest first, and how many there are in all.
+         */
+        RecordPage: {
+            /** Count */
+            count: number;
+            /** Rows */
+            rows: components["schemas"]["RecordRow"][];
+        };
+        /**
+         * RecordRow
+         * @description One line of the record.
+         */
+        RecordRow: {
+            /** Again Of */
+            again_of: number | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Error */
+            error: string | null;
+            /** File Count */
+            file_count: number;
+            /** Id */
+            id: number;
+            /** Made At */
+            made_at: string;
+            /** Mix Id */
+            mix_id: number | null;
+            /** Mix Title */
+            mix_title: string;
+            /** Purposes */
+            purposes: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "cut-off" | "done" | "failed" | "cancelled";
+            /** Verdict */
+            verdict: ("ready" | "look" | "stop") | null;
         };
         /**
          * Refused
@@ -2791,6 +3200,46 @@ export interface components {
             text: string;
         };
         /**
+         * ShelfMix
+         * @description What the shelf shows of a mix; levels of None are digital silence.
+         */
+        ShelfMix: {
+            /** Channels */
+            channels: number;
+            /** Content */
+            content: string;
+            /** Depth Label */
+            depth_label: string;
+            /** End Frame */
+            end_frame: number;
+            /** Frames */
+            frames: number;
+            /** Head Silence Frames */
+            head_silence_frames: number;
+            /** Id */
+            id: number;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Owned */
+            owned: boolean;
+            /** Path */
+            path: string;
+            /** Pressed At */
+            pressed_at: string | null;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Sample Peak Dbfs */
+            sample_peak_dbfs: number | null;
+            /** Samples Over Full Scale */
+            samples_over_full_scale: number;
+            /** Start Frame */
+            start_frame: number;
+            /** Tail Silence Frames */
+            tail_silence_frames: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * ShelfView
          * @description Everything on the shelf.
          */
@@ -2798,7 +3247,7 @@ export interface components {
             /** Arrivals */
             arrivals: components["schemas"]["Arrival"][];
             /** Mixes */
-            mixes: components["schemas"]["Mix"][];
+            mixes: components["schemas"]["ShelfMix"][];
         };
         /**
          * Signal
@@ -4041,6 +4490,37 @@ export interface operations {
             };
         };
     };
+    read_latest_api_mixes__mix_id__pressing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pressing"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_proposals_api_mixes__mix_id__proposals_post: {
         parameters: {
             query?: never;
@@ -4202,7 +4682,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Place"];
+                    "application/json": components["schemas"]["Place-Output"];
                 };
             };
             /** @description Validation Error */
@@ -4335,7 +4815,60 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Place"];
+                    "application/json": components["schemas"]["Place-Output"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_press_api_press_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PressView"];
+                };
+            };
+        };
+    };
+    set_press_api_press_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PressSetting"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PressView"];
                 };
             };
             /** @description Validation Error */
@@ -4351,7 +4884,12 @@ export interface operations {
     };
     read_record_api_pressings_get: {
         parameters: {
-            query?: never;
+            query?: {
+                find?: string;
+                verdict?: "" | "ready" | "look" | "stop";
+                before?: number | null;
+                most?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4364,7 +4902,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Pressing"][];
+                    "application/json": components["schemas"]["RecordPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -4389,6 +4936,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pressing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_batch_api_pressings_batch_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchLine"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plan_batch_api_pressings_batch_plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchLine"][];
                 };
             };
             /** @description Validation Error */
@@ -4433,7 +5046,101 @@ export interface operations {
             };
         };
     };
+    press_again_api_pressings__number__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pressing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    compare_api_pressings__number__beside__other__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     cancel_api_pressings__number__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pressing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_files_api_pressings__number__check_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -4518,6 +5225,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    go_on_api_pressings__number__go_on_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pressing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    move_api_pressings__number__move_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Place-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PressView"];
                 };
             };
             /** @description Validation Error */
@@ -4665,6 +5438,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_kept_api_tag_sheets_kept_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSheet"][];
                 };
             };
         };

@@ -1,9 +1,8 @@
 import { type PointerEvent, useEffect, useRef } from "react";
 import type { Mix } from "../../api/client";
 import type { Mode } from "../../app/theme";
-import { coloursOf, drawSilence, drawWave, prepare } from "../../shared/waveform/draw";
+import { coloursOf, drawSilence, drawWave, prepare, sceneOf } from "../../shared/waveform/draw";
 import { clampView, wholeView } from "../../shared/waveform/geometry";
-import { sceneOf } from "../../shared/waveform/Thumbnail";
 import type { useTiles } from "../../shared/waveform/useTiles";
 import type { ViewControl } from "./useView";
 
@@ -26,7 +25,7 @@ export function Overview({ mix, mode, look, tiles, start, end, decibels }: Overv
     if (!canvas.current || !width) return;
     const small = prepare(canvas.current);
     const colours = coloursOf(canvas.current);
-    const scene = { ...sceneOf(mix, start, end), decibels };
+    const scene = { ...sceneOf(mix, mix.measures, start, end), decibels };
     const whole = wholeView(mix.frames, small.width);
     drawSilence(small.pen, small.height, scene, whole, colours, small.width);
     drawWave(small.pen, small.width, small.height, scene, whole, loaded, colours);

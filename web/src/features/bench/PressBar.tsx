@@ -113,7 +113,7 @@ function PressState({ pressing }: { pressing: PressingControl }) {
     return (
       <div className="press-state" role="status" aria-label="Pressing">
         <Progress percent={Math.round(share * 100)} size="small" />
-        <span>{left === null ? "Waiting" : `${stages(latest)}, ${seconds(left)} left`}</span>
+        <Link to="/press">{left === null ? "Waiting" : `${stages(latest)}, ${seconds(left)} left`}</Link>
         <Button size="small" onClick={pressing.cancel}>
           Cancel
         </Button>

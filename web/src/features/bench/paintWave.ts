@@ -1,7 +1,6 @@
 import type { LevelTrial, Mix } from "../../api/client";
-import { coloursOf, drawRuler, drawSilence, drawWave, prepare } from "../../shared/waveform/draw";
+import { coloursOf, drawRuler, drawSilence, drawWave, prepare, sceneOf } from "../../shared/waveform/draw";
 import type { View } from "../../shared/waveform/geometry";
-import { sceneOf } from "../../shared/waveform/Thumbnail";
 import type { useTiles } from "../../shared/waveform/useTiles";
 import {
   bandsHeight,
@@ -42,7 +41,10 @@ export interface WaveScene {
 
 export function paintWave(canvas: HTMLCanvasElement, wanted: WaveScene): void {
   const { mix, view, timing, shown, bands, range } = wanted;
-  const scene = { ...sceneOf(mix, shown.start_frame, shown.end_frame), decibels: wanted.decibels };
+  const scene = {
+    ...sceneOf(mix, mix.measures, shown.start_frame, shown.end_frame),
+    decibels: wanted.decibels,
+  };
   const colours = coloursOf(canvas);
   const { pen, width, height: whole } = prepare(canvas);
   const height = whole - RULER_HEIGHT;

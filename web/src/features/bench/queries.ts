@@ -231,14 +231,14 @@ const isUnderWay = (pressing: Pressing | undefined) =>
 /** The newest pressing of a mix, followed while it runs, also when it was begun on another page. */
 export function usePressing(mixId: number) {
   const queries = useQueryClient();
-  const record = useQuery({ queryKey: ["pressings"], queryFn: api.pressings });
+  const newest = useQuery({ queryKey: ["pressings", "of", mixId], queryFn: () => api.pressingOf(mixId) });
   const refresh = () => queries.invalidateQueries({ queryKey: ["pressings"] });
   const begin = useMutation({
     mutationFn: (bench: BenchState) => api.press(mixId, bench),
     onSuccess: refresh,
   });
   const stop = useMutation({ mutationFn: (id: number) => api.cancel(id), onSuccess: refresh });
-  const latest = record.data?.find((pressing) => pressing.mix_id === mixId);
+  const latest = newest.data ?? undefined;
   // Files that were just pressed are in the way of the next ones: names are settled anew.
   const ended = latest && !isUnderWay(latest) ? latest.id : null;
   useEffect(() => {

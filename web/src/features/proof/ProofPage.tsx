@@ -4,23 +4,23 @@ import { Link, NavLink, useParams } from "react-router";
 import { api, downloadUrl, fileListenUrl, type PressedFile, type Pressing } from "../../api/client";
 import { bytes, clock } from "../../shared/format";
 import { player, usePlayer } from "../../shared/player";
+import { STATES, when } from "../../shared/pressings";
 import { VerdictMark } from "../../shared/Verdict";
 import { linesOf } from "./lines";
 
 const EDGE_SECONDS = 4;
-const STATES: Record<Pressing["state"], string> = {
-  waiting: "waiting",
-  running: "being pressed",
-  done: "pressed",
-  failed: "failed",
-  cancelled: "cancelled",
-};
-
 export function ProofPage() {
   const { pressingId } = useParams();
-  const record = useQuery({ queryKey: ["pressings"], queryFn: api.pressings });
-  const all = record.data ?? [];
-  const shown = pressingId ? all.find((pressing) => pressing.id === Number(pressingId)) : all[0];
+  const record = useQuery({ queryKey: ["pressings", "newest"], queryFn: () => api.record("", "", null) });
+  const all = record.data?.rows ?? [];
+  const wanted = pressingId ? Number(pressingId) : all[0]?.id;
+  const pressing = useQuery({
+    queryKey: ["pressings", wanted],
+    queryFn: () => api.pressing(wanted ?? 0),
+    enabled: wanted !== undefined,
+    retry: false,
+  });
+  const shown = pressing.data;
   return (
     <div className="proof">
       <header className="page-head">
@@ -35,26 +35,19 @@ export function ProofPage() {
           </p>
         </div>
       )}
-      {record.isSuccess && all.length > 0 && !shown && <p>There is no pressing number {pressingId}.</p>}
+      {pressing.error && <p role="alert">{pressing.error.message}</p>}
       <div className="proof-room">
         <nav className="record" aria-label="Pressings">
-          {all.map((pressing) => (
-            <NavLink
-              key={pressing.id}
-              to={`/proof/${pressing.id}`}
-              className={pressing.id === shown?.id ? "active" : ""}
-            >
-              {pressing.files[0] && <VerdictMark verdict={pressing.files[0].verdict} size={15} />}
-              <b>{pressing.mix_title}</b>
+          {all.map((row) => (
+            <NavLink key={row.id} to={`/proof/${row.id}`} className={row.id === wanted ? "active" : ""}>
+              {row.verdict && <VerdictMark verdict={row.verdict} size={15} />}
+              <b>{row.mix_title}</b>
               <small>
-                {STATES[pressing.state]} ·{" "}
-                {new Date(pressing.made_at).toLocaleString("en-GB", {
-                  dateStyle: "medium",
-                  timeStyle: "short",
-                })}
+                {STATES[row.state]} · {when(row.made_at)}
               </small>
             </NavLink>
           ))}
+          {(record.data?.count ?? 0) > all.length && <Link to="/press">All of the record</Link>}
         </nav>
         <div>
           {shown?.error && (

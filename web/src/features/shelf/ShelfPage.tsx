@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { type DragEvent, useRef, useState } from "react";
 import { api, upload } from "../../api/client";
+import { BatchDialog } from "./BatchDialog";
 import { ArrivalCard, MixCard, SendingCard } from "./cards";
 
 interface Sending {
@@ -76,6 +77,8 @@ function PathForm({ onArrived }: { onArrived: () => void }) {
 
 export function ShelfPage() {
   const queries = useQueryClient();
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const [pressing, setPressing] = useState(false);
   const refresh = () => queries.invalidateQueries({ queryKey: ["shelf"] });
   const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
   const { sending, send, dismiss } = useUploads(refresh);
@@ -88,6 +91,7 @@ export function ShelfPage() {
   };
   const mixes = shelf.data?.mixes ?? [];
   const arrivals = shelf.data?.arrivals ?? [];
+  const selected = mixes.filter((mix) => chosen.has(mix.id));
   const empty = shelf.isSuccess && !mixes.length && !arrivals.length && !sending.length;
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has the button and the path field beside it
@@ -123,6 +127,21 @@ export function ShelfPage() {
         />
         <PathForm onArrived={refresh} />
       </section>
+      {selected.length > 0 && (
+        <section className="sheet chosen-bar" aria-label="Chosen mixes">
+          <span role="status">{selected.length === 1 ? "1 mix" : `${selected.length} mixes`} chosen</span>
+          <Button type="primary" onClick={() => setPressing(true)}>
+            Press them…
+          </Button>
+          <Button type="text" onClick={() => setChosen(new Set(mixes.map((mix) => mix.id)))}>
+            Choose all
+          </Button>
+          <Button type="text" onClick={() => setChosen(new Set())}>
+            Choose none
+          </Button>
+        </section>
+      )}
+      {pressing && <BatchDialog mixes={mixes} chosen={selected} onClose={() => setPressing(false)} />}
       {empty && (
         <div className="empty">
           <p className="empty-title">The shelf is empty</p>
@@ -131,7 +150,13 @@ export function ShelfPage() {
       )}
       <ul className="cards" aria-label="Mixes">
         {mixes.map((mix) => (
-          <MixCard key={mix.id} mix={mix} onChange={refresh} />
+          <MixCard
+            key={mix.id}
+            mix={mix}
+            chosen={chosen.has(mix.id)}
+            onChoose={(on) => setChosen((all) => withChoice(all, mix.id, on))}
+            onChange={refresh}
+          />
         ))}
         {arrivals.map((arrival) => (
           <ArrivalCard key={arrival.id} arrival={arrival} onChange={refresh} />
@@ -148,4 +173,11 @@ export function ShelfPage() {
       </ul>
     </div>
   );
+}
+
+function withChoice(all: ReadonlySet<number>, id: number, on: boolean): ReadonlySet<number> {
+  const next = new Set(all);
+  if (on) next.add(id);
+  else next.delete(id);
+  return next;
 }

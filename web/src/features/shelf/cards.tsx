@@ -1,12 +1,20 @@
 import { useMutation } from "@tanstack/react-query";
-import { Button, Popconfirm, Progress } from "antd";
+import { Button, Checkbox, Popconfirm, Progress } from "antd";
 import { Link } from "react-router";
-import { type Arrival, api, type Mix } from "../../api/client";
+import { type Arrival, api, type ShelfMix } from "../../api/client";
 import { channels, clock, level, rate } from "../../shared/format";
 import { forgetMix } from "../../shared/lastMix";
+import { when } from "../../shared/pressings";
 import { Thumbnail } from "../../shared/waveform/Thumbnail";
 
-export function MixCard({ mix, onChange }: { mix: Mix; onChange: () => void }) {
+interface MixCardProps {
+  mix: ShelfMix;
+  chosen: boolean;
+  onChoose: (chosen: boolean) => void;
+  onChange: () => void;
+}
+
+export function MixCard({ mix, chosen, onChoose, onChange }: MixCardProps) {
   const remove = useMutation({
     mutationFn: () => api.removeMix(mix.id),
     onSuccess: () => {
@@ -14,9 +22,15 @@ export function MixCard({ mix, onChange }: { mix: Mix; onChange: () => void }) {
       onChange();
     },
   });
-  const over = mix.measures.samples_over_full_scale > 0;
+  const over = mix.samples_over_full_scale > 0;
   return (
-    <li className="card">
+    <li className={`card${chosen ? " card-chosen" : ""}`}>
+      <Checkbox
+        className="card-choice"
+        checked={chosen}
+        aria-label={`Choose ${mix.title}`}
+        onChange={(event) => onChoose(event.target.checked)}
+      />
       <Link to={`/bench/${mix.id}`} className="card-link" aria-label={`Open ${mix.title} on the bench`}>
         <h2>{mix.title}</h2>
         <Thumbnail mix={mix} />
@@ -40,12 +54,13 @@ export function MixCard({ mix, onChange }: { mix: Mix; onChange: () => void }) {
         </div>
         <div>
           <dt>Peak</dt>
-          <dd className={over ? "over" : ""}>{level(mix.measures.sample_peak_dbfs)}</dd>
+          <dd className={over ? "over" : ""}>{level(mix.sample_peak_dbfs)}</dd>
         </div>
       </dl>
       <div className="card-foot">
         <span className="path" title={mix.path}>
           {mix.owned ? "kept in the data folder" : mix.path}
+          {mix.pressed_at && ` · pressed ${when(mix.pressed_at)}`}
         </span>
         <Popconfirm
           title={`Take ${mix.title} off the shelf?`}

@@ -1,12 +1,12 @@
 import { Checkbox } from "antd";
 import { Link } from "react-router";
-import type { Mix, TagField } from "../../api/client";
+import type { KeptSheet, TagField } from "../../api/client";
 import { cellId, GridCell } from "./GridCell";
 import { filled, pasted, type Sheets, textOf } from "./model";
 import type { Problem } from "./useProblems";
 
 interface TagTableProps {
-  mixes: readonly Mix[];
+  mixes: readonly KeptSheet[];
   columns: readonly TagField[];
   sheets: Sheets;
   problems: ReadonlyMap<string, Problem>;

@@ -3,7 +3,7 @@ import { Button, Switch } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { useStore } from "zustand";
-import { api, type Mix, sheetsUrl, type TagField } from "../../api/client";
+import { api, type KeptSheet, sheetsUrl, type TagField } from "../../api/client";
 import { FillBar } from "./FillBar";
 import { cellId } from "./GridCell";
 import {
@@ -24,7 +24,7 @@ import "./tags.css";
 
 /** The tag sheets of all mixes side by side: one line a mix, one column a field. */
 export function TagsPage() {
-  const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
+  const shelf = useQuery({ queryKey: ["shelf", "sheets"], queryFn: api.keptSheets });
   const fields = useQuery({ queryKey: ["tag-fields"], queryFn: api.tagFields });
   const problem = shelf.error ?? fields.error;
   if (problem) {
@@ -36,7 +36,7 @@ export function TagsPage() {
     );
   }
   if (!shelf.data || !fields.data) return null;
-  if (!shelf.data.mixes.length) {
+  if (!shelf.data.length) {
     return (
       <div className="empty">
         <p className="empty-title">No tag sheets yet</p>
@@ -45,7 +45,7 @@ export function TagsPage() {
       </div>
     );
   }
-  return <Grid mixes={shelf.data.mixes} fields={fields.data} />;
+  return <Grid mixes={shelf.data} fields={fields.data} />;
 }
 
 /** Asks before the page is closed while something is not kept. */
@@ -58,7 +58,7 @@ function useAsking(unkept: boolean) {
   }, [unkept]);
 }
 
-function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagField[] }) {
+function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly TagField[] }) {
   const queries = useQueryClient();
   const undoable = useStore(tagSession, (view) => view.history.length > 1);
   // Only what was written is held here: what is kept elsewhere meanwhile, on a bench say, is not overwritten.
@@ -86,7 +86,7 @@ function Grid({ mixes, fields }: { mixes: readonly Mix[]; fields: readonly TagFi
       for (const mix of stored) queries.setQueryData(["mix", mix.id], mix);
       await queries.invalidateQueries({ queryKey: ["shelf"] });
       // What was written while this was on its way is not kept yet.
-      const now = new Map([...kept, ...sheetsOf(stored)]);
+      const now = new Map([...kept, ...sheetsOf(stored.map((mix) => ({ ...mix, tags: mix.bench.tags })))]);
       leave(editsBetween(now, withEdits(now, editsOf(tagSession.getState()))));
       setTold(stored.length === 1 ? "One sheet is kept." : `${stored.length} sheets are kept.`);
     },

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Mix, TagField } from "../../api/client";
+import type { KeptSheet, TagField } from "../../api/client";
 import {
   brought,
   changedSheets,
@@ -13,8 +13,7 @@ import {
   withEdits,
 } from "./model";
 
-const mix = (id: number, title: string, tags: [string, string][] = []) =>
-  ({ id, title, bench: { tags } }) as Mix;
+const mix = (id: number, title: string, tags: [string, string][] = []) => ({ id, title, tags }) as KeptSheet;
 const MIXES = [mix(1, "Millrace", [["title", "Millrace"]]), mix(2, "Eel Ladder")];
 
 describe("the grid of tag sheets", () => {

@@ -1,10 +1,10 @@
-import type { Mix, MixSheet, ReadSheet, TagField, TagValues } from "../../api/client";
+import type { KeptSheet, MixSheet, ReadSheet, TagField, TagValues } from "../../api/client";
 
 /** The sheets of mixes by their number, as they are edited. */
 export type Sheets = ReadonlyMap<number, TagValues>;
 
-export const sheetsOf = (mixes: readonly Mix[]): Sheets =>
-  new Map(mixes.map((mix) => [mix.id, mix.bench.tags]));
+export const sheetsOf = (mixes: readonly KeptSheet[]): Sheets =>
+  new Map(mixes.map((mix) => [mix.id, mix.tags]));
 
 /** What was written on top of the sheets that are kept: texts by mix and field, an empty one takes its field away. */
 export type Edits = ReadonlyMap<number, TagValues>;
@@ -89,7 +89,7 @@ export function pasted(
 /** Sheets out of a file, each on the mix that it names; gives what found no mix too. */
 export function brought(
   sheets: Sheets,
-  mixes: readonly Mix[],
+  mixes: readonly KeptSheet[],
   read: readonly ReadSheet[],
 ): { sheets: Sheets; lost: readonly string[] } {
   const next = new Map(sheets);

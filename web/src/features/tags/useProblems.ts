@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, type Mix } from "../../api/client";
+import { api, type KeptSheet } from "../../api/client";
 import { cellId } from "./GridCell";
 import type { Sheets } from "./model";
 
@@ -10,7 +10,7 @@ export interface Problem {
 }
 
 /** What on the sheets is not written as it must be, by the cell; the rules are the server's. */
-export function useProblems(mixes: readonly Mix[], sheets: Sheets): ReadonlyMap<string, Problem> {
+export function useProblems(mixes: readonly KeptSheet[], sheets: Sheets): ReadonlyMap<string, Problem> {
   const found = useQuery({
     queryKey: ["tag-problems", [...sheets]],
     queryFn: async () => {

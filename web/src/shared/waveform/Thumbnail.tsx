@@ -1,22 +1,11 @@
 import { useEffect, useRef } from "react";
-import type { Mix } from "../../api/client";
-import { coloursOf, drawSilence, drawWave, prepare, type Scene } from "./draw";
+import type { ShelfMix } from "../../api/client";
+import { coloursOf, drawSilence, drawWave, prepare, sceneOf } from "./draw";
 import { wholeView } from "./geometry";
 import { useTiles } from "./useTiles";
 
-export function sceneOf(mix: Mix, start = 0, end = mix.frames): Scene {
-  const { head_silence_frames: head, tail_silence_frames: tail } = mix.measures;
-  return {
-    frames: mix.frames,
-    channels: mix.channels,
-    rateHz: mix.rate_hz,
-    sounding: [head, Math.max(head, mix.frames - tail)],
-    range: [start, end],
-  };
-}
-
 /** The whole mix, small, still. */
-export function Thumbnail({ mix }: { mix: Mix }) {
+export function Thumbnail({ mix }: { mix: ShelfMix }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [tiles, version] = useTiles(mix);
   useEffect(() => {
@@ -24,8 +13,7 @@ export function Thumbnail({ mix }: { mix: Mix }) {
     const { pen, width, height } = prepare(canvas.current);
     const colours = coloursOf(canvas.current);
     const view = wholeView(mix.frames, width);
-    const [range] = mix.bench.ranges;
-    const scene = sceneOf(mix, range?.start_frame, range?.end_frame);
+    const scene = sceneOf(mix, mix, mix.start_frame, mix.end_frame);
     drawSilence(pen, height, scene, view, colours, width);
     drawWave(pen, width, height, scene, view, tiles, colours);
   }, [mix, tiles, version]);

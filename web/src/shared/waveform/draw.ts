@@ -12,6 +12,29 @@ export interface Scene {
   readonly decibels?: boolean;
 }
 
+interface Drawn {
+  readonly frames: number;
+  readonly channels: number;
+  readonly rate_hz: number;
+}
+
+interface Silences {
+  readonly head_silence_frames: number;
+  readonly tail_silence_frames: number;
+}
+
+/** A mix, its silences before and behind, and a range of it. */
+export function sceneOf(mix: Drawn, silences: Silences, start: number, end: number): Scene {
+  const { head_silence_frames: head, tail_silence_frames: tail } = silences;
+  return {
+    frames: mix.frames,
+    channels: mix.channels,
+    rateHz: mix.rate_hz,
+    sounding: [head, Math.max(head, mix.frames - tail)],
+    range: [start, end],
+  };
+}
+
 export interface Colours {
   readonly wave: string;
   readonly body: string;

@@ -1,9 +1,15 @@
 import { useEffect, useMemo, useState } from "react";
-import type { Mix } from "../../api/client";
 import { Tiles } from "./tiles";
 
+interface Waved {
+  readonly id: number;
+  readonly content: string;
+  readonly channels: number;
+  readonly frames: number;
+}
+
 /** The tiles of a mix, and a number that grows whenever new ones have come. */
-export function useTiles(mix: Mix): [Tiles, number] {
+export function useTiles(mix: Waved): [Tiles, number] {
   const [version, setVersion] = useState(0);
   const { id, content, channels, frames } = mix;
   const tiles = useMemo(

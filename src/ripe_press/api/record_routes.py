@@ -1,0 +1,221 @@
+"""Pressings from the line to the record: what runs and waits, what was pressed, and its files."""
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query
+from fastapi.responses import FileResponse, StreamingResponse
+
+from ripe_press.api import record_schemas as schemas
+from ripe_press.api.bench_routes import wav_stream
+from ripe_press.api.deps import TheStudio
+from ripe_press.core.errors import RipePressError
+from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.wishes.bench import Bench, ticket_for, ticket_of
+from ripe_press.core.wishes.document import Document, bench_of
+from ripe_press.core.wishes.edges import Stretch
+from ripe_press.store.mixes import StoredMix
+from ripe_press.store.pressings import StoredFile, StoredPressing
+from ripe_press.studio.jobs import JobProgress
+from ripe_press.studio.looking import check_inside
+from ripe_press.studio.studio import Studio
+from ripe_press.studio.wishes import document_for
+
+router = APIRouter(prefix="/api", tags=["record"])
+
+_KINDS = {can.suffix: can.media_type for can in CAPABILITIES.values()}
+
+
+@router.get("/press")
+def read_press(studio: TheStudio) -> schemas.PressView:
+    """What runs, what waits in its order, and what was cut off."""
+    state = studio.press_room.state()
+    return schemas.PressView(
+        paused=state.paused, goes_on=state.goes_on, cores=state.cores, free_bytes=state.free_bytes,
+        off_by=state.off_by, open=[_pressing(one, studio, state.pace) for one in state.open],
+    )  # fmt: skip
+
+
+@router.patch("/press")
+def set_press(wish: schemas.PressSetting, studio: TheStudio) -> schemas.PressView:
+    """Holds the press or lets it go on; says what becomes of what is cut off."""
+    room = studio.press_room
+    if wish.paused is not None:
+        (room.pause if wish.paused else room.go_on)()
+    if wish.goes_on is not None:
+        room.set_goes_on(wish.goes_on)
+    return read_press(studio)
+
+
+@router.post("/pressings", status_code=202)
+def begin(wish: schemas.PressWish, studio: TheStudio) -> schemas.Pressing:
+    """Puts the ticket of a mix to press."""
+    mix = studio.shelf.mix(wish.mix_id)
+    return _pressing(studio.press_room.press(mix, _document(studio, mix, wish.bench)), studio)
+
+
+@router.post("/pressings/batch/plan")
+def plan_batch(wish: schemas.BatchWish, studio: TheStudio) -> list[schemas.BatchLine]:
+    """What would come of a ticket for many mixes."""
+    return [_planned(studio, mix, bench) for mix, bench in _batch(wish, studio)]
+
+
+@router.post("/pressings/batch", status_code=202)
+def begin_batch(wish: schemas.BatchWish, studio: TheStudio) -> list[schemas.BatchLine]:
+    """Puts a ticket to press for many mixes; a mix that cannot be pressed is said so, the others go."""
+    return [_begun(studio, mix, bench) for mix, bench in _batch(wish, studio)]
+
+
+@router.get("/pressings")
+def read_record(
+    studio: TheStudio,
+    find: Annotated[str, Query(max_length=200)] = "",
+    verdict: Literal["", "ready", "look", "stop"] = "",
+    before: int | None = None,
+    most: Annotated[int, Query(ge=1, le=200)] = 50,
+) -> schemas.RecordPage:
+    """The newest pressings that have every word of ``find``: in mix, file, brief, tag or checksum."""
+    rows, count = studio.press_room.record.find(find, verdict, before, most)
+    return schemas.RecordPage(rows=[schemas.RecordRow.model_validate(row) for row in rows], count=count)
+
+
+@router.get("/pressings/{number}")
+def read_pressing(number: int, studio: TheStudio) -> schemas.Pressing:
+    """One pressing: how far it is, or what came of it."""
+    return _pressing(studio.press_room.pressing(number), studio)
+
+
+@router.get("/mixes/{mix_id}/pressing")
+def read_latest(mix_id: int, studio: TheStudio) -> schemas.Pressing | None:
+    """The newest pressing of a mix, if there is one."""
+    found = studio.press_room.latest(mix_id)
+    return _pressing(found, studio) if found else None
+
+
+@router.post("/pressings/{number}/cancel", status_code=202)
+def cancel(number: int, studio: TheStudio) -> schemas.Pressing:
+    """Ends a pressing, or takes it out of the line; files that are finished stay."""
+    studio.press_room.cancel(number)
+    return read_pressing(number, studio)
+
+
+@router.post("/pressings/{number}/move", status_code=202)
+def move(number: int, wish: schemas.Place, studio: TheStudio) -> schemas.PressView:
+    """Puts a pressing that waits at another place of the line."""
+    studio.press_room.move(number, wish.to)
+    return read_press(studio)
+
+
+@router.post("/pressings/{number}/go-on", status_code=202)
+def go_on(number: int, studio: TheStudio) -> schemas.Pressing:
+    """Goes on with what was cut off, failed or was cancelled; files that are finished stay as they are."""
+    return _pressing(studio.press_room.try_again(number), studio)
+
+
+@router.post("/pressings/{number}/again", status_code=202)
+def press_again(number: int, studio: TheStudio) -> schemas.Pressing:
+    """Presses once more what was set out then; the two are compared."""
+    return _pressing(studio.press_room.press_again(number), studio)
+
+
+@router.post("/pressings/{number}/check", status_code=202)
+def check_files(number: int, studio: TheStudio) -> schemas.Pressing:
+    """Begins to look whether the files are still there, as they were pressed."""
+    studio.press_room.check_files(number)
+    return read_pressing(number, studio)
+
+
+@router.get("/pressings/{number}/beside/{other}")
+def compare(number: int, other: int, studio: TheStudio) -> schemas.Comparison:
+    """Two pressings held against each other, ``other`` being the earlier; what must be measured comes later."""
+    room = studio.press_room
+    return studio.comparisons.of(room.pressing(other), room.pressing(number))
+
+
+@router.get("/pressings/{number}/files/{file_number}/download")
+def download(number: int, file_number: int, studio: TheStudio) -> FileResponse:
+    """The file itself."""
+    path = Path(studio.press_room.file(number, file_number)["path"])
+    return FileResponse(path, filename=path.name, media_type=_KINDS.get(path.suffix, "application/octet-stream"))
+
+
+@router.get("/pressings/{number}/files/{file_number}/listen")
+def listen(
+    number: int, file_number: int, studio: TheStudio, start_frame: int = 0, end_frame: int | None = None
+) -> StreamingResponse:
+    """A stretch of a pressed file, for the ear."""
+    report = studio.press_room.file(number, file_number)
+    facts = SourceFacts(
+        report["path"], report["container"], report["codec"], report["sample_rate_hz"], report["channels"],
+        report["frames"], report["bit_depth"],
+    )  # fmt: skip
+    end = facts.frames if end_frame is None else end_frame
+    check_inside(facts.frames, start_frame, end)
+    return wav_stream(*studio.listening_desk.play(facts, Stretch(start_frame, end)))
+
+
+def _document(studio: Studio, mix: StoredMix, bench: Bench) -> Document:
+    return document_for(studio.looking, mix, bench, studio.briefs.all())
+
+
+def _batch(wish: schemas.BatchWish, studio: Studio) -> Iterator[tuple[StoredMix, Bench]]:
+    like = None if wish.like is None else bench_of(studio.shelf.mix(wish.like).bench)
+    for mix_id in dict.fromkeys(wish.mix_ids):
+        mix = studio.shelf.mix(mix_id)
+        own = bench_of(mix.bench)
+        yield mix, ticket_for(own, wish.briefs, mix.frames) if like is None else ticket_of(own, like, mix.frames)
+
+
+def _planned(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:
+    line = schemas.BatchLine(mix_id=mix.id, mix_title=mix.title, files=[])
+    try:
+        found = studio.press_room.planned(mix, _document(studio, mix, bench)).or_refuse()
+    except RipePressError as error:
+        return line.model_copy(update={"refused": error.message})
+    return line.model_copy(update={"files": [one.placed.path.name for one in found.files]})
+
+
+def _begun(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:
+    line = _planned(studio, mix, bench)
+    if line.refused is not None:
+        return line
+    return line.model_copy(update={"pressing": studio.press_room.press(mix, _document(studio, mix, bench)).id})
+
+
+def _line(file: StoredFile, progress: JobProgress | None) -> schemas.FileLine:
+    ended = {"named": 1.0, "left-out": 1.0}.get(file.state, 0.0)
+    under_way = progress.files if progress and not file.ended else ()
+    told = next((one for one in under_way if one.number == file.number), None)
+    return schemas.FileLine(
+        number=file.number, name=Path(file.path).name, state=file.state, error=file.error,
+        part=told.part if told else ended, times_realtime=told.times_realtime if told else None,
+    )  # fmt: skip
+
+
+def _file(file: StoredFile) -> schemas.PressedFile:
+    report = file.report or {}
+    path = Path(report["path"])
+    about = {
+        **report, "number": file.number, "name": path.name, "there": path.is_file(), "found": file.found,
+        "found_path": file.found_path, "found_at": file.found_at,
+    }  # fmt: skip
+    return schemas.PressedFile.model_validate(about)
+
+
+def _pressing(pressing: StoredPressing, studio: Studio, pace: float | None = None) -> schemas.Pressing:
+    progress = studio.press_room.progress(pressing.id)
+    waits = pressing.work_seconds * (pace or 1.0) if pressing.work_seconds else None
+    return schemas.Pressing(
+        id=pressing.id, mix_id=pressing.mix_id, mix_title=pressing.mix_title, state=pressing.state,
+        error=pressing.error, made_at=pressing.made_at, ended_at=pressing.ended_at, seconds=pressing.seconds,
+        times_realtime=pressing.times_realtime, again_of=pressing.again_of, purposes=pressing.purposes,
+        verdict=pressing.verdict, off_by=pressing.off_by, libraries=pressing.libraries, waits_seconds=waits,
+        checking=studio.press_room.checks.under_way(pressing.id),
+        lines=[_line(file, progress) for file in pressing.files],
+        files=[_file(file) for file in pressing.files if file.report and file.ended],
+        done=progress.done if progress else 0, total=progress.total if progress else 0,
+        running_seconds=progress.seconds if progress else 0.0,
+        seconds_left=progress.seconds_left if progress else None,
+    )  # fmt: skip

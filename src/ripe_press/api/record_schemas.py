@@ -1,0 +1,204 @@
+"""What travels of pressings, their files and the record between page and server."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ripe_press.api.brief_schemas import Schema
+from ripe_press.core.rules.findings import MeasureName, RuleId, Verdict
+from ripe_press.core.stations.forecast import Basis
+from ripe_press.core.wishes.bench import Bench
+from ripe_press.store.pressings import FileState, Found, State
+from ripe_press.studio.comparing import Comparison
+
+__all__ = ["Comparison"]
+
+
+class PressWish(Schema):
+    """Which mix to press, as it is set out."""
+
+    mix_id: int
+    bench: Bench
+
+
+class FileMeasures(Schema):
+    """What was measured on a pressed file."""
+
+    sample_peak_dbfs: float | None
+    clipped_samples: int
+    true_peak_dbtp: float | None = None
+    integrated_lufs: float | None = None
+    gain_db: float | None = None
+    reduction_db: float | None = None
+
+
+class ForecastResult(Schema):
+    """What size was told, and by how much it was missed, in percent."""
+
+    low_bytes: int
+    high_bytes: int
+    basis: Basis
+    error_percent: float
+
+
+class Check(Schema):
+    """Something that came out as asked for; ``id`` is null where it was pressed before checks had one."""
+
+    id: RuleId | None = None
+    check: str
+    found: str
+    measure: MeasureName | None = None
+
+
+class KeptFinding(Schema):
+    """A finding as the record keeps it: rules of older versions had other ids."""
+
+    rule: str
+    verdict: Verdict
+    sentence: str
+    frame: int | None = None
+    field: str | None = None
+    measure: MeasureName | None = None
+
+
+class FileLine(Schema):
+    """How far a file of a pressing came; ``error`` says why it failed, or was left out."""
+
+    number: int
+    name: str
+    state: FileState
+    error: str | None = None
+    part: float = 0.0
+    """How far it is, from 0 to 1."""
+    times_realtime: float | None = None
+    """How fast it was made, while it is under way."""
+
+
+class PressedFile(Schema):
+    """A pressed file and its proof."""
+
+    number: int
+    path: str
+    name: str
+    brief: str
+    container: str
+    codec: str
+    sample_rate_hz: int
+    bit_depth: int | None
+    channels: int
+    frames: int
+    bytes: int
+    sha256: str
+    verdict: Verdict
+    findings: list[KeptFinding]
+    checks: list[Check]
+    measured: FileMeasures
+    there: bool
+    found: Found | None = None
+    """What was found when it was last looked for, where, and when."""
+    found_path: str | None = None
+    found_at: str | None = None
+    forecast: ForecastResult | None = None
+
+
+class Pressing(Schema):
+    """A pressing of the record; ``done`` and ``total`` are work of a running one, settling and proofs too.
+
+    ``lines`` are all of its files, from when their places are settled; ``files`` those that were made.
+    """
+
+    id: int
+    mix_id: int | None
+    mix_title: str
+    state: State
+    error: str | None
+    made_at: str
+    ended_at: str | None
+    seconds: float | None
+    times_realtime: float | None
+    again_of: int | None
+    purposes: str
+    verdict: Verdict | None
+    off_by: float | None
+    """By what share of the whole the time left was told wrongly on the way."""
+    checking: bool
+    """Whether its files are being looked for."""
+    libraries: dict[str, str]
+    waits_seconds: float | None = None
+    """How long it will take once it is its turn, by the speed of those before it."""
+    lines: list[FileLine]
+    files: list[PressedFile]
+    done: int = 0
+    total: int = 0
+    running_seconds: float = 0.0
+    seconds_left: float | None = None
+
+
+class PressView(Schema):
+    """How the press stands: what runs, what waits in its order, what was cut off.
+
+    ``off_by`` is by what share of the whole the time left was told wrongly over the last pressings.
+    """
+
+    paused: bool
+    goes_on: bool
+    """Whether what is cut off goes on by itself at the next start."""
+    cores: int
+    free_bytes: int | None
+    off_by: float | None
+    open: list[Pressing]
+
+
+class PressSetting(Schema):
+    """What is set for the press; what is left out stays as it is."""
+
+    paused: bool | None = None
+    goes_on: bool | None = None
+
+
+class Place(Schema):
+    """A place in the line, counted from 0."""
+
+    to: int = Field(ge=0, le=1_000_000)
+
+
+class RecordRow(Schema):
+    """One line of the record."""
+
+    id: int
+    mix_id: int | None
+    mix_title: str
+    state: State
+    error: str | None
+    made_at: str
+    ended_at: str | None
+    purposes: str
+    verdict: Verdict | None
+    again_of: int | None
+    file_count: int
+
+
+class RecordPage(Schema):
+    """Lines of the record, newest first, and how many there are in all."""
+
+    rows: list[RecordRow]
+    count: int
+
+
+class BatchWish(Schema):
+    """The ticket of one mix, or one delivery a brief, for many mixes."""
+
+    mix_ids: Annotated[list[int], Field(min_length=1, max_length=1000)]
+    like: int | None = None
+    """The mix whose ticket it is."""
+    briefs: Annotated[tuple[str, ...], Field(max_length=40)] = ()
+
+
+class BatchLine(Schema):
+    """What comes of a batch for one mix: files and, once it is put to press, its number; or why it cannot be."""
+
+    mix_id: int
+    mix_title: str
+    files: list[str]
+    refused: str | None = None
+    pressing: int | None = None

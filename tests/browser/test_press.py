@@ -1,0 +1,91 @@
+"""The screen *Press*: what runs and waits, many mixes at once, and the record of everything."""
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from support.signals import noise, write
+
+NAMES = ("Osier Bed", "Tail Water")
+
+
+@pytest.fixture(scope="session")
+def two_mixes(tmp_path_factory: pytest.TempPathFactory) -> list[Path]:
+    folder = tmp_path_factory.mktemp("two")
+    sounds = (noise(48_000 * 60, seed=seed).astype(np.float32) for seed in (5, 6))
+    return [write(folder / f"{name}.wav", sound, 48_000) for name, sound in zip(NAMES, sounds, strict=True)]
+
+
+@pytest.fixture
+def shelf(page: Page, two_mixes: list[Path]) -> Page:
+    page.goto("/shelf")
+    for path in two_mixes:
+        if not page.get_by_role("heading", name=path.stem).count():
+            page.get_by_label("or give its path on this machine").fill(str(path))
+            page.get_by_role("button", name="Bring in").click()
+            expect(page.get_by_role("link", name=f"Open {path.stem} on the bench")).to_be_visible()
+    return page
+
+
+def choose(page: Page) -> None:
+    for name in NAMES:
+        page.get_by_label(f"Choose {name}").check()
+
+
+def test_mixes_are_chosen_pressed_ordered_taken_out_and_found_again(shelf: Page) -> None:
+    page = shelf
+    page.goto("/press")
+    page.get_by_role("button", name="Pause").click()
+    expect(page.get_by_text("The press is paused")).to_be_visible()
+    for turn in range(2):
+        page.goto("/shelf")
+        choose(page)
+        page.get_by_role("button", name="Press them…").click()
+        dialog = page.get_by_role("dialog")
+        expect(dialog.get_by_label("What will be pressed").get_by_role("listitem")).to_have_count(2)
+        expect(dialog.get_by_text("Osier Bed 44k1 16b", exact=False)).to_be_visible()
+        dialog.get_by_role("button", name=re.compile("Press 4 files")).click()
+        waiting = page.get_by_role("list", name="What waits").get_by_role("listitem")
+        expect(waiting).to_have_count(2 * turn + 2)
+    page.get_by_role("button", name="Tail Water earlier").last.click()
+    expect(waiting.nth(2)).to_contain_text("Tail Water")
+    waiting.nth(1).get_by_role("button", name="Take out").click()
+    expect(waiting).to_have_count(3)
+    page.get_by_role("button", name="Go on").click()
+    record = page.get_by_role("region", name="The record")
+    expect(record.get_by_role("row", name=re.compile("Osier Bed.*Audio CD, Archive"))).to_have_count(2)
+    record.get_by_label("Find in the record").fill("tail water")
+    expect(record.get_by_role("row", name=re.compile("Tail Water"))).to_have_count(2)
+    expect(record.get_by_role("row", name=re.compile("Osier Bed"))).to_have_count(0)
+    record.get_by_role("button", name="stop").click()
+    expect(record.get_by_text("Nothing in the record has all of that.")).to_be_visible()
+    record.get_by_role("button", name="stop").click()
+    record.get_by_role("button", name=re.compile("Tail Water")).first.click()
+    side = page.get_by_role("complementary")
+    side.get_by_role("button", name="Check the files now").click()
+    expect(side.get_by_text(re.compile("As they were pressed"))).to_be_visible()
+    side.get_by_role("button", name="Press again").click()
+    expect(side.get_by_text(re.compile(r"Every byte of 2 files is the same"))).to_be_visible()
+    side.get_by_role("button", name="Compare with…").click()
+    page.locator(".ant-select-item-option").filter(has_text="Osier Bed").first.click()
+    expect(side.get_by_text(re.compile(r"0 of 2 files are the same, byte for byte"))).to_be_visible()
+    expect(side.get_by_text(re.compile("The sound differs from 0:00.000 on")).first).to_be_visible()
+
+
+def test_the_page_asks_for_nothing_while_nothing_happens(shelf: Page) -> None:
+    asked: list[str] = []
+    # Until what was just brought in has been told of.
+    shelf.wait_for_timeout(1_500)
+    shelf.on("request", lambda request: asked.append(request.url))
+    shelf.wait_for_timeout(4_500)
+    assert asked == [], "it polls"
+    for place in ("/press", "/proof", "/tags"):
+        shelf.goto(place)
+        shelf.wait_for_load_state("load")
+        shelf.wait_for_timeout(1_000)
+        asked.clear()
+        shelf.wait_for_timeout(3_000)
+        assert asked == [], place

@@ -1,0 +1,69 @@
+import { Button, Checkbox } from "antd";
+import { useParams } from "react-router";
+import { api } from "../../api/client";
+import { bytes } from "../../shared/format";
+import { PressingSide } from "./PressingSide";
+import "./press.css";
+import { useDeed, usePressView, useRecord } from "./queries";
+import { RecordTable } from "./RecordTable";
+import { Running } from "./Running";
+import { Waiting } from "./Waiting";
+import { offBy } from "./words";
+
+export function PressPage() {
+  const { pressingId } = useParams();
+  const view = usePressView();
+  const set = useDeed(api.setPress);
+  const newest = useRecord("", "").data?.pages[0]?.rows[0]?.id ?? null;
+  const chosen = pressingId ? Number(pressingId) : newest;
+  const { paused = false, open = [] } = view.data ?? {};
+  const running = open.filter((one) => one.state === "running");
+  const waiting = open.filter((one) => one.state !== "running");
+  const state = view.data && [
+    `${view.data.cores} cores`,
+    view.data.free_bytes === null
+      ? "the folder of pressed files is gone"
+      : `${bytes(view.data.free_bytes)} free where files go`,
+    offBy(view.data.off_by),
+  ];
+  return (
+    <div className="press">
+      <header className="page-head">
+        <h1>Press</h1>
+        <p>What runs, what waits, and everything that was ever pressed.</p>
+        <span className="press-head quiet">{state?.filter(Boolean).join(" · ")}</span>
+        <Button onClick={() => set.mutate({ paused: !paused })} disabled={!view.data}>
+          {paused ? "Go on" : "Pause"}
+        </Button>
+      </header>
+      <section className="sheet press-now" aria-label="Now">
+        {paused && (
+          <p className="press-paused" role="status">
+            The press is paused: what runs is held, and nothing begins until it goes on.
+          </p>
+        )}
+        {running.map((pressing) => (
+          <Running key={pressing.id} pressing={pressing} held={paused} />
+        ))}
+        {view.error && <p role="alert">{view.error.message}</p>}
+        {view.data && !open.length && (
+          <p className="press-idle quiet">Nothing is being pressed, and nothing waits.</p>
+        )}
+        <Waiting pressings={waiting} />
+        {view.data && (
+          <Checkbox
+            className="press-goes-on"
+            checked={view.data.goes_on}
+            onChange={(event) => set.mutate({ goes_on: event.target.checked })}
+          >
+            What is cut off when the machine stops goes on by itself
+          </Checkbox>
+        )}
+      </section>
+      <div className="press-record">
+        <RecordTable chosen={chosen} />
+        {chosen !== null && <PressingSide id={chosen} />}
+      </div>
+    </div>
+  );
+}

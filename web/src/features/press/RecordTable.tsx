@@ -1,0 +1,116 @@
+import { Button, Input } from "antd";
+import { useDeferredValue, useState } from "react";
+import { useNavigate } from "react-router";
+import type { RecordRow, Verdict } from "../../api/client";
+import { when } from "../../shared/pressings";
+import { VerdictMark } from "../../shared/Verdict";
+import { useRecord } from "./queries";
+import { remark } from "./words";
+
+const VERDICTS: readonly Verdict[] = ["ready", "look", "stop"];
+
+/** Everything that was ever pressed, newest first, found by any word that belongs to it. */
+export function RecordTable({ chosen }: { chosen: number | null }) {
+  const [find, setFind] = useState("");
+  const [verdict, setVerdict] = useState<Verdict | "">("");
+  const asked = useDeferredValue(find.trim());
+  const record = useRecord(asked, verdict);
+  const rows = record.data?.pages.flatMap((page) => page.rows) ?? [];
+  const count = record.data?.pages[0]?.count ?? 0;
+  const narrowed = asked !== "" || verdict !== "";
+  return (
+    <section className="sheet record-room" aria-label="The record">
+      <header className="record-head">
+        <Input
+          value={find}
+          maxLength={200}
+          allowClear
+          aria-label="Find in the record"
+          placeholder="Find: mix, file, brief, tag, checksum"
+          onChange={(event) => setFind(event.target.value)}
+        />
+        {VERDICTS.map((one) => (
+          <Button
+            key={one}
+            className={verdict === one ? "chosen" : ""}
+            aria-pressed={verdict === one}
+            icon={<VerdictMark verdict={one} size={14} />}
+            onClick={() => setVerdict(verdict === one ? "" : one)}
+          >
+            {one}
+          </Button>
+        ))}
+        <span className="quiet" role="status">
+          {record.error
+            ? record.error.message
+            : `${count.toLocaleString("en-GB")} ${narrowed ? "found" : "in all"}`}
+        </span>
+      </header>
+      <div className="record-scroll">
+        <table className="record-table">
+          <thead>
+            <tr>
+              <th scope="col" className="record-title">
+                No.
+              </th>
+              <th scope="col" className="record-title">
+                Mix
+              </th>
+              <th scope="col" className="record-title">
+                Files
+              </th>
+              <th scope="col" className="record-title">
+                <span className="unseen">Verdict</span>
+              </th>
+              <th scope="col" className="record-title">
+                For
+              </th>
+              <th scope="col" className="record-title">
+                When
+              </th>
+              <th scope="col" className="record-title">
+                <span className="unseen">Remark</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row) => (
+              <Line key={row.id} row={row} chosen={row.id === chosen} />
+            ))}
+          </tbody>
+        </table>
+        {record.isSuccess && !rows.length && (
+          <p className="record-none">
+            {narrowed ? "Nothing in the record has all of that." : "Nothing has been pressed yet."}
+          </p>
+        )}
+        {record.hasNextPage && (
+          <Button type="text" loading={record.isFetchingNextPage} onClick={() => record.fetchNextPage()}>
+            Earlier ones
+          </Button>
+        )}
+      </div>
+    </section>
+  );
+}
+
+function Line({ row, chosen }: { row: RecordRow; chosen: boolean }) {
+  const go = useNavigate();
+  return (
+    <tr className={chosen ? "chosen" : ""} aria-selected={chosen} onClick={() => go(`/press/${row.id}`)}>
+      <td>
+        <button type="button" aria-label={`Pressing ${row.id}, ${row.mix_title}`}>
+          {row.id}
+        </button>
+      </td>
+      <th scope="row">{row.mix_title}</th>
+      <td>{row.file_count || "—"}</td>
+      <td>{row.verdict && <VerdictMark verdict={row.verdict} size={17} />}</td>
+      <td className="record-for" title={row.purposes}>
+        {row.purposes || "—"}
+      </td>
+      <td>{when(row.made_at)}</td>
+      <td className="quiet">{remark(row)}</td>
+    </tr>
+  );
+}

@@ -1,0 +1,59 @@
+import { Button } from "antd";
+import { api, type Pressing } from "../../api/client";
+import { useDeed } from "./queries";
+import { waiting } from "./words";
+
+/** What waits, in its order, and what was cut off. */
+export function Waiting({ pressings }: { pressings: readonly Pressing[] }) {
+  const move = useDeed(({ id, to }: { id: number; to: number }) => api.movePressing(id, to));
+  const out = useDeed(api.cancel);
+  const goOn = useDeed(api.goOn);
+  if (!pressings.length) return null;
+  const line = pressings.filter((one) => one.state === "waiting");
+  return (
+    <ol className="waiting" aria-label="What waits">
+      {pressings.map((pressing) => {
+        const place = line.indexOf(pressing);
+        const cut = pressing.state === "cut-off";
+        return (
+          <li key={pressing.id}>
+            <b>{pressing.mix_title}</b>
+            <span className="quiet waiting-for">{pressing.purposes}</span>
+            <span className={cut ? "waiting-cut" : "quiet"}>{waiting(pressing)}</span>
+            <span className="waiting-deeds">
+              {cut ? (
+                <Button size="small" onClick={() => goOn.mutate(pressing.id)}>
+                  Go on
+                </Button>
+              ) : (
+                <>
+                  <Button
+                    size="small"
+                    type="text"
+                    disabled={place === 0}
+                    aria-label={`${pressing.mix_title} earlier`}
+                    onClick={() => move.mutate({ id: pressing.id, to: place - 1 })}
+                  >
+                    ↑
+                  </Button>
+                  <Button
+                    size="small"
+                    type="text"
+                    disabled={place === line.length - 1}
+                    aria-label={`${pressing.mix_title} later`}
+                    onClick={() => move.mutate({ id: pressing.id, to: place + 1 })}
+                  >
+                    ↓
+                  </Button>
+                </>
+              )}
+              <Button size="small" type="text" onClick={() => out.mutate(pressing.id)}>
+                Take out
+              </Button>
+            </span>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}

@@ -1,0 +1,24 @@
+import type { Pressing } from "../api/client";
+
+/** What a pressing is doing, or what became of it, in a word or three. */
+export const STATES: Record<Pressing["state"], string> = {
+  waiting: "waits",
+  running: "is being pressed",
+  "cut-off": "was cut off",
+  done: "pressed",
+  failed: "failed",
+  cancelled: "cancelled",
+};
+
+/** When something was, in the nearest words that say it. */
+export function when(text: string, now: Date = new Date()): string {
+  const date = new Date(text);
+  const time = date.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  const days = Math.round((midnight(now) - midnight(date)) / 86_400_000);
+  if (days === 0) return `today, ${time}`;
+  if (days === 1) return `yesterday, ${time}`;
+  const year = date.getFullYear() === now.getFullYear() ? undefined : "numeric";
+  return date.toLocaleDateString("en-GB", { day: "numeric", month: "short", year });
+}
+
+const midnight = (date: Date) => new Date(date.getFullYear(), date.getMonth(), date.getDate()).getTime();
