@@ -1,6 +1,7 @@
 """Events against a real server: what happens arrives by itself, and a stream that is left ends."""
 
 import http.client
+import json
 import socket
 import subprocess
 import sys
@@ -10,6 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from queue import Queue
+from typing import Any
 
 import numpy as np
 import pytest
@@ -18,7 +20,7 @@ from fastapi.testclient import TestClient
 from ripe_press.api.app import make_app
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
-from support.server import OWN, arrive
+from support.server import OWN, arrive, wait_for
 from support.signals import noise, write
 
 COMMAND = str(Path(sys.executable).with_name("ripe-press"))
@@ -33,8 +35,8 @@ def port(tmp_path: Path) -> Iterator[int]:
         yield int(process.stdout.readline().rsplit(":", 1)[1])
         began = time.monotonic()
         process.terminate()
-        process.wait(20)
-    assert time.monotonic() - began < 10, "an open stream keeps the server from ending"
+        process.wait(60)
+    assert time.monotonic() - began < 40, "an open stream keeps the server from ending"
 
 
 @contextmanager
@@ -66,6 +68,14 @@ def ask(port: int, path: str, body: str) -> None:
     connection.close()
 
 
+def told(port: int) -> Any:
+    connection = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
+    connection.request("GET", "/api/shelf")
+    found = json.load(connection.getresponse())
+    connection.close()
+    return found
+
+
 def test_what_happens_on_the_shelf_and_in_the_press_is_told(port: int, tmp_path: Path) -> None:
     mix = write(tmp_path / "Weir.wav", noise(48_000 * 2).astype(np.float32), 48_000)
     with listening(port) as heard:
@@ -73,13 +83,16 @@ def test_what_happens_on_the_shelf_and_in_the_press_is_told(port: int, tmp_path:
         assert heard.empty(), "nothing has happened"
         ask(port, "/api/arrivals/path", f'{{"path": "{mix}"}}')
         assert heard.get(timeout=10) == "shelf"
-        time.sleep(3)
+        wait_for(lambda: told(port)["mixes"] and not told(port)["arrivals"])
+        time.sleep(1)
         while not heard.empty():
             heard.get()
         ask(port, "/api/pressings/batch", '{"mix_ids": [1], "briefs": ["audio-cd"]}')
         assert heard.get(timeout=10) == "pressings"
-        time.sleep(4)
-        assert heard.qsize() < 40, "at most four times a second"
+        began = time.monotonic()
+        wait_for(lambda: told(port)["mixes"][0]["pressed_at"])
+        time.sleep(1)
+        assert heard.qsize() <= 5 * (time.monotonic() - began + 1), "at most four times a second"
         while not heard.empty():
             heard.get()
         time.sleep(1)

@@ -7,6 +7,7 @@ import sys
 import time
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -21,6 +22,7 @@ from ripe_press.core.press import Event, FailedFile, OrderedFile, PressedFile, P
 from ripe_press.core.press.names import give_name
 from ripe_press.core.proof.read_back import prove
 from ripe_press.core.rules.findings import Finding
+from ripe_press.core.stations import codec
 from ripe_press.core.wishes.delivery import LevelWish
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.notes import MixNotes
@@ -268,3 +270,24 @@ def test_a_mix_that_is_written_or_taken_away_while_it_is_pressed_is_noticed(mix:
     with pytest.raises(Conflict, match="no longer where it was" if gone else "while it was pressed"):
         press(order, disturb, lambda: False)
     assert [path.name for path in mix.parent.iterdir()] == ([] if gone else ["Millrace.wav"])
+
+
+def test_a_file_that_cannot_even_be_opened_ends_alone(
+    mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = codec.open_writer
+
+    def refused(path: Path, *more: Any) -> Any:
+        if path.name.startswith(".1"):
+            raise OSError(errno.EACCES, "Permission denied")
+        return real(path, *more)
+
+    monkeypatch.setattr(codec, "open_writer", refused)
+    facts = facts_of(mix)
+    files = [file for name in ("wav", "flac", "mp3") for file in files_for(delivery_of(facts, container=name), facts)]
+    first, failed, last = press_order(tmp_path, files)
+    assert isinstance(first, PressedFile)
+    assert isinstance(last, PressedFile)
+    assert isinstance(failed, FailedFile)
+    assert failed.sentence == "'1.flac' could not be written: Permission denied. See to its folder, and press it again."
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["0.wav", "2.mp3", "Millrace.wav"]

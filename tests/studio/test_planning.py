@@ -16,7 +16,7 @@ from mutagen.wave import WAVE
 from PIL import Image
 
 from ripe_press.api.app import make_app
-from ripe_press.cli import app
+from ripe_press.cli.commands import app
 from ripe_press.core.briefs.library import built_in_briefs
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.sources.source import facts_of_file

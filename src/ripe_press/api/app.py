@@ -20,6 +20,7 @@ from ripe_press.api import (
 )
 from ripe_press.api.error_map import answer_errors
 from ripe_press.api.guard import LOOPBACK, Guard
+from ripe_press.api.watch import Watch
 from ripe_press.studio.studio import Studio
 
 STATIC = Path(__file__).parent / "static"
@@ -40,6 +41,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app = FastAPI(title="Ripe Press", lifespan=life, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.studio = studio
     answer_errors(app)
+    app.add_middleware(Watch)
     app.add_middleware(Guard, hosts=(*LOOPBACK, *hosts), token=token)
     app.include_router(shelf_routes.router)
     app.include_router(event_routes.router)

@@ -9,6 +9,9 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from ripe_press.studio.logbook import logger
+
+_LOG = logger("guard")
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 COOKIE = "ripe-press-token"
 HEADERS = {
@@ -59,6 +62,7 @@ class Guard:
 
         refusal = self._refusal(scope)
         if refusal:
+            _LOG.warning("request refused", method=scope["method"], path=scope["path"], status=refusal.status_code)
             await refusal(scope, receive, guarded)
         else:
             await self._app(scope, receive, guarded)

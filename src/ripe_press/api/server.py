@@ -9,9 +9,12 @@ from ripe_press.api.app import STATIC, make_app
 from ripe_press.api.guard import LOOPBACK, token_of
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.logbook import keep_log, logger
 from ripe_press.studio.studio import Studio
 
 HOST = "127.0.0.1"
+
+_LOG = logger("server")
 
 
 def run(folder: DataFolder, port: int, demo_mixes: tuple[Path, ...] = (), host: str = HOST) -> None:
@@ -24,14 +27,17 @@ def run(folder: DataFolder, port: int, demo_mixes: tuple[Path, ...] = (), host: 
         raise NotFound("serve.no-page", message)
     listener = listen(host, port)
     studio = Studio(folder)
+    log = keep_log(folder.log)
+    _LOG.info("serving", host=host, port=listener.getsockname()[1], folder=str(folder.root), log=str(log))
     for path in demo_mixes:
         studio.shelf.fetch_once(path)
     token = "" if host in LOOPBACK else token_of(folder.root)
     link = f"/?token={token}" if token else ""
     print(f"Ripe Press is at http://{host}:{listener.getsockname()[1]}{link}", flush=True)  # noqa: T201
     app = make_app(studio, (host,), token)
-    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=2, server_header=False)
+    config = uvicorn.Config(app, log_config=None, log_level="warning", timeout_graceful_shutdown=2, server_header=False)
     uvicorn.Server(config).run(sockets=[listener])
+    _LOG.info("ended")
 
 
 def listen(host: str, port: int) -> socket.socket:

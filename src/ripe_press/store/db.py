@@ -75,6 +75,21 @@ class Database:
             message = f"The record in {str(self._path.parent)!r} cannot be written just now: {error}. Try again."
             raise Conflict("store.busy", message, path=str(self._path)) from error
 
+    def applied(self) -> set[str]:
+        """The names of the steps that were applied to it."""
+        with self.read() as connection:
+            found = connection.execute("SELECT 1 FROM sqlite_master WHERE name = 'migrations'").fetchone()
+            return {row["name"] for row in connection.execute(_APPLIED)} if found else set()
+
+    def problems(self) -> list[str]:
+        """What SQLite finds wrong with the file; nothing where it is whole."""
+        try:
+            with self.read() as connection:
+                found = [str(row[0]) for row in connection.execute("PRAGMA quick_check(5)")]
+        except sqlite3.DatabaseError as error:
+            return [str(error)]
+        return [] if found == ["ok"] else found
+
     def migrate(self, steps: list[tuple[str, str]] | None = None) -> list[str]:
         """Applies what is missing, each step and its ledger row in one transaction; gives their names."""
         with self.write() as connection:

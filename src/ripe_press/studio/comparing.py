@@ -3,7 +3,7 @@
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from concurrent.futures import Future
+from concurrent.futures import Executor, Future
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
@@ -14,7 +14,6 @@ from ripe_press.core.units import print_clock, print_count, print_db
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
-from ripe_press.studio.workers import WorkerPool
 
 Sameness = Literal["bytes", "sound", "differs", "measuring", "unknown", "alone"]
 """What two files have in common: every byte, every sample, neither; not known yet, or not to be known; no other."""
@@ -58,7 +57,7 @@ class Comparison:
 class Comparisons:
     """Compares what the record says at once, and measures in a worker what only the files can tell."""
 
-    def __init__(self, heavy: WorkerPool, bell: Bell) -> None:
+    def __init__(self, heavy: Executor, bell: Bell) -> None:
         self._heavy = heavy
         self._bell = bell
         self._measured: OrderedDict[tuple[str, str], Future[Difference]] = OrderedDict()
@@ -143,7 +142,7 @@ def _figures(then: dict[str, Any], now: dict[str, Any]) -> tuple[tuple[str, str,
 def _value(value: object, unit: str) -> str:
     if value is None:
         return "—"
-    text = f"{value:.2f}" if isinstance(value, float) else f"{value:,}" if isinstance(value, int) else str(value)
+    text = f"{value:.2f}".replace("-", "−") if isinstance(value, float) else f"{value:,}" if isinstance(value, int) else str(value)
     return f"{text}{unit}"
 
 

@@ -42,6 +42,11 @@ class DataFolder:
         return self.root / "journals"
 
     @property
+    def log(self) -> Path:
+        """What happened, for whoever has to find out."""
+        return self.root / "log"
+
+    @property
     def passing(self) -> Path:
         """What is of no use once the application has ended: uploads on their way, job folders, cuts to listen to."""
         return self.root / "passing"

@@ -8,7 +8,9 @@ from ripe_press.core.errors import Conflict
 from ripe_press.store.pressings import Pressings
 from ripe_press.store.settings import Settings
 from ripe_press.studio.jobs import JobFolder, JobProgress
+from ripe_press.studio.logbook import logger
 
+_LOG = logger("press")
 _AGAIN_SECONDS = 0.5
 _PAUSED = "press.paused"
 
@@ -104,6 +106,9 @@ class Line:
                 continue
             try:
                 self._run(*taken)
+            except Exception:
+                # The next one is pressed all the same; this one is taken up again at the next start.
+                _LOG.exception("pressing was given up", pressing=taken[0])
             finally:
                 with self._lock:
                     self._running = None

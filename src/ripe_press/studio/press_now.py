@@ -112,8 +112,12 @@ def _told(set_out: SetOut) -> dict[str, Any]:
     return {"files": files}
 
 
-def press_now(made: SetOut, out: Path, progress: Progress, should_stop: Callable[[], bool]) -> dict[str, Any]:
+def press_now(
+    made: SetOut, out: Path, progress: Progress, should_stop: Callable[[], bool], again_of: int | None = None
+) -> dict[str, Any]:
     """Presses what is set out into ``out`` and gives the report of the command line's JSON.
+
+    ``again_of`` is the number of the pressing that it repeats.
 
     Files that are there and are to be skipped are named in it; when all are, nothing is pressed, which is no error.
     Raises: BadInput for folders; whatever pressing raises.
@@ -137,7 +141,7 @@ def press_now(made: SetOut, out: Path, progress: Progress, should_stop: Callable
         "seconds": seconds,
         "times_realtime": order_seconds(order) / seconds,
     }
-    return {"pressing": _record(made.document, report), **report}
+    return {"pressing": _record(made.document, report, again_of), **report}
 
 
 def all_briefs() -> list[dict[str, Any]]:
@@ -167,7 +171,7 @@ def _folder(out: Path) -> Path:
     return out.absolute()
 
 
-def _record(document: Document, report: dict[str, Any]) -> int | None:
+def _record(document: Document, report: dict[str, Any], again_of: int | None) -> int | None:
     """The number of the pressing in the record; None when there is no data folder that can be written."""
     try:
         database = Database(data_folder().database)
@@ -180,7 +184,7 @@ def _record(document: Document, report: dict[str, Any]) -> int | None:
         purposes = ", ".join(dict.fromkeys(brief.title for brief in document.briefs_by_id.values()))
         new = NewPressing(
             None, first.title, first.facts.path, document_row(document), purposes, words_of(document),
-            libraries=library_versions(),
+            libraries=library_versions(), again_of=again_of,
         )  # fmt: skip
         # Not waiting: it is done already, and an application on the same folder must not take it from the line.
         number = record.add(new, "running")

@@ -15,10 +15,12 @@ from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPress
 from ripe_press.studio import tasks
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.journal import Journal, after, as_found
+from ripe_press.studio.logbook import logger
 from ripe_press.studio.planning import Plan, Wanted
 from ripe_press.studio.trials import Trials
 from ripe_press.studio.workers import WorkerPool
 
+_LOG = logger("press")
 _LOOK_SECONDS = 0.1
 _AGAIN_SECONDS = 0.5
 
@@ -74,6 +76,7 @@ class PressingRun:
         except OSError as error:
             self._end("failed", f"The files could not be written: {error.strerror}.")
         except Exception as error:
+            _LOG.exception("pressing failed by a fault of ours", pressing=self._number)
             # Whatever nobody foresaw ends here too: a pressing that is left open would be begun again at each start.
             sentence = f"The pressing failed by a fault of Ripe Press itself ({type(error).__name__}: {error})."
             self._end("failed", f"{sentence} Leave out one delivery after the other to find which.")
@@ -159,6 +162,8 @@ class PressingRun:
 
     def _set(self, at: int, file: StoredFile) -> None:
         self._files[at] = file
+        if file.state == "failed":
+            _LOG.warning("file failed", pressing=self._number, file=Path(file.path).name, why=file.error)
         self._persist(lambda: self._desk.record.set_file(self._number, file))
 
     def _end(self, state: State, error: str | None, times_realtime: float | None = None) -> None:
@@ -166,6 +171,15 @@ class PressingRun:
             # It was cut off: it stays open in the record, and goes on at the next start.
             return
         self._take_news()
+        named = sum(file.state == "named" for file in self._files)
+        _LOG.info(
+            "pressing ended",
+            pressing=self._number,
+            state=state,
+            files=named,
+            seconds=round(self._seconds, 2),
+            why=error,
+        )
         # Before the record says that it has ended: from then on nothing unfinished is there.
         self._sweep()
         self._persist(

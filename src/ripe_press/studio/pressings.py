@@ -24,6 +24,7 @@ from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder, JobProgress
 from ripe_press.studio.knowledge import facts_of
 from ripe_press.studio.line import Line
+from ripe_press.studio.logbook import logger
 from ripe_press.studio.looking import Looking
 from ripe_press.studio.planning import Plan, drop_off, plan
 from ripe_press.studio.pressing_run import Desk, PressingRun, files_after_cut
@@ -32,6 +33,7 @@ from ripe_press.studio.wishes import keep_cover, kept_document, words_of
 from ripe_press.studio.work import effort_of, wall_seconds
 from ripe_press.studio.workers import WorkerPool
 
+_LOG = logger("press")
 CORES = os.cpu_count() or 2
 _GOES_ON = "press.goes-on"
 
@@ -87,6 +89,7 @@ class PressRoom:
         """Settles what was cut off when the application ended, and begins to press what waits."""
         sweep(self._folder.pressed)
         for pressing in self._record.unfinished():
+            _LOG.warning("pressing was cut off", pressing=pressing.id, state=pressing.state, goes_on=self.goes_on)
             files, cut_at = files_after_cut(pressing, self._journal(pressing.id))
             self._record.set_files(pressing.id, files)
             if self.goes_on:
@@ -250,6 +253,7 @@ class PressRoom:
     def _run(self, number: int, job: JobFolder) -> None:
         self._bell.ring("pressings")
         pressing = self.pressing(number)
+        _LOG.info("pressing begins", pressing=number, mix=pressing.mix_title, again_of=pressing.again_of)
 
         def planned() -> tuple[Document, Plan]:
             mix = self._mix_of(pressing)

@@ -24,8 +24,11 @@ from ripe_press.studio.bell import Bell
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.knowledge import keep_measures
+from ripe_press.studio.logbook import logger
 from ripe_press.studio.reports import measures_of, spectrum_of
 from ripe_press.studio.workers import WorkerPool
+
+_LOG = logger("shelf")
 
 
 @dataclass(slots=True)
@@ -220,6 +223,7 @@ class Shelf:
             raise
         finally:
             arrival.job.clear()
+            _LOG.info("file arrived", state=arrival.state, file=name, mix=arrival.mix_id, why=arrival.error)
             self._bell.ring("shelf")
 
     def _write_measures(self, folder: Path, result: Survey, pyramid: Path) -> None:

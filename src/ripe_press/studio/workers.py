@@ -14,10 +14,12 @@ from concurrent.futures.process import BrokenProcessPool
 from typing import ParamSpec, TypeVar
 
 from ripe_press.core.errors import Interrupted
+from ripe_press.studio.logbook import logger
 
 P = ParamSpec("P")
 T = TypeVar("T")
 
+_LOG = logger("workers")
 MEMORY_LIMIT_BYTES = 8 << 30
 """Address space of a worker: a damaged file must not take the machine's memory."""
 
@@ -60,6 +62,7 @@ class WorkerPool(Executor):
             with self._lock:
                 self._processes.remove(process)
             process.shutdown(wait=False)
+            _LOG.error("worker died", work=getattr(fn, "__name__", "?"))
             message = (
                 "The process that worked on this ended abruptly: a codec failed in it, or it was ended from outside. "
                 "Try again; where it happens again, the file is damaged."

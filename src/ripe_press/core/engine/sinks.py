@@ -109,6 +109,22 @@ class Metered:
         """Nothing to leave behind."""
 
 
+class Nowhere:
+    """In the place of a file that could not be opened."""
+
+    def put(self, samples: Samples) -> None:
+        """Takes nothing."""
+
+    def end(self) -> None:
+        """Completes nothing."""
+
+    def wait(self) -> None:
+        """There is nothing to wait for."""
+
+    def abort(self) -> None:
+        """Nothing to leave behind."""
+
+
 class Written:
     """A file as a leaf."""
 

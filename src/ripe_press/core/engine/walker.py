@@ -10,7 +10,7 @@ from typing import Any
 
 from ripe_press.core.blocks import BLOCK_FRAMES
 from ripe_press.core.engine.context import behind
-from ripe_press.core.engine.sinks import Branches, Guarded, Metered, Sink, Threaded, Through, Written
+from ripe_press.core.engine.sinks import Branches, Guarded, Metered, Nowhere, Sink, Threaded, Through, Written
 from ripe_press.core.engine.tree import Node, merge
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.signal.edges import Cutter
@@ -142,8 +142,7 @@ class Walker:
         behind_it: list[Sink] = []
         if station.writes:
             # Everything behind the file is written into it once it is closed.
-            self._opened.append(written := Written(station.writer(self._targets[node.paths[0]])))
-            behind_it = [written]
+            behind_it = [self._written(station, node.paths[0])]
         elif node.children:
             behind_it = [self._children(node, after, threaded)]
         for at in reversed(range(len(work.processors) + 1)):
@@ -152,6 +151,17 @@ class Walker:
             if at:
                 behind_it = [Through(work.processors[at - 1], _one_of(behind_it))]
         return _one_of(behind_it)
+
+    def _written(self, station: Station, path: int) -> Sink:
+        """The file of a path as a sink; one that cannot even be opened ends alone, where faults are told."""
+        try:
+            self._opened.append(written := Written(station.writer(self._targets[path])))
+        except Exception as error:
+            if self._faults is None:
+                raise
+            self._faults.setdefault(path, error)
+            return Nowhere()
+        return written
 
     def _tapped(self, tap: Tap, node: Node, signal: Signal) -> Sink:
         metered = Metered(tap.meter)

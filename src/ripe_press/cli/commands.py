@@ -3,18 +3,15 @@
 Exit status: 0 done, 1 a file may not leave or the work failed, 2 wrong usage; the sentence goes to standard error.
 """
 
-import json
 import os
-import signal
-import sys
-import threading
-import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NoReturn
 
 import click
 
+from ripe_press.cli.record import again, check, compare, doctor, record
+from ripe_press.cli.speech import PATH, as_json, data_option, say_file, say_json, show_progress, stop_on_signal
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import CONTAINERS
 
@@ -25,9 +22,6 @@ if TYPE_CHECKING:
     from ripe_press.studio.press_now import SetOut
     from ripe_press.studio.typed import RangeWish
 
-PATH = click.Path(path_type=Path)
-as_json = click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output and nothing else.")
-data_option = click.option("--data", type=PATH, help="The data folder; otherwise RIPE_PRESS_DATA or a default.")
 port_option = click.option("--port", type=click.IntRange(0, 65535), default=8137, help="The port on 127.0.0.1.")
 
 
@@ -35,6 +29,9 @@ port_option = click.option("--port", type=click.IntRange(0, 65535), default=8137
 def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
+
+for _command in (record, check, compare, again, doctor):
+    app.add_command(_command)
 
 _FORMATS = f"One of {', '.join(CONTAINERS)}."
 _SET_OUT = (
@@ -145,13 +142,12 @@ def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: 
     """Press mixes to delivery files, and prove them. The mixes are never altered."""
     from ripe_press.studio.press_now import press_now
 
-    show = _progress_line() if not as_json and sys.stderr.isatty() else (lambda _done, _total: None)
-    report = press_now(_set_out(mixes, briefs, typed), out, show, _stop_on_signal())
+    report = press_now(_set_out(mixes, briefs, typed), out, show_progress(as_json), stop_on_signal())
     if as_json:
-        click.echo(json.dumps(report))
+        say_json(report)
     else:
         for file in report["files"]:
-            _say_file(file, report["times_realtime"])
+            say_file(file, report["times_realtime"])
         for file in report["failed"]:
             click.echo(f"failed: {file['path']}\n  {file['sentence']}")
         for path in report["skipped"]:
@@ -175,7 +171,7 @@ def plan(
         write_ticket(made, ticket_out)
     report = plan_now(made)
     if as_json:
-        click.echo(json.dumps(report))
+        say_json(report)
         return
     # Nodes are numbered parents first, branch by branch: in that order they draw the tree.
     cells = {
@@ -196,7 +192,7 @@ def briefs(as_json: bool) -> None:
 
     found = all_briefs()
     if as_json:
-        click.echo(json.dumps({"briefs": found}))
+        say_json({"briefs": found})
         return
     for brief in found:
         click.echo(f"{brief['id']:16} {brief['title']}: {brief['sentence']} {brief['why']}")
@@ -260,7 +256,7 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
     embedded = read_embedded(file, result.facts.rate_hz, result.facts.frames)
     report = measure_report(str(file), result, embedded, read_cover(file))
     if as_json:
-        click.echo(json.dumps(report))
+        say_json(report)
         return
     for name, value in report.items():
         click.echo(f"{name:28} {value}")
@@ -312,42 +308,3 @@ def main() -> None:
 def _end(sentence: str, status: int) -> NoReturn:
     click.echo(f"ripe-press: {sentence}", err=True)
     raise SystemExit(status)
-
-
-def _stop_on_signal() -> Callable[[], bool]:
-    """Asks a pressing to stop on the first interrupt, so that no half-made file is left."""
-    asked = threading.Event()
-    for name in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(name, lambda _number, _frame: asked.set())
-    return asked.is_set
-
-
-def _progress_line() -> Callable[[int, int], None]:
-    began = time.monotonic()
-    last = [began]
-
-    def show(done: int, total: int) -> None:
-        now = time.monotonic()
-        if now - last[0] < 0.2 and done < total:
-            return
-        last[0] = now
-        left = (now - began) * (total - done) / max(1, done)
-        end = "\n" if done >= total else ""
-        click.echo(f"\r{100 * done // total:3d} %, {left:.0f} s left {end}", nl=False, err=True)
-
-    return show
-
-
-def _say_file(file: dict[str, Any], times_realtime: float) -> None:
-    peak = file["measured"]["sample_peak_dbfs"]
-    level = "digital silence" if peak is None else f"peak {peak:.1f} dBFS"
-    told = file["forecast"]
-    if told and told["basis"] in ("bit rate", "trial"):
-        level += f", forecast {told['low_bytes']:,} to {told['high_bytes']:,} bytes"
-    click.echo(f"{file['verdict']}: {file['path']}")
-    click.echo(
-        f"  {file['frames']:,} frames, {file['bytes']:,} bytes, {level}, {times_realtime:.0f} times real time\n"
-        f"  sha256 {file['sha256']}"
-    )
-    for finding in file["findings"]:
-        click.echo(f"  {finding['verdict']}: {finding['sentence']}")

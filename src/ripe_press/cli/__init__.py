@@ -1,0 +1,5 @@
+"""The command line: thin, over the same core and studio as the page."""
+
+from ripe_press.cli.commands import main
+
+__all__ = ["main"]

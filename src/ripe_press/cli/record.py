@@ -1,0 +1,117 @@
+"""The record and the doctor on the command line."""
+
+from dataclasses import asdict
+from pathlib import Path
+
+import click
+
+from ripe_press.cli.speech import PATH, as_json, data_option, say_file, say_json, show_progress, stop_on_signal
+
+NUMBER = click.IntRange(1)
+
+
+@click.command()
+@click.argument("words", nargs=-1)
+@click.option("--verdict", type=click.Choice(["ready", "look", "stop"]), help="Only those that came to this.")
+@click.option("--most", type=click.IntRange(1, 10_000), default=20, show_default=True, help="So many, the newest.")
+@data_option
+@as_json
+def record(words: tuple[str, ...], verdict: str | None, most: int, data: Path | None, as_json: bool) -> None:
+    """Finds pressings by mix, file, brief, tag or checksum."""
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.looking_back import find
+
+    found = find(data_folder(data), " ".join(words), verdict or "", most)
+    if as_json:
+        say_json(found)
+        return
+    for one in found["pressings"]:
+        what = one["verdict"] or one["state"]
+        click.echo(f"{one['id']:>6}  {what:<9}  {one['made_at'][:16]}  {one['mix_title']}: {one['purposes']}")
+    click.echo(f"{found['count']} in all" if not words and not verdict else f"{found['count']} found", err=True)
+
+
+@click.command()
+@click.argument("number", type=NUMBER)
+@data_option
+@as_json
+def check(number: int, data: Path | None, as_json: bool) -> None:
+    """Looks whether the files of a pressing are still there, as they were pressed.
+
+    Exit status 1 when one has changed or is gone.
+    """
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.looking_back import check as look
+
+    found = look(data_folder(data), number)
+    if as_json:
+        say_json(found)
+    else:
+        for file in found["files"]:
+            where = f" to {file['found_path']}" if file["found"] == "moved" else ""
+            click.echo(f"{file['found']}{where}: {file['path']}")
+    if any(file["found"] in ("changed", "gone") for file in found["files"]):
+        raise SystemExit(1)
+
+
+@click.command()
+@click.argument("then", type=NUMBER)
+@click.argument("now", type=NUMBER)
+@data_option
+@as_json
+def compare(then: int, now: int, data: Path | None, as_json: bool) -> None:
+    """Holds two pressings of the record against each other."""
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.looking_back import compare as beside
+
+    found = beside(data_folder(data), then, now)
+    if as_json:
+        say_json(found)
+        return
+    click.echo(found["sentence"])
+    for pair in found["pairs"]:
+        click.echo(f"{pair['names'][1] or pair['names'][0]}: {pair['sentence']}")
+        for what, before, after in pair["figures"]:
+            click.echo(f"  {what}: {before} -> {after}")
+
+
+@click.command()
+@click.argument("number", type=NUMBER)
+@click.option("--out", type=PATH, required=True, help="The folder for the files; made when it is missing.")
+@data_option
+@as_json
+def again(number: int, out: Path, data: Path | None, as_json: bool) -> None:
+    """Presses once more what a pressing of the record set out, and says whether the bytes are the same."""
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.looking_back import press_again
+
+    report = press_again(data_folder(data), number, out, show_progress(as_json), stop_on_signal())
+    if as_json:
+        say_json(report)
+        return
+    for file in report["files"]:
+        say_file(file, report["times_realtime"])
+    if "beside" in report:
+        click.echo(report["beside"]["sentence"])
+
+
+@click.command()
+@data_option
+@as_json
+def doctor(data: Path | None, as_json: bool) -> None:
+    """Says what is missing or odd on this machine and in the data folder; changes nothing.
+
+    Exit status 1 when something keeps Ripe Press from working.
+    """
+    from ripe_press.api.app import STATIC
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.doctor import examine
+
+    found = examine(data_folder(data), STATIC)
+    if as_json:
+        say_json({"symptoms": [asdict(one) for one in found]})
+    else:
+        for one in found:
+            click.echo(f"{one.verdict:<6} {one.about}: {one.sentence}")
+    if any(one.verdict == "stop" for one in found):
+        raise SystemExit(1)

@@ -1,0 +1,161 @@
+"""What is missing or odd on this machine and in this data folder, one sentence each."""
+
+import os
+import platform
+import shutil
+import stat
+import sys
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+
+from ripe_press.core.briefs.library import BLANK
+from ripe_press.core.engine.resolve import Mix, resolve
+from ripe_press.core.errors import RipePressError
+from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.formats.libraries import library_versions
+from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.press import UNFINISHED, FailedFile, OrderedFile, PressOrder, press
+from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.sources.file import FileSource
+from ripe_press.core.sources.source import facts_of_file
+from ripe_press.core.wishes.delivery import Changes
+from ripe_press.core.wishes.edges import Stretch
+from ripe_press.store.db import Database, shipped_migrations
+from ripe_press.store.mixes import Mixes
+from ripe_press.store.pressings import Pressings
+from ripe_press.studio.data_folder import DataFolder
+
+LITTLE_ROOM_BYTES = 2_000_000_000
+"""Less than an hour of six files; common practice, no source."""
+LITTLE_MEMORY_BYTES = 2_000_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Symptom:
+    """One thing that was looked at, and what was found."""
+
+    verdict: Verdict
+    about: str
+    sentence: str
+
+
+def examine(folder: DataFolder, page: Path) -> list[Symptom]:
+    """Looks at the machine and at the data folder; ``page`` is where the built page is. Nothing is changed."""
+    return [*_machine(page), *_folder(folder), *_record(folder)]
+
+
+def _machine(page: Path) -> Iterator[Symptom]:
+    versions = ", ".join(f"{name} {version}" for name, version in library_versions().items())
+    python = f"Python {platform.python_version()} on {platform.system()} {platform.machine()}"
+    yield Symptom("ready", "libraries", f"{python}; {versions}.")
+    yield _codecs()
+    cores, memory = os.cpu_count() or 1, _memory_bytes()
+    sentence = f"{cores} cores, {_gigabytes(memory)} of memory."
+    if memory < LITTLE_MEMORY_BYTES:
+        yield Symptom("look", "machine", f"{sentence} That is little: press few files at once.")
+    else:
+        yield Symptom("ready", "machine", sentence)
+    if (page / "index.html").is_file():
+        yield Symptom("ready", "page", "The page is built.")
+    else:
+        yield Symptom("stop", "page", "The page has not been built yet. Run `make setup` first.")
+
+
+def _codecs() -> Symptom:
+    """A second of noise, pressed to every kind of file and read back: what is missing shows in nothing less."""
+    with TemporaryDirectory(prefix="ripe-press-") as name:
+        place = Path(name)
+        mix = place / "noise.wav"
+        with WavWriter(mix, "s16", 48_000, 2) as writer:
+            writer.write(np.random.default_rng(1).uniform(-0.25, 0.25, (48_000, 2)))
+        facts = facts_of_file(mix)
+        whole = BLANK.delivery(Stretch(0, facts.frames), facts)
+        files = [
+            OrderedFile(file, BLANK, str(place / f"{at}{can.suffix}"))
+            for at, can in enumerate(CAPABILITIES.values())
+            for file in resolve(Changes(container=can.container).applied_to(whole), Mix(FileSource(facts), "Noise"))
+        ]
+        try:
+            made = press(PressOrder(tuple(files)), lambda _event: None, lambda: False)
+        except Exception as error:
+            # Where not one of them could be made, that is told by what the first one failed of.
+            return Symptom("stop", "codecs", f"No kind of file can be written here: {error}")
+    failed = [can.title for can, one in zip(CAPABILITIES.values(), made, strict=True) if isinstance(one, FailedFile)]
+    if failed:
+        sentence = f"These cannot be written here: {', '.join(failed)}. Install the packages of the lock file again."
+        return Symptom("stop", "codecs", sentence)
+    return Symptom("ready", "codecs", f"All {len(CAPABILITIES)} kinds of file were written and read back.")
+
+
+def _folder(folder: DataFolder) -> Iterator[Symptom]:
+    root = folder.root
+    if not root.is_dir():
+        yield Symptom("look", "data folder", f"{str(root)!r} is not there yet; it is made at the first start.")
+        return
+    for place in (root, folder.mixes, folder.pressed, folder.journals):
+        if place.exists() and not os.access(place, os.W_OK | os.X_OK):
+            yield Symptom(
+                "stop", "data folder", f"{str(place)!r} cannot be written. Give it to the user that runs this."
+            )
+            return
+    free = shutil.disk_usage(root).free
+    sentence = f"{str(root)!r} has {_gigabytes(free)} free."
+    yield Symptom("look" if free < LITTLE_ROOM_BYTES else "ready", "data folder", sentence)
+    token = root / "token"
+    if token.is_file() and stat.S_IMODE(token.stat().st_mode) & 0o077:
+        sentence = f"Others can read {str(token)!r}: run `chmod 600` on it, or delete it for a new one."
+        yield Symptom("stop", "token", sentence)
+    left = list(folder.pressed.rglob(f"*{UNFINISHED}")) if folder.pressed.is_dir() else []
+    if left:
+        sentence = f"{len(left)} unfinished files lie among the pressed ones; the next start takes them away."
+        yield Symptom("look", "unfinished files", sentence)
+
+
+def _record(folder: DataFolder) -> Iterator[Symptom]:
+    if not folder.database.is_file():
+        return
+    try:
+        database = Database(folder.database)
+    except RipePressError as error:
+        yield Symptom("stop", "record", error.message)
+        return
+    try:
+        problems = database.problems()
+        if problems:
+            sentence = f"The record is damaged ({problems[0]}). Put back a copy of {str(folder.database)!r}."
+            yield Symptom("stop", "record", sentence)
+            return
+        shipped, applied = {name for name, _ in shipped_migrations()}, database.applied()
+        unknown = applied - shipped
+        if unknown:
+            sentence = f"A newer Ripe Press has used this folder ({', '.join(sorted(unknown))}). Use that one."
+            yield Symptom("stop", "record", sentence)
+            return
+        if not applied >= shipped:
+            yield Symptom(
+                "look", "record", "The record is of an older Ripe Press; the next start brings it up to date."
+            )
+            return
+        open_ones = len(Pressings(database).open())
+        yield Symptom("ready", "record", f"The record is whole; {open_ones} pressings wait or run.")
+        gone = [mix for mix in Mixes(database).rows() if not Path(mix.path).is_file()]
+        if gone:
+            names = ", ".join(mix.title for mix in gone[:5])
+            sentence = f"The files of {len(gone)} mixes are gone ({names}): bring them in again, or take them off."
+            yield Symptom("look", "mixes", sentence)
+    finally:
+        database.close()
+
+
+def _memory_bytes() -> int:
+    if sys.platform == "win32":
+        return LITTLE_MEMORY_BYTES
+    return os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+
+
+def _gigabytes(count: int) -> str:
+    return f"{count / 1e9:.1f} GB"

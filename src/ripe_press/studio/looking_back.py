@@ -1,0 +1,98 @@
+"""The record for the command line: found, checked, compared, pressed again, without a server."""
+
+import time
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.engine.walker import Progress
+from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.wishes.document import document_from
+from ripe_press.store.db import Database
+from ripe_press.store.pressings import Pressings, StoredPressing
+from ripe_press.store.record import Record
+from ripe_press.studio import tasks
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.comparing import Comparisons
+from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.press_now import SetOut, press_now
+
+
+def find(folder: DataFolder, words: str, verdict: str, most: int) -> dict[str, Any]:
+    """The newest lines of the record that have all these words, and how many there are."""
+    with _open(folder) as database:
+        rows, count = Record(database).find(words, verdict, most=most)
+    return {"count": count, "pressings": [asdict(row) for row in rows]}
+
+
+def check(folder: DataFolder, number: int) -> dict[str, Any]:
+    """What has become of the files of a pressing; it is noted in the record."""
+    with _open(folder) as database:
+        record = Pressings(database)
+        files = []
+        for file in _pressing(record, number).files:
+            if file.state != "named" or not file.report:
+                continue
+            found = tasks.look_for_file(file.path, file.report["bytes"], file.report["sha256"], str(folder.pressed))
+            record.set_found(number, file.number, found.found, found.path)
+            files.append({"path": file.path, "found": found.found, "found_path": found.path})
+    return {"pressing": number, "files": files}
+
+
+def compare(folder: DataFolder, then: int, now: int) -> dict[str, Any]:
+    """Two pressings held against each other, the sound measured where the bytes differ."""
+    with _open(folder) as database:
+        record = Pressings(database)
+        first, second = _pressing(record, then), _pressing(record, now)
+    with ThreadPoolExecutor(1) as here:
+        comparisons = Comparisons(here, Bell())
+        found = comparisons.of(first, second)
+        while any(pair.sameness == "measuring" for pair in found.pairs):
+            time.sleep(0.05)
+            found = comparisons.of(first, second)
+    return asdict(found)
+
+
+def press_again(
+    folder: DataFolder, number: int, out: Path, progress: Progress, should_stop: Callable[[], bool]
+) -> dict[str, Any]:
+    """Presses what a pressing set out once more, into a folder, and compares; the report of both.
+
+    Raises: BadInput ``record.too-old`` when the record does not say of what sound it was; what pressing raises.
+    """
+    with _open(folder) as database:
+        pressing = _pressing(Pressings(database), number)
+    if "version" not in pressing.ticket:
+        message = f"Pressing {number} is from before the record kept what is needed. Press its mix anew."
+        raise BadInput("record.too-old", message, pressing=number)
+    document = document_from(pressing.ticket)
+    known = tuple(MeasuredKnowledge(wish.source.facts) for wish in document.mixes)
+    report = press_now(SetOut(document, known), out, progress, should_stop, again_of=number)
+    if report["pressing"] is not None:
+        report["beside"] = compare(folder, number, report["pressing"])
+    return report
+
+
+@contextmanager
+def _open(folder: DataFolder) -> Iterator[Database]:
+    if not folder.database.is_file():
+        message = f"There is no record in {str(folder.root)!r} yet. Name another folder with --data."
+        raise NotFound("record.none", message, folder=str(folder.root))
+    database = Database(folder.database)
+    try:
+        database.migrate()
+        yield database
+    finally:
+        database.close()
+
+
+def _pressing(record: Pressings, number: int) -> StoredPressing:
+    found = record.get(number)
+    if found is None:
+        message = f"There is no pressing number {number} in the record."
+        raise NotFound("pressing.unknown", message, pressing=number)
+    return found
