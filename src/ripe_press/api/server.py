@@ -17,16 +17,21 @@ HOST = "127.0.0.1"
 _LOG = logger("server")
 
 
-def run(folder: DataFolder, port: int, demo_mixes: tuple[Path, ...] = (), host: str = HOST) -> None:
+def run(
+    folder: DataFolder, port: int, demo_mixes: tuple[Path, ...] = (), host: str = HOST, scheduler: str = ""
+) -> None:
     """Serves until it is stopped; port 0 takes any free one. Any ``host`` but this machine's own demands a token.
 
-    Raises: Conflict ``serve.port-taken``, ``data.in-use``; NotFound ``serve.no-page`` before the page was built.
+    With a ``scheduler``, ``tcp://…``, pressings go to the workers of a Dask cluster.
+
+    Raises: Conflict ``serve.port-taken``, ``data.in-use``, ``cluster.…``; NotFound ``serve.no-page`` before the
+    page was built.
     """
     if not (STATIC / "index.html").is_file():
         message = "The page has not been built yet. Run `make setup` first."
         raise NotFound("serve.no-page", message)
     listener = listen(host, port)
-    studio = Studio(folder)
+    studio = Studio(folder, scheduler)
     log = keep_log(folder.log)
     _LOG.info("serving", host=host, port=listener.getsockname()[1], folder=str(folder.root), log=str(log))
     for path in demo_mixes:

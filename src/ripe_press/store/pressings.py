@@ -102,6 +102,11 @@ _FILES = """
 SELECT number, path, replaces, state, error, report, found, found_path, found_at FROM pressed_files
 WHERE pressing_id = :id ORDER BY number
 """
+_UNDER_WAY = """
+SELECT path FROM pressed_files JOIN pressings ON pressings.id = pressing_id
+WHERE pressings.state = 'running' AND pressing_id != :id
+AND pressed_files.state NOT IN ('named', 'left-out', 'failed', 'cancelled')
+"""
 _FOUND = """
 UPDATE pressed_files
 SET found = :found, found_path = :found_path, found_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now')
@@ -296,6 +301,11 @@ class Pressings:
     def open(self) -> tuple[StoredPressing, ...]:
         """What runs, what waits in its order, and what was cut off."""
         return tuple(self._select(_OPEN, {}))
+
+    def under_way(self, besides: int) -> list[str]:
+        """The files that other pressings are making just now."""
+        with self._database.read() as connection:
+            return [row["path"] for row in connection.execute(_UNDER_WAY, {"id": besides})]
 
     def set_found(self, pressing_id: int, number: int, found: Found, path: str | None) -> None:
         """Notes what has become of a file since it was pressed."""

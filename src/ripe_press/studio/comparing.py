@@ -142,7 +142,13 @@ def _figures(then: dict[str, Any], now: dict[str, Any]) -> tuple[tuple[str, str,
 def _value(value: object, unit: str) -> str:
     if value is None:
         return "—"
-    text = f"{value:.2f}".replace("-", "−") if isinstance(value, float) else f"{value:,}" if isinstance(value, int) else str(value)
+    text = (
+        f"{value:.2f}".replace("-", "−")
+        if isinstance(value, float)
+        else f"{value:,}"
+        if isinstance(value, int)
+        else str(value)
+    )
     return f"{text}{unit}"
 
 
@@ -163,8 +169,10 @@ def _summary(pairs: Sequence[PairOfFiles], libraries: Sequence[tuple[str, str, s
     changed = f" {_versions(libraries)}" if libraries else " No library has changed between them."
     if same == len(pairs):
         return f"Every byte of {print_count(same, 'file')} is the same.{changed}"
+    if not same:
+        return f"No file is the same, byte for byte.{changed}"
     return (
-        f"{same} of {print_count(len(pairs), 'file')} {'is' if same == 1 else 'are'} the same, byte for byte.{changed}"
+        f"{same} of {print_count(len(pairs), 'file')} {'is' if same == 1 else 'are'} the same in every byte.{changed}"
     )
 
 

@@ -109,6 +109,29 @@ class JobFolder:
                 self._held += time.monotonic() - since
         return self.cancelled()
 
+    def attempt(self) -> str:
+        """The server's side: begins another attempt at the work, which ends every earlier one; gives its name."""
+        name = secrets.token_hex(8)
+        new = self.path / "attempt.new"
+        new.write_text(name)
+        new.replace(self.path / "attempt")
+        return name
+
+    def begin(self, attempt: str) -> bool:
+        """The worker's side: takes up an attempt; false where somebody has taken it up before, and died of it."""
+        try:
+            (self.path / f"begun-{attempt}").open("x").close()
+        except FileExistsError:
+            return False
+        return True
+
+    def owns(self, attempt: str) -> bool:
+        """The worker's side: whether the attempt still counts. A worker that was taken for dead must name nothing."""
+        try:
+            return (self.path / "attempt").read_text() == attempt
+        except OSError:
+            return False
+
     def seconds(self) -> float:
         """The worker's side: seconds of work, without those it was held; counted from any moment."""
         return time.monotonic() - self._held

@@ -1,4 +1,4 @@
-"""The line: what waits to be pressed, one after the other, in the order that the record keeps."""
+"""The line: what waits to be pressed, in the order that the record keeps."""
 
 import threading
 from collections.abc import Callable
@@ -16,27 +16,32 @@ _PAUSED = "press.paused"
 
 
 class Line:
-    """One thread that takes what is next; what is taken holds while the line is paused, and goes on where it was.
+    """Takes what is next, one at a time or as many as there are machines; all of it holds while the line is paused.
 
-    One at a time and in order: names are settled when a pressing begins, and the machine has one disk. Whether the
-    line is paused outlives the application.
+    On one machine one after the other: it has one disk. Whether the line is paused outlives the application.
     """
 
     def __init__(
-        self, record: Pressings, settings: Settings, passing: Path, run: Callable[[int, JobFolder], None]
+        self,
+        record: Pressings,
+        settings: Settings,
+        passing: Path,
+        run: Callable[[int, JobFolder], None],
+        at_once: int = 1,
     ) -> None:
         self._record, self._settings, self._passing, self._run = record, settings, passing, run
         self._lock = threading.Lock()
         self._wake = threading.Event()
         self._closing = threading.Event()
-        self._running: tuple[int, JobFolder] | None = None
-        self._thread = threading.Thread(target=self._work, name="press-line", daemon=True)
-        self._begun = False
+        self._running: dict[int, JobFolder] = {}
+        self._threads = [
+            threading.Thread(target=self._work, name=f"press-line-{at}", daemon=True) for at in range(at_once)
+        ]
 
     def begin(self) -> None:
         """From here on what waits is pressed."""
-        self._begun = True
-        self._thread.start()
+        for thread in self._threads:
+            thread.start()
 
     def close(self) -> None:
         """Nothing more is taken."""
@@ -45,8 +50,9 @@ class Line:
 
     def wait(self, seconds: float) -> None:
         """Waits for a while until what ran is given up: its worker has ended by then."""
-        if self._begun:
-            self._thread.join(seconds)
+        for thread in self._threads:
+            if thread.ident:
+                thread.join(seconds)
 
     @property
     def paused(self) -> bool:
@@ -57,15 +63,15 @@ class Line:
         """Holds what runs at its next block, and takes nothing more."""
         with self._lock:
             self._settings.set(_PAUSED, "yes")
-            if self._running:
-                self._running[1].hold()
+            for job in self._running.values():
+                job.hold()
 
     def go_on(self) -> None:
         """Lets what is held go on, and takes what is next."""
         with self._lock:
             self._settings.set(_PAUSED, "no")
-            if self._running:
-                self._running[1].release()
+            for job in self._running.values():
+                job.release()
         self.wake()
 
     def wake(self) -> None:
@@ -73,22 +79,22 @@ class Line:
         self._wake.set()
 
     @property
-    def running(self) -> int | None:
-        """The number of what is being pressed."""
+    def busy(self) -> bool:
+        """Whether anything is being pressed."""
         with self._lock:
-            return self._running[0] if self._running else None
+            return bool(self._running)
 
     def progress(self, number: int) -> JobProgress | None:
         """How far it is, while it is being pressed."""
         with self._lock:
-            job = self._running[1] if self._running and self._running[0] == number else None
+            job = self._running.get(number)
         return job.progress() if job else None
 
     def cancel(self, number: int) -> bool:
         """Ends what runs at its next block, and what waits at once; whether there was anything to end."""
         with self._lock:
-            if self._running and self._running[0] == number:
-                self._running[1].cancel()
+            if job := self._running.get(number):
+                job.cancel()
                 return True
             return self._record.take_out(number, "It was taken out of the line before anything was made.")
 
@@ -104,20 +110,23 @@ class Line:
             if taken is None:
                 self._wake.wait()
                 continue
+            # There may be more for the others.
+            self._wake.set()
+            number, job = taken
             try:
-                self._run(*taken)
+                self._run(number, job)
             except Exception:
                 # The next one is pressed all the same; this one is taken up again at the next start.
-                _LOG.exception("pressing was given up", pressing=taken[0])
+                _LOG.exception("pressing was given up", pressing=number)
             finally:
                 with self._lock:
-                    self._running = None
-                taken[1].clear()
+                    del self._running[number]
+                job.clear()
 
     def _take(self) -> tuple[int, JobFolder] | None:
         with self._lock:
             number = None if self.paused else self._record.take_next()
             if number is None:
                 return None
-            self._running = number, JobFolder.make(self._passing)
-            return self._running
+            self._running[number] = JobFolder.make(self._passing)
+            return number, self._running[number]

@@ -101,10 +101,10 @@ def resolved(document: Document, knowledge_of: KnowledgeOf) -> tuple[list[Resolv
     return found, refused
 
 
-def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf) -> Plan:
-    """Every file of a document with its place, clashes settled."""
+def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf, under_way: Iterable[str] = ()) -> Plan:
+    """Every file of a document with its place, clashes settled; ``under_way`` are files that others are pressing."""
     found, refused = resolved(document, knowledge_of)
-    places = Places()
+    places = Places(under_way)
     wanted = [folder_of(one.wish, one.brief) / one.planned.path.name.file_name for one in found]
     placed = place(wanted, document.mixes[0].bench.clash, places.in_the_way)
     files = (

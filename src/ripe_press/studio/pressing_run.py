@@ -3,13 +3,13 @@
 import json
 import threading
 from collections.abc import Callable, Sequence
-from concurrent.futures import Future, wait
-from dataclasses import dataclass, replace
+from concurrent.futures import Executor, Future, wait
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from pathlib import Path
 
 from ripe_press.core.errors import Conflict, Interrupted, RipePressError
-from ripe_press.core.press import sweep
+from ripe_press.core.press import sweep_beside
 from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing
 from ripe_press.studio import tasks
@@ -18,7 +18,6 @@ from ripe_press.studio.journal import Journal, after, as_found
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.planning import Plan, Wanted
 from ripe_press.studio.trials import Trials
-from ripe_press.studio.workers import WorkerPool
 
 _LOG = logger("press")
 _LOOK_SECONDS = 0.1
@@ -27,13 +26,14 @@ _AGAIN_SECONDS = 0.5
 
 @dataclass(frozen=True, slots=True)
 class Desk:
-    """What every pressing needs: record, worker, what was tried, whether the application is closing, and cores."""
+    """What every pressing needs: record, worker, what was tried, and whether the application is closing."""
 
     record: Pressings
-    workers: WorkerPool
+    workers: Executor
     trials: Trials
     closing: threading.Event
-    cores: int
+    places: threading.Lock = field(default_factory=threading.Lock)
+    """Held while names are settled: two pressings at once must not choose the same."""
 
 
 class PressingRun:
@@ -56,11 +56,12 @@ class PressingRun:
             if self._job.cancelled():
                 message = "The pressing was cancelled before it began."
                 raise Interrupted("press.cancelled", message)
-            document, planned = plan()
-            self._document = json.dumps(document_row(document))
-            if planned.refused:
-                raise planned.refused[0].error
-            self._settle_places(planned)
+            with self._desk.places:
+                document, planned = plan()
+                self._document = json.dumps(document_row(document))
+                if planned.refused:
+                    raise planned.refused[0].error
+                self._settle_places(planned)
             self._press(planned)
             failed = [file for file in self._files if file.state == "failed"]
             if failed and not any(file.state == "named" for file in self._files):
@@ -82,9 +83,9 @@ class PressingRun:
             self._end("failed", f"{sentence} Leave out one delivery after the other to find which.")
 
     def _sweep(self) -> None:
-        """Takes away what is unfinished beside its files; they are this pressing's, for one runs at a time."""
-        for folder in {Path(file.path).parent for file in self._files}:
-            sweep(folder)
+        """Takes away what is unfinished of its files."""
+        for file in self._files:
+            sweep_beside(Path(file.path))
 
     def _settle_places(self, planned: Plan) -> None:
         """Where the files go is settled once: what goes on after an interruption goes to the same places."""
@@ -138,7 +139,7 @@ class PressingRun:
             targets,
             str(self._job.path),
             str(self._journal_path),
-            self._desk.cores,
+            self._job.attempt(),
             self._desk.record.pace()[0] or 1.0,
         )
         try:

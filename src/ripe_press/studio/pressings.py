@@ -3,7 +3,7 @@
 import os
 import shutil
 import threading
-from concurrent.futures import CancelledError
+from concurrent.futures import CancelledError, Executor
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -58,11 +58,12 @@ class PressRoom:
         self,
         folder: DataFolder,
         database: Database,
-        workers: WorkerPool,
+        workers: Executor,
         heavy: WorkerPool,
         trials: Trials,
         looking: Looking,
         bell: Bell,
+        at_once: int = 1,
     ) -> None:
         self._folder = folder
         self._looking = looking
@@ -72,9 +73,9 @@ class PressRoom:
         self._settings = Settings(database)
         self._bell = bell
         self._closing = threading.Event()
-        self._desk = Desk(self._record, workers, trials, self._closing, CORES)
+        self._desk = Desk(self._record, workers, trials, self._closing)
         self.checks = Checks(self._record, folder.pressed, heavy, bell)
-        self._line = Line(self._record, self._settings, folder.passing, self._run)
+        self._line = Line(self._record, self._settings, folder.passing, self._run, at_once)
 
     def close(self) -> None:
         """From here on a pressing that ends was cut off: it stays in the record and goes on at the next start."""
@@ -127,10 +128,10 @@ class PressRoom:
         mix = self._mix_of(pressing)
         return self.press(mix, kept_document(pressing.ticket, facts_of(mix), mix.title), again_of=number)
 
-    def planned(self, mix: StoredMix, document: Document) -> Plan:
-        """The files of what is set out for a mix, in its drop-off."""
-        known = self._looking.known(mix)
-        return plan(document, lambda _wish: known, lambda _wish, brief: drop_off(self.drop_off(mix), brief))
+    def planned(self, mix: StoredMix, document: Document, number: int = 0) -> Plan:
+        """The files of what is set out for a mix, in its drop-off, beside those that other pressings are making."""
+        known, others = self._looking.known(mix), self._record.under_way(number)
+        return plan(document, lambda _wish: known, lambda _wish, brief: drop_off(self.drop_off(mix), brief), others)
 
     def state(self) -> PressState:
         """Everything that is under way or waits, in its order, and how the press stands."""
@@ -140,7 +141,7 @@ class PressRoom:
     @property
     def busy(self) -> bool:
         """Whether anything is being pressed, and moves."""
-        return self._line.running is not None and not self._line.paused
+        return self._line.busy and not self._line.paused
 
     @property
     def goes_on(self) -> bool:
@@ -259,7 +260,7 @@ class PressRoom:
             mix = self._mix_of(pressing)
             document = kept_document(pressing.ticket, facts_of(mix), mix.title)
             self.drop_off(mix).mkdir(parents=True, exist_ok=True)
-            return document, self.planned(mix, document)
+            return document, self.planned(mix, document, number)
 
         try:
             PressingRun(self._desk, number, job, self._journal(number)).run(planned)

@@ -11,6 +11,7 @@ from ripe_press.store.labels import Labels
 from ripe_press.store.mixes import Mixes
 from ripe_press.studio.bell import Bell, Topic
 from ripe_press.studio.briefs import BriefBook
+from ripe_press.studio.cluster import Cluster
 from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.labels import LabelBook
@@ -23,9 +24,12 @@ from ripe_press.studio.workers import WorkerPool, warm_up
 
 
 class Studio:
-    """Shelf, press room and listening desk over one data folder, each with worker processes of its own."""
+    """Shelf, press room and listening desk over one data folder, each with worker processes of its own.
 
-    def __init__(self, folder: DataFolder) -> None:
+    With a ``scheduler`` pressings go to the workers of a cluster. Raises: as `claim`, `Database` and `Cluster`.
+    """
+
+    def __init__(self, folder: DataFolder, scheduler: str = "") -> None:
         self._claim = claim(folder)
         folder.prepare()
         self.folder = folder
@@ -33,7 +37,8 @@ class Studio:
         self._database.migrate()
         # Looking and listening never wait behind a long pressing or a long import.
         self._heavy = WorkerPool(max(1, (os.cpu_count() or 2) // 2), "reading")
-        self._pressing = WorkerPool(1, "pressing")
+        cluster = Cluster(scheduler, folder.root) if scheduler else None
+        self._pressing = cluster or WorkerPool(1, "pressing")
         self._looking = WorkerPool(1, "looking")
         self._listening = WorkerPool(4, "listening")
         self.bell = Bell()
@@ -43,7 +48,14 @@ class Studio:
         self.briefs = BriefBook(OwnBriefs(self._database))
         self.labels = LabelBook(Labels(self._database))
         self.press_room = PressRoom(
-            folder, self._database, self._pressing, self._heavy, self.trials, self.looking, self.bell
+            folder,
+            self._database,
+            self._pressing,
+            self._heavy,
+            self.trials,
+            self.looking,
+            self.bell,
+            at_once=cluster.workers if cluster else 1,
         )
         self.comparisons = Comparisons(self._heavy, self.bell)
         self.listening_desk = ListeningDesk(folder, self._listening)

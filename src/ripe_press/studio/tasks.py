@@ -136,13 +136,19 @@ class Target:
     kept: bool = False
 
 
-def press_order(document: str, targets: list[Target], job: str, journal: str, cores: int, pace: float) -> TimedPressing:
+def press_order(
+    document: str, targets: list[Target], job: str, journal: str, attempt: str, pace: float
+) -> TimedPressing:
     """Presses what a document sets out; tells how far it is in the job folder, and of its files in the journal.
 
-    ``cores`` and ``pace`` are for the time that is told to be left.
+    ``pace`` is for the time that is told to be left. Raises: Interrupted ``worker.crashed`` where this attempt was
+    begun before, by a worker that did not come to its end; ``press.superseded`` where another has taken its place.
     """
     folder, noted = JobFolder(Path(job)), Journal(Path(journal))
     parent = os.getppid()
+    if not folder.begin(attempt):
+        message = "The process that worked on this ended abruptly. Try again."
+        raise Interrupted("worker.crashed", message)
     began = folder.seconds()
     files, _ = resolved(read_document(document), lambda wish: MeasuredKnowledge(wish.source.facts))
     order = PressOrder(
@@ -156,6 +162,7 @@ def press_order(document: str, targets: list[Target], job: str, journal: str, co
         recheck=True,
     )
     numbers = [target.number for target in targets]
+    cores = os.cpu_count() or 2
     work = Work(order.files, folder.tell, cores=cores, numbers=numbers, pace=pace, clock=folder.seconds)
 
     last: dict[int, str] = {}
@@ -169,9 +176,12 @@ def press_order(document: str, targets: list[Target], job: str, journal: str, co
                 if event.state == "naming" and os.getppid() != parent:
                     # Whoever would have to know of it is gone: it is made again when the application goes on.
                     os._exit(1)
+                if event.state == "naming" and not folder.owns(attempt):
+                    message = "Another worker has taken this over."
+                    raise Interrupted("press.superseded", message)
                 noted.write(targets[at].number, event)
 
-    made = press(order, told, folder.should_stop)
+    made = press(order, told, lambda: folder.should_stop() or not folder.owns(attempt))
     wanted = [target.number for target in targets if not target.kept]
     short = tuple((number, one.short) for number, one in zip(wanted, made, strict=True) if isinstance(one, PressedFile))
     return TimedPressing(folder.seconds() - began, short, work.off_by())

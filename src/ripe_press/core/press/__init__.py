@@ -1,6 +1,6 @@
 """Pressing: an order goes in, and every file of it ends named, left out or failed, with its proof or its sentence."""
 
-from ripe_press.core.press.names import UNFINISHED, sweep
+from ripe_press.core.press.names import UNFINISHED, sweep, sweep_beside
 from ripe_press.core.press.order import Event, FailedFile, FileState, OrderedFile, PressedFile, PressOrder, Tell
 from ripe_press.core.press.pressing import press
 
@@ -15,4 +15,5 @@ __all__ = [
     "Tell",
     "press",
     "sweep",
+    "sweep_beside",
 ]

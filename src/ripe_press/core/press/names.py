@@ -3,6 +3,7 @@
 import errno
 import os
 import secrets
+from glob import escape
 from pathlib import Path
 
 from ripe_press.core.errors import BadInput, Conflict, RipePressError
@@ -62,3 +63,9 @@ def give_name(temporary: Path, target: Path, replaces: bool) -> None:
         os.fsync(descriptor)
     finally:
         os.close(descriptor)
+
+
+def sweep_beside(target: Path) -> None:
+    """Removes what is unfinished of one file, beside its place; others in that folder may be under way."""
+    for leftover in target.parent.glob(f".{escape(target.name)}.*{UNFINISHED}"):
+        leftover.unlink(missing_ok=True)

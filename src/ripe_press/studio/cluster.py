@@ -1,0 +1,106 @@
+"""Pressing on other machines: the same order documents, handed to a Dask scheduler, over a folder that all share.
+
+Progress, holding, cancelling and what became of files go through that folder, as they do at home.
+"""
+
+import socket
+from collections.abc import Callable
+from concurrent.futures import Executor, Future
+from pathlib import Path
+from typing import Any, ParamSpec, TypeVar
+from urllib.parse import urlsplit
+
+from ripe_press.core.errors import Conflict, Interrupted, RipePressError, Unsupported
+from ripe_press.core.formats.libraries import library_versions
+from ripe_press.studio.logbook import logger
+
+P = ParamSpec("P")
+T = TypeVar("T")
+
+_LOG = logger("cluster")
+_FIND_SECONDS = 10
+
+
+class Cluster(Executor):
+    """The workers of a Dask scheduler behind the standard Executor interface; a worker that dies ends one job.
+
+    Raises: Unsupported ``cluster.not-installed``; Conflict ``cluster.unreachable``, ``cluster.no-workers``,
+    ``cluster.other-libraries`` (the bytes would depend on the machine), ``cluster.no-folder``.
+    """
+
+    def __init__(self, address: str, shared: Path) -> None:
+        try:
+            from distributed import Client
+        except ImportError as error:
+            message = "Pressing on other machines needs the package distributed: install ripe-press[cluster]."
+            raise Unsupported("cluster.not-installed", message) from error
+        _look_for(address)
+        # The package has no types.
+        make: Any = Client
+        self._client: Any = make(address, timeout=_FIND_SECONDS, set_as_default=False)
+        try:
+            self.workers = self._agreed(address, shared)
+        except BaseException:
+            self._client.close()
+            raise
+        _LOG.info("cluster joined", scheduler=address, workers=self.workers)
+
+    def submit(self, fn: Callable[P, T], /, *args: P.args, **kwargs: P.kwargs) -> "Future[T]":
+        """Runs ``fn`` on any worker, once; where that worker dies it ends with Interrupted ``worker.crashed``."""
+        promised: Future[T] = Future()
+        promised.set_running_or_notify_cancel()
+        asked = self._client.submit(fn, *args, pure=False, retries=0, **kwargs)
+        asked.add_done_callback(lambda done: _keep(promised, done))
+        return promised
+
+    def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
+        """Leaves the scheduler; what was handed over and not begun is taken back."""
+        _ = wait, cancel_futures
+        self._client.close()
+
+    def _agreed(self, address: str, shared: Path) -> int:
+        """How many workers there are, once all of them have the same libraries and see the same folder."""
+        mine = library_versions()
+        theirs: dict[str, dict[str, str]] = self._client.run(library_versions)
+        if not theirs:
+            message = f"The Dask scheduler at {address!r} has no workers. Start one on each machine."
+            raise Conflict("cluster.no-workers", message, address=address)
+        for worker, versions in theirs.items():
+            for name, version in versions.items():
+                if mine.get(name) != version:
+                    message = f"The worker {worker} has {name} {version}, and here it is {mine.get(name)}: its files "
+                    message += "would have other bytes. Install the same lock file everywhere."
+                    raise Conflict("cluster.other-libraries", message, worker=worker)
+        for worker, sees in self._client.run(Path.is_dir, shared).items():
+            if not sees:
+                message = f"The worker {worker} does not see {str(shared)!r}. Share that folder under the same path."
+                raise Conflict("cluster.no-folder", message, worker=worker)
+        return len(theirs)
+
+
+def _look_for(address: str) -> None:
+    """Whether anybody answers there, asked plainly: a client that finds nobody takes long to give up."""
+    try:
+        parts = urlsplit(address)
+        if parts.scheme not in ("tcp", "tls") or not parts.hostname or not parts.port:
+            raise ValueError(address)
+        socket.create_connection((parts.hostname, parts.port), timeout=_FIND_SECONDS).close()
+    except (OSError, ValueError) as error:
+        message = f"No Dask scheduler answers at {address!r}. Start it, or check the address: tcp://host:8786."
+        raise Conflict("cluster.unreachable", message, address=address) from error
+
+
+def _keep(promised: "Future[Any]", done: Any) -> None:
+    """Passes on what came of a job; whatever is no answer of its own means that its worker is gone, or all of them."""
+    error = done.exception() if done.status == "error" else None
+    if done.status == "finished":
+        promised.set_result(done.result())
+    elif isinstance(error, RipePressError | OSError | ArithmeticError | ValueError | TypeError):
+        promised.set_exception(error)
+    else:
+        message = (
+            "The machine that worked on this is gone, or its process ended abruptly. Try again; where it happens "
+            "again, the file is damaged."
+        )
+        _LOG.error("worker died", status=done.status, why=repr(error))
+        promised.set_exception(Interrupted("worker.crashed", message))
