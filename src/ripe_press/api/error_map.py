@@ -6,6 +6,7 @@ from fastapi.responses import JSONResponse
 
 from ripe_press.core.errors import (
     BadInput,
+    Cancelled,
     Conflict,
     Interrupted,
     NotFound,
@@ -22,6 +23,7 @@ STATUS: dict[type[RipePressError], int] = {
     NotFound: 404,
     Conflict: 409,
     Interrupted: 503,
+    Cancelled: 503,
 }
 
 

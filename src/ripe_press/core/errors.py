@@ -51,4 +51,8 @@ class Conflict(RipePressError):
 
 
 class Interrupted(RipePressError):
-    """The work was stopped, by a person or by a crash."""
+    """The work was stopped: by a person, a crash, or a disk."""
+
+
+class Cancelled(Interrupted):
+    """Somebody asked for the work to stop."""

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block, Meter
-from ripe_press.core.errors import Interrupted
+from ripe_press.core.errors import Cancelled
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
 from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumResult, StereoMeter, StereoResult
@@ -103,7 +103,7 @@ def _survey(
             for block in ahead(reader.blocks(*stretch), pool):
                 if should_stop():
                     message = f"Reading {path.name!r} was cancelled; nothing was kept of it."
-                    raise Interrupted("survey.cancelled", message)
+                    raise Cancelled("survey.cancelled", message)
                 for task in [pool.submit(meter.process, block) for meter in meters]:
                     task.result()
                 done += len(block)

@@ -9,6 +9,9 @@ from pathlib import Path
 
 from ripe_press.core.errors import Conflict
 
+BUSY_SECONDS = 30.0
+"""So long somebody waits for another program that holds the record."""
+
 _LEDGER = """
 CREATE TABLE IF NOT EXISTS migrations (
     name TEXT PRIMARY KEY,
@@ -107,7 +110,7 @@ class Database:
 
     @staticmethod
     def _connect(uri: str) -> sqlite3.Connection:
-        connection = sqlite3.connect(uri, uri=True, isolation_level=None, check_same_thread=False, timeout=30)
+        connection = sqlite3.connect(uri, uri=True, isolation_level=None, check_same_thread=False, timeout=BUSY_SECONDS)
         connection.row_factory = sqlite3.Row
         connection.execute("PRAGMA foreign_keys = ON")
         return connection

@@ -8,7 +8,8 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from pathlib import Path
 
-from ripe_press.core.errors import Conflict, Interrupted, RipePressError
+from ripe_press.core.disk import not_written
+from ripe_press.core.errors import Cancelled, Conflict, Interrupted, RipePressError
 from ripe_press.core.press import sweep_beside
 from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing
@@ -55,7 +56,7 @@ class PressingRun:
         try:
             if self._job.cancelled():
                 message = "The pressing was cancelled before it began."
-                raise Interrupted("press.cancelled", message)
+                raise Cancelled("press.cancelled", message)
             with self._desk.places:
                 document, planned = plan()
                 self._document = json.dumps(document_row(document))
@@ -72,10 +73,9 @@ class PressingRun:
                 )
                 self._end("done", None, heard / self._seconds if self._seconds else None)
         except RipePressError as error:
-            cancelled = isinstance(error, Interrupted) and error.code == "press.cancelled"
-            self._end("cancelled" if cancelled else "failed", error.message)
+            self._end("cancelled" if isinstance(error, Cancelled) else "failed", error.message)
         except OSError as error:
-            self._end("failed", f"The files could not be written: {error.strerror}.")
+            self._end("failed", not_written(Path(error.filename or "The files"), error))
         except Exception as error:
             _LOG.exception("pressing failed by a fault of ours", pressing=self._number)
             # Whatever nobody foresaw ends here too: a pressing that is left open would be begun again at each start.
@@ -113,7 +113,7 @@ class PressingRun:
         try:
             self._press_part(part, planned)
         except RipePressError as error:
-            if isinstance(error, Interrupted) and error.code != "worker.crashed":
+            if isinstance(error, Cancelled):
                 raise
             for at, file in enumerate(self._files):
                 if file.number in part and not file.ended:

@@ -12,6 +12,7 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Literal
 
+from ripe_press.core.disk import not_written
 from ripe_press.core.errors import BadInput, Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey
@@ -216,7 +217,7 @@ class Shelf:
             arrival.state, arrival.error = "refused", error.message.replace(file_name, name)
         except OSError as error:
             arrival.state = "refused"
-            arrival.error = f"{name!r} could not be kept: {error.strerror or error}. See to the disk and add it again."
+            arrival.error = not_written(self._folder.mixes / name, error)
         except BaseException:
             arrival.state = "refused"
             arrival.error = f"{name!r} could not be read: the application was stopping. Add it again."
@@ -255,8 +256,7 @@ class Shelf:
             return self._mixes.add(mix)
         except OSError as error:
             shutil.rmtree(folder, ignore_errors=True)
-            message = f"{path.name!r} could not be kept: {error.strerror}. Free some space and add it again."
-            raise Interrupted("shelf.not-kept", message) from error
+            raise Interrupted("shelf.not-kept", not_written(folder / path.name, error)) from error
 
 
 _SYSTEM = (Path("/proc"), Path("/sys"), Path("/dev"))

@@ -10,7 +10,7 @@ import numpy as np
 from ripe_press.core.engine.levels import Shortfall, settle_levels
 from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.engine.walker import walk
-from ripe_press.core.errors import BadInput, Interrupted, Unreadable
+from ripe_press.core.errors import BadInput, Cancelled, Interrupted, Unreadable
 from ripe_press.core.formats.capabilities import Encoding
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.layout import mask_of
@@ -91,7 +91,7 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
                 for block in reader.file_blocks():
                     if folder.cancelled():
                         message = f"Reading {Path(path).name!r} was cancelled; nothing was kept of it."
-                        raise Interrupted("survey.cancelled", message)
+                        raise Cancelled("survey.cancelled", message)
                     writer.write(block)
     result = survey(decoded or Path(path), Path(pyramid_path), folder.report, folder.cancelled, wish)
     if decoded:
@@ -178,7 +178,7 @@ def press_order(
                     os._exit(1)
                 if event.state == "naming" and not folder.owns(attempt):
                     message = "Another worker has taken this over."
-                    raise Interrupted("press.superseded", message)
+                    raise Cancelled("press.superseded", message)
                 noted.write(targets[at].number, event)
 
     made = press(order, told, lambda: folder.should_stop() or not folder.owns(attempt))

@@ -123,7 +123,7 @@ def write_ticket(made: SetOut, path: Path) -> None:
     try:
         path.write_text(text + "\n", encoding="utf-8")
     except OSError as error:
-        raise write_failed(path, str(error.strerror)) from error
+        raise write_failed(path, error) from error
 
 
 def _moved(wish: MixWish, mix: Path, downmix: str) -> MixWish:

@@ -12,7 +12,7 @@ from ripe_press.core.blocks import BLOCK_FRAMES
 from ripe_press.core.engine.context import behind
 from ripe_press.core.engine.sinks import Branches, Guarded, Metered, Nowhere, Sink, Threaded, Through, Written
 from ripe_press.core.engine.tree import Node, merge
-from ripe_press.core.errors import Interrupted
+from ripe_press.core.errors import Cancelled
 from ripe_press.core.signal.edges import Cutter
 from ripe_press.core.stations import PathReport, Signal, Station, Tap
 
@@ -81,7 +81,7 @@ class Walker:
         """Reads, processes, writes. On any error, and when stopped, no file is left. Raises: as `walk`."""
         try:
             self._run(progress, should_stop)
-        except Interrupted:
+        except Cancelled:
             raise
         except Exception as error:
             if self._faults is None:
@@ -104,7 +104,7 @@ class Walker:
                 for block in reader.blocks(self._start, self._end, BLOCK_FRAMES):
                     if should_stop():
                         message = "The pressing was cancelled; no file was left."
-                        raise Interrupted("press.cancelled", message)
+                        raise Cancelled("press.cancelled", message)
                     sink.put(block)
                     done += len(block)
                     progress(done, self.frames)

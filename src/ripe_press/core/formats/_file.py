@@ -9,16 +9,16 @@ from typing import Self
 import numpy as np
 
 from ripe_press.core.blocks import Samples
+from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats.capabilities import STORED_BITS, Encoding, is_float
 
 _FLOAT_TYPES = {"f32": "f4", "f64": "f8"}
 
 
-def write_failed(path: Path, reason: str) -> Interrupted:
+def write_failed(path: Path, error: Exception) -> Interrupted:
     """The error for a disk that refuses: full, gone, or the file is there already."""
-    message = f"{str(path)!r} could not be written: {reason}. Free space or choose another folder."
-    return Interrupted("write.failed", message, path=str(path), reason=reason)
+    return Interrupted("write.failed", not_written(path, error), path=str(path))
 
 
 def encoder_refused(path: Path, reason: str) -> Interrupted:
@@ -88,7 +88,7 @@ class SampleFile(NewFile):
         try:
             self._file = path.open("xb")
         except OSError as error:
-            raise write_failed(path, str(error.strerror)) from error
+            raise write_failed(path, error) from error
         self._put(self.header(expected_frames))
 
     @abstractmethod
@@ -112,7 +112,7 @@ class SampleFile(NewFile):
             os.fsync(self._file.fileno())
             self._file.close()
         except OSError as error:
-            raise write_failed(self.path, str(error.strerror)) from error
+            raise write_failed(self.path, error) from error
 
     def abandon(self) -> None:
         """Closes and removes the unfinished file."""
@@ -127,7 +127,7 @@ class SampleFile(NewFile):
         try:
             self._file.write(data)
         except OSError as error:
-            raise write_failed(self.path, str(error.strerror)) from error
+            raise write_failed(self.path, error) from error
 
     def _packed(self, samples: Samples) -> bytes:
         if is_float(self._encoding):

@@ -67,7 +67,7 @@ class AvWriter(NewFile):
         try:
             path.open("xb").close()
         except OSError as error:
-            raise write_failed(path, str(error.strerror)) from error
+            raise write_failed(path, error) from error
         try:
             self._file = av.open(str(path.absolute()), "w", format=form, container_options=options)
             self._picture = _StillPicture(self._file, rate_hz, picture) if picture is not None else None
@@ -134,10 +134,11 @@ class AvWriter(NewFile):
                 return np.ascontiguousarray(samples.astype(np.float32).reshape(1, -1))
 
     def _failed(self, error: Exception) -> Interrupted:
-        reason = str(getattr(error, "strerror", "") or error)
         # An invalid argument is no matter of the disk.
         refused = getattr(error, "errno", None) == errno.EINVAL or isinstance(error, ValueError)
-        return encoder_refused(self.path, reason) if refused else write_failed(self.path, reason)
+        if refused:
+            return encoder_refused(self.path, str(getattr(error, "strerror", "") or error))
+        return write_failed(self.path, error)
 
 
 def _sample_format(container: Container, encoding: Encoding) -> str:

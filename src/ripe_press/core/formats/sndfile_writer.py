@@ -40,7 +40,7 @@ class SndfileWriter(NewFile):
                 str(path), "x", rate_hz, channels, **_options(container, encoding, rate_hz, coding)
             )
         except (soundfile.LibsndfileError, OSError) as error:
-            raise write_failed(path, _reason(error)) from error
+            raise write_failed(path, error) from error
 
     def write(self, samples: Samples) -> None:
         """Appends a block, shape ``(frames, channels)``."""
@@ -50,7 +50,7 @@ class SndfileWriter(NewFile):
                 part = samples[start : start + _MOST_FRAMES_A_WRITE]
                 self._file.write(np.ascontiguousarray(part, dtype=kind))
         except (soundfile.LibsndfileError, RuntimeError) as error:
-            raise write_failed(self.path, _reason(error)) from error
+            raise write_failed(self.path, error) from error
         self.frames += len(samples)
 
     def close(self) -> None:
@@ -59,16 +59,12 @@ class SndfileWriter(NewFile):
             self._file.close()
             sync(self.path)
         except (soundfile.LibsndfileError, OSError) as error:
-            raise write_failed(self.path, _reason(error)) from error
+            raise write_failed(self.path, error) from error
 
     def abandon(self) -> None:
         """Closes and removes the unfinished file."""
         self._file.close()
         self.path.unlink(missing_ok=True)
-
-
-def _reason(error: Exception) -> str:
-    return str(getattr(error, "strerror", "") or getattr(error, "error_string", "") or error).rstrip(". ")
 
 
 def _options(container: Container, encoding: Encoding, rate_hz: int, coding: Coding | None) -> dict[str, Any]:

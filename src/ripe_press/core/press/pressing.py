@@ -7,10 +7,11 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from ripe_press.core.disk import not_written
 from ripe_press.core.engine.edges import measure_edge_levels
 from ripe_press.core.engine.levels import Settlement, Shortfall, settle_levels
 from ripe_press.core.engine.walker import walk
-from ripe_press.core.errors import Conflict, Interrupted, RipePressError
+from ripe_press.core.errors import Cancelled, Conflict, RipePressError
 from ripe_press.core.press.lanes import lanes
 from ripe_press.core.press.names import give_name, target_fault, temporary_beside
 from ripe_press.core.press.order import Event, FailedFile, OrderedFile, PressedFile, PressOrder, Tell
@@ -117,7 +118,7 @@ class _Pressing:
         faults = [one.fault for one in self._making if one.fault]
         if faults and not self._open:
             raise faults[0]
-        return tuple(one.made or _failed(one.file, one.fault) for one in self._making if not one.file.kept)
+        return tuple(one.made or _failed(one) for one in self._making if not one.file.kept)
 
     @property
     def _open(self) -> list[_Making]:
@@ -195,7 +196,7 @@ class _Pressing:
     def _prove(self, one: _Making) -> None:
         if self._should_stop():
             message = "The pressing was cancelled; what had its name already is kept, and nothing else was left."
-            raise Interrupted("press.cancelled", message)
+            raise Cancelled("press.cancelled", message)
         one.path.tags.write(one.temporary, one.path.codec, one.seen.signal)
         require = one.file.brief.require
         asks = require.true_peak_max_dbtp is not None or require.loudness_lufs is not None
@@ -231,7 +232,7 @@ class _Pressing:
         """Whatever goes wrong with a file ends that file alone; only being cancelled ends all."""
         try:
             work(one)
-        except Interrupted:
+        except Cancelled:
             raise
         except Exception as error:
             self._fail(one, error)
@@ -239,7 +240,7 @@ class _Pressing:
     def _fail(self, one: _Making, error: Exception) -> None:
         one.fault = error
         one.temporary.unlink(missing_ok=True)
-        self._tell(Event((one.number,), "failed", failed=_failed(one.file, error)))
+        self._tell(Event((one.number,), "failed", failed=_failed(one)))
 
     def _tell(self, event: Event) -> None:
         with self._telling:
@@ -292,13 +293,16 @@ def _judged(made: _Making) -> PressedFile:
     )  # fmt: skip
 
 
-def _failed(file: OrderedFile, error: Exception | None) -> FailedFile:
-    name = Path(file.target).name
+def _failed(made: _Making) -> FailedFile:
+    file, error = made.file, made.fault
+    target = Path(file.target)
     if isinstance(error, RipePressError):
-        return FailedFile(file.target, file.brief.id, error.code, error.message)
+        # Nobody has seen the name that it had meanwhile.
+        return FailedFile(
+            file.target, file.brief.id, error.code, error.message.replace(made.temporary.name, target.name)
+        )
     if isinstance(error, OSError):
-        sentence = f"{name!r} could not be written: {error.strerror}. See to its folder, and press it again."
-        return FailedFile(file.target, file.brief.id, "press.not-written", sentence)
+        return FailedFile(file.target, file.brief.id, "press.not-written", not_written(target, error))
     fault = f"{type(error).__name__}: {error}"
-    sentence = f"{name!r} failed by a fault of Ripe Press itself ({fault}); the other files are whole."
+    sentence = f"{target.name!r} failed by a fault of Ripe Press itself ({fault}); the other files are whole."
     return FailedFile(file.target, file.brief.id, "press.fault", sentence)

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.errors import BadInput, Interrupted
+from ripe_press.core.errors import BadInput, Cancelled
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.units import db_from_linear, db_of_power, print_count, print_rate
 
@@ -55,7 +55,7 @@ def difference_of(first: Path, second: Path, should_stop: Callable[[], bool] = l
         for left, right in _pairs(one.blocks(), other.blocks(), lengths):
             if should_stop():
                 message = "The comparison was cancelled."
-                raise Interrupted("compare.cancelled", message)
+                raise Cancelled("compare.cancelled", message)
             residue = left - right
             block_peak = float(np.abs(residue).max(initial=0.0))
             if block_peak > 0.0:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ripe_press.core.blocks import Meter
-from ripe_press.core.errors import Interrupted, Unreadable
+from ripe_press.core.errors import Cancelled, Unreadable
 from ripe_press.core.measure.peak import PeakMeter
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter
 from ripe_press.core.sources.source import open_file
@@ -93,6 +93,6 @@ def hash_file(path: Path, should_stop: Callable[[], bool] = lambda: False) -> st
         while chunk := file.read(_HASH_BYTES):
             if should_stop():
                 message = f"Reading {path.name!r} was cancelled; nothing was kept of it."
-                raise Interrupted("survey.cancelled", message)
+                raise Cancelled("survey.cancelled", message)
             digest.update(chunk)
     return digest.hexdigest()

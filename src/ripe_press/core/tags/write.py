@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats._file import sync
 from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, Container, Encoding, TagForm
@@ -63,10 +64,7 @@ def write_tags(
         )
         sync(path)
     except OSError as error:
-        message = (
-            f"The tags of {path.name!r} could not be written: {error.strerror}. Free space or choose another folder."
-        )
-        raise Interrupted("tags.failed", message, path=str(path)) from error
+        raise Interrupted("tags.failed", f"With its tags {not_written(path, error)}", path=str(path)) from error
 
 
 def chunk_bytes(container: Container, encoding: Encoding, rate_hz: int, channels: int, tags: FileTags) -> int:

@@ -1,0 +1,37 @@
+"""What a disk refuses, in words: what could not be written, why, and what to do."""
+
+import errno
+import os
+from pathlib import Path
+
+_FULL = {errno.ENOSPC, errno.EDQUOT}
+_FORBIDDEN = {errno.EACCES, errno.EPERM}
+_NO_ROOM_BYTES = 65_536
+
+
+def not_written(path: Path, error: Exception) -> str:
+    """One sentence and its remedy. Libraries that say no number of the error are asked after what is plain to see."""
+    why, remedy = _why(path.parent, error)
+    return f"{path.name!r} could not be written: {why}. {remedy}"
+
+
+def _why(folder: Path, error: Exception) -> tuple[str, str]:
+    number = getattr(error, "errno", None)
+    if number in _FULL or (number is None and _is_full(folder)):
+        return "the disk is full", "Free some space, and try again."
+    if not folder.is_dir():
+        return "its folder is gone", f"Make {str(folder)!r} again, or choose another, and try again."
+    if number in _FORBIDDEN:
+        return f"this user may not write in {str(folder)!r}", "Allow it, or choose another folder, and try again."
+    if number == errno.EROFS:
+        return f"{str(folder)!r} can only be read", "Choose another folder, and try again."
+    said = getattr(error, "strerror", "") or getattr(error, "error_string", "") or error
+    return str(said).rstrip(". "), "See to the disk, and try again."
+
+
+def _is_full(folder: Path) -> bool:
+    try:
+        found = os.statvfs(folder)
+    except OSError:
+        return False
+    return found.f_bavail * found.f_frsize < _NO_ROOM_BYTES
