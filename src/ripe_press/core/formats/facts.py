@@ -1,6 +1,9 @@
 """What a source declares of itself."""
 
 from dataclasses import dataclass
+from typing import Annotated
+
+from annotated_types import Ge, Le
 
 from ripe_press.core.formats.downmix import FOLD_DOWN
 from ripe_press.core.formats.layout import Layout
@@ -17,9 +20,9 @@ class SourceFacts:
     path: str
     container: str
     codec: str
-    rate_hz: int
-    channels: int
-    frames: int
+    rate_hz: Annotated[int, Ge(1), Le(10_000_000)]
+    channels: Annotated[int, Ge(1), Le(1024)]
+    frames: Annotated[int, Ge(0)]
     bit_depth: int | None
     downmix: str = ""
     file_channels: int = 0

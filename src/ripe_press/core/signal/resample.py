@@ -84,8 +84,11 @@ def measure_response(from_hz: int, to_hz: int, quality: Quality, points: int = 2
 
     One impulse a phase of the ratio samples the filter's continuous impulse response on the fine common
     grid of both rates, so that images and aliases are seen as well as the pass band. Raises: Unsupported
-    ``converter.rates`` where that grid would be too fine.
+    ``converter.rates`` where that grid would be too fine, or nothing is converted.
     """
+    if from_hz == to_hz:
+        message = f"Between {from_hz:,} and {to_hz:,} Hz nothing is converted, so there is nothing to see."
+        raise Unsupported("converter.rates", message, from_hz=from_hz, to_hz=to_hz)
     common = math.gcd(from_hz, to_hz)
     sane = all(MIN_RATE_HZ <= rate <= MAX_RATE_HZ for rate in (from_hz, to_hz))
     if not sane or max(from_hz, to_hz) // common > MOST_PHASES:

@@ -176,7 +176,11 @@ def _upgraded(row: dict[str, Any], version: int, newest: int, upgrades: Mapping[
         )
         raise BadInput("document.version", message, version=version)
     for old in range(version, newest):
-        row = upgrades[old](row)
+        try:
+            row = upgrades[old](row)
+        except (LookupError, TypeError, ValueError, AttributeError) as error:
+            message = f"This says it is a document of version {version}, and is not made like one: {error!r}."
+            raise BadInput("document.not-read", message, version=version) from error
     return row
 
 
