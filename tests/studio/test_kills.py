@@ -68,9 +68,23 @@ def mix(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture(scope="module")
-def clean(mix: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[dict[str, str], float]:
+def shelved(mix: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A data folder with the mix on the shelf, to begin from."""
+    data = tmp_path_factory.mktemp("shelved") / "data"
+    words = [sys.executable, "-m", "support.killed", str(data), str(mix), "--only-shelve"]
+    subprocess.run(words, cwd=TESTS, check=True, stderr=subprocess.DEVNULL)
+    return data
+
+
+@pytest.fixture
+def data(shelved: Path, tmp_path: Path) -> Path:
+    return Path(shutil.copytree(shelved, tmp_path / "data"))
+
+
+@pytest.fixture(scope="module")
+def clean(mix: Path, shelved: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[dict[str, str], float]:
     """The files of a pressing that nobody disturbs, and how long it takes."""
-    data = tmp_path_factory.mktemp("clean")
+    data = Path(shutil.copytree(shelved, tmp_path_factory.mktemp("clean") / "data"))
     process = begin(data, mix)
     began = time.monotonic()
     finish(process)
@@ -83,44 +97,44 @@ def clean(mix: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[dict[str
 
 @pytest.mark.parametrize("turn", range(KILLS // KILLS_A_PRESSING))
 def test_a_studio_that_is_killed_leaves_whole_files_and_goes_on(
-    turn: int, mix: Path, clean: tuple[dict[str, str], float], tmp_path: Path
+    turn: int, mix: Path, clean: tuple[dict[str, str], float], data: Path
 ) -> None:
     whole, took = clean
     random = np.random.default_rng(turn)
     kept: dict[str, int] = {}
     for _ in range(KILLS_A_PRESSING):
-        process = begin(tmp_path, mix)
+        process = begin(data, mix)
         time.sleep(random.uniform(0, took))
         os.kill(process.pid, signal.SIGKILL)
         process.communicate()
         # A worker whose studio is gone ends by itself, and gives no more names.
         time.sleep(0.1)
-        found = {name: sum_ for name, sum_ in files_in(tmp_path).items() if not name.endswith(UNFINISHED)}
+        found = {name: sum_ for name, sum_ in files_in(data).items() if not name.endswith(UNFINISHED)}
         assert found.items() <= whole.items()
-        inodes = {path.name: path.stat().st_ino for path in DataFolder(tmp_path).pressed.rglob("*") if path.is_file()}
+        inodes = {path.name: path.stat().st_ino for path in DataFolder(data).pressed.rglob("*") if path.is_file()}
         assert {name: inodes[name] for name in kept} == kept, "a finished file was made again"
         kept = {name: inodes[name] for name in found}
-    process = begin(tmp_path, mix)
+    process = begin(data, mix)
     finish(process)
-    assert files_in(tmp_path) == whole
-    done = record(tmp_path)
+    assert files_in(data) == whole
+    done = record(data)
     assert done.state == "done"
     assert [(file.path, file.error) for file in done.files if file.state != "named"] == []
     assert {Path(file.path).name: (file.report or {})["sha256"] for file in done.files} == whole
-    assert list(DataFolder(tmp_path).journals.iterdir()) == []
+    assert list(DataFolder(data).journals.iterdir()) == []
 
 
 def test_a_pressing_goes_on_when_its_worker_is_killed(
-    mix: Path, clean: tuple[dict[str, str], float], tmp_path: Path
+    mix: Path, clean: tuple[dict[str, str], float], data: Path
 ) -> None:
     whole, took = clean
-    process = begin(tmp_path, mix)
+    process = begin(data, mix)
     time.sleep(took / 3)
     for worker in workers_of(process.pid):
         os.kill(worker, signal.SIGKILL)
     finish(process)
-    assert files_in(tmp_path) == whole
-    assert {file.state for file in record(tmp_path).files} == {"named"}
+    assert files_in(data) == whole
+    assert {file.state for file in record(data).files} == {"named"}
 
 
 CRASHING = """

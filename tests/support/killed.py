@@ -1,6 +1,6 @@
 """A studio of its own process, which is there to be killed: it presses what is set out, or goes on with it.
 
-python -m support.killed DATA MIX
+python -m support.killed DATA MIX [--only-shelve]
 """
 
 import sys
@@ -33,12 +33,16 @@ def main() -> None:
     """Presses, says so, and ends when there is nothing left to do."""
     data, mix_path = Path(sys.argv[1]), sys.argv[2]
     with Studio(DataFolder(data)) as studio:
-        studio.start()
+        # Without warming the other rooms up: they have no part in this.
+        studio.press_room.start()
         room = studio.press_room
-        if room.latest(1) is None:
+        if not studio.shelf.rows():
             arrival = studio.shelf.fetch(mix_path)
             while arrival.state == "reading":
                 time.sleep(0.02)
+            if "--only-shelve" in sys.argv:
+                return
+        if room.latest(1) is None:
             mix = studio.shelf.mixes()[0]
             lines = tuple(TicketLine(f"d{at}", BLANK.id, "r1", changes=one) for at, one in enumerate(CHANGES))
             bench = Bench((NamedRange("r1", 0, mix.frames, edges=Edges()),), ticket=lines, tags=(("title", "Weir"),))
