@@ -52,11 +52,11 @@ serve: setup
 
 # Everything that is checked: style, types, layers, page, tests, tests in a browser; the tests side by side, file by file.
 test: setup $(STAMPS)/python-dev $(STAMPS)/chromium check
-	$(BIN)/pytest -n auto --dist loadfile
+	$(BIN)/pytest -n auto --dist loadfile --no-loadscope-reorder
 
 # What takes seconds left out: for the minutes between two changes.
 quick: setup $(STAMPS)/python-dev
-	$(BIN)/pytest -n auto --dist loadfile -m "not slow" --ignore tests/browser
+	$(BIN)/pytest -n auto --dist loadfile --no-loadscope-reorder -m "not slow" --ignore tests/browser
 
 check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/ruff format --check .

@@ -105,6 +105,45 @@ def formats(page: Page) -> None:
     page.get_by_label("Label pattern", exact=True).fill("{title} {range}")
 
 
+def press(page: Page) -> None:
+    """One ticket for many mixes; then what runs and waits, held in the middle, and the record below it."""
+    page.goto("/shelf")
+    for name in ("Eel Ladder", "Millrace", "Lock Cottage Tapes"):
+        page.get_by_label(f"Choose {name}").check()
+    page.get_by_role("button", name="Press them…").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_text("Eel Ladder 44k1 16b.wav", exact=False).wait_for()
+    page.wait_for_timeout(500)
+    page.screenshot(path=PICTURES / "batch.png")
+    dialog.get_by_role("button", name=re.compile("^Press 6 files")).click()
+    page.get_by_text("Nothing is being pressed").wait_for(timeout=120_000)
+    page.get_by_role("button", name=re.compile("^Pressing 1,")).click()
+    page.get_by_role("button", name="Press again").click()
+    page.get_by_text(re.compile("Every byte of .* is the same")).wait_for(timeout=120_000)
+    page.get_by_role("button", name="Check the files now").click()
+    page.get_by_text("As they were pressed").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Pause").click()
+    chosen = page.url
+    for names in (("Millrace",), ("Long Pound", "Eel Ladder")):
+        page.goto("/shelf")
+        for name in names:
+            page.get_by_label(f"Choose {name}").check()
+        page.get_by_role("button", name="Press them…").click()
+        if names == ("Millrace",):
+            for brief in ("Distributor", "Phone and car", "E-mail"):
+                dialog.get_by_label("Briefs").fill(brief)
+                page.keyboard.press("Enter")
+            page.keyboard.press("Escape")
+        page.wait_for_timeout(1_000)
+        dialog.get_by_role("button", name=re.compile("^Press [0-9]+ files")).click()
+        page.wait_for_url(re.compile("/press"))
+    page.goto(chosen)
+    page.get_by_role("button", name="Go on").click()
+    page.get_by_text("being read back").first.wait_for(timeout=60_000)
+    page.screenshot(path=PICTURES / "press.png")
+    page.get_by_role("button", name="Pause").click()
+
+
 def tags(page: Page) -> None:
     """The tag sheets of all mixes."""
     page.goto("/tags")
@@ -134,7 +173,7 @@ def main() -> None:
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
-                for take in (shelf, bench, level, ranges, formats, proof, tags, briefs):
+                for take in (shelf, bench, level, ranges, formats, proof, press, tags, briefs):
                     take(page)
                 browser.close()
         finally:

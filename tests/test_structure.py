@@ -136,7 +136,7 @@ def test_a_finding_is_named_where_it_is_made_and_in_the_list_of_ids() -> None:
         (("Finish", "NO_FINISH"), 6),
         (("Tags",), 2),
         # What names a kind of source: whoever makes one.
-        (("FileSource",), 4),
+        (("FileSource",), 5),
         (("SummedSource", "summed"), 1),
     ],
 )

@@ -15,7 +15,7 @@ NAMES = ("Osier Bed", "Tail Water")
 @pytest.fixture(scope="session")
 def two_mixes(tmp_path_factory: pytest.TempPathFactory) -> list[Path]:
     folder = tmp_path_factory.mktemp("two")
-    sounds = (noise(48_000 * 60, seed=seed).astype(np.float32) for seed in (5, 6))
+    sounds = (noise(48_000 * 30, seed=seed).astype(np.float32) for seed in (5, 6))
     return [write(folder / f"{name}.wav", sound, 48_000) for name, sound in zip(NAMES, sounds, strict=True)]
 
 

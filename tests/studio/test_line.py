@@ -54,7 +54,7 @@ def set_press(client: TestClient, **values: bool) -> None:
 
 def test_what_is_held_stands_still_and_goes_on_where_it_was(tmp_path: Path) -> None:
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
-        asked = wish(mix(client, tmp_path, seconds=90), "archive", "audio-cd", seconds=90)
+        asked = wish(mix(client, tmp_path, seconds=45), "archive", "audio-cd", seconds=45)
         number = press(client, asked)
         later = press(client, asked)
         wait_for(lambda: client.get(f"/api/pressings/{number}").json()["done"] > 0)
@@ -110,7 +110,7 @@ def test_what_was_cut_off_goes_on_or_waits_for_the_word_as_set(goes_on: bool, tm
     folder = DataFolder(tmp_path / "data")
     with TestClient(make_app(Studio(folder)), OWN) as client:
         set_press(client, goes_on=goes_on)
-        asked = wish(mix(client, tmp_path, seconds=90), "archive", "audio-cd", seconds=90)
+        asked = wish(mix(client, tmp_path, seconds=45), "archive", "audio-cd", seconds=45)
         number, later = press(client, asked), press(client, asked)
         wait_for(lambda: client.get(f"/api/pressings/{number}").json()["done"] > 0)
     with TestClient(make_app(Studio(folder)), OWN) as client:
@@ -129,7 +129,7 @@ def test_what_was_cut_off_goes_on_or_waits_for_the_word_as_set(goes_on: bool, tm
 def test_a_file_that_failed_is_tried_again_and_the_finished_stay(tmp_path: Path) -> None:
     folder = DataFolder(tmp_path / "data")
     with TestClient(make_app(Studio(folder)), OWN) as client:
-        asked = wish(mix(client, tmp_path, seconds=90), "archive", "audio-cd", seconds=90)
+        asked = wish(mix(client, tmp_path, seconds=45), "archive", "audio-cd", seconds=45)
         number = press(client, asked)
         wait_for(lambda: client.get(f"/api/pressings/{number}").json()["done"] > 0)
         set_press(client, paused=True)

@@ -17,7 +17,7 @@ from support.signals import write
 
 
 def long_mix(folder: Path) -> Path:
-    quiet = np.random.default_rng(1).standard_normal((96_000 * 120, 2), dtype=np.float32) * 0.05
+    quiet = np.random.default_rng(1).standard_normal((96_000 * 60, 2), dtype=np.float32) * 0.05
     return write(folder / "Long Pound.wav", quiet, 96_000)
 
 
@@ -26,7 +26,7 @@ def test_a_pressing_can_be_cancelled_and_one_that_was_cut_off_begins_again(tmp_p
     folder = DataFolder(tmp_path / "data")
     with TestClient(make_app(Studio(folder)), OWN) as client:
         number = arrive(client, str(mix))["mix_id"]
-        wish = {"mix_id": number, "bench": bench(0, 96_000 * 120, tags=[["title", "Long Pound"]])}
+        wish = {"mix_id": number, "bench": bench(0, 96_000 * 60, tags=[["title", "Long Pound"]])}
         first = client.post("/api/pressings", json=wish).json()["id"]
         wait_for(lambda: client.get(f"/api/pressings/{first}").json()["done"] > 0)
         assert client.get(f"/api/pressings/{first}").json()["seconds_left"] > 0

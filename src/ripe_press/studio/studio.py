@@ -20,7 +20,7 @@ from ripe_press.studio.looking import Looking
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.trials import Trials
-from ripe_press.studio.workers import WorkerPool, warm_up
+from ripe_press.studio.workers import WorkerPool, start_up, warm_up
 
 
 class Studio:
@@ -68,8 +68,9 @@ class Studio:
 
     def start(self) -> None:
         """Warms the workers up and takes up unfinished pressings."""
-        for pool in (self._looking, self._listening, self._pressing, self._heavy):
+        for pool in (self._looking, self._pressing, self._heavy):
             pool.submit(warm_up)
+        self._listening.submit(start_up)
         self.press_room.start()
 
     def under_way(self) -> frozenset[Topic]:

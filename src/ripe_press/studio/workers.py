@@ -112,3 +112,7 @@ def warm_up() -> None:
     from ripe_press.core.survey import warm_up as compile_kernels
 
     compile_kernels()
+
+
+def start_up() -> None:
+    """The same for a worker that computes nothing but conversions: the imports alone."""
