@@ -11,6 +11,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from importlib import import_module
 from typing import ParamSpec, TypeVar
 
 from ripe_press.core.errors import Interrupted
@@ -116,3 +117,4 @@ def warm_up() -> None:
 
 def start_up() -> None:
     """The same for a worker that computes nothing but conversions: the imports alone."""
+    import_module("ripe_press.studio.tasks")
