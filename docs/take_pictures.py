@@ -131,7 +131,7 @@ def press(page: Page) -> None:
         page.get_by_role("button", name="Press them…").click()
         if names == ("Millrace",):
             for brief in ("Distributor", "Phone and car", "E-mail"):
-                dialog.get_by_label("Briefs").fill(brief)
+                dialog.get_by_role("combobox", name="Briefs").fill(brief)
                 page.keyboard.press("Enter")
             page.keyboard.press("Escape")
         page.wait_for_timeout(1_000)

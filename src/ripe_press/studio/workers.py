@@ -36,6 +36,7 @@ class WorkerPool(Executor):
         self._own = threading.local()
         self._processes: list[ProcessPoolExecutor] = []
         self._lock = threading.Lock()
+        self._closed = False
 
     def submit(self, fn: Callable[P, T], /, *args: P.args, **kwargs: P.kwargs) -> Future[T]:
         """Runs ``fn`` in a worker; it and its arguments must be picklable."""
@@ -45,6 +46,7 @@ class WorkerPool(Executor):
         """Ends the workers; running jobs are given up when ``wait`` is false."""
         self._threads.shutdown(wait=False, cancel_futures=True)
         with self._lock:
+            self._closed = True
             for process in self._processes:
                 for child in list((process._processes or {}).values()):
                     if not wait:
@@ -63,7 +65,8 @@ class WorkerPool(Executor):
             with self._lock:
                 self._processes.remove(process)
             process.shutdown(wait=False)
-            _LOG.error("worker died", work=getattr(fn, "__name__", "?"))
+            if not self._closed:
+                _LOG.error("worker died", work=getattr(fn, "__name__", "?"))
             message = (
                 "The process that worked on this ended abruptly: a codec failed in it, or it was ended from outside. "
                 "Try again; where it happens again, the file is damaged."
