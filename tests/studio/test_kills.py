@@ -1,6 +1,6 @@
 """Whoever cuts the power finds whole files and true states: processes killed at any instant, and what is there then.
 
-Twenty-four kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest tests/studio/test_kills.py`` (`make soak`).
+Two dozen kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest …`` (`make soak`).
 """
 
 import hashlib
