@@ -138,7 +138,8 @@ def under_load(port: int, frames: int, seconds: float) -> None:
         one.start()
     for one in readers:
         one.join()
-    state = json.loads(call("GET", "/pressings/1"))["state"]
+    # A line that nobody used meanwhile has been closed.
+    state = json.loads(Caller(port)("GET", "/pressings/1"))["state"]
     print(f"{READERS} readers, a request every 50 ms each, six deliveries {state}:")
     for title, times in found.items():
         p50, p99 = np.percentile(times, (50, 99))
