@@ -89,3 +89,22 @@ def test_the_page_asks_for_nothing_while_nothing_happens(shelf: Page) -> None:
         asked.clear()
         shelf.wait_for_timeout(3_000)
         assert asked == [], place
+
+
+HIDDEN = """
+Object.defineProperty(document, "visibilityState", { configurable: true, get: () => "%s" });
+document.dispatchEvent(new Event("visibilitychange"));
+"""
+
+
+def test_ten_tabs_do_not_starve_each_other(shelf: Page) -> None:
+    """Browsers keep six lines to one server: tabs in the background let go of theirs."""
+    tabs = [shelf]
+    for _ in range(9):
+        tabs[-1].evaluate(HIDDEN % "hidden")
+        tabs.append(shelf.context.new_page())
+        tabs[-1].goto("/press")
+        expect(tabs[-1].get_by_role("region", name="The record")).to_be_visible()
+    shelf.evaluate(HIDDEN % "visible")
+    shelf.get_by_role("link", name="Press").click()
+    expect(shelf.get_by_role("region", name="The record")).to_be_visible()

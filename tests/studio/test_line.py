@@ -177,4 +177,9 @@ def test_a_ticket_is_pressed_for_many_mixes_and_what_cannot_be_is_said(tmp_path:
         assert begun[0]["refused"] is None
         assert begun[1]["refused"].startswith("Every file of this ticket is there already")
         assert begun[1]["pressing"] is None
-        assert client.post("/api/pressings/batch", json={"mix_ids": [99], "briefs": ["audio-cd"]}).status_code == 404
+        pressed(client, begun[0]["pressing"])
+        before = client.get("/api/pressings").json()["count"]
+        missing = {"mix_ids": [numbers[1], 99], "briefs": ["audio-cd"]}
+        assert client.post("/api/pressings/batch", json=missing).status_code == 404
+        assert client.get("/api/press").json()["open"] == [], "one that is missing is said before any is pressed"
+        assert client.get("/api/pressings").json()["count"] == before

@@ -1,6 +1,5 @@
 """Pressings from the line to the record: what runs and waits, what was pressed, and its files."""
 
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -78,7 +77,7 @@ def read_record(
 ) -> schemas.RecordPage:
     """The newest pressings that have every word of ``find``: in mix, file, brief, tag or checksum."""
     rows, count = studio.press_room.record.find(find, verdict, before, most)
-    return schemas.RecordPage(rows=[schemas.RecordRow.model_validate(row) for row in rows], count=count)
+    return schemas.RecordPage(rows=rows, count=count)
 
 
 @router.get("/pressings/{number}")
@@ -160,28 +159,33 @@ def _document(studio: Studio, mix: StoredMix, bench: Bench) -> Document:
     return document_for(studio.looking, mix, bench, studio.briefs.all())
 
 
-def _batch(wish: schemas.BatchWish, studio: Studio) -> Iterator[tuple[StoredMix, Bench]]:
+def _batch(wish: schemas.BatchWish, studio: Studio) -> list[tuple[StoredMix, Bench]]:
+    """Every mix with its bench; all of them are found before the first of them is pressed."""
     like = None if wish.like is None else bench_of(studio.shelf.mix(wish.like).bench)
-    for mix_id in dict.fromkeys(wish.mix_ids):
-        mix = studio.shelf.mix(mix_id)
+    found = []
+    for mix in [studio.shelf.mix(mix_id) for mix_id in dict.fromkeys(wish.mix_ids)]:
         own = bench_of(mix.bench)
-        yield mix, ticket_for(own, wish.briefs, mix.frames) if like is None else ticket_of(own, like, mix.frames)
+        bench = ticket_for(own, wish.briefs, mix.frames) if like is None else ticket_of(own, like, mix.frames)
+        found.append((mix, bench))
+    return found
 
 
 def _planned(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:
-    line = schemas.BatchLine(mix_id=mix.id, mix_title=mix.title, files=[])
+    line = schemas.BatchLine(mix_id=mix.id, mix_title=mix.title)
     try:
         found = studio.press_room.planned(mix, _document(studio, mix, bench)).or_refuse()
     except RipePressError as error:
         return line.model_copy(update={"refused": error.message})
-    return line.model_copy(update={"files": [one.placed.path.name for one in found.files]})
+    return line.model_copy(update={"files": tuple(one.placed.path.name for one in found.files)})
 
 
 def _begun(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:
-    line = _planned(studio, mix, bench)
-    if line.refused is not None:
-        return line
-    return line.model_copy(update={"pressing": studio.press_room.press(mix, _document(studio, mix, bench)).id})
+    line = schemas.BatchLine(mix_id=mix.id, mix_title=mix.title)
+    try:
+        number = studio.press_room.press(mix, _document(studio, mix, bench)).id
+    except RipePressError as error:
+        return line.model_copy(update={"refused": error.message})
+    return line.model_copy(update={"pressing": number})
 
 
 def _line(file: StoredFile, progress: JobProgress | None) -> schemas.FileLine:

@@ -9,6 +9,7 @@ from ripe_press.core.rules.findings import MeasureName, RuleId, Verdict
 from ripe_press.core.stations.forecast import Basis
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.store.pressings import FileState, Found, State
+from ripe_press.store.record import RecordRow
 from ripe_press.studio.comparing import Comparison
 
 __all__ = ["Comparison"]
@@ -162,22 +163,6 @@ class Place(Schema):
     to: int = Field(ge=0, le=1_000_000)
 
 
-class RecordRow(Schema):
-    """One line of the record."""
-
-    id: int
-    mix_id: int | None
-    mix_title: str
-    state: State
-    error: str | None
-    made_at: str
-    ended_at: str | None
-    purposes: str
-    verdict: Verdict | None
-    again_of: int | None
-    file_count: int
-
-
 class RecordPage(Schema):
     """Lines of the record, newest first, and how many there are in all."""
 
@@ -195,10 +180,10 @@ class BatchWish(Schema):
 
 
 class BatchLine(Schema):
-    """What comes of a batch for one mix: files and, once it is put to press, its number; or why it cannot be."""
+    """What comes of a batch for one mix: its files beforehand, its number once it is put to press; or why it is not."""
 
     mix_id: int
     mix_title: str
-    files: list[str]
+    files: tuple[str, ...] = ()
     refused: str | None = None
     pressing: int | None = None

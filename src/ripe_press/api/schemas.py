@@ -11,6 +11,7 @@ from ripe_press.core.timeline import TempoMap
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Edges
+from ripe_press.store.mixes import ShelfRow
 
 
 class RangeMeasures(Schema):
@@ -88,33 +89,10 @@ class Arrival(Schema):
     total: int = 0
 
 
-class ShelfMix(Schema):
-    """What the shelf shows of a mix; levels of None are digital silence."""
-
-    id: int
-    content: str
-    title: str
-    path: str
-    owned: bool
-    depth_label: str
-    rate_hz: int
-    channels: int
-    frames: int
-    sample_peak_dbfs: float | None
-    integrated_lufs: float | None
-    samples_over_full_scale: int
-    head_silence_frames: int
-    tail_silence_frames: int
-    start_frame: int
-    end_frame: int
-    pressed_at: str | None
-    """When it was last pressed to its end."""
-
-
 class ShelfView(Schema):
     """Everything on the shelf."""
 
-    mixes: list[ShelfMix]
+    mixes: list[ShelfRow]
     arrivals: list[Arrival]
 
 

@@ -5,6 +5,7 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Any
 
+from ripe_press.core.stations.source import depth_label
 from ripe_press.store.db import Database
 
 _COLUMNS = (
@@ -27,18 +28,19 @@ UPDATE mixes SET downmix = :downmix, channels = :channels, measures = :measures 
 """
 _ROWS = """
 SELECT
-    id, substr(sha256, 1, 16) || '-' || downmix AS content, title, path, owned, codec, rate_hz, channels, frames,
-    bit_depth,
-    measures ->> 'sample_peak_dbfs' AS sample_peak_dbfs,
-    measures ->> 'integrated_lufs' AS integrated_lufs,
-    coalesce(measures ->> 'samples_over_full_scale', 0) AS samples_over_full_scale,
-    coalesce(measures ->> 'head_silence_frames', 0) AS head_silence_frames,
-    coalesce(measures ->> 'tail_silence_frames', 0) AS tail_silence_frames,
-    coalesce(bench ->> '$.ranges[0].start_frame', 0) AS start_frame,
-    coalesce(bench ->> '$.ranges[0].end_frame', frames) AS end_frame,
-    (SELECT max(made_at) FROM pressings WHERE mix_id = mixes.id AND state = 'done') AS pressed_at
+    id, substr(sha256, 1, 16) || '-' || downmix, title, path, owned, rate_hz, channels, frames,
+    measures ->> 'sample_peak_dbfs',
+    measures ->> 'integrated_lufs',
+    coalesce(measures ->> 'samples_over_full_scale', 0),
+    coalesce(measures ->> 'head_silence_frames', 0),
+    coalesce(measures ->> 'tail_silence_frames', 0),
+    coalesce(bench ->> '$.ranges[0].start_frame', 0),
+    coalesce(bench ->> '$.ranges[0].end_frame', frames),
+    (SELECT max(made_at) FROM pressings WHERE mix_id = mixes.id AND state = 'done'),
+    bit_depth, codec
 FROM mixes ORDER BY id
 """
+"""In the order of `ShelfRow`, and what its last word is made of."""
 _JSON = ("measures", "embedded", "bench")
 _DELETE = "DELETE FROM mixes WHERE id = :id"
 
@@ -74,18 +76,16 @@ class StoredMix(NewMix):
 
 @dataclass(frozen=True, slots=True)
 class ShelfRow:
-    """What the shelf shows of a mix; its range is the first of its bench, ``pressed_at`` of its last pressing."""
+    """What the shelf shows of a mix; its range is the first of its bench, levels of None are digital silence."""
 
     id: int
     content: str
     title: str
     path: str
     owned: bool
-    codec: str
     rate_hz: int
     channels: int
     frames: int
-    bit_depth: int | None
     sample_peak_dbfs: float | None
     integrated_lufs: float | None
     samples_over_full_scale: int
@@ -94,6 +94,8 @@ class ShelfRow:
     start_frame: int
     end_frame: int
     pressed_at: str | None
+    """When it was last pressed to its end."""
+    depth_label: str
 
 
 class Mixes:
@@ -117,7 +119,7 @@ class Mixes:
     def rows(self) -> list[ShelfRow]:
         """What the shelf shows of all mixes, oldest first."""
         with self._database.read() as connection:
-            return [ShelfRow(**{**dict(row), "owned": bool(row["owned"])}) for row in connection.execute(_ROWS)]
+            return [_shelf_row(*row) for row in connection.execute(_ROWS)]
 
     def get(self, mix_id: int) -> StoredMix | None:
         """The mix with this id, if there is one."""
@@ -162,3 +164,11 @@ def _mix(row: sqlite3.Row) -> StoredMix:
             **{name: json.loads(values[name]) for name in _JSON},
         }
     )
+
+
+def _shelf_row(*row: Any) -> ShelfRow:
+    # By place: a thousand of them are asked for at once.
+    *known, bit_depth, codec = row
+    known[4] = bool(known[4])
+    known.append(depth_label(bit_depth, codec))
+    return ShelfRow(*known)

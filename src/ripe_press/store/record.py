@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ripe_press.store.db import Database
-from ripe_press.store.pressings import State
+from ripe_press.store.pressings import State, Verdict
 
 _ROWS = """
 SELECT
@@ -31,7 +31,7 @@ class RecordRow:
     made_at: str
     ended_at: str | None
     purposes: str
-    verdict: str | None
+    verdict: Verdict | None
     again_of: int | None
     file_count: int
 

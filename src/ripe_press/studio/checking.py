@@ -9,7 +9,10 @@ from ripe_press.core.errors import RipePressError
 from ripe_press.store.pressings import Pressings, StoredFile
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
+from ripe_press.studio.logbook import logger
 from ripe_press.studio.workers import WorkerPool
+
+_LOG = logger("checks")
 
 
 class Checks:
@@ -43,9 +46,9 @@ class Checks:
             if not done.cancelled():
                 found = done.result()
                 self._record.set_found(number, file_number, found.found, found.path)
-        except RipePressError:
+        except (RipePressError, OSError) as error:
             # Not looked for is not noted: what was known of the file stays, with the day on which it was known.
-            return
+            _LOG.warning("file could not be looked for", pressing=number, file=file_number, why=str(error))
         finally:
             with self._lock:
                 self._open[number] -= 1

@@ -100,8 +100,11 @@ class Comparisons:
             return "measuring", "The bytes differ; the sound is being compared."
         try:
             return _told(future.result(), now["sample_rate_hz"])
-        except RipePressError as error:
-            return "unknown", f"The bytes differ. {error.message}"
+        except (RipePressError, OSError) as error:
+            with self._lock:
+                # Asked for once more, it is tried once more.
+                self._measured.pop(key, None)
+            return "unknown", f"The bytes differ; by how much the sound does cannot be told: {error}"
 
 
 def _paired(

@@ -12,6 +12,7 @@ from ripe_press.core.errors import Conflict, NotFound, RipePressError
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.press import sweep
+from ripe_press.core.units import print_were
 from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
@@ -30,7 +31,7 @@ from ripe_press.studio.planning import Plan, drop_off, plan
 from ripe_press.studio.pressing_run import Desk, PressingRun, files_after_cut
 from ripe_press.studio.trials import Trials
 from ripe_press.studio.wishes import keep_cover, kept_document, words_of
-from ripe_press.studio.work import effort_of, wall_seconds
+from ripe_press.studio.work import effort_of, foretold_seconds
 from ripe_press.studio.workers import WorkerPool
 
 _LOG = logger("press")
@@ -90,7 +91,7 @@ class PressRoom:
         """Settles what was cut off when the application ended, and begins to press what waits."""
         sweep(self._folder.pressed)
         for pressing in self._record.unfinished():
-            _LOG.warning("pressing was cut off", pressing=pressing.id, state=pressing.state, goes_on=self.goes_on)
+            _LOG.info("pressing is taken up", pressing=pressing.id, state=pressing.state, goes_on=self.goes_on)
             files, cut_at = files_after_cut(pressing, self._journal(pressing.id))
             self._record.set_files(pressing.id, files)
             if self.goes_on:
@@ -98,7 +99,7 @@ class PressRoom:
                 continue
             kept = sum(file.state == "named" for file in files)
             when = f" at {cut_at.astimezone():%H:%M on %-d %b}" if cut_at else ""
-            sentence = f"It was stopped when Ripe Press ended{when}; {_files(kept)} finished and kept."
+            sentence = f"It was stopped when Ripe Press ended{when}; {print_were(kept, 'file')} finished and kept."
             waited = "It waited when Ripe Press ended."
             self._record.cut_off(pressing.id, sentence if pressing.state == "running" else waited)
         self._line.begin()
@@ -113,7 +114,7 @@ class PressRoom:
         number = self._record.add(
             NewPressing(
                 mix.id, mix.title, mix.path, document_row(document), purposes, words_of(document),
-                wall_seconds(efforts, CORES), library_versions(), again_of,
+                foretold_seconds(efforts, CORES), library_versions(), again_of,
             )
         )  # fmt: skip
         self._changed()
@@ -269,7 +270,3 @@ class PressRoom:
             return
         finally:
             self._bell.ring("pressings")
-
-
-def _files(count: int) -> str:
-    return "1 file was" if count == 1 else f"{count} files were" if count else "no file was"

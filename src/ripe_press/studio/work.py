@@ -12,6 +12,7 @@ ENDED = ("named", "left-out", "failed")
 _PROOF_MS = 5.0
 _SETTLING_MS = 8.0
 """Milliseconds of one core for a second of a file to be read back, and to be heard for its level, roughly."""
+_START_SECONDS = 0.5
 _SURE_AFTER = 0.25
 """Share of the work after which only what was seen of this pressing counts for its speed."""
 _FIRST_TOLD_SECONDS = 0.25
@@ -43,6 +44,11 @@ def effort_of(path: StationPath) -> Effort:
 def wall_seconds(left_ms: Sequence[float], cores: int) -> float:
     """How long cores take for what is left of files: no shorter than the longest, nor than a fair share of all."""
     return max(max(left_ms, default=0.0), sum(left_ms) / cores) / 1000
+
+
+def foretold_seconds(efforts_ms: Sequence[float], cores: int) -> float:
+    """How long a pressing takes at the common pace, with what even the shortest needs to begin and to end."""
+    return _START_SECONDS + wall_seconds(efforts_ms, cores)
 
 
 class Work:

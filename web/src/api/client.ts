@@ -3,7 +3,7 @@ import type { components } from "./generated/schema";
 type Schemas = components["schemas"];
 export type Mix = Schemas["Mix"];
 export type Arrival = Schemas["Arrival"];
-export type ShelfMix = Schemas["ShelfMix"];
+export type ShelfMix = Schemas["ShelfRow"];
 export type KeptSheet = Schemas["KeptSheet"];
 export type ShelfView = Schemas["ShelfView"];
 export type Ticket = Schemas["Ticket"];

@@ -7,22 +7,43 @@ export function Offline() {
   const queries = useQueryClient();
   const [away, setAway] = useState(false);
   useEffect(() => {
-    const events = new EventSource("/api/events");
-    let wasAway = false;
-    events.addEventListener("here", () => {
-      setAway(false);
-      // Nobody told what happened meanwhile, and what failed meanwhile is asked for again.
-      if (wasAway) void queries.invalidateQueries();
-      wasAway = false;
-    });
-    for (const topic of ["shelf", "pressings"]) {
-      events.addEventListener(topic, () => void queries.invalidateQueries({ queryKey: [topic] }));
-    }
-    events.addEventListener("error", () => {
-      wasAway = true;
-      setAway(true);
-    });
-    return () => events.close();
+    let events: EventSource | null = null;
+    let missed = false;
+    const listen = () => {
+      events = new EventSource("/api/events");
+      events.addEventListener("here", () => {
+        setAway(false);
+        // Nobody told what happened meanwhile, and what failed meanwhile is asked for again.
+        if (missed) void queries.invalidateQueries();
+        missed = false;
+      });
+      for (const topic of ["shelf", "pressings"]) {
+        events.addEventListener(topic, () => void queries.invalidateQueries({ queryKey: [topic] }));
+      }
+      events.addEventListener("error", () => {
+        missed = true;
+        setAway(true);
+      });
+    };
+    const leave = () => {
+      events?.close();
+      events = null;
+    };
+    // A browser keeps six lines to a server, of all its tabs together: one that nobody looks at must not hold one.
+    const turn = () => {
+      if (document.visibilityState === "visible") {
+        if (!events) listen();
+      } else {
+        leave();
+        missed = true;
+      }
+    };
+    turn();
+    document.addEventListener("visibilitychange", turn);
+    return () => {
+      document.removeEventListener("visibilitychange", turn);
+      leave();
+    };
   }, [queries]);
   if (!away) return null;
   return (

@@ -1183,10 +1183,13 @@ export interface components {
         };
         /**
          * BatchLine
-         * @description What comes of a batch for one mix: files and, once it is put to press, its number; or why it cannot be.
+         * @description What comes of a batch for one mix: its files beforehand, its number once it is put to press; or why it is not.
          */
         BatchLine: {
-            /** Files */
+            /**
+             * Files
+             * @default []
+             */
             files: string[];
             /** Mix Id */
             mix_id: number;
@@ -3200,10 +3203,10 @@ export interface components {
             text: string;
         };
         /**
-         * ShelfMix
-         * @description What the shelf shows of a mix; levels of None are digital silence.
+         * ShelfRow
+         * @description What the shelf shows of a mix; its range is the first of its bench, levels of None are digital silence.
          */
-        ShelfMix: {
+        ShelfRow: {
             /** Channels */
             channels: number;
             /** Content */
@@ -3247,7 +3250,7 @@ export interface components {
             /** Arrivals */
             arrivals: components["schemas"]["Arrival"][];
             /** Mixes */
-            mixes: components["schemas"]["ShelfMix"][];
+            mixes: components["schemas"]["ShelfRow"][];
         };
         /**
          * Signal

@@ -9,6 +9,16 @@ import { remark } from "./words";
 
 const VERDICTS: readonly Verdict[] = ["ready", "look", "stop"];
 
+const COLUMNS = [
+  ["No.", true],
+  ["Mix", true],
+  ["Files", true],
+  ["Verdict", false],
+  ["For", true],
+  ["When", true],
+  ["Remark", false],
+] as const;
+
 /** Everything that was ever pressed, newest first, found by any word that belongs to it. */
 export function RecordTable({ chosen }: { chosen: number | null }) {
   const [find, setFind] = useState("");
@@ -50,27 +60,11 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
         <table className="record-table">
           <thead>
             <tr>
-              <th scope="col" className="record-title">
-                No.
-              </th>
-              <th scope="col" className="record-title">
-                Mix
-              </th>
-              <th scope="col" className="record-title">
-                Files
-              </th>
-              <th scope="col" className="record-title">
-                <span className="unseen">Verdict</span>
-              </th>
-              <th scope="col" className="record-title">
-                For
-              </th>
-              <th scope="col" className="record-title">
-                When
-              </th>
-              <th scope="col" className="record-title">
-                <span className="unseen">Remark</span>
-              </th>
+              {COLUMNS.map(([title, shown]) => (
+                <th key={title} scope="col" className="record-title">
+                  <span className={shown ? "" : "unseen"}>{title}</span>
+                </th>
+              ))}
             </tr>
           </thead>
           <tbody>
