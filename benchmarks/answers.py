@@ -31,7 +31,8 @@ READERS = 8
 def long_mix(path: Path, minutes: int) -> int:
     """Noise that swells and fades, a minute long and repeated, so that it is quickly made."""
     swell = 0.05 + 0.2 * np.abs(np.sin(np.linspace(0, 6.28, RATE * 60)))[:, None]
-    minute = np.random.default_rng(1).uniform(-1, 1, (RATE * 60, 2)) * swell
+    noise = np.random.default_rng(1).uniform(-1, 1, (RATE * 60, 2)) * swell
+    minute = np.rint(noise * 2**31).astype(np.int32)
     with WavWriter(path, "s24", RATE, 2, minutes * 60 * RATE) as writer:
         for _ in range(minutes):
             writer.write(minute)

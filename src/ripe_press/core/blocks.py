@@ -43,3 +43,11 @@ class Meter(Protocol):
 def empty_block(channels: int) -> Block:
     """No frames at all, in the right shape."""
     return np.zeros((0, channels), dtype=np.float64)
+
+
+def as_integers(samples: Samples, kind: str = "<i4") -> NDArray[np.int32]:
+    """Left-justified integers as they are, in the byte order of a file. Raises: TypeError for floating point.
+
+    Rounding it is the work of the depth station; here it would be cut off to silence.
+    """
+    return np.ascontiguousarray(samples.astype(kind, casting="same_kind", copy=False))

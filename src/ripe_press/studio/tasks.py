@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from ripe_press.core.engine.levels import Shortfall, settle_levels
+from ripe_press.core.engine.levels import Shortfall, walk_settled
 from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import BadInput, Cancelled, Interrupted, Unreadable
@@ -271,16 +271,14 @@ def try_codec(path: StationPath) -> Trial:
 
 def try_level(file: PlannedFile) -> LevelFound:
     """Settles the level of a file and walks it, without writing anything."""
-    settlement = settle_levels([file])
-    (path,) = settlement.paths
-    (seen,) = walk([path.behind_level(path.settled)])
+    path, seen, short = walk_settled(file)
     if seen.signal is None:
         message = "a level is measured behind it"
         raise TypeError(message)
     curve = seen.reduction_db(path.rate.to_hz)
     reduction = () if curve is None else tuple(round(float(one), 2) for one in curve)
     gain_db = path.settled.gain_db if path.settled else 0.0
-    return LevelFound(gain_db, seen.signal, reduction, settlement.shortfalls.get(0))
+    return LevelFound(gain_db, seen.signal, reduction, short)
 
 
 def compare_sound(first: str, second: str) -> Difference:

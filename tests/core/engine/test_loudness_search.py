@@ -10,7 +10,7 @@ import pytest
 
 from ripe_press.core.blocks import Block
 from ripe_press.core.briefs.library import brief_of
-from ripe_press.core.engine.levels import LEAST_WON_LU, settle_levels
+from ripe_press.core.engine.levels import LEAST_WON_LU, settle_levels, walk_settled
 from ripe_press.core.measure.signal import SignalMeter
 from ripe_press.core.press import PressedFile
 from ripe_press.core.signal.limiter import Limiter
@@ -87,20 +87,25 @@ def loudness_at(samples: Block, gain_db: float) -> float:
     return meter.result().integrated_lufs
 
 
-def settled(path: Path, targets: tuple[float, ...], wish: LevelWish) -> list[tuple[float, bool]]:
-    """(gain, whether it falls short) for each target."""
+def settled(path: Path, targets: tuple[float, ...], wish: LevelWish, trials: bool) -> list[tuple[float, bool]]:
+    """(gain, whether it falls short) for each target, tried before or found by the walk that writes."""
     facts = facts_of(path)
     wishes = [delivery_of(facts, level=replace(wish, target=target), encoding="f64") for target in targets]
-    found = settle_levels([file for one in wishes for file in files_for(one, facts)])
-    gains = [path.settled.gain_db if path.settled else 0.0 for path in found.paths]
-    return [(gain, number in found.shortfalls) for number, gain in enumerate(gains)]
+    files = [file for one in wishes for file in files_for(one, facts)]
+    if trials:
+        found = settle_levels(files, trials=True)
+        ends = [(path, found.shortfalls.get(number)) for number, path in enumerate(found.paths)]
+    else:
+        ends = [(path, short) for path, _, short in map(walk_settled, files)]
+    return [(path.settled.gain_db if path.settled else 0.0, short is not None) for path, short in ends]
 
 
+@pytest.mark.parametrize("trials", [False, True])
 @pytest.mark.parametrize("kind", list(KINDS))
-def test_reached_or_said_and_with_the_least_gain(kind: str, tmp_path: Path) -> None:
+def test_reached_or_said_and_with_the_least_gain(kind: str, trials: bool, tmp_path: Path) -> None:
     samples = KINDS[kind]()
     path = write(tmp_path / "Millrace.wav", samples, RATE, "DOUBLE")
-    found = settled(path, TARGETS, LevelWish("loudness", 0.0, CEILING))
+    found = settled(path, TARGETS, LevelWish("loudness", 0.0, CEILING), trials)
     limiter = Limiter(-120.0, RATE, 2)
     limiter.process(samples)
     limiter.flush()
@@ -158,4 +163,4 @@ def test_what_is_too_short_to_have_a_loudness_is_left_alone(tmp_path: Path) -> N
     """Under 0.4 s there is no gating block: nothing is raised to the ceiling in place of a loudness."""
     path = write(tmp_path / "Millrace.wav", noise(2_000), RATE)
     for limit in (True, False):
-        assert settled(path, (-10.0,), LevelWish("loudness", 0.0, CEILING, limit=limit)) == [(0.0, False)]
+        assert settled(path, (-10.0,), LevelWish("loudness", 0.0, CEILING, limit=limit), False) == [(0.0, False)]

@@ -1,13 +1,14 @@
 """Settling levels: how much gain a target needs, found by walking the very signal that will be written.
 
-Behind a limiter a loudness is sought on a sketch of the signal and then measured; what the two differ by is counted
-in before the next try. The gain is the lowest that gives the loudness. Where the limiter would take off more than the
-level allows, or another decibel of gain would win next to nothing, the search ends, and says so.
+Behind a limiter a loudness is sought on a sketch of the signal and then measured, mostly by the very walk that writes
+the file; what the two differ by is counted in before the next try. The gain is the lowest that gives the loudness.
+Where the limiter would take off more than the level allows, or another decibel of gain would win next to nothing, the
+search ends, and says so.
 """
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -20,6 +21,8 @@ from ripe_press.core.stations.level import MOST_GAIN_DB
 from ripe_press.core.stations.sketch import Sketch
 
 CLOSE_ENOUGH_LU = 0.02
+WRITTEN_ENOUGH_LU = 0.04
+"""A file that comes so close to its target is not written again."""
 MOST_ROUNDS = 6
 LEAST_WON_LU = 0.2
 """What another decibel of gain must win behind a limiter to be worth what it does to the sound (our own choice)."""
@@ -46,17 +49,21 @@ class Settlement:
 
     paths: tuple[Path, ...]
     shortfalls: Mapping[int, Shortfall]
+    searches: "Mapping[int, Search]" = field(default_factory=dict)
+    """By the numbers of files: the gain is only foreseen, and whoever walks the path tells what came of it."""
 
 
 def settle_levels(
     files: Sequence[PlannedFile],
     should_stop: Callable[[], bool] = lambda: False,
     progress: Progress = lambda _done, _total: None,
+    trials: bool = False,
 ) -> Settlement:
     """The paths of files with every level settled; files of one group get the same gain, whatever mix they are of.
 
-    Every mix is read once for all deliveries whose level depends on the signal, and once more for each round of
-    trials behind a limiter: one, mostly; ``progress`` is told of each walk anew.
+    Every mix is read once for all deliveries whose level depends on the signal. Behind a limiter the gain is foreseen,
+    to be checked by the walk that writes; for groups, and for all with ``trials``, it is tried before, in walks of
+    their own: one, mostly. ``progress`` is told of each walk anew.
 
     Raises: Interrupted ``press.cancelled``; whatever reading raises.
     """
@@ -75,15 +82,34 @@ def settle_levels(
         wanted = target.target - heard.signal.integrated_lufs
         if target.level == "loudness" and math.isfinite(wanted) and wanted > gains[number] == MOST_GAIN_DB:
             shortfalls[number] = Shortfall(target.target, heard.signal.integrated_lufs + MOST_GAIN_DB, "gain")
-    limited = _behind_limiters(open_paths, waiting, progress, should_stop)
-    gains |= {number: trial.gain_db for number, trial in limited.items()}
-    shortfalls |= {number: trial.shortfall for number, trial in limited.items() if trial.shortfall}
+    searches = _searches(waiting)
+    # What a group shares is not what each would be written with: it cannot be told from that.
+    before = {number: one for number, one in searches.items() if trials or files[number].wish.group}
+    _try(before, open_paths, progress, should_stop)
+    gains |= {number: one.gain_db for number, one in searches.items()}
+    shortfalls |= {number: one.shortfall for number, one in before.items() if one.shortfall}
     grouped = _same_gain({number: files[number].wish.group for number in waiting}, gains)
     settled = [
         _with_gain(file, waiting[number], grouped[number]) if number in waiting else file.path
         for number, file in enumerate(files)
     ]
-    return Settlement(tuple(settled), shortfalls)
+    return Settlement(tuple(settled), shortfalls, {at: one for at, one in searches.items() if at not in before})
+
+
+def walk_settled(file: PlannedFile) -> tuple[Path, PathReport, Shortfall | None]:
+    """The path of a file with its level settled, what is heard behind that, and how far it falls short.
+
+    Raises: as `settle_levels`.
+    """
+    settlement = settle_levels([file])
+    (path,), search = settlement.paths, settlement.searches.get(0)
+    while True:
+        (seen,) = walk([path.behind_level(path.settled)])
+        if search is None or seen.limited is None:
+            return path, seen, settlement.shortfalls.get(0)
+        walked, path = path, search.written(path, seen.limited.integrated_lufs)
+        if path is walked:
+            return path, seen, search.shortfall
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,7 +128,7 @@ class _Waiting(NamedTuple):
 
 
 @dataclass(slots=True)
-class _Search:
+class Search:
     """The search for one level behind its limiter: where to try next, and what was found there."""
 
     level: Target
@@ -114,21 +140,33 @@ class _Search:
     tries: tuple[tuple[float, float, float], ...] = ()
     """(gain, what the sketch foresaw, what was measured), in LUFS."""
     done: bool = False
+    """Whether ``gain_db`` is where to stay, and what it gives was measured."""
 
     def __post_init__(self) -> None:
         self._aim()
 
     @property
     def shortfall(self) -> Shortfall | None:
-        if not self.bound or self.level.only_down:
+        """What it falls short of, once it was measured."""
+        if not self.done or not self.bound or self.level.only_down:
             return None
         reached = self.tries[-1][2]
         if reached >= self.level.target - 2 * CLOSE_ENOUGH_LU:
             return None
         return Shortfall(self.level.target, reached, self.bound)
 
+    def written(self, path: Path, measured_lufs: float) -> Path:
+        """The path as it should have been, once it was walked; the same where that was near enough."""
+        gain_db = self.gain_db
+        self.take(measured_lufs)
+        if abs(measured_lufs - self.level.target) <= WRITTEN_ENOUGH_LU:
+            self.gain_db, self.done = gain_db, True
+        return path if self.gain_db == gain_db else replace(path, level=self.level.settled(self.gain_db))
+
     def take(self, measured_lufs: float) -> None:
         """What was measured at ``gain_db``; sets where to try next, unless this is where to stay."""
+        if self.done:
+            return
         self.tries = (*self.tries, (self.gain_db, self._foreseen(self.gain_db), measured_lufs))
         before = self.gain_db
         self._aim()
@@ -188,24 +226,28 @@ class _Search:
         return foreseen + float(np.interp(gain_db, gains, errors))
 
 
-def _behind_limiters(
+def _searches(waiting: Mapping[int, _Waiting]) -> dict[int, Search]:
+    """A search for every level whose limiter will act."""
+    return {
+        number: Search(target, heard.sketch)
+        for number, (target, heard) in waiting.items()
+        if heard.sketch
+        and math.isfinite(heard.signal.integrated_lufs)
+        and heard.sketch.peak_dbtp + target.first_gain(heard.signal) > target.ceiling_dbtp
+    }
+
+
+def _try(
+    searches: Mapping[int, Search],
     paths: Mapping[int, Path],
-    waiting: Mapping[int, _Waiting],
     progress: Progress,
     should_stop: Callable[[], bool],
-) -> dict[int, _Search]:
-    """Searches for which the limited signal has the loudness that is asked for, or as much as it may have."""
-    searches: dict[int, _Search] = {}
-    for number, (target, heard) in waiting.items():
-        if not heard.sketch or not math.isfinite(heard.signal.integrated_lufs):
-            continue
-        if heard.sketch.peak_dbtp + target.first_gain(heard.signal) > target.ceiling_dbtp:
-            searches[number] = _Search(target, heard.sketch)
+) -> None:
+    """Walks until the limited signals have the loudness that is asked for, or as much as they may have."""
     while trying := {number: search for number, search in searches.items() if not search.done}:
         lines = [paths[number].behind_level(search.level.settled(search.gain_db)) for number, search in trying.items()]
         for search, report in zip(trying.values(), walk(lines, NO_FILES, progress, should_stop), strict=True):
             search.take(_heard(report).signal.integrated_lufs)
-    return searches
 
 
 def _same_gain(groups: Mapping[int, str], gains: Mapping[int, float]) -> dict[int, float]:
@@ -218,7 +260,8 @@ def _same_gain(groups: Mapping[int, str], gains: Mapping[int, float]) -> dict[in
 
 
 def _heard(report: PathReport) -> _Heard:
-    signal, sketch = report.signal, report.sketch
+    sketch = report.sketch
+    signal = sketch.signal if sketch else report.signal
     assert signal is not None  # noqa: S101 - the line ends in a meter
     if sketch and sketch.peak_linear and not math.isfinite(signal.integrated_lufs):
         # All of it lies below the gate at −70 LUFS, and above it once it is raised.

@@ -8,7 +8,7 @@ from typing import Self
 
 import numpy as np
 
-from ripe_press.core.blocks import Samples
+from ripe_press.core.blocks import Samples, as_integers
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats.capabilities import STORED_BITS, Encoding, is_float
@@ -132,7 +132,7 @@ class SampleFile(NewFile):
     def _packed(self, samples: Samples) -> bytes:
         if is_float(self._encoding):
             return np.ascontiguousarray(samples, dtype=self.order + _FLOAT_TYPES[self._encoding]).tobytes()
-        codes = np.ascontiguousarray(samples, dtype=self.order + "i4")
+        codes = as_integers(samples, self.order + "i4")
         big = self.order == ">"
         match self._encoding:
             case "u8":

@@ -14,7 +14,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from ripe_press.core.blocks import Samples
+from ripe_press.core.blocks import Samples, as_integers
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats._file import NewFile, encoder_refused, sync, write_failed
 from ripe_press.core.formats.capabilities import Container, Encoding
@@ -125,9 +125,9 @@ class AvWriter(NewFile):
     def _shaped(self, samples: Samples) -> Any:
         match self._kind:
             case "s16p":
-                return np.ascontiguousarray((samples.astype(np.int32) >> 16).astype(np.int16).T)
+                return np.ascontiguousarray((as_integers(samples) >> 16).astype(np.int16).T)
             case "s32p":
-                return np.ascontiguousarray(samples.astype(np.int32).T)
+                return np.ascontiguousarray(as_integers(samples).T)
             case "fltp":
                 return np.ascontiguousarray(samples.T.astype(np.float32))
             case _:

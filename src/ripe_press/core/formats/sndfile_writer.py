@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import soundfile
 
-from ripe_press.core.blocks import Samples
+from ripe_press.core.blocks import Samples, as_integers
 from ripe_press.core.formats._file import NewFile, sync, write_failed
 from ripe_press.core.formats.capabilities import BEST_QUALITY, Container, Encoding
 from ripe_press.core.formats.coding import Coding
@@ -44,11 +44,10 @@ class SndfileWriter(NewFile):
 
     def write(self, samples: Samples) -> None:
         """Appends a block, shape ``(frames, channels)``."""
-        kind = np.int32 if self._integers else np.float64
         try:
             for start in range(0, len(samples), _MOST_FRAMES_A_WRITE):
                 part = samples[start : start + _MOST_FRAMES_A_WRITE]
-                self._file.write(np.ascontiguousarray(part, dtype=kind))
+                self._file.write(as_integers(part) if self._integers else np.ascontiguousarray(part, dtype=np.float64))
         except (soundfile.LibsndfileError, RuntimeError) as error:
             raise write_failed(self.path, error) from error
         self.frames += len(samples)

@@ -68,6 +68,9 @@ def smooth_gain(wanted: Any, release: float, box: Any, state: Any, sums: Any, ou
     """
     gain, place = state[0], int(state[1])
     length = box.shape[1]
+    # A division of integers takes far longer than this, which gives the same: sums lie below 2^53, and what is added
+    # is less than the distance to the next whole number.
+    share, nudge = 1.0 / length, 0.25 / length
     for index in range(len(wanted)):
         gain = min(wanted[index], gain + (1.0 - gain) * release)
         # Rounded down: an average must never lie above what is wanted.
@@ -75,7 +78,7 @@ def smooth_gain(wanted: Any, release: float, box: Any, state: Any, sums: Any, ou
         for stage in range(2):
             sums[stage] += value - box[stage, place]
             box[stage, place] = value
-            value = sums[stage] // length
+            value = np.int64(float(sums[stage]) * share + nudge)
         place = (place + 1) % length
         out[index] = value / 1073741824.0
     state[0], state[1] = gain, place

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ripe_press.core.disk import not_written
 from ripe_press.core.engine.edges import measure_edge_levels
-from ripe_press.core.engine.levels import Settlement, Shortfall, settle_levels
+from ripe_press.core.engine.levels import Search, Settlement, Shortfall, settle_levels
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import Cancelled, Conflict, RipePressError
 from ripe_press.core.press.lanes import lanes
@@ -51,6 +51,8 @@ class _Making:
     file: OrderedFile
     path: StationPath
     temporary: Path
+    search: Search | None = None
+    """Of a level whose gain was only foreseen."""
     short: Shortfall | None = None
     seen: PathReport = NOTHING_SEEN
     proof: Proof | None = None
@@ -62,6 +64,18 @@ class _Making:
     def backs_off(self) -> bool:
         """Whether it is made again, quieter, when it decodes above its ceiling."""
         return bool(self.file.path.target) and self.file.planned.wish.level.back_off and self.path.codec.lossy
+
+    def missed(self) -> bool:
+        """Looks whether it was written with a gain that proved wrong; then it stands ready to be made again."""
+        search, heard = self.search, self.seen.limited
+        if not search or not heard or search.done:
+            return False
+        path, self.path = self.path, search.written(self.path, heard.integrated_lufs)
+        self.short = search.shortfall
+        if self.path is path:
+            return False
+        self.temporary.unlink(missing_ok=True)
+        return True
 
     def lower(self, by_db: float) -> None:
         """Takes the file back, to be made again so much quieter, a limiter behind the gain too."""
@@ -97,6 +111,7 @@ class _Pressing:
             settled = self._settled()
             for one in self._making:
                 one.path, one.short = settled.paths[one.number], settled.shortfalls.get(one.number)
+                one.search = settled.searches.get(one.number)
         # A group backs off together: until the last of it is proved, none of it has its name.
         groups = {one.file.planned.wish.group for one in self._making if one.backs_off} - {""}
         waits = [one.backs_off or one.file.planned.wish.group in groups for one in self._making]
@@ -163,10 +178,14 @@ class _Pressing:
 
             def make(at: int) -> None:
                 lane = [making[number] for number in apart[at]]
-                with core:
-                    made = self._walk(lane, len(apart) == 1)
-                slowest_first = sorted(made, key=_cost_of_proof, reverse=True)
-                proofs.extend([proving.submit(prove_it, one) for one in slowest_first])
+                while lane:
+                    with core:
+                        made = self._walk(lane, len(apart) == 1)
+                    lane = [one for one in made if one.missed()]
+                    again = {one.number for one in lane}
+                    good = [one for one in made if one.number not in again]
+                    slowest_first = sorted(good, key=_cost_of_proof, reverse=True)
+                    proofs.extend([proving.submit(prove_it, one) for one in slowest_first])
 
             def prove_it(one: _Making) -> None:
                 with core:

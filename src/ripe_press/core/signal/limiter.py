@@ -27,8 +27,8 @@ REDUCTION_BIN = 1024
 
 
 def _detectors(rate_hz: int) -> list[Filters]:
-    """As the meter of the proof reads, as libraries do, and finer than both; none where the rate is high enough."""
-    found = (between(rate_hz), between_as_libraries_do(rate_hz), between_finely(rate_hz))
+    """As libraries do, as the proof reads, and finer than both: the cheapest first; none where the rate is high."""
+    found = (between_as_libraries_do(rate_hz), between(rate_hz), between_finely(rate_hz))
     return [filters for filters in found if len(filters)]
 
 
@@ -46,8 +46,11 @@ class PeakDetector:
         self._samples = np.zeros((_BEFORE, channels))
         """Not yet detected, with what the filters need of the past before them."""
 
-    def process(self, block: Block, threshold: float) -> NDArray[np.float32]:
-        """One value a sample, linear, as far as what follows is known."""
+    def process(self, block: Block, threshold: float, finely_from: float | None = None) -> NDArray[np.float32]:
+        """One value a sample, linear, as far as what follows is known.
+
+        With ``finely_from`` values up to it are found by the cheapest filter alone.
+        """
         from ripe_press.core.kernels.limiter import envelope
 
         samples = np.concatenate((self._samples, block))
@@ -55,16 +58,20 @@ class PeakDetector:
         if count <= 0:
             self._samples = samples
             return np.zeros(0, dtype=np.float32)
-        peaks = np.abs(samples[_BEFORE : _BEFORE + count]).max(axis=1).astype(np.float32)
-        for channel in range(self.channels):
-            column = np.ascontiguousarray(samples[:, channel], dtype=np.float32)
+        columns = [np.ascontiguousarray(samples[:, channel], dtype=np.float32) for channel in range(self.channels)]
+        peaks = np.zeros(count, dtype=np.float32)
+        for column in columns:
+            # A maximum along an axis of two takes ten times as long.
+            np.maximum(peaks, np.abs(column[_BEFORE : _BEFORE + count]), out=peaks)
+        for column in columns:
             for filters, reach in self._filters:
+                first = filters is self._filters[0][0]
+                above = threshold if first or finely_from is None else max(threshold, finely_from)
                 around = filters.shape[1] // 2
                 part = column[_BEFORE - around + 1 : _BEFORE + count + around]
-                envelope(part, filters, reach, np.float32(threshold), peaks)
+                envelope(part, filters, reach, np.float32(above), peaks)
         self._samples = samples[count:]
-        found: NDArray[np.float32] = peaks
-        return found
+        return peaks
 
 
 class Limiter:

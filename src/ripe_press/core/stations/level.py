@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from typing import ClassVar, Literal
 
 from ripe_press.core.blocks import Processor
+from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.gain import Gain
 from ripe_press.core.signal.limiter import AHEAD_S, REACH_S, Limiter
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Work
+from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
 from ripe_press.core.stations.report import Reduction
 from ripe_press.core.units import print_db
 
@@ -137,9 +138,13 @@ class Level(Station):
         return (0.0, 0.0) if self.ceiling_dbtp is None else (REACH_S * rate_hz, AHEAD_S * rate_hz)
 
     def work(self, here: Signal) -> Work:
-        """Gain where there is any, and the limiter."""
+        """Gain where there is any, and the limiter, behind which it is measured what the gain came to."""
         chain: list[Processor] = [Gain(self.gain_db, here.channels)] if self.gain_db else []
-        return limited(Work(chain), self.ceiling_dbtp, here)
+        work = limited(Work(chain), self.ceiling_dbtp, here)
+        if self.ceiling_dbtp is not None:
+            meter = LoudnessMeter(here.channels, here.rate_hz)
+            work.taps.append(Tap("limited", meter, len(work.processors), threaded=True))
+        return work
 
     def words(self, known: Known) -> Description:
         """What was asked for, and the gain that it came to."""

@@ -25,11 +25,10 @@ class Measure(Station):
         return True
 
     def work(self, here: Signal) -> Work:
-        """Peaks and loudness; the sketch on a thread of its own, for the two cost about the same."""
-        taps = [Tap("signal", SignalMeter(here.channels, here.rate_hz))]
-        if self.sketch_db is not None:
-            taps.insert(0, Tap("sketch", Sketcher(here.channels, here.rate_hz, self.sketch_db), threaded=True))
-        return Work(taps=taps)
+        """Peaks and loudness, alone or with the sketch that is drawn beside them; on a thread of their own."""
+        if self.sketch_db is None:
+            return Work(taps=[Tap("signal", SignalMeter(here.channels, here.rate_hz))])
+        return Work(taps=[Tap("sketch", Sketcher(here.channels, here.rate_hz, self.sketch_db), threaded=True)])
 
     def words(self, known: Known) -> Description:
         """That it measures."""

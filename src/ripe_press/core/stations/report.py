@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.measure.content import StereoResult
+from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.stations.sketch import Sketch
@@ -42,6 +43,8 @@ class PathReport:
     """Of every limiter, in order."""
     sketch: Sketch | None = None
     """Of the signal in front of a limiter that is still to be set."""
+    limited: LoudnessResult | None = None
+    """The loudness behind a limiter, of all channels that it holds together."""
 
     def reduction_db(self, rate_hz: int) -> Levels | None:
         """What all limiters take off together, for every 1024 frames at a rate; None where there is no limiter."""

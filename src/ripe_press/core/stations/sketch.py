@@ -1,7 +1,7 @@
 """A sketch of a signal: peaks and weighted energies of every few milliseconds, on which a limiter can be foreseen.
 
-With it the loudness behind a limiter is known for any gain in a moment, to about a tenth of a decibel. It says where
-to look; what it says is then measured on the real signal.
+With it the loudness behind a limiter is known for any gain in a moment, mostly to a few hundredths of a decibel. It
+says where to look; what it says is then measured on the real signal.
 """
 
 import math
@@ -12,12 +12,16 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult, stretch_frames
+from ripe_press.core.measure.peak import PeakMeter
+from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.limiter import HOLD_S, LOOK_AHEAD_S, RELEASE_S, PeakDetector
 from ripe_press.core.units import db_from_linear
 
 Levels = NDArray[np.float32]
-STEPS_A_STRETCH = 4
-"""Four steps in a hundredth of a second: 2.5 ms, 3 kB for a second of sound."""
+STEPS_A_STRETCH = (4, 3, 5, 2)
+"""Steps in a hundredth of a second, the first number that divides its frames: 2.5 ms mostly, 3 kB a second of sound."""
+_FINELY = 0.9
+"""From here on, as a part of the largest peak, peaks are found as the limiter finds them: about the last decibel."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +33,8 @@ class Sketch:
     energies: Levels
     peak_linear: float
     """The largest peak, exactly; smaller ones are near enough."""
+    signal: SignalResult
+    """Peaks and loudness of what was sketched; its true peak is that of the limiter, which looks more closely."""
 
     @property
     def peak_dbtp(self) -> float:
@@ -52,9 +58,10 @@ class Sketcher:
     """A meter that draws a sketch; ``depth_db`` below the largest peak a limiter is not foreseen to act."""
 
     def __init__(self, channels: int, rate_hz: int, depth_db: float) -> None:
-        # Steps end where a hundredth of a second does, as nearly as frames allow.
-        self._step = max(1, round(stretch_frames(rate_hz) / STEPS_A_STRETCH))
+        stretch = stretch_frames(rate_hz)
+        self._step = stretch // next((one for one in STEPS_A_STRETCH if stretch % one == 0), 1)
         self._step_s = self._step / rate_hz
+        self._peak = PeakMeter(channels)
         self._loudness = LoudnessMeter(channels, rate_hz, self._step)
         self._detector = PeakDetector(rate_hz, channels)
         self._depth = 10.0 ** (-depth_db / 20)
@@ -64,11 +71,12 @@ class Sketcher:
 
     def process(self, block: Block) -> None:
         """Takes the next block into account."""
+        self._peak.process(block)
         self._loudness.process(block)
         self._take(block)
 
     def _take(self, block: Block) -> None:
-        peaks = self._detector.process(block, self._largest * self._depth)
+        peaks = self._detector.process(block, self._largest * self._depth, self._largest * _FINELY)
         self._largest = max(self._largest, float(peaks.max(initial=0.0)))
         peaks = np.concatenate((self._rest, peaks))
         whole = len(peaks) // self._step * self._step
@@ -78,8 +86,12 @@ class Sketcher:
     def result(self) -> Sketch:
         """The finished sketch; silence is taken to follow."""
         self._take(np.zeros((self._detector.delay, self._detector.channels)))
-        energies = self._loudness.result().weighted.astype(np.float32)
+        loudness = self._loudness.result()
+        energies = loudness.weighted.astype(np.float32)
         peaks = np.concatenate([*self._peaks, self._rest[:0]])
         if len(self._rest) and len(peaks):
             peaks[-1] = max(float(peaks[-1]), float(self._rest.max()))
-        return Sketch(self._step_s, peaks[: len(energies)], energies[: len(peaks)], self._largest)
+        signal = SignalResult(
+            self._peak.result().sample_peak_dbfs, db_from_linear(self._largest), loudness.integrated_lufs
+        )
+        return Sketch(self._step_s, peaks[: len(energies)], energies[: len(peaks)], self._largest, signal)
