@@ -20,7 +20,9 @@ $(STAMPS)/python: $(STAMPS)/venv requirements.lock pyproject.toml
 	touch $@
 
 # The first compilation of the inner loops takes seconds: here, and not when the first mix is brought in.
+# Compiled beforehand, the modules too: a shell may forbid Python to keep what it compiles, and every start would.
 $(STAMPS)/kernels: $(STAMPS)/python $(wildcard src/ripe_press/core/kernels/*.py)
+	$(BIN)/python -m compileall -q src/ripe_press
 	$(BIN)/python -c "from ripe_press.core.survey import warm_up; warm_up()"
 	touch $@
 

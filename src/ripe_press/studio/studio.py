@@ -36,9 +36,9 @@ class Studio:
         self._database = Database(folder.database)
         self._database.migrate()
         # Looking and listening never wait behind a long pressing or a long import.
-        self._heavy = WorkerPool(max(1, (os.cpu_count() or 2) // 2), "reading")
+        self._heavy = WorkerPool(max(1, (os.cpu_count() or 2) // 2), "reading", background=True)
         cluster = Cluster(scheduler, folder.root) if scheduler else None
-        self._pressing = cluster or WorkerPool(1, "pressing")
+        self._pressing = cluster or WorkerPool(1, "pressing", background=True)
         self._looking = WorkerPool(1, "looking")
         self._listening = WorkerPool(4, "listening")
         self.bell = Bell()

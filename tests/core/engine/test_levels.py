@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 from unittest.mock import patch
 
 import numpy as np
@@ -17,6 +18,7 @@ from ripe_press.core.engine.walker import walk
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.measure.signal import SignalMeter, SignalResult
 from ripe_press.core.sources.file import FileSource
+from ripe_press.core.stations.sketch import Sketch
 from ripe_press.core.wishes.delivery import Delivery, LevelWish
 from ripe_press.core.wishes.edges import Stretch
 from support.press import delivery_of, facts_of, files_for, press_files, pressed
@@ -135,6 +137,31 @@ def test_a_group_spans_mixes_in_one_order(tmp_path: Path) -> None:
     for file, (number, _, _) in zip(made, wishes, strict=True):
         whole = soundfile.read(mixes[number])[0] * 10 ** ((file.gain_db or 0.0) / 20)
         assert np.allclose(soundfile.read(file.path)[0], whole, atol=1e-12)
+
+
+def test_a_file_whose_gain_was_foreseen_wrong_is_made_again(mix: Path, tmp_path: Path) -> None:
+    """The walk that writes measures what it writes; nothing of the first attempt is left."""
+    made = delivery(mix, LevelWish("loudness", -11.0), encoding="s24")
+    foreseen = Sketch.loudness_at
+    walks: list[tuple[int, ...]] = []
+
+    def counted(*asked: Any, **more: Any) -> Any:
+        walks.append(tuple(asked[1]))
+        return walk(*asked, **more)
+
+    for wrong_lu, attempts in ((0.0, 1), (0.3, 2)):
+        folder = tmp_path / str(wrong_lu)
+        folder.mkdir()
+        walks.clear()
+
+        def off(self: Sketch, gain_db: float, ceiling_dbtp: float, wrong_lu: float = wrong_lu) -> float:
+            return foreseen(self, gain_db, ceiling_dbtp) + wrong_lu
+
+        with patch.object(Sketch, "loudness_at", off), patch("ripe_press.core.press.pressing.walk", counted):
+            (file,) = pressed(mix, folder, made)
+        assert file.proof.integrated_lufs == pytest.approx(-11.0, abs=0.05)
+        assert [path.name for path in folder.iterdir()] == [Path(file.path).name]
+        assert walks == [(0,)] * attempts
 
 
 def test_silence_is_not_raised(tmp_path: Path) -> None:

@@ -44,6 +44,13 @@ def test_every_format_holds_what_it_says(
         assert path.stat().st_size == sample_bytes(container, encoding, channels, frames)
 
 
+@pytest.mark.parametrize("container", ["wav", "aiff", "flac", "alac"])
+def test_integers_are_not_cut_out_of_floating_point(tmp_path: Path, container: Container) -> None:
+    """Every sample below full scale would become silence, and nobody would be told."""
+    with pytest.raises(TypeError):
+        write_file(tmp_path / "file", container, np.full((1_000, 2), 0.5), "s24")
+
+
 @pytest.mark.parametrize("container", BY_SOUNDFILE)
 def test_a_library_that_did_not_write_it_opens_it(tmp_path: Path, container: Container) -> None:
     samples = samples_for("s24" if container != "opus" else "lossy", 48_000, 2)

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ripe_press.core.kernels.bins import add_products, reduce
+from ripe_press.core.kernels.limiter import smooth_gain
 from ripe_press.core.kernels.loudness import accumulate
 from ripe_press.core.kernels.true_peak import search
 from ripe_press.core.oversampling import between
@@ -49,3 +50,24 @@ def test_the_largest_interpolated_value_is_that_of_a_full_convolution() -> None:
     assert np.isclose(peak, np.abs(every).max(), atol=1e-6)
     assert place == int(np.abs(every).max(axis=0).argmax())
     assert search(samples, phases, np.float32(100.0), np.float32(9.0))[1] == -1
+
+
+def test_gains_are_smoothed_as_whole_numbers_divide() -> None:
+    """Rounded down to the last bit, so that no average lies above what is wanted, and 1 stays 1."""
+    one = 1 << 30
+    wanted = np.minimum(1.0, np.abs(noise(6_000, 1, 3)[:, 0]) * 4)
+    wanted[:1_500] = wanted[-1_500:] = 1.0
+    for length in (2, 111, 961):
+        box, sums = np.full((2, length), one), np.full(2, one * length)
+        out = np.empty(len(wanted))
+        smooth_gain(wanted, 0.01, box, np.array([1.0, 0.0]), sums, out)
+        gain, rings, totals = 1.0, [[one] * length, [one] * length], [one * length] * 2
+        for at, least in enumerate(wanted):
+            gain = min(float(least), gain + (1.0 - gain) * 0.01)
+            value = int(np.floor(gain * one))
+            for stage, ring in enumerate(rings):
+                totals[stage] += value - ring[at % length]
+                ring[at % length] = value
+                value = totals[stage] // length
+            assert out[at] == value / one
+        assert out[1_000] == 1.0
