@@ -47,8 +47,10 @@ def test_every_format_holds_what_it_says(
 @pytest.mark.parametrize("container", ["wav", "aiff", "flac", "alac"])
 def test_integers_are_not_cut_out_of_floating_point(tmp_path: Path, container: Container) -> None:
     """Every sample below full scale would become silence, and nobody would be told."""
+    writer = open_writer(tmp_path / "file", container, "s24", 48_000, 2, 1_000)
     with pytest.raises(TypeError):
-        write_file(tmp_path / "file", container, np.full((1_000, 2), 0.5), "s24")
+        writer.write(np.full((1_000, 2), 0.5))
+    writer.abandon()
 
 
 @pytest.mark.parametrize("container", BY_SOUNDFILE)

@@ -123,13 +123,13 @@ class SampleFile(NewFile):
         """Bytes of so many frames."""
         return frames * self._channels * STORED_BITS[self._encoding] // 8
 
-    def _put(self, data: bytes) -> None:
+    def _put(self, data: bytes | memoryview) -> None:
         try:
             self._file.write(data)
         except OSError as error:
             raise write_failed(self.path, error) from error
 
-    def _packed(self, samples: Samples) -> bytes:
+    def _packed(self, samples: Samples) -> bytes | memoryview:
         if is_float(self._encoding):
             return np.ascontiguousarray(samples, dtype=self.order + _FLOAT_TYPES[self._encoding]).tobytes()
         codes = as_integers(samples, self.order + "i4")
@@ -142,6 +142,10 @@ class SampleFile(NewFile):
                 return (codes >> 16).astype(self.order + "i2").tobytes()
             case "s20" | "s24":
                 octets = codes.view(np.uint8).reshape(-1, 4)
-                return (octets[:, :3] if big else octets[:, 1:]).tobytes()
+                kept = np.empty((len(octets), 3), np.uint8)
+                # A column at a time: rows of three bytes are copied one by one, which takes twice as long.
+                for column in range(3):
+                    kept[:, column] = octets[:, column + (0 if big else 1)]
+                return kept.data
             case _:
                 return codes.tobytes()
