@@ -2,7 +2,7 @@
 
     python benchmarks/codecs.py [seconds]
 
-The model is that of ITU-R BS.1387 (`tests/support/masking.py`). Nobody listened; lower is better.
+The model is that of ITU-R BS.1387 (`core/proof/hearing`). Nobody listened; lower is better.
 """
 
 import sys
@@ -22,9 +22,9 @@ from ripe_press.core.formats import av_writer
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container
 from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.proof.hearing import HearingMeter
 from ripe_press.demo.mixes import make_demo_mixes
 from support.formats import read_file, write_file
-from support.masking import Ear, noise_to_mask_db
 
 RATE = 48_000
 
@@ -57,10 +57,17 @@ def coded(folder: Path, container: Container, samples: Block, coding: Coding) ->
     return np.asarray(read_file(write_file(target, container, samples, coding=coding))[: len(samples)])
 
 
+def noise_to_mask_db(source: Block, test: Block) -> tuple[float, float]:
+    """The total ratio and the 95th percentile over looks, in dB, of both channels."""
+    count, meter = min(len(source), len(test)), HearingMeter(source.shape[1], RATE)
+    meter.process(source[:count], test[:count])
+    found = meter.result()
+    return found.total_db, found.p95_db
+
+
 def main() -> None:
     """Prints a row a codec and bit rate: total ratio and 95th percentile, mean over the pieces."""
     seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 6.0
-    ear = Ear(RATE)
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
         material = list(pieces(folder, seconds))
@@ -74,8 +81,7 @@ def main() -> None:
                 with unset if name == "AAC as it comes" else nullcontext():
                     mode = CAPABILITIES[container].knobs[0][0]
                     found = [
-                        noise_to_mask_db(ear, one, coded(folder, container, one, Coding(mode, kbps)))
-                        for _, one in material
+                        noise_to_mask_db(one, coded(folder, container, one, Coding(mode, kbps))) for _, one in material
                     ]
                 total, high = np.mean(found, axis=0)
                 each = "  ".join(f"{one:10.1f}" for one, _ in found)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import BLOCK_FRAMES, Block, Meter
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.kernels import hearing
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
 from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumResult, StereoMeter, StereoResult
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult
@@ -151,3 +152,4 @@ def warm_up() -> None:
         for meter in meters:
             meter.process(silence)
             meter.result()
+    hearing.warm_up()

@@ -91,6 +91,13 @@ def print_rate(rate_hz: int) -> str:
     return f"{rate_hz / 1000:g} kHz"
 
 
+def print_hz(hz: float) -> str:
+    """A frequency to two or three figures: ``92 Hz``, ``3.1 kHz``, ``17 kHz``."""
+    if hz < 1000:
+        return f"{hz:.0f} Hz"
+    return f"{hz / 1000:.1f} kHz" if hz < 10_000 else f"{hz / 1000:.0f} kHz"
+
+
 def print_count(count: int, noun: str) -> str:
     """A counted noun with thousands set apart: ``1 sample``, ``12,480 samples``."""
     return f"{count:,} {noun}" if count == 1 else f"{count:,} {noun}s"

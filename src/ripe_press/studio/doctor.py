@@ -71,7 +71,7 @@ def _codecs() -> Symptom:
         place = Path(name)
         mix = place / "noise.wav"
         with WavWriter(mix, "s16", 48_000, 2) as writer:
-            writer.write(np.random.default_rng(1).uniform(-0.25, 0.25, (48_000, 2)))
+            writer.write(np.random.default_rng(1).integers(-(1 << 29), 1 << 29, (48_000, 2), dtype=np.int32))
         facts = facts_of_file(mix)
         whole = BLANK.delivery(Stretch(0, facts.frames), facts)
         files = [

@@ -165,7 +165,8 @@ class Walker:
 
     def _tapped(self, tap: Tap, node: Node, signal: Signal) -> Sink:
         metered = Metered(tap.meter)
-        self._readings.append((node.paths, tap.name, lambda: metered.result))
+        if tap.name:
+            self._readings.append((node.paths, tap.name, lambda: metered.result))
         sink: Sink = metered
         if tap.alone and signal.context:
             # The cut itself, without what stands around it.

@@ -29,7 +29,7 @@ def _same(rule: RuleId, title: str, fits: bool, got: str, wanted: str) -> Findin
     return Finding(rule, "stop", sentence)
 
 
-@speaks("after")
+@speaks("after", "against")
 def file_reads_back(case: Case) -> Said:
     """The file can be read at all."""
     if case.proof and case.proof.unreadable:
@@ -37,7 +37,7 @@ def file_reads_back(case: Case) -> Said:
         yield Finding("file_reads_back", "stop", sentence)
 
 
-@speaks("after")
+@speaks("after", "against")
 def same_format(case: Case) -> Said:
     """Rate, channels, depth or codec, and length are those that were asked for."""
     if not (found := _proof(case)):
@@ -115,7 +115,7 @@ def level_as_asked(case: Case) -> Said:
             yield Finding("ceiling_held", "look", sentence, measure="true_peak")
 
 
-@speaks("after")
+@speaks("after", "against")
 def tags_read_back(case: Case) -> Said:
     """Every field, the picture and the markers are found in the file as they were written."""
     found = _proof(case)

@@ -8,6 +8,7 @@ from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.naming import Placed
+from ripe_press.core.proof.against import Against
 from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.stations import NO_FINISH, Finish, Path, PathReport
 from ripe_press.core.stations.forecast import Forecast
@@ -88,6 +89,8 @@ class Case:
     """After: what the walk saw."""
     proof: Proof | None = None
     """After: the file on disk."""
+    against: Against | None = None
+    """Held against the mix: what it differs by from what its path makes."""
     backed_off_db: float = 0.0
     """After: how much lower it was made again so that it decodes under its ceiling."""
 

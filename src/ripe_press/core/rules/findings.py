@@ -13,6 +13,9 @@ RuleId = Literal[
     "file_reads_back", "rate_as_asked", "channels_as_asked", "depth_as_asked", "codec_as_asked", "frames_as_asked",
     "samples_as_they_came", "level_as_asked", "ceiling_held", "tags_read_back", "bit_rate_as_set", "size_as_forecast",
     "size_beside_forecast", "backed_off",
+    # The file against the mix.
+    "same_source", "starts_as_asked", "sides_as_asked", "polarity_kept", "level_kept", "nothing_dropped",
+    "tops_kept", "noise_as_meant", "samples_as_made", "difference_heard",
     # The mix, and the range of it.
     "samples_over_full_scale", "clipped_in_the_mix", "range_is_silent", "end_cuts_sound", "start_cuts_sound",
     "dead_air", "channels_unheard",

@@ -1,17 +1,17 @@
 """Every rule, and judging by all of them."""
 
-from ripe_press.core.rules import as_asked, brief, files, mix, set_out
+from ripe_press.core.rules import against, as_asked, brief, files, mix, set_out
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding
 from ripe_press.core.rules.speaks import Rule, When
 
-_ROOMS = (as_asked, mix, set_out, files, brief)
+_ROOMS = (as_asked, against, mix, set_out, files, brief)
 
 RULES: tuple[Rule, ...] = tuple(one for room in _ROOMS for one in vars(room).values() if hasattr(one, "speaks"))
 """Whatever says that it speaks, room by room, in the order in which it is written down there."""
 
 
 def judge(case: Case, when: When) -> tuple[tuple[Finding, ...], tuple[Check, ...]]:
-    """Everything that the rules notice before a file is made, or after; and what came out as asked for."""
+    """What the rules notice before a file is made, after, or against the mix; and what came out as asked for."""
     said = [one for rule in RULES if when in rule.speaks for one in rule(case)]
     return tuple(one for one in said if isinstance(one, Finding)), tuple(one for one in said if isinstance(one, Check))

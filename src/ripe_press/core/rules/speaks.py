@@ -6,7 +6,7 @@ from typing import Literal, Protocol, cast
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding
 
-When = Literal["before", "after"]
+When = Literal["before", "after", "against"]
 Said = Iterator[Finding | Check]
 
 
@@ -22,7 +22,7 @@ class Rule(Protocol):
 
 
 def speaks(*when: When) -> Callable[[Callable[[Case], Said]], Rule]:
-    """Marks a rule as one that speaks before a file is made, after, or both times."""
+    """Marks a rule as one that speaks before a file is made, after, or when it is held against the mix."""
 
     def mark(rule: Callable[[Case], Said]) -> Rule:
         marked = cast("Rule", rule)

@@ -58,7 +58,10 @@ class Signal:
 
 @dataclass(frozen=True, slots=True)
 class Tap:
-    """A meter that a station wants: what it is called in the report, and behind how many of its processors it looks."""
+    """A meter that a station wants: what it is called in the report, and behind how many of its processors it looks.
+
+    One without a name is not asked for in the report.
+    """
 
     name: str
     meter: Meter

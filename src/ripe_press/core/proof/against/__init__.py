@@ -1,0 +1,111 @@
+"""A file held against the mix that it comes of: how it lies over it, and what it differs by."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from pathlib import Path as FilePath
+from typing import ClassVar
+
+import numpy as np
+
+from ripe_press.core.blocks import Block
+from ripe_press.core.engine.walker import NO_FILES, Progress, walk
+from ripe_press.core.formats.capabilities import BITS, Encoding, is_float
+from ripe_press.core.proof.against.alignment import Alignment
+from ripe_press.core.proof.against.sound import Apart, ApartMeter
+from ripe_press.core.sources.source import open_file
+from ripe_press.core.stations import Path
+from ripe_press.core.stations.base import Signal, Station, Tap, Work
+
+__all__ = ["Against", "Alignment", "Apart", "hold_against"]
+
+GAIN_TOLERANCE_DB = 0.05
+LOSSY_GAIN_TOLERANCE_DB = 0.15
+"""Encoders are off by up to 0.08 dB by themselves (measured over four of them)."""
+_HEARD_HZ = (44_100, 48_000)
+
+
+@dataclass(frozen=True, slots=True)
+class Against:
+    """A file and what its path makes of the mix; None where rate or channels are others: nothing can be compared."""
+
+    lies: Alignment
+    apart: Apart | None
+
+
+def hold_against(
+    path: Path,
+    file: FilePath,
+    should_stop: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _total: None,
+) -> Against:
+    """Holds a file against its path, whose level is settled: the mix is walked once more, and the file decoded.
+
+    Where it does not lie as it should, it is walked again with that put right, so that what else differs shows.
+
+    Raises: Interrupted ``press.cancelled``; Unreadable; whatever reading the mix raises.
+    """
+    with open_file(file, counted=False) as reader:
+        facts = reader.facts
+    if (facts.rate_hz, facts.channels) != (path.codec.rate_hz, path.codec.channels):
+        return Against(Alignment(), None)
+    found = _walked(path, file, Alignment(), should_stop, progress)
+    lies = found.stretches.result()
+    apart = found.result()
+    tolerance = LOSSY_GAIN_TOLERANCE_DB if path.codec.lossy else GAIN_TOLERANCE_DB
+    if abs(lies.gain_db) <= tolerance:
+        lies = replace(lies, gain_db=0.0)
+    if apart.exact or not lies.related or lies.mono or lies == Alignment(correlation=lies.correlation):
+        return Against(lies, apart)
+    again = _walked(path, file, lies, should_stop, progress)
+    return Against(lies, again.result())
+
+
+def _walked(
+    path: Path, file: FilePath, lies: Alignment, should_stop: Callable[[], bool], progress: Progress
+) -> ApartMeter:
+    with open_file(file, counted=False) as reader:
+        beside = _Beside(path, reader.blocks(), lies)
+        walk([(*path.sounding, beside)], NO_FILES, progress, should_stop)
+    if beside.meter is None:
+        message = "what was to be compared was not walked"
+        raise TypeError(message)
+    return beside.meter
+
+
+class _Beside(Station):
+    """The end of a walk at which a file is read beside what comes; it is equal to nothing but itself."""
+
+    kind: ClassVar[str] = "beside"
+    trims: ClassVar[bool] = True
+
+    def __init__(self, path: Path, blocks: Iterator[Block], lies: Alignment) -> None:
+        self._path, self._blocks, self._lies = path, blocks, lies
+        self.meter: ApartMeter | None = None
+
+    def work(self, here: Signal) -> Work:
+        """Compares; the integers that are to be made are made once more."""
+        codec, depth = self._path.codec, self._path.depth
+        hears = codec.lossy or bool(depth and not depth.exact)
+        self.meter = ApartMeter(
+            self._blocks, self._lies, here.channels, here.rate_hz, codec.frames, _maker(self._path, here),
+            _step(codec.encoding), hears and here.rate_hz in _HEARD_HZ,
+        )  # fmt: skip
+        return Work(taps=[Tap("", self.meter)])
+
+
+def _maker(path: Path, here: Signal) -> Callable[[Block], Block] | None:
+    """What makes the very samples that are to be in the file; None where a codec loses some."""
+    codec, depth = path.codec, path.depth
+    if codec.lossy:
+        return None
+    if depth:
+        (rounds,) = depth.work(here).processors
+        return lambda block: rounds.process(block) / 2.0**31
+    if codec.encoding == "f32":
+        return lambda block: block.astype(np.float32).astype(np.float64)
+    return lambda block: block
+
+
+def _step(encoding: Encoding) -> float:
+    """The distance of two neighbouring levels; of floating point that at full scale."""
+    return 2.0**-23 if encoding == "lossy" or is_float(encoding) else 2.0 ** (1 - BITS[encoding])
