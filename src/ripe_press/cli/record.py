@@ -32,18 +32,25 @@ def record(words: tuple[str, ...], verdict: str | None, most: int, data: Path | 
 
 
 @click.command()
-@click.argument("number", type=NUMBER)
+@click.argument("what", nargs=-1, required=True, metavar="FILE...|NUMBER")
+@click.option("--brief", help="Hold files, or folders of them, against a brief: its id, or a file.")
 @data_option
 @as_json
-def check(number: int, data: Path | None, as_json: bool) -> None:
-    """Looks whether the files of a pressing are still there, as they were pressed.
+def check(what: tuple[str, ...], brief: str | None, data: Path | None, as_json: bool) -> None:
+    """Holds files from anywhere against a brief; or looks whether those of a pressing are still as they were pressed.
 
-    Exit status 1 when one has changed or is gone.
+    Exit status 1 when anything does not hold, has changed or is gone.
     """
+    if brief:
+        _check_files(what, brief, as_json)
+        return
+    if len(what) != 1 or not what[0].isdigit():
+        message = "Say which --brief the files are held against; `ripe-press briefs` lists them."
+        raise click.UsageError(message)
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.looking_back import check as look
 
-    found = look(data_folder(data), number)
+    found = look(data_folder(data), int(what[0]))
     if as_json:
         say_json(found)
     else:
@@ -51,6 +58,25 @@ def check(number: int, data: Path | None, as_json: bool) -> None:
             where = f" to {file['found_path']}" if file["found"] == "moved" else ""
             click.echo(f"{file['found']}{where}: {file['path']}")
     if any(file["found"] in ("changed", "gone") for file in found["files"]):
+        raise SystemExit(1)
+
+
+def _check_files(what: tuple[str, ...], brief: str, as_json: bool) -> None:
+    from ripe_press.studio.receiving import check_files
+
+    found = check_files([Path(one) for one in what], brief, show_progress(as_json))
+    if as_json:
+        say_json(found)
+    else:
+        for file in found["files"]:
+            held = sum(one["holds"] for one in file["checks"])
+            click.echo(f"{file['verdict']:<6} {file['path']}: {held} of {len(file['checks'])} hold")
+            for one in file["checks"]:
+                if not one["holds"]:
+                    click.echo(f"       {one['sentence']}")
+        if not found["files"]:
+            click.echo("There is no sound in it.", err=True)
+    if any(file["verdict"] != "ready" for file in found["files"]) or not found["files"]:
         raise SystemExit(1)
 
 

@@ -204,6 +204,26 @@ def test_a_whole_file_holds(made: dict[str, Pressed], kind: str) -> None:
     assert ("noise_as_meant" in hold) == (kind == "CD")
 
 
+def test_a_file_of_few_bits_is_told_to_be_noticed(made: dict[str, Pressed], tmp_path: Path) -> None:
+    mix = write(tmp_path / "Millrace.wav", song(1), RATE, "PCM_24")
+    small = press_one(mix, tmp_path, container="mp3", mode="constant", kbps=64)
+    failed, _ = judged(small, small.path)
+    assert failed == {"difference_heard"}
+    assert "difference_heard" in judged(made["MP3"], made["MP3"].path)[1]
+
+
+def test_a_file_of_another_level_of_the_same_mix_is_laid_right(made: dict[str, Pressed]) -> None:
+    """What is found is said with its figures, and what else there is shows as it would without."""
+    pressed = made["CD"]
+    found = hold_against(pressed.planned.path, pressed.path)
+    assert found.apart and found.apart.exact
+    # Triangular dither and rounding: a quarter of a squared step (Lipshitz, Wannamaker, Vanderkooy 1992).
+    assert found.apart.noise_dbfs == pytest.approx(10 * np.log10(2 * LSB**2 / 4), abs=0.1)
+    assert found.apart.peak_dbfs == pytest.approx(20 * np.log10(1.5 * LSB), abs=0.2)
+    assert len(found.apart.curve_dbfs) == SECONDS * 10
+    assert found.apart.heard and found.apart.heard.total_db < -20
+
+
 def test_each_wrong_thing_is_caught_by_its_own_check(made: dict[str, Pressed], tmp_path: Path) -> None:
     table: dict[str, dict[str, str]] = {}
     wrong = []

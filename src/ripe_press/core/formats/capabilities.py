@@ -49,6 +49,8 @@ class Capability:
     media_type: str
     codec: str = ""
     """As the reader names it; empty for plain samples."""
+    read_as: str = ""
+    """What a reader calls the container, where that is another name."""
     min_rate_hz: int = 8_000
     max_rate_hz: int = 384_000
     rates_hz: tuple[int, ...] = ()
@@ -136,7 +138,7 @@ CAPABILITIES: dict[Container, Capability] = {
         ),
         Capability(
             "bwf", "Broadcast WAV", ".wav", "wave", _PCM, "broadcast", "audio/wav", markers="cue", loop=True,
-            pictures=True, states_loudness=True, wide="when needed",
+            pictures=True, states_loudness=True, wide="when needed", read_as="wav",
         ),
         Capability(
             "rf64", "RF64", ".wav", "wave", _PCM, "riff", "audio/wav", markers="cue", loop=True, pictures=True,
@@ -157,7 +159,7 @@ CAPABILITIES: dict[Container, Capability] = {
         ),
         Capability(
             "alac", "ALAC in MP4", ".m4a", "libav", ("s16", "s20", "s24"), "mp4", "audio/mp4", "pcm",
-            compressed=True, markers="chapters", pictures=True, gain_tags="replaygain", effort_ms=8,
+            compressed=True, markers="chapters", pictures=True, gain_tags="replaygain", effort_ms=8, read_as="mp4",
         ),
         Capability(
             "mp3", "MP3", ".mp3", "libsndfile", _LOSSY, "id3", "audio/mpeg", "mp3", rates_hz=_MP3_RATES,
@@ -170,26 +172,26 @@ CAPABILITIES: dict[Container, Capability] = {
             "aac", "AAC in MP4", ".m4a", "libav", _LOSSY, "mp4", "audio/mp4", "aac", rates_hz=_AAC_RATES,
             max_rate_hz=96_000, compressed=True, knobs=(("average", "kbps"),), kbps=_AAC_KBPS, kbps_first=256,
             switches=AAC_SWITCHES, masked=AAC_MASKED, markers="chapters", pictures=True,
-            gain_tags="replaygain", effort_ms=15,
+            gain_tags="replaygain", effort_ms=15, read_as="mp4",
         ),
         Capability(
             "vorbis", "Ogg Vorbis", ".ogg", "libsndfile", _LOSSY, "comments", "audio/ogg", "vorbis",
             max_rate_hz=192_000, compressed=True, knobs=(("variable", "quality"),), quality_first=7,
             masked=VORBIS_MASKED, markers="comments", pictures=True, pictures_are_text=True,
-            gain_tags="replaygain", effort_ms=24,
+            gain_tags="replaygain", effort_ms=24, read_as="ogg",
         ),
         Capability(
             "opus", "Ogg Opus", ".opus", "libav", _LOSSY, "comments", "audio/ogg", "opus", rates_hz=(48_000,),
             max_rate_hz=48_000, compressed=True,
             knobs=(("variable", "kbps"), ("average", "kbps"), ("constant", "kbps")),
             kbps=(32, 48, 64, 96, 128, 160, 192, 256, 320, 450), kbps_first=160, masked=OPUS_MASKED,
-            markers="comments", pictures=True, pictures_are_text=True, gain_tags="r128", effort_ms=18,
+            markers="comments", pictures=True, pictures_are_text=True, gain_tags="r128", effort_ms=18, read_as="ogg",
         ),
         Capability(
             "video", "MP4 video, still picture", ".mp4", "libav", _LOSSY, "mp4", "video/mp4", "aac",
             rates_hz=(44_100, 48_000), min_rate_hz=44_100, max_rate_hz=48_000, compressed=True,
             knobs=(("average", "kbps"),), kbps=_AAC_KBPS, kbps_first=320, switches=AAC_SWITCHES, masked=AAC_MASKED,
-            markers="chapters", pictures=True, shows_picture=True, sound="aac", effort_ms=37,
+            markers="chapters", pictures=True, shows_picture=True, sound="aac", effort_ms=37, read_as="mp4",
         ),
     )
 }  # fmt: skip
@@ -221,6 +223,22 @@ def is_pcm(container: Container) -> bool:
 def codec_of(container: Container, encoding: Encoding) -> str:
     """The codec's name as the reader gives it: ``pcm`` (also inside FLAC), ``pcm-float``, ``mp3`` …"""
     return "pcm-float" if is_float(encoding) else CAPABILITIES[container].codec or "pcm"
+
+
+def kinds_of(container: str, codec: str, broadcast: bool) -> tuple[Container, ...]:
+    """All kinds that a file counts as by what a reader says of it, the nearest first; none for what nobody writes here.
+
+    A ``broadcast`` file states its loudness, and is a plain one too.
+    """
+    found = [
+        can
+        for can in CAPABILITIES.values()
+        if (can.read_as or can.container) == container
+        and (can.codec or codec) == codec
+        and (broadcast or not can.states_loudness)
+        and (bool(can.codec) or codec.startswith("pcm"))
+    ]
+    return tuple(can.container for can in sorted(found, key=lambda can: not can.states_loudness))
 
 
 def print_depths(encodings: tuple[Encoding, ...]) -> str:

@@ -14,6 +14,7 @@ from ripe_press.core.blocks import Samples, as_integers
 from ripe_press.core.formats._file import NewFile, sync, write_failed
 from ripe_press.core.formats.capabilities import BEST_QUALITY, Container, Encoding
 from ripe_press.core.formats.coding import Coding
+from ripe_press.core.formats.encoders import mp3_factor
 
 _SUBTYPES: dict[Encoding, str] = {"s16": "PCM_16", "s20": "PCM_24", "s24": "PCM_24"}
 _MOST_FRAMES_A_WRITE = 4096
@@ -35,6 +36,8 @@ class SndfileWriter(NewFile):
         self.path = path
         self.frames = 0
         self._integers = container == "flac"
+        self._raise = 1 / mp3_factor(coding.kbps) if coding and container == "mp3" else 1.0
+        """What the encoder takes off by itself is given to it before."""
         try:
             self._file = soundfile.SoundFile(
                 str(path), "x", rate_hz, channels, **_options(container, encoding, rate_hz, coding)
@@ -47,10 +50,14 @@ class SndfileWriter(NewFile):
         try:
             for start in range(0, len(samples), _MOST_FRAMES_A_WRITE):
                 part = samples[start : start + _MOST_FRAMES_A_WRITE]
-                self._file.write(as_integers(part) if self._integers else np.ascontiguousarray(part, dtype=np.float64))
+                self._file.write(as_integers(part) if self._integers else self._raised(part))
         except (soundfile.LibsndfileError, RuntimeError) as error:
             raise write_failed(self.path, error) from error
         self.frames += len(samples)
+
+    def _raised(self, part: Samples) -> Samples:
+        plain = np.ascontiguousarray(part, dtype=np.float64)
+        return plain if self._raise == 1.0 else plain * self._raise
 
     def close(self) -> None:
         """Completes the file and syncs it."""

@@ -36,6 +36,7 @@ class Proof:
     """Of its samples."""
     embedded: Embedded | None = None
     cover_sha256: str = ""
+    cover_bytes: int = 0
     unreadable: str = ""
     """Why it cannot be read at all."""
 
@@ -77,7 +78,7 @@ def prove(
         facts.container, facts.codec, facts.rate_hz, facts.bit_depth, facts.channels, frames, size, sha256,
         peak.sample_peak_dbfs if peak else float("-inf"), measured.true_peak_dbtp if measured else None,
         measured.integrated_lufs if measured else None, digest.result() if digest else None, embedded,
-        hashlib.sha256(cover).hexdigest() if cover else "",
+        hashlib.sha256(cover).hexdigest() if cover else "", len(cover),
     )  # fmt: skip
 
 

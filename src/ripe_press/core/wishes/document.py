@@ -134,6 +134,14 @@ def bench_of(row: Mapping[str, Any]) -> Bench:
     return _validated(Bench, _upgraded(row, row.pop("version", 1), BENCH_VERSION, _BENCH_UPGRADES))
 
 
+def brief_from_row(row: Any) -> Brief:
+    """A brief from plain values of anybody's, as `ripe-press briefs` and the page write them. Raises: BadInput."""
+    if not isinstance(row, dict):
+        message = "This is no brief: it is no object with an id and a title."
+        raise BadInput("brief.unreadable", message)
+    return _validated(Brief, row, "brief")
+
+
 @cache
 def _adapter(kind: Any) -> "TypeAdapter[Any]":
     # Loaded only where something is read: a command that only writes starts without it.
@@ -142,14 +150,14 @@ def _adapter(kind: Any) -> "TypeAdapter[Any]":
     return TypeAdapter(kind)
 
 
-def _validated(kind: type[T], row: Mapping[str, Any]) -> T:
+def _validated(kind: type[T], row: Mapping[str, Any], named: str = "document of wishes") -> T:
     from pydantic import ValidationError
 
     try:
         found = cast("T", _adapter(cast("Any", kind)).validate_python(row))
     except ValidationError as error:
         place, what = first_problem(error.errors(include_url=False))
-        message = f"The document of wishes cannot be read: {place} {what}."
+        message = f"The {named} cannot be read: {place} {what}."
         raise BadInput("document.unreadable", message, place=place) from error
     return found
 

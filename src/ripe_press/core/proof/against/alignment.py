@@ -17,6 +17,7 @@ MOST_LAG_FRAMES = STRETCH_FRAMES // 4
 MOST_STRETCHES = 8
 RELATED = 0.5
 """A correlation below which two sounds have nothing to do with each other (our own choice)."""
+_LOUDEST_LINES = 0.995
 _LEVELLED = 0.8
 """Samples above this part of the largest are not weighed: something may have held them."""
 
@@ -44,7 +45,8 @@ class Alignment:
 class Stretches:
     """Keeps the loudest stretch of every so many frames of a source, and the same frames of a file."""
 
-    def __init__(self, frames: int, channels: int) -> None:
+    def __init__(self, frames: int, channels: int, lossy: bool = False) -> None:
+        self._lossy = lossy
         self._every = max(STRETCH_FRAMES, frames // MOST_STRETCHES)
         self._channels = channels
         self._kept: dict[int, tuple[float, Block, Block]] = {}
@@ -61,11 +63,11 @@ class Stretches:
 
     def result(self) -> Alignment:
         """What fits all of them best."""
-        return align([(one, other) for _, one, other in self._kept.values()])
+        return align([(one, other) for _, one, other in self._kept.values()], self._lossy)
 
 
-def align(stretches: Sequence[tuple[Block, Block]]) -> Alignment:
-    """How the second of every pair lies against the first."""
+def align(stretches: Sequence[tuple[Block, Block]], lossy: bool = False) -> Alignment:
+    """How the second of every pair lies against the first; of ``lossy`` ones only what stands out is weighed."""
     if not stretches:
         return Alignment()
     channels = stretches[0][0].shape[1]
@@ -82,7 +84,8 @@ def align(stretches: Sequence[tuple[Block, Block]]) -> Alignment:
         test = -test
     energies = float(np.sqrt(np.square(source).sum() * np.square(test).sum()))
     correlation = float((source * test).sum()) / energies if energies else 0.0
-    return Alignment(lag, inverted, swapped, _mono(source, test), _gain_db(source, test), correlation)
+    gain_db = _coded_gain_db(source, test) if lossy else _gain_db(source, test)
+    return Alignment(lag, inverted, swapped, _mono(source, test), gain_db, correlation)
 
 
 def shifted(source: Block, test: Block, lag_frames: int) -> tuple[Block, Block]:
@@ -107,6 +110,16 @@ def _gain_db(source: Block, test: Block) -> float:
     kept = (np.abs(test) <= _LEVELLED * largest) & (test != 0)
     power = float(np.square(source[kept]).sum())
     ratio = float((source[kept] * test[kept]).sum()) / power if power else 1.0
+    return float(20 * np.log10(ratio)) if ratio > 0 else 0.0
+
+
+def _coded_gain_db(source: Block, test: Block) -> float:
+    """By the loudest lines of the spectrum: of those an encoder leaves nothing out."""
+    one, other = (np.fft.rfft(samples, axis=0) for samples in (source, test))
+    power = np.square(np.abs(one))
+    kept = power >= np.quantile(power, _LOUDEST_LINES) if power.size else np.zeros(0, dtype=bool)
+    whole = float(power[kept].sum())
+    ratio = float((np.conj(one[kept]) * other[kept]).real.sum()) / whole if whole else 1.0
     return float(20 * np.log10(ratio)) if ratio > 0 else 0.0
 
 

@@ -30,7 +30,7 @@ class Apart:
     ``other_samples`` differ from the integers that were to be made; None where a codec loses some. Of the rest,
     ``held_samples`` lie at the file's own highest level below what they should be, ``strange_samples`` are off by more
     than the noise, from ``first_strange_frame`` on, and ``gaps`` (first frame, frames) are silent where there should be
-    sound. Levels are mean squares in dBFS, of all channels; the noise is the median over tenths of a
+    sound. Levels are in dBFS as a full-scale sine reads 0; the noise is the median over tenths of a
     second. ``curve_dbfs`` is the difference of every tenth of a second.
     """
 
@@ -84,7 +84,7 @@ class ApartMeter:
         self._make, self._step = make, step
         self._skip_file, self._skip_source = max(0, lies.lag_frames), max(0, -lies.lag_frames)
         self._sign = (-1.0 if lies.inverted else 1.0) / 10 ** (lies.gain_db / 20)
-        self.stretches = Stretches(frames, channels)
+        self.stretches = Stretches(frames, channels, make is None)
         self._spectra = [SpectrumMeter(rate_hz) for _ in range(4)]
         self._column = max(1, round(COLUMN_S * rate_hz))
         self._curve, self._noise, self._meant = (_Curve(self._column) for _ in range(3))

@@ -1,0 +1,118 @@
+"""What a brief asks of a file, one requirement at a time: what is asked, what is found, and whether that holds.
+
+Both read it: the rules, of a file that is set out or was pressed here, and the check of a file from anywhere.
+"""
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass
+
+from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Container, Encoding, print_depths
+from ripe_press.core.rules.findings import MeasureName, RuleId
+from ripe_press.core.rules.set_out import TOLERANCE_DB
+from ripe_press.core.stations.forecast import print_size
+from ripe_press.core.tags.forms import mapping
+from ripe_press.core.tags.sheet import COVER, FIELDS
+from ripe_press.core.units import print_count, print_db, print_rate
+from ripe_press.core.wishes.brief import Brief, Requirements
+
+
+@dataclass(frozen=True, slots=True)
+class Requirement:
+    """One thing that is asked for. ``words`` follow the brief's title where it does not hold."""
+
+    rule: RuleId
+    title: str
+    asked: str
+    found: str
+    holds: bool
+    words: str
+    measure: MeasureName | None = None
+    field: str | None = None
+    stops: bool = False
+    """Whether nothing else can be asked of such a file; its words stand alone."""
+
+    def sentence(self, brief_title: str) -> str:
+        """What there is to say, held or not."""
+        if self.holds:
+            return f"{self.title}: {self.found}; {self.asked} asked for."
+        return self.words if self.stops else f"{brief_title} {self.words}."
+
+
+def _takes(rule: RuleId, title: str, asked: str, found: str, holds: bool) -> Requirement:
+    return Requirement(rule, title, asked, found, holds, f"takes {asked}, not {found}")
+
+
+def of_format(
+    require: Requirements,
+    containers: Collection[Container],
+    container_title: str,
+    encoding: Encoding | None,
+    kbps: float | None,
+    rate_hz: int,
+    channels: int,
+) -> Iterator[Requirement]:
+    """Container, depth, bit rate, sample rate and channels.
+
+    ``containers`` are all that the file counts as; an ``encoding`` of None is a depth that nothing here has.
+    """
+    if require.containers:
+        takes = " or ".join(dict.fromkeys(CAPABILITIES[one].title for one in require.containers))
+        holds = not set(require.containers).isdisjoint(containers)
+        yield _takes("brief_container", "Format", takes, container_title, holds)
+    if require.encodings and encoding != "lossy":
+        found = DEPTH_WORDS[encoding] if encoding else "another depth"
+        yield _takes("brief_depth", "Bit depth", print_depths(require.encodings), found, encoding in require.encodings)
+    if require.kbps_min and kbps:
+        asked = f"{require.kbps_min} kbit/s or more"
+        yield _takes("brief_bit_rate", "Bit rate", asked, f"{kbps:.0f} kbit/s", kbps >= require.kbps_min)
+    if require.rates_hz:
+        takes = ", ".join(print_rate(one) for one in require.rates_hz)
+        yield _takes("brief_rate", "Sample rate", takes, print_rate(rate_hz), rate_hz in require.rates_hz)
+    if require.channels:
+        takes = " or ".join(print_count(one, "channel") for one in require.channels)
+        yield _takes("brief_channels", "Channels", takes, str(channels), channels in require.channels)
+
+
+def of_level(
+    require: Requirements, sample_peak_dbfs: float | None, true_peak_dbtp: float | None, loudness_lufs: float | None
+) -> Iterator[Requirement]:
+    """Peaks and loudness, as far as they are known."""
+    peaks: tuple[tuple[RuleId, str, MeasureName, float | None, float | None, str], ...] = (
+        ("brief_sample_peak", "Sample peak", "sample_peak", require.sample_peak_max_dbfs, sample_peak_dbfs, "dBFS"),
+        ("brief_true_peak", "True peak", "true_peak", require.true_peak_max_dbtp, true_peak_dbtp, "dBTP"),
+    )
+    for rule, title, measure, most, peak, unit in peaks:
+        if most is not None and peak is not None:
+            asked, found = f"peaks up to {print_db(most, unit)}", print_db(peak, unit)
+            words = f"takes {asked}; this file reaches {found}"
+            yield Requirement(rule, title, asked, found, peak <= most + TOLERANCE_DB, words, measure)
+    if require.loudness_lufs and loudness_lufs is not None:
+        low, high = require.loudness_lufs
+        takes, has = f"{print_db(low, 'LUFS')} to {print_db(high, 'LUFS')}", print_db(loudness_lufs, "LUFS")
+        holds = low - TOLERANCE_DB <= loudness_lufs <= high + TOLERANCE_DB
+        yield Requirement(
+            "brief_loudness", "Loudness", takes, has, holds, f"takes {takes}; this file has {has}", "loudness"
+        )
+
+
+def of_size(require: Requirements, size: int) -> Iterator[Requirement]:
+    """Bytes."""
+    if require.bytes_max:
+        asked, found = f"at most {print_size(require.bytes_max)}", print_size(size)
+        words = f"takes {asked}; this file has {found}"
+        yield Requirement("brief_size", "Size", asked, found, size <= require.bytes_max, words)
+
+
+def of_tags(brief: Brief, container: Container | None, given: Collection[str], cover: bool) -> Iterator[Requirement]:
+    """Every field that is needed; and that the container has a place for it, where it is one that is known."""
+    for field in brief.tags:
+        title = "a cover picture" if field == COVER else FIELDS[field].named
+        there = cover if field == COVER else field in given
+        if there and container and not mapping(container)[field]:
+            words = f"needs {title}, and {CAPABILITIES[container].title} has no place for it. Choose another format"
+            yield Requirement("brief_tag_without_place", "Tag", title, "no place for it", False, words, field=field)
+        else:
+            words = f"needs {title}; the {'tag sheet' if container else 'file'} has none"
+            yield Requirement(
+                "brief_needs_tag", "Tag", title, "there" if there else "missing", there, words, field=field
+            )
