@@ -26,12 +26,14 @@ def looks_of(samples: np.ndarray, ear: Ear) -> np.ndarray:
 
 
 def total_db(ear: Ear, source: np.ndarray, test: np.ndarray) -> float:
-    found = ear.ratios(looks_of(source, ear), looks_of(test, ear), np.zeros(ear.bands))
+    power, noise = ear.energies(*(ear.spectra(looks_of(one, ear)) for one in (source, test)))
+    found = noise / ear.mask(power, np.zeros(ear.bands))
     return float(10 * np.log10(found[4:-4].mean()))
 
 
 def excited_db(ear: Ear, samples: np.ndarray, look: int = 40) -> np.ndarray:
-    power, _ = ear.energies(looks_of(samples, ear), looks_of(samples, ear))
+    spectra = ear.spectra(looks_of(samples, ear))
+    power, _ = ear.energies(spectra, spectra)
     return 10 * np.log10(ear.excite(power)[look])
 
 

@@ -13,14 +13,13 @@ from tempfile import TemporaryDirectory
 import numpy as np
 
 from ripe_press.core.briefs.library import BLANK
-from ripe_press.core.engine.resolve import Mix, resolve
+from ripe_press.core.engine.resolve import mix_of_file, resolve
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.press import UNFINISHED, FailedFile, OrderedFile, PressOrder, press
 from ripe_press.core.rules.findings import Verdict
-from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Stretch
@@ -77,7 +76,7 @@ def _codecs() -> Symptom:
         files = [
             OrderedFile(file, BLANK, str(place / f"{at}{can.suffix}"))
             for at, can in enumerate(CAPABILITIES.values())
-            for file in resolve(Changes(container=can.container).applied_to(whole), Mix(FileSource(facts), "Noise"))
+            for file in resolve(Changes(container=can.container).applied_to(whole), mix_of_file(facts, "Noise"))
         ]
         try:
             made = press(PressOrder(tuple(files)), lambda _event: None, lambda: False)

@@ -7,12 +7,11 @@ from concurrent.futures import Future
 from dataclasses import replace
 from pathlib import Path
 
-from ripe_press.core.engine.resolve import Mix, files_of, resolve
+from ripe_press.core.engine.resolve import files_of, mix_of_file, resolve
 from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.formats.capabilities import PLAIN
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.wav import wav_bytes
-from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.edges import Stretch, range_of
@@ -37,7 +36,7 @@ def listening_path(
     rate_hz = facts.rate_hz if facts.rate_hz <= HIGHEST_RATE_HZ else family
     start, end = stretch.start_frame, stretch.end_frame
     wish = Delivery("listening", stretch, PLAIN, "s24", rate_hz, "high", "listen")
-    mix = Mix(FileSource(facts), "listen")
+    mix = mix_of_file(facts, "listen")
     if from_frame is None and to_frame is None:
         return resolve(wish, mix)[0].path
     cut = range_of(facts, start, end, stretch.edges, stretch.ring_frames)

@@ -16,6 +16,7 @@ from ripe_press.core.formats.writers import sample_bytes
 from ripe_press.core.naming import file_name, length_label
 from ripe_press.core.signal.channels import Sides
 from ripe_press.core.signal.quantise import Dither
+from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.core.tags.sheet import FileTags, Values, merged
 from ripe_press.core.units import frames_after_conversion, print_clock, print_rate
@@ -54,6 +55,11 @@ class PlannedFile:
     def id(self) -> str:
         """What it is known by, within its order."""
         return f"{self.wish.id}.{self.half}" if self.half else self.wish.id
+
+
+def mix_of_file(facts: SourceFacts, title: str) -> Mix:
+    """A file as it is, with nothing set for it."""
+    return Mix(FileSource(facts), title)
 
 
 def resolve(delivery: Delivery, mix: Mix) -> tuple[PlannedFile, ...]:

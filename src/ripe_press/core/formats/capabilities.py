@@ -66,6 +66,9 @@ class Capability:
     """How the encoder is set inside, by bit rate; empty leaves it as it comes."""
     masked: Masked = ()
     """(kbit/s or quality, noise-to-mask ratio in dB), as `Switches` has it: for saying which codec is the better."""
+    ladder: tuple[int, ...] = ()
+    """Bit rates, or qualities, at which it is tried when the smallest is looked for that nobody tells from the mix."""
+    ladder_mode: Mode = "constant"
     markers: MarkerForm = ""
     loop: bool = False
     pictures: bool = False
@@ -167,18 +170,21 @@ CAPABILITIES: dict[Container, Capability] = {
             knobs=(("constant", "kbps"), ("average", "kbps"), ("variable", "quality")), kbps=_MP3_KBPS,
             kbps_listed=True, kbps_first=320, quality_first=10, masked=MP3_MASKED, markers="frames", pictures=True,
             gain_tags="replaygain", effort_ms=84,
+            ladder=(128, 160, 192, 256, 320),
         ),
         Capability(
             "aac", "AAC in MP4", ".m4a", "libav", _LOSSY, "mp4", "audio/mp4", "aac", rates_hz=_AAC_RATES,
             max_rate_hz=96_000, compressed=True, knobs=(("average", "kbps"),), kbps=_AAC_KBPS, kbps_first=256,
             switches=AAC_SWITCHES, masked=AAC_MASKED, markers="chapters", pictures=True,
             gain_tags="replaygain", effort_ms=15, read_as="mp4",
+            ladder=(96, 128, 160, 192, 256, 320), ladder_mode="average",
         ),
         Capability(
             "vorbis", "Ogg Vorbis", ".ogg", "libsndfile", _LOSSY, "comments", "audio/ogg", "vorbis",
             max_rate_hz=192_000, compressed=True, knobs=(("variable", "quality"),), quality_first=7,
             masked=VORBIS_MASKED, markers="comments", pictures=True, pictures_are_text=True,
             gain_tags="replaygain", effort_ms=24, read_as="ogg",
+            ladder=(3, 4, 5, 6, 7, 8), ladder_mode="variable",
         ),
         Capability(
             "opus", "Ogg Opus", ".opus", "libav", _LOSSY, "comments", "audio/ogg", "opus", rates_hz=(48_000,),
@@ -186,6 +192,7 @@ CAPABILITIES: dict[Container, Capability] = {
             knobs=(("variable", "kbps"), ("average", "kbps"), ("constant", "kbps")),
             kbps=(32, 48, 64, 96, 128, 160, 192, 256, 320, 450), kbps_first=160, masked=OPUS_MASKED,
             markers="comments", pictures=True, pictures_are_text=True, gain_tags="r128", effort_ms=18, read_as="ogg",
+            ladder=(64, 96, 128, 160, 192, 256), ladder_mode="variable",
         ),
         Capability(
             "video", "MP4 video, still picture", ".mp4", "libav", _LOSSY, "mp4", "video/mp4", "aac",

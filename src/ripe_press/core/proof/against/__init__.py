@@ -1,20 +1,20 @@
 """A file held against the mix that it comes of: how it lies over it, and what it differs by."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
-from typing import ClassVar
 
 import numpy as np
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.engine.walker import NO_FILES, Progress, walk
+from ripe_press.core.engine.walker import Progress
+from ripe_press.core.engine.witness import witness
 from ripe_press.core.formats.capabilities import BITS, Encoding, is_float
 from ripe_press.core.proof.against.alignment import Alignment
 from ripe_press.core.proof.against.sound import Apart, ApartMeter
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Path
-from ripe_press.core.stations.base import Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Signal
 
 __all__ = ["Against", "Alignment", "Apart", "hold_against"]
 
@@ -63,34 +63,17 @@ def hold_against(
 def _walked(
     path: Path, file: FilePath, lies: Alignment, should_stop: Callable[[], bool], progress: Progress
 ) -> ApartMeter:
+    codec, depth = path.codec, path.depth
+    hears = codec.lossy or bool(depth and not depth.exact)
     with open_file(file, counted=False) as reader:
-        beside = _Beside(path, reader.blocks(), lies)
-        walk([(*path.sounding, beside)], NO_FILES, progress, should_stop)
-    if beside.meter is None:
-        message = "what was to be compared was not walked"
-        raise TypeError(message)
-    return beside.meter
 
+        def make(here: Signal) -> ApartMeter:
+            return ApartMeter(
+                reader.blocks(), lies, here.channels, here.rate_hz, codec.frames, _maker(path, here),
+                _step(codec.encoding), hears and here.rate_hz in _HEARD_HZ,
+            )  # fmt: skip
 
-class _Beside(Station):
-    """The end of a walk at which a file is read beside what comes; it is equal to nothing but itself."""
-
-    kind: ClassVar[str] = "beside"
-    trims: ClassVar[bool] = True
-
-    def __init__(self, path: Path, blocks: Iterator[Block], lies: Alignment) -> None:
-        self._path, self._blocks, self._lies = path, blocks, lies
-        self.meter: ApartMeter | None = None
-
-    def work(self, here: Signal) -> Work:
-        """Compares; the integers that are to be made are made once more."""
-        codec, depth = self._path.codec, self._path.depth
-        hears = codec.lossy or bool(depth and not depth.exact)
-        self.meter = ApartMeter(
-            self._blocks, self._lies, here.channels, here.rate_hz, codec.frames, _maker(self._path, here),
-            _step(codec.encoding), hears and here.rate_hz in _HEARD_HZ,
-        )  # fmt: skip
-        return Work(taps=[Tap("", self.meter)])
+        return witness(path.sounding, make, should_stop, progress)
 
 
 def _maker(path: Path, here: Signal) -> Callable[[Block], Block] | None:

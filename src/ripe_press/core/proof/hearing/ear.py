@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+Spectra = NDArray[np.complex128]
 
 FRAMES, SHORT_FRAMES = 2048, 256
 """Frames of a look, half of which the next one shares; the short ones are ours, for echoes before an attack."""
@@ -53,21 +54,19 @@ class Ear:
         self._flat = np.ones(self.bands)
         self._flat = self.spread(np.ones((1, self.bands)))[0]
 
-    def ratios(self, source: Array, test: Array, held: Array) -> Array:
-        """Noise over mask, ``(looks, bands)``, of looks ``(looks, frames)`` at one channel of a source and of a test.
+    def spectra(self, looks: Array) -> Spectra:
+        """Spectra, ``(looks, lines)``, of looks ``(looks, frames)`` at one channel."""
+        return np.fft.rfft(looks * self._window, axis=1)
 
-        ``held`` ``(bands,)`` is what lingers from look to look. What differs is taken of magnitudes, not of waves.
+    def energies(self, source: Spectra, test: Spectra) -> tuple[Array, Array]:
+        """What sounds in every band of a source, and what the test differs by from it, ``(looks, bands)`` each.
+
+        What differs is taken of magnitudes, not of waves.
         """
-        power, noise = self.energies(source, test)
-        return noise / self.mask(power, held)
-
-    def energies(self, source: Array, test: Array) -> tuple[Array, Array]:
-        """What sounds in every band of a source, and what the test differs by from it, ``(looks, bands)`` each."""
         from ripe_press.core.kernels.hearing import group
 
         power, noise = np.empty((len(source), self.bands)), np.empty((len(source), self.bands))
-        before, after = (np.fft.rfft(one * self._window, axis=1) for one in (source, test))
-        group(before, after, self._weight, self._edges, power, noise)
+        group(source, test, self._weight, self._edges, power, noise)
         return power, noise
 
     def spread(self, power: Array) -> Array:
@@ -83,7 +82,7 @@ class Ear:
         return self.spread(np.maximum(power, _LEAST) + self.internal)
 
     def mask(self, power: Array, held: Array) -> Array:
-        """What is masked in every band."""
+        """What is masked in every band; ``held`` ``(bands,)`` is what lingers from look to look."""
         from ripe_press.core.kernels.hearing import linger
 
         excited = self.excite(power)

@@ -1,13 +1,15 @@
 """The meter of what an ear may notice: noise over what the source masks, look by look and band by band."""
 
 import math
+import threading
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.proof.hearing.ear import LISTENING_DB, SHORT_FRAMES, Ear, ear_for
+from ripe_press.core.proof.hearing.ear import LISTENING_DB, SHORT_FRAMES, Ear, Spectra, ear_for
 from ripe_press.core.proof.hearing.levels import Levels
 from ripe_press.core.units import db_of_power
 
@@ -51,6 +53,38 @@ class Heard:
         return self.total_db == -math.inf
 
 
+class Listener:
+    """Listens to a source once, for any number of tests that are held against it."""
+
+    def __init__(self, channels: int, rate_hz: int, listening_db: float = LISTENING_DB) -> None:
+        long = ear_for(rate_hz, listening_db=listening_db)
+        self.channels = channels
+        self.ears = (long, ear_for(rate_hz, SHORT_FRAMES, listening_db), long)
+        self._sides = [_Source(ear, 1 if at == _SIDE else channels) for at, ear in enumerate(self.ears)]
+
+    def listen(self, source: Block) -> "Heeded":
+        """The next block."""
+        shown = _shown(source)
+        return Heeded(source, tuple(one.heed(part) for one, part in zip(self._sides, shown, strict=False)))
+
+
+_LONG, _SHORT, _SIDE = 0, 1, 2
+
+
+def _shown(block: Block) -> list[Block]:
+    """What the lookers are shown: the channels, the same, and what differs between two."""
+    side = [(block[:, :1] - block[:, 1:]) / math.sqrt(2)] if block.shape[1] == 2 else []
+    return [block, block, *side]
+
+
+@dataclass(frozen=True, slots=True)
+class Heeded:
+    """A block that was listened to: for every looker and channel, spectra, masks, and which looks are judged."""
+
+    source: Block
+    looks: tuple[tuple[tuple[Spectra, Array, NDArray[np.bool_]], ...], ...]
+
+
 class HearingMeter:
     """Compares a source with what came of it, both aligned to the sample and of one level, at 44.1 or 48 kHz.
 
@@ -58,20 +92,26 @@ class HearingMeter:
     """
 
     def __init__(self, channels: int, rate_hz: int, listening_db: float = LISTENING_DB) -> None:
-        self._channels = channels
-        self._long = _Looker(ear_for(rate_hz, listening_db=listening_db), channels)
-        self._short = _Looker(ear_for(rate_hz, SHORT_FRAMES, listening_db), channels)
-        self._side = _Looker(ear_for(rate_hz, listening_db=listening_db), 1)
-        self._picture = _Picture(self._long.ear)
-        self._side_power, self._frames = 0.0, 0
-        self._bands = np.zeros(self._long.ear.bands)
+        self._listener = Listener(channels, rate_hz, listening_db)
+        self._ear = ear = self._listener.ears[_LONG]
+        self._tests = [_Cutter(one, 1 if at == _SIDE else channels) for at, one in enumerate(self._listener.ears)]
+        self._picture = _Picture(ear)
+        self._side_power, self._side_sum, self._side_judged, self._frames = 0.0, 0.0, 0, 0
+        self._bands = np.zeros(ear.bands)
         self._long_levels, self._short_levels = Levels(), Levels()
         self._worst, self._judged, self._sum = Levels(), 0, 0.0
 
     def process(self, source: Block, test: Block) -> None:
         """Takes the next block of both, of the same frames, into account."""
-        self._frames += len(source)
-        for channel, sounding, ratios in self._long.look(source, test):
+        self.take(self._listener.listen(source), test)
+
+    def take(self, heeded: Heeded, test: Block) -> None:
+        """The same, of a source that was listened to already; short looks on a thread of their own."""
+        shown = _shown(test)
+        beside = threading.Thread(target=self._take_short, args=(heeded, shown[_SHORT]))
+        beside.start()
+        self._frames += len(test)
+        for channel, (sounding, ratios) in enumerate(self._ratios(_LONG, heeded, shown[_LONG])):
             self._picture.take(channel, np.where(sounding[:, None], ratios, 0.0))
             kept = ratios[sounding]
             means = kept.mean(axis=1)
@@ -80,26 +120,38 @@ class HearingMeter:
             self._bands += kept.sum(axis=0)
             self._sum += float(means.sum())
             self._judged += len(kept)
-        for _, _, ratios in self._short.look(source, test):
+        if len(shown) > _SIDE:
+            self._side_power += float(np.square(_shown(heeded.source)[_SIDE]).sum())
+            for sounding, ratios in self._ratios(_SIDE, heeded, shown[_SIDE]):
+                self._side_sum += float(ratios[sounding].mean(axis=1).sum())
+                self._side_judged += int(sounding.sum())
+        beside.join()
+
+    def _take_short(self, heeded: Heeded, test: Block) -> None:
+        for _, ratios in self._ratios(_SHORT, heeded, test):
             # In front of an attack the source may be silent: what is heard of itself decides there.
             self._short_levels.add(ratios.mean(axis=1))
-        if self._channels == 2:
-            side, test_side = ((one[:, :1] - one[:, 1:]) / math.sqrt(2) for one in (source, test))
-            self._side_power += float(np.square(side).sum())
-            self._side.add_up(side, test_side)
+
+    def _ratios(self, kind: int, heeded: Heeded, test: Block) -> Iterator[tuple[NDArray[np.bool_], Array]]:
+        """Of every channel, which looks are judged, and their ratios ``(looks, bands)``."""
+        ear = self._listener.ears[kind]
+        for (before, mask, sounding), looks in zip(heeded.looks[kind], self._tests[kind].cut(test), strict=True):
+            _, noise = ear.energies(before, ear.spectra(looks))
+            yield sounding, noise / mask
 
     def result(self) -> Heard:
         """The finished measure."""
-        ear, judged = self._long.ear, max(1, self._judged)
+        judged = max(1, self._judged)
         worst = int(np.argmax(self._bands))
         side = None
-        if self._channels == 2 and db_of_power(self._side_power / max(1, self._frames)) > _SIDE_HEARD_DBFS:
-            side = self._side.total_db
+        if self._side_power and db_of_power(self._side_power / max(1, self._frames)) > _SIDE_HEARD_DBFS:
+            side = _db(self._side_sum / max(1, self._side_judged))
         return Heard(
             _db(self._sum / judged), self._long_levels.at(0.95), self._long_levels.at(0.99),
-            self._worst.share_above(0.0), _db(float(self._bands[worst]) / judged), float(ear.middle_hz[worst]),
-            self._short_levels.at(0.99), side, self._judged, self._picture.column_s,
-            tuple(round(float(hz), 1) for hz in ear.middle_hz), self._picture.levels_db(),
+            self._worst.share_above(0.0), _db(float(self._bands[worst]) / judged),
+            float(self._ear.middle_hz[worst]), self._short_levels.at(0.99), side, self._judged,
+            self._picture.column_s, tuple(round(float(hz), 1) for hz in self._ear.middle_hz),
+            self._picture.levels_db(),
         )  # fmt: skip
 
 
@@ -107,44 +159,40 @@ def _db(ratio: float) -> float:
     return 10 * math.log10(ratio) if ratio > 0 else -math.inf
 
 
-class _Looker:
-    """Cuts two signals into looks and tells the ratios of each."""
+class _Cutter:
+    """Cuts a signal into looks, channel by channel, over the edges of blocks."""
 
     def __init__(self, ear: Ear, channels: int) -> None:
-        self.ear = ear
-        self._rest = [np.zeros((0, channels))] * 2
-        self._held = np.zeros((channels, ear.bands))
-        self._sum, self._judged = 0.0, 0
+        self._ear = ear
+        self._rest = np.zeros((0, channels))
 
-    def look(self, source: Block, test: Block) -> list[tuple[int, NDArray[np.bool_], Array]]:
-        """For every channel (its number, which looks are judged, their ratios ``(looks, bands)``)."""
-        before, after = (np.concatenate(pair) for pair in zip(self._rest, (source, test), strict=True))
-        ear = self.ear
-        looks = max(0, (len(before) - ear.frames) // ear.hop + 1)
-        self._rest = [before[looks * ear.hop :], after[looks * ear.hop :]]
+    def cut(self, block: Block) -> list[Array]:
+        """The looks, ``(looks, frames)``, that are complete with the next block."""
+        whole, ear = np.concatenate((self._rest, block)), self._ear
+        looks = max(0, (len(whole) - ear.frames) // ear.hop + 1)
+        self._rest = whole[looks * ear.hop :]
         if not looks:
-            return []
+            return [np.zeros((0, ear.frames))] * whole.shape[1]
+        columns = [np.ascontiguousarray(column) for column in whole.T]
+        return [np.lib.stride_tricks.sliding_window_view(one, ear.frames)[:: ear.hop][:looks] for one in columns]
+
+
+class _Source(_Cutter):
+    """Tells of a source what it masks."""
+
+    def __init__(self, ear: Ear, channels: int) -> None:
+        super().__init__(ear, channels)
+        self._held = np.zeros((channels, ear.bands))
+
+    def heed(self, block: Block) -> tuple[tuple[Spectra, Array, NDArray[np.bool_]], ...]:
+        """Of every channel: spectra, masks, and which looks are judged."""
         found = []
-        for channel in range(before.shape[1]):
-            one, other = (self._cut(whole[:, channel], looks) for whole in (before, after))
-            sounding = np.square(one[:, ear.hop :]).sum(axis=1) >= _NEARLY_SILENT
-            found.append((channel, sounding, ear.ratios(one, other, self._held[channel])))
-        return found
-
-    def add_up(self, source: Block, test: Block) -> None:
-        """The same, of which only the mean is kept."""
-        for _, sounding, ratios in self.look(source, test):
-            self._sum += float(ratios[sounding].mean(axis=1).sum())
-            self._judged += int(sounding.sum())
-
-    @property
-    def total_db(self) -> float:
-        """The mean of what was added up."""
-        return _db(self._sum / max(1, self._judged))
-
-    def _cut(self, samples: Array, looks: int) -> Array:
-        whole = np.ascontiguousarray(samples)
-        return np.lib.stride_tricks.sliding_window_view(whole, self.ear.frames)[:: self.ear.hop][:looks]
+        for looks, held in zip(self.cut(block), self._held, strict=True):
+            spectra = self._ear.spectra(looks)
+            power, _ = self._ear.energies(spectra, spectra)
+            sounding = np.square(looks[:, self._ear.hop :]).sum(axis=1) >= _NEARLY_SILENT
+            found.append((spectra, self._ear.mask(power, held), sounding))
+        return tuple(found)
 
 
 class _Picture:

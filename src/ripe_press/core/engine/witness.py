@@ -1,0 +1,42 @@
+"""A leaf of a walk at which a meter looks that is made for this one walk alone."""
+
+from collections.abc import Callable
+from typing import ClassVar, Generic, TypeVar
+
+from ripe_press.core.blocks import Meter
+from ripe_press.core.engine.walker import NO_FILES, Progress, walk
+from ripe_press.core.stations.base import Signal, Station, Tap, Work
+from ripe_press.core.stations.path import Line
+
+M = TypeVar("M", bound=Meter)
+
+
+def witness(
+    line: Line,
+    make: Callable[[Signal], M],
+    should_stop: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _total: None,
+) -> M:
+    """Walks a line to its end and gives the meter that ``make`` makes for the signal there.
+
+    Raises: Interrupted ``press.cancelled``; whatever reading raises.
+    """
+    end = _Witness(make)
+    walk([(*line, end)], NO_FILES, progress, should_stop)
+    return end.meter
+
+
+class _Witness(Station, Generic[M]):
+    """It is equal to nothing but itself, and never shared."""
+
+    kind: ClassVar[str] = "witness"
+    trims: ClassVar[bool] = True
+
+    def __init__(self, make: Callable[[Signal], M]) -> None:
+        self._make = make
+        self.meter: M
+
+    def work(self, here: Signal) -> Work:
+        """Its meter."""
+        self.meter = self._make(here)
+        return Work(taps=[Tap("", self.meter)])

@@ -1,0 +1,271 @@
+"""The ladder: one mix coded at every step of every codec's bit rates, and what the ear may notice at each.
+
+Passages that are hard on encoders tell the rungs apart quickly; the one that is proposed is then coded whole, for
+chosen passages alone predict it badly.
+"""
+
+import math
+import os
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from pathlib import Path as FilePath
+
+import numpy as np
+
+from ripe_press.core.blocks import Block
+from ripe_press.core.engine.resolve import Mix, resolve
+from ripe_press.core.engine.walker import walk
+from ripe_press.core.engine.witness import witness
+from ripe_press.core.errors import Cancelled
+from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, Capability
+from ripe_press.core.ladder.passages import Passage, PassageMeter
+from ripe_press.core.measure.content import SpectrumMeter
+from ripe_press.core.measure.true_peak import TruePeakMeter
+from ripe_press.core.proof.against import hold_against
+from ripe_press.core.proof.hearing import Heard, HearingMeter, Heeded, Listener
+from ripe_press.core.proof.hearing.opinion import Opinion, opinion_of
+from ripe_press.core.sources.source import open_file
+from ripe_press.core.stations import Codec, Line, Path
+from ripe_press.core.wishes.delivery import LEAVE, Changes, Delivery
+
+PASSAGE_S = 3.0
+RUN_IN_S = 0.75
+"""What an encoder hears before a passage, as it would within the whole."""
+_BANDS = 80
+_FAMILY_OF_RATES = 44_100
+MOST_WHOLE = 3
+"""So many are coded whole before it is said that none will do."""
+
+Told = Callable[[int, int], None]
+"""Called with (steps done, steps in all)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One codec at one bit rate: what the passages showed, or the whole where that was coded.
+
+    ``kbps`` is what it really takes, ``set_to`` how it is set; ``bytes`` of the whole, foreseen unless ``whole``.
+    """
+
+    container: str
+    codec: str
+    set_to: str
+    changes: Changes
+    kbps: float
+    bytes: int
+    heard: Heard
+    opinion: Opinion
+    decoded_peak_dbtp: float
+    bandwidth_hz: float
+    whole: bool = False
+
+    @property
+    def passes(self) -> bool:
+        """Whether nobody is predicted to notice."""
+        return self.opinion.prediction in ("same", "none")
+
+
+@dataclass(frozen=True, slots=True)
+class Ladder:
+    """All rungs, codec by codec with rising bit rates, the passages, and the smallest that nobody should tell."""
+
+    rungs: tuple[Rung, ...]
+    passages: tuple[Passage, ...]
+    """In frames at ``rate_hz``, from the beginning of the range."""
+    smallest: Rung | None
+    rate_hz: int
+
+
+def climb(
+    delivery: Delivery,
+    mix: Mix,
+    should_stop: Callable[[], bool] = lambda: False,
+    told: Told = lambda _done, _total: None,
+) -> Ladder:
+    """Codes a range of a mix at every rung. Level and dither of the delivery are left aside; its chain is taken.
+
+    Raises: Cancelled ``ladder.cancelled``; BadInput for a range; whatever reading and coding raise.
+    """
+    return _Climb(delivery, mix, should_stop, told).run()
+
+
+class _Climb:
+    def __init__(self, delivery: Delivery, mix: Mix, should_stop: Callable[[], bool], told: Told) -> None:
+        self._rungs = [_Set(*one, path) for one, path in _paths(delivery, mix)]
+        self._should_stop, self._told = should_stop, told
+        self._listeners: dict[Line, Listener] = {}
+        self._done, self._total = 0, 1
+
+    def run(self) -> Ladder:
+        passages = self._passages()
+        self._total = 1 + 2 * len(passages) + MOST_WHOLE
+        self._step()
+        with tempfile.TemporaryDirectory(prefix="ripe-press-ladder-") as folder:
+            place = FilePath(folder)
+            for at, passage in enumerate(passages):
+                self._hear(passage, place / str(at))
+            rungs = [one.rung() for one in self._rungs]
+            smallest = self._whole(rungs, place)
+        self._told(self._total, self._total)
+        told = tuple(smallest if smallest and one.changes == smallest.changes else one for one in rungs)
+        return Ladder(told, passages, smallest, self._rungs[0].path.codec.rate_hz)
+
+    def _step(self) -> None:
+        self._done += 1
+        self._told(min(self._done, self._total), self._total)
+
+    def _check(self) -> bool:
+        if self._should_stop():
+            message = "The ladder was cancelled; nothing was kept of it."
+            raise Cancelled("ladder.cancelled", message)
+        return False
+
+    def _passages(self) -> tuple[Passage, ...]:
+        line = self._rungs[0].path.sounding
+        return witness(line, lambda here: PassageMeter(here.rate_hz, PASSAGE_S), self._check).result()
+
+    def _hear(self, passage: Passage, place: FilePath) -> None:
+        """Codes one passage at every rung, all off one trunk, and compares what comes back."""
+        place.mkdir()
+        lines: list[Line] = []
+        targets: dict[int, FilePath] = {}
+        lead = 0
+        plain: dict[Line, int] = {}
+        for one in self._rungs:
+            path, lead = _windowed(one.path, passage)
+            targets[len(lines)] = one.target = place / f"{len(lines)}"
+            lines.append(path.coded)
+            if path.sounding not in plain:
+                plain[path.sounding] = len(lines)
+                targets[len(lines)] = place / f"{len(lines)}.plain"
+                codec = path.codec
+                lines.append((*path.sounding, Codec(PLAIN, "f64", codec.rate_hz, codec.channels, codec.frames)))
+            one.reference = targets[plain[path.sounding]]
+        walk(lines, targets, should_stop=self._check)
+        self._step()
+        referred = {one.reference: one for one in self._rungs}
+        sources = {target: self._listen(one.path, target, lead) for target, one in referred.items()}
+        with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+            for done in [pool.submit(one.compare, *sources[one.reference]) for one in self._rungs]:
+                self._check()
+                done.result()
+        for target in targets.values():
+            target.unlink()
+        self._step()
+
+    def _listen(self, path: Path, target: FilePath, lead_frames: int) -> tuple[Heeded, int]:
+        """A passage of the source as it is heard, once for all rungs of its rate; and the frames before it."""
+        codec = path.codec
+        lead = round(lead_frames * codec.rate_hz / path.source.facts.rate_hz)
+        listener = self._listeners.setdefault(path.sounding, Listener(codec.channels, codec.rate_hz))
+        return listener.listen(_read(target)[lead:]), lead
+
+    def _whole(self, rungs: Sequence[Rung], place: FilePath) -> Rung | None:
+        """The smallest rung of which, and of all above it in its codec, no difference is predicted, coded whole."""
+        for rung in list(_candidates(rungs))[:MOST_WHOLE]:
+            path = next(one.path for one in self._rungs if one.changes == rung.changes)
+            target = place / "whole"
+            walk([path.coded], {0: target}, should_stop=self._check)
+            size = target.stat().st_size
+            found = hold_against(path, target, self._check)
+            target.unlink()
+            self._step()
+            if not found.apart or not found.apart.heard:
+                continue
+            heard = found.apart.heard
+            kbps = size * 8 * path.codec.rate_hz / path.codec.frames / 1000
+            whole = replace(rung, heard=heard, opinion=opinion_of(heard), bytes=size, kbps=kbps, whole=True)
+            if whole.passes:
+                return whole
+        return None
+
+
+def _candidates(rungs: Sequence[Rung]) -> Iterator[Rung]:
+    passing = []
+    for codec in dict.fromkeys(one.codec for one in rungs):
+        for one in reversed([one for one in rungs if one.codec == codec]):
+            if not one.passes:
+                break
+            passing.append(one)
+    yield from sorted(passing, key=lambda one: one.bytes)
+
+
+class _Set:
+    """One rung on its way."""
+
+    def __init__(self, can: Capability, changes: Changes, path: Path) -> None:
+        self.can, self.changes, self.path = can, changes, path
+        self.target = self.reference = FilePath()
+        codec = path.codec
+        self._meter = HearingMeter(codec.channels, codec.rate_hz)
+        self._peak = TruePeakMeter(codec.channels, codec.rate_hz)
+        self._spectra = [SpectrumMeter(codec.rate_hz, 16_384) for _ in range(2)]
+        self._bytes = self._frames = 0
+
+    def compare(self, heeded: Heeded, lead: int) -> None:
+        """Decodes what was coded of a passage; the frames that were given to the encoder before it do not count."""
+        source, test = heeded.source, _read(self.target)
+        self._bytes += self.target.stat().st_size
+        self._frames += len(test)
+        test = (
+            np.resize(test[lead:], source.shape) if len(test) < lead + len(source) else test[lead : lead + len(source)]
+        )
+        self._meter.take(heeded, test)
+        self._peak.process(test)
+        for meter, samples in zip(self._spectra, (source, test), strict=True):
+            meter.process(samples)
+
+    def rung(self) -> Rung:
+        """What the passages showed."""
+        codec, heard = self.path.codec, self._meter.result()
+        rate = self._bytes * 8 / max(1, self._frames)
+        if codec.coding and codec.coding.mode != "variable" and codec.coding.kbps:
+            rate = codec.coding.kbps * 1000 / codec.rate_hz
+        return Rung(
+            codec.container, self.can.title, str(codec.coding), self.changes, rate * codec.rate_hz / 1000,
+            math.ceil(rate * codec.frames / 8), heard, opinion_of(heard), self._peak.result().true_peak_dbtp,
+            self._bandwidth(),
+        )  # fmt: skip
+
+    def _bandwidth(self) -> float:
+        """The highest frequency that comes back within 3 dB, where the source has anything."""
+        before, after = (one.result().power for one in self._spectra)
+        edges = np.linspace(0, len(before), _BANDS + 1).astype(int)
+        one, other = (np.add.reduceat(power, edges[:-1]) for power in (before, after))
+        kept = np.flatnonzero((one > one.max() * 1e-12) & (other >= one / 2) & (other <= one * 2))
+        return float(edges[kept[-1] + 1]) / len(before) * self.path.codec.rate_hz / 2 if len(kept) else 0.0
+
+
+def _paths(delivery: Delivery, mix: Mix) -> Iterator[tuple[tuple[Capability, Changes], Path]]:
+    """Every rung as a path: at 44.1 or 48 kHz, whichever is nearer to the mix, or what the codec has."""
+    wanted = 44_100 if mix.facts.rate_hz % _FAMILY_OF_RATES == 0 else 48_000
+    for can in CAPABILITIES.values():
+        mode = can.ladder_mode
+        for value in can.ladder:
+            by_rate = dict(can.knobs).get(mode) == "kbps"
+            changes = Changes(
+                container=can.container, rate_hz=wanted if can.takes_rate(wanted) else 0, level=LEAVE, mode=mode,
+                kbps=value if by_rate else None, coding_quality=None if by_rate else value,
+            )  # fmt: skip
+            (file, *_) = resolve(changes.applied_to(delivery), mix)
+            yield (can, changes), file.path
+
+
+def _windowed(path: Path, passage: Passage) -> tuple[Path, int]:
+    """The path of a passage with what an encoder hears before it, and how many frames of the mix that is."""
+    rate_hz = path.source.facts.rate_hz
+    scale = rate_hz / path.codec.rate_hz
+    first, last = (round(one * scale) for one in (passage.start_frame, passage.end_frame))
+    last = min(last, path.cut.sounding_frames)
+    start = max(0, first - round(RUN_IN_S * rate_hz))
+    cut = replace(path.cut, window=(start, last), silence_before=0, silence_after=0)
+    frames = round((last - start) / scale)
+    codec = replace(path.codec, frames=frames, exact=False, loudness=False, chapters=(), picture="")
+    return replace(path, cut=cut, codec=codec), first - start
+
+
+def _read(path: FilePath) -> Block:
+    with open_file(path, counted=False) as reader:
+        return np.concatenate(list(reader.blocks()))

@@ -1,0 +1,68 @@
+"""The ladder of a mix, as plain values: for the command line, and for the page."""
+
+import math
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.briefs.library import BLANK
+from ripe_press.core.engine.resolve import mix_of_file
+from ripe_press.core.ladder import Ladder, Rung, climb
+from ripe_press.core.sources.source import facts_of_file
+from ripe_press.core.stations.forecast import print_size
+from ripe_press.core.units import print_clock
+from ripe_press.core.wishes.edges import Stretch
+from ripe_press.studio.typed import RangeWish, frames_of
+
+
+def ladder_of(
+    path: Path, wish: RangeWish, told: Callable[[int, int], None], should_stop: Callable[[], bool] = lambda: False
+) -> dict[str, Any]:
+    """The report of a ladder over a range of a file. Raises: as `climb`; Unreadable."""
+    facts = facts_of_file(path, wish.downmix)
+    first, last = frames_of(wish, facts) if wish.start or wish.end else (0, facts.frames)
+    delivery = BLANK.delivery(Stretch(first, last), facts)
+    return ladder_report(climb(delivery, mix_of_file(facts, path.stem), should_stop, told))
+
+
+def ladder_report(found: Ladder) -> dict[str, Any]:
+    """A ladder as plain values; ratios of minus infinity, where nothing differs, are null."""
+    smallest = found.smallest
+    if smallest:
+        sentence = (
+            f"{smallest.codec}, {smallest.set_to}, is the smallest of which no difference is predicted: "
+            f"{print_size(smallest.bytes)}, {smallest.kbps:.0f} kbit/s. Measured over the whole of it; nobody listened."
+        )
+    else:
+        sentence = "Of none of these no difference is predicted; take a lossless format."
+    rate_hz = found.rate_hz
+    return {
+        "rungs": [rung_row(one) for one in found.rungs],
+        "smallest_transparent": rung_row(smallest) if smallest else None,
+        "passages": [
+            {
+                "why": one.why,
+                "from": print_clock(one.start_frame, rate_hz), "to": print_clock(one.end_frame, rate_hz),
+                "start_s": one.start_frame / rate_hz, "end_s": one.end_frame / rate_hz,
+            }
+            for one in found.passages
+        ],
+        "sentence": sentence,
+    }  # fmt: skip
+
+
+def rung_row(one: Rung) -> dict[str, Any]:
+    """A rung as plain values."""
+    heard = one.heard
+    return {
+        "codec": one.codec, "container": one.container, "set_to": one.set_to, "kbps": round(one.kbps, 1),
+        "bytes": one.bytes, "nmr_db": _figure(heard.total_db), "nmr_p95_db": _figure(heard.p95_db),
+        "nmr_p99_db": _figure(heard.p99_db), "above_mask_share": round(heard.above_share, 5),
+        "decoded_peak_dbtp": _figure(one.decoded_peak_dbtp), "bandwidth_hz": round(one.bandwidth_hz),
+        "prediction": one.opinion.prediction, "reasons": list(one.opinion.reasons), "whole": one.whole,
+        "mode": one.changes.mode, "set_kbps": one.changes.kbps, "set_quality": one.changes.coding_quality,
+    }  # fmt: skip
+
+
+def _figure(value: float) -> float | None:
+    return round(value, 2) if math.isfinite(value) else None
