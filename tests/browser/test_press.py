@@ -108,3 +108,21 @@ def test_ten_tabs_do_not_starve_each_other(shelf: Page) -> None:
     shelf.evaluate(HIDDEN % "visible")
     shelf.get_by_role("link", name="Press").click()
     expect(shelf.get_by_role("region", name="The record")).to_be_visible()
+
+
+def test_a_pressed_file_is_held_against_its_mix(shelf: Page) -> None:
+    page = shelf
+    page.get_by_label(f"Choose {NAMES[0]}").check()
+    page.get_by_role("button", name="Press them…").click()
+    page.get_by_role("dialog").get_by_role("button", name=re.compile("Press 2 files")).click()
+    expect(page.get_by_text("Nothing waits")).to_be_visible()
+    page.goto("/proof")
+    card = page.get_by_role("article", name=re.compile("44k1 16b"))
+    card.get_by_role("button", name="Hold against the mix").click()
+    expect(card.get_by_text("−93.3 dBFS: what was meant, and nothing else")).to_be_visible()
+    expect(card.get_by_role("img", name=re.compile("Difference over time"))).to_be_visible()
+    expect(card.get_by_role("img", name=re.compile("Spectra of the mix"))).to_be_visible()
+    expect(card.get_by_text("aligned to the sample")).to_be_visible()
+    other = page.get_by_role("article", name=re.compile("archive"))
+    other.get_by_role("button", name="Hold against the mix").click()
+    expect(other.get_by_text("Bit for bit the mix.")).to_be_visible()

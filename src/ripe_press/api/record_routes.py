@@ -1,5 +1,6 @@
 """Pressings from the line to the record: what runs and waits, what was pressed, and its files."""
 
+from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -131,6 +132,13 @@ def compare(number: int, other: int, studio: TheStudio) -> schemas.Comparison:
     """Two pressings held against each other, ``other`` being the earlier; what must be measured comes later."""
     room = studio.press_room
     return studio.comparisons.of(room.pressing(other), room.pressing(number))
+
+
+@router.get("/pressings/{number}/files/{file_number}/against")
+def hold_against_mix(number: int, file_number: int, studio: TheStudio) -> schemas.Holding:
+    """A pressed file held against its mix: what differs, by time and by band, and whether an ear may notice it."""
+    pressing, file = studio.press_room.stored(number, file_number)
+    return schemas.Holding.model_validate(asdict(studio.holdings.of(pressing, file)))
 
 
 @router.get("/pressings/{number}/files/{file_number}/download")

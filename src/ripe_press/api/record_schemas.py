@@ -5,12 +5,14 @@ from typing import Annotated
 from pydantic import Field
 
 from ripe_press.api.brief_schemas import Schema
+from ripe_press.core.proof.hearing.opinion import Prediction
 from ripe_press.core.rules.findings import MeasureName, RuleId, Verdict
 from ripe_press.core.stations.forecast import Basis
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.store.pressings import FileState, Found, State
 from ripe_press.store.record import RecordRow
 from ripe_press.studio.comparing import Comparison
+from ripe_press.studio.holding import HoldState
 
 __all__ = ["Comparison"]
 
@@ -31,6 +33,7 @@ class FileMeasures(Schema):
     integrated_lufs: float | None = None
     gain_db: float | None = None
     reduction_db: float | None = None
+    backed_off_db: float = 0.0
 
 
 class ForecastResult(Schema):
@@ -187,3 +190,72 @@ class BatchLine(Schema):
     files: tuple[str, ...] = ()
     refused: str | None = None
     pressing: int | None = None
+
+
+class HeldDifference(Schema):
+    """What a file differs by from its mix, in dBFS: in all, at most, where most, and over time; null is nothing."""
+
+    rms_dbfs: float | None
+    peak_dbfs: float | None
+    most_frame: int
+    curve_dbfs: list[float | None]
+
+
+class HeldPlace(Schema):
+    """Where the ear may notice."""
+
+    start_s: float
+    end_s: float
+    hz: float
+    above_db: float
+
+
+class HeldHearing(Schema):
+    """Noise over mask by time and band: ``cells`` are bytes in base64, a row of bands a column of time, low ones first.
+
+    A cell is so many steps of ``step_db`` above ``floor_db``.
+    """
+
+    prediction: Prediction
+    sentence: str
+    reasons: list[str]
+    total_db: float | None
+    p99_db: float | None
+    above_share: float
+    columns: int
+    bands: int
+    seconds: float
+    band_hz: list[float]
+    floor_db: float
+    step_db: float
+    cells: str
+    places: list[HeldPlace]
+
+
+class HeldSpectra(Schema):
+    """Long-term spectra as (Hz, dB) points."""
+
+    mix: list[tuple[float, float]]
+    file: list[tuple[float, float]]
+    difference: list[tuple[float, float]]
+
+
+class HeldReport(Schema):
+    """A file held against its mix."""
+
+    path: str
+    verdict: Verdict
+    sentence: str
+    findings: list[KeptFinding]
+    checks: list[Check]
+    difference: HeldDifference | None
+    spectra: HeldSpectra | None
+    hearing: HeldHearing | None
+
+
+class Holding(Schema):
+    """How far holding a file against its mix has come."""
+
+    state: HoldState
+    sentence: str
+    report: HeldReport | None

@@ -2,10 +2,14 @@
 
 from dataclasses import asdict
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from ripe_press.cli.speech import PATH, as_json, data_option, say_file, say_json, show_progress, stop_on_signal
+
+if TYPE_CHECKING:
+    from ripe_press.studio.data_folder import DataFolder
 
 NUMBER = click.IntRange(1)
 
@@ -34,9 +38,10 @@ def record(words: tuple[str, ...], verdict: str | None, most: int, data: Path | 
 @click.command()
 @click.argument("what", nargs=-1, required=True, metavar="FILE...|NUMBER")
 @click.option("--brief", help="Hold files, or folders of them, against a brief: its id, or a file.")
+@click.option("--mix", is_flag=True, help="Hold the files of a pressing against their mix: what differs.")
 @data_option
 @as_json
-def check(what: tuple[str, ...], brief: str | None, data: Path | None, as_json: bool) -> None:
+def check(what: tuple[str, ...], brief: str | None, mix: bool, data: Path | None, as_json: bool) -> None:
     """Holds files from anywhere against a brief; or looks whether those of a pressing are still as they were pressed.
 
     Exit status 1 when anything does not hold, has changed or is gone.
@@ -50,6 +55,9 @@ def check(what: tuple[str, ...], brief: str | None, data: Path | None, as_json: 
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.looking_back import check as look
 
+    if mix:
+        _hold_files(data_folder(data), int(what[0]), as_json)
+        return
     found = look(data_folder(data), int(what[0]))
     if as_json:
         say_json(found)
@@ -58,6 +66,20 @@ def check(what: tuple[str, ...], brief: str | None, data: Path | None, as_json: 
             where = f" to {file['found_path']}" if file["found"] == "moved" else ""
             click.echo(f"{file['found']}{where}: {file['path']}")
     if any(file["found"] in ("changed", "gone") for file in found["files"]):
+        raise SystemExit(1)
+
+
+def _hold_files(folder: "DataFolder", number: int, as_json: bool) -> None:
+    from ripe_press.studio.holding import said
+    from ripe_press.studio.looking_back import hold
+
+    found = hold(folder, number)
+    if as_json:
+        say_json(found)
+    else:
+        for line in said(found["files"]):
+            click.echo(line)
+    if any(file["verdict"] == "stop" for file in found["files"]):
         raise SystemExit(1)
 
 

@@ -18,6 +18,7 @@ from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.holding import hold_pressing
 from ripe_press.studio.knowledge import MeasuredKnowledge
 from ripe_press.studio.press_now import SetOut, press_now
 
@@ -41,6 +42,13 @@ def check(folder: DataFolder, number: int) -> dict[str, Any]:
             record.set_found(number, file.number, found.found, found.path)
             files.append({"path": file.path, "found": found.found, "found_path": found.path})
     return {"pressing": number, "files": files}
+
+
+def hold(folder: DataFolder, number: int) -> dict[str, Any]:
+    """The files of a pressing held against the mix that they come of. Raises: as `hold_file`."""
+    with _open(folder) as database:
+        pressing = _pressing(Pressings(database), number)
+    return {"pressing": number, "files": hold_pressing(pressing)}
 
 
 def compare(folder: DataFolder, then: int, now: int) -> dict[str, Any]:

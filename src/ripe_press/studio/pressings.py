@@ -16,7 +16,7 @@ from ripe_press.core.units import print_were
 from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
-from ripe_press.store.pressings import NewPressing, Pressings, StoredPressing
+from ripe_press.store.pressings import NewPressing, Pressings, StoredFile, StoredPressing
 from ripe_press.store.record import Record
 from ripe_press.store.settings import Settings
 from ripe_press.studio.bell import Bell
@@ -227,6 +227,15 @@ class PressRoom:
             message = f"{Path(report['path']).name!r} is no longer where it was pressed: it was moved or deleted."
             raise NotFound("file.gone", message, path=report["path"])
         return report
+
+    def stored(self, number: int, file_number: int) -> tuple[StoredPressing, StoredFile]:
+        """A pressing, and its file of this number. Raises: NotFound ``pressing.unknown`` or ``file.unknown``."""
+        pressing = self.pressing(number)
+        for file in pressing.files:
+            if file.number == file_number and file.state == "named":
+                return pressing, file
+        message = f"Pressing {number} has no file number {file_number + 1}."
+        raise NotFound("file.unknown", message, pressing=number)
 
     def drop_off(self, mix: StoredMix) -> Path:
         """The folder that the files of a mix go to."""

@@ -36,6 +36,7 @@ def file_report(file: PressedFile) -> dict[str, Any]:
             "integrated_lufs": None if proof.integrated_lufs is None else finite(proof.integrated_lufs),
             "gain_db": file.gain_db,
             "reduction_db": file.reduction_db,
+            "backed_off_db": file.backed_off_db,
         },
         "forecast": None
         if file.forecast is None

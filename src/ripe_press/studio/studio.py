@@ -14,6 +14,7 @@ from ripe_press.studio.briefs import BriefBook
 from ripe_press.studio.cluster import Cluster
 from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.holding import Holdings
 from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.listening import ListeningDesk
 from ripe_press.studio.looking import Looking
@@ -58,6 +59,7 @@ class Studio:
             at_once=cluster.workers if cluster else 1,
         )
         self.comparisons = Comparisons(self._heavy, self.bell)
+        self.holdings = Holdings(self._heavy, self.bell)
         self.listening_desk = ListeningDesk(folder, self._listening)
 
     def __enter__(self) -> Self:

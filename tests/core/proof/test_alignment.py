@@ -70,3 +70,15 @@ def test_what_belongs_together() -> None:
     for lag in (-3, 0, 3):
         one, other = shifted(source, np.roll(source, lag, axis=0), lag)
         assert len(one) == 10 - abs(lag) and np.array_equal(one, other)
+
+
+def test_what_an_encoder_leaves_out_is_no_level() -> None:
+    """A third of the lines gone, the rest half a decibel down: that is the level; where nothing is alike, there is none."""
+    source, random = music(), np.random.default_rng(3)
+    spectrum = np.fft.rfft(source, axis=0)
+    coarse = spectrum * 10 ** (-0.5 / 20)
+    coarse[len(spectrum) // 2 :] *= random.uniform(0, 1, (len(spectrum) - len(spectrum) // 2, 2)) > 0.33
+    test = np.fft.irfft(coarse, len(source), axis=0)
+    assert align([(source, test)], lossy=True).gain_db == pytest.approx(-0.5, abs=0.02)
+    hiss = noise(STRETCH_FRAMES, 2, 4, 0.2)
+    assert align([(hiss, 0.8 * hiss + noise(STRETCH_FRAMES, 2, 5, 0.1))], lossy=True).gain_db == 0.0

@@ -33,7 +33,7 @@ export function App() {
                 <Route path="/tags" element={<TagsPage />} />
                 <Route path="/briefs" element={<BriefsPage />} />
                 <Route path="/press/:pressingId?" element={<PressPage />} />
-                <Route path="/proof/:pressingId?" element={<ProofPage />} />
+                <Route path="/proof/:pressingId?" element={<ProofPage mode={mode} />} />
                 <Route path="*" element={<Navigate to="/shelf" replace />} />
               </Routes>
             </main>

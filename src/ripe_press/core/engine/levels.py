@@ -278,6 +278,17 @@ def _with_gain(file: PlannedFile, waiting: _Waiting, gain_db: float) -> Path:
     return replace(file.path, level=target.settled(gain_db))
 
 
+def settled_at(file: PlannedFile, gain_db: float | None, backed_off_db: float) -> Path:
+    """The path of a file as it was pressed, by the gain that it was told to have and how much of it was taken back."""
+    target = file.path.target
+    if target is None or gain_db is None:
+        return file.path
+    if gain_db == 0 and not backed_off_db:
+        return _left_alone(file)
+    level = target.settled(gain_db + backed_off_db)
+    return replace(file.path, level=level.lowered(backed_off_db) if backed_off_db else level)
+
+
 def _left_alone(file: PlannedFile) -> Path:
     """The path of a file at whose level nothing is to be done."""
     return decided_again(replace(file, path=replace(file.path, level=Level(0.0))))

@@ -65,6 +65,8 @@ class PressedFile:
     forecast: Forecast | None = None
     short: Shortfall | None = None
     """Where the loudness that was asked for is out of reach."""
+    backed_off_db: float = 0.0
+    """How much lower it was made again so that it decodes under its ceiling."""
 
 
 @dataclass(frozen=True, slots=True)

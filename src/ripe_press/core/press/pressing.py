@@ -308,7 +308,7 @@ def _judged(made: _Making) -> PressedFile:
         file.target, file.brief.id, worst(findings), findings, checks, proof, seen,
         gain_db=path.settled.gain_db if path.settled else None,
         reduction_db=float(curve.min(initial=0.0)) if curve is not None else None,
-        forecast=case.forecast, short=made.short,
+        forecast=case.forecast, short=made.short, backed_off_db=made.lowered_db,
     )  # fmt: skip
 
 

@@ -31,7 +31,7 @@ def same_source(case: Case) -> Said:
     if not found or not found.apart or found.lies.correlation is None:
         return
     if found.lies.related:
-        yield Check("same_source", "Sound", f"that of the mix, alike by {max(0.0, found.lies.correlation):.2%}")
+        yield Check("same_source", "Sound", f"that of the mix, alike by {100 * max(0.0, found.lies.correlation):.2f} %")
     else:
         name = Path(case.path.source.facts.path).name
         sentence = f"This is not the sound of {name!r}: they have nothing in common."

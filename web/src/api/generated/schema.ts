@@ -934,6 +934,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pressings/{number}/files/{file_number}/against": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hold Against Mix
+         * @description A pressed file held against its mix: what differs, by time and by band, and whether an ear may notice it.
+         */
+        get: operations["hold_against_mix_api_pressings__number__files__file_number__against_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pressings/{number}/files/{file_number}/download": {
         parameters: {
             query?: never;
@@ -1841,6 +1861,11 @@ export interface components {
          * @description What was measured on a pressed file.
          */
         FileMeasures: {
+            /**
+             * Backed Off Db
+             * @default 0
+             */
+            backed_off_db: number;
             /** Clipped Samples */
             clipped_samples: number;
             /** Gain Db */
@@ -1973,6 +1998,130 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HeldDifference
+         * @description What a file differs by from its mix, in dBFS: in all, at most, where most, and over time; null is nothing.
+         */
+        HeldDifference: {
+            /** Curve Dbfs */
+            curve_dbfs: (number | null)[];
+            /** Most Frame */
+            most_frame: number;
+            /** Peak Dbfs */
+            peak_dbfs: number | null;
+            /** Rms Dbfs */
+            rms_dbfs: number | null;
+        };
+        /**
+         * HeldHearing
+         * @description Noise over mask by time and band: ``cells`` are bytes in base64, a row of bands a column of time, low ones first.
+         *
+         *     A cell is so many steps of ``step_db`` above ``floor_db``.
+         */
+        HeldHearing: {
+            /** Above Share */
+            above_share: number;
+            /** Band Hz */
+            band_hz: number[];
+            /** Bands */
+            bands: number;
+            /** Cells */
+            cells: string;
+            /** Columns */
+            columns: number;
+            /** Floor Db */
+            floor_db: number;
+            /** P99 Db */
+            p99_db: number | null;
+            /** Places */
+            places: components["schemas"]["HeldPlace"][];
+            /**
+             * Prediction
+             * @enum {string}
+             */
+            prediction: "same" | "none" | "perhaps" | "noticed";
+            /** Reasons */
+            reasons: string[];
+            /** Seconds */
+            seconds: number;
+            /** Sentence */
+            sentence: string;
+            /** Step Db */
+            step_db: number;
+            /** Total Db */
+            total_db: number | null;
+        };
+        /**
+         * HeldPlace
+         * @description Where the ear may notice.
+         */
+        HeldPlace: {
+            /** Above Db */
+            above_db: number;
+            /** End S */
+            end_s: number;
+            /** Hz */
+            hz: number;
+            /** Start S */
+            start_s: number;
+        };
+        /**
+         * HeldReport
+         * @description A file held against its mix.
+         */
+        HeldReport: {
+            /** Checks */
+            checks: components["schemas"]["Check"][];
+            difference: components["schemas"]["HeldDifference"] | null;
+            /** Findings */
+            findings: components["schemas"]["KeptFinding"][];
+            hearing: components["schemas"]["HeldHearing"] | null;
+            /** Path */
+            path: string;
+            /** Sentence */
+            sentence: string;
+            spectra: components["schemas"]["HeldSpectra"] | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ready" | "look" | "stop";
+        };
+        /**
+         * HeldSpectra
+         * @description Long-term spectra as (Hz, dB) points.
+         */
+        HeldSpectra: {
+            /** Difference */
+            difference: [
+                number,
+                number
+            ][];
+            /** File */
+            file: [
+                number,
+                number
+            ][];
+            /** Mix */
+            mix: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * Holding
+         * @description How far holding a file against its mix has come.
+         */
+        Holding: {
+            report: components["schemas"]["HeldReport"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "measuring" | "held" | "failed";
         };
         /**
          * KeptCover
@@ -5161,6 +5310,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pressing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hold_against_mix_api_pressings__number__files__file_number__against_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                file_number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Holding"];
                 };
             };
             /** @description Validation Error */

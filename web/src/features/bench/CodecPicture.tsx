@@ -2,7 +2,7 @@ import type { Row, Trial } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { Figures } from "../../shared/Figures";
 import { level } from "../../shared/format";
-import { drawSpectra, Picture } from "./Picture";
+import { drawSpectra, Picture } from "../../shared/Picture";
 import type { CodecTrial } from "./queries";
 
 /** What a codec does to this mix: pieces of it are coded and decoded, and compared with what went in. */

@@ -2,8 +2,8 @@ import type { Mix } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { type FigureLine, Figures } from "../../shared/Figures";
 import { clock, level } from "../../shared/format";
+import { type Curve, drawSpectra, Picture } from "../../shared/Picture";
 import type { Range } from "./model";
-import { type Curve, drawSpectra, Picture } from "./Picture";
 import { useRangeMeasures, useRangeSpectrum, useRangeTruePeak } from "./queries";
 
 const lu = (value: number | null) => (value === null ? "too short" : `${value.toFixed(1)} LU`);

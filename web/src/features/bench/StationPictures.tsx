@@ -1,7 +1,7 @@
 import type { FinishChain, Mix, Row } from "../../api/client";
 import type { Mode } from "../../app/theme";
+import { drawSpectra, Picture } from "../../shared/Picture";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
-import { drawSpectra, Picture } from "./Picture";
 
 interface Bar {
   readonly name: string;

@@ -2,14 +2,16 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { Link, NavLink, useParams } from "react-router";
 import { api, downloadUrl, fileListenUrl, type PressedFile, type Pressing } from "../../api/client";
+import type { Mode } from "../../app/theme";
 import { bytes, clock } from "../../shared/format";
 import { player, usePlayer } from "../../shared/player";
 import { STATES, when } from "../../shared/pressings";
 import { VerdictMark } from "../../shared/Verdict";
+import { AgainstMix } from "./AgainstMix";
 import { linesOf } from "./lines";
 
 const EDGE_SECONDS = 4;
-export function ProofPage() {
+export function ProofPage({ mode }: { mode: Mode }) {
   const { pressingId } = useParams();
   const record = useQuery({ queryKey: ["pressings", "newest"], queryFn: () => api.record("", "", null) });
   const all = record.data?.rows ?? [];
@@ -67,7 +69,7 @@ export function ProofPage() {
               </p>
             ))}
           {shown?.files.map((file) => (
-            <FileProof key={file.path} pressing={shown} file={file} />
+            <FileProof key={file.path} pressing={shown} file={file} mode={mode} />
           ))}
         </div>
       </div>
@@ -75,7 +77,7 @@ export function ProofPage() {
   );
 }
 
-function FileProof({ pressing, file }: { pressing: Pressing; file: PressedFile }) {
+function FileProof({ pressing, file, mode }: { pressing: Pressing; file: PressedFile; mode: Mode }) {
   const { number } = file;
   const state = usePlayer();
   const span = Math.min(file.frames, EDGE_SECONDS * file.sample_rate_hz);
@@ -115,24 +117,28 @@ function FileProof({ pressing, file }: { pressing: Pressing; file: PressedFile }
           <VerdictMark verdict={finding.verdict} /> {finding.sentence}
         </p>
       ))}
-      <table className="proof-table">
-        <thead>
-          <tr>
-            <th scope="col">Read back</th>
-            <th scope="col">Found</th>
-            <th scope="col">As asked for</th>
-          </tr>
-        </thead>
-        <tbody>
-          {linesOf(file).map((line) => (
-            <tr key={line.title}>
-              <th scope="row">{line.title}</th>
-              <td>{line.found}</td>
-              <td>{line.outcome}</td>
+      <details className="read-back" open={file.verdict !== "ready" || pressing.files.length < 4}>
+        <summary>What was asked, what was found</summary>
+        <table className="proof-table">
+          <thead>
+            <tr>
+              <th scope="col">Read back</th>
+              <th scope="col">Found</th>
+              <th scope="col">As asked for</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {linesOf(file).map((line) => (
+              <tr key={line.title}>
+                <th scope="row">{line.title}</th>
+                <td>{line.found}</td>
+                <td>{line.outcome}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </details>
+      {left && file.there && <AgainstMix pressing={pressing} file={file} mode={mode} />}
       <p className="hash">
         SHA-256 <code>{file.sha256}</code>
       </p>

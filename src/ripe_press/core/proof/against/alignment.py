@@ -17,7 +17,7 @@ MOST_LAG_FRAMES = STRETCH_FRAMES // 4
 MOST_STRETCHES = 8
 RELATED = 0.5
 """A correlation below which two sounds have nothing to do with each other (our own choice)."""
-_LOUDEST_LINES = 0.995
+_GAIN_BANDS, _ALIKE = 48, 0.995
 _LEVELLED = 0.8
 """Samples above this part of the largest are not weighed: something may have held them."""
 
@@ -67,7 +67,7 @@ class Stretches:
 
 
 def align(stretches: Sequence[tuple[Block, Block]], lossy: bool = False) -> Alignment:
-    """How the second of every pair lies against the first; of ``lossy`` ones only what stands out is weighed."""
+    """How the second of every pair lies against the first; of ``lossy`` ones only what came back well is weighed."""
     if not stretches:
         return Alignment()
     channels = stretches[0][0].shape[1]
@@ -114,13 +114,22 @@ def _gain_db(source: Block, test: Block) -> float:
 
 
 def _coded_gain_db(source: Block, test: Block) -> float:
-    """By the loudest lines of the spectrum: of those an encoder leaves nothing out."""
+    """By the bands that came back nearly as they went in: elsewhere an encoder leaves things out, which is no level."""
     one, other = (np.fft.rfft(samples, axis=0) for samples in (source, test))
-    power = np.square(np.abs(one))
-    kept = power >= np.quantile(power, _LOUDEST_LINES) if power.size else np.zeros(0, dtype=bool)
-    whole = float(power[kept].sum())
-    ratio = float((np.conj(one[kept]) * other[kept]).real.sum()) / whole if whole else 1.0
-    return float(20 * np.log10(ratio)) if ratio > 0 else 0.0
+    edges = np.unique(np.geomspace(1, len(one), _GAIN_BANDS + 1).astype(int))
+    if len(edges) < 2:
+        return 0.0
+    before, after, both = (
+        np.add.reduceat(values.sum(axis=1), edges[:-1])
+        for values in (np.square(np.abs(one)), np.square(np.abs(other)), (np.conj(one) * other).real)
+    )
+    kept = (before > 0) & (both > _ALIKE * np.sqrt(before * after))
+    if not kept.any():
+        return 0.0
+    gains, weights = both[kept] / before[kept], before[kept]
+    order = np.argsort(gains)
+    middle = int(np.searchsorted(np.cumsum(weights[order]), weights.sum() / 2))
+    return float(20 * np.log10(gains[order][min(middle, len(order) - 1)]))
 
 
 def _mono(source: Block, test: Block) -> bool:

@@ -1,8 +1,8 @@
 import { Select } from "antd";
 import type { Mix, NoiseFigures } from "../../../api/client";
 import type { Mode } from "../../../app/theme";
+import { drawSpectra, Picture } from "../../../shared/Picture";
 import { DITHERS, depthsOf } from "../deliveryOptions";
-import { drawSpectra, Picture } from "../Picture";
 import { type FieldsProps, type StationUi, useChoices } from "./panel";
 
 /** How many bits; the format's panel asks for it, too. */

@@ -4,9 +4,9 @@ import { api, type Converter, type ConverterWish } from "../../../api/client";
 import type { Mode } from "../../../app/theme";
 import { Figures } from "../../../shared/Figures";
 import { level } from "../../../shared/format";
+import { GUTTER, levelGrid, Picture } from "../../../shared/Picture";
 import { coloursOf, prepare } from "../../../shared/waveform/draw";
 import { ratesOf } from "../deliveryOptions";
-import { GUTTER, levelGrid, Picture } from "../Picture";
 import { type FieldsProps, type StationUi, useChoices } from "./panel";
 
 const QUALITIES = [

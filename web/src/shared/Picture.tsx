@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
-import type { Mode } from "../../app/theme";
-import { coloursOf, prepare } from "../../shared/waveform/draw";
+import type { Mode } from "../app/theme";
+import { coloursOf, prepare } from "./waveform/draw";
 
 /** Draws whenever the drawing or the light changes. */
 export function Picture({
@@ -53,7 +53,7 @@ export function levelGrid(
 /** A line over frequency: points in Hz and dB, drawn `shift` dB higher. */
 export interface Curve {
   readonly points: readonly (readonly [number, number])[];
-  readonly colour: "wave" | "over" | "outside";
+  readonly colour: "wave" | "over" | "outside" | "edge";
   readonly shift?: (hz: number) => number;
 }
 

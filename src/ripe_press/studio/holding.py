@@ -1,0 +1,205 @@
+"""Pressed files held against the mix that they come of: measured once for each file as it is on the disk."""
+
+import base64
+import math
+import threading
+from collections import OrderedDict
+from collections.abc import Sequence
+from concurrent.futures import Executor, Future
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any, Literal
+
+import numpy as np
+
+from ripe_press.core.engine.levels import settled_at
+from ripe_press.core.errors import Conflict, NotFound, RipePressError
+from ripe_press.core.proof.against import Against, hold_against
+from ripe_press.core.proof.hearing.meter import Heard
+from ripe_press.core.proof.hearing.opinion import opinion_of, places_of
+from ripe_press.core.proof.read_back import prove
+from ripe_press.core.rules.case import Case
+from ripe_press.core.rules.findings import worst
+from ripe_press.core.rules.registry import judge
+from ripe_press.core.units import print_db
+from ripe_press.core.wishes.document import document_from
+from ripe_press.store.pressings import StoredFile, StoredPressing
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.planning import resolved
+
+HoldState = Literal["measuring", "held", "failed"]
+_MOST_KEPT = 256
+_COLUMNS = 240
+_CURVE_POINTS = 400
+_FLOOR_DB, _STEP_DB = -60.0, 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Holding:
+    """What holding a file against its mix has come to: the report once it is *held*, a sentence where it *failed*."""
+
+    state: HoldState
+    sentence: str = ""
+    report: dict[str, Any] | None = None
+
+
+class Holdings:
+    """Holds files in a worker, one after the other, and keeps what came of it as long as the file stays as it is."""
+
+    def __init__(self, heavy: Executor, bell: Bell) -> None:
+        self._heavy, self._bell = heavy, bell
+        self._found: OrderedDict[tuple[int, int, float, int], Future[dict[str, Any]]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def of(self, pressing: StoredPressing, file: StoredFile) -> Holding:
+        """What is known of a file; it begins to be measured where nobody asked before."""
+        path = Path(file.path)
+        try:
+            status = path.stat()
+        except OSError:
+            return Holding("failed", f"{path.name!r} is no longer where it was pressed: it was moved or deleted.")
+        key = (pressing.id, file.number, status.st_mtime, status.st_size)
+        with self._lock:
+            future = self._found.get(key)
+            if future is None:
+                future = self._heavy.submit(hold_file, pressing.ticket, _made(file))
+                self._found[key] = future
+                future.add_done_callback(lambda _: self._bell.ring("pressings"))
+                while len(self._found) > _MOST_KEPT:
+                    self._found.popitem(last=False)
+        if not future.done():
+            return Holding("measuring", "The mix is gone through once more, and the file beside it.")
+        try:
+            report = future.result()
+        except (RipePressError, OSError) as error:
+            with self._lock:
+                # Asked for once more, it is tried once more.
+                self._found.pop(key, None)
+            return Holding("failed", str(error))
+        return Holding("held", report["sentence"], report)
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """A file of a pressing as a worker has to know it."""
+
+    number: int
+    path: str
+    gain_db: float | None
+    backed_off_db: float
+
+
+def _made(file: StoredFile) -> Made:
+    measured = (file.report or {}).get("measured", {})
+    return Made(file.number, file.path, measured.get("gain_db"), measured.get("backed_off_db") or 0.0)
+
+
+def hold_pressing(pressing: StoredPressing) -> list[dict[str, Any]]:
+    """The reports of all files of a pressing that were named, one after the other. Raises: as `hold_file`."""
+    named = [file for file in pressing.files if file.state == "named"]
+    return [hold_file(pressing.ticket, _made(file)) for file in named]
+
+
+def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
+    """Holds one file against what the document of its pressing makes of the mix.
+
+    Raises: Conflict ``source.changed`` where the mix is another one; NotFound; Unreadable; BadInput for old records.
+    """
+    document = document_from(ticket)
+    files, _ = resolved(document, lambda wish: MeasuredKnowledge(wish.source.facts))
+    if made.number >= len(files):
+        message = "The record does not say of what this file was made."
+        raise NotFound("record.no-file", message, number=made.number)
+    one = files[made.number]
+    source = one.planned.path.source.of
+    if not Path(source.facts.path).is_file():
+        message = f"The mix {Path(source.facts.path).name!r} is no longer there: nothing can be held against it."
+        raise Conflict("source.gone", message, path=source.facts.path)
+    source.check()
+    path = settled_at(one.planned, made.gain_db, made.backed_off_db)
+    file = Path(made.path)
+    proof = prove(file, loudness=path.codec.lossy)
+    against = hold_against(path, file)
+    case = Case(path, one.planned.path, one.planned.wish, one.brief, one.mix.finish, proof=proof, against=against)
+    findings, checks = judge(case, "against")
+    return {
+        "path": made.path,
+        "verdict": worst(findings),
+        "sentence": _sentence(against, bool(findings)),
+        "findings": [asdict(finding) for finding in findings],
+        "checks": [{"id": one.rule, "check": one.title, "found": one.found, "measure": one.measure} for one in checks],
+        **_drawn(against),
+    }
+
+
+def _sentence(against: Against, wrong: bool) -> str:
+    apart = against.apart
+    if apart is None:
+        return "Rate or channels are not those that were asked for, so nothing can be compared."
+    if not against.lies.related:
+        return "This is the sound of something else."
+    if apart.exact and apart.peak_dbfs == -math.inf:
+        return "Bit for bit the mix."
+    if apart.exact:
+        return f"The difference lies at {print_db(apart.noise_dbfs)}: what was meant, and nothing else."
+    if apart.heard and not wrong:
+        return opinion_of(apart.heard).sentence
+    return f"The difference lies at {print_db(apart.rms_dbfs)}, {print_db(apart.peak_dbfs)} at most."
+
+
+def _drawn(against: Against) -> dict[str, Any]:
+    apart = against.apart
+    if apart is None:
+        return {"difference": None, "spectra": None, "hearing": None}
+    curve = apart.curve_dbfs
+    return {
+        "difference": {
+            "rms_dbfs": _figure(apart.rms_dbfs), "peak_dbfs": _figure(apart.peak_dbfs), "most_frame": apart.most_frame,
+            "curve_dbfs": [_figure(float(value)) for value in _folded(curve, _CURVE_POINTS)],
+        },
+        "spectra": {
+            name: [(round(hz, 1), round(db, 1)) for hz, db in spectrum.curve_db()]
+            for name, spectrum in (
+                ("mix", apart.source_spectrum), ("file", apart.file_spectrum),
+                ("difference", apart.difference_spectrum),
+            )
+        },
+        "hearing": _hearing(apart.heard) if apart.heard else None,
+    }  # fmt: skip
+
+
+def _hearing(heard: Heard) -> dict[str, Any]:
+    """Ratios as bytes: steps of half a decibel from −60 dB on; a row a column of time, low bands first."""
+    columns = _folded(heard.picture, _COLUMNS)
+    steps = np.clip(np.rint((columns - _FLOOR_DB) / _STEP_DB), 0, 255).astype(np.uint8)
+    opinion = opinion_of(heard)
+    return {
+        "prediction": opinion.prediction, "sentence": opinion.sentence, "reasons": list(opinion.reasons),
+        "total_db": _figure(heard.total_db), "p99_db": _figure(heard.p99_db),
+        "above_share": heard.above_share, "columns": len(columns), "bands": len(heard.band_hz),
+        "seconds": len(heard.picture) * heard.column_s, "band_hz": list(heard.band_hz),
+        "floor_db": _FLOOR_DB, "step_db": _STEP_DB, "cells": base64.b64encode(steps.tobytes()).decode(),
+        "places": [asdict(one) for one in places_of(heard)],
+    }  # fmt: skip
+
+
+def _folded(values: Any, most: int) -> Any:
+    """Rows folded into so many at most, of which the highest is kept."""
+    if len(values) <= most:
+        return values
+    starts = np.linspace(0, len(values), most + 1).astype(int)[:-1]
+    return np.maximum.reduceat(values, starts, axis=0)
+
+
+def _figure(value: float) -> float | None:
+    return round(value, 2) if math.isfinite(value) else None
+
+
+def said(reports: Sequence[dict[str, Any]]) -> list[str]:
+    """A few lines for a terminal."""
+    lines = []
+    for one in reports:
+        lines.append(f"{one['verdict']:<6} {one['path']}: {one['sentence']}")
+        lines += [f"       {finding['sentence']}" for finding in one["findings"]]
+    return lines

@@ -1,0 +1,109 @@
+"""Files of the record held against their mix: what was pressed is made again to the sample, whatever was set."""
+
+import base64
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import soundfile
+from click.testing import CliRunner
+from fastapi.testclient import TestClient
+
+from ripe_press.api.app import make_app
+from ripe_press.cli.commands import app
+from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.studio import Studio
+from support.server import OWN, arrive, bench, pressed, wait_for
+from support.signals import noise, write
+
+RATE, SECONDS = 48_000, 6
+BRIEFS = ("audio-cd", "streaming-loud", "phone-and-car", "smallest-web", "archive", "podcast")
+
+
+@pytest.fixture(scope="module")
+def room(tmp_path_factory: pytest.TempPathFactory) -> Any:
+    folder = tmp_path_factory.mktemp("holding")
+    with TestClient(make_app(Studio(DataFolder(folder / "data"))), OWN) as client:
+        yield client, folder
+
+
+@pytest.fixture(scope="module")
+def pressing(room: Any) -> dict[str, Any]:
+    """A mix with hits well above its loudness, so that limiters and back-off have something to do."""
+    client, folder = room
+    at = np.arange(RATE * SECONDS)
+    hits = noise(len(at), 2, 1, 0.25) * np.exp(-(at % 24_000) / 2_000)[:, None] + noise(len(at), 2, 2, 0.03)
+    path = write(folder / "Weir.wav", hits.astype(np.float32), RATE)
+    number = arrive(client, str(path))["mix_id"]
+    lines = [{"id": f"d{at}", "brief": brief, "range_id": "r0"} for at, brief in enumerate(BRIEFS)]
+    lines[2]["changes"] = {  # type: ignore[assignment]
+        "level": {"kind": "loudness", "target": -12.0, "ceiling_dbtp": -1.0, "limit": True, "back_off": True}
+    }
+    asked = {"mix_id": number, "bench": {**bench(0, RATE * SECONDS), "ticket": lines}}
+    found = pressed(client, client.post("/api/pressings", json=asked).json()["id"])
+    assert found["state"] == "done" and len(found["files"]) == len(BRIEFS), found
+    return found
+
+
+def held(client: TestClient, pressing: dict[str, Any], number: int) -> dict[str, Any]:
+    def ask() -> Any:
+        found = client.get(f"/api/pressings/{pressing['id']}/files/{number}/against").json()
+        return None if found["state"] == "measuring" else found
+
+    found: dict[str, Any] = wait_for(ask)
+    return found
+
+
+def test_every_kind_of_file_is_what_its_mix_makes(room: Any, pressing: dict[str, Any]) -> None:
+    """Levels settled, limited and backed off, converted, dithered, summed: all of it is made again from the record."""
+    client, _ = room
+    assert pressing["files"][2]["measured"]["backed_off_db"] > 0
+    for file in pressing["files"]:
+        found = held(client, pressing, file["number"])
+        assert found["state"] == "held", found
+        report = found["report"]
+        assert [one["sentence"] for one in report["findings"] if one["verdict"] == "stop"] == [], file["name"]
+        ids = {one["id"] for one in report["checks"]}
+        assert {"same_source", "starts_as_asked", "polarity_kept", "level_kept"} <= ids
+        if file["bit_depth"]:
+            assert "samples_as_made" in ids
+        else:
+            hearing = report["hearing"]
+            cells = np.frombuffer(base64.b64decode(hearing["cells"]), dtype=np.uint8)
+            assert len(cells) == hearing["columns"] * hearing["bands"] and cells.max() > 0
+            assert report["difference"]["rms_dbfs"] < -20
+    archive = held(client, pressing, 4)["report"]
+    assert (archive["sentence"], archive["difference"]["rms_dbfs"]) == ("Bit for bit the mix.", None)
+    cd = held(client, pressing, 0)["report"]
+    assert "−93.3 dBFS: what was meant, and nothing else" in cd["sentence"]
+
+
+def test_what_was_damaged_since_is_found_and_asking_twice_costs_nothing(room: Any, pressing: dict[str, Any]) -> None:
+    client, folder = room
+    first = held(client, pressing, 0)
+    assert client.get(f"/api/pressings/{pressing['id']}/files/0/against").json() == first
+    path = Path(pressing["files"][0]["path"])
+    samples, rate = soundfile.read(path, dtype="int16")
+    samples[10_000, 1] ^= 0x0800
+    soundfile.write(path, samples, rate, "PCM_16")
+    report = held(client, pressing, 0)["report"]
+    assert report["verdict"] == "stop"
+    assert {one["rule"] for one in report["findings"]} == {"samples_as_made", "tags_read_back"}
+    said = CliRunner().invoke(app, ["check", str(pressing["id"]), "--mix", "--data", str(folder / "data")])
+    assert said.exit_code == 1 and "1 sample was not what was made" in said.output
+
+
+def test_what_is_gone_is_said(room: Any, pressing: dict[str, Any]) -> None:
+    client, folder = room
+    Path(pressing["files"][1]["path"]).unlink()
+    assert "no longer where it was pressed" in held(client, pressing, 1)["sentence"]
+    assert client.get(f"/api/pressings/{pressing['id']}/files/99/against").status_code == 404
+    assert client.get("/api/pressings/99/files/0/against").status_code == 404
+    (folder / "Weir.wav").unlink()
+    found = held(client, pressing, 5)
+    assert found["state"] == "held", "what was measured already stays known"
+    touched = Path(pressing["files"][5]["path"])
+    touched.touch()
+    found = held(client, pressing, 5)
+    assert found["state"] == "failed" and "'Weir.wav' is no longer there" in found["sentence"]
