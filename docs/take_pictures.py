@@ -77,6 +77,12 @@ def proof(page: Page) -> None:
     page.get_by_role("link", name="See the proof").click(timeout=120_000)
     page.get_by_text("SHA-256").first.wait_for()
     page.screenshot(path=PICTURES / "proof.png")
+    card = page.get_by_role("article", name=re.compile("mp3"))
+    card.get_by_role("button", name="Hold against the mix").click()
+    card.get_by_text("aligned to the sample").wait_for(timeout=120_000)
+    card.get_by_role("heading", name="Against the mix").evaluate("one => one.scrollIntoView()")
+    page.wait_for_timeout(500)
+    page.screenshot(path=PICTURES / "proof-against.png")
 
 
 def formats(page: Page) -> None:

@@ -107,9 +107,9 @@ def test_what_runs_there_is_held_cancelled_and_outlives_a_worker(dask: Dask, mix
         client.patch("/api/press", json={"paused": True})
         client.post(f"/api/pressings/{first}/cancel")
         assert pressed(client, first)["state"] == "cancelled"
-        # Both processes in which orders are worked on die; those that look after them start others.
-        for worker in dask.workers:
-            subprocess.run(["pkill", "-KILL", "-P", str(worker.pid)], check=False)
+        # Both processes in which orders are worked on die at once; those that look after them start others.
+        workers = ",".join(str(worker.pid) for worker in dask.workers)
+        subprocess.run(["pkill", "-KILL", "-P", workers], check=False)
         time.sleep(0.5)
         client.patch("/api/press", json={"paused": False})
         done = pressed(client, second)

@@ -6,7 +6,7 @@ import pytest
 
 from ripe_press.core.errors import Interrupted, Unreadable
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.workers import BACKGROUND_NICE, WorkerPool
+from ripe_press.studio.workers import WorkerPool
 from support.jobs import die, refuse
 
 
@@ -24,12 +24,6 @@ def test_errors_come_back_with_code_and_facts() -> None:
         with pytest.raises(Unreadable) as caught:
             pool.submit(refuse).result()
         assert (caught.value.code, caught.value.facts) == ("source.empty", {"path": "a.wav"})
-
-
-def test_work_in_the_background_stands_back() -> None:
-    with WorkerPool(1, "test") as asked_for, WorkerPool(1, "test", background=True) as behind:
-        assert asked_for.submit(os.nice, 0).result() == os.nice(0)
-        assert behind.submit(os.nice, 0).result() == os.nice(0) + BACKGROUND_NICE
 
 
 def test_closing_does_not_wait_for_a_long_job() -> None:

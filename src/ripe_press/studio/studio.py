@@ -37,11 +37,13 @@ class Studio:
         self._database = Database(folder.database)
         self._database.migrate()
         # Looking and listening never wait behind a long pressing or a long import.
-        self._heavy = WorkerPool(max(1, (os.cpu_count() or 2) // 2), "reading", background=True)
+        self._heavy = WorkerPool(max(1, (os.cpu_count() or 2) // 2), "reading")
         cluster = Cluster(scheduler, folder.root) if scheduler else None
-        self._pressing = cluster or WorkerPool(1, "pressing", background=True)
+        self._pressing = cluster or WorkerPool(1, "pressing")
         self._looking = WorkerPool(1, "looking")
         self._listening = WorkerPool(4, "listening")
+        # What is compared waits for nobody who brings a mix in; its process begins with the first comparison.
+        self._comparing = WorkerPool(1, "comparing")
         self.bell = Bell()
         self.shelf = Shelf(folder, Mixes(self._database), self._heavy, self.bell)
         self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy)
@@ -58,8 +60,8 @@ class Studio:
             self.bell,
             at_once=cluster.workers if cluster else 1,
         )
-        self.comparisons = Comparisons(self._heavy, self.bell)
-        self.holdings = Holdings(self._heavy, self.bell)
+        self.comparisons = Comparisons(self._comparing, self.bell)
+        self.holdings = Holdings(self._comparing, self.bell)
         self.listening_desk = ListeningDesk(folder, self._listening)
 
     def __enter__(self) -> Self:
@@ -87,7 +89,7 @@ class Studio:
     def close(self) -> None:
         """Ends the workers; what was being pressed begins again at the next start."""
         self.press_room.close()
-        for pool in (self._heavy, self._pressing, self._looking, self._listening):
+        for pool in (self._heavy, self._pressing, self._looking, self._listening, self._comparing):
             pool.shutdown(wait=False, cancel_futures=True)
         self.press_room.wait()
         self._database.close()

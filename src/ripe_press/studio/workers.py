@@ -23,19 +23,15 @@ T = TypeVar("T")
 _LOG = logger("workers")
 MEMORY_LIMIT_BYTES = 8 << 30
 """Address space of a worker: a damaged file must not take the machine's memory."""
-BACKGROUND_NICE = 5
-"""How far work in the background stands back; alone on the machine it is as fast as any."""
 
 
 class WorkerPool(Executor):
     """``size`` processes, each fed by a thread of its own, so that two jobs never share a fate.
 
-    A job whose process dies ends with Interrupted ``worker.crashed``; the process is replaced. Those in the background
-    leave the cores to whatever a person waits for.
+    A job whose process dies ends with Interrupted ``worker.crashed``; the process is replaced.
     """
 
-    def __init__(self, size: int, name: str, background: bool = False) -> None:
-        self._kindness = BACKGROUND_NICE if background else 0
+    def __init__(self, size: int, name: str) -> None:
         self._threads = ThreadPoolExecutor(size, thread_name_prefix=name)
         self._own = threading.local()
         self._processes: list[ProcessPoolExecutor] = []
@@ -79,19 +75,16 @@ class WorkerPool(Executor):
 
     def _start(self) -> ProcessPoolExecutor:
         context = multiprocessing.get_context("spawn")
-        process = ProcessPoolExecutor(
-            1, mp_context=context, initializer=_prepare, initargs=(os.getpid(), self._kindness)
-        )
+        process = ProcessPoolExecutor(1, mp_context=context, initializer=_prepare, initargs=(os.getpid(),))
         self._own.process = process
         with self._lock:
             self._processes.append(process)
         return process
 
 
-def _prepare(parent: int, kindness: int) -> None:
+def _prepare(parent: int) -> None:
     """In the new process: limits, and an end when the server is gone."""
     _end_with_parent()
-    os.nice(kindness)
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT_BYTES, MEMORY_LIMIT_BYTES))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 

@@ -73,7 +73,7 @@ def test_what_belongs_together() -> None:
 
 
 def test_what_an_encoder_leaves_out_is_no_level() -> None:
-    """A third of the lines gone, the rest half a decibel down: that is the level; where nothing is alike, there is none."""
+    """Lines are gone, and the rest is half a decibel down: that is its level. Where nothing is alike there is none."""
     source, random = music(), np.random.default_rng(3)
     spectrum = np.fft.rfft(source, axis=0)
     coarse = spectrum * 10 ** (-0.5 / 20)
