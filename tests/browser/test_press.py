@@ -126,3 +126,22 @@ def test_a_pressed_file_is_held_against_its_mix(shelf: Page) -> None:
     other = page.get_by_role("article", name=re.compile("archive"))
     other.get_by_role("button", name="Hold against the mix").click()
     expect(other.get_by_text("Bit for bit the mix.")).to_be_visible()
+
+
+def test_the_smallest_that_will_do_is_found_and_taken(page: Page, tmp_path: Path) -> None:
+    path = write(tmp_path / "Eel Race.wav", noise(44_100 * 3, 2, 8, 0.05), 44_100, "PCM_16")
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(path))
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("link", name="Open Eel Race on the bench").click()
+    page.get_by_role("button", name="Add delivery").click()
+    page.get_by_role("dialog").get_by_role("button", name=re.compile("^Phone and car")).click()
+    page.get_by_role("button", name="Add 1 delivery").click()
+    page.get_by_role("button", name=re.compile("^MP3")).click()
+    page.get_by_role("button", name="Find the smallest that nobody should tell").click()
+    ladder = page.get_by_role("region", name="Ladder")
+    rung = ladder.get_by_role("button", name="Take Ogg Opus, 96 kbit/s variable")
+    expect(rung).to_be_visible(timeout=60_000)
+    rung.click()
+    expect(page.get_by_role("button", name=re.compile("^Ogg Opus"))).to_contain_text("96k")
+    expect(ladder.get_by_role("row", name=re.compile("Opus 96k"))).to_contain_text("set")

@@ -13,6 +13,7 @@ from ripe_press.api import (
     bench_routes,
     brief_routes,
     event_routes,
+    ladder_routes,
     press_routes,
     record_routes,
     shelf_routes,
@@ -49,6 +50,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(bench_routes.defaults_router)
     app.include_router(press_routes.router)
     app.include_router(record_routes.router)
+    app.include_router(ladder_routes.router)
     app.include_router(brief_routes.router)
     app.include_router(tag_routes.router)
     _serve_page(app)

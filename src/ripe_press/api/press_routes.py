@@ -140,7 +140,7 @@ def _rows(studio: Studio, mix: StoredMix, bench: Bench, found: Plan) -> tuple[Ro
 def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas.LevelTrial:
     """The level of a delivery as it will be pressed: the very signal is walked, and nothing is written."""
     mix = studio.shelf.mix(mix_id)
-    file = _asked(studio, mix, wish.bench, wish.id)
+    file = asked_file(studio, mix, wish.bench, wish.id)
     found, path = studio.trials.level(file.planned), file.planned.path
     return schemas.LevelTrial(
         gain_db=found.gain_db, sample_peak_dbfs=finite(found.signal.sample_peak_dbfs),
@@ -151,7 +151,8 @@ def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas
     )  # fmt: skip
 
 
-def _asked(studio: Studio, mix: StoredMix, bench: Bench, file_id: str) -> Wanted:
+def asked_file(studio: Studio, mix: StoredMix, bench: Bench, file_id: str) -> Wanted:
+    """A file of a ticket by its id. Raises: NotFound ``delivery.unknown``."""
     found = next((one for one in _plan(studio, mix, bench).files if one.planned.id == file_id), None)
     if found is None:
         message = "That delivery is no longer on the ticket."
@@ -163,7 +164,7 @@ def _asked(studio: Studio, mix: StoredMix, bench: Bench, file_id: str) -> Wanted
 def try_codec(mix_id: int, wish: schemas.TrialAsk, studio: TheStudio) -> schemas.Trial:
     """What the codec of a delivery does to this mix: pieces are coded and decoded, nothing is kept."""
     mix = studio.shelf.mix(mix_id)
-    file = _asked(studio, mix, wish.bench, wish.id)
+    file = asked_file(studio, mix, wish.bench, wish.id)
     path = file.planned.path
     found = studio.trials.of(path, file.known.signal(path.cut.start_frame, path.cut.read_end))
     levels = (

@@ -16,6 +16,7 @@ from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.holding import Holdings
 from ripe_press.studio.labels import LabelBook
+from ripe_press.studio.ladders import Ladders
 from ripe_press.studio.listening import ListeningDesk
 from ripe_press.studio.looking import Looking
 from ripe_press.studio.pressings import PressRoom
@@ -62,6 +63,7 @@ class Studio:
         )
         self.comparisons = Comparisons(self._comparing, self.bell)
         self.holdings = Holdings(self._comparing, self.bell)
+        self.ladders = Ladders(folder.passing, self._comparing, self.bell)
         self.listening_desk = ListeningDesk(folder, self._listening)
 
     def __enter__(self) -> Self:
@@ -84,6 +86,8 @@ class Studio:
             found.add("shelf")
         if self.press_room.busy:
             found.add("pressings")
+        if self.ladders.busy:
+            found.add("ladders")
         return frozenset(found)
 
     def close(self) -> None:

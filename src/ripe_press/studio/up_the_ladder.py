@@ -10,7 +10,6 @@ from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.ladder import Ladder, Rung, climb
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.stations.forecast import print_size
-from ripe_press.core.units import print_clock
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.studio.typed import RangeWish, frames_of
 
@@ -42,7 +41,6 @@ def ladder_report(found: Ladder) -> dict[str, Any]:
         "passages": [
             {
                 "why": one.why,
-                "from": print_clock(one.start_frame, rate_hz), "to": print_clock(one.end_frame, rate_hz),
                 "start_s": one.start_frame / rate_hz, "end_s": one.end_frame / rate_hz,
             }
             for one in found.passages

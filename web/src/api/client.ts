@@ -19,6 +19,9 @@ export type FileLine = Schemas["FileLine"];
 export type PressView = Schemas["PressView"];
 export type RecordRow = Schemas["RecordRow"];
 export type RecordPage = Schemas["RecordPage"];
+export type LadderView = Schemas["LadderView"];
+export type LadderReport = Schemas["LadderReport"];
+export type RungView = Schemas["RungView"];
 export type Holding = Schemas["Holding"];
 export type HeldReport = Schemas["HeldReport"];
 export type HeldHearing = Schemas["HeldHearing"];
@@ -145,6 +148,9 @@ export const api = {
   copyBrief: (id: string) => send<Brief>("POST", `/briefs/${id}/copy`, {}),
   removeBrief: (id: string) => request(`/briefs/${id}`, { method: "DELETE" }),
   capabilities: () => json<Capability[]>("/capabilities"),
+  ladder: (mixId: number, bench: BenchState, id: string) =>
+    send<LadderView>("POST", `/mixes/${mixId}/ladder`, { bench, id }),
+  cancelLadder: (id: string) => request(`/ladders/${id}`, { method: "DELETE" }),
   trial: (id: number, bench: BenchState, file: string) =>
     send<Trial>("POST", `/mixes/${id}/trial`, { bench, id: file }),
   tagFields: () => json<TagField[]>("/tag-fields"),

@@ -221,7 +221,7 @@ export interface paths {
         };
         /**
          * Read Events
-         * @description A stream of *shelf* and *pressings*: something about that topic is not as it was, and is to be asked for anew.
+         * @description A stream of *shelf*, *pressings* and *ladders*: that topic is not as it was, and is to be asked for anew.
          *
          *     The first event, *here*, says that the stream is open.
          */
@@ -277,6 +277,26 @@ export interface paths {
          * @description Forgets a pattern.
          */
         delete: operations["remove_pattern_api_label_patterns_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ladders/{ladder_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Cancel
+         * @description Stops one that is being climbed.
+         */
+        delete: operations["cancel_api_ladders__ladder_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -420,6 +440,26 @@ export interface paths {
          */
         put: operations["set_downmix_api_mixes__mix_id__downmix_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Climb
+         * @description The ladder of what is heard in a file of the ticket; it begins to be climbed when it is first asked for.
+         */
+        post: operations["climb_api_mixes__mix_id__ladder_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2224,6 +2264,37 @@ export interface components {
             style: components["schemas"]["NameStyle-Output"];
         };
         /**
+         * LadderReport
+         * @description All rungs, and the smallest of which no difference is predicted.
+         */
+        LadderReport: {
+            /** Passages */
+            passages: components["schemas"]["PassageView"][];
+            /** Rungs */
+            rungs: components["schemas"]["RungView"][];
+            /** Sentence */
+            sentence: string;
+            smallest_transparent: components["schemas"]["RungView"] | null;
+        };
+        /**
+         * LadderView
+         * @description How far a ladder is, and what it came to.
+         */
+        LadderView: {
+            /** Id */
+            id: string;
+            /** Part */
+            part: number;
+            report: components["schemas"]["LadderReport"] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "climbing" | "done" | "failed";
+        };
+        /**
          * LevelAsk
          * @description Which file's level is to be measured as it will be pressed.
          */
@@ -2645,6 +2716,21 @@ export interface components {
             sameness: "bytes" | "sound" | "differs" | "measuring" | "unknown" | "alone";
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * PassageView
+         * @description A passage that is hard on encoders.
+         */
+        PassageView: {
+            /** End S */
+            end_s: number;
+            /** Start S */
+            start_s: number;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "loudest" | "most transient" | "most tonal" | "quietest" | "between";
         };
         /**
          * PathWish
@@ -3271,6 +3357,54 @@ export interface components {
              * @enum {string}
              */
             verdict: "ready" | "look" | "stop";
+        };
+        /**
+         * RungView
+         * @description One codec at one bit rate; ``set_kbps`` or ``set_quality`` is how it is set, ``kbps`` what it takes.
+         *
+         *     Ratios are noise to mask in dB; null where nothing differs.
+         */
+        RungView: {
+            /** Above Mask Share */
+            above_mask_share: number;
+            /** Bandwidth Hz */
+            bandwidth_hz: number;
+            /** Bytes */
+            bytes: number;
+            /** Codec */
+            codec: string;
+            /**
+             * Container
+             * @enum {string}
+             */
+            container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
+            /** Decoded Peak Dbtp */
+            decoded_peak_dbtp: number | null;
+            /** Kbps */
+            kbps: number;
+            /** Mode */
+            mode: ("constant" | "average" | "variable") | null;
+            /** Nmr Db */
+            nmr_db: number | null;
+            /** Nmr P95 Db */
+            nmr_p95_db: number | null;
+            /** Nmr P99 Db */
+            nmr_p99_db: number | null;
+            /**
+             * Prediction
+             * @enum {string}
+             */
+            prediction: "same" | "none" | "perhaps" | "noticed";
+            /** Reasons */
+            reasons: string[];
+            /** Set Kbps */
+            set_kbps: number | null;
+            /** Set Quality */
+            set_quality: number | null;
+            /** Set To */
+            set_to: string;
+            /** Whole */
+            whole: boolean;
         };
         /**
          * Settled
@@ -4171,6 +4305,35 @@ export interface operations {
             };
         };
     };
+    cancel_api_ladders__ladder_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ladder_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_mix_api_mixes__mix_id__get: {
         parameters: {
             query?: never;
@@ -4423,6 +4586,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Arrival"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    climb_api_mixes__mix_id__ladder_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderView"];
                 };
             };
             /** @description Validation Error */

@@ -11,6 +11,8 @@ import { AgainstMix } from "./AgainstMix";
 import { linesOf } from "./lines";
 
 const EDGE_SECONDS = 4;
+/** With more files than these, those that hold are folded. */
+const MOST_OPEN = 6;
 export function ProofPage({ mode }: { mode: Mode }) {
   const { pressingId } = useParams();
   const record = useQuery({ queryKey: ["pressings", "newest"], queryFn: () => api.record("", "", null) });
@@ -117,7 +119,7 @@ function FileProof({ pressing, file, mode }: { pressing: Pressing; file: Pressed
           <VerdictMark verdict={finding.verdict} /> {finding.sentence}
         </p>
       ))}
-      <details className="read-back" open={file.verdict !== "ready" || pressing.files.length < 4}>
+      <details className="read-back" open={file.verdict !== "ready" || pressing.files.length <= MOST_OPEN}>
         <summary>What was asked, what was found</summary>
         <table className="proof-table">
           <thead>

@@ -2,6 +2,7 @@ import { Select, Slider } from "antd";
 import type { Row } from "../../../api/client";
 import { CodecPicture } from "../CodecPicture";
 import { formatGroups, MODES } from "../deliveryOptions";
+import { LadderPart } from "../LadderPart";
 import { withFormat } from "../model";
 import { DepthField } from "./depth";
 import { type FieldsProps, type StationUi, useChoices } from "./panel";
@@ -71,13 +72,14 @@ function Fields(props: FieldsProps) {
 export const codec: StationUi = {
   title: "format",
   Fields,
-  Panel: ({ mode, row, line, codecTrial }) => (
+  Panel: ({ mix, mode, row, line, codecTrial }) => (
     <>
       <div className="delivery-controls">
         <Fields row={row} line={line} />
         <DepthField row={row} line={line} />
       </div>
       <CodecPicture row={row} trial={codecTrial} mode={mode} />
+      {row.lossy && <LadderPart mix={mix} mode={mode} row={row} line={line} />}
     </>
   ),
 };

@@ -1,0 +1,116 @@
+"""Ladders under way, and those that were climbed: one for every piece of sound that somebody asked about."""
+
+import hashlib
+import threading
+from collections import OrderedDict
+from concurrent.futures import Executor, Future
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, Literal
+
+from ripe_press.core.engine.resolve import Mix, PlannedFile
+from ripe_press.core.errors import Cancelled, NotFound, RipePressError
+from ripe_press.core.ladder import climb
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.up_the_ladder import ladder_report
+
+LadderState = Literal["climbing", "done", "failed"]
+_MOST_KEPT = 64
+
+
+@dataclass(frozen=True, slots=True)
+class Climbed:
+    """A ladder: how far it is from 0 to 1, the report once it is *done*, a sentence where it *failed*."""
+
+    id: str
+    state: LadderState
+    part: float = 0.0
+    sentence: str = ""
+    report: dict[str, Any] | None = None
+
+
+@dataclass(slots=True)
+class _Climb:
+    future: Future[dict[str, Any]]
+    job: JobFolder
+    ended: bool = field(default=False)
+
+
+class Ladders:
+    """Climbs in a worker, and keeps what was found by what is heard: range, chain and channels of a mix."""
+
+    def __init__(self, passing: Path, pool: Executor, bell: Bell) -> None:
+        self._passing, self._pool, self._bell = passing, pool, bell
+        self._kept: OrderedDict[str, _Climb] = OrderedDict()
+        self._lock = threading.Lock()
+
+    @property
+    def busy(self) -> bool:
+        """Whether one is being climbed."""
+        with self._lock:
+            return any(not one.ended for one in self._kept.values())
+
+    def of(self, file: PlannedFile, mix: Mix) -> Climbed:
+        """The ladder of what is heard in a file; it begins to be climbed where nobody asked before."""
+        path = file.path
+        heard = (path.source, path.cut, path.finish, path.channels, path.source.of.facts.content_sum)
+        key = hashlib.sha256(repr(heard).encode()).hexdigest()[:16]
+        with self._lock:
+            one = self._kept.get(key)
+            if one is None:
+                job = JobFolder.make(self._passing)
+                one = _Climb(self._pool.submit(climb_in_job, file, mix, str(job.path)), job)
+                self._kept[key] = one
+                one.future.add_done_callback(lambda _, key=key: self._end(key))  # type: ignore[misc]
+                while len(self._kept) > _MOST_KEPT:
+                    self._kept.popitem(last=False)
+                begun = True
+            else:
+                begun = False
+        if begun:
+            # Whoever listens is to know that something is under way.
+            self._bell.ring("ladders")
+        return self._told(key, one)
+
+    def cancel(self, key: str) -> None:
+        """Stops one that is being climbed. Raises: NotFound ``ladder.unknown``."""
+        with self._lock:
+            one = self._kept.get(key)
+        if one is None:
+            message = "There is no such ladder; it may have been climbed long ago. Ask for it again."
+            raise NotFound("ladder.unknown", message, ladder=key)
+        one.job.cancel()
+        one.future.cancel()
+
+    def _told(self, key: str, one: _Climb) -> Climbed:
+        if not one.future.done():
+            progress = one.job.progress()
+            return Climbed(key, "climbing", progress.done / max(1, progress.total) if progress else 0.0)
+        try:
+            report = one.future.result()
+        except (RipePressError, OSError, Cancelled) as error:
+            self._forget(key)
+            return Climbed(key, "failed", sentence=str(error))
+        return Climbed(key, "done", 1.0, report["sentence"], report)
+
+    def _forget(self, key: str) -> None:
+        """Asked for once more, it is tried once more."""
+        with self._lock:
+            self._kept.pop(key, None)
+
+    def _end(self, key: str) -> None:
+        with self._lock:
+            one = self._kept.get(key)
+            if one:
+                one.ended = True
+                one.job.clear()
+        if one and one.future.cancelled():
+            self._forget(key)
+        self._bell.ring("ladders")
+
+
+def climb_in_job(file: PlannedFile, mix: Mix, job: str) -> dict[str, Any]:
+    """Climbs the ladder of what is heard in a file; tells how far it is in its job folder, and stops when told to."""
+    folder = JobFolder(Path(job))
+    return ladder_report(climb(file.wish, mix, folder.should_stop, folder.report))

@@ -1,0 +1,138 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Progress } from "antd";
+import { useState } from "react";
+import { api, type LadderReport, type Mix, type Row, type RungView, type TicketLine } from "../../api/client";
+import type { Mode } from "../../app/theme";
+import { bytes } from "../../shared/format";
+import { useFormats } from "../../shared/formats";
+import { Picture } from "../../shared/Picture";
+import { drawLadder } from "./drawLadder";
+import { withFormat } from "./model";
+import { useSession, useSetOut } from "./session";
+
+const SAID = { same: "same", none: "none", perhaps: "perhaps", noticed: "noticed" };
+
+const shortly = (one: RungView) =>
+  one.set_kbps === null ? `quality ${one.set_quality}` : `${one.set_kbps}k`;
+
+/** The ladder of what is heard in a file: every codec at every usual bit rate, and the smallest that will do. */
+export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row: Row; line: TicketLine }) {
+  const { setLine } = useSession();
+  const bench = useSetOut();
+  const formats = useFormats();
+  const [asked, setAsked] = useState(false);
+  const range = bench.ranges.find((one) => one.id === row.range_id);
+  const found = useQuery({
+    // Format and level of the delivery are no part of it: any of its rungs may be taken meanwhile.
+    queryKey: ["ladders", mix.content, range, bench.finish, line.changes.channels, line.changes.finish],
+    queryFn: () => api.ladder(mix.id, bench, row.id),
+    enabled: asked,
+    placeholderData: (before) => before,
+  });
+  const take = (rung: RungView) => {
+    const can = formats.of(rung.container);
+    if (!can) return;
+    const changes = withFormat(line.changes, can);
+    const set = { mode: rung.mode, kbps: rung.set_kbps, coding_quality: rung.set_quality };
+    setLine({ ...line, changes: { ...changes, ...set } });
+  };
+  const view = found.data;
+  return (
+    <section className="ladder" aria-label="Ladder">
+      {!asked && (
+        <Button size="small" onClick={() => setAsked(true)}>
+          Find the smallest that nobody should tell
+        </Button>
+      )}
+      {found.error && <p role="alert">{found.error.message}</p>}
+      {view?.state === "failed" && <p role="alert">{view.sentence}</p>}
+      {view?.state === "climbing" && (
+        <p role="status" className="climbing">
+          <Progress percent={Math.round(view.part * 100)} size="small" aria-label="Ladder" />
+          <span>Coding passages that are hard on encoders, at every usual bit rate.</span>
+          <Button
+            size="small"
+            onClick={() => {
+              void api.cancelLadder(view.id);
+              setAsked(false);
+            }}
+          >
+            Cancel
+          </Button>
+        </p>
+      )}
+      {view?.report && <Rungs report={view.report} mode={mode} row={row} take={take} />}
+    </section>
+  );
+}
+
+function Rungs({
+  report,
+  mode,
+  row,
+  take,
+}: {
+  report: LadderReport;
+  mode: Mode;
+  row: Row;
+  take: (rung: RungView) => void;
+}) {
+  const { smallest_transparent: smallest, rungs } = report;
+  const { container, kbps, coding_quality } = row.settled;
+  const isSet = (one: RungView) =>
+    one.container === container &&
+    (one.set_kbps === null ? one.set_quality === coding_quality : one.set_kbps === kbps);
+  return (
+    <>
+      <p>{report.sentence}</p>
+      {smallest && !isSet(smallest) && (
+        <Button size="small" type="primary" onClick={() => take(smallest)}>
+          Take {smallest.codec}, {smallest.set_to}
+        </Button>
+      )}
+      <Picture
+        mode={mode}
+        label={`Size against what the ear may notice, ${rungs.length} rungs. ${report.sentence}`}
+        draw={(canvas) => drawLadder(canvas, rungs, smallest)}
+      />
+      <p className="picture-key">
+        full: no difference predicted · hollow: perhaps, or noticed · the higher, the further below what the
+        ear masks
+      </p>
+      <table className="rungs">
+        <thead>
+          <tr>
+            <th scope="col">Rung</th>
+            <th scope="col">Size</th>
+            <th scope="col">Predicted</th>
+            <td />
+          </tr>
+        </thead>
+        <tbody>
+          {rungs.map((one) => (
+            <tr key={`${one.container} ${one.set_to}`} className={one.whole ? "chosen" : ""}>
+              <th scope="row">
+                {one.codec.replace(/^Ogg | in MP4$/g, "")} <small>{shortly(one)}</small>
+              </th>
+              <td>{bytes(one.bytes)}</td>
+              <td title={one.reasons.join("; ")}>{SAID[one.prediction]}</td>
+              <td>
+                {isSet(one) ? (
+                  "set"
+                ) : (
+                  <Button
+                    size="small"
+                    onClick={() => take(one)}
+                    aria-label={`Take ${one.codec}, ${one.set_to}`}
+                  >
+                    Take
+                  </Button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
