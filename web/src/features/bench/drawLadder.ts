@@ -53,16 +53,6 @@ export function drawLadder(
         y: yOf(below(last)) - 8,
       });
   }
-  // Where families end beside each other their names stand below one another.
-  pen.fillStyle = colours.quiet;
-  names.sort((one, other) => one.y - other.y);
-  names.forEach(({ name, x, y }, at) => {
-    const above = names[at - 1];
-    const place =
-      above && y - above.y < LINE_HEIGHT && Math.abs(x - above.x) < 60 ? above.y + LINE_HEIGHT : y;
-    names[at] = { name, x, y: place };
-    pen.fillText(name, x, place);
-  });
   for (const one of rungs) {
     const passes = one.prediction === "none" || one.prediction === "same";
     pen.fillStyle = passes ? colours.edge : colours.ground;
@@ -73,8 +63,22 @@ export function drawLadder(
     pen.fill();
     pen.stroke();
   }
+  // Where families end beside each other their names stand below one another.
+  pen.fillStyle = colours.ink;
+  pen.strokeStyle = colours.ground;
+  pen.lineWidth = 3;
+  names.sort((one, other) => one.y - other.y);
+  names.forEach(({ name, x, y }, at) => {
+    const above = names[at - 1];
+    const place =
+      above && y - above.y < LINE_HEIGHT && Math.abs(x - above.x) < 60 ? above.y + LINE_HEIGHT : y;
+    names[at] = { name, x, y: place };
+    pen.strokeText(name, x, place);
+    pen.fillText(name, x, place);
+  });
   if (smallest) {
     pen.strokeStyle = colours.ink;
+    pen.lineWidth = 1.5;
     pen.beginPath();
     pen.arc(xOf(smallest.bytes), yOf(below(smallest)), RADIUS + 4, 0, 2 * Math.PI);
     pen.stroke();
