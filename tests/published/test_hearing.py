@@ -9,6 +9,7 @@ import math
 import numpy as np
 import pytest
 
+from ripe_press.core.proof.hearing.any_rate import HearingAtAnyRate, heard_rate
 from ripe_press.core.proof.hearing.ear import Ear, ear_for
 from ripe_press.core.proof.hearing.meter import Heard, HearingMeter
 from ripe_press.core.proof.hearing.opinion import opinion_of, places_of
@@ -144,3 +145,25 @@ def test_the_side_of_a_narrow_mix_is_judged_for_itself() -> None:
     found = heard(source, source + np.stack((error, -error), axis=1))
     assert found.side_db is not None and found.side_db > found.total_db + 10
     assert any("between the channels" in one for one in opinion_of(found).reasons)
+
+
+def test_other_rates_are_heard_as_those_of_the_model() -> None:
+    """The same sound and the same error at twice the rate: read within a tenth of a decibel."""
+    assert [heard_rate(hz) for hz in (22_050, 32_000, 44_100, 88_200, 96_000, 192_000)] == [
+        48_000, 48_000, 44_100, 44_100, 48_000, 48_000,
+    ]  # fmt: skip
+    random = np.random.default_rng(8)
+    samples = np.stack([tone(440, 0.2) + tone(2_900, 0.05)] * 2, axis=1)
+    error = random.standard_normal(samples.shape) * 0.001
+    direct = heard(samples, samples + error)
+    double = [np.asarray(doubled(one)) for one in (samples, samples + error)]
+    meter = HearingAtAnyRate(2, 2 * RATE)
+    for at in range(0, len(double[0]), 30_000):
+        meter.process(double[0][at : at + 30_000], double[1][at : at + 30_000])
+    assert meter.result().total_db == pytest.approx(direct.total_db, abs=0.1)
+
+
+def doubled(samples: np.ndarray) -> np.ndarray:
+    """Twice the rate, by a transform of the whole: with no filter of ours in it."""
+    spectrum = np.fft.rfft(samples, axis=0)
+    return np.fft.irfft(spectrum, 2 * len(samples), axis=0) * 2

@@ -21,7 +21,6 @@ __all__ = ["Against", "Alignment", "Apart", "hold_against"]
 GAIN_TOLERANCE_DB = 0.05
 LOSSY_GAIN_TOLERANCE_DB = 0.15
 """Encoders are off by up to 0.08 dB by themselves (measured over four of them)."""
-_HEARD_HZ = (44_100, 48_000)
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +69,7 @@ def _walked(
         def make(here: Signal) -> ApartMeter:
             return ApartMeter(
                 reader.blocks(), lies, here.channels, here.rate_hz, codec.frames, _maker(path, here),
-                _step(codec.encoding), hears and here.rate_hz in _HEARD_HZ,
+                _step(codec.encoding), hears,
             )  # fmt: skip
 
         return witness(path.sounding, make, should_stop, progress)

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import Block
 from ripe_press.core.measure.content import SpectrumMeter, SpectrumResult
 from ripe_press.core.proof.against.alignment import Alignment, Stretches
-from ripe_press.core.proof.hearing import Heard, HearingMeter
+from ripe_press.core.proof.hearing import Heard
+from ripe_press.core.proof.hearing.any_rate import HearingAtAnyRate
 from ripe_press.core.units import db_from_linear, db_of_power
 
 COLUMN_S = 0.1
@@ -88,7 +89,7 @@ class ApartMeter:
         self._spectra = [SpectrumMeter(rate_hz) for _ in range(4)]
         self._column = max(1, round(COLUMN_S * rate_hz))
         self._curve, self._noise, self._meant = (_Curve(self._column) for _ in range(3))
-        self._hearing = HearingMeter(channels, rate_hz) if hearing else None
+        self._hearing = HearingAtAnyRate(channels, rate_hz) if hearing else None
         self._frames, self._channels = 0, channels
         self._peak = self._power = self._source_power = 0.0
         self._other, self._first_other = 0, -1
