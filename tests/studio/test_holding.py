@@ -58,7 +58,13 @@ def held(client: TestClient, pressing: dict[str, Any], number: int) -> dict[str,
 def test_every_kind_of_file_is_what_its_mix_makes(room: Any, pressing: dict[str, Any]) -> None:
     """Levels settled, limited and backed off, converted, dithered, summed: all of it is made again from the record."""
     client, _ = room
-    assert pressing["files"][2]["measured"]["backed_off_db"] > 0
+    measured = pressing["files"][2]["measured"]
+    assert (
+        measured["backed_off_db"] > 0 and measured["true_peak_dbtp"] <= -1.0 < measured["tries"][-1]["true_peak_dbtp"]
+    )
+    gains = [one["gain_db"] for one in measured["tries"]] + [measured["gain_db"]]
+    assert gains == sorted(gains, reverse=True)
+    assert gains[0] - gains[-1] == pytest.approx(measured["backed_off_db"])
     for file in pressing["files"]:
         found = held(client, pressing, file["number"])
         assert found["state"] == "held", found

@@ -24,6 +24,13 @@ class PressWish(Schema):
     bench: Bench
 
 
+class BackOffTry(Schema):
+    """A file that decoded above its ceiling and was made again, lower."""
+
+    gain_db: float
+    true_peak_dbtp: float | None
+
+
 class FileMeasures(Schema):
     """What was measured on a pressed file."""
 
@@ -34,6 +41,7 @@ class FileMeasures(Schema):
     gain_db: float | None = None
     reduction_db: float | None = None
     backed_off_db: float = 0.0
+    tries: tuple[BackOffTry, ...] = ()
 
 
 class ForecastResult(Schema):

@@ -37,6 +37,7 @@ def file_report(file: PressedFile) -> dict[str, Any]:
             "gain_db": file.gain_db,
             "reduction_db": file.reduction_db,
             "backed_off_db": file.backed_off_db,
+            "tries": [{"gain_db": gain, "true_peak_dbtp": finite(peak)} for gain, peak in file.tries],
         },
         "forecast": None
         if file.forecast is None

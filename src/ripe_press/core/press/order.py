@@ -67,6 +67,8 @@ class PressedFile:
     """Where the loudness that was asked for is out of reach."""
     backed_off_db: float = 0.0
     """How much lower it was made again so that it decodes under its ceiling."""
+    tries: tuple[tuple[float, float], ...] = ()
+    """Each try before that: its gain in dB, and the true peak in dBTP that it decoded to."""
 
 
 @dataclass(frozen=True, slots=True)

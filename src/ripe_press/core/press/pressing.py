@@ -57,6 +57,8 @@ class _Making:
     seen: PathReport = NOTHING_SEEN
     proof: Proof | None = None
     lowered_db: float = 0.0
+    tries: tuple[tuple[float, float], ...] = ()
+    """Of every file that was taken back: its gain in dB, and the true peak that it decoded to."""
     made: PressedFile | None = None
     fault: Exception | None = None
 
@@ -80,6 +82,8 @@ class _Making:
     def lower(self, by_db: float) -> None:
         """Takes the file back, to be made again so much quieter, a limiter behind the gain too."""
         if self.path.settled:
+            if self.proof and self.proof.true_peak_dbtp is not None:
+                self.tries = (*self.tries, (self.path.settled.gain_db, self.proof.true_peak_dbtp))
             self.path = replace(self.path, level=self.path.settled.lowered(by_db))
             self.lowered_db += by_db
         self.temporary.unlink(missing_ok=True)
@@ -309,6 +313,7 @@ def _judged(made: _Making) -> PressedFile:
         gain_db=path.settled.gain_db if path.settled else None,
         reduction_db=float(curve.min(initial=0.0)) if curve is not None else None,
         forecast=case.forecast, short=made.short, backed_off_db=made.lowered_db,
+        tries=made.tries,
     )  # fmt: skip
 
 

@@ -1232,6 +1232,16 @@ export interface components {
             total: number;
         };
         /**
+         * BackOffTry
+         * @description A file that decoded above its ceiling and was made again, lower.
+         */
+        BackOffTry: {
+            /** Gain Db */
+            gain_db: number;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
+        };
+        /**
          * Bar
          * @description Where a bar begins, and how many beats it has.
          */
@@ -1916,6 +1926,11 @@ export interface components {
             reduction_db: number | null;
             /** Sample Peak Dbfs */
             sample_peak_dbfs: number | null;
+            /**
+             * Tries
+             * @default []
+             */
+            tries: components["schemas"]["BackOffTry"][];
             /** True Peak Dbtp */
             true_peak_dbtp: number | null;
         };

@@ -3,7 +3,7 @@ import { Button } from "antd";
 import { Link, NavLink, useParams } from "react-router";
 import { api, downloadUrl, fileListenUrl, type PressedFile, type Pressing } from "../../api/client";
 import type { Mode } from "../../app/theme";
-import { bytes, clock } from "../../shared/format";
+import { bytes, clock, level } from "../../shared/format";
 import { player, usePlayer } from "../../shared/player";
 import { STATES, when } from "../../shared/pressings";
 import { VerdictMark } from "../../shared/Verdict";
@@ -140,6 +140,20 @@ function FileProof({ pressing, file, mode }: { pressing: Pressing; file: Pressed
           </tbody>
         </table>
       </details>
+      {file.measured.tries.length > 0 && (
+        <ol className="back-off" aria-label="Back-off, try by try">
+          {[
+            ...file.measured.tries,
+            { gain_db: file.measured.gain_db, true_peak_dbtp: file.measured.true_peak_dbtp },
+          ].map((one, at) => (
+            <li key={one.gain_db}>
+              {at ? "Made again" : "Made"} at <b>{level(one.gain_db, "dB")}</b>: it decodes to{" "}
+              {level(one.true_peak_dbtp, "dBTP")}
+              {at < file.measured.tries.length ? ", above its ceiling." : "."}
+            </li>
+          ))}
+        </ol>
+      )}
       {left && file.there && <AgainstMix pressing={pressing} file={file} mode={mode} />}
       <p className="hash">
         SHA-256 <code>{file.sha256}</code>
