@@ -104,6 +104,8 @@ def test_what_is_gone_is_said(room: Any, pressing: dict[str, Any]) -> None:
     client, folder = room
     Path(pressing["files"][1]["path"]).unlink()
     assert "no longer where it was pressed" in held(client, pressing, 1)["sentence"]
+    said = CliRunner().invoke(app, ["check", str(pressing["id"]), "--mix", "--data", str(folder / "data")])
+    assert said.exit_code == 1 and "No such file" in said.output and "Bit for bit the mix." in said.output
     assert client.get(f"/api/pressings/{pressing['id']}/files/99/against").status_code == 404
     assert client.get("/api/pressings/99/files/0/against").status_code == 404
     (folder / "Weir.wav").unlink()

@@ -21,18 +21,20 @@ from ripe_press.core.proof.read_back import prove
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
-from ripe_press.core.units import print_db
+from ripe_press.core.units import print_db, print_were
 from ripe_press.core.wishes.document import document_from
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.knowledge import MeasuredKnowledge
 from ripe_press.studio.planning import resolved
+from ripe_press.studio.reports import figure
 
 HoldState = Literal["measuring", "held", "failed"]
 _MOST_KEPT = 256
 _COLUMNS = 240
 _CURVE_POINTS = 400
 _FLOOR_DB, _STEP_DB = -60.0, 0.5
+_NOT_DRAWN = {"difference": None, "spectra": None, "hearing": None}
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,7 +100,16 @@ def _made(file: StoredFile) -> Made:
 def hold_pressing(pressing: StoredPressing) -> list[dict[str, Any]]:
     """The reports of all files of a pressing that were named, one after the other. Raises: as `hold_file`."""
     named = [file for file in pressing.files if file.state == "named"]
-    return [hold_file(pressing.ticket, _made(file)) for file in named]
+    return [_held_or_why_not(pressing, file) for file in named]
+
+
+def _held_or_why_not(pressing: StoredPressing, file: StoredFile) -> dict[str, Any]:
+    """What goes wrong with one file ends that file, and no other."""
+    try:
+        return hold_file(pressing.ticket, _made(file))
+    except (RipePressError, OSError) as error:
+        told = {"path": file.path, "verdict": "stop", "sentence": str(error), "findings": [], "checks": []}
+        return told | _NOT_DRAWN
 
 
 def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
@@ -142,6 +153,9 @@ def _sentence(against: Against, wrong: bool) -> str:
     if apart.exact and apart.peak_dbfs == -math.inf:
         return "Bit for bit the mix."
     if apart.exact:
+        if apart.over_samples:
+            held = f"{print_were(apart.over_samples, 'sample')} held at full scale, as was told when it was pressed"
+            return f"Bit for bit what was made. {held}: there it differs by {print_db(apart.peak_dbfs)} at most."
         return f"The difference lies at {print_db(apart.noise_dbfs)}: what was meant, and nothing else."
     if apart.heard and not wrong:
         return opinion_of(apart.heard).sentence
@@ -151,12 +165,12 @@ def _sentence(against: Against, wrong: bool) -> str:
 def _drawn(against: Against) -> dict[str, Any]:
     apart = against.apart
     if apart is None:
-        return {"difference": None, "spectra": None, "hearing": None}
+        return dict(_NOT_DRAWN)
     curve = apart.curve_dbfs
     return {
         "difference": {
-            "rms_dbfs": _figure(apart.rms_dbfs), "peak_dbfs": _figure(apart.peak_dbfs), "most_frame": apart.most_frame,
-            "curve_dbfs": [_figure(float(value)) for value in _folded(curve, _CURVE_POINTS)],
+            "rms_dbfs": figure(apart.rms_dbfs), "peak_dbfs": figure(apart.peak_dbfs), "most_frame": apart.most_frame,
+            "curve_dbfs": [figure(float(value)) for value in _folded(curve, _CURVE_POINTS)],
         },
         "spectra": {
             name: [(round(hz, 1), round(db, 1)) for hz, db in spectrum.curve_db()]
@@ -176,7 +190,7 @@ def _hearing(heard: Heard) -> dict[str, Any]:
     opinion = opinion_of(heard)
     return {
         "prediction": opinion.prediction, "sentence": opinion.sentence, "reasons": list(opinion.reasons),
-        "total_db": _figure(heard.total_db), "p99_db": _figure(heard.p99_db),
+        "total_db": figure(heard.total_db), "p99_db": figure(heard.p99_db),
         "above_share": heard.above_share, "columns": len(columns), "bands": len(heard.band_hz),
         "seconds": len(heard.picture) * heard.column_s, "band_hz": list(heard.band_hz),
         "floor_db": _FLOOR_DB, "step_db": _STEP_DB, "cells": base64.b64encode(steps.tobytes()).decode(),
@@ -190,10 +204,6 @@ def _folded(values: Any, most: int) -> Any:
         return values
     starts = np.linspace(0, len(values), most + 1).astype(int)[:-1]
     return np.maximum.reduceat(values, starts, axis=0)
-
-
-def _figure(value: float) -> float | None:
-    return round(value, 2) if math.isfinite(value) else None
 
 
 def said(reports: Sequence[dict[str, Any]]) -> list[str]:

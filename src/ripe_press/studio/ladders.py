@@ -3,13 +3,13 @@
 import hashlib
 import threading
 from collections import OrderedDict
-from concurrent.futures import Executor, Future
+from concurrent.futures import CancelledError, Executor, Future
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
 
 from ripe_press.core.engine.resolve import Mix, PlannedFile
-from ripe_press.core.errors import Cancelled, NotFound, RipePressError
+from ripe_press.core.errors import NotFound, RipePressError
 from ripe_press.core.ladder import climb
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.jobs import JobFolder
@@ -57,20 +57,17 @@ class Ladders:
         heard = (path.source, path.cut, path.finish, path.channels, path.source.of.facts.content_sum)
         key = hashlib.sha256(repr(heard).encode()).hexdigest()[:16]
         with self._lock:
-            one = self._kept.get(key)
-            if one is None:
+            begun = key not in self._kept
+            if begun:
                 job = JobFolder.make(self._passing)
-                one = _Climb(self._pool.submit(climb_in_job, file, mix, str(job.path)), job)
-                self._kept[key] = one
-                one.future.add_done_callback(lambda _, key=key: self._end(key))  # type: ignore[misc]
+                self._kept[key] = _Climb(self._pool.submit(climb_in_job, file, mix, str(job.path)), job)
                 while len(self._kept) > _MOST_KEPT:
                     self._kept.popitem(last=False)
-                begun = True
-            else:
-                begun = False
+            one = self._kept[key]
         if begun:
-            # Whoever listens is to know that something is under way.
+            # Whoever listens is to know that something is under way; not under the lock, for it may have ended already.
             self._bell.ring("ladders")
+            one.future.add_done_callback(lambda _: self._end(key, one))
         return self._told(key, one)
 
     def cancel(self, key: str) -> None:
@@ -89,7 +86,10 @@ class Ladders:
             return Climbed(key, "climbing", progress.done / max(1, progress.total) if progress else 0.0)
         try:
             report = one.future.result()
-        except (RipePressError, OSError, Cancelled) as error:
+        except CancelledError:
+            self._forget(key)
+            return Climbed(key, "failed", sentence="The ladder was cancelled before it was begun.")
+        except (RipePressError, OSError) as error:
             self._forget(key)
             return Climbed(key, "failed", sentence=str(error))
         return Climbed(key, "done", 1.0, report["sentence"], report)
@@ -99,13 +99,10 @@ class Ladders:
         with self._lock:
             self._kept.pop(key, None)
 
-    def _end(self, key: str) -> None:
-        with self._lock:
-            one = self._kept.get(key)
-            if one:
-                one.ended = True
-                one.job.clear()
-        if one and one.future.cancelled():
+    def _end(self, key: str, one: _Climb) -> None:
+        one.ended = True
+        one.job.clear()
+        if one.future.cancelled():
             self._forget(key)
         self._bell.ring("ladders")
 

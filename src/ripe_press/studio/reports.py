@@ -128,3 +128,9 @@ def finite(value_db: float) -> float | None:
 def spectrum_of(result: Survey) -> list[tuple[float, float]]:
     """The mean spectrum of a mix as (frequency in Hz, level in dB), for drawing."""
     return [(round(hz, 1), round(db, 1)) for hz, db in result.spectrum.curve_db()]
+
+
+def figure(value: float) -> float | None:
+    """To a hundredth, for drawing and reading; None where it is not finite."""
+    known = finite(value)
+    return None if known is None else round(known, 2)

@@ -1,6 +1,5 @@
 """The ladder of a mix, as plain values: for the command line, and for the page."""
 
-import math
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -11,6 +10,7 @@ from ripe_press.core.ladder import Ladder, Rung, climb
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.stations.forecast import print_size
 from ripe_press.core.wishes.edges import Stretch
+from ripe_press.studio.reports import figure
 from ripe_press.studio.typed import RangeWish, frames_of
 
 
@@ -54,13 +54,9 @@ def rung_row(one: Rung) -> dict[str, Any]:
     heard = one.heard
     return {
         "codec": one.codec, "container": one.container, "set_to": one.set_to, "kbps": round(one.kbps, 1),
-        "bytes": one.bytes, "nmr_db": _figure(heard.total_db), "nmr_p95_db": _figure(heard.p95_db),
-        "nmr_p99_db": _figure(heard.p99_db), "above_mask_share": round(heard.above_share, 5),
-        "decoded_peak_dbtp": _figure(one.decoded_peak_dbtp), "bandwidth_hz": round(one.bandwidth_hz),
+        "bytes": one.bytes, "nmr_db": figure(heard.total_db), "nmr_p95_db": figure(heard.p95_db),
+        "nmr_p99_db": figure(heard.p99_db), "above_mask_share": round(heard.above_share, 5),
+        "decoded_peak_dbtp": figure(one.decoded_peak_dbtp), "bandwidth_hz": round(one.bandwidth_hz),
         "prediction": one.opinion.prediction, "reasons": list(one.opinion.reasons), "whole": one.whole,
         "mode": one.changes.mode, "set_kbps": one.changes.kbps, "set_quality": one.changes.coding_quality,
     }  # fmt: skip
-
-
-def _figure(value: float) -> float | None:
-    return round(value, 2) if math.isfinite(value) else None

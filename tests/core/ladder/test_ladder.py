@@ -124,3 +124,15 @@ def test_a_witness_sees_what_a_walk_brings(tmp_path: Path) -> None:
     (file,) = files_for(delivery_of(facts), facts)
     meter = witness(file.path.sounding, lambda here: PeakMeter(here.channels))
     assert meter.result().sample_peak_dbfs == pytest.approx(20 * np.log10(np.abs(noise(RATE)).max()), abs=0.01)
+
+
+def test_one_channel_takes_what_it_takes_and_silence_the_lowest_rung(tmp_path: Path) -> None:
+    """A codec that refuses a bit rate for one channel has one rung less; where all come out alike, less is enough."""
+    one = climbed(write(tmp_path / "One.wav", noise(2 * RATE, 1, 1, 0.05), RATE, "PCM_24"))
+    asked = {value for can in CAPABILITIES.values() if can.container == "aac" for value in can.ladder}
+    taken = {rung.changes.kbps for rung in one.rungs if rung.container == "aac"}
+    assert taken and taken < asked
+    silent = climbed(write(tmp_path / "Silence.wav", np.zeros((2 * RATE, 2)), RATE, "PCM_16"))
+    assert silent.smallest and silent.smallest.opinion.prediction == "same"
+    alike = [rung for rung in silent.rungs if rung.codec == silent.smallest.codec]
+    assert silent.smallest.changes == alike[0].changes

@@ -224,6 +224,22 @@ def test_a_file_of_another_level_of_the_same_mix_is_laid_right(made: dict[str, P
     assert found.apart.heard and found.apart.heard.total_db < -20
 
 
+def test_what_was_to_be_held_at_full_scale_is_said(tmp_path: Path) -> None:
+    """Twelve decibels too loud: every sample is what was made, and that is not the dither alone."""
+    hot = press_one(write(tmp_path / "Hot.wav", song(1) * 16, RATE, "FLOAT"), tmp_path, container="wav", encoding="s16")
+    found = hold_against(hot.planned.path, hot.path)
+    assert found.apart and found.apart.exact
+    assert found.apart.over_samples == pytest.approx(hot_samples(song(1) * 16), rel=0.01)
+    failed, hold = judged(hot, hot.path)
+    assert failed <= {"difference_heard"} and {"samples_as_made", "noise_as_meant"} <= hold
+
+
+def hot_samples(samples: Block) -> int:
+    """How many lie above full scale by more than a step."""
+    heights = np.abs(samples.astype(np.float32).astype(float))
+    return int(np.count_nonzero(heights > 1 + LSB))
+
+
 def test_each_wrong_thing_is_caught_by_its_own_check(made: dict[str, Pressed], tmp_path: Path) -> None:
     table: dict[str, dict[str, str]] = {}
     wrong = []

@@ -18,7 +18,7 @@ from ripe_press.core.blocks import Block
 from ripe_press.core.engine.resolve import Mix, resolve
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.engine.witness import witness
-from ripe_press.core.errors import Cancelled
+from ripe_press.core.errors import Cancelled, Unsupported
 from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, Capability
 from ripe_press.core.ladder.passages import Passage, PassageMeter
 from ripe_press.core.measure.content import SpectrumMeter
@@ -189,7 +189,8 @@ def _candidates(rungs: Sequence[Rung]) -> Iterator[Rung]:
             if not one.passes:
                 break
             passing.append(one)
-    yield from sorted(passing, key=lambda one: one.bytes)
+    # Of those that come out alike, as of silence, the lowest setting.
+    yield from sorted(passing, key=lambda one: (one.bytes, one.changes.kbps or one.changes.coding_quality or 0))
 
 
 class _Set:
@@ -209,9 +210,9 @@ class _Set:
         source, test = heeded.source, _read(self.target)
         self._bytes += self.target.stat().st_size
         self._frames += len(test)
-        test = (
-            np.resize(test[lead:], source.shape) if len(test) < lead + len(source) else test[lead : lead + len(source)]
-        )
+        test = test[lead : lead + len(source)]
+        # A decoder that ends early is heard as silence.
+        test = np.concatenate((test, np.zeros((len(source) - len(test), test.shape[1]))))
         self._meter.take(heeded, test)
         self._peak.process(test)
         for meter, samples in zip(self._spectra, (source, test), strict=True):
@@ -249,7 +250,11 @@ def _paths(delivery: Delivery, mix: Mix) -> Iterator[tuple[tuple[Capability, Cha
                 container=can.container, rate_hz=wanted if can.takes_rate(wanted) else 0, level=LEAVE, mode=mode,
                 kbps=value if by_rate else None, coding_quality=None if by_rate else value,
             )  # fmt: skip
-            (file, *_) = resolve(changes.applied_to(delivery), mix)
+            try:
+                (file, *_) = resolve(changes.applied_to(delivery), mix)
+            except Unsupported:
+                # One channel, or a low rate, does not take every bit rate.
+                continue
             yield (can, changes), file.path
 
 

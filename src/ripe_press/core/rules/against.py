@@ -132,11 +132,16 @@ def noise_as_meant(case: Case) -> Said:
     apart = found.apart
     words = "rounding" if depth.dither == "none" else f"{depth.dither.replace('-', ' ')} dither"
     if not (other := _other_noise(apart)):
-        yield Check("noise_as_meant", "Noise", f"{print_db(apart.noise_dbfs)}: the {words}, and nothing else")
+        yield Check("noise_as_meant", "Noise", f"{print_db(apart.noise_dbfs)}: the {words}, and {_beside_noise(apart)}")
         return
     meant = f"that of {words} at {depth.bits} bits lies at {print_db(apart.meant_noise_dbfs)}{other}"
     sentence = f"The noise of the file lies at {print_db(apart.noise_dbfs)}; {meant}. It was rounded in another way."
     yield Finding("noise_as_meant", "stop", sentence)
+
+
+def _beside_noise(apart: Apart) -> str:
+    """What was meant to differ beside the noise, in words that follow on."""
+    return f"{print_count(apart.over_samples, 'sample')} held at full scale" if apart.over_samples else "nothing else"
 
 
 def _other_noise(apart: Apart) -> str:

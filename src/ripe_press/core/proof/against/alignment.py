@@ -116,9 +116,10 @@ def _gain_db(source: Block, test: Block) -> float:
 def _coded_gain_db(source: Block, test: Block) -> float:
     """By the bands that came back nearly as they went in: elsewhere an encoder leaves things out, which is no level."""
     one, other = (np.fft.rfft(samples, axis=0) for samples in (source, test))
-    edges = np.unique(np.geomspace(1, len(one), _GAIN_BANDS + 1).astype(int))
-    if len(edges) < 2:
+    if len(source) < STRETCH_FRAMES:
+        # So little was coded that what was left out cannot be told from a level.
         return 0.0
+    edges = np.unique(np.geomspace(1, len(one), _GAIN_BANDS + 1).astype(int))
     before, after, both = (
         np.add.reduceat(values.sum(axis=1), edges[:-1])
         for values in (np.square(np.abs(one)), np.square(np.abs(other)), (np.conj(one) * other).real)

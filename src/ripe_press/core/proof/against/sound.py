@@ -54,6 +54,8 @@ class Apart:
     strange_samples: int = 0
     first_strange_frame: int | None = None
     gaps: tuple[tuple[int, int], ...] = ()
+    over_samples: int = 0
+    """Samples above full scale that were to be held there: what differs is more than noise, and was meant."""
     heard: Heard | None = None
 
     @property
@@ -97,6 +99,7 @@ class ApartMeter:
         self._held_at: dict[float, int] = {}
         self._strange, self._first_strange = 0, -1
         self._gaps: list[tuple[int, int]] = []
+        self._over = 0
         self._ended = False
 
     def process(self, source: Block) -> None:
@@ -128,7 +131,7 @@ class ApartMeter:
             self._other if self._make else None, self._first_other if self._first_other >= 0 else None,
             _median_db(self._noise.powers()), _median_db(self._meant.powers()), held,
             self._strange - held, self._first_strange if self._first_strange >= 0 else None, _joined(self._gaps),
-            self._hearing.result() if self._hearing else None,
+            self._over, self._hearing.result() if self._hearing else None,
         )  # fmt: skip
 
     def _read(self, frames: int) -> Block:
@@ -163,6 +166,7 @@ class ApartMeter:
     def _judge(self, source: Block, test: Block, residue: Block, meant: Block) -> Block:
         """Holds samples against those that were to be made, tells what kind others are, and gives the noise alone."""
         other, noise = test != meant, meant - source
+        self._over += int(np.count_nonzero((np.abs(source) > 1) & (np.abs(noise) > self._step)))
         self._meant.add(np.square(noise).mean(axis=1))
         self._highest = max(self._highest, float(np.abs(test).max(initial=0.0)))
         if not (count := int(np.count_nonzero(other))):
