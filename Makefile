@@ -80,6 +80,7 @@ bench: setup $(STAMPS)/python-dev
 	$(BIN)/python benchmarks/bounds.py
 	$(BIN)/python benchmarks/ticket.py
 	$(BIN)/python benchmarks/planning.py
+	$(BIN)/python benchmarks/desk.py
 
 # The page's types, from the server's own description of its interface.
 types: $(STAMPS)/python $(STAMPS)/node

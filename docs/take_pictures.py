@@ -76,13 +76,24 @@ def proof(page: Page) -> None:
     page.get_by_role("button", name="Press 5 files").click()
     page.get_by_role("link", name="See the proof").click(timeout=120_000)
     page.get_by_text("SHA-256").first.wait_for()
-    page.screenshot(path=PICTURES / "proof.png")
+    page.get_by_role("radio", name=re.compile("mp3")).click()
+    # Most different is found by holding the file against its mix.
+    page.keyboard.press("m")
     card = page.get_by_role("article", name=re.compile("mp3"))
-    card.get_by_role("button", name="Hold against the mix").click()
     card.get_by_text("aligned to the sample").wait_for(timeout=120_000)
+    page.get_by_role("button", name=re.compile("^Goes round")).wait_for()
+    page.wait_for_timeout(800)
+    page.screenshot(path=PICTURES / "proof.png")
     card.get_by_role("heading", name="Against the mix").evaluate("one => one.scrollIntoView()")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "proof-against.png")
+    page.keyboard.press("x")
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("heading", name="Trial 1 of 10").wait_for()
+    page.wait_for_timeout(500)
+    page.screenshot(path=PICTURES / "blind-test.png")
+    page.get_by_role("button", name="Leave off").click()
+    page.get_by_role("button", name="Back to the desk").click()
 
 
 def formats(page: Page) -> None:

@@ -105,6 +105,9 @@ def test_measure_reports_what_is_there(tmp_path: Path) -> None:
     assert report["sample_peak_dbfs"] == pytest.approx(20 * np.log10(1.5), abs=1e-6)
     assert (report["clipped_samples"], report["head_silence_s"], report["tail_silence_s"]) == (1, 0.5, 0.5)
     assert "sample_peak_dbfs" in run("measure", tmp_path / "mix.wav").stdout
+    for one in report["plays"]:
+        assert one["gain_db"] == pytest.approx(one["level_lufs"] - report["integrated_lufs"])
+        assert one["sentence"].endswith("down" if one["gain_db"] < 0 else "dB")
     part = json.loads(run("measure", tmp_path / "mix.wav", "--from", "1.0", "--to", "1.4", "--json").stdout)
     assert part["sample_peak_dbfs"] == pytest.approx(20 * np.log10(0.25), abs=1e-6)
     assert (part["clipped_samples"], part["head_silence_s"]) == (0, 0)
@@ -114,7 +117,7 @@ def test_measure_reports_what_is_there(tmp_path: Path) -> None:
 def test_silence_has_no_peak_in_json(tmp_path: Path) -> None:
     path = write(tmp_path / "quiet.wav", np.zeros((4_800, 2)), 48_000)
     report = json.loads(run("measure", path, "--json").stdout)
-    assert report["sample_peak_dbfs"] is None
+    assert (report["sample_peak_dbfs"], report["plays"]) == (None, [])
     assert report["head_silence_s"] == 0.1
 
 

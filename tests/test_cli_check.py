@@ -132,6 +132,47 @@ def test_a_folder_with_a_list_of_checksums(tmp_path: Path) -> None:
     assert "is not there" in str(report)
 
 
+def test_a_folder_with_a_delivery_sheet(tmp_path: Path) -> None:
+    """What `press --json` says is such a sheet; each file is held against what stands there of it."""
+    mix = write(tmp_path / "Weir.wav", noise(RATE * 2, 2, 3, 0.1), RATE, "PCM_24")
+    out = tmp_path / "delivery"
+    words = ["press", str(mix), "--brief", "archive", "--brief", "audio-cd", "--out", str(out), "--json"]
+    pressed = CliRunner().invoke(app, words)
+    sheet = json.loads(pressed.output)
+    # It may have been written on another machine: a path counts by its name.
+    for one in sheet["files"]:
+        one["path"] = "C:\\\\deliveries\\\\" + Path(one["path"]).name
+    (out / "delivery-sheet.json").write_text(json.dumps(sheet))
+    result, report = check(out, "--brief", "blank")
+    assert result.exit_code == 0 and len(report["files"]) == 2, result.output
+    assert all("delivery_sheet" in {one["id"] for one in file["checks"]} for file in report["files"])
+
+    first, second = sheet["files"]
+    first["frames"] += 1
+    second["sha256"] = "0" * 64
+    sheet["files"].append({"name": "gone.wav", "frames": 5})
+    # Wherever in the folder it lies, and with what other programs take for a pattern in its name.
+    (out / "disc").mkdir()
+    write(out / "disc" / "two [v2].wav", noise(RATE), RATE, "PCM_16")
+    sheet["files"].append({"name": "two [v2].wav", "frames": RATE})
+    (out / "delivery-sheet.json").write_text(json.dumps(sheet))
+    write(out / "more.wav", noise(RATE), RATE, "PCM_16")
+    result, report = check(out, "--brief", "blank")
+    assert result.exit_code == 1
+    told = {
+        Path(file["path"]).name: [one["sentence"] for one in file["checks"] if not one["holds"]]
+        for file in report["files"]
+    }
+    assert f"frames {first['frames']} and not {first['frames'] - 1}" in told[first["path"].rsplit("\\", 1)[1]][0]
+    assert "sha256 000" in told[second["path"].rsplit("\\", 1)[1]][0]
+    assert told["two [v2].wav"] == []
+    assert told["gone.wav"] == ["'gone.wav' stands in the delivery sheet, and is not there."]
+    assert told["more.wav"] == ["'more.wav' is there, and does not stand on the delivery sheet."]
+    (out / "delivery-sheet.json").write_text("[1, 2]")
+    result = CliRunner().invoke(app, ["check", str(out), "--brief", "blank"])
+    assert result.exit_code != 0 and "delivery sheet" in str(result.exception)
+
+
 def test_a_folder_without_a_list_and_one_without_sound(tmp_path: Path) -> None:
     (tmp_path / "some").mkdir()
     (tmp_path / "none").mkdir()

@@ -77,16 +77,27 @@ def test_sheets_of_many_mixes_are_kept_together_or_not_at_all(client: TestClient
 
     before = titles()
     wrong = [{"mix_id": mixes[0], "values": [["genre", "Reel"]]}, {"mix_id": mixes[1], "values": [["colour", "red"]]}]
-    assert client.put("/api/tag-sheets", json=wrong).status_code == 422
+    assert client.patch("/api/tag-sheets", json=wrong).status_code == 422
     assert titles() == before
     right = [{"mix_id": mix, "values": [["title", "T"], ["genre", "Reel"]]} for mix in mixes]
-    assert len(client.put("/api/tag-sheets", json=right).json()) == 2
+    assert len(client.patch("/api/tag-sheets", json=right).json()) == 2
     assert titles() == ["Reel", "Reel"]
+
+
+def test_only_what_is_written_on_a_sheet_changes(client: TestClient, mixes: list[int]) -> None:
+    def sheet() -> dict[str, str]:
+        return dict(client.get(f"/api/mixes/{mixes[0]}").json()["bench"]["tags"])
+
+    client.patch("/api/tag-sheets", json=[{"mix_id": mixes[0], "values": [["title", "T"], ["composer", "A. Lock"]]}])
+    # Somebody who read the sheet before the composer stood on it writes something else.
+    client.patch("/api/tag-sheets", json=[{"mix_id": mixes[0], "values": [["album", "Nine Weirs"], ["title", ""]]}])
+    assert sheet().items() >= {"composer": "A. Lock", "album": "Nine Weirs"}.items()
+    assert "title" not in sheet()
 
 
 def test_sheets_go_out_and_come_back(client: TestClient, mixes: list[int]) -> None:
     sheet = [{"mix_id": mixes[1], "values": [["title", "Eel Ladder"], ["comment", "two\nlines, and a comma"]]}]
-    client.put("/api/tag-sheets", json=sheet)
+    client.patch("/api/tag-sheets", json=[{**sheet[0], "values": [*sheet[0]["values"], ["genre", ""]]}])
     for form in ("csv", "json"):
         file = client.get(f"/api/tag-sheets?form={form}&mix_id={mixes[1]}")
         assert f"tag-sheets.{form}" in file.headers["content-disposition"]
@@ -178,6 +189,8 @@ def test_label_patterns_are_kept_replaced_and_forgotten(client: TestClient) -> N
     assert kept == {"name": "Album", "pattern": "{title}", "style": {"digits": 2, "case": "as-is", "spaces": "keep"}}
     assert client.put("/api/label-patterns", json={**body, "pattern": "{colour}"}).status_code == 422
     assert client.get("/api/label-patterns").json() == [kept]
+    nameless = client.put("/api/label-patterns", json={**body, "name": "  "})
+    assert (nameless.status_code, nameless.json()["code"]) == (422, "label.no-name")
     assert client.delete("/api/label-patterns?name=Album").json() == []
     assert client.delete("/api/label-patterns?name=Album").status_code == 404
 

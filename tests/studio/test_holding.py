@@ -85,6 +85,39 @@ def test_every_kind_of_file_is_what_its_mix_makes(room: Any, pressing: dict[str,
     assert "−93.3 dBFS: what was meant, and nothing else" in cd["sentence"]
 
 
+def test_what_a_file_looks_like_is_told_for_pictures(room: Any, pressing: dict[str, Any]) -> None:
+    """Its waveform, its levels, its loudness and what a limiter took off; and of a codec, what is masked."""
+    client, _ = room
+    limited = lossy = 0
+    for file in pressing["files"]:
+        report = held(client, pressing, file["number"])["report"]
+        looks = report["looks"]
+        wave = np.frombuffer(base64.b64decode(looks["wave"]), "<i2").reshape(-1, looks["channels"], 2)
+        sound = soundfile.read(file["path"], always_2d=True)[0] if file["codec"] != "aac" else None
+        assert len(wave) == looks["columns"]
+        if sound is not None and file["codec"] == "pcm":
+            step, at = looks["frames_per_column"], 50
+            part = sound[at * step : (at + 1) * step]
+            assert np.abs(wave[at, :, 1] / looks["wave_scale"] - part.max(axis=0)).max() <= 1 / looks["wave_scale"]
+        assert sum(looks["levels"]["file"]) == pytest.approx(1.0)
+        told = [one for one in looks["loudness_lufs"]["file"] if one is not None]
+        assert len(told) > 100
+        if file["measured"]["reduction_db"] is not None:
+            limited += 1
+            assert min(looks["reduction_db"]) == pytest.approx(file["measured"]["reduction_db"], abs=0.05)
+        if report["hearing"] and report["hearing"]["total_db"] is not None:
+            lossy += 1
+            spectra = report["spectra"]
+            assert len(spectra["masked"]) > 50
+            difference = np.interp(
+                [hz for hz, _ in spectra["masked"]], [hz for hz, _ in spectra["difference"]],
+                [db for _, db in spectra["difference"]],
+            )  # fmt: skip
+            if report["hearing"]["prediction"] in ("same", "none"):
+                assert np.mean([db for _, db in spectra["masked"]]) > np.mean(difference) + 10
+    assert limited and lossy
+
+
 def test_what_was_damaged_since_is_found_and_asking_twice_costs_nothing(room: Any, pressing: dict[str, Any]) -> None:
     client, folder = room
     first = held(client, pressing, 0)

@@ -5,6 +5,7 @@ import "./features/bench/bench.css";
 import "./features/bench/ticket.css";
 import "./features/bench/station.css";
 import "./features/briefs/briefs.css";
+import "./features/desk/desk.css";
 import "./features/proof/proof.css";
 import "./features/shelf/shelf.css";
 import { StrictMode } from "react";

@@ -11,7 +11,9 @@ from starlette.exceptions import HTTPException
 
 from ripe_press.api import (
     bench_routes,
+    blind_routes,
     brief_routes,
+    desk_routes,
     event_routes,
     ladder_routes,
     press_routes,
@@ -51,6 +53,8 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(press_routes.router)
     app.include_router(record_routes.router)
     app.include_router(ladder_routes.router)
+    app.include_router(desk_routes.router)
+    app.include_router(blind_routes.router)
     app.include_router(brief_routes.router)
     app.include_router(tag_routes.router)
     _serve_page(app)

@@ -116,7 +116,7 @@ def listen(
     known = studio.looking.known(mix)
     check_inside(mix.frames, start_frame, end_frame)
     stretch = stretch_of(known, NamedRange("heard", start_frame, end_frame, edges=wish))
-    return wav_stream(*studio.listening_desk.play(known.facts, stretch, from_frame, to_frame))
+    return wav_stream(*studio.cuts.play(known.facts, stretch, from_frame, to_frame))
 
 
 @router.get("/measures")

@@ -17,7 +17,7 @@ _SECONDS_BETWEEN = 0.25
 
 @router.get("/events", response_class=EventSourceResponse)
 async def read_events(studio: TheStudio) -> AsyncIterable[ServerSentEvent]:
-    """A stream of *shelf*, *pressings* and *ladders*: that topic is not as it was, and is to be asked for anew.
+    """A stream of *shelf*, *pressings*, *ladders* and *desks*: that topic is not as it was; it is to be asked for anew.
 
     The first event, *here*, says that the stream is open.
     """

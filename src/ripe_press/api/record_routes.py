@@ -12,12 +12,12 @@ from ripe_press.api.bench_routes import wav_stream
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES
-from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.wishes.bench import Bench, ticket_for, ticket_of
 from ripe_press.core.wishes.document import Document, bench_of
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredFile, StoredPressing
+from ripe_press.studio.desk_voices import facts_of_report
 from ripe_press.studio.jobs import JobProgress
 from ripe_press.studio.looking import check_inside
 from ripe_press.studio.studio import Studio
@@ -135,10 +135,13 @@ def compare(number: int, other: int, studio: TheStudio) -> schemas.Comparison:
 
 
 @router.get("/pressings/{number}/files/{file_number}/against")
-def hold_against_mix(number: int, file_number: int, studio: TheStudio) -> schemas.Holding:
-    """A pressed file held against its mix: what differs, by time and by band, and whether an ear may notice it."""
+def hold_against_mix(number: int, file_number: int, studio: TheStudio, begin: bool = True) -> schemas.Holding:
+    """A pressed file held against its mix: what differs, by time and by band, and whether an ear may notice it.
+
+    Not to ``begin``, it is told what is known alone.
+    """
     pressing, file = studio.press_room.stored(number, file_number)
-    return schemas.Holding.model_validate(asdict(studio.holdings.of(pressing, file)))
+    return schemas.Holding.model_validate(asdict(studio.holdings.of(pressing, file, begin)))
 
 
 @router.get("/pressings/{number}/files/{file_number}/download")
@@ -154,13 +157,10 @@ def listen(
 ) -> StreamingResponse:
     """A stretch of a pressed file, for the ear."""
     report = studio.press_room.file(number, file_number)
-    facts = SourceFacts(
-        report["path"], report["container"], report["codec"], report["sample_rate_hz"], report["channels"],
-        report["frames"], report["bit_depth"],
-    )  # fmt: skip
+    facts = facts_of_report(report)
     end = facts.frames if end_frame is None else end_frame
     check_inside(facts.frames, start_frame, end)
-    return wav_stream(*studio.listening_desk.play(facts, Stretch(start_frame, end)))
+    return wav_stream(*studio.cuts.play(facts, Stretch(start_frame, end)))
 
 
 def _document(studio: Studio, mix: StoredMix, bench: Bench) -> Document:

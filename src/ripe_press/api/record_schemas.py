@@ -238,14 +238,44 @@ class HeldHearing(Schema):
     step_db: float
     cells: str
     places: list[HeldPlace]
+    most_s: float
+    """Where what differs comes nearest to being noticed, or lies farthest above what is masked."""
 
 
 class HeldSpectra(Schema):
-    """Long-term spectra as (Hz, dB) points."""
+    """Long-term spectra as (Hz, dB) points: what is masked where a codec loses some, and where an encoder stops."""
 
     mix: list[tuple[float, float]]
     file: list[tuple[float, float]]
     difference: list[tuple[float, float]]
+    masked: list[tuple[float, float]]
+    stops_hz: float | None
+
+
+class OfBoth(Schema):
+    """A curve of what should be in the file, made of the mix, and of the file."""
+
+    mix: list[float | None]
+    file: list[float | None]
+
+
+class HeldLooks(Schema):
+    """What a file looks like beside what it should be.
+
+    ``wave`` is base64 of little-endian 16-bit integers, ``wave_scale`` at full scale: minimum and maximum, channel by
+    channel, column by column. ``levels`` are shares of samples in every decibel from ``levels_from_dbfs`` on;
+    ``reduction_db`` what limiters took off over time, null where there is none.
+    """
+
+    columns: int
+    channels: int
+    frames_per_column: int
+    wave_scale: int
+    wave: str
+    levels_from_dbfs: float
+    levels: OfBoth
+    loudness_lufs: OfBoth
+    reduction_db: list[float] | None
 
 
 class HeldReport(Schema):
@@ -258,6 +288,7 @@ class HeldReport(Schema):
     checks: list[Check]
     difference: HeldDifference | None
     spectra: HeldSpectra | None
+    looks: HeldLooks | None
     hearing: HeldHearing | None
 
 

@@ -61,12 +61,19 @@ def read_sheets(body: tag_schemas.SheetFile) -> list[tag_schemas.ReadSheet]:
     return [tag_schemas.ReadSheet(mix=mix, values=list(values)) for mix, values in parse_sheets(body.text)]
 
 
-@router.put("/tag-sheets")
-def keep_sheets(sheets: list[tag_schemas.MixSheet], studio: TheStudio) -> list[Mix]:
-    """Keeps the sheets of several mixes: all of them, or none when one is refused."""
-    checked = [(studio.shelf.mix(one.mix_id), in_order(one.values)) for one in sheets]
-    kept = [studio.shelf.set_bench(mix.id, replace(bench_of(mix.bench), tags=values)) for mix, values in checked]
-    return [mix_schema(mix) for mix in kept]
+@router.patch("/tag-sheets")
+def write_sheets(sheets: list[tag_schemas.MixSheet], studio: TheStudio) -> list[Mix]:
+    """Writes into the sheets of several mixes: into all of them, or into none when one is refused.
+
+    Only the fields that are given change, an empty text takes its field away: whoever writes on many sheets may have
+    read them before somebody else wrote on one.
+    """
+    checked = []
+    for one in sheets:
+        mix = studio.shelf.mix(one.mix_id)
+        bench = bench_of(mix.bench)
+        checked.append((mix.id, replace(bench, tags=in_order(dict(bench.tags) | dict(one.values)))))
+    return [mix_schema(studio.shelf.set_bench(mix_id, bench)) for mix_id, bench in checked]
 
 
 @router.post("/mixes/{mix_id}/cover")

@@ -23,7 +23,7 @@ class Sheet(Schema):
 
 
 class MixSheet(Sheet):
-    """The tag sheet of a mix."""
+    """What is written into the tag sheet of a mix."""
 
     mix_id: int
 

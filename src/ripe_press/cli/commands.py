@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 
 import click
 
+from ripe_press.cli.disc import disc
 from ripe_press.cli.ladder import ladder
 from ripe_press.cli.record import again, check, compare, doctor, record
 from ripe_press.cli.speech import PATH, as_json, data_option, say_file, say_json, show_progress, stop_on_signal
@@ -31,7 +32,7 @@ def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
 
-for _command in (record, check, compare, again, doctor, ladder):
+for _command in (record, check, compare, again, doctor, ladder, disc):
     app.add_command(_command)
 
 _FORMATS = f"One of {', '.join(CONTAINERS)}."

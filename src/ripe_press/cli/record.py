@@ -32,6 +32,8 @@ def record(words: tuple[str, ...], verdict: str | None, most: int, data: Path | 
     for one in found["pressings"]:
         what = one["verdict"] or one["state"]
         click.echo(f"{one['id']:>6}  {what:<9}  {one['made_at'][:16]}  {one['mix_title']}: {one['purposes']}")
+        for test in one["blind_tests"]:
+            click.echo(f"        X, {' or '.join(test['titles'])}: {test['sentence']}")
     click.echo(f"{found['count']} in all" if not words and not verdict else f"{found['count']} found", err=True)
 
 

@@ -13,6 +13,7 @@ from ripe_press.core.blocks import BLOCK_FRAMES, Block, Meter
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.kernels import hearing
+from ripe_press.core.kernels.bins import count_levels
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
 from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumResult, StereoMeter, StereoResult
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult
@@ -152,4 +153,5 @@ def warm_up() -> None:
         for meter in meters:
             meter.process(silence)
             meter.result()
+    count_levels(silence, -96.0, np.zeros(100, dtype=np.int64))
     hearing.warm_up()

@@ -31,6 +31,7 @@ class Database:
     def __init__(self, path: Path) -> None:
         self._path = path
         self._lock = threading.RLock()
+        self._closed = False
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
             self._writer = self._connect(f"{path.as_uri()}?mode=rwc")
@@ -42,6 +43,7 @@ class Database:
     def close(self) -> None:
         """Closes the writer; readers close themselves."""
         with self._lock:
+            self._closed = True
             self._writer.close()
 
     @contextmanager
@@ -49,9 +51,12 @@ class Database:
         """A transaction: committed at the end, rolled back on any error.
 
         Raises: Conflict ``store.busy`` when another program holds the database for longer than anybody waits, or
-        its disk is full.
+        its disk is full; ``store.closed`` once it is closed.
         """
         with self._lock, self._told():
+            if self._closed:
+                message = "The application is ending; nothing is written any more."
+                raise Conflict("store.closed", message)
             self._writer.execute("BEGIN IMMEDIATE")
             try:
                 yield self._writer

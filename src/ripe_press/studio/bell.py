@@ -5,7 +5,8 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Literal
 
-Topic = Literal["shelf", "pressings", "ladders"]
+Topic = Literal["shelf", "pressings", "ladders", "desks"]
+TOPICS: tuple[Topic, ...] = ("shelf", "pressings", "ladders", "desks")
 
 
 class Bell:
@@ -14,7 +15,7 @@ class Bell:
     def __init__(self) -> None:
         self._listeners: set[Callable[[Topic], None]] = set()
         self._lock = threading.Lock()
-        self._rung: dict[Topic, int] = {"shelf": 0, "pressings": 0, "ladders": 0}
+        self._rung: dict[Topic, int] = dict.fromkeys(TOPICS, 0)
 
     def ring(self, topic: Topic) -> None:
         """Tells everybody that something about a topic is not as it was."""

@@ -8,12 +8,12 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
 
-from ripe_press.core.errors import RipePressError
 from ripe_press.core.proof.compare import Difference
 from ripe_press.core.units import print_clock, print_count, print_db
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
+from ripe_press.studio.faults import sentence_of
 
 Sameness = Literal["bytes", "sound", "differs", "measuring", "unknown", "alone"]
 """What two files have in common: every byte, every sample, neither; not known yet, or not to be known; no other."""
@@ -100,11 +100,11 @@ class Comparisons:
             return "measuring", "The bytes differ; the sound is being compared."
         try:
             return _told(future.result(), now["sample_rate_hz"])
-        except (RipePressError, OSError) as error:
+        except Exception as error:
             with self._lock:
                 # Asked for once more, it is tried once more.
                 self._measured.pop(key, None)
-            return "unknown", f"The bytes differ; by how much the sound does cannot be told: {error}"
+            return "unknown", f"The bytes differ; by how much the sound does cannot be told: {sentence_of(error)}"
 
 
 def _paired(

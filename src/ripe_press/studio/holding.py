@@ -3,18 +3,22 @@
 import base64
 import math
 import threading
-from collections import OrderedDict
 from collections.abc import Sequence
 from concurrent.futures import Executor, Future
+from contextlib import suppress
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ripe_press.core.engine.levels import settled_at
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
-from ripe_press.core.proof.against import Against, hold_against
+from ripe_press.core.measure.content import comes_back_to_hz
+from ripe_press.core.proof.against import Against, Apart, hold_against
+from ripe_press.core.proof.against.looks import LEVELS_FROM_DB, Looks
+from ripe_press.core.proof.hearing.masked import masked_curve
 from ripe_press.core.proof.hearing.meter import Heard
 from ripe_press.core.proof.hearing.opinion import opinion_of, places_of
 from ripe_press.core.proof.read_back import prove
@@ -23,18 +27,25 @@ from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
 from ripe_press.core.units import print_db, print_were
 from ripe_press.core.wishes.document import document_from
+from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.bell import Bell
+from ripe_press.studio.faults import sentence_of
 from ripe_press.studio.knowledge import MeasuredKnowledge
 from ripe_press.studio.planning import resolved
 from ripe_press.studio.reports import figure
 
-HoldState = Literal["measuring", "held", "failed"]
-_MOST_KEPT = 256
+HoldState = Literal["unknown", "measuring", "held", "failed"]
+HOLDING_VERSION = 2
+"""Of the report: what was held by an older one is held again."""
 _COLUMNS = 240
 _CURVE_POINTS = 400
 _FLOOR_DB, _STEP_DB = -60.0, 0.5
-_NOT_DRAWN = {"difference": None, "spectra": None, "hearing": None}
+_STOPS_BELOW = 0.96
+"""Of half the rate: what comes back beyond is no encoder's stop, but the end of the rate."""
+_WAVE_SCALE = 16_384
+"""Of 16 bits: samples up to twice full scale are drawn."""
+_NOT_DRAWN = {"difference": None, "spectra": None, "hearing": None, "looks": None}
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,39 +58,56 @@ class Holding:
 
 
 class Holdings:
-    """Holds files in a worker, one after the other, and keeps what came of it as long as the file stays as it is."""
+    """Holds files in a worker, one after the other; what came of it is kept as long as the file stays as it is."""
 
-    def __init__(self, heavy: Executor, bell: Bell) -> None:
-        self._heavy, self._bell = heavy, bell
-        self._found: OrderedDict[tuple[int, int, float, int], Future[dict[str, Any]]] = OrderedDict()
+    def __init__(self, heavy: Executor, kept: HeldFiles, bell: Bell) -> None:
+        self._heavy, self._kept, self._bell = heavy, kept, bell
+        self._under_way: dict[tuple[int, int, str], Future[dict[str, Any]]] = {}
         self._lock = threading.Lock()
 
-    def of(self, pressing: StoredPressing, file: StoredFile) -> Holding:
-        """What is known of a file; it begins to be measured where nobody asked before."""
+    def of(self, pressing: StoredPressing, file: StoredFile, begin: bool = True) -> Holding:
+        """What is known of a file; unless told not to ``begin``, it begins to be measured where nobody asked before."""
         path = Path(file.path)
         try:
             status = path.stat()
         except OSError:
             return Holding("failed", f"{path.name!r} is no longer where it was pressed: it was moved or deleted.")
-        key = (pressing.id, file.number, status.st_mtime, status.st_size)
+        stamp = f"{HOLDING_VERSION}-{status.st_mtime_ns}-{status.st_size}"
+        key = (pressing.id, file.number, stamp)
         with self._lock:
-            future = self._found.get(key)
-            if future is None:
-                future = self._heavy.submit(hold_file, pressing.ticket, _made(file))
-                self._found[key] = future
-                future.add_done_callback(lambda _: self._bell.ring("pressings"))
-                while len(self._found) > _MOST_KEPT:
-                    self._found.popitem(last=False)
+            future = self._under_way.get(key)
+        if future is None:
+            if report := self._kept.get(*key):
+                return Holding("held", report["sentence"], report)
+            if not begin:
+                return Holding("unknown")
+            future = self._begin(key, pressing, file)
         if not future.done():
             return Holding("measuring", "The mix is gone through once more, and the file beside it.")
-        try:
-            report = future.result()
-        except (RipePressError, OSError) as error:
+        if error := future.exception():
             with self._lock:
                 # Asked for once more, it is tried once more.
-                self._found.pop(key, None)
-            return Holding("failed", str(error))
+                self._under_way.pop(key, None)
+            return Holding("failed", sentence_of(error))
+        report = future.result()
         return Holding("held", report["sentence"], report)
+
+    def _begin(self, key: tuple[int, int, str], pressing: StoredPressing, file: StoredFile) -> Future[dict[str, Any]]:
+        with self._lock:
+            if future := self._under_way.get(key):
+                return future
+            future = self._under_way[key] = self._heavy.submit(hold_file, pressing.ticket, _made(file))
+        future.add_done_callback(lambda done: self._end(key, done))
+        return future
+
+    def _end(self, key: tuple[int, int, str], future: Future[dict[str, Any]]) -> None:
+        if not future.cancelled() and future.exception() is None:
+            # What the record cannot take just now is known as long as the server runs.
+            with suppress(RipePressError):
+                self._kept.keep(*key, future.result())
+                with self._lock:
+                    self._under_way.pop(key, None)
+        self._bell.ring("pressings")
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,14 +200,40 @@ def _drawn(against: Against) -> dict[str, Any]:
             "rms_dbfs": figure(apart.rms_dbfs), "peak_dbfs": figure(apart.peak_dbfs), "most_frame": apart.most_frame,
             "curve_dbfs": [figure(float(value)) for value in _folded(curve, _CURVE_POINTS)],
         },
-        "spectra": {
-            name: [(round(hz, 1), round(db, 1)) for hz, db in spectrum.curve_db()]
-            for name, spectrum in (
-                ("mix", apart.source_spectrum), ("file", apart.file_spectrum),
-                ("difference", apart.difference_spectrum),
-            )
-        },
+        "spectra": _spectra(apart),
         "hearing": _hearing(apart.heard) if apart.heard else None,
+        "looks": _looks(apart.looks, against.reduction_db) if apart.looks else None,
+    }  # fmt: skip
+
+
+def _spectra(apart: Apart) -> dict[str, Any]:
+    before, after = apart.source_spectrum, apart.file_spectrum
+    curves = {"mix": before.curve_db(), "file": after.curve_db(), "difference": apart.difference_spectrum.curve_db()}
+    masked = masked_curve(curves["difference"], apart.heard) if apart.heard else ()
+    stops = comes_back_to_hz(before, after)
+    return {
+        **{name: [(round(hz, 1), round(db, 1)) for hz, db in curve] for name, curve in curves.items()},
+        "masked": list(masked), "stops_hz": stops if stops < _STOPS_BELOW * before.rate_hz / 2 else None,
+    }  # fmt: skip
+
+
+def _looks(looks: Looks, reduction_db: NDArray[np.float64] | None) -> dict[str, Any]:
+    """The waveform as 16-bit minima and maxima, channel by channel; levels as shares of all samples that sound."""
+    wave = np.clip(np.rint(looks.wave * _WAVE_SCALE), -32768, 32767).astype("<i2")
+    levels = {"mix": looks.mix_levels, "file": looks.file_levels}
+    loudness = {"mix": looks.mix_loudness, "file": looks.file_loudness}
+    return {
+        "columns": len(wave), "channels": wave.shape[1], "frames_per_column": looks.frames_per_column,
+        "wave_scale": _WAVE_SCALE, "wave": base64.b64encode(wave.tobytes()).decode(),
+        "levels_from_dbfs": LEVELS_FROM_DB,
+        "levels": {name: [float(one) for one in counts / max(1, counts.sum())] for name, counts in levels.items()},
+        "loudness_lufs": {
+            name: [None if np.isnan(one) else round(float(one), 2) for one in found.curve(_CURVE_POINTS)]
+            for name, found in loudness.items()
+        },
+        "reduction_db": None if reduction_db is None else [
+            round(float(one), 2) for one in -_folded(-reduction_db, _CURVE_POINTS)
+        ],
     }  # fmt: skip
 
 
@@ -193,8 +247,10 @@ def _hearing(heard: Heard) -> dict[str, Any]:
         "total_db": figure(heard.total_db), "p99_db": figure(heard.p99_db),
         "above_share": heard.above_share, "columns": len(columns), "bands": len(heard.band_hz),
         "seconds": len(heard.picture) * heard.column_s, "band_hz": list(heard.band_hz),
+
         "floor_db": _FLOOR_DB, "step_db": _STEP_DB, "cells": base64.b64encode(steps.tobytes()).decode(),
         "places": [asdict(one) for one in places_of(heard)],
+        "most_s": float(np.argmax(heard.picture.max(axis=1))) * heard.column_s if len(heard.picture) else 0.0,
     }  # fmt: skip
 
 

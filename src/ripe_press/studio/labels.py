@@ -20,9 +20,11 @@ class LabelBook:
     def keep(self, kept: KeptPattern) -> list[KeptPattern]:
         """Keeps a pattern and gives all.
 
-        Raises: BadInput ``label.unknown-field``, ``label.empty``, ``label.too-many``.
+        Raises: BadInput ``label.unknown-field``, ``label.empty``, ``label.no-name``, ``label.too-many``.
         """
         check_pattern(kept.pattern)
+        if not kept.name:
+            raise BadInput("label.no-name", "A label pattern is kept under a name. Type one.")
         there = self.all()
         if len(there) >= MOST_PATTERNS and kept.name not in {one.name for one in there}:
             message = f"There are {MOST_PATTERNS} label patterns already. Take one away first."

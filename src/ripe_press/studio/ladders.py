@@ -9,9 +9,10 @@ from pathlib import Path
 from typing import Any, Literal
 
 from ripe_press.core.engine.resolve import Mix, PlannedFile
-from ripe_press.core.errors import NotFound, RipePressError
+from ripe_press.core.errors import NotFound
 from ripe_press.core.ladder import climb
 from ripe_press.studio.bell import Bell
+from ripe_press.studio.faults import sentence_of
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.up_the_ladder import ladder_report
 
@@ -89,9 +90,9 @@ class Ladders:
         except CancelledError:
             self._forget(key)
             return Climbed(key, "failed", sentence="The ladder was cancelled before it was begun.")
-        except (RipePressError, OSError) as error:
+        except Exception as error:
             self._forget(key)
-            return Climbed(key, "failed", sentence=str(error))
+            return Climbed(key, "failed", sentence=sentence_of(error))
         return Climbed(key, "done", 1.0, report["sentence"], report)
 
     def _forget(self, key: str) -> None:

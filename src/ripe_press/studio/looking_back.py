@@ -11,11 +11,13 @@ from typing import Any
 from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.wishes.document import document_from
+from ripe_press.store.blind_tests import BlindTestTable
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.store.record import Record
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
+from ripe_press.studio.blind_tests import told
 from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.holding import hold_pressing
@@ -27,7 +29,13 @@ def find(folder: DataFolder, words: str, verdict: str, most: int) -> dict[str, A
     """The newest lines of the record that have all these words, and how many there are."""
     with _open(folder) as database:
         rows, count = Record(database).find(words, verdict, most=most)
-    return {"count": count, "pressings": [asdict(row) for row in rows]}
+        tests = BlindTestTable(database)
+        found = [asdict(row) | {"blind_tests": _heard(tests, row.id)} for row in rows]
+    return {"count": count, "pressings": found}
+
+
+def _heard(tests: BlindTestTable, pressing: int) -> list[dict[str, Any]]:
+    return [asdict(told(one)) for one in tests.of_pressing(pressing) if one.state != "open"]
 
 
 def check(folder: DataFolder, number: int) -> dict[str, Any]:

@@ -1,4 +1,4 @@
-"""Files from anywhere, held against a brief: single ones, or a folder with its list of checksums."""
+"""Files from anywhere, held against a brief: single ones, or a folder with its checksums and its delivery sheet."""
 
 import hashlib
 import json
@@ -7,10 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import BadInput, NotFound
-from ripe_press.core.proof.read_back import prove
+from ripe_press.core.proof.read_back import Proof, prove
 from ripe_press.core.rules.received import hold_file, measures_needed
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import brief_from_row
+from ripe_press.studio.delivery_sheet import Said, departures, read_sheet
 from ripe_press.studio.press_now import briefs_here
 
 LISTS = ("checksums.sha256", "SHA256SUMS")
@@ -18,7 +19,7 @@ LISTS = ("checksums.sha256", "SHA256SUMS")
 BESIDE = (".json", ".html", ".pdf", ".txt", ".sha256", ".png", ".jpg", ".jpeg", ".cue")
 """What lies beside sound in a delivery, and is no sound."""
 _MOST_BYTES = 1 << 20
-_SUM = "checksum"
+_SUM, _SHEET = "checksum", "delivery_sheet"
 
 
 def check_files(
@@ -26,15 +27,16 @@ def check_files(
 ) -> dict[str, Any]:
     """Holds files, and all sound in folders, against a brief by its id or from a file.
 
-    Where a folder has a list of checksums, every file of it is held against that too, and what is missing is told.
-    Raises: NotFound for a brief or a file that is not there; BadInput for a brief that cannot be read.
+    Where a folder has a list of checksums or a delivery sheet, every file of it is held against those too, and what is
+    missing is told. Raises: NotFound for a brief or a file that is not there; BadInput for a brief or a sheet that
+    cannot be read.
     """
     wanted = _brief(brief)
     files = list(_expanded(paths))
     reports = []
-    for at, (path, listed) in enumerate(files):
+    for at, (path, listed, said) in enumerate(files):
         told(at, len(files))
-        reports.append(_checked(path, listed, wanted))
+        reports.append(_checked(path, listed, said, wanted))
     told(len(files), len(files))
     return {"brief": wanted.id, "files": reports}
 
@@ -55,22 +57,24 @@ def _brief(wish: str) -> Brief:
     return brief_from_row(row)
 
 
-def _expanded(paths: Sequence[Path]) -> Iterator[tuple[Path, str | None]]:
-    """Every file that is to be looked at, and the checksum that a list has for it."""
+def _expanded(paths: Sequence[Path]) -> Iterator[tuple[Path, str | None, Said | None]]:
+    """Every file that is to be looked at, the checksum that a list has for it, and what a delivery sheet says."""
     for path in paths:
         if not path.exists():
             message = f"{str(path)!r} is not there."
             raise NotFound("check.missing", message, path=str(path))
         if not path.is_dir():
-            yield path, None
+            yield path, None, None
             continue
-        listed = _listed(path)
+        listed, sheet = _listed(path), read_sheet(path)
         there = {
             one for one in path.rglob("*") if one.is_file() and one.name not in LISTS and not one.name.startswith(".")
         }
-        for one in sorted(there | set(listed)):
-            if one in listed or one.suffix.lower() not in BESIDE:
-                yield one, listed.get(one, "" if listed else None)
+        for one in sorted(there | set(listed) | set(sheet or ())):
+            if one in listed or one in (sheet or ()) or one.suffix.lower() not in BESIDE:
+                sound = one.suffix.lower() not in BESIDE
+                said = None if sheet is None or not sound else sheet.get(one, {})
+                yield one, listed.get(one, "" if listed else None), said
 
 
 def _listed(folder: Path) -> dict[Path, str]:
@@ -86,11 +90,12 @@ def _listed(folder: Path) -> dict[Path, str]:
     return found
 
 
-def _checked(path: Path, listed: str | None, brief: Brief) -> dict[str, Any]:
+def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief) -> dict[str, Any]:
     checks: list[dict[str, Any]] = []
     if not path.is_file():
-        sentence = f"{path.name!r} stands in the list of checksums, and is not there."
-        checks.append(_row(_SUM, listed or "", "missing", False, sentence))
+        where = "the list of checksums" if listed else "the delivery sheet"
+        sentence = f"{path.name!r} stands in {where}, and is not there."
+        checks.append(_row(_SUM if listed else _SHEET, listed or "", "missing", False, sentence))
         return {"path": str(path), "verdict": "stop", "checks": checks}
     if path.suffix.lower() in BESIDE:
         digest = hashlib.sha256(path.read_bytes()).hexdigest()
@@ -98,12 +103,25 @@ def _checked(path: Path, listed: str | None, brief: Brief) -> dict[str, Any]:
         return {"path": str(path), "verdict": _verdict(checks), "checks": checks}
     proof = prove(path, loudness=measures_needed(brief))
     if listed is not None:
-        digest = proof.sha256
-        checks.append(_sum(path, listed, digest))
+        checks.append(_sum(path, listed, proof.sha256))
+    if said is not None:
+        checks.append(_as_said(path, said, proof))
     held = list(hold_file(brief, proof))
     checks += [_row(one.rule, one.asked, one.found, one.holds, one.sentence(brief.title)) for one in held]
     stops = any(one.stops for one in held)
     return {"path": str(path), "verdict": "stop" if stops else _verdict(checks), "checks": checks}
+
+
+def _as_said(path: Path, said: Said, proof: Proof) -> dict[str, Any]:
+    if not said:
+        sentence = f"{path.name!r} is there, and does not stand on the delivery sheet."
+        return _row(_SHEET, "a line on the sheet", "none", False, sentence)
+    wrong = departures(said, proof)
+    if not wrong:
+        return _row(_SHEET, "as its sheet says", "as its sheet says", True, "It is what the delivery sheet says of it.")
+    told = ", ".join(f"{fact} {asked} and not {found}" for fact, asked, found in wrong)
+    asked, found = ("; ".join(f"{one[0]} {one[part]}" for one in wrong) for part in (1, 2))
+    return _row(_SHEET, asked, found, False, f"The delivery sheet says of {path.name!r}: {told}. Ask for it again.")
 
 
 def _sum(path: Path, listed: str, digest: str) -> dict[str, Any]:
@@ -122,4 +140,4 @@ def _row(check: str, asked: str, found: str, holds: bool, sentence: str) -> dict
 
 def _verdict(checks: Sequence[dict[str, Any]]) -> str:
     wrong = [one["id"] for one in checks if not one["holds"]]
-    return "stop" if _SUM in wrong else "look" if wrong else "ready"
+    return "stop" if {_SUM, _SHEET} & set(wrong) else "look" if wrong else "ready"

@@ -8,6 +8,7 @@ from ripe_press.core.press import FailedFile, PressedFile
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear
+from ripe_press.core.voices.playback import plays_at
 
 
 def file_report(file: PressedFile) -> dict[str, Any]:
@@ -71,6 +72,7 @@ def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) 
         "downmix": facts.downmix,
         "layout": list(facts.layout) if facts.layout else None,
         **measures_of(result),
+        "plays": plays_of(result),
         "clipped_runs": [asdict(run) for run in result.clipping.runs],
         "tags": dict(embedded.tags),
         "tempo_bpm": embedded.tempo_bpm,
@@ -81,6 +83,14 @@ def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) 
         "broadcast": dict(embedded.broadcast),
         "cover_bytes": len(cover),
     }
+
+
+def plays_of(result: Survey) -> list[dict[str, Any]]:
+    """What players that even loudness out make of it, at each usual level; nothing of what is silent."""
+    loudness, peak = finite(result.loudness.integrated_lufs), finite(result.true_peak.true_peak_dbtp)
+    if loudness is None:
+        return []
+    return [asdict(one) | {"sentence": one.sentence} for one in plays_at(loudness, peak)]
 
 
 def measures_of(result: Survey) -> dict[str, Any]:

@@ -5,19 +5,24 @@ import os
 from typing import Self, TextIO
 
 from ripe_press.core.errors import Conflict
+from ripe_press.store.blind_tests import BlindTestTable
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
+from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.labels import Labels
 from ripe_press.store.mixes import Mixes
 from ripe_press.studio.bell import Bell, Topic
+from ripe_press.studio.blind_tests import BlindTests
 from ripe_press.studio.briefs import BriefBook
 from ripe_press.studio.cluster import Cluster
 from ripe_press.studio.comparing import Comparisons
+from ripe_press.studio.cuts import Cuts
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.desk import Desks
+from ripe_press.studio.desk_voices import Casting
 from ripe_press.studio.holding import Holdings
 from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.ladders import Ladders
-from ripe_press.studio.listening import ListeningDesk
 from ripe_press.studio.looking import Looking
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.shelf import Shelf
@@ -62,9 +67,12 @@ class Studio:
             at_once=cluster.workers if cluster else 1,
         )
         self.comparisons = Comparisons(self._comparing, self.bell)
-        self.holdings = Holdings(self._comparing, self.bell)
+        self.holdings = Holdings(self._comparing, HeldFiles(self._database), self.bell)
         self.ladders = Ladders(folder.passing, self._comparing, self.bell)
-        self.listening_desk = ListeningDesk(folder, self._listening)
+        self.cuts = Cuts(folder, self._listening)
+        casting = Casting(self.shelf, self.looking, self.press_room, self.briefs)
+        self.desks = Desks(casting, folder.passing, self._listening, self._comparing, self.bell)
+        self.blind_tests = BlindTests(BlindTestTable(self._database), self.desks, self.bell)
 
     def __enter__(self) -> Self:
         return self
@@ -77,6 +85,7 @@ class Studio:
         for pool in (self._looking, self._pressing, self._heavy):
             pool.submit(warm_up)
         self._listening.submit(start_up)
+        self.blind_tests.start()
         self.press_room.start()
 
     def under_way(self) -> frozenset[Topic]:
@@ -88,6 +97,8 @@ class Studio:
             found.add("pressings")
         if self.ladders.busy:
             found.add("ladders")
+        if self.desks.busy:
+            found.add("desks")
         return frozenset(found)
 
     def close(self) -> None:
@@ -95,6 +106,7 @@ class Studio:
         self.press_room.close()
         for pool in (self._heavy, self._pressing, self._looking, self._listening, self._comparing):
             pool.shutdown(wait=False, cancel_futures=True)
+        self.desks.shutdown()
         self.press_room.wait()
         self._database.close()
         self._claim.close()

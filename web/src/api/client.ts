@@ -24,7 +24,15 @@ export type LadderReport = Schemas["LadderReport"];
 export type RungView = Schemas["RungView"];
 export type Holding = Schemas["Holding"];
 export type HeldReport = Schemas["HeldReport"];
+export type HeldLooks = Schemas["HeldLooks"];
 export type HeldHearing = Schemas["HeldHearing"];
+export type DeskView = Schemas["DeskView"];
+export type DeskVoice = Schemas["VoiceView"];
+export type DeskPassage = Schemas["PassageOfDesk"];
+export type PassageView = Schemas["PassageLookView"];
+export type VoiceAsk = Schemas["VoiceAsk"];
+export type BlindView = Schemas["BlindView"];
+export type BlindAsk = Schemas["BlindAsk"];
 export type Comparison = Schemas["Comparison"];
 export type BatchWish = Schemas["BatchWish"];
 export type BatchLine = Schemas["BatchLine"];
@@ -158,7 +166,7 @@ export const api = {
     send<{ field: string; sentence: string }[]>("POST", "/tag-sheets/check", { values }),
   keptSheets: () => json<KeptSheet[]>("/tag-sheets/kept"),
   readSheets: (text: string) => send<ReadSheet[]>("POST", "/tag-sheets/read", { text }),
-  keepSheets: (sheets: readonly MixSheet[]) => send<Mix[]>("PUT", "/tag-sheets", sheets),
+  keepSheets: (written: readonly MixSheet[]) => send<Mix[]>("PATCH", "/tag-sheets", written),
   keepCover: (id: number, file: File) =>
     json<KeptCover>(`/mixes/${id}/cover?name=${encodeURIComponent(file.name)}`, {
       method: "POST",
@@ -183,7 +191,22 @@ export const api = {
   pressAgain: (id: number) => json<Pressing>(`/pressings/${id}/again`, { method: "POST" }),
   checkFiles: (id: number) => request(`/pressings/${id}/check`, { method: "POST" }),
   beside: (id: number, other: number) => json<Comparison>(`/pressings/${id}/beside/${other}`),
-  against: (id: number, file: number) => json<Holding>(`/pressings/${id}/files/${file}/against`),
+  /** What is known of a file held against its mix; it begins to be measured only when that is wanted. */
+  against: (id: number, file: number, begin: boolean) =>
+    json<Holding>(`/pressings/${id}/files/${file}/against?begin=${begin}`),
+  openDesk: (voices: readonly VoiceAsk[]) => send<DeskView>("POST", "/desks", { voices }),
+  desk: (id: string) => json<DeskView>(`/desks/${id}`),
+  passage: (id: string, slot: number, start: number, end: number) =>
+    json<PassageView>(`/desks/${id}/passage?slot=${slot}&start=${start}&end=${end}`),
+  /** Sent as the page is left. */
+  closeDesk: (id: string) => request(`/desks/${id}`, { method: "DELETE", keepalive: true }),
+  beginBlindTest: (desk: string, wish: BlindAsk) =>
+    send<BlindView>("POST", `/desks/${desk}/blind-tests`, wish),
+  answerBlindTest: (id: number, trial: number, answer: number) =>
+    send<BlindView>("POST", `/blind-tests/${id}/trials/${trial}`, { answer }),
+  leaveOffBlindTest: (id: number) => json<BlindView>(`/blind-tests/${id}`, { method: "DELETE" }),
+  blindTestsOfMix: (mix: number) => json<BlindView[]>(`/mixes/${mix}/blind-tests`),
+  blindTests: (pressing: number) => json<BlindView[]>(`/pressings/${pressing}/blind-tests`),
   pressView: () => json<PressView>("/press"),
   setPress: (setting: { paused?: boolean; goes_on?: boolean }) => send<PressView>("PATCH", "/press", setting),
   movePressing: (id: number, to: number) => send<PressView>("POST", `/pressings/${id}/move`, { to }),
@@ -217,8 +240,11 @@ export const briefFileUrl = (id: string): string => `/api/briefs/${id}/file`;
 export const markersUrl = (mixId: number, form: "csv" | "json"): string =>
   `/api/mixes/${mixId}/markers.${form}`;
 
-export const fileListenUrl = (pressing: number, file: number, start: number, end: number): string =>
-  `/api/pressings/${pressing}/files/${file}/listen?start_frame=${start}&end_frame=${end}`;
+export const deskBlocksUrl = (id: string): string => `/api/desks/${id}/blocks`;
+
+/** What is heard of a trial: nothing in its address tells what X is. */
+export const blindBlocksUrl = (id: number, trial: number): string =>
+  `/api/blind-tests/${id}/trials/${trial}/blocks`;
 
 export const downloadUrl = (pressing: number, file: number): string =>
   `/api/pressings/${pressing}/files/${file}/download`;

@@ -3,6 +3,7 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { BenchPage } from "../features/bench/BenchPage";
 import { BriefsPage } from "../features/briefs/BriefsPage";
+import { DeskPage } from "../features/desk/DeskPage";
 import { PressPage } from "../features/press/PressPage";
 import { ProofPage } from "../features/proof/ProofPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
@@ -34,6 +35,7 @@ export function App() {
                 <Route path="/briefs" element={<BriefsPage />} />
                 <Route path="/press/:pressingId?" element={<PressPage />} />
                 <Route path="/proof/:pressingId?" element={<ProofPage mode={mode} />} />
+                <Route path="/desk/:mixId" element={<DeskPage mode={mode} />} />
                 <Route path="*" element={<Navigate to="/shelf" replace />} />
               </Routes>
             </main>

@@ -38,6 +38,7 @@ export function levelGrid(
   yOf: (db: number) => number,
   rule: string,
   quiet: string,
+  unit = "dB",
 ): void {
   pen.font = `11px ${getComputedStyle(canvas).fontFamily}`;
   for (const db of levels) {
@@ -45,7 +46,7 @@ export function levelGrid(
     pen.fillRect(0, Math.round(yOf(db)), width - GUTTER, 1);
     pen.fillStyle = quiet;
     pen.textAlign = "right";
-    pen.fillText(`${db === 0 ? "0" : `−${-db}`} dB`, width - 4, yOf(db) + 4);
+    pen.fillText(`${db === 0 ? "0" : db < 0 ? `−${-db}` : `+${db}`} ${unit}`, width - 4, yOf(db) + 4);
     pen.textAlign = "left";
   }
 }
@@ -53,7 +54,8 @@ export function levelGrid(
 /** A line over frequency: points in Hz and dB, drawn `shift` dB higher. */
 export interface Curve {
   readonly points: readonly (readonly [number, number])[];
-  readonly colour: "wave" | "over" | "outside" | "edge";
+  readonly colour: "wave" | "over" | "outside" | "edge" | "loudness";
+  readonly dashed?: boolean;
   readonly shift?: (hz: number) => number;
 }
 
@@ -66,6 +68,8 @@ interface SpectraWish {
   readonly levels: number[];
   /** From here on the ground is shaded. */
   readonly shadedFromHz?: number | undefined;
+  /** A dotted line where an encoder stops. */
+  readonly stopsHz?: number | null;
 }
 
 const FIRST_HZ = 20;
@@ -92,11 +96,22 @@ export function drawSpectra(canvas: HTMLCanvasElement, wish: SpectraWish): void 
   }
   levelGrid(pen, canvas, width, wish.levels, yOf, colours.rule, colours.quiet);
   for (const [hz, label] of DECADES) pen.fillText(label, xOf(hz) - 8, height - 4);
-  for (const { points, colour, shift } of wish.curves) {
+  for (const { points, colour, shift, dashed } of wish.curves) {
+    pen.setLineDash(dashed ? [5, 4] : []);
     pen.strokeStyle = colours[colour];
     pen.lineWidth = 1.6;
     pen.beginPath();
     for (const [hz, db] of points) if (hz <= lastHz) pen.lineTo(xOf(hz), yOf(db + (shift?.(hz) ?? 0)));
     pen.stroke();
   }
+  if (wish.stopsHz) {
+    pen.setLineDash([2, 3]);
+    pen.strokeStyle = colours.over;
+    pen.lineWidth = 1.4;
+    pen.beginPath();
+    pen.moveTo(xOf(wish.stopsHz), 4);
+    pen.lineTo(xOf(wish.stopsHz), height - 16);
+    pen.stroke();
+  }
+  pen.setLineDash([]);
 }

@@ -7,6 +7,7 @@ from ripe_press.core.blocks import Meter
 from ripe_press.core.engine.walker import NO_FILES, Progress, walk
 from ripe_press.core.stations.base import Signal, Station, Tap, Work
 from ripe_press.core.stations.path import Line
+from ripe_press.core.stations.report import PathReport
 
 M = TypeVar("M", bound=Meter)
 
@@ -21,9 +22,19 @@ def witness(
 
     Raises: Interrupted ``press.cancelled``; whatever reading raises.
     """
+    return witnessed(line, make, should_stop, progress)[0]
+
+
+def witnessed(
+    line: Line,
+    make: Callable[[Signal], M],
+    should_stop: Callable[[], bool] = lambda: False,
+    progress: Progress = lambda _done, _total: None,
+) -> tuple[M, PathReport]:
+    """The same, with what else the walk saw."""
     end = _Witness(make)
-    walk([(*line, end)], NO_FILES, progress, should_stop)
-    return end.meter
+    (report,) = walk([(*line, end)], NO_FILES, progress, should_stop)
+    return end.meter, report
 
 
 class _Witness(Station, Generic[M]):

@@ -1,5 +1,6 @@
 """Inner loops of the peak pyramid and of sums over channels. Arrays in, arrays out."""
 
+import math
 from typing import Any
 
 import numpy as np
@@ -41,3 +42,16 @@ def add_products(block: Any, sums: Any, products: Any) -> None:
             for frame in range(frames):
                 total += block[frame, one] * block[frame, other]
             products[one, other] += total
+
+
+@njit(cache=True, nogil=True)
+def count_levels(block: Any, floor_db: float, counts: Any) -> None:
+    """Counts samples by their level, a decibel each from ``floor_db`` on; what lies below is counted nowhere."""
+    frames, channels = block.shape
+    for frame in range(frames):
+        for channel in range(channels):
+            value = abs(block[frame, channel])
+            if value > 0.0:
+                at = math.floor(20.0 * math.log10(value) - floor_db)
+                if at >= 0:
+                    counts[min(at, counts.shape[0] - 1)] += 1

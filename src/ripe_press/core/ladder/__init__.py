@@ -21,7 +21,7 @@ from ripe_press.core.engine.witness import witness
 from ripe_press.core.errors import Cancelled, Unsupported
 from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, Capability
 from ripe_press.core.ladder.passages import Passage, PassageMeter
-from ripe_press.core.measure.content import SpectrumMeter
+from ripe_press.core.measure.content import SpectrumMeter, comes_back_to_hz
 from ripe_press.core.measure.true_peak import TruePeakMeter
 from ripe_press.core.proof.against import hold_against
 from ripe_press.core.proof.hearing import Heard, HearingMeter, Heeded, Listener
@@ -30,10 +30,9 @@ from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Codec, Line, Path
 from ripe_press.core.wishes.delivery import LEAVE, Changes, Delivery
 
-PASSAGE_S = 3.0
-RUN_IN_S = 0.75
+PASSAGE_S = 2.75
+RUN_IN_S = 0.6
 """What an encoder hears before a passage, as it would within the whole."""
-_BANDS = 80
 _FAMILY_OF_RATES = 44_100
 MOST_WHOLE = 3
 """So many are coded whole before it is said that none will do."""
@@ -169,7 +168,7 @@ class _Climb:
             target = place / "whole"
             walk([path.coded], {0: target}, should_stop=self._check)
             size = target.stat().st_size
-            found = hold_against(path, target, self._check)
+            found = hold_against(path, target, self._check, looks=False)
             target.unlink()
             self._step()
             if not found.apart or not found.apart.heard:
@@ -227,16 +226,8 @@ class _Set:
         return Rung(
             codec.container, self.can.title, str(codec.coding), self.changes, rate * codec.rate_hz / 1000,
             math.ceil(rate * codec.frames / 8), heard, opinion_of(heard), self._peak.result().true_peak_dbtp,
-            self._bandwidth(),
+            comes_back_to_hz(self._spectra[0].result(), self._spectra[1].result()),
         )  # fmt: skip
-
-    def _bandwidth(self) -> float:
-        """The highest frequency that comes back within 3 dB, where the source has anything."""
-        before, after = (one.result().power for one in self._spectra)
-        edges = np.linspace(0, len(before), _BANDS + 1).astype(int)
-        one, other = (np.add.reduceat(power, edges[:-1]) for power in (before, after))
-        kept = np.flatnonzero((one > one.max() * 1e-12) & (other >= one / 2) & (other <= one * 2))
-        return float(edges[kept[-1] + 1]) / len(before) * self.path.codec.rate_hz / 2 if len(kept) else 0.0
 
 
 def _paths(delivery: Delivery, mix: Mix) -> Iterator[tuple[tuple[Capability, Changes], Path]]:
@@ -256,6 +247,20 @@ def _paths(delivery: Delivery, mix: Mix) -> Iterator[tuple[tuple[Capability, Cha
                 # One channel, or a low rate, does not take every bit rate.
                 continue
             yield (can, changes), file.path
+
+
+def rung_path(delivery: Delivery, mix: Mix, container: str, mode: str | None, value: int | None) -> Path:
+    """The path of one rung over all of a range. Raises: Unsupported ``ladder.no-rung``; as `resolve`."""
+    for (can, changes), path in _paths(delivery, mix):
+        if (can.container, changes.mode, changes.kbps or changes.coding_quality) == (container, mode, value):
+            return path
+    message = f"There is no such rung on the ladder of this mix: {container} {mode} {value}."
+    raise Unsupported("ladder.no-rung", message, container=container)
+
+
+def code_rung(path: Path, target: FilePath, should_stop: Callable[[], bool]) -> None:
+    """Codes it. Raises: Cancelled ``ladder.cancelled``; whatever reading and coding raise."""
+    walk([path.coded], {0: target}, should_stop=should_stop)
 
 
 def _windowed(path: Path, passage: Passage) -> tuple[Path, int]:

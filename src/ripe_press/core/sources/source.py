@@ -12,6 +12,7 @@ from typing import Protocol, Self
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.formats.head import read_by_av
 from ripe_press.core.formats.reader import SourceReader
 
 
@@ -82,3 +83,11 @@ def facts_of_file(path: Path, downmix: str = "") -> SourceFacts:
     """What a file declares of itself. Raises: as `SourceReader`."""
     with SourceReader(path, downmix) as reader:
         return reader.facts
+
+
+def enters_anywhere(path: Path, downmix: str = "") -> bool:
+    """Whether a file can be read from any frame on without decoding everything before it. Raises: as `SourceReader`."""
+    if read_by_av(path):
+        return False
+    with SourceReader(path, downmix) as reader:
+        return reader.enters_anywhere

@@ -68,6 +68,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blind-tests/{test_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Blind Test
+         * @description The test as it may be told now.
+         */
+        get: operations["read_blind_test_api_blind_tests__test_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Leave Off Blind Test
+         * @description Ends a test without a result; that it was left off stays in the record.
+         */
+        delete: operations["leave_off_blind_test_api_blind_tests__test_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blind-tests/{test_id}/trials/{trial}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Blind Test
+         * @description Writes an answer down.
+         */
+        post: operations["answer_blind_test_api_blind_tests__test_id__trials__trial__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blind-tests/{test_id}/trials/{trial}/blocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Blind Blocks
+         * @description A stretch of the passage for the trial whose turn it is: the alternatives, then X, as 32-bit floats.
+         */
+        get: operations["read_blind_blocks_api_blind_tests__test_id__trials__trial__blocks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs": {
         parameters: {
             query?: never;
@@ -212,6 +276,112 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Desk
+         * @description Opens a desk; what cannot be entered anywhere begins to be decoded.
+         */
+        post: operations["open_desk_api_desks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desks/{desk_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Desk
+         * @description The desk as it is now.
+         */
+        get: operations["read_desk_api_desks__desk_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Close Desk
+         * @description Closes it.
+         */
+        delete: operations["close_desk_api_desks__desk_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desks/{desk_id}/blind-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Blind Test
+         * @description Begins a test; its voices are matched in level by the server.
+         */
+        post: operations["begin_blind_test_api_desks__desk_id__blind_tests_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desks/{desk_id}/blocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Blocks
+         * @description A stretch of every voice, slot after slot, as little-endian 32-bit floats, both sides interleaved.
+         *
+         *     Always as many bytes as voices · frames · 8: what is outside of a voice, or of one that failed, is zeros.
+         */
+        get: operations["read_blocks_api_desks__desk_id__blocks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desks/{desk_id}/passage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Passage
+         * @description A passage of a voice beside the same passage of the mix, turned up as the press did.
+         */
+        get: operations["look_at_passage_api_desks__desk_id__passage_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -221,7 +391,7 @@ export interface paths {
         };
         /**
          * Read Events
-         * @description A stream of *shelf*, *pressings* and *ladders*: that topic is not as it was, and is to be asked for anew.
+         * @description A stream of *shelf*, *pressings*, *ladders* and *desks*: that topic is not as it was; it is to be asked for anew.
          *
          *     The first event, *here*, says that the stream is open.
          */
@@ -359,6 +529,26 @@ export interface paths {
          * @description Keeps ranges, markers and tempo map.
          */
         put: operations["set_bench_api_mixes__mix_id__bench_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/blind-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Blind Tests Of Mix
+         * @description The tests over that were made at the desk of a mix, newest first.
+         */
+        get: operations["read_blind_tests_of_mix_api_mixes__mix_id__blind_tests_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -934,6 +1124,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pressings/{number}/blind-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Blind Tests
+         * @description The tests of a pressing that are over, newest first.
+         */
+        get: operations["read_blind_tests_api_pressings__number__blind_tests_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pressings/{number}/cancel": {
         parameters: {
             query?: never;
@@ -984,6 +1194,8 @@ export interface paths {
         /**
          * Hold Against Mix
          * @description A pressed file held against its mix: what differs, by time and by band, and whether an ear may notice it.
+         *
+         *     Not to ``begin``, it is told what is known alone.
          */
         get: operations["hold_against_mix_api_pressings__number__files__file_number__against_get"];
         put?: never;
@@ -1126,16 +1338,19 @@ export interface paths {
          * @description The sheets of all mixes, or of one, as a file.
          */
         get: operations["export_sheets_api_tag_sheets_get"];
-        /**
-         * Keep Sheets
-         * @description Keeps the sheets of several mixes: all of them, or none when one is refused.
-         */
-        put: operations["keep_sheets_api_tag_sheets_put"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Write Sheets
+         * @description Writes into the sheets of several mixes: into all of them, or into none when one is refused.
+         *
+         *     Only the fields that are given change, an empty text takes its field away: whoever writes on many sheets may have
+         *     read them before somebody else wrote on one.
+         */
+        patch: operations["write_sheets_api_tag_sheets_patch"];
         trace?: never;
     };
     "/api/tag-sheets/check": {
@@ -1376,6 +1591,71 @@ export interface components {
              * @default []
              */
             ticket: components["schemas"]["TicketLine-Output"][];
+        };
+        /**
+         * BlindAnswer
+         * @description Which alternative X was taken for, from 0.
+         */
+        BlindAnswer: {
+            /** Answer */
+            answer: number;
+        };
+        /**
+         * BlindAsk
+         * @description Two or three voices of a desk by their slots, and the passage that is heard, in frames of its timeline.
+         */
+        BlindAsk: {
+            /** End Frame */
+            end_frame: number;
+            /** Slots */
+            slots: number[];
+            /** Start Frame */
+            start_frame: number;
+            /** Trials */
+            trials: number;
+        };
+        /**
+         * BlindView
+         * @description A blind test. What X was (``hidden``), the seed that says so, and the result come when it is over.
+         *
+         *     ``p`` is how often somebody who hears nothing gets as many right, from 0 to 1; null for one that was left off.
+         */
+        BlindView: {
+            /** Answered */
+            answered: number;
+            /** Answers */
+            answers: number[];
+            /** Began At */
+            began_at: string;
+            /** Frames */
+            frames: number;
+            /** Hidden */
+            hidden: number[];
+            /** Id */
+            id: number;
+            /** P */
+            p: number | null;
+            /** Pressing Id */
+            pressing_id: number | null;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Right */
+            right: number | null;
+            /** Seed */
+            seed: string;
+            /** Sentence */
+            sentence: string;
+            /** Start Frame */
+            start_frame: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "done" | "left-off";
+            /** Titles */
+            titles: string[];
+            /** Trials */
+            trials: number;
         };
         /**
          * Brief
@@ -1687,6 +1967,30 @@ export interface components {
             targets: {
                 [key: string]: number;
             };
+        };
+        /**
+         * DeskAsk
+         * @description Who is to be heard; the first is the mix that the others lie over.
+         */
+        DeskAsk: {
+            /** Voices */
+            voices: components["schemas"]["VoiceAsk"][];
+        };
+        /**
+         * DeskView
+         * @description An open listening desk. All frames are those of its timeline, at the rate of the mix.
+         */
+        DeskView: {
+            /** Frames */
+            frames: number;
+            /** Id */
+            id: string;
+            /** Passages */
+            passages: components["schemas"]["PassageOfDesk"][];
+            /** Rate Hz */
+            rate_hz: number;
+            /** Voices */
+            voices: components["schemas"]["VoiceView"][];
         };
         /**
          * DownmixWish
@@ -2087,6 +2391,8 @@ export interface components {
             columns: number;
             /** Floor Db */
             floor_db: number;
+            /** Most S */
+            most_s: number;
             /** P99 Db */
             p99_db: number | null;
             /** Places */
@@ -2106,6 +2412,32 @@ export interface components {
             step_db: number;
             /** Total Db */
             total_db: number | null;
+        };
+        /**
+         * HeldLooks
+         * @description What a file looks like beside what it should be.
+         *
+         *     ``wave`` is base64 of little-endian 16-bit integers, ``wave_scale`` at full scale: minimum and maximum, channel by
+         *     channel, column by column. ``levels`` are shares of samples in every decibel from ``levels_from_dbfs`` on;
+         *     ``reduction_db`` what limiters took off over time, null where there is none.
+         */
+        HeldLooks: {
+            /** Channels */
+            channels: number;
+            /** Columns */
+            columns: number;
+            /** Frames Per Column */
+            frames_per_column: number;
+            levels: components["schemas"]["OfBoth"];
+            /** Levels From Dbfs */
+            levels_from_dbfs: number;
+            loudness_lufs: components["schemas"]["OfBoth"];
+            /** Reduction Db */
+            reduction_db: number[] | null;
+            /** Wave */
+            wave: string;
+            /** Wave Scale */
+            wave_scale: number;
         };
         /**
          * HeldPlace
@@ -2132,6 +2464,7 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["KeptFinding"][];
             hearing: components["schemas"]["HeldHearing"] | null;
+            looks: components["schemas"]["HeldLooks"] | null;
             /** Path */
             path: string;
             /** Sentence */
@@ -2145,7 +2478,7 @@ export interface components {
         };
         /**
          * HeldSpectra
-         * @description Long-term spectra as (Hz, dB) points.
+         * @description Long-term spectra as (Hz, dB) points: what is masked where a codec loses some, and where an encoder stops.
          */
         HeldSpectra: {
             /** Difference */
@@ -2158,11 +2491,18 @@ export interface components {
                 number,
                 number
             ][];
+            /** Masked */
+            masked: [
+                number,
+                number
+            ][];
             /** Mix */
             mix: [
                 number,
                 number
             ][];
+            /** Stops Hz */
+            stops_hz: number | null;
         };
         /**
          * Holding
@@ -2176,7 +2516,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "measuring" | "held" | "failed";
+            state: "unknown" | "measuring" | "held" | "failed";
         };
         /**
          * KeptCover
@@ -2547,7 +2887,7 @@ export interface components {
         };
         /**
          * MixSheet
-         * @description The tag sheet of a mix.
+         * @description What is written into the tag sheet of a mix.
          */
         MixSheet: {
             /** Mix Id */
@@ -2704,6 +3044,16 @@ export interface components {
             undithered_noise_dbfs: number;
         };
         /**
+         * OfBoth
+         * @description A curve of what should be in the file, made of the mix, and of the file.
+         */
+        OfBoth: {
+            /** File */
+            file: (number | null)[];
+            /** Mix */
+            mix: (number | null)[];
+        };
+        /**
          * PairOfFiles
          * @description A file of each pressing that answer each other; one of them is missing where a file is *alone*.
          *
@@ -2731,6 +3081,58 @@ export interface components {
             sameness: "bytes" | "sound" | "differs" | "measuring" | "unknown" | "alone";
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * PassageLookView
+         * @description A passage of a voice beside the mix: spectra as (Hz, dB), what differs in dBFS (null: nothing), an opinion.
+         */
+        PassageLookView: {
+            /** Difference */
+            difference: [
+                number,
+                number
+            ][];
+            /** File */
+            file: [
+                number,
+                number
+            ][];
+            /** Masked */
+            masked: [
+                number,
+                number
+            ][];
+            /** Mix */
+            mix: [
+                number,
+                number
+            ][];
+            /** Peak Dbfs */
+            peak_dbfs: number | null;
+            /**
+             * Prediction
+             * @enum {string}
+             */
+            prediction: "same" | "none" | "perhaps" | "noticed";
+            /** Rms Dbfs */
+            rms_dbfs: number | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * PassageOfDesk
+         * @description Frames of the timeline to which one key goes.
+         */
+        PassageOfDesk: {
+            /** End Frame */
+            end_frame: number;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "start" | "loudest" | "quietest" | "end";
+            /** Start Frame */
+            start_frame: number;
         };
         /**
          * PassageView
@@ -2770,6 +3172,20 @@ export interface components {
         "Place-Output": {
             /** Frame */
             frame: number;
+        };
+        /**
+         * PlaybackView
+         * @description At a level: the gain that players apply, by how much they then hold peaks down, and both in words.
+         */
+        PlaybackView: {
+            /** Gain Db */
+            gain_db: number;
+            /** Level Lufs */
+            level_lufs: number;
+            /** Limited Db */
+            limited_db: number | null;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Preferences
@@ -3374,6 +3790,25 @@ export interface components {
             verdict: "ready" | "look" | "stop";
         };
         /**
+         * RungAsk
+         * @description A rung of the ladder for a file of the ticket that is set out for a mix.
+         */
+        RungAsk: {
+            /** Coding Quality */
+            coding_quality?: number | null;
+            /**
+             * Container
+             * @enum {string}
+             */
+            container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
+            /** File */
+            file: string;
+            /** Kbps */
+            kbps?: number | null;
+            /** Mode */
+            mode?: ("constant" | "average" | "variable") | null;
+        };
+        /**
          * RungView
          * @description One codec at one bit rate; ``set_kbps`` or ``set_quality`` is how it is set, ``kbps`` what it takes.
          *
@@ -3846,6 +4281,76 @@ export interface components {
             /** Error Type */
             type: string;
         };
+        /**
+         * VoiceAsk
+         * @description A mix of the shelf, a ``rung`` of its ladder, or a pressing.
+         *
+         *     Of a pressing one of its files, or without ``number`` the mix that it was made of.
+         */
+        VoiceAsk: {
+            /** Mix Id */
+            mix_id?: number | null;
+            /** Number */
+            number?: number | null;
+            /** Pressing */
+            pressing?: number | null;
+            rung?: components["schemas"]["RungAsk"] | null;
+        };
+        /**
+         * VoiceView
+         * @description A voice: where it lies on the timeline, how loud it is, and how it is doing.
+         *
+         *     ``gain_db`` is what the press turned it up by, ``louder_db`` how much louder it is than the mix, ``loudness_lufs``
+         *     what is heard of it from both sides; null where nobody measured it.
+         */
+        VoiceView: {
+            /** Bit Depth */
+            bit_depth: number | null;
+            /** Channels */
+            channels: number;
+            /** Codec */
+            codec: string;
+            /** Frames */
+            frames: number;
+            /** Gain Db */
+            gain_db: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mix" | "file" | "rung";
+            /** Louder Db */
+            louder_db: number;
+            /** Loudness Lufs */
+            loudness_lufs: number | null;
+            /** Mix Id */
+            mix_id: number | null;
+            /** Number */
+            number: number | null;
+            /** Part */
+            part: number;
+            /** Plays */
+            plays: components["schemas"]["PlaybackView"][];
+            /** Pressing */
+            pressing: number | null;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Sentence */
+            sentence: string;
+            /** Slot */
+            slot: number;
+            /** Start Frame */
+            start_frame: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ready" | "decoding" | "failed";
+            /** Title */
+            title: string;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -3963,6 +4468,137 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_blind_test_api_blind_tests__test_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    leave_off_blind_test_api_blind_tests__test_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    answer_blind_test_api_blind_tests__test_id__trials__trial__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+                trial: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlindAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_blind_blocks_api_blind_tests__test_id__trials__trial__blocks_get: {
+        parameters: {
+            query: {
+                start: number;
+                frames: number;
+            };
+            header?: never;
+            path: {
+                test_id: number;
+                trial: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4192,6 +4828,201 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Defaults"];
+                };
+            };
+        };
+    };
+    open_desk_api_desks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeskAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_desk_api_desks__desk_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                desk_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    close_desk_api_desks__desk_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                desk_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_blind_test_api_desks__desk_id__blind_tests_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                desk_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlindAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_blocks_api_desks__desk_id__blocks_get: {
+        parameters: {
+            query: {
+                start: number;
+                frames: number;
+            };
+            header?: never;
+            path: {
+                desk_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_passage_api_desks__desk_id__passage_get: {
+        parameters: {
+            query: {
+                slot: number;
+                start: number;
+                end: number;
+            };
+            header?: never;
+            path: {
+                desk_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassageLookView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -4466,6 +5297,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mix"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_blind_tests_of_mix_api_mixes__mix_id__blind_tests_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindView"][];
                 };
             };
             /** @description Validation Error */
@@ -5474,6 +6336,37 @@ export interface operations {
             };
         };
     };
+    read_blind_tests_api_pressings__number__blind_tests_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     cancel_api_pressings__number__cancel_post: {
         parameters: {
             query?: never;
@@ -5538,7 +6431,9 @@ export interface operations {
     };
     hold_against_mix_api_pressings__number__files__file_number__against_get: {
         parameters: {
-            query?: never;
+            query?: {
+                begin?: boolean;
+            };
             header?: never;
             path: {
                 number: number;
@@ -5773,7 +6668,7 @@ export interface operations {
             };
         };
     };
-    keep_sheets_api_tag_sheets_put: {
+    write_sheets_api_tag_sheets_patch: {
         parameters: {
             query?: never;
             header?: never;

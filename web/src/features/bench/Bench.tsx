@@ -4,7 +4,7 @@ import type { Mode } from "../../app/theme";
 import { AddDelivery } from "./AddDelivery";
 import { BenchHead } from "./BenchHead";
 import { BenchParts } from "./BenchParts";
-import { KeySheet } from "./keys";
+import { KeySheet } from "./KeySheet";
 import { withTempo } from "./model";
 import { PressBar } from "./PressBar";
 import { useKeptBench, useLevelTrial, usePressing, useTicket, useTrials } from "./queries";

@@ -1,5 +1,6 @@
 import { Button } from "antd";
 import type { ReactNode } from "react";
+import { Link } from "react-router";
 import type { Mix } from "../../api/client";
 import { channels, clock, level, rate } from "../../shared/format";
 import { usePlayer } from "../../shared/player";
@@ -38,6 +39,7 @@ export function BenchHead({ mix, listening, showKeys, children }: BenchHeadProps
           <Button onClick={listening.hearEnd} aria-keyshortcuts="e">
             Hear end
           </Button>
+          <Link to={`/desk/${mix.id}`}>Listening desk</Link>
           <Button type="text" onClick={showKeys} aria-keyshortcuts="?">
             Keys
           </Button>

@@ -1,7 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Progress } from "antd";
 import { useState } from "react";
-import { api, type LadderReport, type Mix, type Row, type RungView, type TicketLine } from "../../api/client";
+import { useNavigate } from "react-router";
+import {
+  api,
+  type LadderReport,
+  type Mix,
+  type Row,
+  type RungView,
+  type TicketLine,
+  type VoiceAsk,
+} from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { bytes } from "../../shared/format";
 import { useFormats } from "../../shared/formats";
@@ -20,6 +29,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
   const { setLine } = useSession();
   const bench = useSetOut();
   const formats = useFormats();
+  const go = useNavigate();
   const [asked, setAsked] = useState(false);
   const range = bench.ranges.find((one) => one.id === row.range_id);
   const found = useQuery({
@@ -35,6 +45,15 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
     const changes = withFormat(line.changes, can);
     const set = { mode: rung.mode, kbps: rung.set_kbps, coding_quality: rung.set_quality };
     setLine({ ...line, changes: { ...changes, ...set } });
+  };
+  // What is set out has to be kept first: the server codes the rung from it.
+  const hear = async (rung: RungView) => {
+    await api.setBench(mix.id, bench);
+    const { container, mode: way, set_kbps: kbps, set_quality: coding_quality } = rung;
+    const beside: VoiceAsk[] = [
+      { mix_id: mix.id, rung: { file: row.id, container, mode: way, kbps, coding_quality } },
+    ];
+    go(`/desk/${mix.id}?beside=${encodeURIComponent(JSON.stringify(beside))}`);
   };
   const view = found.data;
   return (
@@ -61,7 +80,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
           </Button>
         </p>
       )}
-      {view?.report && <Rungs report={view.report} mode={mode} row={row} take={take} />}
+      {view?.report && <Rungs report={view.report} mode={mode} row={row} take={take} hear={hear} />}
     </section>
   );
 }
@@ -71,11 +90,13 @@ function Rungs({
   mode,
   row,
   take,
+  hear,
 }: {
   report: LadderReport;
   mode: Mode;
   row: Row;
   take: (rung: RungView) => void;
+  hear: (rung: RungView) => Promise<void>;
 }) {
   const { smallest_transparent: smallest, rungs } = report;
   const { container, kbps, coding_quality } = row.settled;
@@ -88,6 +109,11 @@ function Rungs({
       {smallest && !isSet(smallest) && (
         <Button size="small" type="primary" onClick={() => take(smallest)}>
           Take {smallest.codec}, {smallest.set_to}
+        </Button>
+      )}
+      {smallest && (
+        <Button size="small" onClick={() => void hear(smallest)}>
+          Hear it against the mix
         </Button>
       )}
       <Picture
@@ -117,6 +143,13 @@ function Rungs({
               <td>{bytes(one.bytes)}</td>
               <td title={one.reasons.join("; ")}>{SAID[one.prediction]}</td>
               <td>
+                <Button
+                  size="small"
+                  onClick={() => void hear(one)}
+                  aria-label={`Hear ${one.codec}, ${one.set_to}`}
+                >
+                  Hear
+                </Button>{" "}
                 {isSet(one) ? (
                   "set"
                 ) : (

@@ -1,10 +1,10 @@
 import { type ReactNode, useEffect, useMemo } from "react";
 import type { LevelTrial, Mix } from "../../api/client";
 import type { Mode } from "../../app/theme";
+import { useKeys } from "../../shared/keys";
 import { printPlace, snapped } from "../../shared/timeUnits";
 import { useTiles } from "../../shared/waveform/useTiles";
 import { LOUDEST_LUFS, QUIETEST_LUFS, stacked } from "./drawRange";
-import { useKeys } from "./keys";
 import { MarkerLane } from "./MarkerLane";
 import { withMarkers } from "./model";
 import { Overview } from "./Overview";

@@ -1,6 +1,6 @@
 import type { Mix } from "../../api/client";
+import { useKeys } from "../../shared/keys";
 import { player } from "../../shared/player";
-import { useKeys } from "./keys";
 import { nudge } from "./model";
 import type { PressingControl } from "./queries";
 import { useSession } from "./session";

@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -24,6 +25,10 @@ function Side({ pressing }: { pressing: Pressing }) {
   const check = useDeed(api.checkFiles);
   const goOn = useDeed(api.goOn);
   const again = useDeed(api.pressAgain, (made) => go(`/press/${(made as Pressing).id}`));
+  const tests = useQuery({
+    queryKey: ["pressings", pressing.id, "blind-tests"],
+    queryFn: () => api.blindTests(pressing.id),
+  });
   const made = pressing.files.filter((file) => file.verdict !== "stop");
   const failed = pressing.lines.filter((line) => line.state === "failed" || line.state === "cancelled");
   const open = isOpen(pressing);
@@ -57,6 +62,17 @@ function Side({ pressing }: { pressing: Pressing }) {
           </li>
         ))}
       </ul>
+      {tests.data && tests.data.length > 0 && (
+        <ul className="side-files" aria-label="Blind tests">
+          {tests.data.map((test) => (
+            <li key={test.id}>
+              <span className="quiet">X</span>
+              <span>{test.titles.join(" or ")}</span>
+              <small>{test.sentence}</small>
+            </li>
+          ))}
+        </ul>
+      )}
       <div className="side-deeds">
         <Button onClick={() => go(`/proof/${pressing.id}`)} disabled={!pressing.files.length}>
           Proof

@@ -84,7 +84,7 @@ describe("the grid of tag sheets", () => {
       {
         mix_id: 1,
         values: [
-          ["album", "Nine Weirs"],
+          ["title", ""],
           ["artist", "The Sluicekeepers"],
         ],
       },

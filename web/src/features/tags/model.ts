@@ -104,14 +104,9 @@ export function brought(
   return { sheets: next, lost };
 }
 
-/** The sheets that were written on, ready to be kept. */
-export const changedSheets = (kept: Sheets, edits: Edits): MixSheet[] => {
-  const sheets = withEdits(kept, edits);
-  return [...edits.keys()].flatMap((id) => {
-    const values = sheets.get(id);
-    return values ? [{ mix_id: id, values }] : [];
-  });
-};
+/** What is to be kept: only what was written, since what is shown of the rest may be older than what is kept. */
+export const changedSheets = (kept: Sheets, edits: Edits): MixSheet[] =>
+  [...edits].filter(([id]) => kept.has(id)).map(([id, values]) => ({ mix_id: id, values: [...values] }));
 
 /** The columns that are shown first; the others follow on request. */
 const FIRST = ["title", "artist", "album", "track", "date", "genre", "isrc", "copyright"];

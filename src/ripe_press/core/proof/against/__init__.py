@@ -1,14 +1,15 @@
 """A file held against the mix that it comes of: how it lies over it, and what it differs by."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path as FilePath
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block
 from ripe_press.core.engine.walker import Progress
-from ripe_press.core.engine.witness import witness
+from ripe_press.core.engine.witness import witnessed
 from ripe_press.core.formats.capabilities import BITS, Encoding, is_float
 from ripe_press.core.proof.against.alignment import Alignment
 from ripe_press.core.proof.against.sound import Apart, ApartMeter
@@ -29,6 +30,8 @@ class Against:
 
     lies: Alignment
     apart: Apart | None
+    reduction_db: NDArray[np.float64] | None = field(default=None, repr=False)
+    """What limiters took off, for every 1,024 frames of the file; None where there is no limiter."""
 
 
 def hold_against(
@@ -36,6 +39,7 @@ def hold_against(
     file: FilePath,
     should_stop: Callable[[], bool] = lambda: False,
     progress: Progress = lambda _done, _total: None,
+    looks: bool = True,
 ) -> Against:
     """Holds a file against its path, whose level is settled: the mix is walked once more, and the file decoded.
 
@@ -47,21 +51,21 @@ def hold_against(
         facts = reader.facts
     if (facts.rate_hz, facts.channels) != (path.codec.rate_hz, path.codec.channels):
         return Against(Alignment(), None)
-    found = _walked(path, file, Alignment(), should_stop, progress)
+    found, reduction = _walked(path, file, Alignment(), should_stop, progress, looks)
     lies = found.stretches.result()
     apart = found.result()
     tolerance = LOSSY_GAIN_TOLERANCE_DB if path.codec.lossy else GAIN_TOLERANCE_DB
     if abs(lies.gain_db) <= tolerance:
         lies = replace(lies, gain_db=0.0)
     if apart.exact or not lies.related or lies.mono or lies == Alignment(correlation=lies.correlation):
-        return Against(lies, apart)
-    again = _walked(path, file, lies, should_stop, progress)
-    return Against(lies, again.result())
+        return Against(lies, apart, reduction)
+    again, _ = _walked(path, file, lies, should_stop, progress, looks)
+    return Against(lies, again.result(), reduction)
 
 
 def _walked(
-    path: Path, file: FilePath, lies: Alignment, should_stop: Callable[[], bool], progress: Progress
-) -> ApartMeter:
+    path: Path, file: FilePath, lies: Alignment, should_stop: Callable[[], bool], progress: Progress, looks: bool
+) -> tuple[ApartMeter, NDArray[np.float64] | None]:
     codec, depth = path.codec, path.depth
     hears = codec.lossy or bool(depth and not depth.exact)
     with open_file(file, counted=False) as reader:
@@ -69,10 +73,11 @@ def _walked(
         def make(here: Signal) -> ApartMeter:
             return ApartMeter(
                 reader.blocks(), lies, here.channels, here.rate_hz, codec.frames, _maker(path, here),
-                _step(codec.encoding), hears,
+                _step(codec.encoding), hears, looks,
             )  # fmt: skip
 
-        return witness(path.sounding, make, should_stop, progress)
+        meter, report = witnessed(path.sounding, make, should_stop, progress)
+    return meter, report.reduction_db(codec.rate_hz)
 
 
 def _maker(path: Path, here: Signal) -> Callable[[Block], Block] | None:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import Block
 from ripe_press.core.measure.content import SpectrumMeter, SpectrumResult
 from ripe_press.core.proof.against.alignment import Alignment, Stretches
+from ripe_press.core.proof.against.looks import Looks, LooksMeter
 from ripe_press.core.proof.hearing import Heard
 from ripe_press.core.proof.hearing.any_rate import HearingAtAnyRate
 from ripe_press.core.units import db_from_linear, db_of_power
@@ -57,6 +58,7 @@ class Apart:
     over_samples: int = 0
     """Samples above full scale that were to be held there: what differs is more than noise, and was meant."""
     heard: Heard | None = None
+    looks: Looks | None = None
 
     @property
     def exact(self) -> bool:
@@ -68,7 +70,8 @@ class ApartMeter:
     """Takes blocks of what a file should hold, and reads the same frames of the file.
 
     ``lies`` is how the file lies over it; ``make`` makes of what comes the very samples that are to be in the file, and
-    is None where a codec loses some; ``step`` is that between two of its levels.
+    is None where a codec loses some; ``step`` is that between two of its levels. What is only drawn is left out where
+    nobody ``looks``.
     """
 
     def __init__(
@@ -81,6 +84,7 @@ class ApartMeter:
         make: Callable[[Block], Block] | None,
         step: float,
         hearing: bool,
+        looks: bool = True,
     ) -> None:
         self._file, self._lies, self._rate_hz = file, lies, rate_hz
         self._rest: Block = np.zeros((0, channels))
@@ -101,6 +105,7 @@ class ApartMeter:
         self._gaps: list[tuple[int, int]] = []
         self._over = 0
         self._ended = False
+        self._looks = LooksMeter(channels, rate_hz, frames) if looks else None
 
     def process(self, source: Block) -> None:
         """Takes the next block of what should be in the file into account."""
@@ -132,6 +137,7 @@ class ApartMeter:
             _median_db(self._noise.powers()), _median_db(self._meant.powers()), held,
             self._strange - held, self._first_strange if self._first_strange >= 0 else None, _joined(self._gaps),
             self._over, self._hearing.result() if self._hearing else None,
+            self._looks.result() if self._looks else None,
         )  # fmt: skip
 
     def _read(self, frames: int) -> Block:
@@ -149,6 +155,8 @@ class ApartMeter:
     def _compare(self, source: Block, test: Block, meant: Block | None) -> None:
         residue = test - source
         self.stretches.process(source, test)
+        if self._looks:
+            self._looks.process(source, test)
         if self._hearing:
             self._hearing.process(source, test)
         shown = [source, test, residue if meant is None else self._judge(source, test, residue, meant)]

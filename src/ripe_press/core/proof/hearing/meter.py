@@ -46,6 +46,9 @@ class Heard:
     column_s: float
     band_hz: tuple[float, ...]
     picture: NDArray[np.float32] = field(repr=False)
+    margin_db: tuple[float, ...] = ()
+    """Of every band, all that differs over all that is masked, in dB: how far a spectrum of what differs lies above,
+    or below 0 under, a spectrum of what is masked."""
 
     @property
     def nothing(self) -> bool:
@@ -98,6 +101,7 @@ class HearingMeter:
         self._picture = _Picture(ear)
         self._side_power, self._side_sum, self._side_judged, self._frames = 0.0, 0.0, 0, 0
         self._bands = np.zeros(ear.bands)
+        self._noise_sum, self._mask_sum = np.zeros(ear.bands), np.zeros(ear.bands)
         self._long_levels, self._short_levels = Levels(), Levels()
         self._worst, self._judged, self._sum = Levels(), 0, 0.0
 
@@ -111,7 +115,10 @@ class HearingMeter:
         beside = threading.Thread(target=self._take_short, args=(heeded, shown[_SHORT]))
         beside.start()
         self._frames += len(test)
-        for channel, (sounding, ratios) in enumerate(self._ratios(_LONG, heeded, shown[_LONG])):
+        for channel, (sounding, noise, mask) in enumerate(self._judged_looks(_LONG, heeded, shown[_LONG])):
+            ratios = noise / mask
+            self._noise_sum += noise[sounding].sum(axis=0)
+            self._mask_sum += mask[sounding].sum(axis=0)
             self._picture.take(channel, np.where(sounding[:, None], ratios, 0.0))
             kept = ratios[sounding]
             means = kept.mean(axis=1)
@@ -122,22 +129,22 @@ class HearingMeter:
             self._judged += len(kept)
         if len(shown) > _SIDE:
             self._side_power += float(np.square(_shown(heeded.source)[_SIDE]).sum())
-            for sounding, ratios in self._ratios(_SIDE, heeded, shown[_SIDE]):
-                self._side_sum += float(ratios[sounding].mean(axis=1).sum())
+            for sounding, noise, mask in self._judged_looks(_SIDE, heeded, shown[_SIDE]):
+                self._side_sum += float((noise / mask)[sounding].mean(axis=1).sum())
                 self._side_judged += int(sounding.sum())
         beside.join()
 
     def _take_short(self, heeded: Heeded, test: Block) -> None:
-        for _, ratios in self._ratios(_SHORT, heeded, test):
+        for _, noise, mask in self._judged_looks(_SHORT, heeded, test):
             # In front of an attack the source may be silent: what is heard of itself decides there.
-            self._short_levels.add(ratios.mean(axis=1))
+            self._short_levels.add((noise / mask).mean(axis=1))
 
-    def _ratios(self, kind: int, heeded: Heeded, test: Block) -> Iterator[tuple[NDArray[np.bool_], Array]]:
-        """Of every channel, which looks are judged, and their ratios ``(looks, bands)``."""
+    def _judged_looks(self, kind: int, heeded: Heeded, test: Block) -> Iterator[tuple[NDArray[np.bool_], Array, Array]]:
+        """Of every channel, which looks are judged, and their noise and masks ``(looks, bands)``."""
         ear = self._listener.ears[kind]
         for (before, mask, sounding), looks in zip(heeded.looks[kind], self._tests[kind].cut(test), strict=True):
             _, noise = ear.energies(before, ear.spectra(looks))
-            yield sounding, noise / mask
+            yield sounding, noise, mask
 
     def result(self) -> Heard:
         """The finished measure."""
@@ -152,6 +159,7 @@ class HearingMeter:
             float(self._ear.middle_hz[worst]), self._short_levels.at(0.99), side, self._judged,
             self._picture.column_s, tuple(round(float(hz), 1) for hz in self._ear.middle_hz),
             self._picture.levels_db(),
+            tuple(_db(one) for one in self._noise_sum / np.maximum(self._mask_sum, 1e-300)),
         )  # fmt: skip
 
 

@@ -42,8 +42,8 @@ class Opinion:
     reasons: tuple[str, ...] = ()
 
 
-def opinion_of(heard: Heard) -> Opinion:
-    """What a comparison says."""
+def opinion_of(heard: Heard, begins_s: float = 0.0) -> Opinion:
+    """What a comparison says; what was compared begins at ``begins_s`` of what people look at."""
     if heard.nothing:
         return Opinion("same", "Nothing differs that an ear could hear.")
     reasons = _reasons(heard)
@@ -58,7 +58,7 @@ def opinion_of(heard: Heard) -> Opinion:
     where = ""
     if places:
         loudest = max(places, key=lambda one: one.above_db)
-        clock = print_clock(round(loudest.start_s * 10), 10, 1)
+        clock = print_clock(round((begins_s + loudest.start_s) * 10), 10, 1)
         count = print_count(len(places), "place")
         where = f" in {count}, most at {clock} around {print_hz(loudest.hz)}"
     likely = (

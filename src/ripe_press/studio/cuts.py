@@ -48,7 +48,7 @@ def listening_path(
     return files_of(wish, mix, replace(cut, window=(first, last)))[0].path
 
 
-class ListeningDesk:
+class Cuts:
     """Cuts for the ear, each gone once it has been sent."""
 
     def __init__(self, folder: DataFolder, workers: WorkerPool) -> None:

@@ -1,0 +1,263 @@
+"""Any image of a disc, with its cue sheet, held against the rules of the disc and against itself."""
+
+import itertools
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue
+from ripe_press.core.disc.frames import (
+    CAPACITY_FRAMES,
+    DISC_HZ,
+    FRAME_SAMPLES,
+    LEAST_TRACK_FRAMES,
+    MOST_TRACKS,
+    PAUSE_FRAMES,
+    print_frames,
+)
+from ripe_press.core.disc.image import Image, look_at_image
+from ripe_press.core.disc.text import DiscText, read_text
+from ripe_press.core.errors import NotFound
+from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
+from ripe_press.core.units import db_from_linear
+
+LONG_SILENCE_S = 5.0
+_CLIPPED_RUN = 3
+_FULL = 32767 / 32768
+_SILENT = 2.0**-15
+
+
+@dataclass(frozen=True, slots=True)
+class DiscCheck:
+    """One rule: what is asked, what was found, and where it does not hold a sentence; ``stops`` where it is no disc."""
+
+    rule: str
+    asked: str
+    found: str
+    holds: bool
+    sentence: str = ""
+    stops: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class DiscTrack:
+    """A track as it lies in the image, in frames, and what was measured of it."""
+
+    number: int
+    title: str
+    isrc: str
+    pause_frames: int
+    start_frame: int
+    frames: int
+    peak_dbfs: float
+    longest_silence_s: float
+    clipped_runs: int
+
+
+@dataclass(frozen=True, slots=True)
+class DiscReport:
+    """Everything that was looked at."""
+
+    cue: Path
+    image: Path
+    lead_out_frame: int
+    tracks: tuple[DiscTrack, ...]
+    checks: tuple[DiscCheck, ...]
+
+
+def check_disc(cue: Path, told: Callable[[int, int], None] = lambda _done, _total: None) -> DiscReport:
+    """Reads a cue sheet, its image and its CD-Text; the image is gone through once.
+
+    Raises: NotFound ``disc.no-image`` where there is none; OSError.
+    """
+    sheet, faults = read_cue(cue.read_bytes())
+    path = cue.parent / sheet.image
+    if not sheet.image or not path.is_file():
+        message = f"{cue.name!r} names the image {sheet.image!r}, and that is not there."
+        raise NotFound("disc.no-image", message, path=str(path))
+    image = look_at_image(path, sheet.kind)
+    lines = [f"Line {one.line}: {one.sentence}" if one.line else one.sentence for one in faults]
+    checks = [
+        *_rule("cue_sheet", "what every reader takes alike", lines, "so it is", stops=False),
+        *_rule("image", "samples of a disc", list(image.faults), f"{image.frames:,} frames"),
+    ]
+    checks += _layout(sheet, image)
+    checks += _codes(sheet)
+    checks += _disc_text(sheet, cue.parent)
+    tracks = _heard(sheet, image, told) if image.samples else ()
+    checks += _sound(tracks)
+    return DiscReport(cue, path, image.frames, tracks, tuple(checks))
+
+
+def _rule(rule: str, asked: str, faults: list[str], found: str, stops: bool = True) -> Iterator[DiscCheck]:
+    """A row for every fault, or one that it holds."""
+    if not faults:
+        yield DiscCheck(rule, asked, found, True)
+    for fault in faults:
+        yield DiscCheck(rule, asked, found, False, fault, stops)
+
+
+def _layout(sheet: CueSheet, image: Image) -> Iterator[DiscCheck]:
+    tracks, end = sheet.tracks, image.frames
+    numbers = [one.number for one in tracks]
+    wrong = [] if numbers == list(range(1, len(tracks) + 1)) and tracks else [f"Its tracks are numbered {numbers}."]
+    if len(tracks) > MOST_TRACKS:
+        wrong.append(f"A disc has {MOST_TRACKS} tracks at most; it has {len(tracks)}.")
+    yield from _rule("track_numbers", "from 1 on, 99 at most", wrong, f"{len(tracks)} tracks")
+    asked = "rising, INDEX 01 in each track, inside the image"
+    yield from _rule("indexes", asked, list(_indexes(tracks, end)), "as they lie")
+    short = [
+        f"Track {one.number} is {print_frames(length)} long; a disc asks for 4 seconds."
+        for one, length in _lengths(tracks, end)
+        if 0 <= length < LEAST_TRACK_FRAMES
+    ]
+    yield from _rule("track_length", "4 seconds at least", short, "all of them")
+    last = CAPACITY_FRAMES[80]
+    beyond = f"Its lead-out lies at {print_frames(end)}; an 80-minute disc ends at {print_frames(last)}."
+    long = [beyond] if end > last else []
+    fits = "fits 74 minutes" if end <= CAPACITY_FRAMES[74] else "fits 80 minutes"
+    yield from _rule("capacity", "80 minutes", long, fits)
+    yield from _rule("pre_emphasis", "changed over 2 seconds of pause alone", list(_emphasis(tracks)), "as it should")
+
+
+def _indexes(tracks: list[CueTrack], end: int) -> Iterator[str]:
+    before, last = -1, ""
+    for track in tracks:
+        if track.start is None:
+            yield f"Track {track.number} has no INDEX 01: nobody knows where it begins."
+        for number, frame in sorted(track.indexes.items()):
+            here = f"INDEX {number:02d} of track {track.number}"
+            if frame <= before:
+                yield f"{here} lies at {print_frames(frame)}, and not behind {last}."
+            if frame >= end:
+                yield f"{here} lies at {print_frames(frame)}, and the image ends at {print_frames(end)}."
+            before, last = max(before, frame), here
+
+
+def _lengths(tracks: list[CueTrack], end: int) -> Iterator[tuple[CueTrack, int]]:
+    for at, track in enumerate(tracks):
+        follows = tracks[at + 1].first if at + 1 < len(tracks) else end
+        if track.start is not None and follows is not None:
+            yield track, follows - track.start
+
+
+def _emphasis(tracks: list[CueTrack]) -> Iterator[str]:
+    for before, track in itertools.pairwise(tracks):
+        pause = (track.start or 0) - (track.first or 0)
+        if ("PRE" in before.flags) != ("PRE" in track.flags) and pause < PAUSE_FRAMES:
+            yield f"Pre-emphasis changes at track {track.number} over a pause of {print_frames(pause)}."
+
+
+def _codes(sheet: CueSheet) -> Iterator[DiscCheck]:
+    problem = barcode_problem(sheet.catalog) if sheet.catalog else None
+    wrong = [f"The barcode {sheet.catalog} {problem}."] if problem else []
+    yield from _rule("barcode", "13 digits with their check digit", wrong, sheet.catalog or "none", stops=False)
+    told = ((one, _isrc_fault(one)) for one in sheet.tracks)
+    wrong = [f"The ISRC of track {one.number}, {one.isrc!r}, {fault}." for one, fault in told if fault]
+    codes = [one.isrc for one in sheet.tracks if one.isrc]
+    wrong += [f"The ISRC {code} is used more than once." for code in sorted(set(codes)) if codes.count(code) > 1]
+    yield from _rule("isrc", "one of its own for each recording", wrong, f"{len(codes)} codes", stops=False)
+
+
+def _isrc_fault(track: CueTrack) -> str | None:
+    if not track.isrc:
+        return None
+    bare = "is not twelve bare capitals and digits, as readers want it"
+    return isrc_problem(track.isrc) or (None if compact_isrc(track.isrc) == track.isrc else bare)
+
+
+def _disc_text(sheet: CueSheet, folder: Path) -> Iterator[DiscCheck]:
+    if not sheet.text_file:
+        return
+    path = folder / sheet.text_file
+    if not path.is_file():
+        yield DiscCheck("cd_text", "a file of packs", "none", False, f"{sheet.text_file!r} is not there.", stops=True)
+        return
+    found, faults = read_text(path.read_bytes())
+    yield from _rule("cd_text", "whole packs", list(faults), f"{sum(len(one) for one in found.texts.values())} texts")
+    yield from _rule("cd_text_agrees", "what the cue sheet says", list(_apart(sheet, found)), "the same", stops=False)
+
+
+def _apart(sheet: CueSheet, text: DiscText) -> Iterator[str]:
+    tracks = [(0, sheet.texts, sheet.catalog), *((one.number, one.texts, one.isrc) for one in sheet.tracks)]
+    for number, texts, code in tracks:
+        where = f"track {number}" if number else "the disc"
+        for kind, told in texts.items():
+            other = text.texts.get(kind, {}).get(number)
+            if other is not None and other.encode("ascii", "replace") != told.encode("ascii", "replace"):
+                yield f"{kind.capitalize()} of {where}: the sheet has {told!r}, CD-Text {other!r}."
+        other = text.codes.get(number)
+        if other and code and other != code:
+            yield f"The code of {where}: the sheet has {code}, CD-Text {other}."
+    beyond = sorted({number for one in text.texts.values() for number in one if number > len(sheet.tracks)})
+    if beyond:
+        yield f"CD-Text has texts for track {beyond[0]}, and the disc has {len(sheet.tracks)}."
+
+
+def _sound(tracks: tuple[DiscTrack, ...]) -> Iterator[DiscCheck]:
+    silent = [
+        f"Track {one.number} is silent for {one.longest_silence_s:.1f} s."
+        for one in tracks
+        if one.longest_silence_s > LONG_SILENCE_S
+    ]
+    yield from _rule("silence", f"{LONG_SILENCE_S:.0f} s at most within a track", silent, "none longer", stops=False)
+    clipped = [f"Track {one.number} is clipped in {one.clipped_runs} places." for one in tracks if one.clipped_runs]
+    yield from _rule("clipping", "no three samples in a row at full scale", clipped, "none", stops=False)
+
+
+class _Ear:
+    """Peak, longest silence and clipped runs of one track, block by block."""
+
+    def __init__(self) -> None:
+        self.peak, self.runs = 0.0, 0
+        self.silent = self.longest = 0
+        self._full: NDArray[np.bool_] = np.zeros((0, 2), dtype=bool)
+        self._running: NDArray[np.int8] = np.zeros(2, dtype=np.int8)
+
+    def take(self, part: NDArray[np.float64]) -> None:
+        levels = np.abs(part)
+        self.peak = max(self.peak, float(levels.max(initial=0.0)))
+        loud = np.flatnonzero(levels.max(axis=1) > _SILENT)
+        if len(loud):
+            self.longest = max(self.longest, self.silent + int(loud[0]), int(np.diff(loud).max(initial=1)) - 1)
+            self.silent = len(part) - 1 - int(loud[-1])
+        else:
+            self.silent += len(part)
+        full = np.concatenate((self._full, levels >= _FULL))
+        run = np.ones((max(0, len(full) - _CLIPPED_RUN + 1), 2), dtype=bool)
+        for shift in range(_CLIPPED_RUN):
+            run &= full[shift : shift + len(run)]
+        for side in range(2):
+            # A run that goes on from the block before is counted already.
+            steps = np.diff(run[:, side].astype(np.int8), prepend=self._running[side])
+            self.runs += int(np.count_nonzero(steps == 1))
+        if len(run):
+            self._running = run[-1].astype(np.int8)
+        self._full = full[-(_CLIPPED_RUN - 1) :]
+
+
+def _heard(sheet: CueSheet, image: Image, told: Callable[[int, int], None]) -> tuple[DiscTrack, ...]:
+    tracks = [one for one in sheet.tracks if one.start is not None and 0 <= one.start < image.frames]
+    starts = [(one.start or 0) * FRAME_SAMPLES for one in tracks]
+    ends = [*((one.first or 0) * FRAME_SAMPLES for one in tracks[1:]), image.samples]
+    ears = [_Ear() for _ in tracks]
+    at = 0
+    for block in image.blocks():
+        both = block if block.shape[1] == 2 else np.repeat(block[:, :1], 2, axis=1)
+        for ear, start, end in zip(ears, starts, ends, strict=True):
+            part = both[max(0, start - at) : max(0, end - at)]
+            if len(part):
+                ear.take(part)
+        at += len(block)
+        told(at, image.samples)
+    return tuple(
+        DiscTrack(
+            one.number, one.texts.get("TITLE", ""), one.isrc, (one.start or 0) - (one.first or 0), one.start or 0,
+            max(0, end - start) // FRAME_SAMPLES, db_from_linear(ear.peak), max(ear.longest, ear.silent) / DISC_HZ,
+            ear.runs,
+        )
+        for one, ear, start, end in zip(tracks, ears, starts, ends, strict=True)
+    )  # fmt: skip

@@ -1,0 +1,190 @@
+"""Reading a cue sheet as it is meant, and telling where others would read it otherwise.
+
+Readers differ: some pass over what they do not know, some refuse the sheet. What only some of them take is told as a
+fault (how four of them behave was measured), for a disc that is made elsewhere has to come out the same everywhere.
+"""
+
+import re
+from dataclasses import dataclass, field
+
+from ripe_press.core.disc.frames import parse_frames
+from ripe_press.core.errors import BadInput
+
+TEXTS = ("TITLE", "PERFORMER", "SONGWRITER", "COMPOSER", "ARRANGER", "MESSAGE")
+FLAGS = ("DCP", "PRE", "4CH")
+_QUOTED = re.compile(r'^"([^"]*)"$')
+_WORDS = re.compile(r'"[^"]*"|\S+')
+
+
+@dataclass(slots=True)
+class CueTrack:
+    """A track: its indexes in frames from the start of the image, its texts, code and flags."""
+
+    number: int
+    indexes: dict[int, int] = field(default_factory=dict)
+    texts: dict[str, str] = field(default_factory=dict)
+    isrc: str = ""
+    flags: tuple[str, ...] = ()
+
+    @property
+    def start(self) -> int | None:
+        """Where it begins to count: its index 1."""
+        return self.indexes.get(1)
+
+    @property
+    def first(self) -> int | None:
+        """Where its pause begins, or else itself."""
+        return min(self.indexes.values(), default=None)
+
+
+@dataclass(slots=True)
+class CueSheet:
+    """A sheet: its one image and what kind that is, the disc's texts and code, and its tracks."""
+
+    image: str = ""
+    kind: str = ""
+    catalog: str = ""
+    text_file: str = ""
+    texts: dict[str, str] = field(default_factory=dict)
+    tracks: list[CueTrack] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class CueFault:
+    """What is wrong in a line, counted from 1."""
+
+    line: int
+    sentence: str
+
+
+def read_cue(data: bytes) -> tuple[CueSheet, tuple[CueFault, ...]]:
+    """What a sheet says, read line by line, and everything in it that not every reader takes."""
+    return _Reader().read(data)
+
+
+class _Reader:
+    def __init__(self) -> None:
+        self._sheet = CueSheet()
+        self._faults: list[CueFault] = []
+        self._line = 0
+
+    def read(self, data: bytes) -> tuple[CueSheet, tuple[CueFault, ...]]:
+        if data.startswith(b"\xef\xbb\xbf"):
+            self._fault("It begins with a byte-order mark: readers refuse it or lose its first line.")
+            data = data[3:]
+        if not data.isascii():
+            self._fault("It holds letters outside of ASCII, which readers take for different ones.")
+        if data and not data.endswith(b"\n"):
+            self._fault("Its last line does not end: some readers refuse it.")
+        for self._line, line in enumerate(_decoded(data).splitlines(), 1):
+            if line.strip():
+                self._take(line.strip())
+        self._line = 0
+        return self._sheet, tuple(self._faults)
+
+    def _fault(self, sentence: str) -> None:
+        self._faults.append(CueFault(self._line, sentence))
+
+    def _take(self, line: str) -> None:
+        keyword, _, rest = line.partition(" ")
+        rest = rest.strip()
+        known = keyword.upper()
+        if known != keyword:
+            self._fault(f"{keyword!r} is not in capitals: most readers do not know it.")
+        if known == "REM":
+            return
+        take = getattr(self, f"_{known.lower()}", None)
+        if known in TEXTS:
+            self._text(known, rest)
+        elif take is None:
+            self._fault(f"{keyword!r} is no word of a cue sheet: some readers refuse all of it.")
+        else:
+            take(rest)
+
+    @property
+    def _track_(self) -> CueTrack | None:
+        return self._sheet.tracks[-1] if self._sheet.tracks else None
+
+    def _text(self, keyword: str, rest: str) -> None:
+        quoted = _QUOTED.match(rest)
+        if not quoted:
+            self._fault(f"{keyword} is not in double quotes, or has more of them inside: readers cut it.")
+        texts = self._track_.texts if self._track_ else self._sheet.texts
+        texts[keyword] = quoted[1] if quoted else rest.strip('"')
+
+    def _catalog(self, rest: str) -> None:
+        if self._track_:
+            self._fault("CATALOG stands behind a track: readers refuse it.")
+        if not re.fullmatch(r"\d{13}", rest):
+            self._fault(f"CATALOG {rest!r} is not thirteen bare digits.")
+        self._sheet.catalog = rest.strip('"')
+
+    def _cdtextfile(self, rest: str) -> None:
+        if self._track_:
+            self._fault("CDTEXTFILE stands behind a track: readers refuse it.")
+        self._sheet.text_file = rest.strip('"')
+
+    def _file(self, rest: str) -> None:
+        words = _WORDS.findall(rest)
+        if self._sheet.image:
+            self._fault("It names more than one file: most readers place its tracks wrongly.")
+            return
+        kind = words[-1].upper() if len(words) > 1 else ""
+        if kind not in ("BINARY", "WAVE"):
+            self._fault(f"FILE is of no kind that readers agree on, BINARY or WAVE, but {kind or 'none'!r}.")
+        self._sheet.image = " ".join(words[:-1] if len(words) > 1 else words).strip('"')
+        self._sheet.kind = kind
+
+    def _track(self, rest: str) -> None:
+        number, _, kind = rest.partition(" ")
+        if kind.strip().upper() != "AUDIO":
+            self._fault(f"Track {number} is {kind.strip() or 'of no kind'}, and not AUDIO.")
+        if not number.isdigit():
+            self._fault(f"{number!r} is no number of a track.")
+            return
+        self._sheet.tracks.append(CueTrack(int(number)))
+
+    def _isrc(self, rest: str) -> None:
+        if track := self._before_index("ISRC"):
+            track.isrc = rest.strip('"')
+            if rest != track.isrc:
+                self._fault("ISRC stands in quotes: readers take it for a text.")
+
+    def _flags(self, rest: str) -> None:
+        if track := self._before_index("FLAGS"):
+            track.flags = tuple(rest.split())
+            for flag in track.flags:
+                if flag not in FLAGS:
+                    self._fault(f"{flag!r} is no flag of a disc; those are {', '.join(FLAGS)}.")
+
+    def _before_index(self, word: str) -> CueTrack | None:
+        track = self._track_
+        if track is None:
+            self._fault(f"{word} stands before any track.")
+        elif track.indexes:
+            self._fault(f"{word} of track {track.number} stands behind its INDEX: some readers refuse it.")
+        return track
+
+    def _index(self, rest: str) -> None:
+        number, _, time = rest.partition(" ")
+        track = self._track_
+        if track is None or not number.isdigit():
+            self._fault(f"INDEX {rest} belongs to no track.")
+            return
+        try:
+            track.indexes[int(number)] = parse_frames(time.strip())
+        except BadInput as error:
+            self._fault(f"INDEX {number} of track {track.number}: {error.message}")
+
+    def _pregap(self, rest: str) -> None:
+        self._fault(f"PREGAP {rest} has no samples in the image: readers leave it out, or shift what follows.")
+
+    def _postgap(self, rest: str) -> None:
+        self._fault(f"POSTGAP {rest} has no samples in the image, and some readers refuse it.")
+
+
+def _decoded(data: bytes) -> str:
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")

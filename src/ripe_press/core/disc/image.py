@@ -1,0 +1,86 @@
+"""The image of an audio disc: its samples, block by block, and what is wrong with the file itself."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ripe_press.core.blocks import BLOCK_FRAMES, Block
+from ripe_press.core.disc.frames import DISC_HZ, FRAME_BYTES, FRAME_SAMPLES
+from ripe_press.core.errors import RipePressError
+from ripe_press.core.sources.source import open_file
+
+_SAMPLE_BYTES = 4
+_LOOKED_AT = 1 << 20
+_ROUGHER = 4.0
+"""Bytes that are swapped give noise: neighbours differ far more than they would the other way round."""
+
+
+@dataclass(frozen=True, slots=True)
+class Image:
+    """An image: its frames of a disc, and faults of the file in sentences. Raw where it has no header."""
+
+    path: Path
+    raw: bool
+    samples: int
+    faults: tuple[str, ...]
+
+    @property
+    def frames(self) -> int:
+        """Whole frames of the disc: where its lead-out begins."""
+        return self.samples // FRAME_SAMPLES
+
+    def blocks(self) -> Iterator[Block]:
+        """All samples, two channels, 1.0 is full scale. Raises: Unreadable."""
+        if not self.raw:
+            with open_file(self.path) as reader:
+                yield from reader.blocks()
+            return
+        with self.path.open("rb") as file:
+            while chunk := file.read(BLOCK_FRAMES * _SAMPLE_BYTES):
+                whole = len(chunk) // _SAMPLE_BYTES * _SAMPLE_BYTES
+                yield np.frombuffer(chunk[:whole], dtype="<i2").reshape(-1, 2) / 32768.0
+
+
+def look_at_image(path: Path, kind: str) -> Image:
+    """What an image is, of the kind that its sheet says. Raises: OSError."""
+    return _raw(path) if kind != "WAVE" else _wave(path)
+
+
+def _raw(path: Path) -> Image:
+    size = path.stat().st_size
+    faults = []
+    with path.open("rb") as file:
+        head = file.read(_LOOKED_AT)
+    if head[:4] in (b"RIFF", b"RF64", b"FORM"):
+        faults.append("It has the header of a sound file, which would be heard as a click and shift every track.")
+    elif _swapped(head):
+        faults.append("Its bytes are the wrong way round: it would be heard as noise.")
+    if size % FRAME_BYTES:
+        faults.append(f"Its {size:,} bytes are no whole frames of {FRAME_BYTES}: {size % FRAME_BYTES} are left over.")
+    return Image(path, True, size // _SAMPLE_BYTES, tuple(faults))
+
+
+def _wave(path: Path) -> Image:
+    try:
+        with open_file(path) as reader:
+            facts = reader.facts
+    except RipePressError as error:
+        return Image(path, False, 0, (error.message,))
+    faults = []
+    if (facts.rate_hz, facts.channels, facts.bit_depth) != (DISC_HZ, 2, 16):
+        depth = f"{facts.bit_depth} bits" if facts.bit_depth else facts.codec
+        faults.append(
+            f"It has {facts.rate_hz:,} Hz, {facts.channels} channels and {depth}; a disc has 44,100, 2 and 16."
+        )
+    if facts.frames % FRAME_SAMPLES:
+        faults.append(f"Its {facts.frames:,} samples are no whole frames of {FRAME_SAMPLES}.")
+    return Image(path, False, facts.frames, tuple(faults))
+
+
+def _swapped(head: bytes) -> bool:
+    whole = head[: len(head) // _SAMPLE_BYTES * _SAMPLE_BYTES]
+    either = [np.frombuffer(whole, dtype=kind).reshape(-1, 2).astype(np.float64) for kind in ("<i2", ">i2")]
+    rough = [float(np.square(np.diff(one, axis=0)).sum()) for one in either]
+    return rough[0] > _ROUGHER * rough[1]

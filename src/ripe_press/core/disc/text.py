@@ -1,0 +1,94 @@
+"""CD-Text packs: what they hold, and whether they are whole. Source: MMC-3 Annex J (from memory of the text)."""
+
+from binascii import crc_hqx
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+PACK_BYTES = 18
+_KINDS = {0x80: "TITLE", 0x81: "PERFORMER", 0x82: "SONGWRITER", 0x83: "COMPOSER", 0x84: "ARRANGER", 0x85: "MESSAGE"}
+_CODES, _SIZES = 0x8E, 0x8F
+_CHARSETS = {0x00: "latin-1", 0x01: "ascii", 0x80: "shift_jis"}
+_DOUBLE = 0x80
+
+
+def pack_crc(first_16: bytes) -> int:
+    """The checksum of a pack: x^16 + x^12 + x^5 + 1, from 0, inverted."""
+    return crc_hqx(first_16, 0) ^ 0xFFFF
+
+
+@dataclass(frozen=True, slots=True)
+class DiscText:
+    """The first block of texts: by kind, that of the disc (0) and of every track; and the codes of 8E packs."""
+
+    texts: dict[str, dict[int, str]]
+    codes: dict[int, str]
+    """The barcode (0) and the ISRC of every track."""
+
+
+def read_text(data: bytes) -> tuple[DiscText, tuple[str, ...]]:
+    """The packs of a CD-Text file, and what is wrong with them, in sentences."""
+    faults: list[str] = []
+    if len(data) % PACK_BYTES == 1:
+        faults.append("A byte follows the last pack: some writers put a zero there, and not every reader takes it.")
+        data = data[:-1]
+    elif len(data) % PACK_BYTES == 4:
+        faults.append("It begins with the four bytes of a drive's answer, which readers of files refuse.")
+        data = data[4:]
+    packs = [data[at : at + PACK_BYTES] for at in range(0, len(data) - PACK_BYTES + 1, PACK_BYTES)]
+    if len(data) % PACK_BYTES or not packs:
+        faults.append(f"Its {len(data):,} bytes are no whole number of packs of {PACK_BYTES}.")
+    faults += _broken(packs)
+    first = [pack for pack in packs if (pack[3] >> 4) & 7 == 0]
+    faults += _counts(first)
+    charset = next((pack[4] for pack in first if pack[0] == _SIZES and pack[1] == 0), 0)
+    if charset not in _CHARSETS:
+        faults.append(f"Its letters are of a set that is not read here: 0x{charset:02X}.")
+    texts = {name: dict(_texts(first, kind, charset)) for kind, name in _KINDS.items()}
+    found = DiscText({name: one for name, one in texts.items() if one}, dict(_texts(first, _CODES, 0x01)))
+    return found, tuple(faults)
+
+
+def _broken(packs: list[bytes]) -> Iterator[str]:
+    for at, pack in enumerate(packs):
+        if pack_crc(pack[:16]) != int.from_bytes(pack[16:], "big"):
+            yield f"Pack {at} is damaged: its checksum does not hold."
+    expected = 0
+    for at, pack in enumerate(packs):
+        block = (pack[3] >> 4) & 7
+        before = (packs[at - 1][3] >> 4) & 7 if at else block
+        expected = 0 if block != before or not at else expected + 1
+        if pack[2] != expected:
+            yield f"Pack {at} counts {pack[2]}, and is number {expected} of its block: one is missing or swapped."
+            return
+
+
+def _counts(packs: list[bytes]) -> Iterator[str]:
+    sizes = b"".join(pack[4:16] for pack in packs if pack[0] == _SIZES)
+    if len(sizes) != 36:
+        yield "It has no three packs that tell its size: readers refuse it."
+        return
+    for kind in range(0x80, 0x90):
+        there = sum(pack[0] == kind for pack in packs)
+        if sizes[4 + kind - 0x80] != there:
+            yield f"It says that it has {sizes[4 + kind - 0x80]} packs of kind {kind:02X}, and has {there}."
+    if packs and sizes[20] != packs[-1][2]:
+        yield f"It says that its last pack is number {sizes[20]}, and that is {packs[-1][2]}."
+
+
+def _texts(packs: list[bytes], kind: int, charset: int) -> Iterator[tuple[int, str]]:
+    """The texts of a kind, by track: they run on over packs, each ended by a zero."""
+    mine = [pack for pack in packs if pack[0] == kind]
+    if not mine:
+        return
+    wide = 2 if mine[0][3] & _DOUBLE else 1
+    run = b"".join(pack[4:16] for pack in mine)
+    track = mine[0][1]
+    before = ""
+    while run.strip(b"\0"):
+        end = next((at for at in range(0, len(run), wide) if run[at : at + wide] == bytes(wide)), len(run))
+        text = run[:end].decode(_CHARSETS.get(charset, "latin-1"), errors="replace")
+        # One tab stands for the text of the track before.
+        before = before if text == "\t" else text
+        yield track, before
+        track += 1
+        run = run[end + wide :]

@@ -1,0 +1,34 @@
+"""What came of holding pressed files against their mix, as long as they stay as they were."""
+
+import json
+from typing import Any
+
+from ripe_press.store.db import Database
+
+_GET = "SELECT report FROM held_files WHERE pressing_id = :pressing_id AND number = :number AND stamp = :stamp"
+_KEEP = """
+INSERT INTO held_files (pressing_id, number, stamp, held_at, report)
+VALUES (:pressing_id, :number, :stamp, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'), :report)
+ON CONFLICT (pressing_id, number) DO UPDATE
+SET stamp = excluded.stamp, held_at = excluded.held_at, report = excluded.report
+"""
+
+
+class HeldFiles:
+    """Every statement on the table of files that were held against their mix."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def get(self, pressing_id: int, number: int, stamp: str) -> dict[str, Any] | None:
+        """The report of a file, if it was held as it is now."""
+        with self._database.read() as connection:
+            values = {"pressing_id": pressing_id, "number": number, "stamp": stamp}
+            row = connection.execute(_GET, values).fetchone()
+        return json.loads(row["report"]) if row else None
+
+    def keep(self, pressing_id: int, number: int, stamp: str, report: dict[str, Any]) -> None:
+        """Keeps a report, in the place of an earlier one."""
+        values = {"pressing_id": pressing_id, "number": number, "stamp": stamp, "report": json.dumps(report)}
+        with self._database.write() as connection:
+            connection.execute(_KEEP, values)

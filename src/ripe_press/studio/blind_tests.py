@@ -1,0 +1,203 @@
+"""Blind tests over the voices of a listening desk: nothing that leaves here names X before it was answered."""
+
+import secrets
+import threading
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ripe_press.core.errors import BadInput, Conflict, NotFound
+from ripe_press.core.units import linear_from_db
+from ripe_press.core.voices.blind import FEWEST_TRIALS, MOST_TRIALS, guessed_p, hidden_in, meaning
+from ripe_press.core.voices.voice import SIDES
+from ripe_press.store.blind_tests import BlindState, BlindTestTable, StoredBlindTest
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.desk import Desk, Desks
+from ripe_press.studio.desk_voices import FileAsked, MixAsked
+
+_NOISE = 2.0**-24
+"""At −144 dBFS, of its own for every voice: two blocks of the same sound are never the same bytes."""
+MOST_ALTERNATIVES = 3
+
+
+@dataclass(frozen=True, slots=True)
+class _Open:
+    desk_id: str
+    slots: tuple[int, ...]
+    gains: tuple[float, ...]
+    start_frame: int
+    frames: int
+
+
+@dataclass(frozen=True, slots=True)
+class BlindTest:
+    """A blind test as it may be told: what X was, and what it came to, only once it is over."""
+
+    id: int
+    pressing_id: int | None
+    state: BlindState
+    began_at: str
+    trials: int
+    answered: int
+    titles: tuple[str, ...]
+    rate_hz: int
+    start_frame: int
+    frames: int
+    seed: str = ""
+    answers: tuple[int, ...] = ()
+    hidden: tuple[int, ...] = ()
+    right: int | None = None
+    p: float | None = None
+    sentence: str = ""
+
+
+class BlindTests:
+    """Begins tests, mixes what is heard of a trial, and writes answers down."""
+
+    def __init__(self, table: BlindTestTable, desks: Desks, bell: Bell) -> None:
+        self._table, self._desks, self._bell = table, desks, bell
+        self._open: dict[int, _Open] = {}
+        self._lock = threading.Lock()
+
+    def begin(self, desk_id: str, slots: Sequence[int], trials: int, start_frame: int, end_frame: int) -> BlindTest:
+        """A test between two or three voices of a desk, level-matched, over a passage of its timeline.
+
+        Raises: NotFound ``desk.gone``; BadInput ``blind.voices``, ``blind.trials``, ``blind.passage``.
+        """
+        desk = self._desks.desk(desk_id)
+        self._check(desk, slots, trials, start_frame, end_frame)
+        voices = [desk.cast.voices[slot] for slot in slots]
+        quietest = min(one.louder_db for one in voices)
+        gains = tuple(linear_from_db(quietest - one.louder_db) for one in voices)
+        pressing = next((one.asked.pressing for one in desk.cast.voices if isinstance(one.asked, FileAsked)), None)
+        setting = {
+            "titles": [one.title for one in voices],
+            "gains_db": [quietest - one.louder_db for one in voices],
+            "start_frame": start_frame,
+            "end_frame": end_frame,
+            "rate_hz": desk.cast.rate_hz,
+        }
+        first = desk.cast.voices[0].asked
+        mix = first.mix_id if isinstance(first, MixAsked) else None
+        test_id = self._table.add(pressing, mix, trials, secrets.token_hex(16), setting)
+        with self._lock:
+            self._open[test_id] = _Open(desk_id, tuple(slots), gains, start_frame, end_frame - start_frame)
+        return self.test(test_id)
+
+    def test(self, test_id: int) -> BlindTest:
+        """A test as it may be told now. Raises: NotFound ``blind.unknown``."""
+        return told(self._stored(test_id))
+
+    def of_pressing(self, pressing_id: int) -> list[BlindTest]:
+        """The tests of a pressing that are over, newest first."""
+        return [told(one) for one in self._table.of_pressing(pressing_id) if one.state != "open"]
+
+    def of_mix(self, mix_id: int) -> list[BlindTest]:
+        """The tests over that were made at a desk of a mix, newest first."""
+        return [told(one) for one in self._table.of_mix(mix_id) if one.state != "open"]
+
+    def blocks(self, test_id: int, trial: int, start_frame: int, frames: int) -> bytes:
+        """A stretch of the passage: the alternatives in their order, then X; always as many bytes.
+
+        Raises: NotFound; Conflict ``blind.trial`` for a trial whose turn it is not; BadInput ``desk.stretch``.
+        """
+        stored = self._stored(test_id)
+        held = self._open.get(test_id)
+        if held is None or stored.state != "open" or len(stored.answers) != trial:
+            message = "This trial is over, or its turn has not come."
+            raise Conflict("blind.trial", message, test=test_id, trial=trial)
+        if start_frame + frames > held.frames:
+            message = f"The passage of this test has {held.frames:,} frames."
+            raise BadInput("desk.stretch", message, start_frame=start_frame, frames=frames)
+        desk = self._desks.desk(held.desk_id)
+        found = self._desks.stretches(desk, held.slots, held.start_frame + start_frame, frames)
+        sounds = [
+            np.frombuffer(data, dtype="<f4").astype(np.float64) * gain
+            for data, gain in zip(found, held.gains, strict=True)
+        ]
+        sounds.append(sounds[hidden_in(stored.seed, trial, len(sounds))])
+        noise = np.random.default_rng(secrets.randbits(128))
+        return b"".join(
+            (one + noise.uniform(-_NOISE, _NOISE, frames * SIDES)).astype("<f4").tobytes() for one in sounds
+        )
+
+    def answer(self, test_id: int, trial: int, answer: int) -> BlindTest:
+        """Writes down what X was taken for; that can not be changed.
+
+        Raises: NotFound; BadInput ``blind.answer``; Conflict ``blind.trial``.
+        """
+        stored = self._stored(test_id)
+        if not 0 <= answer < len(stored.setting["titles"]):
+            message = f"X is one of {len(stored.setting['titles'])}; {answer + 1} is none of them."
+            raise BadInput("blind.answer", message, answer=answer)
+        if not self._table.answer(test_id, trial, answer):
+            message = f"Trial {trial + 1} was answered already, or the test is over; an answer cannot be changed."
+            raise Conflict("blind.trial", message, test=test_id, trial=trial)
+        return self._ended(self.test(test_id))
+
+    def leave_off(self, test_id: int) -> BlindTest:
+        """Ends a test without a result; one that is over stays as it is. Raises: NotFound."""
+        self._stored(test_id)
+        self._table.leave_off(test_id)
+        return self._ended(self.test(test_id))
+
+    def start(self) -> None:
+        """Ends what was open when the application ended: its desk is gone."""
+        self._table.leave_off()
+
+    def _ended(self, test: BlindTest) -> BlindTest:
+        if test.state != "open":
+            with self._lock:
+                self._open.pop(test.id, None)
+            self._bell.ring("pressings")
+        return test
+
+    def _stored(self, test_id: int) -> StoredBlindTest:
+        stored = self._table.get(test_id)
+        if stored is None:
+            message = f"There is no blind test number {test_id}."
+            raise NotFound("blind.unknown", message, test=test_id)
+        return stored
+
+    def _check(self, desk: Desk, slots: Sequence[int], trials: int, start_frame: int, end_frame: int) -> None:
+        there = range(len(desk.cast.voices))
+        if not 2 <= len(slots) <= MOST_ALTERNATIVES or len(set(slots)) != len(slots) or not set(slots) <= set(there):
+            message = f"A blind test compares two or three different voices of the desk; {len(slots)} were named."
+            raise BadInput("blind.voices", message, slots=list(slots))
+        silent = next((slot for slot in slots if desk.health(slot).state != "ready"), None)
+        if silent is not None:
+            message = f"{desk.cast.voices[silent].title!r} cannot be heard yet. Wait until it is decoded."
+            raise Conflict("blind.silent", message, slot=silent)
+        if not FEWEST_TRIALS <= trials <= MOST_TRIALS:
+            message = f"A blind test has {FEWEST_TRIALS} to {MOST_TRIALS} trials; with fewer, luck looks like hearing."
+            raise BadInput("blind.trials", message, trials=trials)
+        voices = [desk.cast.voices[slot].voice for slot in slots]
+        first = max(one.offset_frames for one in voices)
+        last = min(one.offset_frames + one.frames for one in voices)
+        if not first <= start_frame < end_frame <= last or end_frame - start_frame < desk.cast.rate_hz:
+            message = "The passage of a blind test is a second or longer and lies where all of its voices sound."
+            raise BadInput("blind.passage", message, start_frame=start_frame, end_frame=end_frame)
+
+
+def told(stored: StoredBlindTest) -> BlindTest:
+    """A test as it may be told: of one that is open nothing that says what X is."""
+    setting, answers = stored.setting, stored.answers
+    begun = BlindTest(
+        stored.id, stored.pressing_id, stored.state, stored.began_at, stored.trials, len(answers),
+        tuple(setting["titles"]), setting["rate_hz"], setting["start_frame"],
+        setting["end_frame"] - setting["start_frame"],
+    )  # fmt: skip
+    if stored.state == "open":
+        return begun
+    alternatives = len(setting["titles"])
+    hidden = tuple(hidden_in(stored.seed, trial, alternatives) for trial in range(len(answers)))
+    right = sum(one == other for one, other in zip(answers, hidden, strict=True))
+    done = stored.state == "done"
+    left_off = f"Left off after {len(answers)} of {stored.trials} trials: that says nothing."
+    return BlindTest(
+        begun.id, begun.pressing_id, begun.state, begun.began_at, begun.trials, begun.answered, begun.titles,
+        begun.rate_hz, begun.start_frame, begun.frames, stored.seed, answers, hidden, right,
+        guessed_p(right, stored.trials, alternatives) if done else None,
+        meaning(right, stored.trials, alternatives) if done else left_off,
+    )  # fmt: skip

@@ -1,0 +1,255 @@
+"""Who can be heard at a listening desk: mixes of the shelf and files of the record, laid on one timeline."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any, Literal
+
+from ripe_press.core.engine.resolve import mix_of_file
+from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Mode
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.ladder import rung_path
+from ripe_press.core.sources.source import Source, enters_anywhere
+from ripe_press.core.stations import Path as StationPath
+from ripe_press.core.stations import Range
+from ripe_press.core.units import frames_after_conversion
+from ripe_press.core.voices.passages import DeskPassage, passages
+from ripe_press.core.voices.playback import Playback, plays_at
+from ripe_press.core.voices.voice import Voice
+from ripe_press.core.wishes.document import bench_of, document_from
+from ripe_press.store.mixes import StoredMix
+from ripe_press.store.pressings import StoredPressing
+from ripe_press.studio.briefs import BriefBook
+from ripe_press.studio.knowledge import Answers, KeptKnowledge, MeasuredKnowledge
+from ripe_press.studio.looking import Looking
+from ripe_press.studio.planning import resolved
+from ripe_press.studio.pressings import PressRoom
+from ripe_press.studio.reports import finite
+from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.wishes import document_for
+
+MOST_VOICES = 24
+_BOTH_SIDES_DB = 10 * math.log10(2)
+"""What has one channel is heard from both sides: twice the power that is measured of it (BS.1770-5 adds channels)."""
+
+
+@dataclass(frozen=True, slots=True)
+class MixAsked:
+    """A mix of the shelf."""
+
+    mix_id: int
+
+
+@dataclass(frozen=True, slots=True)
+class FileAsked:
+    """A file of the record; without a number it is the mix that the pressing was made of."""
+
+    pressing: int
+    number: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class RungAsked:
+    """A rung of the ladder: what a file of a mix's ticket would be at another codec and bit rate."""
+
+    mix_id: int
+    file_id: str
+    container: Container
+    mode: Mode | None
+    value: int | None
+    """Its bit rate in kbit/s, or its quality, as ``mode`` has it."""
+
+
+Asked = MixAsked | FileAsked | RungAsked
+Kind = Literal["mix", "file", "rung"]
+
+
+@dataclass(frozen=True, slots=True)
+class DeskVoice:
+    """A voice and what is told of it.
+
+    ``gain_db`` is what the press turned it up by, and ``louder_db`` how much louder it is than the mix where both
+    sound; ``loudness_lufs`` and ``true_peak_dbtp`` are None where nobody measured them.
+    """
+
+    kind: Kind
+    title: str
+    voice: Voice
+    asked: Asked
+    gain_db: float = 0.0
+    louder_db: float = 0.0
+    loudness_lufs: float | None = None
+    true_peak_dbtp: float | None = None
+    mix_path: str = ""
+    """Of the mix that it is, or that it was made of."""
+    codes: StationPath | None = None
+    """What has to be coded before it can be heard."""
+
+    @property
+    def plays(self) -> tuple[Playback, ...]:
+        """What players make of it at each usual level; nothing where its loudness is not known."""
+        return () if self.loudness_lufs is None else plays_at(self.loudness_lufs, self.true_peak_dbtp)
+
+
+@dataclass(frozen=True, slots=True)
+class Cast:
+    """All voices of a desk, the mix first, at the rate of the mix; its passages lie where all of them sound."""
+
+    rate_hz: int
+    frames: int
+    voices: tuple[DeskVoice, ...]
+    passages: tuple[DeskPassage, ...]
+
+
+class Casting:
+    """Finds what somebody wants to hear, and lays it over the mix."""
+
+    def __init__(self, shelf: Shelf, looking: Looking, press_room: PressRoom, briefs: BriefBook) -> None:
+        self._shelf, self._looking, self._press_room, self._briefs = shelf, looking, press_room, briefs
+        self._cuts = Answers()
+
+    def cast(self, asked: Sequence[Asked]) -> Cast:
+        """The voices in the order in which they were asked for; the first is the one that the others lie over.
+
+        Raises: NotFound for what is gone; BadInput ``desk.voices``; whatever opening a file raises.
+        """
+        if not 1 <= len(asked) <= MOST_VOICES:
+            message = f"A listening desk has 1 to {MOST_VOICES} voices; {len(asked)} were asked for."
+            raise BadInput("desk.voices", message, voices=len(asked))
+        first = self._of(asked[0], 0)
+        desk_hz = first.voice.source.facts.rate_hz
+        others = [_beside(first, self._of(one, desk_hz)) for one in asked[1:]]
+        voices = [replace(first, voice=replace(first.voice, desk_hz=desk_hz)), *others]
+        # A file that begins with silence begins before the mix does.
+        early = min(0, *(one.voice.offset_frames for one in voices))
+        voices = [_moved(one, -early) for one in voices]
+        ends = [one.voice.offset_frames + one.voice.frames for one in voices]
+        start, end = max(one.voice.offset_frames for one in voices), min(ends)
+        if start >= end:
+            start, end = voices[0].voice.offset_frames, ends[0]
+        known = self._known(asked[0])
+        origin = voices[0].voice.offset_frames
+        found = passages(known.loudness() if known else None, desk_hz, start - origin, end - origin)
+        moved = (replace(one, start_frame=one.start_frame + origin, end_frame=one.end_frame + origin) for one in found)
+        return Cast(desk_hz, max(ends), tuple(voices), tuple(moved))
+
+    def _of(self, asked: Asked, desk_hz: int) -> DeskVoice:
+        if isinstance(asked, MixAsked):
+            mix = self._shelf.mix(asked.mix_id)
+            return _mix_voice(mix.title, self._looking.known(mix).facts, asked, desk_hz, mix.measures)
+        if isinstance(asked, RungAsked):
+            return self._rung(asked, desk_hz)
+        pressing = self._press_room.pressing(asked.pressing)
+        if asked.number is None:
+            return self._pressed_mix(pressing, asked, desk_hz)
+        return self._file(pressing, asked.number, asked, desk_hz)
+
+    def _pressed_mix(self, pressing: StoredPressing, asked: FileAsked, desk_hz: int) -> DeskVoice:
+        mix = self._mix_of(pressing)
+        facts = self._looking.known(mix).facts if mix else document_from(pressing.ticket).mixes[0].source.facts
+        if not Path(facts.path).is_file():
+            message = f"The mix {pressing.mix_title!r} is no longer there: its files are heard without it."
+            raise NotFound("desk.no-mix", message, path=facts.path)
+        return _mix_voice(pressing.mix_title, facts, asked, desk_hz, mix.measures if mix else {})
+
+    def _file(self, pressing: StoredPressing, number: int, asked: FileAsked, desk_hz: int) -> DeskVoice:
+        report = self._press_room.file(pressing.id, number)
+        facts = facts_of_report(report)
+        cut, mix_facts = self._cuts.of(pressing.id, lambda: _cuts_of(pressing))[number]
+        begins, mix_hz = cut.start_frame - cut.silence_before, mix_facts.rate_hz
+        offset = frames_after_conversion(begins, mix_hz, desk_hz or mix_hz)
+        measured = report["measured"]
+        gain = measured.get("gain_db") or 0.0
+        heard, peak = _as_heard(measured.get("integrated_lufs"), facts.channels), measured.get("true_peak_dbtp")
+        louder, mix = gain, self._mix_of(pressing)
+        if mix:
+            signal = self._looking.known(mix).signal(cut.start_frame, cut.read_end)
+            of_mix = _as_heard(finite(signal.integrated_lufs), mix.channels)
+            if of_mix is not None:
+                louder = gain if heard is None else heard - of_mix
+                # What was not measured of the file is what its gain makes of the mix.
+                heard = of_mix + gain if heard is None else heard
+            peak = signal.true_peak_dbtp + gain if peak is None else peak
+        return DeskVoice(
+            "file", Path(report["path"]).name, Voice(_source(facts), desk_hz or facts.rate_hz, offset), asked, gain,
+            louder, heard, None if peak is None else finite(peak), mix_facts.path,
+        )  # fmt: skip
+
+    def _rung(self, asked: RungAsked, desk_hz: int) -> DeskVoice:
+        mix = self._shelf.mix(asked.mix_id)
+        known = self._looking.known(mix)
+        document = document_for(self._looking, mix, bench_of(mix.bench), self._briefs.all())
+        files, _ = resolved(document, lambda _: known)
+        file = next((one for one in files if one.planned.id == asked.file_id), None)
+        if file is None:
+            message = "That delivery is no longer on the ticket."
+            raise NotFound("delivery.unknown", message, file=asked.file_id)
+        path = rung_path(file.planned.wish, file.mix, asked.container, asked.mode, asked.value)
+        codec, cut = path.codec, path.cut
+        facts = SourceFacts("", codec.container, codec.container, codec.rate_hz, codec.channels, codec.frames, None)
+        begins, mix_hz = cut.start_frame - cut.silence_before, known.facts.rate_hz
+        voice = Voice(
+            _source(facts), desk_hz or codec.rate_hz, frames_after_conversion(begins, mix_hz, desk_hz or mix_hz)
+        )
+        heard = _as_heard(finite(known.signal(cut.start_frame, cut.read_end).integrated_lufs), mix.channels)
+        title = f"{CAPABILITIES[asked.container].title}, {codec.coding}"
+        return DeskVoice("rung", title, voice, asked, 0.0, 0.0, heard, None, known.facts.path, path)
+
+    def _mix_of(self, pressing: StoredPressing) -> StoredMix | None:
+        return next((one for one in self._shelf.mixes() if one.id == pressing.mix_id), None)
+
+    def _known(self, asked: Asked) -> KeptKnowledge | None:
+        if isinstance(asked, MixAsked):
+            return self._looking.known(self._shelf.mix(asked.mix_id))
+        if isinstance(asked, RungAsked) or asked.number is not None:
+            return None
+        mix = self._mix_of(self._press_room.pressing(asked.pressing))
+        return self._looking.known(mix) if mix else None
+
+
+def facts_of_report(report: dict[str, Any]) -> SourceFacts:
+    """What the record knows of a pressed file, as facts."""
+    return SourceFacts(
+        report["path"], report["container"], report["codec"], report["sample_rate_hz"], report["channels"],
+        report["frames"], report["bit_depth"],
+    )  # fmt: skip
+
+
+def needs_spool(voice: Voice) -> bool:
+    """Whether it is to be decoded beside the desk. Raises: as `SourceReader`."""
+    facts = voice.source.facts
+    return not enters_anywhere(Path(facts.path), facts.downmix)
+
+
+def _source(facts: SourceFacts) -> Source:
+    return mix_of_file(facts, "").source
+
+
+def _mix_voice(title: str, facts: SourceFacts, asked: Asked, desk_hz: int, measures: dict[str, Any]) -> DeskVoice:
+    voice = Voice(_source(facts), desk_hz or facts.rate_hz)
+    heard = _as_heard(measures.get("integrated_lufs"), facts.channels)
+    return DeskVoice("mix", title, voice, asked, 0.0, 0.0, heard, measures.get("true_peak_dbtp"), facts.path)
+
+
+def _beside(first: DeskVoice, one: DeskVoice) -> DeskVoice:
+    """A voice of another mix is held against the first by the loudness of all of it."""
+    if one.mix_path == first.mix_path or one.loudness_lufs is None or first.loudness_lufs is None:
+        return one
+    return replace(one, louder_db=one.loudness_lufs - first.loudness_lufs)
+
+
+def _as_heard(integrated_lufs: float | None, channels: int) -> float | None:
+    return None if integrated_lufs is None else integrated_lufs + (_BOTH_SIDES_DB if channels == 1 else 0.0)
+
+
+def _cuts_of(pressing: StoredPressing) -> list[tuple[Range, SourceFacts]]:
+    """The range that each file was made of, and the mix that it is a range of."""
+    files, _ = resolved(document_from(pressing.ticket), lambda wish: MeasuredKnowledge(wish.source.facts))
+    paths = [one.planned.path for one in files]
+    return [(path.cut, path.source.of.facts) for path in paths]
+
+
+def _moved(one: DeskVoice, frames: int) -> DeskVoice:
+    return replace(one, voice=replace(one.voice, offset_frames=one.voice.offset_frames + frames))

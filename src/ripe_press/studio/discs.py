@@ -1,0 +1,42 @@
+"""Images of discs from anywhere, for the command line."""
+
+from collections.abc import Callable
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.disc.check import DiscCheck, check_disc
+from ripe_press.core.disc.frames import print_frames
+from ripe_press.core.errors import NotFound
+from ripe_press.studio.reports import figure
+
+
+def check_image(path: Path, told: Callable[[int, int], None] = lambda _done, _total: None) -> dict[str, Any]:
+    """A cue sheet, or the one in a folder, with its image. Raises: NotFound; as `check_disc`."""
+    cue = path
+    if path.is_dir():
+        found = sorted(one for one in path.iterdir() if one.suffix.lower() == ".cue")
+        if len(found) != 1:
+            message = f"{str(path)!r} holds {len(found)} cue sheets; name the one that is meant."
+            raise NotFound("disc.no-sheet", message, path=str(path))
+        cue = found[0]
+    elif not path.is_file():
+        raise NotFound("check.missing", f"{str(path)!r} is not there.", path=str(path))
+    report = check_disc(cue, told)
+    return {
+        "cue": str(report.cue), "image": str(report.image), "verdict": _verdict(report.checks),
+        "lead_out_frame": report.lead_out_frame, "lead_out": print_frames(report.lead_out_frame),
+        "tracks": [
+            {**asdict(one), "peak_dbfs": figure(one.peak_dbfs), "start": print_frames(one.start_frame)}
+            for one in report.tracks
+        ],
+        "checks": [
+            {"id": one.rule, "asked": one.asked, "found": one.found, "holds": one.holds, "sentence": one.sentence}
+            for one in report.checks
+        ],
+    }  # fmt: skip
+
+
+def _verdict(checks: tuple[DiscCheck, ...]) -> str:
+    wrong = [one for one in checks if not one.holds]
+    return "stop" if any(one.stops for one in wrong) else "look" if wrong else "ready"

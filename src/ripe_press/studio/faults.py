@@ -1,0 +1,14 @@
+"""What went wrong, as one sentence for a person and one line in the log, whatever it was."""
+
+from ripe_press.core.errors import RipePressError
+from ripe_press.studio.logbook import logger
+
+_LOG = logger("faults")
+
+
+def sentence_of(error: BaseException) -> str:
+    """The error's own sentence; a fault that nobody foresaw is logged with where it happened."""
+    if isinstance(error, RipePressError | OSError):
+        return str(error)
+    _LOG.error("a fault of ours", exc_info=error)
+    return f"Ripe Press itself failed at this ({type(error).__name__}: {error}). The log says where."

@@ -1,0 +1,74 @@
+"""What nobody foresaw ends as a sentence, and is tried again when it is asked for again."""
+
+from concurrent.futures import Future
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from ripe_press.api.app import make_app
+from ripe_press.core.errors import Unreadable
+from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.faults import sentence_of
+from ripe_press.studio.studio import Studio
+from support.server import OWN, arrive, bench, pressed, wait_for
+from support.signals import noise, write
+
+RATE = 48_000
+
+
+def test_errors_of_ours_speak_for_themselves_and_faults_are_told_by_name() -> None:
+    assert sentence_of(Unreadable("x", "'a.wav' is damaged.")) == "'a.wav' is damaged."
+    assert sentence_of(OSError(28, "No space left on device")) == "[Errno 28] No space left on device"
+    told = sentence_of(TypeError("no number"))
+    assert told == "Ripe Press itself failed at this (TypeError: no number). The log says where."
+
+
+@pytest.fixture
+def room(tmp_path: Path) -> Any:
+    path = write(tmp_path / "Weir.wav", noise(RATE * 4, 2, 8), RATE, "PCM_24")
+    with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
+        mix = arrive(client, str(path))["mix_id"]
+        wish = bench(0, RATE * 4, ticket=[{"id": "d0", "brief": "phone-and-car", "range_id": "r0"}])
+        made = pressed(client, client.post("/api/pressings", json={"mix_id": mix, "bench": wish}).json()["id"])
+        yield client, tmp_path, made["id"], mix, wish
+
+
+def failing(*_: Any, **__: Any) -> "Future[Any]":
+    future: Future[Any] = Future()
+    future.set_exception(KeyError("nobody thought of this"))
+    return future
+
+
+def test_holding_ladder_and_desk_fail_with_a_sentence(room: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    client, _, pressing, mix, wish = room
+    studio = client.app.state.studio
+    with monkeypatch.context() as patch:
+        patch.setattr(studio._comparing, "submit", failing)
+        client.get(f"/api/pressings/{pressing}/files/0/against")
+        found = client.get(f"/api/pressings/{pressing}/files/0/against").json()
+        assert found["state"] == "failed" and "Ripe Press itself failed at this (KeyError" in found["sentence"]
+        row = client.post(f"/api/mixes/{mix}/ticket", json=wish).json()["rows"][0]
+        ladder = client.post(f"/api/mixes/{mix}/ladder", json={"bench": wish, "id": row["id"]}).json()
+        assert ladder["state"] == "failed" and "KeyError" in ladder["sentence"]
+    desk = client.post("/api/desks", json={"voices": [{"mix_id": mix}]}).json()
+    with monkeypatch.context() as patch:
+        patch.setattr(studio.desks._hands[0], "submit", failing)
+        answer = client.get(f"/api/desks/{desk['id']}/blocks", params={"start": 0, "frames": 100})
+        assert (answer.status_code, answer.content) == (200, bytes(800))
+    assert "KeyError" in client.get(f"/api/desks/{desk['id']}").json()["voices"][0]["sentence"]
+    assert client.get(f"/api/desks/{desk['id']}/blocks", params={"start": 0, "frames": 100}).content != bytes(800)
+
+
+def test_what_was_held_against_the_mix_is_known_at_the_next_start(room: Any) -> None:
+    client, folder, pressing, *_ = room
+    where = f"/api/pressings/{pressing}/files/0/against"
+    assert client.get(where, params={"begin": False}).json()["state"] == "unknown"
+    held = wait_for(lambda: (found := client.get(where).json())["state"] == "held" and found)
+    client.app.state.studio.close()
+    with TestClient(make_app(Studio(DataFolder(folder / "data"))), OWN) as again:
+        assert again.get(where, params={"begin": False}).json() == held
+        file = Path(held["report"]["path"])
+        file.touch()
+        assert again.get(where, params={"begin": False}).json()["state"] == "unknown"

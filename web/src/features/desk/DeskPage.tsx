@@ -1,0 +1,79 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { api, type VoiceAsk } from "../../api/client";
+import type { Mode } from "../../app/theme";
+import { BlindResult, BlindTest } from "./BlindTest";
+import { DeskRoom } from "./DeskRoom";
+import { useDesk } from "./useDesk";
+import { useDeskKeys } from "./useDeskKeys";
+import { usePassages } from "./usePassages";
+
+/** What a link to the desk names beside the mix. */
+export function besideOf(text: string | null): VoiceAsk[] {
+  try {
+    const found: unknown = JSON.parse(text ?? "[]");
+    return Array.isArray(found) ? found.filter((one) => one && typeof one === "object") : [];
+  } catch {
+    return [];
+  }
+}
+
+/** A mix at the listening desk, before anything was pressed: beside rungs of its ladder, other mixes, other pressings. */
+export function DeskPage({ mode }: { mode: Mode }) {
+  const mixId = Number(useParams().mixId);
+  const [query, setQuery] = useSearchParams();
+  const beside = besideOf(query.get("beside"));
+  const setBeside = (voices: VoiceAsk[]) => setQuery({ beside: JSON.stringify(voices) }, { replace: true });
+  const mix = useQuery({ queryKey: ["shelf", "mix", mixId], queryFn: () => api.mix(mixId), retry: false });
+  const opening = useDesk([{ mix_id: mixId }, ...beside]);
+  const { control } = opening;
+  const several = (control?.desk.voices.length ?? 0) > 1;
+  const passages = usePassages(control, null, null);
+  const [blind, setBlind] = useState(false);
+  useDeskKeys(
+    blind ? null : control,
+    passages,
+    () => control && control.desk.voices.length > 1 && setBlind(true),
+  );
+  const tests = useQuery({
+    queryKey: ["pressings", "of mix", mixId, "blind-tests"],
+    queryFn: () => api.blindTestsOfMix(mixId),
+  });
+  return (
+    <div className="proof">
+      <header className="page-head">
+        <h1>Listening desk</h1>
+        {mix.data && (
+          <p>
+            {mix.data.title}, before it is pressed · <Link to={`/bench/${mixId}`}>back to the bench</Link>
+          </p>
+        )}
+      </header>
+      {mix.error && (
+        <p className="sheet note" role="alert">
+          {mix.error.message}
+        </p>
+      )}
+      {control && blind ? (
+        <BlindTest control={control} passages={passages.passages} close={() => setBlind(false)} />
+      ) : (
+        <DeskRoom
+          opening={opening}
+          passages={passages}
+          mix={mix.data ?? null}
+          mode={mode}
+          extras={beside}
+          setExtras={setBeside}
+          without={{ pressing: 0, mix: mixId }}
+          shows={mix.data?.title}
+          blind={several ? () => setBlind(true) : null}
+        >
+          {tests.data?.map((test) => (
+            <BlindResult key={test.id} test={test} />
+          ))}
+        </DeskRoom>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,63 @@
+import { Button } from "antd";
+import { PASSAGE_KEYS, type Passage, type PassageName } from "./passages";
+import type { DeskControl } from "./useDesk";
+
+/** Where one key goes, and whether it goes round there. */
+export function Passages({
+  control,
+  passages,
+  looped,
+  setLooped,
+  hear,
+  measures,
+  shows,
+}: {
+  control: DeskControl;
+  passages: readonly Passage[];
+  looped: boolean;
+  setLooped: (looped: boolean) => void;
+  hear: (name: PassageName) => void;
+  measures: boolean;
+  /** What the waveform below is of. */
+  shows?: string | undefined;
+}) {
+  const { loop } = control.snapshot;
+  const { rate_hz: rateHz } = control.desk;
+  return (
+    <div className="passages">
+      {shows && <b title={shows}>{shows}</b>}
+      {PASSAGE_KEYS.map(([name, title, key]) => {
+        const one = passages.find((passage) => passage.name === name);
+        const on = one !== undefined && loop?.start === one.start && loop.end === one.end;
+        const may = one !== undefined || (name === "most different" && measures);
+        if (
+          !may &&
+          name === "most different" &&
+          control.desk.voices.every((voice) => voice.kind !== "file")
+        ) {
+          return null;
+        }
+        return (
+          <Button
+            key={name}
+            size="small"
+            disabled={!may}
+            className={on ? "on" : ""}
+            aria-pressed={on}
+            onClick={() => hear(name)}
+          >
+            {title} <kbd>{key}</kbd>
+          </Button>
+        );
+      })}
+      <Button
+        size="small"
+        className={looped ? "on" : ""}
+        aria-pressed={looped}
+        onClick={() => setLooped(!looped)}
+      >
+        {loop ? `Goes round ${((loop.end - loop.start) / rateHz).toFixed(1)} s` : "Go round"} <kbd>R</kbd>
+      </Button>
+    </div>
+  );
+}

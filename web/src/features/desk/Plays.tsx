@@ -1,0 +1,33 @@
+import { level } from "../../shared/format";
+import type { DeskControl } from "./useDesk";
+
+/** What players that even loudness out make of the chosen voice; one click hears all voices at that level. */
+export function Plays({ control }: { control: DeskControl }) {
+  const { desk, choice, choose } = control;
+  const voice = desk.voices[choice.slot];
+  if (!voice?.plays.length) return null;
+  return (
+    <section className="plays" aria-label="How it will play">
+      <h3>How it will play</h3>
+      <small>where loudness is evened out; every voice is heard at the level that you click</small>
+      <ul>
+        {voice.plays.map((one) => {
+          const on = choice.levels === one.level_lufs;
+          return (
+            <li key={one.level_lufs}>
+              <button
+                type="button"
+                className={on ? "on" : ""}
+                aria-pressed={on}
+                onClick={() => choose({ levels: on ? "matched" : one.level_lufs, hearing: "whole" })}
+              >
+                at {level(one.level_lufs, "LUFS")}
+              </button>{" "}
+              {one.sentence}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}

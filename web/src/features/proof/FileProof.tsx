@@ -1,0 +1,111 @@
+import { Button } from "antd";
+import { downloadUrl, type PressedFile, type Pressing } from "../../api/client";
+import type { Mode } from "../../app/theme";
+import { bytes, clock, level } from "../../shared/format";
+import { VerdictMark } from "../../shared/Verdict";
+import { AgainstMix } from "./AgainstMix";
+import { linesOf } from "./lines";
+
+/** With more files than these, those that hold are folded. */
+const MOST_OPEN = 6;
+const OUTCOMES = { yes: "as asked", no: "not as asked", measured: "measured" };
+
+interface FileProofProps {
+  pressing: Pressing;
+  file: PressedFile;
+  mode: Mode;
+  /** The title of the brief that it was made to. */
+  brief: string;
+  /** Whether it is the one that is heard, and whether any is: what was found of the others is folded then. */
+  chosen: boolean;
+  among: boolean;
+  /** Whether it was asked to be held against the mix, and what asks for it. */
+  asked: boolean;
+  ask: () => void;
+  /** Chooses it at the listening desk, and plays; nothing where it cannot be heard. */
+  hear: (() => void) | null;
+}
+
+/** One file: its verdict, what was asked and found, and how it lies over its mix. */
+export function FileProof({ pressing, file, mode, brief, chosen, among, asked, ask, hear }: FileProofProps) {
+  const { number } = file;
+  const lines = linesOf(file);
+  const held = lines.filter((line) => line.outcome !== "measured");
+  const open =
+    chosen ||
+    file.verdict === "stop" ||
+    (!among && (file.verdict !== "ready" || pressing.files.length <= MOST_OPEN));
+  const left = file.verdict !== "stop";
+  return (
+    <article className="sheet file-proof" aria-label={file.name}>
+      <header>
+        <VerdictMark verdict={file.verdict} size={26} />
+        <div>
+          <h2>{file.name}</h2>
+          <p>
+            {brief && `${brief} · `}
+            {file.verdict} · {bytes(file.bytes)} · {clock(file.frames, file.sample_rate_hz)}
+          </p>
+        </div>
+        {left && file.there && (
+          <fieldset className="listening" aria-label={`Listen to ${file.name}`}>
+            {hear && <Button onClick={hear}>Hear it</Button>}
+            <Button type="primary" href={downloadUrl(pressing.id, number)} download={file.name}>
+              Download
+            </Button>
+          </fieldset>
+        )}
+      </header>
+      {left && !file.there && (
+        <p role="alert">The file is no longer where it was pressed: it was moved or deleted.</p>
+      )}
+      {file.findings.map((finding) => (
+        <p key={`${finding.rule} ${finding.field}`} className="finding">
+          <VerdictMark verdict={finding.verdict} /> {finding.sentence}
+        </p>
+      ))}
+      {left && file.there && (
+        <AgainstMix pressing={pressing} file={file} mode={mode} asked={asked} ask={ask} />
+      )}
+      <details className="read-back" open={open}>
+        <summary>
+          What was asked, what was found{" "}
+          <span>
+            {held.length} {held.length === 1 ? "check" : "checks"},{" "}
+            {held.every((line) => line.outcome === "yes")
+              ? "all hold"
+              : `${held.filter((line) => line.outcome === "yes").length} hold`}
+          </span>
+        </summary>
+        <dl className="held-checks">
+          {lines.map((line) => (
+            <div key={line.title} className={line.outcome === "no" ? "fails" : ""}>
+              <dt>{line.title}</dt>
+              <dd>
+                <b>{line.found}</b> <small>{OUTCOMES[line.outcome]}</small>
+              </dd>
+            </div>
+          ))}
+        </dl>
+      </details>
+      {file.measured.tries.length > 0 && (
+        <ol className="back-off" aria-label="Back-off, try by try">
+          {[
+            ...file.measured.tries,
+            { gain_db: file.measured.gain_db, true_peak_dbtp: file.measured.true_peak_dbtp },
+          ].map((one, at) => (
+            <li key={one.gain_db}>
+              {at ? "Made again" : "Made"} at <b>{level(one.gain_db, "dB")}</b>: it decodes to{" "}
+              {level(one.true_peak_dbtp, "dBTP")}
+              {at < file.measured.tries.length ? ", above its ceiling." : "."}
+            </li>
+          ))}
+        </ol>
+      )}
+      <p className="hash">
+        SHA-256 <code>{file.sha256}</code>
+      </p>
+      <p className="path">{file.path}</p>
+    </article>
+  );
+}

@@ -1,0 +1,35 @@
+import type { PressedFile, Pressing } from "../../api/client";
+import type { Mode } from "../../app/theme";
+import { Picture } from "../../shared/Picture";
+import { useHeld } from "./AgainstMix";
+import { drawStrip } from "./drawHeld";
+
+/** What differs in a file, in a line and over time, once it was held against its mix. */
+export function Strip({
+  pressing,
+  file,
+  mode,
+  asked,
+}: {
+  pressing: Pressing;
+  file: PressedFile;
+  mode: Mode;
+  asked: ReadonlySet<number>;
+}) {
+  const held = useHeld(pressing.id, file.number, asked.has(file.number));
+  const report = held.data?.report;
+  if (!report) return null;
+  const { difference } = report;
+  return (
+    <>
+      <small>{report.sentence}</small>
+      {difference && difference.peak_dbfs !== null && (
+        <Picture
+          label="Difference over time"
+          mode={mode}
+          draw={(canvas) => drawStrip(canvas, difference.curve_dbfs)}
+        />
+      )}
+    </>
+  );
+}

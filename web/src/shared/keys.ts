@@ -1,0 +1,44 @@
+import { useEffect, useRef } from "react";
+
+type Action = (event: KeyboardEvent) => void;
+
+/** Keys of a screen by name: `mod` is Control, or Command where there is one. */
+export function useKeys(actions: Readonly<Record<string, Action>>): void {
+  const current = useRef(actions);
+  current.current = actions;
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      const target = event.target;
+      if (
+        target instanceof HTMLElement &&
+        target.closest("input, textarea, [role=dialog], [role=slider], [role=separator], [role=combobox]") &&
+        !target.closest("[data-arrows-pass]")
+      )
+        return;
+      const onButton = target instanceof HTMLElement && target.closest("button, a") !== null;
+      // Space and Enter belong to the button that has the focus; at a desk, Space always plays.
+      const plays = target instanceof HTMLElement && target.closest("[data-space]") !== null;
+      if (
+        onButton &&
+        !(plays && event.key === " ") &&
+        (event.key === " " || (event.key === "Enter" && !event.ctrlKey && !event.metaKey))
+      )
+        return;
+      // In the tree the arrows go from station to station.
+      if (target instanceof HTMLElement && target.closest("[data-arrows]") && event.key.startsWith("Arrow"))
+        return;
+      const action = current.current[nameOf(event)];
+      if (!action) return;
+      event.preventDefault();
+      action(event);
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
+}
+
+function nameOf(event: KeyboardEvent): string {
+  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  if (!event.ctrlKey && !event.metaKey) return key;
+  return `mod+${event.shiftKey ? "shift+" : ""}${key.toLowerCase()}`;
+}
