@@ -12,6 +12,7 @@ import click
 
 from ripe_press.cli.disc import disc
 from ripe_press.cli.ladder import ladder
+from ripe_press.cli.order import order
 from ripe_press.cli.record import again, check, compare, doctor, record
 from ripe_press.cli.speech import PATH, as_json, data_option, say_file, say_json, show_progress, stop_on_signal
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
@@ -32,7 +33,7 @@ def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
 
-for _command in (record, check, compare, again, doctor, ladder, disc):
+for _command in (record, check, compare, again, doctor, ladder, order, disc):
     app.add_command(_command)
 
 _FORMATS = f"One of {', '.join(CONTAINERS)}."

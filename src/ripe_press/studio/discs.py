@@ -5,7 +5,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.disc.check import DiscCheck, check_disc
+from ripe_press.core.disc.check import DiscCheck, DiscReport, DiscTrack, check_disc
 from ripe_press.core.disc.frames import print_frames
 from ripe_press.core.errors import NotFound
 from ripe_press.studio.reports import figure
@@ -22,19 +22,25 @@ def check_image(path: Path, told: Callable[[int, int], None] = lambda _done, _to
         cue = found[0]
     elif not path.is_file():
         raise NotFound("check.missing", f"{str(path)!r} is not there.", path=str(path))
-    report = check_disc(cue, told)
+    return checked_report(check_disc(cue, told))
+
+
+def checked_report(report: DiscReport) -> dict[str, Any]:
+    """What was looked at of a disc, as reports carry it."""
     return {
         "cue": str(report.cue), "image": str(report.image), "verdict": _verdict(report.checks),
         "lead_out_frame": report.lead_out_frame, "lead_out": print_frames(report.lead_out_frame),
-        "tracks": [
-            {**asdict(one), "peak_dbfs": figure(one.peak_dbfs), "start": print_frames(one.start_frame)}
-            for one in report.tracks
-        ],
+        "tracks": [_track_row(one) for one in report.tracks],
         "checks": [
             {"id": one.rule, "asked": one.asked, "found": one.found, "holds": one.holds, "sentence": one.sentence}
             for one in report.checks
         ],
     }  # fmt: skip
+
+
+def _track_row(track: DiscTrack) -> dict[str, Any]:
+    figures = {"peak_dbfs": figure(track.peak_dbfs), "integrated_lufs": figure(track.integrated_lufs)}
+    return {**asdict(track), **figures, "start": print_frames(track.start_frame)}
 
 
 def _verdict(checks: tuple[DiscCheck, ...]) -> str:

@@ -83,7 +83,14 @@ class Resolved:
 
 
 def resolved(document: Document, knowledge_of: KnowledgeOf) -> tuple[list[Resolved], list[Refused]]:
-    """Every file of a document, mix by mix and line by line, and the lines of which none can be made."""
+    """Every file of a document, mix by mix and line by line, and the lines of which none can be made.
+
+    A running order is resolved in place of the tickets of its mixes.
+    """
+    if document.order:
+        from ripe_press.studio.order_planning import resolved_order
+
+        return resolved_order(document, document.order, knowledge_of)
     briefs = document.briefs_by_id
     refused: list[Refused] = []
     found: list[Resolved] = []
@@ -93,7 +100,7 @@ def resolved(document: Document, knowledge_of: KnowledgeOf) -> tuple[list[Resolv
         lines = [line for line in wish.bench.ticket if line.on]
         for number, line in enumerate(lines, 1):
             try:
-                brief = _brief(line, briefs)
+                brief = brief_of_line(line, briefs)
                 made = _delivery(known, wish.bench, line, brief, number, document.day)
                 found += [Resolved(file, line, brief, mix, known, wish) for file in resolve(made, mix)]
             except RipePressError as error:
@@ -159,7 +166,8 @@ def stretch_of(known: Knowledge, part: NamedRange) -> Stretch:
     return Stretch(part.start_frame, end, edges, ring, part.name)
 
 
-def _brief(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
+def brief_of_line(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
+    """The brief that a line names. Raises: NotFound ``brief.unknown``."""
     if line.brief not in briefs:
         message = f"The brief {line.brief!r} is gone. Choose another, or take the delivery off the ticket."
         raise NotFound("brief.unknown", message, brief=line.brief)

@@ -2,15 +2,16 @@
 
 import os
 import time
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping
+from contextlib import suppress
+from dataclasses import asdict, dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.briefs.library import built_in_briefs
+from ripe_press.core.briefs.library import DISC_TRACK, built_in_briefs
 from ripe_press.core.engine.walker import Progress
-from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.errors import BadInput, Conflict, Unsupported
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.press import FailedFile, PressedFile, press
 from ripe_press.core.stations import Path as StationPath
@@ -23,8 +24,10 @@ from ripe_press.store.db import Database
 from ripe_press.store.pressings import FileState, NewPressing, Pressings, StoredFile
 from ripe_press.studio.briefs import BriefBook, brief_row
 from ripe_press.studio.data_folder import data_folder
+from ripe_press.studio.disc_making import OnDisc, make_disc, on_disc, refuse_no_disc
 from ripe_press.studio.knowledge import Knowledge, MeasuredKnowledge
 from ripe_press.studio.planning import Plan, order_of, order_seconds, plan
+from ripe_press.studio.playlists import write_playlists
 from ripe_press.studio.reports import failed_report, file_report
 from ripe_press.studio.tickets import rows_of
 from ripe_press.studio.wishes import words_of
@@ -42,9 +45,10 @@ class SetOut:
         """What is known of one of its mixes."""
         return next(one for one, other in zip(self.known, self.document.mixes, strict=True) if other is wish)
 
-    def planned(self, folder: Path) -> Plan:
-        """Its files, with places in a folder. Raises: what the first refusal says."""
-        found = plan(self.document, self.knowledge_of, lambda _mix, _brief: folder)
+    def planned(self, folder: Path, tracks: Path | None = None) -> Plan:
+        """Its files, with places in a folder, and those of a disc's tracks. Raises: what the first refusal says."""
+        places = {DISC_TRACK.id: tracks or folder}
+        found = plan(self.document, self.knowledge_of, lambda _mix, brief: places.get(brief.id, folder))
         if found.refused:
             raise found.refused[0].error
         return found
@@ -112,8 +116,26 @@ def _told(set_out: SetOut) -> dict[str, Any]:
     return {"files": files}
 
 
+@dataclass(frozen=True, slots=True)
+class DiscWish:
+    """Where a disc is made, and whether its tracks stay there as files, too."""
+
+    folder: Path
+    tracks: bool = False
+
+    @property
+    def tracks_folder(self) -> Path:
+        """Where the tracks are pressed."""
+        return self.folder / "tracks"
+
+
 def press_now(
-    made: SetOut, out: Path, progress: Progress, should_stop: Callable[[], bool], again_of: int | None = None
+    made: SetOut,
+    out: Path,
+    progress: Progress,
+    should_stop: Callable[[], bool],
+    again_of: int | None = None,
+    disc: DiscWish | None = None,
 ) -> dict[str, Any]:
     """Presses what is set out into ``out`` and gives the report of the command line's JSON.
 
@@ -122,7 +144,10 @@ def press_now(
     Files that are there and are to be skipped are named in it; when all are, nothing is pressed, which is no error.
     Raises: BadInput for folders; whatever pressing raises.
     """
-    found = made.planned(_folder(out))
+    order_of_disc = made.document.order if disc else None
+    laid = on_disc(made.document, order_of_disc, made.knowledge_of) if order_of_disc else None
+    noticed = refuse_no_disc(laid) if laid else ()
+    found = made.planned(_folder(out), disc.tracks_folder.absolute() if disc else None)
     skipped = [str(one.placed.path) for one in found.files if one.placed.skipped]
     order = order_of(found.files)
     if not order.files:
@@ -134,14 +159,43 @@ def press_now(
         order, Work(order.files, lambda told: progress(told.done, told.total), cores=os.cpu_count() or 2), should_stop
     )
     seconds = time.monotonic() - began
-    report = {
+    report: dict[str, Any] = {
         "files": [file_report(file) for file in files if isinstance(file, PressedFile)],
         "failed": [failed_report(file) for file in files if isinstance(file, FailedFile)],
         "skipped": skipped,
         "seconds": seconds,
         "times_realtime": order_seconds(order) / seconds,
     }
+    named = [Path(one.path) for one in files if isinstance(one, PressedFile) and one.verdict != "stop"]
+    finished = {path: path for path in named}
+    if made.document.order:
+        report["playlists"] = write_playlists(made.document.order, found.files, finished)
+    if laid and disc:
+        tracks = [one.placed.path for one in found.files if one.brief.id == DISC_TRACK.id]
+        report["disc"] = _disc(laid, tracks, finished, disc, should_stop)
+        report["disc"]["findings"] = [asdict(one) for one in noticed]
+        if not disc.tracks:
+            _clear(tracks)
+            report["files"] = [one for one in report["files"] if one["brief"] != DISC_TRACK.id]
     return {"pressing": _record(made.document, report, again_of), **report}
+
+
+def _disc(
+    laid: OnDisc, tracks: list[Path], made: Mapping[Path, Path], wish: DiscWish, should_stop: Callable[[], bool]
+) -> dict[str, Any]:
+    missing = [path.name for path in tracks if path not in made]
+    if missing:
+        message = f"{missing[0]!r} could not be made, so there is no disc."
+        raise Unsupported("disc.track-missing", message, track=missing[0])
+    return make_disc(laid, tracks, _folder(wish.folder), should_stop=should_stop)
+
+
+def _clear(tracks: Iterable[Path]) -> None:
+    """Takes the tracks away that were made for the disc alone, and their folder where nothing else is in it."""
+    for path in tracks:
+        path.unlink(missing_ok=True)
+        with suppress(OSError):
+            path.parent.rmdir()
 
 
 def all_briefs() -> list[dict[str, Any]]:

@@ -11,6 +11,7 @@ from pathlib import Path
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Cancelled, Conflict, Interrupted, RipePressError
 from ripe_press.core.press import sweep_beside
+from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing
 from ripe_press.studio import tasks
@@ -228,19 +229,22 @@ def _parts(files: Sequence[StoredFile], planned: Sequence[Wanted]) -> list[list[
     """Files that can be pressed apart from each other: those of one group share their level, and stay together."""
     parts: dict[str, list[int]] = {}
     for file in files:
-        group = planned[file.number].planned.wish.group
-        parts.setdefault(group or f" {file.number}", []).append(file.number)
+        group, album = planned[file.number].planned.wish.group, planned[file.number].planned.wish.album
+        parts.setdefault(group or album or f" {file.number}", []).append(file.number)
     return list(parts.values())
 
 
 def _whole_groups(files: list[StoredFile], planned: Sequence[Wanted]) -> list[StoredFile]:
-    """A group that backs off together is made anew as a whole where a part of it was cut off."""
-    wishes = [planned[file.number].planned.wish for file in files]
-    backing = {wish.group for wish in wishes if wish.group and wish.level.back_off}
-    cut = {wish.group for wish, file in zip(wishes, files, strict=True) if not file.ended} & backing
+    """A group that backs off together, or whose loudness is told together, is made anew as a whole where a part of it
+    was cut off."""
+    wholes = [_whole(planned[file.number].planned.wish) for file in files]
+    cut = {whole for whole, file in zip(wholes, files, strict=True) if not file.ended} - {""}
     return [
-        replace(file, state="waiting", replaces=True, report=None)
-        if wish.group in cut and file.state == "named"
-        else file
-        for wish, file in zip(wishes, files, strict=True)
+        replace(file, state="waiting", replaces=True, report=None) if whole in cut and file.state == "named" else file
+        for whole, file in zip(wholes, files, strict=True)
     ]
+
+
+def _whole(wish: Delivery) -> str:
+    """What a file is made together with, or not at all."""
+    return wish.group if wish.group and wish.level.back_off else wish.album

@@ -8,7 +8,7 @@ from datetime import date
 from hashlib import sha256
 from pathlib import Path
 
-from ripe_press.core.briefs.library import brief_of, built_in_briefs
+from ripe_press.core.briefs.library import DISC_TRACK, brief_of, built_in_briefs
 from ripe_press.core.engine.resolve import check_range
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats._file import write_failed
@@ -98,8 +98,8 @@ def set_out(
     Raises: BadInput for times and ranges; NotFound for a mix or a brief; Unsupported for what cannot be.
     """
     book = _book(briefs or ("blank",))
-    made = [_set_out_one(mix, book, wish, changes, sheet, clash, group) for mix in mixes]
-    return _known(document_of(tuple(made), book, date.today().isoformat()))
+    made = [mix_wish(mix, book, wish, changes, sheet, clash, group) for mix in mixes]
+    return known_of(document_of(tuple(made), book, date.today().isoformat()))
 
 
 def set_out_again(mixes: Sequence[Path], document: Document, downmix: str = "") -> SetOut:
@@ -112,7 +112,7 @@ def set_out_again(mixes: Sequence[Path], document: Document, downmix: str = "") 
         message = f"The document sets out {len(document.mixes)} mixes, and {len(mixes)} are named. Name as many."
         raise BadInput("document.mixes", message, mixes=len(mixes))
     made = tuple(_moved(wish, mix, downmix) for wish, mix in zip(document.mixes, mixes, strict=True))
-    return _known(replace(document, mixes=made, day=document.day or date.today().isoformat()))
+    return known_of(replace(document, mixes=made, day=document.day or date.today().isoformat()))
 
 
 def write_ticket(made: SetOut, path: Path) -> None:
@@ -151,15 +151,16 @@ def _unpacked(cover: CoverNote | None) -> CoverNote | None:
     return replace(cover, path=str(path), data="")
 
 
-def _set_out_one(
+def mix_wish(
     mix: Path,
     book: dict[str, Brief],
     wish: RangeWish,
-    changes: Changes,
-    sheet: SheetWish,
-    clash: Clash,
-    group: str,
+    changes: Changes = NO_CHANGES,
+    sheet: SheetWish = NO_SHEET,
+    clash: Clash = "keep-both",
+    group: str = "",
 ) -> MixWish:
+    """What a mix is set out for, with what it has on its bench. Raises: as `set_out`."""
     facts = facts_of_file(mix, wish.downmix)
     stored = _on_shelf(mix)
     kept = bench_of(stored.bench) if stored else None
@@ -185,16 +186,16 @@ def _set_out_one(
     return MixWish(SourceNote(facts, mix.stem, offsets, embedded.time_reference), bench, cover)
 
 
-def _known(document: Document) -> SetOut:
+def known_of(document: Document) -> SetOut:
     """The document with as much known of each mix as its deliveries need."""
     mixes, briefs = [], document.briefs_by_id
+    order = document.order
     for wish in document.mixes:
         facts, part = wish.source.facts, Stretch(0, wish.source.facts.frames)
-        made = [
-            line.changes.applied_to(briefs[line.brief].delivery(part, facts))
-            for line in wish.bench.ticket
-            if line.on and line.brief in briefs
-        ]
+        lines = [(one.brief, one.changes) for one in (order.lines if order else wish.bench.ticket)]
+        made = [changes.applied_to(briefs[name].delivery(part, facts)) for name, changes in lines if name in briefs]
+        if order and order.disc:
+            made.append(DISC_TRACK.delivery(part, facts))
         if any(_may_be_exact(one, facts) for one in made):
             facts = replace(facts, effective_bits=measure_bits(FileSource(facts)))
         facts = replace(facts, content_sum=content_sum(Path(facts.path)))

@@ -20,6 +20,14 @@ BLANK = Brief(
     "Nobody asks for anything in particular, so nothing is changed.",
 )  # fmt: skip
 
+DISC_TRACK = Brief(
+    "disc-track", "Disc", "A track of an audio disc: 44.1 kHz, 16 bits, stereo.",
+    "The disc's format fixes rate, depth and channels.", "{number} {title}",
+    require=Requirements(("wav",), ("s16",), (44_100,), (2,)),
+    prefer=Preferences("wav", "s16", 44_100, channels="stereo", markers=False),
+)  # fmt: skip
+"""What the image of a disc is put together from."""
+
 
 @cache
 def built_in_briefs() -> dict[str, Brief]:

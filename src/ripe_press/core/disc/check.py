@@ -21,11 +21,14 @@ from ripe_press.core.disc.frames import (
 from ripe_press.core.disc.image import Image, look_at_image
 from ripe_press.core.disc.text import DiscText, read_text
 from ripe_press.core.errors import NotFound
+from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
+from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.units import db_from_linear
 
 LONG_SILENCE_S = 5.0
 _CLIPPED_RUN = 3
+_NEAR_S = 0.1
 _FULL = 32767 / 32768
 _SILENT = 2.0**-15
 
@@ -53,8 +56,13 @@ class DiscTrack:
     start_frame: int
     frames: int
     peak_dbfs: float
+    integrated_lufs: float
     longest_silence_s: float
     clipped_runs: int
+    head_silence_s: float
+    tail_silence_s: float
+    clipped_at_join: bool
+    """Whether it is clipped within a tenth of a second of its beginning or its end."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -205,27 +213,56 @@ def _sound(tracks: tuple[DiscTrack, ...]) -> Iterator[DiscCheck]:
     ]
     yield from _rule("silence", f"{LONG_SILENCE_S:.0f} s at most within a track", silent, "none longer", stops=False)
     clipped = [f"Track {one.number} is clipped in {one.clipped_runs} places." for one in tracks if one.clipped_runs]
+    quiet = []
+    for before, one in itertools.pairwise(tracks):
+        seconds = before.tail_silence_s + one.pause_frames / CD_FRAMES_PER_SECOND + one.head_silence_s
+        if seconds > LONG_SILENCE_S:
+            quiet.append(f"Between tracks {before.number} and {one.number} lie {seconds:.1f} s of silence.")
+    yield from _rule("joins_silence", f"{LONG_SILENCE_S:.0f} s at most between tracks", quiet, "shorter", stops=False)
+    hard = [f"Track {one.number} is clipped where it meets another." for one in tracks if one.clipped_at_join]
+    yield from _rule("joins_clipping", "nothing clipped within 0.1 s of a join", hard, "none", stops=False)
     yield from _rule("clipping", "no three samples in a row at full scale", clipped, "none", stops=False)
 
 
 class _Ear:
-    """Peak, longest silence and clipped runs of one track, block by block."""
+    """Peak, loudness, silence and clipped runs of one track, block by block."""
 
     def __init__(self) -> None:
         self.peak, self.runs = 0.0, 0
         self.silent = self.longest = 0
+        self.head: int | None = None
+        self.heard, self.last_clipped = 0, -(1 << 40)
+        self.first_clipped: int | None = None
+        self.loudness = LoudnessMeter(2, DISC_HZ)
         self._full: NDArray[np.bool_] = np.zeros((0, 2), dtype=bool)
         self._running: NDArray[np.int8] = np.zeros(2, dtype=np.int8)
 
     def take(self, part: NDArray[np.float64]) -> None:
+        self.loudness.process(part)
         levels = np.abs(part)
         self.peak = max(self.peak, float(levels.max(initial=0.0)))
         loud = np.flatnonzero(levels.max(axis=1) > _SILENT)
         if len(loud):
+            if self.head is None:
+                self.head = self.heard + int(loud[0])
             self.longest = max(self.longest, self.silent + int(loud[0]), int(np.diff(loud).max(initial=1)) - 1)
             self.silent = len(part) - 1 - int(loud[-1])
         else:
             self.silent += len(part)
+        self.heard += len(part)
+        if self._full.any() or levels.max(initial=0.0) >= _FULL:
+            self._count(levels)
+        else:
+            self._full, self._running = levels[-(_CLIPPED_RUN - 1) :] >= _FULL, np.zeros(2, dtype=np.int8)
+
+    @property
+    def clipped_at_join(self) -> bool:
+        """Whether it is clipped close to either end."""
+        near = round(_NEAR_S * DISC_HZ)
+        first = self.first_clipped is not None and self.first_clipped < near
+        return first or self.last_clipped >= self.heard - near
+
+    def _count(self, levels: NDArray[np.float64]) -> None:
         full = np.concatenate((self._full, levels >= _FULL))
         run = np.ones((max(0, len(full) - _CLIPPED_RUN + 1), 2), dtype=bool)
         for shift in range(_CLIPPED_RUN):
@@ -233,7 +270,12 @@ class _Ear:
         for side in range(2):
             # A run that goes on from the block before is counted already.
             steps = np.diff(run[:, side].astype(np.int8), prepend=self._running[side])
-            self.runs += int(np.count_nonzero(steps == 1))
+            begins = np.flatnonzero(steps == 1)
+            self.runs += len(begins)
+            if len(begins):
+                first = self.heard - len(full)
+                self.first_clipped = first + int(begins[0]) if self.first_clipped is None else self.first_clipped
+                self.last_clipped = max(self.last_clipped, first + int(begins[-1]))
         if len(run):
             self._running = run[-1].astype(np.int8)
         self._full = full[-(_CLIPPED_RUN - 1) :]
@@ -256,8 +298,9 @@ def _heard(sheet: CueSheet, image: Image, told: Callable[[int, int], None]) -> t
     return tuple(
         DiscTrack(
             one.number, one.texts.get("TITLE", ""), one.isrc, (one.start or 0) - (one.first or 0), one.start or 0,
-            max(0, end - start) // FRAME_SAMPLES, db_from_linear(ear.peak), max(ear.longest, ear.silent) / DISC_HZ,
-            ear.runs,
+            max(0, end - start) // FRAME_SAMPLES, db_from_linear(ear.peak), ear.loudness.result().integrated_lufs,
+            max(ear.longest, ear.silent) / DISC_HZ, ear.runs, (ear.heard if ear.head is None else ear.head) / DISC_HZ,
+            ear.silent / DISC_HZ, ear.clipped_at_join,
         )
         for one, ear, start, end in zip(tracks, ears, starts, ends, strict=True)
     )  # fmt: skip

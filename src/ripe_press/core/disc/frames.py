@@ -27,6 +27,11 @@ def print_frames(frames: int) -> str:
     return f"{seconds // 60:02d}:{seconds % 60:02d}:{rest:02d}"
 
 
+def print_signed_frames(frames: int) -> str:
+    """The same where it may be too much: −00:12:03."""
+    return print_frames(frames) if frames >= 0 else f"−{print_frames(-frames)}"
+
+
 def parse_frames(text: str) -> int:
     """The frames of a time as a cue sheet has it. Raises: BadInput ``disc.time``."""
     found = _TIME.match(text)

@@ -1,14 +1,24 @@
-"""CD-Text packs: what they hold, and whether they are whole. Source: MMC-3 Annex J (from memory of the text)."""
+"""CD-Text packs: reading them, whether they are whole, and writing them.
+
+Source: MMC-3 Annex J (from memory of the text; packs checked by a general-purpose reader in tests/published).
+"""
 
 from binascii import crc_hqx
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+
+from ripe_press.core.errors import BadInput
 
 PACK_BYTES = 18
 _KINDS = {0x80: "TITLE", 0x81: "PERFORMER", 0x82: "SONGWRITER", 0x83: "COMPOSER", 0x84: "ARRANGER", 0x85: "MESSAGE"}
 _CODES, _SIZES = 0x8E, 0x8F
 _CHARSETS = {0x00: "latin-1", 0x01: "ascii", 0x80: "shift_jis"}
 _DOUBLE = 0x80
+_PAYLOAD = 12
+_ENGLISH = 0x09
+MOST_PACKS = 253
+"""Of a block of 256 three are left for the sizes."""
+MOST_CHARACTERS = 160
 
 
 def pack_crc(first_16: bytes) -> int:
@@ -92,3 +102,57 @@ def _texts(packs: list[bytes], kind: int, charset: int) -> Iterator[tuple[int, s
         yield track, before
         track += 1
         run = run[end + wide :]
+
+
+def write_text(texts: Mapping[str, Sequence[str]], codes: Sequence[str]) -> bytes:
+    """The packs of one block in Latin-1: by kind the text of the disc and then of every track; codes the same.
+
+    A kind is given for all tracks or for none: where a track has no text a space stands, for readers move what
+    follows up otherwise. Raises: BadInput ``disc.text-letters`` or ``disc.text-too-long``.
+    """
+    rows: list[tuple[int, int, int, bytes]] = []
+    for kind, name in _KINDS.items():
+        if any(texts.get(name, ())):
+            rows += _rows(kind, [_latin(one or " ") for one in texts[name]])
+    if any(codes):
+        rows += _rows(_CODES, [one.encode("ascii") for one in codes])
+    if len(rows) > MOST_PACKS:
+        message = (
+            f"The texts of the disc take {len(rows)} packs, and {MOST_PACKS} have room. Shorten some, or leave out "
+            f"songwriters, arrangers or messages."
+        )
+        raise BadInput("disc.text-too-long", message, packs=len(rows))
+    if not rows:
+        return b""
+    tracks = max(len(one) for one in (*texts.values(), codes) if one) - 1
+    counts = bytes(sum(row[0] == 0x80 + kind for row in rows) for kind in range(15)) + b"\3"
+    last, languages = bytes([len(rows) + 2]).ljust(8, b"\0"), bytes([_ENGLISH]).ljust(8, b"\0")
+    sizes = bytes([0, 1, tracks, 0]) + counts + last + languages
+    rows += [(_SIZES, at, 0, sizes[_PAYLOAD * at : _PAYLOAD * at + _PAYLOAD]) for at in range(3)]
+    return b"".join(_pack(number, *row) for number, row in enumerate(rows))
+
+
+def not_in_latin_1(text: str) -> str:
+    """The letters of a text that CD-Text cannot say."""
+    return "".join(dict.fromkeys(one for one in text if not one.encode("latin-1", "ignore")))
+
+
+def _latin(text: str) -> bytes:
+    strange = not_in_latin_1(text)
+    if strange:
+        message = f"CD-Text is Latin-1, and cannot say {strange!r} of {text!r}. Write it with other letters."
+        raise BadInput("disc.text-letters", message, text=text)
+    return text[:MOST_CHARACTERS].encode("latin-1")
+
+
+def _rows(kind: int, texts: Sequence[bytes]) -> Iterator[tuple[int, int, int, bytes]]:
+    """Kind, track and position of the first byte in its text, and the bytes: the texts run on over packs."""
+    owners = [(track, min(at, 15)) for track, text in enumerate(texts) for at in range(len(text) + 1)]
+    run = b"\0".join(texts) + b"\0"
+    for at in range(0, len(run), _PAYLOAD):
+        yield kind, *owners[at], run[at : at + _PAYLOAD]
+
+
+def _pack(number: int, kind: int, track: int, position: int, payload: bytes) -> bytes:
+    head = bytes([kind, track, number, position]) + payload.ljust(_PAYLOAD, b"\0")
+    return head + pack_crc(head).to_bytes(2, "big")

@@ -1,5 +1,6 @@
 """What is measured of a mix at the edges of a range."""
 
+import math
 from dataclasses import dataclass
 
 from ripe_press.core.sources.source import Source
@@ -17,6 +18,13 @@ class EdgeLevels:
     after_start_dbfs: float
     before_end_dbfs: float
     after_end_dbfs: float
+
+    def joined(self, before: bool, behind: bool) -> "EdgeLevels":
+        """The same where another entry goes on before or behind it: nothing is cut there."""
+        return EdgeLevels(
+            -math.inf if before else self.before_start_dbfs, self.after_start_dbfs,
+            self.before_end_dbfs, -math.inf if behind else self.after_end_dbfs,
+        )  # fmt: skip
 
 
 def measure_edge_levels(source: Source, cut: Range) -> EdgeLevels:

@@ -15,8 +15,8 @@ import numpy as np
 
 from ripe_press.core.engine.resolve import PlannedFile, decided_again
 from ripe_press.core.engine.walker import NO_FILES, Progress, walk
-from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.stations import Level, Path, PathReport, Target
+from ripe_press.core.measure.signal import SignalResult, together
+from ripe_press.core.stations import Level, Line, Path, PathReport, Target
 from ripe_press.core.stations.level import MOST_GAIN_DB
 from ripe_press.core.stations.sketch import Sketch
 
@@ -82,12 +82,13 @@ def settle_levels(
         wanted = target.target - heard.signal.integrated_lufs
         if target.level == "loudness" and math.isfinite(wanted) and wanted > gains[number] == MOST_GAIN_DB:
             shortfalls[number] = Shortfall(target.target, heard.signal.integrated_lufs + MOST_GAIN_DB, "gain")
-    searches = _searches(waiting)
+    searches = _searches({number: one for number, one in waiting.items() if not files[number].wish.whole})
     # What a group shares is not what each would be written with: it cannot be told from that.
     before = {number: one for number, one in searches.items() if trials or files[number].wish.group}
     _try(before, open_paths, progress, should_stop)
     gains |= {number: one.gain_db for number, one in searches.items()}
     shortfalls |= {number: one.shortfall for number, one in before.items() if one.shortfall}
+    gains |= _gains_of_wholes(files, waiting)
     grouped = _same_gain({number: files[number].wish.group for number in waiting}, gains)
     settled = [
         _with_gain(file, waiting[number], grouped[number]) if number in waiting else file.path
@@ -250,6 +251,25 @@ def _try(
             search.take(_heard(report).signal.integrated_lufs)
 
 
+def _gains_of_wholes(files: Sequence[PlannedFile], waiting: "Mapping[int, _Waiting]") -> dict[int, float]:
+    """The gains of files whose group is taken as a whole; what runs on into several of them counts once."""
+    groups: dict[str, dict[Line, int]] = {}
+    for number in waiting:
+        wish, path = files[number].wish, files[number].path
+        if wish.group and wish.whole:
+            groups.setdefault(wish.group, {}).setdefault(path.before_level(), number)
+    heard = {
+        group: together([waiting[number].heard.signal for number in numbers.values()])
+        for group, numbers in groups.items()
+    }
+    wishes = {number: files[number].wish for number in waiting}
+    return {
+        number: one.target.first_gain(heard[wishes[number].group])
+        for number, one in waiting.items()
+        if wishes[number].group and wishes[number].whole
+    }
+
+
 def _same_gain(groups: Mapping[int, str], gains: Mapping[int, float]) -> dict[int, float]:
     """Deliveries of a group all get the lowest gain that any of them needs, so that none exceeds what it asked."""
     lowest: dict[str, float] = {}
@@ -303,7 +323,7 @@ def foreseen(file: PlannedFile, signal: SignalResult) -> Path:
     Where only a sample peak is known in place of a true peak, a limiter is taken to act from 3 dB below its ceiling.
     """
     target = file.path.target
-    if target is None or file.wish.group:
+    if target is None or file.wish.group or file.path.run:
         return file.path
     margin = 0.0 if signal.true_peak_dbtp > signal.sample_peak_dbfs else _PEAK_MARGIN_DB
     limited = target.limits and signal.true_peak_dbtp + margin > target.ceiling_dbtp

@@ -19,6 +19,7 @@ from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.core.tags.sheet import FileTags, Values, merged
+from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.units import frames_after_conversion, print_clock, print_rate
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.edges import Stretch, range_of
@@ -57,6 +58,39 @@ class PlannedFile:
         return f"{self.wish.id}.{self.half}" if self.half else self.wish.id
 
 
+@dataclass(frozen=True, slots=True)
+class Within:
+    """An entry's place in what runs on: ``source``, ``cut`` and ``finish`` of all of it, and its own first frame and
+    the one behind its last, counted from the beginning of the whole; ``first_frame`` is the first in the source.
+    """
+
+    source: st.Source
+    cut: st.Range
+    finish: st.Finish | None
+    start_frame: int
+    end_frame: int
+    first_frame: int
+    on_cd_frames: bool
+
+    def run(self, to_hz: int) -> st.Run:
+        """The run and the piece of it that is the entry's at a rate."""
+        first, last = self._place(self.start_frame, to_hz), self._place(self.end_frame, to_hz)
+        before, behind = self.start_frame > 0, self.end_frame < self.cut.frames
+        piece = st.Piece(first, last)
+        return st.Run(self.source, self.cut, self.finish, piece, self.first_frame, before, behind)
+
+    def _place(self, frame: int, to_hz: int) -> int:
+        rate_hz = self.source.facts.rate_hz
+        if self.on_cd_frames and frame not in (0, self.cut.frames):
+            on_disc = frames_after_conversion(frame, rate_hz, CD_FRAMES_PER_SECOND)
+            return frames_after_conversion(on_disc, CD_FRAMES_PER_SECOND, to_hz)
+        return frames_after_conversion(frame, rate_hz, to_hz)
+
+    def moved_frames(self, run: st.Run, to_hz: int) -> int:
+        """How far the cut was moved, in frames of the mix, for its markers."""
+        return frames_after_conversion(run.piece.start_frame, to_hz, self.source.facts.rate_hz) - self.start_frame
+
+
 def mix_of_file(facts: SourceFacts, title: str) -> Mix:
     """A file as it is, with nothing set for it."""
     return Mix(FileSource(facts), title)
@@ -73,23 +107,28 @@ def resolve(delivery: Delivery, mix: Mix) -> tuple[PlannedFile, ...]:
     return files_of(delivery, mix, cut)
 
 
-def files_of(delivery: Delivery, mix: Mix, cut: st.Range) -> tuple[PlannedFile, ...]:
-    """The files of a delivery whose range is settled already. Raises: Unsupported from the capability table."""
-    wish, facts = delivery.channels, mix.facts
+def files_of(delivery: Delivery, mix: Mix, cut: st.Range, within: Within | None = None) -> tuple[PlannedFile, ...]:
+    """The files of a delivery whose range is settled already, also of an entry that runs on.
+
+    Raises: Unsupported from the capability table.
+    """
+    wish, facts = delivery.channels, within.source.facts if within else mix.facts
     if wish == "split" and facts.channels == 2:
         halves: tuple[Half, Half] = ("left", "right")
-        return tuple(_planned(delivery, mix, cut, st.Channels(side), side) for side in halves if side)
+        return tuple(_planned(delivery, mix, cut, st.Channels(side), within, side) for side in halves if side)
     channels: st.Channels | None = None
     if wish in ("left", "right", "mono", "swapped") and facts.channels == 2:
         sides: Sides = next(one for one in get_args(Sides) if one == wish)
         channels = st.Channels(sides, delivery.mono_law_db if wish == "mono" else -6)
     elif wish in ("stereo", "swapped") and facts.channels == 1:
         channels = st.Channels("both")
-    return (_planned(delivery, mix, cut, channels),)
+    return (_planned(delivery, mix, cut, channels, within),)
 
 
-def _planned(delivery: Delivery, mix: Mix, cut: st.Range, channels: st.Channels | None, half: Half = "") -> PlannedFile:
-    facts = mix.facts
+def _planned(
+    delivery: Delivery, mix: Mix, cut: st.Range, channels: st.Channels | None, within: Within | None, half: Half = ""
+) -> PlannedFile:
+    facts = within.source.facts if within else mix.facts
     rate = st.Rate(facts.rate_hz, delivery.rate_hz or kept_rate(facts.rate_hz, delivery.container), delivery.quality)
     target = delivery.level.target_station
     leaving = channels.leaving(facts.channels) if channels else facts.channels
@@ -98,8 +137,9 @@ def _planned(delivery: Delivery, mix: Mix, cut: st.Range, channels: st.Channels 
     coding = settle_coding(
         delivery.container, rate.to_hz, leaving, delivery.mode, delivery.kbps, delivery.coding_quality
     )
-    frames = frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
-    if not frames:
+    run = within.run(rate.to_hz) if within else None
+    frames = run.piece.frames if run else frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
+    if frames <= 0:
         message = f"The range is shorter than one frame at {print_rate(rate.to_hz)}. Take more, or keep the mix's rate."
         raise BadInput("range.empty", message, frames=cut.frames, rate_hz=rate.to_hz)
     states_loudness = can.states_loudness or bool(delivery.tags.gain_tags and can.gain_tags)
@@ -110,10 +150,13 @@ def _planned(delivery: Delivery, mix: Mix, cut: st.Range, channels: st.Channels 
     path = st.Path(
         st.Source(mix.source), cut, mix.finish if delivery.finish and not mix.finish.idle else None,
         None if parted else channels, rate, target, channels if parted else None, None, codec, st.Tags(FileTags()),
-        st.Name(""),
+        st.Name(""), run,
     )  # fmt: skip
     path = _decided(path, delivery.dither)
-    return PlannedFile(_surrounded(path, delivery, mix, half), delivery, half)
+    heard = cut
+    if within and run:
+        heard = replace(cut, start_frame=max(0, cut.start_frame + within.moved_frames(run, rate.to_hz)))
+    return PlannedFile(_surrounded(path, delivery, mix, half, heard), delivery, half)
 
 
 def decided_again(file: PlannedFile) -> st.Path:
@@ -125,8 +168,9 @@ def _decided(path: st.Path, asked: Dither | Literal["auto"]) -> st.Path:
     """The path with integers made as they must be, and with what is promised of its samples."""
     depth = decide_depth(path, asked)
     if depth:
-        return replace(path, depth=depth, codec=replace(path.codec, exact=depth.exact))
-    facts, encoding = path.source.facts, path.codec.encoding
+        run = replace(path.run, piece=replace(path.run.piece, exact=depth.exact)) if path.run else None
+        return replace(path, depth=depth, codec=replace(path.codec, exact=depth.exact), run=run)
+    facts, encoding = path.front[0].facts, path.codec.encoding
     exact = not path.computed and is_float(encoding) and held_whole(facts, encoding)
     return replace(path, codec=replace(path.codec, exact=exact))
 
@@ -137,7 +181,7 @@ def decide_depth(path: st.Path, asked: Dither | Literal["auto"] = "auto") -> st.
     A dither that is ``asked`` for stands in the rule's place. Floating point that holds nothing but integers counts as
     integers. None for floating point and lossy codecs. Raises: Unsupported ``container.dither``.
     """
-    encoding, facts = path.codec.encoding, path.source.facts
+    encoding, facts = path.codec.encoding, path.front[0].facts
     if encoding == "lossy" and asked not in ("auto", "none"):
         title = CAPABILITIES[path.codec.container].title
         message = f"{title} has no bit depth, so there is nothing to dither. Leave dither to the rule."
@@ -158,15 +202,19 @@ def _seeds(path: st.Path, bits: int) -> tuple[int, ...]:
 
     A side has the same noise alone and in the stereo file; no other range, sum or source has it.
     """
-    facts, channels = path.source.facts, path.channels or path.sides
+    source, cut, _ = path.front
+    facts, channels = source.facts, path.channels or path.sides
     named = channels.names() if channels else ("left", "right") if facts.channels == 2 else ("mono",)
-    about = (facts.content_sum, facts.downmix, astuple(replace(path.cut, window=None)), bits, path.rate.to_hz)
+    about = (facts.content_sum, facts.downmix, astuple(replace(cut, window=None)), bits, path.rate.to_hz)
     digests = (hashlib.blake2b(repr((*about, side)).encode(), digest_size=8).digest() for side in named)
     return tuple(int.from_bytes(one, "big") for one in digests)
 
 
-def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half) -> st.Path:
-    """The path with what its file has around the sound: tags, whose texts may name fields of the label, and a name."""
+def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half, heard: st.Range) -> st.Path:
+    """The path with what its file has around the sound: tags, whose texts may name fields of the label, and a name.
+
+    Markers lie where they are ``heard``.
+    """
     facts, codec, can = mix.facts, path.codec, CAPABILITIES[path.codec.container]
     side = {"left": "L", "right": "R", "": ""}[half]
     dither = path.depth.dither if path.depth and path.depth.dither != "none" else ""
@@ -185,7 +233,7 @@ def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half) -> st.P
         pattern += " {side}"
     name = file_name(pattern, fields_of(values), delivery.style, can.suffix)
     history = coding_history(facts, codec, dither)
-    tags = file_tags(mix.notes, values, delivery.tags, codec, path.cut, facts.rate_hz, history)
+    tags = file_tags(mix.notes, values, delivery.tags, codec, heard, facts.rate_hz, history)
     # These are part of the sound's own structure; everything else is added when the file is closed.
     chapters = tags.markers if can.markers == "chapters" else ()
     picture = tags.cover if can.shows_picture else ""

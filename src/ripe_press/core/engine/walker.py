@@ -188,8 +188,11 @@ def _reports(count: int, readings: Iterable[Reading], faults: Mapping[int, Excep
         whole = [path for path in paths if path not in faults]
         value = read() if whole else None
         for path in whole:
-            # There can be several limiters on a path; everything else is looked at once.
-            found[path][name] = (*found[path].get(name, ()), value) if name == "reductions" else value
+            # There can be several limiters on a path; of everything else what stands nearest to the file counts.
+            if name == "reductions":
+                found[path][name] = (*found[path].get(name, ()), value)
+            else:
+                found[path].setdefault(name, value)
     return tuple(PathReport(**one) for one in found)
 
 

@@ -1,6 +1,6 @@
 """Samples above full scale, and runs held at full scale: where, how long, in which channel."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,6 +43,15 @@ class ClippingResult:
         return ClippingResult(
             sum(run.frames for run in runs), sum(run.overs for run in runs), tuple(runs), self.complete
         )
+
+    def moved(self, frames: int) -> "ClippingResult":
+        """The same, every place so many frames later."""
+        if not frames:
+            return self
+        return replace(self, runs=tuple(replace(run, start_frame=run.start_frame + frames) for run in self.runs))
+
+
+NOTHING_CLIPPED = ClippingResult(0, 0, (), True)
 
 
 def full_scale_of(bit_depth: int | None, is_float: bool) -> float:

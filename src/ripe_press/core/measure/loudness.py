@@ -59,6 +59,15 @@ def _power_of(loudness: float) -> float:
     return float(10 ** ((loudness - _OFFSET_DB) / 10))
 
 
+def gated_lufs(blocks: Energies) -> float:
+    """The integrated loudness of blocks, of one signal or of several, both gates of BS.1770-5 Annex 1 over them all."""
+    loud = blocks[blocks > _power_of(ABSOLUTE_GATE_LUFS)]
+    if not len(loud):
+        return -math.inf
+    gate = float(loud.mean()) * 10 ** (RELATIVE_GATE_LU / 10)
+    return lufs(float(loud[loud > gate].mean()))
+
+
 @dataclass(frozen=True, slots=True)
 class LoudnessResult:
     """Mean squares of every hundredth of a second, from which everything is worked out.
@@ -97,12 +106,12 @@ class LoudnessResult:
     @property
     def integrated_lufs(self) -> float:
         """Gated loudness: blocks of 400 ms overlapping by 75 %, BS.1770-5 Annex 1; ``-inf`` when all is gated."""
-        blocks = self._hops(MOMENTARY_S)
-        loud = blocks[blocks > _power_of(ABSOLUTE_GATE_LUFS)]
-        if not len(loud):
-            return -math.inf
-        gate = float(loud.mean()) * 10 ** (RELATIVE_GATE_LU / 10)
-        return lufs(float(loud[loud > gate].mean()))
+        return gated_lufs(self.blocks)
+
+    @property
+    def blocks(self) -> Energies:
+        """The mean squares of the blocks that are gated."""
+        return self._hops(MOMENTARY_S)
 
     @property
     def range_lu(self) -> float:

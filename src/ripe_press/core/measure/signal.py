@@ -1,13 +1,14 @@
 """What is measured of a processed signal: its peaks, its loudness, and a fingerprint of its samples."""
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 import xxhash
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.measure.loudness import LoudnessMeter
+from ripe_press.core.measure.loudness import Energies, LoudnessMeter, gated_lufs
 from ripe_press.core.measure.peak import PeakMeter
 from ripe_press.core.measure.true_peak import TruePeakMeter
 
@@ -22,6 +23,17 @@ class SignalResult:
     range_lu: float | None = None
     max_momentary_lufs: float = -math.inf
     max_short_term_lufs: float = -math.inf
+    blocks: Energies | None = field(default=None, compare=False, repr=False)
+    """The mean squares of the blocks that its loudness is gated from, where several are to be taken together."""
+
+
+def together(signals: Sequence[SignalResult]) -> SignalResult:
+    """Several signals as one: the highest peaks, and the loudness of the whole, gated over the blocks of all."""
+    return SignalResult(
+        max((one.sample_peak_dbfs for one in signals), default=-math.inf),
+        max((one.true_peak_dbtp for one in signals), default=-math.inf),
+        gated_lufs(np.concatenate([np.zeros(0), *(one.blocks for one in signals if one.blocks is not None)])),
+    )
 
 
 class SignalMeter:
@@ -43,7 +55,7 @@ class SignalMeter:
         loudness = self._loudness.result()
         return SignalResult(
             self._peak.result().sample_peak_dbfs, self._true_peak.result().true_peak_dbtp, loudness.integrated_lufs,
-            loudness.range_lu, loudness.max_momentary_lufs, loudness.max_short_term_lufs,
+            loudness.range_lu, loudness.max_momentary_lufs, loudness.max_short_term_lufs, loudness.blocks,
         )  # fmt: skip
 
 

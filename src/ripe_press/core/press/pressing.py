@@ -8,10 +8,14 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ripe_press.core.disk import not_written
-from ripe_press.core.engine.edges import measure_edge_levels
+from ripe_press.core.engine.edges import EdgeLevels, measure_edge_levels
 from ripe_press.core.engine.levels import Search, Settlement, Shortfall, settle_levels
+from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import Cancelled, Conflict, RipePressError
+from ripe_press.core.measure.clipping import NOTHING_CLIPPED, ClippingResult
+from ripe_press.core.measure.silence import SilenceResult
+from ripe_press.core.press.albums import Albums
 from ripe_press.core.press.lanes import lanes
 from ripe_press.core.press.names import give_name, target_fault, temporary_beside
 from ripe_press.core.press.order import Event, FailedFile, OrderedFile, PressedFile, PressOrder, Tell
@@ -63,6 +67,11 @@ class _Making:
     fault: Exception | None = None
 
     @property
+    def planned(self) -> PlannedFile:
+        """What it is planned to be."""
+        return self.file.planned
+
+    @property
     def backs_off(self) -> bool:
         """Whether it is made again, quieter, when it decodes above its ceiling."""
         return bool(self.file.path.target) and self.file.planned.wish.level.back_off and self.path.codec.lossy
@@ -99,6 +108,7 @@ class _Pressing:
         self._should_stop = should_stop
         self._making: list[_Making] = []
         self._stamps: dict[Source, object] = {}
+        self._albums = Albums()
 
     def run(self) -> tuple[PressedFile | FailedFile, ...]:
         files = self._order.files
@@ -127,6 +137,7 @@ class _Pressing:
                     break
                 for one, by_db in lower:
                     one.lower(by_db)
+                    self._albums.again(one)
                 self._make([one for one, _ in lower], [False] * len(lower))
             for one in self._open:
                 if waits[one.number]:
@@ -185,9 +196,9 @@ class _Pressing:
                 while lane:
                     with core:
                         made = self._walk(lane, len(apart) == 1)
-                    lane = [one for one in made if one.missed()]
+                    walked, lane = lane, [one for one in made if one.missed()]
                     again = {one.number for one in lane}
-                    good = [one for one in made if one.number not in again]
+                    good = self._albums.complete([one for one in walked if one.number not in again], self._making)
                     slowest_first = sorted(good, key=_cost_of_proof, reverse=True)
                     proofs.extend([proving.submit(prove_it, one) for one in slowest_first])
 
@@ -220,7 +231,8 @@ class _Pressing:
         if self._should_stop():
             message = "The pressing was cancelled; what had its name already is kept, and nothing else was left."
             raise Cancelled("press.cancelled", message)
-        one.path.tags.write(one.temporary, one.path.codec, one.seen.signal)
+        album = self._albums.signal(one, self._making)
+        one.path.tags.write(one.temporary, one.path.codec, one.seen.signal, album)
         require = one.file.brief.require
         asks = require.true_peak_max_dbtp is not None or require.loudness_lufs is not None
         loudness = one.path.codec.lossy or asks or one.file.path.target is not None
@@ -292,15 +304,29 @@ def _too_high(making: list[_Making]) -> list[tuple[_Making, float]]:
     return [(making[number], by_db) for number, by_db in sorted(excess.items())]
 
 
+def _of_its_range(path: StationPath, seen: PathReport) -> tuple[ClippingResult, SilenceResult | None, EdgeLevels]:
+    """What was seen of the range that a file was made of; a piece is a part of what was walked, cut at no edge."""
+    clipping, silence = seen.clipping or NOTHING_CLIPPED, seen.silence
+    edges, run = measure_edge_levels(path.source.of, path.cut), path.walked
+    if run:
+        clipping = clipping.within(run.first_frame, run.first_frame + path.cut.frames)
+        clipping = clipping.moved(path.cut.start_frame - run.first_frame)
+        if silence:
+            head = 0 if run.before else silence.head_frames
+            silence = SilenceResult(path.cut.frames, head, 0 if run.behind else silence.tail_frames)
+        edges = edges.joined(run.before, run.behind)
+    return clipping, silence, edges
+
+
 def _judged(made: _Making) -> PressedFile:
     file, path, seen, proof = made.file, made.path, made.seen, made.proof
-    if proof is None or seen.clipping is None:
+    if proof is None:
         message = f"{file.target!r} was not walked"
         raise TypeError(message)
-    edges = measure_edge_levels(path.source.of, path.cut)
+    clipping, silence, edges = _of_its_range(path, seen)
     case = Case(
         path, file.path, file.planned.wish, file.brief, file.chain,
-        measures=range_measures(seen.clipping, seen.silence, edges),
+        measures=range_measures(clipping, silence, edges),
         expected=Expected(known_size(proof.bytes), proof.sample_peak_dbfs, proof.true_peak_dbtp, proof.integrated_lufs),
         mono_loss_db=mono_loss_db(seen.stereo.correlation, seen.stereo.balance_db) if seen.stereo else None,
         shortfall=made.short, forecast=file.forecast or forecast_size(path.codec, path.tags.content),

@@ -9,6 +9,7 @@ from ripe_press.core.stations.level import Level, Target
 from ripe_press.core.stations.measure import Measure
 from ripe_press.core.stations.name import Name
 from ripe_press.core.stations.path import Line, Path, describe
+from ripe_press.core.stations.piece import Piece, Run
 from ripe_press.core.stations.range import Range
 from ripe_press.core.stations.rate import Rate
 from ripe_press.core.stations.report import PathReport
@@ -17,5 +18,6 @@ from ripe_press.core.stations.tags import Tags
 
 __all__ = [
     "NO_FINISH", "Channels", "Codec", "Depth", "Description", "Finish", "Known", "Level", "Line", "Measure", "Name",
-    "Path", "PathReport", "Range", "Rate", "Signal", "Source", "Station", "Tags", "Tap", "Target", "Work", "describe",
+    "Path", "PathReport", "Piece", "Range", "Rate", "Run", "Signal", "Source", "Station", "Tags", "Tap",
+    "Target", "Work", "describe",
 ]  # fmt: skip

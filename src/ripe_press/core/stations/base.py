@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, ClassVar
 
-from ripe_press.core.blocks import Meter, Processor
+from ripe_press.core.blocks import Meter, Processor, Samples
 from ripe_press.core.formats._file import NewFile
 from ripe_press.core.formats.capabilities import Container
 from ripe_press.core.measure.signal import SignalResult
@@ -179,3 +179,18 @@ class Station:
     def words(self, known: Known) -> Description:
         """What it says of itself: a short label, and one plain sentence with its figures."""
         raise NotImplementedError
+
+
+class OfIntegers:
+    """A meter that is shown left-justified integers as fractions of full scale."""
+
+    def __init__(self, meter: Meter) -> None:
+        self._meter = meter
+
+    def process(self, block: Samples) -> None:
+        """Takes the next block into account."""
+        self._meter.process(block / 2.0**31)
+
+    def result(self) -> Any:
+        """The finished measure."""
+        return self._meter.result()

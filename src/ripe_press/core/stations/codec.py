@@ -2,18 +2,18 @@
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import ClassVar
 
 import numpy as np
 
-from ripe_press.core.blocks import Meter, Samples
+from ripe_press.core.blocks import Meter
 from ripe_press.core.formats._file import NewFile
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Container, Encoding, is_float
 from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.encoders import BY_RATE, Masked
 from ripe_press.core.formats.writers import open_writer
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Description, Known, OfIntegers, Signal, Station, Tap, Work
 from ripe_press.core.tags.cover import still_picture
 from ripe_press.core.timeline import Marker
 from ripe_press.core.units import print_clock
@@ -67,7 +67,7 @@ class Codec(Station):
             work.taps.append(Tap("fingerprint", SamplesHash()))
         if self.loudness:
             meter: Meter = SignalMeter(here.channels, here.rate_hz)
-            work.taps.append(Tap("signal", _OfIntegers(meter) if here.integers else meter))
+            work.taps.append(Tap("signal", OfIntegers(meter) if here.integers else meter))
         return work
 
     def words(self, known: Known) -> Description:
@@ -131,16 +131,3 @@ class Codec(Station):
         )
         beside = f"; at the same rate {', '.join(others)}" if others else ""
         return f" A model of hearing puts its error {own:.0f} dB below what the ear masks{beside}."
-
-
-class _OfIntegers:
-    """A meter that is shown left-justified integers as fractions of full scale."""
-
-    def __init__(self, meter: Meter) -> None:
-        self._meter = meter
-
-    def process(self, block: Samples) -> None:
-        self._meter.process(block / 2.0**31)
-
-    def result(self) -> Any:
-        return self._meter.result()

@@ -1,7 +1,7 @@
 """A path: the stations of one file, each in its place."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 
 from ripe_press.core.formats.fitting import bits_in_use
 from ripe_press.core.measure.signal import SignalResult
@@ -13,6 +13,7 @@ from ripe_press.core.stations.finish import Finish
 from ripe_press.core.stations.level import Level, Target
 from ripe_press.core.stations.measure import Measure
 from ripe_press.core.stations.name import Name
+from ripe_press.core.stations.piece import Piece, Run
 from ripe_press.core.stations.range import Range
 from ripe_press.core.stations.rate import Rate
 from ripe_press.core.stations.size import forecast_size
@@ -27,7 +28,8 @@ Line = tuple[Station, ...]
 class Path:
     """A place for every station, in the order in which sound goes through them; None where there is none.
 
-    Iterated, it is the stations that are there.
+    Iterated, it is the stations that sound goes through. A file that is a piece of a ``run`` has its own source,
+    range and chain all the same: those say what it is made of, and the run's stand in their place in the walk.
     """
 
     source: Source
@@ -42,9 +44,28 @@ class Path:
     codec: Codec
     tags: Tags
     name: Name
+    run: Run | None = None
 
     def __iter__(self) -> Iterator[Station]:
-        return (one for place in fields(self) if (one := getattr(self, place.name)) is not None)
+        behind = (self.level, self.sides, self.depth, self.piece, self.codec, self.tags, self.name)
+        yield from self._to_level()
+        yield from (one for one in behind if one is not None)
+
+    @property
+    def walked(self) -> Run | None:
+        """The run that it is a piece of; None where it is walked alone, as short windows of it are for listening."""
+        return None if self.cut.window else self.run
+
+    @property
+    def piece(self) -> Piece | None:
+        """What is cut out of the run behind the last station that makes sound."""
+        return self.walked.piece if self.walked else None
+
+    @property
+    def front(self) -> tuple[Source, Range, Finish | None]:
+        """Source, range and chain as they are walked."""
+        run = self.walked
+        return (run.source, run.cut, run.finish) if run else (self.source, self.cut, self.finish)
 
     @property
     def target(self) -> Target | None:
@@ -64,7 +85,7 @@ class Path:
     @property
     def coded(self) -> Line:
         """Everything that decides what the file sounds like: all but tags and name."""
-        return (*self.sounding, *((self.depth,) if self.depth else ()), self.codec)
+        return (*self.sounding, *(one for one in (self.depth, self.piece) if one), self.codec)
 
     @property
     def computed(self) -> str:
@@ -75,7 +96,7 @@ class Path:
     @property
     def changed(self) -> bool:
         """Whether a finish or a level changes how loud it is."""
-        return any(one is not None and not one.idle for one in (self.finish, self.level))
+        return any(one is not None and not one.idle for one in (self.front[2], self.level))
 
     def settled_about(self, heard: SignalResult) -> "Path":
         """The path with its level settled as far as gain alone tells: for trials, which need no more."""
@@ -98,16 +119,16 @@ class Path:
         return (*self._to_level(), *((self.level,) if self.level else ()))
 
     def _to_level(self) -> Line:
-        up_to = (self.source, self.cut, self.finish, self.channels, self.rate)
-        return tuple(one for one in up_to if one is not None)
+        return tuple(one for one in (*self.front, self.channels, self.rate) if one is not None)
 
 
 def describe(path: Path, known: Known) -> tuple[Description, ...]:
     """The words for every station of a path, in order."""
-    facts = path.source.facts
+    source, *_ = path.front
+    facts = source.facts
     used = bits_in_use(facts)
     holds = f"The mix holds {used}-bit integers" if used == facts.bit_depth else f"Only {used} bits are in use"
-    computed = path.computed or path.source.computes
+    computed = path.computed or source.computes
     known = replace(
         known, rate_hz=facts.rate_hz, container=path.codec.container, computed=computed,
         holds=holds if path.depth and path.depth.exact else f"The mix has {facts.bit_depth} bits",

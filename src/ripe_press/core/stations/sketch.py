@@ -92,6 +92,7 @@ class Sketcher:
         if len(self._rest) and len(peaks):
             peaks[-1] = max(float(peaks[-1]), float(self._rest.max()))
         signal = SignalResult(
-            self._peak.result().sample_peak_dbfs, db_from_linear(self._largest), loudness.integrated_lufs
-        )
+            self._peak.result().sample_peak_dbfs, db_from_linear(self._largest), loudness.integrated_lufs,
+            blocks=loudness.blocks,
+        )  # fmt: skip
         return Sketch(self._step_s, peaks[: len(energies)], energies[: len(peaks)], self._largest, signal)

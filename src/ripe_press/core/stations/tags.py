@@ -25,9 +25,9 @@ class Tags(Station):
         """Whether there is nothing to write."""
         return not self.content.has_any
 
-    def write(self, path: Path, codec: Codec, heard: SignalResult | None) -> None:
-        """Writes them into a closed file; ``heard`` is what was measured on the way into it."""
-        write_tags(path, codec.container, codec.encoding, codec.rate_hz, codec.channels, self.content, heard)
+    def write(self, path: Path, codec: Codec, heard: SignalResult | None, album: SignalResult | None = None) -> None:
+        """Writes them into a closed file; ``heard`` was measured on the way into it, ``album`` is that of all."""
+        write_tags(path, codec.container, codec.encoding, codec.rate_hz, codec.channels, self.content, heard, album)
 
     def words(self, known: Known) -> Description:
         """How many fields, cover, markers; and what this container has no place for."""

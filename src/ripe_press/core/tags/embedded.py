@@ -48,7 +48,10 @@ _COMMENTS = {name.lower(): field for field, name in COMMENTS.items() if field in
 _APE = {name.lower(): field for field, name in APE.items() if field in FIELDS}
 _CAF = {name: field for field, name in CAF.items()} | {"year": "date"}
 _INFO = {name.encode(): field for field, name in INFO.items()}
-_GAIN = ("replaygain_track_gain", "replaygain_track_peak", "r128_track_gain")
+_GAIN = (
+    "replaygain_track_gain", "replaygain_track_peak", "r128_track_gain", "replaygain_album_gain",
+    "replaygain_album_peak", "r128_album_gain",
+)  # fmt: skip
 _BEXT_LEVELS = ("loudness_lufs", "loudness_range_lu", "true_peak_dbtp", "max_momentary_lufs", "max_short_term_lufs")
 _CHAPTER = re.compile(r"^chapter(\d{3})(name)?$")
 _CHAPTER_TIME = re.compile(r"^(\d+):(\d\d):(\d\d(?:\.\d+)?)$")

@@ -5,6 +5,7 @@ section 5.2.1 (R128_TRACK_GAIN: Q7.8, reference −23 LUFS). From memory of the 
 """
 
 import math
+from typing import Literal
 
 from ripe_press.core.measure.signal import SignalResult
 
@@ -12,22 +13,25 @@ REPLAYGAIN_LUFS = -18.0
 R128_LUFS = -23.0
 
 
-def replaygain_texts(found: SignalResult) -> dict[str, str]:
-    """REPLAYGAIN_TRACK_GAIN and _PEAK; nothing for silence."""
+GainOf = Literal["TRACK", "ALBUM"]
+
+
+def replaygain_texts(found: SignalResult, of: GainOf = "TRACK") -> dict[str, str]:
+    """REPLAYGAIN_TRACK_GAIN and _PEAK, or those of the album; nothing for silence."""
     if not math.isfinite(found.integrated_lufs):
         return {}
     return {
-        "REPLAYGAIN_TRACK_GAIN": f"{REPLAYGAIN_LUFS - found.integrated_lufs:.2f} dB",
-        "REPLAYGAIN_TRACK_PEAK": f"{10 ** (found.sample_peak_dbfs / 20):.6f}",
+        f"REPLAYGAIN_{of}_GAIN": f"{REPLAYGAIN_LUFS - found.integrated_lufs:.2f} dB",
+        f"REPLAYGAIN_{of}_PEAK": f"{10 ** (found.sample_peak_dbfs / 20):.6f}",
     }
 
 
-def r128_text(found: SignalResult) -> dict[str, str]:
-    """R128_TRACK_GAIN, to be applied on top of the header's output gain, which is 0 here; nothing for silence."""
+def r128_text(found: SignalResult, of: GainOf = "TRACK") -> dict[str, str]:
+    """R128_TRACK_GAIN or that of the album, on top of the header's output gain, which is 0; nothing for silence."""
     if not math.isfinite(found.integrated_lufs):
         return {}
     steps = round(256 * (R128_LUFS - found.integrated_lufs))
-    return {"R128_TRACK_GAIN": str(max(-32_768, min(32_767, steps)))}
+    return {f"R128_{of}_GAIN": str(max(-32_768, min(32_767, steps)))}
 
 
 def broadcast_word(value: float | None) -> int:

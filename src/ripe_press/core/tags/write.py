@@ -32,6 +32,7 @@ class _Written:
     tags: FileTags
     cover: Cover | None
     found: SignalResult | None = None
+    album: SignalResult | None = None
 
     @property
     def gain(self) -> dict[str, str]:
@@ -39,7 +40,8 @@ class _Written:
         kind = CAPABILITIES[self.container].gain_tags
         if not self.tags.gain_tags or not kind or self.found is None:
             return {}
-        return r128_text(self.found) if kind == "r128" else replaygain_texts(self.found)
+        texts = r128_text if kind == "r128" else replaygain_texts
+        return texts(self.found) | (texts(self.album, "ALBUM") if self.album else {})
 
 
 def write_tags(
@@ -50,17 +52,19 @@ def write_tags(
     channels: int,
     tags: FileTags,
     found: SignalResult | None = None,
+    album: SignalResult | None = None,
 ) -> None:
     """Adds everything that the container has a place for to a closed file and syncs it.
 
-    ``found`` is what was measured of its samples. Raises: Interrupted ``tags.failed``; NotFound for a cover that is
-    gone.
+    ``found`` is what was measured of its samples, ``album`` of all that it is a part of.
+
+    Raises: Interrupted ``tags.failed``; NotFound for a cover that is gone.
     """
     kept = carried(container, tags)
     cover = prepared_cover(kept.cover) if kept.cover else None
     try:
         _WRITERS[CAPABILITIES[container].tag_form](
-            _Written(path, container, encoding, rate_hz, channels, kept, cover, found)
+            _Written(path, container, encoding, rate_hz, channels, kept, cover, found, album)
         )
         sync(path)
     except OSError as error:

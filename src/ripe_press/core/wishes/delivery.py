@@ -79,6 +79,8 @@ class Delivery:
     dither: Dither | Literal["auto"] = "auto"
     level: LevelWish = LEAVE
     group: str = ""
+    """All of a group get the same gain: that of its loudest, or with ``whole`` that which the whole of it needs."""
+    whole: bool = False
     finish: bool = True
     id: str = ""
     tempo: str = ""
@@ -93,6 +95,8 @@ class Delivery:
     """How a lossy encoder is set; what is None is left to the capability table."""
     tags: TagWish = PLAIN_TAGS
     style: NameStyle = PLAIN_STYLE
+    album: str = ""
+    """What its loudness for players is told together with, beside its own."""
 
 
 @dataclass(frozen=True, slots=True)

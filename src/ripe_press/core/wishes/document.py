@@ -22,12 +22,13 @@ from ripe_press.core.tags.sheet import Values
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import STRICT
+from ripe_press.core.wishes.running_order import RunningOrder
 
 if TYPE_CHECKING:
     from pydantic import TypeAdapter
 
 T = TypeVar("T")
-VERSION: Literal[3] = 3
+VERSION: Literal[4] = 4
 BENCH_VERSION = 2
 """Benches are kept on the shelf, too, with a version of their own."""
 _LIBRARIES = ("ripe-press", "numpy", "soxr", "soundfile", "av", "mutagen")
@@ -72,13 +73,15 @@ class MixWish:
 class Document:
     """Wishes for any number of mixes, with every brief that they name as it was then."""
 
-    version: Literal[3]
+    version: Literal[4]
     mixes: tuple[MixWish, ...]
     briefs: tuple[Brief, ...]
     day: Annotated[str, MaxLen(10)] = ""
     """The day of the pressing, for names."""
     libraries: tuple[tuple[str, str], ...] = ()
     """The versions of what made it."""
+    order: RunningOrder | None = None
+    """Where there is one, it is pressed in place of the tickets of the mixes."""
     __pydantic_config__: ClassVar[Any] = {**STRICT, "title": "Order"}
 
     @property
@@ -87,11 +90,14 @@ class Document:
         return {brief.id: brief for brief in self.briefs}
 
 
-def document_of(mixes: tuple[MixWish, ...], briefs: Mapping[str, Brief], day: str) -> Document:
+def document_of(
+    mixes: tuple[MixWish, ...], briefs: Mapping[str, Brief], day: str, order: RunningOrder | None = None
+) -> Document:
     """The document of some wishes, with the briefs that their lines name, and the versions of the libraries here."""
-    named = {line.brief for mix in mixes for line in mix.bench.ticket}
+    lines = order.lines if order else (line for mix in mixes for line in mix.bench.ticket)
+    named = {line.brief for line in lines}
     used = tuple(brief for name, brief in briefs.items() if name in named)
-    return Document(VERSION, mixes, used, day, libraries_here())
+    return Document(VERSION, mixes, used, day, libraries_here(), order)
 
 
 @cache
@@ -283,4 +289,9 @@ def _old_changes(delivery: dict[str, Any]) -> dict[str, Any]:
     return {**changes, "tags": departures, **{name: wish[name] for name in _TAG_WISHES if name in wish}}
 
 
-_UPGRADES: Mapping[int, Upgrade] = {1: _document_1, 2: _document_2}
+def _document_3(row: dict[str, Any]) -> dict[str, Any]:
+    """There were no running orders."""
+    return {**row, "version": 4}
+
+
+_UPGRADES: Mapping[int, Upgrade] = {1: _document_1, 2: _document_2, 3: _document_3}

@@ -11,7 +11,9 @@ from ripe_press.core.signal.quantise import DITHERS, Dither
 from ripe_press.core.signal.resample import Quality
 from ripe_press.core.stations.level import MOST_REDUCTION_DB, LevelKind
 from ripe_press.core.tags.sheet import Id3Version, Values
+from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, parse_place
 from ripe_press.core.wishes.delivery import Changes, ChannelWish, LevelWish, checked_level
+from ripe_press.core.wishes.running_order import MOST_GAP_FRAMES
 
 T = TypeVar("T")
 
@@ -122,6 +124,15 @@ def parse_style(digits: int | None, case: str, spaces: str) -> NameStyle | None:
         _one_of("case", case, cases) or plain.case,
         _one_of("kind of spaces", spaces, joints) or plain.spaces,
     )
+
+
+def parse_gap(text: str) -> int:
+    """A gap in CD frames: ``2s``, ``0:02.5`` or ``150cdf``. Raises: BadInput ``time.…`` or ``order.gap``."""
+    frames = parse_place(text.strip().removesuffix("s"), CD_FRAMES_PER_SECOND)
+    if frames > MOST_GAP_FRAMES:
+        message = f"A gap of {text!r} is too long: ten minutes at most."
+        raise BadInput("order.gap", message, text=text)
+    return frames
 
 
 def parse_clash(text: str) -> Clash:

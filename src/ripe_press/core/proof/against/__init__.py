@@ -14,7 +14,7 @@ from ripe_press.core.formats.capabilities import BITS, Encoding, is_float
 from ripe_press.core.proof.against.alignment import Alignment
 from ripe_press.core.proof.against.sound import Apart, ApartMeter
 from ripe_press.core.sources.source import open_file
-from ripe_press.core.stations import Path
+from ripe_press.core.stations import Line, Path
 from ripe_press.core.stations.base import Signal
 
 __all__ = ["Against", "Alignment", "Apart", "hold_against"]
@@ -76,8 +76,14 @@ def _walked(
                 _step(codec.encoding), hears, looks,
             )  # fmt: skip
 
-        meter, report = witnessed(path.sounding, make, should_stop, progress)
+        meter, report = witnessed(_held_against(path), make, should_stop, progress)
     return meter, report.reduction_db(codec.rate_hz)
+
+
+def _held_against(path: Path) -> Line:
+    """What a file is held against: the sound before integers are made of it; a piece is cut behind that."""
+    behind = (path.depth, path.piece) if path.piece else ()
+    return (*path.sounding, *(one for one in behind if one))
 
 
 def _maker(path: Path, here: Signal) -> Callable[[Block], Block] | None:
@@ -85,6 +91,8 @@ def _maker(path: Path, here: Signal) -> Callable[[Block], Block] | None:
     codec, depth = path.codec, path.depth
     if codec.lossy:
         return None
+    if path.piece and depth:
+        return lambda block: block / 2.0**31
     if depth:
         (rounds,) = depth.work(here).processors
         return lambda block: rounds.process(block) / 2.0**31

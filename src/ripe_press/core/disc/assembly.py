@@ -1,0 +1,79 @@
+"""Putting the image of a disc together from its tracks, each in its place; between them digital silence."""
+
+import hashlib
+import os
+import zlib
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ripe_press.core.disc.frames import FRAME_BYTES
+from ripe_press.core.errors import Cancelled
+from ripe_press.core.sources.source import open_file
+
+_SAMPLE_BYTES = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Laid:
+    """A 16-bit file of a track, and the frame of the disc that it begins at."""
+
+    path: Path
+    start_frame: int
+
+
+@dataclass(frozen=True, slots=True)
+class Assembled:
+    """What was written: SHA-256 of the image, and CRC-32 of the samples of every track."""
+
+    sha256: str
+    crcs: tuple[int, ...]
+    bytes: int
+
+
+def assemble(
+    target: Path,
+    laid: Sequence[Laid],
+    lead_out_frame: int,
+    told: Callable[[int, int], None] = lambda _done, _total: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> Assembled:
+    """Writes the image: 16-bit stereo, little-endian, without a header; on the disk when this comes back.
+
+    Raises: Cancelled ``disc.cancelled``; OSError; as reading does.
+    """
+    total = lead_out_frame * FRAME_BYTES
+    digest, crcs, at = hashlib.sha256(), [], 0
+    with target.open("xb") as image:
+        for one in laid:
+            begins = one.start_frame * FRAME_BYTES
+            at += _silence(image.write, digest.update, begins - at)
+            crc = 0
+            with open_file(one.path) as reader:
+                for block in reader.blocks():
+                    if should_stop():
+                        raise Cancelled("disc.cancelled", "The disc was cancelled; no image was left.")
+                    data = np.rint(block * 32768.0).astype("<i2").tobytes()
+                    image.write(data)
+                    digest.update(data)
+                    crc = zlib.crc32(data, crc)
+                    at += len(data)
+                    told(at, total)
+            crcs.append(crc)
+        _silence(image.write, digest.update, total - at)
+        image.flush()
+        os.fsync(image.fileno())
+    told(total, total)
+    return Assembled(digest.hexdigest(), tuple(crcs), total)
+
+
+def _silence(write: Callable[[bytes], object], hashed: Callable[[bytes], object], size: int) -> int:
+    left = size
+    while left > 0:
+        data = bytes(min(left, 1 << 20))
+        write(data)
+        hashed(data)
+        left -= len(data)
+    return size

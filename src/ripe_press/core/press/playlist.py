@@ -1,0 +1,69 @@
+"""Playlists of what was pressed, beside it.
+
+Sources: RFC 8216 section 4.1 has the encoding of M3U8; the lines of extended M3U are common practice, no source. XSPF
+version 1 (xspf.org, from memory of the text): locations are relative URIs, durations milliseconds.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from urllib.parse import quote
+from xml.etree import ElementTree
+
+from ripe_press.core.press.names import give_name, temporary_beside
+
+
+@dataclass(frozen=True, slots=True)
+class PlaylistLine:
+    """A file, by its path from the playlist's own folder, and what is said of it."""
+
+    path: Path
+    seconds: float
+    title: str
+    artist: str
+    album: str
+    number: int
+
+
+def m3u8(lines: Sequence[PlaylistLine], title: str) -> str:
+    """An extended M3U in UTF-8."""
+    said = [f"#EXTINF:{round(one.seconds)},{_said(one)}\n{one.path.as_posix()}\n" for one in lines]
+    head = f"#EXTM3U\n#PLAYLIST:{_plain(title)}\n" if title else "#EXTM3U\n"
+    return head + "".join(said)
+
+
+def xspf(lines: Sequence[PlaylistLine], title: str) -> str:
+    """A playlist in XML."""
+    root = ElementTree.Element("playlist", {"version": "1", "xmlns": "http://xspf.org/ns/0/"})
+    if title:
+        ElementTree.SubElement(root, "title").text = title
+    tracks = ElementTree.SubElement(root, "trackList")
+    for one in lines:
+        track = ElementTree.SubElement(tracks, "track")
+        told = {
+            "location": quote(one.path.as_posix()), "title": one.title, "creator": one.artist, "album": one.album,
+            "trackNum": str(one.number), "duration": str(round(one.seconds * 1000)),
+        }  # fmt: skip
+        for name, text in told.items():
+            if text:
+                ElementTree.SubElement(track, name).text = text
+    ElementTree.indent(root)
+    return '<?xml version="1.0" encoding="UTF-8"?>\n' + ElementTree.tostring(root, encoding="unicode") + "\n"
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """A small file that is there whole or not at all; what was there before is replaced. Raises: OSError."""
+    temporary = temporary_beside(path)
+    try:
+        temporary.write_bytes(data)
+        give_name(temporary, path, replaces=True)
+    finally:
+        temporary.unlink(missing_ok=True)
+
+
+def _said(one: PlaylistLine) -> str:
+    return _plain(f"{one.artist} - {one.title}" if one.artist else one.title)
+
+
+def _plain(text: str) -> str:
+    return " ".join(text.split())

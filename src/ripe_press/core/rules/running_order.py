@@ -1,0 +1,225 @@
+"""What is noticed of a running order as a whole, before anything of it is pressed."""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal
+
+from ripe_press.core.disc.frames import CAPACITY_FRAMES, LEAST_TRACK_FRAMES, MOST_TRACKS, PAUSE_FRAMES, print_frames
+from ripe_press.core.disc.text import not_in_latin_1
+from ripe_press.core.engine.edges import EdgeLevels
+from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.rules.mix import CUT_ABOVE_DBFS
+from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
+from ripe_press.core.tags.sheet import Values
+from ripe_press.core.units import print_clock, print_count, print_db, print_rate
+from ripe_press.core.wishes.layout import LaidOut
+from ripe_press.core.wishes.running_order import RunningOrder
+
+JUMP_LU = 3.0
+"""A difference that is heard as another volume (common practice, no source)."""
+LONG_SILENCE_S = 5.0
+
+OrderRule = Literal[
+    "entry_too_short", "join_cuts_sound", "code_missing", "code_twice", "code_wrong", "level_jumps", "over_capacity",
+    "long_silence", "rates_differ", "too_many_tracks", "pre_emphasis_changes", "letters_of_disc",
+]  # fmt: skip
+OrderRemedy = Literal[
+    "", "join-before", "run-on", "declick", "one-loudness", "gap", "codes", "two-seconds", "cut-silence"
+]
+"""What one click does about it, to the entry that it is about."""
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """What the rules look at of one entry."""
+
+    title: str
+    sheet: Values
+    place: LaidOut
+    seconds: float
+    rate_hz: int
+    goes_on: bool
+    """Whether it goes on in its mix where the entry before it ends."""
+    sound: "Sound | None" = None
+
+
+@dataclass(frozen=True, slots=True)
+class Sound:
+    """What was measured of an entry in its mix; rules on sound say nothing where it was not."""
+
+    integrated_lufs: float
+    edges: EdgeLevels
+    silence: tuple[float, float]
+    """Where its longest silence begins in the mix, and how long it is, in seconds."""
+
+
+@dataclass(frozen=True, slots=True)
+class OrderFinding:
+    """One thing that was noticed, of an entry (by its place from 0) or of the whole, and what one click would do."""
+
+    rule: OrderRule
+    verdict: Verdict
+    sentence: str
+    entry: int | None = None
+    remedy: OrderRemedy = ""
+    label: str = ""
+    disc: bool = False
+    """Whether it matters on a disc alone."""
+
+
+Noticed = Iterator[OrderFinding]
+
+
+def judge_order(order: RunningOrder, entries: Sequence[Entry]) -> tuple[OrderFinding, ...]:
+    """Everything that is noticed, rule by rule."""
+    return tuple(found for rule in _RULES for found in rule(order, entries))
+
+
+def _called(at: int, order: RunningOrder) -> str:
+    number = at + 1 - int(order.hidden_first)
+    return f"Track {number}" if number else "The hidden track"
+
+
+def _too_short(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    for at, one in enumerate(entries):
+        if one.place.frames < LEAST_TRACK_FRAMES and not (order.hidden_first and at == 0):
+            sentence = f"{_called(at, order)} is {one.seconds:.1f} s long; a track of a disc has at least 4 s."
+            remedy: OrderRemedy = "join-before" if at and one.goes_on else ""
+            label = f"Join it to {_called(at - 1, order).lower()}" if remedy else ""
+            yield OrderFinding("entry_too_short", "stop", sentence, at, remedy, label, disc=True)
+
+
+def _cuts(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    for at, (entry, one) in enumerate(zip(order.entries, entries, strict=True)):
+        follows = order.entries[at + 1] if at + 1 < len(entries) else None
+        edges = entry.edges
+        ends_open = not (follows and follows.runs_on) and not edges.fade_out_s and edges.end == "stop"
+        levels = one.sound.edges if one.sound else None
+        if levels is None:
+            continue
+        if ends_open and min(levels.before_end_dbfs, levels.after_end_dbfs) >= CUT_ABOVE_DBFS:
+            on = follows is not None and entries[at + 1].goes_on
+            sentence = (
+                f"{_called(at, order)} ends while its mix is at {print_db(levels.before_end_dbfs)}, and a gap follows."
+            )
+            yield OrderFinding(
+                "join_cuts_sound", "look", sentence, at + 1 if on else at, "run-on" if on else "declick",
+                "Let it run on" if on else "De-click",
+            )  # fmt: skip
+        starts_open = not entry.runs_on and not edges.fade_in_s and not edges.declick_ms
+        if starts_open and min(levels.before_start_dbfs, levels.after_start_dbfs) >= CUT_ABOVE_DBFS and not one.goes_on:
+            sentence = f"{_called(at, order)} begins in the middle of sound at {print_db(levels.after_start_dbfs)}."
+            yield OrderFinding("join_cuts_sound", "look", sentence, at, "declick", "De-click")
+
+
+def _codes(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    codes = [dict(one.sheet).get("isrc", "") for one in entries]
+    for at, code in enumerate(codes):
+        if code and (problem := isrc_problem(code)):
+            sentence = f"The ISRC of {_called(at, order).lower()}, {code!r}, {problem}."
+            yield OrderFinding("code_wrong", "look", sentence, at)
+    bare = [compact_isrc(code) for code in codes]
+    for code in sorted({one for one in bare if one and bare.count(one) > 1}):
+        places = [_called(at, order).lower() for at, one in enumerate(bare) if one == code]
+        sentence = f"The ISRC {code} stands on {' and '.join(places)}; every recording has one of its own."
+        yield OrderFinding("code_twice", "look", sentence, bare.index(code))
+    missing = [at for at, code in enumerate(codes) if not code]
+    if missing:
+        has = "has" if len(missing) == 1 else "have"
+        sentence = f"{print_count(len(missing), 'track')} {has} no ISRC."
+        given = 0 < len(missing) < len(codes)
+        yield OrderFinding(
+            "code_missing", "look", sentence, missing[0], "codes" if given else "", "Count on" if given else "",
+            disc=True,
+        )  # fmt: skip
+    barcode = dict(order.tags).get("barcode", "")
+    problem = barcode_problem(barcode) if barcode else None
+    if problem:
+        yield OrderFinding("code_wrong", "look", f"The barcode {barcode!r} {problem}.")
+    if not barcode:
+        yield OrderFinding("code_missing", "look", "The order has no barcode.", disc=True)
+
+
+def _jumps(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    if order.level.together == "each" and order.level.level.kind == "loudness":
+        return
+    for at, (before, one) in enumerate(pairwise(entries), 1):
+        if not one.sound or not before.sound:
+            continue
+        jump = one.sound.integrated_lufs - before.sound.integrated_lufs
+        # What runs on from one recording is as loud as it was played.
+        if not (JUMP_LU < abs(jump) < float("inf")) or (order.entries[at].runs_on and one.goes_on):
+            continue
+        how = "louder" if jump > 0 else "quieter"
+        sentence = f"{_called(at, order)} is {abs(jump):.1f} LU {how} than the one before it."
+        yield OrderFinding("level_jumps", "look", sentence, at, "one-loudness", "One loudness for each")
+
+
+def _capacity(_order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    end = entries[-1].place.end_frame
+    for minutes, verdict in ((80, "stop"), (74, "look")):
+        most = CAPACITY_FRAMES[minutes]
+        if end > most:
+            over = print_frames(end - most)
+            sentence = f"The order is {print_frames(end)} long, {over} more than a {minutes}-minute disc holds."
+            yield OrderFinding("over_capacity", "stop" if verdict == "stop" else "look", sentence, disc=True)
+            return
+
+
+def _silence(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    for at, one in enumerate(entries):
+        begins, seconds = one.sound.silence if one.sound else (0.0, 0.0)
+        if seconds > LONG_SILENCE_S:
+            where = print_clock(round(begins * 1000), 1000, 1)
+            sentence = f"{_called(at, order)} is silent for {seconds:.1f} s at {where} of its mix."
+            yield OrderFinding("long_silence", "look", sentence, at, "cut-silence", "Only what sounds")
+
+
+def _rates(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    for at, (before, one) in enumerate(pairwise(entries), 1):
+        if order.entries[at].runs_on and before.rate_hz != one.rate_hz:
+            sentence = (
+                f"{_called(at, order)} cannot run on: it has {print_rate(one.rate_hz)}, and the one before it "
+                f"{print_rate(before.rate_hz)}."
+            )
+            yield OrderFinding("rates_differ", "stop", sentence, at, "gap", "Put a gap there")
+    rates = sorted({one.rate_hz for one in entries})
+    if len(rates) > 1:
+        told = ", ".join(print_rate(one) for one in rates)
+        sentence = f"The mixes have different rates: {told}. Each brief says which one leaves."
+        yield OrderFinding("rates_differ", "look", sentence)
+
+
+def _count(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    tracks = len(entries) - int(order.hidden_first)
+    if tracks > MOST_TRACKS:
+        sentence = f"A disc has {MOST_TRACKS} tracks at most; the order has {tracks}."
+        yield OrderFinding("too_many_tracks", "stop", sentence, disc=True)
+
+
+def _emphasis(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    for at, ((before, entry), one) in enumerate(zip(pairwise(order.entries), entries[1:], strict=True), 1):
+        if before.pre_emphasis != entry.pre_emphasis and one.place.gap_frames < PAUSE_FRAMES:
+            sentence = f"Pre-emphasis changes at {_called(at, order).lower()}: that takes a gap of two seconds."
+            yield OrderFinding(
+                "pre_emphasis_changes", "stop", sentence, at, "two-seconds", "A gap of two seconds", disc=True
+            )
+
+
+def _letters(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
+    texts: list[tuple[int | None, str]] = [(None, order.title)]
+    for number, one in enumerate(entries):
+        sheet = dict(one.sheet)
+        said = [sheet.get(name, "") for name in ("title", "artist", "composer")]
+        texts += [(number, text) for text in (*said, *(text for _, text in order.entries[number].disc_text))]
+    for at, text in texts:
+        strange = not_in_latin_1(text)
+        if strange:
+            sentence = f"A disc cannot say {strange!r} of {text!r}: write it with letters of Latin-1."
+            yield OrderFinding("letters_of_disc", "look", sentence, at, disc=True)
+
+
+_RULES: tuple[Callable[[RunningOrder, Sequence[Entry]], Noticed], ...] = (
+    _too_short, _rates, _count, _capacity, _emphasis, _cuts, _silence, _jumps, _codes, _letters,
+)  # fmt: skip

@@ -1,0 +1,128 @@
+"""A source that is several others, one behind the other."""
+
+import hashlib
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import ExitStack
+from dataclasses import dataclass
+from typing import Self
+
+import numpy as np
+
+from ripe_press.core.blocks import BLOCK_FRAMES, Block
+from ripe_press.core.errors import BadInput
+from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.sources.source import Reader, Source
+from ripe_press.core.units import print_rate
+
+JOINED = "joined"
+"""In the place of a codec, where what comes is not the integers of files."""
+
+
+@dataclass(frozen=True, slots=True)
+class JoinedSource(Source):
+    """Sources of one rate that run on; one channel goes to both sides where another has two.
+
+    Made by `joined`, which checks that they go together.
+    """
+
+    parts: tuple[Source, ...]
+    facts: SourceFacts
+
+    def stamp(self) -> object:
+        """The stamps of every part. Raises: Conflict ``source.changed``."""
+        return tuple(part.stamp() for part in self.parts)
+
+    def check(self) -> None:
+        """Checks every part. Raises: Conflict ``source.changed``."""
+        for part in dict.fromkeys(self.parts):
+            part.check()
+
+    def open(self) -> "JoinedReader":
+        """Opens the parts as they come."""
+        return JoinedReader(self.parts, self.facts)
+
+
+def joined(parts: Sequence[Source], called: str) -> JoinedSource:
+    """Some sources, one behind the other. Raises: BadInput ``join.nothing`` or ``join.rates``."""
+    if not parts:
+        message = "There is nothing to join. Choose at least one source."
+        raise BadInput("join.nothing", message)
+    facts = [one.facts for one in parts]
+    for other in facts[1:]:
+        if other.rate_hz != facts[0].rate_hz:
+            message = (
+                f"What runs on has one rate: {facts[0].path!r} has {print_rate(facts[0].rate_hz)}, {other.path!r} "
+                f"{print_rate(other.rate_hz)}. Put a gap between them."
+            )
+            raise BadInput("join.rates", message, rates_hz=(facts[0].rate_hz, other.rate_hz))
+    kinds = {one.codec if one.holds_integers or one.is_float else JOINED for one in facts}
+    codec = kinds.pop() if len(kinds) == 1 else JOINED
+    channels = max(one.channels for one in facts)
+    whole = "\n".join(one.fingerprint for one in parts) if all(one.fingerprint for one in parts) else ""
+    used = [one.effective_bits for one in facts]
+    together = SourceFacts(
+        f"{called}: {len(parts)} entries that run on", JOINED, codec, facts[0].rate_hz,
+        channels, sum(one.frames for one in facts),
+        None if codec == JOINED else max(one.bit_depth or 0 for one in facts), file_channels=channels,
+        effective_bits=None if codec == JOINED or None in used else max(one or 0 for one in used),
+        content_sum=hashlib.blake2b(whole.encode(), digest_size=16).hexdigest() if whole else "",
+    )  # fmt: skip
+    return JoinedSource(tuple(parts), together)
+
+
+class JoinedReader:
+    """The parts one after the other, each open only while it is read."""
+
+    def __init__(self, parts: Sequence[Source], facts: SourceFacts) -> None:
+        self.facts = facts
+        self._parts = parts
+        self._stack = ExitStack()
+        self._open: tuple[int, Reader] | None = None
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Lets go of the part that is open."""
+        self._stack.close()
+        self._open = None
+
+    def blocks(
+        self, start_frame: int = 0, end_frame: int | None = None, block_frames: int = BLOCK_FRAMES
+    ) -> Iterator[Block]:
+        """The frames of the whole. Raises: as the parts do."""
+        end = self.facts.frames if end_frame is None else min(end_frame, self.facts.frames)
+        return in_blocks(self._pieces(start_frame, end, block_frames), block_frames)
+
+    def _pieces(self, start: int, end: int, block_frames: int) -> Iterator[Block]:
+        begins = 0
+        for number, part in enumerate(self._parts):
+            first, last = max(start, begins), min(end, begins + part.facts.frames)
+            if first < last:
+                for block in self._reader(number).blocks(first - begins, last - begins, block_frames):
+                    yield block if block.shape[1] == self.facts.channels else block.repeat(self.facts.channels, axis=1)
+            begins += part.facts.frames
+
+    def _reader(self, number: int) -> Reader:
+        if self._open is None or self._open[0] != number:
+            self.close()
+            self._open = number, self._stack.enter_context(self._parts[number].open())
+        return self._open[1]
+
+
+def in_blocks(pieces: Iterable[Block], block_frames: int) -> Iterator[Block]:
+    """The same frames in blocks of which every one but the last is full."""
+    held: list[Block] = []
+    room = block_frames
+    for piece in pieces:
+        while len(piece) >= room:
+            yield np.concatenate((*held, piece[:room])) if held else piece[:room]
+            held, piece, room = [], piece[room:], block_frames  # noqa: PLW2901
+        if len(piece):
+            held.append(piece)
+            room -= len(piece)
+    if held:
+        yield np.concatenate(held)

@@ -1,0 +1,79 @@
+"""The piece of a run that one file is: cut out behind the last station that makes sound."""
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from ripe_press.core.blocks import Meter
+from ripe_press.core.measure.signal import SamplesHash
+from ripe_press.core.signal.edges import Cutter
+from ripe_press.core.stations.base import Description, Known, OfIntegers, Signal, Station, Tap, Work
+from ripe_press.core.stations.finish import Finish
+from ripe_press.core.stations.range import Range
+from ripe_press.core.stations.source import Source
+from ripe_press.core.units import print_clock, print_count
+
+
+@dataclass(frozen=True, slots=True)
+class Piece(Station):
+    """The frames from ``start_frame`` up to, without, ``end_frame`` of all that comes.
+
+    Conversion, limiter and dither go through the cut, so what is joined again is the whole, to the bit.
+    """
+
+    start_frame: int
+    end_frame: int
+    exact: bool = False
+    """Whether its samples are promised to be those that came, so that they are fingerprinted."""
+    kind: ClassVar[str] = "piece"
+    trims: ClassVar[bool] = True
+
+    @property
+    def frames(self) -> int:
+        """How many it lets through."""
+        return self.end_frame - self.start_frame
+
+    @property
+    def idle(self) -> bool:
+        """Cutting makes no new numbers."""
+        return True
+
+    def after(self, here: Signal) -> Signal:
+        """Its frames alone."""
+        return replace(here, frames=self.frames)
+
+    def work(self, here: Signal) -> Work:
+        """Cuts, and fingerprints what is promised."""
+        meter: Meter = SamplesHash()
+        taps = [Tap("fingerprint", OfIntegers(meter) if here.integers else meter, behind=1)] if self.exact else []
+        return Work([Cutter(here.channels, self.start_frame, self.end_frame)], taps)
+
+    def words(self, known: Known) -> Description:
+        """Where it was cut, and why there."""
+        length = print_count(self.frames, "frame")
+        sentence = (
+            f"The entries before and behind it run on: all of them go through the stations as one signal, and are cut "
+            f"here, behind the last. {length} are this file's own; joined again they are the whole, to the bit."
+        )
+        figures = (("From", f"frame {self.start_frame:,}"), ("To", f"frame {self.end_frame:,}"))
+        return Description(self.kind, "Cut", "runs on", True, sentence, figures)
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """What a piece is cut from: entries that run on, as one source with one range and one chain.
+
+    ``first_frame`` is where the entry's own range begins in that source, ``before`` and ``behind`` whether another
+    entry stands at that side of it.
+    """
+
+    source: Source
+    cut: Range
+    finish: Finish | None
+    piece: Piece
+    first_frame: int
+    before: bool
+    behind: bool
+
+    def words(self) -> str:
+        """How long all of it is."""
+        return print_clock(self.cut.frames, self.source.facts.rate_hz)

@@ -1,0 +1,167 @@
+"""A disc out of the tracks of a running order: image, cue sheet, CD-Text, checksums and log sheet."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import asdict, dataclass
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.disc.assembly import Laid, assemble
+from ripe_press.core.disc.check import check_disc
+from ripe_press.core.disc.cue_writer import write_cue
+from ripe_press.core.disc.frames import CAPACITY_FRAMES, print_frames, print_signed_frames
+from ripe_press.core.disc.log_sheet import Levels, Sums, write_log_sheet
+from ripe_press.core.disc.programme import Programme, programme_of
+from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.naming import safe_stem
+from ripe_press.core.press.names import give_name, temporary_beside
+from ripe_press.core.press.playlist import write_whole
+from ripe_press.core.proof.read_back import hash_file
+from ripe_press.core.rules.running_order import Entry, OrderFinding, judge_order
+from ripe_press.core.wishes.document import Document, MixWish
+from ripe_press.core.wishes.layout import LaidOut, lay_out
+from ripe_press.core.wishes.running_order import RunningOrder
+from ripe_press.studio.discs import checked_report
+from ripe_press.studio.knowledge import Knowledge
+from ripe_press.studio.order_planning import Placed, lengths_of, placed_entries
+
+CUE, IMAGE, TEXT, LOG, SUMS = ".cue", ".bin", ".cdt", " log sheet.html", " SHA-256.txt"
+Told = Callable[[int, int], None]
+
+
+@dataclass(frozen=True, slots=True)
+class OnDisc:
+    """A running order as it lies on its disc."""
+
+    order: RunningOrder
+    laid: tuple[LaidOut, ...]
+    programme: Programme
+    entries: tuple[Entry, ...]
+
+
+def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]) -> OnDisc:
+    """The places of an order on its disc, and what stands there. Raises: BadInput ``disc.tracks``."""
+    placed = placed_entries(document, order, knowledge_of)
+    lengths = lengths_of(placed, order)
+    laid = lay_out(order, lengths)
+    sheets = [one.mix.notes.values for one in placed]
+    programme = programme_of(order, laid, sheets, [one.rate_hz for one in lengths])
+    entries = tuple(
+        Entry(
+            one.mix.title,
+            one.mix.notes.values,
+            place,
+            length.frames / length.rate_hz,
+            length.rate_hz,
+            goes_on(placed, at),
+        )
+        for at, (one, place, length) in enumerate(zip(placed, laid, lengths, strict=True))
+    )
+    return OnDisc(order, laid, programme, entries)
+
+
+def goes_on(placed: Sequence[Placed], at: int) -> bool:
+    """Whether an entry goes on in its mix where the one before it ends."""
+    if not at:
+        return False
+    before, entry = placed[at - 1].entry, placed[at].entry
+    return before.mix == entry.mix and before.end_frame == entry.start_frame
+
+
+def order_report(document: Document, knowledge_of: Callable[[MixWish], Knowledge]) -> dict[str, Any]:
+    """A running order as it lies: places in CD frames, what is left on a disc, and what is noticed of it."""
+    order = document.order
+    if order is None:
+        raise TypeError(document)
+    disc = on_disc(document, order, knowledge_of)
+    rows = [
+        {
+            "number": at,
+            "title": entry.title,
+            "mix": document.mixes[one.mix].source.title,
+            "runs_on": one.runs_on,
+            "gap_frames": place.gap_frames,
+            "gap": print_frames(place.gap_frames),
+            "start_frame": place.start_frame,
+            "start": print_frames(place.start_frame),
+            "frames": place.frames,
+            "length": print_frames(place.frames),
+        }
+        for at, (one, entry, place) in enumerate(zip(order.entries, disc.entries, disc.laid, strict=True), 1)
+    ]
+    end = disc.laid[-1].end_frame
+    left = {f"left_{minutes}_frames": most - end for minutes, most in CAPACITY_FRAMES.items()}
+    told = {f"left_{minutes}": print_signed_frames(most - end) for minutes, most in CAPACITY_FRAMES.items()}
+    return {
+        "title": order.title, "entries": rows, "frames": end, "length": print_frames(end), **left, **told,
+        "findings": [asdict(one) for one in judge_order(order, disc.entries)],
+    }  # fmt: skip
+
+
+def refuse_no_disc(disc: OnDisc) -> tuple[OrderFinding, ...]:
+    """What is noticed of a disc. Raises: BadInput ``disc.not-one`` for what no disc can have."""
+    found = judge_order(disc.order, disc.entries)
+    wrong = [one for one in found if one.verdict == "stop"]
+    if wrong:
+        message = f"{wrong[0].sentence} No disc was made."
+        raise BadInput("disc.not-one", message, rule=wrong[0].rule)
+    return found
+
+
+def free_stem(folder: Path, title: str) -> str:
+    """A name for the files of a disc that none in a folder has yet."""
+    stem = safe_stem(title) or "Disc"
+    for number in range(1, 10_000):
+        name = stem if number == 1 else f"{stem} ({number})"
+        if not any((folder / f"{name}{ending}").exists() for ending in (CUE, IMAGE, TEXT, LOG, SUMS)):
+            return name
+    message = f"{str(folder)!r} is full of discs called {stem!r}. Choose another folder."
+    raise Conflict("disc.name-taken", message, folder=str(folder))
+
+
+def make_disc(
+    disc: OnDisc,
+    tracks: Sequence[Path],
+    folder: Path,
+    told: Told = lambda _done, _total: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> dict[str, Any]:
+    """Puts the disc together in a folder and checks it; gives its report.
+
+    ``tracks`` are the files of all entries, in order. The cue sheet gets its name last: where there is one, the disc
+    is whole. Raises: Cancelled; OSError; BadInput for texts that a disc cannot say.
+    """
+    programme, title = disc.programme, disc.order.title
+    text = programme.text()
+    stem = free_stem(folder, title)
+    named = {ending: folder / f"{stem}{ending}" for ending in (CUE, IMAGE, TEXT, LOG, SUMS)}
+    laid = [Laid(path, place.start_frame) for path, place in zip(tracks, disc.laid, strict=True)]
+    temporary = temporary_beside(named[IMAGE])
+    done: list[Path] = []
+    try:
+        made = assemble(temporary, laid, programme.lead_out_frame, lambda at, total: told(at, 2 * total), should_stop)
+        give_name(temporary, named[IMAGE], replaces=False)
+        done.append(named[IMAGE])
+        if text:
+            write_whole(named[TEXT], text)
+            done.append(named[TEXT])
+        sheet = programme.cue(named[IMAGE].name, named[TEXT].name if text else "")
+        write_whole(named[CUE], write_cue(sheet))
+        done.append(named[CUE])
+        report = check_disc(named[CUE], lambda at, total: told(total + at, 2 * total))
+        sums = [(named[IMAGE].name, made.sha256), *((one.name, hash_file(one)) for one in done if one != named[IMAGE])]
+        levels = [Levels(one.peak_dbfs, None, one.integrated_lufs) for one in report.tracks]
+        crcs = made.crcs[int(disc.order.hidden_first and len(made.crcs) > len(report.tracks)) :]
+        page = write_log_sheet(programme, levels, crcs, Sums(tuple(sums)), date.today().isoformat())
+        write_whole(named[LOG], page.encode())
+        done.append(named[LOG])
+        lines = "".join(f"{digest}  {name}\n" for name, digest in [*sums, (named[LOG].name, hash_file(named[LOG]))])
+        write_whole(named[SUMS], lines.encode())
+    except BaseException:
+        for path in (temporary, *reversed(done)):
+            path.unlink(missing_ok=True)
+        raise
+    return {
+        **checked_report(report), "cd_text": str(named[TEXT]) if text else None, "log_sheet": str(named[LOG]),
+        "checksums": str(named[SUMS]), "sha256": made.sha256, "bytes": made.bytes,
+    }  # fmt: skip

@@ -1,0 +1,143 @@
+"""From a running order to the files of its pressing: every entry to every brief, and to the tracks of a disc."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from ripe_press.core.briefs.library import DISC_TRACK
+from ripe_press.core.engine.resolve import Mix, check_range
+from ripe_press.core.engine.runs import RunEntry, resolve_run
+from ripe_press.core.errors import BadInput, RipePressError
+from ripe_press.core.stations import Range
+from ripe_press.core.tags.sheet import Values, in_order, merged
+from ripe_press.core.wishes.bench import NamedRange, TicketLine
+from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.wishes.delivery import LEAVE
+from ripe_press.core.wishes.document import Document, MixWish
+from ripe_press.core.wishes.edges import NO_EDGES, Edges, range_of
+from ripe_press.core.wishes.layout import Length
+from ripe_press.core.wishes.running_order import OrderEntry, OrderLine, RunningOrder
+from ripe_press.studio.knowledge import Knowledge
+from ripe_press.studio.planning import Refused, Resolved, brief_of_line, mix_of, stretch_of
+
+DISC = OrderLine(DISC_TRACK.id)
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """An entry with its mix, and what is known of that."""
+
+    number: int
+    entry: OrderEntry
+    wish: MixWish
+    known: Knowledge
+    mix: Mix
+
+
+def resolved_order(
+    document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]
+) -> tuple[list[Resolved], list[Refused]]:
+    """Every file of a running order, brief by brief and entry by entry, and what of it cannot be made."""
+    placed = placed_entries(document, order, knowledge_of)
+    briefs = document.briefs_by_id | {DISC_TRACK.id: DISC_TRACK}
+    found: list[Resolved] = []
+    refused: list[Refused] = []
+    for at, line in enumerate((*order.lines, *((DISC,) if order.disc else ())), 1):
+        for run in order.runs:
+            entries = [placed[number] for number in run]
+            ticket = TicketLine(f"{entries[0].entry.id}.{at}", line.brief, entries[0].entry.id, changes=line.changes)
+            try:
+                brief = brief_of_line(ticket, briefs)
+                made = [_run_entry(document, order, one, line, brief, at, run) for one in entries]
+                files = resolve_run(made, order.on_cd_frames or line is DISC)
+            except RipePressError as error:
+                refused.append(Refused(ticket, error))
+                continue
+            for one, of_entry in zip(entries, files, strict=True):
+                lines = replace(ticket, id=f"{one.entry.id}.{at}", range_id=one.entry.id)
+                found += [Resolved(file, lines, brief, one.mix, one.known, one.wish) for file in of_entry]
+    return found, refused
+
+
+def placed_entries(
+    document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]
+) -> list[Placed]:
+    """The entries with their mixes. Raises: BadInput ``order.mix`` for a mix that the document has not."""
+    known = [knowledge_of(wish) for wish in document.mixes]
+    found = []
+    for number, entry in enumerate(order.entries):
+        if entry.mix >= len(document.mixes):
+            message = f"Entry {number + 1} is of mix {entry.mix}, and the document has {len(document.mixes)} mixes."
+            raise BadInput("order.mix", message, mix=entry.mix)
+        wish = document.mixes[entry.mix]
+        mix = mix_of(wish, known[entry.mix])
+        notes = replace(mix.notes, values=tags_of(order, number, wish.bench.tags, title_of(entry, wish)))
+        title = title_of(entry, wish)
+        found.append(Placed(number, entry, wish, known[entry.mix], replace(mix, title=title, notes=notes)))
+    return found
+
+
+def title_of(entry: OrderEntry, wish: MixWish) -> str:
+    """What an entry is called: by its own name, or by that of its mix."""
+    return entry.title or entry.text("title") or dict(wish.bench.tags).get("title") or wish.source.title
+
+
+def tags_of(order: RunningOrder, number: int, mix: Values, title: str) -> Values:
+    """The sheet of an entry: that of its mix, of the order on top, then what is its own; album and track by itself."""
+    entry = order.entries[number]
+    hidden = int(order.hidden_first)
+    track = {"track": f"{number + 1 - hidden}/{len(order.entries) - hidden}"} if number >= hidden else {}
+    shared = {name: text for name, text in order.tags if name not in ("title", "track", "isrc")}
+    own = {"album": order.title} if order.title else {}
+    values = merged(mix, in_order({**own, **shared, **track, "title": title}))
+    return merged(values, entry.tags)
+
+
+def lengths_of(placed: Sequence[Placed], order: RunningOrder) -> tuple[Length, ...]:
+    """How long the entries are."""
+    return tuple(Length(_cut(one, order).frames, one.known.facts.rate_hz) for one in placed)
+
+
+def _cut(one: Placed, order: RunningOrder) -> Range:
+    entry, facts = one.entry, one.known.facts
+    edges = _edges(order, one.number)
+    part = NamedRange(entry.id, entry.start_frame, entry.end_frame, edges=edges)
+    stretch = stretch_of(one.known, part)
+    check_range(stretch, facts)
+    return range_of(facts, stretch.start_frame, stretch.end_frame, stretch.edges, stretch.ring_frames)
+
+
+def _edges(order: RunningOrder, number: int) -> Edges:
+    """The edges of an entry; a loop leaves once, and nothing rings into what runs on from it."""
+    edges = order.entries[number].edges
+    goes_on = number + 1 < len(order.entries) and order.entries[number + 1].runs_on
+    if edges.end == "fold" or (goes_on and edges.end != "stop"):
+        return replace(edges, end=NO_EDGES.end)
+    return edges
+
+
+def _run_entry(
+    document: Document, order: RunningOrder, one: Placed, line: OrderLine, brief: Brief, at: int, run: Sequence[int]
+) -> RunEntry:
+    entry, facts = one.entry, one.known.facts
+    part = NamedRange(entry.id, entry.start_frame, entry.end_frame, edges=_edges(order, one.number))
+    stretch = stretch_of(one.known, part)
+    check_range(stretch, facts)
+    delivery = line.changes.applied_to(brief.delivery(stretch, facts))
+    level = delivery.level if order.level.level == LEAVE else order.level.level
+    together = order.level.together
+    called = order.title or "the order"
+    group = f"{called}, {brief.title}"
+    if together == "each":
+        group = f"{group}, {run[0] + 1} to {run[-1] + 1}" if len(run) > 1 else ""
+    number = one.number + 1 - int(order.hidden_first)
+    pattern, digits = delivery.label_pattern, len(str(len(order.entries)))
+    if "{track}" not in pattern and "{number}" not in pattern:
+        # They are listed in their order wherever they go.
+        folders, slash, name = pattern.rpartition("/")
+        pattern = f"{folders}{slash}{{number}} {name}"
+    delivery = replace(
+        delivery, level=level, group=group if level != LEAVE else "", whole=together == "whole", id=f"{entry.id}.{at}",
+        number=number, day=document.day, album=f"{at}" if delivery.tags.gain_tags else "",
+        label_pattern=pattern, style=replace(delivery.style, digits=max(delivery.style.digits, digits)),
+    )  # fmt: skip
+    return RunEntry(delivery, one.mix, _cut(one, order))
