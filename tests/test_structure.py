@@ -133,11 +133,12 @@ def test_a_finding_is_named_where_it_is_made_and_in_the_list_of_ids() -> None:
         (("Depth",), 3),
         (("Rate",), 2),
         (("Channels",), 2),
-        (("Finish", "NO_FINISH"), 6),
+        (("Finish", "NO_FINISH"), 8),
         (("Tags",), 2),
         # What names a kind of source: whoever makes one.
         (("FileSource",), 5),
         (("SummedSource", "summed"), 1),
+        (("JoinedSource", "joined"), 1),
     ],
 )
 def test_a_new_kind_touches_few_files(names: tuple[str, ...], most: int) -> None:

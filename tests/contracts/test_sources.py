@@ -11,13 +11,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as hy
 
 from ripe_press.core.briefs.library import BLANK
+from ripe_press.core.engine.part import part_of
 from ripe_press.core.engine.resolve import Mix, resolve
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.sources.file import FileSource
+from ripe_press.core.sources.joined import joined
 from ripe_press.core.sources.source import Source
 from ripe_press.core.sources.sums import summed
-from ripe_press.core.wishes.edges import Edges, Stretch
+from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch, range_of
 from support.press import press_files
 from support.signals import noise, write
 
@@ -35,9 +37,23 @@ def stems(folder: Path) -> Source:
     return summed([one(folder, "a", 30_000, 2, 1), one(folder, "b", 9_000, 2, 2), one(folder, "c", 20_000, 1, 3)])
 
 
+def some(folder: Path, name: str, start: int, end: int, edges: Edges = NO_EDGES) -> Source:
+    source = one(folder, name, 30_000, 2, 5)
+    return part_of(source, range_of(source.facts, start, end, edges), None)
+
+
+def order(folder: Path) -> Source:
+    """A part with a fade and silence around it, a whole mix, and one of one channel."""
+    edges = Edges(fade_in_s=0.05, silence_before_s=0.02, silence_after_s=0.01)
+    part = some(folder, "a", 4_000, 13_000, edges)
+    return joined([part, one(folder, "b", 9_000, 2, 2), one(folder, "c", 9_000, 1, 3)], "Order")
+
+
 KINDS: dict[str, Callable[[Path], Source]] = {
     "file": lambda folder: one(folder, "file", 30_000, 2, 1),
     "sum": stems,
+    "part": lambda folder: some(folder, "part", 500, 30_000, Edges(fade_out_s=0.2, silence_before_s=0.03)),
+    "order": order,
     "sum of sums": lambda folder: summed([stems(folder), one(folder, "d", 31_000, 1, 4)]),
 }
 

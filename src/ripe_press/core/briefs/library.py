@@ -7,7 +7,7 @@ from importlib.resources import files
 from typing import Any
 
 from ripe_press.core.errors import NotFound, Unsupported
-from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Capability, print_depths
+from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, PLAIN, Capability, print_depths
 from ripe_press.core.formats.coding import settle_coding
 from ripe_press.core.formats.fitting import kept_rate
 from ripe_press.core.naming import NameStyle
@@ -23,8 +23,8 @@ BLANK = Brief(
 DISC_TRACK = Brief(
     "disc-track", "Disc", "A track of an audio disc: 44.1 kHz, 16 bits, stereo.",
     "The disc's format fixes rate, depth and channels.", "{number} {title}",
-    require=Requirements(("wav",), ("s16",), (44_100,), (2,)),
-    prefer=Preferences("wav", "s16", 44_100, channels="stereo", markers=False),
+    require=Requirements((PLAIN,), ("s16",), (44_100,), (2,)),
+    prefer=Preferences(PLAIN, "s16", 44_100, channels="stereo", markers=False),
 )  # fmt: skip
 """What the image of a disc is put together from."""
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue
+from ripe_press.core.disc.cue_writer import quoted
 from ripe_press.core.disc.frames import (
     CAPACITY_FRAMES,
     DISC_HZ,
@@ -195,7 +196,7 @@ def _apart(sheet: CueSheet, text: DiscText) -> Iterator[str]:
         where = f"track {number}" if number else "the disc"
         for kind, told in texts.items():
             other = text.texts.get(kind, {}).get(number)
-            if other is not None and other.encode("ascii", "replace") != told.encode("ascii", "replace"):
+            if other is not None and other != told and quoted(other) != quoted(told):
                 yield f"{kind.capitalize()} of {where}: the sheet has {told!r}, CD-Text {other!r}."
         other = text.codes.get(number)
         if other and code and other != code:

@@ -1,0 +1,142 @@
+"""What is written for a disc comes back as it was meant, whatever stands in it."""
+
+import hashlib
+import zlib
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as hy
+
+from ripe_press.core.disc.assembly import Laid, assemble
+from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue
+from ripe_press.core.disc.cue_writer import quoted, write_cue
+from ripe_press.core.disc.log_sheet import Levels, Sums, write_log_sheet
+from ripe_press.core.disc.programme import Programme, barcode_of, programme_of
+from ripe_press.core.disc.text import not_in_latin_1, read_text, write_text
+from ripe_press.core.errors import BadInput, Cancelled
+from ripe_press.core.wishes.layout import LaidOut
+from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder
+from support.signals import noise, write
+
+LATIN = hy.text(hy.characters(codec="latin-1", exclude_categories=["Cc"]), max_size=40).map(lambda one: one.strip())
+SHEETS = [
+    (("title", "Towpath"), ("artist", "The Sluicekeepers"), ("isrc", "QZ-WLT-26-00001")),
+    (("title", "Älvdal"), ("artist", "The Sluicekeepers"), ("composer", "A. Lock"), ("isrc", "wrong")),
+    (("title", "Ebb"), ("artist", "The Sluicekeepers")),
+]
+ORDER = RunningOrder(
+    (
+        OrderEntry("a", 0, 0, 441_000, indexes=(100_000, 900_000)),
+        OrderEntry("b", 0, 441_000, 882_000, runs_on=True, may_copy=True, disc_text=(("message", "Live"),)),
+        OrderEntry("c", 0, 0, 441_000),
+    ),
+    "Nine Weirs", (("barcode", "036000291452"),),
+)  # fmt: skip
+LAID = (LaidOut(0, 0, 750), LaidOut(750, 750, 1_500), LaidOut(1_500, 1_650, 2_400))
+
+
+def programme(order: RunningOrder = ORDER) -> Programme:
+    return programme_of(order, LAID, SHEETS, [44_100] * 3)
+
+
+@given(
+    titles=hy.lists(LATIN, min_size=2, max_size=30), others=hy.lists(LATIN, min_size=30, max_size=30),
+    codes=hy.booleans(),
+)  # fmt: skip
+def test_texts_come_back_from_their_packs(titles: list[str], others: list[str], codes: bool) -> None:
+    tracks = len(titles)
+    texts = {"TITLE": titles, "MESSAGE": others[:tracks]}
+    isrcs = ["4006381333931", *["GBAYE0000351"] * (tracks - 1)] if codes else [""] * tracks
+    data = write_text(texts, isrcs)
+    if not any(titles) and not any(others[:tracks]) and not codes:
+        assert data == b""
+        return
+    found, faults = read_text(data)
+    assert faults == ()
+    for kind, wanted in texts.items():
+        if any(wanted):
+            assert [found.texts[kind].get(at, "") for at in range(tracks)] == [one or " " for one in wanted]
+    assert found.codes == (dict(enumerate(isrcs)) if codes else {})
+
+
+def test_what_a_disc_cannot_say_is_told() -> None:
+    assert not_in_latin_1("Łódź Ångström") == "Łź"
+    with pytest.raises(BadInput, match="cannot say"):
+        write_text({"TITLE": ["Łódź", "One"]}, ["", ""])
+    with pytest.raises(BadInput, match="have room"):
+        write_text({"TITLE": ["x" * 160] * 100}, [""] * 100)
+    assert write_text({"TITLE": ["x" * 29] * 98, "PERFORMER": [""] * 98}, [""] * 98)
+
+
+def test_a_sheet_is_written_as_it_is_read() -> None:
+    sheet = programme().cue("Nine Weirs.bin", "Nine Weirs.cdt")
+    read, faults = read_cue(write_cue(sheet))
+    assert faults == ()
+    assert (read.catalog, read.text_file, read.kind) == ("0036000291452", "Nine Weirs.cdt", "BINARY")
+    assert [one.indexes for one in read.tracks] == [
+        {1: 0, 2: 170}, {1: 750}, {0: 1_500, 1: 1_650},
+    ]  # fmt: skip
+    assert [one.isrc for one in read.tracks] == ["QZWLT2600001", "", ""]
+    assert [one.flags for one in read.tracks] == [(), ("DCP",), ()]
+    assert read.tracks[1].texts["TITLE"] == "Alvdal"
+    assert read.texts == {"TITLE": "Nine Weirs", "PERFORMER": "The Sluicekeepers"}
+
+
+@given(text=hy.text(max_size=60))
+def test_any_text_is_one_line_in_quotes(text: str) -> None:
+    sheet = CueSheet("a.bin", "BINARY", texts={"TITLE": text or "x"}, tracks=[CueTrack(1, {1: 0})])
+    data = write_cue(sheet)
+    read, faults = read_cue(data)
+    assert faults == () and data.isascii()
+    assert len(read.tracks) == 1 and f'"{read.texts["TITLE"]}"' == quoted(text or "x")
+
+
+def test_the_first_entry_may_lie_hidden_in_the_pause() -> None:
+    found = programme(replace(ORDER, hidden_first=True))
+    assert [one.number for one in found.tracks] == [1, 2]
+    assert (found.tracks[0].pause_frame, found.tracks[0].start_frame) == (0, 750)
+    assert read_cue(write_cue(found.cue("a.bin", "")))[0].tracks[0].indexes == {0: 0, 1: 750}
+
+
+@pytest.mark.parametrize(
+    ("code", "thirteen"),
+    [("036000291452", "0036000291452"), ("4006381333931", "4006381333931"), ("4006381333932", ""), ("", "")],
+)
+def test_a_barcode_has_thirteen_digits(code: str, thirteen: str) -> None:
+    assert barcode_of({"barcode": code}) == thirteen
+
+
+def test_a_hundred_tracks_are_no_disc() -> None:
+    order = RunningOrder(tuple(OrderEntry(f"e{at}", 0, 0, 441_000) for at in range(100)))
+    with pytest.raises(BadInput, match="99 tracks"):
+        programme_of(order, LAID[:1] * 100, SHEETS[:1] * 100, [44_100] * 100)
+
+
+def test_an_image_has_its_tracks_in_their_places(tmp_path: Path) -> None:
+    parts = [(noise(samples, seed=samples) * 20_000).astype(np.int16) for samples in (588 * 300, 588 * 300 + 100)]
+    paths = [write(tmp_path / f"{at}.wav", one, 44_100, "PCM_16") for at, one in enumerate(parts)]
+    target = tmp_path / "disc.bin"
+    made = assemble(target, [Laid(paths[0], 0), Laid(paths[1], 450)], 751)
+    data = target.read_bytes()
+    samples = np.frombuffer(data, "<i2").reshape(-1, 2)
+    assert np.array_equal(samples[: 588 * 300], parts[0])
+    assert not samples[588 * 300 : 588 * 450].any()
+    assert np.array_equal(samples[588 * 450 : 588 * 750 + 100], parts[1])
+    assert len(samples) == 751 * 588 and not samples[588 * 750 + 100 :].any()
+    assert made.sha256 == hashlib.sha256(data).hexdigest()
+    assert made.crcs == tuple(zlib.crc32(one.astype("<i2").tobytes()) for one in parts)
+    with pytest.raises(Cancelled):
+        assemble(tmp_path / "other.bin", [Laid(paths[0], 0)], 300, should_stop=lambda: True)
+
+
+def test_the_log_sheet_says_everything() -> None:
+    levels = [Levels(-1.0, None, -14.2), Levels(-3.0, -2.5, None), Levels(float("-inf"), None, None)]
+    sums = Sums((("Nine <Weirs>.bin", "ab" * 32),))
+    page = write_log_sheet(programme(), levels, [1, 2, 0xABCDEF], sums, "2026-11-26")
+    told = ("00:22:00", "−14.2 LUFS", "QZWLT2600001", "00ABCDEF", "02 at 00:02:20", "Nine &lt;Weirs&gt;.bin", "DCP")
+    for said in told:
+        assert said in page, said
+    assert "left on a 74-minute disc" in page

@@ -1,0 +1,111 @@
+"""Every rule of a running order on one case where it speaks, and silence where there is nothing to say."""
+
+import math
+from dataclasses import replace
+
+import pytest
+
+from ripe_press.core.engine.edges import EdgeLevels
+from ripe_press.core.rules.running_order import Entry, OrderFinding, Sound, judge_order
+from ripe_press.core.tags.sheet import Values
+from ripe_press.core.wishes.delivery import LevelWish
+from ripe_press.core.wishes.edges import Edges
+from ripe_press.core.wishes.layout import LaidOut
+from ripe_press.core.wishes.running_order import OneLevel, OrderEntry, RunningOrder
+
+SILENT = EdgeLevels(-math.inf, -math.inf, -math.inf, -math.inf)
+LOUD = EdgeLevels(-20.0, -20.0, -20.0, -20.0)
+ENDS_OPEN = EdgeLevels(-math.inf, -20.0, -20.0, -20.0)
+BEGINS_OPEN = EdgeLevels(-20.0, -20.0, -20.0, -math.inf)
+
+
+def heard(lufs: float = -15.0, edges: EdgeLevels = SILENT, silence: tuple[float, float] = (0.0, 0.0)) -> Sound:
+    return Sound(lufs, edges, silence)
+
+
+ORDER = RunningOrder(
+    (OrderEntry("a", 0, 0, 441_000), OrderEntry("b", 0, 441_000, 882_000)), "Nine Weirs",
+    (("barcode", "036000291452"),),
+)  # fmt: skip
+
+
+def entry(number: int = 1, **changes: object) -> Entry:
+    sheet: Values = (("title", "Towpath"), ("isrc", f"QZ-WLT-26-{number:05d}"))
+    start = (number - 1) * 900
+    made = Entry(
+        "Towpath", sheet, LaidOut(start, start, start + 750), 10.0, 44_100, False, Sound(-15.0, SILENT, (0, 0))
+    )
+    return replace(made, **changes)  # type: ignore[arg-type]
+
+
+def noticed(order: RunningOrder = ORDER, *entries: Entry) -> tuple[OrderFinding, ...]:
+    return judge_order(order, entries or (entry(), entry(2)))
+
+
+def test_a_good_order_has_no_findings() -> None:
+    assert noticed() == ()
+
+
+SHORT = entry(2, place=LaidOut(750, 750, 991), seconds=3.2)
+MESSAGE = replace(ORDER.entries[1], disc_text=(("message", "Łódź"),))
+PRE = replace(ORDER.entries[1], pre_emphasis=True)
+OPEN = entry(sound=heard(edges=ENDS_OPEN))
+BEGINS = entry(2, sound=heard(edges=BEGINS_OPEN))
+LOUDER = entry(2, sound=heard(-11.4))
+QUIET = entry(2, sound=heard(silence=(61.25, 6.0)))
+
+
+def with_second(second: OrderEntry) -> RunningOrder:
+    return replace(ORDER, entries=(ORDER.entries[0], second))
+
+
+@pytest.mark.parametrize(
+    ("order", "entries", "rule", "verdict", "remedy", "said"),
+    [
+        (ORDER, (entry(), SHORT), "entry_too_short", "stop", "", "Track 2 is 3.2 s long"),
+        (ORDER, (entry(), replace(SHORT, goes_on=True)), "entry_too_short", "stop", "join-before", "at least 4 s"),
+        (ORDER, (OPEN, entry(2, goes_on=True)), "join_cuts_sound", "look", "run-on", "gap follows"),
+        (ORDER, (entry(), BEGINS), "join_cuts_sound", "look", "declick", "−20.0 dBFS"),
+        (ORDER, (entry(), entry(2, sheet=entry().sheet)), "code_twice", "look", "", "track 1 and track 2"),
+        (ORDER, (entry(), entry(2, sheet=(("isrc", "QZ"),))), "code_wrong", "look", "", "an ISRC has 12"),
+        (ORDER, (entry(), entry(2, sheet=())), "code_missing", "look", "codes", "1 track has no ISRC"),
+        (replace(ORDER, tags=()), (), "code_missing", "look", "", "no barcode"),
+        (replace(ORDER, tags=(("barcode", "036000291453"),)), (), "code_wrong", "look", "", "check digit would be 2"),
+        (ORDER, (entry(), LOUDER), "level_jumps", "look", "one-loudness", "3.6 LU louder"),
+        (ORDER, (entry(), entry(2, place=LaidOut(900, 900, 400_000))), "over_capacity", "stop", "", "80-minute disc"),
+        (ORDER, (entry(), entry(2, place=LaidOut(900, 900, 340_000))), "over_capacity", "look", "", "74-minute disc"),
+        (ORDER, (entry(), QUIET), "long_silence", "look", "cut-silence", "6.0 s at 1:01.3"),
+        (ORDER, (entry(), entry(2, rate_hz=96_000)), "rates_differ", "look", "", "44.1 kHz, 96 kHz"),
+        (with_second(PRE), (), "pre_emphasis_changes", "stop", "two-seconds", "two seconds"),
+        (with_second(MESSAGE), (), "letters_of_disc", "look", "", "cannot say 'Łź'"),
+    ],
+)
+def test_what_is_wrong_is_said_with_what_helps(
+    order: RunningOrder, entries: tuple[Entry, ...], rule: str, verdict: str, remedy: str, said: str
+) -> None:
+    found = [one for one in noticed(order, *entries) if one.rule == rule]
+    assert [(one.verdict, one.remedy) for one in found] == [(verdict, remedy)]
+    assert said in found[0].sentence
+    assert bool(found[0].remedy) == bool(found[0].label)
+
+
+def test_what_runs_on_at_another_rate_cannot() -> None:
+    order = with_second(replace(ORDER.entries[1], runs_on=True))
+    found = noticed(order, entry(), entry(2, rate_hz=96_000))
+    assert [(one.verdict, one.remedy) for one in found if one.rule == "rates_differ"] == [("stop", "gap"), ("look", "")]
+
+
+def test_a_hundred_tracks_are_too_many() -> None:
+    order = replace(ORDER, entries=tuple(OrderEntry(f"e{at}", 0, 0, 9) for at in range(100)))
+    found = noticed(order, *(entry(at + 1) for at in range(100)))
+    assert [one.rule for one in found if one.verdict == "stop"] == ["too_many_tracks"]
+
+
+def test_a_fade_or_one_loudness_quietens_a_rule() -> None:
+    faded = Edges(fade_out_s=1.0, fade_in_s=0.5)
+    order = replace(ORDER, entries=tuple(replace(one, edges=faded) for one in ORDER.entries))
+    assert noticed(order, entry(sound=heard(edges=LOUD)), entry(2, sound=heard(edges=LOUD))) == ()
+    each = replace(ORDER, level=OneLevel(LevelWish("loudness", -14.0), "each"))
+    assert noticed(each, entry(), entry(2, sound=heard(-5.0))) == ()
+    # Nothing was measured: what is heard is not judged.
+    assert noticed(ORDER, entry(sound=None), entry(2, sound=None)) == ()
