@@ -114,9 +114,10 @@ def test_loudness_for_players_is_told_of_the_album_too(mixes: list[Path], tmp_pa
     order.write_text(json.dumps(row))
     report = told("order", "press", order, "--out", tmp_path / "out")
     paths = [Path(one["path"]) for one in report["files"]]
+    found = [survey(one) for one in paths[:3]]
+    # What goes into an encoder is told: noise loses a little of its loudness there.
+    whole = gated_lufs(np.concatenate([one.loudness.blocks for one in found]))
     for kind in (paths[:3], paths[3:]):
-        found = [survey(one) for one in kind]
-        whole = gated_lufs(np.concatenate([one.loudness.blocks for one in found]))
         told_of = [File(one) for one in kind]
         if kind[0].suffix == ".flac":
             gains = {one["replaygain_album_gain"][0] for one in told_of}
@@ -127,7 +128,7 @@ def test_loudness_for_players_is_told_of_the_album_too(mixes: list[Path], tmp_pa
             assert len({one["replaygain_track_gain"][0] for one in told_of}) == 3
         else:
             (gain,) = {int(one["r128_album_gain"][0]) for one in told_of}
-            assert gain / 256 == pytest.approx(-23 - whole, abs=0.15)
+            assert gain / 256 == pytest.approx(-23 - whole, abs=0.02)
 
 
 def test_a_mix_is_cut_where_it_falls_quiet_and_at_markers(tmp_path: Path) -> None:
