@@ -4,10 +4,22 @@ IEC 60908 and ECMA-130 (frames, times), MMC-3 Annex J (CD-Text packs and their c
 from memory of the texts, worked out by a second implementation; CRC-16 of "123456789" as printed in tables of CRCs.
 """
 
+from zlib import crc32
+
 import pytest
 
 from ripe_press.core.disc.frames import CAPACITY_FRAMES, FRAME_SAMPLES, parse_frames, print_frames
-from ripe_press.core.disc.text import pack_crc, read_text
+from ripe_press.core.disc.subchannel import (
+    LEAD_OUT_TRACK,
+    OnDisc,
+    Place,
+    catalog_q,
+    isrc_q,
+    place_q,
+    q_frames,
+    read_q,
+)
+from ripe_press.core.disc.text import pack_crc, read_text, write_text
 from ripe_press.core.errors import BadInput
 from support.discs import album
 
@@ -59,3 +71,47 @@ def test_every_way_in_which_packs_are_spoilt_is_told() -> None:
     ):
         _, faults = read_text(spoilt)
         assert any(told in one for one in faults), (told, faults)
+
+
+@pytest.mark.parametrize(
+    ("made", "printed"),
+    [
+        (place_q(Place(2, 1, 0, 525, 3)), "31 02 01 00 00 00 00 00 09 00 06 0D"),
+        (place_q(Place(2, 0, 150, 375, 3)), "31 02 00 00 02 00 00 00 07 00 E9 91"),
+        (place_q(Place(1, 0, 150, -150, 0)), "01 01 00 00 02 00 00 00 00 00 F0 D9"),
+        (place_q(Place(1, 1, 0, 0, 0)), "01 01 01 00 00 00 00 00 02 00 5A 28"),
+        (place_q(Place(LEAD_OUT_TRACK, 1, 0, 1_375, 0)), "01 AA 01 00 00 00 00 00 20 25 52 9E"),
+        (catalog_q("4006381333931", 0), "02 40 06 38 13 33 93 10 00 00 1C 3F"),
+        (isrc_q("GBAYE0000351", 33), "03 5D 24 69 54 00 00 35 10 33 AD D4"),
+        (isrc_q("USRC17607839", 33), "03 96 38 93 04 76 07 83 90 33 1F AC"),
+    ],
+)
+def test_q_is_that_of_the_standard(made: bytes, printed: str) -> None:
+    """ECMA-130 section 22 and IEC 60908 clause 17 (from memory), worked out by a second implementation."""
+    assert made == bytes.fromhex(printed)
+    assert read_q(made) is not None
+
+
+def test_every_error_of_one_or_two_bits_is_seen() -> None:
+    """ECMA-130: the checksum finds them all, and an empty frame is none."""
+    good = int.from_bytes(place_q(Place(7, 1, 1_234, 98_765, 2)), "big")
+    for first in range(96):
+        for second in range(first + 1):
+            broken = (good ^ (1 << first) ^ ((1 << second) if second != first else 0)).to_bytes(12, "big")
+            assert read_q(broken) is None
+    assert read_q(bytes(12)) is None
+
+
+def test_nine_of_any_ten_frames_say_where_they_are() -> None:
+    """IEC 60908 clause 17: mode 1 in nine of ten, codes at least once in a hundred."""
+    tracks = [OnDisc(1, ((1, 0),), "GBAYE0000351")]
+    modes = [one[0] & 15 for one in q_frames(tracks, 3_000, "4006381333931")][150:]
+    for at in range(len(modes) - 100):
+        assert sum(mode == 1 for mode in modes[at : at + 10]) >= 9
+        assert {2, 3} <= set(modes[at : at + 100])
+
+
+def test_cd_text_is_written_as_the_worked_example() -> None:
+    texts = {"TITLE": ["The Album", "One", "Two"], "PERFORMER": ["The Band", "The Band", "\t"]}
+    made = write_text(texts, ["4006381333931", "GBAYE0000351", "GBAYE0000352"])
+    assert made == album() and crc32(made) == 0x006572A2

@@ -51,3 +51,49 @@ def check_disc(what: Path, as_json: bool) -> None:
         say_disc(found)
     if found["verdict"] != "ready":
         raise SystemExit(1)
+
+
+@disc.command(name="burn")
+@click.argument("what", type=PATH, metavar="FOLDER|CUE")
+@click.option("--medium", type=PATH, help="The folder that stands for the disc; otherwise `medium` beside the image.")
+@click.option(
+    "--kind", type=click.Choice(["cdr74", "cdr80", "cdrw80"]), default="cdr80", help="A blank disc of a kind."
+)
+@click.option("--speed", type=click.Choice(["4", "8", "16", "24", "48"]), default="16", show_default=True)
+@click.option("--simulate", is_flag=True, help="A rehearsal with the laser off: the disc stays blank.")
+@click.option("--leave-open", is_flag=True, help="Do not finalise the disc.")
+@click.option("--erase", is_flag=True, help="Erase a rewritable disc first.")
+@click.option("--writer", type=click.IntRange(1, 65535), help="The port of a disc writer; otherwise one of its own.")
+@click.option("--hurry", type=click.FloatRange(1, 10_000), default=100.0, help="How much faster than time it burns.")
+@as_json
+def burn_disc(
+    what: Path,
+    medium: Path | None,
+    kind: str,
+    speed: str,
+    simulate: bool,
+    leave_open: bool,
+    erase: bool,
+    writer: int | None,
+    hurry: float,
+    as_json: bool,
+) -> None:
+    """Burn an image in the disc writer that ships with this program, a stand-in, and read it back.
+
+    Exit status 1 when the disc is not the image.
+    """
+    from ripe_press.studio.burning import BurnWish, Writer, burn
+
+    place = medium or (what if what.is_dir() else what.parent) / "medium"
+    wish = BurnWish(place, kind, int(speed), simulate, not leave_open, erase)
+    show, stop = show_progress(as_json), stop_on_signal()
+    with Writer(writer) if writer else Writer.own(hurry) as device:
+        found = burn(what, wish, device, lambda _what, done, total: show(done, total), stop)
+    if as_json:
+        say_json(found)
+    else:
+        click.echo(found["worth"])
+        for one in (found["read_back"] or {}).get("wrong", ()):
+            click.echo(f"  {one['sentence']}")
+    if found["read_back"] and not found["read_back"]["holds"]:
+        raise SystemExit(1)

@@ -13,6 +13,11 @@ from ripe_press.studio.reports import figure
 
 def check_image(path: Path, told: Callable[[int, int], None] = lambda _done, _total: None) -> dict[str, Any]:
     """A cue sheet, or the one in a folder, with its image. Raises: NotFound; as `check_disc`."""
+    return checked_report(check_disc(cue_in(path), told))
+
+
+def cue_in(path: Path) -> Path:
+    """The cue sheet itself, or the one in a folder. Raises: NotFound ``disc.no-sheet`` or ``check.missing``."""
     cue = path
     if path.is_dir():
         found = sorted(one for one in path.iterdir() if one.suffix.lower() == ".cue")
@@ -22,7 +27,7 @@ def check_image(path: Path, told: Callable[[int, int], None] = lambda _done, _to
         cue = found[0]
     elif not path.is_file():
         raise NotFound("check.missing", f"{str(path)!r} is not there.", path=str(path))
-    return checked_report(check_disc(cue, told))
+    return cue
 
 
 def checked_report(report: DiscReport) -> dict[str, Any]:
