@@ -16,6 +16,7 @@ from ripe_press.api import (
     desk_routes,
     event_routes,
     ladder_routes,
+    order_routes,
     press_routes,
     record_routes,
     shelf_routes,
@@ -53,6 +54,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(press_routes.router)
     app.include_router(record_routes.router)
     app.include_router(ladder_routes.router)
+    app.include_router(order_routes.router)
     app.include_router(desk_routes.router)
     app.include_router(blind_routes.router)
     app.include_router(brief_routes.router)

@@ -2,7 +2,7 @@
 
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse, StreamingResponse
@@ -20,6 +20,7 @@ from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.desk_voices import facts_of_report
 from ripe_press.studio.jobs import JobProgress
 from ripe_press.studio.looking import check_inside
+from ripe_press.studio.pressings import is_order
 from ripe_press.studio.studio import Studio
 from ripe_press.studio.wishes import document_for
 
@@ -34,7 +35,7 @@ def read_press(studio: TheStudio) -> schemas.PressView:
     state = studio.press_room.state()
     return schemas.PressView(
         paused=state.paused, goes_on=state.goes_on, cores=state.cores, free_bytes=state.free_bytes,
-        off_by=state.off_by, open=[_pressing(one, studio, state.pace) for one in state.open],
+        off_by=state.off_by, open=[pressing_schema(one, studio, state.pace) for one in state.open],
     )  # fmt: skip
 
 
@@ -53,7 +54,7 @@ def set_press(wish: schemas.PressSetting, studio: TheStudio) -> schemas.PressVie
 def begin(wish: schemas.PressWish, studio: TheStudio) -> schemas.Pressing:
     """Puts the ticket of a mix to press."""
     mix = studio.shelf.mix(wish.mix_id)
-    return _pressing(studio.press_room.press(mix, _document(studio, mix, wish.bench)), studio)
+    return pressing_schema(studio.press_room.press(mix, _document(studio, mix, wish.bench)), studio)
 
 
 @router.post("/pressings/batch/plan")
@@ -82,23 +83,23 @@ def read_record(
 
 
 @router.get("/pressings/{number}")
-def read_pressing(number: int, studio: TheStudio) -> schemas.Pressing:
+def readpressing_schema(number: int, studio: TheStudio) -> schemas.Pressing:
     """One pressing: how far it is, or what came of it."""
-    return _pressing(studio.press_room.pressing(number), studio)
+    return pressing_schema(studio.press_room.pressing(number), studio)
 
 
 @router.get("/mixes/{mix_id}/pressing")
 def read_latest(mix_id: int, studio: TheStudio) -> schemas.Pressing | None:
     """The newest pressing of a mix, if there is one."""
     found = studio.press_room.latest(mix_id)
-    return _pressing(found, studio) if found else None
+    return pressing_schema(found, studio) if found else None
 
 
 @router.post("/pressings/{number}/cancel", status_code=202)
 def cancel(number: int, studio: TheStudio) -> schemas.Pressing:
     """Ends a pressing, or takes it out of the line; files that are finished stay."""
     studio.press_room.cancel(number)
-    return read_pressing(number, studio)
+    return readpressing_schema(number, studio)
 
 
 @router.post("/pressings/{number}/move", status_code=202)
@@ -111,20 +112,20 @@ def move(number: int, wish: schemas.Place, studio: TheStudio) -> schemas.PressVi
 @router.post("/pressings/{number}/go-on", status_code=202)
 def go_on(number: int, studio: TheStudio) -> schemas.Pressing:
     """Goes on with what was cut off, failed or was cancelled; files that are finished stay as they are."""
-    return _pressing(studio.press_room.try_again(number), studio)
+    return pressing_schema(studio.press_room.try_again(number), studio)
 
 
 @router.post("/pressings/{number}/again", status_code=202)
 def press_again(number: int, studio: TheStudio) -> schemas.Pressing:
     """Presses once more what was set out then; the two are compared."""
-    return _pressing(studio.press_room.press_again(number), studio)
+    return pressing_schema(studio.press_room.press_again(number), studio)
 
 
 @router.post("/pressings/{number}/check", status_code=202)
 def check_files(number: int, studio: TheStudio) -> schemas.Pressing:
     """Begins to look whether the files are still there, as they were pressed."""
     studio.press_room.check_files(number)
-    return read_pressing(number, studio)
+    return readpressing_schema(number, studio)
 
 
 @router.get("/pressings/{number}/beside/{other}")
@@ -216,7 +217,8 @@ def _file(file: StoredFile) -> schemas.PressedFile:
     return schemas.PressedFile.model_validate(about)
 
 
-def _pressing(pressing: StoredPressing, studio: Studio, pace: float | None = None) -> schemas.Pressing:
+def pressing_schema(pressing: StoredPressing, studio: Studio, pace: float | None = None) -> schemas.Pressing:
+    """A pressing as it travels, with how far it is."""
     progress = studio.press_room.progress(pressing.id)
     waits = pressing.work_seconds * (pace or 1.0) if pressing.work_seconds else None
     return schemas.Pressing(
@@ -230,4 +232,15 @@ def _pressing(pressing: StoredPressing, studio: Studio, pace: float | None = Non
         done=progress.done if progress else 0, total=progress.total if progress else 0,
         running_seconds=progress.seconds if progress else 0.0,
         seconds_left=progress.seconds_left if progress else None,
+        is_order=is_order(pressing), disc=_disc(pressing.disc) if pressing.disc else None,
+    )  # fmt: skip
+
+
+def _disc(report: dict[str, Any]) -> schemas.DiscRow:
+    checks = report["checks"]
+    return schemas.DiscRow(
+        verdict=report["verdict"], folder=str(Path(report["cue"]).parent), image=Path(report["image"]).name,
+        cue=Path(report["cue"]).name, log_sheet=Path(report["log_sheet"]).name, lead_out=report["lead_out"],
+        sha256=report["sha256"], tracks=len(report["tracks"]), holds=sum(one["holds"] for one in checks),
+        checks=len(checks), sentences=[one["sentence"] for one in checks if not one["holds"]],
     )  # fmt: skip

@@ -113,6 +113,23 @@ class PressedFile(Schema):
     forecast: ForecastResult | None = None
 
 
+class DiscRow(Schema):
+    """A disc that was made: its files, and how many of its rules hold."""
+
+    verdict: Verdict
+    folder: str
+    image: str
+    cue: str
+    log_sheet: str
+    lead_out: str
+    sha256: str
+    tracks: int
+    holds: int
+    checks: int
+    sentences: list[str]
+    """Of what does not hold."""
+
+
 class Pressing(Schema):
     """A pressing of the record; ``done`` and ``total`` are work of a running one, settling and proofs too.
 
@@ -144,6 +161,10 @@ class Pressing(Schema):
     total: int = 0
     running_seconds: float = 0.0
     seconds_left: float | None = None
+    is_order: bool = False
+    """Whether it is of a running order; then ``mix_title`` is that of the order."""
+    disc: DiscRow | None = None
+    """The disc that was made of it."""
 
 
 class PressView(Schema):

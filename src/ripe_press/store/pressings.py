@@ -21,7 +21,7 @@ ENDS: tuple[FileState, ...] = ("named", "left-out", "failed", "cancelled")
 
 _COLUMNS = """
 id, mix_id, mix_title, mix_path, ticket, state, error, made_at, ended_at, seconds, times_realtime, again_of,
-purposes, verdict, work_seconds, off_by, libraries
+purposes, verdict, work_seconds, off_by, libraries, disc
 """
 _INSERT = """
 INSERT INTO pressings (
@@ -112,6 +112,7 @@ UPDATE pressed_files
 SET found = :found, found_path = :found_path, found_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now')
 WHERE pressing_id = :pressing_id AND number = :number
 """
+_SET_DISC = "UPDATE pressings SET disc = :disc WHERE id = :id"
 _LAST_PACES = 20
 """Pressings whose speed stands for that of the next."""
 
@@ -162,6 +163,8 @@ class StoredPressing:
     off_by: float | None
     libraries: dict[str, str]
     files: tuple[StoredFile, ...]
+    disc: dict[str, Any] | None = None
+    """What is said of the disc that was made of it."""
 
     @property
     def reports(self) -> tuple[dict[str, Any], ...]:
@@ -313,6 +316,11 @@ class Pressings:
         with self._database.write() as connection:
             connection.execute(_FOUND, values)
 
+    def set_disc(self, pressing_id: int, report: dict[str, Any]) -> None:
+        """Keeps what is said of the disc that was made of a pressing."""
+        with self._database.write() as connection:
+            connection.execute(_SET_DISC, {"id": pressing_id, "disc": json.dumps(report)})
+
     def pace(self) -> tuple[float | None, float | None]:
         """How much longer than foretold at the common pace the last pressings took, and how wrong the time left was.
 
@@ -337,6 +345,7 @@ class Pressings:
 
 def _pressing(row: sqlite3.Row, files: list[sqlite3.Row]) -> StoredPressing:
     values = {**dict(row), "ticket": json.loads(row["ticket"]), "libraries": json.loads(row["libraries"])}
+    values["disc"] = json.loads(row["disc"]) if row["disc"] else None
     return StoredPressing(**values, files=tuple(_file(file) for file in files))
 
 

@@ -5,8 +5,8 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Literal
 
-Topic = Literal["shelf", "pressings", "ladders", "desks"]
-TOPICS: tuple[Topic, ...] = ("shelf", "pressings", "ladders", "desks")
+Topic = Literal["shelf", "pressings", "ladders", "desks", "orders", "burns"]
+TOPICS: tuple[Topic, ...] = ("shelf", "pressings", "ladders", "desks", "orders", "burns")
 
 
 class Bell:

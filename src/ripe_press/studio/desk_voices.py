@@ -147,6 +147,9 @@ class Casting:
         return self._file(pressing, asked.number, asked, desk_hz)
 
     def _pressed_mix(self, pressing: StoredPressing, asked: FileAsked, desk_hz: int) -> DeskVoice:
+        if len(pressing.ticket.get("mixes", ())) > 1:
+            message = f"{pressing.mix_title!r} was pressed of several mixes: its files are heard without them."
+            raise NotFound("desk.no-mix", message)
         mix = self._mix_of(pressing)
         facts = self._looking.known(mix).facts if mix else document_from(pressing.ticket).mixes[0].source.facts
         if not Path(facts.path).is_file():

@@ -18,6 +18,7 @@ from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import (
     BASE_FRAMES,
+    STEP,
     Bins,
     PyramidShape,
     quietest_dbfs,
@@ -130,6 +131,11 @@ class KeptKnowledge:
     def bins(self, level: int = 0) -> Bins:
         """A level of the pyramid."""
         return self._shape.open_level(self.folder / "pyramid.bin", level)
+
+    @property
+    def levels(self) -> tuple[int, ...]:
+        """How many frames a bin of each level of the pyramid has."""
+        return tuple(BASE_FRAMES * STEP**level for level in range(len(self._shape.levels())))
 
     def loudness(self) -> LoudnessResult:
         """The energies of every hundredth of a second. A few mixes' worth is kept in memory, for they are large."""

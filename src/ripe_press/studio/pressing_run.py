@@ -7,6 +7,7 @@ from concurrent.futures import Executor, Future, wait
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Cancelled, Conflict, Interrupted, RipePressError
@@ -15,6 +16,7 @@ from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing
 from ripe_press.studio import tasks
+from ripe_press.studio.after_pressing import list_files, make_disc_of
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.journal import Journal, after, as_found
 from ripe_press.studio.logbook import logger
@@ -65,9 +67,12 @@ class PressingRun:
                     raise planned.refused[0].error
                 self._settle_places(planned)
             self._press(planned)
+            lacks = self._follow(document, planned)
             failed = [file for file in self._files if file.state == "failed"]
             if failed and not any(file.state == "named" for file in self._files):
                 self._end("failed", failed[0].error)
+            elif lacks:
+                self._end("failed", lacks)
             else:
                 heard = sum(
                     file.report["frames"] / file.report["sample_rate_hz"] for file in self._files if file.report
@@ -82,6 +87,18 @@ class PressingRun:
             # Whatever nobody foresaw ends here too: a pressing that is left open would be begun again at each start.
             sentence = f"The pressing failed by a fault of Ripe Press itself ({type(error).__name__}: {error})."
             self._end("failed", f"{sentence} Leave out one delivery after the other to find which.")
+
+    def _follow(self, document: Document, planned: Plan) -> str:
+        """What comes after the files of a running order; gives what there is not, and why."""
+        order = document.order
+        if order is None:
+            return ""
+        list_files(order, planned, self._files)
+
+        def keep(report: dict[str, Any]) -> None:
+            self._persist(lambda: self._desk.record.set_disc(self._number, report))
+
+        return make_disc_of(order, self._document, planned, self._files, self._job, self._desk.workers, keep)
 
     def _sweep(self) -> None:
         """Takes away what is unfinished of its files."""

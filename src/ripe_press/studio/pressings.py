@@ -8,22 +8,25 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.press import sweep
 from ripe_press.core.units import print_were
-from ripe_press.core.wishes.document import Document, document_row
+from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.wishes.document import Document, MixWish, document_from, document_row
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
 from ripe_press.store.pressings import NewPressing, Pressings, StoredFile, StoredPressing
 from ripe_press.store.record import Record
 from ripe_press.store.settings import Settings
+from ripe_press.studio.after_pressing import TRACKS
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.checking import Checks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder, JobProgress
-from ripe_press.studio.knowledge import facts_of
+from ripe_press.studio.knowledge import Knowledge, MeasuredKnowledge, facts_of
 from ripe_press.studio.line import Line
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.looking import Looking
@@ -106,14 +109,25 @@ class PressRoom:
 
     def press(self, mix: StoredMix, document: Document, again_of: int | None = None) -> StoredPressing:
         """Puts what is set out for a mix to press; returns at once. Raises: what cannot be pressed."""
+        return self._put(mix.id, mix.title, mix.path, document, self.planned(mix, document), again_of)
+
+    def press_order(self, document: Document, again_of: int | None = None) -> StoredPressing:
+        """Puts a running order to press; returns at once. Raises: what cannot be pressed."""
+        title = document.order.title if document.order else ""
+        first = document.mixes[0].source.facts.path
+        return self._put(None, title or "Running order", first, document, self.planned_order(document), again_of)
+
+    def _put(
+        self, mix_id: int | None, title: str, path: str, document: Document, planned: Plan, again_of: int | None
+    ) -> StoredPressing:
         # Planned now as well as when it runs: what cannot be pressed is refused before it stands in the record.
-        planned = self.planned(mix, document).or_refuse()
+        planned = planned.or_refuse()
         document = replace(document, mixes=tuple(keep_cover(self._folder, one) for one in document.mixes))
         efforts = [effort_of(one.planned.path).all for one in planned.files if not one.placed.skipped]
         purposes = ", ".join(dict.fromkeys(one.brief.title for one in planned.files))
         number = self._record.add(
             NewPressing(
-                mix.id, mix.title, mix.path, document_row(document), purposes, words_of(document),
+                mix_id, title, path, document_row(document), purposes, words_of(document),
                 foretold_seconds(efforts, CORES), library_versions(), again_of,
             )
         )  # fmt: skip
@@ -126,6 +140,8 @@ class PressRoom:
         Raises: NotFound ``pressing.unknown``; Conflict ``pressing.no-mix``; what cannot be pressed.
         """
         pressing = self.pressing(number)
+        if is_order(pressing):
+            return self.press_order(document_from(pressing.ticket), again_of=number)
         mix = self._mix_of(pressing)
         return self.press(mix, kept_document(pressing.ticket, facts_of(mix), mix.title), again_of=number)
 
@@ -133,6 +149,22 @@ class PressRoom:
         """The files of what is set out for a mix, in its drop-off, beside those that other pressings are making."""
         known, others = self._looking.known(mix), self._record.under_way(number)
         return plan(document, lambda _wish: known, lambda _wish, brief: drop_off(self.drop_off(mix), brief), others)
+
+    def planned_order(self, document: Document, number: int = 0) -> Plan:
+        """The files of a running order, in a folder of its own, beside those that other pressings are making."""
+        title = document.order.title if document.order else ""
+        folder = self._folder.pressed / safe_stem(title or "Running order")
+        others = self._record.under_way(number)
+
+        def known_of(wish: MixWish) -> Knowledge:
+            mix = self._mixes.by_path(wish.source.facts.path)
+            same = mix is not None and mix.downmix == wish.source.facts.downmix
+            return self._looking.known(mix) if mix and same else MeasuredKnowledge(wish.source.facts)
+
+        def folder_of(_mix: MixWish, brief: Brief) -> Path:
+            return folder / "disc" / TRACKS if brief.id == DISC_TRACK.id else drop_off(folder, brief)
+
+        return plan(document, known_of, folder_of, others)
 
     def state(self) -> PressState:
         """Everything that is under way or waits, in its order, and how the press stands."""
@@ -205,7 +237,8 @@ class PressRoom:
 
         Raises: Conflict ``pressing.nothing-open`` or ``pressing.no-mix``.
         """
-        self._mix_of(self.pressing(number))
+        if not is_order(self.pressing(number)):
+            self._mix_of(self.pressing(number))
         if not self._record.reopen(number):
             message = f"Nothing of pressing {number} failed or was left undone. Press it again to make new files."
             raise Conflict("pressing.nothing-open", message, pressing=number)
@@ -237,6 +270,18 @@ class PressRoom:
         message = f"Pressing {number} has no file number {file_number + 1}."
         raise NotFound("file.unknown", message, pressing=number)
 
+    def disc_file(self, number: int, kind: str) -> Path:
+        """A file of the disc of a pressing. Raises: NotFound ``disc.none`` or ``disc.gone``."""
+        disc = self.pressing(number).disc
+        if disc is None or not disc.get(kind):
+            message = f"No disc was made of pressing {number}."
+            raise NotFound("disc.none", message, pressing=number)
+        path = Path(disc[kind])
+        if not path.is_file():
+            message = f"{path.name!r} is no longer where it was made: it was moved or deleted."
+            raise NotFound("disc.gone", message, path=str(path))
+        return path
+
     def drop_off(self, mix: StoredMix) -> Path:
         """The folder that the files of a mix go to."""
         return self._folder.pressed / safe_stem(mix.title)
@@ -267,6 +312,9 @@ class PressRoom:
         _LOG.info("pressing begins", pressing=number, mix=pressing.mix_title, again_of=pressing.again_of)
 
         def planned() -> tuple[Document, Plan]:
+            if is_order(pressing):
+                document = document_from(pressing.ticket)
+                return document, self.planned_order(document, number)
             mix = self._mix_of(pressing)
             document = kept_document(pressing.ticket, facts_of(mix), mix.title)
             self.drop_off(mix).mkdir(parents=True, exist_ok=True)
@@ -279,3 +327,8 @@ class PressRoom:
             return
         finally:
             self._bell.ring("pressings")
+
+
+def is_order(pressing: StoredPressing) -> bool:
+    """Whether a pressing is one of a running order, and not of one mix."""
+    return bool(pressing.ticket.get("order"))

@@ -11,9 +11,11 @@ from ripe_press.store.db import Database
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.labels import Labels
 from ripe_press.store.mixes import Mixes
+from ripe_press.store.orders import Orders
 from ripe_press.studio.bell import Bell, Topic
 from ripe_press.studio.blind_tests import BlindTests
 from ripe_press.studio.briefs import BriefBook
+from ripe_press.studio.burns import Burns
 from ripe_press.studio.cluster import Cluster
 from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.cuts import Cuts
@@ -24,6 +26,7 @@ from ripe_press.studio.holding import Holdings
 from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.ladders import Ladders
 from ripe_press.studio.looking import Looking
+from ripe_press.studio.orders import OrderBook
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.trials import Trials
@@ -72,6 +75,10 @@ class Studio:
         self.cuts = Cuts(folder, self._listening)
         casting = Casting(self.shelf, self.looking, self.press_room, self.briefs)
         self.desks = Desks(casting, folder.passing, self._listening, self._comparing, self.bell)
+        self.orders = OrderBook(
+            Orders(self._database), self.shelf, self.looking, self.briefs, self.bell, self._listening, folder.passing
+        )
+        self.burns = Burns(folder.root / "rack" / "disc writer", self.bell)
         self.blind_tests = BlindTests(BlindTestTable(self._database), self.desks, self.bell)
 
     def __enter__(self) -> Self:
@@ -99,11 +106,14 @@ class Studio:
             found.add("ladders")
         if self.desks.busy:
             found.add("desks")
+        if self.burns.busy:
+            found.add("burns")
         return frozenset(found)
 
     def close(self) -> None:
         """Ends the workers; what was being pressed begins again at the next start."""
         self.press_room.close()
+        self.burns.close()
         for pool in (self._heavy, self._pressing, self._looking, self._listening, self._comparing):
             pool.shutdown(wait=False, cancel_futures=True)
         self.desks.shutdown()

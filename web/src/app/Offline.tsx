@@ -17,7 +17,7 @@ export function Offline() {
         if (missed) void queries.invalidateQueries();
         missed = false;
       });
-      for (const topic of ["shelf", "pressings", "ladders", "desks"]) {
+      for (const topic of ["shelf", "pressings", "ladders", "desks", "orders", "burns"]) {
         events.addEventListener(topic, () => void queries.invalidateQueries({ queryKey: [topic] }));
       }
       events.addEventListener("error", () => {

@@ -140,6 +140,11 @@ def bench_of(row: Mapping[str, Any]) -> Bench:
     return _validated(Bench, _upgraded(row, row.pop("version", 1), BENCH_VERSION, _BENCH_UPGRADES))
 
 
+def order_from(row: Any) -> RunningOrder:
+    """A running order out of plain values. Raises: BadInput ``document.unreadable``."""
+    return _validated(RunningOrder, row, "running order")
+
+
 def brief_from_row(row: Any) -> Brief:
     """A brief from plain values of anybody's, as `ripe-press briefs` and the page write them. Raises: BadInput."""
     if not isinstance(row, dict):

@@ -976,6 +976,198 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Orders
+         * @description Every running order, the one that was changed last first.
+         */
+        get: operations["read_orders_api_orders_get"];
+        put?: never;
+        /**
+         * Make Order
+         * @description Makes an order of mixes, or of ranges of them.
+         */
+        post: operations["make_order_api_orders_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut Order
+         * @description Makes an order of one long mix, cut into entries that run on.
+         */
+        post: operations["cut_order_api_orders_cut_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Entries
+         * @description The entries that a long mix would be cut into; nothing is kept.
+         */
+        post: operations["propose_entries_api_orders_entries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Order
+         * @description Takes in an order that was exported; its mixes are found on the shelf.
+         */
+        post: operations["import_order_api_orders_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{order_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Order
+         * @description An order and everything that is told of it.
+         */
+        get: operations["read_order_api_orders__order_id__get"];
+        /**
+         * Set Order
+         * @description Keeps an order as it is now.
+         */
+        put: operations["set_order_api_orders__order_id__put"];
+        post?: never;
+        /**
+         * Remove Order
+         * @description Takes an order away; what was pressed of it stays in the record.
+         */
+        delete: operations["remove_order_api_orders__order_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{order_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Order
+         * @description Keeps a copy of an order.
+         */
+        post: operations["copy_order_api_orders__order_id__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{order_id}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Order
+         * @description The order as a document that travels.
+         */
+        get: operations["export_order_api_orders__order_id__document_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{order_id}/joins/{join}/listen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear Join
+         * @description A few seconds around the join before an entry, counted from 0, as they will be pressed.
+         */
+        get: operations["hear_join_api_orders__order_id__joins__join__listen_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{order_id}/press": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Press Order
+         * @description Puts an order to press: to its briefs, and as a disc where it is to be one.
+         */
+        post: operations["press_order_api_orders__order_id__press_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/press": {
         parameters: {
             query?: never;
@@ -1072,10 +1264,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Pressing
+         * Readpressing Schema
          * @description One pressing: how far it is, or what came of it.
          */
-        get: operations["read_pressing_api_pressings__number__get"];
+        get: operations["readpressing_schema_api_pressings__number__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1178,6 +1370,54 @@ export interface paths {
          * @description Begins to look whether the files are still there, as they were pressed.
          */
         post: operations["check_files_api_pressings__number__check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/{number}/disc/burn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Burn
+         * @description How the burn of a pressing's disc stands; null where there was none.
+         */
+        get: operations["read_burn_api_pressings__number__disc_burn_get"];
+        put?: never;
+        /**
+         * Burn Disc
+         * @description Begins to burn the disc of a pressing, and reads it back.
+         */
+        post: operations["burn_disc_api_pressings__number__disc_burn_post"];
+        /**
+         * Cancel Burn
+         * @description Stops burning; what the disc is worth then is told.
+         */
+        delete: operations["cancel_burn_api_pressings__number__disc_burn_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/{number}/disc/log-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Log Sheet
+         * @description The log sheet of the disc of a pressing.
+         */
+        get: operations["read_log_sheet_api_pressings__number__disc_log_sheet_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1725,6 +1965,79 @@ export interface components {
             why: string;
         };
         /**
+         * BurnView
+         * @description How a burn stands, in frames; and what was read back.
+         */
+        BurnView: {
+            /** Doing */
+            doing: string;
+            /** Done */
+            done: number;
+            /**
+             * Frames
+             * @default 0
+             */
+            frames: number;
+            /**
+             * Medium
+             * @default
+             */
+            medium: string;
+            /** Offset Samples */
+            offset_samples: number | null;
+            /** Pressing */
+            pressing: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "burning" | "done" | "failed" | "cancelled";
+            /** Total */
+            total: number;
+            /** Wrong */
+            wrong: components["schemas"]["WrongFrameRow"][];
+            /**
+             * Wrong Frames
+             * @default 0
+             */
+            wrong_frames: number;
+        };
+        /**
+         * BurnWishView
+         * @description How a disc is to be burnt.
+         */
+        BurnWishView: {
+            /**
+             * Finalize
+             * @default true
+             */
+            finalize: boolean;
+            /**
+             * Kind
+             * @default cdr80
+             * @enum {string}
+             */
+            kind: "cdr74" | "cdr80" | "cdrw80";
+            /**
+             * Simulate
+             * @default false
+             */
+            simulate: boolean;
+            /**
+             * Speed
+             * @default 16
+             * @enum {integer}
+             */
+            speed: 4 | 8 | 16 | 24 | 48;
+        };
+        /**
          * Capability
          * @description What a container holds.
          */
@@ -1945,6 +2258,20 @@ export interface components {
             hz: number;
         };
         /**
+         * CutOrder
+         * @description One long mix that is to be cut at its markers, or where it falls quiet.
+         */
+        CutOrder: {
+            /**
+             * At
+             * @default markers
+             * @enum {string}
+             */
+            at: "markers" | "quiet";
+            /** Mix Id */
+            mix_id: number;
+        };
+        /**
          * Cutoff
          * @description Where an encoder stops, measured with noise; ``full`` when it reaches all that the rate carries.
          */
@@ -1991,6 +2318,37 @@ export interface components {
             rate_hz: number;
             /** Voices */
             voices: components["schemas"]["VoiceView"][];
+        };
+        /**
+         * DiscRow
+         * @description A disc that was made: its files, and how many of its rules hold.
+         */
+        DiscRow: {
+            /** Checks */
+            checks: number;
+            /** Cue */
+            cue: string;
+            /** Folder */
+            folder: string;
+            /** Holds */
+            holds: number;
+            /** Image */
+            image: string;
+            /** Lead Out */
+            lead_out: string;
+            /** Log Sheet */
+            log_sheet: string;
+            /** Sentences */
+            sentences: string[];
+            /** Sha256 */
+            sha256: string;
+            /** Tracks */
+            tracks: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ready" | "look" | "stop";
         };
         /**
          * DownmixWish
@@ -2175,6 +2533,42 @@ export interface components {
             tempo_bpm: number | null;
             /** Time Reference */
             time_reference: number | null;
+        };
+        /**
+         * EntryRow
+         * @description An entry as it lies; places are CD frames from the start of the programme, ``wave`` peaks from 0 to 1.
+         */
+        EntryRow: {
+            /** Artist */
+            artist: string;
+            /** End Frame */
+            end_frame: number;
+            /** Gain Db */
+            gain_db: number;
+            /** Goes On */
+            goes_on: boolean;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Isrc */
+            isrc: string;
+            /** Mix Title */
+            mix_title: string;
+            /** Pause Frame */
+            pause_frame: number;
+            /** Range Name */
+            range_name: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Start Frame */
+            start_frame: number;
+            /** Title */
+            title: string;
+            /** Track */
+            track: number;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
+            /** Wave */
+            wave: number[];
         };
         /**
          * Figure
@@ -3021,6 +3415,24 @@ export interface components {
             start_frame: number;
         };
         /**
+         * NewOrder
+         * @description What an order is to be made of.
+         */
+        NewOrder: {
+            /**
+             * Gap Frames
+             * @default 150
+             */
+            gap_frames: number;
+            /** Ranges */
+            ranges: components["schemas"]["PickedRange"][];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
          * NoisePicture
          * @description Levels in dBFS for the picture of a depth station; None is digital silence.
          */
@@ -3052,6 +3464,298 @@ export interface components {
             file: (number | null)[];
             /** Mix */
             mix: (number | null)[];
+        };
+        /**
+         * OneLevel
+         * @description The level of all entries, and what meets it; *leave* is the level that each brief asks for.
+         */
+        "OneLevel-Input": {
+            /**
+             * @default {
+             *       "back_off": false,
+             *       "ceiling_dbtp": -1,
+             *       "kind": "leave",
+             *       "limit": true,
+             *       "max_reduction_db": 12,
+             *       "only_down": false,
+             *       "target": 0
+             *     }
+             */
+            level: components["schemas"]["LevelWish-Input"];
+            /**
+             * Together
+             * @default loudest
+             * @enum {string}
+             */
+            together: "loudest" | "whole" | "each";
+        };
+        /**
+         * OneLevel
+         * @description The level of all entries, and what meets it; *leave* is the level that each brief asks for.
+         */
+        "OneLevel-Output": {
+            /**
+             * @default {
+             *       "back_off": false,
+             *       "ceiling_dbtp": -1,
+             *       "kind": "leave",
+             *       "limit": true,
+             *       "max_reduction_db": 12,
+             *       "only_down": false,
+             *       "target": 0
+             *     }
+             */
+            level: components["schemas"]["LevelWish-Output"];
+            /**
+             * Together
+             * @default loudest
+             * @enum {string}
+             */
+            together: "loudest" | "whole" | "each";
+        };
+        /**
+         * OrderEntry
+         * @description A range of a mix in its place. ``runs_on`` and ``gap_frames`` (CD frames) are the join before it.
+         */
+        "OrderEntry-Input": {
+            /**
+             * Disc Text
+             * @default []
+             */
+            disc_text: [
+                "songwriter" | "arranger" | "message",
+                string
+            ][];
+            /**
+             * @default {
+             *       "declick_ms": 0,
+             *       "end": "stop",
+             *       "fade_in_curve": "equal-power",
+             *       "fade_in_s": 0,
+             *       "fade_out_curve": "equal-power",
+             *       "fade_out_s": 0,
+             *       "hold_s": 0,
+             *       "ring_below_dbfs": -70,
+             *       "ring_limit_s": 30,
+             *       "silence_after_s": 0,
+             *       "silence_before_s": 0
+             *     }
+             */
+            edges: components["schemas"]["Edges-Input"];
+            /** End Frame */
+            end_frame: number;
+            /**
+             * Gap Frames
+             * @default 150
+             */
+            gap_frames: number;
+            /** Id */
+            id: string;
+            /**
+             * Indexes
+             * @default []
+             */
+            indexes: number[];
+            /**
+             * May Copy
+             * @default false
+             */
+            may_copy: boolean;
+            /** Mix */
+            mix: number;
+            /**
+             * Pre Emphasis
+             * @default false
+             */
+            pre_emphasis: boolean;
+            /**
+             * Runs On
+             * @default false
+             */
+            runs_on: boolean;
+            /** Start Frame */
+            start_frame: number;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: [
+                string,
+                string
+            ][];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * OrderEntry
+         * @description A range of a mix in its place. ``runs_on`` and ``gap_frames`` (CD frames) are the join before it.
+         */
+        "OrderEntry-Output": {
+            /**
+             * Disc Text
+             * @default []
+             */
+            disc_text: [
+                "songwriter" | "arranger" | "message",
+                string
+            ][];
+            /**
+             * @default {
+             *       "declick_ms": 0,
+             *       "end": "stop",
+             *       "fade_in_curve": "equal-power",
+             *       "fade_in_s": 0,
+             *       "fade_out_curve": "equal-power",
+             *       "fade_out_s": 0,
+             *       "hold_s": 0,
+             *       "ring_below_dbfs": -70,
+             *       "ring_limit_s": 30,
+             *       "silence_after_s": 0,
+             *       "silence_before_s": 0
+             *     }
+             */
+            edges: components["schemas"]["Edges-Output"];
+            /** End Frame */
+            end_frame: number;
+            /**
+             * Gap Frames
+             * @default 150
+             */
+            gap_frames: number;
+            /** Id */
+            id: string;
+            /**
+             * Indexes
+             * @default []
+             */
+            indexes: number[];
+            /**
+             * May Copy
+             * @default false
+             */
+            may_copy: boolean;
+            /** Mix */
+            mix: number;
+            /**
+             * Pre Emphasis
+             * @default false
+             */
+            pre_emphasis: boolean;
+            /**
+             * Runs On
+             * @default false
+             */
+            runs_on: boolean;
+            /** Start Frame */
+            start_frame: number;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: [
+                string,
+                string
+            ][];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * OrderFile
+         * @description A running order as a file holds it.
+         */
+        OrderFile: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * OrderFindingRow
+         * @description What was noticed, of an entry or of the whole, and what one click would do.
+         */
+        OrderFindingRow: {
+            /** Disc */
+            disc: boolean;
+            /** Entry */
+            entry: number | null;
+            /** Label */
+            label: string;
+            /**
+             * Remedy
+             * @enum {string}
+             */
+            remedy: "" | "join-before" | "run-on" | "declick" | "one-loudness" | "gap" | "codes" | "two-seconds" | "cut-silence";
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "entry_too_short" | "join_cuts_sound" | "code_missing" | "code_twice" | "code_wrong" | "level_jumps" | "over_capacity" | "long_silence" | "rates_differ" | "too_many_tracks" | "pre_emphasis_changes" | "letters_of_disc";
+            /** Sentence */
+            sentence: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ready" | "look" | "stop";
+        };
+        /**
+         * OrderLine
+         * @description A brief that all entries are pressed to, and where they depart from it.
+         */
+        "OrderLine-Input": {
+            /** Brief */
+            brief: string;
+            /** @default {} */
+            changes: components["schemas"]["Changes-Input"];
+        };
+        /**
+         * OrderLine
+         * @description A brief that all entries are pressed to, and where they depart from it.
+         */
+        "OrderLine-Output": {
+            /** Brief */
+            brief: string;
+            /** @default {} */
+            changes: components["schemas"]["Changes-Output"];
+        };
+        /**
+         * OrderShown
+         * @description A running order and everything that is told of it.
+         */
+        OrderShown: {
+            /** Capacities */
+            capacities: {
+                [key: string]: number;
+            };
+            /** Entries */
+            entries: components["schemas"]["EntryRow"][];
+            /** Findings */
+            findings: components["schemas"]["OrderFindingRow"][];
+            /** Id */
+            id: number;
+            /** Lead Out Frame */
+            lead_out_frame: number;
+            /** Loudest */
+            loudest: number | null;
+            order: components["schemas"]["RunningOrder-Output"];
+        };
+        /**
+         * OrderSummary
+         * @description An order in the list of all.
+         */
+        OrderSummary: {
+            /** Changed At */
+            changed_at: string;
+            /** Entries */
+            entries: number;
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
         };
         /**
          * PairOfFiles
@@ -3156,6 +3860,19 @@ export interface components {
         PathWish: {
             /** Path */
             path: string;
+        };
+        /**
+         * PickedRange
+         * @description A mix, or a range of it where one is named.
+         */
+        PickedRange: {
+            /** Mix Id */
+            mix_id: number;
+            /**
+             * Range Id
+             * @default
+             */
+            range_id: string;
         };
         /**
          * Place
@@ -3480,6 +4197,7 @@ export interface components {
             again_of: number | null;
             /** Checking */
             checking: boolean;
+            disc: components["schemas"]["DiscRow"] | null;
             /**
              * Done
              * @default 0
@@ -3493,6 +4211,11 @@ export interface components {
             files: components["schemas"]["PressedFile"][];
             /** Id */
             id: number;
+            /**
+             * Is Order
+             * @default false
+             */
+            is_order: boolean;
             /** Libraries */
             libraries: {
                 [key: string]: string;
@@ -3855,6 +4578,134 @@ export interface components {
             set_to: string;
             /** Whole */
             whole: boolean;
+        };
+        /**
+         * RunningOrder
+         * @description Entries in order, what they share, and what they are pressed to: files for any briefs, and a disc.
+         */
+        "RunningOrder-Input": {
+            /**
+             * Disc
+             * @default false
+             */
+            disc: boolean;
+            /**
+             * Disc Text
+             * @default []
+             */
+            disc_text: [
+                "songwriter" | "arranger" | "message",
+                string
+            ][];
+            /** Entries */
+            entries: components["schemas"]["OrderEntry-Input"][];
+            /**
+             * Hidden First
+             * @default false
+             */
+            hidden_first: boolean;
+            /**
+             * @default {
+             *       "level": {
+             *         "back_off": false,
+             *         "ceiling_dbtp": -1,
+             *         "kind": "leave",
+             *         "limit": true,
+             *         "max_reduction_db": 12,
+             *         "only_down": false,
+             *         "target": 0
+             *       },
+             *       "together": "loudest"
+             *     }
+             */
+            level: components["schemas"]["OneLevel-Input"];
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["OrderLine-Input"][];
+            /**
+             * On Cd Frames
+             * @default true
+             */
+            on_cd_frames: boolean;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: [
+                string,
+                string
+            ][];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * RunningOrder
+         * @description Entries in order, what they share, and what they are pressed to: files for any briefs, and a disc.
+         */
+        "RunningOrder-Output": {
+            /**
+             * Disc
+             * @default false
+             */
+            disc: boolean;
+            /**
+             * Disc Text
+             * @default []
+             */
+            disc_text: [
+                "songwriter" | "arranger" | "message",
+                string
+            ][];
+            /** Entries */
+            entries: components["schemas"]["OrderEntry-Output"][];
+            /**
+             * Hidden First
+             * @default false
+             */
+            hidden_first: boolean;
+            /**
+             * @default {
+             *       "level": {
+             *         "back_off": false,
+             *         "ceiling_dbtp": -1,
+             *         "kind": "leave",
+             *         "limit": true,
+             *         "max_reduction_db": 12,
+             *         "only_down": false,
+             *         "target": 0
+             *       },
+             *       "together": "loudest"
+             *     }
+             */
+            level: components["schemas"]["OneLevel-Output"];
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["OrderLine-Output"][];
+            /**
+             * On Cd Frames
+             * @default true
+             */
+            on_cd_frames: boolean;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: [
+                string,
+                string
+            ][];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /**
          * Settled
@@ -4350,6 +5201,22 @@ export interface components {
             title: string;
             /** True Peak Dbtp */
             true_peak_dbtp: number | null;
+        };
+        /**
+         * WrongFrameRow
+         * @description A frame of the disc that is not as it was burnt.
+         */
+        WrongFrameRow: {
+            /** At S */
+            at_s: number;
+            /** Known */
+            known: boolean;
+            /** Samples */
+            samples: number;
+            /** Sentence */
+            sentence: string;
+            /** Track */
+            track: number;
         };
     };
     responses: never;
@@ -6056,6 +6923,380 @@ export interface operations {
             };
         };
     };
+    read_orders_api_orders_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderSummary"][];
+                };
+            };
+        };
+    };
+    make_order_api_orders_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cut_order_api_orders_cut_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    propose_entries_api_orders_entries_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderEntry-Output"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    import_order_api_orders_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_order_api_orders__order_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_order_api_orders__order_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunningOrder-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_order_api_orders__order_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copy_order_api_orders__order_id__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_order_api_orders__order_id__document_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hear_join_api_orders__order_id__joins__join__listen_get: {
+        parameters: {
+            query?: {
+                seconds?: number;
+            };
+            header?: never;
+            path: {
+                order_id: number;
+                join: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    press_order_api_orders__order_id__press_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pressing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_press_api_press_get: {
         parameters: {
             query?: never;
@@ -6242,7 +7483,7 @@ export interface operations {
             };
         };
     };
-    read_pressing_api_pressings__number__get: {
+    readpressing_schema_api_pressings__number__get: {
         parameters: {
             query?: never;
             header?: never;
@@ -6416,6 +7657,134 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pressing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_burn_api_pressings__number__disc_burn_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BurnView"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    burn_disc_api_pressings__number__disc_burn_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BurnWishView"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BurnView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cancel_burn_api_pressings__number__disc_burn_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_log_sheet_api_pressings__number__disc_log_sheet_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */

@@ -1,0 +1,229 @@
+"""Running orders of the application: kept by the numbers of mixes on the shelf, pressed as documents."""
+
+import json
+import secrets
+from collections.abc import Mapping, Sequence
+from concurrent.futures import Executor
+from dataclasses import asdict, replace
+from datetime import date
+from pathlib import Path
+
+from ripe_press.core.disc.frames import CAPACITY_FRAMES
+from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.measure.places import quiet_places
+from ripe_press.core.timeline import Marker
+from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.wishes.document import (
+    Document,
+    MixWish,
+    bench_of,
+    document_of,
+    document_row,
+    order_from,
+    read_document,
+)
+from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder, checked_order, entries_between
+from ripe_press.store.mixes import StoredMix
+from ripe_press.store.orders import Orders, StoredOrder
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.briefs import BriefBook
+from ripe_press.studio.disc_making import on_disc, refuse_no_disc
+from ripe_press.studio.joins import hear_join
+from ripe_press.studio.knowledge import KeptKnowledge
+from ripe_press.studio.looking import Looking
+from ripe_press.studio.order_views import OrderView, view_of
+from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.wishes import document_for
+
+
+class OrderBook:
+    """Keeps running orders, and knows what they come to."""
+
+    def __init__(
+        self,
+        table: Orders,
+        shelf: Shelf,
+        looking: Looking,
+        briefs: BriefBook,
+        bell: Bell,
+        listening: Executor,
+        passing: Path,
+    ) -> None:
+        self._table = table
+        self._listening, self._passing = listening, passing
+        self._shelf = shelf
+        self._looking = looking
+        self._briefs = briefs
+        self._bell = bell
+
+    def all(self) -> list[StoredOrder]:
+        """Every order, the one that was changed last first."""
+        return self._table.all()
+
+    def order(self, order_id: int) -> RunningOrder:
+        """One order. Raises: NotFound ``order.unknown``."""
+        return order_from(self._stored(order_id).body)
+
+    def make(self, order: RunningOrder) -> int:
+        """Keeps a new order. Raises: as `checked_order`; NotFound for a mix."""
+        self._check(order)
+        number = self._table.add(order.title, asdict(checked_order(order)))
+        self._bell.ring("orders")
+        return number
+
+    def set(self, order_id: int, order: RunningOrder) -> None:
+        """Keeps an order as it is now. Raises: NotFound ``order.unknown``; as `make`."""
+        self._stored(order_id)
+        if order.entries:
+            self._check(order)
+            order = checked_order(order)
+        self._table.set(order_id, order.title, asdict(order))
+        self._bell.ring("orders")
+
+    def copy(self, order_id: int) -> int:
+        """Keeps a copy. Raises: NotFound ``order.unknown``."""
+        order = self.order(order_id)
+        title = f"{order.title or 'Order'}, copy"
+        number = self._table.add(title, asdict(replace(order, title=title)))
+        self._bell.ring("orders")
+        return number
+
+    def remove(self, order_id: int) -> None:
+        """Takes an order away. Raises: NotFound ``order.unknown``."""
+        self._stored(order_id)
+        self._table.remove(order_id)
+        self._bell.ring("orders")
+
+    def of_ranges(self, title: str, wanted: Sequence[tuple[int, str]], gap_frames: int) -> RunningOrder:
+        """An order of mixes, or of ranges of them where these are named. Raises: NotFound for a mix or a range."""
+        entries = []
+        for number, (mix_id, range_id) in enumerate(wanted, 1):
+            mix = self._shelf.mix(mix_id)
+            part = bench_of(mix.bench).range_of(range_id) if range_id else None
+            start, end = (part.start_frame, part.end_frame) if part else (0, mix.frames)
+            entry = OrderEntry(f"e{number}", mix_id, start, end, gap_frames=gap_frames)
+            entries.append(replace(entry, edges=part.edges) if part else entry)
+        return RunningOrder(tuple(entries), title)
+
+    def of_cuts(self, mix_id: int, quiet: bool) -> tuple[OrderEntry, ...]:
+        """One long mix cut at its markers, or where it falls quiet. Raises: NotFound; BadInput ``marker.none``."""
+        mix = self._shelf.mix(mix_id)
+        markers = bench_of(mix.bench).markers
+        if quiet:
+            found = quiet_places(self._looking.known(mix).loudness())
+            if not found:
+                message = f"{mix.title!r} does not fall quiet anywhere. Set markers where it is to be cut."
+                raise BadInput("marker.none", message)
+            places = [Marker(round(one.at_s * mix.rate_hz), f"Part {at}") for at, one in enumerate(found, 2)]
+            markers = (Marker(0, "Part 1"), *places)
+        return entries_between(markers, mix.frames, mix_id)
+
+    def document(self, order: RunningOrder) -> tuple[Document, dict[str, KeptKnowledge]]:
+        """The order as it is pressed, its mixes with what is on their benches now; and what is known of them by path.
+
+        Raises: NotFound for a mix that is gone.
+        """
+        numbers = list(dict.fromkeys(one.mix for one in order.entries))
+        mixes = [self._shelf.mix(one) for one in numbers]
+        book = dict(self._briefs.all())
+        wishes = tuple(self._wish(mix, book) for mix in mixes)
+        entries = tuple(replace(one, mix=numbers.index(one.mix)) for one in order.entries)
+        document = document_of(wishes, book, date.today().isoformat(), replace(order, entries=entries))
+        known = {_key(wish): self._looking.known(mix) for wish, mix in zip(wishes, mixes, strict=True)}
+        return document, known
+
+    def _wish(self, mix: StoredMix, book: Mapping[str, Brief]) -> MixWish:
+        (wish,) = document_for(self._looking, mix, bench_of(mix.bench), book).mixes
+        return replace(wish, bench=replace(wish.bench, ticket=()))
+
+    def view(self, order_id: int) -> OrderView:
+        """An order with everything that is told of it. Raises: NotFound ``order.unknown`` or for a mix."""
+        return self.view_of(order_id, self.order(order_id))
+
+    def view_of(self, order_id: int, order: RunningOrder) -> OrderView:
+        """The same of one that is not kept yet."""
+        if not order.entries:
+            return OrderView(order_id, order, (), (), 0, CAPACITY_FRAMES, None)
+        document, known = self.document(order)
+        return view_of(order_id, order, document, [known[_key(wish)] for wish in document.mixes])
+
+    def to_press(self, order_id: int) -> Document:
+        """The order as it is pressed; refused where it is to be a disc and cannot be one.
+
+        Raises: BadInput ``order.empty``, ``order.no-brief`` or ``disc.not-one``; NotFound.
+        """
+        order = checked_order(self.order(order_id))
+        if not order.lines and not order.disc:
+            message = "The order goes nowhere yet. Choose a brief that its entries are pressed to, or the disc."
+            raise BadInput("order.no-brief", message)
+        document, known = self.document(order)
+        if order.disc:
+            refuse_no_disc(on_disc(document, document.order or order, lambda wish: known[_key(wish)]))
+        return document
+
+    def hear(self, order_id: int, join: int, seconds: float) -> Path:
+        """A file with the sound around the join before an entry, counted from 0; whoever takes it removes it.
+
+        Raises: NotFound ``order.unknown``; BadInput ``order.no-join``.
+        """
+        order = self.order(order_id)
+        document, _ = self.document(order)
+        gains = [one.gain_db for one in self.view(order_id).entries]
+        target = self._passing / f"join {secrets.token_hex(6)}.wav"
+        gain_db = gains[join] if 0 < join < len(gains) else 0.0
+        text = json.dumps(document_row(document))
+        self._listening.submit(hear_join, text, join, seconds, gain_db, str(target)).result()
+        return target
+
+    def export(self, order_id: int) -> str:
+        """The order as a document that travels. Raises: NotFound ``order.unknown`` or for a mix."""
+        document, _ = self.document(self.order(order_id))
+        mixes = tuple(replace(one, cover=one.cover.carrying() if one.cover else None) for one in document.mixes)
+        return json.dumps(document_row(replace(document, mixes=mixes)), indent=2, ensure_ascii=False) + "\n"
+
+    def read(self, text: str) -> RunningOrder:
+        """An order out of a document, its mixes found on the shelf by their content, or else by their names.
+
+        Raises: BadInput ``document.…``, ``order.none`` or ``order.mixes``.
+        """
+        document = read_document(text)
+        if document.order is None:
+            message = "This document holds no running order: it is a ticket of deliveries."
+            raise BadInput("order.none", message)
+        shelf = self._shelf.mixes()
+        found = [_on_shelf(wish, shelf) for wish in document.mixes]
+        missing = [wish.source.title for wish, mix in zip(document.mixes, found, strict=True) if mix is None]
+        if missing:
+            message = f"{missing[0]!r} is not on the shelf. Bring it in first, then read the order again."
+            raise BadInput("order.mixes", message, missing=missing)
+        ids = [mix.id for mix in found if mix]
+        wrong = [one.mix for one in document.order.entries if one.mix >= len(ids)]
+        if wrong:
+            message = f"The order names mix {wrong[0]}, and it has {len(ids)}."
+            raise BadInput("order.mix", message, mix=wrong[0])
+        return replace(document.order, entries=tuple(replace(one, mix=ids[one.mix]) for one in document.order.entries))
+
+    def _check(self, order: RunningOrder) -> None:
+        for number, entry in enumerate(order.entries, 1):
+            mix = self._shelf.mix(entry.mix)
+            if entry.end_frame > mix.frames:
+                message = f"Entry {number} reaches beyond the end of {mix.title!r}."
+                raise BadInput("range.outside", message, end_frame=entry.end_frame, frames=mix.frames)
+
+    def _stored(self, order_id: int) -> StoredOrder:
+        found = self._table.get(order_id)
+        if found is None:
+            message = "That running order is gone."
+            raise NotFound("order.unknown", message, order=order_id)
+        return found
+
+
+def _key(wish: MixWish) -> str:
+    return f"{wish.source.facts.path} {wish.source.facts.downmix}"
+
+
+def _on_shelf(wish: MixWish, shelf: Sequence[StoredMix]) -> StoredMix | None:
+    facts = wish.source.facts
+    same = [one for one in shelf if facts.content_sum and one.measures.get("content_sum") == facts.content_sum]
+    named = [one for one in shelf if Path(one.path).name == Path(facts.path).name and one.frames == facts.frames]
+    return next(iter([*same, *named]), None)
