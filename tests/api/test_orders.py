@@ -129,18 +129,18 @@ def test_what_cannot_be_is_refused_and_loses_nothing(client: TestClient, mixes: 
     for wrong in ({**entry, "end_frame": 10**9}, {**entry, "mix": 999}, {**entry, "gap_frames": -1}):
         assert client.put(path, json={**order["order"], "entries": [wrong]}).status_code in (404, 422)
     assert client.get(path).json() == order
-    assert "goes nowhere" in client.post(f"{path}/press").json()["message"]
+    assert "goes nowhere" in client.post(f"{path}/press", json={}).json()["message"]
     # Emptied, it is kept all the same: somebody is in the middle of it.
     assert changed(client, order, entries=[])["entries"] == []
     short = changed(client, order, entries=[{**entry, "end_frame": RATE}], disc=True)
     assert [one["rule"] for one in short["findings"] if one["verdict"] == "stop"] == ["entry_too_short"]
-    assert "No disc was made" in client.post(f"{path}/press").json()["message"]
+    assert "No disc was made" in client.post(f"{path}/press", json={"disc": True}).json()["message"]
 
 
 def test_an_order_is_pressed_to_files_and_a_disc_and_burnt(client: TestClient, mixes: list[int]) -> None:
     order = made(client, mixes, "Nine Weirs")
-    changed(client, order, lines=[{"brief": "phone-and-car", "changes": {}}], disc=True)
-    number = client.post(f"/api/orders/{order['id']}/press").json()["id"]
+    changed(client, order, lines=[{"brief": "phone-and-car", "changes": {}}])
+    number = client.post(f"/api/orders/{order['id']}/press", json={"disc": True}).json()["id"]
     done = pressed(client, number)
     assert done["state"] == "done" and done["is_order"], done["error"]
     names = [one["name"] for one in done["files"]]
@@ -166,7 +166,7 @@ def test_an_order_is_pressed_to_files_and_a_disc_and_burnt(client: TestClient, m
 def test_a_pressing_without_a_disc_has_none(client: TestClient, mixes: list[int]) -> None:
     order = made(client, mixes)
     changed(client, order, lines=[{"brief": "archive", "changes": {}}])
-    number = client.post(f"/api/orders/{order['id']}/press").json()["id"]
+    number = client.post(f"/api/orders/{order['id']}/press", json={}).json()["id"]
     done = pressed(client, number)
     assert done["state"] == "done" and done["disc"] is None
     assert client.post(f"/api/pressings/{number}/disc/burn", json={}).status_code == 404

@@ -99,9 +99,9 @@ def hear_join(order_id: int, join: int, studio: TheStudio, seconds: float = 4.0)
 
 
 @router.post("/orders/{order_id}/press", status_code=202)
-def press_order(order_id: int, studio: TheStudio) -> Pressing:
-    """Puts an order to press: to its briefs, and as a disc where it is to be one."""
-    document = studio.orders.to_press(order_id)
+def press_order(order_id: int, wish: schemas.OrderPressWish, studio: TheStudio) -> Pressing:
+    """Puts an order to press: to its briefs, as a disc, or both in one go."""
+    document = studio.orders.to_press(order_id, files=wish.files, disc=wish.disc)
     return pressing_schema(studio.press_room.press_order(document), studio)
 
 

@@ -91,6 +91,13 @@ class OrderShown(Schema):
     loudest: int | None
 
 
+class OrderPressWish(Schema):
+    """What of an order is to be pressed: the files for its briefs, the disc, or both."""
+
+    files: bool = True
+    disc: bool = False
+
+
 class BurnWishView(Schema):
     """How a disc is to be burnt."""
 

@@ -147,12 +147,13 @@ class OrderBook:
         document, known = self.document(order)
         return view_of(order_id, order, document, [known[_key(wish)] for wish in document.mixes])
 
-    def to_press(self, order_id: int) -> Document:
-        """The order as it is pressed; refused where it is to be a disc and cannot be one.
+    def to_press(self, order_id: int, *, files: bool, disc: bool) -> Document:
+        """The order as it is pressed, to its briefs or as a disc; refused where it is to be a disc and cannot be one.
 
         Raises: BadInput ``order.empty``, ``order.no-brief`` or ``disc.not-one``; NotFound.
         """
         order = checked_order(self.order(order_id))
+        order = replace(order, lines=order.lines if files else (), disc=disc)
         if not order.lines and not order.disc:
             message = "The order goes nowhere yet. Choose a brief that its entries are pressed to, or the disc."
             raise BadInput("order.no-brief", message)

@@ -70,6 +70,20 @@ export type LabelField = Schemas["LabelField"];
 export type NameStyle = LabelPattern["style"];
 export type TagValues = BenchState["tags"];
 export type TruePeak = Schemas["TruePeak"];
+export type OrderSummary = Schemas["OrderSummary"];
+export type OrderShown = Schemas["OrderShown"];
+export type EntryRow = Schemas["EntryRow"];
+export type OrderFinding = Schemas["OrderFindingRow"];
+export type RunningOrder = Schemas["RunningOrder-Output"];
+export type OrderEntry = Schemas["OrderEntry-Output"];
+export type DiscRow = Schemas["DiscRow"];
+export type BurnView = Schemas["BurnView"];
+export type BurnWish = Schemas["BurnWishView"];
+
+export const orderUrl = (id: number) => `/api/orders/${id}/document`;
+export const joinUrl = (id: number, join: number, seconds = 4) =>
+  `/api/orders/${id}/joins/${join}/listen?seconds=${seconds}`;
+export const logSheetUrl = (pressing: number) => `/api/pressings/${pressing}/disc/log-sheet`;
 
 /** What the server said, or that it could not be reached; `message` is a sentence for a person. */
 export class ApiError extends Error {
@@ -167,6 +181,24 @@ export const api = {
   keptSheets: () => json<KeptSheet[]>("/tag-sheets/kept"),
   readSheets: (text: string) => send<ReadSheet[]>("POST", "/tag-sheets/read", { text }),
   keepSheets: (written: readonly MixSheet[]) => send<Mix[]>("PATCH", "/tag-sheets", written),
+  orders: () => json<OrderSummary[]>("/orders"),
+  order: (id: number) => json<OrderShown>(`/orders/${id}`),
+  makeOrder: (title: string, mixes: readonly number[]) =>
+    send<OrderShown>("POST", "/orders", { title, ranges: mixes.map((mix_id) => ({ mix_id })) }),
+  cutOrder: (mix_id: number, at: "markers" | "quiet") =>
+    send<OrderShown>("POST", "/orders/cut", { mix_id, at }),
+  proposeEntries: (mix_id: number, at: "markers" | "quiet") =>
+    send<OrderEntry[]>("POST", "/orders/entries", { mix_id, at }),
+  importOrder: (text: string) => send<OrderShown>("POST", "/orders/import", { text }),
+  setOrder: (id: number, order: RunningOrder) => send<OrderShown>("PUT", `/orders/${id}`, order),
+  copyOrder: (id: number) => send<OrderShown>("POST", `/orders/${id}/copy`, {}),
+  removeOrder: (id: number) => request(`/orders/${id}`, { method: "DELETE" }),
+  pressOrder: (id: number, wish: { files: boolean; disc: boolean }) =>
+    send<Pressing>("POST", `/orders/${id}/press`, wish),
+  burn: (pressing: number) => json<BurnView | null>(`/pressings/${pressing}/disc/burn`),
+  beginBurn: (pressing: number, wish: BurnWish) =>
+    send<BurnView>("POST", `/pressings/${pressing}/disc/burn`, wish),
+  cancelBurn: (pressing: number) => request(`/pressings/${pressing}/disc/burn`, { method: "DELETE" }),
   keepCover: (id: number, file: File) =>
     json<KeptCover>(`/mixes/${id}/cover?name=${encodeURIComponent(file.name)}`, {
       method: "POST",

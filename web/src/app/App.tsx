@@ -4,6 +4,7 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { BenchPage } from "../features/bench/BenchPage";
 import { BriefsPage } from "../features/briefs/BriefsPage";
 import { DeskPage } from "../features/desk/DeskPage";
+import { OrderPage } from "../features/order/OrderPage";
 import { PressPage } from "../features/press/PressPage";
 import { ProofPage } from "../features/proof/ProofPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
@@ -31,6 +32,7 @@ export function App() {
                 <Route path="/" element={<Navigate to="/shelf" replace />} />
                 <Route path="/shelf" element={<ShelfPage />} />
                 <Route path="/bench/:mixId" element={<BenchPage mode={mode} />} />
+                <Route path="/order/:orderId?" element={<OrderPage />} />
                 <Route path="/tags" element={<TagsPage />} />
                 <Route path="/briefs" element={<BriefsPage />} />
                 <Route path="/press/:pressingId?" element={<PressPage />} />

@@ -6,6 +6,7 @@ import type { Mode } from "./theme";
 const MARKS = {
   shelf: "M4 5h3v14H4zM9 8h3v11H9zM14.2 6.2l2.9-.8 3.4 12.7-2.9.8z",
   bench: "M3 12h3l2-6 3 13 3-10 2 3h5",
+  order: "M4 6h2M4 12h2M4 18h2M9 6h11M9 12h7M9 18h11",
   tags: "M4 4h8l8 8-8 8-8-8zM8.5 8.5h.01",
   briefs: "M6 3h9l4 4v14H6zM15 3v4h4M9 12h7M9 16h7",
   press: "M4 20h16M6 16h12v4H6zM12 3v9M8.5 9l3.5 3.5L15.5 9M5 4h14",
@@ -51,6 +52,10 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
           Bench
         </NavLink>
       )}
+      <NavLink to="/order">
+        <Mark name="order" />
+        Order
+      </NavLink>
       <NavLink to="/press">
         <Mark name="press" />
         Press

@@ -1159,7 +1159,7 @@ export interface paths {
         put?: never;
         /**
          * Press Order
-         * @description Puts an order to press: to its briefs, and as a disc where it is to be one.
+         * @description Puts an order to press: to its briefs, as a disc, or both in one go.
          */
         post: operations["press_order_api_orders__order_id__press_post"];
         delete?: never;
@@ -3721,6 +3721,22 @@ export interface components {
             brief: string;
             /** @default {} */
             changes: components["schemas"]["Changes-Output"];
+        };
+        /**
+         * OrderPressWish
+         * @description What of an order is to be pressed: the files for its briefs, the disc, or both.
+         */
+        OrderPressWish: {
+            /**
+             * Disc
+             * @default false
+             */
+            disc: boolean;
+            /**
+             * Files
+             * @default true
+             */
+            files: boolean;
         };
         /**
          * OrderShown
@@ -7275,7 +7291,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderPressWish"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             202: {

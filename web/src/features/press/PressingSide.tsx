@@ -7,6 +7,7 @@ import { bytes, seconds } from "../../shared/format";
 import { STATES, when } from "../../shared/pressings";
 import { VerdictMark } from "../../shared/Verdict";
 import { Beside, BesideChoice } from "./Beside";
+import { DiscMade } from "./DiscMade";
 import { isOpen, useDeed, usePressing } from "./queries";
 import { asPressed, files, times } from "./words";
 
@@ -41,6 +42,7 @@ function Side({ pressing }: { pressing: Pressing }) {
       </h2>
       {pressing.error && <p role="alert">{pressing.error}</p>}
       <Facts pressing={pressing} />
+      {pressing.disc && <DiscMade pressing={pressing.id} disc={pressing.disc} />}
       {other !== null && !open && <Beside id={pressing.id} other={other} />}
       <ul className="side-files">
         {made.map((file) => (
@@ -100,13 +102,15 @@ function Side({ pressing }: { pressing: Pressing }) {
       )}
       <Button
         type="primary"
-        disabled={open || pressing.mix_id === null}
+        disabled={open || (pressing.mix_id === null && !pressing.is_order)}
         loading={again.isPending}
         onClick={() => again.mutate(pressing.id)}
       >
         Press again
       </Button>
-      {pressing.mix_id === null && <p className="quiet">The mix is no longer on the shelf.</p>}
+      {pressing.mix_id === null && !pressing.is_order && (
+        <p className="quiet">The mix is no longer on the shelf.</p>
+      )}
     </aside>
   );
 }

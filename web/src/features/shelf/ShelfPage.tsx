@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { type DragEvent, useRef, useState } from "react";
+import { useNavigate } from "react-router";
 import { api, upload } from "../../api/client";
 import { BatchDialog } from "./BatchDialog";
 import { ArrivalCard, MixCard, SendingCard } from "./cards";
@@ -81,6 +82,14 @@ export function ShelfPage() {
   const [pressing, setPressing] = useState(false);
   const refresh = () => queries.invalidateQueries({ queryKey: ["shelf"] });
   const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
+  const go = useNavigate();
+  const order = useMutation({
+    mutationFn: (mixes: readonly number[]) => api.makeOrder("", mixes),
+    onSuccess: (made) => {
+      queries.setQueryData(["orders", made.id], made);
+      go(`/order/${made.id}`);
+    },
+  });
   const { sending, send, dismiss } = useUploads(refresh);
   const [over, setOver] = useState(false);
   const chooser = useRef<HTMLInputElement>(null);
@@ -133,6 +142,10 @@ export function ShelfPage() {
           <Button type="primary" onClick={() => setPressing(true)}>
             Press them…
           </Button>
+          <Button loading={order.isPending} onClick={() => order.mutate(selected.map((mix) => mix.id))}>
+            Make a running order
+          </Button>
+          {order.error && <span className="over">{order.error.message}</span>}
           <Button type="text" onClick={() => setChosen(new Set(mixes.map((mix) => mix.id)))}>
             Choose all
           </Button>

@@ -1,0 +1,139 @@
+import { Button, Segmented, Switch } from "antd";
+import { useId } from "react";
+import type { OrderEntry, OrderShown, RunningOrder } from "../../api/client";
+import { level } from "../../shared/format";
+import { Typed } from "../../shared/Typed";
+import { JoinWave } from "./JoinWave";
+import { clockOf, frames, gapOf, readGap, textOf, withEntry, withText } from "./model";
+
+/** The entry that is chosen: the join before it, and what stands on it. */
+export function JoinSide({
+  shown,
+  at,
+  inFrames,
+  change,
+  hear,
+}: {
+  shown: OrderShown;
+  at: number;
+  inFrames: boolean;
+  change: (order: RunningOrder) => void;
+  hear: (join: number) => void;
+}) {
+  const row = shown.entries[at];
+  const entry = shown.order.entries[at];
+  const before = shown.entries[at - 1];
+  if (!row || !entry) return null;
+  const time = inFrames ? frames : clockOf;
+  const put = (part: Partial<OrderEntry>) => change(withEntry(shown.order, at, part));
+  const tag = (field: string) => (text: string) => put({ tags: withText(entry.tags, field, text) });
+  const on = entry.runs_on && at > 0;
+  return (
+    <section className="sheet join" aria-label={`Track ${row.track}`}>
+      <p className="quiet">
+        {row.track ? `Track ${row.track}` : "Hidden before track 1"}
+        {before && " · the join before it"}
+      </p>
+      {before && (
+        <>
+          <h2>
+            {on
+              ? `Runs on from ${before.title}`
+              : `A gap of ${gapOf(entry.gap_frames)} after ${before.title}`}
+          </h2>
+          <p>
+            {on
+              ? "No gap: the sound goes through the join. Both are cut from one signal after the last station, at a whole CD frame, so the joined tracks are the whole, to the bit."
+              : "Silence between the two. On a disc it counts as the pause of this track."}
+          </p>
+          <JoinWave order={shown.id} join={at} stamp={shown.order} names={[before.title, row.title]} />
+          <div className="join-deeds">
+            <Segmented
+              size="small"
+              aria-label="The join before it"
+              value={on ? "on" : "gap"}
+              options={[
+                { value: "gap", label: "Gap" },
+                { value: "on", label: "Runs on" },
+              ]}
+              onChange={(value) => put({ runs_on: value === "on" })}
+            />
+            <Button size="small" onClick={() => hear(at)}>
+              Hear this join
+            </Button>
+          </div>
+        </>
+      )}
+      {before && !on && (
+        <Typed
+          label="Gap before"
+          value={frames(entry.gap_frames)}
+          hint="Seconds, m:ss or m:ss:ff"
+          read={(text) => {
+            const gap = readGap(text);
+            if (gap === null) return `${text} is no gap: write 2 s, 0:02 or 0:02:00.`;
+            put({ gap_frames: gap });
+            return "";
+          }}
+        />
+      )}
+      <Typed label="Title" value={entry.title || row.title} put={(text) => put({ title: text.trim() })} />
+      <Typed label="Artist" value={row.artist} put={tag("artist")} />
+      <Typed label="ISRC" value={row.isrc} hint="QZ-WLT-26-00001" put={tag("isrc")} />
+      <Typed
+        label="Composer"
+        value={textOf(entry, "composer")}
+        hint="As its mix has it"
+        put={tag("composer")}
+      />
+      {(["fade_in_s", "fade_out_s"] as const).map((name) => (
+        <Typed
+          key={name}
+          label={name === "fade_in_s" ? "Fade in" : "Fade out"}
+          value={`${entry.edges[name]} s`}
+          read={(text) => {
+            const seconds = Number(text.replace(/s$/, "").replace(",", ".").trim());
+            if (!(seconds >= 0 && seconds <= 60)) return `${text} is no fade: write seconds, up to 60.`;
+            put({ edges: { ...entry.edges, [name]: seconds } });
+            return "";
+          }}
+        />
+      ))}
+      <dl className="side-facts">
+        <Fact name="Starts at" value={time(row.start_frame)} />
+        <Fact name="Length" value={time(row.end_frame - row.start_frame)} />
+        <Fact name="Loudness" value={level(row.integrated_lufs, "LUFS")} />
+        <Fact name="True peak" value={level(row.true_peak_dbtp, "dBTP")} />
+        {row.gain_db !== 0 && <Fact name="Gain" value={`≈ ${level(row.gain_db, "dB")}`} />}
+        {entry.indexes.length > 0 && <Fact name="Further indexes" value={String(entry.indexes.length)} />}
+      </dl>
+      <div className="join-flags">
+        <Flag label="May be copied" on={entry.may_copy} set={(may_copy) => put({ may_copy })} />
+        <Flag label="Pre-emphasis" on={entry.pre_emphasis} set={(pre_emphasis) => put({ pre_emphasis })} />
+        {at === 0 && shown.entries.length > 1 && (
+          <Flag
+            label="Hidden before track 1"
+            on={shown.order.hidden_first}
+            set={(hidden_first) => change({ ...shown.order, hidden_first })}
+          />
+        )}
+      </div>
+    </section>
+  );
+}
+
+const Fact = ({ name, value }: { name: string; value: string }) => (
+  <div>
+    <dt>{name}</dt>
+    <dd>{value}</dd>
+  </div>
+);
+
+function Flag({ label, on, set }: { label: string; on: boolean; set: (on: boolean) => void }) {
+  const id = useId();
+  return (
+    <label htmlFor={id}>
+      <Switch id={id} size="small" checked={on} onChange={set} /> {label}
+    </label>
+  );
+}

@@ -1,0 +1,141 @@
+import { InputNumber, Select } from "antd";
+import { useId } from "react";
+import type { OrderShown, RunningOrder } from "../../api/client";
+import { level as inWords } from "../../shared/format";
+
+type Level = RunningOrder["level"];
+type Kind = Level["level"]["kind"];
+
+const WAYS: { value: string; label: string; kind: Kind; together: Level["together"] }[] = [
+  { value: "leave", label: "As each brief asks", kind: "leave", together: "loudest" },
+  { value: "peak", label: "One gain, by the loudest peak", kind: "true-peak", together: "loudest" },
+  { value: "loudest", label: "One gain, by the loudest track", kind: "loudness", together: "loudest" },
+  { value: "whole", label: "One gain, by the whole", kind: "loudness", together: "whole" },
+  { value: "each", label: "Each to the same loudness", kind: "loudness", together: "each" },
+];
+
+const USUAL: Partial<Record<Kind, number>> = { "true-peak": -1, loudness: -14 };
+
+/** One level for all entries: what decides it, and what it comes to. */
+export function LevelSide({ shown, change }: { shown: OrderShown; change: (order: RunningOrder) => void }) {
+  const id = useId();
+  const { level, together } = shown.order.level;
+  const way = WAYS.find((one) => one.kind === level.kind && one.together === together) ?? WAYS[0];
+  const set = (part: Partial<Level>) => change({ ...shown.order, level: { ...shown.order.level, ...part } });
+  const loudness = level.kind === "loudness";
+  return (
+    <section className="sheet levels" aria-label="One level for all">
+      <h2>One level for all</h2>
+      <p>{sentenceOf(shown)}</p>
+      <div className="typed">
+        <label htmlFor={id}>Decided by</label>
+        <Select
+          id={id}
+          size="small"
+          value={way?.value ?? "leave"}
+          options={WAYS.map(({ value, label }) => ({ value, label }))}
+          onChange={(value) => {
+            const next = WAYS.find((one) => one.value === value);
+            if (!next) return;
+            const same = next.kind === level.kind;
+            const target = same ? level.target : (USUAL[next.kind] ?? 0);
+            set({ level: { ...level, kind: next.kind, target }, together: next.together });
+          }}
+        />
+      </div>
+      {level.kind !== "leave" && (
+        <Figure
+          label={loudness ? "Loudness, LUFS" : "True peak, dBTP"}
+          value={level.target}
+          least={-40}
+          set={(target) => set({ level: { ...level, target } })}
+        />
+      )}
+      {loudness && (
+        <Figure
+          label="Under a ceiling, dBTP"
+          value={level.ceiling_dbtp}
+          least={-20}
+          set={(ceiling_dbtp) => set({ level: { ...level, ceiling_dbtp } })}
+        />
+      )}
+      <Bars shown={shown} />
+    </section>
+  );
+}
+
+function Figure({
+  label,
+  value,
+  least,
+  set,
+}: {
+  label: string;
+  value: number;
+  least: number;
+  set: (value: number) => void;
+}) {
+  const id = useId();
+  return (
+    <div className="typed">
+      <label htmlFor={id}>{label}</label>
+      <InputNumber
+        id={id}
+        size="small"
+        min={least}
+        max={0}
+        step={0.5}
+        value={value}
+        onChange={(next) => next !== null && set(next)}
+      />
+    </div>
+  );
+}
+
+function sentenceOf({ order, entries, loudest }: OrderShown): string {
+  const { level, together } = order.level;
+  const unit = level.kind === "loudness" ? "LUFS" : "dBTP";
+  if (level.kind === "leave")
+    return "Every file gets the level that its brief asks for, all of one brief the same gain.";
+  const gain = inWords(entries[0]?.gain_db ?? 0, "dB");
+  if (together === "each")
+    return `Every track is brought to ${inWords(level.target, unit)}; those that run on stay together.`;
+  if (together === "whole")
+    return `The same gain for every track keeps how loud they are to each other. About ${gain}, so that the whole comes to ${inWords(level.target, unit)}.`;
+  const by = loudest === null ? "" : (entries[loudest]?.title ?? "");
+  return `The same gain for every track keeps how loud they are to each other. About ${gain}, so that the loudest, ${by}, meets ${inWords(level.target, unit)}.`;
+}
+
+/** Every entry's level as it will be, against what is asked for. */
+function Bars({ shown }: { shown: OrderShown }) {
+  const { level } = shown.order.level;
+  const peak = level.kind === "true-peak" || level.kind === "leave";
+  const floor = peak ? -24 : -36;
+  const height = (db: number | null) =>
+    db === null ? 0 : Math.max(0.02, Math.min(1, (db - floor) / -floor));
+  const target = level.kind === "leave" ? null : height(level.target);
+  return (
+    <div
+      className="bars"
+      role="img"
+      aria-label={peak ? "True peaks of the tracks" : "Loudness of the tracks"}
+    >
+      {target !== null && <span className="bars-target" style={{ bottom: `${18 + 64 * target}px` }} />}
+      {shown.entries.map((one, at) => {
+        const now = peak ? one.true_peak_dbtp : one.integrated_lufs;
+        return (
+          <span
+            key={shown.order.entries[at]?.id ?? at}
+            className={at === shown.loudest ? "bar bar-loudest" : "bar"}
+            title={`${one.title}: ${inWords(now === null ? null : now + one.gain_db, peak ? "dBTP" : "LUFS")}`}
+          >
+            <i style={{ height: `${64 * height(now === null ? null : now + one.gain_db)}px` }} />
+            <small className="bar-name">
+              {shown.entries.length <= 20 || one.track % 5 === 0 ? one.track || "·" : ""}
+            </small>
+          </span>
+        );
+      })}
+    </div>
+  );
+}

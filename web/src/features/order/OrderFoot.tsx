@@ -1,0 +1,106 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, type OrderFinding, type OrderShown } from "../../api/client";
+import { VerdictMark } from "../../shared/Verdict";
+import { clockOf, frames, room } from "./model";
+import { BRIEFS } from "./WhereTo";
+
+const RANK = { stop: 0, look: 1, ready: 2 } as const;
+
+/** What is noticed of the order, what is left on a disc, and the two ways out. */
+export function OrderFoot({
+  shown,
+  inFrames,
+  choose,
+  heal,
+}: {
+  shown: OrderShown;
+  inFrames: boolean;
+  choose: (at: number) => void;
+  heal: (finding: OrderFinding) => void;
+}) {
+  const go = useNavigate();
+  const [all, setAll] = useState(false);
+  const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
+  const press = useMutation({
+    mutationFn: (wish: { files: boolean; disc: boolean }) => api.pressOrder(shown.id, wish),
+    onSuccess: (made) => go(`/press/${made.id}`),
+  });
+  const findings = [...shown.findings].sort((one, other) => RANK[one.verdict] - RANK[other.verdict]);
+  const told = all ? findings : findings.slice(0, 1);
+  const count = shown.entries.length;
+  const known = shown.order.lines.filter((line) => briefs.data?.some((one) => one.id === line.brief));
+  const places = known.length;
+  const stopped = shown.findings.some((one) => one.verdict === "stop");
+  const time = inFrames ? frames : clockOf;
+  return (
+    <footer className="order-foot">
+      <ul className="order-findings" aria-label="What is noticed">
+        {told.map((one) => (
+          <li key={`${one.rule} ${one.entry} ${one.sentence}`}>
+            <VerdictMark verdict={one.verdict} size={16} />
+            <button type="button" className="plain" onClick={() => one.entry !== null && choose(one.entry)}>
+              {one.sentence}
+            </button>
+            {one.remedy && one.remedy !== "cut-silence" && (
+              <Button type="link" size="small" onClick={() => heal(one)}>
+                {one.label}
+              </Button>
+            )}
+          </li>
+        ))}
+        {findings.length > 1 && (
+          <li>
+            <Button type="text" size="small" onClick={() => setAll(!all)}>
+              {all ? "Fewer" : `And ${findings.length - 1} more`}
+            </Button>
+          </li>
+        )}
+        {!findings.length && count > 0 && <li className="quiet">Nothing is noticed.</li>}
+      </ul>
+      <span className="order-room">
+        {press.error ? (
+          <span className="over" role="alert">
+            {press.error.message}
+          </span>
+        ) : (
+          `${count === 1 ? "1 track" : `${count} tracks`} · ${time(shown.lead_out_frame)} · ${room(shown.lead_out_frame)}`
+        )}
+      </span>
+      {places === 0 ? (
+        <Button
+          disabled={!count}
+          onClick={() => {
+            const field = document.getElementById(BRIEFS);
+            field?.scrollIntoView({ block: "center" });
+            field?.focus();
+          }}
+        >
+          Press as files…
+        </Button>
+      ) : (
+        <Button
+          disabled={!count}
+          loading={press.isPending && press.variables.files}
+          onClick={() => press.mutate({ files: true, disc: false })}
+        >
+          Press as {count === 1 ? "1 file" : `${count} files`}{" "}
+          {places > 1 ? `each for ${places} places` : `for ${titleOf(briefs.data, known[0]?.brief)}`}
+        </Button>
+      )}
+      <Button
+        type="primary"
+        disabled={!count || stopped}
+        loading={press.isPending && press.variables.disc}
+        onClick={() => press.mutate({ files: false, disc: true })}
+      >
+        Press the disc
+      </Button>
+    </footer>
+  );
+}
+
+const titleOf = (briefs: readonly { id: string; title: string }[] | undefined, id: string | undefined) =>
+  briefs?.find((one) => one.id === id)?.title ?? "";

@@ -1,0 +1,104 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button } from "antd";
+import { useRef } from "react";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { api, type OrderSummary } from "../../api/client";
+import { when } from "../../shared/pressings";
+import { last } from "./last";
+import { OrderRoom } from "./OrderRoom";
+import { useOrder } from "./session";
+import "./order.css";
+
+/** One running order, or all of them where none is chosen. */
+export function OrderPage() {
+  const { orderId } = useParams();
+  const id = orderId === undefined || orderId === "all" ? null : Number(orderId);
+  const before = last.get();
+  if (orderId === undefined && before !== null) return <Navigate to={`/order/${before}`} replace />;
+  return id === null ? <AllOrders /> : <OneOrder key={id} id={id} />;
+}
+
+function OneOrder({ id }: { id: number }) {
+  const found = useOrder(id);
+  if (found.error) {
+    last.set(null);
+    return (
+      <div className="empty">
+        <p className="empty-title">This running order cannot be shown</p>
+        <p>{found.error.message}</p>
+        <Link to="/order/all">All running orders</Link>
+      </div>
+    );
+  }
+  if (!found.data) return null;
+  last.set(id);
+  return <OrderRoom shown={found.data} />;
+}
+
+function AllOrders() {
+  const go = useNavigate();
+  const queries = useQueryClient();
+  const all = useQuery({ queryKey: ["orders", "all"], queryFn: api.orders });
+  const chooser = useRef<HTMLInputElement>(null);
+  const read = useMutation({
+    mutationFn: async (file: File) => api.importOrder(await file.text()),
+    onSuccess: (made) => {
+      queries.setQueryData(["orders", made.id], made);
+      go(`/order/${made.id}`);
+    },
+  });
+  if (all.error) return <div className="empty">{all.error.message}</div>;
+  if (!all.data) return null;
+  return (
+    <div className="orders">
+      <header className="page-head">
+        <h1>Running orders</h1>
+        <p>Mixes, or parts of one, in the order in which they leave together: an album, a disc, a batch.</p>
+        <Button onClick={() => chooser.current?.click()} loading={read.isPending}>
+          Import
+        </Button>
+        <input
+          ref={chooser}
+          type="file"
+          hidden
+          accept=".json"
+          data-testid="order-chooser"
+          onChange={(event) => {
+            const [file] = event.target.files ?? [];
+            if (file) read.mutate(file);
+            event.target.value = "";
+          }}
+        />
+      </header>
+      {read.error && (
+        <p className="field-error" role="alert">
+          {read.error.message}
+        </p>
+      )}
+      {all.data.length === 0 ? (
+        <div className="empty">
+          <p className="empty-title">No running order yet</p>
+          <p>Choose some mixes on the shelf and make one of them; or cut one long mix at its markers.</p>
+          <Link to="/shelf">Go to the shelf</Link>
+        </div>
+      ) : (
+        <ul className="order-list" aria-label="Running orders">
+          {all.data.map((one) => (
+            <Summary key={one.id} one={one} />
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}
+
+function Summary({ one }: { one: OrderSummary }) {
+  return (
+    <li className="sheet">
+      <Link to={`/order/${one.id}`}>{one.title || "Without a title"}</Link>
+      <span className="quiet">
+        {one.entries === 1 ? "1 entry" : `${one.entries} entries`} · changed {when(one.changed_at)}
+      </span>
+    </li>
+  );
+}

@@ -1,0 +1,114 @@
+import { Button } from "antd";
+import { useState } from "react";
+import type { OrderShown } from "../../api/client";
+import { useKeys } from "../../shared/keys";
+import { AddMixes } from "./AddMixes";
+import { Band } from "./Band";
+import { EntryTable } from "./EntryTable";
+import { useHearing } from "./hearing";
+import { JoinSide } from "./JoinSide";
+import { LevelSide } from "./LevelSide";
+import { moved, remedied, without } from "./model";
+import { OrderFoot } from "./OrderFoot";
+import { OrderHead } from "./OrderHead";
+import { useChanges } from "./session";
+import { WhereTo } from "./WhereTo";
+
+/** A running order: the programme to scale, its entries, the join that is chosen, one level, and where it goes. */
+export function OrderRoom({ shown }: { shown: OrderShown }) {
+  const { change, undo, undoable, error } = useChanges(shown);
+  const [at, setAt] = useState(0);
+  const [inFrames, setInFrames] = useState(true);
+  const [adding, setAdding] = useState(false);
+  const { order, entries } = shown;
+  const chosen = Math.min(at, Math.max(0, entries.length - 1));
+  const hearing = useHearing(shown.id, entries.length);
+  const hearAll = () => (hearing.heard === null ? hearing.play(1, false) : hearing.stop());
+  const move = (from: number, to: number) => {
+    const next = moved(order, from, to);
+    if (next !== order) {
+      change(next);
+      setAt(to);
+    }
+  };
+  const remove = (which: number) => change(without(order, which));
+  useKeys({ j: hearAll, "mod+z": undo, Escape: hearing.stop });
+  // Entries that were added are in the order before the server has laid them out.
+  const laid = entries.length === order.entries.length;
+  return (
+    <div className="order">
+      <OrderHead
+        shown={shown}
+        inFrames={inFrames}
+        setInFrames={setInFrames}
+        heard={hearing.heard}
+        hearAll={hearAll}
+        change={change}
+        undo={undo}
+        undoable={undoable}
+        add={() => setAdding(true)}
+      />
+      {(error || hearing.problem) && (
+        <p className="field-error" role="alert">
+          {error?.message ?? hearing.problem}
+        </p>
+      )}
+      <Band shown={shown} chosen={chosen} choose={setAt} />
+      <div className="order-columns">
+        <section className="sheet order-list-sheet">
+          {entries.length === 0 ? (
+            <div className="empty">
+              <p className="empty-title">Nothing in this order</p>
+              <p>Add mixes from the shelf, or cut one long mix at its markers.</p>
+            </div>
+          ) : (
+            laid && (
+              <EntryTable
+                shown={shown}
+                chosen={chosen}
+                inFrames={inFrames}
+                playing={hearing.heard}
+                choose={setAt}
+                move={move}
+                remove={remove}
+              />
+            )
+          )}
+          <footer className="order-list-foot">
+            <Button type="text" onClick={() => setAdding(true)}>
+              + Add mixes, or cut one long mix at its markers
+            </Button>
+            {entries.length > 0 && (
+              <Button type="text" onClick={() => remove(chosen)}>
+                Take {entries[chosen]?.title} out
+              </Button>
+            )}
+            <small>drag to reorder, Alt ↑ ↓</small>
+          </footer>
+        </section>
+        <aside className="order-side">
+          {laid && entries.length > 0 && (
+            <>
+              <JoinSide
+                shown={shown}
+                at={chosen}
+                inFrames={inFrames}
+                change={change}
+                hear={(join) => hearing.play(join, true)}
+              />
+              <LevelSide shown={shown} change={change} />
+            </>
+          )}
+          <WhereTo shown={shown} change={change} />
+        </aside>
+      </div>
+      <OrderFoot
+        shown={shown}
+        inFrames={inFrames}
+        choose={setAt}
+        heal={(finding) => change(remedied(order, finding))}
+      />
+      {adding && <AddMixes shown={shown} change={change} close={() => setAdding(false)} />}
+    </div>
+  );
+}

@@ -1,0 +1,58 @@
+import { Input } from "antd";
+import { useEffect, useId, useState } from "react";
+
+/** A line that is kept when one leaves it or presses Enter; what cannot be read stays, and is said. */
+export function Typed({
+  label,
+  value,
+  hint,
+  read,
+  put,
+}: {
+  label: string;
+  value: string;
+  hint?: string;
+  /** Takes a text in, or says what is wrong with it. */
+  read?: (text: string) => string;
+  /** Takes any text in. */
+  put?: (text: string) => void;
+}) {
+  const id = useId();
+  const [typed, setTyped] = useState(value);
+  const [problem, setProblem] = useState("");
+  useEffect(() => {
+    setTyped(value);
+    setProblem("");
+  }, [value]);
+  const keep = () => {
+    if (typed === value) return;
+    put?.(typed);
+    setProblem(read?.(typed) ?? "");
+  };
+  return (
+    <div className="typed">
+      <label htmlFor={id}>{label}</label>
+      <Input
+        id={id}
+        size="small"
+        value={typed}
+        placeholder={hint ?? ""}
+        status={problem ? "error" : ""}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={keep}
+        onPressEnter={keep}
+        onKeyDown={(event) => {
+          if (event.key === "Escape") {
+            setTyped(value);
+            setProblem("");
+          }
+        }}
+      />
+      {problem && (
+        <p className="field-error" role="alert">
+          {problem}
+        </p>
+      )}
+    </div>
+  );
+}
