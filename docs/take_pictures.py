@@ -167,6 +167,23 @@ def press(page: Page) -> None:
     page.get_by_role("button", name="Pause").click()
 
 
+def order(page: Page) -> None:
+    """The demo's running order with one level for all; its disc, pressed and burnt."""
+    page.goto("/order/all")
+    page.get_by_role("link", name="Nine Weirs").click()
+    page.get_by_label("Decided by").click()
+    page.get_by_text("One gain, by the loudest peak").click()
+    page.locator("#entry-5").click()
+    page.wait_for_timeout(3_000)
+    page.screenshot(path=PICTURES / "order.png")
+    page.get_by_role("button", name="Press the disc").click()
+    page.get_by_role("button", name="Burn it").wait_for(timeout=180_000)
+    page.get_by_role("button", name="Burn it").click()
+    page.get_by_text("Every sample is what was burnt").wait_for(timeout=120_000)
+    page.wait_for_timeout(1_000)
+    page.screenshot(path=PICTURES / "disc.png")
+
+
 def tags(page: Page) -> None:
     """The tag sheets of all mixes."""
     page.goto("/tags")

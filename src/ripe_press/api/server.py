@@ -9,6 +9,7 @@ from ripe_press.api.app import STATIC, make_app
 from ripe_press.api.guard import LOOPBACK, token_of
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.demo_order import begin_demo_order
 from ripe_press.studio.logbook import keep_log, logger
 from ripe_press.studio.studio import Studio
 
@@ -36,6 +37,8 @@ def run(
     _LOG.info("serving", host=host, port=listener.getsockname()[1], folder=str(folder.root), log=str(log))
     for path in demo_mixes:
         studio.shelf.fetch_once(path)
+    if demo_mixes:
+        begin_demo_order(studio.shelf, studio.orders, demo_mixes, folder.root / "demo" / "order made")
     token = "" if host in LOOPBACK else token_of(folder.root)
     link = f"/?token={token}" if token else ""
     print(f"Ripe Press is at http://{host}:{listener.getsockname()[1]}{link}", flush=True)  # noqa: T201

@@ -191,6 +191,9 @@ export const api = {
     send<OrderEntry[]>("POST", "/orders/entries", { mix_id, at }),
   importOrder: (text: string) => send<OrderShown>("POST", "/orders/import", { text }),
   setOrder: (id: number, order: RunningOrder) => send<OrderShown>("PUT", `/orders/${id}`, order),
+  /** Sent as the page is left, as that of a bench. */
+  leaveOrder: (id: number, order: RunningOrder) =>
+    send<OrderShown>("PUT", `/orders/${id}`, order, { keepalive: true }),
   copyOrder: (id: number) => send<OrderShown>("POST", `/orders/${id}/copy`, {}),
   removeOrder: (id: number) => request(`/orders/${id}`, { method: "DELETE" }),
   pressOrder: (id: number, wish: { files: boolean; disc: boolean }) =>

@@ -20,6 +20,8 @@ export function AddMixes({
   const [told, setTold] = useState("");
   const edges = defaults.data?.edges;
   const put = (entries: readonly OrderEntry[], what: string) => {
+    cut.reset();
+    ranges.reset();
     change(added(shown.order, entries));
     setTold(`${what} added.`);
   };

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useState } from "react";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { OrderShown } from "../../api/client";
 import { level } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
@@ -27,6 +27,14 @@ export function EntryTable({
 }) {
   const [dragged, setDragged] = useState<number | null>(null);
   const [over, setOver] = useState<number | null>(null);
+  // A row that was moved by key keeps the focus, wherever it has come to stand.
+  const refocus = useRef<string | null>(null);
+  const ids = shown.order.entries;
+  useEffect(() => {
+    const at = ids.findIndex((one) => one.id === refocus.current);
+    if (at >= 0) document.getElementById(rowId(at))?.focus();
+    refocus.current = null;
+  }, [ids]);
   const time = inFrames ? frames : clockOf;
   const go = (to: number) => {
     if (to < 0 || to >= shown.entries.length) return;
@@ -37,8 +45,8 @@ export function EntryTable({
     const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
     if (step && event.altKey) {
       event.preventDefault();
+      refocus.current = shown.order.entries[at]?.id ?? null;
       move(at, at + step);
-      requestAnimationFrame(() => document.getElementById(rowId(at + step))?.focus());
     } else if (step) {
       event.preventDefault();
       go(at + step);

@@ -16,7 +16,7 @@ import { WhereTo } from "./WhereTo";
 
 /** A running order: the programme to scale, its entries, the join that is chosen, one level, and where it goes. */
 export function OrderRoom({ shown }: { shown: OrderShown }) {
-  const { change, undo, undoable, error } = useChanges(shown);
+  const { change, undo, undoable, problem } = useChanges(shown);
   const [at, setAt] = useState(0);
   const [inFrames, setInFrames] = useState(true);
   const [adding, setAdding] = useState(false);
@@ -48,9 +48,9 @@ export function OrderRoom({ shown }: { shown: OrderShown }) {
         undoable={undoable}
         add={() => setAdding(true)}
       />
-      {(error || hearing.problem) && (
+      {(problem || hearing.problem) && (
         <p className="field-error" role="alert">
-          {error?.message ?? hearing.problem}
+          {problem || hearing.problem}
         </p>
       )}
       <Band shown={shown} chosen={chosen} choose={setAt} />

@@ -1,24 +1,36 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useRef } from "react";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
-import { api, type OrderShown, type RunningOrder } from "../../api/client";
+import { ApiError, api, type OrderShown, type RunningOrder } from "../../api/client";
 
 const MOST_STEPS = 100;
 
-/** What orders were before each change, newest last, so that one can go back; by the order's number. */
-const past = createStore<{ readonly steps: Readonly<Record<number, readonly RunningOrder[]>> }>(() => ({
-  steps: {},
-}));
+interface Session {
+  /** What the order was before each change, newest last. */
+  readonly steps: readonly RunningOrder[];
+  /** What is on its way to the server, or waits for that; null where the server has everything. */
+  readonly unkept: RunningOrder | null;
+  readonly sending: boolean;
+  readonly problem: string;
+}
 
-const stepsOf = (id: number) => past.getState().steps[id] ?? [];
-const setSteps = (id: number, steps: readonly RunningOrder[]) =>
-  past.setState((state) => ({ steps: { ...state.steps, [id]: steps.slice(-MOST_STEPS) } }));
+const NEW: Session = { steps: [], unkept: null, sending: false, problem: "" };
+
+/** The orders that were changed in this browser, by their numbers; it outlives the screen. */
+const sessions = createStore<Readonly<Record<number, Session>>>(() => ({}));
+const sessionOf = (id: number) => sessions.getState()[id] ?? NEW;
+const set = (id: number, part: Partial<Session>) =>
+  sessions.setState({ [id]: { ...sessionOf(id), ...part } });
 
 export const useOrder = (id: number | null) =>
   useQuery({
     queryKey: ["orders", id],
-    queryFn: () => api.order(id ?? 0),
+    queryFn: async () => {
+      const shown = await api.order(id ?? 0);
+      // What was changed meanwhile is newer than what the server had when it was asked.
+      const { unkept } = sessionOf(shown.id);
+      return unkept ? rearranged(shown, unkept) : shown;
+    },
     enabled: id !== null,
     placeholderData: (before) => (before?.id === id ? before : undefined),
   });
@@ -30,46 +42,55 @@ export const useOrder = (id: number | null) =>
 export function useChanges(shown: OrderShown) {
   const queries = useQueryClient();
   const id = shown.id;
-  const line = useRef<Promise<unknown>>(Promise.resolve());
-  const steps = useStore(past, (state) => state.steps[id] ?? NONE);
-  const keep = useMutation({
-    mutationFn: (order: RunningOrder) => {
-      const next = line.current.then(() => api.setOrder(id, order));
-      line.current = next.catch(() => undefined);
-      return next;
-    },
-    onSuccess: (answer, order) => {
-      const now = queries.getQueryData<OrderShown>(["orders", id]);
-      // What was changed meanwhile is on its way and not overwritten.
-      if (now?.order === order) queries.setQueryData(["orders", id], answer);
-      queries.setQueriesData<{ id: number; title: string }[]>({ queryKey: ["orders", "all"] }, (all) =>
-        all?.map((one) => (one.id === id ? { ...one, title: answer.order.title } : one)),
-      );
-    },
-    onError: () => {
-      setSteps(id, stepsOf(id).slice(0, -1));
-      void queries.invalidateQueries({ queryKey: ["orders", id] });
-    },
-  });
-  const show = useCallback(
-    (order: RunningOrder) => {
-      queries.setQueryData<OrderShown>(["orders", id], (now) => now && { ...now, order });
-      keep.mutate(order);
-    },
-    [queries, id, keep.mutate],
-  );
+  const { steps, problem } = useStore(sessions, (all) => all[id] ?? NEW);
   const change = (order: RunningOrder) => {
     if (order === shown.order) return;
-    setSteps(id, [...stepsOf(id), shown.order]);
-    show(order);
+    set(id, { steps: [...sessionOf(id).steps, shown.order].slice(-MOST_STEPS) });
+    put(queries, id, order);
   };
   const undo = () => {
-    const before = stepsOf(id).at(-1);
+    const before = steps.at(-1);
     if (!before) return;
-    setSteps(id, stepsOf(id).slice(0, -1));
-    show(before);
+    set(id, { steps: steps.slice(0, -1) });
+    put(queries, id, before);
   };
-  return { change, undo, undoable: steps.length > 0, pending: keep.isPending, error: keep.error };
+  return { change, undo, undoable: steps.length > 0, problem };
 }
 
-const NONE: readonly RunningOrder[] = [];
+function put(queries: QueryClient, id: number, order: RunningOrder) {
+  set(id, { unkept: order, problem: "" });
+  queries.setQueryData<OrderShown>(["orders", id], (now) => now && rearranged(now, order));
+  if (!sessionOf(id).sending) void send(queries, id);
+}
+
+/** Sends what is newest until the server has it. */
+async function send(queries: QueryClient, id: number) {
+  set(id, { sending: true });
+  for (let order = sessionOf(id).unkept; order; order = sessionOf(id).unkept) {
+    try {
+      const answer = await api.setOrder(id, order);
+      if (sessionOf(id).unkept !== order) continue;
+      set(id, { unkept: null });
+      queries.setQueryData(["orders", id], answer);
+    } catch (error) {
+      if (sessionOf(id).unkept !== order) continue;
+      const said = error instanceof ApiError ? error.message : String(error);
+      set(id, { unkept: null, problem: said, steps: sessionOf(id).steps.slice(0, -1) });
+      await queries.invalidateQueries({ queryKey: ["orders", id] });
+    }
+  }
+  set(id, { sending: false });
+}
+
+/** Whoever closes the page in the middle of it finds what was last there. */
+window.addEventListener("pagehide", () => {
+  for (const [id, { unkept }] of Object.entries(sessions.getState()))
+    if (unkept) void api.leaveOrder(Number(id), unkept).catch(() => undefined);
+});
+
+/** What is shown of an order that the server has not laid out yet: its rows follow their entries. */
+function rearranged(shown: OrderShown, order: RunningOrder): OrderShown {
+  const rows = new Map(shown.order.entries.map((entry, at) => [entry.id, shown.entries[at]]));
+  const entries = order.entries.flatMap((entry) => rows.get(entry.id) ?? []);
+  return { ...shown, order, entries };
+}
