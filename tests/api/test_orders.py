@@ -92,6 +92,13 @@ def test_a_mix_is_cut_at_its_markers_and_heard_at_the_join(client: TestClient, m
     # Cut at the nearest CD frame: 7 s and 100 samples come to 7 s.
     assert np.abs(samples - mix[RATE * 7 - RATE * 3 // 2 : RATE * 7 + RATE * 3 // 2]).max() < 2e-7
     assert client.get(f"/api/orders/{order['id']}/joins/2/listen").status_code == 422
+    path = client.get(f"/api/orders/{order['id']}/entries/1/path").json()
+    # One path, then a cut: everything in front of it is worked by once for both.
+    kinds = [one["kind"] for one in path]
+    assert kinds.index("piece") == kinds.index("codec") - 1
+    assert all(one["shared"] for one in path[: kinds.index("piece")])
+    assert not any(one["shared"] for one in path[kinds.index("piece") :])
+    assert client.get(f"/api/orders/{order['id']}/entries/9/path").status_code == 404
     quiet = client.post("/api/orders/cut", json={"mix_id": mixes[1], "at": "quiet"})
     assert "does not fall quiet" in quiet.json()["message"]
     entries = client.post("/api/orders/entries", json={"mix_id": mixes[0]}).json()

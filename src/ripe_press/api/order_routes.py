@@ -98,6 +98,12 @@ def hear_join(order_id: int, join: int, studio: TheStudio, seconds: float = 4.0)
     return FileResponse(path, media_type="audio/wav", headers={"Cache-Control": "no-store"}, background=gone)
 
 
+@router.get("/orders/{order_id}/entries/{entry}/path")
+def read_path(order_id: int, entry: int, studio: TheStudio) -> list[schemas.PathCellRow]:
+    """The stations of an entry, and which of them it shares with those that run on with it."""
+    return [schemas.PathCellRow(**asdict(one)) for one in studio.orders.path(order_id, entry)]
+
+
 @router.post("/orders/{order_id}/press", status_code=202)
 def press_order(order_id: int, wish: schemas.OrderPressWish, studio: TheStudio) -> Pressing:
     """Puts an order to press: to its briefs, as a disc, or both in one go."""

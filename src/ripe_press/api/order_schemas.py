@@ -77,6 +77,19 @@ class OrderFindingRow(Schema):
     remedy: OrderRemedy
     label: str
     disc: bool
+    start_frame: int | None
+    end_frame: int | None
+
+
+class PathCellRow(Schema):
+    """A station on the way of an entry; ``shared`` is worked by once for all that run on."""
+
+    kind: str
+    label: str
+    detail: str
+    idle: bool
+    sentence: str
+    shared: bool
 
 
 class OrderShown(Schema):

@@ -31,6 +31,7 @@ from ripe_press.studio.disc_making import on_disc, refuse_no_disc
 from ripe_press.studio.joins import hear_join
 from ripe_press.studio.knowledge import KeptKnowledge
 from ripe_press.studio.looking import Looking
+from ripe_press.studio.order_tree import PathCell, path_of
 from ripe_press.studio.order_views import OrderView, view_of
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.wishes import document_for
@@ -146,6 +147,11 @@ class OrderBook:
             return OrderView(order_id, order, (), (), 0, CAPACITY_FRAMES, None)
         document, known = self.document(order)
         return view_of(order_id, order, document, [known[_key(wish)] for wish in document.mixes])
+
+    def path(self, order_id: int, entry: int) -> tuple[PathCell, ...]:
+        """The stations of an entry as the tree has them. Raises: NotFound; what cannot be made."""
+        document, known = self.document(self.order(order_id))
+        return path_of(document, entry, lambda wish: known[_key(wish)])
 
     def to_press(self, order_id: int, *, files: bool, disc: bool) -> Document:
         """The order as it is pressed, to its briefs or as a disc; refused where it is to be a disc and cannot be one.

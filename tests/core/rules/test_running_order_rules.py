@@ -53,6 +53,7 @@ OPEN = entry(sound=heard(edges=ENDS_OPEN))
 BEGINS = entry(2, sound=heard(edges=BEGINS_OPEN))
 LOUDER = entry(2, sound=heard(-11.4))
 QUIET = entry(2, sound=heard(silence=(61.25, 6.0)))
+TAIL = entry(2, sound=heard(silence=(14.0, 6.0)))
 
 
 def with_second(second: OrderEntry) -> RunningOrder:
@@ -74,7 +75,8 @@ def with_second(second: OrderEntry) -> RunningOrder:
         (ORDER, (entry(), LOUDER), "level_jumps", "look", "one-loudness", "3.6 LU louder"),
         (ORDER, (entry(), entry(2, place=LaidOut(900, 900, 400_000))), "over_capacity", "stop", "", "80-minute disc"),
         (ORDER, (entry(), entry(2, place=LaidOut(900, 900, 340_000))), "over_capacity", "look", "", "74-minute disc"),
-        (ORDER, (entry(), QUIET), "long_silence", "look", "cut-silence", "6.0 s at 1:01.3"),
+        (ORDER, (entry(), replace(QUIET, rate_hz=9_000)), "long_silence", "look", "", "6.0 s at 1:01.3"),
+        (ORDER, (entry(), TAIL), "long_silence", "look", "cut-silence", "6.0 s at 0:14.0"),
         (ORDER, (entry(), entry(2, rate_hz=96_000)), "rates_differ", "look", "", "44.1 kHz, 96 kHz"),
         (with_second(PRE), (), "pre_emphasis_changes", "stop", "two-seconds", "two seconds"),
         (with_second(MESSAGE), (), "letters_of_disc", "look", "", "cannot say 'Łź'"),
@@ -87,6 +89,15 @@ def test_what_is_wrong_is_said_with_what_helps(
     assert [(one.verdict, one.remedy) for one in found] == [(verdict, remedy)]
     assert said in found[0].sentence
     assert bool(found[0].remedy) == bool(found[0].label)
+
+
+def test_silence_at_either_end_is_cut_off() -> None:
+    (found,) = [one for one in noticed(ORDER, entry(), TAIL) if one.rule == "long_silence"]
+    assert (found.start_frame, found.end_frame) == (441_000, 14 * 44_100)
+    (found,) = [
+        one for one in noticed(ORDER, entry(sound=heard(silence=(0.0, 5.5))), entry(2)) if one.rule == "long_silence"
+    ]
+    assert (found.start_frame, found.end_frame) == (round(5.5 * 44_100), 441_000)
 
 
 def test_what_runs_on_at_another_rate_cannot() -> None:

@@ -14,11 +14,12 @@ from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_probl
 from ripe_press.core.tags.sheet import Values
 from ripe_press.core.units import print_clock, print_count, print_db, print_rate
 from ripe_press.core.wishes.layout import LaidOut
-from ripe_press.core.wishes.running_order import RunningOrder
+from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder
 
 JUMP_LU = 3.0
 """A difference that is heard as another volume (common practice, no source)."""
 LONG_SILENCE_S = 5.0
+_AT_THE_END_S = 0.1
 
 OrderRule = Literal[
     "entry_too_short", "join_cuts_sound", "code_missing", "code_twice", "code_wrong", "level_jumps", "over_capacity",
@@ -66,6 +67,9 @@ class OrderFinding:
     label: str = ""
     disc: bool = False
     """Whether it matters on a disc alone."""
+    start_frame: int | None = None
+    end_frame: int | None = None
+    """Where the entry would begin and end in its mix, for a remedy that changes that."""
 
 
 Noticed = Iterator[OrderFinding]
@@ -173,7 +177,20 @@ def _silence(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         if seconds > LONG_SILENCE_S:
             where = print_clock(round(begins * 1000), 1000, 1)
             sentence = f"{_called(at, order)} is silent for {seconds:.1f} s at {where} of its mix."
-            yield OrderFinding("long_silence", "look", sentence, at, "cut-silence", "Only what sounds")
+            start, end = _sounding(order.entries[at], one, begins, seconds)
+            remedy: OrderRemedy = "cut-silence" if start is not None else ""
+            label = "Only what sounds" if remedy else ""
+            yield OrderFinding("long_silence", "look", sentence, at, remedy, label, start_frame=start, end_frame=end)
+
+
+def _sounding(entry: OrderEntry, one: Entry, begins_s: float, seconds: float) -> tuple[int | None, int | None]:
+    """The entry without a silence that lies at one of its ends; nothing where it lies inside."""
+    start_s, end_s = entry.start_frame / one.rate_hz, entry.end_frame / one.rate_hz
+    if begins_s <= start_s + _AT_THE_END_S:
+        return round((begins_s + seconds) * one.rate_hz), entry.end_frame
+    if begins_s + seconds >= end_s - _AT_THE_END_S:
+        return entry.start_frame, round(begins_s * one.rate_hz)
+    return None, None
 
 
 def _rates(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:

@@ -1128,6 +1128,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/orders/{order_id}/entries/{entry}/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Path
+         * @description The stations of an entry, and which of them it shares with those that run on with it.
+         */
+        get: operations["read_path_api_orders__order_id__entries__entry__path_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders/{order_id}/joins/{join}/listen": {
         parameters: {
             query?: never;
@@ -3680,6 +3700,8 @@ export interface components {
         OrderFindingRow: {
             /** Disc */
             disc: boolean;
+            /** End Frame */
+            end_frame: number | null;
             /** Entry */
             entry: number | null;
             /** Label */
@@ -3696,6 +3718,8 @@ export interface components {
             rule: "entry_too_short" | "join_cuts_sound" | "code_missing" | "code_twice" | "code_wrong" | "level_jumps" | "over_capacity" | "long_silence" | "rates_differ" | "too_many_tracks" | "pre_emphasis_changes" | "letters_of_disc";
             /** Sentence */
             sentence: string;
+            /** Start Frame */
+            start_frame: number | null;
             /**
              * Verdict
              * @enum {string}
@@ -3868,6 +3892,24 @@ export interface components {
              * @enum {string}
              */
             why: "loudest" | "most transient" | "most tonal" | "quietest" | "between";
+        };
+        /**
+         * PathCellRow
+         * @description A station on the way of an entry; ``shared`` is worked by once for all that run on.
+         */
+        PathCellRow: {
+            /** Detail */
+            detail: string;
+            /** Idle */
+            idle: boolean;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Sentence */
+            sentence: string;
+            /** Shared */
+            shared: boolean;
         };
         /**
          * PathWish
@@ -7235,6 +7277,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_path_api_orders__order_id__entries__entry__path_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathCellRow"][];
                 };
             };
             /** @description Validation Error */

@@ -1,10 +1,25 @@
+import { useMutation } from "@tanstack/react-query";
 import { Button, Segmented, Switch } from "antd";
 import { useId } from "react";
-import type { OrderEntry, OrderShown, RunningOrder } from "../../api/client";
+import { api, type OrderEntry, type OrderShown, type RunningOrder } from "../../api/client";
 import { level } from "../../shared/format";
 import { Typed } from "../../shared/Typed";
+import { EntryPath } from "./EntryPath";
 import { JoinWave } from "./JoinWave";
 import { clockOf, frames, gapOf, readGap, textOf, withEntry, withText } from "./model";
+
+type DiscText = OrderEntry["disc_text"];
+
+const DISC_TEXTS: readonly [DiscText[number][0], string][] = [
+  ["songwriter", "Songwriter"],
+  ["arranger", "Arranger"],
+  ["message", "Message"],
+];
+
+const withDiscText = (texts: DiscText, kind: DiscText[number][0], text: string): DiscText => {
+  const rest = texts.filter(([name]) => name !== kind);
+  return text.trim() ? [...rest, [kind, text.trim()]] : rest;
+};
 
 /** The entry that is chosen: the join before it, and what stands on it. */
 export function JoinSide({
@@ -22,6 +37,17 @@ export function JoinSide({
 }) {
   const row = shown.entries[at];
   const entry = shown.order.entries[at];
+  const indexes = useMutation({
+    mutationFn: async () => {
+      const mix = await api.mix(entry?.mix ?? 0);
+      const inside = mix.bench.markers
+        .map((marker) => marker.frame)
+        .filter((frame) => entry && frame > entry.start_frame && frame < entry.end_frame);
+      if (!inside.length) throw new Error("Its mix has no markers inside this entry.");
+      return inside;
+    },
+    onSuccess: (inside) => change(withEntry(shown.order, at, { indexes: inside })),
+  });
   const before = shown.entries[at - 1];
   if (!row || !entry) return null;
   const time = inFrames ? frames : clockOf;
@@ -46,6 +72,7 @@ export function JoinSide({
               ? "No gap: the sound goes through the join. Both are cut from one signal after the last station, at a whole CD frame, so the joined tracks are the whole, to the bit."
               : "Silence between the two. On a disc it counts as the pause of this track."}
           </p>
+          {on && <EntryPath order={shown} at={at} />}
           <JoinWave order={shown.id} join={at} stamp={shown.order} names={[before.title, row.title]} />
           <div className="join-deeds">
             <Segmented
@@ -99,6 +126,30 @@ export function JoinSide({
           }}
         />
       ))}
+      <details className="join-more">
+        <summary>More for the disc</summary>
+        {DISC_TEXTS.map(([kind, label]) => (
+          <Typed
+            key={kind}
+            label={label}
+            value={entry.disc_text.find(([name]) => name === kind)?.[1] ?? ""}
+            put={(text) => put({ disc_text: withDiscText(entry.disc_text, kind, text) })}
+          />
+        ))}
+        <Button size="small" onClick={() => indexes.mutate()} loading={indexes.isPending}>
+          Further indexes from markers
+        </Button>
+        {entry.indexes.length > 0 && (
+          <Button size="small" type="text" onClick={() => put({ indexes: [] })}>
+            None
+          </Button>
+        )}
+        {indexes.error && (
+          <p className="field-error" role="alert">
+            {indexes.error.message}
+          </p>
+        )}
+      </details>
       <dl className="side-facts">
         <Fact name="Starts at" value={time(row.start_frame)} />
         <Fact name="Length" value={time(row.end_frame - row.start_frame)} />

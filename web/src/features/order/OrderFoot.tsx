@@ -44,7 +44,7 @@ export function OrderFoot({
             <button type="button" className="plain" onClick={() => one.entry !== null && choose(one.entry)}>
               {one.sentence}
             </button>
-            {one.remedy && one.remedy !== "cut-silence" && (
+            {one.remedy && (
               <Button type="link" size="small" onClick={() => heal(one)}>
                 {one.label}
               </Button>

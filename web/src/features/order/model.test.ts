@@ -97,7 +97,8 @@ describe("a running order", () => {
       together: "each",
       level: { target: -14 },
     });
-    expect(remedied(ORDER, finding("cut-silence", 1))).toBe(ORDER);
+    const cut = { ...finding("cut-silence", 1), start_frame: 120, end_frame: 250 };
+    expect(remedied(ORDER, cut).entries[1]).toMatchObject({ start_frame: 120, end_frame: 250 });
     const coded = {
       ...ORDER,
       entries: ORDER.entries.map((one, at) => (at ? one : { ...one, tags: [["isrc", "QZ-WLT-26-00099"]] })),

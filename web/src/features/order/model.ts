@@ -84,7 +84,7 @@ export function joinedToBefore(order: RunningOrder, at: number): RunningOrder {
 
 const SHORT_FADE_MS = 10;
 
-/** The order with what a finding proposes done; null where the frames of the mix are not known here. */
+/** The order with what a finding proposes done. */
 export function remedied(order: RunningOrder, finding: OrderFinding): RunningOrder {
   const at = finding.entry ?? 0;
   const entry = order.entries[at];
@@ -105,6 +105,10 @@ export function remedied(order: RunningOrder, finding: OrderFinding): RunningOrd
         ...order,
         level: { level: { ...order.level.level, kind: "loudness", target: -14 }, together: "each" },
       };
+    case "cut-silence":
+      return finding.start_frame === null || finding.end_frame === null
+        ? order
+        : withEntry(order, at, { start_frame: finding.start_frame, end_frame: finding.end_frame });
     case "codes":
       return { ...order, entries: counted(order.entries) };
     default:

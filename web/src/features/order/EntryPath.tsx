@@ -1,0 +1,36 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, type OrderShown, type PathCell } from "../../api/client";
+
+/** The stations of an entry that runs on: one path for all of them, then the cut, and what is its own. */
+export function EntryPath({ order, at }: { order: OrderShown; at: number }) {
+  const path = useQuery({
+    queryKey: ["orders", order.id, "path", at, order.order],
+    queryFn: () => api.entryPath(order.id, at),
+    placeholderData: (before) => before,
+  });
+  if (path.error) return <p className="field-error">{path.error.message}</p>;
+  const cells = (path.data ?? []).filter((one) => !one.idle || one.kind === "piece" || one.kind === "source");
+  const shared = cells.filter((one) => one.shared);
+  const own = cells.filter((one) => !one.shared && one.kind !== "tags" && one.kind !== "name");
+  if (!cells.length) return null;
+  return (
+    <div className="entry-path">
+      <small>one path</small>
+      <Cells cells={shared} />
+      <small>then its own</small>
+      <Cells cells={own} />
+    </div>
+  );
+}
+
+function Cells({ cells }: { cells: readonly PathCell[] }) {
+  return (
+    <ol>
+      {cells.map((one) => (
+        <li key={one.kind} title={one.sentence} className={one.kind === "piece" ? "entry-cut" : ""}>
+          {one.kind === "source" ? one.detail : one.label}
+        </li>
+      ))}
+    </ol>
+  );
+}
