@@ -182,6 +182,18 @@ def test_an_order_says_what_is_wrong_with_it(mixes: list[Path], tmp_path: Path) 
     assert "is of mix 7" in refused("order", "press", order, "--brief", "archive", "--out", tmp_path / "o")
 
 
+def test_the_tree_is_one_path_and_then_cuts(mixes: list[Path], tmp_path: Path) -> None:
+    order = tmp_path / "order.json"
+    told("order", "make", *mixes, "--runs-on", "--out", order)
+    files = told("order", "plan", order, "--brief", "audio-cd")["files"]
+    kinds = [[one["kind"] for one in file["stations"]] for file in files]
+    assert all(one.index("piece") == one.index("codec") - 1 for one in kinds)
+    at = kinds[0].index("piece")
+    assert len({tuple(one["node"] for one in file["stations"][:at]) for file in files}) == 1
+    assert len({file["stations"][at]["node"] for file in files}) == 3
+    assert "Cut, runs on" in run("order", "plan", order, "--brief", "audio-cd").output
+
+
 def test_it_speaks_to_people_too(mixes: list[Path], tmp_path: Path) -> None:
     order = tmp_path / "order.json"
     said = run("order", "make", *mixes, "--runs-on", "--out", order).output

@@ -129,6 +129,16 @@ def test_orders_are_copied_exported_imported_and_taken_away(client: TestClient, 
     assert client.post("/api/orders/import", json={"text": "{}"}).status_code == 422
 
 
+def test_a_mix_of_an_order_stays_on_the_shelf(client: TestClient, mixes: list[int], tmp_path: Path) -> None:
+    path = write(tmp_path / "Weir.wav", noise(RATE * 5, seed=7), RATE)
+    mix = arrive(client, str(path))["mix_id"]
+    order = made(client, [mix], "Holds it")
+    refused = client.delete(f"/api/mixes/{mix}")
+    assert refused.status_code == 409 and "stands in the running order 'Holds it'" in refused.json()["message"]
+    client.delete(f"/api/orders/{order['id']}")
+    assert client.delete(f"/api/mixes/{mix}").status_code == 204
+
+
 def test_what_cannot_be_is_refused_and_loses_nothing(client: TestClient, mixes: list[int]) -> None:
     order = made(client, mixes)
     path = f"/api/orders/{order['id']}"

@@ -95,5 +95,6 @@ def read_mix(mix_id: int, studio: TheStudio) -> schemas.Mix:
 
 @router.delete("/mixes/{mix_id}", status_code=204)
 def remove_mix(mix_id: int, studio: TheStudio) -> None:
-    """Takes a mix off the shelf."""
+    """Takes a mix off the shelf, unless it stands in a running order."""
+    studio.orders.let_go(mix_id)
     studio.shelf.remove(mix_id)

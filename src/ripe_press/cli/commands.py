@@ -14,7 +14,16 @@ from ripe_press.cli.disc import disc
 from ripe_press.cli.ladder import ladder
 from ripe_press.cli.order import order
 from ripe_press.cli.record import again, check, compare, doctor, record
-from ripe_press.cli.speech import PATH, as_json, data_option, say_file, say_json, show_progress, stop_on_signal
+from ripe_press.cli.speech import (
+    PATH,
+    as_json,
+    data_option,
+    say_file,
+    say_json,
+    say_tree,
+    show_progress,
+    stop_on_signal,
+)
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import CONTAINERS
 
@@ -173,18 +182,7 @@ def plan(
     if ticket_out:
         write_ticket(made, ticket_out)
     report = plan_now(made)
-    if as_json:
-        say_json(report)
-        return
-    # Nodes are numbered parents first, branch by branch: in that order they draw the tree.
-    cells = {
-        station["node"]: (depth, station) for file in report["files"] for depth, station in enumerate(file["stations"])
-    }
-    for _, (depth, station) in sorted(cells.items()):
-        click.echo(f"{'  ' * depth}{station['label']}{', ' if station['detail'] else ''}{station['detail']}")
-    for file in report["files"]:
-        for finding in file["findings"]:
-            click.echo(f"{finding['verdict']}: {file['name']}: {finding['sentence']}")
+    say_tree(report, as_json)
 
 
 @app.command()

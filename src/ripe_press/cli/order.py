@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from ripe_press.cli.speech import PATH, as_json, say_file, say_json, show_progress, stop_on_signal
+from ripe_press.cli.speech import PATH, as_json, say_file, say_json, say_tree, show_progress, stop_on_signal
 
 if TYPE_CHECKING:
     from ripe_press.core.wishes.document import Document
@@ -50,6 +50,19 @@ def cut(mix: Path, markers: Path | None, quiet_places: bool, title: str, out: Pa
     made = order_by_cutting(mix, title, markers, quiet_places)
     write_order(made, out)
     _say(made, out, as_json)
+
+
+@order.command()
+@click.argument("order_file", type=PATH, metavar="ORDER.json")
+@click.option("--brief", "briefs", multiple=True, help="Where it is going; again for more; else those of the order.")
+@click.option("--disc", "with_disc", is_flag=True, help="The tracks of a disc, too.")
+@as_json
+def plan(order_file: Path, briefs: tuple[str, ...], with_disc: bool, as_json: bool) -> None:
+    """Show the tree of stations that a pressing of an order would walk: what runs on is one path, then cuts."""
+    from ripe_press.studio.press_now import plan_now
+    from ripe_press.studio.typed_orders import order_set_out, read_order
+
+    say_tree(plan_now(order_set_out(read_order(order_file), briefs, with_disc)), as_json)
 
 
 @order.command()

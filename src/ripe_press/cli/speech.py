@@ -51,6 +51,22 @@ def progress_line() -> Callable[[int, int], None]:
     return show
 
 
+def say_tree(report: dict[str, Any], as_json: bool) -> None:
+    """What would be walked: the tree, one station a line, and what is noticed of each file."""
+    if as_json:
+        say_json(report)
+        return
+    # Nodes are numbered parents first, branch by branch: in that order they draw the tree.
+    cells = {
+        station["node"]: (depth, station) for file in report["files"] for depth, station in enumerate(file["stations"])
+    }
+    for _, (depth, station) in sorted(cells.items()):
+        click.echo(f"{'  ' * depth}{station['label']}{', ' if station['detail'] else ''}{station['detail']}")
+    for file in report["files"]:
+        for finding in file["findings"]:
+            click.echo(f"{finding['verdict']}: {file['name']}: {finding['sentence']}")
+
+
 def say_file(file: dict[str, Any], times_realtime: float) -> None:
     """A pressed file and what was found of it."""
     peak = file["measured"]["sample_peak_dbfs"]

@@ -16,6 +16,7 @@ from ripe_press.core.engine.edges import EDGE_WINDOW_S, EdgeLevels
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
 from ripe_press.core.measure.loudness import LoudnessResult
+from ripe_press.core.measure.places import longest_silence
 from ripe_press.core.measure.pyramid import (
     BASE_FRAMES,
     STEP,
@@ -132,11 +133,6 @@ class KeptKnowledge:
         """A level of the pyramid."""
         return self._shape.open_level(self.folder / "pyramid.bin", level)
 
-    @property
-    def levels(self) -> tuple[int, ...]:
-        """How many frames a bin of each level of the pyramid has."""
-        return tuple(BASE_FRAMES * STEP**level for level in range(len(self._shape.levels())))
-
     def loudness(self) -> LoudnessResult:
         """The energies of every hundredth of a second. A few mixes' worth is kept in memory, for they are large."""
 
@@ -221,6 +217,39 @@ class KeptKnowledge:
         return self._answers.of(
             self._asked("clipping", start_frame, end_frame), lambda: whole.within(start_frame, end_frame)
         )
+
+    def longest_silence(self, start_frame: int, end_frame: int) -> tuple[float, float]:
+        """Where the longest silence of a stretch begins in the mix, and how long it is, in seconds."""
+        rate = self.facts.rate_hz
+        return self._answers.of(
+            self._asked("silence", start_frame, end_frame),
+            lambda: longest_silence(self.loudness(), start_frame / rate, end_frame / rate),
+        )
+
+    def blocks(self, start_frame: int, end_frame: int) -> NDArray[np.float64]:
+        """The mean squares of the blocks that the loudness of a stretch is gated from."""
+        rate = self.facts.rate_hz
+        return self._answers.of(
+            self._asked("blocks", start_frame, end_frame),
+            lambda: np.array(self.loudness().within(start_frame / rate, end_frame / rate).blocks),
+        )
+
+    def wave(self, start_frame: int, end_frame: int, points: int) -> tuple[float, ...]:
+        """Peaks of a stretch for drawing, from 0 to 1, out of a coarse level of the pyramid."""
+
+        def work_out() -> tuple[float, ...]:
+            wanted = max(1, (end_frame - start_frame) // points)
+            sizes = [BASE_FRAMES * STEP**level for level in range(len(self._shape.levels()))]
+            level = max((at for at, size in enumerate(sizes) if size <= wanted), default=0)
+            first = start_frame // sizes[level]
+            last = max(first + 1, end_frame // sizes[level])
+            peaks = np.abs(self.bins(level)[first:last, :, :2]).max(axis=(1, 2), initial=0.0)
+            if not len(peaks):
+                return ()
+            edges = np.linspace(0, len(peaks), min(points, len(peaks)) + 1).astype(int)[:-1]
+            return tuple(round(float(one), 3) for one in np.minimum(1.0, np.maximum.reduceat(peaks, edges)))
+
+        return self._answers.of(self._asked("wave", start_frame, end_frame, points), work_out)
 
     def edge_levels(self, cut: Range) -> EdgeLevels:
         """As `Knowledge` has it, to a hundredth of a second."""

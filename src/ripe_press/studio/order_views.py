@@ -3,10 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from ripe_press.core.disc.frames import CAPACITY_FRAMES
-from ripe_press.core.measure.places import longest_silence
 from ripe_press.core.measure.signal import SignalResult, together
 from ripe_press.core.rules.running_order import OrderFinding, Sound, judge_order
 from ripe_press.core.stations import Range
@@ -76,9 +73,8 @@ def view_of(order_id: int, order: RunningOrder, document: Document, mixes: Seque
 
 
 def _sound(known: KeptKnowledge, entry: OrderEntry, signal: SignalResult) -> Sound:
-    rate_hz, facts = known.facts.rate_hz, known.facts
-    edges = known.edge_levels(Range(entry.start_frame, entry.end_frame, facts.frames))
-    silence = longest_silence(known.loudness(), entry.start_frame / rate_hz, entry.end_frame / rate_hz)
+    edges = known.edge_levels(Range(entry.start_frame, entry.end_frame, known.facts.frames))
+    silence = known.longest_silence(entry.start_frame, entry.end_frame)
     return Sound(signal.integrated_lufs, edges, silence)
 
 
@@ -99,12 +95,7 @@ def _gains(
     if order.level.together == "loudest":
         return [own[least]] * len(own), least
     with_blocks = [
-        replace(
-            signal,
-            blocks=one.loudness()
-            .within(entry.start_frame / one.facts.rate_hz, entry.end_frame / one.facts.rate_hz)
-            .blocks,
-        )
+        replace(signal, blocks=one.blocks(entry.start_frame, entry.end_frame))
         for signal, one, entry in zip(signals, known, order.entries, strict=True)
     ]
     return [target.first_gain(together(with_blocks))] * len(own), None
@@ -121,23 +112,5 @@ def _entry_view(
         found.title, sheet.get("artist", ""), sheet.get("isrc", ""), wish.source.title, next(iter(named), ""),
         at + 1 - int(order.hidden_first), place.pause_frame, place.start_frame, place.end_frame,
         finite(signal.integrated_lufs), finite(signal.true_peak_dbtp), gain_db, found.rate_hz, found.goes_on,
-        _wave(known, entry),
+        known.wave(entry.start_frame, entry.end_frame, WAVE_POINTS),
     )  # fmt: skip
-
-
-def _wave(known: KeptKnowledge, entry: OrderEntry) -> tuple[float, ...]:
-    """Peaks of a stretch for drawing, out of a coarse level of the pyramid."""
-    shape_levels = known.levels
-    wanted = max(1, (entry.end_frame - entry.start_frame) // WAVE_POINTS)
-    level, frames_per_bin = next(
-        ((at, size) for at, size in reversed(list(enumerate(shape_levels))) if size <= wanted), (0, shape_levels[0])
-    )
-    first, last = (
-        entry.start_frame // frames_per_bin,
-        max(entry.start_frame // frames_per_bin + 1, entry.end_frame // frames_per_bin),
-    )
-    peaks = np.abs(known.bins(level)[first:last, :, :2]).max(axis=(1, 2), initial=0.0)
-    if not len(peaks):
-        return ()
-    edges = np.linspace(0, len(peaks), min(WAVE_POINTS, len(peaks)) + 1).astype(int)[:-1]
-    return tuple(round(float(one), 3) for one in np.minimum(1.0, np.maximum.reduceat(peaks, edges)))

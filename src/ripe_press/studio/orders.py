@@ -9,7 +9,7 @@ from datetime import date
 from pathlib import Path
 
 from ripe_press.core.disc.frames import CAPACITY_FRAMES
-from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.measure.places import quiet_places
 from ripe_press.core.timeline import Marker
 from ripe_press.core.wishes.brief import Brief
@@ -94,6 +94,14 @@ class OrderBook:
         self._stored(order_id)
         self._table.remove(order_id)
         self._bell.ring("orders")
+
+    def let_go(self, mix_id: int) -> None:
+        """Says whether a mix may leave the shelf. Raises: Conflict ``mix.in-order`` where it stands in an order."""
+        for one in self._table.all():
+            if any(entry["mix"] == mix_id for entry in one.body["entries"]):
+                mix, title = self._shelf.mix(mix_id).title, one.title or "without a title"
+                message = f"{mix!r} stands in the running order {title!r}. Take it out there first, or the order away."
+                raise Conflict("mix.in-order", message, mix=mix_id, order=one.id)
 
     def of_ranges(self, title: str, wanted: Sequence[tuple[int, str]], gap_frames: int) -> RunningOrder:
         """An order of mixes, or of ranges of them where these are named. Raises: NotFound for a mix or a range."""

@@ -133,10 +133,9 @@ def _codes(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         has = "has" if len(missing) == 1 else "have"
         sentence = f"{print_count(len(missing), 'track')} {has} no ISRC."
         given = 0 < len(missing) < len(codes)
-        yield OrderFinding(
-            "code_missing", "look", sentence, missing[0], "codes" if given else "", "Count on" if given else "",
-            disc=True,
-        )  # fmt: skip
+        remedy: OrderRemedy = "codes" if given else ""
+        label = "Number on from there" if given else ""
+        yield OrderFinding("code_missing", "look", sentence, missing[0], remedy, label, disc=True)
     barcode = dict(order.tags).get("barcode", "")
     problem = barcode_problem(barcode) if barcode else None
     if problem:
