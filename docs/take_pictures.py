@@ -213,7 +213,7 @@ def main() -> None:
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
-                for take in (shelf, bench, level, ranges, formats, proof, press, tags, briefs):
+                for take in (shelf, bench, level, ranges, formats, proof, press, order, tags, briefs):
                     take(page)
                 browser.close()
         finally:

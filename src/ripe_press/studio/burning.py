@@ -210,7 +210,8 @@ def _worth(wish: BurnWish, found: ReadBack | None) -> str:
     if not found.holds:
         return f"{found.wrong_frames:,} of {found.frames:,} frames are not what was burnt: do not send this disc out."
     end = "" if wish.finalize else " It is not finalised: players of discs will not take it yet."
-    return f"Every sample is what was burnt, {found.offset_samples:+d} samples of the drive counted out.{end}"
+    offset = f", {found.offset_samples:+d} samples of the drive counted out" if found.offset_samples else ""
+    return f"Every sample is what was burnt{offset}.{end}"
 
 
 def _read_back_row(found: ReadBack) -> dict[str, Any]:

@@ -10,12 +10,14 @@ import pytest
 
 from ripe_press.core import stations as st
 from ripe_press.core.briefs.library import BLANK
+from ripe_press.core.engine.levels import settled_at
 from ripe_press.core.engine.part import part_of
 from ripe_press.core.engine.resolve import Mix
 from ripe_press.core.engine.runs import RunEntry, resolve_run
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import CAPABILITIES, CONTAINERS, Container
 from ripe_press.core.press import PressedFile
+from ripe_press.core.proof.against import hold_against
 from ripe_press.core.signal.fade import Fade
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.joined import joined
@@ -150,6 +152,22 @@ def test_a_lossy_join_has_no_gap_and_no_click(tmp_path: Path, container: Contain
     assert rms_db(error[join : join + near]) < elsewhere + 6
     steps = np.abs(np.diff(both, axis=0)).max(axis=1)
     assert steps[join - 3 : join + 3].max() < np.sort(steps)[-len(steps) // 1_000]
+
+
+@pytest.mark.parametrize(("dither", "rate_hz"), [("triangular", 44_100), ("shaped-strong", 44_100), ("none", 96_000)])
+def test_a_piece_is_held_against_its_part_of_the_run(
+    mix: FileSource, tmp_path: Path, dither: str, rate_hz: int
+) -> None:
+    """Its noise runs on from the pieces before it: what the path makes is made again, to the bit."""
+    changes = {"encoding": "s16", "rate_hz": rate_hz, "dither": dither}
+    entries = [entry(mix, start, end, **changes) for start, end in pairwise(CUTS)]
+    files = [file for (file,) in resolve_run(entries, on_cd_frames=True)]
+    made = press_files(tmp_path, files)
+    for file, one in zip(files, made, strict=True):
+        held = hold_against(settled_at(file, one.gain_db, one.backed_off_db), Path(one.path))
+        assert held.apart and held.apart.exact
+        assert held.lies.lag_frames == 0
+        assert held.apart.rms_dbfs == pytest.approx(-93 if dither != "none" else -98, abs=14)
 
 
 def test_a_part_is_a_source_with_its_edges(mix: FileSource) -> None:

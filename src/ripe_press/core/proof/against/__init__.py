@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path as FilePath
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,12 +15,16 @@ from ripe_press.core.formats.capabilities import BITS, Encoding, is_float
 from ripe_press.core.proof.against.alignment import Alignment
 from ripe_press.core.proof.against.sound import Apart, ApartMeter
 from ripe_press.core.sources.source import open_file
-from ripe_press.core.stations import Line, Path
+from ripe_press.core.stations import Path, Piece
 from ripe_press.core.stations.base import Signal
 
 __all__ = ["Against", "Alignment", "Apart", "hold_against"]
 
 GAIN_TOLERANCE_DB = 0.05
+ALL = Piece(0, 1 << 62)
+"""In the place of a piece, where a file is all of what its path makes."""
+Maker = Callable[[Block], Block] | None
+"""What makes the very samples that are to be in a file; None where a codec loses some."""
 LOSSY_GAIN_TOLERANCE_DB = 0.15
 """Encoders are off by up to 0.08 dB by themselves (measured over four of them)."""
 
@@ -70,29 +75,49 @@ def _walked(
     hears = codec.lossy or bool(depth and not depth.exact)
     with open_file(file, counted=False) as reader:
 
-        def make(here: Signal) -> ApartMeter:
+        def apart(here: Signal, maker: Maker) -> ApartMeter:
             return ApartMeter(
-                reader.blocks(), lies, here.channels, here.rate_hz, codec.frames, _maker(path, here),
-                _step(codec.encoding), hears, looks,
+                reader.blocks(), lies, here.channels, here.rate_hz, codec.frames, maker, _step(codec.encoding), hears,
+                looks,
             )  # fmt: skip
 
-        meter, report = witnessed(_held_against(path), make, should_stop, progress)
-    return meter, report.reduction_db(codec.rate_hz)
+        def make(here: Signal) -> "_OfPiece":
+            maker = _maker(path, here)
+            return _OfPiece(path.piece or ALL, maker, lambda made: apart(here, made))
+
+        meter, report = witnessed(path.sounding, make, should_stop, progress)
+    return meter.apart, report.reduction_db(codec.rate_hz)
 
 
-def _held_against(path: Path) -> Line:
-    """What a file is held against: the sound before integers are made of it; a piece is cut behind that."""
-    behind = (path.depth, path.piece) if path.piece else ()
-    return (*path.sounding, *(one for one in behind if one))
+class _OfPiece:
+    """Hands on a piece of what comes, with the samples that are made of it: the noise runs on from the whole."""
+
+    def __init__(self, piece: Piece, maker: Maker, apart: Callable[[Maker], ApartMeter]) -> None:
+        self._first, self._last, self._at = piece.start_frame, piece.end_frame, 0
+        self._maker = maker
+        self._made: Block = np.zeros((0, 1))
+        self.apart = apart(None if maker is None else lambda _block: self._made)
+
+    def process(self, block: Block) -> None:
+        """Takes the next block into account."""
+        made = self._maker(block) if self._maker else None
+        first, last = max(0, self._first - self._at), max(0, self._last - self._at)
+        self._at += len(block)
+        part = block[first:last]
+        if len(part):
+            self._made = self._made if made is None else made[first:last]
+            self.apart.process(part)
+
+    def result(self) -> Any:
+        """What was found."""
+        return self.apart.result()
 
 
-def _maker(path: Path, here: Signal) -> Callable[[Block], Block] | None:
+def _maker(path: Path, here: Signal) -> Maker:
     """What makes the very samples that are to be in the file; None where a codec loses some."""
     codec, depth = path.codec, path.depth
     if codec.lossy:
         return None
-    if path.piece and depth:
-        return lambda block: block / 2.0**31
     if depth:
         (rounds,) = depth.work(here).processors
         return lambda block: rounds.process(block) / 2.0**31

@@ -21,6 +21,8 @@ LIKELY_TOTAL_DB, LIKELY_P99_DB, LIKELY_ABOVE_SHARE = -12.0, -8.0, 0.1
 WORST_BAND_DB, SHORT_DB, SIDE_DB = -6.0, 0.0, -10.0
 _MOST_PLACES = 20
 _JOINED_S = 0.5
+_MOST_ABOVE_DB = 200.0
+"""Where nothing at all masks, a ratio has no end."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +104,6 @@ def places_of(heard: Heard) -> tuple[Place, ...]:
         column = int(group[np.argmax(highest[group])])
         band = int(np.argmax(heard.picture[column]))
         start, end = float(group[0]) * heard.column_s, float(group[-1] + 1) * heard.column_s
-        found.append(Place(start, end, heard.band_hz[band], float(highest[column])))
+        found.append(Place(start, end, heard.band_hz[band], min(_MOST_ABOVE_DB, float(highest[column]))))
     loudest = sorted(found, key=lambda one: -one.above_db)[:_MOST_PLACES]
     return tuple(sorted(loudest, key=lambda one: one.start_s))
