@@ -36,7 +36,7 @@ from ripe_press.studio.planning import resolved
 from ripe_press.studio.reports import figure
 
 HoldState = Literal["unknown", "measuring", "held", "failed"]
-HOLDING_VERSION = 2
+HOLDING_VERSION = 3
 """Of the report: what was held by an older one is held again."""
 _COLUMNS = 240
 _CURVE_POINTS = 400
