@@ -170,7 +170,7 @@ def press(page: Page) -> None:
 def order(page: Page) -> None:
     """The demo's running order with one level for all; its disc, pressed and burnt."""
     page.goto("/order/all")
-    page.get_by_role("link", name="Nine Weirs").click()
+    page.get_by_role("link", name="Nine Weirs").click(timeout=60_000)
     page.get_by_label("Decided by").click()
     page.get_by_text("One gain, by the loudest peak").click()
     page.locator("#entry-5").click()
@@ -213,7 +213,7 @@ def main() -> None:
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
-                for take in (shelf, bench, level, ranges, formats, proof, press, order, tags, briefs):
+                for take in (shelf, order, bench, level, ranges, formats, proof, press, tags, briefs):
                     take(page)
                 browser.close()
         finally:

@@ -18,8 +18,8 @@ from ripe_press.cli.speech import (
     PATH,
     as_json,
     data_option,
-    say_file,
     say_json,
+    say_pressed,
     say_tree,
     show_progress,
     stop_on_signal,
@@ -158,12 +158,7 @@ def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: 
     if as_json:
         say_json(report)
     else:
-        for file in report["files"]:
-            say_file(file, report["times_realtime"])
-        for file in report["failed"]:
-            click.echo(f"failed: {file['path']}\n  {file['sentence']}")
-        for path in report["skipped"]:
-            click.echo(f"skipped: {path} is there already")
+        say_pressed(report)
     if report["failed"] or any(file["verdict"] == "stop" for file in report["files"]):
         raise SystemExit(1)
 

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from ripe_press.cli.speech import PATH, as_json, say_file, say_json, say_tree, show_progress, stop_on_signal
+from ripe_press.cli.speech import PATH, as_json, say_json, say_pressed, say_tree, show_progress, stop_on_signal
 
 if TYPE_CHECKING:
     from ripe_press.core.wishes.document import Document
@@ -82,12 +82,7 @@ def press(order_file: Path, briefs: tuple[str, ...], with_disc: bool, out: Path,
     if as_json:
         say_json(report)
     else:
-        for file in report["files"]:
-            say_file(file, report["times_realtime"])
-        for file in report["failed"]:
-            click.echo(f"failed: {file['path']}\n  {file['sentence']}")
-        for path in report["skipped"]:
-            click.echo(f"skipped: {path} is there already")
+        say_pressed(report)
         for path in report.get("playlists", ()):
             click.echo(f"playlist: {path}")
         if disc:

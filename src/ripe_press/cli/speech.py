@@ -67,6 +67,16 @@ def say_tree(report: dict[str, Any], as_json: bool) -> None:
             click.echo(f"{finding['verdict']}: {file['name']}: {finding['sentence']}")
 
 
+def say_pressed(report: dict[str, Any]) -> None:
+    """What came of a pressing, file by file."""
+    for file in report["files"]:
+        say_file(file, report["times_realtime"])
+    for file in report["failed"]:
+        click.echo(f"failed: {file['path']}\n  {file['sentence']}")
+    for path in report["skipped"]:
+        click.echo(f"skipped: {path} is there already")
+
+
 def say_file(file: dict[str, Any], times_realtime: float) -> None:
     """A pressed file and what was found of it."""
     peak = file["measured"]["sample_peak_dbfs"]
