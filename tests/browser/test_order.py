@@ -44,6 +44,7 @@ def order(page: Page, mixes: list[Path]) -> Iterator[Page]:
     page.get_by_role("heading", name="Nine Weirs").click()
     page.get_by_role("button", name="More", exact=True).hover()
     page.get_by_text("Take it away").click()
+    page.get_by_role("dialog").get_by_role("button", name="Take it away").click()
     expect(page.get_by_role("heading", name="Running orders")).to_be_visible()
 
 

@@ -488,7 +488,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Mix
-         * @description Takes a mix off the shelf.
+         * @description Takes a mix off the shelf, unless it stands in a running order.
          */
         delete: operations["remove_mix_api_mixes__mix_id__delete"];
         options?: never;

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Button, Dropdown } from "antd";
+import { App, Button, Dropdown } from "antd";
 import { Link, useNavigate } from "react-router";
 import { api, type OrderShown, orderUrl, type RunningOrder } from "../../api/client";
 import { Typed } from "../../shared/Typed";
@@ -28,6 +28,7 @@ export function OrderHead({
   undoable: boolean;
   add: () => void;
 }) {
+  const { modal } = App.useApp();
   const go = useNavigate();
   const queries = useQueryClient();
   const { order } = shown;
@@ -93,7 +94,19 @@ export function OrderHead({
                   </a>
                 ),
               },
-              { key: "remove", label: "Take it away", danger: true, onClick: () => remove.mutate() },
+              {
+                key: "remove",
+                label: "Take it away",
+                danger: true,
+                onClick: () =>
+                  void modal.confirm({
+                    title: `Take ${order.title || "this running order"} away?`,
+                    content: "What was pressed of it stays in the record.",
+                    okText: "Take it away",
+                    cancelText: "Keep it",
+                    onOk: () => remove.mutateAsync(),
+                  }),
+              },
             ],
           }}
         >
