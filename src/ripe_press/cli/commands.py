@@ -24,6 +24,7 @@ from ripe_press.cli.speech import (
     show_progress,
     stop_on_signal,
 )
+from ripe_press.cli.stems import stems
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import CONTAINERS
 
@@ -42,7 +43,7 @@ def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
 
-for _command in (record, check, compare, again, doctor, ladder, order, disc):
+for _command in (record, check, compare, again, doctor, ladder, order, disc, stems):
     app.add_command(_command)
 
 _FORMATS = f"One of {', '.join(CONTAINERS)}."

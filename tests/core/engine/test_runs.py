@@ -60,8 +60,9 @@ def put_together(files: Sequence[PressedFile]) -> np.ndarray:
     return np.concatenate([read_all(one.path) for one in files])
 
 
-@pytest.mark.parametrize("container", LOSSLESS)
-@pytest.mark.parametrize("on_cd_frames", [True, False])
+@pytest.mark.parametrize(
+    ("container", "on_cd_frames"), [*((one, True) for one in LOSSLESS), (LOSSLESS[0], False), ("flac", False)]
+)
 def test_the_pieces_of_a_mix_are_the_whole_to_the_bit(
     mix: FileSource, tmp_path: Path, container: Container, on_cd_frames: bool
 ) -> None:

@@ -255,3 +255,7 @@ def print_depths(encodings: tuple[Encoding, ...]) -> str:
 
 
 CONTAINERS: tuple[Container, ...] = get_args(Container)
+READ_SUFFIXES = frozenset(
+    {f".{one.suffix.lstrip('.')}" for one in CAPABILITIES.values()} | {".w64", ".aif", ".aifc", ".mp4", ".ogg", ".oga"}
+)
+"""Endings of names that sound files commonly have, for looking through a folder."""

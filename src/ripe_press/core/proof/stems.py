@@ -1,0 +1,309 @@
+"""Stems held against the mix that they belong to: whether they line up, and whether they sum to it.
+
+What each of them contributes is found by least squares over stretches in which it is loud, and how late it lies by
+correlation with what the others leave of the mix. Nothing is assumed of names or of gains.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from contextlib import ExitStack
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ripe_press.core.blocks import BLOCK_FRAMES, Block
+from ripe_press.core.errors import BadInput, Cancelled
+from ripe_press.core.sources.source import Reader, Source
+from ripe_press.core.units import db_from_linear, db_of_power, print_count, print_db, print_rate
+
+STRETCH_FRAMES = 32_768
+MOST_LATE_FRAMES = STRETCH_FRAMES // 2
+"""A stem may lie so much earlier or later."""
+MOST_STRETCHES = 12
+"""What is looked at closer: of each stem where it is loudest, as far as these go."""
+IN_MIX_LINEAR = 0.05
+"""What counts for less than −26 dB of itself is not in the mix (our own choice)."""
+SAME_GAIN_DB = 0.05
+NOTHING_LEFT_DB = -60.0
+"""A sum that differs from the mix by less, in relation to it, is the mix."""
+MENDED_DB = -40.0
+"""Where so little is left once the stems lie where they fit best, what is wrong is wrong with them."""
+_ROUNDS = 6
+_MOVES_DB = 0.3
+_ALIKE = 0.9
+_SILENT = 1e-9
+
+Told = Callable[[int, int], None]
+Gains = NDArray[np.float64]
+Parts = Sequence[Sequence[Block]]
+"""Of every stem the frames around each stretch."""
+
+
+@dataclass(frozen=True, slots=True)
+class Stem:
+    """A stem as it lies in the mix: ``late_frames`` behind where it should, ``gain_db`` louder than there, of which
+    sign; ``in_mix`` whether anything of it is there at all. ``wrong`` is a sentence where something does not hold.
+    """
+
+    name: str
+    late_frames: int = 0
+    gain_db: float = 0.0
+    inverted: bool = False
+    in_mix: bool = True
+    wrong: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class StemsReport:
+    """All stems of a mix; the residual is what the mix differs by from their sum as they are."""
+
+    stems: tuple[Stem, ...]
+    residual_dbfs: float
+    residual_peak_dbfs: float
+    mix_dbfs: float
+    sentence: str
+
+    @property
+    def lines_up(self) -> bool:
+        """Whether every stem lies where it should, as it should."""
+        return not any(one.wrong for one in self.stems)
+
+    @property
+    def sums(self) -> bool:
+        """Whether the stems as they are sum to the mix."""
+        return self.residual_dbfs <= self.mix_dbfs + NOTHING_LEFT_DB
+
+
+def check_stems(
+    mix: Source,
+    stems: Sequence[tuple[str, Source]],
+    told: Told = lambda _done, _total: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> StemsReport:
+    """Goes through the mix and all stems once, and looks closer at a few stretches.
+
+    Stems of another rate are named and left out of the sum. Raises: BadInput ``stems.none``; Cancelled; as reading.
+    """
+    if not stems:
+        message = "There are no stems. Name a folder that has some."
+        raise BadInput("stems.none", message)
+    facts = mix.facts
+    of_rate = [(name, one) for name, one in stems if one.facts.rate_hz == facts.rate_hz]
+    heard = _listen(mix, [one for _, one in of_rate], told, should_stop)
+    placed, left_db = _placed(mix, of_rate, heard.loudest) if of_rate else ([], 0.0)
+    # Where the mix went through something that moves, gains of stems mean nothing.
+    bus = heard.gain_moves and left_db > MENDED_DB
+    found = {one.name: replace(one, gain_db=0.0) if bus and one.in_mix else one for one in placed}
+    rows = []
+    for name, one in stems:
+        if name in found:
+            rows.append(_judged(found[name], facts.rate_hz))
+        else:
+            rate = print_rate(one.facts.rate_hz)
+            rows.append(Stem(name, wrong=f"{name} has {rate}, and the mix {print_rate(facts.rate_hz)}: convert it."))
+    residual, peak, level = heard.levels()
+    report = StemsReport(tuple(rows), residual, peak, level, "")
+    return replace(report, sentence=_sentence(report, bus))
+
+
+class _Heard:
+    """What one walk over mix and stems keeps: the residual, and where each stem is loudest."""
+
+    def __init__(self, count: int) -> None:
+        self.power = self.mix_power = self.peak = 0.0
+        self.samples = 0
+        self.loudest: list[dict[int, float]] = [{} for _ in range(count)]
+        self.gains: list[tuple[float, float]] = []
+        """Of every stretch the gain of the sum that fits the mix best, in dB, and how alike the two are."""
+
+    def take(self, mix: Block, stems: Sequence[Block], at: int) -> None:
+        """Takes a stretch into account."""
+        whole = np.zeros_like(mix)
+        for number, one in enumerate(stems):
+            whole[: len(one)] += one
+            self.loudest[number][at] = float(np.square(one).sum())
+        left = mix - whole
+        self.power += float(np.square(left).sum())
+        own, others = float(np.square(mix).sum()), float(np.square(whole).sum())
+        self.mix_power += own
+        self.peak = max(self.peak, float(np.abs(left).max(initial=0.0)))
+        self.samples += mix.size
+        if own > _SILENT * mix.size and others > _SILENT * mix.size:
+            dot = float((mix * whole).sum())
+            if dot > 0:
+                self.gains.append((20 * math.log10(dot / others), dot / math.sqrt(own * others)))
+
+    def levels(self) -> tuple[float, float, float]:
+        """The residual's level and peak, and the mix's level."""
+        samples = max(1, self.samples)
+        return db_of_power(self.power / samples), db_from_linear(self.peak), db_of_power(self.mix_power / samples)
+
+    @property
+    def gain_moves(self) -> bool:
+        """Whether the sum is the mix but for a gain that changes."""
+        if len(self.gains) < 3 or np.median([alike for _, alike in self.gains]) < _ALIKE:
+            return False
+        gains = np.array([gain for gain, _ in self.gains])
+        return float(np.quantile(gains, 0.95) - np.quantile(gains, 0.05)) > _MOVES_DB
+
+
+def _listen(mix: Source, stems: Sequence[Source], told: Told, should_stop: Callable[[], bool]) -> _Heard:
+    heard, frames, channels = _Heard(len(stems)), mix.facts.frames, mix.facts.channels
+    with ExitStack() as stack:
+        reading = stack.enter_context(mix.open()).blocks(block_frames=STRETCH_FRAMES)
+        others = [_Padded(stack.enter_context(one.open()), channels) for one in stems]
+        at = 0
+        for block in reading:
+            if should_stop():
+                raise Cancelled("stems.cancelled", "The check of the stems was cancelled.")
+            heard.take(block, [one.next(len(block)) for one in others], at)
+            at += len(block)
+            told(at, frames)
+    return heard
+
+
+class _Padded:
+    """A stem block by block, as wide as the mix, and silent behind its end."""
+
+    def __init__(self, reader: Reader, channels: int) -> None:
+        self._blocks = reader.blocks(block_frames=STRETCH_FRAMES)
+        self._channels = channels
+
+    def next(self, frames: int) -> Block:
+        """Its next frames."""
+        block = next(self._blocks, None)
+        return np.zeros((frames, self._channels)) if block is None else _fitted(block, frames, self._channels)
+
+
+def _fitted(block: Block, frames: int, channels: int) -> Block:
+    if block.shape[1] != channels:
+        block = np.repeat(block[:, :1], channels, axis=1) if block.shape[1] < channels else block[:, :channels]
+    if len(block) < frames:
+        return np.concatenate((block, np.zeros((frames - len(block), channels))))
+    return block[:frames]
+
+
+def _placed(
+    mix: Source, stems: Sequence[tuple[str, Source]], loudest: Sequence[dict[int, float]]
+) -> tuple[list[Stem], float]:
+    """Every stem's gain and place, in turn, by least squares; and what is then left, in relation to the mix."""
+    places = dict.fromkeys(max(one, key=one.__getitem__) for one in loudest if one)
+    starts = sorted(list(places)[:MOST_STRETCHES])
+    channels = mix.facts.channels
+    around = [(at - MOST_LATE_FRAMES, at + STRETCH_FRAMES + MOST_LATE_FRAMES) for at in starts]
+    with mix.open() as reader:
+        wanted = [_read(reader, at, at + STRETCH_FRAMES, channels, mix.facts.frames) for at in starts]
+    parts: list[list[Block]] = []
+    for _, one in stems:
+        with one.open() as reader:
+            parts.append([_read(reader, start, end, channels, one.facts.frames) for start, end in around])
+    lags = [0] * len(stems)
+    gains = np.ones(len(stems))
+    for _ in range(_ROUNDS):
+        gains = _fitting_gains(wanted, parts, lags)
+        moved = False
+        for number in range(len(stems)):
+            lag = _lag_of(wanted, parts, lags, gains, number)
+            moved |= lag != lags[number]
+            lags[number] = lag
+        if not moved:
+            break
+    gains = _fitting_gains(wanted, parts, lags)
+    left_db = _left_db(wanted, parts, lags, gains)
+    rows = [
+        Stem(name, lag, -db_from_linear(abs(gain)) if gain else 0.0, gain < 0, abs(gain) >= IN_MIX_LINEAR)
+        for (name, _), lag, gain in zip(stems, lags, gains.tolist(), strict=True)
+    ]
+    return rows, left_db
+
+
+def _read(reader: Reader, start: int, end: int, channels: int, frames: int) -> Block:
+    """Frames of a source, silent where it has none."""
+    first, last = min(frames, max(0, start)), min(frames, max(0, end))
+    blocks = [np.zeros((max(0, min(0, end) - start), channels))]
+    blocks += [_fitted(one, len(one), channels) for one in reader.blocks(first, max(first, last), BLOCK_FRAMES)]
+    # Half the memory: what is sought is far above the rounding.
+    return _fitted(np.concatenate(blocks), end - start, channels).astype(np.float32)
+
+
+def _at(part: Block, lag: int) -> Block:
+    """A stem's stretch as it would lie in the mix: one that is late is taken from later on."""
+    return part[MOST_LATE_FRAMES + lag : MOST_LATE_FRAMES + lag + STRETCH_FRAMES]
+
+
+def _fitting_gains(wanted: Sequence[Block], parts: Parts, lags: Sequence[int]) -> Gains:
+    """What each stem counts for in the mix where they lie now."""
+    count = len(parts)
+    products, right = np.zeros((count, count)), np.zeros(count)
+    for at, mix in enumerate(wanted):
+        here = [_at(part[at], lag) for part, lag in zip(parts, lags, strict=True)]
+        for one in range(count):
+            right[one] += float((here[one] * mix).sum())
+            for other in range(one, count):
+                products[one, other] += float((here[one] * here[other]).sum())
+                products[other, one] = products[one, other]
+    # A little is added so that a silent stem, or two that are the same, do not make it unsolvable.
+    products[np.diag_indices(count)] += 1e-9 * max(1e-12, float(products.max(initial=0.0)))
+    return np.asarray(np.linalg.solve(products, right), dtype=np.float64)
+
+
+def _lag_of(wanted: Sequence[Block], parts: Parts, lags: Sequence[int], gains: Gains, number: int) -> int:
+    """Where a stem takes most out of what the others leave of the mix; where it is now, when nowhere is better."""
+    size = STRETCH_FRAMES + 2 * MOST_LATE_FRAMES
+    places = 2 * MOST_LATE_FRAMES + 1
+    alike, energy = np.zeros(places), np.zeros(places)
+    for at, mix in enumerate(wanted):
+        left = mix.copy()
+        for other, part in enumerate(parts):
+            if other != number:
+                left = left - gains[other] * _at(part[at], lags[other])
+        own = parts[number][at]
+        spectrum = np.fft.rfft(own.T, size) * np.conj(np.fft.rfft(left.astype(np.float32).T, size))
+        alike = alike + np.fft.irfft(spectrum.sum(axis=0), size)[:places]
+        sums = np.concatenate(([0.0], np.cumsum(np.square(own).sum(axis=1), dtype=np.float64)))
+        energy = energy + (sums[STRETCH_FRAMES:] - sums[:-STRETCH_FRAMES])[:places]
+    taken = np.square(alike) / np.maximum(energy, 1e-9 * max(1e-30, float(energy.max())))
+    best, now = int(np.argmax(taken)), MOST_LATE_FRAMES + lags[number]
+    return best - MOST_LATE_FRAMES if taken[best] > taken[now] * (1 + 1e-6) else lags[number]
+
+
+def _left_db(wanted: Sequence[Block], parts: Parts, lags: Sequence[int], gains: Gains) -> float:
+    """What is left of the mix once every stem lies where it fits best, in relation to it."""
+    left = whole = 0.0
+    for at, mix in enumerate(wanted):
+        rest = mix.copy()
+        for part, lag, gain in zip(parts, lags, gains, strict=True):
+            rest = rest - gain * _at(part[at], lag)
+        left, whole = left + float(np.square(rest).sum()), whole + float(np.square(mix).sum())
+    return 10 * math.log10(left / whole) if left > 0 and whole > 0 else -math.inf
+
+
+def _judged(stem: Stem, rate_hz: int) -> Stem:
+    """The stem with what does not hold, in one sentence that says what would mend it."""
+    name, said = stem.name, []
+    if not stem.in_mix:
+        return Stem(name, in_mix=False, wrong=f"{name} is not in the mix: leave it out.")
+    if stem.late_frames:
+        late, ms = stem.late_frames, abs(stem.late_frames) * 1000 / rate_hz
+        said.append(f"lies {print_count(abs(late), 'frame')} ({ms:.1f} ms) {'late' if late > 0 else 'early'}")
+    if stem.inverted:
+        said.append("is upside down")
+    if abs(stem.gain_db) > SAME_GAIN_DB:
+        twice = " (it stands in the mix twice)" if abs(stem.gain_db + 6.02) < SAME_GAIN_DB else ""
+        by = print_db(abs(stem.gain_db), "dB").lstrip("+")
+        said.append(f"is {by} too {'loud' if stem.gain_db > 0 else 'quiet'}{twice}")
+    return replace(stem, wrong=f"{name} {', '.join(said)}." if said else "")
+
+
+def _sentence(report: StemsReport, bus: bool) -> str:
+    left = f"what is left lies at {print_db(report.residual_dbfs)}"
+    if report.sums and report.lines_up:
+        return f"All {len(report.stems)} stems line up and sum to the mix: {left}."
+    wrong = [one.wrong for one in report.stems if one.wrong]
+    if bus:
+        return f"The sum differs from the mix by a gain that moves: the mix went through a limiter or the like; {left}."
+    if wrong:
+        more = f" And {len(wrong) - 1} more." if len(wrong) > 1 else ""
+        return f"The stems do not sum to the mix as they are: {wrong[0]}{more}"
+    return f"Every stem lies where it should, and yet something of the mix is in none of them: {left}."
