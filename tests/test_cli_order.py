@@ -1,6 +1,8 @@
 """Running orders and discs on the command line, end to end."""
 
 import json
+import subprocess
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -200,3 +202,69 @@ def test_it_speaks_to_people_too(mixes: list[Path], tmp_path: Path) -> None:
     assert "runs on" in said and "left on a disc of 74 minutes 73:37:00" in said
     said = run("order", "press", order, "--brief", "audio-cd", "--disc", "--out", tmp_path / "out").output
     assert "playlist: " in said and "  out  00:23:00" in said
+
+
+def test_a_title_in_other_letters_makes_a_disc_all_the_same(mixes: list[Path], tmp_path: Path) -> None:
+    """CD-Text is Latin-1: what it cannot say is told, and the disc is made."""
+    order = tmp_path / "order.json"
+    told("order", "make", mixes[0], "--title", "Łódź 水", "--out", order)
+    report = told("disc", "press", order, "--out", tmp_path / "disc")
+    assert report["verdict"] == "ready", report["checks"]
+    assert any("cannot say" in one["sentence"] for one in report["findings"])
+    assert Path(report["image"]).name == "Lodz -.bin"
+    assert run("disc", "check", tmp_path / "disc").exit_code == 0
+
+
+def test_texts_without_room_are_refused_before_anything_is_pressed(mixes: list[Path], tmp_path: Path) -> None:
+    order = tmp_path / "order.json"
+    told("order", "make", *[mixes[0]] * 90, "--out", order)
+    row = json.loads(order.read_text())
+    for entry in row["order"]["entries"]:
+        entry["disc_text"] = [["message", "A message of some length for everybody"]]
+    order.write_text(json.dumps(row))
+    assert "Shorten some" in refused("disc", "press", order, "--out", tmp_path / "disc")
+    assert not (tmp_path / "disc" / "tracks").exists()
+
+
+def test_what_a_bench_says_of_taken_names_is_not_said_of_an_order(mixes: list[Path], tmp_path: Path) -> None:
+    order = tmp_path / "order.json"
+    told("order", "make", mixes[0], "--title", "Twice", "--out", order)
+    row = json.loads(order.read_text())
+    row["mixes"][0]["bench"]["clash"] = "skip"
+    order.write_text(json.dumps(row))
+    names = [Path(told("disc", "press", order, "--tracks", "--out", tmp_path / "d")["image"]).name for _ in range(2)]
+    assert names == ["Twice.bin", "Twice (2).bin"]
+
+
+def test_an_entry_of_no_frame_is_one_sentence(mixes: list[Path], tmp_path: Path) -> None:
+    """Two entries that run on, the second of one frame: no CD frame is left for it."""
+    order = tmp_path / "order.json"
+    told("order", "make", mixes[0], "--out", order)
+    row = json.loads(order.read_text())
+    (whole,) = row["order"]["entries"]
+    row["order"]["entries"] = [
+        {**whole, "end_frame": RATE * 2},
+        {**whole, "id": "x", "runs_on": True, "start_frame": RATE * 2, "end_frame": RATE * 2 + 1},
+        {**whole, "id": "y", "runs_on": True, "start_frame": RATE * 2 + 1},
+    ]  # fmt: skip
+    order.write_text(json.dumps(row))
+    said = refused("order", "press", order, "--brief", "archive", "--out", tmp_path / "out")
+    assert "shorter than the place it has between its joins" in said
+
+
+@pytest.mark.parametrize("room", [300_000, 2_400_000])
+def test_a_full_disk_is_one_sentence_and_leaves_whole_files(mixes: list[Path], tmp_path: Path, room: int) -> None:
+    """In the tracks, and in the image: nothing unfinished is left, and no cue sheet without its disc."""
+    order = tmp_path / "order.json"
+    told("order", "make", mixes[0], mixes[2], "--title", "Full", "--out", order)
+    out = tmp_path / "disc"
+    line = ["disc", "press", str(order), "--out", str(out)]
+    code = (
+        f"import resource, signal, sys; signal.signal(signal.SIGXFSZ, signal.SIG_IGN); "
+        f"resource.setrlimit(resource.RLIMIT_FSIZE, ({room}, {room})); "
+        f"sys.argv = ['ripe-press', *{line!r}]; from ripe_press.cli import main; main()"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert done.returncode == 1 and done.stderr.count("\n") == 1, done.stderr
+    left = {one.name for one in out.rglob("*") if one.is_file()}
+    assert not [name for name in left if name.endswith((".pressing", ".cue", ".bin"))], left

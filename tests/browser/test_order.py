@@ -42,7 +42,7 @@ def order(page: Page, mixes: list[Path]) -> Iterator[Page]:
     expect(page.get_by_role("heading", name="Nine Weirs")).to_be_visible()
     yield page
     page.get_by_role("heading", name="Nine Weirs").click()
-    page.get_by_role("button", name="More", exact=True).hover()
+    page.get_by_role("button", name="More", exact=True).click()
     page.get_by_text("Take it away").click()
     page.get_by_role("dialog").get_by_role("button", name="Take it away").click()
     expect(page.get_by_role("heading", name="Running orders")).to_be_visible()
@@ -126,7 +126,7 @@ def test_a_mix_is_added_cut_and_an_order_travels(order: Page, tmp_path: Path) ->
     dialog.get_by_role("button", name="Done").click()
     expect(dialog).to_have_count(0)
     expect(order.locator("#entry-2")).to_contain_text("Sluice Gate")
-    order.get_by_role("button", name="More", exact=True).hover()
+    order.get_by_role("button", name="More", exact=True).click()
     with order.expect_download() as saved:
         order.get_by_role("link", name="Export").click()
     path = tmp_path / "order.json"

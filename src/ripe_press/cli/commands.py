@@ -172,11 +172,11 @@ def plan(
 ) -> None:
     """Show the tree of stations that a pressing would walk, and what is noticed, without pressing."""
     from ripe_press.studio.press_now import plan_now
-    from ripe_press.studio.typed import write_ticket
+    from ripe_press.studio.typed import write_document
 
     made = _set_out(mixes, briefs, typed)
     if ticket_out:
-        write_ticket(made, ticket_out)
+        write_document(made.document, ticket_out)
     report = plan_now(made)
     say_tree(report, as_json)
 

@@ -29,10 +29,9 @@ def order() -> None:
 def make(mixes: tuple[Path, ...], gap: str, runs_on: bool, title: str, out: Path, as_json: bool) -> None:
     """Make a running order of whole mixes, in the order in which they are named."""
     from ripe_press.core.wishes.typed import parse_gap
-    from ripe_press.studio.typed_orders import order_of_mixes, write_order
+    from ripe_press.studio.typed_orders import order_of_mixes
 
     made = order_of_mixes(mixes, title, parse_gap(gap), runs_on)
-    write_order(made, out)
     _say(made, out, as_json)
 
 
@@ -45,10 +44,9 @@ def make(mixes: tuple[Path, ...], gap: str, runs_on: bool, title: str, out: Path
 @as_json
 def cut(mix: Path, markers: Path | None, quiet_places: bool, title: str, out: Path, as_json: bool) -> None:
     """Cut one long mix into entries that run on."""
-    from ripe_press.studio.typed_orders import order_by_cutting, write_order
+    from ripe_press.studio.typed_orders import order_by_cutting
 
     made = order_by_cutting(mix, title, markers, quiet_places)
-    write_order(made, out)
     _say(made, out, as_json)
 
 
@@ -107,8 +105,9 @@ def say_disc(found: dict[str, Any]) -> None:
 
 def _say(document: "Document", out: Path, as_json: bool) -> None:
     from ripe_press.studio.disc_making import order_report
-    from ripe_press.studio.typed import known_of
+    from ripe_press.studio.typed import known_of, write_document
 
+    write_document(document, out)
     made = known_of(document)
     report = {"order": str(out), **order_report(made.document, made.knowledge_of)}
     if as_json:

@@ -11,6 +11,8 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.units import parse_time
 
 CD_FRAMES_PER_SECOND = 75
+DISC_HZ = 44_100
+CD_FRAME_SAMPLES = DISC_HZ // CD_FRAMES_PER_SECOND
 """IEC 60908: 75 frames of 588 stereo samples a second."""
 
 MOST_MARKERS = 10_000

@@ -8,7 +8,7 @@ from typing import Any
 
 from ripe_press.core.disc.assembly import Laid, assemble
 from ripe_press.core.disc.check import check_disc
-from ripe_press.core.disc.cue_writer import write_cue
+from ripe_press.core.disc.cue_writer import in_ascii, write_cue
 from ripe_press.core.disc.frames import CAPACITY_FRAMES, print_frames, print_signed_frames
 from ripe_press.core.disc.log_sheet import Levels, Sums, write_log_sheet
 from ripe_press.core.disc.programme import Programme, programme_of
@@ -42,7 +42,7 @@ class OnDisc:
 def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]) -> OnDisc:
     """The places of an order on its disc, and what stands there. Raises: BadInput ``disc.tracks``."""
     placed = placed_entries(document, order, knowledge_of)
-    lengths = lengths_of(placed, order)
+    lengths = lengths_of(placed)
     laid = lay_out(order, lengths)
     sheets = [one.mix.notes.values for one in placed]
     programme = programme_of(order, laid, sheets, [one.rate_hz for one in lengths])
@@ -99,18 +99,20 @@ def order_report(document: Document, knowledge_of: Callable[[MixWish], Knowledge
 
 
 def refuse_no_disc(disc: OnDisc) -> tuple[OrderFinding, ...]:
-    """What is noticed of a disc. Raises: BadInput ``disc.not-one`` for what no disc can have."""
+    """What is noticed of a disc. Raises: BadInput ``disc.not-one`` for what no disc can have; as `write_text`."""
     found = judge_order(disc.order, disc.entries)
     wrong = [one for one in found if one.verdict == "stop"]
     if wrong:
         message = f"{wrong[0].sentence} No disc was made."
         raise BadInput("disc.not-one", message, rule=wrong[0].rule)
+    # Texts that have no room are refused here, too, and not once everything is pressed.
+    disc.programme.text()
     return found
 
 
 def free_stem(folder: Path, title: str) -> str:
-    """A name for the files of a disc that none in a folder has yet."""
-    stem = safe_stem(title) or "Disc"
+    """A name for the files of a disc that none in a folder has yet: in ASCII, for the cue sheet names them."""
+    stem = safe_stem(in_ascii(title)) if title else "Disc"
     for number in range(1, 10_000):
         name = stem if number == 1 else f"{stem} ({number})"
         if not any((folder / f"{name}{ending}").exists() for ending in (CUE, IMAGE, TEXT, LOG, SUMS)):

@@ -13,7 +13,7 @@ from ripe_press.core.wishes.bench import NamedRange, TicketLine
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import LEAVE
 from ripe_press.core.wishes.document import Document, MixWish
-from ripe_press.core.wishes.edges import NO_EDGES, Edges, range_of
+from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch, range_of
 from ripe_press.core.wishes.layout import Length
 from ripe_press.core.wishes.running_order import OrderEntry, OrderLine, RunningOrder
 from ripe_press.studio.knowledge import Knowledge
@@ -31,6 +31,8 @@ class Placed:
     wish: MixWish
     known: Knowledge
     mix: Mix
+    stretch: Stretch
+    cut: Range
 
 
 def resolved_order(
@@ -61,7 +63,10 @@ def resolved_order(
 def placed_entries(
     document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]
 ) -> list[Placed]:
-    """The entries with their mixes. Raises: BadInput ``order.mix`` for a mix that the document has not."""
+    """The entries with their mixes and ranges.
+
+    Raises: BadInput ``order.mix`` for a mix that the document has not, ``range.…`` for what is none.
+    """
     known = [knowledge_of(wish) for wish in document.mixes]
     found = []
     for number, entry in enumerate(order.entries):
@@ -70,9 +75,14 @@ def placed_entries(
             raise BadInput("order.mix", message, mix=entry.mix)
         wish = document.mixes[entry.mix]
         mix = mix_of(wish, known[entry.mix])
-        notes = replace(mix.notes, values=tags_of(order, number, wish.bench.tags, title_of(entry, wish)))
-        title = title_of(entry, wish)
-        found.append(Placed(number, entry, wish, known[entry.mix], replace(mix, title=title, notes=notes)))
+        title, facts = title_of(entry, wish), known[entry.mix].facts
+        notes = replace(mix.notes, values=tags_of(order, number, wish.bench.tags, title))
+        part = NamedRange(entry.id, entry.start_frame, entry.end_frame, edges=_edges(order, number))
+        stretch = stretch_of(known[entry.mix], part)
+        check_range(stretch, facts)
+        cut = range_of(facts, stretch.start_frame, stretch.end_frame, stretch.edges, stretch.ring_frames)
+        mix = replace(mix, title=title, notes=notes)
+        found.append(Placed(number, entry, wish, known[entry.mix], mix, stretch, cut))
     return found
 
 
@@ -92,18 +102,9 @@ def tags_of(order: RunningOrder, number: int, mix: Values, title: str) -> Values
     return merged(values, entry.tags)
 
 
-def lengths_of(placed: Sequence[Placed], order: RunningOrder) -> tuple[Length, ...]:
+def lengths_of(placed: Sequence[Placed]) -> tuple[Length, ...]:
     """How long the entries are."""
-    return tuple(Length(_cut(one, order).frames, one.known.facts.rate_hz) for one in placed)
-
-
-def _cut(one: Placed, order: RunningOrder) -> Range:
-    entry, facts = one.entry, one.known.facts
-    edges = _edges(order, one.number)
-    part = NamedRange(entry.id, entry.start_frame, entry.end_frame, edges=edges)
-    stretch = stretch_of(one.known, part)
-    check_range(stretch, facts)
-    return range_of(facts, stretch.start_frame, stretch.end_frame, stretch.edges, stretch.ring_frames)
+    return tuple(Length(one.cut.frames, one.known.facts.rate_hz) for one in placed)
 
 
 def _edges(order: RunningOrder, number: int) -> Edges:
@@ -118,11 +119,8 @@ def _edges(order: RunningOrder, number: int) -> Edges:
 def _run_entry(
     document: Document, order: RunningOrder, one: Placed, line: OrderLine, brief: Brief, at: int, run: Sequence[int]
 ) -> RunEntry:
-    entry, facts = one.entry, one.known.facts
-    part = NamedRange(entry.id, entry.start_frame, entry.end_frame, edges=_edges(order, one.number))
-    stretch = stretch_of(one.known, part)
-    check_range(stretch, facts)
-    delivery = line.changes.applied_to(brief.delivery(stretch, facts))
+    entry = one.entry
+    delivery = line.changes.applied_to(brief.delivery(one.stretch, one.known.facts))
     level = delivery.level if order.level.level == LEAVE else order.level.level
     together = order.level.together
     called = order.title or "the order"
@@ -140,4 +138,4 @@ def _run_entry(
         number=number, day=document.day, album=f"{at}" if delivery.tags.gain_tags else "",
         label_pattern=pattern, style=replace(delivery.style, digits=max(delivery.style.digits, digits)),
     )  # fmt: skip
-    return RunEntry(delivery, one.mix, _cut(one, order))
+    return RunEntry(delivery, one.mix, one.cut)

@@ -19,6 +19,7 @@ from ripe_press.core.wishes.document import (
     bench_of,
     document_of,
     document_row,
+    document_text,
     order_from,
     read_document,
 )
@@ -182,8 +183,9 @@ class OrderBook:
         Raises: NotFound ``order.unknown``; BadInput ``order.no-join``.
         """
         order = self.order(order_id)
-        document, _ = self.document(order)
-        gains = [one.gain_db for one in self.view(order_id).entries]
+        document, known = self.document(order)
+        shown = view_of(order_id, order, document, [known[_key(wish)] for wish in document.mixes])
+        gains = [one.gain_db for one in shown.entries]
         target = self._passing / f"join {secrets.token_hex(6)}.wav"
         gain_db = gains[join] if 0 < join < len(gains) else 0.0
         text = json.dumps(document_row(document))
@@ -193,8 +195,7 @@ class OrderBook:
     def export(self, order_id: int) -> str:
         """The order as a document that travels. Raises: NotFound ``order.unknown`` or for a mix."""
         document, _ = self.document(self.order(order_id))
-        mixes = tuple(replace(one, cover=one.cover.carrying() if one.cover else None) for one in document.mixes)
-        return json.dumps(document_row(replace(document, mixes=mixes)), indent=2, ensure_ascii=False) + "\n"
+        return document_text(document)
 
     def read(self, text: str) -> RunningOrder:
         """An order out of a document, its mixes found on the shelf by their content, or else by their names.

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ripe_press.core.engine.resolve import Mix, PlannedFile, resolve
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
-from ripe_press.core.naming import Placed, place, safe_stem
+from ripe_press.core.naming import Clash, Placed, place, safe_stem
 from ripe_press.core.press import OrderedFile, PressOrder
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations.forecast import Forecast
@@ -113,7 +113,9 @@ def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf, und
     found, refused = resolved(document, knowledge_of)
     places = Places(under_way)
     wanted = [folder_of(one.wish, one.brief) / one.planned.path.name.file_name for one in found]
-    placed = place(wanted, document.mixes[0].bench.clash, places.in_the_way)
+    # What a bench says of names that are taken is said of its own ticket.
+    clash: Clash = "keep-both" if document.order else document.mixes[0].bench.clash
+    placed = place(wanted, clash, places.in_the_way)
     files = (
         Wanted(one.planned, one.line, one.brief, one.mix, one.known, where)
         for one, where in zip(found, placed, strict=True)

@@ -11,7 +11,7 @@ from typing import Any
 
 from ripe_press.core.briefs.library import DISC_TRACK, built_in_briefs
 from ripe_press.core.engine.walker import Progress
-from ripe_press.core.errors import BadInput, Conflict, Unsupported
+from ripe_press.core.errors import BadInput, Conflict, RipePressError, Unsupported
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.press import FailedFile, PressedFile, press
 from ripe_press.core.stations import Path as StationPath
@@ -172,7 +172,12 @@ def press_now(
         report["playlists"] = write_playlists(made.document.order, found.files, finished)
     if laid and disc:
         tracks = [one.placed.path for one in found.files if one.brief.id == DISC_TRACK.id]
-        report["disc"] = _disc(laid, tracks, finished, disc, should_stop)
+        try:
+            report["disc"] = _disc(laid, tracks, finished, disc, should_stop)
+        except RipePressError:
+            # The files are there all the same, and the record knows of them.
+            _record(made.document, report, again_of)
+            raise
         report["disc"]["findings"] = [asdict(one) for one in noticed]
         if not disc.tracks:
             _clear(tracks)

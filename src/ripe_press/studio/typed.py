@@ -1,7 +1,6 @@
 """What a command line sets out: a range of a mix to every brief, with the same departures; or a document's wishes."""
 
 import base64
-import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
@@ -36,7 +35,7 @@ from ripe_press.core.wishes.document import (
     SourceNote,
     bench_of,
     document_of,
-    document_row,
+    document_text,
 )
 from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch
 from ripe_press.store.db import Database
@@ -115,13 +114,10 @@ def set_out_again(mixes: Sequence[Path], document: Document, downmix: str = "") 
     return known_of(replace(document, mixes=made, day=document.day or date.today().isoformat()))
 
 
-def write_ticket(made: SetOut, path: Path) -> None:
+def write_document(document: Document, path: Path) -> None:
     """Writes a document to a file, with the pictures that it embeds. Raises: Interrupted ``write.failed``."""
-    document = made.document
-    mixes = tuple(replace(one, cover=one.cover.carrying() if one.cover else None) for one in document.mixes)
-    text = json.dumps(document_row(replace(document, mixes=mixes)), indent=2, ensure_ascii=False)
     try:
-        path.write_text(text + "\n", encoding="utf-8")
+        path.write_text(document_text(document), encoding="utf-8")
     except OSError as error:
         raise write_failed(path, error) from error
 

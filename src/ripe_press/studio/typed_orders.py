@@ -1,18 +1,16 @@
 """Running orders of the command line: made of mixes, cut from one, written and read as documents."""
 
-import json
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
 from ripe_press.core.errors import BadInput
-from ripe_press.core.formats._file import write_failed
 from ripe_press.core.measure.places import quiet_places
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import survey
 from ripe_press.core.timeline import Marker
-from ripe_press.core.wishes.document import Document, MixWish, document_of, document_row, read_document
+from ripe_press.core.wishes.document import Document, MixWish, document_of, read_document
 from ripe_press.core.wishes.running_order import OrderEntry, OrderLine, RunningOrder, checked_order, entries_between
 from ripe_press.studio.press_now import SetOut, briefs_here
 from ripe_press.studio.typed import RangeWish, known_of, mix_wish
@@ -50,16 +48,6 @@ def order_by_cutting(mix: Path, title: str, markers: Path | None, quiet: bool) -
 def _document(mixes: Sequence[MixWish], order: RunningOrder) -> Document:
     bare = tuple(replace(one, bench=replace(one.bench, ticket=())) for one in mixes)
     return document_of(bare, {}, date.today().isoformat(), checked_order(order))
-
-
-def write_order(document: Document, path: Path) -> None:
-    """Writes a running order to a file. Raises: Interrupted ``write.failed``."""
-    mixes = tuple(replace(one, cover=one.cover.carrying() if one.cover else None) for one in document.mixes)
-    text = json.dumps(document_row(replace(document, mixes=mixes)), indent=2, ensure_ascii=False)
-    try:
-        path.write_text(text + "\n", encoding="utf-8")
-    except OSError as error:
-        raise write_failed(path, error) from error
 
 
 def read_order(path: Path) -> Document:

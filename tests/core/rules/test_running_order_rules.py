@@ -79,7 +79,7 @@ def with_second(second: OrderEntry) -> RunningOrder:
         (ORDER, (entry(), TAIL), "long_silence", "look", "cut-silence", "6.0 s at 0:14.0"),
         (ORDER, (entry(), entry(2, rate_hz=96_000)), "rates_differ", "look", "", "44.1 kHz, 96 kHz"),
         (with_second(PRE), (), "pre_emphasis_changes", "stop", "two-seconds", "two seconds"),
-        (with_second(MESSAGE), (), "letters_of_disc", "look", "", "cannot say 'Łź'"),
+        (with_second(MESSAGE), (), "letters_of_disc", "look", "", "it will say 'Lódz'"),
     ],
 )
 def test_what_is_wrong_is_said_with_what_helps(

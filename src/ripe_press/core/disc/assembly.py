@@ -11,6 +11,7 @@ import numpy as np
 
 from ripe_press.core.disc.frames import FRAME_BYTES
 from ripe_press.core.errors import Cancelled
+from ripe_press.core.formats._file import write_failed
 from ripe_press.core.sources.source import open_file
 
 _SAMPLE_BYTES = 4
@@ -42,8 +43,21 @@ def assemble(
 ) -> Assembled:
     """Writes the image: 16-bit stereo, little-endian, without a header; on the disk when this comes back.
 
-    Raises: Cancelled ``disc.cancelled``; OSError; as reading does.
+    Raises: Cancelled ``disc.cancelled``; Interrupted ``write.failed``; as reading does.
     """
+    try:
+        return _assembled(target, laid, lead_out_frame, told, should_stop)
+    except OSError as error:
+        raise write_failed(target, error) from error
+
+
+def _assembled(
+    target: Path,
+    laid: Sequence[Laid],
+    lead_out_frame: int,
+    told: Callable[[int, int], None],
+    should_stop: Callable[[], bool],
+) -> Assembled:
     total = lead_out_frame * FRAME_BYTES
     digest, crcs, at = hashlib.sha256(), [], 0
     with target.open("xb") as image:

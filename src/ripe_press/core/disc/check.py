@@ -12,7 +12,6 @@ from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue
 from ripe_press.core.disc.cue_writer import quoted
 from ripe_press.core.disc.frames import (
     CAPACITY_FRAMES,
-    DISC_HZ,
     FRAME_SAMPLES,
     LEAST_TRACK_FRAMES,
     MOST_TRACKS,
@@ -24,7 +23,7 @@ from ripe_press.core.disc.text import DiscText, read_text
 from ripe_press.core.errors import NotFound
 from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
-from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
+from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, DISC_HZ
 from ripe_press.core.units import db_from_linear
 
 LONG_SILENCE_S = 5.0

@@ -36,7 +36,12 @@ def write_cue(sheet: CueSheet) -> bytes:
 
 def quoted(text: str) -> str:
     """A text in double quotes, in letters that all readers take alike; what has no such letter becomes ``?``."""
+    letters = (one if one.isprintable() else " " for one in in_ascii(text))
+    return f'"{"".join(letters)}"'
+
+
+def in_ascii(text: str) -> str:
+    """A text without marks on its letters, spelt out where that is usual."""
     plain = unicodedata.normalize("NFKD", text.translate(_SPELT))
     plain = "".join(one for one in plain if not unicodedata.combining(one))
-    letters = (one if one.isprintable() else " " for one in plain.encode("ascii", "replace").decode())
-    return f'"{"".join(letters)}"'
+    return plain.encode("ascii", "replace").decode()

@@ -6,11 +6,10 @@ Source: IEC 60908 and ECMA-130 (from memory of the texts; arithmetic checked in 
 import re
 
 from ripe_press.core.errors import BadInput
-from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
+from ripe_press.core.timeline import CD_FRAME_SAMPLES, CD_FRAMES_PER_SECOND
 
-FRAME_SAMPLES = 588
+FRAME_SAMPLES = CD_FRAME_SAMPLES
 FRAME_BYTES = 2352
-DISC_HZ = 44_100
 MOST_TRACKS = 99
 LEAST_TRACK_FRAMES = 4 * CD_FRAMES_PER_SECOND
 PAUSE_FRAMES = 2 * CD_FRAMES_PER_SECOND

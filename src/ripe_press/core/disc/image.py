@@ -7,9 +7,10 @@ from pathlib import Path
 import numpy as np
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
-from ripe_press.core.disc.frames import DISC_HZ, FRAME_BYTES, FRAME_SAMPLES
+from ripe_press.core.disc.frames import FRAME_BYTES, FRAME_SAMPLES
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.sources.source import open_file
+from ripe_press.core.timeline import DISC_HZ
 
 _SAMPLE_BYTES = 4
 _LOOKED_AT = 1 << 20

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 
-from ripe_press.core.disc.frames import CAPACITY_FRAMES, DISC_HZ, print_frames
+from ripe_press.core.disc.frames import CAPACITY_FRAMES, print_frames
 from ripe_press.core.disc.programme import Programme
-from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
+from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, DISC_HZ
 from ripe_press.core.units import print_clock, print_db
 
 _STYLE = """

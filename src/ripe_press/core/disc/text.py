@@ -7,6 +7,7 @@ from binascii import crc_hqx
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from ripe_press.core.disc.cue_writer import in_ascii
 from ripe_press.core.errors import BadInput
 
 PACK_BYTES = 18
@@ -108,12 +109,13 @@ def write_text(texts: Mapping[str, Sequence[str]], codes: Sequence[str]) -> byte
     """The packs of one block in Latin-1: by kind the text of the disc and then of every track; codes the same.
 
     A kind is given for all tracks or for none: where a track has no text a space stands, for readers move what
-    follows up otherwise. Raises: BadInput ``disc.text-letters`` or ``disc.text-too-long``.
+    follows up otherwise. Letters that it cannot say are told by `not_in_latin_1`. Raises: BadInput
+    ``disc.text-too-long``.
     """
     rows: list[tuple[int, int, int, bytes]] = []
     for kind, name in _KINDS.items():
         if any(texts.get(name, ())):
-            rows += _rows(kind, [_latin(one or " ") for one in texts[name]])
+            rows += _rows(kind, [in_latin_1(one or " ")[:MOST_CHARACTERS].encode("latin-1") for one in texts[name]])
     if any(codes):
         rows += _rows(_CODES, [one.encode("ascii") for one in codes])
     if len(rows) > MOST_PACKS:
@@ -137,12 +139,9 @@ def not_in_latin_1(text: str) -> str:
     return "".join(dict.fromkeys(one for one in text if not one.encode("latin-1", "ignore")))
 
 
-def _latin(text: str) -> bytes:
-    strange = not_in_latin_1(text)
-    if strange:
-        message = f"CD-Text is Latin-1, and cannot say {strange!r} of {text!r}. Write it with other letters."
-        raise BadInput("disc.text-letters", message, text=text)
-    return text[:MOST_CHARACTERS].encode("latin-1")
+def in_latin_1(text: str) -> str:
+    """A text as CD-Text can say it: letters that it has not are written as the cue sheet writes them."""
+    return "".join(in_ascii(one) if not_in_latin_1(one) else one for one in text)
 
 
 def _rows(kind: int, texts: Sequence[bytes]) -> Iterator[tuple[int, int, int, bytes]]:

@@ -139,6 +139,9 @@ def _planned(
     )
     run = within.run(rate.to_hz) if within else None
     frames = run.piece.frames if run else frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
+    if frames <= 0 and within:
+        message = f"{mix.title!r} is shorter than the place it has between its joins. Take more, or join it to another."
+        raise BadInput("range.empty", message, frames=cut.frames)
     if frames <= 0:
         message = f"The range is shorter than one frame at {print_rate(rate.to_hz)}. Take more, or keep the mix's rate."
         raise BadInput("range.empty", message, frames=cut.frames, rate_hz=rate.to_hz)

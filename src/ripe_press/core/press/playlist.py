@@ -10,6 +10,7 @@ from pathlib import Path
 from urllib.parse import quote
 from xml.etree import ElementTree
 
+from ripe_press.core.formats._file import write_failed
 from ripe_press.core.press.names import give_name, temporary_beside
 
 
@@ -52,11 +53,16 @@ def xspf(lines: Sequence[PlaylistLine], title: str) -> str:
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """A small file that is there whole or not at all; what was there before is replaced. Raises: OSError."""
+    """A small file that is there whole or not at all; what was there before is replaced.
+
+    Raises: Interrupted ``write.failed``.
+    """
     temporary = temporary_beside(path)
     try:
         temporary.write_bytes(data)
         give_name(temporary, path, replaces=True)
+    except OSError as error:
+        raise write_failed(path, error) from error
     finally:
         temporary.unlink(missing_ok=True)
 

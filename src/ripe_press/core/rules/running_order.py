@@ -6,7 +6,7 @@ from itertools import pairwise
 from typing import Literal
 
 from ripe_press.core.disc.frames import CAPACITY_FRAMES, LEAST_TRACK_FRAMES, MOST_TRACKS, PAUSE_FRAMES, print_frames
-from ripe_press.core.disc.text import not_in_latin_1
+from ripe_press.core.disc.text import in_latin_1, not_in_latin_1
 from ripe_press.core.engine.edges import EdgeLevels
 from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.rules.mix import CUT_ABOVE_DBFS
@@ -232,7 +232,7 @@ def _letters(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     for at, text in texts:
         strange = not_in_latin_1(text)
         if strange:
-            sentence = f"A disc cannot say {strange!r} of {text!r}: write it with letters of Latin-1."
+            sentence = f"A disc cannot say {strange!r} of {text!r}: it will say {in_latin_1(text)!r}."
             yield OrderFinding("letters_of_disc", "look", sentence, at, disc=True)
 
 

@@ -10,7 +10,7 @@ from ripe_press.core.stations.base import Description, Known, OfIntegers, Signal
 from ripe_press.core.stations.finish import Finish
 from ripe_press.core.stations.range import Range
 from ripe_press.core.stations.source import Source
-from ripe_press.core.units import print_clock, print_count
+from ripe_press.core.units import print_count
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +73,3 @@ class Run:
     first_frame: int
     before: bool
     behind: bool
-
-    def words(self) -> str:
-        """How long all of it is."""
-        return print_clock(self.cut.frames, self.source.facts.rate_hz)

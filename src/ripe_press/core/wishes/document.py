@@ -111,6 +111,12 @@ def document_row(document: Document) -> dict[str, Any]:
     return asdict(document)
 
 
+def document_text(document: Document) -> str:
+    """The document as JSON that travels alone, with the pictures that it embeds."""
+    mixes = tuple(replace(one, cover=one.cover.carrying() if one.cover else None) for one in document.mixes)
+    return json.dumps(document_row(replace(document, mixes=mixes)), indent=2, ensure_ascii=False) + "\n"
+
+
 def read_document(text: str) -> Document:
     """A document out of JSON, of whatever version. Raises: BadInput ``document.…`` in one sentence."""
     try:

@@ -8,12 +8,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import accumulate
 
-from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
+from ripe_press.core.timeline import CD_FRAME_SAMPLES, CD_FRAMES_PER_SECOND, DISC_HZ
 from ripe_press.core.units import frames_after_conversion
 from ripe_press.core.wishes.running_order import RunningOrder
-
-_DISC_HZ = 44_100
-_SAMPLES = _DISC_HZ // CD_FRAMES_PER_SECOND
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,10 +58,10 @@ def lay_out(order: RunningOrder, lengths: Sequence[Length]) -> tuple[LaidOut, ..
 
 def run_samples(parts: Sequence[Length]) -> int:
     """How many samples a run has at the rate of the disc."""
-    return frames_after_conversion(sum(one.frames for one in parts), parts[0].rate_hz, _DISC_HZ)
+    return frames_after_conversion(sum(one.frames for one in parts), parts[0].rate_hz, DISC_HZ)
 
 
 def _ends_in_run(parts: Sequence[Length]) -> list[int]:
     rate_hz = parts[0].rate_hz
     inner = [frames_after_conversion(one, rate_hz, CD_FRAMES_PER_SECOND) for one in accumulate(p.frames for p in parts)]
-    return [*inner[:-1], -(-run_samples(parts) // _SAMPLES)]
+    return [*inner[:-1], -(-run_samples(parts) // CD_FRAME_SAMPLES)]

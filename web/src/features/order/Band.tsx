@@ -1,5 +1,5 @@
 import type { EntryRow, OrderShown } from "../../api/client";
-import { DISC_FRAMES } from "./model";
+import "./band.css";
 
 const MINUTE = 4500;
 
@@ -13,14 +13,15 @@ export function Band({
   chosen: number;
   choose: (at: number) => void;
 }) {
-  const whole = Math.max(DISC_FRAMES[80], shown.lead_out_frame);
+  const [short, long] = [shown.capacities[74] ?? 0, shown.capacities[80] ?? 0];
+  const whole = Math.max(long, shown.lead_out_frame);
   const minutes = Math.ceil(whole / MINUTE);
   const every = minutes > 200 ? 60 : minutes > 100 ? 20 : 10;
   const marks = Array.from({ length: Math.floor(minutes / every) + 1 }, (_, at) => at * every);
   const place = (frame: number) => `${(100 * frame) / whole}%`;
   return (
     <section className="sheet band" aria-label="The programme to scale">
-      <h3>The disc, first to last: 80 minutes</h3>
+      <h3>First to last, to the scale of {whole === long ? "a disc of 80 minutes" : `${minutes} minutes`}</h3>
       <div className="band-line">
         {shown.entries.map((one, at) => (
           <button
@@ -39,11 +40,8 @@ export function Band({
             </span>
           </button>
         ))}
-        {whole === DISC_FRAMES[80] && (
-          <span
-            className="band-end"
-            style={{ left: place(DISC_FRAMES[74]), width: place(DISC_FRAMES[80] - DISC_FRAMES[74]) }}
-          >
+        {whole === long && (
+          <span className="band-end" style={{ left: place(short), width: place(long - short) }}>
             74-minute discs end
           </span>
         )}

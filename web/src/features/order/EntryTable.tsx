@@ -3,6 +3,7 @@ import type { OrderShown } from "../../api/client";
 import { level } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 import { clockOf, frames, gapOf } from "./model";
+import "./entries.css";
 
 const QUIETEST = -30;
 const LOUDEST = -8;
@@ -118,9 +119,7 @@ export function EntryTable({
                 </small>
               </td>
               <td>{time(one.start_frame)}</td>
-              <td className={one.end_frame - one.start_frame < 300 ? "over" : ""}>
-                {time(one.end_frame - one.start_frame)}
-              </td>
+              <td className={isShort(shown, at) ? "over" : ""}>{time(one.end_frame - one.start_frame)}</td>
               <td className={entry.runs_on && at ? "runs-on" : ""}>
                 {at === 0 ? "" : entry.runs_on ? "runs on" : gapOf(one.start_frame - one.pause_frame)}
               </td>
@@ -137,6 +136,9 @@ export function EntryTable({
 }
 
 const rowId = (at: number) => `entry-${at}`;
+
+const isShort = (shown: OrderShown, at: number) =>
+  shown.findings.some((one) => one.entry === at && one.rule === "entry_too_short");
 
 const worstOf = (shown: OrderShown, at: number) =>
   shown.findings.some((one) => one.entry === at && one.verdict === "stop") ? "stop" : "look";

@@ -69,7 +69,7 @@ export function JoinSide({
           </h2>
           <p>
             {on
-              ? "No gap: the sound goes through the join. Both are cut from one signal after the last station, at a whole CD frame, so the joined tracks are the whole, to the bit."
+              ? `No gap: the sound goes through the join. Both are cut from one signal after the last station${shown.order.on_cd_frames ? ", at a whole CD frame" : ""}, so the joined tracks are the whole, to the bit.`
               : "Silence between the two. On a disc it counts as the pause of this track."}
           </p>
           {on && <EntryPath order={shown} at={at} />}

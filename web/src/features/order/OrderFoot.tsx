@@ -66,7 +66,7 @@ export function OrderFoot({
             {press.error.message}
           </span>
         ) : (
-          `${count === 1 ? "1 track" : `${count} tracks`} · ${time(shown.lead_out_frame)} · ${room(shown.lead_out_frame)}`
+          `${count === 1 ? "1 track" : `${count} tracks`} · ${time(shown.lead_out_frame)} · ${room(shown.lead_out_frame, shown.capacities)}`
         )}
       </span>
       {places === 0 ? (

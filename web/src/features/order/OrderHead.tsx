@@ -82,6 +82,7 @@ export function OrderHead({
           CD frames
         </Button>
         <Dropdown
+          trigger={["click"]}
           menu={{
             items: [
               { key: "all", label: <Link to="/order/all">All running orders</Link> },

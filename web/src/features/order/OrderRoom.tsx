@@ -13,6 +13,7 @@ import { OrderFoot } from "./OrderFoot";
 import { OrderHead } from "./OrderHead";
 import { useChanges } from "./session";
 import { WhereTo } from "./WhereTo";
+import "./side.css";
 
 /** A running order: the programme to scale, its entries, the join that is chosen, one level, and where it goes. */
 export function OrderRoom({ shown }: { shown: OrderShown }) {

@@ -140,16 +140,11 @@ function counted(entries: readonly OrderEntry[]): OrderEntry[] {
   });
 }
 
-/** Where each entry stands in the band, in parts of its length. */
-export const share = (frame: number, whole: number): number => (whole ? frame / whole : 0);
-
-export const DISC_FRAMES = { 74: 333_000, 80: 359_849 } as const;
-
 /** What is left on discs, in words. */
-export function room(end: number): string {
-  const left80 = DISC_FRAMES[80] - end;
+export function room(end: number, capacities: Readonly<Record<string, number>>): string {
+  const left80 = (capacities[80] ?? 0) - end;
   if (left80 < 0) return `${frames(-left80)} too long for an 80-minute disc`;
-  const left74 = DISC_FRAMES[74] - end;
+  const left74 = (capacities[74] ?? 0) - end;
   const minutes = (count: number) =>
     `${Math.floor(count / 4500)} min ${Math.floor((count % 4500) / FRAMES_PER_SECOND)} s`;
   return left74 < 0
