@@ -154,6 +154,19 @@ def test_what_cannot_be_is_refused_and_loses_nothing(client: TestClient, mixes: 
     assert "No disc was made" in client.post(f"{path}/press", json={"disc": True}).json()["message"]
 
 
+def test_a_batch_of_four_hundred_is_an_order_and_no_disc(client: TestClient, mixes: list[int]) -> None:
+    order = made(client, mixes, "Batch")
+    entry = order["order"]["entries"][0]
+    many = [{**entry, "id": f"e{at}", "start_frame": at * 100, "end_frame": at * 100 + RATE * 5} for at in range(400)]
+    shown = changed(client, order, entries=many)
+    assert len(shown["entries"]) == 400
+    assert "too_many_tracks" in {one["rule"] for one in shown["findings"] if one["verdict"] == "stop"}
+    path = f"/api/orders/{order['id']}"
+    assert client.get(path).json()["entries"] == shown["entries"]
+    assert "99 tracks at most" in client.post(f"{path}/press", json={"disc": True}).json()["message"]
+    assert client.put(path, json={**order["order"], "entries": [*many, {**entry, "id": "more"}]}).status_code == 422
+
+
 def test_an_order_is_pressed_to_files_and_a_disc_and_burnt(client: TestClient, mixes: list[int]) -> None:
     order = made(client, mixes, "Nine Weirs")
     changed(client, order, lines=[{"brief": "phone-and-car", "changes": {}}])

@@ -40,7 +40,7 @@ class OnDisc:
 
 
 def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]) -> OnDisc:
-    """The places of an order on its disc, and what stands there. Raises: BadInput ``disc.tracks``."""
+    """The places of an order on its disc, and what stands there."""
     placed = placed_entries(document, order, knowledge_of)
     lengths = lengths_of(placed)
     laid = lay_out(order, lengths)

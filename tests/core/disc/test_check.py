@@ -203,3 +203,10 @@ def test_cd_text_is_held_against_the_sheet(tmp_path: Path) -> None:
     same = same.replace("The Sluicekeepers", "The Band").replace("QZWLT2600001", "GBAYE0000351")
     code, report = checked(disc(tmp_path, same.replace("QZWLT2600002", "GBAYE0000352")))
     assert (code, report["verdict"]) == (0, "ready"), report["checks"]
+
+
+def test_what_is_clipped_everywhere_is_not_taken_for_swapped(tmp_path: Path) -> None:
+    """Noise 12 dB above full scale: its codes at full scale would be quiet the other way round."""
+    loud = np.clip(np.random.default_rng(1).standard_normal((FRAMES * FRAME_SAMPLES, 2)) * 4, -1, 1) * 32767
+    _, report = checked(disc(tmp_path, samples=np.round(loud).astype("<i2")))
+    assert "image" not in fails(report) and "clipping" in fails(report)

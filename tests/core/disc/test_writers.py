@@ -109,12 +109,6 @@ def test_a_barcode_has_thirteen_digits(code: str, thirteen: str) -> None:
     assert barcode_of({"barcode": code}) == thirteen
 
 
-def test_a_hundred_tracks_are_no_disc() -> None:
-    order = RunningOrder(tuple(OrderEntry(f"e{at}", 0, 0, 441_000) for at in range(100)))
-    with pytest.raises(BadInput, match="99 tracks"):
-        programme_of(order, LAID[:1] * 100, SHEETS[:1] * 100, [44_100] * 100)
-
-
 def test_an_image_has_its_tracks_in_their_places(tmp_path: Path) -> None:
     parts = [(noise(samples, seed=samples) * 20_000).astype(np.int16) for samples in (588 * 300, 588 * 300 + 100)]
     paths = [write(tmp_path / f"{at}.wav", one, 44_100, "PCM_16") for at, one in enumerate(parts)]

@@ -15,6 +15,7 @@ from ripe_press.core.timeline import DISC_HZ
 _SAMPLE_BYTES = 4
 _LOOKED_AT = 1 << 20
 _ROUGHER = 4.0
+_HELD = 32_766
 """Bytes that are swapped give noise: neighbours differ far more than they would the other way round."""
 
 
@@ -82,6 +83,9 @@ def _wave(path: Path) -> Image:
 
 def _swapped(head: bytes) -> bool:
     whole = head[: len(head) // _SAMPLE_BYTES * _SAMPLE_BYTES]
-    either = [np.frombuffer(whole, dtype=kind).reshape(-1, 2).astype(np.float64) for kind in ("<i2", ">i2")]
+    codes = np.frombuffer(whole, dtype="<i2").reshape(-1, 2)
+    # What is held at full scale looks quiet the other way round, and says nothing.
+    codes = codes[((codes < _HELD) & (codes > -_HELD)).all(axis=1)]
+    either = [one.astype(np.float64) for one in (codes, codes.byteswap())]
     rough = [float(np.square(np.diff(one, axis=0)).sum()) for one in either]
     return rough[0] > _ROUGHER * rough[1]

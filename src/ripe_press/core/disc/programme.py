@@ -5,9 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ripe_press.core.disc.cue import CueSheet, CueTrack
-from ripe_press.core.disc.frames import MOST_TRACKS
 from ripe_press.core.disc.text import write_text
-from ripe_press.core.errors import BadInput
 from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
 from ripe_press.core.tags.sheet import Values
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
@@ -59,8 +57,8 @@ def programme_of(
 ) -> Programme:
     """The tracks of an order as it is laid out; ``sheets`` are the tags of its entries, ``rates_hz`` those of mixes.
 
-    Codes that are written wrongly are left out: they are told as findings.
-    Raises: BadInput ``disc.tracks``.
+    What no disc can have, more than 99 tracks or codes that are written wrongly, is told as findings: an order may go
+    to files alone.
     """
     hidden = int(order.hidden_first and len(order.entries) > 1)
     tracks = []
@@ -73,9 +71,6 @@ def programme_of(
                 _further(entry, place, rates_hz[at]), _texts(sheet, entry.disc_text), isrc_of(sheet), _flags(entry),
             )
         )  # fmt: skip
-    if len(tracks) > MOST_TRACKS:
-        message = f"A disc has {MOST_TRACKS} tracks at most; this order has {len(tracks)}. Take some out or join them."
-        raise BadInput("disc.tracks", message, tracks=len(tracks))
     shared = dict(order.tags)
     artists = {dict(one).get("artist", "") for one in sheets}
     alike = artists.pop() if len(artists) == 1 else ""
