@@ -17,6 +17,7 @@ from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.joined import joined
+from ripe_press.core.sources.parts import fingerprint_of
 from ripe_press.core.sources.source import Source
 from ripe_press.core.sources.sums import summed
 from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch, range_of
@@ -136,3 +137,10 @@ def test_a_file_that_is_no_longer_what_it_was_is_refused(tmp_path: Path) -> None
     write(tmp_path / "a.wav", noise(999), RATE, "PCM_24")
     with pytest.raises(Conflict, match="changed on disk"):
         source.open()
+
+
+def test_parts_have_a_fingerprint_once_all_of_them_have_one(tmp_path: Path) -> None:
+    first, second = one(tmp_path, "a", 2_000, 2, 1), one(tmp_path, "b", 2_000, 2, 2)
+    unknown = FileSource(replace(second.facts, content_sum=""))
+    assert fingerprint_of([first, second]) != fingerprint_of([second, first])
+    assert fingerprint_of([first, unknown]) == "" and joined([first, unknown], "Two").fingerprint == ""

@@ -3,15 +3,14 @@
 import hashlib
 import math
 from collections.abc import Iterable, Iterator
-from contextlib import ExitStack
 from dataclasses import astuple, dataclass, replace
-from typing import Self
 
 import numpy as np
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block, Processor
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.joined import JOINED, in_blocks
+from ripe_press.core.sources.parts import ReaderOfParts
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.stations import Finish, Range, Work
 from ripe_press.core.stations import Source as SourceStation
@@ -55,24 +54,13 @@ def part_of(source: Source, cut: Range, finish: Finish | None) -> PartSource:
     )  # fmt: skip
 
 
-class PartReader:
+class PartReader(ReaderOfParts):
     """The open mix; any stretch of the part is what the stations make of the whole of it."""
 
     def __init__(self, part: PartSource) -> None:
+        super().__init__()
         self._part = part
-        with ExitStack() as stack:
-            self._reader: Reader = stack.enter_context(part.of.open())
-            self._stack = stack.pop_all()
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self.close()
-
-    def close(self) -> None:
-        """Lets go of the mix."""
-        self._stack.close()
+        self._reader: Reader = self._stack.enter_context(part.of.open())
 
     def blocks(
         self, start_frame: int = 0, end_frame: int | None = None, block_frames: int = BLOCK_FRAMES

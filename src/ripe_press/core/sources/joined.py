@@ -2,15 +2,14 @@
 
 import hashlib
 from collections.abc import Iterable, Iterator, Sequence
-from contextlib import ExitStack
 from dataclasses import dataclass
-from typing import Self
 
 import numpy as np
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerprint_of
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.units import print_rate
 
@@ -19,23 +18,11 @@ JOINED = "joined"
 
 
 @dataclass(frozen=True, slots=True)
-class JoinedSource(Source):
+class JoinedSource(PartedSource):
     """Sources of one rate that run on; one channel goes to both sides where another has two.
 
     Made by `joined`, which checks that they go together.
     """
-
-    parts: tuple[Source, ...]
-    facts: SourceFacts
-
-    def stamp(self) -> object:
-        """The stamps of every part. Raises: Conflict ``source.changed``."""
-        return tuple(part.stamp() for part in self.parts)
-
-    def check(self) -> None:
-        """Checks every part. Raises: Conflict ``source.changed``."""
-        for part in dict.fromkeys(self.parts):
-            part.check()
 
     def open(self) -> "JoinedReader":
         """Opens the parts as they come."""
@@ -58,7 +45,7 @@ def joined(parts: Sequence[Source], called: str) -> JoinedSource:
     kinds = {one.codec if one.holds_integers or one.is_float else JOINED for one in facts}
     codec = kinds.pop() if len(kinds) == 1 else JOINED
     channels = max(one.channels for one in facts)
-    whole = "\n".join(one.fingerprint for one in parts) if all(one.fingerprint for one in parts) else ""
+    whole = fingerprint_of(parts)
     used = [one.effective_bits for one in facts]
     together = SourceFacts(
         f"{called}: {len(parts)} entries that run on", JOINED, codec, facts[0].rate_hz,
@@ -70,24 +57,18 @@ def joined(parts: Sequence[Source], called: str) -> JoinedSource:
     return JoinedSource(tuple(parts), together)
 
 
-class JoinedReader:
+class JoinedReader(ReaderOfParts):
     """The parts one after the other, each open only while it is read."""
 
     def __init__(self, parts: Sequence[Source], facts: SourceFacts) -> None:
+        super().__init__()
         self.facts = facts
         self._parts = parts
-        self._stack = ExitStack()
         self._open: tuple[int, Reader] | None = None
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self.close()
 
     def close(self) -> None:
         """Lets go of the part that is open."""
-        self._stack.close()
+        super().close()
         self._open = None
 
     def blocks(

@@ -4,13 +4,13 @@ import hashlib
 from collections.abc import Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
-from typing import Self
 
 import numpy as np
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerprint_of
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.units import print_count, print_rate
 
@@ -19,23 +19,11 @@ SUM = "sum"
 
 
 @dataclass(frozen=True, slots=True)
-class SummedSource(Source):
+class SummedSource(PartedSource):
     """Sources of one rate, from the same first frame; the shorter ones end in silence, one channel goes to both sides.
 
     Made by `summed`, which checks that they go together.
     """
-
-    parts: tuple[Source, ...]
-    facts: SourceFacts
-
-    def stamp(self) -> object:
-        """The stamps of every part. Raises: Conflict ``source.changed``."""
-        return tuple(part.stamp() for part in self.parts)
-
-    def check(self) -> None:
-        """Checks every part. Raises: Conflict ``source.changed``."""
-        for part in self.parts:
-            part.check()
 
     def open(self) -> "SumReader":
         """Opens every part."""
@@ -56,7 +44,7 @@ def summed(parts: Sequence[Source]) -> SummedSource:
             )
             raise BadInput("sum.rates", message, rates_hz=(first.rate_hz, other.rate_hz))
     channels = max(one.facts.channels for one in parts)
-    whole = "\n".join(one.fingerprint for one in parts) if all(one.fingerprint for one in parts) else ""
+    whole = fingerprint_of(parts)
     facts = SourceFacts(
         f"{print_count(len(parts), 'source')} added up", SUM, SUM, first.rate_hz, channels,
         max(one.facts.frames for one in parts), None, file_channels=channels,
@@ -65,26 +53,17 @@ def summed(parts: Sequence[Source]) -> SummedSource:
     return SummedSource(tuple(parts), facts)
 
 
-class SumReader:
+class SumReader(ReaderOfParts):
     """The open parts, block by block."""
 
     def __init__(self, parts: Sequence[Source], facts: SourceFacts) -> None:
+        super().__init__()
         self.facts = facts
         with ExitStack() as stack:
             self._open: list[tuple[Reader, SourceFacts]] = [
                 (stack.enter_context(one.open()), one.facts) for one in parts
             ]
             self._stack = stack.pop_all()
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self.close()
-
-    def close(self) -> None:
-        """Lets go of every part."""
-        self._stack.close()
 
     def blocks(
         self, start_frame: int = 0, end_frame: int | None = None, block_frames: int = BLOCK_FRAMES
