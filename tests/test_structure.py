@@ -136,9 +136,11 @@ def test_a_finding_is_named_where_it_is_made_and_in_the_list_of_ids() -> None:
         (("Finish", "NO_FINISH"), 8),
         (("Tags",), 2),
         # What names a kind of source: whoever makes one.
-        (("FileSource",), 5),
+        (("FileSource",), 6),
         (("SummedSource", "summed"), 1),
         (("JoinedSource", "joined"), 1),
+        (("PlacedSource", "placed"), 1),
+        (("ConvertedSource", "converted"), 1),
     ],
 )
 def test_a_new_kind_touches_few_files(names: tuple[str, ...], most: int) -> None:

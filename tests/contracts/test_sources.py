@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
+import soxr
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as hy
 
@@ -15,9 +16,11 @@ from ripe_press.core.engine.part import part_of
 from ripe_press.core.engine.resolve import Mix, resolve
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.content import content_sum
+from ripe_press.core.sources.converted import converted
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.joined import joined
 from ripe_press.core.sources.parts import fingerprint_of
+from ripe_press.core.sources.placed import placed
 from ripe_press.core.sources.source import Source
 from ripe_press.core.sources.sums import summed
 from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch, range_of
@@ -43,6 +46,12 @@ def some(folder: Path, name: str, start: int, end: int, edges: Edges = NO_EDGES)
     return part_of(source, range_of(source.facts, start, end, edges), None)
 
 
+def other_rate(folder: Path) -> Source:
+    """At 44.1 kHz in its file; long enough for two pieces."""
+    path = write(folder / "slow.wav", noise(300_000, 2, 6, 0.2), 44_100, "PCM_24")
+    return converted(FileSource(replace(FileSource.at(path).facts, content_sum=content_sum(path))), RATE)
+
+
 def order(folder: Path) -> Source:
     """A part with a fade and silence around it, a whole mix, and one of one channel."""
     edges = Edges(fade_in_s=0.05, silence_before_s=0.02, silence_after_s=0.01)
@@ -55,6 +64,9 @@ KINDS: dict[str, Callable[[Path], Source]] = {
     "sum": stems,
     "part": lambda folder: some(folder, "part", 500, 30_000, Edges(fade_out_s=0.2, silence_before_s=0.03)),
     "order": order,
+    "placed late": lambda folder: placed(one(folder, "late", 9_000, 2, 7), 1_234, 31_000),
+    "placed early": lambda folder: placed(one(folder, "early", 40_000, 2, 8), -777, 31_000),
+    "converted": other_rate,
     "sum of sums": lambda folder: summed([stems(folder), one(folder, "d", 31_000, 1, 4)]),
 }
 
@@ -122,6 +134,25 @@ def test_a_sum_is_the_sum(tmp_path: Path) -> None:
     assert np.array_equal(samples(summed(parts)), added)
     assert summed(parts).fingerprint != summed(parts[:2]).fingerprint
     assert summed([FileSource(replace(parts[0].facts, content_sum=""))]).fingerprint == ""
+
+
+def test_a_placed_source_is_the_file_between_silence_and_stays_integers(tmp_path: Path) -> None:
+    source = one(tmp_path, "a", 3_000, 2, 1)
+    found = soundfile.read(source.facts.path, always_2d=True)[0]
+    late, early = placed(source, 500, 4_000), placed(source, -500, 3_200)
+    assert np.array_equal(samples(late), np.concatenate((found[500:], np.zeros((1_500, 2)))))
+    assert np.array_equal(samples(early), np.concatenate((np.zeros((500, 2)), found[:2_700])))
+    assert placed(source, 0, 3_000) is source and late.facts.holds_integers and late.files == source.files
+    assert len({source.fingerprint, late.fingerprint, early.fingerprint}) == 3
+
+
+def test_a_converted_source_is_what_a_converter_makes_of_the_whole(tmp_path: Path) -> None:
+    """Against the bare converting library over the whole file: pieces meet within the rounding of float64."""
+    path = write(tmp_path / "slow.wav", noise(700_000, 2, 6, 0.2), 44_100, "FLOAT")
+    whole = soxr.resample(soundfile.read(path)[0], 44_100, 96_000, quality="VHQ")
+    found = samples(converted(FileSource.at(path), 96_000))
+    assert found.shape == whole.shape and np.abs(found - whole).max() < 1e-8
+    assert converted(FileSource.at(path), 44_100) == FileSource.at(path)
 
 
 def test_what_does_not_go_together_is_refused(tmp_path: Path) -> None:

@@ -24,7 +24,7 @@ from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine
 from ripe_press.core.wishes.document import Document, MixWish, SourceNote, document_of
 from ripe_press.studio import planning
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.measured import measured
 from ripe_press.studio.planning import drop_off, order_of, order_seconds, plan
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, pressed
@@ -161,7 +161,7 @@ def document(path: Path, *briefs: str, clash: str = "keep-both") -> Document:
 
 
 def planned_in(folder: Path, made: Document) -> planning.Plan:
-    return plan(made, lambda wish: MeasuredKnowledge(wish.source.facts), lambda _wish, brief: drop_off(folder, brief))
+    return plan(made, lambda wish: measured(wish.source.facts), lambda _wish, brief: drop_off(folder, brief))
 
 
 def test_files_have_places_by_their_briefs(mix: Path, tmp_path: Path) -> None:
@@ -193,9 +193,9 @@ def test_a_ticket_enters_no_room_more_than_twice(mix: Path, client: TestClient) 
     counted: dict[str, int] = {}
 
     def count(name: str, real: Callable[..., Any]) -> Callable[..., Any]:
-        def call(*given: Any) -> Any:
+        def call(*given: Any, **named: Any) -> Any:
             counted[name] = counted.get(name, 0) + 1
-            return real(*given)
+            return real(*given, **named)
 
         return call
 

@@ -67,6 +67,9 @@ _SET_OUT = (
     click.option("--declick", type=click.FloatRange(0, 50), default=0.0, help="Milliseconds of fade against clicks."),
     click.option("--range-name", "name", default="", help="What the range is called, for the file's name."),
     click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one."),
+    click.option("--stems", type=PATH, help="A folder of stems beside the mix; each is a delivery, or see --part."),
+    click.option("--part", "parts", multiple=True, help="all, NAME, NAME+NAME, mix-minus:NAME, sum or mix; again."),
+    click.option("--align", is_flag=True, help="Move stems that lie late or early into place, to the sample."),
     click.option("--silence-before", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence before it."),
     click.option("--silence-after", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence after it."),
     click.option("--format", "container", default="", help=_FORMATS),
@@ -105,7 +108,8 @@ def _with_set_out(command: Callable[..., None]) -> Callable[..., None]:
 
 def _set_out(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "SetOut":
     from ripe_press.core.wishes.typed import parse_changes, parse_clash, parse_style
-    from ripe_press.studio.typed import SheetWish, set_out
+    from ripe_press.studio.typed import SheetWish, TicketWish, set_out
+    from ripe_press.studio.typed_stems import StemsWish
 
     if ticket := typed.pop("ticket"):
         return _from_ticket(mixes, ticket)
@@ -119,8 +123,9 @@ def _set_out(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, 
         style=parse_style(typed["digits"], typed["case"], typed["spaces"]), id3_version=typed["id3"],
     )  # fmt: skip
     sheet = SheetWish(typed["tags"], typed["tags_file"], typed["cover"])
-    wish, clash = _range_wish(typed), parse_clash(typed["clash"])
-    return set_out(mixes, tuple(dict.fromkeys(briefs)), wish, changes, sheet, clash, typed["group"])
+    stems = StemsWish(typed["stems"], typed["parts"], typed["align"])
+    ticket_wish = TicketWish(changes, parse_clash(typed["clash"]), typed["group"], stems)
+    return set_out(mixes, tuple(dict.fromkeys(briefs)), _range_wish(typed), ticket_wish, sheet)
 
 
 def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":

@@ -31,6 +31,7 @@ Clash = Literal["keep-both", "replace", "skip"]
 
 LABEL_FIELDS: dict[str, str] = {
     "title": "title of the mix, or of its tag sheet", "range": "name of the range", "brief": "name of the brief",
+    "stem": "stem, or what is summed",
     "number": "place in the ticket", "side": "L or R of two files", "tempo": "tempo with bpm", "metre": "metre, 4-4",
     "bars": "bars of the range", "start": "where the range begins in the mix, 0m03s",
     "rate": "sample rate, 44k1", "depth": "bit depth, 24b, or bit rate, 320k", "channels": "stereo or mono",

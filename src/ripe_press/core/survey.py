@@ -3,6 +3,7 @@
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, ThreadPoolExecutor
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -24,7 +25,7 @@ from ripe_press.core.measure.true_peak import TruePeakBins, TruePeakMeter, TrueP
 from ripe_press.core.signal.gain import HighPass
 from ripe_press.core.signal.limiter import Limiter
 from ripe_press.core.signal.quantise import Quantiser
-from ripe_press.core.sources.source import Source, open_file
+from ripe_press.core.sources.source import Reader, Source, open_file
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,29 +65,35 @@ def survey(
 
     Raises: whatever reading raises; Interrupted ``survey.cancelled``. No pyramid is left then.
     """
-    if pyramid_path is None:
-        return _survey(path, downmix, (start_frame, end_frame), None, progress, should_stop)
-    try:
-        with pyramid_path.open("w+b") as file:
-            pyramid = file
-            return _survey(
-                path, downmix, (0, None), lambda channels: PyramidMeter(channels, pyramid), progress, should_stop
-            )
-    except BaseException:
-        pyramid_path.unlink(missing_ok=True)
-        raise
+    with open_file(path, downmix) as reader:
+        stretch = (start_frame, end_frame) if pyramid_path is None else (0, None)
+        return _survey(reader, reader.facts, stretch, pyramid_path, progress, should_stop)
+
+
+def survey_source(
+    source: Source,
+    pyramid_path: Path,
+    progress: Callable[[int, int], None] = lambda _done, _total: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> Survey:
+    """The same of any source, a sum of stems too. Raises: as `survey`."""
+    with source.open() as reader:
+        return _survey(reader, source.facts, (0, None), pyramid_path, progress, should_stop)
 
 
 def _survey(
-    path: Path,
-    downmix: str,
+    reader: Reader,
+    facts: SourceFacts,
     stretch: tuple[int, int | None],
-    make_pyramid: Callable[[int], PyramidMeter] | None,
+    pyramid_path: Path | None,
     progress: Callable[[int, int], None],
     should_stop: Callable[[], bool],
 ) -> Survey:
-    with open_file(path, downmix) as reader:
-        facts = reader.facts
+    with ExitStack() as stack:
+        pyramid = None
+        if pyramid_path:
+            stack.push(_unless_whole(pyramid_path))
+            pyramid = PyramidMeter(facts.channels, stack.enter_context(pyramid_path.open("w+b")))
         peak = PeakMeter(facts.channels)
         clipping = ClippingMeter(facts.channels, full_scale_of(facts.bit_depth, facts.is_float))
         silence = SilenceMeter()
@@ -95,7 +102,6 @@ def _survey(
         stereo = StereoMeter(facts.channels)
         spectrum = SpectrumMeter(facts.rate_hz)
         bits = BitsMeter(facts.bit_depth if facts.holds_integers or facts.is_float else None)
-        pyramid = make_pyramid(facts.channels) if make_pyramid else None
         # The longest first: each meter sees the blocks in order, and several look at the same one side by side.
         meters: list[Meter] = [true_peak, loudness, stereo, clipping, spectrum, peak, silence, bits]
         if pyramid:
@@ -104,7 +110,7 @@ def _survey(
         with ThreadPoolExecutor(os.cpu_count() or 1, "meter") as pool:
             for block in ahead(reader.blocks(*stretch), pool):
                 if should_stop():
-                    message = f"Reading {path.name!r} was cancelled; nothing was kept of it."
+                    message = f"Reading {Path(facts.path).name!r} was cancelled; nothing was kept of it."
                     raise Cancelled("survey.cancelled", message)
                 for task in [pool.submit(meter.process, block) for meter in meters]:
                     task.result()
@@ -116,6 +122,17 @@ def _survey(
         facts, peak.result(), clipping.result(), silence.result(), *true_peak.result(), loudness.result(),
         stereo.result(), spectrum.result(), bits.result() if facts.holds_integers or facts.is_float else None,
     )  # fmt: skip
+
+
+def _unless_whole(path: Path) -> Callable[[type[BaseException] | None, object, object], bool]:
+    """Takes a file away again where something went wrong."""
+
+    def take_away(kind: type[BaseException] | None, _error: object, _trace: object) -> bool:
+        if kind is not None:
+            path.unlink(missing_ok=True)
+        return False
+
+    return take_away
 
 
 def ahead(blocks: Iterator[Block], pool: Executor) -> Iterator[Block]:
@@ -136,6 +153,21 @@ def measure_bits(source: Source) -> int | None:
             if (meter.result() or 0) >= (facts.bit_depth or 0):
                 break
     return meter.result()
+
+
+def sides_alike(source: Source) -> bool:
+    """Whether both sides of a stereo source are the same samples: mono in a stereo file. Read to the first difference,
+    and not silent.
+    """
+    if source.facts.channels != 2:
+        return False
+    sounds = False
+    with source.open() as reader:
+        for block in reader.blocks():
+            if not np.array_equal(block[:, 0], block[:, 1]):
+                return False
+            sounds = sounds or bool(block.any())
+    return sounds
 
 
 def warm_up() -> None:

@@ -22,8 +22,9 @@ from ripe_press.core.wishes.document import bench_of, document_from
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.briefs import BriefBook
-from ripe_press.studio.knowledge import Answers, KeptKnowledge, MeasuredKnowledge
+from ripe_press.studio.knowledge import Answers, KeptKnowledge
 from ripe_press.studio.looking import Looking
+from ripe_press.studio.measured import measured
 from ripe_press.studio.planning import resolved
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.reports import finite
@@ -249,7 +250,7 @@ def _as_heard(integrated_lufs: float | None, channels: int) -> float | None:
 
 def _cuts_of(pressing: StoredPressing) -> list[tuple[Range, SourceFacts]]:
     """The range that each file was made of, and the mix that it is a range of."""
-    files, _ = resolved(document_from(pressing.ticket), lambda wish: MeasuredKnowledge(wish.source.facts))
+    files, _ = resolved(document_from(pressing.ticket), lambda wish: measured(wish.source.facts))
     paths = [one.planned.path for one in files]
     return [(path.cut, path.source.of.facts) for path in paths]
 

@@ -7,7 +7,7 @@ from ripe_press.core.errors import Unsupported
 from ripe_press.core.wishes.document import read_document
 from ripe_press.studio.disc_making import make_disc, on_disc
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.measured import measured
 
 
 def disc_of(document: str, tracks: list[str], folder: str, job: str) -> dict[str, Any]:
@@ -16,5 +16,5 @@ def disc_of(document: str, tracks: list[str], folder: str, job: str) -> dict[str
     if made.order is None:
         message = "There is no running order to make a disc of."
         raise Unsupported("disc.no-order", message)
-    laid = on_disc(made, made.order, lambda wish: MeasuredKnowledge(wish.source.facts))
+    laid = on_disc(made, made.order, lambda wish: measured(wish.source.facts))
     return make_disc(laid, [Path(one) for one in tracks], Path(folder), work.report, work.should_stop)

@@ -31,7 +31,7 @@ from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.faults import sentence_of
-from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.measured import measured
 from ripe_press.studio.planning import resolved
 from ripe_press.studio.reports import figure
 
@@ -146,7 +146,7 @@ def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
     Raises: Conflict ``source.changed`` where the mix is another one; NotFound; Unreadable; BadInput for old records.
     """
     document = document_from(ticket)
-    files, _ = resolved(document, lambda wish: MeasuredKnowledge(wish.source.facts))
+    files, _ = resolved(document, lambda wish: measured(wish.source.facts))
     if made.number >= len(files):
         message = "The record does not say of what this file was made."
         raise NotFound("record.no-file", message, number=made.number)

@@ -16,7 +16,7 @@ from ripe_press.core.stations import Codec, Level
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.wishes.document import Document, read_document
-from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.measured import measured
 from ripe_press.studio.order_planning import DISC, resolved_order
 
 _HEARD_AS: Encoding = "s24"
@@ -50,7 +50,7 @@ def _paths(document: Document, join: int) -> tuple[StationPath, StationPath, flo
         raise BadInput("order.no-join", message, join=join)
     line = order.lines[0] if order.lines else DISC
     alone = replace(order, lines=(line,) if line is not DISC else (), disc=line is DISC)
-    files, refused = resolved_order(document, alone, lambda wish: MeasuredKnowledge(wish.source.facts))
+    files, refused = resolved_order(document, alone, lambda wish: measured(wish.source.facts))
     ids = [order.entries[at].id for at in (join - 1, join)]
     found = [next((one.planned.path for one in files if one.line.range_id == wanted), None) for wanted in ids]
     before, after = found

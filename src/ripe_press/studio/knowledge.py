@@ -1,11 +1,9 @@
 """What is known of a mix: kept at import, or measured when it is asked for. One planner works on either."""
 
 import json
-import tempfile
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from functools import cached_property
 from pathlib import Path
 from typing import Any, Protocol, TypeVar, cast
 
@@ -23,18 +21,18 @@ from ripe_press.core.measure.pyramid import (
     Bins,
     PyramidShape,
     quietest_dbfs,
-    reduce_frames,
 )
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.core.sources.file import FileSource
+from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Range
-from ripe_press.core.survey import Survey, survey
+from ripe_press.core.survey import Survey
 from ripe_press.core.units import db_from_linear, linear_from_db
 from ripe_press.store.mixes import StoredMix
-from ripe_press.studio.reports import finite, loudness_of, measures_of
+from ripe_press.studio.reports import finite, loudness_of
 
 T = TypeVar("T")
 MOST_ANSWERS = 5_000
@@ -74,8 +72,17 @@ class Knowledge(Protocol):
         ...
 
     @property
+    def source(self) -> Source:
+        """What is read when it is pressed."""
+        ...
+
+    @property
     def measures(self) -> dict[str, Any]:
         """What was measured of the whole mix."""
+        ...
+
+    def part(self, source: Source) -> "Knowledge":
+        """What is known of something that stands beside it. Raises: Conflict ``part.being-measured``."""
         ...
 
     def ring_frames(self, end_frame: int, below_dbfs: float, limit_s: float) -> int:
@@ -115,12 +122,27 @@ def mono_loss_of(known: Knowledge) -> float | None:
 class KeptKnowledge:
     """What a folder keeps of a mix: pyramid, energies, clipping, true peaks."""
 
-    def __init__(self, facts: SourceFacts, measures: dict[str, Any], folder: Path, answers: Answers, key: str) -> None:
+    def __init__(
+        self,
+        facts: SourceFacts,
+        measures: dict[str, Any],
+        folder: Path,
+        answers: Answers,
+        key: str,
+        source: Source | None = None,
+        parts: "KnownParts | None" = None,
+    ) -> None:
         self.facts = facts
+        self.source = source or FileSource(facts)
         self.measures = measures
         self.folder = folder
         self._answers = answers
         self._key = key
+        self._parts = parts or _nothing_beside
+
+    def part(self, source: Source) -> "Knowledge":
+        """As `Knowledge` has it: kept beside the mix once it was measured."""
+        return self._parts(self.folder, source)
 
     def _asked(self, question: str, *about: Hashable) -> Hashable:
         return (self._key, self.facts.downmix, question, *about)
@@ -144,8 +166,8 @@ class KeptKnowledge:
 
     def ring_frames(self, end_frame: int, below_dbfs: float, limit_s: float) -> int:
         """As `Knowledge` has it, from the pyramid."""
-        first, last = end_frame // BASE_FRAMES, _last_frame(self.facts, end_frame, limit_s)
-        return _ring(self.bins()[first : -(-last // BASE_FRAMES)], end_frame, last, below_dbfs)
+        first, last = end_frame // BASE_FRAMES, last_frame(self.facts, end_frame, limit_s)
+        return ring_frames(self.bins()[first : -(-last // BASE_FRAMES)], end_frame, last, below_dbfs)
 
     def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
         """As `Knowledge` has it, from the pyramid."""
@@ -268,67 +290,22 @@ class KeptKnowledge:
         return self._answers.of(self._asked("edges", cut.start_frame, cut.read_end), work_out)
 
 
+KnownParts = Callable[[Path, Source], KeptKnowledge]
+"""Gives what a folder of a mix keeps of something beside that mix."""
 _ENERGIES = Answers(4)
 
 
-class MeasuredKnowledge:
-    """The same of a mix that nothing was kept of: its tail is read where it is asked for, the whole only for more."""
-
-    def __init__(self, facts: SourceFacts) -> None:
-        self.facts = facts
-        self._folder: tempfile.TemporaryDirectory[str] | None = None
-
-    def close(self) -> None:
-        """Forgets what was measured."""
-        if self._folder:
-            self._folder.cleanup()
-
-    @cached_property
-    def _surveyed(self) -> KeptKnowledge:
-        self._folder = tempfile.TemporaryDirectory(prefix="ripe-press-known-")
-        folder = Path(self._folder.name)
-        result = survey(Path(self.facts.path), folder / "pyramid.bin", downmix=self.facts.downmix)
-        keep_measures(folder, result)
-        return KeptKnowledge(self.facts, measures_of(result), folder, Answers(), folder.name)
-
-    @property
-    def measures(self) -> dict[str, Any]:
-        """As `Knowledge` has it."""
-        return self._surveyed.measures
-
-    def ring_frames(self, end_frame: int, below_dbfs: float, limit_s: float) -> int:
-        """As `Knowledge` has it; only what comes after the frame is read."""
-        last = _last_frame(self.facts, end_frame, limit_s)
-        first = end_frame // BASE_FRAMES * BASE_FRAMES
-        whole = min(self.facts.frames, -(-last // BASE_FRAMES) * BASE_FRAMES)
-        if whole <= first:
-            return 0
-        with FileSource(self.facts).open() as reader:
-            bins = np.concatenate([reduce_frames(block, BASE_FRAMES) for block in reader.blocks(first, whole)])
-        return _ring(bins, end_frame, last, below_dbfs)
-
-    def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
-        """As `Knowledge` has it."""
-        return self._surveyed.quietest_half_second_dbfs(start_frame, end_frame)
-
-    def signal(self, start_frame: int, end_frame: int) -> SignalResult:
-        """As `Knowledge` has it."""
-        return self._surveyed.signal(start_frame, end_frame)
-
-    def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:
-        """As `Knowledge` has it."""
-        return self._surveyed.clipping(start_frame, end_frame)
-
-    def edge_levels(self, cut: Range) -> EdgeLevels:
-        """As `Knowledge` has it."""
-        return self._surveyed.edge_levels(cut)
+def _nothing_beside(folder: Path, source: Source) -> KeptKnowledge:
+    message = f"nothing is kept of {source!r} beside {str(folder)!r}"
+    raise TypeError(message)
 
 
-def _last_frame(facts: SourceFacts, end_frame: int, limit_s: float) -> int:
+def last_frame(facts: SourceFacts, end_frame: int, limit_s: float) -> int:
+    """The last frame that a mix may ring up to."""
     return min(facts.frames, end_frame + round(limit_s * facts.rate_hz))
 
 
-def _ring(bins: Bins, end_frame: int, last_frame: int, below_dbfs: float) -> int:
+def ring_frames(bins: Bins, end_frame: int, last_frame: int, below_dbfs: float) -> int:
     """How long it rings, from the bins that begin with the one in which the end lies."""
     loud = np.flatnonzero((np.abs(bins[..., :2]) >= linear_from_db(below_dbfs)).any(axis=(1, 2)))
     if not len(loud):

@@ -21,7 +21,7 @@ from ripe_press.studio.blind_tests import told
 from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.holding import hold_pressing
-from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.measured import measured
 from ripe_press.studio.press_now import SetOut, press_now
 
 
@@ -86,7 +86,7 @@ def press_again(
         message = f"Pressing {number} is from before the record kept what is needed. Press its mix anew."
         raise BadInput("record.too-old", message, pressing=number)
     document = document_from(pressing.ticket)
-    known = tuple(MeasuredKnowledge(wish.source.facts) for wish in document.mixes)
+    known = tuple(measured(wish.source.facts) for wish in document.mixes)
     report = press_now(SetOut(document, known), out, progress, should_stop, again_of=number)
     if report["pressing"] is not None:
         report["beside"] = compare(folder, number, report["pressing"])

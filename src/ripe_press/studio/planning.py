@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ripe_press.core.engine.resolve import Mix, PlannedFile, resolve
+from ripe_press.core.engine.stems import part_source
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.naming import Clash, Placed, place, safe_stem
 from ripe_press.core.press import OrderedFile, PressOrder
-from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.wishes.brief import Brief
@@ -19,6 +19,7 @@ from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.notes import MixNotes
+from ripe_press.core.wishes.part import Part
 from ripe_press.studio.knowledge import Knowledge
 from ripe_press.studio.places import Places
 
@@ -95,13 +96,16 @@ def resolved(document: Document, knowledge_of: KnowledgeOf) -> tuple[list[Resolv
     refused: list[Refused] = []
     found: list[Resolved] = []
     for wish in document.mixes:
-        known = knowledge_of(wish)
-        mix = mix_of(wish, known)
+        whole = knowledge_of(wish)
+        parts: dict[Part, tuple[Knowledge, Mix]] = {}
         lines = [line for line in wish.bench.ticket if line.on]
         for number, line in enumerate(lines, 1):
             try:
                 brief = brief_of_line(line, briefs)
-                made = _delivery(known, wish.bench, line, brief, number, document.day)
+                if line.part not in parts:
+                    parts[line.part] = _of_part(wish, whole, line.part)
+                known, mix = parts[line.part]
+                made = _delivery(known, whole, wish.bench, line, brief, number, document.day)
                 found += [Resolved(file, line, brief, mix, known, wish) for file in resolve(made, mix)]
             except RipePressError as error:
                 refused.append(Refused(line, error))
@@ -152,12 +156,23 @@ def drop_off(folder: Path, brief: Brief) -> Path:
     return folder / safe_stem(brief.drop_off) if brief.drop_off else folder
 
 
-def mix_of(wish: MixWish, known: Knowledge) -> Mix:
-    """What deliveries of a mix are made of."""
+def mix_of(wish: MixWish, known: Knowledge, *, beside: bool = False) -> Mix:
+    """What deliveries of a mix are made of, or of what stands ``beside`` it."""
     bench, cover = wish.bench, wish.cover.path if wish.cover else ""
-    finish = finish_of(bench.finish, wish.source.offsets)
+    offsets = wish.source.offsets
+    if beside and bench.finish.remove_dc:
+        offsets = tuple(known.measures["dc_offset"])
+    finish = finish_of(bench.finish, offsets)
     notes = MixNotes(bench.tags, cover, bench.markers, wish.source.time_reference)
-    return Mix(FileSource(known.facts), wish.source.title, finish, notes)
+    return Mix(known.source, wish.source.title, finish, notes)
+
+
+def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mix]:
+    """What is known of a part of a mix, and what deliveries of it are made of."""
+    if part.is_mix:
+        return whole, mix_of(wish, whole)
+    known = whole.part(part_source(whole.source, wish.stems, part))
+    return known, mix_of(wish, known, beside=True)
 
 
 def stretch_of(known: Knowledge, part: NamedRange) -> Stretch:
@@ -176,13 +191,26 @@ def brief_of_line(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
     return briefs[line.brief]
 
 
-def _delivery(known: Knowledge, bench: Bench, line: TicketLine, brief: Brief, number: int, day: str) -> Delivery:
+def _delivery(
+    known: Knowledge, whole: Knowledge, bench: Bench, line: TicketLine, brief: Brief, number: int, day: str
+) -> Delivery:
     part, facts = bench.range_of(line.range_id), known.facts
-    delivery = line.changes.applied_to(brief.delivery(stretch_of(known, part), facts))
+    # How long a mix rings is asked of the mix: what is pressed of it is as long.
+    delivery = line.changes.applied_to(brief.delivery(stretch_of(whole, part), facts))
     tempo = metre = bars = ""
     if bench.tempo:
         begins = bench.tempo.changes[0]
         tempo, metre = f"{begins.tempo_bpm:g}bpm", f"{begins.beats}-{begins.unit}"
         first, last = (bench.tempo.bar_at(frame, facts.rate_hz) for frame in (part.start_frame, part.end_frame))
         bars = f"{first}-{last}" if first is not None and last is not None else ""
-    return replace(delivery, group=line.group, id=line.id, tempo=tempo, bars=bars, metre=metre, number=number, day=day)
+    return replace(
+        delivery,
+        group=line.group,
+        part=line.part.name,
+        id=line.id,
+        tempo=tempo,
+        bars=bars,
+        metre=metre,
+        number=number,
+        day=day,
+    )

@@ -25,7 +25,8 @@ from ripe_press.store.pressings import FileState, NewPressing, Pressings, Stored
 from ripe_press.studio.briefs import BriefBook, brief_row
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.disc_making import OnDisc, make_disc, on_disc, refuse_no_disc
-from ripe_press.studio.knowledge import Knowledge, MeasuredKnowledge
+from ripe_press.studio.knowledge import Knowledge
+from ripe_press.studio.measured import MeasuredKnowledge
 from ripe_press.studio.planning import Plan, order_of, order_seconds, plan
 from ripe_press.studio.playlists import write_playlists
 from ripe_press.studio.reports import failed_report, file_report

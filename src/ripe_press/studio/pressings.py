@@ -26,10 +26,11 @@ from ripe_press.studio.bell import Bell
 from ripe_press.studio.checking import Checks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder, JobProgress
-from ripe_press.studio.knowledge import Knowledge, MeasuredKnowledge, facts_of
+from ripe_press.studio.knowledge import Knowledge, facts_of
 from ripe_press.studio.line import Line
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.looking import Looking
+from ripe_press.studio.measured import measured
 from ripe_press.studio.planning import Plan, drop_off, plan
 from ripe_press.studio.pressing_run import Desk, PressingRun, files_after_cut
 from ripe_press.studio.trials import Trials
@@ -159,7 +160,7 @@ class PressRoom:
         def known_of(wish: MixWish) -> Knowledge:
             mix = self._mixes.by_path(wish.source.facts.path)
             same = mix is not None and mix.downmix == wish.source.facts.downmix
-            return self._looking.known(mix) if mix and same else MeasuredKnowledge(wish.source.facts)
+            return self._looking.known(mix) if mix and same else measured(wish.source.facts)
 
         def folder_of(_mix: MixWish, brief: Brief) -> Path:
             return folder / "disc" / TRACKS if brief.id == DISC_TRACK.id else drop_off(folder, brief)

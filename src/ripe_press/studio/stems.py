@@ -1,14 +1,18 @@
 """The stems of a mix on the command line: a folder of them, held against the mix."""
 
 from collections.abc import Callable
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
+from ripe_press.core.formats.content import content_sum
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.proof.stems import check_stems
 from ripe_press.core.sources.file import FileSource
+from ripe_press.core.survey import measure_bits, sides_alike
+from ripe_press.core.wishes.part import StemNote
 from ripe_press.studio.reports import figure
 
 
@@ -49,3 +53,18 @@ def stems_report(
         "residual_dbfs": figure(report.residual_dbfs), "residual_peak_dbfs": figure(report.residual_peak_dbfs),
         "sentence": report.sentence, "stems": [asdict(one) for one in report.stems], "unreadable": unreadable,
     }  # fmt: skip
+
+
+def aligned(mix: SourceFacts, stems: tuple[StemNote, ...]) -> tuple[StemNote, ...]:
+    """Stems with their places beside the mix, each found by what the others leave of it. Raises: as `check_stems`."""
+    found = check_stems(FileSource(mix), [(one.name, FileSource(one.facts)) for one in stems])
+    late = {one.name: one.late_frames for one in found.stems}
+    return tuple(replace(one, late_frames=late[one.name]) for one in stems)
+
+
+def looked_at(stem: StemNote) -> StemNote:
+    """A stem with what can only be known by reading it: its fingerprint, the bits in use, whether it is mono."""
+    source = FileSource(stem.facts)
+    bits = measure_bits(source) if stem.facts.holds_integers or stem.facts.is_float else None
+    facts = replace(stem.facts, effective_bits=bits, content_sum=content_sum(Path(stem.facts.path)))
+    return replace(stem, facts=facts, mono=sides_alike(source))

@@ -34,7 +34,7 @@ from ripe_press.core.trial import Trial, try_path
 from ripe_press.core.wishes.document import read_document
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.journal import Journal
-from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.measured import measured
 from ripe_press.studio.planning import resolved
 from ripe_press.studio.work import Work
 
@@ -150,7 +150,7 @@ def press_order(
         message = "The process that worked on this ended abruptly. Try again."
         raise Interrupted("worker.crashed", message)
     began = folder.seconds()
-    files, _ = resolved(read_document(document), lambda wish: MeasuredKnowledge(wish.source.facts))
+    files, _ = resolved(read_document(document), lambda wish: measured(wish.source.facts))
     order = PressOrder(
         tuple(
             OrderedFile(

@@ -94,8 +94,9 @@ def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard:
         "before",
     )  # fmt: skip
     words = Known(
-        quietest, wish.stretch.name, signal, tempo, forecast=size, dither_asked=wish.dither, group=wish.group,
-        back_off=wish.level.back_off and path.codec.lossy, pair=bool(planned.half), target=asked.target,
+        quietest, wish.stretch.name, wish.part, signal, tempo, forecast=size, dither_asked=wish.dither,
+        group=wish.group, back_off=wish.level.back_off and path.codec.lossy,
+        pair=bool(planned.half), target=asked.target,
     )  # fmt: skip
     return Row(
         planned.id, planned.half, wanted.line, wanted.brief, wish, path, asked, describe(path, words), size,

@@ -5,6 +5,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from hashlib import sha256
+from itertools import product
 from pathlib import Path
 
 from ripe_press.core.briefs.library import DISC_TRACK, brief_of, built_in_briefs
@@ -41,8 +42,9 @@ from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.measured import measured
 from ripe_press.studio.press_now import SetOut, briefs_here
+from ripe_press.studio.typed_stems import NO_STEMS, StemsWish, beside
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,14 +82,25 @@ class SheetWish:
 NO_SHEET = SheetWish()
 
 
+@dataclass(frozen=True, slots=True)
+class TicketWish:
+    """What holds for every delivery of a command line: departures, names that are taken, a group, parts of the mix."""
+
+    changes: Changes = NO_CHANGES
+    clash: Clash = "keep-both"
+    group: str = ""
+    stems: StemsWish = NO_STEMS
+
+
+PLAIN_TICKET = TicketWish()
+
+
 def set_out(
     mixes: Sequence[Path],
     briefs: tuple[str, ...],
     wish: RangeWish,
-    changes: Changes = NO_CHANGES,
+    ticket: TicketWish = PLAIN_TICKET,
     sheet: SheetWish = NO_SHEET,
-    clash: Clash = "keep-both",
-    group: str = "",
 ) -> SetOut:
     """What a command line means: a range of every mix to every brief, with the same departures.
 
@@ -97,7 +110,7 @@ def set_out(
     Raises: BadInput for times and ranges; NotFound for a mix or a brief; Unsupported for what cannot be.
     """
     book = _book(briefs or ("blank",))
-    made = [mix_wish(mix, book, wish, changes, sheet, clash, group) for mix in mixes]
+    made = [mix_wish(mix, book, wish, ticket, sheet) for mix in mixes]
     return known_of(document_of(tuple(made), book, date.today().isoformat()))
 
 
@@ -133,7 +146,7 @@ def _moved(wish: MixWish, mix: Path, downmix: str) -> MixWish:
             for one in bench.ranges
         )
         bench, source = replace(bench, ranges=ranges), replace(source, title=mix.stem, offsets=())
-    return MixWish(source, bench, _unpacked(wish.cover))
+    return replace(wish, source=source, bench=bench, cover=_unpacked(wish.cover))
 
 
 def _unpacked(cover: CoverNote | None) -> CoverNote | None:
@@ -151,10 +164,8 @@ def mix_wish(
     mix: Path,
     book: dict[str, Brief],
     wish: RangeWish,
-    changes: Changes = NO_CHANGES,
+    ticket: TicketWish = PLAIN_TICKET,
     sheet: SheetWish = NO_SHEET,
-    clash: Clash = "keep-both",
-    group: str = "",
 ) -> MixWish:
     """What a mix is set out for, with what it has on its bench. Raises: as `set_out`."""
     facts = facts_of_file(mix, wish.downmix)
@@ -171,15 +182,17 @@ def mix_wish(
         tuple(_markers(wish, facts, embedded)) if wish.markers_file else kept.markers if kept else embedded.markers
     )
     cover = _cover(sheet, stored, kept)
+    stems, parts = beside(mix, facts, ticket.stems)
     lines = tuple(
-        TicketLine(f"d{number}", brief, "r1", group=group, changes=changes) for number, brief in enumerate(book, 1)
+        TicketLine(f"d{number}", brief, "r1", group=ticket.group, changes=ticket.changes, part=part)
+        for number, (brief, part) in enumerate(product(book, parts), 1)
     )
     bench = Bench(
         (NamedRange("r1", start, end, wish.name, edges=wish.edges),), markers, _tempo(wish, facts, kept, embedded),
-        kept.finish if kept else FinishChain(), lines, values, cover.name if cover else "", clash,
+        kept.finish if kept else FinishChain(), lines, values, cover.name if cover else "", ticket.clash,
     )  # fmt: skip
     offsets = tuple(stored.measures["dc_offset"]) if stored else ()
-    return MixWish(SourceNote(facts, mix.stem, offsets, embedded.time_reference), bench, cover)
+    return MixWish(SourceNote(facts, mix.stem, offsets, embedded.time_reference), bench, cover, stems)
 
 
 def known_of(document: Document) -> SetOut:
@@ -196,7 +209,7 @@ def known_of(document: Document) -> SetOut:
             facts = replace(facts, effective_bits=measure_bits(FileSource(facts)))
         facts = replace(facts, content_sum=content_sum(Path(facts.path)))
         mixes.append(replace(wish, source=replace(wish.source, facts=facts)))
-    known = tuple(MeasuredKnowledge(wish.source.facts) for wish in mixes)
+    known = tuple(measured(wish.source.facts) for wish in mixes)
     return SetOut(replace(document, mixes=tuple(mixes)), known)
 
 

@@ -17,7 +17,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.signal.fade import CURVES, gain_at
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.wishes.edges import Edges, parse_end, parse_fade, range_of
-from ripe_press.studio.knowledge import MeasuredKnowledge
+from ripe_press.studio.measured import measured
 from support.press import facts_of
 from support.signals import noise, sine, write
 
@@ -25,7 +25,7 @@ RATE = 48_000
 
 
 def ring_of(facts: SourceFacts, end_frame: int, edges: Edges) -> int:
-    return MeasuredKnowledge(facts).ring_frames(end_frame, edges.ring_below_dbfs, edges.ring_limit_s)
+    return measured(facts).ring_frames(end_frame, edges.ring_below_dbfs, edges.ring_limit_s)
 
 
 def render(mix: Path, cut: stations.Range, target: Path) -> np.ndarray:

@@ -15,9 +15,10 @@ from ripe_press.core.engine.levels import settle_levels
 from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import walk
-from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.measure.signal import SignalMeter, SignalResult
 from ripe_press.core.sources.file import FileSource
+from ripe_press.core.sources.sharing import Sharing
+from ripe_press.core.sources.source import Reader
 from ripe_press.core.stations.sketch import Sketch
 from ripe_press.core.wishes.delivery import Delivery, LevelWish
 from ripe_press.core.wishes.edges import Stretch
@@ -121,9 +122,9 @@ def test_a_group_spans_mixes_in_one_order(tmp_path: Path) -> None:
     opened: list[str] = []
     real = FileSource.open
 
-    def counted(source: FileSource) -> SourceReader:
+    def counted(source: FileSource, sharing: Sharing | None = None) -> Reader:
         opened.append(source.facts.path)
-        return real(source)
+        return real(source, sharing)
 
     with patch.object(FileSource, "open", counted):
         reports = walk([replace(file.path, level=None) for file in files],

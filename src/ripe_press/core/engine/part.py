@@ -5,12 +5,11 @@ import math
 from collections.abc import Iterable, Iterator
 from dataclasses import astuple, dataclass, replace
 
-import numpy as np
-
 from ripe_press.core.blocks import BLOCK_FRAMES, Block, Processor
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.sources.joined import JOINED, in_blocks
-from ripe_press.core.sources.parts import ReaderOfParts
+from ripe_press.core.sources.joined import JOINED
+from ripe_press.core.sources.parts import ReaderOfParts, in_blocks, silence
+from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.stations import Finish, Range, Work
 from ripe_press.core.stations import Source as SourceStation
@@ -33,9 +32,14 @@ class PartSource(Source):
         """Checks the mix. Raises: Conflict ``source.changed``."""
         self.of.check()
 
-    def open(self) -> "PartReader":
+    @property
+    def files(self) -> frozenset[Source]:
+        """What the mix is read from."""
+        return self.of.files
+
+    def open(self, sharing: Sharing | None = None) -> "PartReader":
         """Opens the mix."""
-        return PartReader(self)
+        return PartReader(self, sharing)
 
 
 def part_of(source: Source, cut: Range, finish: Finish | None) -> PartSource:
@@ -57,10 +61,10 @@ def part_of(source: Source, cut: Range, finish: Finish | None) -> PartSource:
 class PartReader(ReaderOfParts):
     """The open mix; any stretch of the part is what the stations make of the whole of it."""
 
-    def __init__(self, part: PartSource) -> None:
+    def __init__(self, part: PartSource, sharing: Sharing | None = None) -> None:
         super().__init__()
         self._part = part
-        self._reader: Reader = self._stack.enter_context(part.of.open())
+        self._reader: Reader = self._stack.enter_context(part.of.open(sharing))
 
     def blocks(
         self, start_frame: int = 0, end_frame: int | None = None, block_frames: int = BLOCK_FRAMES
@@ -73,11 +77,11 @@ class PartReader(ReaderOfParts):
     def _pieces(self, start: int, end: int, block_frames: int) -> Iterator[Block]:
         cut, channels = self._part.cut, self._part.facts.channels
         begins, ends = cut.silence_before, cut.silence_before + cut.sounding_frames
-        yield from _zeros(min(end, begins) - start, channels, block_frames)
+        yield from silence(min(end, begins) - start, channels, block_frames)
         first, last = max(start, begins), min(end, ends)
         if first < last:
             yield from self._sounding(first - begins, last - begins, block_frames)
-        yield from _zeros(end - max(start, ends), channels, block_frames)
+        yield from silence(end - max(start, ends), channels, block_frames)
 
     def _sounding(self, first: int, last: int, block_frames: int) -> Iterator[Block]:
         part = self._part
@@ -104,9 +108,3 @@ def _through(chain: list[Processor], blocks: Iterable[Block]) -> Iterator[Block]
         for other in chain[at + 1 :]:
             held = other.process(held)  # type: ignore[arg-type]
         yield held  # type: ignore[misc]
-
-
-def _zeros(frames: int, channels: int, block_frames: int) -> Iterator[Block]:
-    while frames > 0:
-        yield np.zeros((min(frames, block_frames), channels))
-        frames -= block_frames

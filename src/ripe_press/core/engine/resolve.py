@@ -222,7 +222,8 @@ def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half, heard: 
     side = {"left": "L", "right": "R", "": ""}[half]
     dither = path.depth.dither if path.depth and path.depth.dither != "none" else ""
     more = {
-        "range": delivery.stretch.name, "brief": delivery.brief, "side": side, "tempo": delivery.tempo,
+        "range": delivery.stretch.name, "stem": delivery.part, "brief": delivery.brief, "side": side,
+        "tempo": delivery.tempo,
         "bars": delivery.bars, "number": str(delivery.number or ""), "metre": delivery.metre, "pressed": delivery.day,
         "start": length_label(path.cut.start_frame, facts.rate_hz), "dither": dither,
     }  # fmt: skip
@@ -232,6 +233,8 @@ def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half, heard: 
 
     values = filled(merged(mix.notes.values, delivery.tags.departures), fields_of(mix.notes.values))
     pattern = delivery.label_pattern
+    if delivery.part and "{stem}" not in pattern:
+        pattern += " {stem}"
     if side and "{side}" not in pattern:
         pattern += " {side}"
     name = file_name(pattern, fields_of(values), delivery.style, can.suffix)

@@ -2,7 +2,7 @@
 
 import os
 import threading
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Generator, Iterable, Mapping, Sequence
 from concurrent.futures import FIRST_EXCEPTION, ThreadPoolExecutor, wait
 from dataclasses import replace
 from pathlib import Path as FilePath
@@ -14,6 +14,8 @@ from ripe_press.core.engine.sinks import Branches, Guarded, Metered, Nowhere, Si
 from ripe_press.core.engine.tree import Node, merge
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.signal.edges import Cutter
+from ripe_press.core.sources.sharing import Sharing
+from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import PathReport, Signal, Station, Tap
 
 Progress = Callable[[int, int], None]
@@ -33,15 +35,16 @@ def walk(
     """Walks lines of stations of any number of sources, and gives what was seen of each.
 
     ``targets`` has, by the number of a line, the new file that its leaf writes. Sources are read side by side, as
-    many as there are cores. On any error, and when stopped, no file is left. With ``faults`` an error ends the lines
-    that it belongs to and no others: it is put there by their numbers, and their files are not left. Without
+    many as there are cores; those that are made of the same files go on in step, and each file is read once. On any
+    error, and when stopped, no file is left. With ``faults`` an error ends the lines that it belongs to and no others:
+    it is put there by their numbers, and their files are not left. Without
     ``threads`` each source's tree is walked on one thread.
 
     Raises: Interrupted ``press.cancelled`` when ``should_stop`` answers yes; whatever readers and writers raise.
     """
     lines = [tuple(line) for line in lines]
     failed = threading.Event()
-    walkers = [Walker(root, targets, faults, threads) for root in merge(lines)]
+    walkers = in_step([Walker(root, targets, faults, threads) for root in merge(lines)])
     counted = _Together(walkers, progress)
     if len(walkers) == 1:
         readings = walkers[0].run(counted.of(0), should_stop)
@@ -77,10 +80,37 @@ class Walker:
         """How many it reads."""
         return self._end - self._start
 
+    @property
+    def files(self) -> frozenset[Source]:
+        """What it reads from disk."""
+        return self._begins.source.files
+
+    @property
+    def stretch(self) -> tuple[int, int]:
+        """From which frame up to which it reads."""
+        return self._start, self._end
+
+    @property
+    def readings(self) -> "list[Reading]":
+        """What there is to be told, once it has run."""
+        return self._readings
+
     def run(self, progress: Progress, should_stop: Callable[[], bool]) -> "list[Reading]":
         """Reads, processes, writes. On any error, and when stopped, no file is left. Raises: as `walk`."""
+        for _ in self.steps(progress, should_stop):
+            pass
+        return self._readings
+
+    def steps(
+        self,
+        progress: Progress,
+        should_stop: Callable[[], bool],
+        sharing: Sharing | None = None,
+        block_frames: int = BLOCK_FRAMES,
+    ) -> Generator[None, None, None]:
+        """The same block by block. Closed before its end, it leaves no file."""
         try:
-            self._run(progress, should_stop)
+            yield from self._steps(progress, should_stop, sharing, block_frames)
         except Cancelled:
             raise
         except Exception as error:
@@ -89,25 +119,30 @@ class Walker:
             # What every line of this source goes through.
             for path in self._root.paths:
                 self._faults.setdefault(path, error)
-        return self._readings
 
-    def _run(self, progress: Progress, should_stop: Callable[[], bool]) -> None:
-        with self._begins.source.open() as reader:
+    def _steps(
+        self, progress: Progress, should_stop: Callable[[], bool], sharing: Sharing | None, block_frames: int
+    ) -> Generator[None, None, None]:
+        with self._begins.source.open(sharing) as reader:
             try:
                 sink = self._children(self._root, self._begins, threaded=False)
+                if sharing and self._threads:
+                    # The thread that reads serves several of them.
+                    sink = Threaded(sink, "step")
             except BaseException:
                 for leaf in self._opened:
                     leaf.abort()
                 raise
             try:
                 done = 0
-                for block in reader.blocks(self._start, self._end, BLOCK_FRAMES):
+                for block in reader.blocks(self._start, self._end, block_frames):
                     if should_stop():
                         message = "The pressing was cancelled; no file was left."
                         raise Cancelled("press.cancelled", message)
                     sink.put(block)
                     done += len(block)
                     progress(done, self.frames)
+                    yield
                     if self._faults and all(path in self._faults for path in self._root.paths):
                         break
                 sink.end()
@@ -174,6 +209,53 @@ class Walker:
         return Threaded(sink, tap.name) if tap.threaded and self._threads else sink
 
 
+class InStep:
+    """Walkers whose sources are made of the same files: one thread reads those once, and serves all of them."""
+
+    def __init__(self, walkers: Sequence[Walker]) -> None:
+        self._walkers = walkers
+
+    @property
+    def frames(self) -> int:
+        """How many they read, each for itself."""
+        return sum(one.frames for one in self._walkers)
+
+    def run(self, progress: Progress, should_stop: Callable[[], bool]) -> "list[Reading]":
+        """Reads, processes, writes, a block of each in turn. Raises: as `walk`."""
+        counted = _Together(self._walkers, progress)
+        # As much is held at a time as of one source, or little more.
+        block_frames = max(BLOCK_FRAMES // len(self._walkers), LEAST_BLOCK_FRAMES)
+        with Sharing() as sharing:
+            going = [
+                one.steps(counted.of(number), should_stop, sharing, block_frames)
+                for number, one in enumerate(self._walkers)
+            ]
+            try:
+                while going:
+                    going = [one for one in going if next(one, _ENDED) is not _ENDED]
+                    sharing.seal()
+            finally:
+                for one in going:
+                    one.close()
+        return [reading for one in self._walkers for reading in one.readings]
+
+
+LEAST_BLOCK_FRAMES = 16_384
+_ENDED = object()
+
+
+def in_step(walkers: Sequence[Walker]) -> list[Walker | InStep]:
+    """The walkers, with those together that read the same stretch of the same files."""
+    groups: list[tuple[set[Source], list[Walker]]] = []
+    for walker in walkers:
+        # One of them may bring together what stood apart until now.
+        mine = [one for one in groups if one[0] & walker.files and one[1][0].stretch == walker.stretch]
+        groups = [one for one in groups if one not in mine]
+        files = set(walker.files).union(*(one[0] for one in mine))
+        groups.append((files, [*(other for one in mine for other in one[1]), walker]))
+    return [InStep(members) if len(members) > 1 else members[0] for _, members in groups]
+
+
 Reading = tuple[tuple[int, ...], str, Callable[[], Any]]
 """Of which paths, what it is called in their reports, and how it is read once the walk is done."""
 
@@ -199,7 +281,7 @@ def _reports(count: int, readings: Iterable[Reading], faults: Mapping[int, Excep
 class _Together:
     """One progress of several walks."""
 
-    def __init__(self, walkers: list[Walker], progress: Progress) -> None:
+    def __init__(self, walkers: "Sequence[Walker | InStep]", progress: Progress) -> None:
         self._done = [0] * len(walkers)
         self._total = sum(one.frames for one in walkers)
         self._progress = progress
@@ -217,7 +299,7 @@ class _Together:
 
 
 def _side_by_side(
-    walkers: list[Walker],
+    walkers: "Sequence[Walker | InStep]",
     counted: _Together,
     should_stop: Callable[[], bool],
     failed: threading.Event,

@@ -7,7 +7,8 @@ from ripe_press.core.errors import Conflict
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.reader import SourceReader
-from ripe_press.core.sources.source import Source, facts_of_file
+from ripe_press.core.sources.sharing import Sharing
+from ripe_press.core.sources.source import Reader, Source, facts_of_file
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,14 +35,17 @@ class FileSource(Source):
     def check(self) -> None:
         """Reads the file and compares it with what was known of it. Raises: Conflict ``source.changed``."""
         known = self.facts
-        with self.open() as reader:
+        with self._opened() as reader:
             # A codec that cannot be entered anywhere was decoded when it came in: that copy is ours, and another file.
             copied = reader.facts.container != known.container
         if known.content_sum and not copied and content_sum(Path(known.path)) != known.content_sum:
             raise _changed(Path(known.path))
 
-    def open(self) -> SourceReader:
+    def open(self, sharing: Sharing | None = None) -> Reader:
         """Opens the file, once it is known to be what it was."""
+        return sharing.reader(self) if sharing else self._opened()
+
+    def _opened(self) -> SourceReader:
         known = self.facts
         path = Path(known.path)
         reader = SourceReader(path, known.downmix)

@@ -1,15 +1,14 @@
 """A source that is several others, one behind the other."""
 
 import hashlib
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-
-import numpy as np
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerprint_of
+from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerprint_of, in_blocks
+from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.units import print_rate
 
@@ -24,9 +23,9 @@ class JoinedSource(PartedSource):
     Made by `joined`, which checks that they go together.
     """
 
-    def open(self) -> "JoinedReader":
+    def open(self, sharing: Sharing | None = None) -> "JoinedReader":
         """Opens the parts as they come."""
-        return JoinedReader(self.parts, self.facts)
+        return JoinedReader(self.parts, self.facts, sharing)
 
 
 def joined(parts: Sequence[Source], called: str) -> JoinedSource:
@@ -60,10 +59,11 @@ def joined(parts: Sequence[Source], called: str) -> JoinedSource:
 class JoinedReader(ReaderOfParts):
     """The parts one after the other, each open only while it is read."""
 
-    def __init__(self, parts: Sequence[Source], facts: SourceFacts) -> None:
+    def __init__(self, parts: Sequence[Source], facts: SourceFacts, sharing: Sharing | None = None) -> None:
         super().__init__()
         self.facts = facts
         self._parts = parts
+        self._sharing = sharing
         self._open: tuple[int, Reader] | None = None
 
     def close(self) -> None:
@@ -90,20 +90,5 @@ class JoinedReader(ReaderOfParts):
     def _reader(self, number: int) -> Reader:
         if self._open is None or self._open[0] != number:
             self.close()
-            self._open = number, self._stack.enter_context(self._parts[number].open())
+            self._open = number, self._stack.enter_context(self._parts[number].open(self._sharing))
         return self._open[1]
-
-
-def in_blocks(pieces: Iterable[Block], block_frames: int) -> Iterator[Block]:
-    """The same frames in blocks of which every one but the last is full."""
-    held: list[Block] = []
-    room = block_frames
-    for piece in pieces:
-        while len(piece) >= room:
-            yield np.concatenate((*held, piece[:room])) if held else piece[:room]
-            held, piece, room = [], piece[room:], block_frames  # noqa: PLW2901
-        if len(piece):
-            held.append(piece)
-            room -= len(piece)
-    if held:
-        yield np.concatenate(held)

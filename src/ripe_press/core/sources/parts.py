@@ -1,10 +1,13 @@
 """What sources that are made of several others have in common, and their readers."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
 from typing import Self
 
+import numpy as np
+
+from ripe_press.core.blocks import Block
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.source import Source
 
@@ -19,6 +22,16 @@ class PartedSource(Source):
     def stamp(self) -> object:
         """The stamps of every part. Raises: Conflict ``source.changed``."""
         return tuple(part.stamp() for part in self.parts)
+
+    @property
+    def files(self) -> frozenset[Source]:
+        """What is read from disk for all parts."""
+        return frozenset().union(*(part.files for part in self.parts))
+
+    @property
+    def told(self) -> str:
+        """What its parts say."""
+        return " ".join(dict.fromkeys(part.told for part in self.parts if part.told))
 
     def check(self) -> None:
         """Checks every part once. Raises: Conflict ``source.changed``."""
@@ -46,3 +59,25 @@ class ReaderOfParts:
 def fingerprint_of(parts: Sequence[Source]) -> str:
     """A text that is the same for the same parts; empty where one of them has no fingerprint yet."""
     return "\n".join(one.fingerprint for one in parts) if all(one.fingerprint for one in parts) else ""
+
+
+def in_blocks(pieces: Iterable[Block], block_frames: int) -> Iterator[Block]:
+    """The same frames in blocks of which every one but the last is full."""
+    held: list[Block] = []
+    room = block_frames
+    for piece in pieces:
+        while len(piece) >= room:
+            yield np.concatenate((*held, piece[:room])) if held else piece[:room]
+            held, piece, room = [], piece[room:], block_frames  # noqa: PLW2901
+        if len(piece):
+            held.append(piece)
+            room -= len(piece)
+    if held:
+        yield np.concatenate(held)
+
+
+def silence(frames: int, channels: int, block_frames: int) -> Iterator[Block]:
+    """So many frames of silence, none where there are none or fewer."""
+    while frames > 0:
+        yield np.zeros((min(frames, block_frames), channels))
+        frames -= block_frames

@@ -8,12 +8,15 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator
 from pathlib import Path
 from types import TracebackType
-from typing import Protocol, Self
+from typing import TYPE_CHECKING, Protocol, Self
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.head import read_by_av
 from ripe_press.core.formats.reader import SourceReader
+
+if TYPE_CHECKING:
+    from ripe_press.core.sources.sharing import Sharing
 
 
 class Reader(Protocol):
@@ -50,11 +53,17 @@ class Source(ABC):
     facts: SourceFacts
 
     @abstractmethod
-    def open(self) -> Reader:
-        """Opens it; any number of times, also side by side.
+    def open(self, sharing: "Sharing | None" = None) -> Reader:
+        """Opens it; any number of times, also side by side. With ``sharing`` a file is read once for all that is made
+        of it and goes on in step.
 
         Raises: as `SourceReader`; Conflict ``source.changed`` where it is not what it was.
         """
+
+    @property
+    def files(self) -> "frozenset[Source]":
+        """What is read from disk for it."""
+        return frozenset((self,))
 
     @abstractmethod
     def stamp(self) -> object:
@@ -63,6 +72,11 @@ class Source(ABC):
     @abstractmethod
     def check(self) -> None:
         """Looks whether it is what was known of it. Raises: Conflict ``source.changed``."""
+
+    @property
+    def told(self) -> str:
+        """How it comes to what it is, for whoever looks at it; empty for what is read as it lies."""
+        return ""
 
     @property
     def fingerprint(self) -> str:

@@ -11,6 +11,7 @@ from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerprint_of
+from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.units import print_count, print_rate
 
@@ -25,9 +26,14 @@ class SummedSource(PartedSource):
     Made by `summed`, which checks that they go together.
     """
 
-    def open(self) -> "SumReader":
+    @property
+    def told(self) -> str:
+        """How many, and how."""
+        return f"{print_count(len(self.parts), 'source')} added up in 64-bit floating point, frame by frame."
+
+    def open(self, sharing: Sharing | None = None) -> "SumReader":
         """Opens every part."""
-        return SumReader(self.parts, self.facts)
+        return SumReader(self.parts, self.facts, sharing)
 
 
 def summed(parts: Sequence[Source]) -> SummedSource:
@@ -56,12 +62,12 @@ def summed(parts: Sequence[Source]) -> SummedSource:
 class SumReader(ReaderOfParts):
     """The open parts, block by block."""
 
-    def __init__(self, parts: Sequence[Source], facts: SourceFacts) -> None:
+    def __init__(self, parts: Sequence[Source], facts: SourceFacts, sharing: Sharing | None = None) -> None:
         super().__init__()
         self.facts = facts
         with ExitStack() as stack:
             self._open: list[tuple[Reader, SourceFacts]] = [
-                (stack.enter_context(one.open()), one.facts) for one in parts
+                (stack.enter_context(one.open(sharing)), one.facts) for one in parts
             ]
             self._stack = stack.pop_all()
 

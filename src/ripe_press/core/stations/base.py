@@ -86,6 +86,8 @@ class Known:
 
     quietest_half_second_dbfs: float | None = None
     range_name: str = ""
+    part: str = ""
+    """What of the mix is pressed, in words; empty where it is the mix."""
     signal: SignalResult | None = None
     """Peaks and loudness of the range, as far as they are known before it is pressed."""
     tempo: TempoMap | None = None

@@ -5,6 +5,8 @@ from typing import ClassVar
 
 from ripe_press.core.formats.downmix import FOLD_DOWN, describe_downmix
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.sources.converted import CONVERTED
+from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Reader
 from ripe_press.core.sources.source import Source as AnySource
 from ripe_press.core.sources.sums import SUM
@@ -24,9 +26,9 @@ class Source(Station):
         """What is known of it."""
         return self.of.facts
 
-    def open(self) -> Reader:
+    def open(self, sharing: Sharing | None = None) -> Reader:
         """Opens what is pressed. Raises: as `sources.Source.open`."""
-        return self.of.open()
+        return self.of.open(sharing)
 
     @property
     def idle(self) -> bool:
@@ -41,6 +43,8 @@ class Source(Station):
             return ""
         if facts.codec == SUM:
             return "Adding sources up computes in floating point"
+        if facts.codec == CONVERTED:
+            return "The converter computes in floating point"
         if facts.declares_integers:
             return "Folding channels down computes in floating point"
         if facts.is_float:
@@ -64,6 +68,9 @@ class Source(Station):
             folded = facts.downmix == FOLD_DOWN
             label = "Folded mix" if folded else f"Channels {facts.downmix}"
             detail = f"folded from {facts.file_channels}" if folded else f"{facts.downmix} of {facts.file_channels}"
+        if known.part:
+            label, sentence = known.part[:1].upper() + known.part[1:], self._of_part()
+            detail = f"{print_rate(facts.rate_hz)} · {'sum' if facts.codec == SUM else depth}"
         return Description(
             self.kind, label, detail, self.idle, sentence,
             (
@@ -71,6 +78,13 @@ class Source(Station):
                 ("Length", print_clock(facts.frames, facts.rate_hz)),
             ),
         )  # fmt: skip
+
+    def _of_part(self) -> str:
+        """How what stands beside a mix is read."""
+        sentence = "What stands beside the mix, from the mix's first frame on and as long as the mix."
+        if self.facts.channels == 1 and self.facts.file_channels == 2:
+            sentence += " It is mono in a stereo file: one of the two sides is taken."
+        return f"{sentence} {self.of.told}".strip()
 
 
 def depth_label(bit_depth: int | None, codec: str) -> str:

@@ -15,6 +15,7 @@ from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker, TempoChang
 from ripe_press.core.units import print_clock
 from ripe_press.core.wishes.delivery import LEAVE, NO_CHANGES, STRICT, Changes, checked_level
 from ripe_press.core.wishes.edges import NO_EDGES, Edges
+from ripe_press.core.wishes.part import THE_MIX, Part
 
 LOOKS = 6
 """So many ranges look different from each other: a colour and a pattern each."""
@@ -59,6 +60,8 @@ class TicketLine:
     on: bool = True
     group: Annotated[str, MaxLen(40)] = ""
     changes: Changes = NO_CHANGES
+    part: Part = THE_MIX
+    """What of the mix it is of."""
 
 
 @dataclass(frozen=True, slots=True)

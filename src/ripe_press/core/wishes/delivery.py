@@ -95,6 +95,8 @@ class Delivery:
     """How a lossy encoder is set; what is None is left to the capability table."""
     tags: TagWish = PLAIN_TAGS
     style: NameStyle = PLAIN_STYLE
+    part: str = ""
+    """What of the mix it is of, in words; empty where it is the mix."""
     album: str = ""
     """What its loudness for players is told together with, beside its own."""
 

@@ -22,14 +22,15 @@ from ripe_press.core.tags.sheet import Values
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import STRICT
+from ripe_press.core.wishes.part import StemNote
 from ripe_press.core.wishes.running_order import RunningOrder
 
 if TYPE_CHECKING:
     from pydantic import TypeAdapter
 
 T = TypeVar("T")
-VERSION: Literal[4] = 4
-BENCH_VERSION = 2
+VERSION: Literal[5] = 5
+BENCH_VERSION = 3
 """Benches are kept on the shelf, too, with a version of their own."""
 _LIBRARIES = ("ripe-press", "numpy", "soxr", "soundfile", "av", "mutagen")
 """Whatever can change a byte of a file."""
@@ -67,13 +68,15 @@ class MixWish:
     source: SourceNote
     bench: Bench
     cover: CoverNote | None = None
+    stems: tuple[StemNote, ...] = ()
+    """What stands beside it, as far as its ticket needs any of it."""
 
 
 @dataclass(frozen=True, slots=True)
 class Document:
     """Wishes for any number of mixes, with every brief that they name as it was then."""
 
-    version: Literal[4]
+    version: Literal[5]
     mixes: tuple[MixWish, ...]
     briefs: tuple[Brief, ...]
     day: Annotated[str, MaxLen(10)] = ""
@@ -220,7 +223,8 @@ def _bench_1(row: dict[str, Any]) -> dict[str, Any]:
     return kept
 
 
-_BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1}
+_BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1, 2: dict}
+"""The second had no parts."""
 
 
 def _document_1(row: dict[str, Any]) -> dict[str, Any]:
@@ -305,4 +309,9 @@ def _document_3(row: dict[str, Any]) -> dict[str, Any]:
     return {**row, "version": 4}
 
 
-_UPGRADES: Mapping[int, Upgrade] = {1: _document_1, 2: _document_2, 3: _document_3}
+def _document_4(row: dict[str, Any]) -> dict[str, Any]:
+    """There were no stems."""
+    return {**row, "version": 5}
+
+
+_UPGRADES: Mapping[int, Upgrade] = {1: _document_1, 2: _document_2, 3: _document_3, 4: _document_4}
