@@ -20,6 +20,7 @@ from ripe_press.api import (
     press_routes,
     record_routes,
     shelf_routes,
+    stem_routes,
     tag_routes,
 )
 from ripe_press.api.error_map import answer_errors
@@ -51,6 +52,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(event_routes.router)
     app.include_router(bench_routes.router)
     app.include_router(bench_routes.defaults_router)
+    app.include_router(stem_routes.router)
     app.include_router(press_routes.router)
     app.include_router(record_routes.router)
     app.include_router(ladder_routes.router)

@@ -9,6 +9,7 @@ from pydantic import TypeAdapter, ValidationError
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.shelf_routes import arrival_schema, mix_schema
+from ripe_press.core.engine.stems import part_source
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.marker_lists import markers_csv, markers_json, parse_markers
 from ripe_press.core.rules.proposals import Proposal
@@ -105,8 +106,12 @@ def listen(
     from_frame: int | None = None,
     to_frame: int | None = None,
     edges: str = Query(default="{}", max_length=2000),
+    stems: str = Query(default="", max_length=2000),
 ) -> StreamingResponse:
-    """A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made."""
+    """A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made.
+
+    With the numbers of ``stems``, parted by commas, it is those, added up, in place of the mix.
+    """
     mix = studio.shelf.mix(mix_id)
     try:
         wish = _EDGES.validate_json(edges)
@@ -116,7 +121,10 @@ def listen(
     known = studio.looking.known(mix)
     check_inside(mix.frames, start_frame, end_frame)
     stretch = stretch_of(known, NamedRange("heard", start_frame, end_frame, edges=wish))
-    return wav_stream(*studio.cuts.play(known.facts, stretch, from_frame, to_frame))
+    source = known.source
+    if stems:
+        source = part_source(source, studio.stems.notes(mix_id), studio.stems.part_of(mix_id, stems))
+    return wav_stream(*studio.cuts.play(source, stretch, from_frame, to_frame))
 
 
 @router.get("/measures")

@@ -9,11 +9,11 @@ from ripe_press.api.brief_schemas import Schema
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.formats.capabilities import Container, Mode
 from ripe_press.core.proof.hearing.opinion import Prediction
+from ripe_press.core.units import finite
 from ripe_press.core.voices.passages import PassageName
 from ripe_press.core.voices.playback import Playback
 from ripe_press.studio.desk import Desk, VoiceState
 from ripe_press.studio.desk_voices import MOST_VOICES, Asked, DeskVoice, FileAsked, Kind, MixAsked, RungAsked
-from ripe_press.studio.reports import finite
 
 router = APIRouter(prefix="/api/desks", tags=["listening desk"])
 

@@ -21,10 +21,10 @@ from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.tags.forms import LOOP, MARKERS, carried, mapping, not_held
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.trial import size_after
+from ripe_press.core.units import finite
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.planning import Plan, Wanted
-from ripe_press.studio.reports import finite
 from ripe_press.studio.studio import Studio
 from ripe_press.studio.tickets import Row, rows_of
 from ripe_press.studio.wishes import document_for

@@ -10,6 +10,9 @@ from fastapi.responses import FileResponse, StreamingResponse
 from ripe_press.api import record_schemas as schemas
 from ripe_press.api.bench_routes import wav_stream
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.schemas import Arrival
+from ripe_press.api.shelf_routes import arrival_schema
+from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.wishes.bench import Bench, ticket_for, ticket_of
@@ -21,6 +24,7 @@ from ripe_press.studio.desk_voices import facts_of_report
 from ripe_press.studio.jobs import JobProgress
 from ripe_press.studio.looking import check_inside
 from ripe_press.studio.pressings import is_order
+from ripe_press.studio.results import as_new_mix
 from ripe_press.studio.studio import Studio
 from ripe_press.studio.wishes import document_for
 
@@ -161,7 +165,13 @@ def listen(
     facts = facts_of_report(report)
     end = facts.frames if end_frame is None else end_frame
     check_inside(facts.frames, start_frame, end)
-    return wav_stream(*studio.cuts.play(facts, Stretch(start_frame, end)))
+    return wav_stream(*studio.cuts.play(mix_of_file(facts, "").source, Stretch(start_frame, end)))
+
+
+@router.post("/pressings/{number}/files/{file_number}/shelf", status_code=202)
+def put_on_shelf(number: int, file_number: int, studio: TheStudio) -> Arrival:
+    """Brings a pressed file to the shelf as a mix of its own; it stays where it is."""
+    return arrival_schema(as_new_mix(studio.shelf, studio.press_room, number, file_number))
 
 
 def _document(studio: Studio, mix: StoredMix, bench: Bench) -> Document:

@@ -75,6 +75,7 @@ class Mix(Schema):
     """Whether nothing says what they are for, and nobody has chosen yet."""
     embedded: Embedded
     bench: Bench
+    origin: str
 
 
 class Arrival(Schema):

@@ -30,7 +30,7 @@ def mix_schema(mix: StoredMix) -> schemas.Mix:
         depth_label=depth_label(mix.bit_depth, mix.codec), measures=schemas.Measures.model_validate(mix.measures),
         downmix=mix.downmix, file_channels=mix.file_channels, fold_order=" ".join(fold_order(mix)),
         channels_asked=mix.measures.get("channels_asked", False),
-        embedded=_EMBEDDED.validate_python(mix.embedded), bench=bench_of(mix.bench),
+        embedded=_EMBEDDED.validate_python(mix.embedded), bench=bench_of(mix.bench), origin=mix.origin,
     )  # fmt: skip
 
 

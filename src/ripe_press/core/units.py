@@ -106,3 +106,8 @@ def print_count(count: int, noun: str) -> str:
 def print_were(count: int, noun: str) -> str:
     """The same at the head of a sentence: ``1 sample was``, ``12,480 samples were``."""
     return f"{print_count(count, noun)} {'was' if count == 1 else 'were'}"
+
+
+def finite(value_db: float) -> float | None:
+    """A level for JSON, which has no infinity: None stands for digital silence."""
+    return None if value_db == float("-inf") else value_db

@@ -10,7 +10,7 @@ from ripe_press.store.db import Database
 
 _COLUMNS = (
     "id, title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, downmix, file_channels, "
-    "measures, embedded, bench, added_at"
+    "measures, embedded, bench, added_at, origin"
 )
 _INSERT = """
 INSERT INTO mixes (title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, measures,
@@ -42,6 +42,7 @@ FROM mixes ORDER BY id
 """
 """In the order of `ShelfRow`, and what its last word is made of."""
 _JSON = ("measures", "embedded", "bench")
+_SET_ORIGIN = "UPDATE mixes SET origin = :origin WHERE id = :id"
 _DELETE = "DELETE FROM mixes WHERE id = :id"
 
 
@@ -72,6 +73,8 @@ class StoredMix(NewMix):
 
     id: int
     added_at: str
+    origin: str = ""
+    """What it was made of, in a sentence, where it was pressed here."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,6 +140,11 @@ class Mixes:
         """Keeps what is set out on the bench for a mix."""
         with self._database.write() as connection:
             connection.execute(_SET_BENCH, {"id": mix_id, "bench": json.dumps(bench)})
+
+    def set_origin(self, mix_id: int, origin: str) -> None:
+        """Keeps where a mix came from."""
+        with self._database.write() as connection:
+            connection.execute(_SET_ORIGIN, {"id": mix_id, "origin": origin})
 
     def set_downmix(self, mix_id: int, downmix: str, channels: int, measures: dict[str, Any]) -> None:
         """Keeps how the mix is made of the file's channels, and what was measured of it then."""

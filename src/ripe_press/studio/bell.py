@@ -5,8 +5,8 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Literal
 
-Topic = Literal["shelf", "pressings", "ladders", "desks", "orders", "burns"]
-TOPICS: tuple[Topic, ...] = ("shelf", "pressings", "ladders", "desks", "orders", "burns")
+Topic = Literal["shelf", "pressings", "ladders", "desks", "orders", "burns", "stems"]
+TOPICS: tuple[Topic, ...] = ("shelf", "pressings", "ladders", "desks", "orders", "burns", "stems")
 
 
 class Bell:

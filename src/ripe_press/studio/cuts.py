@@ -7,11 +7,11 @@ from concurrent.futures import Future
 from dataclasses import replace
 from pathlib import Path
 
-from ripe_press.core.engine.resolve import files_of, mix_of_file, resolve
+from ripe_press.core.engine.resolve import Mix, files_of, resolve
 from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.formats.capabilities import PLAIN
-from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.wav import wav_bytes
+from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.edges import Stretch, range_of
@@ -26,17 +26,18 @@ _PATIENCE_S = 0.01
 
 
 def listening_path(
-    facts: SourceFacts, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
+    source: Source, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
 ) -> StationPath:
     """A path for the ear: 24-bit WAV at the mix's rate, or at 44.1 or 48 kHz when that is higher.
 
     Only the part between two frames of the mix when they are given, with the same edges as the whole.
     """
+    facts = source.facts
     family = 44_100 if facts.rate_hz % 44_100 == 0 else HIGHEST_RATE_HZ
     rate_hz = facts.rate_hz if facts.rate_hz <= HIGHEST_RATE_HZ else family
     start, end = stretch.start_frame, stretch.end_frame
     wish = Delivery("listening", stretch, PLAIN, "s24", rate_hz, "high", "listen")
-    mix = mix_of_file(facts, "listen")
+    mix = Mix(source, "listen")
     if from_frame is None and to_frame is None:
         return resolve(wish, mix)[0].path
     cut = range_of(facts, start, end, stretch.edges, stretch.ring_frames)
@@ -56,13 +57,13 @@ class Cuts:
         self._workers = workers
 
     def play(
-        self, facts: SourceFacts, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
+        self, source: Source, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
     ) -> tuple[int, Iterator[bytes]]:
         """The exact number of bytes to come, and the bytes.
 
         Raises: BadInput ``range.empty``, ``range.outside``; while sending, Interrupted when the worker failed.
         """
-        path = listening_path(facts, stretch, from_frame, to_frame)
+        path = listening_path(source, stretch, from_frame, to_frame)
         codec = path.codec
         size = wav_bytes(codec.encoding, codec.channels, codec.frames)
         return size, self._follow(path, size)

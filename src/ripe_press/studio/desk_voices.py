@@ -14,7 +14,7 @@ from ripe_press.core.ladder import rung_path
 from ripe_press.core.sources.source import Source, enters_anywhere
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations import Range
-from ripe_press.core.units import frames_after_conversion
+from ripe_press.core.units import finite, frames_after_conversion
 from ripe_press.core.voices.passages import DeskPassage, passages
 from ripe_press.core.voices.playback import Playback, plays_at
 from ripe_press.core.voices.voice import Voice
@@ -27,7 +27,6 @@ from ripe_press.studio.looking import Looking
 from ripe_press.studio.measured import measured
 from ripe_press.studio.planning import resolved
 from ripe_press.studio.pressings import PressRoom
-from ripe_press.studio.reports import finite
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.wishes import document_for
 

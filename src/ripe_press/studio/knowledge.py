@@ -30,9 +30,9 @@ from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Range
 from ripe_press.core.survey import Survey
-from ripe_press.core.units import db_from_linear, linear_from_db
+from ripe_press.core.units import db_from_linear, finite, linear_from_db
 from ripe_press.store.mixes import StoredMix
-from ripe_press.studio.reports import finite, loudness_of
+from ripe_press.studio.reports import loudness_of
 
 T = TypeVar("T")
 MOST_ANSWERS = 5_000

@@ -12,12 +12,14 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, sounding_pieces
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.rules.proposals import Proposal, propose
-from ripe_press.core.units import db_from_linear
+from ripe_press.core.units import db_from_linear, finite
 from ripe_press.core.wishes.bench import Bench
+from ripe_press.core.wishes.part import StemNote
 from ripe_press.store.mixes import NewMix, StoredMix
 from ripe_press.studio import tasks
+from ripe_press.studio.bell import Bell
 from ripe_press.studio.knowledge import Answers, KeptKnowledge, facts_of
-from ripe_press.studio.reports import finite
+from ripe_press.studio.parts_beside import PartsBeside
 from ripe_press.studio.workers import WorkerPool
 
 TILE_BINS = 1024
@@ -28,13 +30,22 @@ FINE_BINS = (1, 4, 16, 64)
 class Looking:
     """Measures of stretches, tiles of the waveform, proposals: nothing here changes anything."""
 
-    def __init__(self, folder_of: Callable[[NewMix], Path], looking: WorkerPool, heavy: WorkerPool) -> None:
+    def __init__(
+        self,
+        folder_of: Callable[[NewMix], Path],
+        looking: WorkerPool,
+        heavy: WorkerPool,
+        bell: Bell,
+        stems_of: Callable[[int], tuple[StemNote, ...]],
+    ) -> None:
+        self.stems_of = stems_of
         self._folder_of = folder_of
         self._looking = looking
         self._heavy = heavy
         self._lock = threading.Lock()
         self._peaking: dict[Path, Future[None]] = {}
         self._answers = Answers()
+        self._parts = PartsBeside(heavy, self._answers, bell)
 
     def cover_path(self, mix: StoredMix, name: str) -> Path | None:
         """The picture of a tag sheet, if it is still there."""
@@ -42,9 +53,10 @@ class Looking:
         # Other things of the mix lie there too, and are nobody's picture.
         return path if path.name.startswith("cover-") and path.is_file() else None
 
-    def known(self, mix: StoredMix) -> KeptKnowledge:
-        """What was kept of a mix at import."""
-        return KeptKnowledge(facts_of(mix), mix.measures, self._folder_of(mix), self._answers, mix.sha256)
+    def known(self, mix: StoredMix, *, wait: bool = False) -> KeptKnowledge:
+        """What was kept of a mix at import, and of what stands beside it; to ``wait`` is to have that measured."""
+        folder, parts = self._folder_of(mix), self._parts.waiting if wait else self._parts.known
+        return KeptKnowledge(facts_of(mix), mix.measures, folder, self._answers, mix.sha256, parts=parts)
 
     def loudness_curve(self, mix: StoredMix, points: int) -> bytes:
         """Momentary loudness of the whole mix at even places: little-endian 32-bit floats, NaN where it is silent."""

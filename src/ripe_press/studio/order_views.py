@@ -7,11 +7,11 @@ from ripe_press.core.disc.frames import CAPACITY_FRAMES
 from ripe_press.core.measure.signal import SignalResult, together
 from ripe_press.core.rules.running_order import OrderFinding, Sound, judge_order
 from ripe_press.core.stations import Range
+from ripe_press.core.units import finite
 from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder
 from ripe_press.studio.disc_making import OnDisc, on_disc
 from ripe_press.studio.knowledge import KeptKnowledge
-from ripe_press.studio.reports import finite
 
 WAVE_POINTS = 80
 

@@ -148,7 +148,7 @@ class PressRoom:
 
     def planned(self, mix: StoredMix, document: Document, number: int = 0) -> Plan:
         """The files of what is set out for a mix, in its drop-off, beside those that other pressings are making."""
-        known, others = self._looking.known(mix), self._record.under_way(number)
+        known, others = self._looking.known(mix, wait=True), self._record.under_way(number)
         return plan(document, lambda _wish: known, lambda _wish, brief: drop_off(self.drop_off(mix), brief), others)
 
     def planned_order(self, document: Document, number: int = 0) -> Plan:

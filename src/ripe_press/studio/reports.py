@@ -7,7 +7,7 @@ from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.press import FailedFile, PressedFile
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.embedded import Embedded
-from ripe_press.core.units import db_from_linear
+from ripe_press.core.units import db_from_linear, finite
 from ripe_press.core.voices.playback import plays_at
 
 
@@ -128,11 +128,6 @@ def loudness_of(loudness: LoudnessResult) -> dict[str, float | None]:
         "max_short_term_lufs": finite(loudness.max_short_term_lufs),
         "noise_floor_dbfs": finite(loudness.quietest_dbfs),
     }
-
-
-def finite(value_db: float) -> float | None:
-    """A level for JSON, which has no infinity: None stands for digital silence."""
-    return None if value_db == float("-inf") else value_db
 
 
 def spectrum_of(result: Survey) -> list[tuple[float, float]]:

@@ -89,7 +89,7 @@ class Shelf:
         folder = self._folder.passing / f"upload-{secrets.token_hex(8)}"
         folder.mkdir(parents=True)
         # Named by us, for it will lie beside files of ours: what its sender calls it is kept as its title.
-        path = folder / f"mix{_ending_of(name)}"
+        path = folder / f"mix{ending_of(name)}"
         try:
             with path.open("wb") as file:
                 async for chunk in body:
@@ -97,31 +97,18 @@ class Shelf:
         except BaseException:
             shutil.rmtree(folder, ignore_errors=True)
             raise
-        return self._begin(path, _shown(name), owned=True)
+        return self._begin(path, shown(name), owned=True)
 
-    def fetch(self, path_text: str) -> Arrival:
-        """Begins to read a file on the server, which stays where it is.
+    def fetch(self, path_text: str, origin: str = "") -> Arrival:
+        """Begins to read a file on the server, which stays where it is; ``origin`` says what it was made of.
 
         Raises: BadInput ``path.relative``; NotFound ``source.missing``.
         """
-        try:
-            path = Path(path_text.strip()).expanduser()
-            os.fsencode(path)
-            real = path.resolve()
-            there = path.is_file()
-        except (OSError, ValueError, RuntimeError) as error:
-            message = "That is no path on this machine. Check it and its spelling."
-            raise BadInput("path.unusable", message) from error
-        if any(real.is_relative_to(one) for one in _SYSTEM):
-            message = f"{path_text!r} is no file but a window into the system. Name a sound file."
-            raise BadInput("path.system", message, path=path_text)
-        if not path.is_absolute():
-            message = f"{path_text!r} is not a full path. Write it from the root, with a leading slash."
-            raise BadInput("path.relative", message, path=path_text)
-        if not there:
+        path = path_on_server(path_text)
+        if not path.is_file():
             message = f"There is no file at {path_text!r} on this machine. Check the path and its spelling."
             raise NotFound("source.missing", message, path=path_text)
-        return self._begin(path.resolve(), path.name, owned=False)
+        return self._begin(path.resolve(), path.name, owned=False, origin=origin)
 
     def fetch_once(self, path: Path) -> None:
         """Brings a file in unless it is on the shelf already."""
@@ -188,7 +175,7 @@ class Shelf:
         """Where what belongs to a mix is kept."""
         return self._folder.mix(mix.sha256)
 
-    def _begin(self, path: Path, name: str, owned: bool) -> Arrival:
+    def _begin(self, path: Path, name: str, owned: bool, origin: str = "") -> Arrival:
         arrival = Arrival(secrets.token_hex(8), name, "reading", JobFolder.make(self._folder.passing))
         with self._lock:
             self._arrivals[arrival.id] = arrival
@@ -200,6 +187,8 @@ class Shelf:
             with self._ending(arrival, path.name, name):
                 try:
                     arrival.mix_id = self._keep(path, Path(name).stem, owned, done.result(), pyramid)
+                    if origin:
+                        self._mixes.set_origin(arrival.mix_id, origin)
                 finally:
                     if owned:
                         shutil.rmtree(path.parent, ignore_errors=True)
@@ -263,7 +252,29 @@ _SYSTEM = (Path("/proc"), Path("/sys"), Path("/dev"))
 MOST_TITLE = 200
 
 
-def _ending_of(name: str) -> str:
+def path_on_server(path_text: str) -> Path:
+    """A path that somebody typed, whether anything is there or not.
+
+    Raises: BadInput ``path.unusable``, ``path.system``, ``path.relative``.
+    """
+    try:
+        path = Path(path_text.strip()).expanduser()
+        os.fsencode(path)
+        real = path.resolve()
+        path.is_file()
+    except (OSError, ValueError, RuntimeError) as error:
+        message = "That is no path on this machine. Check it and its spelling."
+        raise BadInput("path.unusable", message) from error
+    if any(real.is_relative_to(one) for one in _SYSTEM):
+        message = f"{path_text!r} is no file but a window into the system. Name a sound file."
+        raise BadInput("path.system", message, path=path_text)
+    if not path.is_absolute():
+        message = f"{path_text!r} is not a full path. Write it from the root, with a leading slash."
+        raise BadInput("path.relative", message, path=path_text)
+    return path
+
+
+def ending_of(name: str) -> str:
     """The ending of a sender's name where it is a plain one: what is in the file is told from its bytes."""
     ending = Path(name.replace("\0", "")).suffix.lower()
     return ending if ending[1:].isascii() and ending[1:].isalnum() and len(ending) <= MOST_ENDING else ""
@@ -272,7 +283,7 @@ def _ending_of(name: str) -> str:
 MOST_ENDING = 8
 
 
-def _shown(name: str) -> str:
+def shown(name: str) -> str:
     """A sender's name as a title: printable, and no longer than a title is."""
     plain = "".join(one for one in Path(name.replace("\0", "")).name if one.isprintable())
     return (plain if len(plain) <= MOST_TITLE else plain[:MOST_TITLE]) or "Mix"

@@ -7,13 +7,11 @@ from typing import Any
 
 from ripe_press.core.errors import NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
-from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.proof.stems import check_stems
+from ripe_press.core.proof.stems import StemsReport, check_stems
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.survey import measure_bits, sides_alike
+from ripe_press.core.units import finite
 from ripe_press.core.wishes.part import StemNote
-from ripe_press.studio.reports import figure
 
 
 def stems_in(folder: Path, mix: Path) -> list[tuple[str, Path]]:
@@ -48,10 +46,16 @@ def stems_report(
         except RipePressError as error:
             unreadable.append({"path": str(path), "sentence": error.message})
     report = check_stems(FileSource.at(mix), found, told, should_stop)
+    row = stems_row(report)
+    return {"mix": str(mix), **row, "lines_up": row["lines_up"] and not unreadable, "unreadable": unreadable}
+
+
+def stems_row(report: StemsReport) -> dict[str, Any]:
+    """A check as it is told and kept."""
     return {
-        "mix": str(mix), "lines_up": report.lines_up and not unreadable, "sums": report.sums,
-        "residual_dbfs": figure(report.residual_dbfs), "residual_peak_dbfs": figure(report.residual_peak_dbfs),
-        "sentence": report.sentence, "stems": [asdict(one) for one in report.stems], "unreadable": unreadable,
+        "lines_up": report.lines_up, "sums": report.sums,
+        "residual_dbfs": finite(report.residual_dbfs), "residual_peak_dbfs": finite(report.residual_peak_dbfs),
+        "sentence": report.sentence, "stems": [asdict(one) for one in report.stems],
     }  # fmt: skip
 
 
@@ -60,11 +64,3 @@ def aligned(mix: SourceFacts, stems: tuple[StemNote, ...]) -> tuple[StemNote, ..
     found = check_stems(FileSource(mix), [(one.name, FileSource(one.facts)) for one in stems])
     late = {one.name: one.late_frames for one in found.stems}
     return tuple(replace(one, late_frames=late[one.name]) for one in stems)
-
-
-def looked_at(stem: StemNote) -> StemNote:
-    """A stem with what can only be known by reading it: its fingerprint, the bits in use, whether it is mono."""
-    source = FileSource(stem.facts)
-    bits = measure_bits(source) if stem.facts.holds_integers or stem.facts.is_float else None
-    facts = replace(stem.facts, effective_bits=bits, content_sum=content_sum(Path(stem.facts.path)))
-    return replace(stem, facts=facts, mono=sides_alike(source))

@@ -12,6 +12,7 @@ from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.labels import Labels
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.orders import Orders
+from ripe_press.store.stems import Stems
 from ripe_press.studio.bell import Bell, Topic
 from ripe_press.studio.blind_tests import BlindTests
 from ripe_press.studio.briefs import BriefBook
@@ -29,6 +30,7 @@ from ripe_press.studio.looking import Looking
 from ripe_press.studio.orders import OrderBook
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.stem_book import StemBook
 from ripe_press.studio.trials import Trials
 from ripe_press.studio.workers import WorkerPool, start_up, warm_up
 
@@ -55,7 +57,8 @@ class Studio:
         self._comparing = WorkerPool(1, "comparing")
         self.bell = Bell()
         self.shelf = Shelf(folder, Mixes(self._database), self._heavy, self.bell)
-        self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy)
+        self.stems = StemBook(folder, Stems(self._database), self.shelf, self._heavy, self.bell)
+        self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy, self.bell, self.stems.notes)
         self.trials = Trials(self._heavy)
         self.briefs = BriefBook(OwnBriefs(self._database))
         self.labels = LabelBook(Labels(self._database))
@@ -106,6 +109,8 @@ class Studio:
             found.add("ladders")
         if self.desks.busy:
             found.add("desks")
+        if self.stems.busy:
+            found.add("stems")
         if self.burns.busy:
             found.add("burns")
         return frozenset(found)

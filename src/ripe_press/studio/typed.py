@@ -37,10 +37,13 @@ from ripe_press.core.wishes.document import (
     bench_of,
     document_of,
     document_text,
+    stem_from,
 )
+from ripe_press.core.wishes.part import StemNote
 from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
+from ripe_press.store.stems import Stems
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.measured import measured
 from ripe_press.studio.press_now import SetOut, briefs_here
@@ -182,7 +185,7 @@ def mix_wish(
         tuple(_markers(wish, facts, embedded)) if wish.markers_file else kept.markers if kept else embedded.markers
     )
     cover = _cover(sheet, stored, kept)
-    stems, parts = beside(mix, facts, ticket.stems)
+    stems, parts = beside(mix, facts, ticket.stems, _stems_beside(stored))
     lines = tuple(
         TicketLine(f"d{number}", brief, "r1", group=ticket.group, changes=ticket.changes, part=part)
         for number, (brief, part) in enumerate(product(book, parts), 1)
@@ -237,6 +240,17 @@ def _on_shelf(mix: Path) -> StoredMix | None:
     try:
         database.migrate()
         return Mixes(database).by_path(str(mix.resolve()))
+    finally:
+        database.close()
+
+
+def _stems_beside(stored: StoredMix | None) -> tuple[StemNote, ...]:
+    """What the shelf has beside a mix."""
+    if stored is None:
+        return ()
+    database = Database(data_folder().database)
+    try:
+        return tuple(stem_from(one.note) for one in Stems(database).of(stored.id))
     finally:
         database.close()
 

@@ -7,7 +7,8 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.wishes.part import THE_MIX, Part, StemNote, check_stems, parse_part
-from ripe_press.studio.stems import aligned, looked_at, stems_in
+from ripe_press.studio.stem_looks import looked_at
+from ripe_press.studio.stems import aligned, stems_in
 
 
 @dataclass(frozen=True, slots=True)

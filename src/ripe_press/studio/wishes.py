@@ -30,7 +30,10 @@ def document_for(looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping
     cover = looking.cover_path(mix, bench.cover) if bench.cover else None
     note = CoverNote(cover.name, "", str(cover)) if cover else None
     source = SourceNote(facts_of(mix), mix.title, tuple(mix.measures["dc_offset"]), mix.embedded.get("time_reference"))
-    return document_of((MixWish(source, bench, note),), briefs, date.today().isoformat())
+    # A document says of stems only where it asks for any.
+    asked = any(not line.part.is_mix for line in bench.ticket)
+    stems = looking.stems_of(mix.id) if asked else ()
+    return document_of((MixWish(source, bench, note, stems),), briefs, date.today().isoformat())
 
 
 def keep_cover(folder: DataFolder, wish: MixWish) -> MixWish:

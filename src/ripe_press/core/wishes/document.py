@@ -149,6 +149,11 @@ def bench_of(row: Mapping[str, Any]) -> Bench:
     return _validated(Bench, _upgraded(row, row.pop("version", 1), BENCH_VERSION, _BENCH_UPGRADES))
 
 
+def stem_from(row: Any) -> StemNote:
+    """A stem out of plain values. Raises: BadInput ``document.unreadable``."""
+    return _validated(StemNote, row, "stem")
+
+
 def order_from(row: Any) -> RunningOrder:
     """A running order out of plain values. Raises: BadInput ``document.unreadable``."""
     return _validated(RunningOrder, row, "running order")

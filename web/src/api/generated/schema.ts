@@ -686,6 +686,8 @@ export interface paths {
         /**
          * Listen
          * @description A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made.
+         *
+         *     With the numbers of ``stems``, parted by commas, it is those, added up, in place of the mix.
          */
         get: operations["listen_api_mixes__mix_id__listen_get"];
         put?: never;
@@ -834,6 +836,174 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/stems": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Stems
+         * @description Everything that stands beside a mix.
+         */
+        get: operations["read_stems_api_mixes__mix_id__stems_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/stems/align": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Align Stems
+         * @description Moves every stem to where the check found that it belongs, and checks again.
+         */
+        post: operations["align_stems_api_mixes__mix_id__stems_align_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/stems/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Check
+         * @description Begins to hold the stems against the mix.
+         */
+        post: operations["begin_check_api_mixes__mix_id__stems_check_post"];
+        /**
+         * Cancel Check
+         * @description Ends the check that goes on.
+         */
+        delete: operations["cancel_check_api_mixes__mix_id__stems_check_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/stems/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put File Beside
+         * @description Puts a pressed file beside the mix as a stem.
+         */
+        post: operations["put_file_beside_api_mixes__mix_id__stems_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/stems/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fetch Stems
+         * @description Brings in a file, a folder, or what a pattern names; the files stay where they are.
+         */
+        post: operations["fetch_stems_api_mixes__mix_id__stems_path_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/stems/refused": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Refused
+         * @description Lets go of what was said of files that could not come in.
+         */
+        delete: operations["forget_refused_api_mixes__mix_id__stems_refused_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/stems/upload": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload Stem
+         * @description Takes a stem as the raw body of the request, streamed to disk.
+         */
+        post: operations["upload_stem_api_mixes__mix_id__stems_upload_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/stems/{stem_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Stem
+         * @description Takes a stem away from its mix; a file that lies elsewhere stays.
+         */
+        delete: operations["remove_stem_api_mixes__mix_id__stems__stem_id__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Stem
+         * @description Changes the name of a stem, its place, or whether it is taken as mono.
+         */
+        patch: operations["change_stem_api_mixes__mix_id__stems__stem_id__patch"];
         trace?: never;
     };
     "/api/mixes/{mix_id}/ticket": {
@@ -1500,6 +1670,26 @@ export interface paths {
         get: operations["listen_api_pressings__number__files__file_number__listen_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/{number}/files/{file_number}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put On Shelf
+         * @description Brings a pressed file to the shelf as a mix of its own; it stays where it is.
+         */
+        post: operations["put_on_shelf_api_pressings__number__files__file_number__shelf_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2268,6 +2458,14 @@ export interface components {
             to_hz: number;
         };
         /**
+         * CountShown
+         * @description How many.
+         */
+        CountShown: {
+            /** Count */
+            count: number;
+        };
+        /**
          * CurvePoint
          * @description A level at a frequency.
          */
@@ -2919,6 +3117,24 @@ export interface components {
             stops_hz: number | null;
         };
         /**
+         * HeldStem
+         * @description A stem as the check found it.
+         */
+        HeldStem: {
+            /** Gain Db */
+            gain_db: number;
+            /** In Mix */
+            in_mix: boolean;
+            /** Inverted */
+            inverted: boolean;
+            /** Late Frames */
+            late_frames: number;
+            /** Name */
+            name: string;
+            /** Wrong */
+            wrong: string;
+        };
+        /**
          * Holding
          * @description How far holding a file against its mix has come.
          */
@@ -3290,6 +3506,8 @@ export interface components {
             /** Id */
             id: number;
             measures: components["schemas"]["Measures"];
+            /** Origin */
+            origin: string;
             /** Owned */
             owned: boolean;
             /** Path */
@@ -3825,6 +4043,38 @@ export interface components {
             sameness: "bytes" | "sound" | "differs" | "measuring" | "unknown" | "alone";
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Part
+         * @description Some stems added up or, with ``but``, all stems but those; none of them is the mix as it is.
+         */
+        "Part-Input": {
+            /**
+             * But
+             * @default false
+             */
+            but: boolean;
+            /**
+             * Stems
+             * @default []
+             */
+            stems: string[];
+        };
+        /**
+         * Part
+         * @description Some stems added up or, with ``but``, all stems but those; none of them is the mix as it is.
+         */
+        "Part-Output": {
+            /**
+             * But
+             * @default false
+             */
+            but: boolean;
+            /**
+             * Stems
+             * @default []
+             */
+            stems: string[];
         };
         /**
          * PassageLookView
@@ -4946,6 +5196,91 @@ export interface components {
             sentence: string;
         };
         /**
+         * StemChange
+         * @description What is changed of a stem; what is left out stays.
+         */
+        StemChange: {
+            /** Late Frames */
+            late_frames?: number | null;
+            /** Mono */
+            mono?: boolean | null;
+            /** Name */
+            name?: string | null;
+        };
+        /**
+         * StemCheck
+         * @description What holding the stems against the mix came to; ``stale`` where they are not what was held.
+         */
+        StemCheck: {
+            /** Lines Up */
+            lines_up: boolean;
+            /** Residual Dbfs */
+            residual_dbfs: number | null;
+            /** Residual Peak Dbfs */
+            residual_peak_dbfs: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Stale */
+            stale: boolean;
+            /** Stems */
+            stems: components["schemas"]["HeldStem"][];
+            /** Sums */
+            sums: boolean;
+        };
+        /**
+         * StemFromFile
+         * @description A pressed file that is put beside the mix that it was made of.
+         */
+        StemFromFile: {
+            /** File */
+            file: number;
+            /** Pressing */
+            pressing: number;
+        };
+        /**
+         * StemShown
+         * @description Something beside a mix. ``late_frames`` are those that it is moved by, at the rate of the mix.
+         */
+        StemShown: {
+            /** Channels */
+            channels: number;
+            /** Depth */
+            depth: string;
+            /** Frames */
+            frames: number;
+            /** Id */
+            id: number;
+            /** Late Frames */
+            late_frames: number;
+            /** Live */
+            live: boolean;
+            /** Mono */
+            mono: boolean;
+            /** Name */
+            name: string;
+            /** Origin */
+            origin: string;
+            /** Path */
+            path: string;
+            /** Rate Hz */
+            rate_hz: number;
+        };
+        /**
+         * StemsShown
+         * @description All stems of a mix, what is on its way, and the check; ``checked`` from 0 to 1 while it goes on.
+         */
+        StemsShown: {
+            check: components["schemas"]["StemCheck"] | null;
+            /** Checked */
+            checked: number | null;
+            /** Reading */
+            reading: string[];
+            /** Refused */
+            refused: string[];
+            /** Stems */
+            stems: components["schemas"]["StemShown"][];
+        };
+        /**
          * TagField
          * @description A line of the tag sheet.
          */
@@ -5092,6 +5427,13 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * @default {
+             *       "but": false,
+             *       "stems": []
+             *     }
+             */
+            part: components["schemas"]["Part-Input"];
             /** Range Id */
             range_id: string;
         };
@@ -5116,6 +5458,13 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * @default {
+             *       "but": false,
+             *       "stems": []
+             *     }
+             */
+            part: components["schemas"]["Part-Output"];
             /** Range Id */
             range_id: string;
         };
@@ -6479,6 +6828,7 @@ export interface operations {
                 from_frame?: number | null;
                 to_frame?: number | null;
                 edges?: string;
+                stems?: string;
             };
             header?: never;
             path: {
@@ -6732,6 +7082,326 @@ export interface operations {
                         number,
                         number
                     ][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_stems_api_mixes__mix_id__stems_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StemsShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    align_stems_api_mixes__mix_id__stems_align_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_check_api_mixes__mix_id__stems_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StemsShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cancel_check_api_mixes__mix_id__stems_check_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_file_beside_api_mixes__mix_id__stems_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StemFromFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    fetch_stems_api_mixes__mix_id__stems_path_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    forget_refused_api_mixes__mix_id__stems_refused_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    upload_stem_api_mixes__mix_id__stems_upload_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_stem_api_mixes__mix_id__stems__stem_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+                stem_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_stem_api_mixes__mix_id__stems__stem_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+                stem_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StemChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StemsShown"];
                 };
             };
             /** @description Validation Error */
@@ -7980,6 +8650,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_on_shelf_api_pressings__number__files__file_number__shelf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                file_number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrival"];
                 };
             };
             /** @description Validation Error */

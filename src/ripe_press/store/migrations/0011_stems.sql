@@ -1,0 +1,15 @@
+CREATE TABLE stems (
+    id INTEGER PRIMARY KEY,
+    mix_id INTEGER NOT NULL REFERENCES mixes (id) ON DELETE CASCADE,
+    note TEXT NOT NULL,
+    owned INTEGER NOT NULL,
+    origin TEXT NOT NULL,
+    added_at TEXT NOT NULL
+) STRICT;
+CREATE INDEX stems_of_mix ON stems (mix_id);
+CREATE TABLE stem_checks (
+    mix_id INTEGER PRIMARY KEY REFERENCES mixes (id) ON DELETE CASCADE,
+    about TEXT NOT NULL,
+    report TEXT NOT NULL
+) STRICT;
+ALTER TABLE mixes ADD COLUMN origin TEXT NOT NULL DEFAULT '';

@@ -1,0 +1,70 @@
+"""What is known of stems and sums: measured once, in a worker, and kept beside their mix by what they are made of."""
+
+import hashlib
+import json
+import secrets
+import shutil
+import threading
+from concurrent.futures import Future
+from pathlib import Path
+
+from ripe_press.core.errors import Conflict
+from ripe_press.core.sources.source import Source
+from ripe_press.studio import stem_tasks
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.knowledge import Answers, KeptKnowledge
+from ripe_press.studio.workers import WorkerPool
+
+MOST_KEPT = 60
+"""So many parts of a mix are kept; the one that was asked for longest ago goes first."""
+
+
+class PartsBeside:
+    """Knowledge of what stands beside mixes; what is not known yet is being measured once it was asked for."""
+
+    def __init__(self, heavy: WorkerPool, answers: Answers, bell: Bell) -> None:
+        self._heavy = heavy
+        self._answers = answers
+        self._bell = bell
+        self._lock = threading.Lock()
+        self._measuring: dict[Path, Future[None]] = {}
+
+    def known(self, folder: Path, source: Source) -> KeptKnowledge:
+        """What is kept of a part. Raises: Conflict ``part.being-measured``; what measuring it failed of."""
+        return self._known(folder, source, wait=False)
+
+    def waiting(self, folder: Path, source: Source) -> KeptKnowledge:
+        """The same for whoever can wait. Raises: as reading it."""
+        return self._known(folder, source, wait=True)
+
+    def _known(self, folder: Path, source: Source, *, wait: bool) -> KeptKnowledge:
+        name = hashlib.blake2b(source.fingerprint.encode(), digest_size=10).hexdigest()
+        place = folder / "parts" / name
+        if not (place / "measures.json").is_file():
+            measuring = self._begun(place, source)
+            if wait or measuring.done():
+                with self._lock:
+                    self._measuring.pop(place, None)
+                measuring.result()
+            else:
+                message = "What this is made of is being measured; it is told in a moment, and can be pressed then."
+                raise Conflict("part.being-measured", message)
+        row = self._answers.of((name, "part"), lambda: json.loads((place / "measures.json").read_text()))
+        return KeptKnowledge(source.facts, row, place, self._answers, name, source)
+
+    def _begun(self, place: Path, source: Source) -> Future[None]:
+        with self._lock:
+            if place in self._measuring:
+                return self._measuring[place]
+            _make_room(place.parent)
+            new = place.parent / f"new-{secrets.token_hex(4)}"
+            future = self._heavy.submit(stem_tasks.measure_part, source, str(new), str(place))
+            self._measuring[place] = future
+        future.add_done_callback(lambda _done: self._bell.ring("stems"))
+        return future
+
+
+def _make_room(parts: Path) -> None:
+    kept = sorted(parts.glob("*/measures.json"), key=lambda one: one.stat().st_atime) if parts.is_dir() else []
+    for one in kept[: max(0, len(kept) - MOST_KEPT)]:
+        shutil.rmtree(one.parent, ignore_errors=True)

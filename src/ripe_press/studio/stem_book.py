@@ -1,0 +1,336 @@
+"""What stands beside each mix: bringing stems in, holding them against the mix, and moving them into place."""
+
+import fnmatch
+import hashlib
+import secrets
+import shutil
+import threading
+from collections.abc import AsyncIterator
+from concurrent.futures import CancelledError, Future
+from dataclasses import asdict, dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.disk import not_written
+from ripe_press.core.errors import BadInput, Cancelled, NotFound, RipePressError
+from ripe_press.core.formats.capabilities import READ_SUFFIXES
+from ripe_press.core.wishes.document import bench_of, stem_from
+from ripe_press.core.wishes.part import MOST_STEM_NAME, MOST_STEMS, Part, StemNote, check_stems
+from ripe_press.store.mixes import StoredMix
+from ripe_press.store.stems import Stems, StoredStem
+from ripe_press.studio import stem_tasks
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.knowledge import facts_of
+from ripe_press.studio.logbook import logger
+from ripe_press.studio.measured import measured
+from ripe_press.studio.shelf import Shelf, ending_of, path_on_server, shown
+from ripe_press.studio.stems import stem_name
+from ripe_press.studio.workers import WorkerPool
+
+_LOG = logger("stems")
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """Something beside a mix: its number, what it is, and where it came from in a few words."""
+
+    id: int
+    note: StemNote
+    origin: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class StemsView:
+    """All of a mix; ``reading`` are files on their way, ``refused`` sentences about those that could not come in.
+
+    ``check`` is what the last check found, ``stale`` where it was of other stems, ``checked`` how far one is.
+    """
+
+    stems: tuple[Beside, ...]
+    reading: tuple[str, ...]
+    refused: tuple[str, ...]
+    check: dict[str, Any] | None
+    stale: bool
+    checked: float | None
+
+
+class _Coming:
+    """What goes on with the stems of one mix."""
+
+    def __init__(self) -> None:
+        self.reading: list[str] = []
+        self.refused: list[str] = []
+        self.job: JobFolder | None = None
+
+
+class StemBook:
+    """Stems by the numbers of their mixes."""
+
+    def __init__(self, folder: DataFolder, table: Stems, shelf: Shelf, heavy: WorkerPool, bell: Bell) -> None:
+        self._folder = folder
+        self._table = table
+        self._shelf = shelf
+        self._heavy = heavy
+        self._bell = bell
+        self._lock = threading.Lock()
+        self._coming: dict[int, _Coming] = {}
+
+    @property
+    def busy(self) -> bool:
+        """Whether anything is on its way, or being held against its mix."""
+        with self._lock:
+            return any(one.reading or one.job for one in self._coming.values())
+
+    def notes(self, mix_id: int) -> tuple[StemNote, ...]:
+        """The stems of a mix as wishes name them."""
+        return tuple(stem_from(one.note) for one in self._table.of(mix_id))
+
+    def part_of(self, mix_id: int, numbers: str) -> Part:
+        """The part of a mix that numbers of stems, parted by commas, mean. Raises: NotFound ``stem.unknown``."""
+        try:
+            ids = [int(one) for one in numbers.split(",")]
+        except ValueError as error:
+            message = f"{numbers!r} are no numbers of stems, parted by commas."
+            raise BadInput("stem.numbers", message) from error
+        return Part(tuple(self._stem(mix_id, one).note["name"] for one in ids))
+
+    def view(self, mix_id: int) -> StemsView:
+        """Everything of a mix. Raises: NotFound ``mix.unknown``."""
+        mix = self._shelf.mix(mix_id)
+        stems = tuple(Beside(one.id, stem_from(one.note), one.origin) for one in self._table.of(mix_id))
+        about, report = self._table.check(mix_id) or ("", None)
+        with self._lock:
+            coming = self._coming.get(mix_id) or _Coming()
+            progress = coming.job.progress() if coming.job else None
+            share = None if coming.job is None else progress.done / max(1, progress.total) if progress else 0.0
+            return StemsView(
+                stems, tuple(coming.reading), tuple(coming.refused), report if stems else None,
+                about != _about(mix, [one.note for one in stems]), share,
+            )  # fmt: skip
+
+    async def receive(self, mix_id: int, name: str, body: AsyncIterator[bytes]) -> None:
+        """Streams a file that was sent to disk and reads it. Raises: NotFound ``mix.unknown``."""
+        mix = self._shelf.mix(mix_id)
+        folder = self._folder.passing / f"stem-{secrets.token_hex(8)}"
+        folder.mkdir(parents=True)
+        path = folder / f"stem{ending_of(name)}"
+        try:
+            with path.open("wb") as file:
+                async for chunk in body:
+                    file.write(chunk)
+        except BaseException:
+            shutil.rmtree(folder, ignore_errors=True)
+            raise
+        self._begin(mix, path, shown(name), {"kind": "file", "name": shown(name)}, owned=True)
+
+    def fetch(self, mix_id: int, path_text: str) -> int:
+        """Brings in a file, or all sound of a folder, or what a pattern like ``/stems/Millrace *.wav`` names; the files
+        stay where they are. Gives how many there are.
+
+        Raises: NotFound ``stems.no-folder`` or ``stems.none-there``; BadInput ``path.relative``.
+        """
+        mix = self._shelf.mix(mix_id)
+        paths = self._named(mix, path_text.strip())
+        for path in paths:
+            self._begin(mix, path, path.name, {"kind": "file", "name": path.name}, owned=False)
+        return len(paths)
+
+    def add(self, mix_id: int, path: Path, name: str, origin: dict[str, Any], *, owned: bool) -> None:
+        """Puts a file beside a mix that Ripe Press made itself: a pressed file, or a capture."""
+        self._begin(self._shelf.mix(mix_id), path, name, origin, owned=owned)
+
+    def change(self, mix_id: int, stem_id: int, **changes: Any) -> None:
+        """Changes name, place, or whether one is taken as mono; what is set out for it follows a new name.
+
+        Raises: NotFound ``stem.unknown``; BadInput ``stem.twice`` or ``stem.name``.
+        """
+        mix, stored = self._shelf.mix(mix_id), self._stem(mix_id, stem_id)
+        old = stem_from(stored.note)
+        made = {name: value for name, value in changes.items() if value is not None}
+        if "name" in made:
+            made["name"] = _plain(made["name"])
+        note = stem_from(asdict(replace(old, **made)))
+        check_stems([note, *(stem_from(one.note) for one in self._table.of(mix_id) if one.id != stem_id)])
+        self._table.set(stem_id, asdict(note))
+        if note.name != old.name:
+            bench = bench_of(mix.bench)
+            ticket = tuple(replace(line, part=line.part.renamed(old.name, note.name)) for line in bench.ticket)
+            self._shelf.set_bench(mix_id, replace(bench, ticket=ticket))
+        self._bell.ring("stems")
+
+    def remove(self, mix_id: int, stem_id: int) -> None:
+        """Takes a stem away; a file of ours goes with it. Raises: NotFound ``stem.unknown``."""
+        stored = self._stem(mix_id, stem_id)
+        self._table.remove(stem_id)
+        if stored.owned:
+            Path(stored.note["facts"]["path"]).unlink(missing_ok=True)
+        self._bell.ring("stems")
+
+    def forget_refused(self, mix_id: int) -> None:
+        """Lets go of what was said of files that could not come in."""
+        with self._lock:
+            if mix_id in self._coming:
+                self._coming[mix_id].refused.clear()
+        self._bell.ring("stems")
+
+    def check(self, mix_id: int) -> None:
+        """Begins to hold the stems of a mix against it, unless that goes on already. Raises: BadInput ``stem.none``."""
+        mix, notes = self._shelf.mix(mix_id), self.notes(mix_id)
+        if not notes:
+            message = "Nothing stands beside this mix yet. Bring its stems in first."
+            raise BadInput("stem.none", message)
+        with self._lock:
+            coming = self._coming.setdefault(mix_id, _Coming())
+            if coming.job:
+                return
+            job = coming.job = JobFolder.make(self._folder.passing)
+        facts = facts_of(mix)
+        source = measured(facts).source
+        future = self._heavy.submit(stem_tasks.hold_stems, source, facts, notes, str(job.path))
+        future.add_done_callback(lambda done: self._checked(mix, notes, coming, done))
+        self._bell.ring("stems")
+
+    def cancel_check(self, mix_id: int) -> None:
+        """Ends the check that goes on."""
+        with self._lock:
+            job = self._coming[mix_id].job if mix_id in self._coming else None
+        if job:
+            job.cancel()
+
+    def align(self, mix_id: int) -> int:
+        """Moves every stem by what the last check found; gives how many were moved.
+
+        Raises: BadInput ``stem.not-checked`` where they are not what was checked.
+        """
+        view = self.view(mix_id)
+        if view.check is None or view.stale:
+            message = "These stems have not been held against the mix yet. Check them first."
+            raise BadInput("stem.not-checked", message)
+        late = {one["name"]: one["late_frames"] for one in view.check["stems"] if one["in_mix"]}
+        moved = [one for one in view.stems if late.get(one.note.name)]
+        for one in moved:
+            found = replace(one.note, late_frames=one.note.late_frames + late[one.note.name])
+            self._table.set(one.id, asdict(found))
+        if moved:
+            self.check(mix_id)
+        return len(moved)
+
+    def _named(self, mix: StoredMix, text: str) -> list[Path]:
+        path = path_on_server(text)
+        if path.is_file():
+            return [path]
+        pattern = "*"
+        if any(one in path.name for one in "*?["):
+            path, pattern = path.parent, path.name
+        if not path.is_dir():
+            message = f"There is no file and no folder at {text!r} on this machine. Check the path and its spelling."
+            raise NotFound("stems.no-folder", message, path=text)
+        found = [
+            one for one in sorted(path.iterdir())
+            if one.suffix.lower() in READ_SUFFIXES and fnmatch.fnmatch(one.name, pattern) and one.is_file()
+            and one.resolve() != Path(mix.path).resolve()
+        ]  # fmt: skip
+        if not found:
+            message = f"Nothing in {str(path)!r} is sound that {pattern!r} names. Choose another folder or pattern."
+            raise NotFound("stems.none-there", message, path=text)
+        return found
+
+    def _stem(self, mix_id: int, stem_id: int) -> StoredStem:
+        stored = self._table.get(stem_id)
+        if stored is None or stored.mix_id != mix_id:
+            message = "That stem no longer stands beside the mix."
+            raise NotFound("stem.unknown", message, stem=stem_id)
+        return stored
+
+    def _begin(self, mix: StoredMix, path: Path, name: str, origin: dict[str, Any], *, owned: bool) -> None:
+        with self._lock:
+            coming = self._coming.setdefault(mix.id, _Coming())
+            coming.reading.append(name)
+        self._bell.ring("stems")
+
+        def finish(done: Future[dict[str, Any]]) -> None:
+            try:
+                self._keep(mix, path, name, origin, done.result(), owned=owned)
+            except RipePressError as error:
+                coming.refused.append(error.message.replace(path.name, name))
+            except OSError as error:
+                coming.refused.append(not_written(self._folder.mixes / name, error))
+            except CancelledError:
+                coming.refused.append(f"{name!r} was not read: the application was stopping. Bring it in again.")
+            finally:
+                with self._lock:
+                    coming.reading.remove(name)
+                    last = not coming.reading
+                _LOG.info("stem arrived", mix=mix.id, file=name)
+                if owned and path.parent.parent == self._folder.passing:
+                    shutil.rmtree(path.parent, ignore_errors=True)
+                self._bell.ring("stems")
+                if last and self._table.of(mix.id):
+                    self.check(mix.id)
+
+        self._heavy.submit(stem_tasks.read_stem, str(path)).add_done_callback(finish)
+
+    def _keep(
+        self, mix: StoredMix, path: Path, name: str, origin: dict[str, Any], row: dict[str, Any], *, owned: bool
+    ) -> None:
+        note = stem_from(row)
+        if note.facts.content_sum == mix.measures.get("content_sum"):
+            message = f"{name!r} is the mix itself, and no stem of it."
+            raise BadInput("stem.is-mix", message)
+        with self._lock:
+            there = [stem_from(one.note) for one in self._table.of(mix.id)]
+            if len(there) >= MOST_STEMS:
+                message = f"A mix can have {MOST_STEMS} stems; {name!r} is one more."
+                raise BadInput("stem.too-many", message)
+            if any(one.facts.content_sum == note.facts.content_sum for one in there):
+                message = f"{name!r} stands beside the mix already: it holds the same sound."
+                raise BadInput("stem.already-there", message)
+            called = stem_name(Path(name), Path(mix.path).with_name(f"{mix.title}.wav"))
+            note = replace(note, name=_free_name(_plain(called), there))
+            if owned and path.parent.parent == self._folder.passing:
+                kept = self._shelf.folder_of(mix) / "stems" / f"{secrets.token_hex(6)}{path.suffix}"
+                kept.parent.mkdir(parents=True, exist_ok=True)
+                path.replace(kept)
+                note = replace(note, facts=replace(note.facts, path=str(kept)))
+            self._table.add(mix.id, asdict(note), owned, origin)
+
+    def _checked(
+        self, mix: StoredMix, notes: tuple[StemNote, ...], coming: _Coming, done: Future[dict[str, Any]]
+    ) -> None:
+        try:
+            self._table.set_check(mix.id, _about(mix, notes), done.result())
+        except (Cancelled, CancelledError):
+            pass
+        except RipePressError as error:
+            with self._lock:
+                coming.refused.append(error.message)
+        finally:
+            with self._lock:
+                job, coming.job = coming.job, None
+            if job:
+                job.clear()
+            self._bell.ring("stems")
+
+
+def _about(mix: StoredMix, notes: "tuple[StemNote, ...] | list[StemNote]") -> str:
+    """A text that is the same as long as a check says the same."""
+    rows = [(one.name, one.facts.content_sum, one.late_frames) for one in notes]
+    return hashlib.blake2b(repr((mix.sha256, mix.downmix, rows)).encode(), digest_size=12).hexdigest()
+
+
+def _plain(name: str) -> str:
+    """A name as it is kept. Raises: BadInput ``stem.name`` for none at all."""
+    found = " ".join("".join(one for one in name if one.isprintable()).split())[:MOST_STEM_NAME]
+    if not found:
+        message = "A stem needs a name: it is told by it on the ticket and in names of files."
+        raise BadInput("stem.name", message)
+    return found
+
+
+def _free_name(name: str, there: list[StemNote]) -> str:
+    taken = {one.name.casefold() for one in there}
+    if name.casefold() not in taken:
+        return name
+    return next(free for at in range(2, MOST_STEMS + 2) if (free := f"{name} {at}").casefold() not in taken)
