@@ -58,6 +58,7 @@ def _row(row: Row) -> schemas.Row:
     file_name = str(PurePosixPath(path.name.file_name).with_name(row.placed.path.name))
     return schemas.Row(
         id=row.id, half=row.half, line_id=row.line.id, range_id=row.line.range_id, heard_end_frame=path.cut.read_end,
+        part=made.part, joined=list(row.joined),
         brief=brief.id, brief_title=brief.title, brief_sentence=brief.sentence, brief_why=brief.why,
         settled=schemas.Settled(**same), stations=cells, converter=converter, noise=noise, file_name=file_name,
         clash=row.placed.clash, skipped=row.placed.skipped, replaces=row.placed.replaces, tags=_tags(row, codec, tags),
@@ -120,7 +121,10 @@ def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> Response:
     rows = sorted(_rows(studio, mix, wish, found), key=lambda row: row.nodes)
     ticket = schemas.Ticket(
         rows=[_row(row) for row in rows],
-        refused=[schemas.Refused(line_id=one.line.id, sentence=one.error.message) for one in found.refused],
+        refused=[
+            schemas.Refused(line_id=one.line.id, code=one.error.code, sentence=one.error.message)
+            for one in found.refused
+        ],
         drop_off=str(studio.press_room.drop_off(mix)),
     )
     # The largest answer there is, asked for at every change: it is written out in one go.

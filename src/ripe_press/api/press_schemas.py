@@ -155,12 +155,17 @@ class Row(Schema):
     findings: list[Finding]
     verdict: Verdict
     heard_end_frame: int
+    part: str
+    """What of the mix it is of, in words; empty where it is the mix."""
+    joined: list[str]
+    """The stems that are added up, where there are several."""
 
 
 class Refused(Schema):
     """A delivery that cannot be made."""
 
     line_id: str
+    code: str
     sentence: str
 
 

@@ -38,7 +38,7 @@ def run(
     for path in demo_mixes:
         studio.shelf.fetch_once(path)
     if demo_mixes:
-        begin_demo_order(studio.shelf, studio.orders, demo_mixes, folder.root / "demo" / "order made")
+        begin_demo_order(studio.shelf, studio.orders, studio.stems, demo_mixes, folder.root / "demo" / "order made")
     token = "" if host in LOOPBACK else token_of(folder.root)
     link = f"/?token={token}" if token else ""
     print(f"Ripe Press is at http://{host}:{listener.getsockname()[1]}{link}", flush=True)  # noqa: T201

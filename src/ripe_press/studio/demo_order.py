@@ -13,19 +13,22 @@ from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.orders import OrderBook
 from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.stem_book import StemBook
 
 TITLE = "Nine Weirs"
 _LOG = logger("demo")
 _PATIENCE_S = 300.0
 
 
-def begin_demo_order(shelf: Shelf, orders: OrderBook, paths: Sequence[Path], made: Path) -> None:
-    """Makes the order on a thread once all mixes are on the shelf; only once, so that it can be taken away."""
+def begin_demo_order(shelf: Shelf, orders: OrderBook, stems: StemBook, paths: Sequence[Path], made: Path) -> None:
+    """Makes the order, and puts stems beside their mix, on a thread once all mixes are on the shelf; only once, so that
+    they can be taken away.
+    """
     if not made.exists():
-        threading.Thread(target=_wait, args=(shelf, orders, paths, made), name="demo order", daemon=True).start()
+        threading.Thread(target=_wait, args=(shelf, orders, stems, paths, made), name="demo order", daemon=True).start()
 
 
-def _wait(shelf: Shelf, orders: OrderBook, paths: Sequence[Path], made: Path) -> None:
+def _wait(shelf: Shelf, orders: OrderBook, stems: StemBook, paths: Sequence[Path], made: Path) -> None:
     end = time.monotonic() + _PATIENCE_S
     wanted = {str(path) for path in paths}
     while time.monotonic() < end:
@@ -33,6 +36,10 @@ def _wait(shelf: Shelf, orders: OrderBook, paths: Sequence[Path], made: Path) ->
         if len(found) == len(wanted):
             try:
                 orders.make(demo_order([found[str(path)] for path in paths]))
+                for mix in found.values():
+                    beside = Path(mix.path).with_name(f"{mix.title} stems")
+                    if beside.is_dir():
+                        stems.fetch(mix.id, str(beside))
                 made.touch()
             except (RipePressError, OSError) as error:
                 _LOG.warning("demo order was not made", why=str(error))

@@ -12,7 +12,7 @@ from ripe_press.core.errors import Conflict
 from ripe_press.core.sources.source import Source
 from ripe_press.studio import stem_tasks
 from ripe_press.studio.bell import Bell
-from ripe_press.studio.knowledge import Answers, KeptKnowledge
+from ripe_press.studio.knowledge import BEING_MEASURED, Answers, KeptKnowledge
 from ripe_press.studio.workers import WorkerPool
 
 MOST_KEPT = 60
@@ -47,8 +47,8 @@ class PartsBeside:
                     self._measuring.pop(place, None)
                 measuring.result()
             else:
-                message = "What this is made of is being measured; it is told in a moment, and can be pressed then."
-                raise Conflict("part.being-measured", message)
+                message = "What this is made of is being measured, and told in a moment. It can be pressed already."
+                raise Conflict(BEING_MEASURED, message)
         row = self._answers.of((name, "part"), lambda: json.loads((place / "measures.json").read_text()))
         return KeptKnowledge(source.facts, row, place, self._answers, name, source)
 

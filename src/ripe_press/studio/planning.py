@@ -20,7 +20,7 @@ from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.notes import MixNotes
 from ripe_press.core.wishes.part import Part
-from ripe_press.studio.knowledge import Knowledge
+from ripe_press.studio.knowledge import BEING_MEASURED, Knowledge
 from ripe_press.studio.places import Places
 
 
@@ -34,6 +34,8 @@ class Wanted:
     mix: Mix
     known: Knowledge
     placed: Placed
+    joined: tuple[str, ...] = ()
+    """The stems that are added up, where there are several."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,10 +56,16 @@ class Plan:
     def or_refuse(self) -> "Plan":
         """The plan itself, once nothing in it is refused and there is something to press.
 
+        What is still being measured is no refusal: it is known by the time that it is pressed.
+
         Raises: what the first refusal says; BadInput ``press.nothing`` or ``press.all-there``.
         """
-        if self.refused:
-            raise self.refused[0].error
+        waiting = [one for one in self.refused if one.error.code == BEING_MEASURED]
+        for one in self.refused:
+            if one not in waiting:
+                raise one.error
+        if waiting:
+            return self
         if not self.files:
             message = "Nothing is set out to be pressed. Add a delivery, or switch one on."
             raise BadInput("press.nothing", message)
@@ -121,10 +129,16 @@ def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf, und
     clash: Clash = "keep-both" if document.order else document.mixes[0].bench.clash
     placed = place(wanted, clash, places.in_the_way)
     files = (
-        Wanted(one.planned, one.line, one.brief, one.mix, one.known, where)
+        Wanted(one.planned, one.line, one.brief, one.mix, one.known, where, _joined(one))
         for one, where in zip(found, placed, strict=True)
     )
     return Plan(tuple(files), tuple(refused))
+
+
+def _joined(one: Resolved) -> tuple[str, ...]:
+    part = one.line.part
+    chosen = () if part.is_mix else part.chosen([stem.name for stem in one.wish.stems])
+    return chosen if len(chosen) > 1 else ()
 
 
 def order_of(files: Iterable[Wanted], forecast_of: Callable[[Wanted], Forecast | None] = lambda _: None) -> PressOrder:

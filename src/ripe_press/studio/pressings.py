@@ -146,9 +146,12 @@ class PressRoom:
         mix = self._mix_of(pressing)
         return self.press(mix, kept_document(pressing.ticket, facts_of(mix), mix.title), again_of=number)
 
-    def planned(self, mix: StoredMix, document: Document, number: int = 0) -> Plan:
-        """The files of what is set out for a mix, in its drop-off, beside those that other pressings are making."""
-        known, others = self._looking.known(mix, wait=True), self._record.under_way(number)
+    def planned(self, mix: StoredMix, document: Document, number: int = 0, *, wait: bool = False) -> Plan:
+        """The files of what is set out for a mix, in its drop-off, beside those that other pressings are making.
+
+        What stands beside it may still have to be measured: it is refused until then, unless somebody can ``wait``.
+        """
+        known, others = self._looking.known(mix, wait=wait), self._record.under_way(number)
         return plan(document, lambda _wish: known, lambda _wish, brief: drop_off(self.drop_off(mix), brief), others)
 
     def planned_order(self, document: Document, number: int = 0) -> Plan:
@@ -319,7 +322,7 @@ class PressRoom:
             mix = self._mix_of(pressing)
             document = kept_document(pressing.ticket, facts_of(mix), mix.title)
             self.drop_off(mix).mkdir(parents=True, exist_ok=True)
-            return document, self.planned(mix, document, number)
+            return document, self.planned(mix, document, number, wait=True)
 
         try:
             PressingRun(self._desk, number, job, self._journal(number)).run(planned)

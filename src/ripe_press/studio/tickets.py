@@ -47,6 +47,8 @@ class Row:
     quietest_dbfs: float
     findings: tuple[Finding, ...]
     verdict: Verdict
+    joined: tuple[str, ...] = ()
+    """The stems that are added up for it, where there are several."""
     nodes: tuple[int, ...] = ()
     """One number a station: rows whose stations have the same number share that work and all before it."""
 
@@ -100,7 +102,7 @@ def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard:
     )  # fmt: skip
     return Row(
         planned.id, planned.half, wanted.line, wanted.brief, wish, path, asked, describe(path, words), size,
-        wanted.placed, before, forecast, quietest, findings, worst(findings),
+        wanted.placed, before, forecast, quietest, findings, worst(findings), wanted.joined,
     )  # fmt: skip
 
 

@@ -39,8 +39,8 @@ from ripe_press.core.wishes.document import (
     document_text,
     stem_from,
 )
-from ripe_press.core.wishes.part import StemNote
 from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch
+from ripe_press.core.wishes.part import StemNote
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
 from ripe_press.store.stems import Stems

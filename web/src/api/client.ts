@@ -79,6 +79,10 @@ export type OrderEntry = Schemas["OrderEntry-Output"];
 export type PathCell = Schemas["PathCellRow"];
 export type DiscRow = Schemas["DiscRow"];
 export type BurnView = Schemas["BurnView"];
+export type StemsShown = Schemas["StemsShown"];
+export type StemShown = Schemas["StemShown"];
+export type StemChange = Schemas["StemChange"];
+export type Part = TicketLine["part"];
 export type BurnWish = Schemas["BurnWishView"];
 
 export const orderUrl = (id: number) => `/api/orders/${id}/document`;
@@ -247,6 +251,20 @@ export const api = {
   pressView: () => json<PressView>("/press"),
   setPress: (setting: { paused?: boolean; goes_on?: boolean }) => send<PressView>("PATCH", "/press", setting),
   movePressing: (id: number, to: number) => send<PressView>("POST", `/pressings/${id}/move`, { to }),
+  stems: (mix: number) => json<StemsShown>(`/mixes/${mix}/stems`),
+  fetchStems: (mix: number, path: string) =>
+    send<{ count: number }>("POST", `/mixes/${mix}/stems/path`, { path }),
+  putBeside: (mix: number, pressing: number, file: number) =>
+    send<{ count: number }>("POST", `/mixes/${mix}/stems/file`, { pressing, file }),
+  putOnShelf: (pressing: number, file: number) =>
+    json<Arrival>(`/pressings/${pressing}/files/${file}/shelf`, { method: "POST" }),
+  checkStems: (mix: number) => json<StemsShown>(`/mixes/${mix}/stems/check`, { method: "POST" }),
+  cancelStemCheck: (mix: number) => request(`/mixes/${mix}/stems/check`, { method: "DELETE" }),
+  alignStems: (mix: number) => json<{ count: number }>(`/mixes/${mix}/stems/align`, { method: "POST" }),
+  forgetRefusedStems: (mix: number) => request(`/mixes/${mix}/stems/refused`, { method: "DELETE" }),
+  changeStem: (mix: number, stem: number, change: StemChange) =>
+    send<StemsShown>("PATCH", `/mixes/${mix}/stems/${stem}`, change),
+  removeStem: (mix: number, stem: number) => request(`/mixes/${mix}/stems/${stem}`, { method: "DELETE" }),
   planBatch: (wish: BatchWish) => send<BatchLine[]>("POST", "/pressings/batch/plan", wish),
   pressBatch: (wish: BatchWish) => send<BatchLine[]>("POST", "/pressings/batch", wish),
   tile: async (mixId: number, content: string, framesPerBin: number, index: number, signal: AbortSignal) => {
@@ -256,13 +274,20 @@ export const api = {
 };
 
 /** A range with its edges, or the part of it between two frames of the mix, as it will be pressed. */
-export const listenUrl = (mixId: number, range: NamedRange, from: number, to: number): string => {
+export const listenUrl = (
+  mixId: number,
+  range: NamedRange,
+  from: number,
+  to: number,
+  stems: readonly number[] | null = null,
+): string => {
   const query = new URLSearchParams({
     start_frame: String(range.start_frame),
     end_frame: String(range.end_frame),
     from_frame: String(Math.round(from)),
     to_frame: String(Math.round(to)),
     edges: JSON.stringify(range.edges),
+    ...(stems ? { stems: stems.join(",") } : {}),
   });
   return `/api/mixes/${mixId}/listen?${query}`;
 };
@@ -287,16 +312,29 @@ export const downloadUrl = (pressing: number, file: number): string =>
   `/api/pressings/${pressing}/files/${file}/download`;
 
 /** Sends a file as the raw body, so that the server can stream it to disk; reports bytes sent. */
-export function upload(file: File, onProgress: (sent: number, total: number) => void): Promise<Arrival> {
+export function upload(file: File, onProgress: (sent: number, total: number) => void): Promise<void> {
+  return sent("/api/arrivals/upload", file, onProgress);
+}
+
+/** The same for what stands beside a mix. */
+export function uploadStem(
+  mixId: number,
+  file: File,
+  onProgress: (sent: number, total: number) => void,
+): Promise<void> {
+  return sent(`/api/mixes/${mixId}/stems/upload`, file, onProgress);
+}
+
+function sent(address: string, file: File, onProgress: (sent: number, total: number) => void): Promise<void> {
   return new Promise((resolve, reject) => {
     const call = new XMLHttpRequest();
-    call.open("POST", `/api/arrivals/upload?name=${encodeURIComponent(file.name)}`);
+    call.open("POST", `${address}?name=${encodeURIComponent(file.name)}`);
     call.responseType = "json";
     call.upload.onprogress = (event) => onProgress(event.loaded, event.total);
     call.onerror = () => reject(new ApiError("server.unreachable", UNREACHABLE));
     call.onload = () => {
-      const body = call.response as (Arrival & { message?: string; code?: string }) | null;
-      if (call.status < 300 && body) resolve(body);
+      const body = call.response as { message?: string; code?: string } | null;
+      if (call.status < 300) resolve();
       else
         reject(new ApiError(body?.code ?? `http.${call.status}`, body?.message ?? "The upload was refused."));
     };

@@ -17,9 +17,11 @@ export function Offline() {
         if (missed) void queries.invalidateQueries();
         missed = false;
       });
-      for (const topic of ["shelf", "pressings", "ladders", "desks", "orders", "burns"]) {
+      for (const topic of ["shelf", "pressings", "ladders", "desks", "orders", "burns", "stems"]) {
         events.addEventListener(topic, () => void queries.invalidateQueries({ queryKey: [topic] }));
       }
+      // What was being measured is told on the ticket once it is known.
+      events.addEventListener("stems", () => void queries.invalidateQueries({ queryKey: ["ticket"] }));
       events.addEventListener("error", () => {
         missed = true;
         setAway(true);

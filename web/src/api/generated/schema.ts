@@ -4657,6 +4657,8 @@ export interface components {
          * @description A delivery that cannot be made.
          */
         Refused: {
+            /** Code */
+            code: string;
             /** Line Id */
             line_id: string;
             /** Sentence */
@@ -4796,6 +4798,8 @@ export interface components {
             heard_end_frame: number;
             /** Id */
             id: string;
+            /** Joined */
+            joined: string[];
             /** Kbps Offered */
             kbps_offered: number[];
             /** Line Id */
@@ -4803,6 +4807,8 @@ export interface components {
             /** Lossy */
             lossy: boolean;
             noise: components["schemas"]["NoisePicture"] | null;
+            /** Part */
+            part: string;
             /** Range Id */
             range_id: string;
             /** Replaces */

@@ -1,33 +1,46 @@
 import { Button, Checkbox, Modal } from "antd";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
-import type { BenchState, Row } from "../../api/client";
+import type { BenchState, Mix, Part, Row } from "../../api/client";
 import { useBriefs } from "./queries";
 import { wordsOf } from "./RangeTabs";
+import { type PartKind, PartsWanted, partsOf } from "./stems/PartsWanted";
+import { useStems } from "./stems/queries";
 
 interface AddDeliveryProps {
+  mix: Mix;
   bench: BenchState;
   rows: readonly Row[];
   chosenId: string;
   open: boolean;
+  /** Whether it was asked for the parts of the mix. */
+  parted: boolean;
   close: () => void;
-  add: (briefs: readonly string[], ranges: readonly string[]) => void;
+  add: (briefs: readonly string[], ranges: readonly string[], parts: readonly Part[]) => void;
 }
+
+const MIX: readonly PartKind[] = ["mix"];
+const EACH: readonly PartKind[] = ["each"];
 
 const toggled = (list: readonly string[], one: string) =>
   list.includes(one) ? list.filter((other) => other !== one) : [...list, one];
 
 /** Where is it going? Briefs as cards, any number of them, for any number of ranges in one gesture. */
-export function AddDelivery({ bench, rows, chosenId, open, close, add }: AddDeliveryProps) {
+export function AddDelivery({ mix, bench, rows, chosenId, open, parted, close, add }: AddDeliveryProps) {
   const briefs = useBriefs();
   const cards = useRef<HTMLDivElement>(null);
   const [chosen, setChosen] = useState<readonly string[]>([]);
   const [ranges, setRanges] = useState<readonly string[] | null>(null);
   const into = (ranges ?? [chosenId]).filter((id) => bench.ranges.some((range) => range.id === id));
-  const count = chosen.length * into.length;
+  const names = (useStems(mix.id).data?.stems ?? []).map((one) => one.name);
+  const [kinds, setKinds] = useState<readonly PartKind[] | null>(null);
+  const asked = kinds ?? (parted && names.length ? EACH : MIX);
+  const parts = partsOf(names.length ? asked : MIX, names);
+  const count = chosen.length * into.length * parts.length;
   const done = () => {
     setChosen([]);
     setRanges(null);
+    setKinds(null);
     close();
   };
   return (
@@ -50,7 +63,7 @@ export function AddDelivery({ bench, rows, chosenId, open, close, add }: AddDeli
             type="primary"
             disabled={!count}
             onClick={() => {
-              add(chosen, into);
+              add(chosen, into, parts);
               done();
             }}
           >
@@ -72,6 +85,7 @@ export function AddDelivery({ bench, rows, chosenId, open, close, add }: AddDeli
           ))}
         </fieldset>
       )}
+      {names.length > 0 && <PartsWanted count={names.length} chosen={asked} choose={setKinds} />}
       {briefs.error && <p role="alert">{briefs.error.message}</p>}
       <div className="brief-cards" ref={cards}>
         {briefs.data?.map((brief) => (

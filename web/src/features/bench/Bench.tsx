@@ -10,6 +10,8 @@ import { PressBar } from "./PressBar";
 import { useKeptBench, useLevelTrial, usePressing, useTicket, useTrials } from "./queries";
 import { StationPanel } from "./StationPanel";
 import { rowOf, useBench, useRange, useSession, useSetOut } from "./session";
+import { StemsPanel } from "./stems/StemsPanel";
+import { useBringing } from "./stems/useBringing";
 import { TempoEditor } from "./TempoEditor";
 import { TicketTree } from "./TicketTree";
 import { useBenchKeys } from "./useBenchKeys";
@@ -43,8 +45,10 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const trials = useTrials(mix, bench, rows, (WEIGHED.has(station.kind) && row?.id) || null);
   const close = () => session.show({ dialog: "none" });
   useBenchKeys(mix, listening, timing, pressing);
+  const bringing = useBringing(mix, session);
   return (
-    <div className="bench">
+    // biome-ignore lint/a11y/noStaticElementInteractions: dropping has a button and a path field beside it
+    <div className="bench" onDragOver={(event) => event.preventDefault()} onDrop={bringing.drop}>
       <BenchHead mix={mix} listening={listening} showKeys={() => session.show({ dialog: "keys" })}>
         <TempoEditor
           mix={mix}
@@ -76,7 +80,8 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         }
         station={
           <section className="sheet panel" aria-label="Station" key={`${row?.id} ${station.kind}`}>
-            {row && (
+            {station.kind === "stems" && <StemsPanel mix={mix} {...bringing} />}
+            {row && station.kind !== "stems" && (
               <StationPanel
                 mix={mix}
                 mode={mode}
@@ -90,10 +95,12 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         }
       />
       <AddDelivery
+        mix={mix}
+        parted={dialog === "parts"}
         bench={bench}
         rows={rows}
         chosenId={range.id}
-        open={dialog === "add"}
+        open={dialog === "add" || dialog === "parts"}
         close={close}
         add={session.addLines}
       />

@@ -13,6 +13,7 @@ const SHEET: readonly (readonly [string, string])[] = [
   ["N", "Add a range from here"],
   ["↑ ↓ ← → on the line between two parts", "Make one of them larger"],
   ["D", "Add deliveries"],
+  ["B", "What stands beside the mix"],
   ["Shift and drag", "Add a range; with Alt an edge is dragged without snapping"],
   ["Page Up, Page Down", "From range to range"],
   ["F2, Delete on a range", "Name it, or take it away"],

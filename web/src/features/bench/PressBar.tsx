@@ -21,8 +21,11 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
   const findings = rows
     .flatMap((row) => row.findings.map((finding) => ({ ...finding, row })))
     .sort((one, other) => Number(other.verdict === "stop") - Number(one.verdict === "stop"));
+  // What is still being measured is known by the time that it is pressed.
+  const measuring = (ticket?.refused ?? []).filter((one) => one.code === "part.being-measured").length;
   const pressed = rows.filter((row) => !row.skipped).length;
-  const files = `${pressed} ${pressed === 1 ? "file" : "files"}`;
+  const count = pressed + measuring;
+  const files = `${count} ${count === 1 ? "file" : "files"}`;
   const total = rows.reduce((sum, row) => sum + (row.skipped ? 0 : row.size.middle), 0);
   const blocked = rows.some((row) => row.verdict === "stop");
   const [shown, setShown] = useState(0);
@@ -78,7 +81,12 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
       <Button
         type="primary"
         size="large"
-        disabled={!pressed || blocked || pressing.underWay || (ticket?.refused.length ?? 0) > 0}
+        disabled={
+          (!pressed && !measuring) ||
+          blocked ||
+          pressing.underWay ||
+          (ticket?.refused ?? []).length > measuring
+        }
         loading={pressing.beginning}
         aria-keyshortcuts="Control+Enter"
         onClick={() => pressing.press(session.bench())}

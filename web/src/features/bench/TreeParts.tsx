@@ -23,11 +23,42 @@ export function CellText({ station, row, mix }: { station: Station; row: Row | u
       </>
     );
   }
+  const source = station.kind === "source";
   return (
-    <span>
-      <b>{station.kind === "source" ? mix.title : station.label}</b>
-      <small>{station.detail}</small>
-    </span>
+    <>
+      {source && row && row.joined.length > 0 && <Joining names={row.joined} />}
+      <span>
+        <b>{source && !row?.part ? mix.title : station.label}</b>
+        <small>{station.detail}</small>
+      </span>
+    </>
+  );
+}
+
+const MOST_LINES = 7;
+const JOIN = { width: 14, height: 30 };
+
+/** Stems that are added up: lines that come together. */
+function Joining({ names }: { names: readonly string[] }) {
+  const count = Math.min(MOST_LINES, names.length);
+  const { width, height } = JOIN;
+  const lines = Array.from({ length: count }, (_, at) => {
+    const y = 2 + ((height - 4) * at) / Math.max(1, count - 1);
+    return `M0 ${y}H${width / 3}L${width - 3} ${height / 2}H${width}`;
+  });
+  return (
+    <svg
+      className="joining"
+      width={width}
+      height={height}
+      role="img"
+      aria-label={`Sum of ${names.join(", ")}`}
+    >
+      <title>{names.join(" + ")}</title>
+      {lines.map((line) => (
+        <path key={line} d={line} />
+      ))}
+    </svg>
   );
 }
 
@@ -35,16 +66,28 @@ export function CellText({ station, row, mix }: { station: Station; row: Row | u
 export function TreeRest({ refused, off }: { refused: readonly Refused[]; off: readonly TicketLine[] }) {
   const session = useSession();
   if (!refused.length && !off.length) return null;
+  const soon = refused.filter((one) => one.code === "part.being-measured");
   return (
     <ul className="tree-rest">
-      {refused.map((one) => (
-        <li key={one.line_id} role="alert">
-          <VerdictMark verdict="stop" /> <span>{one.sentence}</span>
-          <Button size="small" onClick={() => session.removeLine(one.line_id)}>
-            Take off
-          </Button>
+      {soon.length > 0 && (
+        <li role="status">
+          <VerdictMark verdict="look" />
+          <span>
+            {soon.length === 1 ? "1 delivery is" : `${soon.length} deliveries are`} being measured, and told
+            in a moment. {soon.length === 1 ? "It" : "They"} can be pressed already.
+          </span>
         </li>
-      ))}
+      )}
+      {refused
+        .filter((one) => !soon.includes(one))
+        .map((one) => (
+          <li key={one.line_id} role="alert">
+            <VerdictMark verdict="stop" /> <span>{one.sentence}</span>
+            <Button size="small" onClick={() => session.removeLine(one.line_id)}>
+              Take off
+            </Button>
+          </li>
+        ))}
       {off.map((line) => (
         <li key={line.id}>
           <span className="quiet">Switched off: {line.brief}</span>

@@ -7,6 +7,7 @@ import { withMarkers } from "./model";
 import { RangeLine } from "./RangeLine";
 import { RangeTabs } from "./RangeTabs";
 import { useBench, useSession, useSetOut } from "./session";
+import { useStems } from "./stems/queries";
 import { addRangeHere } from "./useBenchKeys";
 import type { TimingControl } from "./useTiming";
 import { WaveformPanel } from "./WaveformPanel";
@@ -38,6 +39,7 @@ export function WavePart({ mix, mode, rows, timing, heardEnd, reduction }: WaveP
     >
       <RangeLine mix={mix} rows={rows} timing={timing} />
       <span className="wave-tools">
+        <StemsButton mix={mix} />
         <MarkerList
           mix={mix}
           bench={bench}
@@ -59,6 +61,23 @@ export function WavePart({ mix, mode, rows, timing, heardEnd, reduction }: WaveP
         <Steps />
       </span>
     </WaveformPanel>
+  );
+}
+
+/** Leads to what stands beside the mix. */
+function StemsButton({ mix }: { mix: Mix }) {
+  const session = useSession();
+  const station = useBench((view) => view.station);
+  const count = useStems(mix.id).data?.stems.length ?? 0;
+  return (
+    <Button
+      size="small"
+      aria-pressed={station.kind === "stems"}
+      aria-keyshortcuts="b"
+      onClick={() => session.show({ station: { ...station, kind: "stems" } })}
+    >
+      {count ? `Stems (${count})` : "Stems"}
+    </Button>
   );
 }
 

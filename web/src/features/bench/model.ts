@@ -6,6 +6,7 @@ import type {
   Edges,
   Marker,
   NamedRange,
+  Part,
   Proposal,
   Remedy,
   Row,
@@ -135,18 +136,32 @@ const freeLine = (bench: BenchState): string => {
   return `d${number}`;
 };
 
-/** The bench with a delivery of every range to every brief, after those that are there. */
+export const THE_MIX: Part = { stems: [], but: false };
+export const isMix = (part: Part) => !part.stems.length && !part.but;
+
+/** The bench with a delivery of every part of every range to every brief, after those that are there. */
 export function withLines(
   bench: BenchState,
   briefs: readonly string[],
   ranges: readonly string[],
   defaults: Defaults,
+  parts: readonly Part[] = [THE_MIX],
 ): BenchState {
   let next = bench;
   for (const range_id of ranges) {
     for (const brief of briefs) {
-      const line = { id: freeLine(next), brief, range_id, on: true, group: "", changes: defaults.changes };
-      next = { ...next, ticket: [...next.ticket, line] };
+      for (const part of parts) {
+        const line = {
+          id: freeLine(next),
+          brief,
+          range_id,
+          on: true,
+          group: "",
+          changes: defaults.changes,
+          part,
+        };
+        next = { ...next, ticket: [...next.ticket, line] };
+      }
     }
   }
   return next;

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { BenchState, Defaults, Mix, Row } from "../../api/client";
+import { THE_MIX } from "./model";
 import { benchSession, rowOf } from "./session";
 
 const bench = {
@@ -48,7 +49,7 @@ describe("what is set out", () => {
     const { session, view } = begun();
     session.addRange(10, 20);
     expect(session.range()).toMatchObject({ start_frame: 10, end_frame: 20 });
-    session.addLines(["podcast"], ["r1"]);
+    session.addLines(["podcast"], ["r1"], [THE_MIX]);
     expect(session.bench().ticket.at(-1)?.id).toBe(view().station.line);
     session.setEdge("end", 300, "r1");
     expect(session.bench().ranges[0]?.end_frame).toBe(100);

@@ -1,7 +1,7 @@
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
-import type { BenchState, Defaults, Mix, Proposal, Remedy, Row, TicketLine } from "../../api/client";
+import type { BenchState, Defaults, Mix, Part, Proposal, Remedy, Row, TicketLine } from "../../api/client";
 import {
   type Change,
   changed,
@@ -39,7 +39,9 @@ export interface BenchView {
   readonly cursor: number;
   /** The field of the tag sheet that a finding leads to. */
   readonly wantedField: string | null;
-  readonly dialog: "none" | "add" | "keys";
+  readonly dialog: "none" | "add" | "parts" | "keys";
+  /** The stems that are heard in place of the mix; null is the mix. */
+  readonly heard: readonly number[] | null;
 }
 
 /** The row that a chosen station is in; the first one when its delivery is gone. */
@@ -60,6 +62,7 @@ export function benchSession(mix: Mix, defaults: Defaults) {
     cursor: mix.bench.ranges[0]?.start_frame ?? 0,
     wantedField: null,
     dialog: "none",
+    heard: null,
   }));
   let stored = mix.bench;
   const bench = () => store.getState().history.present;
@@ -131,9 +134,9 @@ export function benchSession(mix: Mix, defaults: Defaults) {
       const first = bench().ranges[beside ? before.ranges.length : 0];
       if (first) chooseRange(first.id, "range");
     },
-    addLines: (briefs: readonly string[], ranges: readonly string[]) => {
+    addLines: (briefs: readonly string[], ranges: readonly string[], parts: readonly Part[]) => {
       const there = bench().ticket.length;
-      set(withLines(bench(), briefs, ranges, defaults));
+      set(withLines(bench(), briefs, ranges, defaults, parts));
       const line = bench().ticket[there]?.id;
       if (line) show({ station: { line, file: line, kind: "name" } });
     },

@@ -35,6 +35,7 @@ export function useBenchKeys(
     e: listening.hearEnd,
     m: timing.addMarker,
     n: () => addRangeHere(mix, session),
+    b: () => session.show({ station: { ...session.store.getState().station, kind: "stems" } }),
     d: () => session.show({ dialog: "add" }),
     PageUp: () => session.nextRange(-1),
     PageDown: () => session.nextRange(1),

@@ -1,4 +1,5 @@
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
+import { useStore } from "zustand";
 import { listenUrl, type Mix } from "../../api/client";
 import { rememberMix } from "../../shared/lastMix";
 import { player } from "../../shared/player";
@@ -15,8 +16,20 @@ export function useListening(mix: Mix, session: BenchSession, heardEndOf: () => 
   const span = EDGE_SECONDS * mix.rate_hz;
   const listen = (what: string, start: number, end: number) => {
     const range = session.range();
-    if (end > start) player.play(what, listenUrl(mix.id, range, start, end), start, end, mix.rate_hz);
+    const { heard } = session.store.getState();
+    // With every stem off there is nothing to be heard, and that is what is heard.
+    if (heard && !heard.length) return player.stop();
+    if (end > start) player.play(what, listenUrl(mix.id, range, start, end, heard), start, end, mix.rate_hz);
   };
+  const heard = useStore(session.store, (view) => view.heard);
+  const again = useRef(listen);
+  again.current = listen;
+  // What is switched on or off is heard from the place that was reached.
+  useEffect(() => {
+    const { state } = player;
+    const at = player.position();
+    if (state.status === "playing" && at !== null) again.current(state.what, Math.round(at), state.endFrame);
+  }, [heard]);
   return {
     playRange: () => {
       if (player.state.status === "playing") return player.stop();

@@ -5,6 +5,7 @@ import { bytes, clock, level } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 import { AgainstMix } from "./AgainstMix";
 import { linesOf } from "./lines";
+import { PutBack } from "./PutBack";
 
 /** With more files than these, those that hold are folded. */
 const MOST_OPEN = 6;
@@ -102,6 +103,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
           ))}
         </ol>
       )}
+      {left && file.there && <PutBack pressing={pressing} file={file} />}
       <p className="hash">
         SHA-256 <code>{file.sha256}</code>
       </p>

@@ -3,38 +3,9 @@ import { Button, Input } from "antd";
 import { type DragEvent, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, upload } from "../../api/client";
+import { useUploads } from "../../shared/uploads";
 import { BatchDialog } from "./BatchDialog";
 import { ArrivalCard, MixCard, SendingCard } from "./cards";
-
-interface Sending {
-  readonly key: number;
-  readonly name: string;
-  readonly share: number;
-  readonly error: string | null;
-}
-
-/** Files being sent from this browser; each becomes an arrival once the server has it. */
-function useUploads(onArrived: () => void) {
-  const [sending, setSending] = useState<readonly Sending[]>([]);
-  const next = useRef(0);
-  const change = (key: number, part: Partial<Sending>) =>
-    setSending((all) => all.map((one) => (one.key === key ? { ...one, ...part } : one)));
-  const dismiss = (key: number) => setSending((all) => all.filter((one) => one.key !== key));
-  const send = (files: Iterable<File>) => {
-    for (const file of files) {
-      const key = next.current++;
-      setSending((all) => [...all, { key, name: file.name, share: 0, error: null }]);
-      upload(file, (sent, total) => change(key, { share: total ? sent / total : 1 })).then(
-        () => {
-          dismiss(key);
-          onArrived();
-        },
-        (error: Error) => change(key, { error: `${file.name}: ${error.message}` }),
-      );
-    }
-  };
-  return { sending, send, dismiss };
-}
 
 function PathForm({ onArrived }: { onArrived: () => void }) {
   const [path, setPath] = useState("");
@@ -90,7 +61,7 @@ export function ShelfPage() {
       go(`/order/${made.id}`);
     },
   });
-  const { sending, send, dismiss } = useUploads(refresh);
+  const { sending, send, dismiss } = useUploads(upload, refresh);
   const [over, setOver] = useState(false);
   const chooser = useRef<HTMLInputElement>(null);
   const drop = (event: DragEvent) => {

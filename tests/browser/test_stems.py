@@ -1,0 +1,81 @@
+"""Stems on the real page: brought in, moved into place, heard, set out as parts, pressed, put back."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from support.press import read_all
+from support.signals import noise, write
+
+RATE = 48_000
+FRAMES = RATE * 5
+
+
+@pytest.fixture(scope="module")
+def towpath(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A mix of three stems, one of which lies 480 frames late."""
+    folder = tmp_path_factory.mktemp("towpath")
+    stems = folder / "Towpath stems"
+    stems.mkdir()
+    parts = {name: noise(FRAMES, 2, seed, 0.1) for seed, name in enumerate(("bass", "drums", "voice"))}
+    write(folder / "Towpath.wav", sum(parts.values()), RATE, "FLOAT")  # type: ignore[arg-type]
+    parts["voice"] = np.concatenate((np.zeros((480, 2)), parts["voice"]))
+    for name, samples in parts.items():
+        write(stems / f"Towpath {name}.wav", samples, RATE, "FLOAT")
+    return folder / "Towpath.wav"
+
+
+def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, towpath: Path) -> None:
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(towpath))
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("link", name="Open Towpath on the bench").click()
+    station = page.get_by_role("region", name="Station")
+    expect(station).to_contain_text("Audio CD")
+    page.keyboard.press("b")
+    expect(station).to_contain_text("Stems are the parts of a mix")
+    # What is nowhere is said; then the folder comes, by a pattern.
+    path = page.get_by_label("Folder of stems on this machine")
+    path.fill(str(towpath.parent / "nowhere"))
+    page.get_by_role("button", name="Bring in").click()
+    expect(station.get_by_role("alert")).to_contain_text("There is no file and no folder")
+    path.fill(str(towpath.parent / "Towpath stems" / "*.wav"))
+    page.get_by_role("button", name="Bring in").click()
+    expect(station).to_contain_text("voice lies 480 frames (10.0 ms) late")
+    page.get_by_role("button", name="Move it into place").click()
+    expect(station).to_contain_text("All 3 stems line up and sum to the mix")
+    expect(station).to_contain_text("moved by 480 smp")
+    # Heard alone, in place of the mix, from where it was.
+    page.get_by_role("button", name="Play range").click()
+    with page.expect_request(lambda request: "stems=" in request.url) as heard:
+        page.get_by_role("button", name="Hear voice alone").click()
+    assert "stems=" in heard.value.url and "," not in heard.value.url.split("stems=")[1]
+    expect(page.get_by_label("Hear voice", exact=True)).to_be_checked()
+    expect(page.get_by_label("Hear bass", exact=True)).not_to_be_checked()
+    page.get_by_role("button", name="Stop").click()
+    # One gesture sets out a delivery for each, and one for everything but the voice follows by hand.
+    page.get_by_role("button", name="Set out as parts").click()
+    page.locator(".brief-card", has_text="Archive").click()
+    page.get_by_role("button", name="Add 3 deliveries").click()
+    ticket = page.get_by_role("group", name="The ticket")
+    expect(ticket.get_by_role("button", name="Voice 48 kHz")).to_be_visible()
+    ticket.get_by_role("button", name="Voice 48 kHz").click()
+    page.get_by_label("What is pressed").click()
+    page.get_by_title("All stems but").click()
+    expect(ticket.get_by_role("img", name="Sum of bass, drums")).to_be_visible()
+    page.get_by_role("button", name="Press 5 files").click()
+    page.get_by_role("link", name="See the proof").click()
+    article = page.get_by_role("article", name="Towpath archive 48k 32f all but voice.wav")
+    expect(article).to_be_visible()
+    number = page.url.rsplit("/", 1)[1]
+    files = page.request.get(f"/api/pressings/{number}").json()["files"]
+    named = [Path(one["path"]) for one in files if "32f" in one["path"]]
+    paths = {one.stem.rsplit("32f", 1)[1].strip(): one for one in named}
+    bass, drums, minus = (read_all(paths[name]) for name in ("bass", "drums", "all but voice"))
+    assert np.abs(minus - (bass + drums)).max() < 6e-8
+    article.get_by_role("button", name="Beside the mix").click()
+    article.get_by_role("link", name="its mix").click()
+    page.get_by_role("button", name="Stems").click()
+    expect(station).to_contain_text("Pressed from Towpath, pressing")

@@ -1,0 +1,116 @@
+import { Button, Checkbox, Input, InputNumber, Popover } from "antd";
+import { useEffect, useState } from "react";
+import type { Mix, StemShown, StemsShown } from "../../../api/client";
+import { channels, clock, level, rate } from "../../../shared/format";
+import type { StemHands } from "./queries";
+
+type Held = NonNullable<StemsShown["check"]>["stems"][number];
+
+interface StemRowProps {
+  mix: Mix;
+  stem: StemShown;
+  found: Held | undefined;
+  on: boolean;
+  alone: boolean;
+  toggle: () => void;
+  hearAlone: () => void;
+  hands: StemHands;
+}
+
+/** A stem: heard or not, what it is, and what the check found of it. */
+export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands }: StemRowProps) {
+  // Only where it is not like its mix.
+  const about = [
+    ...(stem.rate_hz === mix.rate_hz ? [] : [`${rate(stem.rate_hz)}, converted as it is read`]),
+    ...(stem.depth === mix.depth_label ? [] : [stem.depth]),
+    ...(stem.mono
+      ? ["mono in a stereo file"]
+      : stem.channels === mix.channels
+        ? []
+        : [channels(stem.channels)]),
+    ...(stem.frames * mix.rate_hz === mix.frames * stem.rate_hz ? [] : [clock(stem.frames, stem.rate_hz, 1)]),
+    ...(stem.late_frames ? [`moved by ${stem.late_frames.toLocaleString("en-GB")} smp`] : []),
+  ];
+  return (
+    <li className="stem-row">
+      <Checkbox checked={on} onChange={toggle} aria-label={`Hear ${stem.name}`} />
+      <span className="stem-words">
+        <b>{stem.name}</b>
+        {about.length > 0 && <small>{about.join(" · ")}</small>}
+        {stem.origin && <small>{stem.origin}</small>}
+        {found?.wrong && (
+          <small className="stem-wrong">
+            {found.wrong}
+            {found.in_mix &&
+              Math.abs(found.gain_db) > 0.05 &&
+              ` Gain that mends it: ${level(-found.gain_db, "dB")}.`}
+          </small>
+        )}
+      </span>
+      <Button size="small" aria-pressed={alone} onClick={hearAlone} aria-label={`Hear ${stem.name} alone`}>
+        Alone
+      </Button>
+      <Popover
+        trigger="click"
+        placement="left"
+        title={stem.name}
+        content={<StemForm stem={stem} hands={hands} />}
+        destroyOnHidden
+      >
+        <Button size="small" type="text" aria-label={`Change ${stem.name}`}>
+          …
+        </Button>
+      </Popover>
+    </li>
+  );
+}
+
+/** Name, place and side of a stem. */
+function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
+  const [name, setName] = useState(stem.name);
+  const [late, setLate] = useState<number | null>(stem.late_frames);
+  useEffect(() => setLate(stem.late_frames), [stem.late_frames]);
+  const keep = () => hands.change.mutate({ stem: stem.id, name, late_frames: late ?? 0 });
+  return (
+    <form
+      className="stem-form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        keep();
+      }}
+    >
+      <label htmlFor="stem-name">Name</label>
+      <Input
+        id="stem-name"
+        size="small"
+        value={name}
+        maxLength={80}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <label htmlFor="stem-late">Samples to take off its start</label>
+      <InputNumber id="stem-late" size="small" value={late} precision={0} onChange={setLate} />
+      {stem.channels === 2 && (
+        <Checkbox
+          checked={stem.mono}
+          onChange={(event) => hands.change.mutate({ stem: stem.id, mono: event.target.checked })}
+        >
+          Take it as mono
+        </Checkbox>
+      )}
+      <small className="stem-path">{stem.path}</small>
+      <span className="stem-acts">
+        <Button size="small" type="primary" htmlType="submit">
+          Keep
+        </Button>
+        <Button size="small" danger onClick={() => hands.remove.mutate(stem.id)}>
+          Take away
+        </Button>
+      </span>
+      {hands.change.error && (
+        <p className="field-error" role="alert">
+          {hands.change.error.message}
+        </p>
+      )}
+    </form>
+  );
+}

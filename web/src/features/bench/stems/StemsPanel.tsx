@@ -1,0 +1,153 @@
+import { Button, Progress } from "antd";
+import { useEffect } from "react";
+import type { Mix, StemsShown } from "../../../api/client";
+import { VerdictMark } from "../../../shared/Verdict";
+import { useBench, useSession } from "../session";
+import { BringStems } from "./BringStems";
+import { type StemHands, useStemHands, useStems } from "./queries";
+import { StemRow } from "./StemRow";
+import "./stems.css";
+
+/** What stands beside the mix: heard alone and together, held against the mix, moved into place, set out as parts. */
+export function StemsPanel({
+  mix,
+  send,
+  sending,
+  failed,
+}: {
+  mix: Mix;
+  send: (files: Iterable<File>) => void;
+  sending: number;
+  failed: readonly string[];
+}) {
+  const session = useSession();
+  const shown = useStems(mix.id);
+  const hands = useStemHands(mix.id);
+  const heard = useBench((view) => view.heard);
+  const stems = shown.data?.stems ?? [];
+  const ids = stems.map((one) => one.id);
+  const gone = heard?.some((id) => !ids.includes(id)) && shown.data;
+  // What is no longer there is not heard.
+  useEffect(() => {
+    if (gone) session.show({ heard: heard?.filter((id) => ids.includes(id)) ?? null });
+  });
+  const on = heard ?? ids;
+  const toggle = (id: number) =>
+    session.show({
+      heard: ids.filter((one) => (one === id ? !on.includes(id) || heard === null : on.includes(one))),
+    });
+  return (
+    <>
+      <p className="panel-where">Beside the mix</p>
+      <h2>{stems.length === 1 ? "1 stem" : `${stems.length} stems`}</h2>
+      {stems.length === 0 && (
+        <p>
+          Stems are the parts of a mix, each in a file of its own. Drop their folder here, and they are held
+          against the mix: whether they line up, and whether they sum to it.
+        </p>
+      )}
+      {shown.data && <Check shown={shown.data} hands={hands} />}
+      {stems.length > 0 && (
+        <>
+          <fieldset className="stem-heard" aria-label="What is heard">
+            <Button size="small" aria-pressed={heard === null} onClick={() => session.show({ heard: null })}>
+              Hear the mix
+            </Button>
+            <Button size="small" aria-pressed={heard !== null} onClick={() => session.show({ heard: ids })}>
+              Hear the stems
+            </Button>
+          </fieldset>
+          <ul className="stem-list">
+            {stems.map((stem) => (
+              <StemRow
+                key={stem.id}
+                mix={mix}
+                stem={stem}
+                found={shown.data?.check?.stems.find((one) => one.name === stem.name)}
+                on={heard !== null && on.includes(stem.id)}
+                alone={heard?.length === 1 && heard[0] === stem.id}
+                toggle={() => toggle(stem.id)}
+                hearAlone={() =>
+                  session.show({ heard: heard?.length === 1 && heard[0] === stem.id ? ids : [stem.id] })
+                }
+                hands={hands}
+              />
+            ))}
+          </ul>
+          <Button size="small" type="primary" onClick={() => session.show({ dialog: "parts" })}>
+            Set out as parts
+          </Button>
+        </>
+      )}
+      {shown.data?.reading.map((name) => (
+        <p key={name} className="quiet">
+          Reading {name}
+        </p>
+      ))}
+      {sending > 0 && (
+        <p className="quiet">{sending === 1 ? "Sending 1 file" : `Sending ${sending} files`}</p>
+      )}
+      {[...(shown.data?.refused ?? []), ...failed].map((sentence) => (
+        <p key={sentence} className="field-error" role="alert">
+          {sentence}
+        </p>
+      ))}
+      {(shown.data?.refused.length ?? 0) > 0 && (
+        <Button size="small" onClick={() => hands.forget.mutate()}>
+          Dismiss
+        </Button>
+      )}
+      <BringStems hands={hands} send={send} />
+      {(hands.error ?? shown.error) && (
+        <p className="field-error" role="alert">
+          {(hands.error ?? shown.error)?.message}
+        </p>
+      )}
+    </>
+  );
+}
+
+/** What holding the stems against the mix came to, and what can be done about it. */
+function Check({ shown, hands }: { shown: StemsShown; hands: StemHands }) {
+  const { check, checked } = shown;
+  if (checked !== null) {
+    return (
+      <div className="stem-check">
+        <span>Holding them against the mix</span>
+        <Progress percent={Math.round(checked * 100)} size="small" />
+        <Button size="small" onClick={() => hands.cancel.mutate()}>
+          Stop
+        </Button>
+      </div>
+    );
+  }
+  if (!shown.stems.length) return null;
+  if (!check || check.stale) {
+    return (
+      <div className="stem-check">
+        <span>{check ? "They are not what was held against the mix." : "Not held against the mix yet."}</span>
+        <Button size="small" onClick={() => hands.check.mutate()}>
+          Check
+        </Button>
+      </div>
+    );
+  }
+  const late = check.stems.filter((one) => one.in_mix && one.late_frames !== 0).length;
+  return (
+    <div className="stem-check" role="status">
+      <p>
+        <VerdictMark verdict={check.lines_up && check.sums ? "ready" : "look"} /> {check.sentence}
+      </p>
+      {late > 0 && (
+        <Button
+          size="small"
+          type="primary"
+          loading={hands.align.isPending}
+          onClick={() => hands.align.mutate()}
+        >
+          Move {late === 1 ? "it" : `${late} of them`} into place
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,41 @@
+import { useMutation } from "@tanstack/react-query";
+import { Button } from "antd";
+import { Link } from "react-router";
+import { api, type PressedFile, type Pressing } from "../../api/client";
+
+/** A pressed file goes back: beside its mix as a stem, or on the shelf as a mix of its own. */
+export function PutBack({ pressing, file }: { pressing: Pressing; file: PressedFile }) {
+  const { mix_id: mix } = pressing;
+  const beside = useMutation({ mutationFn: (id: number) => api.putBeside(id, pressing.id, file.number) });
+  const shelf = useMutation({ mutationFn: () => api.putOnShelf(pressing.id, file.number) });
+  const error = beside.error ?? shelf.error;
+  return (
+    <p className="put-back">
+      <span className="quiet">Put it back:</span>
+      {mix !== null &&
+        (beside.isSuccess ? (
+          <span role="status">
+            It is being put beside <Link to={`/bench/${mix}`}>its mix</Link>.
+          </span>
+        ) : (
+          <Button size="small" loading={beside.isPending} onClick={() => beside.mutate(mix)}>
+            Beside the mix
+          </Button>
+        ))}
+      {shelf.isSuccess ? (
+        <span role="status">
+          It is being read as a mix of its own: see the <Link to="/shelf">shelf</Link>.
+        </span>
+      ) : (
+        <Button size="small" loading={shelf.isPending} onClick={() => shelf.mutate()}>
+          As a new mix
+        </Button>
+      )}
+      {error && (
+        <span className="over" role="alert">
+          {error.message}
+        </span>
+      )}
+    </p>
+  );
+}
