@@ -1,0 +1,315 @@
+"""A live pass: sound goes out to a unit at the speed of time, and what comes back is taken down as it is heard."""
+
+import base64
+import json
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
+from io import BufferedIOBase
+from pathlib import Path
+from typing import Any, BinaryIO, Literal, cast
+
+import numpy as np
+
+from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted, NotFound, RipePressError, Unsupported
+from ripe_press.core.live.capture import Heard, PassLayout, probe_at
+from ripe_press.core.live.dropouts import Dropout
+from ripe_press.core.live.probe import probe
+from ripe_press.core.sources.source import Source
+from ripe_press.core.units import linear_from_db, print_clock
+from ripe_press.rack.wire import BLOCK_FRAMES, Frames, Message, receive, send, tell
+
+PATIENCE_S = 5.0
+"""So long nothing may come before a unit is taken to have stopped."""
+_HELLO_S = 1.0
+_TOLD_S = 0.1
+OnDropout = Literal["go-on", "end"]
+
+
+@dataclass(frozen=True, slots=True)
+class UnitAt:
+    """A unit as it says hello: where, what, and whether another pass has it."""
+
+    address: str
+    unit: str
+    name: str
+    rates_hz: tuple[int, ...]
+    most_channels: int
+    busy: bool
+
+
+@dataclass(frozen=True, slots=True)
+class PassSettings:
+    """How a pass is run."""
+
+    on_dropout: OnDropout = "go-on"
+    stop_on_over: bool = False
+    send_gain_db: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class PassLevels:
+    """How far a pass is, in frames of its sound, and the loudest that went out and came back since it was last told."""
+
+    done: int
+    total: int
+    sent_peak: float
+    heard_peak: float
+    overs: int
+    dropouts: int
+
+
+@dataclass(slots=True)
+class _Run:
+    """What has come of a pass so far."""
+
+    written: int = 0
+    gaps: list[Dropout] = field(default_factory=list)
+    overs: int = 0
+    heard_peak: float = 0.0
+    sent_peak: float = 0.0
+    ended: RipePressError | None = None
+
+
+def unit_at(address: str, seconds: float = _HELLO_S) -> UnitAt:
+    """Who answers at an address like ``127.0.0.1:8141``. Raises: BadInput ``rack.address``; NotFound ``rack.away``."""
+    with _connected(address, seconds) as connection, connection.makefile("rb") as file:
+        return _hello(address, cast("BufferedIOBase", file))
+
+
+def run_pass(
+    address: str,
+    layout: PassLayout,
+    sound: Source | None,
+    score: bytes,
+    settings: PassSettings,
+    spool: Path,
+    told: Callable[[PassLevels], None],
+    should_stop: Callable[[], bool],
+    patience_s: float = PATIENCE_S,
+) -> tuple[Heard, RipePressError | None]:
+    """Runs a pass to its end, or as far as it came; what was heard is kept, with what ended it where something did.
+
+    ``sound`` goes out to an outboard unit; an instrument plays ``score``. Raises: BadInput, NotFound, Conflict or
+    Unsupported ``rack.…`` where it cannot begin: then nothing was heard.
+    """
+    with _connected(address, patience_s) as connection, connection.makefile("rb") as raw:
+        file = cast("BufferedIOBase", raw)
+        hello = _hello(address, file)
+        told_score = base64.b64encode(score).decode() if score else ""
+        tell(connection, "OPEN", rate_hz=layout.rate_hz, channels=layout.channels, score=told_score)
+        _ready(hello, receive(file))
+        run = _Run()
+        stop = threading.Event()
+        sender = threading.Thread(
+            target=_send_all, args=(connection, layout, sound, settings, run, stop), name="pass", daemon=True
+        )
+        sender.start()
+        try:
+            with spool.open("wb") as out:
+                _listen(hello.name, file, layout, settings, out, run, told, should_stop)
+                out.flush()
+        except TimeoutError:
+            message = f"{hello.name} has not answered for {patience_s:g} s. What was heard until then is kept."
+            run.ended = Interrupted("rack.silent", message)
+        except OSError as error:
+            message = f"The connection to {hello.name} broke off: {error.strerror or error}. What was heard is kept."
+            run.ended = Interrupted("rack.gone", message)
+        finally:
+            stop.set()
+            with suppress(OSError):
+                connection.shutdown(socket.SHUT_RDWR)
+            sender.join()
+        return Heard(spool, layout, tuple(run.gaps)), run.ended
+
+
+def _connected(address: str, seconds: float) -> socket.socket:
+    host, _, port = address.rpartition(":")
+    if not host or not port.isdigit() or int(port) > 65_535:
+        message = f"{address!r} is no address of a unit. Write it like 127.0.0.1:8141."
+        raise BadInput("rack.address", message, address=address)
+    try:
+        connection = socket.create_connection((host, int(port)), timeout=seconds)
+    except OSError as error:
+        message = f"No unit answers at {address}. Start the rack with `ripe-press rack`, or name another address."
+        raise NotFound("rack.away", message, address=address) from error
+    connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+    return connection
+
+
+def _hello(address: str, file: BufferedIOBase) -> UnitAt:
+    try:
+        message = receive(file)
+    except OSError:
+        message = None
+    said = message.told() if message and message.kind == "HELO" else {}
+    try:
+        return UnitAt(
+            address, str(said["unit"]), str(said["name"]), tuple(int(one) for one in said["rates_hz"]),
+            int(said["most_channels"]), bool(said.get("busy")),
+        )  # fmt: skip
+    except (KeyError, TypeError, ValueError) as error:
+        sentence = f"What answers at {address} is no unit of the rack."
+        raise NotFound("rack.stranger", sentence, address=address) from error
+
+
+def _ready(hello: UnitAt, message: Message | None) -> None:
+    if message and message.kind == "REDY":
+        return
+    said = message.told() if message and message.kind == "FAIL" else {}
+    sentence = str(said.get("sentence") or f"{hello.name} went away before the pass began.")
+    if said.get("code") == "busy":
+        raise Conflict("rack.busy", sentence)
+    code = str(said.get("code"))
+    raise Unsupported("rack.refused", sentence, refused=code)
+
+
+def _send_all(
+    connection: socket.socket,
+    layout: PassLayout,
+    sound: Source | None,
+    settings: PassSettings,
+    run: _Run,
+    stop: threading.Event,
+) -> None:
+    """Sends everything of a pass; the unit takes it at its own speed."""
+    sent = 0
+    try:
+        if sound is None:
+            for what, at in (("click", layout.first_probe), ("score", layout.sound), ("click", layout.second_probe)):
+                tell(connection, "CUE", at, what=what)
+        for block in _sent_blocks(layout, sound, linear_from_db(settings.send_gain_db)):
+            for at in range(0, len(block), BLOCK_FRAMES):
+                if stop.is_set():
+                    return
+                part = block[at : at + BLOCK_FRAMES]
+                send(connection, "PLAY", part.astype("<f4", copy=False).tobytes(), sent)
+                run.sent_peak = max(run.sent_peak, float(np.abs(part).max(initial=0.0)))
+                sent += len(part)
+        send(connection, "STOP")
+    except RipePressError as error:
+        run.ended = run.ended or error
+        with suppress(OSError):
+            connection.shutdown(socket.SHUT_RDWR)
+    except OSError:
+        # Whoever listens hears of it, too.
+        return
+
+
+def _sent_blocks(layout: PassLayout, sound: Source | None, gain: float) -> Iterator[Frames]:
+    """What goes out, from the first frame to the last."""
+
+    def silence(frames: int) -> Iterator[Frames]:
+        for at in range(0, frames, BLOCK_FRAMES):
+            yield np.zeros((min(BLOCK_FRAMES, frames - at), layout.channels), dtype=np.float32)
+
+    def probing() -> Iterator[Frames]:
+        line = probe(layout.rate_hz)[:, None]
+        yield np.repeat(line if sound is not None else np.zeros_like(line), layout.channels, axis=1)
+        yield from silence(layout.probe_room - len(line))
+
+    yield from silence(layout.first_probe)
+    yield from probing()
+    if sound is None:
+        yield from silence(layout.frames)
+    else:
+        with sound.open() as reader:
+            for block in reader.blocks(0, layout.frames, BLOCK_FRAMES * 8):
+                yield (block if gain == 1.0 else block * gain).astype(np.float32)
+    yield from silence(layout.second_probe - layout.sound - layout.frames)
+    yield from probing()
+
+
+def _listen(
+    name: str,
+    file: BufferedIOBase,
+    layout: PassLayout,
+    settings: PassSettings,
+    out: BinaryIO,
+    run: _Run,
+    told: Callable[[PassLevels], None],
+    should_stop: Callable[[], bool],
+) -> None:
+    """Takes down what comes back until all has come, or something ends it."""
+    last_told, probed = 0.0, False
+    while run.ended is None:
+        message = receive(file)
+        if message is None:
+            gone = Interrupted("rack.gone", f"{name} went away in the middle of the pass. What was heard is kept.")
+            run.ended = run.ended or gone
+            return
+        if message.kind == "DONE":
+            return
+        if message.kind != "HEAR":
+            continue
+        _take(name, message, layout, settings, out, run)
+        room_ends = layout.first_probe + layout.probe_room
+        if not probed and run.written >= room_ends and run.ended is None:
+            probed = True
+            out.flush()
+            _check_probe(name, Path(out.name), layout, run)
+        if should_stop():
+            run.ended = Cancelled("pass.stopped", "The pass was stopped; what was heard until then is kept.")
+        if time.monotonic() - last_told >= _TOLD_S or run.ended:
+            last_told = time.monotonic()
+            done = max(0, min(layout.frames, run.written - layout.sound))
+            told(PassLevels(done, layout.frames, run.sent_peak, run.heard_peak, run.overs, len(run.gaps)))
+            run.sent_peak = run.heard_peak = 0.0
+            out.flush()
+
+
+def _take(name: str, message: Message, layout: PassLayout, settings: PassSettings, out: BinaryIO, run: _Run) -> None:
+    frames = message.frames(layout.channels)
+    where = print_clock(max(0, run.written - layout.sound), layout.rate_hz)
+    if frames is None or message.counter < run.written:
+        sentence = f"{name} sent at {where} what is no sound, or counts backwards. What was heard until then is kept."
+        run.ended = Interrupted("rack.garbled", sentence)
+        return
+    missing = message.counter - run.written
+    if missing:
+        run.gaps.append(Dropout("counter", run.written, missing))
+        for at in range(0, missing, BLOCK_FRAMES):
+            out.write(bytes(4 * layout.channels * min(BLOCK_FRAMES, missing - at)))
+        run.written += missing
+        if settings.on_dropout == "end":
+            sentence = f"The pass ended at a drop-out of {missing:,} frames at {where}, as it was set to."
+            run.ended = Interrupted("pass.dropout", sentence)
+            return
+    if not np.isfinite(frames).all():
+        good = int(np.argmin(np.isfinite(frames).all(axis=1)))
+        out.write(frames[:good].tobytes())
+        run.written += good
+        sentence = f"{name} sent at {where} what is no number. What was heard until then is kept."
+        run.ended = Interrupted("rack.not-a-number", sentence)
+        return
+    out.write(frames.tobytes())
+    peak = float(np.abs(frames).max(initial=0.0))
+    sounding = run.written + len(frames) > layout.sound
+    run.written += len(frames)
+    run.heard_peak = max(run.heard_peak, peak)
+    if peak >= 1.0 and sounding:
+        run.overs += int(np.count_nonzero(np.abs(frames) >= 1.0))
+        if settings.stop_on_over:
+            sentence = f"The pass ended at {where}: what came back is over full scale. Turn it down, and begin again."
+            run.ended = Interrupted("pass.over", sentence)
+
+
+def _check_probe(name: str, spool: Path, layout: PassLayout, run: _Run) -> None:
+    """Ends a pass early through which nothing comes back."""
+    if probe_at(Heard(spool, layout).open(), layout, layout.first_probe) is None:
+        message = f"{name} does not give the probe back: nothing of what is sent to it is heard. Check its connections."
+        run.ended = Unsupported("pass.no-probe", message)
+
+
+def settings_of(row: dict[str, Any]) -> PassSettings:
+    """Settings out of plain values."""
+    known = {name: row[name] for name in ("on_dropout", "stop_on_over", "send_gain_db") if name in row}
+    return replace(PassSettings(), **known)
+
+
+def gaps_of(text: str) -> tuple[Dropout, ...]:
+    """Gaps out of JSON, as a pass that was cut off left them."""
+    return tuple(Dropout(**one) for one in json.loads(text))
