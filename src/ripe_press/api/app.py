@@ -17,6 +17,7 @@ from ripe_press.api import (
     event_routes,
     ladder_routes,
     order_routes,
+    pass_routes,
     press_routes,
     record_routes,
     shelf_routes,
@@ -53,6 +54,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(bench_routes.router)
     app.include_router(bench_routes.defaults_router)
     app.include_router(stem_routes.router)
+    app.include_router(pass_routes.router)
     app.include_router(press_routes.router)
     app.include_router(record_routes.router)
     app.include_router(ladder_routes.router)

@@ -38,6 +38,7 @@ def run(
     for path in demo_mixes:
         studio.shelf.fetch_once(path)
     if demo_mixes:
+        studio.passes.rack.begin()
         begin_demo_order(studio.shelf, studio.orders, studio.stems, demo_mixes, folder.root / "demo" / "order made")
     token = "" if host in LOOPBACK else token_of(folder.root)
     link = f"/?token={token}" if token else ""

@@ -90,11 +90,18 @@ def _shown(studio: Studio, mix_id: int) -> schemas.StemsShown:
     )  # fmt: skip
 
 
+def _captured(report: dict[str, Any] | None) -> schemas.CaptureShown | None:
+    if not report:
+        return None
+    known = {name: report[name] for name in schemas.CaptureShown.model_fields}
+    return schemas.CaptureShown.model_validate(known)
+
+
 def _stem(one: Beside) -> schemas.StemShown:
     note, facts = one.note, one.note.facts
     return schemas.StemShown(
         id=one.id, name=note.name, path=facts.path, rate_hz=facts.rate_hz,
         depth=depth_label(facts.bit_depth, facts.codec), channels=facts.channels, frames=facts.frames,
-        late_frames=note.late_frames, mono=note.mono, origin=one.origin.get("sentence", ""),
-        live=one.origin.get("kind") == "capture",
+        late_frames=note.late_frames, mono=note.mono, apart=note.apart, origin=one.origin.get("sentence", ""),
+        unit=note.unit, live_s=note.live_s, captured=_captured(one.origin.get("report")),
     )  # fmt: skip

@@ -1,9 +1,32 @@
 """What stands beside a mix, as the page sees it."""
 
+from typing import Literal
+
 from pydantic import Field
 
 from ripe_press.api.brief_schemas import Schema
 from ripe_press.core.wishes.part import MOST_STEM_NAME
+
+
+class DropoutShown(Schema):
+    """Frames of a capture that are not what was sent, and how it was noticed."""
+
+    kind: Literal["counter", "silent", "slip"]
+    start_frame: int
+    frames: int
+
+
+class CaptureShown(Schema):
+    """What was measured in the pass that a capture comes from."""
+
+    latency_frames: float
+    latency_after_frames: float | None
+    drift_ppm: float | None
+    drift_corrected: bool
+    dropouts: list[DropoutShown]
+    peak_dbfs: float | None
+    overs: int
+    complete: bool
 
 
 class StemShown(Schema):
@@ -18,8 +41,12 @@ class StemShown(Schema):
     frames: int
     late_frames: int
     mono: bool
+    apart: bool
     origin: str
-    live: bool
+    unit: str
+    live_s: float
+    """How long its live pass takes, where it has to be captured first; 0 where it is there."""
+    captured: CaptureShown | None
 
 
 class HeldStem(Schema):
@@ -61,6 +88,7 @@ class StemChange(Schema):
     name: str | None = Field(default=None, max_length=4 * MOST_STEM_NAME)
     late_frames: int | None = Field(default=None, ge=-1_000_000_000, le=1_000_000_000)
     mono: bool | None = None
+    apart: bool | None = None
 
 
 class StemFromFile(Schema):

@@ -111,3 +111,9 @@ def print_were(count: int, noun: str) -> str:
 def finite(value_db: float) -> float | None:
     """A level for JSON, which has no infinity: None stands for digital silence."""
     return None if value_db == float("-inf") else value_db
+
+
+def print_minutes(seconds: float) -> str:
+    """A time that somebody waits, in minutes and whole seconds: ``2:31``."""
+    whole = round(seconds)
+    return f"{whole // 60}:{whole % 60:02}"

@@ -15,6 +15,7 @@ INSERT INTO stems (mix_id, note, owned, origin, added_at)
 VALUES (:mix_id, :note, :owned, :origin, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
 """
 _SET = "UPDATE stems SET note = :note WHERE id = :id"
+_SET_ORIGIN = "UPDATE stems SET origin = :origin, owned = 1 WHERE id = :id"
 _REMOVE = "DELETE FROM stems WHERE id = :id"
 _CHECK = "SELECT about, report FROM stem_checks WHERE mix_id = :mix_id"
 _SET_CHECK = """
@@ -58,10 +59,12 @@ class Stems:
         with self._database.write() as connection:
             return int(connection.execute(_ADD, values).lastrowid or 0)
 
-    def set(self, stem_id: int, note: dict[str, Any]) -> None:
-        """Keeps what is known of a stem now."""
+    def set(self, stem_id: int, note: dict[str, Any], origin: dict[str, Any] | None = None) -> None:
+        """Keeps what is known of a stem now; with an ``origin`` it is another file, and one of ours."""
         with self._database.write() as connection:
             connection.execute(_SET, {"id": stem_id, "note": json.dumps(note)})
+            if origin is not None:
+                connection.execute(_SET_ORIGIN, {"id": stem_id, "origin": json.dumps(origin)})
 
     def remove(self, stem_id: int) -> None:
         """Takes a stem away from its mix."""

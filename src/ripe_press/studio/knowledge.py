@@ -36,8 +36,8 @@ from ripe_press.studio.reports import loudness_of
 
 T = TypeVar("T")
 MOST_ANSWERS = 5_000
-BEING_MEASURED = "part.being-measured"
-"""The code of what is refused only until it is known."""
+BEING_MEASURED, LIVE = "part.being-measured", "part.live"
+"""The codes of what is refused only until it is known, or captured."""
 
 
 class Answers:

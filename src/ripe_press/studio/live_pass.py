@@ -1,16 +1,16 @@
 """A live pass: sound goes out to a unit at the speed of time, and what comes back is taken down as it is heard."""
 
 import base64
-import json
 import socket
 import threading
 import time
+from collections import deque
 from collections.abc import Callable, Iterator
 from contextlib import suppress
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from io import BufferedIOBase
 from pathlib import Path
-from typing import Any, BinaryIO, Literal, cast
+from typing import BinaryIO, Literal, cast
 
 import numpy as np
 
@@ -70,8 +70,16 @@ class _Run:
     gaps: list[Dropout] = field(default_factory=list)
     overs: int = 0
     heard_peak: float = 0.0
-    sent_peak: float = 0.0
+    sent_peaks: deque[tuple[int, float]] = field(default_factory=deque)
+    """Of what went out and has not been heard yet: where it begins, and its loudest."""
     ended: RipePressError | None = None
+
+    def sent_peak(self) -> float:
+        """The loudest of what went out, as far as its time has come."""
+        loudest = 0.0
+        while self.sent_peaks and self.sent_peaks[0][0] < self.written:
+            loudest = max(loudest, self.sent_peaks.popleft()[1])
+        return loudest
 
 
 def unit_at(address: str, seconds: float = _HELLO_S) -> UnitAt:
@@ -187,7 +195,7 @@ def _send_all(
                     return
                 part = block[at : at + BLOCK_FRAMES]
                 send(connection, "PLAY", part.astype("<f4", copy=False).tobytes(), sent)
-                run.sent_peak = max(run.sent_peak, float(np.abs(part).max(initial=0.0)))
+                run.sent_peaks.append((sent, float(np.abs(part).max(initial=0.0))))
                 sent += len(part)
         send(connection, "STOP")
     except RipePressError as error:
@@ -256,8 +264,8 @@ def _listen(
         if time.monotonic() - last_told >= _TOLD_S or run.ended:
             last_told = time.monotonic()
             done = max(0, min(layout.frames, run.written - layout.sound))
-            told(PassLevels(done, layout.frames, run.sent_peak, run.heard_peak, run.overs, len(run.gaps)))
-            run.sent_peak = run.heard_peak = 0.0
+            told(PassLevels(done, layout.frames, run.sent_peak(), run.heard_peak, run.overs, len(run.gaps)))
+            run.heard_peak = 0.0
             out.flush()
 
 
@@ -302,14 +310,3 @@ def _check_probe(name: str, spool: Path, layout: PassLayout, run: _Run) -> None:
     if probe_at(Heard(spool, layout).open(), layout, layout.first_probe) is None:
         message = f"{name} does not give the probe back: nothing of what is sent to it is heard. Check its connections."
         run.ended = Unsupported("pass.no-probe", message)
-
-
-def settings_of(row: dict[str, Any]) -> PassSettings:
-    """Settings out of plain values."""
-    known = {name: row[name] for name in ("on_dropout", "stop_on_over", "send_gain_db") if name in row}
-    return replace(PassSettings(), **known)
-
-
-def gaps_of(text: str) -> tuple[Dropout, ...]:
-    """Gaps out of JSON, as a pass that was cut off left them."""
-    return tuple(Dropout(**one) for one in json.loads(text))

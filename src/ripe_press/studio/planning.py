@@ -9,10 +9,11 @@ from pathlib import Path
 
 from ripe_press.core.engine.resolve import Mix, PlannedFile, resolve
 from ripe_press.core.engine.stems import part_source
-from ripe_press.core.errors import BadInput, NotFound, RipePressError
+from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.naming import Clash, Placed, place, safe_stem
 from ripe_press.core.press import OrderedFile, PressOrder
 from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.units import print_minutes
 from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import Delivery
@@ -20,7 +21,7 @@ from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.notes import MixNotes
 from ripe_press.core.wishes.part import Part
-from ripe_press.studio.knowledge import BEING_MEASURED, Knowledge
+from ripe_press.studio.knowledge import BEING_MEASURED, LIVE, Knowledge
 from ripe_press.studio.places import Places
 
 
@@ -56,11 +57,11 @@ class Plan:
     def or_refuse(self) -> "Plan":
         """The plan itself, once nothing in it is refused and there is something to press.
 
-        What is still being measured is no refusal: it is known by the time that it is pressed.
+        What is still being measured, or waits for its live pass, is no refusal: it is there when it is pressed.
 
         Raises: what the first refusal says; BadInput ``press.nothing`` or ``press.all-there``.
         """
-        waiting = [one for one in self.refused if one.error.code == BEING_MEASURED]
+        waiting = [one for one in self.refused if one.error.code in (BEING_MEASURED, LIVE)]
         for one in self.refused:
             if one not in waiting:
                 raise one.error
@@ -137,7 +138,7 @@ def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf, und
 
 def _joined(one: Resolved) -> tuple[str, ...]:
     part = one.line.part
-    chosen = () if part.is_mix else part.chosen([stem.name for stem in one.wish.stems])
+    chosen = () if part.is_mix else part.of(one.wish.stems)
     return chosen if len(chosen) > 1 else ()
 
 
@@ -185,6 +186,11 @@ def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mi
     """What is known of a part of a mix, and what deliveries of it are made of."""
     if part.is_mix:
         return whole, mix_of(wish, whole)
+    for stem in wish.stems:
+        if stem.live_s and stem.name in part.of(wish.stems):
+            length = print_minutes(stem.live_s)
+            message = f"{stem.name!r} needs a live pass through {stem.unit} first: {length} at the speed of time."
+            raise Conflict(LIVE, message, seconds=stem.live_s)
     known = whole.part(part_source(whole.source, wish.stems, part))
     return known, mix_of(wish, known, beside=True)
 

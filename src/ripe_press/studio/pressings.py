@@ -3,6 +3,7 @@
 import os
 import shutil
 import threading
+from collections.abc import Callable
 from concurrent.futures import CancelledError, Executor
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -68,8 +69,10 @@ class PressRoom:
         trials: Trials,
         looking: Looking,
         bell: Bell,
+        passed: Callable[[StoredMix, Document, Callable[[], bool]], Document],
         at_once: int = 1,
     ) -> None:
+        self._passed = passed
         self._folder = folder
         self._looking = looking
         self._mixes = Mixes(database)
@@ -315,17 +318,24 @@ class PressRoom:
         pressing = self.pressing(number)
         _LOG.info("pressing begins", pressing=number, mix=pressing.mix_title, again_of=pressing.again_of)
 
+        settled: list[tuple[StoredMix, Document]] = []
+
+        def before(should_stop: Callable[[], bool]) -> None:
+            if not is_order(pressing):
+                mix = self._mix_of(pressing)
+                document = kept_document(pressing.ticket, facts_of(mix), mix.title)
+                settled.append((mix, self._passed(mix, document, should_stop)))
+
         def planned() -> tuple[Document, Plan]:
             if is_order(pressing):
                 document = document_from(pressing.ticket)
                 return document, self.planned_order(document, number)
-            mix = self._mix_of(pressing)
-            document = kept_document(pressing.ticket, facts_of(mix), mix.title)
+            mix, document = settled[0]
             self.drop_off(mix).mkdir(parents=True, exist_ok=True)
             return document, self.planned(mix, document, number, wait=True)
 
         try:
-            PressingRun(self._desk, number, job, self._journal(number)).run(planned)
+            PressingRun(self._desk, number, job, self._journal(number)).run(planned, before)
         except (CancelledError, RipePressError):
             # Only where the application closes meanwhile: it stays open in the record.
             return

@@ -107,7 +107,7 @@ class StemBook:
             share = None if coming.job is None else progress.done / max(1, progress.total) if progress else 0.0
             return StemsView(
                 stems, tuple(coming.reading), tuple(coming.refused), report if stems else None,
-                about != _about(mix, [one.note for one in stems]), share,
+                about != _about(mix, [one.note for one in stems if not one.note.apart]), share,
             )  # fmt: skip
 
     async def receive(self, mix_id: int, name: str, body: AsyncIterator[bytes]) -> None:
@@ -150,7 +150,7 @@ class StemBook:
         old = stem_from(stored.note)
         made = {name: value for name, value in changes.items() if value is not None}
         if "name" in made:
-            made["name"] = _plain(made["name"])
+            made["name"] = plain_name(made["name"])
         note = stem_from(asdict(replace(old, **made)))
         check_stems([note, *(stem_from(one.note) for one in self._table.of(mix_id) if one.id != stem_id)])
         self._table.set(stem_id, asdict(note))
@@ -177,7 +177,7 @@ class StemBook:
 
     def check(self, mix_id: int) -> None:
         """Begins to hold the stems of a mix against it, unless that goes on already. Raises: BadInput ``stem.none``."""
-        mix, notes = self._shelf.mix(mix_id), self.notes(mix_id)
+        mix, notes = self._shelf.mix(mix_id), tuple(one for one in self.notes(mix_id) if not one.apart)
         if not notes:
             message = "Nothing stands beside this mix yet. Bring its stems in first."
             raise BadInput("stem.none", message)
@@ -267,7 +267,7 @@ class StemBook:
                 if owned and path.parent.parent == self._folder.passing:
                     shutil.rmtree(path.parent, ignore_errors=True)
                 self._bell.ring("stems")
-                if last and self._table.of(mix.id):
+                if last and any(not one.apart for one in self.notes(mix.id)):
                     self.check(mix.id)
 
         self._heavy.submit(stem_tasks.read_stem, str(path)).add_done_callback(finish)
@@ -288,7 +288,7 @@ class StemBook:
                 message = f"{name!r} stands beside the mix already: it holds the same sound."
                 raise BadInput("stem.already-there", message)
             called = stem_name(Path(name), Path(mix.path).with_name(f"{mix.title}.wav"))
-            note = replace(note, name=_free_name(_plain(called), there))
+            note = replace(note, name=free_name(plain_name(called), there), apart=origin["kind"] != "file")
             if owned and path.parent.parent == self._folder.passing:
                 kept = self._shelf.folder_of(mix) / "stems" / f"{secrets.token_hex(6)}{path.suffix}"
                 kept.parent.mkdir(parents=True, exist_ok=True)
@@ -320,7 +320,7 @@ def _about(mix: StoredMix, notes: "tuple[StemNote, ...] | list[StemNote]") -> st
     return hashlib.blake2b(repr((mix.sha256, mix.downmix, rows)).encode(), digest_size=12).hexdigest()
 
 
-def _plain(name: str) -> str:
+def plain_name(name: str) -> str:
     """A name as it is kept. Raises: BadInput ``stem.name`` for none at all."""
     found = " ".join("".join(one for one in name if one.isprintable()).split())[:MOST_STEM_NAME]
     if not found:
@@ -329,7 +329,8 @@ def _plain(name: str) -> str:
     return found
 
 
-def _free_name(name: str, there: list[StemNote]) -> str:
+def free_name(name: str, there: list[StemNote]) -> str:
+    """The name, with a number where another stem has it."""
     taken = {one.name.casefold() for one in there}
     if name.casefold() not in taken:
         return name

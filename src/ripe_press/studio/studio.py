@@ -12,6 +12,7 @@ from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.labels import Labels
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.orders import Orders
+from ripe_press.store.passes import Passes
 from ripe_press.store.stems import Stems
 from ripe_press.studio.bell import Bell, Topic
 from ripe_press.studio.blind_tests import BlindTests
@@ -28,7 +29,9 @@ from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.ladders import Ladders
 from ripe_press.studio.looking import Looking
 from ripe_press.studio.orders import OrderBook
+from ripe_press.studio.passes import PassRoom
 from ripe_press.studio.pressings import PressRoom
+from ripe_press.studio.rack import Rack
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.stem_book import StemBook
 from ripe_press.studio.trials import Trials
@@ -57,6 +60,9 @@ class Studio:
         self._comparing = WorkerPool(1, "comparing")
         self.bell = Bell()
         self.shelf = Shelf(folder, Mixes(self._database), self._heavy, self.bell)
+        self.passes = PassRoom(
+            Passes(self._database), Stems(self._database), self.shelf, Rack(), self._heavy, self.bell
+        )
         self.stems = StemBook(folder, Stems(self._database), self.shelf, self._heavy, self.bell)
         self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy, self.bell, self.stems.notes)
         self.trials = Trials(self._heavy)
@@ -70,6 +76,7 @@ class Studio:
             self.trials,
             self.looking,
             self.bell,
+            self.passes.settled,
             at_once=cluster.workers if cluster else 1,
         )
         self.comparisons = Comparisons(self._comparing, self.bell)
@@ -96,6 +103,7 @@ class Studio:
             pool.submit(warm_up)
         self._listening.submit(start_up)
         self.blind_tests.start()
+        self.passes.start()
         self.press_room.start()
 
     def under_way(self) -> frozenset[Topic]:
@@ -109,6 +117,8 @@ class Studio:
             found.add("ladders")
         if self.desks.busy:
             found.add("desks")
+        if self.passes.busy:
+            found.add("passes")
         if self.stems.busy:
             found.add("stems")
         if self.burns.busy:
@@ -119,6 +129,7 @@ class Studio:
         """Ends the workers; what was being pressed begins again at the next start."""
         self.press_room.close()
         self.burns.close()
+        self.passes.close()
         for pool in (self._heavy, self._pressing, self._looking, self._listening, self._comparing):
             pool.shutdown(wait=False, cancel_futures=True)
         self.desks.shutdown()

@@ -25,7 +25,7 @@ def part_source(mix: Source, stems: Sequence[StemNote], part: Part) -> Source:
     """
     if part.is_mix:
         return mix
-    chosen = part.chosen([one.name for one in stems])
+    chosen = part.of(stems)
     sources = [stem_source(one, mix.facts) for one in stems if one.name in chosen]
     return sources[0] if len(sources) == 1 else summed(sources)
 

@@ -136,6 +136,11 @@ def first_ticket(range_id: str) -> tuple[TicketLine, ...]:
     return (TicketLine("d1", "audio-cd", range_id), TicketLine("d2", "archive", range_id))
 
 
+def bench_offsets(bench: Bench, measured: Sequence[float]) -> tuple[float, ...]:
+    """How far each channel lies off zero, where the chain of a bench takes that away."""
+    return tuple(measured) if bench.finish.remove_dc else ()
+
+
 def finish_of(chain: FinishChain, offsets: tuple[float, ...]) -> Finish:
     """The finishing station of a mix whose channels lie off zero by ``offsets``."""
     taken = offsets if chain.remove_dc else ()

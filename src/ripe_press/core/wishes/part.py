@@ -49,6 +49,18 @@ class Part:
             raise BadInput("stem.none", message)
         return found
 
+    def of(self, stems: "Sequence[StemNote]") -> tuple[str, ...]:
+        """The names of the stems that it takes: everything *but* some is meant of those that sum to the mix.
+
+        Raises: as `chosen`.
+        """
+        named = [one.name for one in stems]
+        self.chosen(named)
+        counted = [one.name for one in stems if not one.apart or not self.but]
+        meant = {one.casefold() for one in self.stems}
+        gone = Part(tuple(one for one in counted if one.casefold() in meant), self.but)
+        return gone.chosen(counted)
+
     def renamed(self, old: str, new: str) -> "Part":
         """The same where a stem is called something else now."""
         return Part(tuple(new if one.casefold() == old.casefold() else one for one in self.stems), self.but)
@@ -69,6 +81,12 @@ class StemNote:
     facts: SourceFacts
     late_frames: Annotated[int, Ge(-1_000_000_000), Le(1_000_000_000)] = 0
     mono: bool = False
+    apart: bool = False
+    """Whether it is no part of what sums to the mix: a capture of it, or what was pressed of it before."""
+    live_s: float = 0.0
+    """Of one that has to be captured in a live pass first: how long that takes."""
+    unit: str = ""
+    """What it was, or will be, captured through."""
 
 
 def parse_part(text: str, names: Sequence[str]) -> tuple[Part, ...]:

@@ -1,0 +1,67 @@
+"""The rack and live passes on the command line."""
+
+import signal
+from pathlib import Path
+from typing import Any
+
+import click
+
+from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_on_signal
+
+
+@click.command()
+@click.option("--hurry", type=click.FloatRange(0, 1000), default=1.0, help="Times faster than time; for tries.")
+def rack(hurry: float) -> None:
+    """Start the stand-ins of the rack: an outboard unit and an instrument. They run until you end this."""
+    from ripe_press.rack.unit import NAMES, PORTS
+    from ripe_press.studio.rack import KINDS, begin_unit
+
+    begun = []
+    try:
+        for kind in KINDS:
+            process, address = begin_unit(kind, port=PORTS[kind], hurry=hurry)
+            begun.append(process)
+            click.echo(f"{NAMES[kind]} ({kind}) is at {address}")
+        signal.sigwait({signal.SIGINT, signal.SIGTERM})
+    except KeyboardInterrupt:
+        pass
+    finally:
+        for process in begun:
+            if process.stdin:
+                process.stdin.close()
+            process.wait(5)
+            if process.stdout:
+                process.stdout.close()
+
+
+@click.command("pass")
+@click.argument("mix", type=PATH)
+@click.option("--through", "address", default="", help="The unit's address; the first of its kind in the rack.")
+@click.option("--play", "score", type=PATH, help="A Standard MIDI File for an instrument; as long as MIX at least.")
+@click.option("--out", type=PATH, required=True, help="The capture: a WAV file of 32-bit floating point.")
+@click.option("--correct-drift/--as-heard", default=True, help="Bring it to the time of the mix, or leave it as heard.")
+@click.option("--on-drop-out", type=click.Choice(["go-on", "end"]), default="go-on", show_default=True)
+@click.option("--stop-on-over", is_flag=True, help="End the pass where what comes back reaches full scale.")
+@click.option("--send-gain", type=click.FloatRange(-60, 24), default=0.0, help="Gain of what goes out, in dB.")
+@as_json
+def live_pass(mix: Path, address: str, score: Path | None, out: Path, as_json: bool, **typed: Any) -> None:
+    """Send MIX through a unit at the speed of time, or let an instrument play beside it, and keep what comes back.
+
+    Latency, drift and drop-outs are measured. Exit status 1 when the pass did not come to its end.
+    """
+    from ripe_press.studio.live_now import pass_now
+
+    report = pass_now(
+        mix, address, score, out, show_progress(as_json), stop_on_signal(), correct_drift=typed["correct_drift"],
+        on_dropout=typed["on_drop_out"], stop_on_over=typed["stop_on_over"], send_gain_db=typed["send_gain"],
+    )  # fmt: skip
+    if as_json:
+        say_json(report)
+    else:
+        click.echo(report["sentence"])
+        for gap in report.get("dropouts", []):
+            click.echo(f"look  {gap['kind']}: {gap['frames']} frames at frame {gap['start_frame']:,}")
+        if report["ended"]:
+            click.echo(f"stop  {report['ended']}")
+    if report["ended"]:
+        raise SystemExit(1)
