@@ -1,6 +1,6 @@
 """The rack and live passes on the command line."""
 
-import signal
+import time
 from pathlib import Path
 from typing import Any
 
@@ -22,9 +22,9 @@ def rack(hurry: float) -> None:
             process, address = begin_unit(kind, port=PORTS[kind], hurry=hurry)
             begun.append(process)
             click.echo(f"{NAMES[kind]} ({kind}) is at {address}")
-        signal.sigwait({signal.SIGINT, signal.SIGTERM})
-    except KeyboardInterrupt:
-        pass
+        asked = stop_on_signal()
+        while not asked():
+            time.sleep(0.1)
     finally:
         for process in begun:
             if process.stdin:

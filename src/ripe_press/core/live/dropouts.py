@@ -98,6 +98,7 @@ def slips(lags: list[tuple[int, int]]) -> list[Dropout]:
     for number in range(1, len(lags)):
         before, after = left[number - 1], left[number]
         stays = number + 1 >= len(lags) or abs(left[number + 1] - after) < LEAST_SLIP_FRAMES
+        stays &= number < 2 or abs(before - left[number - 2]) < LEAST_SLIP_FRAMES
         if abs(after - before) >= LEAST_SLIP_FRAMES and stays:
             found.append(Dropout("slip", lags[number][0], round(float(before - after))))
     return found

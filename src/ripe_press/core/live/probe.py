@@ -68,19 +68,18 @@ def find_probe(heard: NDArray[np.float32], rate_hz: int) -> Found:
     if places < 1 or not np.any(line):
         return Found(0.0, 0.0, inverted=False)
     size = 1 << (len(line) + len(sent) - 1).bit_length()
-    alike = np.fft.irfft(np.fft.rfft(line, size) * np.conj(np.fft.rfft(sent, size)), size)[:places]
+    everywhere = np.fft.irfft(np.fft.rfft(line, size) * np.conj(np.fft.rfft(sent, size)), size)
+    alike = everywhere[:places]
     at = int(np.argmax(np.abs(alike)))
     others = np.abs(np.delete(alike, slice(max(0, at - 32), at + 33)))
     rest = float(np.sqrt(np.mean(np.square(others)))) if len(others) else 0.0
     clearness = float(abs(alike[at])) / rest if rest > 0 else float("inf")
-    return Found(at + _between(alike * np.sign(alike[at]), at), clearness, inverted=bool(alike[at] < 0))
+    return Found(at + _between(everywhere * np.sign(alike[at]), at), clearness, inverted=bool(alike[at] < 0))
 
 
 def _between(alike: NDArray[np.float64], at: int) -> float:
     """How far from a frame the peak lies: the correlation is band-limited, and drawn finer by its own spectrum."""
-    around = alike[max(0, at - 32) : at + 33]
-    if len(around) < 65:
-        return 0.0
+    around = np.take(alike, np.arange(at - 32, at + 33), mode="wrap")
     spectrum = np.fft.rfft(around * np.hanning(65))
     finer = np.fft.irfft(spectrum, 65 * _FINER)
     best = int(np.argmax(finer[31 * _FINER : 33 * _FINER + 1])) - _FINER

@@ -1,0 +1,78 @@
+"""The rack and live passes on the command line."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import soundfile
+from click.testing import CliRunner
+
+from ripe_press.cli.commands import app
+from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.studio.rack import VARIABLE
+from support.rack import unit
+from support.signals import noise, write
+
+RATE = 48_000
+
+
+def run(*words: str, status: int = 0) -> dict[str, Any]:
+    done = CliRunner().invoke(app, ["pass", *words, "--json"])
+    assert done.exit_code == status, (done.output, done.exception)
+    found: dict[str, Any] = json.loads(done.stdout)
+    return found
+
+
+@pytest.fixture
+def mix(tmp_path: Path) -> Path:
+    return write(tmp_path / "Weir.wav", noise(RATE * 2), RATE, "PCM_24")
+
+
+def test_a_mix_goes_through_a_unit_and_comes_back(mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    out = tmp_path / "made" / "capture.wav"
+    with unit(latency_frames=640) as address:
+        monkeypatch.setenv(VARIABLE, address)
+        found = run(str(mix), "--out", str(out))
+        assert round(found["latency_frames"]) == 640 and found["dropouts"] == [] and not found["ended"]
+        assert found["complete"] and found["capture"] == str(out)
+        plain = CliRunner().invoke(app, ["pass", str(mix), "--through", address, "--out", str(out)])
+        assert "Weir Compressor is 640 frames late (13.3 ms), taken away" in plain.output
+    assert np.array_equal(soundfile.read(out)[0], soundfile.read(mix)[0])
+    assert [one.name for one in out.parent.iterdir()] == ["capture.wav"]
+
+
+def test_what_does_not_go_is_said(mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    out = str(tmp_path / "capture.wav")
+    monkeypatch.setenv(VARIABLE, "127.0.0.1:9")
+    for words, kind in (
+        (["--out", out], NotFound),
+        (["--out", out, "--through", "127.0.0.1:9"], NotFound),
+        (["--out", out, "--through", "nowhere"], BadInput),
+        (["--out", out, "--play", str(tmp_path / "none.mid")], NotFound),
+    ):
+        done = CliRunner().invoke(app, ["pass", str(mix), *words])
+        assert isinstance(done.exception, kind), (words, done.exception)
+    with unit("instrument") as address:
+        done = CliRunner().invoke(app, ["pass", str(mix), "--out", out, "--through", address])
+        assert isinstance(done.exception, BadInput) and "plays a score" in str(done.exception)
+    with unit(faults=[("vanish", RATE * 2, 0)], hurry=10.0) as address:
+        found = run(str(mix), "--out", out, "--through", address, status=1)
+    assert "went away" in found["ended"] and not found["complete"] and Path(out).is_file()
+
+
+def test_the_rack_is_begun_and_ended() -> None:
+    command = str(Path(sys.executable).with_name("ripe-press"))
+    process = subprocess.Popen([command, "rack", "--hurry", "10"], stdout=subprocess.PIPE, text=True)
+    assert process.stdout
+    lines = [process.stdout.readline() for _ in range(2)]
+    process.terminate()
+    assert process.wait(15) == 0
+    process.stdout.close()
+    assert lines == [
+        "Weir Compressor (outboard) is at 127.0.0.1:8141\n",
+        "Sluice Kit (instrument) is at 127.0.0.1:8142\n",
+    ]
