@@ -1,5 +1,6 @@
 """The real page in headless Chromium, against the real server on a temporary data folder."""
 
+import os
 import subprocess
 import sys
 from collections.abc import Iterator
@@ -9,6 +10,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from ripe_press.studio.rack import VARIABLE
 from support.signals import sine, write
 
 COMMAND = str(Path(sys.executable).with_name("ripe-press"))
@@ -24,6 +26,10 @@ QUIET = [
 ]
 
 
+RACK_PORTS = (18_241, 18_242)
+"""Where the rack of these tests is looked for."""
+
+
 # A machine that is busy with other things is slow, not wrong.
 expect.set_options(timeout=20_000)
 
@@ -37,8 +43,9 @@ class Server:
         self.start()
 
     def start(self) -> None:
+        environment = {**os.environ, VARIABLE: ",".join(f"127.0.0.1:{port}" for port in RACK_PORTS)}
         words = [COMMAND, "serve", "--port", str(self._port), "--data", str(self._data)]
-        self._process = subprocess.Popen(words, stdout=subprocess.PIPE, text=True)
+        self._process = subprocess.Popen(words, stdout=subprocess.PIPE, text=True, env=environment)
         assert self._process.stdout
         self.address = self._process.stdout.readline().split()[-1]
         self._port = int(self.address.rsplit(":", 1)[1])

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
+from ripe_press.studio.rack import begin_unit
 from support.press import read_all
 from support.signals import noise, write
 
@@ -79,3 +80,54 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, towpath: Path) -
     article.get_by_role("link", name="its mix").click()
     page.get_by_role("button", name="Stems").click()
     expect(station).to_contain_text("Pressed from Towpath, pressing")
+
+
+RACK = (18_241, 18_242)
+
+
+@pytest.fixture
+def weir(page: Page, tmp_path: Path) -> Page:
+    """A mix of eight seconds on the bench, with what stands beside it in sight."""
+    page.goto("/shelf")
+    path = write(tmp_path / "Tailrace.wav", noise(RATE * 8, 2, 11, 0.1), RATE, "FLOAT")
+    page.get_by_label("or give its path on this machine").fill(str(path))
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("link", name="Open Tailrace on the bench").click()
+    page.get_by_role("button", name="Stems").click()
+    return page
+
+
+def test_a_live_pass_is_run_heard_and_pressed(weir: Page) -> None:
+    page, station = weir, weir.get_by_role("region", name="Station")
+    # Without a rack the dialog says how to start one.
+    page.get_by_role("button", name="Live pass").click()
+    dialog = page.get_by_role("dialog", name="A live pass")
+    expect(dialog.get_by_role("alert")).to_contain_text("Start the rack with `ripe-press rack`")
+    dialog.get_by_role("button", name="Close").last.click()
+    process, _ = begin_unit("outboard", port=RACK[0], hurry=2.0)
+    try:
+        page.get_by_role("button", name="Live pass").click()
+        dialog.get_by_label("Name").fill("warmed")
+        dialog.get_by_role("button", name="Put it beside the mix").click()
+        expect(station).to_contain_text("Needs a live pass through Weir Compressor: 0:10 at the speed of time.")
+        # The ticket says so, too, and pressing runs it.
+        ticket = page.get_by_role("region", name="Ticket")
+        ticket.get_by_role("button", name="Tailrace 48 kHz").click()
+        page.get_by_label("What is pressed").click()
+        page.get_by_title("Stems", exact=True).click()
+        expect(ticket).to_contain_text("'warmed' needs a live pass through Weir Compressor first: 0:10")
+        page.get_by_role("button", name="Press 2 files").click()
+        page.keyboard.press("b")
+        running = page.get_by_role("group", name="Live pass of warmed")
+        expect(running).to_contain_text("heard")
+        running.get_by_role("button", name="Listen").click()
+        expect(running.get_by_role("button", name="Stop listening")).to_be_visible()
+        expect(station).to_contain_text("1,187 smp", timeout=60_000)
+        expect(station).to_contain_text("ppm, corrected")
+        page.get_by_role("link", name="See the proof").click()
+        expect(page.get_by_role("article", name="warmed")).to_be_visible()
+    finally:
+        assert process.stdin and process.stdout
+        process.stdin.close()
+        process.wait(10)
+        process.stdout.close()

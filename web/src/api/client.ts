@@ -82,6 +82,9 @@ export type BurnView = Schemas["BurnView"];
 export type StemsShown = Schemas["StemsShown"];
 export type StemShown = Schemas["StemShown"];
 export type StemChange = Schemas["StemChange"];
+export type UnitShown = Schemas["UnitShown"];
+export type LiveSource = Schemas["LiveSource"];
+export type PassShown = Schemas["PassShown"];
 export type Part = TicketLine["part"];
 export type BurnWish = Schemas["BurnWishView"];
 
@@ -258,6 +261,13 @@ export const api = {
     send<{ count: number }>("POST", `/mixes/${mix}/stems/file`, { pressing, file }),
   putOnShelf: (pressing: number, file: number) =>
     json<Arrival>(`/pressings/${pressing}/files/${file}/shelf`, { method: "POST" }),
+  rack: () => json<UnitShown[]>("/rack"),
+  passes: (mix: number) => json<PassShown[]>(`/mixes/${mix}/passes`),
+  makeLive: (mix: number, wish: LiveSource) => send<{ stem: number }>("POST", `/mixes/${mix}/live`, wish),
+  beginPass: (mix: number, stem: number) =>
+    json<PassShown[]>(`/mixes/${mix}/stems/${stem}/pass`, { method: "POST" }),
+  stopPass: (pass: number) => request(`/passes/${pass}`, { method: "DELETE" }),
+  hearPass: (pass: number, signal: AbortSignal) => request(`/passes/${pass}/sound`, { signal }),
   checkStems: (mix: number) => json<StemsShown>(`/mixes/${mix}/stems/check`, { method: "POST" }),
   cancelStemCheck: (mix: number) => request(`/mixes/${mix}/stems/check`, { method: "DELETE" }),
   alignStems: (mix: number) => json<{ count: number }>(`/mixes/${mix}/stems/align`, { method: "POST" }),

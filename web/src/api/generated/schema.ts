@@ -698,6 +698,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Live Source
+         * @description Puts a source beside a mix that is captured in a live pass.
+         */
+        post: operations["make_live_source_api_mixes__mix_id__live_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/loudness": {
         parameters: {
             query?: never;
@@ -770,6 +790,26 @@ export interface paths {
          * @description Peak and loudness of a stretch.
          */
         get: operations["read_measures_api_mixes__mix_id__measures_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/passes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Passes
+         * @description The live passes of a mix, newest first.
+         */
+        get: operations["read_passes_api_mixes__mix_id__passes_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1004,6 +1044,26 @@ export interface paths {
          * @description Changes the name of a stem, its place, or whether it is taken as mono.
          */
         patch: operations["change_stem_api_mixes__mix_id__stems__stem_id__patch"];
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/stems/{stem_id}/pass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Pass
+         * @description Puts the pass of a live source into the line.
+         */
+        post: operations["begin_pass_api_mixes__mix_id__stems__stem_id__pass_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/mixes/{mix_id}/ticket": {
@@ -1352,6 +1412,46 @@ export interface paths {
          * @description Puts an order to press: to its briefs, as a disc, or both in one go.
          */
         post: operations["press_order_api_orders__order_id__press_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/passes/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Stop Pass
+         * @description Stops a pass that runs, and keeps what was heard; takes one that waits out of the line.
+         */
+        delete: operations["stop_pass_api_passes__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/passes/{number}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear Pass
+         * @description What a pass that runs gives back, from now on: float32, little-endian, interleaved.
+         */
+        get: operations["hear_pass_api_passes__number__sound_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1730,6 +1830,26 @@ export interface paths {
          * @description Puts a pressing that waits at another place of the line.
          */
         post: operations["move_api_pressings__number__move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Rack
+         * @description Who answers at the places of the rack, asked now.
+         */
+        get: operations["read_rack_api_rack_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2303,6 +2423,28 @@ export interface components {
             title: string;
         };
         /**
+         * CaptureShown
+         * @description What was measured in the pass that a capture comes from.
+         */
+        CaptureShown: {
+            /** Complete */
+            complete: boolean;
+            /** Drift Corrected */
+            drift_corrected: boolean;
+            /** Drift Ppm */
+            drift_ppm: number | null;
+            /** Dropouts */
+            dropouts: components["schemas"]["DropoutShown"][];
+            /** Latency After Frames */
+            latency_after_frames: number | null;
+            /** Latency Frames */
+            latency_frames: number;
+            /** Overs */
+            overs: number;
+            /** Peak Dbfs */
+            peak_dbfs: number | null;
+        };
+        /**
          * Changes
          * @description Where a delivery departs from its brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix.
          */
@@ -2575,6 +2717,21 @@ export interface components {
         DownmixWish: {
             /** Downmix */
             downmix: string;
+        };
+        /**
+         * DropoutShown
+         * @description Frames of a capture that are not what was sent, and how it was noticed.
+         */
+        DropoutShown: {
+            /** Frames */
+            frames: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "counter" | "silent" | "slip";
+            /** Start Frame */
+            start_frame: number;
         };
         /**
          * Edges
@@ -3399,6 +3556,83 @@ export interface components {
             target: number;
         };
         /**
+         * LevelsShown
+         * @description How far a pass is, in frames of its sound, and its levels since they were last told, linear.
+         */
+        LevelsShown: {
+            /** Done */
+            done: number;
+            /** Dropouts */
+            dropouts: number;
+            /** Heard Peak */
+            heard_peak: number;
+            /** Overs */
+            overs: number;
+            /** Sent Peak */
+            sent_peak: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * LiveSource
+         * @description A source that is captured in a live pass: what goes out to which unit.
+         */
+        LiveSource: {
+            /** Address */
+            address: string;
+            /**
+             * Correct Drift
+             * @default true
+             */
+            correct_drift: boolean;
+            /**
+             * Finish
+             * @default false
+             */
+            finish: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On Dropout
+             * @default go-on
+             * @enum {string}
+             */
+            on_dropout: "go-on" | "end";
+            /**
+             * @default {
+             *       "but": false,
+             *       "stems": []
+             *     }
+             */
+            part: components["schemas"]["Part-Input"];
+            /**
+             * Score
+             * @default
+             */
+            score: string;
+            /**
+             * Send Gain Db
+             * @default 0
+             */
+            send_gain_db: number;
+            /**
+             * Stop On Over
+             * @default false
+             */
+            stop_on_over: boolean;
+        };
+        /**
+         * MadeSource
+         * @description The number of a source that was put beside a mix.
+         */
+        MadeSource: {
+            /** Stem */
+            stem: number;
+        };
+        /**
          * Marker
          * @description A named place in a mix.
          */
@@ -4075,6 +4309,32 @@ export interface components {
              * @default []
              */
             stems: string[];
+        };
+        /**
+         * PassShown
+         * @description A live pass, with its levels while it runs.
+         */
+        PassShown: {
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: number;
+            levels: components["schemas"]["LevelsShown"] | null;
+            /** Made At */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "ended" | "failed" | "cancelled";
+            /** Stem Id */
+            stem_id: number;
         };
         /**
          * PassageLookView
@@ -5206,6 +5466,8 @@ export interface components {
          * @description What is changed of a stem; what is left out stays.
          */
         StemChange: {
+            /** Apart */
+            apart?: boolean | null;
             /** Late Frames */
             late_frames?: number | null;
             /** Mono */
@@ -5248,6 +5510,9 @@ export interface components {
          * @description Something beside a mix. ``late_frames`` are those that it is moved by, at the rate of the mix.
          */
         StemShown: {
+            /** Apart */
+            apart: boolean;
+            captured: components["schemas"]["CaptureShown"] | null;
             /** Channels */
             channels: number;
             /** Depth */
@@ -5258,8 +5523,8 @@ export interface components {
             id: number;
             /** Late Frames */
             late_frames: number;
-            /** Live */
-            live: boolean;
+            /** Live S */
+            live_s: number;
             /** Mono */
             mono: boolean;
             /** Name */
@@ -5270,6 +5535,8 @@ export interface components {
             path: string;
             /** Rate Hz */
             rate_hz: number;
+            /** Unit */
+            unit: string;
         };
         /**
          * StemsShown
@@ -5531,6 +5798,24 @@ export interface components {
             frame: number;
             /** True Peak Dbtp */
             true_peak_dbtp: number | null;
+        };
+        /**
+         * UnitShown
+         * @description A place of the rack: who answers there; without a name nobody does, and the sentence says why.
+         */
+        UnitShown: {
+            /** Address */
+            address: string;
+            /** Busy */
+            busy: boolean;
+            /** Name */
+            name: string;
+            /** Rates Hz */
+            rates_hz: number[];
+            /** Sentence */
+            sentence: string;
+            /** Unit */
+            unit: string;
         };
         /** ValidationError */
         ValidationError: {
@@ -6864,6 +7149,41 @@ export interface operations {
             };
         };
     };
+    make_live_source_api_mixes__mix_id__live_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LiveSource"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeSource"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_loudness_api_mixes__mix_id__loudness_get: {
         parameters: {
             query?: {
@@ -6985,6 +7305,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RangeMeasures"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_passes_api_mixes__mix_id__passes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassShown"][];
                 };
             };
             /** @description Validation Error */
@@ -7408,6 +7759,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StemsShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_pass_api_mixes__mix_id__stems__stem_id__pass_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+                stem_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassShown"][];
                 };
             };
             /** @description Validation Error */
@@ -8054,6 +8437,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pressing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_pass_api_passes__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hear_pass_api_passes__number__sound_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */
@@ -8763,6 +9206,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_rack_api_rack_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitShown"][];
                 };
             };
         };

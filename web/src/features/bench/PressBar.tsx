@@ -7,6 +7,9 @@ import { VerdictMark } from "../../shared/Verdict";
 import type { PressingControl } from "./queries";
 import { useSession } from "./session";
 
+/** Refused only until it is known, or captured: it can be pressed, and is waited for. */
+const SOON = new Set(["part.being-measured", "part.live"]);
+
 interface PressBarProps {
   mix: Mix;
   ticket: Ticket | undefined;
@@ -22,7 +25,7 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
     .flatMap((row) => row.findings.map((finding) => ({ ...finding, row })))
     .sort((one, other) => Number(other.verdict === "stop") - Number(one.verdict === "stop"));
   // What is still being measured is known by the time that it is pressed.
-  const measuring = (ticket?.refused ?? []).filter((one) => one.code === "part.being-measured").length;
+  const measuring = (ticket?.refused ?? []).filter((one) => SOON.has(one.code)).length;
   const pressed = rows.filter((row) => !row.skipped).length;
   const count = pressed + measuring;
   const files = `${count} ${count === 1 ? "file" : "files"}`;

@@ -66,7 +66,9 @@ function Joining({ names }: { names: readonly string[] }) {
 export function TreeRest({ refused, off }: { refused: readonly Refused[]; off: readonly TicketLine[] }) {
   const session = useSession();
   if (!refused.length && !off.length) return null;
+  const live = refused.filter((one) => one.code === "part.live");
   const soon = refused.filter((one) => one.code === "part.being-measured");
+  const rest = refused.filter((one) => !soon.includes(one) && !live.includes(one));
   return (
     <ul className="tree-rest">
       {soon.length > 0 && (
@@ -78,16 +80,19 @@ export function TreeRest({ refused, off }: { refused: readonly Refused[]; off: r
           </span>
         </li>
       )}
-      {refused
-        .filter((one) => !soon.includes(one))
-        .map((one) => (
-          <li key={one.line_id} role="alert">
-            <VerdictMark verdict="stop" /> <span>{one.sentence}</span>
-            <Button size="small" onClick={() => session.removeLine(one.line_id)}>
-              Take off
-            </Button>
-          </li>
-        ))}
+      {live.map((one) => (
+        <li key={one.line_id} role="status">
+          <VerdictMark verdict="look" /> <span>{one.sentence} Pressing runs it.</span>
+        </li>
+      ))}
+      {rest.map((one) => (
+        <li key={one.line_id} role="alert">
+          <VerdictMark verdict="stop" /> <span>{one.sentence}</span>
+          <Button size="small" onClick={() => session.removeLine(one.line_id)}>
+            Take off
+          </Button>
+        </li>
+      ))}
       {off.map((line) => (
         <li key={line.id}>
           <span className="quiet">Switched off: {line.brief}</span>

@@ -1,5 +1,5 @@
 import { Button, Checkbox, Input, InputNumber, Popover } from "antd";
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import type { Mix, StemShown, StemsShown } from "../../../api/client";
 import { channels, clock, level, rate } from "../../../shared/format";
 import type { StemHands } from "./queries";
@@ -15,10 +15,12 @@ interface StemRowProps {
   toggle: () => void;
   hearAlone: () => void;
   hands: StemHands;
+  /** What there is to be said of a live source. */
+  children?: ReactNode;
 }
 
 /** A stem: heard or not, what it is, and what the check found of it. */
-export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands }: StemRowProps) {
+export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands, children }: StemRowProps) {
   // Only where it is not like its mix.
   const about = [
     ...(stem.rate_hz === mix.rate_hz ? [] : [`${rate(stem.rate_hz)}, converted as it is read`]),
@@ -33,11 +35,11 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands 
   ];
   return (
     <li className="stem-row">
-      <Checkbox checked={on} onChange={toggle} aria-label={`Hear ${stem.name}`} />
+      <Checkbox checked={on} disabled={stem.live_s > 0} onChange={toggle} aria-label={`Hear ${stem.name}`} />
       <span className="stem-words">
         <b>{stem.name}</b>
         {about.length > 0 && <small>{about.join(" · ")}</small>}
-        {stem.origin && <small>{stem.origin}</small>}
+        {stem.origin && !stem.captured && <small>{stem.origin}</small>}
         {found?.wrong && (
           <small className="stem-wrong">
             {found.wrong}
@@ -47,7 +49,13 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands 
           </small>
         )}
       </span>
-      <Button size="small" aria-pressed={alone} onClick={hearAlone} aria-label={`Hear ${stem.name} alone`}>
+      <Button
+        size="small"
+        aria-pressed={alone}
+        disabled={stem.live_s > 0}
+        onClick={hearAlone}
+        aria-label={`Hear ${stem.name} alone`}
+      >
         Alone
       </Button>
       <Popover
@@ -61,6 +69,7 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands 
           …
         </Button>
       </Popover>
+      {children}
     </li>
   );
 }
@@ -97,6 +106,12 @@ function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
           Take it as mono
         </Checkbox>
       )}
+      <Checkbox
+        checked={!stem.apart}
+        onChange={(event) => hands.change.mutate({ stem: stem.id, apart: !event.target.checked })}
+      >
+        Part of what sums to the mix
+      </Checkbox>
       <small className="stem-path">{stem.path}</small>
       <span className="stem-acts">
         <Button size="small" type="primary" htmlType="submit">

@@ -1,9 +1,12 @@
 import { Button, Progress } from "antd";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import type { Mix, StemsShown } from "../../../api/client";
 import { VerdictMark } from "../../../shared/Verdict";
 import { useBench, useSession } from "../session";
 import { BringStems } from "./BringStems";
+import { LiveDialog } from "./LiveDialog";
+import { LiveRow } from "./LiveRow";
+import { usePasses } from "./live";
 import { type StemHands, useStemHands, useStems } from "./queries";
 import { StemRow } from "./StemRow";
 import "./stems.css";
@@ -24,17 +27,23 @@ export function StemsPanel({
   const shown = useStems(mix.id);
   const hands = useStemHands(mix.id);
   const heard = useBench((view) => view.heard);
-  const stems = shown.data?.stems ?? [];
+  const all = shown.data?.stems ?? [];
+  const stems = all.filter((one) => !one.apart);
+  const others = all.filter((one) => one.apart);
+  const passes = usePasses(mix.id).data ?? [];
+  const [live, setLive] = useState(false);
+  // Only what sums to the mix is heard in its place, until somebody switches more on.
   const ids = stems.map((one) => one.id);
-  const gone = heard?.some((id) => !ids.includes(id)) && shown.data;
+  const hearable = all.filter((one) => !one.live_s).map((one) => one.id);
+  const gone = heard?.some((id) => !hearable.includes(id)) && shown.data;
   // What is no longer there is not heard.
   useEffect(() => {
-    if (gone) session.show({ heard: heard?.filter((id) => ids.includes(id)) ?? null });
+    if (gone) session.show({ heard: heard?.filter((id) => hearable.includes(id)) ?? null });
   });
   const on = heard ?? ids;
   const toggle = (id: number) =>
     session.show({
-      heard: ids.filter((one) => (one === id ? !on.includes(id) || heard === null : on.includes(one))),
+      heard: hearable.filter((one) => (one === id ? !on.includes(id) || heard === null : on.includes(one))),
     });
   return (
     <>
@@ -79,6 +88,32 @@ export function StemsPanel({
           </Button>
         </>
       )}
+      {others.length > 0 && <h3>Apart from its sum</h3>}
+      <ul className="stem-list">
+        {others.map((stem) => (
+          <StemRow
+            key={stem.id}
+            mix={mix}
+            stem={stem}
+            found={undefined}
+            on={heard?.includes(stem.id) ?? false}
+            alone={heard?.length === 1 && heard[0] === stem.id}
+            toggle={() => toggle(stem.id)}
+            hearAlone={() =>
+              session.show({ heard: heard?.length === 1 && heard[0] === stem.id ? null : [stem.id] })
+            }
+            hands={hands}
+          >
+            {(stem.live_s > 0 || stem.captured) && (
+              <LiveRow mix={mix} stem={stem} pass={passes.find((one) => one.stem_id === stem.id)} />
+            )}
+          </StemRow>
+        ))}
+      </ul>
+      <Button size="small" onClick={() => setLive(true)}>
+        Live pass
+      </Button>
+      <LiveDialog mix={mix} open={live} close={() => setLive(false)} />
       {shown.data?.reading.map((name) => (
         <p key={name} className="quiet">
           Reading {name}
@@ -114,7 +149,7 @@ function Check({ shown, hands }: { shown: StemsShown; hands: StemHands }) {
     return (
       <div className="stem-check">
         <span>Holding them against the mix</span>
-        <Progress percent={Math.round(checked * 100)} size="small" />
+        <Progress percent={Math.round(checked * 100)} size="small" strokeColor="var(--plum)" />
         <Button size="small" onClick={() => hands.cancel.mutate()}>
           Stop
         </Button>

@@ -1,0 +1,165 @@
+import { Button, Popconfirm, Progress } from "antd";
+import type { Mix, PassShown, StemShown } from "../../../api/client";
+import { clock, level } from "../../../shared/format";
+import { useLiveSound, usePassHands } from "./live";
+
+/** A source that is captured in a live pass: what it waits for, how its pass goes, what was measured. */
+export function LiveRow({ mix, stem, pass }: { mix: Mix; stem: StemShown; pass: PassShown | undefined }) {
+  const hands = usePassHands(mix.id);
+  const open = pass?.state === "waiting" || pass?.state === "running";
+  const error = hands.begin.error ?? hands.stop.error;
+  return (
+    <div className="live-row">
+      {stem.live_s > 0 && !open && (
+        <>
+          <small>
+            Needs a live pass through {stem.unit}: {clock(stem.live_s, 1, 0)} at the speed of time.
+          </small>
+          <Button
+            size="small"
+            type="primary"
+            loading={hands.begin.isPending}
+            onClick={() => hands.begin.mutate(stem.id)}
+          >
+            Run the pass
+          </Button>
+        </>
+      )}
+      {pass?.state === "waiting" && (
+        <>
+          <small>Its pass waits for {stem.unit}.</small>
+          <Button size="small" onClick={() => hands.stop.mutate(pass.id)}>
+            Take it out
+          </Button>
+        </>
+      )}
+      {pass?.state === "running" && (
+        <Running stem={stem} pass={pass} stop={() => hands.stop.mutate(pass.id)} />
+      )}
+      {pass && !open && pass.state !== "done" && stem.live_s > 0 && (
+        <small className="over" role="alert">
+          {pass.sentence}
+        </small>
+      )}
+      {stem.captured && <Measured stem={stem} rateHz={mix.rate_hz} />}
+      {error && (
+        <small className="over" role="alert">
+          {error.message}
+        </small>
+      )}
+    </div>
+  );
+}
+
+const inDecibels = (peak: number) => level(peak > 0 ? 20 * Math.log10(peak) : null, "dBFS");
+
+/** A pass that runs: how far, how loud, heard and stopped. */
+function Running({ stem, pass, stop }: { stem: StemShown; pass: PassShown; stop: () => void }) {
+  const sound = useLiveSound(pass.id);
+  const { levels } = pass;
+  if (!levels) return <small>Its pass begins.</small>;
+  const left = Math.max(0, levels.total - levels.done) / pass.rate_hz;
+  return (
+    <fieldset className="live-running" aria-label={`Live pass of ${stem.name}`}>
+      <Progress
+        percent={Math.round((levels.done / Math.max(1, levels.total)) * 100)}
+        size="small"
+        strokeColor="var(--plum)"
+      />
+      <span>
+        {clock(levels.done, pass.rate_hz, 0)} heard, {clock(left, 1, 0)} left
+      </span>
+      <LiveMeter label="out" peak={levels.sent_peak} />
+      <LiveMeter label="back" peak={levels.heard_peak} />
+      {(levels.overs > 0 || levels.dropouts > 0) && (
+        <small className="over">
+          {levels.overs > 0 && `${levels.overs.toLocaleString("en-GB")} samples over. `}
+          {levels.dropouts > 0 && `${levels.dropouts} drop-outs.`}
+        </small>
+      )}
+      <span className="stem-acts">
+        <Button
+          size="small"
+          aria-pressed={sound.listening}
+          onClick={sound.listening ? sound.stop : sound.start}
+        >
+          {sound.listening ? "Stop listening" : "Listen"}
+        </Button>
+        <Popconfirm
+          title="Stop here, and keep what was heard?"
+          okText="Stop"
+          cancelText="Go on"
+          onConfirm={stop}
+        >
+          <Button size="small">Stop and keep</Button>
+        </Popconfirm>
+      </span>
+      {sound.problem && <small className="over">{sound.problem}</small>}
+    </fieldset>
+  );
+}
+
+/** The loudest of the last moment, from −60 dBFS to full scale. */
+function LiveMeter({ label, peak }: { label: string; peak: number }) {
+  const db = peak > 0 ? 20 * Math.log10(peak) : -120;
+  const share = Math.max(0, Math.min(1, (db + 60) / 60));
+  return (
+    <span className="live-meter">
+      <small>{label}</small>
+      <span className={peak >= 1 ? "live-bar live-over" : "live-bar"} aria-hidden="true">
+        <i style={{ width: `${share * 100}%` }} />
+      </span>
+      <small>{inDecibels(peak)}</small>
+    </span>
+  );
+}
+
+const KINDS = { counter: "told by its counter", silent: "silent", slip: "lost without a word" } as const;
+const MOST_SHOWN = 4;
+
+/** What was measured in the pass that a capture comes from. */
+function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
+  const found = stem.captured;
+  if (!found) return null;
+  const late = Math.round(found.latency_frames);
+  const clockSays =
+    found.drift_ppm === null
+      ? "not measured"
+      : `${level(found.drift_ppm, "ppm")}${found.drift_corrected ? ", corrected" : ""}`;
+  return (
+    <dl className="live-figures">
+      <div>
+        <dt>Late</dt>
+        <dd>
+          {late.toLocaleString("en-GB")} smp · {((late / rateHz) * 1000).toFixed(1)} ms
+        </dd>
+      </div>
+      <div>
+        <dt>Clock</dt>
+        <dd>{clockSays}</dd>
+      </div>
+      <div>
+        <dt>Peak</dt>
+        <dd className={found.overs ? "over" : ""}>
+          {level(found.peak_dbfs, "dBFS")}
+          {found.overs > 0 && ` · ${found.overs.toLocaleString("en-GB")} over`}
+        </dd>
+      </div>
+      <div>
+        <dt>Drop-outs</dt>
+        <dd className={found.dropouts.length ? "over" : ""}>
+          {found.dropouts.length === 0
+            ? "none"
+            : found.dropouts
+                .slice(0, MOST_SHOWN)
+                .map(
+                  (one) =>
+                    `${clock(one.start_frame, rateHz, 2)}, ${Math.abs(one.frames)} smp ${KINDS[one.kind]}`,
+                )
+                .join("; ")}
+          {found.dropouts.length > MOST_SHOWN && ` and ${found.dropouts.length - MOST_SHOWN} more`}
+        </dd>
+      </div>
+    </dl>
+  );
+}
