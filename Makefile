@@ -82,6 +82,7 @@ bench: setup $(STAMPS)/python-dev
 	$(BIN)/python benchmarks/planning.py
 	$(BIN)/python benchmarks/desk.py
 	$(BIN)/python benchmarks/order.py
+	$(BIN)/python benchmarks/stems.py
 
 # The page's types, from the server's own description of its interface.
 types: $(STAMPS)/python $(STAMPS)/node

@@ -120,12 +120,30 @@ def formats(page: Page) -> None:
     page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 60 }")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-tags.png")
-    page.get_by_role("button", name=re.compile("· Phone and car")).click()
-    page.get_by_label("Label pattern", exact=True).fill("{artist}/{album}/{track} {title} {depth}")
-    page.get_by_text("The Sluicekeepers/Nine Weirs/03 Millrace").wait_for()
-    page.wait_for_timeout(500)
-    page.screenshot(path=PICTURES / "bench-name.png")
-    page.get_by_label("Label pattern", exact=True).fill("{title} {range}")
+
+
+def stems(page: Page) -> None:
+    """What stands beside a mix set out as parts, and a pass through a unit while it runs."""
+    page.goto("/shelf")
+    page.get_by_role("link", name="Open Millrace on the bench").click()
+    page.get_by_role("button", name="Stems (5)").click()
+    page.get_by_text("All 5 stems line up and sum to the mix").wait_for()
+    page.get_by_role("button", name="Set out as parts").click()
+    page.get_by_role("checkbox", name="Each of the 5 stems").uncheck()
+    page.get_by_role("checkbox", name="All but one").check()
+    page.locator(".brief-card", has_text="Archive").first.click()
+    page.get_by_role("button", name="Add 5 deliveries").click()
+    page.get_by_role("img", name=re.compile("^Sum of")).nth(2).wait_for(timeout=120_000)
+    page.get_by_role("button", name="Stems (5)").click()
+    page.get_by_role("button", name="Live pass").click()
+    page.get_by_label("Name", exact=True).fill("warmed")
+    page.get_by_role("button", name="Run the pass now").click()
+    running = page.get_by_role("group", name="Live pass of warmed")
+    running.get_by_text("0:20 heard").wait_for(timeout=60_000)
+    running.scroll_into_view_if_needed()
+    page.get_by_role("img", name=re.compile("^Sum of")).nth(1).scroll_into_view_if_needed()
+    page.wait_for_timeout(300)
+    page.screenshot(path=PICTURES / "bench-stems.png")
 
 
 def press(page: Page) -> None:
@@ -213,7 +231,7 @@ def main() -> None:
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
-                for take in (shelf, order, bench, level, ranges, formats, proof, press, tags, briefs):
+                for take in (shelf, order, bench, level, ranges, formats, proof, press, tags, briefs, stems):
                     take(page)
                 browser.close()
         finally:

@@ -2,7 +2,10 @@
 
 import base64
 import io
+import json
+import sqlite3
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -198,3 +201,31 @@ def test_what_was_cut_off_keeps_what_was_heard(tmp_path: Path) -> None:
     whole, part = soundfile.read(tmp_path / "Towpath.wav")[0], soundfile.read(kept["path"])[0]
     assert RATE < len(part) < len(whole) and np.array_equal(part, whole[: len(part)])
     assert not list((data.root / "mixes").rglob("*.f32"))
+
+
+def test_a_capture_that_the_record_had_not_heard_of_is_kept(tmp_path: Path) -> None:
+    """The power is cut between the file and its row: the capture is whole, and stands where it should."""
+    data = DataFolder(tmp_path / "data")
+    with unit(latency_frames=LATE) as address, pytest.MonkeyPatch.context() as patched:
+        patched.setenv(VARIABLE, address)
+        with TestClient(make_app(Studio(data)), OWN) as client:
+            mix = arrive(client, str(write(tmp_path / "Towpath.wav", noise(FRAMES), RATE, "FLOAT")))["mix_id"]
+            number = made(client, mix, address, name="cut")
+            client.post(f"/api/mixes/{mix}/stems/{number}/pass").raise_for_status()
+            found = ended(client, mix, number)
+            assert found["state"] == "done"
+        # As the record was before it heard of the capture.
+        with closing(sqlite3.connect(data.database)) as record:
+            record.execute("UPDATE passes SET state = 'running', sentence = '', report = '{}'")
+            note, origin = record.execute("SELECT note, origin FROM stems WHERE id = ?", (number,)).fetchone()
+            before = {**json.loads(note), "live_s": 5.4}
+            wish = {"kind": "live", "wish": json.loads(origin)["wish"], "sentence": ""}
+            values = (json.dumps(before), json.dumps(wish), number)
+            record.execute("UPDATE stems SET note = ?, origin = ? WHERE id = ?", values)
+            record.commit()
+        with TestClient(make_app(Studio(data)), OWN) as client:
+            assert ended(client, mix, number)["state"] == "done"
+            shown = stem(client, mix, number)
+    assert shown["live_s"] == 0 and shown["captured"]["latency_frames"] == LATE
+    sent = soundfile.read(tmp_path / "Towpath.wav")[0]
+    assert np.array_equal(soundfile.read(shown["path"])[0], sent)

@@ -15,34 +15,34 @@ FRAMES = RATE * 5
 
 
 @pytest.fixture(scope="module")
-def towpath(tmp_path_factory: pytest.TempPathFactory) -> Path:
+def tumbling_bay(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A mix of three stems, one of which lies 480 frames late."""
-    folder = tmp_path_factory.mktemp("towpath")
-    stems = folder / "Towpath stems"
+    folder = tmp_path_factory.mktemp("bay")
+    stems = folder / "Tumbling Bay stems"
     stems.mkdir()
     parts = {name: noise(FRAMES, 2, seed, 0.1) for seed, name in enumerate(("bass", "drums", "voice"))}
-    write(folder / "Towpath.wav", sum(parts.values()), RATE, "FLOAT")  # type: ignore[arg-type]
+    write(folder / "Tumbling Bay.wav", sum(parts.values()), RATE, "FLOAT")  # type: ignore[arg-type]
     parts["voice"] = np.concatenate((np.zeros((480, 2)), parts["voice"]))
     for name, samples in parts.items():
-        write(stems / f"Towpath {name}.wav", samples, RATE, "FLOAT")
-    return folder / "Towpath.wav"
+        write(stems / f"Tumbling Bay {name}.wav", samples, RATE, "FLOAT")
+    return folder / "Tumbling Bay.wav"
 
 
-def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, towpath: Path) -> None:
+def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Path) -> None:
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(towpath))
+    page.get_by_label("or give its path on this machine").fill(str(tumbling_bay))
     page.get_by_role("button", name="Bring in").click()
-    page.get_by_role("link", name="Open Towpath on the bench").click()
+    page.get_by_role("link", name="Open Tumbling Bay on the bench").click()
     station = page.get_by_role("region", name="Station")
     expect(station).to_contain_text("Audio CD")
     page.keyboard.press("b")
     expect(station).to_contain_text("Stems are the parts of a mix")
     # What is nowhere is said; then the folder comes, by a pattern.
     path = page.get_by_label("Folder of stems on this machine")
-    path.fill(str(towpath.parent / "nowhere"))
+    path.fill(str(tumbling_bay.parent / "nowhere"))
     page.get_by_role("button", name="Bring in").click()
     expect(station.get_by_role("alert")).to_contain_text("There is no file and no folder")
-    path.fill(str(towpath.parent / "Towpath stems" / "*.wav"))
+    path.fill(str(tumbling_bay.parent / "Tumbling Bay stems" / "*.wav"))
     page.get_by_role("button", name="Bring in").click()
     expect(station).to_contain_text("voice lies 480 frames (10.0 ms) late")
     page.get_by_role("button", name="Move it into place").click()
@@ -68,7 +68,7 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, towpath: Path) -
     expect(ticket.get_by_role("img", name="Sum of bass, drums")).to_be_visible()
     page.get_by_role("button", name="Press 5 files").click()
     page.get_by_role("link", name="See the proof").click()
-    article = page.get_by_role("article", name="Towpath archive 48k 32f all but voice.wav")
+    article = page.get_by_role("article", name="Tumbling Bay archive 48k 32f all but voice.wav")
     expect(article).to_be_visible()
     number = page.url.rsplit("/", 1)[1]
     files = page.request.get(f"/api/pressings/{number}").json()["files"]
@@ -79,7 +79,7 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, towpath: Path) -
     article.get_by_role("button", name="Beside the mix").click()
     article.get_by_role("link", name="its mix").click()
     page.get_by_role("button", name="Stems").click()
-    expect(station).to_contain_text("Pressed from Towpath, pressing")
+    expect(station).to_contain_text("Pressed from Tumbling Bay, pressing")
 
 
 RACK = (18_241, 18_242)

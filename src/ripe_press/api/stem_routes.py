@@ -102,6 +102,7 @@ def _stem(one: Beside) -> schemas.StemShown:
     return schemas.StemShown(
         id=one.id, name=note.name, path=facts.path, rate_hz=facts.rate_hz,
         depth=depth_label(facts.bit_depth, facts.codec), channels=facts.channels, frames=facts.frames,
-        late_frames=note.late_frames, mono=note.mono, apart=note.apart, origin=one.origin.get("sentence", ""),
-        unit=note.unit, live_s=note.live_s, captured=_captured(one.origin.get("report")),
+        late_frames=note.late_frames, mono=note.mono, apart=note.apart, owned=one.owned,
+        origin=one.origin.get("sentence", ""), unit=note.unit, live_s=note.live_s,
+        captured=_captured(one.origin.get("report")),
     )  # fmt: skip

@@ -42,6 +42,8 @@ class StemShown(Schema):
     late_frames: int
     mono: bool
     apart: bool
+    owned: bool
+    """Whether its file is ours, and goes with it."""
     origin: str
     unit: str
     live_s: float

@@ -7,14 +7,11 @@ from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any, Literal
 
-from ripe_press.core.engine.part import part_of
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.live.capture import Capture, Heard, PassLayout, make_capture
 from ripe_press.core.live.dropouts import Dropout
 from ripe_press.core.sources.source import Source
-from ripe_press.core.stations import Finish
 from ripe_press.core.units import db_from_linear, finite, print_clock, print_count, print_db
-from ripe_press.core.wishes.edges import range_of
 from ripe_press.core.wishes.part import THE_MIX, Part
 from ripe_press.studio.live_pass import OnDropout, PassLevels, PassSettings, run_pass
 
@@ -50,11 +47,8 @@ class Passed:
     report: dict[str, Any] = field(default_factory=dict)
 
 
-def sent_source(source: Source, finish: Finish | None) -> Source:
-    """What goes out: a part of a mix, whole, through its finishing chain where that is wished."""
-    if finish is None or finish.idle:
-        return source
-    return part_of(source, range_of(source.facts, 0, source.facts.frames), finish)
+Make = Callable[[LiveWish, Heard, Source | None, Path, RipePressError | None], Passed]
+"""Makes the capture of what was heard, here or in a worker."""
 
 
 def layout_of(wish: LiveWish, rate_hz: int, channels: int, frames: int) -> PassLayout:
@@ -76,8 +70,10 @@ def capture_now(
     told: Callable[[PassLevels], None],
     should_stop: Callable[[], bool],
     given_up: Callable[[], bool] = lambda: False,
+    make: "Make | None" = None,
 ) -> Passed:
     """Runs a pass and makes its capture, as long as was heard of it; where it is ``given_up``, only the spool is left.
+    ``make`` is `captured`, done elsewhere.
 
     Raises: what a pass cannot begin for; Interrupted ``write.failed``.
     """
@@ -87,7 +83,7 @@ def capture_now(
     keep_gaps(heard)
     if given_up():
         return Passed(None, ended)
-    return captured(wish, heard, sound, target, ended)
+    return (make or captured)(wish, heard, sound, target, ended)
 
 
 def captured(wish: LiveWish, heard: Heard, sound: Source | None, target: Path, ended: RipePressError | None) -> Passed:
@@ -98,10 +94,21 @@ def captured(wish: LiveWish, heard: Heard, sound: Source | None, target: Path, e
     except RipePressError as error:
         new.unlink(missing_ok=True)
         return Passed(None, ended or error)
+    report = report_of(wish, capture)
+    target.with_suffix(".json").write_text(json.dumps(report))
     new.replace(target)
     heard.spool.unlink(missing_ok=True)
     gaps_beside(heard.spool).unlink(missing_ok=True)
-    return Passed(capture, ended, report_of(wish, capture))
+    return Passed(capture, ended, report)
+
+
+def report_beside(target: Path) -> dict[str, Any]:
+    """What is on record of a capture whose file is there; nothing where that cannot be read."""
+    try:
+        found = json.loads(target.with_suffix(".json").read_text())
+    except (OSError, ValueError):
+        return {}
+    return found if isinstance(found, dict) else {}
 
 
 def gaps_beside(spool: Path) -> Path:

@@ -51,12 +51,13 @@ def pass_now(
     sound = None if score else measured(facts).source
     out.absolute().parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix=".ripe-press-pass-", dir=out.absolute().parent) as folder:
-        spool = Path(folder) / "pass.f32"
+        spool, target = Path(folder) / "pass.f32", Path(folder) / "capture.wav"
         passed = capture_now(
-            wish, layout, sound, spool, out.absolute(), lambda levels: told(levels.done, levels.total), should_stop
+            wish, layout, sound, spool, target, lambda levels: told(levels.done, levels.total), should_stop
         )
-    if passed.capture is None:
-        raise passed.ended or BadInput("pass.nothing", "Nothing came back.")
+        if passed.capture is None:
+            raise passed.ended or BadInput("pass.nothing", "Nothing came back.")
+        target.replace(out.absolute())
     return {"capture": str(out), **passed.report, "ended": passed.ended.message if passed.ended else ""}
 
 

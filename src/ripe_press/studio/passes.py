@@ -2,42 +2,39 @@
 
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 from ripe_press.core.disk import not_written
+from ripe_press.core.engine.part import finished
 from ripe_press.core.engine.stems import part_source
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted, NotFound, RipePressError
+from ripe_press.core.formats.capabilities import PLAIN
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.live.capture import PassLayout
 from ripe_press.core.live.score import read_score
 from ripe_press.core.sources.source import Source
-from ripe_press.core.units import print_clock
 from ripe_press.core.wishes.bench import bench_offsets, finish_of
 from ripe_press.core.wishes.document import Document, bench_of, stem_from
 from ripe_press.core.wishes.part import StemNote
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.passes import Passes, StoredPass
 from ripe_press.store.stems import Stems, StoredStem
-from ripe_press.studio import stem_tasks
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.captures import (
     LiveWish,
-    Passed,
     capture_now,
-    captured,
     following,
-    heard_before,
     layout_of,
     live_seconds,
-    sent_source,
     wish_of,
 )
+from ripe_press.studio.jobs import JobFolder, JobProgress
 from ripe_press.studio.knowledge import facts_of
 from ripe_press.studio.live_pass import PassLevels
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.measured import measured
+from ripe_press.studio.pass_results import CUT_OFF, PassResults
 from ripe_press.studio.rack import Rack
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.stem_book import free_name, plain_name
@@ -64,7 +61,7 @@ class PassRoom:
         self._table = table
         self._stems = stems
         self._shelf = shelf
-        self._heavy = heavy
+        self._results = PassResults(table, stems, heavy)
         self._bell = bell
         self.rack = rack
         self._lock = threading.Lock()
@@ -119,7 +116,7 @@ class PassRoom:
             source = self._source(mix, wish, notes)
             frames, channels, rate_hz = source.facts.frames, source.facts.channels, source.facts.rate_hz
         called = free_name(plain_name(name or f"through {wish.unit}"), notes)
-        to_come = SourceFacts("", "wav", "pcm-float", rate_hz, channels, frames, 32, file_channels=channels)
+        to_come = SourceFacts("", PLAIN, "pcm-float", rate_hz, channels, frames, 32, file_channels=channels)
         note = StemNote(called, to_come, apart=True, live_s=live_seconds(rate_hz, frames), unit=wish.unit)
         origin = {"kind": "live", "wish": asdict(wish), "sentence": ""}
         number = self._stems.add(mix_id, asdict(note), False, origin)
@@ -187,10 +184,10 @@ class PassRoom:
             following(self._spool(stored), note.facts.channels, lambda: number in self._running),
         )
 
-    def settled(self, mix: StoredMix, document: Document, should_stop: Callable[[], bool]) -> Document:
+    def settled(self, mix: StoredMix, document: Document, job: JobFolder) -> Document:
         """The document once everything live that it asks for has been captured; passes that are missing are run.
 
-        Raises: Interrupted ``pass.failed`` with what a pass ended of; Cancelled.
+        How far a pass is, the job tells. Raises: Interrupted ``pass.failed`` with what a pass ended of; Cancelled.
         """
         by_name = {stem_from(one.note).name: one for one in self._stems.of(mix.id)}
         wish = document.mixes[0]
@@ -202,16 +199,22 @@ class PassRoom:
         for name in sorted(asked):
             stored = by_name.get(name)
             if stored and stem_from(stored.note).live_s:
-                self._wait_for(mix.id, stored, should_stop)
+                self._wait_for(mix.id, stored, job)
         now = {one.name: one for one in (stem_from(row.note) for row in self._stems.of(mix.id))}
         stems = tuple(now.get(one.name, one) if one.live_s else one for one in wish.stems)
         return replace(document, mixes=(replace(wish, stems=stems), *document.mixes[1:]))
 
-    def _wait_for(self, mix_id: int, stored: StoredStem, should_stop: Callable[[], bool]) -> None:
+    def _wait_for(self, mix_id: int, stored: StoredStem, job: JobFolder) -> None:
         number = next((one.id for one in self._table.open() if one.stem_id == stored.id), None)
         number = number if number is not None else self.begin(mix_id, stored.id)
         while (found := self.get(number)).state in ("waiting", "running"):
-            if should_stop() or self._closing.is_set():
+            with self._lock:
+                levels = self._running.get(number)
+            if levels:
+                rate_hz = stored.note["facts"]["rate_hz"]
+                left = (levels.total - levels.done) / rate_hz
+                job.tell(JobProgress(levels.done, levels.total, levels.done / rate_hz, left))
+            if job.should_stop() or self._closing.is_set():
                 if not self._closing.is_set():
                     self.stop(number)
                 message = "The pressing was cancelled while its live pass ran."
@@ -243,7 +246,7 @@ class PassRoom:
         source = part_source(measured(facts_of(mix)).source, files, wish.part)
         bench = bench_of(mix.bench)
         chain = finish_of(bench.finish, bench_offsets(bench, mix.measures["dc_offset"]))
-        return sent_source(source, chain if wish.finish else None)
+        return finished(source, chain if wish.finish else None)
 
     def _keep_score(self, mix: StoredMix, score: bytes) -> Path:
         folder = self._folder(mix)
@@ -259,6 +262,9 @@ class PassRoom:
 
     def _spool(self, stored: StoredPass) -> Path:
         return self._folder(self._shelf.mix(stored.mix_id)) / f"pass {stored.id}.f32"
+
+    def _target(self, stored: StoredPass) -> Path:
+        return self._folder(self._shelf.mix(stored.mix_id)) / f"pass {stored.id}.wav"
 
     def _work(self) -> None:
         while not self._closing.is_set():
@@ -300,15 +306,16 @@ class PassRoom:
             sound = None
             if wish.kind == "outboard":
                 sound = self._source(mix, wish, [stem_from(one.note) for one in self._stems.of(mix.id)])
-            target = self._folder(mix) / f"pass {stored.id}.wav"
+            target = self._target(stored)
             passed = capture_now(
                 wish, layout, sound, self._spool(stored), target, lambda levels: self._told(stored.id, levels),
                 lambda: stored.id in self._stopping or self._closing.is_set(), self._closing.is_set,
+                self._results.made,
             )  # fmt: skip
             if self._closing.is_set():
                 # Cut off: it is settled at the next start, as if the power had gone.
                 return
-            self._settle(stored, wish, passed, target)
+            self._results.settle(stored, wish, passed, target)
         except RipePressError as error:
             self._table.end(stored.id, "failed", error.message, {})
         except OSError as error:
@@ -330,54 +337,15 @@ class PassRoom:
         with self._lock:
             self._running[number] = levels
 
-    def _settle(self, stored: StoredPass, wish: LiveWish, passed: Passed, target: Path) -> None:
-        """Puts what came of a pass beside its mix: whole, in the place of its source; cut short, by itself."""
-        capture, ended = passed.capture, passed.ended
-        if capture is None:
-            sentence = ended.message if ended else "Nothing came back."
-            state = "cancelled" if isinstance(ended, Cancelled) else "failed"
-            self._table.end(stored.id, "cancelled" if state == "cancelled" else "failed", sentence, {})
-            return
-        row = self._heavy.submit(stem_tasks.read_stem, str(target)).result()
-        stem = self._stems.get(stored.stem_id)
-        note = self._note(stored)
-        origin = {
-            "kind": "capture",
-            "wish": asdict(wish),
-            "sentence": passed.report["sentence"],
-            "report": passed.report,
-        }
-        if capture.complete and ended is None and stem:
-            self._stems.set(stem.id, {**row, "name": note.name, "unit": wish.unit, "apart": True}, origin)
-            self._table.end(stored.id, "done", passed.report["sentence"], passed.report)
-            return
-        there = [stem_from(one.note) for one in self._stems.of(stored.mix_id)]
-        until = print_clock(capture.frames, capture.rate_hz)
-        name = free_name(plain_name(f"{note.name} up to {until}"), there)
-        self._stems.add(stored.mix_id, {**row, "name": name, "unit": wish.unit, "apart": True}, True, origin)
-        why = ended.message if ended else "The pass did not come to its end."
-        self._table.end(stored.id, "ended", why, passed.report)
-
     def _keep_cut_off(self, stored: StoredPass) -> None:
-        """Keeps what a pass heard that ended with the application, or with the power."""
-        sentence = "It was cut off when Ripe Press ended."
+        """Keeps what a pass heard that ended with the application."""
         try:
             _, wish = self._live(stored.mix_id, stored.stem_id)
-            spool, mix, note = self._spool(stored), self._shelf.mix(stored.mix_id), self._note(stored)
-            target = self._folder(mix) / f"pass {stored.id}.wav"
-            cut = Interrupted("pass.cut-off", f"{sentence} What was heard until then is kept.")
-            if not spool.is_file():
-                self._table.end(stored.id, "failed", f"{sentence} Nothing of it was kept.", {})
-                return
-            layout: PassLayout = layout_of(wish, note.facts.rate_hz, note.facts.channels, note.facts.frames)
-            passed = captured(wish, heard_before(spool, layout), None, target, cut)
-            if passed.capture is None:
-                spool.unlink(missing_ok=True)
-                self._table.end(stored.id, "failed", f"{sentence} It had not begun to hear anything.", {})
-                return
-            self._settle(stored, wish, passed, target)
+            note, target = self._note(stored), self._target(stored)
+            layout = layout_of(wish, note.facts.rate_hz, note.facts.channels, note.facts.frames)
+            self._results.keep_cut_off(stored, wish, self._spool(stored), layout, target)
         except (RipePressError, OSError) as error:
-            self._table.end(stored.id, "failed", f"{sentence} {error}", {})
+            self._table.end(stored.id, "failed", f"{CUT_OFF} {error}", {})
         finally:
             self._bell.ring("passes")
             self._bell.ring("stems")

@@ -54,7 +54,7 @@ class PressingRun:
         self._seconds = 0.0
         self._off_by: float | None = None
 
-    def run(self, plan: Callable[[], tuple[Document, Plan]], before: Callable[[Callable[[], bool]], None]) -> None:
+    def run(self, plan: Callable[[], tuple[Document, Plan]], before: Callable[[], None]) -> None:
         """Presses what has not ended yet. Whatever happens, the record says so; only closing leaves it open.
 
         What has to be there ``before`` anything can be planned is waited for first.
@@ -63,7 +63,7 @@ class PressingRun:
             if self._job.cancelled():
                 message = "The pressing was cancelled before it began."
                 raise Cancelled("press.cancelled", message)
-            before(self._job.should_stop)
+            before()
             with self._desk.places:
                 document, planned = plan()
                 self._document = json.dumps(document_row(document))

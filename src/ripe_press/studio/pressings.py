@@ -69,7 +69,7 @@ class PressRoom:
         trials: Trials,
         looking: Looking,
         bell: Bell,
-        passed: Callable[[StoredMix, Document, Callable[[], bool]], Document],
+        passed: Callable[[StoredMix, Document, JobFolder], Document],
         at_once: int = 1,
     ) -> None:
         self._passed = passed
@@ -320,11 +320,11 @@ class PressRoom:
 
         settled: list[tuple[StoredMix, Document]] = []
 
-        def before(should_stop: Callable[[], bool]) -> None:
+        def before() -> None:
             if not is_order(pressing):
                 mix = self._mix_of(pressing)
                 document = kept_document(pressing.ticket, facts_of(mix), mix.title)
-                settled.append((mix, self._passed(mix, document, should_stop)))
+                settled.append((mix, self._passed(mix, document, job)))
 
         def planned() -> tuple[Document, Plan]:
             if is_order(pressing):

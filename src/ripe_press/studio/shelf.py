@@ -86,17 +86,7 @@ class Shelf:
 
     async def receive(self, name: str, body: AsyncIterator[bytes]) -> Arrival:
         """Streams an upload to disk and begins to read it; nothing is left when the sender goes away."""
-        folder = self._folder.passing / f"upload-{secrets.token_hex(8)}"
-        folder.mkdir(parents=True)
-        # Named by us, for it will lie beside files of ours: what its sender calls it is kept as its title.
-        path = folder / f"mix{ending_of(name)}"
-        try:
-            with path.open("wb") as file:
-                async for chunk in body:
-                    file.write(chunk)
-        except BaseException:
-            shutil.rmtree(folder, ignore_errors=True)
-            raise
+        path = await streamed(self._folder.passing, "mix", name, body)
         return self._begin(path, shown(name), owned=True)
 
     def fetch(self, path_text: str, origin: str = "") -> Arrival:
@@ -252,6 +242,24 @@ _SYSTEM = (Path("/proc"), Path("/sys"), Path("/dev"))
 MOST_TITLE = 200
 
 
+async def streamed(passing: Path, what: str, name: str, body: AsyncIterator[bytes]) -> Path:
+    """A file that is sent, in a folder of its own; nothing is left when the sender goes away.
+
+    Named by us, for it will lie beside files of ours: what its sender calls it is kept as its title.
+    """
+    folder = passing / f"{what}-{secrets.token_hex(8)}"
+    folder.mkdir(parents=True)
+    path = folder / f"{what}{_ending_of(name)}"
+    try:
+        with path.open("wb") as file:
+            async for chunk in body:
+                file.write(chunk)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    return path
+
+
 def path_on_server(path_text: str) -> Path:
     """A path that somebody typed, whether anything is there or not.
 
@@ -274,7 +282,7 @@ def path_on_server(path_text: str) -> Path:
     return path
 
 
-def ending_of(name: str) -> str:
+def _ending_of(name: str) -> str:
     """The ending of a sender's name where it is a plain one: what is in the file is told from its bytes."""
     ending = Path(name.replace("\0", "")).suffix.lower()
     return ending if ending[1:].isascii() and ending[1:].isalnum() and len(ending) <= MOST_ENDING else ""

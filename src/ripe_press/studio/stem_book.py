@@ -25,7 +25,7 @@ from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.knowledge import facts_of
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.measured import measured
-from ripe_press.studio.shelf import Shelf, ending_of, path_on_server, shown
+from ripe_press.studio.shelf import Shelf, path_on_server, shown, streamed
 from ripe_press.studio.stems import stem_name
 from ripe_press.studio.workers import WorkerPool
 
@@ -39,6 +39,7 @@ class Beside:
     id: int
     note: StemNote
     origin: dict[str, Any]
+    owned: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +100,7 @@ class StemBook:
     def view(self, mix_id: int) -> StemsView:
         """Everything of a mix. Raises: NotFound ``mix.unknown``."""
         mix = self._shelf.mix(mix_id)
-        stems = tuple(Beside(one.id, stem_from(one.note), one.origin) for one in self._table.of(mix_id))
+        stems = tuple(Beside(one.id, stem_from(one.note), one.origin, one.owned) for one in self._table.of(mix_id))
         about, report = self._table.check(mix_id) or ("", None)
         with self._lock:
             coming = self._coming.get(mix_id) or _Coming()
@@ -113,16 +114,7 @@ class StemBook:
     async def receive(self, mix_id: int, name: str, body: AsyncIterator[bytes]) -> None:
         """Streams a file that was sent to disk and reads it. Raises: NotFound ``mix.unknown``."""
         mix = self._shelf.mix(mix_id)
-        folder = self._folder.passing / f"stem-{secrets.token_hex(8)}"
-        folder.mkdir(parents=True)
-        path = folder / f"stem{ending_of(name)}"
-        try:
-            with path.open("wb") as file:
-                async for chunk in body:
-                    file.write(chunk)
-        except BaseException:
-            shutil.rmtree(folder, ignore_errors=True)
-            raise
+        path = await streamed(self._folder.passing, "stem", name, body)
         self._begin(mix, path, shown(name), {"kind": "file", "name": shown(name)}, owned=True)
 
     def fetch(self, mix_id: int, path_text: str) -> int:

@@ -73,8 +73,11 @@ def test_sums_are_exact_to_the_bit_and_all_parts_are_as_long(
     assert bass.shape[1] == 1 and not drums[-70_000:].any()
     assert np.array_equal(everything, mix) and np.array_equal(minus, bass + drums)
     assert np.array_equal(two, bass + voice)
-    assert [one.path.name.file_name.rsplit(" ", 1)[0] for one in files][1:3] != []
-    assert "all but voice" in files[4].path.name.file_name
+    names = [one.path.name.file_name for one in files]
+    assert names[0].startswith("Millrace ") and "/" not in names[0]
+    assert names[4].startswith("Millrace parts/Millrace ") and names[4].endswith(" all but voice.wav")
+    named = replace(files[1].wish, label_pattern="{stem} of {title}")
+    assert resolve(named, Mix(beside[0], "Millrace"))[0].path.name.file_name == "bass of Millrace.wav"
 
 
 def test_every_file_is_read_once(beside: tuple[Source, tuple[StemNote, ...]], tmp_path: Path) -> None:

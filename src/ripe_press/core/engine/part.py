@@ -58,6 +58,14 @@ def part_of(source: Source, cut: Range, finish: Finish | None) -> PartSource:
     )  # fmt: skip
 
 
+def finished(source: Source, finish: Finish | None) -> Source:
+    """The whole of a source through a finishing chain; the same where there is none, or an idle one."""
+    if finish is None or finish.idle:
+        return source
+    frames = source.facts.frames
+    return part_of(source, Range(0, frames, frames), finish)
+
+
 class PartReader(ReaderOfParts):
     """The open mix; any stretch of the part is what the stations make of the whole of it."""
 

@@ -234,7 +234,8 @@ def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half, heard: 
     values = filled(merged(mix.notes.values, delivery.tags.departures), fields_of(mix.notes.values))
     pattern = delivery.label_pattern
     if delivery.part and "{stem}" not in pattern:
-        pattern += " {stem}"
+        # The parts of a mix leave as a folder of them.
+        pattern = "{title} parts/" + pattern + " {stem}"
     if side and "{side}" not in pattern:
         pattern += " {side}"
     name = file_name(pattern, fields_of(values), delivery.style, can.suffix)

@@ -5531,6 +5531,8 @@ export interface components {
             name: string;
             /** Origin */
             origin: string;
+            /** Owned */
+            owned: boolean;
             /** Path */
             path: string;
             /** Rate Hz */

@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { Button, Input, Popover } from "antd";
-import { useRef } from "react";
 import { api, type BenchState, type Marker, type Mix, markersUrl } from "../../api/client";
+import { ChooseFiles } from "../../shared/ChooseFiles";
 import { TimeField, type Timing } from "./TimeField";
 
 interface MarkerListProps {
@@ -24,7 +24,6 @@ export function MarkerList(props: MarkerListProps) {
 }
 
 function List({ mix, bench, timing, setMarkers, show, add }: MarkerListProps) {
-  const chooser = useRef<HTMLInputElement>(null);
   const read = useMutation({
     mutationFn: async (file: File) => api.readMarkers(mix.id, await file.text(), bench.tempo),
     onSuccess: (found) => setMarkers([...bench.markers, ...found]),
@@ -80,21 +79,15 @@ function List({ mix, bench, timing, setMarkers, show, add }: MarkerListProps) {
         <Button size="small" onClick={add}>
           Add at the cursor
         </Button>
-        <Button size="small" loading={read.isPending} onClick={() => chooser.current?.click()}>
-          Import
-        </Button>
-        <input
-          ref={chooser}
-          type="file"
-          hidden
+        <ChooseFiles
+          name="marker-chooser"
           accept=".csv,.json,.txt"
-          data-testid="marker-chooser"
-          onChange={(event) => {
-            const [file] = event.target.files ?? [];
-            if (file) read.mutate(file);
-            event.target.value = "";
-          }}
-        />
+          choose={([file]) => file && read.mutate(file)}
+          size="small"
+          loading={read.isPending}
+        >
+          Import
+        </ChooseFiles>
         {bench.markers.length > 0 && (
           <>
             <Button size="small" href={markersUrl(mix.id, "csv")} download>

@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Popconfirm } from "antd";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { api, type Brief, briefFileUrl, type LevelWish } from "../../api/client";
+import { ChooseFiles } from "../../shared/ChooseFiles";
 import { Figures } from "../../shared/Figures";
 import { bytes, level, rate } from "../../shared/format";
 import { type Formats, useFormats } from "../../shared/formats";
@@ -67,7 +68,6 @@ export function BriefsPage() {
   const queries = useQueryClient();
   const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
   const [chosenId, setChosenId] = useState("audio-cd");
-  const chooser = useRef<HTMLInputElement>(null);
   const settled = async (brief?: Brief) => {
     await queries.invalidateQueries({ queryKey: ["briefs"] });
     await queries.invalidateQueries({ queryKey: ["ticket"] });
@@ -96,21 +96,14 @@ export function BriefsPage() {
       <header className="page-head">
         <h1>Briefs</h1>
         <p>What each recipient asks for. Copy one to make your own.</p>
-        <Button loading={bring.isPending} onClick={() => chooser.current?.click()}>
-          Import a brief
-        </Button>
-        <input
-          ref={chooser}
-          type="file"
-          hidden
+        <ChooseFiles
+          name="brief-chooser"
           accept=".json"
-          data-testid="brief-chooser"
-          onChange={(event) => {
-            const [file] = event.target.files ?? [];
-            if (file) bring.mutate(file);
-            event.target.value = "";
-          }}
-        />
+          choose={([file]) => file && bring.mutate(file)}
+          loading={bring.isPending}
+        >
+          Import a brief
+        </ChooseFiles>
       </header>
       {problem && (
         <p className="field-error" role="alert">

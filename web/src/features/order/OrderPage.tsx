@@ -1,8 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button } from "antd";
-import { useRef } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, type OrderSummary } from "../../api/client";
+import { ChooseFiles } from "../../shared/ChooseFiles";
 import { when } from "../../shared/pressings";
 import { last } from "./last";
 import { OrderRoom } from "./OrderRoom";
@@ -39,7 +38,6 @@ function AllOrders() {
   const go = useNavigate();
   const queries = useQueryClient();
   const all = useQuery({ queryKey: ["orders", "all"], queryFn: api.orders });
-  const chooser = useRef<HTMLInputElement>(null);
   const read = useMutation({
     mutationFn: async (file: File) => api.importOrder(await file.text()),
     onSuccess: (made) => {
@@ -54,21 +52,14 @@ function AllOrders() {
       <header className="page-head">
         <h1>Running orders</h1>
         <p>Mixes, or parts of one, in the order in which they leave together: an album, a disc, a batch.</p>
-        <Button onClick={() => chooser.current?.click()} loading={read.isPending}>
-          Import
-        </Button>
-        <input
-          ref={chooser}
-          type="file"
-          hidden
+        <ChooseFiles
+          name="order-chooser"
           accept=".json"
-          data-testid="order-chooser"
-          onChange={(event) => {
-            const [file] = event.target.files ?? [];
-            if (file) read.mutate(file);
-            event.target.value = "";
-          }}
-        />
+          choose={([file]) => file && read.mutate(file)}
+          loading={read.isPending}
+        >
+          Import
+        </ChooseFiles>
       </header>
       {read.error && (
         <p className="field-error" role="alert">

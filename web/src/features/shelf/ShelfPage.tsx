@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
-import { type DragEvent, useRef, useState } from "react";
+import { type DragEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, upload } from "../../api/client";
+import { ChooseFiles } from "../../shared/ChooseFiles";
 import { useUploads } from "../../shared/uploads";
 import { BatchDialog } from "./BatchDialog";
 import { ArrivalCard, MixCard, SendingCard } from "./cards";
@@ -63,7 +64,6 @@ export function ShelfPage() {
   });
   const { sending, send, dismiss } = useUploads(upload, refresh);
   const [over, setOver] = useState(false);
-  const chooser = useRef<HTMLInputElement>(null);
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
@@ -91,20 +91,9 @@ export function ShelfPage() {
         <p>Finished mixes. Drop one anywhere on this page; the file itself is never altered.</p>
       </header>
       <section className="bring-in" aria-label="Bring in a mix">
-        <Button type="primary" onClick={() => chooser.current?.click()}>
+        <ChooseFiles name="file-chooser" multiple choose={send} type="primary">
           Choose a file
-        </Button>
-        <input
-          ref={chooser}
-          type="file"
-          multiple
-          hidden
-          data-testid="file-chooser"
-          onChange={(event) => {
-            send([...(event.target.files ?? [])]);
-            event.target.value = "";
-          }}
-        />
+        </ChooseFiles>
         <PathForm onArrived={refresh} />
       </section>
       {selected.length > 0 && (

@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Switch } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { useStore } from "zustand";
 import { api, type KeptSheet, sheetsUrl, type TagField } from "../../api/client";
+import { ChooseFiles } from "../../shared/ChooseFiles";
 import { FillBar } from "./FillBar";
 import { cellId } from "./GridCell";
 import {
@@ -66,7 +67,6 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
   const [all, setAll] = useState(false);
   const [chosen, setChosen] = useState<readonly number[]>([]);
   const [told, setTold] = useState("");
-  const chooser = useRef<HTMLInputElement>(null);
   const kept = sheetsOf(mixes);
   const sheets = withEdits(kept, edits);
   const set = (next: Sheets) => next !== sheets && write(editsBetween(kept, next));
@@ -108,27 +108,20 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
       <header className="page-head">
         <h1>Tag sheets</h1>
         <p>One line a mix. What is written here goes into every file of it, in the way of each format.</p>
-        <Button loading={read.isPending} onClick={() => chooser.current?.click()}>
+        <ChooseFiles
+          name="sheets-chooser"
+          accept=".csv,.json"
+          choose={([file]) => file && read.mutate(file)}
+          loading={read.isPending}
+        >
           Import
-        </Button>
+        </ChooseFiles>
         <Button href={sheetsUrl("csv")} download>
           Export CSV
         </Button>
         <Button href={sheetsUrl("json")} download>
           Export JSON
         </Button>
-        <input
-          ref={chooser}
-          type="file"
-          hidden
-          accept=".csv,.json"
-          data-testid="sheets-chooser"
-          onChange={(event) => {
-            const [file] = event.target.files ?? [];
-            if (file) read.mutate(file);
-            event.target.value = "";
-          }}
-        />
       </header>
       <FillBar
         fields={fields}

@@ -1,28 +1,17 @@
 import { Button, Input } from "antd";
-import { useRef, useState } from "react";
+import { useState } from "react";
+import { ChooseFiles } from "../../../shared/ChooseFiles";
 import type { StemHands } from "./queries";
 
 /** Stems from this browser, or by their path on the server: a file, a folder, or a pattern of names. */
 export function BringStems({ hands, send }: { hands: StemHands; send: (files: Iterable<File>) => void }) {
   const [path, setPath] = useState("");
-  const chooser = useRef<HTMLInputElement>(null);
   const bring = () => hands.fetch.mutate(path, { onSuccess: () => setPath("") });
   return (
     <div className="stem-bring">
-      <Button size="small" onClick={() => chooser.current?.click()}>
+      <ChooseFiles name="stems-chooser" multiple choose={send} size="small">
         Choose files
-      </Button>
-      <input
-        ref={chooser}
-        type="file"
-        multiple
-        hidden
-        aria-label="Stems"
-        onChange={(event) => {
-          send([...(event.target.files ?? [])]);
-          event.target.value = "";
-        }}
-      />
+      </ChooseFiles>
       <form
         onSubmit={(event) => {
           event.preventDefault();

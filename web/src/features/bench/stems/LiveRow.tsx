@@ -122,6 +122,7 @@ function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
   const found = stem.captured;
   if (!found) return null;
   const late = Math.round(found.latency_frames);
+  const after = found.latency_after_frames === null ? null : Math.round(found.latency_after_frames);
   const clockSays =
     found.drift_ppm === null
       ? "not measured"
@@ -132,6 +133,7 @@ function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
         <dt>Late</dt>
         <dd>
           {late.toLocaleString("en-GB")} smp · {((late / rateHz) * 1000).toFixed(1)} ms
+          {after !== null && after !== late && `, ${after.toLocaleString("en-GB")} at its end`}
         </dd>
       </div>
       <div>

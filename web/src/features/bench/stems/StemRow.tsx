@@ -1,4 +1,4 @@
-import { Button, Checkbox, Input, InputNumber, Popover } from "antd";
+import { Button, Checkbox, Input, InputNumber, Popconfirm, Popover } from "antd";
 import { type ReactNode, useEffect, useState } from "react";
 import type { Mix, StemShown, StemsShown } from "../../../api/client";
 import { channels, clock, level, rate } from "../../../shared/format";
@@ -117,9 +117,18 @@ function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
         <Button size="small" type="primary" htmlType="submit">
           Keep
         </Button>
-        <Button size="small" danger onClick={() => hands.remove.mutate(stem.id)}>
-          Take away
-        </Button>
+        <Popconfirm
+          title={
+            stem.owned ? "Take it away? Its file goes with it." : "Take it away? Its file stays where it is."
+          }
+          okText="Take away"
+          cancelText="Leave it"
+          onConfirm={() => hands.remove.mutate(stem.id)}
+        >
+          <Button size="small" danger>
+            Take away
+          </Button>
+        </Popconfirm>
       </span>
       {hands.change.error && (
         <p className="field-error" role="alert">
