@@ -14,10 +14,10 @@ import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from weigh import Cost, run
 
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine.levels import walk_settled
@@ -94,27 +94,6 @@ else:
     for block in soundfile.blocks(out, 65536, dtype="float64"):
         pass
 """
-
-
-@dataclass(frozen=True)
-class Cost:
-    """Seconds and megabytes of one process."""
-
-    wall_s: float
-    cpu_s: float
-    memory_mb: float
-
-
-def run(*words: str) -> Cost:
-    """Runs a process and weighs it."""
-    began = os.times().elapsed
-    process = subprocess.Popen(words, stdout=subprocess.DEVNULL)
-    _, status, usage = os.wait4(process.pid, 0)
-    process.returncode = os.waitstatus_to_exitcode(status)
-    if process.returncode:
-        message = f"{words[1]!r} ended with {process.returncode}"
-        raise RuntimeError(message)
-    return Cost(os.times().elapsed - began, usage.ru_utime + usage.ru_stime, usage.ru_maxrss / 1024)
 
 
 def make_mix(path: Path, seconds: int, rate_hz: int) -> Path:

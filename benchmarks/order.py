@@ -14,7 +14,8 @@ import tempfile
 from itertools import pairwise
 from pathlib import Path
 
-from bounds import BARE_AV, BARE_SOUNDFILE, COMMAND, STRAIGHT_CD, Bench, Cost, paired, run
+from bounds import BARE_AV, BARE_SOUNDFILE, COMMAND, STRAIGHT_CD, Bench, paired
+from weigh import Cost, run
 
 ENTRIES = 12
 WAYS = (

@@ -7,13 +7,12 @@ runs of each counts. Then a three-hour mix is pressed and the peak memory printe
 
 import argparse
 import os
-import subprocess
 import sys
 import tempfile
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from weigh import Cost, run
 
 from ripe_press.core.formats.wav import WavWriter
 
@@ -35,25 +34,9 @@ main()
 """
 
 
-@dataclass(frozen=True)
-class Cost:
-    """Seconds and megabytes of one process."""
-
-    wall_s: float
-    cpu_s: float
-    memory_mb: float
-
-
-def run(code: str, *arguments: str) -> Cost:
+def run_code(code: str, *arguments: str) -> Cost:
     """Runs Python code in a process and weighs it."""
-    began = os.times().elapsed
-    process = subprocess.Popen([sys.executable, "-c", code, *arguments], stdout=subprocess.DEVNULL)
-    _, status, usage = os.wait4(process.pid, 0)
-    process.returncode = os.waitstatus_to_exitcode(status)
-    if process.returncode:
-        message = f"the process ended with {process.returncode}"
-        raise RuntimeError(message)
-    return Cost(os.times().elapsed - began, usage.ru_utime + usage.ru_stime, usage.ru_maxrss / 1024)
+    return run(sys.executable, "-c", code, *arguments)
 
 
 def best(first: Cost, second: Cost) -> Cost:
@@ -78,8 +61,8 @@ def compare(folder: Path, seconds: int, turns: int = 3) -> None:
     ours, straight = None, None
     for turn in range(turns):
         out = folder / f"out-{turn}"
-        one = run(PRESS, str(mix), str(out))
-        other = run(STRAIGHT, str(mix), str(folder / "straight.wav"))
+        one = run_code(PRESS, str(mix), str(out))
+        other = run_code(STRAIGHT, str(mix), str(folder / "straight.wav"))
         ours, straight = best(ours or one, one), best(straight or other, other)
     assert ours and straight
     print(
@@ -104,7 +87,7 @@ def main() -> None:
             compare(folder, seconds)
         if wish.long:
             mix = make_mix(folder / "long.wav", 3 * 3600)
-            cost = run(PRESS, str(mix), str(folder / "long"))
+            cost = run_code(PRESS, str(mix), str(folder / "long"))
             print(
                 f"three hours at 96 kHz float ({mix.stat().st_size / 1e9:.1f} GB): peak memory {cost.memory_mb:.0f} MB "
                 f"(aim: under 400), {3 * 3600 / cost.wall_s:.0f} times real time"

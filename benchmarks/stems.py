@@ -13,7 +13,8 @@ from pathlib import Path
 
 import numpy as np
 import soundfile
-from bounds import COMMAND, Cost, paired, run
+from bounds import COMMAND, paired
+from weigh import Cost, run
 
 RATE = 96_000
 BARE = """

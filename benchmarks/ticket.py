@@ -1,14 +1,12 @@
 """Six deliveries in one ticket against six pressings of one: wall clock, processor time, and memory over length."""
 
-import os
-import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 import numpy as np
 import soundfile
+from weigh import run
 
 RATE = 96_000
 BRIEFS = ("audio-cd", "archive", "distributor", "video", "mastering", "e-mail")
@@ -28,15 +26,8 @@ def make_mix(path: Path, seconds: int) -> Path:
 def press(mix: Path, briefs: tuple[str, ...], out: Path, data: Path) -> tuple[float, float, float]:
     """Seconds on the wall, seconds of processor, peak memory in MB of one command."""
     words = [word for brief in briefs for word in ("--brief", brief)]
-    began = time.monotonic()
-    process = subprocess.Popen(
-        [COMMAND, "press", str(mix), *words, "--out", str(out), "--json"],
-        stdout=subprocess.DEVNULL,
-        env={**os.environ, "RIPE_PRESS_DATA": str(data)},
-    )
-    _, _, usage = os.wait4(process.pid, 0)
-    process.returncode = 0
-    return time.monotonic() - began, usage.ru_utime + usage.ru_stime, usage.ru_maxrss / 1024
+    cost = run(COMMAND, "press", str(mix), *words, "--out", str(out), "--json", env={"RIPE_PRESS_DATA": str(data)})
+    return cost.wall_s, cost.cpu_s, cost.memory_mb
 
 
 def main() -> None:
