@@ -25,6 +25,7 @@ def shelf(page: Page) -> None:
 
 def bench(page: Page) -> None:
     """Millrace with what sounds chosen, going to five places; the noise that its CD file gets."""
+    page.goto("/shelf")
     page.get_by_role("link", name="Open Millrace on the bench").click()
     page.get_by_role("button", name="Only what sounds").click()
     page.keyboard.press("d")
@@ -221,7 +222,9 @@ def briefs(page: Page) -> None:
 
 
 def main() -> None:
-    """Starts the demo on a free port in a temporary folder, and takes every picture."""
+    """Starts the demo on a free port in a temporary folder, and takes every picture, or those that are named."""
+    takes = (shelf, order, bench, level, ranges, formats, proof, press, tags, briefs, stems)
+    wanted = [one for one in takes if not sys.argv[1:] or one.__name__ in sys.argv[1:]]
     with tempfile.TemporaryDirectory() as data:
         words = [COMMAND, "demo", "--port", "0", "--data", data]
         server = subprocess.Popen(words, stdout=subprocess.PIPE, text=True)
@@ -231,7 +234,7 @@ def main() -> None:
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
-                for take in (shelf, order, bench, level, ranges, formats, proof, press, tags, briefs, stems):
+                for take in wanted:
                     take(page)
                 browser.close()
         finally:
