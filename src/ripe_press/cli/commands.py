@@ -15,6 +15,7 @@ from ripe_press.cli.ladder import ladder
 from ripe_press.cli.live import live_pass, rack
 from ripe_press.cli.order import order
 from ripe_press.cli.record import again, check, compare, doctor, record
+from ripe_press.cli.sheet import sheet, sidecar
 from ripe_press.cli.speech import (
     PATH,
     as_json,
@@ -44,7 +45,7 @@ def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
 
-for _command in (record, check, compare, again, doctor, ladder, order, disc, stems, rack, live_pass):
+for _command in (record, check, compare, again, doctor, ladder, order, disc, stems, rack, live_pass, sheet, sidecar):
     app.add_command(_command)
 
 _FORMATS = f"One of {', '.join(CONTAINERS)}."

@@ -172,7 +172,7 @@ def mix_wish(
 ) -> MixWish:
     """What a mix is set out for, with what it has on its bench. Raises: as `set_out`."""
     facts = facts_of_file(mix, wish.downmix)
-    stored = _on_shelf(mix)
+    stored = on_shelf(mix)
     kept = bench_of(stored.bench) if stored else None
     embedded = read_embedded(mix, facts.rate_hz, facts.frames)
     start, end = frames_of(wish, facts, kept, embedded)
@@ -231,7 +231,7 @@ def _book(wanted: Iterable[str]) -> dict[str, Brief]:
     return {name: book[name] if name in book else brief_of(name) for name in wanted}
 
 
-def _on_shelf(mix: Path) -> StoredMix | None:
+def on_shelf(mix: Path) -> StoredMix | None:
     """What the shelf has of a file, if it is there."""
     try:
         database = Database(data_folder().database)

@@ -14,6 +14,8 @@ from ripe_press.core.engine.resolve import Mix, PlannedFile, resolve
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import NameStyle
+from ripe_press.core.sheet.contents import DeliverySheet
+from ripe_press.core.sidecar import Sidecar
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations import Depth, Finish, Range, Rate, Target
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
@@ -148,7 +150,9 @@ def test_a_picture_travels_with_a_document(tmp_path: Path) -> None:
     assert (note.data, note.path) == ("iVBORw==", "")
 
 
-@pytest.mark.parametrize(("name", "kind"), [("order", Document), ("brief", Brief)])
+@pytest.mark.parametrize(
+    ("name", "kind"), [("order", Document), ("brief", Brief), ("delivery-sheet", DeliverySheet), ("sidecar", Sidecar)]
+)
 def test_the_published_schemas_are_those_of_the_code(name: str, kind: type) -> None:
     path = DOCS / f"{name}.schema.json"
     text = json.dumps(TypeAdapter(kind).json_schema(), indent=2, ensure_ascii=False) + "\n"

@@ -1836,6 +1836,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pressings/{number}/sheet/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sheet
+         * @description One of the four files of the delivery sheet.
+         */
+        get: operations["read_sheet_api_pressings__number__sheet__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rack": {
         parameters: {
             query?: never;
@@ -9199,6 +9219,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PressView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_sheet_api_pressings__number__sheet__name__get: {
+        parameters: {
+            query?: {
+                paper?: "A4" | "Letter";
+            };
+            header?: never;
+            path: {
+                number: number;
+                name: "delivery-sheet.html" | "delivery-sheet.pdf" | "delivery-sheet.json" | "checksums.sha256";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */

@@ -5,6 +5,7 @@ import { useNavigate } from "react-router";
 import { api, type Pressing } from "../../api/client";
 import { bytes, seconds } from "../../shared/format";
 import { STATES, when } from "../../shared/pressings";
+import { SheetLinks } from "../../shared/SheetLinks";
 import { VerdictMark } from "../../shared/Verdict";
 import { Beside, BesideChoice } from "./Beside";
 import { DiscMade } from "./DiscMade";
@@ -64,6 +65,7 @@ function Side({ pressing }: { pressing: Pressing }) {
           </li>
         ))}
       </ul>
+      {made.length > 0 && !open && <SheetLinks pressing={pressing.id} />}
       {tests.data && tests.data.length > 0 && (
         <ul className="side-files" aria-label="Blind tests">
           {tests.data.map((test) => (

@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { STATES, when } from "../../shared/pressings";
+import { SheetLinks } from "../../shared/SheetLinks";
 import { ProofRoom } from "./ProofRoom";
 
 /** The proof of a pressing, the newest where none is named. */
@@ -47,6 +48,7 @@ export function ProofPage({ mode }: { mode: Mode }) {
             ? `${count} ${count === 1 ? "file" : "files"} read back, measured, held against what was asked for`
             : "Every pressed file is read back from the disk, measured, and held against what was asked for."}
         </p>
+        {shown && count > 0 && <SheetLinks pressing={shown.id} />}
         {(record.data?.count ?? 0) > all.length && <Link to="/press">All of the record</Link>}
       </header>
       {record.isSuccess && !all.length && (

@@ -1,0 +1,73 @@
+"""Delivery sheets and sidecars in this very process, for the command line."""
+
+import json
+from collections.abc import Callable
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.sheet.contents import sheet_row
+from ripe_press.core.sheet.printed import Paper
+from ripe_press.core.sidecar import sidecar_of
+from ripe_press.core.timeline import TempoMap
+from ripe_press.core.wishes.document import bench_of
+from ripe_press.store.db import Database
+from ripe_press.store.pressings import Pressings, StoredPressing
+from ripe_press.studio.data_folder import data_folder
+from ripe_press.studio.sheets import folder_of, sheet_of_folder, sheet_of_pressing, write_sheet
+from ripe_press.studio.typed import on_shelf
+
+
+def sheet_now(
+    what: str, out: Path | None, paper: Paper, data: Path | None, told: Callable[[int, int], None]
+) -> dict[str, Any]:
+    """Writes the sheet of a folder, or of a pressing by its number.
+
+    Raises: as `sheets`; NotFound ``pressing.unknown``.
+    """
+    folder = Path(what)
+    if what.isdigit() and not folder.is_dir():
+        pressing = _pressing(int(what), data)
+        sheet = sheet_of_pressing(pressing)
+        folder = folder_of([Path(file.path) for file in pressing.files if file.state == "named"])
+    else:
+        sheet = sheet_of_folder(folder, told)
+    written = write_sheet(sheet, out or folder, paper)
+    return {"written": written, "sheet": sheet_row(sheet)}
+
+
+def _pressing(number: int, data: Path | None) -> StoredPressing:
+    database = Database(data_folder(data).database)
+    try:
+        database.migrate()
+        found = Pressings(database).get(number)
+    finally:
+        database.close()
+    if found is None:
+        message = f"There is no pressing number {number} in the record."
+        raise NotFound("pressing.unknown", message, pressing=number)
+    return found
+
+
+def sidecar_now(file: Path, told: Callable[[int, int], None], should_stop: Callable[[], bool]) -> dict[str, Any]:
+    """Writes the sidecar of a file beside it, with the tempo that its mix has on its bench where it is on the shelf.
+
+    Raises: as `sidecar_of`; BadInput ``sheet.out``.
+    """
+    found = sidecar_of(file, _tempo_on_bench(file), told, should_stop)
+    target = file.with_name(f"{file.name}.json")
+    row = asdict(found)
+    try:
+        new = target.with_name(f".{target.name}.new")
+        new.write_text(json.dumps(row, ensure_ascii=False) + "\n", encoding="utf-8")
+        new.replace(target)
+    except OSError as error:
+        message = f"{target.name!r} cannot be written beside its file: {error.strerror}."
+        raise BadInput("sheet.out", message, path=str(target)) from error
+    return {"written": str(target), "sidecar": row}
+
+
+def _tempo_on_bench(file: Path) -> TempoMap | None:
+    mix = on_shelf(file)
+    return bench_of(mix.bench).tempo if mix else None
