@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 import click
 
 from ripe_press.cli.disc import disc
+from ripe_press.cli.handoff import handoff
 from ripe_press.cli.ladder import ladder
 from ripe_press.cli.live import live_pass, rack
 from ripe_press.cli.order import order
@@ -45,7 +46,22 @@ def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
 
-for _command in (record, check, compare, again, doctor, ladder, order, disc, stems, rack, live_pass, sheet, sidecar):
+for _command in (
+    record,
+    check,
+    compare,
+    again,
+    doctor,
+    ladder,
+    order,
+    disc,
+    stems,
+    rack,
+    live_pass,
+    sheet,
+    sidecar,
+    handoff,
+):
     app.add_command(_command)
 
 _FORMATS = f"One of {', '.join(CONTAINERS)}."

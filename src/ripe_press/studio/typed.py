@@ -185,7 +185,7 @@ def mix_wish(
         tuple(_markers(wish, facts, embedded)) if wish.markers_file else kept.markers if kept else embedded.markers
     )
     cover = _cover(sheet, stored, kept)
-    stems, parts = beside(mix, facts, ticket.stems, _stems_beside(stored))
+    stems, parts = beside(mix, facts, ticket.stems, stems_beside(stored))
     lines = tuple(
         TicketLine(f"d{number}", brief, "r1", group=ticket.group, changes=ticket.changes, part=part)
         for number, (brief, part) in enumerate(product(book, parts), 1)
@@ -244,7 +244,7 @@ def on_shelf(mix: Path) -> StoredMix | None:
         database.close()
 
 
-def _stems_beside(stored: StoredMix | None) -> tuple[StemNote, ...]:
+def stems_beside(stored: StoredMix | None) -> tuple[StemNote, ...]:
     """What the shelf has beside a mix."""
     if stored is None:
         return ()
