@@ -74,7 +74,7 @@ def test_one_channel_and_a_unit_that_turns_it_over(tmp_path: Path) -> None:
     assert np.array_equal(heard, sent) and not found.inverted
 
 
-@pytest.mark.parametrize("ppm", [0.0, 2.5, -31.0, 100.0])
+@pytest.mark.parametrize("ppm", [0.0, -31.0, 100.0])
 def test_drift_is_found_within_one_part_in_a_million_on_a_minute(tmp_path: Path, ppm: float) -> None:
     found, heard, sent = captured(
         tmp_path, 60.0, correct=True, drift_ppm=ppm, latency_frames=500, noise_dbfs=-80.0, warm=True
