@@ -4,6 +4,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from click.testing import CliRunner
 
@@ -51,3 +52,18 @@ def test_what_is_wrong_is_said(mix: Path) -> None:
     assert [Path(one["path"]).name for one in found["unreadable"]] == ["Towpath vox.wav"]
     gone = CliRunner().invoke(app, ["stems", str(mix), str(folder / "nowhere")])
     assert isinstance(gone.exception, NotFound)
+
+
+def test_other_rates_and_lengths_are_told_and_taken_as_they_are_pressed(mix: Path) -> None:
+    folder = mix.parent / "Towpath stems"
+    write(folder / "Towpath hush.wav", np.zeros((RATE * 2, 2)), RATE)
+    write(folder / "Towpath flute.wav", noise(44_100 * 7, seed=5, level=0.05), 44_100, "DOUBLE")
+    found = told(mix, 1)
+    wrong = {one["name"]: one["wrong"] for one in found["stems"]}
+    assert wrong["hush"] == "hush is silent from end to end." and not wrong["bass"]
+    assert wrong["flute"] == "flute is not in the mix: leave it out."
+    assert found["remarks"] == [
+        "flute has 44.1 kHz, and the mix 16 kHz: it is converted as it is read.",
+        "flute is 1.000 s longer than the mix: what sounds there is cut off.",
+        "hush is 4.000 s shorter than the mix: it ends in silence.",
+    ]

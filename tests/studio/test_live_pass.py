@@ -3,6 +3,7 @@
 import io
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 import mido
 import numpy as np
@@ -13,6 +14,7 @@ from ripe_press.core.errors import Conflict, NotFound, RipePressError, Unreadabl
 from ripe_press.core.live.capture import Capture, Heard, PassLayout, make_capture
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
+from ripe_press.rack import unit as unit_module
 from ripe_press.studio.live_pass import PassSettings, run_pass, unit_at
 from support.rack import unit
 from support.server import wait_for
@@ -165,6 +167,29 @@ def test_what_goes_wrong_is_one_sentence_and_what_was_heard_is_kept(
     found = make_capture(heard, sound, tmp_path / "capture.wav", correct_drift=True)
     whole, sent = soundfile.read(tmp_path / "capture.wav")[0], soundfile.read(sound.facts.path)[0]
     assert not found.complete and RATE < found.frames < 3 * RATE and np.array_equal(whole, sent[: found.frames])
+
+
+def test_a_full_disk_is_said_as_that_and_the_unit_is_let_go(tmp_path: Path) -> None:
+    sound = source(tmp_path, 4.0)
+    (tmp_path / "pass.raw").symlink_to("/dev/full")
+    with unit() as address:
+        _, ended = passed(address, sound, tmp_path)
+        assert ended and "the disk is full" in ended.message
+        wait_for(lambda: not unit_at(address).busy)
+
+
+def test_a_unit_that_counts_past_the_end_does_not_fill_the_disk(tmp_path: Path) -> None:
+    """A drop of a thousand years: told as nonsense, and no silence is written for it."""
+    with unit(faults=[("drop", RATE * 2, 10**15)]) as address, patch.object(unit_module.Session, "_left_out", _jumped):
+        heard, ended = passed(address, source(tmp_path, 4.0), tmp_path)
+    assert ended and "counts wrongly" in ended.message
+    assert heard.spool.stat().st_size < RATE * 8 * 8
+
+
+def _jumped(session: Any, frames: np.ndarray, _place: int, _count: int, *, told: bool) -> np.ndarray:
+    assert told
+    session._counter += 10**15
+    return frames
 
 
 def test_it_stops_when_asked_and_keeps_what_was_heard(tmp_path: Path) -> None:

@@ -25,6 +25,8 @@ def stems(mix: Path, folder: Path, as_json: bool) -> None:
         click.echo(found["sentence"])
         for one in found["stems"]:
             click.echo(f"{'look' if one['wrong'] else 'good':<5} {one['name']}: {one['wrong'] or 'as it should be'}")
+        for said in found["remarks"]:
+            click.echo(f"      {said}")
         for one in found["unreadable"]:
             click.echo(f"stop  {one['path']}: {one['sentence']}")
     if not found["lines_up"] or not found["sums"]:

@@ -15,6 +15,7 @@ from typing import BinaryIO, Literal, cast
 import numpy as np
 
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted, NotFound, RipePressError, Unsupported
+from ripe_press.core.formats._file import write_failed
 from ripe_press.core.live.capture import Heard, PassLayout, probe_at
 from ripe_press.core.live.dropouts import Dropout
 from ripe_press.core.live.probe import probe
@@ -117,9 +118,13 @@ def run_pass(
         )
         sender.start()
         try:
-            with spool.open("wb") as out:
+            # Unbuffered: nothing is left to be written when it is closed.
+            with spool.open("wb", buffering=0) as raw_out:
+                out = cast("BinaryIO", raw_out)
                 _listen(hello.name, file, layout, settings, out, run, told, should_stop)
-                out.flush()
+        except RipePressError as error:
+            # What was taken down until then is there all the same.
+            run.ended = error
         except TimeoutError:
             message = f"{hello.name} has not answered for {patience_s:g} s. What was heard until then is kept."
             run.ended = Interrupted("rack.silent", message)
@@ -257,7 +262,6 @@ def _listen(
         room_ends = layout.first_probe + layout.probe_room
         if not probed and run.written >= room_ends and run.ended is None:
             probed = True
-            out.flush()
             _check_probe(name, Path(out.name), layout, run)
         if should_stop():
             run.ended = Cancelled("pass.stopped", "The pass was stopped; what was heard until then is kept.")
@@ -266,21 +270,22 @@ def _listen(
             done = max(0, min(layout.frames, run.written - layout.sound))
             told(PassLevels(done, layout.frames, run.sent_peak(), run.heard_peak, run.overs, len(run.gaps)))
             run.heard_peak = 0.0
-            out.flush()
 
 
 def _take(name: str, message: Message, layout: PassLayout, settings: PassSettings, out: BinaryIO, run: _Run) -> None:
     frames = message.frames(layout.channels)
     where = print_clock(max(0, run.written - layout.sound), layout.rate_hz)
-    if frames is None or message.counter < run.written:
-        sentence = f"{name} sent at {where} what is no sound, or counts backwards. What was heard until then is kept."
+    # A unit that counts past the end of the pass would have us fill the disk with silence.
+    last = layout.end + layout.probe_room
+    if frames is None or not run.written <= message.counter <= last:
+        sentence = f"{name} sent at {where} what is no sound, or counts wrongly. What was heard until then is kept."
         run.ended = Interrupted("rack.garbled", sentence)
         return
     missing = message.counter - run.written
     if missing:
         run.gaps.append(Dropout("counter", run.written, missing))
         for at in range(0, missing, BLOCK_FRAMES):
-            out.write(bytes(4 * layout.channels * min(BLOCK_FRAMES, missing - at)))
+            _keep(out, bytes(4 * layout.channels * min(BLOCK_FRAMES, missing - at)))
         run.written += missing
         if settings.on_dropout == "end":
             sentence = f"The pass ended at a drop-out of {missing:,} frames at {where}, as it was set to."
@@ -288,12 +293,12 @@ def _take(name: str, message: Message, layout: PassLayout, settings: PassSetting
             return
     if not np.isfinite(frames).all():
         good = int(np.argmin(np.isfinite(frames).all(axis=1)))
-        out.write(frames[:good].tobytes())
+        _keep(out, frames[:good].tobytes())
         run.written += good
         sentence = f"{name} sent at {where} what is no number. What was heard until then is kept."
         run.ended = Interrupted("rack.not-a-number", sentence)
         return
-    out.write(frames.tobytes())
+    _keep(out, frames.tobytes())
     peak = float(np.abs(frames).max(initial=0.0))
     sounding = run.written + len(frames) > layout.sound
     run.written += len(frames)
@@ -303,6 +308,17 @@ def _take(name: str, message: Message, layout: PassLayout, settings: PassSetting
         if settings.stop_on_over:
             sentence = f"The pass ended at {where}: what came back is over full scale. Turn it down, and begin again."
             run.ended = Interrupted("pass.over", sentence)
+
+
+def _keep(out: BinaryIO, data: bytes) -> None:
+    """Takes sound down. Raises: Interrupted ``write.failed`` where the disk does not take it."""
+    left = memoryview(data)
+    try:
+        while left:
+            # What the disk takes may be less than what it was given.
+            left = left[out.write(left) :]
+    except OSError as error:
+        raise write_failed(Path(out.name), error) from error
 
 
 def _check_probe(name: str, spool: Path, layout: PassLayout, run: _Run) -> None:

@@ -41,7 +41,7 @@ from ripe_press.studio.stem_book import free_name, plain_name
 from ripe_press.studio.workers import WorkerPool
 
 _LOG = logger("passes")
-_AGAIN_S = 0.5
+_AGAIN_S = 2.0
 _LOOK_S = 0.1
 
 
@@ -275,7 +275,7 @@ class PassRoom:
                 _LOG.warning("passes wait", why=str(error))
                 began = False
             if not began:
-                self._wake.wait(_AGAIN_S * 4)
+                self._wake.wait(_AGAIN_S)
 
     def _take(self) -> bool:
         """Begins the next pass whose unit is free; whether there was one."""

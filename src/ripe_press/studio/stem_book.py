@@ -157,7 +157,9 @@ class StemBook:
         stored = self._stem(mix_id, stem_id)
         self._table.remove(stem_id)
         if stored.owned:
-            Path(stored.note["facts"]["path"]).unlink(missing_ok=True)
+            path = Path(stored.note["facts"]["path"])
+            for one in (path, path.with_suffix(".json")):
+                one.unlink(missing_ok=True)
         self._bell.ring("stems")
 
     def forget_refused(self, mix_id: int) -> None:

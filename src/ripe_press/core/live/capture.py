@@ -23,7 +23,7 @@ from ripe_press.core.live.dropouts import (
 )
 from ripe_press.core.live.probe import MOST_LATE_S, PROBE_S, find_probe
 from ripe_press.core.live.timing import NO_DRIFT_PPM, PPM, Timing, timing_of
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import Reader, Source
 
 Frames = NDArray[np.float32]
 Measured = Literal["probe", "click"]
@@ -246,14 +246,14 @@ def _in_time(patched: _Patched, drift_ppm: float, frames: int) -> Iterator[Frame
 class _Aligned:
     """What was sent beside what was heard, in step."""
 
-    def __init__(self, reader: object, spool: Frames, layout: PassLayout, timing: Timing) -> None:
+    def __init__(self, reader: Reader, spool: Frames, layout: PassLayout, timing: Timing) -> None:
         self._reader = reader
         self._spool = spool
         self._layout = layout
         self._timing = timing
 
     def _sent(self, start: int, end: int) -> Frames:
-        blocks = list(self._reader.blocks(start, end))  # type: ignore[attr-defined]
+        blocks = list(self._reader.blocks(start, end))
         frames = np.concatenate(blocks) if blocks else np.zeros((0, self._layout.channels))
         if frames.shape[1] < self._layout.channels:
             frames = np.repeat(frames[:, :1], self._layout.channels, axis=1)

@@ -119,10 +119,13 @@ def check_stems(
     # Where the mix went through something that moves, gains of stems mean nothing.
     bus = heard.gain_moves and left_db > MENDED_DB
     found = {one.name: replace(one, gain_db=0.0) if bus and one.in_mix else one for one in placed}
+    for number, (name, _) in enumerate(of_rate):
+        if heard.silent(number):
+            found[name] = Stem(name, in_mix=False, wrong=f"{name} is silent from end to end.")
     rows = []
     for name, one in stems:
         if name in found:
-            rows.append(_judged(found[name], facts.rate_hz))
+            rows.append(found[name] if found[name].wrong else _judged(found[name], facts.rate_hz))
         else:
             rate = print_rate(one.facts.rate_hz)
             rows.append(Stem(name, wrong=f"{name} has {rate}, and the mix {print_rate(facts.rate_hz)}: convert it."))
@@ -166,7 +169,12 @@ class _Heard:
     @property
     def clearly_sums(self) -> bool:
         """Whether what is left is so little that nothing can be wrong with any stem."""
-        return bool(self.loudest) and self.power < CLEARLY * min(sum(one.values()) for one in self.loudest)
+        heard = [sum(one.values()) for one in self.loudest]
+        return any(heard) and self.power < CLEARLY * min(one for one in heard if one)
+
+    def silent(self, number: int) -> bool:
+        """Whether nothing at all is in a stem."""
+        return not any(self.loudest[number].values())
 
     @property
     def gain_moves(self) -> bool:
@@ -341,7 +349,12 @@ def _judged(stem: Stem, rate_hz: int) -> Stem:
 def _sentence(report: StemsReport, bus: bool) -> str:
     left = f"what is left lies at {print_db(report.residual_dbfs)}"
     if report.sums and report.lines_up:
-        return f"All {len(report.stems)} stems line up and sum to the mix: {left}."
+        who = (
+            f"All {len(report.stems)} stems line up and sum"
+            if len(report.stems) > 1
+            else "The only stem lines up and sums"
+        )
+        return f"{who} to the mix: {left}."
     wrong = [one.wrong for one in report.stems if one.wrong]
     if bus:
         return f"The sum differs from the mix by a gain that moves: the mix went through a limiter or the like; {left}."
