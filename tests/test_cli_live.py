@@ -67,11 +67,11 @@ def test_what_does_not_go_is_said(mix: Path, tmp_path: Path, monkeypatch: pytest
 def test_the_rack_is_begun_and_ended() -> None:
     command = str(Path(sys.executable).with_name("ripe-press"))
     process = subprocess.Popen([command, "rack", "--hurry", "10"], stdout=subprocess.PIPE, text=True)
-    assert process.stdout
-    lines = [process.stdout.readline() for _ in range(2)]
-    process.terminate()
-    assert process.wait(15) == 0
-    process.stdout.close()
+    with process:
+        assert process.stdout
+        lines = [process.stdout.readline() for _ in range(2)]
+        process.terminate()
+    assert process.returncode == 0
     assert lines == [
         "Weir Compressor (outboard) is at 127.0.0.1:8141\n",
         "Sluice Kit (instrument) is at 127.0.0.1:8142\n",

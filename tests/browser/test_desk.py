@@ -247,7 +247,8 @@ def test_it_starts_and_goes_anywhere_at_once_and_knows_where_it_is(desk: tuple[P
     )
     minutes, seconds = shown.split(":")
     behind_s = (left + 0.5) * 2**22 / RATE - (60 * int(minutes) + float(seconds))
-    assert -0.02 < behind_s < 0.25
+    # Two messages from the audio's thread: on a busy machine the page may have read one of them and not the other.
+    assert -0.1 < behind_s < 0.25
 
 
 def test_a_server_that_is_away_is_told_and_comes_back(desk: tuple[Page, Path]) -> None:

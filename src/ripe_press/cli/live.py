@@ -16,13 +16,14 @@ def rack(hurry: float) -> None:
     from ripe_press.rack.unit import NAMES, PORTS
     from ripe_press.studio.rack import KINDS, begin_unit
 
+    # Before anything is told: whoever reads the lines may end this at once.
+    asked = stop_on_signal()
     begun = []
     try:
         for kind in KINDS:
             process, address = begin_unit(kind, port=PORTS[kind], hurry=hurry)
             begun.append(process)
             click.echo(f"{NAMES[kind]} ({kind}) is at {address}")
-        asked = stop_on_signal()
         while not asked():
             time.sleep(0.1)
     finally:
