@@ -17,6 +17,8 @@ def file_report(file: PressedFile) -> dict[str, Any]:
     return {
         "path": file.path,
         "brief": file.brief,
+        "line": file.line,
+        "sends_to": list(file.sends_to),
         "container": proof.container,
         "codec": proof.codec,
         "sample_rate_hz": proof.rate_hz,

@@ -50,7 +50,11 @@ def brief_from(row: dict[str, Any]) -> Brief:
     prefer["style"] = NameStyle(**(prefer.get("style") or {}))
     plain = {name: row[name] for name in ("id", "title", "sentence", "why", "label_pattern", "drop_off") if name in row}
     brief = Brief(
-        **plain, tags=tuple(row.get("tags") or ()), require=Requirements(**require), prefer=Preferences(**prefer)
+        **plain,
+        tags=tuple(row.get("tags") or ()),
+        sends_to=tuple(row.get("sends_to") or ()),
+        require=Requirements(**require),
+        prefer=Preferences(**prefer),
     )
     check_possible(brief)
     return brief

@@ -206,6 +206,8 @@ CAPABILITIES: dict[Container, Capability] = {
 
 PLAIN: Container = "wav"
 """What is taken where nobody asks for anything else."""
+SMALL: Container = "aac"
+"""What is taken where only the size counts."""
 
 BITS: dict[Encoding, int] = {"u8": 8, "s16": 16, "s20": 20, "s24": 24, "s32": 32, "f32": 32, "f64": 64, "lossy": 0}
 STORED_BITS: dict[Encoding, int] = {**BITS, "s20": 24}

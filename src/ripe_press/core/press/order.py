@@ -69,6 +69,10 @@ class PressedFile:
     """How much lower it was made again so that it decodes under its ceiling."""
     tries: tuple[tuple[float, float], ...] = ()
     """Each try before that: its gain in dB, and the true peak in dBTP that it decoded to."""
+    line: str = ""
+    """The delivery on its ticket."""
+    sends_to: tuple[str, ...] = ()
+    """The names of the drop-offs that it goes to."""
 
 
 @dataclass(frozen=True, slots=True)

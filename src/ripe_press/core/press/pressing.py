@@ -339,7 +339,7 @@ def _judged(made: _Making) -> PressedFile:
         gain_db=path.settled.gain_db if path.settled else None,
         reduction_db=float(curve.min(initial=0.0)) if curve is not None else None,
         forecast=case.forecast, short=made.short, backed_off_db=made.lowered_db,
-        tries=made.tries,
+        tries=made.tries, line=file.planned.wish.id, sends_to=file.planned.wish.sends_to,
     )  # fmt: skip
 
 

@@ -10,6 +10,7 @@ from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.naming import Placed
 from ripe_press.core.proof.against import Against
 from ripe_press.core.proof.read_back import Proof
+from ripe_press.core.sending.parcel import GOES_NOWHERE, Sends
 from ripe_press.core.stations import NO_FINISH, Finish, Path, PathReport
 from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.wishes.brief import Brief
@@ -85,6 +86,8 @@ class Case:
     """Before: where the file will go."""
     channels_unheard: int = 0
     """Before: the channels of a file that says nothing of them, as long as nobody has chosen."""
+    sends: Sends = GOES_NOWHERE
+    """Before: where the file goes once it is pressed, and what was said of it there."""
     seen: PathReport | None = None
     """After: what the walk saw."""
     proof: Proof | None = None

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
+from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import EndKind
 
 Verdict = Literal["ready", "look", "stop"]
@@ -30,6 +31,8 @@ RuleId = Literal[
     "brief_true_peak", "brief_loudness", "brief_size", "brief_needs_tag", "brief_tag_without_place",
     # The tag sheet.
     "tag_written_wrongly", "cover_missing", "cover_unreadable", "cover_not_square",
+    # Where it goes.
+    "drop_off_unknown", "mail_too_large", "refused_by_recipient",
 ]  # fmt: skip
 """What a finding or a check is about: the same id whether it came out well or not, for good."""
 
@@ -49,6 +52,8 @@ class Remedy:
     declick_ms: float | None = None
     target_lufs: float | None = None
     """Another loudness for the level station of the delivery."""
+    changes: Changes | None = None
+    """Other departures of the delivery from its brief."""
 
 
 @dataclass(frozen=True, slots=True)

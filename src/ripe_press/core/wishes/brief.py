@@ -75,6 +75,8 @@ class Brief:
     """The sub-folder of the mix's own that its files go to."""
     tags: tuple[str, ...] = ()
     """Tags that the recipient needs."""
+    sends_to: Annotated[tuple[Annotated[str, MaxLen(80)], ...], MaxLen(20)] = ()
+    """The drop-offs that its files go to once they are pressed, by their names."""
     require: Requirements = field(default_factory=Requirements)
     prefer: Preferences = field(default_factory=Preferences)
     __pydantic_config__: ClassVar[Any] = STRICT
@@ -87,7 +89,7 @@ class Brief:
             rate_hz=self._rate_hz(facts), quality=prefer.quality, label_pattern=self.label_pattern,
             channels=prefer.channels, mono_law_db=prefer.mono_law_db, dither=prefer.dither, level=prefer.level,
             finish=prefer.finish, mode=prefer.mode, kbps=prefer.kbps, coding_quality=prefer.coding_quality,
-            style=prefer.style,
+            style=prefer.style, sends_to=self.sends_to,
             tags=TagWish(
                 id3_version=prefer.id3_version, gain_tags=prefer.gain_tags, markers=prefer.markers,
                 loop_points=prefer.loop_points,

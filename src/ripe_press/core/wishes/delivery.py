@@ -99,6 +99,8 @@ class Delivery:
     """What of the mix it is of, in words; empty where it is the mix."""
     album: str = ""
     """What its loudness for players is told together with, beside its own."""
+    sends_to: tuple[str, ...] = ()
+    """The names of the drop-offs that it goes to once it is pressed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,6 +126,7 @@ class Changes:
     id3_version: Id3Version | None = None
     gain_tags: bool | None = None
     markers: bool | None = None
+    sends_to: Annotated[tuple[Annotated[str, MaxLen(80)], ...], MaxLen(20)] | None = None
 
     def applied_to(self, delivery: Delivery) -> Delivery:
         """The delivery with every change made.
@@ -133,7 +136,7 @@ class Changes:
         """
         plain = (
             "container", "quality", "channels", "mono_law_db", "dither", "level", "finish", "label_pattern", "style",
-            "mode", "kbps", "coding_quality",
+            "mode", "kbps", "coding_quality", "sends_to",
         )  # fmt: skip
         changed = {name: getattr(self, name) for name in plain if getattr(self, name) is not None}
         if self.container is not None and self.container != delivery.container:

@@ -29,8 +29,8 @@ if TYPE_CHECKING:
     from pydantic import TypeAdapter
 
 T = TypeVar("T")
-VERSION: Literal[5] = 5
-BENCH_VERSION = 3
+VERSION: Literal[6] = 6
+BENCH_VERSION = 4
 """Benches are kept on the shelf, too, with a version of their own."""
 _LIBRARIES = ("ripe-press", "numpy", "soxr", "soundfile", "av", "mutagen")
 """Whatever can change a byte of a file."""
@@ -76,7 +76,7 @@ class MixWish:
 class Document:
     """Wishes for any number of mixes, with every brief that they name as it was then."""
 
-    version: Literal[5]
+    version: Literal[6]
     mixes: tuple[MixWish, ...]
     briefs: tuple[Brief, ...]
     day: Annotated[str, MaxLen(10)] = ""
@@ -228,7 +228,7 @@ def _bench_1(row: dict[str, Any]) -> dict[str, Any]:
     return kept
 
 
-_BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1, 2: dict}
+_BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1, 2: dict, 3: dict}
 """The second had no parts."""
 
 
@@ -319,4 +319,9 @@ def _document_4(row: dict[str, Any]) -> dict[str, Any]:
     return {**row, "version": 5}
 
 
-_UPGRADES: Mapping[int, Upgrade] = {1: _document_1, 2: _document_2, 3: _document_3, 4: _document_4}
+def _document_5(row: dict[str, Any]) -> dict[str, Any]:
+    """Nothing was sent."""
+    return {**row, "version": 6}
+
+
+_UPGRADES: Mapping[int, Upgrade] = {1: _document_1, 2: _document_2, 3: _document_3, 4: _document_4, 5: _document_5}

@@ -1,0 +1,132 @@
+"""Rules of where a file goes: drop-offs that are not there, mails that grow too large, and what a recipient refused."""
+
+from dataclasses import replace
+
+from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS
+from ripe_press.core.rules.case import Case
+from ripe_press.core.rules.findings import Finding, Remedy
+from ripe_press.core.rules.speaks import Said, speaks
+from ripe_press.core.sending.mail import encoded_bytes, room_for_file, what_fits
+from ripe_press.core.sending.parcel import Reason
+from ripe_press.core.stations.forecast import print_size
+from ripe_press.core.tags.sheet import COVER, FIELDS
+from ripe_press.core.units import print_rate
+from ripe_press.core.wishes.delivery import Changes
+
+_MAIL_TEXT_BYTES = 2_000
+"""About what a mail has beside its file, before it is written."""
+
+
+@speaks("before")
+def goes_somewhere(case: Case) -> Said:
+    """The drop-offs that the delivery names are set up."""
+    for name in case.sends.missing:
+        sentence = f"It goes to {name!r}, and no drop-off is called that: set it up under Send, or choose another."
+        yield Finding("drop_off_unknown", "look", sentence)
+
+
+@speaks("before")
+def fits_into_a_mail(case: Case) -> Said:
+    """The file stays within what a mailbox takes, once it is written as mail."""
+    size = case.expected.size
+    if size is None or size.basis == "bound":
+        return
+    for drop_off in case.sends.drop_offs:
+        limit = drop_off.limit_bytes
+        as_mail = encoded_bytes(size.low) + _MAIL_TEXT_BYTES
+        if drop_off.kind != "mail" or not limit or as_mail <= limit:
+            continue
+        told = f"as mail this file has about {print_size(as_mail)}, and {drop_off.name} takes {print_size(limit)}"
+        yield _too_large(case, f"{told[0].upper()}{told[1:]}", room_for_file(limit, _MAIL_TEXT_BYTES))
+
+
+def _too_large(case: Case, told: str, room: int) -> Finding:
+    codec = case.path.codec
+    fits = what_fits(room, case.path.cut.frames, case.path.source.facts.rate_hz, codec.channels, codec.container)
+    if fits is None:
+        return Finding("mail_too_large", "look", f"{told}. Nothing of this length fits: send it another way.")
+    container, kbps = fits
+    title = CAPABILITIES[container].title
+    remedy = Remedy(
+        f"{title} {kbps} kbit/s",
+        changes=Changes(container=None if container == codec.container else container, mode="constant", kbps=kbps),
+    )
+    if "constant" not in CAPABILITIES[container].modes:
+        remedy = replace(remedy, changes=replace(remedy.changes or Changes(), mode=CAPABILITIES[container].modes[0]))
+    return Finding("mail_too_large", "look", f"{told}. {title} at {kbps} kbit/s would fit.", remedy=remedy)
+
+
+@speaks("before")
+def was_taken(case: Case) -> Said:
+    """What a recipient refused when it was last sent stands here until the delivery is as it was asked for."""
+    for refusal in case.sends.refusals:
+        reason = refusal.reason
+        if not _stands(case, reason):
+            continue
+        sentence = f"{refusal.drop_off} refused it: {reason.sentence}"
+        field = next((one for one in reason.asked if one in FIELDS), None)
+        if reason.kind == "code-used":
+            field = "isrc"
+        elif reason.kind == "cover":
+            field = COVER
+        yield Finding(
+            "refused_by_recipient", "look", sentence, remedy=_remedy(case, reason),
+            field=field if reason.kind in ("tag", "code-used", "cover") else None,
+        )  # fmt: skip
+
+
+def _stands(case: Case, reason: Reason) -> bool:
+    """Whether the delivery, as it is set out now, would be refused for the same once more."""
+    codec, tags, asked = case.path.codec, case.path.tags.content, reason.asked
+    given = dict(tags.values)
+    match reason.kind:
+        case "rate":
+            return not asked or str(codec.rate_hz) not in asked
+        case "container":
+            return not asked or codec.container not in asked
+        case "depth":
+            return not asked or codec.encoding not in asked
+        case "channels":
+            return not asked or str(codec.channels) not in asked
+        case "tag":
+            return any(not given.get(one) for one in asked if one in FIELDS) or not set(asked) & set(FIELDS)
+        case "code-used":
+            return not asked or given.get("isrc", "").replace("-", "") in asked
+        case "clipped":
+            peak = case.expected.sample_peak_dbfs
+            return peak is None or peak >= -0.05
+        case _:
+            return True
+
+
+def _remedy(case: Case, reason: Reason) -> Remedy | None:
+    """What one click would change; a thing that only a person can mend has none."""
+    asked, codec = reason.asked, case.path.codec
+    match reason.kind:
+        case "rate":
+            rates = [int(one) for one in asked if one.isdigit()]
+            rates = [one for one in rates if CAPABILITIES[codec.container].takes_rate(one)]
+            if rates:
+                # The nearest that takes nothing away where there is one.
+                least = min((one for one in rates if one >= codec.rate_hz), default=max(rates))
+                return Remedy(print_rate(least), changes=Changes(rate_hz=least))
+        case "container":
+            container = next((one for one in CAPABILITIES if one in asked), None)
+            if container:
+                return Remedy(CAPABILITIES[container].title, changes=Changes(container=container))
+        case "depth":
+            encoding = next((one for one in CAPABILITIES[codec.container].encodings if one in asked), None)
+            if encoding:
+                return Remedy(DEPTH_WORDS[encoding], changes=Changes(encoding=encoding))
+        case "channels":
+            if asked == ("2",):
+                return Remedy("Stereo", changes=Changes(channels="stereo"))
+            if asked == ("1",):
+                return Remedy("Mono", changes=Changes(channels="mono"))
+        case "clipped":
+            level = replace(case.wish.level, kind="peak", target=-1.0) if case.wish.level.kind == "leave" else None
+            if level:
+                return Remedy("Peak at −1 dBFS", changes=Changes(level=level))
+        case _:
+            pass
+    return None

@@ -1,0 +1,88 @@
+"""A file as mail: what its message says, how large it is to the byte before it is made, and what would fit.
+
+Sources: RFC 5322 (headers), RFC 2045 6.8 (base64: four letters for three bytes, lines of 76), RFC 2231 (names).
+"""
+
+import hashlib
+from datetime import datetime
+from email.message import EmailMessage
+from email.policy import SMTP
+from email.utils import format_datetime
+
+from ripe_press.core.formats.capabilities import CAPABILITIES, SMALL, Container
+from ripe_press.core.formats.coding import bit_rates
+from ripe_press.core.naming import fill_known
+from ripe_press.core.sending.drop_off import DropOff, mail_place
+from ripe_press.core.sending.parcel import Parcel, plain_line
+
+MOST_BYTES = 150_000_000
+"""No mail is made larger than this, whatever its desk says: it is made in memory, and hardly anybody takes it."""
+_LINE = 76
+_TAGS_BYTES = 150_000
+"""What is left free for tags and a cover beside the sound of a lossy file."""
+
+
+def encoded_bytes(size: int) -> int:
+    """How many bytes of a mail some bytes of a file become."""
+    letters = 4 * -(-size // 3)
+    return letters + 2 * -(-letters // _LINE)
+
+
+def message_of(drop_off: DropOff, parcel: Parcel, data: bytes) -> EmailMessage:
+    """The message with the file in it: the same bytes for the same parcel, however often it is made.
+
+    What stands in headers comes from tags: it is one line of it, whatever the tag holds.
+    """
+    place = mail_place(drop_off.place)
+    fields = {**parcel.fields, "sha256": parcel.sha256}
+    sender = drop_off.sender or f"ripe-press@{place.address.rpartition('@')[2]}"
+    message = EmailMessage(policy=SMTP)
+    message["From"] = sender
+    message["To"] = place.address
+    message["Subject"] = plain_line(fill_known(drop_off.subject, fields))[:200] or parcel.name
+    message["Date"] = format_datetime(datetime.fromisoformat(parcel.day))
+    mark = hashlib.sha256(f"{parcel.sha256} {parcel.name} {drop_off.word}".encode()).hexdigest()[:40]
+    message["Message-ID"] = f"<{mark}@{sender.rpartition('@')[2].strip('[]')}>"
+    text = fill_known(drop_off.text, {name: plain_line(value) for name, value in fields.items()})
+    message.set_content("\n".join(plain_line(line) for line in text.splitlines()) + "\n")
+    suffix = parcel.name[parcel.name.rfind(".") :].lower()
+    kind = next((can.media_type for can in CAPABILITIES.values() if can.suffix == suffix), "application/octet-stream")
+    main, _, sub = kind.partition("/")
+    message.add_attachment(data, maintype=main, subtype=sub, filename=plain_line(parcel.name))
+    message.set_boundary(f"=={mark}==")
+    return message
+
+
+def overhead_bytes(drop_off: DropOff, parcel: Parcel) -> int:
+    """How many bytes a mail has beside its file."""
+    return len(message_of(drop_off, parcel, b"").as_bytes())
+
+
+def mail_bytes(drop_off: DropOff, parcel: Parcel) -> int:
+    """How many bytes the whole mail will have."""
+    return overhead_bytes(drop_off, parcel) + encoded_bytes(parcel.bytes)
+
+
+def room_for_file(limit_bytes: int, overhead: int) -> int:
+    """The largest file whose mail stays within a limit, in bytes; 0 where none does."""
+    room = limit_bytes - overhead
+    size = max(0, 3 * room * _LINE // (4 * (_LINE + 2)) + 6)
+    while size > 0 and encoded_bytes(size) > room:
+        size -= 1
+    return size
+
+
+def what_fits(
+    room_bytes: int, frames: int, rate_hz: int, channels: int, container: Container
+) -> tuple[Container, int] | None:
+    """The container and the highest bit rate in kbit/s whose file stays within some bytes; None where none does.
+
+    A lossy container stays what it is; anything else becomes what is taken where only the size counts.
+    """
+    chosen: Container = (
+        container if CAPABILITIES[container].lossy and bit_rates(container, rate_hz, channels) else SMALL
+    )
+    seconds = frames / rate_hz
+    sound = room_bytes - min(_TAGS_BYTES, room_bytes // 10)
+    fitting = [one for one in bit_rates(chosen, rate_hz, min(channels, 2)) if one * 125 * seconds <= sound]
+    return (chosen, max(fitting)) if fitting else None

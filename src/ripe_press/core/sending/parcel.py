@@ -1,0 +1,90 @@
+"""A parcel: one file on its way to one drop-off; how it stands, and what the recipient said."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal, get_args
+
+from ripe_press.core.sending.drop_off import DropOff
+
+ParcelState = Literal[
+    "asks", "held", "waiting", "sending", "taken", "accepted", "refused", "recalled", "failed"
+]  # fmt: skip
+"""*asks*: somebody must accept what was noticed of it. *taken*: it is there, and whoever took it may still have to say
+whether it is accepted. *failed*: it was tried for long enough, or cannot be sent as it is."""
+STATES: tuple[ParcelState, ...] = get_args(ParcelState)
+OVER: tuple[ParcelState, ...] = ("accepted", "refused", "recalled", "failed")
+"""The states that a parcel stays in, beside one that is *taken* by somebody who says nothing more."""
+
+ReasonKind = Literal[
+    "container", "depth", "rate", "channels", "tag", "code-used", "cover", "clipped", "size", "damaged", "other"
+]
+REASON_KINDS: tuple[ReasonKind, ...] = get_args(ReasonKind)
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """Why something was refused: of what kind, in a sentence, and what is asked for instead where that can be said.
+
+    ``asked`` holds rates in Hz, containers, encodings or numbers of channels that are taken, names of tags that are
+    missing, the code that is used, the least side of a cover in pixels, or the most bytes.
+    """
+
+    kind: ReasonKind
+    sentence: str
+    asked: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Parcel:
+    """What is to be sent: a file by its bytes, the name that it goes by, and what is known of it.
+
+    ``about`` is the row of the delivery sheet of this file, and ``fields`` is what patterns are filled in with.
+    """
+
+    path: str
+    name: str
+    sha256: str
+    bytes: int
+    day: str
+    """When it was handed over, as ISO 8601; the same at every try."""
+    fields: Mapping[str, str] = field(default_factory=dict)
+    about: Mapping[str, Any] = field(default_factory=dict)
+
+
+def reasons_from(rows: object) -> tuple[Reason, ...]:
+    """Reasons as a recipient tells them, whatever it sends: what has no known kind is kept by its sentence."""
+    found = []
+    for row in rows if isinstance(rows, Sequence) and not isinstance(rows, str) else ():
+        if not isinstance(row, Mapping) or not str(row.get("sentence") or "").strip():
+            continue
+        kind: ReasonKind = next((one for one in REASON_KINDS if one == row.get("kind")), "other")
+        asked = row.get("asked")
+        words = tuple(str(one)[:200] for one in asked[:40]) if isinstance(asked, list | tuple) else ()
+        found.append(Reason(kind, plain_line(str(row["sentence"]))[:500], words))
+    return tuple(found[:40])
+
+
+def plain_line(text: str) -> str:
+    """A text as one line that breaks nothing: no control characters, no lone halves of letters."""
+    tidy = text.encode("utf-8", "replace").decode()
+    return " ".join("".join(" " if ord(one) < 32 or 127 <= ord(one) < 160 else one for one in tidy).split())
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """That a drop-off, by its name, did not take a file of a delivery when it was last sent, and why."""
+
+    drop_off: str
+    reason: Reason
+
+
+@dataclass(frozen=True, slots=True)
+class Sends:
+    """What is known of where a delivery goes: its drop-offs, names that none of them has, and refusals so far."""
+
+    drop_offs: tuple[DropOff, ...] = ()
+    missing: tuple[str, ...] = ()
+    refusals: tuple[Refusal, ...] = ()
+
+
+GOES_NOWHERE = Sends()

@@ -1,0 +1,244 @@
+"""The outbox and what left through it: every parcel, how it stands, and its receipt."""
+
+import json
+import sqlite3
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+from ripe_press.core.sending.parcel import OVER, ParcelState
+from ripe_press.store.db import Database
+from ripe_press.store.pressings import Verdict
+
+_COLUMNS = """
+id, drop_off, place, mix_id, pressing_id, file_number, line, parcel, sha256, name, verdict, state, sentence, reasons,
+receipt, kept, attempts, next_at, accepted_by, because, made_at, ended_at
+"""
+_NOW = "strftime('%Y-%m-%dT%H:%M:%SZ', 'now')"
+_ADD = f"""
+INSERT INTO parcels (
+    drop_off, place, mix_id, pressing_id, file_number, line, parcel, sha256, name, verdict, state, sentence, reasons,
+    next_at, accepted_by, because, made_at, ended_at
+) VALUES (
+    :drop_off, :place, :mix_id, :pressing_id, :file_number, :line, :parcel, :sha256, :name, :verdict, :state,
+    :sentence, :reasons, :next_at, :accepted_by, :because, {_NOW},
+    CASE WHEN :state IN ('refused', 'recalled', 'failed') THEN {_NOW} END
+) ON CONFLICT DO NOTHING
+"""  # noqa: S608 - a constant of this module
+_SAME = """
+SELECT id FROM parcels
+WHERE place = :place AND sha256 = :sha256 AND name = :name AND state NOT IN ('refused', 'recalled', 'failed')
+"""
+_ONE = f"SELECT {_COLUMNS} FROM parcels WHERE id = :id"  # noqa: S608
+_RECENT = f"""
+SELECT {_COLUMNS} FROM parcels
+ORDER BY next_at IS NULL AND state NOT IN ('asks', 'held', 'sending'), id DESC LIMIT :most
+"""  # noqa: S608
+_OF_PRESSING = f"SELECT {_COLUMNS} FROM parcels WHERE pressing_id = :pressing_id ORDER BY id"  # noqa: S608
+_DUE = f"""
+SELECT {_COLUMNS} FROM parcels WHERE state IN ('waiting', 'taken') AND next_at <= :now ORDER BY next_at, id LIMIT 200
+"""  # noqa: S608
+_NEXT = "SELECT min(next_at) FROM parcels WHERE state IN ('waiting', 'taken') AND next_at IS NOT NULL"
+_TAKE_UP = "UPDATE parcels SET state = 'sending', attempts = attempts + 1 WHERE id = :id AND state = 'waiting'"
+_KEEP = "UPDATE parcels SET kept = :kept WHERE id = :id"
+_SET = f"""
+UPDATE parcels SET state = :state, sentence = :sentence, reasons = :reasons, receipt = :receipt, kept = :kept,
+    next_at = :next_at, attempts = CASE WHEN :anew THEN 0 ELSE attempts END,
+    ended_at = CASE WHEN :over THEN {_NOW} END
+WHERE id = :id AND state = :before
+"""  # noqa: S608
+_ACCEPT = """
+UPDATE parcels SET state = 'waiting', next_at = :now, accepted_by = :accepted_by, because = :because, sentence = ''
+WHERE id = :id AND state = 'asks'
+"""
+_CUT_OFF = "UPDATE parcels SET state = 'waiting', next_at = :now WHERE state = 'sending'"
+_REFUSALS = """
+SELECT drop_off, reasons FROM parcels
+WHERE id IN (SELECT max(id) FROM parcels WHERE mix_id = :mix_id AND line = :line GROUP BY place)
+AND state = 'refused' ORDER BY id
+"""
+_LINES_REFUSED = "SELECT DISTINCT line FROM parcels WHERE mix_id = :mix_id AND state = 'refused'"
+_COUNTS = "SELECT place, state, count(*) AS how_many FROM parcels GROUP BY place, state"
+_TO_HAND_OVER = "SELECT id FROM pressings WHERE state IN ('done', 'failed') AND handed_over = 0 ORDER BY id LIMIT 20"
+_HANDED_OVER = "UPDATE pressings SET handed_over = 1 WHERE id = :id AND handed_over = 0"
+
+
+@dataclass(frozen=True, slots=True)
+class NewParcel:
+    """What is handed over; ``parcel`` and ``drop_off`` as plain values."""
+
+    drop_off: dict[str, Any]
+    place: str
+    parcel: dict[str, Any]
+    verdict: Verdict
+    state: ParcelState
+    mix_id: int | None = None
+    pressing_id: int | None = None
+    file_number: int | None = None
+    line: str = ""
+    sentence: str = ""
+    reasons: Sequence[dict[str, Any]] = ()
+    accepted_by: str = ""
+    because: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class StoredParcel:
+    """A parcel of the record. ``kept`` is what its carrier needs to go on where it was; ``next_at`` is in seconds of
+    the clock, None where nothing more is done of itself.
+    """
+
+    id: int
+    drop_off: dict[str, Any]
+    place: str
+    mix_id: int | None
+    pressing_id: int | None
+    file_number: int | None
+    line: str
+    parcel: dict[str, Any]
+    sha256: str
+    name: str
+    verdict: Verdict
+    state: ParcelState
+    sentence: str
+    reasons: list[dict[str, Any]]
+    receipt: dict[str, Any]
+    kept: dict[str, Any]
+    attempts: int
+    next_at: float | None
+    accepted_by: str
+    because: str
+    made_at: str
+    ended_at: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """How a parcel stands after something was done."""
+
+    state: ParcelState
+    sentence: str = ""
+    reasons: Sequence[dict[str, Any]] = ()
+    receipt: dict[str, Any] = field(default_factory=dict)
+    kept: dict[str, Any] = field(default_factory=dict)
+    next_at: float | None = None
+
+
+class Parcels:
+    """Every statement on the table of parcels."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def add(self, parcels: Iterable[NewParcel], now: float) -> list[tuple[int, bool]]:
+        """Hands parcels over in one step; gives the number of each, and whether it is new: what was taken there
+        already, or is on its way, is that same parcel.
+        """
+        with self._database.write() as connection:
+            return [_added(connection, one, now) for one in parcels]
+
+    def hand_over(self, pressing_id: int, parcels: Iterable[NewParcel], now: float) -> int:
+        """Hands over what a pressing made, once, whatever happens in between; gives how many parcels that were."""
+        with self._database.write() as connection:
+            if not connection.execute(_HANDED_OVER, {"id": pressing_id}).rowcount:
+                return 0
+            return sum(new for _, new in (_added(connection, one, now) for one in parcels))
+
+    def to_hand_over(self) -> list[int]:
+        """Pressings that ended, and of which nobody has looked where their files go."""
+        with self._database.read() as connection:
+            return [int(row["id"]) for row in connection.execute(_TO_HAND_OVER)]
+
+    def get(self, number: int) -> StoredParcel | None:
+        """One of them."""
+        with self._database.read() as connection:
+            row = connection.execute(_ONE, {"id": number}).fetchone()
+        return _parcel(row) if row else None
+
+    def recent(self, most: int) -> list[StoredParcel]:
+        """What is not over first, newest first; then what is."""
+        with self._database.read() as connection:
+            return [_parcel(row) for row in connection.execute(_RECENT, {"most": most})]
+
+    def of_pressing(self, pressing_id: int) -> list[StoredParcel]:
+        """What of a pressing was sent."""
+        with self._database.read() as connection:
+            return [_parcel(row) for row in connection.execute(_OF_PRESSING, {"pressing_id": pressing_id})]
+
+    def due(self, now: float) -> list[StoredParcel]:
+        """What there is to do by now, in its order."""
+        with self._database.read() as connection:
+            return [_parcel(row) for row in connection.execute(_DUE, {"now": now})]
+
+    def next_due(self) -> float | None:
+        """When there is something to do again."""
+        with self._database.read() as connection:
+            return connection.execute(_NEXT).fetchone()[0]  # type: ignore[no-any-return]
+
+    def counts(self) -> dict[str, dict[str, int]]:
+        """How many parcels of each state there are of each place."""
+        found: dict[str, dict[str, int]] = {}
+        with self._database.read() as connection:
+            for row in connection.execute(_COUNTS):
+                found.setdefault(row["place"], {})[row["state"]] = row["how_many"]
+        return found
+
+    def take_up(self, number: int) -> bool:
+        """Begins to send one; whether it still waited."""
+        with self._database.write() as connection:
+            return connection.execute(_TAKE_UP, {"id": number}).rowcount > 0
+
+    def keep(self, number: int, kept: dict[str, Any]) -> None:
+        """Keeps what its carrier needs to go on from here."""
+        with self._database.write() as connection:
+            connection.execute(_KEEP, {"id": number, "kept": json.dumps(kept)})
+
+    def put(self, number: int, before: ParcelState, standing: Standing, *, anew: bool = False) -> bool:
+        """Puts one from a state into another; whether it was still in that."""
+        over = standing.state in OVER or (standing.state == "taken" and standing.next_at is None)
+        values = {
+            **asdict(standing), "reasons": json.dumps(list(standing.reasons)), "receipt": json.dumps(standing.receipt),
+            "kept": json.dumps(standing.kept), "id": number, "before": before, "over": over, "anew": anew,
+        }  # fmt: skip
+        with self._database.write() as connection:
+            return connection.execute(_SET, values).rowcount > 0
+
+    def accept(self, number: int, accepted_by: str, because: str, now: float) -> bool:
+        """Lets one leave that somebody accepts; whether it asked."""
+        values = {"id": number, "accepted_by": accepted_by, "because": because, "now": now}
+        with self._database.write() as connection:
+            return connection.execute(_ACCEPT, values).rowcount > 0
+
+    def put_back_cut_off(self, now: float) -> int:
+        """Puts back what was being sent when the application ended; gives how many."""
+        with self._database.write() as connection:
+            return connection.execute(_CUT_OFF, {"now": now}).rowcount
+
+    def lines_refused(self, mix_id: int) -> set[str]:
+        """The deliveries of a mix of which any file was ever refused."""
+        with self._database.read() as connection:
+            return {row["line"] for row in connection.execute(_LINES_REFUSED, {"mix_id": mix_id})}
+
+    def refusals(self, mix_id: int, line: str) -> list[tuple[dict[str, Any], list[dict[str, Any]]]]:
+        """What was refused of a delivery when it was last sent: drop-off and reasons, place by place."""
+        with self._database.read() as connection:
+            rows = connection.execute(_REFUSALS, {"mix_id": mix_id, "line": line})
+            return [(json.loads(row["drop_off"]), json.loads(row["reasons"])) for row in rows]
+
+
+def _added(connection: sqlite3.Connection, new: NewParcel, now: float) -> tuple[int, bool]:
+    values = {
+        **asdict(new), "drop_off": json.dumps(new.drop_off), "parcel": json.dumps(new.parcel),
+        "reasons": json.dumps(list(new.reasons)), "sha256": new.parcel["sha256"], "name": new.parcel["name"],
+        "next_at": now if new.state == "waiting" else None,
+    }  # fmt: skip
+    added = connection.execute(_ADD, values)
+    if added.rowcount:
+        return int(added.lastrowid or 0), True
+    return int(connection.execute(_SAME, values).fetchone()["id"]), False
+
+
+def _parcel(row: sqlite3.Row) -> StoredParcel:
+    values = dict(row)
+    plain = {name: json.loads(values[name]) for name in ("drop_off", "parcel", "reasons", "receipt", "kept")}
+    return StoredParcel(**{**values, **plain})

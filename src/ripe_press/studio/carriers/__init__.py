@@ -1,0 +1,24 @@
+"""Carriers: one module for each kind of drop-off, that takes a file there and asks what became of it."""
+
+from ripe_press.core.sending.drop_off import DropOff
+from ripe_press.studio.carriers.carrier import Carrier
+from ripe_press.studio.carriers.folder import FolderCarrier
+from ripe_press.studio.carriers.intake import IntakeCarrier
+from ripe_press.studio.carriers.library import LibraryCarrier
+from ripe_press.studio.carriers.mailbox import MailCarrier
+from ripe_press.studio.carriers.synced import SyncedCarrier
+
+
+def carrier_of(drop_off: DropOff, password: str = "") -> Carrier:
+    """What carries files to a drop-off; ``password`` is what it is let in with, where it wants any."""
+    match drop_off.kind:
+        case "folder":
+            return FolderCarrier(drop_off)
+        case "library":
+            return LibraryCarrier(drop_off)
+        case "sync":
+            return SyncedCarrier(drop_off)
+        case "mail":
+            return MailCarrier(drop_off, password)
+        case "desk":
+            return IntakeCarrier(drop_off, password)

@@ -1,0 +1,97 @@
+"""What every carrier does, and what it answers."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, Literal, Protocol, runtime_checkable
+
+from ripe_press.core.errors import Cancelled, Interrupted, NotFound
+from ripe_press.core.sending.parcel import Parcel, Reason
+
+LOOK_AGAIN_S = 2.0
+"""So soon somebody is asked again who took a file and has not said whether it is accepted."""
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What became of a parcel. ``receipt`` is what its recipient gave for it; ``kept`` is what is needed to ask again,
+    and ``look_again_s`` in how many seconds, None where nothing more is to come.
+    """
+
+    state: Literal["taken", "accepted", "refused"]
+    sentence: str = ""
+    receipt: dict[str, Any] = field(default_factory=dict)
+    reasons: tuple[Reason, ...] = ()
+    kept: dict[str, Any] = field(default_factory=dict)
+    look_again_s: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """What a drop-off says of itself; ``limit_bytes`` is 0 where it names none."""
+
+    sentence: str
+    limit_bytes: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Hand:
+    """What a carrier tells while it works: bytes done of all, what to keep for a next try; and whether to stop."""
+
+    told: Callable[[int, int], None] = lambda _done, _total: None
+    keep: Callable[[dict[str, Any]], None] = lambda _kept: None
+    should_stop: Callable[[], bool] = lambda: False
+
+    def go_on(self) -> None:
+        """Raises: Cancelled ``send.stopped`` where somebody asked to stop."""
+        if self.should_stop():
+            message = "It was stopped before it was there."
+            raise Cancelled("send.stopped", message)
+
+
+class Carrier(Protocol):
+    """Takes files to one drop-off.
+
+    Everything but `Interrupted` that is raised is a refusal for good; `Interrupted` is tried again.
+    """
+
+    def carry(self, parcel: Parcel, kept: dict[str, Any], hand: Hand, /) -> Answer:
+        """Takes a file there; goes on where an earlier try came to."""
+        ...
+
+    def look(self) -> Looked:
+        """Whether files could be taken there now."""
+        ...
+
+
+@runtime_checkable
+class Asking(Protocol):
+    """A carrier whose recipient says afterwards what became of a file."""
+
+    def ask(self, parcel: Parcel, kept: dict[str, Any], /) -> Answer:
+        """What became of a file that was taken."""
+        ...
+
+
+def later(sentence: str, **facts: object) -> Interrupted:
+    """An error that means: not now, and it is tried again."""
+    return Interrupted("send.later", sentence, **facts)
+
+
+def file_of(parcel: Parcel) -> Path:
+    """The file itself. Raises: NotFound ``send.gone``."""
+    path = Path(parcel.path)
+    try:
+        size = path.stat().st_size
+    except OSError as error:
+        message = f"{path.name!r} is not where it was pressed any more. Press it again."
+        raise NotFound("send.gone", message, path=parcel.path) from error
+    if size != parcel.bytes:
+        raise changed(parcel)
+    return path
+
+
+def changed(parcel: Parcel) -> NotFound:
+    """An error of a file that is not what was handed over."""
+    message = f"{Path(parcel.path).name!r} was changed since it was handed over, and does not leave. Press it again."
+    return NotFound("send.changed", message, path=parcel.path)

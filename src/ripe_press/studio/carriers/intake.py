@@ -1,0 +1,223 @@
+"""Files to an intake desk: a metadata sheet, then the file in pieces that are taken up where they broke off.
+
+The pieces are those of tus 1.0.0 (creation by our own sheet; HEAD, PATCH, the checksum extension with SHA-256). Sheet
+and answers are described in ``docs/sending.md``. Nothing is ever sent to another host than the drop-off names.
+"""
+
+import base64
+import hashlib
+import json
+from typing import Any
+from urllib.parse import urljoin, urlsplit
+
+from ripe_press.core.errors import BadInput, Conflict, Interrupted
+from ripe_press.core.sending.drop_off import DropOff, desk_url
+from ripe_press.core.sending.parcel import Parcel, plain_line, reasons_from
+from ripe_press.studio.carriers.carrier import LOOK_AGAIN_S, Answer, Hand, Looked, changed, file_of, later
+
+PIECE = 1 << 20
+TUS = "1.0.0"
+_SECONDS = 20.0
+_MOST_ANSWER = 1_000_000
+_ROUNDS = 3
+"""So often a file that arrived damaged is sent from its beginning in one try."""
+
+
+class IntakeCarrier:
+    """Carries files to a desk of the web. Its key for a file is the checksum: asked twice, the desk knows it."""
+
+    def __init__(self, drop_off: DropOff, password: str) -> None:
+        self.drop_off = drop_off
+        self._url = desk_url(drop_off.place)
+        self._token = password
+
+    def carry(self, parcel: Parcel, kept: dict[str, Any], hand: Hand) -> Answer:
+        """Hands the sheet in, then what the desk does not have of the file."""
+        file_of(parcel)
+        with self._client() as client:
+            kept = {**kept, **self._submitted(client, parcel)}
+            hand.keep(kept)
+            for _ in range(_ROUNDS):
+                answer = self._asked(client, parcel, kept)
+                if answer is not None:
+                    return answer
+                self._upload(client, parcel, kept["upload"], hand)
+            answer = self._asked(client, parcel, kept)
+        if answer is None:
+            raise later("The desk got the file damaged three times; it is tried again.")
+        return answer
+
+    def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
+        """Whether the desk accepts the file."""
+        with self._client() as client:
+            answer = self._asked(client, parcel, kept)
+        if answer is None:
+            raise later("The desk has lost the file that it took; it is sent once more.")
+        return answer
+
+    def look(self) -> Looked:
+        """Whether the desk answers, and what it calls itself."""
+        with self._client() as client:
+            row = self._json(client.get(self._url))
+        name = plain_line(str(row.get("name") or ""))[:80]
+        if row.get("intake") != 1 or not name:
+            raise _nonsense("it is no intake desk")
+        return Looked(f"{name} answers.")
+
+    def _client(self) -> "_Client":
+        return _Client(self._token)
+
+    def _submitted(self, client: "_Client", parcel: Parcel) -> dict[str, str]:
+        sheet = {"sha256": parcel.sha256, "bytes": parcel.bytes, "name": parcel.name, "file": dict(parcel.about)}
+        body = json.dumps(sheet).encode()
+        headers = {"Content-Type": "application/json", "Idempotency-Key": f"{parcel.sha256}-{parcel.name}"[:200]}
+        headers["Idempotency-Key"] = hashlib.sha256(headers["Idempotency-Key"].encode()).hexdigest()
+        row = self._json(client.send("POST", f"{self._url}/submissions", body, headers))
+        upload, status = (self._here(row.get(one)) for one in ("upload", "status"))
+        return {"upload": upload, "status": status}
+
+    def _here(self, said: object) -> str:
+        """A URL that the desk gave, which must be one of its own."""
+        url = urljoin(f"{self._url}/", str(said or ""))
+        ours, theirs = urlsplit(self._url), urlsplit(url)
+        if not said or (ours.scheme, ours.netloc) != (theirs.scheme, theirs.netloc):
+            raise _nonsense("it names another host")
+        return url
+
+    def _upload(self, client: "_Client", parcel: Parcel, url: str, hand: Hand) -> None:
+        head = client.send("HEAD", url, b"", {"Tus-Resumable": TUS})
+        self._good(head)
+        offset = _number(head.headers.get("Upload-Offset"))
+        if _number(head.headers.get("Upload-Length")) != parcel.bytes or offset > parcel.bytes:
+            raise _nonsense("it counts other bytes than the file has")
+        with file_of(parcel).open("rb") as file:
+            file.seek(offset)
+            while offset < parcel.bytes:
+                hand.go_on()
+                hand.told(offset, parcel.bytes)
+                piece = file.read(PIECE)
+                if not piece:
+                    raise changed(parcel)
+                mark = base64.b64encode(hashlib.sha256(piece).digest()).decode()
+                headers = {
+                    "Tus-Resumable": TUS, "Upload-Offset": str(offset), "Upload-Checksum": f"sha256 {mark}",
+                    "Content-Type": "application/offset+octet-stream",
+                }  # fmt: skip
+                answer = client.send("PATCH", url, piece, headers)
+                self._good(answer)
+                came = _number(answer.headers.get("Upload-Offset"))
+                if came != offset + len(piece):
+                    raise _nonsense("it counts other bytes than were sent")
+                offset = came
+        hand.told(parcel.bytes, parcel.bytes)
+
+    def _asked(self, client: "_Client", parcel: Parcel, kept: dict[str, Any]) -> Answer | None:
+        """What the desk says of a file; None where it waits for it."""
+        row = self._json(client.get(self._here(kept.get("status"))))
+        reasons = reasons_from(row.get("reasons"))
+        receipt = {"receipt": plain_line(str(row.get("receipt") or ""))[:200], "sha256": parcel.sha256}
+        match row.get("state"):
+            case "receiving":
+                return None
+            case "checking":
+                return Answer(
+                    "taken", "The desk has it, and looks at it.", receipt, kept=kept, look_again_s=LOOK_AGAIN_S
+                )
+            case "accepted" if row.get("sha256") == parcel.sha256:
+                return Answer("accepted", "The desk accepted it.", receipt, kept=kept)
+            case "refused" if reasons:
+                first = reasons[0].sentence
+                rest = f" There are {len(reasons)} reasons." if len(reasons) > 1 else ""
+                return Answer("refused", f"{first}{rest}", receipt, reasons, kept)
+        raise _nonsense("it does not say whether it took the file")
+
+    def _json(self, answer: "_Answered") -> dict[str, Any]:
+        self._good(answer)
+        try:
+            row = json.loads(answer.body)
+        except (ValueError, RecursionError) as error:
+            raise _nonsense("it answers no JSON") from error
+        if not isinstance(row, dict):
+            raise _nonsense("it answers no object")
+        return row
+
+    def _good(self, answer: "_Answered") -> None:
+        status = answer.status
+        if 200 <= status < 300:
+            return
+        said = _sentence(answer.body)
+        if status in (401, 403):
+            message = f"The desk does not let us in ({status}): see to its token under Send."
+            raise BadInput("send.login", message)
+        if status == 507:
+            message = f"The desk has no room left. {said}"
+            raise later(message)
+        if status in (400, 413, 415, 422):
+            message = f"The desk refused it ({status}). {said}"
+            raise Conflict("send.refused", message)
+        message = f"The desk does not take it now ({status}). {said}"
+        raise later(message)
+
+
+class _Answered:
+    """What came back: status, headers and a body that is not without end."""
+
+    def __init__(self, status: int, headers: Any, body: bytes) -> None:
+        self.status = status
+        self.headers = headers
+        self.body = body
+
+
+class _Client:
+    """HTTP to one desk; redirects are not followed, and what goes wrong on the way is tried again."""
+
+    def __init__(self, token: str) -> None:
+        # Only whoever sends to a desk waits for this library to be read in.
+        import httpx2
+
+        self._errors = (httpx2.HTTPError, httpx2.InvalidURL, OSError)
+        headers = {"Authorization": f"Bearer {token}"} if token else {}
+        self._client = httpx2.Client(timeout=_SECONDS, follow_redirects=False, headers=headers, trust_env=False)
+
+    def __enter__(self) -> "_Client":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._client.close()
+
+    def get(self, url: str) -> _Answered:
+        """An answer to a question."""
+        return self.send("GET", url, b"", {"Accept": "application/json"})
+
+    def send(self, method: str, url: str, body: bytes, headers: dict[str, str]) -> _Answered:
+        """An answer to anything. Raises: Interrupted ``send.later``."""
+        try:
+            with self._client.stream(method, url, content=body or None, headers=headers) as answer:
+                found = b""
+                for block in answer.iter_bytes():
+                    found += block
+                    if len(found) > _MOST_ANSWER:
+                        raise _nonsense("its answer has no end")
+                return _Answered(answer.status_code, answer.headers, found)
+        except self._errors as error:
+            why = plain_line(str(error))[:200] or type(error).__name__
+            message = f"The desk at {urlsplit(url).netloc} does not answer: {why}."
+            raise later(message) from error
+
+
+def _number(said: str | None) -> int:
+    if said is None or not (said.isascii() and said.isdigit()) or len(said) > 15:
+        raise _nonsense("it does not count what it has")
+    return int(said)
+
+
+def _sentence(body: bytes) -> str:
+    try:
+        row = json.loads(body)
+    except (ValueError, RecursionError):
+        return ""
+    return plain_line(str(row.get("sentence") or ""))[:300] if isinstance(row, dict) else ""
+
+
+def _nonsense(why: str) -> Interrupted:
+    return later(f"The desk answers nonsense: {why}. See to it at its own end.")

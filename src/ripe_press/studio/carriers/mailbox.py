@@ -1,0 +1,176 @@
+"""Files by mail: one message with one file, over SMTP (RFC 5321), within the size that is taken (RFC 1870)."""
+
+import hashlib
+import smtplib
+import ssl
+from contextlib import suppress
+from typing import Any
+
+from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN
+from ripe_press.core.sending.drop_off import DropOff, mail_place
+from ripe_press.core.sending.mail import (
+    MOST_BYTES,
+    encoded_bytes,
+    message_of,
+    overhead_bytes,
+    room_for_file,
+    what_fits,
+)
+from ripe_press.core.sending.parcel import Parcel, Reason, plain_line
+from ripe_press.core.stations.forecast import print_size
+from ripe_press.studio.carriers.carrier import Answer, Hand, Looked, changed, file_of, later
+
+_SECONDS = 20.0
+_FOR_NOW = range(400, 500)
+_NEAR = ("localhost", "127.0.0.1")
+
+
+class MailCarrier:
+    """Carries files as mail. The same parcel is always the same message with the same Message-ID: where a desk took
+    it and could not say so, whoever has that Message-ID already knows it for the same.
+    """
+
+    def __init__(self, drop_off: DropOff, password: str) -> None:
+        self.drop_off = drop_off
+        self._place = mail_place(drop_off.place)
+        self._password = password
+
+    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: Hand) -> Answer:
+        """Sends the mail; what would be too large is refused before a byte of it is made."""
+        path = file_of(parcel)
+        overhead = overhead_bytes(self.drop_off, parcel)
+        size = overhead + encoded_bytes(parcel.bytes)
+        if refused := self._too_large(parcel, size, overhead, self.drop_off.limit_bytes or MOST_BYTES):
+            return refused
+        hand.told(0, size)
+        with self._desk() as desk:
+            limit = _limit(desk)
+            if limit and (refused := self._too_large(parcel, size, overhead, limit)):
+                return refused
+            data = path.read_bytes()
+            if len(data) != parcel.bytes or hashlib.sha256(data).hexdigest() != parcel.sha256:
+                raise changed(parcel)
+            hand.go_on()
+            message = message_of(self.drop_off, parcel, data)
+            said = self._send(desk, str(message["From"]), message.as_bytes())
+        hand.told(size, size)
+        receipt = {"message_id": str(message["Message-ID"]), "said": said, "mail_bytes": size, "sha256": parcel.sha256}
+        return Answer("taken", f"The desk at {self._place.host} took it: {said}", receipt)
+
+    def look(self) -> Looked:
+        """Whether the desk answers, lets us in, and how large a mail it takes. Raises: as `carry`."""
+        with self._desk() as desk:
+            limit = _limit(desk)
+        told = f"and takes mails of up to {print_size(limit)}" if limit else "and names no largest size"
+        return Looked(f"The desk at {self._place.host} answers, {told}.", limit)
+
+    def _desk(self) -> "_Desk":
+        return _Desk(self._place.host, self._place.port, self.drop_off.user, self._password)
+
+    def _send(self, desk: smtplib.SMTP, sender: str, mail: bytes) -> str:
+        options = [f"size={len(mail)}"] if desk.has_extn("size") else []
+        code, said = desk.mail(sender, options)
+        _check(code, said)
+        code, said = desk.rcpt(self._place.address)
+        _check(code, said)
+        code, said = desk.data(mail)
+        _check(code, said)
+        return _words(said) or "no words"
+
+    def _too_large(self, parcel: Parcel, size: int, overhead: int, limit: int) -> Answer | None:
+        """A refusal where a mail is larger than what is taken: by how much, and what would fit."""
+        if size <= limit:
+            return None
+        about = parcel.about
+        container = next((one for one in CAPABILITIES if one == about.get("format")), PLAIN)
+        frames, rate_hz, channels = (int(about.get(one) or 0) for one in ("frames", "sample_rate_hz", "channels"))
+        room = room_for_file(limit, overhead)
+        fits = what_fits(room, frames, rate_hz, channels, container) if rate_hz and channels else None
+        sentence = (
+            f"As mail it has {print_size(size)} ({size:,} bytes), and {print_size(limit)} ({limit:,}) are taken. "
+        )
+        if fits:
+            sentence += f"{CAPABILITIES[fits[0]].title} at {fits[1]} kbit/s would fit."
+        else:
+            sentence += "Nothing of this length fits: send it another way."
+        asked = (str(limit), *((fits[0], str(fits[1])) if fits else ()))
+        return Answer("refused", sentence, reasons=(Reason("size", sentence, asked),))
+
+
+class _Desk:
+    """A mail desk that is spoken to; whatever goes wrong with it is said as what it means for the parcel."""
+
+    def __init__(self, host: str, port: int, user: str, password: str) -> None:
+        self._where = (host, port)
+        self._user = user
+        self._password = password
+        self._smtp: smtplib.SMTP | None = None
+
+    def __enter__(self) -> smtplib.SMTP:
+        try:
+            return self._begun()
+        except BaseException as error:
+            self._close()
+            self._tell(error)
+            raise
+
+    def __exit__(self, _kind: object, error: BaseException | None, _where: object) -> None:
+        self._close()
+        if error is not None:
+            self._tell(error)
+
+    def _begun(self) -> smtplib.SMTP:
+        host, port = self._where
+        self._smtp = desk = smtplib.SMTP(host, port, timeout=_SECONDS)
+        desk.ehlo_or_helo_if_needed()
+        if desk.has_extn("starttls"):
+            desk.starttls(context=ssl.create_default_context())
+            desk.ehlo()
+        elif self._user and host not in _NEAR:
+            message = f"The desk at {host} speaks in the clear, and a password does not leave in the clear."
+            raise Conflict("send.no-tls", message)
+        if self._user:
+            desk.login(self._user, self._password)
+        return desk
+
+    def _close(self) -> None:
+        if self._smtp:
+            with suppress(OSError, smtplib.SMTPException):
+                self._smtp.quit()
+            self._smtp.close()
+
+    def _tell(self, error: BaseException) -> None:
+        host, port = self._where
+        match error:
+            case smtplib.SMTPAuthenticationError():
+                message = f"The desk at {host} does not let {self._user!r} in: see to its password under Send."
+                raise BadInput("send.login", message) from error
+            case smtplib.SMTPResponseException(smtp_code=code, smtp_error=said) if code in _FOR_NOW or code < 200:
+                message = f"The desk at {host} does not take it now: {code} {_words(said)}"
+                raise later(message) from error
+            case smtplib.SMTPResponseException(smtp_code=code, smtp_error=said):
+                message = f"The desk at {host} refused it: {code} {_words(said)}"
+                raise Conflict("send.refused", message) from error
+            case ssl.SSLError():
+                message = f"The desk at {host} cannot be spoken to in secret: {error}. Nothing was sent."
+                raise later(message) from error
+            case smtplib.SMTPException() | OSError():
+                why = plain_line(str(error))[:200] or type(error).__name__
+                message = f"The desk at {host}, port {port}, does not answer as one: {why}."
+                raise later(message) from error
+
+
+def _check(code: int, said: bytes) -> None:
+    if not 200 <= code < 300:
+        raise smtplib.SMTPResponseException(code, said)
+
+
+def _limit(desk: smtplib.SMTP) -> int:
+    said = desk.esmtp_features.get("size", "") if desk.does_esmtp else ""
+    return int(said) if said.isascii() and said.isdigit() and len(said) < 16 else 0
+
+
+def _words(said: bytes | str) -> str:
+    text = said.decode("utf-8", "replace") if isinstance(said, bytes) else said
+    return plain_line(text)[:300]

@@ -1,0 +1,87 @@
+"""Files into a folder that a service takes up: moved in whole, and asked after until the service says it has them.
+
+What a service says is read from ``sync-state.json`` in its folder: ``{"service": "online" | "offline" | "full",
+"files": {name: {"state": "waiting" | "going-up" | "up" | "conflict", "sha256", "sentence"}}}``. A folder without one
+says nothing, and what lies there is taken.
+"""
+
+import json
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.sending.parcel import Parcel
+from ripe_press.studio.carriers.carrier import LOOK_AGAIN_S, Answer, Hand, Looked
+from ripe_press.studio.carriers.folder import FolderCarrier, put_into
+
+STATE_FILE = "sync-state.json"
+_MOST_BYTES = 4_000_000
+_WAITS = {
+    "offline": "The service is offline: the file lies in its folder, and goes up when it is there again.",
+    "full": "The service has no room left: the file lies in its folder. Make room there, or ask for more.",
+}
+
+
+class SyncedCarrier(FolderCarrier):
+    """Carries files into a synced folder."""
+
+    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: Hand) -> Answer:
+        """Makes the file beside the folder, on the same disk, so that the service never sees half of it."""
+        self.look()
+        folder = self.drop_off.folder
+        with _beside(folder) as staging:
+            path = put_into(parcel, folder, self._name(parcel), hand, staging)
+        name = path.relative_to(folder).as_posix()
+        receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
+        sentence = f"It lies in {str(folder)!r}, and waits for the service."
+        again = LOOK_AGAIN_S if (folder / STATE_FILE).is_file() else None
+        return Answer("taken", sentence, receipt, kept={"name": name, "receipt": receipt}, look_again_s=again)
+
+    def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
+        """What the service says of the file by now; nonsense is asked again."""
+        name, receipt = str(kept.get("name", parcel.name)), dict(kept.get("receipt", {}))
+        service, files = _state(self.drop_off.folder)
+        said = files.get(name)
+        said = said if isinstance(said, dict) else {}
+        if said.get("state") == "up" and said.get("sha256") == parcel.sha256:
+            return Answer("accepted", "The service has it.", {**receipt, "service": said}, kept=kept)
+        if said.get("state") == "conflict":
+            sentence = "The service has another file of that name, and keeps both: see to it there."
+            return Answer("taken", sentence, {**receipt, "service": said}, kept=kept)
+        waits = _WAITS.get(service, "It lies in the folder, and waits for the service.")
+        sentence = "It is going up." if said.get("state") == "going-up" and service == "online" else waits
+        return Answer("taken", sentence, receipt, kept=kept, look_again_s=LOOK_AGAIN_S)
+
+    def look(self) -> Looked:
+        """The folder, and what the service says of itself."""
+        found = super().look()
+        service, _ = _state(self.drop_off.folder)
+        told = {"online": "The service is online.", "": "No service says anything of this folder."}
+        return Looked(f"{found.sentence} {told.get(service, _WAITS.get(service, '').partition(':')[0] + '.')}")
+
+
+@contextmanager
+def _beside(folder: Path) -> Iterator[Path | None]:
+    """A folder beside another, on the same disk; None where there cannot be one."""
+    try:
+        made = tempfile.TemporaryDirectory(prefix=".ripe-press-", dir=folder.parent)
+    except OSError:
+        yield None
+        return
+    with made as name:
+        yield Path(name) if Path(name).stat().st_dev == folder.stat().st_dev else None
+
+
+def _state(folder: Path) -> tuple[str, dict[str, Any]]:
+    path = folder / STATE_FILE
+    try:
+        if path.stat().st_size > _MOST_BYTES:
+            return "", {}
+        row = json.loads(path.read_text(encoding="utf-8"))
+    except (OSError, ValueError, RecursionError):
+        return "", {}
+    files = row.get("files") if isinstance(row, dict) else None
+    service = str(row.get("service", "")) if isinstance(row, dict) else ""
+    return service, files if isinstance(files, dict) else {}
