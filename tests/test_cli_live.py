@@ -64,15 +64,19 @@ def test_what_does_not_go_is_said(mix: Path, tmp_path: Path, monkeypatch: pytest
     assert "went away" in found["ended"] and not found["complete"] and Path(out).is_file()
 
 
-def test_the_rack_is_begun_and_ended() -> None:
+def test_the_rack_is_begun_and_ended(tmp_path: Path) -> None:
     command = str(Path(sys.executable).with_name("ripe-press"))
-    process = subprocess.Popen([command, "rack", "--hurry", "10"], stdout=subprocess.PIPE, text=True)
+    words = [command, "rack", "sync", "outboard", "--any-port", "--hurry", "10", "--folder", str(tmp_path)]
+    process = subprocess.Popen(words, stdout=subprocess.PIPE, text=True)
     with process:
         assert process.stdout
-        lines = [process.stdout.readline() for _ in range(2)]
+        unit, sync = (json.loads(process.stdout.readline()) for _ in range(2))
         process.terminate()
     assert process.returncode == 0
-    assert lines == [
-        "Weir Compressor (outboard) is at 127.0.0.1:8141\n",
-        "Sluice Kit (instrument) is at 127.0.0.1:8142\n",
-    ]
+    assert (unit["name"], unit["title"]) == ("outboard", "Weir Compressor")
+    assert sync == {
+        "name": "sync", "title": "Millpond synced folder", "folder": str(tmp_path / "synced folder"),
+        "own": str(tmp_path / "synced folder, at the service"), "drop_off": f"sync:{tmp_path / 'synced folder'}",
+    }  # fmt: skip
+    refused = CliRunner().invoke(app, ["rack", "plums"])
+    assert "outboard, instrument, mail, intake, sync" in str(refused.exception)

@@ -137,7 +137,7 @@ def _plan(studio: Studio, mix: StoredMix, bench: Bench) -> Plan:
 
 def _rows(studio: Studio, mix: StoredMix, bench: Bench, found: Plan) -> tuple[Row, ...]:
     unheard = mix.file_channels if mix.measures.get("channels_asked") else 0
-    return rows_of(found.files, studio.trials, bench.tempo, unheard)
+    return rows_of(found.files, studio.trials, bench.tempo, unheard, studio.drop_offs.sends_of(mix.id))
 
 
 @router.post("/mixes/{mix_id}/level")

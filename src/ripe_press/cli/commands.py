@@ -16,6 +16,7 @@ from ripe_press.cli.ladder import ladder
 from ripe_press.cli.live import live_pass, rack
 from ripe_press.cli.order import order
 from ripe_press.cli.record import again, check, compare, doctor, record
+from ripe_press.cli.send import send
 from ripe_press.cli.sheet import sheet, sidecar
 from ripe_press.cli.speech import (
     PATH,
@@ -61,6 +62,7 @@ for _command in (
     sheet,
     sidecar,
     handoff,
+    send,
 ):
     app.add_command(_command)
 

@@ -1,38 +1,41 @@
 """The rack and live passes on the command line."""
 
+import json
 import time
 from pathlib import Path
 from typing import Any
 
 import click
 
-from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_on_signal
+from ripe_press.cli.speech import PATH, as_json, data_option, say_json, show_progress, stop_on_signal
 
 
 @click.command()
+@click.argument("names", nargs=-1, metavar="[NAME]...")
 @click.option("--hurry", type=click.FloatRange(0, 1000), default=1.0, help="Times faster than time; for tries.")
-def rack(hurry: float) -> None:
-    """Start the stand-ins of the rack: an outboard unit and an instrument. They run until you end this."""
-    from ripe_press.rack.unit import NAMES, PORTS
-    from ripe_press.studio.rack import KINDS, begin_unit
+@click.option("--folder", type=PATH, help="Where what comes in is kept; the folder of the rack in the data folder.")
+@click.option("--any-port", is_flag=True, help="Take ports that are free, instead of the usual ones.")
+@data_option
+def rack(names: tuple[str, ...], hurry: float, folder: Path | None, any_port: bool, data: Path | None) -> None:
+    """Start the stand-ins of the rack, all or those named: outboard, instrument, mail, intake, sync.
 
+    One JSON line each says where it can be reached. They run until you end this.
+    """
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.stand_ins import StandIns, checked_names
+
+    wanted = checked_names(names)
+    place = (folder or data_folder(data).root / "rack").absolute()
     # Before anything is told: whoever reads the lines may end this at once.
     asked = stop_on_signal()
-    begun = []
+    begun = StandIns()
     try:
-        for kind in KINDS:
-            process, address = begin_unit(kind, port=PORTS[kind], hurry=hurry)
-            begun.append(process)
-            click.echo(f"{NAMES[kind]} ({kind}) is at {address}")
+        for name in wanted:
+            click.echo(json.dumps(begun.begin(name, place, hurry=hurry, port=0 if any_port else None)))
         while not asked():
             time.sleep(0.1)
     finally:
-        for process in begun:
-            if process.stdin:
-                process.stdin.close()
-            process.wait(5)
-            if process.stdout:
-                process.stdout.close()
+        begun.close()
 
 
 @click.command("pass")

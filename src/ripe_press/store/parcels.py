@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
+from ripe_press.core.errors import Conflict
 from ripe_press.core.sending.parcel import OVER, ParcelState
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import Verdict
@@ -194,14 +195,21 @@ class Parcels:
             connection.execute(_KEEP, {"id": number, "kept": json.dumps(kept)})
 
     def put(self, number: int, before: ParcelState, standing: Standing, *, anew: bool = False) -> bool:
-        """Puts one from a state into another; whether it was still in that."""
+        """Puts one from a state into another; whether it was still in that.
+
+        Raises: Conflict ``parcel.twice`` where another one with the same file is on its way there already.
+        """
         over = standing.state in OVER or (standing.state == "taken" and standing.next_at is None)
         values = {
             **asdict(standing), "reasons": json.dumps(list(standing.reasons)), "receipt": json.dumps(standing.receipt),
             "kept": json.dumps(standing.kept), "id": number, "before": before, "over": over, "anew": anew,
         }  # fmt: skip
-        with self._database.write() as connection:
-            return connection.execute(_SET, values).rowcount > 0
+        try:
+            with self._database.write() as connection:
+                return connection.execute(_SET, values).rowcount > 0
+        except sqlite3.IntegrityError as error:
+            message = "The same file went to the same place in another parcel already."
+            raise Conflict("parcel.twice", message, parcel=number) from error
 
     def accept(self, number: int, accepted_by: str, because: str, now: float) -> bool:
         """Lets one leave that somebody accepts; whether it asked."""

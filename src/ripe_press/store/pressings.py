@@ -102,6 +102,9 @@ _FILES = """
 SELECT number, path, replaces, state, error, report, found, found_path, found_at FROM pressed_files
 WHERE pressing_id = :id ORDER BY number
 """
+_FILE_AT = """
+SELECT pressing_id, number FROM pressed_files WHERE path = :path AND state = 'named' ORDER BY pressing_id DESC LIMIT 1
+"""
 _UNDER_WAY = """
 SELECT path FROM pressed_files JOIN pressings ON pressings.id = pressing_id
 WHERE pressings.state = 'running' AND pressing_id != :id
@@ -295,6 +298,14 @@ class Pressings:
         """The pressing with this id, if there is one."""
         found = self._select(_ONE, {"id": pressing_id})
         return found[0] if found else None
+
+    def file_at(self, path: str) -> tuple[StoredPressing, StoredFile] | None:
+        """The newest file that was pressed to a path, and its pressing; None where none was."""
+        with self._database.read() as connection:
+            row = connection.execute(_FILE_AT, {"path": path}).fetchone()
+        pressing = self.get(row["pressing_id"]) if row else None
+        file = next((one for one in pressing.files if one.number == row["number"]), None) if pressing else None
+        return (pressing, file) if pressing and file else None
 
     def latest(self, mix_id: int) -> StoredPressing | None:
         """The newest pressing of a mix, if there is one."""

@@ -5,8 +5,8 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Literal
 
-Topic = Literal["shelf", "pressings", "ladders", "desks", "orders", "burns", "stems", "passes"]
-TOPICS: tuple[Topic, ...] = ("shelf", "pressings", "ladders", "desks", "orders", "burns", "stems", "passes")
+Topic = Literal["shelf", "pressings", "ladders", "desks", "orders", "burns", "stems", "passes", "outbox"]
+TOPICS: tuple[Topic, ...] = ("shelf", "pressings", "ladders", "desks", "orders", "burns", "stems", "passes", "outbox")
 
 
 class Bell:

@@ -2,7 +2,7 @@
 
 import json
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -32,15 +32,24 @@ def sheet_of(
         message = "None of the files is where it was pressed: there is nothing to write a sheet of. Press them again."
         raise NotFound("sheet.nothing", message)
     folder = folder_of([Path(one["path"]) for one in there])
-    files = tuple(_file_of(one, folder) for one in sorted(there, key=lambda one: str(one["path"])))
+    files = tuple(sheet_file(one, folder) for one in sorted(there, key=lambda one: str(one["path"])))
     artist = tags.get("album_artist") or tags.get("artist") or ""
     contact = {name: tags[field] for field, name in CONTACT if tags.get(field)}
     return DeliverySheet(title, files, artist, day, pressing, contact)
 
 
-def sheet_of_pressing(pressing: StoredPressing) -> DeliverySheet:
+Accepted = Mapping[int, tuple[str, str]]
+"""Who accepted what was noticed of a file, by its number in its pressing, and why."""
+
+
+def sheet_of_pressing(pressing: StoredPressing, accepted: Accepted | None = None) -> DeliverySheet:
     """The sheet of what a pressing made. Raises: NotFound ``sheet.nothing``."""
-    named = [file.report for file in pressing.files if file.report and file.state == "named"]
+    by = accepted or {}
+    named = [
+        {**file.report, "accepted": by.get(file.number, ("", ""))}
+        for file in pressing.files
+        if file.report and file.state == "named"
+    ]
     return sheet_of(
         pressing.mix_title, named, _tags_of(pressing.ticket), day=pressing.made_at[:10], pressing=pressing.id
     )
@@ -76,20 +85,7 @@ def sheet_of_folder(folder: Path, told: Callable[[int, int], None] = lambda _don
     files = []
     for at, path in enumerate(paths):
         told(at, len(paths))
-        proof = prove(path, loudness=True)
-        if proof.unreadable:
-            message = f"{path.name!r} cannot be read: {proof.unreadable}"
-            raise BadInput("sheet.unreadable", message, path=str(path))
-        report = {
-            "path": str(path), "brief": "", "container": proof.container, "codec": proof.codec,
-            "sample_rate_hz": proof.rate_hz, "bit_depth": proof.bit_depth, "channels": proof.channels,
-            "frames": proof.frames, "bytes": proof.bytes, "sha256": proof.sha256, "verdict": "ready", "findings": [],
-            "measured": {
-                "sample_peak_dbfs": proof.sample_peak_dbfs, "true_peak_dbtp": proof.true_peak_dbtp,
-                "integrated_lufs": proof.integrated_lufs,
-            },
-        }  # fmt: skip
-        files.append(_file_of(report, folder))
+        files.append(sheet_file(report_of(path), folder))
     told(len(paths), len(paths))
     first = files[0].tags
     title = first.get("album") or folder.resolve().name
@@ -97,9 +93,31 @@ def sheet_of_folder(folder: Path, told: Callable[[int, int], None] = lambda _don
     return DeliverySheet(title, tuple(files), first.get("album_artist") or first.get("artist") or "", contact=contact)
 
 
-def _file_of(report: dict[str, Any], folder: Path) -> SheetFile:
+def report_of(path: Path) -> dict[str, Any]:
+    """What a report says of a file from anywhere: it is read and measured. Raises: BadInput ``sheet.unreadable``."""
+    proof = prove(path, loudness=True)
+    if proof.unreadable:
+        message = f"{path.name!r} cannot be read: {proof.unreadable}"
+        raise BadInput("sheet.unreadable", message, path=str(path))
+    return {
+        "path": str(path), "brief": "", "container": proof.container, "codec": proof.codec,
+        "sample_rate_hz": proof.rate_hz, "bit_depth": proof.bit_depth, "channels": proof.channels,
+        "frames": proof.frames, "bytes": proof.bytes, "sha256": proof.sha256, "verdict": "ready", "findings": [],
+        "measured": {
+            "sample_peak_dbfs": proof.sample_peak_dbfs, "true_peak_dbtp": proof.true_peak_dbtp,
+            "integrated_lufs": proof.integrated_lufs,
+        },
+    }  # fmt: skip
+
+
+def sheet_file(report: dict[str, Any], folder: Path) -> SheetFile:
+    """A file of a sheet, from its report and from what it says in its tags itself."""
     path, measured = Path(report["path"]), report["measured"]
-    remarks = tuple(Remark(one["rule"], one["verdict"], one["sentence"]) for one in report["findings"])
+    by, because = report.get("accepted", ("", ""))
+    remarks = tuple(
+        Remark(one["rule"], one["verdict"], one["sentence"], *((by, because) if one["verdict"] == "look" else ()))
+        for one in report["findings"]
+    )
     tags = dict(read_embedded(path, report["sample_rate_hz"], report["frames"]).tags)
     same = (
         "brief", "container", "codec", "sample_rate_hz", "bit_depth", "channels", "frames", "bytes", "sha256", "verdict"

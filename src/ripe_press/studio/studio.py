@@ -8,11 +8,14 @@ from ripe_press.core.errors import Conflict
 from ripe_press.store.blind_tests import BlindTestTable
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
+from ripe_press.store.drop_offs import DropOffs
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.labels import Labels
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.orders import Orders
+from ripe_press.store.parcels import Parcels
 from ripe_press.store.passes import Passes
+from ripe_press.store.pressings import Pressings
 from ripe_press.store.stems import Stems
 from ripe_press.studio.bell import Bell, Topic
 from ripe_press.studio.blind_tests import BlindTests
@@ -24,14 +27,17 @@ from ripe_press.studio.cuts import Cuts
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.desk import Desks
 from ripe_press.studio.desk_voices import Casting
+from ripe_press.studio.drop_off_book import DropOffBook
 from ripe_press.studio.holding import Holdings
 from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.ladders import Ladders
 from ripe_press.studio.looking import Looking
 from ripe_press.studio.orders import OrderBook
+from ripe_press.studio.outbox import Outbox
 from ripe_press.studio.passes import PassRoom
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.rack import Rack
+from ripe_press.studio.secrets import Secrets
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.stem_book import StemBook
 from ripe_press.studio.trials import Trials
@@ -89,6 +95,9 @@ class Studio:
             Orders(self._database), self.shelf, self.looking, self.briefs, self.bell, self._listening, folder.passing
         )
         self.burns = Burns(folder.root / "rack" / "disc writer", self.bell)
+        parcels = Parcels(self._database)
+        self.drop_offs = DropOffBook(DropOffs(self._database), parcels, Secrets(folder.root), self.bell)
+        self.outbox = Outbox(parcels, Pressings(self._database), self.drop_offs, self.bell)
         self.blind_tests = BlindTests(BlindTestTable(self._database), self.desks, self.bell)
 
     def __enter__(self) -> Self:
@@ -105,6 +114,7 @@ class Studio:
         self.blind_tests.start()
         self.passes.start()
         self.press_room.start()
+        self.outbox.start()
 
     def under_way(self) -> frozenset[Topic]:
         """What changes by itself just now, for it tells how far it is."""
@@ -123,12 +133,15 @@ class Studio:
             found.add("stems")
         if self.burns.busy:
             found.add("burns")
+        if self.outbox.busy:
+            found.add("outbox")
         return frozenset(found)
 
     def close(self) -> None:
         """Ends the workers; what was being pressed begins again at the next start."""
         self.press_room.close()
         self.burns.close()
+        self.outbox.close()
         self.passes.close()
         for pool in (self._heavy, self._pressing, self._looking, self._listening, self._comparing):
             pool.shutdown(wait=False, cancel_futures=True)

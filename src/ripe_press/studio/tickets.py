@@ -1,6 +1,6 @@
 """The ticket: every file of a plan as it is told before it is pressed, in words, forecasts and findings."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Protocol
 
@@ -12,6 +12,7 @@ from ripe_press.core.naming import Placed
 from ripe_press.core.rules.case import Case, Expected, range_measures
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.core.rules.registry import judge
+from ripe_press.core.sending.parcel import GOES_NOWHERE, Sends
 from ripe_press.core.stations import Description, Known, Path, describe
 from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.stations.size import forecast_size
@@ -66,15 +67,19 @@ class Tried(Protocol):
 
 
 def rows_of(
-    files: Iterable[Wanted], tried: Tried, tempo: TempoMap | None = None, channels_unheard: int = 0
+    files: Iterable[Wanted],
+    tried: Tried,
+    tempo: TempoMap | None = None,
+    channels_unheard: int = 0,
+    sends: Callable[[Delivery], Sends] = lambda _wish: GOES_NOWHERE,
 ) -> tuple[Row, ...]:
     """The rows of a ticket, file by file, with numbers by which the tree is drawn."""
-    rows = [_row(one, tried, tempo, channels_unheard) for one in files]
+    rows = [_row(one, tried, tempo, channels_unheard, sends(one.planned.wish)) for one in files]
     numbers = node_numbers([row.path for row in rows])
     return tuple(replace(row, nodes=nodes) for row, nodes in zip(rows, numbers, strict=True))
 
 
-def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard: int) -> Row:
+def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard: int, sends: Sends) -> Row:
     planned, known, wish = wanted.planned, wanted.known, wanted.planned.wish
     asked = planned.path
     start, end = asked.cut.start_frame, asked.cut.read_end
@@ -91,7 +96,7 @@ def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard:
             measures=measures,
             expected=Expected(size, forecast.sample_peak_dbfs, forecast.true_peak_dbtp, forecast.integrated_lufs),
             mono_loss_db=mono_loss_of(known), shortfall=tried.short(asked), signal=signal, placed=wanted.placed,
-            channels_unheard=channels_unheard,
+            channels_unheard=channels_unheard, sends=sends,
         ),
         "before",
     )  # fmt: skip

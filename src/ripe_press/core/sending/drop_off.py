@@ -2,6 +2,7 @@
 
 import ipaddress
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Annotated, Any, ClassVar, Literal, get_args
@@ -9,9 +10,10 @@ from urllib.parse import urlsplit
 
 from annotated_types import Ge, Len, MaxLen
 
-from ripe_press.core.errors import BadInput, RipePressError
+from ripe_press.core.errors import BadInput
 from ripe_press.core.naming import check_pattern, fill_known
 from ripe_press.core.wishes.delivery import STRICT
+from ripe_press.core.wishes.document import validated
 
 Kind = Literal["folder", "library", "sync", "mail", "desk"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
@@ -141,6 +143,11 @@ def _fields_known(pattern: str) -> None:
     check_pattern(fill_known(pattern, {"sha256": "x"}).replace("/", " ").replace("\n", " ") or "x")
 
 
+def drop_off_from(row: Mapping[str, Any]) -> DropOff:
+    """A drop-off out of plain values. Raises: BadInput ``document.unreadable``."""
+    return validated(DropOff, row, "drop-off")
+
+
 def drop_off_from_word(word: str) -> DropOff | None:
     """``KIND:PLACE`` as a drop-off that is called by its word; None for a word that must be a name.
 
@@ -158,11 +165,3 @@ def drop_off_from_word(word: str) -> DropOff | None:
     # Its name is its word, which no drop-off that is set up can have.
     found = checked(DropOff("typed", known, place))
     return replace(found, name=found.word[:80])
-
-
-def is_drop_off(word: str) -> bool:
-    """Whether a word says where to send to, rather than naming a drop-off."""
-    try:
-        return drop_off_from_word(word) is not None
-    except RipePressError:
-        return True

@@ -135,7 +135,7 @@ def document_from(row: Any) -> Document:
     if not isinstance(row, dict) or not isinstance(row.get("version"), int):
         message = 'This is no document of wishes: it has no "version". Write one with `ripe-press plan --ticket-out`.'
         raise BadInput("document.no-version", message)
-    return _validated(Document, _upgraded(row, row["version"], VERSION, _UPGRADES))
+    return validated(Document, _upgraded(row, row["version"], VERSION, _UPGRADES))
 
 
 def bench_row(bench: Bench) -> dict[str, Any]:
@@ -146,17 +146,17 @@ def bench_row(bench: Bench) -> dict[str, Any]:
 def bench_of(row: Mapping[str, Any]) -> Bench:
     """The bench from plain values as `bench_row` gives them, now or in older versions. Raises: BadInput."""
     row = dict(row)
-    return _validated(Bench, _upgraded(row, row.pop("version", 1), BENCH_VERSION, _BENCH_UPGRADES))
+    return validated(Bench, _upgraded(row, row.pop("version", 1), BENCH_VERSION, _BENCH_UPGRADES))
 
 
 def stem_from(row: Any) -> StemNote:
     """A stem out of plain values. Raises: BadInput ``document.unreadable``."""
-    return _validated(StemNote, row, "stem")
+    return validated(StemNote, row, "stem")
 
 
 def order_from(row: Any) -> RunningOrder:
     """A running order out of plain values. Raises: BadInput ``document.unreadable``."""
-    return _validated(RunningOrder, row, "running order")
+    return validated(RunningOrder, row, "running order")
 
 
 def brief_from_row(row: Any) -> Brief:
@@ -164,7 +164,7 @@ def brief_from_row(row: Any) -> Brief:
     if not isinstance(row, dict):
         message = "This is no brief: it is no object with an id and a title."
         raise BadInput("brief.unreadable", message)
-    return _validated(Brief, row, "brief")
+    return validated(Brief, row, "brief")
 
 
 @cache
@@ -175,7 +175,8 @@ def _adapter(kind: Any) -> "TypeAdapter[Any]":
     return TypeAdapter(kind)
 
 
-def _validated(kind: type[T], row: Mapping[str, Any], named: str = "document of wishes") -> T:
+def validated(kind: type[T], row: Mapping[str, Any], named: str = "document of wishes") -> T:
+    """A frozen value of some kind out of plain ones, held against its own types. Raises: BadInput ``document.…``."""
     from pydantic import ValidationError
 
     try:

@@ -8,6 +8,8 @@ from ripe_press.studio.carriers.library import LibraryCarrier
 from ripe_press.studio.carriers.mailbox import MailCarrier
 from ripe_press.studio.carriers.synced import SyncedCarrier
 
+__all__ = ["Carrier", "carrier_of"]
+
 
 def carrier_of(drop_off: DropOff, password: str = "") -> Carrier:
     """What carries files to a drop-off; ``password`` is what it is let in with, where it wants any."""

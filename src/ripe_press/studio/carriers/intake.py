@@ -52,7 +52,8 @@ class IntakeCarrier:
         with self._client() as client:
             answer = self._asked(client, parcel, kept)
         if answer is None:
-            raise later("The desk has lost the file that it took; it is sent once more.")
+            message = "The desk has lost the file that it took; it is sent once more."
+            raise Interrupted("send.lost", message)
         return answer
 
     def look(self) -> Looked:

@@ -7,7 +7,7 @@ from contextlib import suppress
 from typing import Any
 
 from ripe_press.core.errors import BadInput, Conflict
-from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN
+from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, kinds_of
 from ripe_press.core.sending.drop_off import DropOff, mail_place
 from ripe_press.core.sending.mail import (
     MOST_BYTES,
@@ -83,7 +83,7 @@ class MailCarrier:
         if size <= limit:
             return None
         about = parcel.about
-        container = next((one for one in CAPABILITIES if one == about.get("format")), PLAIN)
+        container = (*kinds_of(str(about.get("container")), str(about.get("codec")), False), PLAIN)[0]
         frames, rate_hz, channels = (int(about.get(one) or 0) for one in ("frames", "sample_rate_hz", "channels"))
         room = room_for_file(limit, overhead)
         fits = what_fits(room, frames, rate_hz, channels, container) if rate_hz and channels else None

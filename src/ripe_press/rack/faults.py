@@ -1,0 +1,46 @@
+"""Faults that a stand-in is told to make: one word a line in ``faults.txt`` of its folder, used up from the top."""
+
+import threading
+from collections import deque
+from collections.abc import Iterable
+from pathlib import Path
+
+NAME = "faults.txt"
+SLOW_S = 3.0
+
+
+class Faults:
+    """What goes wrong next, from its folder, or from a list for trials."""
+
+    def __init__(self, folder: Path, listed: Iterable[str] = ()) -> None:
+        self._path = folder / NAME
+        self._listed = deque(listed)
+        self._lock = threading.Lock()
+
+    def add(self, *words: str) -> None:
+        """Puts more at the end."""
+        with self._lock:
+            self._listed.extend(words)
+
+    def clear(self) -> None:
+        """Nothing goes wrong any more."""
+        with self._lock:
+            self._listed.clear()
+            self._path.unlink(missing_ok=True)
+
+    def next(self) -> str:
+        """The next fault, which is used up; empty where nothing goes wrong."""
+        with self._lock:
+            if self._listed:
+                return self._listed.popleft()
+            try:
+                first, _, rest = self._path.read_text(encoding="utf-8").partition("\n")
+            except (OSError, ValueError):
+                return ""
+            if rest.strip():
+                new = self._path.with_name(f".{NAME}.new")
+                new.write_text(rest, encoding="utf-8")
+                new.replace(self._path)
+            else:
+                self._path.unlink(missing_ok=True)
+            return first.strip()

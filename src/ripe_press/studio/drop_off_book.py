@@ -1,0 +1,125 @@
+"""The book of drop-offs: set up once, tried at any time, found by their names."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import asdict, replace
+from typing import Any
+
+from ripe_press.core.errors import BadInput, NotFound, RipePressError
+from ripe_press.core.sending.drop_off import DropOff, checked, drop_off_from
+from ripe_press.core.sending.parcel import Refusal, Sends, reasons_from
+from ripe_press.core.wishes.delivery import Delivery
+from ripe_press.store.drop_offs import DropOffs, StoredDropOff
+from ripe_press.store.parcels import Parcels
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.carriers import carrier_of
+from ripe_press.studio.logbook import logger
+from ripe_press.studio.secrets import Secrets
+
+_LOG = logger("send")
+
+
+class DropOffBook:
+    """Drop-offs with what they are let in with, which never leaves this book but to their carriers."""
+
+    def __init__(self, table: DropOffs, parcels: Parcels, secrets: Secrets, bell: Bell) -> None:
+        self._table = table
+        self._parcels = parcels
+        self._bell = bell
+        self.secrets = secrets
+
+    def all(self) -> list[StoredDropOff]:
+        """All of them."""
+        return self._table.all()
+
+    def get(self, number: int) -> StoredDropOff:
+        """One of them. Raises: NotFound ``drop-off.unknown``."""
+        found = self._table.get(number)
+        if found is None:
+            message = "That drop-off is not there any more."
+            raise NotFound("drop-off.unknown", message, drop_off=number)
+        return found
+
+    def add(self, drop_off: DropOff, secret: str = "") -> int:
+        """Sets one up; gives its number. Raises: BadInput, Conflict ``drop-off.…``; as `Secrets.set`."""
+        drop_off = checked(drop_off)
+        number = self._table.add(drop_off.name, asdict(drop_off))
+        if secret:
+            self.secrets.set(number, secret)
+        self._bell.ring("outbox")
+        return number
+
+    def change(self, number: int, drop_off: DropOff, secret: str | None = None) -> None:
+        """Sets one up anew; its secret stays where nothing is said of it. Raises: as `add`; NotFound."""
+        self.get(number)
+        drop_off = checked(drop_off)
+        self._table.set(number, drop_off.name, asdict(drop_off))
+        if secret is not None:
+            self.secrets.set(number, secret)
+        self._bell.ring("outbox")
+
+    def remove(self, number: int) -> None:
+        """Takes one away; what was sent to it stays in the record. Raises: NotFound ``drop-off.unknown``."""
+        self.get(number)
+        self.secrets.set(number, "")
+        self._table.remove(number)
+        self._bell.ring("outbox")
+
+    def look(self, number: int) -> StoredDropOff:
+        """Tries one now, and keeps what it says. Raises: NotFound ``drop-off.unknown``."""
+        stored = self.get(number)
+        try:
+            looked = carrier_of(drop_off_of(stored), self.secrets.get(number)).look()
+        except RipePressError as error:
+            said: dict[str, Any] = {"good": False, "sentence": error.message}
+        else:
+            said = {"good": True, "sentence": looked.sentence, "limit_bytes": looked.limit_bytes}
+        self._table.say(number, said)
+        _LOG.info("drop-off tried", drop_off=number, good=said["good"])
+        self._bell.ring("outbox")
+        return self.get(number)
+
+    def named(self, names: Iterable[str]) -> list[DropOff]:
+        """Those of some names. Raises: NotFound ``drop-off.unknown``, naming those there are."""
+        found, missing = self.find(names)
+        if missing:
+            there = ", ".join(one.name for one in self.all()) or "none yet"
+            message = f"There is no drop-off called {missing[0]!r}. There are: {there}."
+            raise NotFound("drop-off.unknown", message, name=missing[0])
+        return found
+
+    def find(self, names: Iterable[str]) -> tuple[list[DropOff], list[str]]:
+        """Those of some names, and the names that none has."""
+        by_name = {one.name.casefold(): drop_off_of(one) for one in self.all()}
+        wanted = list(dict.fromkeys(names))
+        found = [by_name[one.casefold()] for one in wanted if one.casefold() in by_name]
+        return found, [one for one in wanted if one.casefold() not in by_name]
+
+    def secret_of(self, drop_off: DropOff) -> str:
+        """What a drop-off is let in with; empty where it needs nothing."""
+        number = next((one.id for one in self.all() if one.name == drop_off.name), None)
+        return self.secrets.get(number) if number is not None and drop_off.kind in ("mail", "desk") else ""
+
+    def sends_of(self, mix_id: int) -> Callable[[Delivery], Sends]:
+        """What is known of where the deliveries of a mix go, for their tickets."""
+        by_name = {one.name.casefold(): drop_off_of(one) for one in self.all()}
+        refused = self._parcels.lines_refused(mix_id)
+
+        def sends(wish: Delivery) -> Sends:
+            there = [by_name[one.casefold()] for one in wish.sends_to if one.casefold() in by_name]
+            missing = [one for one in wish.sends_to if one.casefold() not in by_name]
+            rows = self._parcels.refusals(mix_id, wish.id) if wish.id in refused else []
+            refusals = [Refusal(str(place["name"]), one) for place, why in rows for one in reasons_from(why)]
+            return Sends(tuple(there), tuple(missing), tuple(refusals))
+
+        return sends
+
+
+def drop_off_of(stored: StoredDropOff) -> DropOff:
+    """A drop-off as a value, with the limit that it was heard to have where none was set."""
+    try:
+        found = drop_off_from(stored.settings)
+    except BadInput:
+        # Written by a version that knew more: as much of it as is known here.
+        known = {name: value for name, value in stored.settings.items() if name in DropOff.__dataclass_fields__}
+        found = DropOff(**known)
+    return found if found.limit_bytes else replace(found, limit_bytes=int(stored.said.get("limit_bytes") or 0))

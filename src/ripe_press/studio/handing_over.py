@@ -1,0 +1,83 @@
+"""Parcels out of what was pressed, and of files from anywhere: what is known of each, and whether it may leave."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.formats.capabilities import CAPABILITIES, kinds_of
+from ripe_press.core.naming import LABEL_FIELDS, length_label, rate_label
+from ripe_press.core.sending.drop_off import DropOff
+from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason
+from ripe_press.store.parcels import NewParcel
+from ripe_press.store.pressings import StoredFile, StoredPressing, Verdict
+from ripe_press.studio.sheets import sheet_file
+
+
+def parcel_of(report: Mapping[str, Any], title: str = "") -> Parcel:
+    """The parcel of a file, from its report; what it says in its tags is read from the file itself.
+
+    Raises: as `sheets.sheet_file`.
+    """
+    path = Path(report["path"])
+    about = sheet_file(dict(report), path.parent)
+    kinds = kinds_of(about.container, about.codec, False)
+    tags = about.tags
+    fields = {
+        **dict.fromkeys(LABEL_FIELDS, ""), **{name: text for name, text in tags.items() if name in LABEL_FIELDS},
+        "title": tags.get("title") or title or path.stem, "brief": about.brief, "year": tags.get("date", "")[:4],
+        "track": tags.get("track", "").partition("/")[0], "disc": tags.get("disc", "").partition("/")[0],
+        "rate": rate_label(about.sample_rate_hz), "depth": f"{about.bit_depth}b" if about.bit_depth else "",
+        "channels": {1: "mono", 2: "stereo"}.get(about.channels, f"{about.channels} channels"),
+        "format": CAPABILITIES[kinds[0]].title if kinds else about.container, "mix": path.stem,
+        "length": length_label(about.frames, about.sample_rate_hz), "pressed": f"{datetime.now(UTC):%Y-%m-%d}",
+    }  # fmt: skip
+    # A file that nobody gave an artist is not by an empty name.
+    fields["artist"] = fields["artist"] or fields["album_artist"] or "an artist who is not named"
+    now = datetime.now(UTC).isoformat(timespec="seconds")
+    return Parcel(str(path), path.name, about.sha256, about.bytes, now, fields, asdict(about))
+
+
+def handed_over(
+    report: Mapping[str, Any],
+    drop_offs: Iterable[DropOff],
+    *,
+    pressing: StoredPressing | None = None,
+    number: int | None = None,
+    accepted_by: str = "",
+    because: str = "",
+) -> list[NewParcel]:
+    """A file as a parcel for each of some drop-offs; one that must not leave is refused here, with what stops it."""
+    parcel = asdict(parcel_of(report, pressing.mix_title if pressing else ""))
+    verdict: Verdict = report["verdict"]
+    state = may_leave(verdict, accepted_by)
+    stops = [one["sentence"] for one in report["findings"] if one["verdict"] == "stop"]
+    looks = [one["sentence"] for one in report["findings"] if one["verdict"] == "look"]
+    sentence = {"refused": f"It does not leave: {' '.join(stops)}", "asks": " ".join(looks)}.get(state, "")
+    reasons = [asdict(Reason("other", one)) for one in stops] if state == "refused" else []
+    return [
+        NewParcel(
+            asdict(one), one.word, parcel, verdict, state, mix_id=pressing.mix_id if pressing else None,
+            pressing_id=pressing.id if pressing else None, file_number=number, line=report.get("line", ""),
+            sentence=sentence, reasons=reasons, accepted_by=accepted_by.strip(), because=because.strip(),
+        )
+        for one in drop_offs
+    ]  # fmt: skip
+
+
+def may_leave(verdict: Verdict, accepted_by: str) -> ParcelState:
+    """How a parcel begins: *ready* leaves, *look* asks who accepts it, *stop* does not leave."""
+    if verdict == "stop":
+        return "refused"
+    return "waiting" if verdict == "ready" or accepted_by.strip() else "asks"
+
+
+def named_files(pressing: StoredPressing, numbers: Iterable[int] = ()) -> list[StoredFile]:
+    """The files of a pressing that are there to be sent: all of them, or those of some numbers."""
+    wanted = set(numbers)
+    return [
+        one
+        for one in pressing.files
+        if one.state == "named" and one.report and (not wanted or one.number in wanted) and Path(one.path).is_file()
+    ]

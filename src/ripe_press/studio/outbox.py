@@ -1,0 +1,371 @@
+"""The outbox: what is sent waits here, is tried again with growing pauses, and leaves its receipt in the record.
+
+One place after the other is served by a thread of its own, so that one desk that is slow holds up nobody else. What
+was being sent when the power went is sent again: every carrier knows what is there already.
+"""
+
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+from typing import Literal
+
+from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted, NotFound, RipePressError
+from ripe_press.core.sending.drop_off import drop_off_from
+from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason
+from ripe_press.store.parcels import Parcels, Standing, StoredParcel
+from ripe_press.store.pressings import Pressings
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.carriers import Carrier, carrier_of
+from ripe_press.studio.carriers.carrier import Answer, Asking, Hand
+from ripe_press.studio.drop_off_book import DropOffBook
+from ripe_press.studio.handing_over import handed_over, named_files
+from ripe_press.studio.logbook import logger
+
+_LOG = logger("send")
+PAUSES_S = (5.0, 15.0, 60.0, 300.0, 900.0, 3600.0)
+"""How long it waits before it tries again, try by try; the last from then on."""
+MOST_TRIES = 30
+"""So often something is tried: about a day."""
+_AT_ONCE = 4
+_LOOK_S = 5.0
+"""So often the outbox looks for what others put into it, as the command line does."""
+_AGAIN_S = 0.5
+MOST_SHOWN = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Underway:
+    """How far a parcel is: bytes of all, and bytes a second since it began."""
+
+    done: int = 0
+    total: int = 0
+    bytes_a_second: float = 0.0
+
+
+class Outbox:
+    """Sends what waits, asks after what was taken, and tells of both."""
+
+    def __init__(
+        self,
+        table: Parcels,
+        record: Pressings,
+        book: DropOffBook,
+        bell: Bell,
+        pauses_s: tuple[float, ...] = PAUSES_S,
+        carrier: Callable[..., Carrier] = carrier_of,
+    ) -> None:
+        self._table, self._record, self._book, self._bell = table, record, book, bell
+        self._pauses_s, self._carrier = pauses_s, carrier
+        self._lock = threading.Lock()
+        self._wake = threading.Event()
+        self._closing = threading.Event()
+        self._places: dict[str, threading.Thread] = {}
+        self._underway: dict[int, Underway] = {}
+        self._stopping: dict[int, Literal["held", "recalled"]] = {}
+        self._thread = threading.Thread(target=self._work, name="outbox", daemon=True)
+
+    def start(self) -> None:
+        """Takes up what was cut off, and begins to send."""
+        if back := self._table.put_back_cut_off(time.time()):
+            _LOG.info("parcels are taken up", parcels=back)
+        self._thread.start()
+        self._bell_listening()
+
+    def close(self) -> None:
+        """Stops at the next block; what was on its way goes on at the next start."""
+        self._closing.set()
+        self._wake.set()
+        if self._thread.ident:
+            self._thread.join(5)
+        for thread in list(self._places.values()):
+            thread.join(3)
+
+    @property
+    def busy(self) -> bool:
+        """Whether anything is on its way."""
+        return bool(self._underway)
+
+    def shown(self) -> list[tuple[StoredParcel, Underway | None]]:
+        """The parcels, those that are not over first, with how far each is."""
+        with self._lock:
+            underway = dict(self._underway)
+        return [(one, underway.get(one.id)) for one in self._table.recent(MOST_SHOWN)]
+
+    def of_pressing(self, number: int) -> list[StoredParcel]:
+        """What of a pressing was sent, and how that stands."""
+        return self._table.of_pressing(number)
+
+    def counts(self) -> dict[str, dict[str, int]]:
+        """How many parcels of each state there are of each place."""
+        return self._table.counts()
+
+    def get(self, number: int) -> StoredParcel:
+        """One of them. Raises: NotFound ``parcel.unknown``."""
+        found = self._table.get(number)
+        if found is None:
+            message = f"There is no parcel number {number} in the record."
+            raise NotFound("parcel.unknown", message, parcel=number)
+        return found
+
+    def send(
+        self, pressing_id: int, numbers: list[int], names: list[str], accepted_by: str = "", because: str = ""
+    ) -> list[tuple[int, bool]]:
+        """Hands files of a pressing over to some drop-offs; gives the parcels, and which of them are new.
+
+        Raises: NotFound ``pressing.unknown``, ``send.nothing``, ``drop-off.unknown``; BadInput ``send.nowhere``,
+        ``send.because``.
+        """
+        pressing = self._record.get(pressing_id)
+        if pressing is None:
+            message = f"There is no pressing number {pressing_id} in the record."
+            raise NotFound("pressing.unknown", message, pressing=pressing_id)
+        if not names:
+            message = "It says nowhere to send to: choose a drop-off."
+            raise BadInput("send.nowhere", message)
+        _check_reason(accepted_by, because)
+        drop_offs = self._book.named(names)
+        files = named_files(pressing, numbers)
+        if not files:
+            message = "None of these files is where it was pressed: there is nothing to send. Press them again."
+            raise NotFound("send.nothing", message)
+        parcels = [
+            one
+            for file in files
+            for one in handed_over(
+                file.report or {}, drop_offs, pressing=pressing, number=file.number, accepted_by=accepted_by,
+                because=because,
+            )
+        ]  # fmt: skip
+        made = self._table.add(parcels, time.time())
+        _LOG.info("parcels handed over", pressing=pressing_id, parcels=len(made))
+        self._changed()
+        return made
+
+    def accept(self, number: int, accepted_by: str, because: str) -> None:
+        """Lets a parcel leave of which something was noticed. Raises: BadInput; NotFound; Conflict ``parcel.state``."""
+        parcel = self.get(number)
+        _check_reason(accepted_by, because)
+        if not accepted_by.strip() or not because.strip():
+            message = "Say who accepts it and why: both stand on the delivery sheet."
+            raise BadInput("send.because", message)
+        if not self._table.accept(number, accepted_by.strip(), because.strip(), time.time()):
+            raise _not_now(parcel, "accepted")
+        self._changed()
+
+    def hold(self, number: int) -> None:
+        """Holds a parcel that waits or is on its way. Raises: NotFound; Conflict ``parcel.state``."""
+        self._stop(number, "held", ("waiting",))
+
+    def recall(self, number: int) -> None:
+        """Takes a parcel back that is not there yet. Raises: NotFound; Conflict ``parcel.state``."""
+        self._stop(number, "recalled", ("waiting", "held", "asks"))
+
+    def go_on(self, number: int) -> None:
+        """Sends a parcel now: one that is held or waits for its next try, or again one that was refused or failed.
+
+        Raises: NotFound; Conflict ``parcel.state``, ``parcel.twice`` where it is on its way in another parcel.
+        """
+        parcel = self.get(number)
+        if parcel.state == "refused" and parcel.verdict == "stop":
+            raise _not_now(parcel, "sent")
+        if parcel.state not in ("held", "waiting", "failed", "refused", "recalled"):
+            raise _not_now(parcel, "sent")
+        standing = Standing("waiting", "", kept=parcel.kept, next_at=time.time())
+        if parcel.state == "refused":
+            standing = Standing("waiting", next_at=time.time())
+        if not self._table.put(number, parcel.state, standing, anew=True):
+            raise _not_now(parcel, "sent")
+        self._changed()
+
+    def _stop(self, number: int, wanted: Literal["held", "recalled"], before: tuple[ParcelState, ...]) -> None:
+        parcel = self.get(number)
+        with self._lock:
+            if number in self._underway:
+                self._stopping[number] = wanted
+                if parcel.state == "sending":
+                    return
+        if parcel.state not in before or not self._table.put(
+            number, parcel.state, Standing(wanted, kept=parcel.kept), anew=wanted == "held"
+        ):
+            raise _not_now(self.get(number), wanted)
+        self._changed()
+
+    def _changed(self) -> None:
+        self._bell.ring("outbox")
+        self._wake.set()
+
+    def _bell_listening(self) -> None:
+        # A pressing that ends is looked at at once; what the bell does not tell of is found by looking now and then.
+        self._hearing = self._bell.heard_by(lambda topic: self._wake.set() if topic == "pressings" else None)
+        self._hearing.__enter__()
+
+    def _work(self) -> None:
+        while not self._closing.is_set():
+            self._wake.clear()
+            try:
+                self._hand_over()
+                self._begin_places()
+                due = self._table.next_due()
+            except RipePressError as error:
+                _LOG.warning("the outbox waits for the record", why=error.message)
+                due = None
+            except Exception:
+                # Whatever nobody foresaw of one pressing must not end the sending of all others.
+                _LOG.exception("the outbox failed by a fault of ours")
+                due = None
+            pause = _LOOK_S if due is None else min(_LOOK_S, max(0.02, due - time.time()))
+            self._wake.wait(pause)
+
+    def _hand_over(self) -> None:
+        """What was pressed goes where its deliveries say, once."""
+        for number in self._table.to_hand_over():
+            pressing = self._record.get(number)
+            if pressing is None:
+                continue
+            parcels = []
+            for file in named_files(pressing):
+                report = file.report or {}
+                drop_offs, _ = self._book.find(report.get("sends_to", ()))
+                parcels += handed_over(report, drop_offs, pressing=pressing, number=file.number) if drop_offs else []
+            if self._table.hand_over(number, parcels, time.time()):
+                _LOG.info("pressing handed over", pressing=number, parcels=len(parcels))
+                self._bell.ring("outbox")
+
+    def _begin_places(self) -> None:
+        due = self._table.due(time.time())
+        with self._lock:
+            self._places = {place: thread for place, thread in self._places.items() if thread.is_alive()}
+            for place in dict.fromkeys(one.place for one in due):
+                if place not in self._places and len(self._places) < _AT_ONCE:
+                    thread = threading.Thread(target=self._serve, args=(place,), name="sending", daemon=True)
+                    self._places[place] = thread
+                    thread.start()
+
+    def _serve(self, place: str) -> None:
+        """All that there is to do at one place now, one after the other."""
+        while not self._closing.is_set():
+            mine = [one for one in self._table.due(time.time()) if one.place == place]
+            if not mine:
+                break
+            for one in mine:
+                if self._closing.is_set():
+                    break
+                self._one(one)
+        self._wake.set()
+
+    def _one(self, parcel: StoredParcel) -> None:
+        carries = parcel.state == "waiting"
+        tries = parcel.attempts + 1 if carries else int(parcel.kept.get("asked", 0)) + 1
+        with self._lock:
+            self._underway[parcel.id] = Underway(0, int(parcel.parcel["bytes"]))
+        try:
+            if carries and not self._table.take_up(parcel.id):
+                return
+            self._bell.ring("outbox")
+            standing = self._done(parcel, carries, tries)
+        finally:
+            with self._lock:
+                self._underway.pop(parcel.id, None)
+                self._stopping.pop(parcel.id, None)
+        self._persist(parcel.id, "sending" if carries else "taken", standing)
+        self._bell.ring("outbox")
+        _LOG.info("parcel", parcel=parcel.id, place=parcel.place.partition(":")[0], state=standing.state, tries=tries)
+
+    def _done(self, parcel: StoredParcel, carries: bool, tries: int) -> Standing:
+        """How a parcel stands after a try; whatever happens, it stands somehow."""
+        kept = dict(parcel.kept)
+        now = time.time()
+        pause = self._pauses_s[min(tries, len(self._pauses_s)) - 1]
+        try:
+            drop_off = drop_off_from(parcel.drop_off)
+            carrier = self._carrier(drop_off, self._book.secret_of(drop_off))
+            value = Parcel(**parcel.parcel)
+            if carries:
+                hand = Hand(
+                    self._teller(parcel.id), lambda new: self._keep(parcel.id, kept, new), self._asks(parcel.id)
+                )
+                answer = carrier.carry(value, kept, hand)
+            elif isinstance(carrier, Asking):
+                answer = carrier.ask(value, kept)
+            else:
+                return Standing("taken", parcel.sentence, receipt=parcel.receipt, kept=kept)
+            return _standing(answer, carries, now)
+        except Cancelled as error:
+            wanted = self._stopping.get(parcel.id)
+            if wanted is None:
+                return Standing("waiting", error.message, kept=kept, next_at=now)
+            return Standing(wanted, kept=kept)
+        except Interrupted as error:
+            if wanted := self._stopping.get(parcel.id):
+                return Standing(wanted, error.message, kept=kept)
+            if tries >= MOST_TRIES:
+                sentence = f"It was tried {tries} times. {error.message}"
+                return Standing("failed" if carries else "taken", sentence, receipt=parcel.receipt, kept=kept)
+            if carries or error.code == "send.lost":
+                return Standing("waiting", error.message, receipt=parcel.receipt, kept=kept, next_at=now + pause)
+            kept["asked"] = tries
+            return Standing("taken", error.message, receipt=parcel.receipt, kept=kept, next_at=now + pause)
+        except RipePressError as error:
+            state: ParcelState = "failed" if error.code in ("send.gone", "send.changed", "send.login") else "refused"
+            reasons = (asdict(Reason("other", error.message)),) if state == "refused" else ()
+            return Standing(state, error.message, reasons, kept=kept)
+        except Exception as error:
+            _LOG.exception("sending failed by a fault of ours", parcel=parcel.id)
+            fault = f"{type(error).__name__}: {error}"
+            return Standing("failed", f"It failed by a fault of Ripe Press itself ({fault}). Send it again.", kept=kept)
+
+    def _keep(self, number: int, kept: dict[str, object], new: dict[str, object]) -> None:
+        kept.update(new)
+        self._table.keep(number, kept)
+
+    def _asks(self, number: int) -> Callable[[], bool]:
+        return lambda: self._closing.is_set() or number in self._stopping
+
+    def _teller(self, number: int) -> Callable[[int, int], None]:
+        began = time.monotonic()
+        first: list[int] = []
+
+        def told(done: int, total: int) -> None:
+            # What was there from an earlier try did not come now.
+            first.append(done) if not first else None
+            seconds = time.monotonic() - began
+            with self._lock:
+                self._underway[number] = Underway(done, total, (done - first[0]) / seconds if seconds > 0 else 0.0)
+
+        return told
+
+    def _persist(self, number: int, before: ParcelState, standing: Standing) -> None:
+        """Writes into the record, however long another program holds it: what was taken is not sent again for that."""
+        while True:
+            try:
+                self._table.put(number, before, standing)
+            except Conflict as error:
+                if error.code != "store.busy" or self._closing.wait(_AGAIN_S):
+                    _LOG.warning("a parcel could not be written down", parcel=number, why=error.message)
+                    return
+            else:
+                return
+
+
+def _standing(answer: Answer, carries: bool, now: float) -> Standing:
+    again = None if answer.look_again_s is None else now + answer.look_again_s
+    if not carries and again is not None:
+        # Asked for the first time soon, and more and more seldom from then on.
+        asked = int(answer.kept.get("asked", 0)) + 1
+        answer.kept["asked"] = asked
+        again = now + min(60.0, (answer.look_again_s or 0.0) * 1.3 ** min(asked, 30))
+    reasons = [asdict(one) for one in answer.reasons]
+    return Standing(answer.state, answer.sentence, reasons, answer.receipt, answer.kept, again)
+
+
+def _check_reason(accepted_by: str, because: str) -> None:
+    if len(accepted_by) > 200 or len(because) > 1000:
+        message = "A name has at most 200 letters, and a reason 1000."
+        raise BadInput("send.because", message)
+
+
+def _not_now(parcel: StoredParcel, wanted: str) -> Conflict:
+    told = {"taken": "it is there already", "accepted": "it is accepted already", "sending": "it is on its way"}
+    message = f"{parcel.name!r} cannot be {wanted} now: {told.get(parcel.state, f'it is {parcel.state}')}."
+    return Conflict("parcel.state", message, parcel=parcel.id, state=parcel.state)

@@ -1,0 +1,105 @@
+"""What drop-offs are let in with: in the keyring of the system, or where there is none, in a file for its user alone.
+
+Never in the record, the log, a document or an answer.
+"""
+
+import json
+import os
+import stat
+import threading
+from contextlib import suppress
+from pathlib import Path
+from typing import Literal
+
+from ripe_press.core.errors import Conflict
+
+_SERVICE = "ripe-press"
+FILE = "secrets.json"
+
+
+class Secrets:
+    """Passwords and tokens by the number of their drop-off."""
+
+    def __init__(self, root: Path) -> None:
+        self._root = root
+        self._path = root / "secrets" / FILE
+        self._lock = threading.Lock()
+
+    @property
+    def where(self) -> Literal["keyring", "file"]:
+        """Where they are kept here."""
+        # Only whoever sends waits for this library to be read in.
+        import keyring
+        from keyring.backends import fail
+
+        found = keyring.get_keyring()
+        return "file" if isinstance(found, fail.Keyring) or found.priority <= 0 else "keyring"
+
+    def get(self, number: int) -> str:
+        """A secret; empty where there is none. Raises: Conflict ``secrets.open`` or ``secrets.away``."""
+        with self._lock:
+            if self.where == "keyring":
+                import keyring
+                from keyring.errors import KeyringError
+
+                try:
+                    return keyring.get_password(_SERVICE, self._name(number)) or ""
+                except KeyringError as error:
+                    raise _away(error) from error
+            return self._read().get(str(number), "")
+
+    def set(self, number: int, secret: str) -> None:
+        """Keeps a secret, or forgets it where it is empty. Raises: as `get`; OSError."""
+        with self._lock:
+            if self.where == "keyring":
+                import keyring
+                from keyring.errors import KeyringError, PasswordDeleteError
+
+                try:
+                    if secret:
+                        keyring.set_password(_SERVICE, self._name(number), secret)
+                    else:
+                        with suppress(PasswordDeleteError):
+                            keyring.delete_password(_SERVICE, self._name(number))
+                except KeyringError as error:
+                    raise _away(error) from error
+                return
+            kept = self._read()
+            kept.pop(str(number), None)
+            if secret:
+                kept[str(number)] = secret
+            self._write(kept)
+
+    def _name(self, number: int) -> str:
+        return f"drop-off {number} of {self._root}"
+
+    def _read(self) -> dict[str, str]:
+        try:
+            number = os.open(self._path, os.O_RDONLY | os.O_NOFOLLOW)
+        except FileNotFoundError:
+            return {}
+        with os.fdopen(number, encoding="utf-8") as file:
+            if stat.S_IMODE(os.fstat(file.fileno()).st_mode) & 0o077:
+                message = f"Others may read {str(self._path)!r}, so nothing is read from it: give it mode 600 again."
+                raise Conflict("secrets.open", message, path=str(self._path))
+            try:
+                row = json.load(file)
+            except ValueError:
+                return {}
+        return {str(name): str(value) for name, value in row.items()} if isinstance(row, dict) else {}
+
+    def _write(self, kept: dict[str, str]) -> None:
+        self._path.parent.mkdir(mode=0o700, exist_ok=True)
+        new = self._path.with_suffix(".new")
+        new.unlink(missing_ok=True)
+        number = os.open(new, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW, 0o600)
+        with os.fdopen(number, "w", encoding="utf-8") as file:
+            json.dump(kept, file)
+            file.flush()
+            os.fsync(file.fileno())
+        new.replace(self._path)
+
+
+def _away(error: Exception) -> Conflict:
+    message = f"The keyring of this system does not answer: {error}. Open it, and try again."
+    return Conflict("secrets.away", message)

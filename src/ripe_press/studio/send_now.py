@@ -1,0 +1,168 @@
+"""Sending in this very process, for the command line: through the same record, so that nothing is sent twice."""
+
+import time
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.errors import Cancelled, Interrupted, NotFound, RipePressError
+from ripe_press.core.proof.read_back import hash_file
+from ripe_press.core.sending.drop_off import DropOff, drop_off_from, drop_off_from_word
+from ripe_press.core.sending.parcel import Parcel, Reason
+from ripe_press.store.db import Database
+from ripe_press.store.drop_offs import DropOffs
+from ripe_press.store.parcels import NewParcel, Parcels, Standing, StoredParcel
+from ripe_press.store.pressings import Pressings
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.carriers import carrier_of
+from ripe_press.studio.carriers.carrier import Asking, Hand
+from ripe_press.studio.data_folder import data_folder
+from ripe_press.studio.delivery_sheet import read_sheet
+from ripe_press.studio.drop_off_book import DropOffBook
+from ripe_press.studio.handing_over import handed_over
+from ripe_press.studio.secrets import Secrets
+from ripe_press.studio.sheets import report_of
+
+PAUSES_S = (0.5, 1.0, 2.0)
+"""How long a person waits between tries; after the last, the outbox of the application goes on."""
+ANSWER_S = 60.0
+"""So long it is waited for an acceptance."""
+_ASK_S = 0.25
+
+
+@dataclass(frozen=True, slots=True)
+class Sending:
+    """How it is sent: who accepts what was noticed, and why; what is told meanwhile, and whether to stop."""
+
+    accepted_by: str = ""
+    because: str = ""
+    told: Callable[[int, int], None] = lambda _done, _total: None
+    should_stop: Callable[[], bool] = lambda: False
+    answer_s: float = ANSWER_S
+
+
+def send_now(files: Sequence[Path], places: Sequence[str], data: Path | None, how: Sending) -> list[dict[str, Any]]:
+    """Sends files to drop-offs, each typed as a word or named as it is set up; gives a row for each of both.
+
+    Raises: BadInput, NotFound ``drop-off.…``; NotFound ``send.no-file``; as `sheets.report_of`.
+    """
+    folder = data_folder(data)
+    folder.prepare()
+    database = Database(folder.database)
+    try:
+        database.migrate()
+        table = Parcels(database)
+        book = DropOffBook(DropOffs(database), table, Secrets(folder.root), Bell())
+        typed = [drop_off_from_word(one) for one in places]
+        names = [one for one, found in zip(places, typed, strict=True) if found is None]
+        drop_offs = [*(one for one in typed if one is not None), *book.named(names)]
+        parcels = [one for path in files for one in _parcels(path, drop_offs, Pressings(database), how)]
+        rows = []
+        for (number, new), parcel in zip(table.add(parcels, time.time()), parcels, strict=True):
+            rows.append(_sent(table, book, number, new, parcel, how))
+        return rows
+    finally:
+        database.close()
+
+
+def _parcels(path: Path, drop_offs: Iterable[DropOff], record: Pressings, how: Sending) -> list[NewParcel]:
+    path = path.absolute()
+    if not path.is_file():
+        message = f"There is no file {str(path)!r} to send."
+        raise NotFound("send.no-file", message, path=str(path))
+    pressing, file = record.file_at(str(path)) or (None, None)
+    report = file.report if file and file.report and file.report["sha256"] == hash_file(path) else None
+    if report is None:
+        report = {**report_of(path), **_as_on_its_sheet(path)}
+        return handed_over(report, drop_offs, accepted_by=how.accepted_by, because=how.because)
+    return handed_over(
+        report, drop_offs, pressing=pressing, number=file.number if file else None, accepted_by=how.accepted_by,
+        because=how.because,
+    )  # fmt: skip
+
+
+def _as_on_its_sheet(path: Path) -> dict[str, Any]:
+    """What the delivery sheet beside a file says was noticed of it, where it is the very file that it tells of."""
+    said = (read_sheet(path.parent) or {}).get(path, {})
+    if said.get("sha256") != hash_file(path) or said.get("verdict") not in ("ready", "look", "stop"):
+        return {}
+    findings = [
+        {name: str(one[name]) for name in ("rule", "verdict", "sentence")}
+        for one in said.get("findings") or ()
+        if isinstance(one, dict) and {"rule", "verdict", "sentence"} <= one.keys()
+    ]
+    return {"verdict": said["verdict"], "findings": findings, "brief": str(said.get("brief") or "")}
+
+
+def _sent(table: Parcels, book: DropOffBook, number: int, new: bool, parcel: NewParcel, how: Sending) -> dict[str, Any]:
+    if not new and parcel.accepted_by:
+        table.accept(number, parcel.accepted_by, parcel.because, time.time())
+    stored = _there(table, number)
+    for pause_s in (*PAUSES_S, None):
+        if stored.state in ("held", "waiting"):
+            table.put(number, stored.state, Standing("waiting", kept=stored.kept, next_at=time.time()))
+        if not table.take_up(number):
+            break
+        table.put(number, "sending", _tried(table, book, stored, how))
+        stored = _there(table, number)
+        if stored.state != "waiting" or pause_s is None or how.should_stop():
+            break
+        time.sleep(pause_s)
+    stored = _asked(table, book, _there(table, number), how)
+    why = [str(one["sentence"]) for one in stored.reasons] or (
+        [stored.sentence] if stored.state in ("asks", "refused", "failed", "waiting") else []
+    )
+    return {
+        "path": stored.parcel["path"], "to": str(stored.drop_off["name"]), "state": stored.state,
+        "receipt": stored.receipt, "reasons": why, "sentence": stored.sentence,
+    }  # fmt: skip
+
+
+def _tried(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending) -> Standing:
+    kept, now = dict(stored.kept), time.time()
+
+    def keep(more: dict[str, Any]) -> None:
+        kept.update(more)
+        table.keep(stored.id, kept)
+
+    try:
+        drop_off = drop_off_from(stored.drop_off)
+        carrier = carrier_of(drop_off, book.secret_of(drop_off))
+        answer = carrier.carry(Parcel(**stored.parcel), kept, Hand(how.told, keep, how.should_stop))
+    except (Cancelled, Interrupted) as error:
+        return Standing("waiting", error.message, kept=kept, next_at=now)
+    except RipePressError as error:
+        return Standing("refused", error.message, (asdict(Reason("other", error.message)),), kept=kept)
+    again = None if answer.look_again_s is None else now + answer.look_again_s
+    reasons = [asdict(one) for one in answer.reasons]
+    return Standing(answer.state, answer.sentence, reasons, answer.receipt, answer.kept, again)
+
+
+def _asked(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending) -> StoredParcel:
+    """Waits for a while for what its recipient says; after that the outbox of the application asks."""
+    until = time.monotonic() + how.answer_s
+    while stored.state == "taken" and stored.next_at is not None and time.monotonic() < until and not how.should_stop():
+        time.sleep(_ASK_S)
+        drop_off = drop_off_from(stored.drop_off)
+        carrier = carrier_of(drop_off, book.secret_of(drop_off))
+        try:
+            answer = carrier.ask(Parcel(**stored.parcel), stored.kept) if isinstance(carrier, Asking) else None
+        except RipePressError:
+            continue
+        if answer is None:
+            break
+        again = None if answer.look_again_s is None else time.time() + answer.look_again_s
+        reasons = [asdict(one) for one in answer.reasons]
+        table.put(
+            stored.id, "taken",
+            Standing(answer.state, answer.sentence, reasons, answer.receipt, answer.kept, again),
+        )  # fmt: skip
+        stored = _there(table, stored.id)
+    return stored
+
+
+def _there(table: Parcels, number: int) -> StoredParcel:
+    found = table.get(number)
+    assert found is not None  # noqa: S101 - parcels are never taken out of the record
+    return found

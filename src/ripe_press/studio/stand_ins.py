@@ -1,0 +1,94 @@
+"""The stand-ins of the rack as one would begin them: units for live passes, and places that files are sent to."""
+
+import json
+import subprocess
+import sys
+from collections.abc import Iterable
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.errors import BadInput, Interrupted
+from ripe_press.studio.rack import KINDS, begin_unit
+
+PLACES = ("mail", "intake", "sync")
+STAND_INS = (*KINDS, *PLACES)
+"""Every stand-in by its name, in the order in which they are begun."""
+PORTS = {"mail": 8143, "intake": 8144}
+
+
+class StandIns:
+    """Processes that were begun here, and end with this."""
+
+    def __init__(self) -> None:
+        self._begun: list[subprocess.Popen[bytes]] = []
+
+    def begin(self, name: str, folder: Path, *, hurry: float = 1.0, port: int | None = None) -> dict[str, Any]:
+        """Begins one, and gives where it can be reached: its address, URL or folder, and the word to send to it with.
+
+        What comes in is kept below ``folder``. Without a ``port`` it takes its usual one. Raises: BadInput
+        ``rack.unknown``; Interrupted ``rack.gone``.
+        """
+        if name in KINDS:
+            from ripe_press.rack import unit
+
+            process, address = begin_unit(name, port=unit.PORTS[name] if port is None else port, hurry=hurry)
+            self._begun.append(process)
+            return {"name": name, "title": unit.NAMES[name], "address": address}
+        checked_names([name])
+        begin = {"mail": self._mail, "intake": self._intake, "sync": self._sync}[name]
+        return begin(folder, port)
+
+    def close(self) -> None:
+        """Ends what was begun here."""
+        for process in self._begun:
+            with suppress(OSError):
+                if process.stdin:
+                    process.stdin.close()
+                process.wait(5)
+            if process.stdout:
+                process.stdout.close()
+        self._begun.clear()
+
+    def _mail(self, folder: Path, port: int | None) -> dict[str, Any]:
+        own = folder / "mail desk"
+        said = self._process("mail_desk", own, PORTS["mail"] if port is None else port)
+        address = f"127.0.0.1:{said['port']}"
+        row = {"name": "mail", "title": "Sluice mail desk", "address": address, "folder": str(own)}
+        return {**row, "drop_off": f"mail:inbox@{address}"}
+
+    def _intake(self, folder: Path, port: int | None) -> dict[str, Any]:
+        own = folder / "intake desk"
+        said = self._process("intake_desk", own, PORTS["intake"] if port is None else port)
+        url = f"http://127.0.0.1:{said['port']}"
+        row = {"name": "intake", "title": "Headrace intake desk", "url": url, "folder": str(own)}
+        return {**row, "drop_off": f"desk:{url}"}
+
+    def _sync(self, folder: Path, _port: int | None) -> dict[str, Any]:
+        watched, own = folder / "synced folder", folder / "synced folder, at the service"
+        self._process("synced_folder", watched, None, "--own", str(own))
+        row = {"name": "sync", "title": "Millpond synced folder", "folder": str(watched), "own": str(own)}
+        return {**row, "drop_off": f"sync:{watched}"}
+
+    def _process(self, module: str, folder: Path, port: int | None, *more: str) -> dict[str, Any]:
+        words = [sys.executable, "-m", f"ripe_press.rack.{module}", "--folder", str(folder), *more]
+        words += [] if port is None else ["--port", str(port)]
+        process = subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.PIPE)  # noqa: S603 - this very program
+        assert process.stdout  # noqa: S101 - it was asked for
+        line = process.stdout.readline()
+        if not line:
+            process.stdout.close()
+            message = f"The stand-in {module.replace('_', ' ')} did not begin: its port {port} may be taken."
+            raise Interrupted("rack.gone", message)
+        self._begun.append(process)
+        return json.loads(line)  # type: ignore[no-any-return]
+
+
+def checked_names(names: Iterable[str]) -> tuple[str, ...]:
+    """Names of stand-ins in their order; all where none is named. Raises: BadInput ``rack.unknown``."""
+    wanted = tuple(names)
+    unknown = [one for one in wanted if one not in STAND_INS]
+    if unknown:
+        message = f"There is no stand-in called {unknown[0]!r}. There are: {', '.join(STAND_INS)}."
+        raise BadInput("rack.unknown", message, name=unknown[0])
+    return tuple(one for one in STAND_INS if not wanted or one in wanted)
