@@ -1,4 +1,9 @@
+import fcntl
+import os
+import tempfile
+from collections.abc import Generator
 from pathlib import Path
+from typing import TextIO
 
 import pytest
 from hypothesis import settings
@@ -18,6 +23,24 @@ LONGEST = ("test_kills.py", "test_ticket.py", "test_shelf_to_file.py", "test_tag
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """The longest files first; everything else stays in its order."""
     items.sort(key=lambda item: LONGEST.index(item.path.name) if item.path.name in LONGEST else len(LONGEST))
+
+
+def _turn(name: str) -> TextIO:
+    # Of this very run: every worker of it knows its name.
+    run = os.environ.get("PYTEST_XDIST_TESTRUNUID", str(os.getpid()))
+    return (Path(tempfile.gettempdir()) / f"ripe-press-tests-{run}-{name}.lock").open("a")
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_protocol(item: pytest.Item) -> Generator[None, object, object]:
+    """What listens in real time (*quiet*) is run while nothing else is: a busy machine is slow, and drops sound."""
+    quiet = item.get_closest_marker("quiet") is not None
+    with _turn("turn") as turn, _turn("floor") as floor:
+        # Whoever waits for quiet holds the turn, so that no other test begins before it.
+        fcntl.flock(turn, fcntl.LOCK_EX)
+        fcntl.flock(floor, fcntl.LOCK_EX if quiet else fcntl.LOCK_SH)
+        fcntl.flock(turn, fcntl.LOCK_UN)
+        return (yield)
 
 
 @pytest.fixture(autouse=True)

@@ -21,6 +21,8 @@ from playwright.sync_api import Browser, Page, expect
 from support.server import bench
 from support.signals import write
 
+pytestmark = pytest.mark.quiet
+
 RATE, SECONDS = 48_000, 30
 RAMP = 240
 TAP = """

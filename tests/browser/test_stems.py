@@ -97,6 +97,7 @@ def weir(page: Page, tmp_path: Path) -> Page:
     return page
 
 
+@pytest.mark.quiet
 def test_a_live_pass_is_run_heard_and_pressed(weir: Page) -> None:
     page, station = weir, weir.get_by_role("region", name="Station")
     # Without a rack the dialog says how to start one.

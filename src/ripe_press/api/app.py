@@ -20,6 +20,7 @@ from ripe_press.api import (
     pass_routes,
     press_routes,
     record_routes,
+    send_routes,
     sheet_routes,
     shelf_routes,
     stem_routes,
@@ -59,6 +60,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(press_routes.router)
     app.include_router(record_routes.router)
     app.include_router(sheet_routes.router)
+    app.include_router(send_routes.router)
     app.include_router(ladder_routes.router)
     app.include_router(order_routes.router)
     app.include_router(desk_routes.router)

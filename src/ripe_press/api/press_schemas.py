@@ -80,6 +80,7 @@ class Settled(Schema):
     gain_tags: bool
     markers: bool
     cover: bool
+    sends_to: tuple[str, ...]
 
 
 class TagLine(Schema):

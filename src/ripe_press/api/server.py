@@ -9,8 +9,10 @@ from ripe_press.api.app import STATIC, make_app
 from ripe_press.api.guard import LOOPBACK, token_of
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.demo_drop_offs import begin_demo_drop_offs
 from ripe_press.studio.demo_order import begin_demo_order
 from ripe_press.studio.logbook import keep_log, logger
+from ripe_press.studio.stand_ins import StandIns
 from ripe_press.studio.studio import Studio
 
 HOST = "127.0.0.1"
@@ -35,10 +37,12 @@ def run(
     studio = Studio(folder, scheduler)
     log = keep_log(folder.log)
     _LOG.info("serving", host=host, port=listener.getsockname()[1], folder=str(folder.root), log=str(log))
+    stand_ins = StandIns()
     for path in demo_mixes:
         studio.shelf.fetch_once(path)
     if demo_mixes:
         studio.passes.rack.begin()
+        begin_demo_drop_offs(studio.drop_offs, stand_ins, folder.root / "rack")
         begin_demo_order(studio.shelf, studio.orders, studio.stems, demo_mixes, folder.root / "demo" / "order made")
     token = "" if host in LOOPBACK else token_of(folder.root)
     link = f"/?token={token}" if token else ""
@@ -46,6 +50,7 @@ def run(
     app = make_app(studio, (host,), token)
     config = uvicorn.Config(app, log_config=None, log_level="warning", timeout_graceful_shutdown=2, server_header=False)
     uvicorn.Server(config).run(sockets=[listener])
+    stand_ins.close()
     _LOG.info("ended")
 
 

@@ -20,7 +20,7 @@ def read_sheet(
     paper: Literal["A4", "Letter"] = "A4",
 ) -> Response:
     """One of the four files of the delivery sheet."""
-    data = written(sheet_of_pressing(studio.press_room.pressing(number)), paper)[name]
+    data = written(sheet_of_pressing(studio.press_room.pressing(number), studio.outbox.accepted(number)), paper)[name]
     shown = "inline" if name.endswith((".html", ".pdf")) else "attachment"
     headers = {"Content-Disposition": f'{shown}; filename="{name}"', "Cache-Control": "no-store"}
     return Response(data, media_type=_KINDS[name], headers=headers)

@@ -33,8 +33,7 @@ def parcel_of(report: Mapping[str, Any], title: str = "") -> Parcel:
         "format": CAPABILITIES[kinds[0]].title if kinds else about.container, "mix": path.stem,
         "length": length_label(about.frames, about.sample_rate_hz), "pressed": f"{datetime.now(UTC):%Y-%m-%d}",
     }  # fmt: skip
-    # A file that nobody gave an artist is not by an empty name.
-    fields["artist"] = fields["artist"] or fields["album_artist"] or "an artist who is not named"
+    fields["artist"] = fields["artist"] or fields["album_artist"]
     now = datetime.now(UTC).isoformat(timespec="seconds")
     return Parcel(str(path), path.name, about.sha256, about.bytes, now, fields, asdict(about))
 

@@ -21,6 +21,7 @@ from ripe_press.studio.carriers.carrier import Answer, Asking, Hand
 from ripe_press.studio.drop_off_book import DropOffBook
 from ripe_press.studio.handing_over import handed_over, named_files
 from ripe_press.studio.logbook import logger
+from ripe_press.studio.sheets import Accepted
 
 _LOG = logger("send")
 PAUSES_S = (5.0, 15.0, 60.0, 300.0, 900.0, 3600.0)
@@ -95,6 +96,10 @@ class Outbox:
     def of_pressing(self, number: int) -> list[StoredParcel]:
         """What of a pressing was sent, and how that stands."""
         return self._table.of_pressing(number)
+
+    def accepted(self, pressing_id: int) -> Accepted:
+        """Who accepted what was noticed of the files of a pressing, for its delivery sheet."""
+        return accepted_of(self._table, pressing_id)
 
     def counts(self) -> dict[str, dict[str, int]]:
         """How many parcels of each state there are of each place."""
@@ -346,6 +351,15 @@ class Outbox:
                     return
             else:
                 return
+
+
+def accepted_of(table: Parcels, pressing_id: int) -> Accepted:
+    """Who accepted what was noticed of the files of a pressing, and why; the last word counts."""
+    return {
+        one.file_number: (one.accepted_by, one.because)
+        for one in table.of_pressing(pressing_id)
+        if one.accepted_by and one.file_number is not None
+    }
 
 
 def _standing(answer: Answer, carries: bool, now: float) -> Standing:

@@ -13,9 +13,11 @@ from ripe_press.core.sidecar import sidecar_of
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.wishes.document import bench_of
 from ripe_press.store.db import Database
+from ripe_press.store.parcels import Parcels
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.sheets import folder_of, sheet_of_folder, sheet_of_pressing, write_sheet
+from ripe_press.studio.outbox import accepted_of
+from ripe_press.studio.sheets import Accepted, folder_of, sheet_of_folder, sheet_of_pressing, write_sheet
 from ripe_press.studio.typed import on_shelf
 
 
@@ -28,8 +30,8 @@ def sheet_now(
     """
     folder = Path(what)
     if what.isdigit() and not folder.is_dir():
-        pressing = _pressing(int(what), data)
-        sheet = sheet_of_pressing(pressing)
+        pressing, accepted = _pressing(int(what), data)
+        sheet = sheet_of_pressing(pressing, accepted)
         folder = folder_of([Path(file.path) for file in pressing.files if file.state == "named"])
     else:
         sheet = sheet_of_folder(folder, told)
@@ -37,17 +39,18 @@ def sheet_now(
     return {"written": written, "sheet": sheet_row(sheet)}
 
 
-def _pressing(number: int, data: Path | None) -> StoredPressing:
+def _pressing(number: int, data: Path | None) -> tuple[StoredPressing, Accepted]:
     database = Database(data_folder(data).database)
     try:
         database.migrate()
         found = Pressings(database).get(number)
+        accepted = accepted_of(Parcels(database), number)
     finally:
         database.close()
     if found is None:
         message = f"There is no pressing number {number} in the record."
         raise NotFound("pressing.unknown", message, pressing=number)
-    return found
+    return found, accepted
 
 
 def sidecar_now(file: Path, told: Callable[[int, int], None], should_stop: Callable[[], bool]) -> dict[str, Any]:

@@ -33,6 +33,10 @@ export type PassageView = Schemas["PassageLookView"];
 export type VoiceAsk = Schemas["VoiceAsk"];
 export type BlindView = Schemas["BlindView"];
 export type BlindAsk = Schemas["BlindAsk"];
+export type DropOff = Schemas["DropOff-Output"];
+export type DropOffShown = Schemas["DropOffShown"];
+export type DropOffBook = Schemas["DropOffBookShown"];
+export type Parcel = Schemas["ParcelShown"];
 export type Comparison = Schemas["Comparison"];
 export type BatchWish = Schemas["BatchWish"];
 export type BatchLine = Schemas["BatchLine"];
@@ -177,6 +181,29 @@ export const api = {
   keepBrief: ({ own: _, ...body }: Partial<Brief>) => send<Brief>("PUT", "/briefs", body),
   copyBrief: (id: string) => send<Brief>("POST", `/briefs/${id}/copy`, {}),
   removeBrief: (id: string) => request(`/briefs/${id}`, { method: "DELETE" }),
+  dropOffs: () => json<DropOffBook>("/drop-offs"),
+  keepDropOff: (id: number | null, drop_off: DropOff, secret: string | null) =>
+    send<DropOffShown>(id === null ? "POST" : "PUT", id === null ? "/drop-offs" : `/drop-offs/${id}`, {
+      drop_off,
+      secret,
+    }),
+  removeDropOff: (id: number) => request(`/drop-offs/${id}`, { method: "DELETE" }),
+  lookAtDropOff: (id: number) => send<DropOffShown>("POST", `/drop-offs/${id}/look`, {}),
+  outbox: () => json<Parcel[]>("/outbox"),
+  parcelsOf: (pressing: number) => json<Parcel[]>(`/pressings/${pressing}/parcels`),
+  sendFiles: (pressing: number, drop_offs: string[], accepted_by: string, because: string) =>
+    send<{ parcel: number; new: boolean }[]>("POST", "/outbox", {
+      pressing,
+      files: [],
+      drop_offs,
+      accepted_by,
+      because,
+    }),
+  acceptParcel: (id: number, accepted_by: string, because: string) =>
+    send<Parcel>("POST", `/outbox/${id}/accept`, { accepted_by, because }),
+  holdParcel: (id: number) => send<Parcel>("POST", `/outbox/${id}/hold`, {}),
+  recallParcel: (id: number) => send<Parcel>("POST", `/outbox/${id}/recall`, {}),
+  goOnWithParcel: (id: number) => send<Parcel>("POST", `/outbox/${id}/go-on`, {}),
   capabilities: () => json<Capability[]>("/capabilities"),
   ladder: (mixId: number, bench: BenchState, id: string) =>
     send<LadderView>("POST", `/mixes/${mixId}/ladder`, { bench, id }),

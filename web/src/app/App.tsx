@@ -7,6 +7,7 @@ import { DeskPage } from "../features/desk/DeskPage";
 import { OrderPage } from "../features/order/OrderPage";
 import { PressPage } from "../features/press/PressPage";
 import { ProofPage } from "../features/proof/ProofPage";
+import { SendPage } from "../features/send/SendPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
 import { TagsPage } from "../features/tags/TagsPage";
 import { Offline } from "./Offline";
@@ -33,6 +34,7 @@ export function App() {
                 <Route path="/shelf" element={<ShelfPage />} />
                 <Route path="/bench/:mixId" element={<BenchPage mode={mode} />} />
                 <Route path="/order/:orderId?" element={<OrderPage />} />
+                <Route path="/send" element={<SendPage />} />
                 <Route path="/tags" element={<TagsPage />} />
                 <Route path="/briefs" element={<BriefsPage />} />
                 <Route path="/press/:pressingId?" element={<PressPage />} />

@@ -17,7 +17,17 @@ export function Offline() {
         if (missed) void queries.invalidateQueries();
         missed = false;
       });
-      for (const topic of ["shelf", "pressings", "ladders", "desks", "orders", "burns", "stems", "passes"]) {
+      for (const topic of [
+        "shelf",
+        "pressings",
+        "ladders",
+        "desks",
+        "orders",
+        "burns",
+        "stems",
+        "passes",
+        "outbox",
+      ]) {
         events.addEventListener(topic, () => void queries.invalidateQueries({ queryKey: [topic] }));
       }
       // What was being measured is told on the ticket once it is known.

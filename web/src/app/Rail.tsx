@@ -11,6 +11,7 @@ const MARKS = {
   briefs: "M6 3h9l4 4v14H6zM15 3v4h4M9 12h7M9 16h7",
   press: "M4 20h16M6 16h12v4H6zM12 3v9M8.5 9l3.5 3.5L15.5 9M5 4h14",
   proof: "M5 4h14v16H5zM8.5 12l2.5 2.5 4.5-5",
+  send: "M3 11.5L21 4l-5.5 16-4-7zM11.5 13L21 4",
   light: "M12 4a8 8 0 1 0 0 16zM12 4v16a8 8 0 0 0 0-16",
 };
 
@@ -63,6 +64,10 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
       <NavLink to="/proof">
         <Mark name="proof" />
         Proof
+      </NavLink>
+      <NavLink to="/send">
+        <Mark name="send" />
+        Send
       </NavLink>
       <NavLink to="/tags">
         <Mark name="tags" />

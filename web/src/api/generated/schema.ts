@@ -382,6 +382,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drop-offs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Drop Offs
+         * @description Every drop-off that is set up.
+         */
+        get: operations["read_drop_offs_api_drop_offs_get"];
+        put?: never;
+        /**
+         * Add Drop Off
+         * @description Sets up a drop-off.
+         */
+        post: operations["add_drop_off_api_drop_offs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drop-offs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Drop Off
+         * @description Sets up a drop-off anew; what is on its way goes to where it was handed over for.
+         */
+        put: operations["change_drop_off_api_drop_offs__number__put"];
+        post?: never;
+        /**
+         * Remove Drop Off
+         * @description Takes a drop-off away; what was sent to it stays in the record.
+         */
+        delete: operations["remove_drop_off_api_drop_offs__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drop-offs/{number}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Drop Off
+         * @description Tries a drop-off now, without sending anything.
+         */
+        post: operations["look_at_drop_off_api_drop_offs__number__look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -1418,6 +1486,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Outbox
+         * @description What is to be sent, is on its way and was sent; what is not over first, newest first.
+         */
+        get: operations["read_outbox_api_outbox_get"];
+        put?: never;
+        /**
+         * Send Files
+         * @description Hands files of a pressing over to drop-offs.
+         */
+        post: operations["send_files_api_outbox_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outbox/{number}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Parcel
+         * @description Lets a file leave of which something was noticed, in the name of somebody.
+         */
+        post: operations["accept_parcel_api_outbox__number__accept_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outbox/{number}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On With Parcel
+         * @description Sends a parcel now: one that is held, waits for its next try, was refused, or failed.
+         */
+        post: operations["go_on_with_parcel_api_outbox__number__go_on_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outbox/{number}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold Parcel
+         * @description Holds a parcel that is not there yet.
+         */
+        post: operations["hold_parcel_api_outbox__number__hold_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outbox/{number}/recall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recall Parcel
+         * @description Takes a parcel back that is not there yet.
+         */
+        post: operations["recall_parcel_api_outbox__number__recall_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/passes/{number}": {
         parameters: {
             query?: never;
@@ -1836,6 +2008,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pressings/{number}/parcels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Parcels Of Pressing
+         * @description What of a pressing was sent, with its receipts.
+         */
+        get: operations["read_parcels_of_pressing_api_pressings__number__parcels_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pressings/{number}/sheet/{name}": {
         parameters: {
             query?: never;
@@ -2007,6 +2199,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Acceptance
+         * @description Who accepts what was noticed of a file, and why.
+         */
+        Acceptance: {
+            /** Accepted By */
+            accepted_by: string;
+            /** Because */
+            because: string;
+        };
         /**
          * Arrival
          * @description A file on its way to the shelf.
@@ -2269,6 +2471,11 @@ export interface components {
             label_pattern: string;
             prefer?: components["schemas"]["Preferences-Input"];
             require?: components["schemas"]["Requirements-Input"];
+            /**
+             * Sends To
+             * @default []
+             */
+            sends_to: string[];
             /** Sentence */
             sentence: string;
             /**
@@ -2302,6 +2509,11 @@ export interface components {
             own: boolean;
             prefer: components["schemas"]["Preferences-Output"];
             require: components["schemas"]["Requirements-Output"];
+            /**
+             * Sends To
+             * @default []
+             */
+            sends_to: string[];
             /** Sentence */
             sentence: string;
             /**
@@ -2502,6 +2714,8 @@ export interface components {
             quality?: ("high" | "very-high") | null;
             /** Rate Hz */
             rate_hz?: number | null;
+            /** Sends To */
+            sends_to?: string[] | null;
             style?: components["schemas"]["NameStyle-Input"] | null;
             /** Tags */
             tags?: [
@@ -2547,6 +2761,8 @@ export interface components {
             quality: ("high" | "very-high") | null;
             /** Rate Hz */
             rate_hz: number | null;
+            /** Sends To */
+            sends_to: string[] | null;
             style: components["schemas"]["NameStyle-Output"] | null;
             /** Tags */
             tags: [
@@ -2564,7 +2780,7 @@ export interface components {
             /** Found */
             found: string;
             /** Id */
-            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square") | null;
+            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient") | null;
             /** Measure */
             measure: ("sample_peak" | "true_peak" | "loudness") | null;
         };
@@ -2737,6 +2953,160 @@ export interface components {
         DownmixWish: {
             /** Downmix */
             downmix: string;
+        };
+        /**
+         * DropOff
+         * @description A place that finished files go to. What it needs to be let in with is kept elsewhere, by its name.
+         *
+         *     ``place`` is a folder, ADDRESS@HOST[:PORT] of a mailbox, or the URL of an intake desk. ``sub_folder`` is a label
+         *     pattern below a folder; ``subject`` and ``text`` are what a mail says, with the fields of a label and
+         *     ``{sha256}``; ``limit_bytes`` is how large a mail may be altogether, 0 where only its desk says so.
+         */
+        "DropOff-Input": {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "folder" | "library" | "sync" | "mail" | "desk";
+            /**
+             * Limit Bytes
+             * @default 0
+             */
+            limit_bytes: number;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /**
+             * Sender
+             * @default
+             */
+            sender: string;
+            /**
+             * Sub Folder
+             * @default
+             */
+            sub_folder: string;
+            /**
+             * Subject
+             * @default {title} by {artist}
+             */
+            subject: string;
+            /**
+             * Text
+             * @default {title} by {artist} is attached: {format}, {rate}, {length}.
+             *
+             *     SHA-256 {sha256}
+             */
+            text: string;
+            /**
+             * User
+             * @default
+             */
+            user: string;
+        };
+        /**
+         * DropOff
+         * @description A place that finished files go to. What it needs to be let in with is kept elsewhere, by its name.
+         *
+         *     ``place`` is a folder, ADDRESS@HOST[:PORT] of a mailbox, or the URL of an intake desk. ``sub_folder`` is a label
+         *     pattern below a folder; ``subject`` and ``text`` are what a mail says, with the fields of a label and
+         *     ``{sha256}``; ``limit_bytes`` is how large a mail may be altogether, 0 where only its desk says so.
+         */
+        "DropOff-Output": {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "folder" | "library" | "sync" | "mail" | "desk";
+            /**
+             * Limit Bytes
+             * @default 0
+             */
+            limit_bytes: number;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /**
+             * Sender
+             * @default
+             */
+            sender: string;
+            /**
+             * Sub Folder
+             * @default
+             */
+            sub_folder: string;
+            /**
+             * Subject
+             * @default {title} by {artist}
+             */
+            subject: string;
+            /**
+             * Text
+             * @default {title} by {artist} is attached: {format}, {rate}, {length}.
+             *
+             *     SHA-256 {sha256}
+             */
+            text: string;
+            /**
+             * User
+             * @default
+             */
+            user: string;
+        };
+        /**
+         * DropOffBookShown
+         * @description All drop-offs, and where what they are let in with is kept: the system's keyring, or a file.
+         */
+        DropOffBookShown: {
+            /** Drop Offs */
+            drop_offs: components["schemas"]["DropOffShown"][];
+            /** Secrets In */
+            secrets_in: string;
+        };
+        /**
+         * DropOffSaid
+         * @description What a drop-off answered when it was last tried; ``limit_bytes`` is 0 where it named none.
+         */
+        DropOffSaid: {
+            /** Good */
+            good: boolean;
+            /**
+             * Limit Bytes
+             * @default 0
+             */
+            limit_bytes: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * DropOffShown
+         * @description A drop-off, what it said last, and how many parcels of each state there are of it.
+         */
+        DropOffShown: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            drop_off: components["schemas"]["DropOff-Output"];
+            /** Has Secret */
+            has_secret: boolean;
+            /** Id */
+            id: number;
+            said: components["schemas"]["DropOffSaid"] | null;
+            /** Word */
+            word: string;
+        };
+        /**
+         * DropOffWish
+         * @description A drop-off to be set up; a ``secret`` of None leaves what is kept of it.
+         */
+        DropOffWish: {
+            drop_off: components["schemas"]["DropOff-Input"];
+            /** Secret */
+            secret?: string | null;
         };
         /**
          * DropoutShown
@@ -3070,7 +3440,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square";
+            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient";
             /** Sentence */
             sentence: string;
             /**
@@ -3146,6 +3516,16 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HandedOver
+         * @description A parcel that a file became; one that is not new was there or on its way before.
+         */
+        HandedOver: {
+            /** New */
+            new: boolean;
+            /** Parcel */
+            parcel: number;
         };
         /**
          * HeldDifference
@@ -4299,6 +4679,81 @@ export interface components {
             sentence: string;
         };
         /**
+         * ParcelShown
+         * @description A parcel of the outbox. ``next_try_in_s`` is None where nothing more is done of itself.
+         */
+        ParcelShown: {
+            /** Accepted By */
+            accepted_by: string;
+            /** Attempts */
+            attempts: number;
+            /** Because */
+            because: string;
+            /** Brief */
+            brief: string;
+            /** Bytes */
+            bytes: number;
+            /**
+             * Bytes A Second
+             * @default 0
+             */
+            bytes_a_second: number;
+            /**
+             * Done Bytes
+             * @default 0
+             */
+            done_bytes: number;
+            /** Drop Off */
+            drop_off: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** File */
+            file: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "folder" | "library" | "sync" | "mail" | "desk";
+            /** Line */
+            line: string;
+            /** Made At */
+            made_at: string;
+            /** Mix Id */
+            mix_id: number | null;
+            /** Name */
+            name: string;
+            /** Next Try In S */
+            next_try_in_s: number | null;
+            /** Path */
+            path: string;
+            /** Pressing */
+            pressing: number | null;
+            /** Reasons */
+            reasons: components["schemas"]["ReasonShown"][];
+            /** Receipt */
+            receipt: {
+                [key: string]: unknown;
+            };
+            /** Sentence */
+            sentence: string;
+            /** Sha256 */
+            sha256: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "asks" | "held" | "waiting" | "sending" | "taken" | "accepted" | "refused" | "recalled" | "failed";
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ready" | "look" | "stop";
+            /** Word */
+            word: string;
+        };
+        /**
          * Part
          * @description Some stems added up or, with ``but``, all stems but those; none of them is the mix as it is.
          */
@@ -4892,6 +5347,18 @@ export interface components {
             ][];
         };
         /**
+         * ReasonShown
+         * @description Why something was refused.
+         */
+        ReasonShown: {
+            /** Asked */
+            asked: string[];
+            /** Kind */
+            kind: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * RecordPage
          * @description Lines of the record, newest first, and how many there are in all.
          */
@@ -4949,6 +5416,7 @@ export interface components {
          * @description What one click would change: the label says it; None leaves a thing as it is.
          */
         Remedy: {
+            changes: components["schemas"]["Changes-Output"] | null;
             /** Declick Ms */
             declick_ms: number | null;
             /** End */
@@ -5302,6 +5770,31 @@ export interface components {
             title: string;
         };
         /**
+         * SendWish
+         * @description Files of a pressing, by their numbers, to drop-offs by their names; no numbers are all of them.
+         */
+        SendWish: {
+            /**
+             * Accepted By
+             * @default
+             */
+            accepted_by: string;
+            /**
+             * Because
+             * @default
+             */
+            because: string;
+            /** Drop Offs */
+            drop_offs: string[];
+            /**
+             * Files
+             * @default []
+             */
+            files: number[];
+            /** Pressing */
+            pressing: number;
+        };
+        /**
          * Settled
          * @description What a delivery comes to, with brief and changes taken together.
          */
@@ -5359,6 +5852,8 @@ export interface components {
             quality: "high" | "very-high";
             /** Rate Hz */
             rate_hz: number;
+            /** Sends To */
+            sends_to: string[];
             style: components["schemas"]["NameStyle-Output"];
         };
         /**
@@ -6601,6 +7096,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PassageLookView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_drop_offs_api_drop_offs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DropOffBookShown"];
+                };
+            };
+        };
+    };
+    add_drop_off_api_drop_offs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DropOffWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DropOffShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_drop_off_api_drop_offs__number__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DropOffWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DropOffShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_drop_off_api_drop_offs__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_drop_off_api_drop_offs__number__look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DropOffShown"];
                 };
             };
             /** @description Validation Error */
@@ -8472,6 +9115,187 @@ export interface operations {
             };
         };
     };
+    read_outbox_api_outbox_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelShown"][];
+                };
+            };
+        };
+    };
+    send_files_api_outbox_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOver"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    accept_parcel_api_outbox__number__accept_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acceptance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    go_on_with_parcel_api_outbox__number__go_on_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hold_parcel_api_outbox__number__hold_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    recall_parcel_api_outbox__number__recall_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     stop_pass_api_passes__number__delete: {
         parameters: {
             query?: never;
@@ -9219,6 +10043,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PressView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_parcels_of_pressing_api_pressings__number__parcels_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParcelShown"][];
                 };
             };
             /** @description Validation Error */

@@ -9,6 +9,7 @@ import {
   type Row,
   type TicketLine,
 } from "../../api/client";
+import { useDropOffs } from "../send/queries";
 import { Field } from "./Field";
 import { withLine } from "./model";
 import { useLabelFields, useLabelPatterns, useTicket } from "./queries";
@@ -36,6 +37,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
   useEffect(() => setTyped(now.label_pattern), [now.label_pattern]);
   const fields = useLabelFields().data ?? [];
   const kept = useLabelPatterns().data ?? [];
+  const dropOffs = useDropOffs().data?.drop_offs ?? [];
   const changes = line.changes;
   const keep = () => {
     const pattern = typed.trim();
@@ -133,6 +135,25 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
               onChange={(spaces) => setStyle({ spaces })}
             />
           </span>
+        )}
+      </Field>
+      <Field
+        label="Goes to"
+        wide
+        departs={changes.sends_to !== null}
+        back={() => setLine({ ...line, changes: { ...changes, sends_to: null } })}
+      >
+        {(id) => (
+          <Select
+            id={id}
+            mode="multiple"
+            size="small"
+            placeholder="nowhere by itself"
+            value={[...now.sends_to]}
+            options={dropOffs.map(({ drop_off: { name } }) => ({ value: name, label: name }))}
+            notFoundContent="No drop-off is set up; see Send."
+            onChange={(sends_to) => setLine({ ...line, changes: { ...changes, sends_to } })}
+          />
         )}
       </Field>
       <KeptPatterns

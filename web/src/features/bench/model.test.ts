@@ -123,6 +123,7 @@ describe("remedies and fades", () => {
       end: "ring",
       declick_ms: null,
       target_lufs: null,
+      changes: null,
     } as const;
     expect(remedied(cut, ring)).toEqual({ ...cut, edges: { ...edges, end: "ring" } });
     expect(remedied(cut, { ...ring, end: null, start_frame: 0 })).toEqual(range(0, 90));
@@ -143,6 +144,11 @@ describe("remedies and fades", () => {
     const made = withRemedy(bench as never, row as never, { ...remedy, target_lufs: -8.6 } as never);
     const levels = made.ticket.map((line) => line.changes.level);
     expect(levels).toEqual([null, { kind: "loudness", target: -8.6, max_reduction_db: 9 }]);
+    const smaller = { ...remedy, target_lufs: null, changes: { container: "aac", kbps: 128, level: null } };
+    const fits = withRemedy(bench as never, row as never, smaller as never).ticket.map(
+      (line) => line.changes,
+    );
+    expect(fits).toEqual([change, { level: null, container: "aac", kbps: 128 }]);
   });
 
   it("rise from nothing to one", () => {

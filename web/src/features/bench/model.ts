@@ -232,9 +232,18 @@ export function withNewMarker(bench: BenchState, frame: number): BenchState {
 
 export const withTempo = (bench: BenchState, tempo: TempoMap | null): BenchState => ({ ...bench, tempo });
 
-/** The bench once a remedy has been applied: to a range, or to the level of a delivery. */
+/** The bench once a remedy has been applied: to a range, to the level of a delivery, or to anything else of it. */
 export function withRemedy(bench: BenchState, row: Row, remedy: Remedy): BenchState {
   const { target_lufs } = remedy;
+  if (remedy.changes) {
+    const given = Object.entries(remedy.changes).filter(([, value]) => value !== null);
+    const ticket = bench.ticket.map((line) =>
+      line.id === row.line_id
+        ? { ...line, changes: { ...line.changes, ...Object.fromEntries(given) } }
+        : line,
+    );
+    return { ...bench, ticket };
+  }
   if (target_lufs !== null) {
     const ticket = bench.ticket.map((line) => {
       const level = { ...(line.changes.level ?? row.settled.level), target: target_lufs };

@@ -4,6 +4,7 @@ import { type ReactNode, useState } from "react";
 import { api, type Brief, type Capability, type LevelWish } from "../../api/client";
 import { rate } from "../../shared/format";
 import { useFormats } from "../../shared/formats";
+import { useDropOffs } from "../send/queries";
 import { KIND_WORDS, MODE_WORDS, UNITS } from "./words";
 
 function Row({ label, children }: { label: string; children: ReactNode }) {
@@ -42,6 +43,7 @@ export function BriefForm({
   const wish = now.prefer.level;
   const formats = useFormats();
   const fields = useQuery({ queryKey: ["tag-fields"], queryFn: api.tagFields }).data ?? [];
+  const dropOffs = useDropOffs().data?.drop_offs ?? [];
   const can = formats.of(now.prefer.container);
   const mode = now.prefer.mode ?? can?.knobs[0]?.[0];
   const knob = can?.knobs.find(([one]) => one === mode)?.[1];
@@ -169,6 +171,17 @@ export function BriefForm({
       </Row>
       <Row label="Sub-folder">
         <Input value={now.drop_off} onChange={(event) => set({ drop_off: event.target.value })} />
+      </Row>
+      <Row label="Goes to">
+        <Select
+          mode="multiple"
+          aria-label="Where files of the brief go by themselves"
+          placeholder="nowhere by itself"
+          value={[...now.sends_to]}
+          options={dropOffs.map(({ drop_off: { name } }) => ({ value: name, label: name }))}
+          notFoundContent="No drop-off is set up; see Send."
+          onChange={(sends_to) => set({ sends_to })}
+        />
       </Row>
       <Row label="Tags needed">
         <Select

@@ -44,7 +44,10 @@ function requirements(brief: Brief, formats: Formats): [string, string][] {
   return lines;
 }
 
-function preferences({ prefer, label_pattern, drop_off }: Brief, formats: Formats): [string, string][] {
+function preferences(
+  { prefer, label_pattern, drop_off, sends_to }: Brief,
+  formats: Formats,
+): [string, string][] {
   const lines: [string, string][] = [
     ["Format", formats.of(prefer.container)?.title ?? prefer.container],
     prefer.encoding === "lossy"
@@ -60,6 +63,7 @@ function preferences({ prefer, label_pattern, drop_off }: Brief, formats: Format
   if (!prefer.markers) lines.push(["Markers", "left out"]);
   if (prefer.loop_points) lines.push(["Loop points", "written"]);
   if (drop_off) lines.push(["Sub-folder", drop_off]);
+  if (sends_to.length) lines.push(["Goes to", sends_to.join(", ")]);
   return lines;
 }
 

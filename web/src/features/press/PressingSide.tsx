@@ -7,6 +7,7 @@ import { bytes, seconds } from "../../shared/format";
 import { STATES, when } from "../../shared/pressings";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { VerdictMark } from "../../shared/Verdict";
+import { SendFiles, SentFiles } from "../send/SendFiles";
 import { Beside, BesideChoice } from "./Beside";
 import { DiscMade } from "./DiscMade";
 import { isOpen, useDeed, usePressing } from "./queries";
@@ -66,6 +67,7 @@ function Side({ pressing }: { pressing: Pressing }) {
         ))}
       </ul>
       {made.length > 0 && !open && <SheetLinks pressing={pressing.id} />}
+      {!open && <SentFiles pressing={pressing.id} />}
       {tests.data && tests.data.length > 0 && (
         <ul className="side-files" aria-label="Blind tests">
           {tests.data.map((test) => (
@@ -81,6 +83,7 @@ function Side({ pressing }: { pressing: Pressing }) {
         <Button onClick={() => go(`/proof/${pressing.id}`)} disabled={!pressing.files.length}>
           Proof
         </Button>
+        {made.length > 0 && !open && <SendFiles pressing={pressing} />}
         <Button onClick={() => check.mutate(pressing.id)} loading={pressing.checking} disabled={!made.length}>
           Check the files now
         </Button>

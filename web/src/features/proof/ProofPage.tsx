@@ -5,6 +5,7 @@ import { api } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { STATES, when } from "../../shared/pressings";
 import { SheetLinks } from "../../shared/SheetLinks";
+import { SendFiles } from "../send/SendFiles";
 import { ProofRoom } from "./ProofRoom";
 
 /** The proof of a pressing, the newest where none is named. */
@@ -49,6 +50,7 @@ export function ProofPage({ mode }: { mode: Mode }) {
             : "Every pressed file is read back from the disk, measured, and held against what was asked for."}
         </p>
         {shown && count > 0 && <SheetLinks pressing={shown.id} />}
+        {shown && count > 0 && <SendFiles pressing={shown} />}
         {(record.data?.count ?? 0) > all.length && <Link to="/press">All of the record</Link>}
       </header>
       {record.isSuccess && !all.length && (

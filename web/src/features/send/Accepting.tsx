@@ -1,0 +1,47 @@
+import { Button, Input } from "antd";
+import { useState } from "react";
+import { useRemembered } from "../../shared/remembered";
+
+/** Who accepts what was noticed, and why: both stand on the delivery sheet. The name is remembered. */
+export function Accepting({
+  accept,
+  pending,
+  words = "Accept and send",
+}: {
+  accept: (by: string, because: string) => void;
+  pending: boolean;
+  words?: string;
+}) {
+  const [by, setBy] = useRemembered("accepted-by", "");
+  const [because, setBecause] = useState("");
+  return (
+    <form
+      className="accepting"
+      aria-label="Acceptance"
+      onSubmit={(event) => {
+        event.preventDefault();
+        accept(by, because);
+      }}
+    >
+      <Input
+        size="small"
+        aria-label="Who accepts it"
+        placeholder="Who accepts it"
+        value={by}
+        maxLength={200}
+        onChange={(event) => setBy(event.target.value)}
+      />
+      <Input
+        size="small"
+        aria-label="Why it is accepted"
+        placeholder="Why"
+        value={because}
+        maxLength={1000}
+        onChange={(event) => setBecause(event.target.value)}
+      />
+      <Button size="small" htmlType="submit" loading={pending} disabled={!by.trim() || !because.trim()}>
+        {words}
+      </Button>
+    </form>
+  );
+}

@@ -1,0 +1,74 @@
+import { Button, Popconfirm } from "antd";
+import { api, type DropOffShown } from "../../api/client";
+import { VerdictMark } from "../../shared/Verdict";
+import { useSendDeed } from "./queries";
+import { counted, KINDS } from "./words";
+
+/** The drop-offs that are set up: what each said when it was last tried, and what lies in it. */
+export function DropOffList({
+  dropOffs,
+  chosen,
+  choose,
+  edit,
+}: {
+  dropOffs: readonly DropOffShown[];
+  chosen: string;
+  choose: (word: string) => void;
+  edit: (one: DropOffShown) => void;
+}) {
+  const look = useSendDeed(api.lookAtDropOff);
+  const remove = useSendDeed(api.removeDropOff, () => choose(""));
+  return (
+    <ul className="drop-offs" aria-label="Drop-offs">
+      {dropOffs.map((one) => {
+        const { name, kind, place } = one.drop_off;
+        const pressed = chosen === one.word;
+        return (
+          <li key={one.id} className={pressed ? "sheet drop-off drop-off-chosen" : "sheet drop-off"}>
+            <button
+              type="button"
+              className="drop-off-name"
+              aria-pressed={pressed}
+              onClick={() => choose(pressed ? "" : one.word)}
+            >
+              <b>{name}</b>
+              <small>{KINDS[kind].title}</small>
+              <small className="quiet drop-off-place" title={place}>
+                {place}
+              </small>
+              <small className="quiet">{counted(one.counts)}</small>
+            </button>
+            {one.said && (
+              <p className="drop-off-said">
+                <VerdictMark verdict={one.said.good ? "ready" : "look"} size={13} /> {one.said.sentence}
+              </p>
+            )}
+            <span className="drop-off-acts">
+              <Button
+                size="small"
+                aria-label={`Try ${name}`}
+                loading={look.isPending && look.variables === one.id}
+                onClick={() => look.mutate(one.id)}
+              >
+                Try
+              </Button>
+              <Button size="small" type="text" aria-label={`Set up ${name}`} onClick={() => edit(one)}>
+                Set up
+              </Button>
+              <Popconfirm
+                title={`Take ${name} away? What was sent to it stays in the record.`}
+                okText="Take away"
+                cancelText="Keep"
+                onConfirm={() => remove.mutate(one.id)}
+              >
+                <Button size="small" type="text" aria-label={`Take ${name} away`}>
+                  Take away
+                </Button>
+              </Popconfirm>
+            </span>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}

@@ -1,0 +1,91 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Popover, Select } from "antd";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, type Pressing } from "../../api/client";
+import { Accepting } from "./Accepting";
+import { useDropOffs, useSendDeed } from "./queries";
+import { STATES } from "./words";
+
+/** Sends what was pressed: to which drop-offs, and where something was noticed, who accepts it. */
+export function SendFiles({ pressing }: { pressing: Pressing }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover
+      trigger="click"
+      open={open}
+      onOpenChange={setOpen}
+      placement="bottomRight"
+      destroyOnHidden
+      content={<Choosing pressing={pressing} />}
+    >
+      <Button>Send…</Button>
+    </Popover>
+  );
+}
+
+function Choosing({ pressing }: { pressing: Pressing }) {
+  const go = useNavigate();
+  const book = useDropOffs();
+  const [names, setNames] = useState<string[]>([]);
+  const there = pressing.files.filter((file) => file.there && file.verdict !== "stop");
+  const looks = there.filter((file) => file.verdict === "look").length;
+  const send = useSendDeed(
+    ({ by, because }: { by: string; because: string }) => api.sendFiles(pressing.id, names, by, because),
+    () => go("/send"),
+  );
+  const dropOffs = book.data?.drop_offs ?? [];
+  if (book.data && !dropOffs.length) {
+    return (
+      <p>
+        No drop-off is set up yet. <Link to="/send">Set one up.</Link>
+      </p>
+    );
+  }
+  return (
+    <div className="send-files">
+      <Select
+        mode="multiple"
+        aria-label="Drop-offs"
+        placeholder="Where to"
+        value={names}
+        options={dropOffs.map((one) => ({ value: one.drop_off.name, label: one.drop_off.name }))}
+        onChange={setNames}
+      />
+      <p className="quiet">
+        {there.length === 1 ? "One file" : `${there.length} files`}
+        {looks > 0 && `, ${looks} of them to look at: they wait until somebody accepts them`}
+      </p>
+      {looks > 0 && (
+        <Accepting pending={send.isPending} accept={(by, because) => send.mutate({ by, because })} />
+      )}
+      <Button
+        type="primary"
+        disabled={!names.length || !there.length}
+        loading={send.isPending}
+        onClick={() => send.mutate({ by: "", because: "" })}
+      >
+        Send
+      </Button>
+    </div>
+  );
+}
+
+/** What of a pressing was sent, in a line each. */
+export function SentFiles({ pressing }: { pressing: number }) {
+  const sent = useQuery({
+    queryKey: ["outbox", "pressing", pressing],
+    queryFn: () => api.parcelsOf(pressing),
+  });
+  if (!sent.data?.length) return null;
+  return (
+    <p className="sheet-links">
+      <span className="quiet">Sent:</span>
+      {sent.data.slice(0, 12).map((one) => (
+        <Link key={one.id} to="/send" title={one.sentence}>
+          {one.name} to {one.drop_off}, {STATES[one.state]}
+        </Link>
+      ))}
+    </p>
+  );
+}

@@ -1,0 +1,77 @@
+import { Button } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { DropOffShown } from "../../api/client";
+import { DropOffForm } from "./DropOffForm";
+import { DropOffList } from "./DropOffList";
+import { ParcelLine } from "./ParcelLine";
+import { useDropOffs, useOutbox } from "./queries";
+import "./send.css";
+import { GROUPS } from "./words";
+
+/** Drop-offs, and what lies in them: waiting, on its way, taken, accepted, refused with the reasons. */
+export function SendPage() {
+  const book = useDropOffs();
+  const outbox = useOutbox();
+  const [chosen, setChosen] = useState("");
+  const [editing, setEditing] = useState<DropOffShown | "new" | null>(null);
+  const dropOffs = book.data?.drop_offs ?? [];
+  const parcels = (outbox.data ?? []).filter((one) => !chosen || one.word === chosen);
+  const problem = book.error ?? outbox.error;
+  return (
+    <div className="send">
+      <header className="page-head">
+        <h1>Send</h1>
+        <p>Where finished files go, and how what was sent stands.</p>
+        <Button className="send-new" onClick={() => setEditing("new")}>
+          New drop-off
+        </Button>
+      </header>
+      {problem && <p role="alert">{problem.message}</p>}
+      <div className="send-room">
+        <div className="send-places">
+          {editing && (
+            <DropOffForm
+              key={editing === "new" ? "new" : editing.id}
+              shown={editing === "new" ? null : editing}
+              secretsIn={book.data?.secrets_in ?? "file"}
+              close={() => setEditing(null)}
+            />
+          )}
+          {book.data && !dropOffs.length && !editing && (
+            <p className="quiet send-empty">
+              No drop-off is set up yet: a folder, a music library, a synced folder, a mailbox, or an intake
+              desk.
+            </p>
+          )}
+          <DropOffList dropOffs={dropOffs} chosen={chosen} choose={setChosen} edit={setEditing} />
+        </div>
+        <section className="sheet send-outbox" aria-label="Outbox">
+          {outbox.data && !parcels.length && (
+            <p className="quiet send-empty">
+              {chosen ? "Nothing was sent there yet." : "Nothing was sent yet."} Send what was pressed from{" "}
+              <Link to="/proof">Proof</Link> or <Link to="/press">Press</Link>, or let a delivery say where it
+              goes: on the bench, under its name.
+            </p>
+          )}
+          {GROUPS.map(({ title, states }) => {
+            const found = parcels.filter((one) => states.includes(one.state));
+            if (!found.length) return null;
+            return (
+              <section key={title}>
+                <h2>
+                  {title} <span className="quiet">{found.length}</span>
+                </h2>
+                <ul className="parcels" aria-label={title}>
+                  {found.map((one) => (
+                    <ParcelLine key={one.id} parcel={one} />
+                  ))}
+                </ul>
+              </section>
+            );
+          })}
+        </section>
+      </div>
+    </div>
+  );
+}
