@@ -9,7 +9,7 @@ from typing import Any
 from ripe_press.core.formats.capabilities import CAPABILITIES, kinds_of
 from ripe_press.core.naming import LABEL_FIELDS, length_label, rate_label
 from ripe_press.core.sending.drop_off import DropOff
-from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason
+from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason, plain_line
 from ripe_press.store.parcels import NewParcel
 from ripe_press.store.pressings import StoredFile, StoredPressing, Verdict
 from ripe_press.studio.sheets import sheet_file
@@ -35,7 +35,7 @@ def parcel_of(report: Mapping[str, Any], title: str = "") -> Parcel:
     }  # fmt: skip
     fields["artist"] = fields["artist"] or fields["album_artist"]
     now = datetime.now(UTC).isoformat(timespec="seconds")
-    return Parcel(str(path), path.name, about.sha256, about.bytes, now, fields, asdict(about))
+    return Parcel(str(path), plain_line(path.name), about.sha256, about.bytes, now, fields, asdict(about))
 
 
 def handed_over(

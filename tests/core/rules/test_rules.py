@@ -1,6 +1,6 @@
 """Every rule: once where it speaks, once where it stays quiet, all of them in one table."""
 
-from dataclasses import replace
+from dataclasses import fields, replace
 from pathlib import Path
 from typing import Any, get_args
 
@@ -19,13 +19,15 @@ from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.rules.case import Case, Expected, RangeMeasures, range_measures
 from ripe_press.core.rules.findings import Check, Finding, Remedy, RuleId, worst
 from ripe_press.core.rules.registry import RULES, judge
+from ripe_press.core.sending.drop_off import DropOff
+from ripe_press.core.sending.parcel import Reason, ReasonKind, Refusal, Sends
 from ripe_press.core.signal.fade import Fade
 from ripe_press.core.stations.forecast import Forecast, known_size
 from ripe_press.core.stations.report import PathReport, Reduction
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.wishes.brief import Requirements
-from ripe_press.core.wishes.delivery import LevelWish
+from ripe_press.core.wishes.delivery import Changes, LevelWish
 from ripe_press.core.wishes.notes import MixNotes
 from support.formats import SHEET
 from support.press import delivery_of, files_for
@@ -63,6 +65,20 @@ def leveled(**more: Any) -> Case:
 
 def briefed(asked: Case, **require: Any) -> Case:
     return replace(asked, brief=replace(BLANK, require=Requirements(**require)))
+
+
+def asdict_of(changes: Changes) -> dict[str, Any]:
+    return {one.name: getattr(changes, one.name) for one in fields(changes)}
+
+
+def refused(asked: Case, kind: ReasonKind, *words: str) -> Case:
+    refusal = Refusal("Headrace", Reason(kind, "This desk wants it otherwise.", words))
+    return replace(asked, sends=Sends(refusals=(refusal,)))
+
+
+def mailed(size: int, limit: int, **wish: Any) -> Case:
+    box = DropOff("Mill Lane", "mail", "in@weir.example", limit_bytes=limit)
+    return replace(case(**wish), expected=Expected(size=known_size(size)), sends=Sends((box,)))
 
 
 def summed(loss_db: float) -> Case:
@@ -204,6 +220,10 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
     "cover_missing": (case(container="video"), case(container="aac"), "dark field"),
     "cover_unreadable": (case(container="aac", tags=FileTags((), "/nowhere.png")), case(container="aac"),
                          "Choose it again"),
+    "drop_off_unknown": (replace(case(), sends=Sends(missing=("Weir",))), replace(case(), sends=Sends()), "'Weir'"),
+    "mail_too_large": (mailed(8_000_000, 10_000_000), mailed(7_000_000, 10_000_000), "would fit"),
+    "refused_by_recipient": (refused(case(), "rate", "44100", "48000"), refused(case(), "rate", "96000"),
+                             "Headrace refused it: This desk wants it otherwise."),
 }  # fmt: skip
 
 
@@ -272,6 +292,51 @@ def test_remedies_clear_what_they_are_for() -> None:
     assert (short.verdict, short.remedy) == ("look", Remedy("Take −10.1 LUFS", target_lufs=-10.1))
     required = briefed(SPEAKS["loudness_out_of_reach"][0], loudness_lufs=(-9.5, -8.5))
     assert judge(required, "before")[0][0].verdict == "stop"
+
+
+@pytest.mark.parametrize(
+    ("kind", "words", "changes"),
+    [
+        ("rate", ("44100", "48000"), Changes(rate_hz=48_000)),
+        ("container", ("flac", "alac"), Changes(container="flac")),
+        ("depth", ("s24",), Changes(encoding="s24")),
+        ("channels", ("1",), Changes(channels="mono")),
+        ("clipped", (), Changes(level=LevelWish("peak", -1.0))),
+    ],
+)
+def test_what_a_recipient_refused_is_mended_with_one_click(
+    kind: ReasonKind, words: tuple[str, ...], changes: Changes
+) -> None:
+    (found,) = [one for one in judge(refused(case(), kind, *words), "before")[0] if one.rule == "refused_by_recipient"]
+    assert found.remedy and found.remedy.changes == changes
+    mended = case(**{name: value for name, value in asdict_of(changes).items() if value is not None})
+    again = replace(refused(mended, kind, *words), expected=Expected(sample_peak_dbfs=-1.0))
+    assert not [one for one in judge(again, "before")[0] if one.rule == "refused_by_recipient"]
+
+
+def test_what_only_a_person_can_mend_says_where() -> None:
+    def said(one: Case) -> list[Finding]:
+        return [found for found in judge(one, "before")[0] if found.rule == "refused_by_recipient"]
+
+    (missing,) = said(refused(case(), "tag", "isrc"))
+    assert (missing.field, missing.remedy) == ("isrc", None)
+    tagged = case(tags=FileTags((("isrc", "QZWLT2600001"),)))
+    assert said(refused(tagged, "tag", "isrc")) == []
+    (used,) = said(refused(tagged, "code-used", "QZWLT2600001"))
+    assert used.field == "isrc" and said(refused(tagged, "code-used", "QZWLT2600002")) == []
+    assert said(refused(case(), "cover", "1000"))[0].field == "cover"
+    # What nobody can tell beforehand stands until it is sent again.
+    assert said(refused(case(), "damaged")) and said(refused(case(), "other"))
+
+
+def test_a_mail_that_is_too_large_says_what_fits_and_one_click_takes_it() -> None:
+    (found,) = [one for one in judge(mailed(3_840_000, 1_000_000), "before")[0] if one.rule == "mail_too_large"]
+    assert found.remedy and found.remedy.changes and found.remedy.changes.container == "aac"
+    # Ten seconds: 0.73 MB of a file at most.
+    kbps = found.remedy.changes.kbps or 0
+    assert 300 <= kbps <= 560 and f"{kbps} kbit/s" in found.remedy.label
+    (hopeless,) = [one for one in judge(mailed(3_840_000, 3_000), "before")[0] if one.rule == "mail_too_large"]
+    assert hopeless.remedy is None and "another way" in hopeless.sentence
 
 
 def test_a_loudness_that_is_surely_out_of_reach_is_told_without_a_trial() -> None:

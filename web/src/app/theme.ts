@@ -7,7 +7,10 @@ const FACE = '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif';
 
 const LIGHT = {
   colorPrimary: "#74305A",
+  colorLink: "#74305A",
   colorBgBase: "#FFFCF5",
+  colorBgContainer: "#FFFCF5",
+  colorBgElevated: "#FFFCF5",
   colorBgLayout: "#F6F0E4",
   colorTextBase: "#2B2530",
   colorBorder: "#CDBFA8",
@@ -18,7 +21,10 @@ const LIGHT = {
 
 const DARK = {
   colorPrimary: "#C886AE",
+  colorLink: "#C886AE",
   colorBgBase: "#2A242B",
+  colorBgContainer: "#2A242B",
+  colorBgElevated: "#332C34",
   colorBgLayout: "#1F1A20",
   colorTextBase: "#F1E9DC",
   colorBorder: "#5A4F59",

@@ -41,16 +41,17 @@ def message_of(drop_off: DropOff, parcel: Parcel, data: bytes) -> EmailMessage:
     message = EmailMessage(policy=SMTP)
     message["From"] = sender
     message["To"] = place.address
-    message["Subject"] = plain_line(fill_known(drop_off.subject, fields))[:200] or parcel.name
+    message["Subject"] = plain_line(fill_known(drop_off.subject, fields))[:200] or plain_line(parcel.name)
     message["Date"] = format_datetime(datetime.fromisoformat(parcel.day))
-    mark = hashlib.sha256(f"{parcel.sha256} {parcel.name} {drop_off.word}".encode()).hexdigest()[:40]
+    key = f"{parcel.sha256} {parcel.name} {drop_off.word}"
+    mark = hashlib.sha256(key.encode("utf-8", "backslashreplace")).hexdigest()[:40]
     message["Message-ID"] = f"<{mark}@{sender.rpartition('@')[2].strip('[]')}>"
     text = fill_known(drop_off.text, {name: plain_line(value) for name, value in fields.items()})
     message.set_content("\n".join(plain_line(line) for line in text.splitlines()) + "\n")
     suffix = parcel.name[parcel.name.rfind(".") :].lower()
     kind = next((can.media_type for can in CAPABILITIES.values() if can.suffix == suffix), "application/octet-stream")
     main, _, sub = kind.partition("/")
-    message.add_attachment(data, maintype=main, subtype=sub, filename=plain_line(parcel.name))
+    message.add_attachment(data, maintype=main, subtype=sub, filename=plain_line(parcel.name) or "file")
     message.set_boundary(f"=={mark}==")
     return message
 

@@ -6,11 +6,11 @@ import { useRemembered } from "../../shared/remembered";
 export function Accepting({
   accept,
   pending,
-  words = "Accept and send",
+  ready = true,
 }: {
   accept: (by: string, because: string) => void;
   pending: boolean;
-  words?: string;
+  ready?: boolean;
 }) {
   const [by, setBy] = useRemembered("accepted-by", "");
   const [because, setBecause] = useState("");
@@ -39,8 +39,13 @@ export function Accepting({
         maxLength={1000}
         onChange={(event) => setBecause(event.target.value)}
       />
-      <Button size="small" htmlType="submit" loading={pending} disabled={!by.trim() || !because.trim()}>
-        {words}
+      <Button
+        size="small"
+        htmlType="submit"
+        loading={pending}
+        disabled={!ready || !by.trim() || !because.trim()}
+      >
+        Accept and send
       </Button>
     </form>
   );

@@ -36,7 +36,6 @@ export function DropOffList({
               <small className="quiet drop-off-place" title={place}>
                 {place}
               </small>
-              <small className="quiet">{counted(one.counts)}</small>
             </button>
             {one.said && (
               <p className="drop-off-said">
@@ -44,6 +43,7 @@ export function DropOffList({
               </p>
             )}
             <span className="drop-off-acts">
+              <small className="quiet drop-off-counts">{counted(one.counts)}</small>
               <Button
                 size="small"
                 aria-label={`Try ${name}`}

@@ -38,7 +38,11 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
   const again = { waiting: "Try now", held: "Go on", refused: "Send again", failed: "Send again" }[
     state as "waiting" | "held" | "refused" | "failed"
   ];
-  const given = receipt(parcel);
+  const given = state === "refused" ? "" : receipt(parcel);
+  const notes = [
+    parcel.accepted_by && `Accepted by ${parcel.accepted_by}: ${parcel.because}`,
+    given && `Receipt ${given}`,
+  ].filter(Boolean);
   const told = standing(parcel);
   return (
     <li className="parcel" aria-label={`${name} to ${parcel.drop_off}`}>
@@ -75,14 +79,9 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
             aria-label={`${name}, how much is there`}
           />
         )}
-        {given && state !== "refused" && (
-          <small className="quiet parcel-receipt" title={given}>
-            Receipt: {given}
-          </small>
-        )}
-        {parcel.accepted_by && (
-          <small className="quiet">
-            Accepted by {parcel.accepted_by}: {parcel.because}
+        {notes.length > 0 && (
+          <small className="quiet parcel-receipt" title={notes.join("\n")}>
+            {notes.join(" · ")}
           </small>
         )}
         {state === "asks" && (

@@ -57,7 +57,11 @@ function Choosing({ pressing }: { pressing: Pressing }) {
         {looks > 0 && `, ${looks} of them to look at: they wait until somebody accepts them`}
       </p>
       {looks > 0 && (
-        <Accepting pending={send.isPending} accept={(by, because) => send.mutate({ by, because })} />
+        <Accepting
+          pending={send.isPending}
+          ready={names.length > 0}
+          accept={(by, because) => send.mutate({ by, because })}
+        />
       )}
       <Button
         type="primary"
@@ -65,7 +69,7 @@ function Choosing({ pressing }: { pressing: Pressing }) {
         loading={send.isPending}
         onClick={() => send.mutate({ by: "", because: "" })}
       >
-        Send
+        {looks > 0 ? "Send; what is to look at waits" : "Send"}
       </Button>
     </div>
   );
