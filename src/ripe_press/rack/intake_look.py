@@ -24,7 +24,7 @@ _KINDS: dict[RuleId, ReasonKind] = {
 _RATES_HZ = (44_100, 48_000, 96_000)
 DESK_BRIEF = replace(
     brief_of("distributor"), title="This desk", tags=("title", "artist", "album", "isrc", COVER),
-    require=replace(brief_of("distributor").require, rates_hz=_RATES_HZ, sample_peak_max_dbfs=-0.1),
+    require=replace(brief_of("distributor").require, rates_hz=_RATES_HZ, sample_peak_max_dbfs=-0.2),
 )  # fmt: skip
 """What a distributor takes, a little narrower."""
 

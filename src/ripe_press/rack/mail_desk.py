@@ -11,6 +11,7 @@ import signal
 import socket
 import sys
 import threading
+import warnings
 from collections.abc import Iterable
 from contextlib import suppress
 from email import message_from_bytes
@@ -100,10 +101,13 @@ class Served(Controller):
     def factory(self) -> SMTP:
         """One connection."""
         wants = bool(self._login)
-        return SMTP(
-            self.handler, data_size_limit=self._limit_bytes, ident="Sluice mail desk",
-            authenticator=self._let_in if wants else None, auth_required=wants, auth_require_tls=False,
-        )  # fmt: skip
+        with warnings.catch_warnings():
+            # It warns of logins in the clear, which nobody but this machine hears.
+            warnings.simplefilter("ignore", UserWarning)
+            return SMTP(
+                self.handler, data_size_limit=self._limit_bytes, ident="Sluice mail desk", loop=self.loop,
+                authenticator=self._let_in if wants else None, auth_required=wants, auth_require_tls=False,
+            )  # fmt: skip
 
     def _let_in(self, _server: SMTP, _session: Session, _envelope: Envelope, _how: str, data: object) -> AuthResult:
         given = isinstance(data, LoginPassword) and f"{data.login.decode()}:{data.password.decode()}" == self._login
