@@ -48,6 +48,8 @@ def own_data_folder(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytes
     """No test ever touches the data folder of whoever runs it."""
     folder = tmp_path_factory.mktemp("data")
     monkeypatch.setenv(VARIABLE, str(folder))
+    # Nor the keyring.
+    monkeypatch.setenv("PYTHON_KEYRING_BACKEND", "keyring.backends.fail.Keyring")
     return folder
 
 

@@ -22,6 +22,11 @@ class Faults:
         with self._lock:
             self._listed.extend(words)
 
+    @property
+    def left(self) -> int:
+        """How many are still to come of those that were listed."""
+        return len(self._listed)
+
     def clear(self) -> None:
         """Nothing goes wrong any more."""
         with self._lock:

@@ -141,8 +141,9 @@ def tagged(path: Path, title: str, side: int) -> Path:
     tags, cover = FLAC(path), Picture()
     cover.data, cover.type, cover.mime = path.with_suffix(".png").read_bytes(), 3, "image/png"
     tags.add_picture(cover)
-    tags |= {"title": title, "artist": "The Sluicekeepers", "album": "Tail Water", "isrc": "QZWLT2600001"}
-    tags |= {"date": "2026", "genre": "Folk", "copyright": "2026 The Sluicekeepers"}
+    given = {"title": title, "artist": "The Sluicekeepers", "album": "Tail Water", "isrc": "QZWLT2600001"}
+    for name, value in given.items():
+        tags[name] = value
     tags.save()
     return path
 
