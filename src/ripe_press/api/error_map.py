@@ -33,6 +33,9 @@ def answer_errors(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     def refuse(_request: Request, error: RequestValidationError) -> JSONResponse:
         place, what = first_problem(error.errors())
+        if place.rpartition(".")[2] == "secret":
+            # What somebody typed as a secret is never said again, not even to them.
+            what = "must be text of at most 1,000 letters"
         message = f"This cannot be taken: {place.removeprefix('body.')} {what}."
         return JSONResponse({"code": "request.unreadable", "message": message}, status_code=422)
 

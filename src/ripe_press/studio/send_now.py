@@ -114,7 +114,7 @@ def _sent(table: Parcels, book: DropOffBook, number: int, new: bool, parcel: New
         [stored.sentence] if stored.state in ("asks", "refused", "failed", "waiting") else []
     )
     return {
-        "path": stored.parcel["path"], "to": str(stored.drop_off["name"]), "state": stored.state,
+        "path": stored.parcel["path"], "to": _called(stored), "state": stored.state,
         "receipt": stored.receipt, "reasons": why, "sentence": stored.sentence,
     }  # fmt: skip
 
@@ -160,6 +160,12 @@ def _asked(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending
         )  # fmt: skip
         stored = _there(table, stored.id)
     return stored
+
+
+def _called(stored: StoredParcel) -> str:
+    """The name of a drop-off that is set up; the word of one that was typed."""
+    name = str(stored.drop_off["name"])
+    return stored.place if stored.place.startswith(name) else name
 
 
 def _there(table: Parcels, number: int) -> StoredParcel:
