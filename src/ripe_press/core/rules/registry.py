@@ -5,7 +5,8 @@ from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding
 from ripe_press.core.rules.speaks import Rule, When
 
-_ROOMS = (as_asked, against, mix, set_out, files, brief, sending)
+# What a recipient said of the last one comes first: nothing else is as sure.
+_ROOMS = (sending, as_asked, against, mix, set_out, files, brief)
 
 RULES: tuple[Rule, ...] = tuple(one for room in _ROOMS for one in vars(room).values() if hasattr(one, "speaks"))
 """Whatever says that it speaks, room by room, in the order in which it is written down there."""

@@ -1,0 +1,146 @@
+"""Sending on the real page: a drop-off is set up and tried, a delivery goes there by itself, is refused and mended."""
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from ripe_press.rack.intake_look import Looker
+from support.sending import intake_desk
+from support.signals import noise, write
+
+RATE = 32_000
+
+
+@pytest.fixture(scope="module")
+def spillway(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    sound = noise(RATE * 3) * np.hanning(RATE * 3)[:, None]
+    return write(tmp_path_factory.mktemp("spillway") / "Spillway.wav", sound, RATE, "FLOAT")
+
+
+@pytest.fixture(scope="module")
+def desk(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    with intake_desk(tmp_path_factory.mktemp("desk"), looker=Looker()) as (_, url):
+        yield url
+
+
+def choose(page: Page, words: str) -> None:
+    page.locator(f'.ant-select-item-option[title="{words}"]:visible').click()
+    page.keyboard.press("Escape")
+
+
+def set_up(page: Page, kind: str, name: str, place: str) -> None:
+    page.get_by_role("button", name="New drop-off").click()
+    form = page.get_by_role("form", name="New drop-off")
+    form.get_by_label("Kind").click()
+    choose(page, kind)
+    form.get_by_label("Name").fill(name)
+    form.get_by_label("URL" if "desk" in kind else "Folder", exact=True).fill(place)
+    form.get_by_role("button", name="Set up").click()
+
+
+def test_a_file_is_sent_refused_mended_accepted_and_recalled(
+    page: Page, spillway: Path, desk: str, tmp_path: Path
+) -> None:
+    page.goto("/send")
+    expect(page.get_by_role("region", name="Outbox")).to_contain_text("sent")
+    # What cannot be a drop-off is said, and the form keeps what was typed.
+    set_up(page, "Folder", "Spillway folder", "not a whole path")
+    form = page.get_by_role("form", name="New drop-off")
+    expect(form.get_by_role("alert")).to_contain_text("Write the whole path")
+    form.get_by_label("Folder", exact=True).fill(str(tmp_path / "there"))
+    form.get_by_role("button", name="Set up").click()
+    expect(form).to_have_count(0)
+    page.get_by_role("button", name="Try Spillway folder").click()
+    places = page.get_by_role("list", name="Drop-offs")
+    expect(places).to_contain_text("put its disk in, or make it again")
+    (tmp_path / "there").mkdir()
+    page.get_by_role("button", name="Try Spillway folder").click()
+    expect(places).to_contain_text("The folder is there")
+    set_up(page, "Intake desk", "Spillway desk", desk)
+    expect(places).to_contain_text("Spillway desk")
+
+    # A delivery says where it goes, and is pressed.
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(spillway))
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("link", name="Open Spillway on the bench").click()
+    station = page.get_by_role("region", name="Station")
+    expect(station).to_contain_text("Audio CD")
+    page.get_by_role("button", name="Spillway 44k1 16b.wav").click()
+    station.get_by_label("Goes to").click()
+    choose(page, "Spillway desk")
+    expect(station).to_contain_text("Spillway desk")
+    page.get_by_role("button", name=re.compile(r"^Press \d+ files?$")).click()
+    page.goto("/send")
+    # The brief asks for an artist, and there is none: that is for a person to accept.
+    asks = page.get_by_role("list", name="Asks you").get_by_role("listitem", name="Spillway 44k1 16b.wav")
+    expect(asks).to_contain_text("needs artist")
+    asks.get_by_label("Who accepts it").fill("Ada Weir")
+    asks.get_by_label("Why it is accepted").fill("To see what the desk says.")
+    asks.get_by_role("button", name="Accept and send").click()
+    refused = page.get_by_role("list", name="Refused or not sent")
+    expect(refused).to_contain_text("This desk needs ISRC; the file has none.")
+    expect(refused.get_by_role("link", name="Mend it on the bench")).to_be_visible()
+
+    # The bench says what was refused, until the delivery is as it was asked for.
+    refused.get_by_role("link", name="Mend it on the bench").click()
+    expect(page.locator("body")).to_contain_text("Spillway desk refused it: This desk needs")
+
+    # From the proof it goes to the folder as well.
+    page.goto("/proof")
+    page.get_by_role("button", name="Send…").click()
+    page.get_by_label("Drop-offs").click()
+    choose(page, "Spillway folder")
+    acceptance = page.get_by_role("form", name="Acceptance")
+    acceptance.get_by_label("Why it is accepted").fill("It is only for us.")
+    acceptance.get_by_role("button", name="Accept and send").click()
+    taken = page.get_by_role("list", name="Taken")
+    expect(taken).to_contain_text("Spillway 44k1 16b.wav to Spillway folder")
+    assert (tmp_path / "there" / "Spillway 44k1 16b.wav").is_file()
+
+    # A desk that is taken away leaves what was sent to it in the record.
+    page.get_by_role("button", name="Take Spillway desk away").click()
+    page.get_by_role("button", name="Take away", exact=True).last.click()
+    expect(places).not_to_contain_text("Spillway desk")
+    expect(refused).to_contain_text("to Spillway desk")
+
+
+def test_what_is_to_look_at_is_accepted_by_name_or_recalled(page: Page, tmp_path: Path) -> None:
+    # It begins and ends in the middle of sound, which somebody has to want.
+    flume = write(tmp_path / "Flume.wav", noise(RATE * 3), RATE, "FLOAT")
+    (tmp_path / "gallery").mkdir()
+    page.goto("/send")
+    set_up(page, "Folder", "Gallery", str(tmp_path / "gallery"))
+    expect(page.get_by_role("list", name="Drop-offs")).to_contain_text("Gallery")
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(flume))
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("link", name="Open Flume on the bench").click()
+    expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
+    page.get_by_role("button", name=re.compile(r"^Press \d+ files?$")).click()
+    expect(page.get_by_role("status", name="Last pressing")).to_contain_text("pressed in")
+    page.goto("/proof")
+    for _ in range(2):
+        page.get_by_role("button", name="Send…").click()
+        page.get_by_label("Drop-offs").click()
+        choose(page, "Gallery")
+        page.get_by_role("button", name="Send; what is to look at waits").click()
+        asks = page.get_by_role("list", name="Asks you").get_by_role("listitem", name="Flume 44k1 16b.wav to Gallery")
+        expect(asks).to_contain_text("asks who accepts it")
+        if not _:
+            asks.get_by_role("button", name="Recall Flume 44k1 16b.wav").click()
+            expect(page.get_by_role("list", name="Recalled")).to_contain_text("Flume 44k1 16b.wav to Gallery")
+            page.goto("/proof")
+    accept = asks.get_by_role("button", name="Accept and send")
+    expect(accept).to_be_disabled()
+    asks.get_by_label("Who accepts it").fill("Ada Weir")
+    asks.get_by_label("Why it is accepted").fill("The whole tape is noise.")
+    # By keyboard, as everything else.
+    page.keyboard.press("Enter")
+    taken = page.get_by_role("list", name="Taken").get_by_role("listitem", name="Flume 44k1 16b.wav to Gallery")
+    expect(taken).to_contain_text("Accepted by Ada Weir: The whole tape is noise.")
+    assert [one.name for one in (tmp_path / "gallery").iterdir()] == ["Flume 44k1 16b.wav"]
