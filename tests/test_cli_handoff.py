@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import unquote, urlparse
 
+import mido
 import numpy as np
 import opentimelineio as otio
 import pytest
@@ -16,6 +17,7 @@ from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.handoff.edit_list import COLUMNS
 from ripe_press.core.handoff.interchange import NAMESPACE
 from ripe_press.core.handoff.timeline import placed_clip
+from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.studio.data_folder import VARIABLE
 from support.signals import noise, write
 
@@ -87,3 +89,27 @@ def test_what_does_not_go_is_said(mix: Path) -> None:
     blocked.write_text("")
     done = CliRunner().invoke(app, ["handoff", str(mix), "--out", str(blocked / "x")])
     assert done.exception and "file" in str(done.exception)
+
+
+def test_a_delivery_for_another_studio_lies_on_the_grid_and_says_so(tmp_path: Path, mix: Path) -> None:
+    out = tmp_path / "out"
+    words = [
+        "press", str(mix), "--brief", "another-studio", "--from", "3.1", "--tempo", "120", "--metre", "3/4",
+        "--bar-one", "0.25", "--tag", "key=F#m", "--out", str(out), "--json",
+    ]  # fmt: skip
+    done = CliRunner().invoke(app, words)
+    assert done.exit_code == 0, (done.output, done.exception)
+    report = json.loads(done.stdout)
+    path, (beside,) = Path(report["files"][0]["path"]), report["tempo_maps"]
+    assert path.name == "Weir 120bpm 3-4 F#m 48k 24b.wav" and Path(beside) == path.with_suffix(".mid")
+    # Bars of a second and a half from 0.25 s on: the second begins at 1.75 s, before the range.
+    samples, rate_hz = soundfile.read(path, dtype="float64")
+    whole, _ = soundfile.read(mix, dtype="float64")
+    assert rate_hz == 48_000 and np.array_equal(samples, whole[round(1.75 * RATE) :])
+    tags = read_embedded(path, rate_hz, len(samples))
+    assert {"tempo": "120", "key": "F#m", "comment": "120 bpm, 3/4"}.items() <= dict(tags.tags).items()
+    file = mido.MidiFile(beside)
+    said = {event.type: event for event in file.tracks[0]}
+    assert said["set_tempo"].tempo == 500_000 and said["key_signature"].key == "F#m"
+    assert (said["time_signature"].numerator, said["time_signature"].denominator) == (3, 4)
+    assert abs(file.length - len(samples) / rate_hz) < 1e-3

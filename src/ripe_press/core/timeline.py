@@ -119,6 +119,20 @@ class TempoMap:
         bar, rest = divmod(beats, change.beats)
         return change.bar + int(bar), int(rest) + 1, float(rest - int(rest))
 
+    def change_at(self, bar: int) -> TempoChange:
+        """Tempo and metre of a bar; before bar 1 those of bar 1."""
+        return self._change_at(max(1, bar))[0]
+
+    def bar_line_before(self, frame: int, rate_hz: int) -> int:
+        """Where the bar begins that a frame lies in; before bar 1 the bars go on as bar 1 is, past the start of the mix
+        if need be: then it is negative.
+        """
+        bar = self.last_bar_line(frame, rate_hz)
+        if bar >= 1:
+            return self.bar_frame(bar, rate_hz)
+        first = self.changes[0]
+        return self.first_bar_frame - int((1 - bar) * first.beats * first.beat_s * rate_hz + Fraction(1, 2))
+
     def _change_at(self, bar: int) -> tuple[TempoChange, Fraction]:
         change, at_s = self.changes[0], Fraction(0)
         for later in self.changes[1:]:

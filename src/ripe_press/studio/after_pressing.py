@@ -6,12 +6,14 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.briefs.library import DISC_TRACK
+from ripe_press.core.wishes.document import Document
 from ripe_press.core.wishes.running_order import RunningOrder
 from ripe_press.store.pressings import StoredFile
 from ripe_press.studio.disc_task import disc_of
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.planning import Plan
 from ripe_press.studio.playlists import write_playlists
+from ripe_press.studio.tempo_maps import write_tempo_maps
 
 TRACKS = "tracks"
 
@@ -20,6 +22,12 @@ def list_files(order: RunningOrder, planned: Plan, files: Sequence[StoredFile]) 
     """Writes the playlists of what was named."""
     made = {planned.files[one.number].placed.path: Path(one.path) for one in files if one.state == "named"}
     return write_playlists(order, planned.files, made)
+
+
+def map_tempo(document: Document, planned: Plan, files: Sequence[StoredFile]) -> list[str]:
+    """Writes the tempo maps of what was named."""
+    made = {planned.files[one.number].placed.path: Path(one.path) for one in files if one.state == "named"}
+    return write_tempo_maps(document, planned.files, made)
 
 
 def make_disc_of(

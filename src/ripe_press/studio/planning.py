@@ -13,13 +13,15 @@ from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.naming import Clash, Placed, place, safe_stem
 from ripe_press.core.press import OrderedFile, PressOrder
 from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.tags.sheet import in_order
+from ripe_press.core.timeline import TempoChange
 from ripe_press.core.units import print_minutes
 from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.core.wishes.edges import Stretch
-from ripe_press.core.wishes.notes import MixNotes
+from ripe_press.core.wishes.notes import MixNotes, TagWish
 from ripe_press.core.wishes.part import Part
 from ripe_press.studio.knowledge import BEING_MEASURED, LIVE, Knowledge
 from ripe_press.studio.places import Places
@@ -211,17 +213,28 @@ def brief_of_line(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
     return briefs[line.brief]
 
 
+def _saying_tempo(wish: TagWish, bench: Bench, begins: TempoChange) -> TagWish:
+    """Tags that say how fast it is and in which metre, where the sheet and the delivery say nothing of either."""
+    said = {**dict(bench.tags), **dict(wish.departures)}
+    own = {"tempo": f"{begins.tempo_bpm:g}", "comment": f"{begins.tempo_bpm:g} bpm, {begins.beats}/{begins.unit}"}
+    more = {name: text for name, text in own.items() if not said.get(name)}
+    return replace(wish, departures=in_order({**more, **dict(wish.departures)}))
+
+
 def _delivery(
     known: Knowledge, whole: Knowledge, bench: Bench, line: TicketLine, brief: Brief, number: int, day: str
 ) -> Delivery:
     part, facts = bench.range_of(line.range_id), known.facts
     # How long a mix rings is asked of the mix: what is pressed of it is as long.
-    delivery = line.changes.applied_to(brief.delivery(stretch_of(whole, part), facts))
+    delivery = line.changes.applied_to(brief.delivery(stretch_of(whole, part), facts, bench.tempo))
+    stretch = delivery.stretch
     tempo = metre = bars = ""
     if bench.tempo:
-        begins = bench.tempo.changes[0]
+        begins = bench.tempo.change_at(bench.tempo.last_bar_line(stretch.start_frame, facts.rate_hz))
         tempo, metre = f"{begins.tempo_bpm:g}bpm", f"{begins.beats}-{begins.unit}"
-        first, last = (bench.tempo.bar_at(frame, facts.rate_hz) for frame in (part.start_frame, part.end_frame))
+        if brief.prefer.tempo_map:
+            delivery = replace(delivery, tags=_saying_tempo(delivery.tags, bench, begins))
+        first, last = (bench.tempo.bar_at(frame, facts.rate_hz) for frame in (stretch.start_frame, stretch.end_frame))
         bars = f"{first}-{last}" if first is not None and last is not None else ""
     return replace(
         delivery,

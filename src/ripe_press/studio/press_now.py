@@ -30,6 +30,7 @@ from ripe_press.studio.measured import MeasuredKnowledge
 from ripe_press.studio.planning import Plan, order_of, order_seconds, plan
 from ripe_press.studio.playlists import write_playlists
 from ripe_press.studio.reports import failed_report, file_report
+from ripe_press.studio.tempo_maps import write_tempo_maps
 from ripe_press.studio.tickets import rows_of
 from ripe_press.studio.wishes import words_of
 from ripe_press.studio.work import Work
@@ -169,6 +170,8 @@ def press_now(
     }
     named = [Path(one.path) for one in files if isinstance(one, PressedFile) and one.verdict != "stop"]
     finished = {path: path for path in named}
+    if maps := write_tempo_maps(made.document, found.files, finished):
+        report["tempo_maps"] = maps
     if made.document.order:
         report["playlists"] = write_playlists(made.document.order, found.files, finished)
     if laid and disc:

@@ -16,7 +16,7 @@ from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing
 from ripe_press.studio import tasks
-from ripe_press.studio.after_pressing import list_files, make_disc_of
+from ripe_press.studio.after_pressing import list_files, make_disc_of, map_tempo
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.journal import Journal, after, as_found
 from ripe_press.studio.logbook import logger
@@ -95,6 +95,7 @@ class PressingRun:
     def _follow(self, document: Document, planned: Plan) -> str:
         """What comes after the files of a running order; gives what there is not, and why."""
         order = document.order
+        map_tempo(document, planned, self._files)
         if order is None:
             return ""
         list_files(order, planned, self._files)

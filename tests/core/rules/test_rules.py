@@ -207,6 +207,8 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
                        briefed(replace(case(), expected=QUIET), loudness_lufs=(-15.0, -13.0)), "has −9.0 LUFS"),
     "brief_size": (briefed(sized("wav", 20_000_000), bytes_max=10_000_000),
                    briefed(sized("wav", 9_000_000), bytes_max=10_000_000), "takes at most 10.0 MB"),
+    "brief_length": (briefed(case(), seconds_max=9.0), briefed(case(), seconds_max=10.0),
+                     "takes at most 9 s; this file has 10.00 s"),
     "brief_needs_tag": (replace(case(), brief=brief_of("distributor")),
                         replace(case(tags=FileTags(SHEET)), brief=brief_of("distributor")),
                         "Distributor needs title; the tag sheet has none."),

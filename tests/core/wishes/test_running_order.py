@@ -5,7 +5,7 @@ import pytest
 from ripe_press.core.errors import BadInput
 from ripe_press.core.timeline import Marker
 from ripe_press.core.wishes.delivery import LevelWish
-from ripe_press.core.wishes.document import Document, document_from, document_row
+from ripe_press.core.wishes.document import VERSION, Document, document_from, document_row
 from ripe_press.core.wishes.running_order import (
     OneLevel,
     OrderEntry,
@@ -34,7 +34,7 @@ def test_entries_that_run_on_stand_together() -> None:
 
 
 def test_it_travels_in_the_document_of_wishes() -> None:
-    document = Document(5, (), (), "2026-11-26", order=ORDER)
+    document = Document(VERSION, (), (), "2026-11-26", order=ORDER)
     assert document_from(document_row(document)) == document
     row = document_row(document)
     row["order"]["entries"][0]["colour"] = "red"
@@ -43,7 +43,7 @@ def test_it_travels_in_the_document_of_wishes() -> None:
 
 
 def test_a_document_of_before_has_no_order() -> None:
-    row = document_row(Document(5, (), (), "2026-11-26"))
+    row = document_row(Document(VERSION, (), (), "2026-11-26"))
     del row["order"]
     assert document_from({**row, "version": 3}).order is None
 

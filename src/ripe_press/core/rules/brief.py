@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Finding
-from ripe_press.core.rules.requirements import Requirement, of_format, of_level, of_tags
+from ripe_press.core.rules.requirements import Requirement, of_format, of_length, of_level, of_tags
 from ripe_press.core.rules.speaks import Said, speaks
 from ripe_press.core.stations.forecast import print_size
 
@@ -34,6 +34,13 @@ def takes_the_level(case: Case) -> Said:
     found = case.expected
     asked = of_level(case.brief.require, found.sample_peak_dbfs, found.true_peak_dbtp, found.integrated_lufs)
     yield from _unmet(case, asked)
+
+
+@speaks("before", "after")
+def takes_the_length(case: Case) -> Said:
+    """The file is no longer than is taken."""
+    codec = case.path.codec
+    yield from _unmet(case, of_length(case.brief.require, codec.frames, codec.rate_hz))
 
 
 @speaks("before", "after")

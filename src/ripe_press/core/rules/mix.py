@@ -69,6 +69,9 @@ def end_cuts_sound(case: Case) -> Said:
     levels = case.measures.edges if case.measures else None
     if levels is None or cut.fade_out.frames > SHORT_FADE_S * rate_hz or (cut.fold and cut.tail_frames):
         return
+    if case.brief.prefer.longest_s:
+        # What takes a piece of a mix cuts it on purpose.
+        return
     if min(levels.before_end_dbfs, levels.after_end_dbfs) < CUT_ABOVE_DBFS:
         return
     at = print_clock(cut.read_end, rate_hz, 2)

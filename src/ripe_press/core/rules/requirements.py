@@ -95,6 +95,14 @@ def of_level(
         )
 
 
+def of_length(require: Requirements, frames: int, rate_hz: int) -> Iterator[Requirement]:
+    """Seconds."""
+    if require.seconds_max:
+        asked, found = f"at most {require.seconds_max:g} s", f"{frames / rate_hz:.2f} s"
+        words = f"takes {asked}; this file has {found}"
+        yield Requirement("brief_length", "Length", asked, found, frames <= require.seconds_max * rate_hz, words)
+
+
 def of_size(require: Requirements, size: int) -> Iterator[Requirement]:
     """Bytes."""
     if require.bytes_max:

@@ -61,7 +61,9 @@ def was_taken(case: Case) -> Said:
     """What a recipient refused when it was last sent stands here until the delivery is as it was asked for."""
     for refusal in case.sends.refusals:
         reason = refusal.reason
-        if not _stands(case, reason):
+        limited = any(one.name == refusal.drop_off and one.limit_bytes for one in case.sends.drop_offs)
+        # That a mail is too large is said above, of the file as it is set out now.
+        if (reason.kind == "size" and limited) or not _stands(case, reason):
             continue
         sentence = f"{refusal.drop_off} refused it: {reason.sentence}"
         field = next((one for one in reason.asked if one in FIELDS), None)
@@ -92,6 +94,9 @@ def _stands(case: Case, reason: Reason) -> bool:
             return any(not given.get(one) for one in asked if one in FIELDS) or not set(asked) & set(FIELDS)
         case "code-used":
             return not asked or given.get("isrc", "").replace("-", "") in asked
+        case "size":
+            size, limit = case.expected.size, next((int(one) for one in asked if one.isdigit()), 0)
+            return size is None or not limit or encoded_bytes(size.low) + _MAIL_TEXT_BYTES > limit
         case "clipped":
             peak = case.expected.sample_peak_dbfs
             return peak is None or peak > -0.1

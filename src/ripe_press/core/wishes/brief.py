@@ -13,8 +13,10 @@ from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
 from ripe_press.core.tags.sheet import Id3Version
+from ripe_press.core.timeline import TempoMap
 from ripe_press.core.wishes.delivery import LEAVE, STRICT, ChannelWish, Delivery, LevelWish
 from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.wishes.fitted import from_bar_line, no_longer, with_fades
 from ripe_press.core.wishes.notes import TagWish
 
 
@@ -32,6 +34,7 @@ class Requirements:
     bytes_max: Annotated[int, Gt(0)] | None = None
     kbps_min: Annotated[int, Gt(0)] | None = None
     """The least bit rate in kbit/s, of lossy files."""
+    seconds_max: Annotated[float, Gt(0)] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +59,15 @@ class Preferences:
     markers: bool = True
     loop_points: bool = False
     style: NameStyle = PLAIN_STYLE
+    from_bar: bool = False
+    """Whether it begins on a bar line, where the tempo of the mix is known."""
+    tempo_map: bool = False
+    """Whether the tempo goes along: as a Standard MIDI File beside it, and in its tags."""
+    longest_s: Annotated[float, Ge(0), Le(36_000)] = 0.0
+    """It is cut to at most so many seconds, and to whole bars where they are known; 0 cuts nothing."""
+    fade_in_s: Annotated[float, Ge(0), Le(60)] = 0.0
+    fade_out_s: Annotated[float, Ge(0), Le(60)] = 0.0
+    """Fades for ends that have none of their own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,11 +93,12 @@ class Brief:
     prefer: Preferences = field(default_factory=Preferences)
     __pydantic_config__: ClassVar[Any] = STRICT
 
-    def delivery(self, stretch: Stretch, facts: SourceFacts) -> Delivery:
+    def delivery(self, stretch: Stretch, facts: SourceFacts, tempo: TempoMap | None = None) -> Delivery:
         """A delivery of a stretch of a mix to this brief, with everything as the brief prefers it."""
         prefer = self.prefer
         return Delivery(
-            brief=self.id, stretch=stretch, container=prefer.container, encoding=self._encoding(facts),
+            brief=self.id, stretch=self._stretch(stretch, facts, tempo),
+            container=prefer.container, encoding=self._encoding(facts),
             rate_hz=self._rate_hz(facts), quality=prefer.quality, label_pattern=self.label_pattern,
             channels=prefer.channels, mono_law_db=prefer.mono_law_db, dither=prefer.dither, level=prefer.level,
             finish=prefer.finish, mode=prefer.mode, kbps=prefer.kbps, coding_quality=prefer.coding_quality,
@@ -95,6 +108,14 @@ class Brief:
                 loop_points=prefer.loop_points,
             ),
         )  # fmt: skip
+
+    def _stretch(self, stretch: Stretch, facts: SourceFacts, tempo: TempoMap | None) -> Stretch:
+        prefer = self.prefer
+        if prefer.from_bar and tempo:
+            stretch = from_bar_line(stretch, tempo, facts.rate_hz)
+        if prefer.longest_s:
+            stretch = no_longer(stretch, prefer.longest_s, tempo, facts.rate_hz, facts.frames)
+        return with_fades(stretch, prefer.fade_in_s, prefer.fade_out_s)
 
     def _encoding(self, facts: SourceFacts) -> Encoding:
         if self.prefer.encoding != "keep":

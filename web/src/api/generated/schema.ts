@@ -2780,7 +2780,7 @@ export interface components {
             /** Found */
             found: string;
             /** Id */
-            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient") | null;
+            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient") | null;
             /** Measure */
             measure: ("sample_peak" | "true_peak" | "loudness") | null;
         };
@@ -3440,7 +3440,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient";
+            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient";
             /** Sentence */
             sentence: string;
             /**
@@ -4977,10 +4977,25 @@ export interface components {
              */
             encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy") | "keep";
             /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /**
              * Finish
              * @default true
              */
             finish: boolean;
+            /**
+             * From Bar
+             * @default false
+             */
+            from_bar: boolean;
             /**
              * Gain Tags
              * @default false
@@ -5006,6 +5021,11 @@ export interface components {
              *     }
              */
             level: components["schemas"]["LevelWish-Input"];
+            /**
+             * Longest S
+             * @default 0
+             */
+            longest_s: number;
             /**
              * Loop Points
              * @default false
@@ -5043,6 +5063,11 @@ export interface components {
              *     }
              */
             style: components["schemas"]["NameStyle-Input"];
+            /**
+             * Tempo Map
+             * @default false
+             */
+            tempo_map: boolean;
         };
         /**
          * Preferences
@@ -5074,10 +5099,25 @@ export interface components {
              */
             encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy") | "keep";
             /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /**
              * Finish
              * @default true
              */
             finish: boolean;
+            /**
+             * From Bar
+             * @default false
+             */
+            from_bar: boolean;
             /**
              * Gain Tags
              * @default false
@@ -5103,6 +5143,11 @@ export interface components {
              *     }
              */
             level: components["schemas"]["LevelWish-Output"];
+            /**
+             * Longest S
+             * @default 0
+             */
+            longest_s: number;
             /**
              * Loop Points
              * @default false
@@ -5140,6 +5185,11 @@ export interface components {
              *     }
              */
             style: components["schemas"]["NameStyle-Output"];
+            /**
+             * Tempo Map
+             * @default false
+             */
+            tempo_map: boolean;
         };
         /**
          * PressSetting
@@ -5466,6 +5516,8 @@ export interface components {
             rates_hz: number[];
             /** Sample Peak Max Dbfs */
             sample_peak_max_dbfs?: number | null;
+            /** Seconds Max */
+            seconds_max?: number | null;
             /** True Peak Max Dbtp */
             true_peak_max_dbtp?: number | null;
         };
@@ -5505,6 +5557,8 @@ export interface components {
             rates_hz: number[];
             /** Sample Peak Max Dbfs */
             sample_peak_max_dbfs: number | null;
+            /** Seconds Max */
+            seconds_max: number | null;
             /** True Peak Max Dbtp */
             true_peak_max_dbtp: number | null;
         };

@@ -39,6 +39,7 @@ function requirements(brief: Brief, formats: Formats): [string, string][] {
     lines.push(["True peak up to", level(require.true_peak_max_dbtp, "dBTP")]);
   if (require.loudness_lufs)
     lines.push(["Loudness", require.loudness_lufs.map((one) => level(one, "LUFS")).join(" to ")]);
+  if (require.seconds_max !== null) lines.push(["Length up to", `${require.seconds_max} s`]);
   if (require.bytes_max !== null) lines.push(["Size up to", bytes(require.bytes_max)]);
   if (brief.tags.length) lines.push(["Tags needed", brief.tags.join(", ")]);
   return lines;
@@ -59,6 +60,11 @@ function preferences(
     ["Finishing chain", prefer.finish ? "taken" : "left out"],
     ["File name", label_pattern],
   ];
+  if (prefer.from_bar) lines.push(["Begins", "on a bar line, where the tempo is known"]);
+  if (prefer.longest_s) lines.push(["Cut to", `${prefer.longest_s} s at most, in whole bars`]);
+  if (prefer.fade_in_s || prefer.fade_out_s)
+    lines.push(["Fades", `${prefer.fade_in_s * 1000} ms in, ${prefer.fade_out_s * 1000} ms out`]);
+  if (prefer.tempo_map) lines.push(["Tempo", "as a MIDI file beside it, and in its tags"]);
   if (prefer.gain_tags) lines.push(["Loudness for players", "written as tags"]);
   if (!prefer.markers) lines.push(["Markers", "left out"]);
   if (prefer.loop_points) lines.push(["Loop points", "written"]);
