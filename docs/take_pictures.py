@@ -61,7 +61,6 @@ def ranges(page: Page) -> None:
     page.get_by_label("Mean spectrum of the range").wait_for()
     page.get_by_text("dBTP near").wait_for()
     page.wait_for_timeout(800)
-    page.screenshot(path=PICTURES / "bench-range.png")
     page.get_by_role("button", name="Undo").click()
     page.get_by_role("button", name="Press 5 files").wait_for()
     page.get_by_role("button", name=re.compile("^44.1 kHz")).click()
@@ -147,6 +146,38 @@ def stems(page: Page) -> None:
     page.screenshot(path=PICTURES / "bench-stems.png")
 
 
+def send(page: Page) -> None:
+    """Millrace on its way: accepted, taken, refused with reasons and by size, and a file that asks who accepts it."""
+    shelf(page)
+    ask = page.request
+    mix = next(one for one in ask.get("/api/shelf").json()["mixes"] if one["title"] == "Millrace")["id"]
+    bench = ask.get(f"/api/mixes/{mix}").json()["bench"]
+    bench.pop("version", None)
+    sound = bench["ranges"][0]["id"]
+    wishes = {
+        "distributor": ["Headrace distribution", "Millpond"], "mastering": ["Mill Lane mailbox"],
+        "phone-and-car": ["For listening", "Music library", "Mill Lane mailbox"],
+    }  # fmt: skip
+    ticket = [
+        {"id": name, "brief": name, "range_id": sound, "changes": {"sends_to": places}}
+        for name, places in wishes.items()
+    ]
+    made = ask.post("/api/pressings", data={"mix_id": mix, "bench": {**bench, "ticket": ticket}}).json()["id"]
+    page.goto("/send")
+    page.get_by_text("asks who accepts it").first.wait_for(timeout=120_000)
+    page.wait_for_timeout(1_000)
+    because = {"accepted_by": "Ada Weir", "because": "The band wants it as loud as it is."}
+    for one in ask.get(f"/api/pressings/{made}/parcels").json():
+        if one["drop_off"] != "Music library":
+            ask.post(f"/api/outbox/{one['id']}/accept", data=because)
+    for one in ask.get("/api/drop-offs").json()["drop_offs"]:
+        ask.post(f"/api/drop-offs/{one['id']}/look")
+    page.get_by_text("The service has it").wait_for(timeout=60_000)
+    page.wait_for_timeout(8_000)
+    page.wait_for_timeout(1_000)
+    page.screenshot(path=PICTURES / "send.png")
+
+
 def press(page: Page) -> None:
     """One ticket for many mixes; then what runs and waits, held in the middle, and the record below it."""
     page.goto("/shelf")
@@ -223,7 +254,7 @@ def briefs(page: Page) -> None:
 
 def main() -> None:
     """Starts the demo on a free port in a temporary folder, and takes every picture, or those that are named."""
-    takes = (shelf, order, bench, level, ranges, formats, proof, press, tags, briefs, stems)
+    takes = (shelf, order, bench, level, ranges, formats, proof, send, press, tags, briefs, stems)
     wanted = [one for one in takes if not sys.argv[1:] or one.__name__ in sys.argv[1:]]
     with tempfile.TemporaryDirectory() as data:
         words = [COMMAND, "demo", "--port", "0", "--data", data]

@@ -144,3 +144,28 @@ def test_what_is_to_look_at_is_accepted_by_name_or_recalled(page: Page, tmp_path
     taken = page.get_by_role("list", name="Taken").get_by_role("listitem", name="Flume 44k1 16b.wav to Gallery")
     expect(taken).to_contain_text("Accepted by Ada Weir: The whole tape is noise.")
     assert [one.name for one in (tmp_path / "gallery").iterdir()] == ["Flume 44k1 16b.wav"]
+
+
+def test_a_mix_is_handed_off_to_picture_and_files_get_their_sidecars(page: Page, tmp_path: Path) -> None:
+    leat = write(tmp_path / "Leat.wav", noise(RATE * 2), RATE, "FLOAT")
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(leat))
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("link", name="Open Leat on the bench").click()
+    expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
+    page.keyboard.press("b")
+    form = page.get_by_role("form", name="Hand-off to picture")
+    form.get_by_label("Folder for picture").fill("nowhere whole")
+    form.get_by_role("button", name="Hand off").click()
+    expect(page.locator(".ant-message")).to_contain_text("Write the whole path")
+    form.get_by_label("Frame rate").click()
+    choose(page, "29.97 drop frame")
+    form.get_by_label("Folder for picture").fill(str(tmp_path / "picture"))
+    form.get_by_role("button", name="Hand off").click()
+    expect(form.get_by_role("status")).to_contain_text("Leat.otio")
+    assert (tmp_path / "picture" / "media" / "Leat.wav").is_file()
+    page.get_by_role("button", name=re.compile(r"^Press \d+ files?$")).click()
+    expect(page.get_by_role("status", name="Last pressing")).to_contain_text("pressed in")
+    page.goto("/press")
+    page.get_by_role("button", name="Write sidecars").click()
+    expect(page.get_by_role("status").filter(has_text="Written")).to_contain_text("Leat 44k1 16b.wav.json")

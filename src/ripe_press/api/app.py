@@ -15,6 +15,7 @@ from ripe_press.api import (
     brief_routes,
     desk_routes,
     event_routes,
+    handoff_routes,
     ladder_routes,
     order_routes,
     pass_routes,
@@ -61,6 +62,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(record_routes.router)
     app.include_router(sheet_routes.router)
     app.include_router(send_routes.router)
+    app.include_router(handoff_routes.router)
     app.include_router(ladder_routes.router)
     app.include_router(order_routes.router)
     app.include_router(desk_routes.router)

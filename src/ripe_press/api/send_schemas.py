@@ -1,6 +1,6 @@
 """Drop-offs and the outbox, as the page sees them. What a drop-off is let in with comes in, and never goes out."""
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import Field
 
@@ -104,3 +104,29 @@ class ParcelShown(Schema):
     ended_at: str | None
     done_bytes: int = 0
     bytes_a_second: float = 0.0
+
+
+class HandoffAsk(Schema):
+    """How a mix is handed off to picture; an empty folder is the usual one."""
+
+    frame_rate: str = Field(default="25", max_length=20)
+    link: bool = False
+    folder: str = Field(default="", max_length=1000)
+
+
+class HandoffStateShown(Schema):
+    """How something for the next program stands: bytes or files done of all, and the files that were written."""
+
+    state: Literal["running", "done", "failed", "cancelled"]
+    done: int
+    total: int
+    sentence: str
+    written: list[str]
+
+
+class HandoffShown(Schema):
+    """Where a mix would be handed off to, the frame rates that can be asked for, and how the last one stands."""
+
+    folder: str
+    frame_rates: list[str]
+    last: HandoffStateShown | None

@@ -17,10 +17,10 @@ from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_o
 def handoff(mix: Path, stems: Path | None, frame_rate: str, link: bool, out: Path, as_json: bool) -> None:
     """Lay MIX and its stems on a timeline for picture editing (OpenTimelineIO), with an edit list in plain text."""
     from ripe_press.core.handoff.frame_rate import parse_frame_rate
-    from ripe_press.studio.handoff_now import HandoffWish, hand_off
+    from ripe_press.studio.handoff_now import HandoffWish, hand_off, handed_file
 
-    wish = HandoffWish(parse_frame_rate(frame_rate), stems, link)
-    report = hand_off(mix, wish, out, show_progress(as_json), stop_on_signal())
+    wish = HandoffWish(parse_frame_rate(frame_rate), link)
+    report = hand_off(handed_file(mix, stems), wish, out, show_progress(as_json), stop_on_signal())
     if as_json:
         say_json(report)
     else:

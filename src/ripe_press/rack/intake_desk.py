@@ -17,15 +17,17 @@ import threading
 from collections.abc import Awaitable, Callable, Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from fastapi import FastAPI, Request, Response
 from fastapi.responses import HTMLResponse, JSONResponse
 
 from ripe_press.core.naming import safe_stem
 from ripe_press.rack.faults import SLOW_S, Faults
-from ripe_press.rack.intake_look import Looker
 from ripe_press.rack.mail_desk import ADDRESS, free_port, wait_for_end
+
+if TYPE_CHECKING:
+    from ripe_press.rack.intake_look import Looker
 
 INTAKE_PORT = 8144
 DESK_NAME = "Headrace distribution, intake desk"
@@ -54,11 +56,11 @@ class Submission:
 class IntakeDesk:
     """The books of the desk. A file that was handed in before, by its key, is that same submission."""
 
-    def __init__(self, folder: Path, faults: Iterable[str] = (), looker: Looker | None = None) -> None:
+    def __init__(self, folder: Path, faults: Iterable[str] = (), looker: "Looker | None" = None) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         self.folder = folder
         self.faults = Faults(folder, faults)
-        self.looker = looker or Looker()
+        self._looker = looker
         self.by_key: dict[str, Submission] = {}
         self.by_id: dict[str, Submission] = {}
         self.lock = threading.Lock()
@@ -107,7 +109,12 @@ class IntakeDesk:
 
     def _look(self, one: Submission) -> None:
         taken = {other.id: other.file for other in self.by_id.values() if other.state == "accepted"}
-        reasons = self.looker.reasons(one.file, taken)
+        if self._looker is None:
+            # What reads sound is read in when the first file is there: until then the desk answers soon.
+            from ripe_press.rack.intake_look import Looker
+
+            self._looker = Looker()
+        reasons = self._looker.reasons(one.file, taken)
         with self.lock:
             one.reasons = reasons
             one.receipt = f"HR-{one.id}-{one.sha256[:8]}"
@@ -275,11 +282,14 @@ class Serving:
         self._thread = threading.Thread(target=self._server.run, daemon=True)
 
     def start(self) -> None:
-        """Begins, and waits until it answers."""
+        """Begins, and waits until it answers. Raises: OSError where its port is taken."""
         self._thread.start()
         pause = threading.Event()
         while not self._server.started and self._thread.is_alive():
             pause.wait(0.01)
+        if not self._server.started:
+            message = f"Nothing can be served at port {self.port}: another program may have it."
+            raise OSError(message)
 
     def stop(self) -> None:
         """Ends it."""
@@ -294,7 +304,10 @@ def main() -> None:
     words.add_argument("--folder", type=Path, required=True)
     given = words.parse_args()
     serving = Serving(IntakeDesk(given.folder), given.port)
-    serving.start()
+    try:
+        serving.start()
+    except OSError as error:
+        raise SystemExit(str(error)) from error
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     print(json.dumps({"port": serving.port, "folder": str(given.folder)}), flush=True)  # noqa: T201
     wait_for_end()

@@ -129,7 +129,10 @@ def main() -> None:
     words.add_argument("--limit", type=int, default=LIMIT_BYTES)
     given = words.parse_args()
     served = Served(MailDesk(given.folder), given.port, given.limit)
-    served.start()
+    try:
+        served.start()
+    except OSError as error:
+        raise SystemExit(str(error)) from error
     # The one that began it says when it ends, not whoever interrupts them both.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     print(json.dumps({"port": served.port, "folder": str(given.folder)}), flush=True)  # noqa: T201 - how it says its port

@@ -3,10 +3,10 @@
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Literal
+from typing import Literal, get_args
 
-Topic = Literal["shelf", "pressings", "ladders", "desks", "orders", "burns", "stems", "passes", "outbox"]
-TOPICS: tuple[Topic, ...] = ("shelf", "pressings", "ladders", "desks", "orders", "burns", "stems", "passes", "outbox")
+Topic = Literal["shelf", "pressings", "ladders", "desks", "orders", "burns", "stems", "passes", "outbox", "handoffs"]
+TOPICS: tuple[Topic, ...] = get_args(Topic)
 
 
 class Bell:

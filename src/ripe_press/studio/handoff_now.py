@@ -1,7 +1,7 @@
-"""Handing a mix off to picture, from the command line: timeline, edit list, and the media or where they lie."""
+"""Handing a mix off to picture: timeline, edit list, and the media or where they lie."""
 
-import shutil
-from collections.abc import Callable, Sequence
+import os
+from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
@@ -23,40 +23,62 @@ from ripe_press.studio.stems import stems_in
 from ripe_press.studio.typed import on_shelf, stems_beside
 
 MEDIA = "media"
+_BLOCK = 1 << 20
+
+
+@dataclass(frozen=True, slots=True)
+class HandedMix:
+    """What is handed off: a mix with its markers, where it lies in time, and what stands beside it."""
+
+    facts: SourceFacts
+    title: str
+    markers: tuple[Marker, ...] = ()
+    time_reference: int | None = None
+    stems: tuple[StemNote, ...] = ()
+
+
+def handed_file(mix: Path, stems: Path | None = None) -> HandedMix:
+    """A file as it is handed off: with stems from a folder, or as the shelf has it.
+
+    Raises: as reading a mix; NotFound ``stems.no-folder``.
+    """
+    facts = facts_of_file(mix)
+    stored = on_shelf(mix)
+    embedded = read_embedded(mix, facts.rate_hz, facts.frames)
+    markers = bench_of(stored.bench).markers if stored else embedded.markers
+    # What is not captured yet is not there to be handed off.
+    notes = tuple(one for one in stems_beside(stored) if not one.live_s)
+    if stems is not None:
+        notes = tuple(StemNote(name, facts_of_file(path)) for name, path in stems_in(stems, mix))
+    title = stored.title if stored else mix.stem
+    return HandedMix(facts, title, markers, embedded.time_reference, notes)
 
 
 @dataclass(frozen=True, slots=True)
 class HandoffWish:
-    """What is handed off, and how: stems from a folder, or those that the shelf has; media copied, or only named."""
+    """How it is handed off: the frame rate of the picture, and whether media are only named, and not copied."""
 
     frame_rate: FrameRate
-    stems: Path | None = None
     link: bool = False
 
 
 def hand_off(
-    mix: Path,
+    mix: HandedMix,
     wish: HandoffWish,
     out: Path,
     told: Callable[[int, int], None] = lambda _done, _total: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> dict[str, Any]:
-    """Writes the timeline (``.otio``), the edit list (``.txt``) and the media into a folder.
+    """Writes the timeline (``.otio``), the edit list (``.txt``) and the media into a folder; tells bytes copied of all.
 
-    Raises: as reading a mix; NotFound ``stems.no-folder``; Interrupted ``write.failed`` or Cancelled.
+    Raises: Interrupted ``write.failed`` or Cancelled ``handoff.cancelled``.
     """
-    facts = facts_of_file(mix)
-    stored = on_shelf(mix)
-    bench = bench_of(stored.bench) if stored else None
-    embedded = read_embedded(mix, facts.rate_hz, facts.frames)
-    markers: tuple[Marker, ...] = bench.markers if bench else embedded.markers
-    stems = _stems(mix, wish, stems_beside(stored))
-    title = stored.title if stored else mix.stem
+    facts = mix.facts
     try:
         out.mkdir(parents=True, exist_ok=True)
-        clips = tuple(_clips(mix, facts, stems, wish, out, told, should_stop))
-        timeline = HandedTimeline(title, facts.rate_hz, facts.frames, clips, markers, embedded.time_reference)
-        name = safe_stem(title)
+        clips = _clips(mix, wish, out, told, should_stop)
+        timeline = HandedTimeline(mix.title, facts.rate_hz, facts.frames, clips, mix.markers, mix.time_reference)
+        name = safe_stem(mix.title)
         written = {
             f"{name}.otio": write_interchange(timeline, wish.frame_rate),
             f"{name} edit list.txt": write_edit_list(timeline, wish.frame_rate),
@@ -70,51 +92,62 @@ def hand_off(
     return {
         "timeline": str(out / f"{name}.otio"), "edit_list": str(out / f"{name} edit list.txt"),
         "frame_rate": wish.frame_rate.name, "clips": [asdict(one) for one in clips],
-        "markers": [asdict(one) for one in markers], "time_reference": embedded.time_reference,
+        "markers": [asdict(one) for one in mix.markers], "time_reference": mix.time_reference,
     }  # fmt: skip
 
 
-def _stems(mix: Path, wish: HandoffWish, kept: Sequence[StemNote]) -> tuple[StemNote, ...]:
-    """What stands beside the mix, as far as it is there already."""
-    if wish.stems is None:
-        return tuple(one for one in kept if not one.live_s)
-    return tuple(StemNote(name, facts_of_file(path)) for name, path in stems_in(wish.stems, mix))
-
-
 def _clips(
-    mix: Path,
-    facts: SourceFacts,
-    stems: Sequence[StemNote],
+    mix: HandedMix,
     wish: HandoffWish,
     out: Path,
     told: Callable[[int, int], None],
     should_stop: Callable[[], bool],
 ) -> tuple[HandedClip, ...]:
+    facts = mix.facts
     whole = (facts.frames, facts.rate_hz)
-    files = [(mix.stem, mix.absolute(), facts, 0)]
-    files += [(one.name, Path(one.facts.path).absolute(), one.facts, one.late_frames) for one in stems]
+    path = Path(facts.path).absolute()
+    files = [(path.stem, path, facts, 0)]
+    files += [(one.name, Path(one.facts.path).absolute(), one.facts, one.late_frames) for one in mix.stems]
+    total = 0 if wish.link else sum(one.stat().st_size for _, one, _, _ in files)
+    done = 0
     taken: set[str] = set()
     clips = []
-    for number, (track, path, about, late) in enumerate(files):
-        if should_stop():
-            raise Cancelled("handoff.cancelled", "The hand-off was cancelled; media that were copied already are left.")
-        told(number, len(files))
-        media = str(path) if wish.link else f"{MEDIA}/{_copied(path, out / MEDIA, taken)}"
-        clips.append(placed_clip(track, media, about.rate_hz, about.frames, about.file_channels, late, whole))
-    told(len(files), len(files))
+    for track, path, about, late in files:
+        media = str(path)
+        if not wish.link:
+            name = _name_of(path, taken)
+            for size in _copied(path, out / MEDIA / name):
+                done += size
+                told(done, total)
+                if should_stop():
+                    (out / MEDIA / f".{name}.new").unlink(missing_ok=True)
+                    message = "The hand-off was cancelled; media that were copied already are left."
+                    raise Cancelled("handoff.cancelled", message)
+            media = f"{MEDIA}/{name}"
+        channels = about.file_channels or about.channels
+        clips.append(placed_clip(track, media, about.rate_hz, about.frames, channels, late, whole))
+    told(total, total)
     return tracks_of(clips)
 
 
-def _copied(path: Path, folder: Path, taken: set[str]) -> str:
-    """Copies a file, whole or not at all; two of one name are told apart by a number."""
-    folder.mkdir(exist_ok=True)
-    name = path.name
-    number = 2
+def _name_of(path: Path, taken: set[str]) -> str:
+    """The name of a file among the media; two of one name are told apart by a number."""
+    name, number = path.name, 2
     while name.casefold() in taken:
         name = f"{path.stem} ({number}){path.suffix}"
         number += 1
     taken.add(name.casefold())
-    new = folder / f".{name}.new"
-    shutil.copyfile(path, new)
-    new.replace(folder / name)
     return name
+
+
+def _copied(path: Path, target: Path) -> Iterator[int]:
+    """Copies a file, whole or not at all; gives the bytes of each block."""
+    target.parent.mkdir(exist_ok=True)
+    new = target.with_name(f".{target.name}.new")
+    with path.open("rb") as reader, new.open("wb") as writer:
+        while block := reader.read(_BLOCK):
+            writer.write(block)
+            yield len(block)
+        writer.flush()
+        os.fsync(writer.fileno())
+    new.replace(target)

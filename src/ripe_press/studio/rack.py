@@ -56,12 +56,7 @@ class Rack:
         """Ends what was begun here."""
         with self._lock:
             for process in self._begun:
-                with suppress(OSError):
-                    if process.stdin:
-                        process.stdin.close()
-                    process.wait(5)
-                if process.stdout:
-                    process.stdout.close()
+                end_process(process)
             self._begun.clear()
 
 
@@ -72,9 +67,24 @@ def begin_unit(kind: str, *, port: int = 0, hurry: float = 1.0) -> tuple["subpro
     assert process.stdout  # noqa: S101 - it was asked for
     line = process.stdout.readline()
     if not line:
+        end_process(process)
         message = f"The {kind} of the rack did not begin: its port {port} may be taken."
         raise Interrupted("rack.gone", message)
     return process, f"127.0.0.1:{json.loads(line)['port']}"
+
+
+def end_process(process: "subprocess.Popen[bytes]") -> None:
+    """Ends a stand-in: it ends by itself once nobody holds its standard input."""
+    with suppress(OSError):
+        if process.stdin:
+            process.stdin.close()
+        try:
+            process.wait(5)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
+    if process.stdout:
+        process.stdout.close()
 
 
 def _slot(address: str) -> Slot:

@@ -16,6 +16,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.parcels import Parcels
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.studio.data_folder import data_folder
+from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.outbox import accepted_of
 from ripe_press.studio.sheets import Accepted, folder_of, sheet_of_folder, sheet_of_pressing, write_sheet
 from ripe_press.studio.typed import on_shelf
@@ -69,6 +70,12 @@ def sidecar_now(file: Path, told: Callable[[int, int], None], should_stop: Calla
         message = f"{target.name!r} cannot be written beside its file: {error.strerror}."
         raise BadInput("sheet.out", message, path=str(target)) from error
     return {"written": str(target), "sidecar": row}
+
+
+def sidecar_job(path: str, folder: str) -> str:
+    """Runs in a worker: writes the sidecar of a file, and gives where. Raises: as `sidecar_now`."""
+    job = JobFolder(Path(folder))
+    return str(sidecar_now(Path(path), job.report, job.cancelled)["written"])
 
 
 def _tempo_on_bench(file: Path) -> TempoMap | None:

@@ -4,12 +4,11 @@ import json
 import subprocess
 import sys
 from collections.abc import Iterable
-from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import BadInput, Interrupted
-from ripe_press.studio.rack import KINDS, begin_unit
+from ripe_press.studio.rack import KINDS, begin_unit, end_process
 
 PLACES = ("mail", "intake", "sync")
 STAND_INS = (*KINDS, *PLACES)
@@ -42,12 +41,7 @@ class StandIns:
     def close(self) -> None:
         """Ends what was begun here."""
         for process in self._begun:
-            with suppress(OSError):
-                if process.stdin:
-                    process.stdin.close()
-                process.wait(5)
-            if process.stdout:
-                process.stdout.close()
+            end_process(process)
         self._begun.clear()
 
     def _mail(self, folder: Path, port: int | None) -> dict[str, Any]:
@@ -77,7 +71,7 @@ class StandIns:
         assert process.stdout  # noqa: S101 - it was asked for
         line = process.stdout.readline()
         if not line:
-            process.stdout.close()
+            end_process(process)
             message = f"The stand-in {module.replace('_', ' ')} did not begin: its port {port} may be taken."
             raise Interrupted("rack.gone", message)
         self._begun.append(process)

@@ -28,6 +28,7 @@ from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.desk import Desks
 from ripe_press.studio.desk_voices import Casting
 from ripe_press.studio.drop_off_book import DropOffBook
+from ripe_press.studio.handoffs import Handoffs
 from ripe_press.studio.holding import Holdings
 from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.ladders import Ladders
@@ -98,6 +99,9 @@ class Studio:
         parcels = Parcels(self._database)
         self.drop_offs = DropOffBook(DropOffs(self._database), parcels, Secrets(folder.root), self.bell)
         self.outbox = Outbox(parcels, Pressings(self._database), self.drop_offs, self.bell)
+        self.handoffs = Handoffs(
+            self.shelf, Stems(self._database), self.press_room, self._heavy, folder.passing, folder.pressed, self.bell
+        )
         self.blind_tests = BlindTests(BlindTestTable(self._database), self.desks, self.bell)
 
     def __enter__(self) -> Self:
@@ -133,6 +137,8 @@ class Studio:
             found.add("stems")
         if self.burns.busy:
             found.add("burns")
+        if self.handoffs.busy:
+            found.add("handoffs")
         if self.outbox.busy:
             found.add("outbox")
         return frozenset(found)

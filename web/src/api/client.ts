@@ -33,6 +33,8 @@ export type PassageView = Schemas["PassageLookView"];
 export type VoiceAsk = Schemas["VoiceAsk"];
 export type BlindView = Schemas["BlindView"];
 export type BlindAsk = Schemas["BlindAsk"];
+export type HandoffState = Schemas["HandoffStateShown"];
+export type HandoffShown = Schemas["HandoffShown"];
 export type DropOff = Schemas["DropOff-Output"];
 export type DropOffShown = Schemas["DropOffShown"];
 export type DropOffBook = Schemas["DropOffBookShown"];
@@ -189,6 +191,13 @@ export const api = {
     }),
   removeDropOff: (id: number) => request(`/drop-offs/${id}`, { method: "DELETE" }),
   lookAtDropOff: (id: number) => send<DropOffShown>("POST", `/drop-offs/${id}/look`, {}),
+  handoff: (mix: number) => json<HandoffShown>(`/mixes/${mix}/handoff`),
+  handOff: (mix: number, frame_rate: string, link: boolean, folder: string) =>
+    send<HandoffState>("POST", `/mixes/${mix}/handoff`, { frame_rate, link, folder }),
+  cancelHandoff: (mix: number) => request(`/mixes/${mix}/handoff`, { method: "DELETE" }),
+  sidecars: (pressing: number) => json<HandoffState | null>(`/pressings/${pressing}/sidecars`),
+  writeSidecars: (pressing: number) => send<HandoffState>("POST", `/pressings/${pressing}/sidecars`, {}),
+  cancelSidecars: (pressing: number) => request(`/pressings/${pressing}/sidecars`, { method: "DELETE" }),
   outbox: () => json<Parcel[]>("/outbox"),
   parcelsOf: (pressing: number) => json<Parcel[]>(`/pressings/${pressing}/parcels`),
   sendFiles: (pressing: number, drop_offs: string[], accepted_by: string, because: string) =>

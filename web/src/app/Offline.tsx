@@ -27,6 +27,7 @@ export function Offline() {
         "stems",
         "passes",
         "outbox",
+        "handoffs",
       ]) {
         events.addEventListener(topic, () => void queries.invalidateQueries({ queryKey: [topic] }));
       }

@@ -41,12 +41,13 @@ class MailCarrier:
         path = file_of(parcel)
         overhead = overhead_bytes(self.drop_off, parcel)
         size = overhead + encoded_bytes(parcel.bytes)
-        if refused := self._too_large(parcel, size, overhead, self.drop_off.limit_bytes or MOST_BYTES):
+        own = self.drop_off.limit_bytes
+        if own and (refused := self._too_large(parcel, size, overhead, own)):
             return refused
         hand.told(0, size)
         with self._desk() as desk:
-            limit = _limit(desk)
-            if limit and (refused := self._too_large(parcel, size, overhead, limit)):
+            # What the desk announces is asked before anything is read; it knows best what it takes.
+            if refused := self._too_large(parcel, size, overhead, min(_limit(desk) or MOST_BYTES, MOST_BYTES)):
                 return refused
             data = path.read_bytes()
             if len(data) != parcel.bytes or hashlib.sha256(data).hexdigest() != parcel.sha256:

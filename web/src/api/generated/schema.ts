@@ -704,6 +704,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/handoff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Handoff
+         * @description How the last hand-off of a mix stands, where it would go, and the frame rates there are.
+         */
+        get: operations["read_handoff_api_mixes__mix_id__handoff_get"];
+        put?: never;
+        /**
+         * Begin Handoff
+         * @description Begins to hand a mix off to picture: timeline, edit list, and the media or where they lie.
+         */
+        post: operations["begin_handoff_api_mixes__mix_id__handoff_post"];
+        /**
+         * Cancel Handoff
+         * @description Asks a hand-off to stop.
+         */
+        delete: operations["cancel_handoff_api_mixes__mix_id__handoff_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/ladder": {
         parameters: {
             query?: never;
@@ -2043,6 +2071,34 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/{number}/sidecars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sidecars
+         * @description How the writing of sidecars stands, if it was begun.
+         */
+        get: operations["read_sidecars_api_pressings__number__sidecars_get"];
+        put?: never;
+        /**
+         * Begin Sidecars
+         * @description Begins to write a sidecar beside each file of a pressing.
+         */
+        post: operations["begin_sidecars_api_pressings__number__sidecars_post"];
+        /**
+         * Cancel Sidecars
+         * @description Asks for no more sidecars.
+         */
+        delete: operations["cancel_sidecars_api_pressings__number__sidecars_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3526,6 +3582,57 @@ export interface components {
             new: boolean;
             /** Parcel */
             parcel: number;
+        };
+        /**
+         * HandoffAsk
+         * @description How a mix is handed off to picture; an empty folder is the usual one.
+         */
+        HandoffAsk: {
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /**
+             * Frame Rate
+             * @default 25
+             */
+            frame_rate: string;
+            /**
+             * Link
+             * @default false
+             */
+            link: boolean;
+        };
+        /**
+         * HandoffShown
+         * @description Where a mix would be handed off to, the frame rates that can be asked for, and how the last one stands.
+         */
+        HandoffShown: {
+            /** Folder */
+            folder: string;
+            /** Frame Rates */
+            frame_rates: string[];
+            last: components["schemas"]["HandoffStateShown"] | null;
+        };
+        /**
+         * HandoffStateShown
+         * @description How something for the next program stands: bytes or files done of all, and the files that were written.
+         */
+        HandoffStateShown: {
+            /** Done */
+            done: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "done" | "failed" | "cancelled";
+            /** Total */
+            total: number;
+            /** Written */
+            written: string[];
         };
         /**
          * HeldDifference
@@ -7760,6 +7867,101 @@ export interface operations {
             };
         };
     };
+    read_handoff_api_mixes__mix_id__handoff_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoffShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_handoff_api_mixes__mix_id__handoff_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoffAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoffStateShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cancel_handoff_api_mixes__mix_id__handoff_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     climb_api_mixes__mix_id__ladder_post: {
         parameters: {
             query?: never;
@@ -10163,6 +10365,97 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_sidecars_api_pressings__number__sidecars_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoffStateShown"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_sidecars_api_pressings__number__sidecars_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoffStateShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cancel_sidecars_api_pressings__number__sidecars_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

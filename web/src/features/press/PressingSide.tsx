@@ -7,6 +7,7 @@ import { bytes, seconds } from "../../shared/format";
 import { STATES, when } from "../../shared/pressings";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { VerdictMark } from "../../shared/Verdict";
+import { Sidecars } from "../send/NextProgram";
 import { SendFiles, SentFiles } from "../send/SendFiles";
 import { Beside, BesideChoice } from "./Beside";
 import { DiscMade } from "./DiscMade";
@@ -67,6 +68,7 @@ function Side({ pressing }: { pressing: Pressing }) {
         ))}
       </ul>
       {made.length > 0 && !open && <SheetLinks pressing={pressing.id} />}
+      {made.length > 0 && !open && <Sidecars pressing={pressing.id} />}
       {!open && <SentFiles pressing={pressing.id} />}
       {tests.data && tests.data.length > 0 && (
         <ul className="side-files" aria-label="Blind tests">

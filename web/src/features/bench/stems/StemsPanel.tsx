@@ -2,6 +2,7 @@ import { Button, Progress } from "antd";
 import { useEffect, useState } from "react";
 import type { Mix, StemsShown } from "../../../api/client";
 import { VerdictMark } from "../../../shared/Verdict";
+import { HandOff } from "../../send/NextProgram";
 import { useBench, useSession } from "../session";
 import { BringStems } from "./BringStems";
 import { LiveDialog } from "./LiveDialog";
@@ -133,6 +134,7 @@ export function StemsPanel({
         </Button>
       )}
       <BringStems hands={hands} send={send} />
+      <HandOff mix={mix.id} />
       {(hands.error ?? shown.error) && (
         <p className="field-error" role="alert">
           {(hands.error ?? shown.error)?.message}

@@ -1,0 +1,126 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Checkbox, Input, Progress, Select } from "antd";
+import { useState } from "react";
+import { api, type HandoffState } from "../../api/client";
+import { useRemembered } from "../../shared/remembered";
+
+/** Does something for the next program; what goes wrong is said, and how it stands is asked for anew. */
+function useHand() {
+  const queries = useQueryClient();
+  const { message } = App.useApp();
+  return async (deed: () => Promise<unknown>) => {
+    try {
+      await deed();
+    } catch (error) {
+      message.error((error as Error).message);
+    }
+    await queries.invalidateQueries({ queryKey: ["handoffs"] });
+  };
+}
+
+function Standing({
+  last,
+  stop,
+  what,
+}: {
+  last: HandoffState | null | undefined;
+  stop: () => void;
+  what: string;
+}) {
+  if (!last) return null;
+  if (last.state === "running") {
+    return (
+      <div className="next-running">
+        <Progress
+          percent={last.total ? (100 * last.done) / last.total : 0}
+          showInfo={false}
+          size="small"
+          aria-label={`${what}, how far it is`}
+        />
+        <Button size="small" type="text" onClick={stop}>
+          Cancel
+        </Button>
+      </div>
+    );
+  }
+  return (
+    <p className={last.state === "failed" ? "field-error" : "quiet"} role="status">
+      {last.state === "done" ? `Written: ${last.written.join(", ") || "nothing"}` : last.sentence}
+    </p>
+  );
+}
+
+/** The mix and what stands beside it, laid on a timeline for picture editing. */
+export function HandOff({ mix }: { mix: number }) {
+  const shown = useQuery({ queryKey: ["handoffs", "mix", mix], queryFn: () => api.handoff(mix) });
+  const [rate, setRate] = useRemembered("frame-rate", "25");
+  const [link, setLink] = useState(false);
+  const [folder, setFolder] = useState("");
+  const hand = useHand();
+  const running = shown.data?.last?.state === "running";
+  return (
+    <form
+      className="hand-off"
+      aria-label="Hand-off to picture"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void hand(() => api.handOff(mix, rate, link, folder));
+      }}
+    >
+      <h3>Hand-off to picture</h3>
+      <p className="quiet">
+        The mix and what stands beside it on a timeline (OpenTimelineIO), with its markers and an edit list.
+      </p>
+      <Select
+        size="small"
+        aria-label="Frame rate"
+        value={rate}
+        options={(shown.data?.frame_rates ?? []).map((one) => ({
+          value: one,
+          label: one.endsWith("df") ? `${one.slice(0, -2)} drop frame` : `${one} frames a second`,
+        }))}
+        onChange={setRate}
+      />
+      <Input
+        size="small"
+        aria-label="Folder for picture"
+        placeholder={shown.data?.folder}
+        value={folder}
+        onChange={(event) => setFolder(event.target.value)}
+      />
+      <Checkbox checked={!link} onChange={(event) => setLink(!event.target.checked)}>
+        Copy the media beside it
+      </Checkbox>
+      <Button size="small" htmlType="submit" loading={running}>
+        Hand off
+      </Button>
+      <Standing
+        last={shown.data?.last}
+        stop={() => void hand(() => api.cancelHandoff(mix))}
+        what="Hand-off to picture"
+      />
+    </form>
+  );
+}
+
+/** A sidecar beside each file of a pressing: what another program needs to open it at once. */
+export function Sidecars({ pressing }: { pressing: number }) {
+  const last = useQuery({
+    queryKey: ["handoffs", "pressing", pressing],
+    queryFn: () => api.sidecars(pressing),
+  });
+  const hand = useHand();
+  return (
+    <span className="sidecars">
+      <Button
+        size="small"
+        loading={last.data?.state === "running"}
+        title="Waveform, loudness, tempo and beats, markers and key of each file, as JSON beside it"
+        onClick={() => void hand(() => api.writeSidecars(pressing))}
+      >
+        Write sidecars
+      </Button>
+      <Standing last={last.data} stop={() => void hand(() => api.cancelSidecars(pressing))} what="Sidecars" />
+    </span>
+  );
+}
