@@ -313,7 +313,7 @@ def test_secrets_lie_in_a_file_of_ones_own_where_there_is_no_keyring(tmp_path: P
         secrets.get(4)
     path.unlink()
     path.symlink_to(tmp_path / "elsewhere")
-    with pytest.raises(OSError, match="symbolic"):
+    with pytest.raises(Conflict, match="symbolic"):
         secrets.get(4)
 
 

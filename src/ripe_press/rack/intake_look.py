@@ -8,7 +8,6 @@ from typing import Any
 
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.proof.read_back import prove
-from ripe_press.core.rules.findings import RuleId
 from ripe_press.core.rules.received import hold_file
 from ripe_press.core.sending.parcel import ReasonKind
 from ripe_press.core.tags.embedded import read_embedded
@@ -17,10 +16,11 @@ from ripe_press.core.tags.sheet import COVER
 from ripe_press.core.wishes.brief import Brief
 
 COVER_PIXELS = 1_000
-_KINDS: dict[RuleId, ReasonKind] = {
-    "file_reads_back": "damaged", "brief_container": "container", "brief_depth": "depth", "brief_rate": "rate",
-    "brief_channels": "channels", "brief_sample_peak": "clipped", "brief_needs_tag": "tag", "brief_size": "size",
+_KINDS: dict[str, ReasonKind] = {
+    "container": "container", "depth": "depth", "rate": "rate", "channels": "channels", "sample_peak": "clipped",
+    "needs_tag": "tag", "size": "size",
 }  # fmt: skip
+"""What a requirement of a brief is called as a reason."""
 _RATES_HZ = (44_100, 48_000, 96_000)
 DESK_BRIEF = replace(
     brief_of("distributor"), title="This desk", tags=("title", "artist", "album", "isrc", COVER),
@@ -43,7 +43,7 @@ class Looker:
         for one in hold_file(self.brief, proof):
             if one.holds:
                 continue
-            kind = _KINDS.get(one.rule, "other")
+            kind = "damaged" if one.stops else _KINDS.get(one.rule.removeprefix("brief_"), "other")
             asked = self._asked(kind, one.field or "")
             if one.field == COVER:
                 kind, asked = "cover", [str(self.cover_pixels)]

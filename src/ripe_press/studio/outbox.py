@@ -7,17 +7,20 @@ was being sent when the power went is sent again: every carrier knows what is th
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from contextlib import ExitStack
+from dataclasses import dataclass, replace
+from functools import partial
 from typing import Literal
 
-from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted, NotFound, RipePressError
+from ripe_press.core.errors import BadInput, Cancelled, Conflict, NotFound, RipePressError
 from ripe_press.core.sending.drop_off import drop_off_from
-from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason
+from ripe_press.core.sending.parcel import ParcelState
 from ripe_press.store.parcels import Parcels, Standing, StoredParcel
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.carriers import Carrier, carrier_of
-from ripe_press.studio.carriers.carrier import Answer, Asking, Hand
+from ripe_press.studio.carriers.carrier import Hand
+from ripe_press.studio.carrying import asked, carried, failed, fault
 from ripe_press.studio.drop_off_book import DropOffBook
 from ripe_press.studio.handing_over import handed_over, named_files
 from ripe_press.studio.logbook import logger
@@ -64,6 +67,7 @@ class Outbox:
         self._places: dict[str, threading.Thread] = {}
         self._underway: dict[int, Underway] = {}
         self._stopping: dict[int, Literal["held", "recalled"]] = {}
+        self._hearing = ExitStack()
         self._thread = threading.Thread(target=self._work, name="outbox", daemon=True)
 
     def start(self) -> None:
@@ -76,6 +80,7 @@ class Outbox:
     def close(self) -> None:
         """Stops at the next block; what was on its way goes on at the next start."""
         self._closing.set()
+        self._hearing.close()
         self._wake.set()
         if self._thread.ident:
             self._thread.join(5)
@@ -202,8 +207,9 @@ class Outbox:
 
     def _bell_listening(self) -> None:
         # A pressing that ends is looked at at once; what the bell does not tell of is found by looking now and then.
-        self._hearing = self._bell.heard_by(lambda topic: self._wake.set() if topic == "pressings" else None)
-        self._hearing.__enter__()
+        self._hearing.enter_context(
+            self._bell.heard_by(lambda topic: self._wake.set() if topic == "pressings" else None)
+        )
 
     def _work(self) -> None:
         while not self._closing.is_set():
@@ -280,45 +286,31 @@ class Outbox:
     def _done(self, parcel: StoredParcel, carries: bool, tries: int) -> Standing:
         """How a parcel stands after a try; whatever happens, it stands somehow."""
         kept = dict(parcel.kept)
-        now = time.time()
-        pause = self._pauses_s[min(tries, len(self._pauses_s)) - 1]
+        pause_s = self._pauses_s[min(tries, len(self._pauses_s)) - 1]
         try:
             drop_off = drop_off_from(parcel.drop_off)
             carrier = self._carrier(drop_off, self._book.secret_of(drop_off))
-            value = Parcel(**parcel.parcel)
-            if carries:
-                hand = Hand(
-                    self._teller(parcel.id), lambda new: self._keep(parcel.id, kept, new), self._asks(parcel.id)
-                )
-                answer = carrier.carry(value, kept, hand)
-            elif isinstance(carrier, Asking):
-                answer = carrier.ask(value, kept)
+            if not carries:
+                standing = asked(parcel, carrier, pause_s)
             else:
-                return Standing("taken", parcel.sentence, receipt=parcel.receipt, kept=kept)
-            return _standing(answer, carries, now)
+                hand = Hand(self._teller(parcel.id), partial(self._keep, parcel.id, kept), self._asks(parcel.id))
+                standing = carried(parcel, carrier, kept, hand, pause_s)
         except Cancelled as error:
             wanted = self._stopping.get(parcel.id)
-            if wanted is None:
-                return Standing("waiting", error.message, kept=kept, next_at=now)
-            return Standing(wanted, kept=kept)
-        except Interrupted as error:
-            if wanted := self._stopping.get(parcel.id):
-                return Standing(wanted, error.message, kept=kept)
-            if tries >= MOST_TRIES:
-                sentence = f"It was tried {tries} times. {error.message}"
-                return Standing("failed" if carries else "taken", sentence, receipt=parcel.receipt, kept=kept)
-            if carries or error.code == "send.lost":
-                return Standing("waiting", error.message, receipt=parcel.receipt, kept=kept, next_at=now + pause)
-            kept["asked"] = tries
-            return Standing("taken", error.message, receipt=parcel.receipt, kept=kept, next_at=now + pause)
+            waits = Standing("waiting", error.message, kept=kept, next_at=time.time())
+            return Standing(wanted, kept=kept) if wanted else waits
         except RipePressError as error:
-            state: ParcelState = "failed" if error.code in ("send.gone", "send.changed", "send.login") else "refused"
-            reasons = (asdict(Reason("other", error.message)),) if state == "refused" else ()
-            return Standing(state, error.message, reasons, kept=kept)
+            standing = failed(error, kept, pause_s)
         except Exception as error:
-            _LOG.exception("sending failed by a fault of ours", parcel=parcel.id)
-            fault = f"{type(error).__name__}: {error}"
-            return Standing("failed", f"It failed by a fault of Ripe Press itself ({fault}). Send it again.", kept=kept)
+            standing = fault(error, parcel.id, kept)
+        if standing.state == "waiting" and (wanted := self._stopping.get(parcel.id)):
+            return replace(standing, state=wanted, next_at=None)
+        if tries >= MOST_TRIES and standing.next_at is not None and standing.sentence:
+            # What is only still being looked at is asked for on and on: every minute costs nothing.
+            over: ParcelState = "failed" if standing.state == "waiting" else standing.state
+            told = f"It was tried {tries} times. {standing.sentence}"
+            return replace(standing, state=over, sentence=told, next_at=None if over == "failed" else standing.next_at)
+        return standing
 
     def _keep(self, number: int, kept: dict[str, object], new: dict[str, object]) -> None:
         kept.update(new)
@@ -360,17 +352,6 @@ def accepted_of(table: Parcels, pressing_id: int) -> Accepted:
         for one in table.of_pressing(pressing_id)
         if one.accepted_by and one.file_number is not None
     }
-
-
-def _standing(answer: Answer, carries: bool, now: float) -> Standing:
-    again = None if answer.look_again_s is None else now + answer.look_again_s
-    if not carries and again is not None:
-        # Asked for the first time soon, and more and more seldom from then on.
-        asked = int(answer.kept.get("asked", 0)) + 1
-        answer.kept["asked"] = asked
-        again = now + min(60.0, (answer.look_again_s or 0.0) * 1.3 ** min(asked, 30))
-    reasons = [asdict(one) for one in answer.reasons]
-    return Standing(answer.state, answer.sentence, reasons, answer.receipt, answer.kept, again)
 
 
 def _check_reason(accepted_by: str, because: str) -> None:

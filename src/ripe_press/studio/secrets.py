@@ -78,6 +78,9 @@ class Secrets:
             number = os.open(self._path, os.O_RDONLY | os.O_NOFOLLOW)
         except FileNotFoundError:
             return {}
+        except OSError as error:
+            message = f"{str(self._path)!r} cannot be read as a file of ours ({error.strerror}): see to it."
+            raise Conflict("secrets.open", message, path=str(self._path)) from error
         with os.fdopen(number, encoding="utf-8") as file:
             if stat.S_IMODE(os.fstat(file.fileno()).st_mode) & 0o077:
                 message = f"Others may read {str(self._path)!r}, so nothing is read from it: give it mode 600 again."

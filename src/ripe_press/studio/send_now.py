@@ -2,21 +2,21 @@
 
 import time
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.errors import Cancelled, Interrupted, NotFound, RipePressError
+from ripe_press.core.errors import Cancelled, NotFound, RipePressError
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.sending.drop_off import DropOff, drop_off_from, drop_off_from_word
-from ripe_press.core.sending.parcel import Parcel, Reason
 from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs
 from ripe_press.store.parcels import NewParcel, Parcels, Standing, StoredParcel
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.bell import Bell
-from ripe_press.studio.carriers import carrier_of
-from ripe_press.studio.carriers.carrier import Asking, Hand
+from ripe_press.studio.carriers import Carrier, carrier_of
+from ripe_press.studio.carriers.carrier import Hand
+from ripe_press.studio.carrying import asked, carried, failed
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.delivery_sheet import read_sheet
 from ripe_press.studio.drop_off_book import DropOffBook
@@ -120,23 +120,18 @@ def _sent(table: Parcels, book: DropOffBook, number: int, new: bool, parcel: New
 
 
 def _tried(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending) -> Standing:
-    kept, now = dict(stored.kept), time.time()
+    kept = dict(stored.kept)
 
     def keep(more: dict[str, Any]) -> None:
         kept.update(more)
         table.keep(stored.id, kept)
 
     try:
-        drop_off = drop_off_from(stored.drop_off)
-        carrier = carrier_of(drop_off, book.secret_of(drop_off))
-        answer = carrier.carry(Parcel(**stored.parcel), kept, Hand(how.told, keep, how.should_stop))
-    except (Cancelled, Interrupted) as error:
-        return Standing("waiting", error.message, kept=kept, next_at=now)
+        return carried(stored, _carrier(stored, book), kept, Hand(how.told, keep, how.should_stop), 0.0)
+    except Cancelled as error:
+        return Standing("waiting", error.message, kept=kept, next_at=time.time())
     except RipePressError as error:
-        return Standing("refused", error.message, (asdict(Reason("other", error.message)),), kept=kept)
-    again = None if answer.look_again_s is None else now + answer.look_again_s
-    reasons = [asdict(one) for one in answer.reasons]
-    return Standing(answer.state, answer.sentence, reasons, answer.receipt, answer.kept, again)
+        return failed(error, kept, 0.0)
 
 
 def _asked(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending) -> StoredParcel:
@@ -144,22 +139,14 @@ def _asked(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending
     until = time.monotonic() + how.answer_s
     while stored.state == "taken" and stored.next_at is not None and time.monotonic() < until and not how.should_stop():
         time.sleep(_ASK_S)
-        drop_off = drop_off_from(stored.drop_off)
-        carrier = carrier_of(drop_off, book.secret_of(drop_off))
-        try:
-            answer = carrier.ask(Parcel(**stored.parcel), stored.kept) if isinstance(carrier, Asking) else None
-        except RipePressError:
-            continue
-        if answer is None:
-            break
-        again = None if answer.look_again_s is None else time.time() + answer.look_again_s
-        reasons = [asdict(one) for one in answer.reasons]
-        table.put(
-            stored.id, "taken",
-            Standing(answer.state, answer.sentence, reasons, answer.receipt, answer.kept, again),
-        )  # fmt: skip
+        table.put(stored.id, "taken", asked(stored, _carrier(stored, book), _ASK_S))
         stored = _there(table, stored.id)
     return stored
+
+
+def _carrier(stored: StoredParcel, book: DropOffBook) -> Carrier:
+    drop_off = drop_off_from(stored.drop_off)
+    return carrier_of(drop_off, book.secret_of(drop_off))
 
 
 def _called(stored: StoredParcel) -> str:

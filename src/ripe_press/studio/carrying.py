@@ -1,0 +1,77 @@
+"""One try of one parcel, and how it stands after it: the outbox and the command line send by the same words."""
+
+import time
+from dataclasses import asdict
+from typing import Any
+
+from ripe_press.core.errors import Cancelled, Interrupted, RipePressError
+from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason
+from ripe_press.store.parcels import Standing, StoredParcel
+from ripe_press.studio.carriers import Carrier
+from ripe_press.studio.carriers.carrier import Answer, Asking, Hand
+from ripe_press.studio.logbook import logger
+
+_LOG = logger("send")
+_NOT_SENT = ("send.gone", "send.changed", "send.login")
+"""What no recipient refused, and what no other try would mend."""
+LONGEST_ASK_S = 60.0
+
+
+def carried(stored: StoredParcel, carrier: Carrier, kept: dict[str, Any], hand: Hand, pause_s: float) -> Standing:
+    """Takes a parcel where it goes; whatever happens, it stands somehow. Raises: Cancelled alone.
+
+    What fails for now waits ``pause_s`` for its next try.
+    """
+    try:
+        return _standing(carrier.carry(Parcel(**stored.parcel), kept, hand), None)
+    except Cancelled:
+        raise
+    except Interrupted as error:
+        return Standing("waiting", error.message, kept=kept, next_at=time.time() + pause_s)
+    except RipePressError as error:
+        return failed(error, kept, pause_s)
+    except Exception as error:
+        return fault(error, stored.id, kept)
+
+
+def asked(stored: StoredParcel, carrier: Carrier, pause_s: float) -> Standing:
+    """Asks what became of a parcel that was taken; one that its recipient has lost waits to be sent once more."""
+    kept = dict(stored.kept)
+    times = int(kept.get("asked", 0)) + 1
+    kept["asked"] = times
+    if not isinstance(carrier, Asking):
+        return Standing("taken", stored.sentence, receipt=stored.receipt, kept=kept)
+    try:
+        return _standing(carrier.ask(Parcel(**stored.parcel), kept), times)
+    except Interrupted as error:
+        state: ParcelState = "waiting" if error.code == "send.lost" else "taken"
+        return Standing(state, error.message, receipt=stored.receipt, kept=kept, next_at=time.time() + pause_s)
+    except RipePressError as error:
+        return failed(error, kept, pause_s)
+    except Exception as error:
+        return fault(error, stored.id, kept)
+
+
+def failed(error: RipePressError, kept: dict[str, Any], pause_s: float) -> Standing:
+    """How a parcel stands that cannot be taken as it is, or that nobody can be let in with now."""
+    if error.code.startswith("secrets."):
+        return Standing("waiting", error.message, kept=kept, next_at=time.time() + pause_s)
+    if error.code in _NOT_SENT:
+        return Standing("failed", error.message, kept=kept)
+    return Standing("refused", error.message, (asdict(Reason("other", error.message)),), kept=kept)
+
+
+def fault(error: Exception, number: int, kept: dict[str, Any]) -> Standing:
+    """How a parcel stands after what nobody foresaw."""
+    _LOG.exception("sending failed by a fault of ours", parcel=number)
+    told = f"{type(error).__name__}: {error}"
+    return Standing("failed", f"It failed by a fault of Ripe Press itself ({told}). Send it again.", kept=kept)
+
+
+def _standing(answer: Answer, times: int | None) -> Standing:
+    """How a parcel stands by an answer: whoever is asked is asked soon at first, and more and more seldom then."""
+    again = None
+    if answer.look_again_s is not None:
+        again = time.time() + min(LONGEST_ASK_S, answer.look_again_s * 1.3 ** min(times or 0, 30))
+    reasons = [asdict(one) for one in answer.reasons]
+    return Standing(answer.state, answer.sentence, reasons, answer.receipt, answer.kept, again)
