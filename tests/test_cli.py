@@ -104,7 +104,7 @@ def test_measure_reports_what_is_there(tmp_path: Path) -> None:
     assert (report["duration_s"], report["bit_depth"], report["codec"]) == (2.0, 32, "pcm-float")
     assert report["sample_peak_dbfs"] == pytest.approx(20 * np.log10(1.5), abs=1e-6)
     assert (report["clipped_samples"], report["head_silence_s"], report["tail_silence_s"]) == (1, 0.5, 0.5)
-    assert "sample_peak_dbfs" in run("measure", tmp_path / "mix.wav").stdout
+    assert "Sample peak" in run("measure", tmp_path / "mix.wav").stdout
     for one in report["plays"]:
         assert one["gain_db"] == pytest.approx(one["level_lufs"] - report["integrated_lufs"])
         assert one["sentence"].endswith("down" if one["gain_db"] < 0 else "dB")

@@ -264,24 +264,29 @@ def markers(mix: Path, as_json: bool) -> None:
 @as_json
 def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> None:
     """Measure a file, or a stretch of it: peaks, loudness, clipping, silence, and what is really in it."""
+    from ripe_press.cli.measured import room, say_measured
     from ripe_press.core.sources.source import facts_of_file
     from ripe_press.core.survey import survey
     from ripe_press.core.tags.embedded import read_embedded
     from ripe_press.core.tags.pictures import read_cover
-    from ripe_press.studio.reports import measure_report
+    from ripe_press.studio.reports import measure_report, survey_with_wave
     from ripe_press.studio.typed import RangeWish, frames_of
 
     first, last = 0, None
     if start or end:
         first, last = frames_of(RangeWish(start, end), facts_of_file(file, downmix))
-    result = survey(file, downmix=downmix, start_frame=first, end_frame=last)
+    wave: list[float] = []
+    if as_json or first or last is not None:
+        result = survey(file, downmix=downmix, start_frame=first, end_frame=last)
+    else:
+        # A picture of the whole: of a stretch there are its figures alone.
+        result, wave = survey_with_wave(file, downmix, room(), show_progress(quiet=False))
     embedded = read_embedded(file, result.facts.rate_hz, result.facts.frames)
     report = measure_report(str(file), result, embedded, read_cover(file))
     if as_json:
         say_json(report)
-        return
-    for name, value in report.items():
-        click.echo(f"{name:28} {value}")
+    else:
+        say_measured(report, wave, "" if wave else f", from {start or 'its start'} to {end or 'its end'}")
 
 
 @app.command()

@@ -1,11 +1,18 @@
 """What is said of a pressed file and of a measured one, in the one shape that page, command line and record share."""
 
+import tempfile
+from collections.abc import Callable
 from dataclasses import asdict
+from itertools import pairwise
+from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from ripe_press.core.measure.loudness import LoudnessResult
+from ripe_press.core.measure.pyramid import PyramidShape
 from ripe_press.core.press import FailedFile, PressedFile
-from ripe_press.core.survey import Survey
+from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.core.voices.playback import plays_at
@@ -85,6 +92,21 @@ def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) 
         "broadcast": dict(embedded.broadcast),
         "cover_bytes": len(cover),
     }
+
+
+def survey_with_wave(
+    file: Path, downmix: str, columns: int, told: Callable[[int, int], None]
+) -> tuple[Survey, list[float]]:
+    """A file measured, and the linear peak of each of some columns of its length. Raises: as `survey`."""
+    with tempfile.TemporaryDirectory(prefix="ripe-press-measure-") as folder:
+        pyramid = Path(folder) / "pyramid.bin"
+        result = survey(file, pyramid, told, downmix=downmix)
+        shape = PyramidShape(result.facts.frames, result.facts.channels)
+        # The coarsest level that still has a bin for each column.
+        level = max((at for at, bins in enumerate(shape.levels()) if bins >= columns), default=0)
+        bins = np.abs(shape.open_level(pyramid, level)[:, :, :2]).max(axis=(1, 2))
+        edges = np.linspace(0, len(bins), min(columns, len(bins)) + 1).astype(int)
+        return result, [float(bins[start:end].max()) for start, end in pairwise(edges)]
 
 
 def plays_of(result: Survey) -> list[dict[str, Any]]:

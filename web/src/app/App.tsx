@@ -11,6 +11,7 @@ import { SendPage } from "../features/send/SendPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
 import { TagsPage } from "../features/tags/TagsPage";
 import { Offline } from "./Offline";
+import { Palette } from "./Palette";
 import { Rail } from "./Rail";
 import { themeOf, useMode } from "./theme";
 
@@ -27,6 +28,7 @@ export function App() {
         <QueryClientProvider client={client}>
           <BrowserRouter>
             <Rail mode={mode} toggleMode={toggle} />
+            <Palette toggleMode={toggle} />
             <main className="main">
               <Offline />
               <Routes>

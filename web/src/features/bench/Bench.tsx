@@ -44,7 +44,7 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const levels = useLevelTrial(mix, bench);
   const trials = useTrials(mix, bench, rows, (WEIGHED.has(station.kind) && row?.id) || null);
   const close = () => session.show({ dialog: "none" });
-  useBenchKeys(mix, listening, timing, pressing);
+  useBenchKeys(mix, rows, listening, timing, pressing);
   const bringing = useBringing(mix, session);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has a button and a path field beside it

@@ -1,9 +1,9 @@
-import type { Mix } from "../../api/client";
-import { useKeys } from "../../shared/keys";
+import type { Mix, Row } from "../../api/client";
+import { type Command, useCommands } from "../../shared/commands";
 import { player } from "../../shared/player";
 import { nudge } from "./model";
 import type { PressingControl } from "./queries";
-import { useSession } from "./session";
+import { useSession, useSetOut } from "./session";
 import type { Listening } from "./useListening";
 import type { TimingControl } from "./useTiming";
 
@@ -15,39 +15,76 @@ export function addRangeHere(mix: Mix, session: ReturnType<typeof useSession>): 
   session.addRange(inside ? cursor : last < mix.frames ? last : 0, mix.frames);
 }
 
-/** Every key of the bench that is not the waveform's own. */
+/** Everything that can be done on the bench and is not the waveform's own: by key, from the palette, on the sheet. */
 export function useBenchKeys(
   mix: Mix,
+  rows: readonly Row[],
   listening: Listening,
   timing: TimingControl,
   pressing: PressingControl,
 ): void {
   const session = useSession();
+  const bench = useSetOut();
   const cursor = () => session.store.getState().cursor;
   const here = () => player.position() ?? cursor();
-  const move = (event: KeyboardEvent, direction: 1 | -1) => {
-    const at = cursor() + direction * nudge(mix.rate_hz, event.shiftKey, event.altKey);
+  const move = (direction: 1 | -1) => (event?: KeyboardEvent) => {
+    const at = cursor() + direction * nudge(mix.rate_hz, event?.shiftKey ?? false, event?.altKey ?? false);
     session.setCursor(Math.max(0, Math.min(mix.frames, at)));
   };
-  useKeys({
-    " ": listening.playRange,
-    s: listening.hearStart,
-    e: listening.hearEnd,
-    m: timing.addMarker,
-    n: () => addRangeHere(mix, session),
-    b: () => session.show({ station: { ...session.store.getState().station, kind: "stems" } }),
-    d: () => session.show({ dialog: "add" }),
-    PageUp: () => session.nextRange(-1),
-    PageDown: () => session.nextRange(1),
-    "[": () => timing.setEdge("start", here()),
-    "]": () => timing.setEdge("end", here()),
-    "mod+z": session.undo,
-    "mod+shift+z": session.redo,
-    "mod+enter": () => pressing.press(session.bench()),
-    "?": () => session.show({ dialog: "keys" }),
-    ArrowLeft: (event) => move(event, -1),
-    ArrowRight: (event) => move(event, 1),
-    Home: () => session.setCursor(session.range().start_frame),
-    End: () => session.setCursor(session.range().end_frame),
-  });
+  const ranges: Command[] = bench.ranges.map((one) => ({
+    name: one.name || (one.start_frame === 0 && one.end_frame === mix.frames ? "Whole mix" : "Range"),
+    thing: "range",
+    run: () => session.chooseRange(one.id, "range"),
+  }));
+  const files: Command[] = rows.flatMap((row) => [
+    {
+      name: row.file_name,
+      thing: `delivery, ${row.brief_title}`,
+      run: () => session.chooseStation(row, "name"),
+    },
+    ...row.stations.map((one) => ({
+      name: `${one.label}, ${row.file_name}`,
+      thing: `station, ${one.kind}`,
+      run: () => session.chooseStation(row, one.kind),
+    })),
+  ]);
+  useCommands([
+    { name: "Play the range from the cursor, or stop", key: " ", run: listening.playRange },
+    { name: "Hear the start", key: "s", run: listening.hearStart },
+    { name: "Hear the end", key: "e", run: listening.hearEnd },
+    { name: "Set the start of the range here", key: "[", run: () => timing.setEdge("start", here()) },
+    { name: "Set the end of the range here", key: "]", run: () => timing.setEdge("end", here()) },
+    {
+      name: "Move the cursor back by 10 ms; with Shift 100 ms, with Alt one sample",
+      key: "ArrowLeft",
+      run: move(-1),
+    },
+    { name: "Move the cursor on by the same steps", key: "ArrowRight", run: move(1) },
+    {
+      name: "Cursor to the start of the range",
+      key: "Home",
+      run: () => session.setCursor(session.range().start_frame),
+    },
+    {
+      name: "Cursor to the end of the range",
+      key: "End",
+      run: () => session.setCursor(session.range().end_frame),
+    },
+    { name: "Set a marker here", key: "m", run: timing.addMarker },
+    { name: "Add a range from here", key: "n", run: () => addRangeHere(mix, session) },
+    { name: "Add deliveries", key: "d", run: () => session.show({ dialog: "add" }) },
+    {
+      name: "What stands beside the mix",
+      key: "b",
+      run: () => session.show({ station: { ...session.store.getState().station, kind: "stems" } }),
+    },
+    { name: "To the range before", key: "PageUp", run: () => session.nextRange(-1) },
+    { name: "To the next range", key: "PageDown", run: () => session.nextRange(1) },
+    { name: "Undo", key: "mod+z", run: session.undo },
+    { name: "Redo", key: "mod+shift+z", run: session.redo },
+    { name: "Press", key: "mod+enter", run: () => pressing.press(session.bench()) },
+    { name: "The sheet of keys", key: "?", run: () => session.show({ dialog: "keys" }) },
+    ...ranges,
+    ...files,
+  ]);
 }

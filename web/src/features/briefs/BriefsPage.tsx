@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Popconfirm } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import { useSearchParams } from "react-router";
 import { api, type Brief, briefFileUrl, type LevelWish } from "../../api/client";
 import { ChooseFiles } from "../../shared/ChooseFiles";
 import { Figures } from "../../shared/Figures";
@@ -77,7 +78,11 @@ export function BriefsPage() {
   const formats = useFormats();
   const queries = useQueryClient();
   const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
-  const [chosenId, setChosenId] = useState("audio-cd");
+  const [asked] = useSearchParams();
+  const wanted = asked.get("brief") ?? "audio-cd";
+  const [chosenId, setChosenId] = useState(wanted);
+  // Whoever comes here for another brief sees that one.
+  useEffect(() => setChosenId(wanted), [wanted]);
   const settled = async (brief?: Brief) => {
     await queries.invalidateQueries({ queryKey: ["briefs"] });
     await queries.invalidateQueries({ queryKey: ["ticket"] });

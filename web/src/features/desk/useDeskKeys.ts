@@ -1,36 +1,52 @@
-import { useKeys } from "../../shared/keys";
+import { type Command, useCommands } from "../../shared/commands";
 import { PASSAGE_KEYS } from "./passages";
 import type { DeskControl } from "./useDesk";
 import type { PassageControl } from "./usePassages";
 
 const STEP_S = 1;
 
-/** Every key of the listening desk. */
+/** Everything that can be done at the listening desk: by key, and from the palette. */
 export function useDeskKeys(control: DeskControl | null, passages: PassageControl, blind: () => void): void {
-  const turn = (hearing: "difference" | "last-bits") => {
-    if (control) control.choose({ hearing: control.choice.hearing === hearing ? "whole" : hearing });
+  useCommands(control ? commandsOf(control, passages, blind) : []);
+}
+
+function commandsOf(control: DeskControl, passages: PassageControl, blind: () => void): readonly Command[] {
+  const { desk, choice, choose } = control;
+  const turn = (hearing: "difference" | "last-bits") =>
+    choose({ hearing: choice.hearing === hearing ? "whole" : hearing });
+  const move = (direction: 1 | -1) => (event?: KeyboardEvent) => {
+    const seconds = direction * (event?.shiftKey ? 5 : 1) * STEP_S;
+    control.player.seek(control.player.place() + seconds * desk.rate_hz);
   };
-  const move = (seconds: number) => {
-    if (control) control.player.seek(control.player.place() + seconds * control.desk.rate_hz);
+  const difference: Command = {
+    name: "Difference only, or the whole",
+    key: "d",
+    run: () => turn("difference"),
   };
-  const slots = Array.from({ length: 10 }, (_, slot) => [
-    String(slot),
-    () => {
-      if (control && slot < control.desk.voices.length) control.choose({ slot });
+  return [
+    { name: "Play, or stop", key: " ", run: () => control.player.toggle() },
+    ...(choice.slot > 0 && desk.voices[0]?.kind === "mix" ? [difference] : []),
+    { name: "The last bits, or all of it", key: "b", run: () => turn("last-bits") },
+    {
+      name: "Level-matched, or as it is",
+      key: "l",
+      run: () => choose({ levels: choice.levels === "as-it-is" ? "matched" : "as-it-is" }),
     },
-  ]);
-  const places = PASSAGE_KEYS.map(([name, , key]) => [key.toLowerCase(), () => passages.hear(name)]);
-  useKeys({
-    " ": () => control?.player.toggle(),
-    d: () =>
-      control && control.choice.slot > 0 && control.desk.voices[0]?.kind === "mix" && turn("difference"),
-    b: () => turn("last-bits"),
-    l: () => control?.choose({ levels: control.choice.levels === "as-it-is" ? "matched" : "as-it-is" }),
-    r: () => passages.setLooped(!passages.looped),
-    x: blind,
-    ArrowLeft: (event) => move(event.shiftKey ? -5 * STEP_S : -STEP_S),
-    ArrowRight: (event) => move(event.shiftKey ? 5 * STEP_S : STEP_S),
-    Home: () => control?.player.seek(0),
-    ...Object.fromEntries([...slots, ...places]),
-  });
+    { name: "Loop the passage, or go on", key: "r", run: () => passages.setLooped(!passages.looped) },
+    { name: "Blind test", key: "x", run: blind },
+    { name: "Back by a second; with Shift by five", key: "ArrowLeft", run: move(-1) },
+    { name: "On by a second; with Shift by five", key: "ArrowRight", run: move(1) },
+    { name: "To the beginning", key: "Home", run: () => control.player.seek(0) },
+    ...PASSAGE_KEYS.map(([name, words, key]) => ({
+      name: `Hear this passage: ${words.toLowerCase()}`,
+      key: key.toLowerCase(),
+      run: () => passages.hear(name),
+    })),
+    ...desk.voices.slice(0, 10).map((voice, slot) => ({
+      name: `Hear ${voice.title}`,
+      thing: "voice",
+      key: String(slot),
+      run: () => choose({ slot }),
+    })),
+  ];
 }

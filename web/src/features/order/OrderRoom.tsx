@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import { useState } from "react";
 import type { OrderShown } from "../../api/client";
-import { useKeys } from "../../shared/keys";
+import { useCommands } from "../../shared/commands";
 import { AddMixes } from "./AddMixes";
 import { Band } from "./Band";
 import { EntryTable } from "./EntryTable";
@@ -33,7 +33,11 @@ export function OrderRoom({ shown }: { shown: OrderShown }) {
     }
   };
   const remove = (which: number) => change(without(order, which));
-  useKeys({ j: hearAll, "mod+z": undo, Escape: hearing.stop });
+  useCommands([
+    { name: "Hear every join", key: "j", run: hearAll },
+    { name: "Undo", key: "mod+z", run: undo },
+    { name: "Stop", key: "Escape", run: hearing.stop },
+  ]);
   // Entries that were added are in the order before the server has laid them out.
   const laid = entries.length === order.entries.length;
   return (

@@ -1,0 +1,66 @@
+"""The palette: anything by its name, from anywhere, by keyboard alone."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from support.signals import noise, write
+
+RATE = 48_000
+
+
+@pytest.fixture(scope="module")
+def eddy(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return write(tmp_path_factory.mktemp("eddy") / "Eddy Pool.wav", noise(RATE * 2), RATE, "FLOAT")
+
+
+def find(page: Page, words: str, expected: str) -> None:
+    """Opens the palette, types, and takes the first that it finds."""
+    page.keyboard.press("Control+k")
+    field = page.get_by_role("combobox", name="Find anything")
+    expect(field).to_be_focused()
+    page.keyboard.type(words)
+    first = page.get_by_role("listbox", name="What was found").get_by_role("option").first
+    expect(first).to_contain_text(expected)
+    page.keyboard.press("Enter")
+    expect(field).to_have_count(0)
+
+
+def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
+    page.goto("/shelf")
+    path = page.get_by_label("or give its path on this machine")
+    path.fill(str(eddy))
+    # From within a field, too; and what was typed there stays.
+    find(page, "brief", "Briefs")
+    expect(page).to_have_url(re.compile("/briefs$"))
+    find(page, "broadc", "Broadcast")
+    expect(page.get_by_role("article", name="Broadcast")).to_be_visible()
+    find(page, "shelf", "Shelf")
+    page.get_by_label("or give its path on this machine").fill(str(eddy))
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("link", name="Open Eddy Pool on the bench")).to_be_visible()
+    find(page, "eddy mix", "Eddy Pool")
+    station = page.get_by_role("region", name="Station")
+    expect(station).to_contain_text("Audio CD")
+    # Deliveries, stations, ranges and actions of where one is.
+    find(page, "eddy 44k1 station rate", "44.1 kHz")
+    expect(station).to_contain_text("Audio CD · rate")
+    find(page, "add deliv", "Add deliveries")
+    expect(page.get_by_role("dialog")).to_contain_text("Where is it going?")
+    page.keyboard.press("Escape")
+    find(page, "sheet keys", "The sheet of keys")
+    sheet = page.get_by_role("dialog")
+    expect(sheet).to_contain_text("Hear the start")
+    page.keyboard.press("Escape")
+    find(page, "dark", "Dark or light")
+    expect(page.locator("html")).to_have_attribute("data-mode", "dark")
+    find(page, "light", "Dark or light")
+    # What is nowhere is said; Escape leaves everything as it was.
+    page.keyboard.press("Control+k")
+    page.keyboard.type("plums and pears")
+    expect(page.get_by_role("dialog")).to_contain_text("Nothing is called that")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(station).to_contain_text("Audio CD · rate")
