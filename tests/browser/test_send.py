@@ -103,7 +103,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
     assert (tmp_path / "there" / "Spillway 44k1 16b.wav").is_file()
 
     # A desk that is taken away leaves what was sent to it in the record.
-    page.get_by_role("button", name="Take Spillway desk away").click()
+    page.get_by_role("button", name="Take away Spillway desk").click()
     page.get_by_role("button", name="Take away", exact=True).last.click()
     expect(places).not_to_contain_text("Spillway desk")
     expect(refused).to_contain_text("to Spillway desk")

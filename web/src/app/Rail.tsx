@@ -42,10 +42,10 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
       </NavLink>
       {mix === null ? (
         <Tooltip title="Choose a mix on the shelf first" placement="right">
-          <span className="rail-off">
+          <button type="button" className="rail-off" aria-disabled="true">
             <Mark name="bench" />
             Bench
-          </span>
+          </button>
         </Tooltip>
       ) : (
         <NavLink to={`/bench/${mix}`}>

@@ -8,6 +8,7 @@ const FACE = '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif';
 const LIGHT = {
   colorPrimary: "#74305A",
   colorLink: "#74305A",
+  colorTextPlaceholder: "#6C625C",
   colorBgBase: "#FFFCF5",
   colorBgContainer: "#FFFCF5",
   colorBgElevated: "#FFFCF5",
@@ -21,7 +22,8 @@ const LIGHT = {
 
 const DARK = {
   colorPrimary: "#C886AE",
-  colorLink: "#C886AE",
+  colorLink: "#DDA0C4",
+  colorTextPlaceholder: "#B5A9A0",
   colorBgBase: "#2A242B",
   colorBgContainer: "#2A242B",
   colorBgElevated: "#332C34",
@@ -44,6 +46,8 @@ export function themeOf(mode: Mode): ThemeConfig {
       fontSize: 14,
       motion: false,
     },
+    // The plum of the night is too light for white letters.
+    components: mode === "dark" ? { Button: { primaryColor: "#1F1A20" } } : {},
   };
 }
 

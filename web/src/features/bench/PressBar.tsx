@@ -48,7 +48,12 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
               {first.sentence}
             </span>
             {findings.length > 1 && (
-              <Button size="small" type="text" onClick={() => setShown(place + 1)} aria-label="Next finding">
+              <Button
+                size="small"
+                type="text"
+                onClick={() => setShown(place + 1)}
+                aria-label={`${place + 1} of ${findings.length} ›, next finding`}
+              >
                 {place + 1} of {findings.length} ›
               </Button>
             )}

@@ -21,7 +21,7 @@ export const tempoWords = (tempo: TempoMap | null): string => {
 export function TempoEditor(props: TempoEditorProps) {
   return (
     <Popover trigger="click" placement="bottomLeft" content={<Editor {...props} />} destroyOnHidden>
-      <Button size="small" aria-label="Tempo">
+      <Button size="small" aria-label={`Tempo: ${tempoWords(props.bench.tempo)}`}>
         {tempoWords(props.bench.tempo)}
       </Button>
     </Popover>

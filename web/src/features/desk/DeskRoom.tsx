@@ -46,7 +46,7 @@ export function DeskRoom(props: DeskRoomProps) {
       <div className={control ? "proof-room" : ""}>
         {control && (
           <aside className="sheet desk-side" data-space>
-            <h3>Voices: one transport, switched at the same instant</h3>
+            <h2>Voices: one transport, switched at the same instant</h2>
             <Voices control={control} more={props.more} />
             <AnotherVoice extras={props.extras} setExtras={props.setExtras} without={props.without} />
             <Plays control={control} />

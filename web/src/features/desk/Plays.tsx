@@ -8,7 +8,7 @@ export function Plays({ control }: { control: DeskControl }) {
   if (!voice?.plays.length) return null;
   return (
     <section className="plays" aria-label="How it will play">
-      <h3>How it will play</h3>
+      <h2>How it will play</h2>
       <small>where loudness is evened out; every voice is heard at the level that you click</small>
       <ul>
         {voice.plays.map((one) => {

@@ -21,7 +21,7 @@ export function Band({
   const place = (frame: number) => `${(100 * frame) / whole}%`;
   return (
     <section className="sheet band" aria-label="The programme to scale">
-      <h3>First to last, to the scale of {whole === long ? "a disc of 80 minutes" : `${minutes} minutes`}</h3>
+      <h2>First to last, to the scale of {whole === long ? "a disc of 80 minutes" : `${minutes} minutes`}</h2>
       <div className="band-line">
         {shown.entries.map((one, at) => (
           <button

@@ -61,7 +61,9 @@ export function EntryTable({
     <table className="entries" aria-label="Entries">
       <thead>
         <tr>
-          <th aria-label="Track" />
+          <th>
+            <span className="unseen">Track</span>
+          </th>
           <th>Title</th>
           <th>Starts</th>
           <th>Length</th>

@@ -61,7 +61,7 @@ export function DropOffList({
                 cancelText="Keep"
                 onConfirm={() => remove.mutate(one.id)}
               >
-                <Button size="small" type="text" aria-label={`Take ${name} away`}>
+                <Button size="small" type="text" aria-label={`Take away ${name}`}>
                   Take away
                 </Button>
               </Popconfirm>

@@ -71,12 +71,7 @@ export function MixCard({ mix, chosen, onChoose, onChange }: MixCardProps) {
           cancelText="Keep"
           onConfirm={() => remove.mutate()}
         >
-          <Button
-            size="small"
-            type="text"
-            loading={remove.isPending}
-            aria-label={`Take ${mix.title} off the shelf`}
-          >
+          <Button size="small" type="text" loading={remove.isPending} aria-label={`Take off ${mix.title}`}>
             Take off
           </Button>
         </Popconfirm>
