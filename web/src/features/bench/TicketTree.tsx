@@ -1,8 +1,16 @@
-import { type KeyboardEvent, type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
+import {
+  type CSSProperties,
+  type KeyboardEvent,
+  type RefObject,
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from "react";
 import type { Mix, Refused, Row } from "../../api/client";
 import { rowOf, useBench, useSession, useSetOut } from "./session";
 import { CellText, TreeFoot, TreeRest } from "./TreeParts";
-import { columnsOf, layOut, linesIn } from "./treeLayout";
+import { columnsOf, layOut, linesIn, ROOMY, repeated, TIGHT, widthsOf } from "./treeLayout";
 
 interface TicketTreeProps {
   mix: Mix;
@@ -53,10 +61,9 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
   const station = useBench((view) => view.station);
   const off = useSetOut().ticket.filter((line) => !line.on);
   const columns = columnsOf(rows);
-  const cells = layOut(
-    rows,
-    columns.map((column): string => column.kind),
-  );
+  const kinds = columns.map((column): string => column.kind);
+  const cells = layOut(rows, kinds);
+  const shrunk = repeated(cells, kinds);
   const row = rowOf(rows, station);
   const chosenNode = nodeIn(row, station.kind);
   const lines = useLines(tree, cells.map((cell) => `${cell.parent}>${cell.station.node}`).join(" "));
@@ -73,17 +80,20 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
     session.chooseStation(...to);
     tree.current?.querySelector<HTMLElement>(`[data-node="${nodeIn(...to)}"]`)?.focus();
   };
-  const template = columns.map((column) => column.width).join(" ");
+  const widths = {
+    "--columns": widthsOf(columns, cells, shrunk, mix.title, ROOMY),
+    "--columns-tight": widthsOf(columns, cells, shrunk, mix.title, TIGHT),
+  } as CSSProperties;
   return (
     <div className="tree">
-      <div className="tree-heads" aria-hidden="true" style={{ gridTemplateColumns: template }}>
+      <div className="tree-heads" aria-hidden="true" style={widths}>
         {columns.map((column) => (
           <span key={column.kind}>{column.title}</span>
         ))}
       </div>
       <fieldset
         className={`tree-rows${rows.length > 1 ? " tree-many" : ""}`}
-        style={{ gridTemplateColumns: template }}
+        style={widths}
         ref={tree}
         aria-label="The ticket: the path of the signal to every file"
         data-arrows
@@ -108,7 +118,12 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
                 tabIndex={chosen ? 0 : -1}
                 onClick={() => own && session.chooseStation(own, kind)}
               >
-                <CellText station={cell.station} row={own} mix={mix} />
+                <CellText
+                  station={cell.station}
+                  row={own}
+                  mix={mix}
+                  shrunk={shrunk.has(columns[cell.column]?.kind ?? "")}
+                />
               </button>
             </div>
           );

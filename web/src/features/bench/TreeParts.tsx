@@ -3,11 +3,33 @@ import type { Mix, Refused, Row, Station, TicketLine } from "../../api/client";
 import { bytes } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 import { useSession } from "./session";
+import { markOf } from "./treeLayout";
 
 const ABOUT = { exact: "", bound: "≤ ", "bit rate": "≈ ", trial: "≈ " };
 
 /** What stands in a cell: the name and the verdict of a file, or what a station does in two short lines. */
-export function CellText({ station, row, mix }: { station: Station; row: Row | undefined; mix: Mix }) {
+export function CellText({
+  station,
+  row,
+  mix,
+  shrunk,
+}: {
+  station: Station;
+  row: Row | undefined;
+  mix: Mix;
+  /** Every row says the same here: a mark stands for it, and the words are behind it. */
+  shrunk: boolean;
+}) {
+  if (shrunk) {
+    const words = `${station.label} ${station.detail}`.trim();
+    const mark = markOf(station);
+    return (
+      <span title={words}>
+        <b>{mark}</b>
+        {words !== mark && <span className="unseen"> {words}</span>}
+      </span>
+    );
+  }
   if (station.kind === "name" && row) {
     return (
       <>

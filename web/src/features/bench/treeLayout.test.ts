@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Row, Station } from "../../api/client";
-import { layOut } from "./treeLayout";
+import { layOut, ROOMY, repeated, widthsOf } from "./treeLayout";
 
 const KINDS = ["source", "range", "rate", "name"];
 const station = (node: number, at: number): Station => ({
@@ -48,5 +48,40 @@ describe("the tree", () => {
       [7, 0],
       [8, 1],
     ]);
+  });
+});
+
+describe("the widths of the tree", () => {
+  const wide = (text: string) => text.length * 10;
+  const cell = (column: number, kind: string, label: string, detail: string) => ({
+    row: 0,
+    column,
+    parent: -1,
+    station: { ...station(1, 0), kind, label, detail },
+  });
+  const columns = [
+    { kind: "level", title: "Level" },
+    { kind: "tags", title: "Tags" },
+    { kind: "name", title: "File" },
+  ];
+  const kinds = columns.map((one) => one.kind);
+
+  it("are those of the words, and a column that says the same in all rows shrinks to a mark", () => {
+    const cells = [
+      cell(0, "level", "−14.0 LUFS", "≈ +0.3 dB"),
+      cell(0, "level", "−1.0 dBTP", ""),
+      cell(1, "tags", "Tags", "14"),
+      cell(1, "tags", "Tags", "14"),
+    ];
+    const shrunk = repeated(cells, kinds);
+    expect([...shrunk]).toEqual(["tags"]);
+    expect(widthsOf(columns, cells, shrunk, "Mix", ROOMY, wide)).toBe(
+      "minmax(75px, 125px) minmax(46px, 46px) minmax(190px, 1fr)",
+    );
+  });
+
+  it("shrink nothing that stands alone", () => {
+    expect(repeated([cell(1, "tags", "Tags", "14")], kinds).size).toBe(0);
+    expect(repeated([cell(1, "tags", "Tags", "14"), cell(1, "tags", "Tags", "13")], kinds).size).toBe(0);
   });
 });

@@ -1,18 +1,25 @@
 import type { Row, Station } from "../../api/client";
 
 export const COLUMNS = [
-  { kind: "source", title: "Mix", width: "minmax(54px, 1.1fr)" },
-  { kind: "range", title: "Range", width: "minmax(56px, 1fr)" },
-  { kind: "finish", title: "Finish", width: "minmax(52px, 0.85fr)" },
-  { kind: "channels", title: "Channels", width: "minmax(54px, 0.9fr)" },
-  { kind: "rate", title: "Rate", width: "minmax(52px, 1fr)" },
-  { kind: "level", title: "Level", width: "minmax(58px, 1.05fr)" },
-  { kind: "sides", title: "Sides", width: "minmax(54px, 0.9fr)" },
-  { kind: "depth", title: "Depth", width: "minmax(52px, 1fr)" },
-  { kind: "codec", title: "Format", width: "minmax(56px, 1fr)" },
-  { kind: "tags", title: "Tags", width: "minmax(54px, 0.7fr)" },
-  { kind: "name", title: "File", width: "minmax(124px, 2.6fr)" },
+  { kind: "source", title: "Mix" },
+  { kind: "range", title: "Range" },
+  { kind: "finish", title: "Finish" },
+  { kind: "channels", title: "Channels" },
+  { kind: "rate", title: "Rate" },
+  { kind: "level", title: "Level" },
+  { kind: "sides", title: "Sides" },
+  { kind: "depth", title: "Depth" },
+  { kind: "codec", title: "Format" },
+  { kind: "tags", title: "Tags" },
+  { kind: "name", title: "File" },
 ] as const;
+
+/** What a cell has beside its words: padding and border; how wide a mark is at least, and the file with its verdict. */
+export const ROOMY = { around: 25, least: 44, file: 190 };
+export const TIGHT = { around: 15, least: 34, file: 150 };
+const MOST_SOURCE = 92;
+const BOLD_FACE = '700 14px "Atkinson Hyperlegible Next Variable", sans-serif';
+const SMALL_FACE = '12px "Atkinson Hyperlegible Next Variable", sans-serif';
 
 const TRUNK = 8;
 
@@ -51,6 +58,65 @@ export function layOut(rows: readonly Row[], kinds: readonly string[]): Cell[] {
     }
   });
   return cells;
+}
+
+/** Columns of which every cell says the same in other words than the first: those shrink to a mark. */
+export function repeated(cells: readonly Cell[], kinds: readonly string[]): ReadonlySet<string> {
+  return new Set(
+    kinds.filter((kind, column) => {
+      const words = cells.filter((cell) => cell.column === column).map(({ station }) => wordsOf(station));
+      return kind !== "name" && kind !== "source" && words.length > 1 && new Set(words).size === 1;
+    }),
+  );
+}
+
+const wordsOf = ({ label, detail }: Station) => `${label}\n${detail}`;
+
+/** What a shrunk cell says: how many tags there are, or what the station is called. */
+export const markOf = ({ kind, label, detail }: Station) => (kind === "tags" && detail ? detail : label);
+
+/** Widths by what must be said: no column is wider than its words and none cuts one in two; files have the rest, and
+ * what is short of room wraps before it is cut. */
+export function widthsOf(
+  columns: readonly { kind: string; title: string }[],
+  cells: readonly Cell[],
+  shrunk: ReadonlySet<string>,
+  mix: string,
+  room: typeof ROOMY,
+  wide: (text: string, face: string) => number = textWidth,
+): string {
+  const { around, least, file } = room;
+  return columns
+    .map(({ kind, title }, column) => {
+      const said = cells
+        .filter((cell) => cell.column === column)
+        .map(({ station }): [string, string] =>
+          shrunk.has(kind)
+            ? [markOf(station), ""]
+            : [kind === "source" ? mix : station.label, station.detail],
+        );
+      const need = said.map(([bold, small]) => Math.max(wide(bold, BOLD_FACE), wide(small, SMALL_FACE)));
+      if (kind === "name") return `minmax(${file}px, 1fr)`;
+      const words = said.flatMap(([bold, small]) => [
+        ...bold.split(/\s+/).map((word) => wide(word, BOLD_FACE)),
+        ...small.split(/\s+/).map((word) => wide(word, SMALL_FACE)),
+      ]);
+      const most = Math.ceil(Math.max(wide(title, BOLD_FACE) - around + 6, ...need) + around);
+      const fewest = Math.ceil(Math.max(wide(title, SMALL_FACE) - around + 6, ...words) + around);
+      // What the mix is stands above the tree: its column takes nothing from the others.
+      const widest = kind === "source" ? Math.min(most, Math.max(fewest, MOST_SOURCE)) : most;
+      return `minmax(${Math.min(Math.max(least, fewest), widest)}px, ${widest}px)`;
+    })
+    .join(" ");
+}
+
+let measuring: CanvasRenderingContext2D | null = null;
+
+function textWidth(text: string, face: string): number {
+  measuring ??= document.createElement("canvas").getContext("2d");
+  if (!measuring) return text.length * 8;
+  measuring.font = face;
+  return measuring.measureText(text).width;
 }
 
 /** From the middle of each station's right side, by a trunk close to it, to the left side of those behind it. */

@@ -1,0 +1,78 @@
+"""The bench at five sizes and enlarged twice: no word is cut, nothing lies over anything else, press is in sight."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from support.signals import noise, write
+
+RATE = 96_000
+BRIEFS = ("audio-cd", "streaming-loud", "phone-and-car", "archive", "ringtone")
+SIZES = [(1024, 768), (1280, 800), (1440, 900), (1920, 1080), (2560, 1440), (960, 540)]
+"""The last is 1920 by 1080 at 200 %."""
+
+CUT = """
+() => [...document.querySelectorAll("main *")]
+  .filter((one) => one.checkVisibility() && one.children.length === 0 && one.textContent.trim())
+  .filter((one) => !one.closest(".unseen, .ant-select, textarea, input"))
+  .filter((one) => {
+    const style = getComputedStyle(one);
+    const cuts = style.overflowX !== "visible" || style.textOverflow === "ellipsis";
+    return cuts && one.scrollWidth > one.clientWidth + 1;
+  })
+  .map((one) => one.textContent.trim().slice(0, 60))
+"""
+OVER = """
+() => {
+  const cells = [...document.querySelectorAll(".tree-rows .cell")].map((one) => one.getBoundingClientRect());
+  const over = [];
+  for (const [at, a] of cells.entries())
+    for (const b of cells.slice(at + 1))
+      if (
+        Math.min(a.right, b.right) - Math.max(a.left, b.left) > 1 &&
+        Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 1
+      )
+        over.push([a.left, a.top, b.left, b.top]);
+  return over;
+}
+"""
+OUTSIDE = """
+() => [...document.querySelectorAll(".tree-rows .cell b, .tree-rows .cell small")]
+  .filter((one) => {
+    const inner = one.getBoundingClientRect();
+    const outer = one.closest(".cell").getBoundingClientRect();
+    return inner.right > outer.right + 1 || inner.bottom > outer.bottom + 1 || inner.top < outer.top - 1;
+  })
+  .map((one) => one.textContent)
+"""
+
+
+@pytest.fixture(scope="module")
+def culvert(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return write(tmp_path_factory.mktemp("culvert") / "Culvert Street.wav", noise(RATE * 2), RATE, "FLOAT")
+
+
+def test_no_word_of_the_tree_is_cut_at_any_size(page: Page, culvert: Path) -> None:
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(culvert))
+    page.get_by_role("button", name="Bring in").click()
+    page.get_by_role("link", name="Open Culvert Street on the bench").click()
+    expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
+    mix = int(page.url.rpartition("/")[2])
+    bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
+    bench.pop("version", None)
+    bench["ticket"] = [{"id": one[:9], "brief": one, "range_id": bench["ranges"][0]["id"]} for one in BRIEFS]
+    headers = {"Origin": page.evaluate("location.origin")}
+    assert page.request.put(f"/api/mixes/{mix}/bench", data=bench, headers=headers).ok
+    for width, height in SIZES:
+        page.set_viewport_size({"width": width, "height": height})
+        page.reload()
+        expect(page.get_by_role("button", name="Press 5 files")).to_be_in_viewport(ratio=0.9)
+        page.wait_for_timeout(600)
+        size = f"{width} by {height}"
+        assert page.evaluate(CUT) == [], size
+        assert page.evaluate(OVER) == [], size
+        assert page.evaluate(OUTSIDE) == [], size
+        # Nothing makes the page itself wider than its window.
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), size
