@@ -16,9 +16,9 @@ RATE = 32_000
 
 
 @pytest.fixture(scope="module")
-def spillway(tmp_path_factory: pytest.TempPathFactory) -> Path:
+def overfall(tmp_path_factory: pytest.TempPathFactory) -> Path:
     sound = noise(RATE * 3) * np.hanning(RATE * 3)[:, None]
-    return write(tmp_path_factory.mktemp("spillway") / "Spillway.wav", sound, RATE, "FLOAT")
+    return write(tmp_path_factory.mktemp("overfall") / "Overfall.wav", sound, RATE, "FLOAT")
 
 
 @pytest.fixture(scope="module")
@@ -43,41 +43,41 @@ def set_up(page: Page, kind: str, name: str, place: str) -> None:
 
 
 def test_a_file_is_sent_refused_mended_accepted_and_recalled(
-    page: Page, spillway: Path, desk: str, tmp_path: Path
+    page: Page, overfall: Path, desk: str, tmp_path: Path
 ) -> None:
     page.goto("/send")
     expect(page.get_by_role("region", name="Outbox")).to_contain_text("sent")
     # What cannot be a drop-off is said, and the form keeps what was typed.
-    set_up(page, "Folder", "Spillway folder", "not a whole path")
+    set_up(page, "Folder", "Overfall folder", "not a whole path")
     form = page.get_by_role("form", name="New drop-off")
     expect(form.get_by_role("alert")).to_contain_text("Write the whole path")
     form.get_by_label("Folder", exact=True).fill(str(tmp_path / "there"))
     form.get_by_role("button", name="Set up").click()
     expect(form).to_have_count(0)
-    page.get_by_role("button", name="Try Spillway folder").click()
+    page.get_by_role("button", name="Try Overfall folder").click()
     places = page.get_by_role("list", name="Drop-offs")
     expect(places).to_contain_text("put its disk in, or make it again")
     (tmp_path / "there").mkdir()
-    page.get_by_role("button", name="Try Spillway folder").click()
+    page.get_by_role("button", name="Try Overfall folder").click()
     expect(places).to_contain_text("The folder is there")
-    set_up(page, "Intake desk", "Spillway desk", desk)
-    expect(places).to_contain_text("Spillway desk")
+    set_up(page, "Intake desk", "Overfall desk", desk)
+    expect(places).to_contain_text("Overfall desk")
 
     # A delivery says where it goes, and is pressed.
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(spillway))
+    page.get_by_label("or give its path on this machine").fill(str(overfall))
     page.get_by_role("button", name="Bring in").click()
-    page.get_by_role("link", name="Open Spillway on the bench").click()
+    page.get_by_role("link", name="Open Overfall on the bench").click()
     station = page.get_by_role("region", name="Station")
     expect(station).to_contain_text("Audio CD")
-    page.get_by_role("button", name="Spillway 44k1 16b.wav").click()
+    page.get_by_role("button", name="Overfall 44k1 16b.wav").click()
     station.get_by_label("Goes to").click()
-    choose(page, "Spillway desk")
-    expect(station).to_contain_text("Spillway desk")
+    choose(page, "Overfall desk")
+    expect(station).to_contain_text("Overfall desk")
     page.get_by_role("button", name=re.compile(r"^Press \d+ files?$")).click()
     page.goto("/send")
     # The brief asks for an artist, and there is none: that is for a person to accept.
-    asks = page.get_by_role("list", name="Asks you").get_by_role("listitem", name="Spillway 44k1 16b.wav")
+    asks = page.get_by_role("list", name="Asks you").get_by_role("listitem", name="Overfall 44k1 16b.wav")
     expect(asks).to_contain_text("needs artist")
     asks.get_by_label("Who accepts it").fill("Ada Weir")
     asks.get_by_label("Why it is accepted").fill("To see what the desk says.")
@@ -88,25 +88,25 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
 
     # The bench says what was refused, until the delivery is as it was asked for.
     refused.get_by_role("link", name="Mend it on the bench").click()
-    expect(page.locator("body")).to_contain_text("Spillway desk refused it: This desk needs")
+    expect(page.locator("body")).to_contain_text("Overfall desk refused it: This desk needs")
 
     # From the proof it goes to the folder as well.
     page.goto("/proof")
     page.get_by_role("button", name="Send…").click()
     page.get_by_label("Drop-offs").click()
-    choose(page, "Spillway folder")
+    choose(page, "Overfall folder")
     acceptance = page.get_by_role("form", name="Acceptance")
     acceptance.get_by_label("Why it is accepted").fill("It is only for us.")
     acceptance.get_by_role("button", name="Accept and send").click()
     taken = page.get_by_role("list", name="Taken")
-    expect(taken).to_contain_text("Spillway 44k1 16b.wav to Spillway folder")
-    assert (tmp_path / "there" / "Spillway 44k1 16b.wav").is_file()
+    expect(taken).to_contain_text("Overfall 44k1 16b.wav to Overfall folder")
+    assert (tmp_path / "there" / "Overfall 44k1 16b.wav").is_file()
 
     # A desk that is taken away leaves what was sent to it in the record.
-    page.get_by_role("button", name="Take away Spillway desk").click()
+    page.get_by_role("button", name="Take away Overfall desk").click()
     page.get_by_role("button", name="Take away", exact=True).last.click()
-    expect(places).not_to_contain_text("Spillway desk")
-    expect(refused).to_contain_text("to Spillway desk")
+    expect(places).not_to_contain_text("Overfall desk")
+    expect(refused).to_contain_text("to Overfall desk")
 
 
 def test_what_is_to_look_at_is_accepted_by_name_or_recalled(page: Page, tmp_path: Path) -> None:
