@@ -1,0 +1,48 @@
+"""The common jobs of the README, run as they stand there."""
+
+import os
+import re
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ripe_press.core.tags.riff_notes import append_chunks, marker_chunks
+from ripe_press.core.timeline import Marker
+from ripe_press.studio.data_folder import VARIABLE
+from support.signals import noise, write
+
+README = Path(__file__).parents[1] / "README.md"
+RATE = 48_000
+
+
+def recipes() -> list[str]:
+    """Every line of the block of common jobs, without what is said of it."""
+    text = README.read_text(encoding="utf-8").partition("## Common jobs")[2]
+    block = text.partition("```sh\n")[2].partition("```")[0]
+    return [re.sub(r"\s+# .*$", "", line) for line in block.splitlines() if line.strip()]
+
+
+@pytest.mark.slow
+def test_every_common_job_does_what_it_says(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv(VARIABLE, str(tmp_path / "data"))
+    soft = np.hanning(RATE * 12)[:, None]
+    for seed, name in enumerate(("Millrace", "Eel Ladder")):
+        path = write(tmp_path / f"{name}.wav", noise(RATE * 12, seed=seed) * soft, RATE, "PCM_24")
+        append_chunks(path, marker_chunks((Marker(RATE, "Verse"),)))
+    (tmp_path / "stick").mkdir()
+    found = recipes()
+    assert len(found) >= 10 and all(line.startswith("ripe-press ") for line in found)
+    environment = {**os.environ, "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}"}
+    bash = shutil.which("bash")
+    assert bash
+    for line in found:
+        words = [bash, "-ec", line]
+        done = subprocess.run(words, cwd=tmp_path, env=environment, capture_output=True, text=True, check=False)
+        assert done.returncode == 0, (line, done.stdout, done.stderr)
+    made = {one.relative_to(tmp_path).as_posix() for one in tmp_path.rglob("*.*")}
+    assert {"out/Millrace 44k1 16b.wav", "stick/Millrace 44k1 16b.wav", "out/delivery-sheet.html"} <= made
+    assert any(one.startswith("small/") for one in made) and any(one.startswith("album/") for one in made)
