@@ -191,7 +191,7 @@ def test_what_cannot_be_sent_is_said(client: TestClient, mix: int, tmp_path: Pat
     drop_off(client, "Cellar", "folder", str(tmp_path / "not there"))
     (made,) = client.post("/api/outbox", json={"pressing": number, "drop_offs": ["cellar"]}).json()
     waits = wait_for(lambda: next(
-        (one for one in client.get("/api/outbox").json() if one["id"] == made["parcel"] and one["attempts"]), None
+        (one for one in client.get("/api/outbox").json() if one["id"] == made["parcel"] and one["sentence"]), None
     ))  # fmt: skip
     assert "put its disk in" in waits["sentence"] and waits["next_try_in_s"] > 0
     assert client.post(f"/api/outbox/{made['parcel']}/hold").json()["state"] == "held"
