@@ -98,14 +98,15 @@ FOLDER = DropOff("Mill Lane", "folder", "/nowhere")
 def test_it_is_tried_again_with_growing_pauses_and_says_why(tmp_path: Path) -> None:
     from ripe_press.studio.carriers.carrier import later
 
-    carrier = Scripted(*(later(f"Not now {at}.") for at in range(4)))
+    carrier = Scripted(*(later(f"Not now {at}.") for at in range(20)))
     room = Room(tmp_path, carrier)
     room.outbox.start()
     (number,) = room.put(FOLDER, parcel(tmp_path / "a.wav", b"plums"))
     first = wait_for(lambda: found if "Not now" in (found := room.outbox.get(number)).sentence else None)
     assert first.state in ("waiting", "sending") and first.next_at
+    carrier.steps.clear()
     found = room.until(number, "taken")
-    assert (found.attempts, carrier.tries, found.receipt["path"]) == (5, 5, str(tmp_path / "a.wav"))
+    assert found.attempts == carrier.tries > 1 and found.receipt["path"] == str(tmp_path / "a.wav")
     room.close()
 
 
