@@ -15,10 +15,12 @@ from ripe_press.rack.mail_desk import free_port
 from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs
 from ripe_press.store.parcels import Parcels
+from ripe_press.store.pressings import Pressings
 from ripe_press.studio import send_now
 from ripe_press.studio.bell import Bell
-from ripe_press.studio.data_folder import VARIABLE, data_folder
+from ripe_press.studio.data_folder import VARIABLE, claim, data_folder
 from ripe_press.studio.drop_off_book import DropOffBook
+from ripe_press.studio.outbox import Outbox
 from ripe_press.studio.secrets import Secrets
 from support.sending import intake_desk, mail_desk, synced_folder
 from support.server import wait_for
@@ -122,3 +124,36 @@ def test_what_cannot_be_sent_is_said(file: Path, tmp_path: Path) -> None:
         ([str(file), "--to", "folder:"], BadInput), ([str(Path(__file__)), "--to", f"folder:{tmp_path}"], BadInput),
     ):  # fmt: skip
         assert isinstance(CliRunner().invoke(app, ["send", *words]).exception, kind)
+
+
+def test_what_was_cut_off_goes_on_at_the_next_send(file: Path, tmp_path: Path) -> None:
+    there = tmp_path / "there"
+    (row,) = sent(1, str(file), "--to", f"folder:{there}")
+    assert row["state"] == "waiting" and "put its disk in" in row["reasons"][0]
+    # As a process leaves it that was killed while it sent.
+    database = Database(data_folder().database)
+    assert Parcels(database).take_up(1)
+    database.close()
+    there.mkdir()
+    (row,) = sent(0, str(file), "--to", f"folder:{there}")
+    assert row["state"] == "taken" and (there / file.name).read_bytes() == file.read_bytes()
+
+
+def test_where_the_application_works_it_is_the_one_that_sends(file: Path, tmp_path: Path) -> None:
+    there = tmp_path / "there"
+    there.mkdir()
+    folder = data_folder()
+    folder.prepare()
+    database = Database(folder.database)
+    database.migrate()
+    table, bell = Parcels(database), Bell()
+    book = DropOffBook(DropOffs(database), table, Secrets(folder.root), bell)
+    outbox = Outbox(table, Pressings(database), book, bell)
+    with claim(folder):
+        outbox.start()
+        (row,) = sent(0, str(file), "--to", f"folder:{there}")
+        assert row["state"] == "taken" and row["receipt"]["path"] == str(there / file.name)
+        (row,) = sent(1, str(file), "--to", f"folder:{tmp_path / 'nowhere'}")
+        assert row["state"] in ("waiting", "sending") and "put its disk in" in row["sentence"]
+        outbox.close()
+    database.close()

@@ -1,11 +1,15 @@
 """Where everything is kept: one folder, named by an option, by RIPE_PRESS_DATA, or the user's data folder."""
 
+import fcntl
 import os
 import shutil
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TextIO
 
 from platformdirs import user_data_path
+
+from ripe_press.core.errors import Conflict
 
 VARIABLE = "RIPE_PRESS_DATA"
 
@@ -69,3 +73,25 @@ def data_folder(named: Path | None = None) -> DataFolder:
     if from_environment := os.environ.get(VARIABLE):
         return DataFolder(Path(from_environment).absolute())
     return DataFolder(user_data_path("ripe-press", appauthor=False))
+
+
+def claim(folder: DataFolder) -> TextIO:
+    """Takes the data folder for this process alone. Raises: Conflict ``data.in-use``."""
+    folder.root.mkdir(parents=True, exist_ok=True)
+    file = (folder.root / "in-use").open("w")
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        file.close()
+        message = f"Another Ripe Press already works in {str(folder.root)!r}. Use it, or name another with --data."
+        raise Conflict("data.in-use", message, folder=str(folder.root)) from error
+    return file
+
+
+def is_served(folder: DataFolder) -> bool:
+    """Whether the application works in a data folder now."""
+    try:
+        claim(folder).close()
+    except Conflict:
+        return True
+    return False

@@ -1,5 +1,6 @@
 """Sending in this very process, for the command line: through the same record, so that nothing is sent twice."""
 
+import fcntl
 import time
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
@@ -17,7 +18,7 @@ from ripe_press.studio.bell import Bell
 from ripe_press.studio.carriers import Carrier, carrier_of
 from ripe_press.studio.carriers.carrier import Hand
 from ripe_press.studio.carrying import asked, carried, failed
-from ripe_press.studio.data_folder import data_folder
+from ripe_press.studio.data_folder import data_folder, is_served
 from ripe_press.studio.delivery_sheet import read_sheet
 from ripe_press.studio.drop_off_book import DropOffBook
 from ripe_press.studio.handing_over import handed_over
@@ -58,10 +59,19 @@ def send_now(files: Sequence[Path], places: Sequence[str], data: Path | None, ho
         names = [one for one, found in zip(places, typed, strict=True) if found is None]
         drop_offs = [*(one for one in typed if one is not None), *book.named(names)]
         parcels = [one for path in files for one in _parcels(path, drop_offs, Pressings(database), how)]
-        rows = []
-        for (number, new), parcel in zip(table.add(parcels, time.time()), parcels, strict=True):
-            rows.append(_sent(table, book, number, new, parcel, how))
-        return rows
+        made = table.add(parcels, time.time())
+        for (number, new), parcel in zip(made, parcels, strict=True):
+            if not new and parcel.accepted_by:
+                table.accept(number, parcel.accepted_by, parcel.because, time.time())
+        numbers = [number for number, _ in made]
+        if is_served(folder):
+            # One sender at a time: the application has what waits, and it is waited for here.
+            return [_row(_by_the_application(table, number, how)) for number in numbers]
+        with (folder.root / "sending").open("w") as turn:
+            fcntl.flock(turn, fcntl.LOCK_EX)
+            # Nobody else sends now: what stands as on its way was cut off.
+            table.put_back_cut_off(time.time())
+            return [_row(_sent(table, book, number, how)) for number in numbers]
     finally:
         database.close()
 
@@ -95,9 +105,23 @@ def _as_on_its_sheet(path: Path) -> dict[str, Any]:
     return {"verdict": said["verdict"], "findings": findings, "brief": str(said.get("brief") or "")}
 
 
-def _sent(table: Parcels, book: DropOffBook, number: int, new: bool, parcel: NewParcel, how: Sending) -> dict[str, Any]:
-    if not new and parcel.accepted_by:
-        table.accept(number, parcel.accepted_by, parcel.because, time.time())
+def _by_the_application(table: Parcels, number: int, how: Sending) -> StoredParcel:
+    """Waits until the application has sent a parcel, or has tried and waits itself; what is held goes on."""
+    stored = _there(table, number)
+    if stored.state in ("held", "waiting"):
+        table.put(number, stored.state, Standing("waiting", kept=stored.kept, next_at=time.time()), anew=True)
+    until = time.monotonic() + how.answer_s
+    while time.monotonic() < until and not how.should_stop():
+        stored = _there(table, number)
+        tried = stored.state == "waiting" and stored.attempts > 0 and stored.sentence
+        asks = stored.state == "taken" and stored.next_at is not None
+        if (stored.state not in ("waiting", "sending") and not asks) or tried:
+            break
+        time.sleep(_ASK_S)
+    return stored
+
+
+def _sent(table: Parcels, book: DropOffBook, number: int, how: Sending) -> StoredParcel:
     stored = _there(table, number)
     for pause_s in (*PAUSES_S, None):
         if stored.state in ("held", "waiting"):
@@ -109,7 +133,10 @@ def _sent(table: Parcels, book: DropOffBook, number: int, new: bool, parcel: New
         if stored.state != "waiting" or pause_s is None or how.should_stop():
             break
         time.sleep(pause_s)
-    stored = _asked(table, book, _there(table, number), how)
+    return _asked(table, book, _there(table, number), how)
+
+
+def _row(stored: StoredParcel) -> dict[str, Any]:
     why = [str(one["sentence"]) for one in stored.reasons] or (
         [stored.sentence] if stored.state in ("asks", "refused", "failed", "waiting") else []
     )

@@ -1,10 +1,8 @@
 """The studio: one object with everything a front needs, made once at start."""
 
-import fcntl
 import os
-from typing import Self, TextIO
+from typing import Self
 
-from ripe_press.core.errors import Conflict
 from ripe_press.store.blind_tests import BlindTestTable
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
@@ -24,7 +22,7 @@ from ripe_press.studio.burns import Burns
 from ripe_press.studio.cluster import Cluster
 from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.cuts import Cuts
-from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.data_folder import DataFolder, claim
 from ripe_press.studio.desk import Desks
 from ripe_press.studio.desk_voices import Casting
 from ripe_press.studio.drop_off_book import DropOffBook
@@ -155,16 +153,3 @@ class Studio:
         self.press_room.wait()
         self._database.close()
         self._claim.close()
-
-
-def claim(folder: DataFolder) -> TextIO:
-    """Takes the data folder for this process alone. Raises: Conflict ``data.in-use``."""
-    folder.root.mkdir(parents=True, exist_ok=True)
-    file = (folder.root / "in-use").open("w")
-    try:
-        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError as error:
-        file.close()
-        message = f"Another Ripe Press already works in {str(folder.root)!r}. Use it, or name another with --data."
-        raise Conflict("data.in-use", message, folder=str(folder.root)) from error
-    return file
