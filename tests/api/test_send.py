@@ -204,3 +204,19 @@ def test_what_cannot_be_sent_is_said(client: TestClient, mix: int, tmp_path: Pat
     assert gone.status_code == 404 and "Press them again" in gone.json()["message"]
     for deed in ("hold", "recall", "go-on"):
         assert client.post(f"/api/outbox/99999/{deed}").status_code == 404
+
+
+def test_a_file_that_cannot_be_read_any_more_is_told_as_that_and_keeps_nothing_back(
+    client: TestClient, mix: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    made = drop_off(client, "Attic", "folder", str(tmp_path))
+
+    def gone(*_: object) -> None:
+        raise OSError(5, "Input/output error")
+
+    monkeypatch.setattr("ripe_press.studio.handing_over.parcel_of", gone)
+    (parcel,) = sent(client, put_to_press(client, mix, sends_to=["Attic"]), "failed")
+    assert "cannot be read any more" in parcel["sentence"] and "Press it again" in parcel["sentence"]
+    monkeypatch.undo()
+    sent(client, put_to_press(client, mix, sends_to=["Attic"]), "taken")
+    client.delete(f"/api/drop-offs/{made['id']}")

@@ -5,10 +5,11 @@ import os
 import random
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from email import message_from_bytes
 from email.policy import SMTP
 from pathlib import Path
@@ -359,3 +360,22 @@ def test_a_standing_is_only_put_where_it_was_expected(room: Room, tmp_path: Path
     (number,) = room.put(FOLDER, parcel(tmp_path / "a.wav", b"plums"), state="held")
     assert not room.table.put(number, "waiting", Standing("taken"))
     assert room.outbox.get(number).state == "held" and room.table.next_due() is None
+
+
+def test_three_hundred_parcels_of_a_slow_place_hold_up_nobody_else(tmp_path: Path) -> None:
+    going = threading.Event()
+
+    def slowly(_hand: Hand) -> None:
+        going.wait(60)
+
+    slow, quick = Scripted(*[slowly] * 400), Scripted()
+    room = Room(tmp_path, lambda drop_off, _secret: slow if drop_off.name == "Slow" else quick)
+    one = parcel(tmp_path / "a.wav", b"plums")
+    room.put(DropOff("Slow", "folder", "/slow"), *(replace(one, name=f"{at}.wav") for at in range(300)))
+    (number,) = room.put(DropOff("Quick", "folder", "/quick"), one)
+    room.outbox.start()
+    room.until(number, "taken", seconds=20)
+    assert slow.tries <= 1
+    going.set()
+    slow.steps.clear()
+    room.close()

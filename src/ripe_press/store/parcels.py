@@ -36,8 +36,12 @@ SELECT {_COLUMNS} FROM parcels
 ORDER BY next_at IS NULL AND state NOT IN ('asks', 'held', 'sending'), id DESC LIMIT :most
 """  # noqa: S608
 _OF_PRESSING = f"SELECT {_COLUMNS} FROM parcels WHERE pressing_id = :pressing_id ORDER BY id"  # noqa: S608
+_PLACES_DUE = """
+SELECT place FROM parcels WHERE state IN ('waiting', 'taken') AND next_at <= :now GROUP BY place ORDER BY min(next_at)
+"""
 _DUE = f"""
-SELECT {_COLUMNS} FROM parcels WHERE state IN ('waiting', 'taken') AND next_at <= :now ORDER BY next_at, id LIMIT 200
+SELECT {_COLUMNS} FROM parcels WHERE state IN ('waiting', 'taken') AND next_at <= :now AND place = :place
+ORDER BY next_at, id LIMIT 20
 """  # noqa: S608
 _NEXT = "SELECT min(next_at) FROM parcels WHERE state IN ('waiting', 'taken') AND next_at IS NOT NULL"
 _TAKE_UP = "UPDATE parcels SET state = 'sending', attempts = attempts + 1 WHERE id = :id AND state = 'waiting'"
@@ -166,10 +170,15 @@ class Parcels:
         with self._database.read() as connection:
             return [_parcel(row) for row in connection.execute(_OF_PRESSING, {"pressing_id": pressing_id})]
 
-    def due(self, now: float) -> list[StoredParcel]:
-        """What there is to do by now, in its order."""
+    def places_due(self, now: float) -> list[str]:
+        """The places at which there is something to do by now; the one that waited longest first."""
         with self._database.read() as connection:
-            return [_parcel(row) for row in connection.execute(_DUE, {"now": now})]
+            return [row["place"] for row in connection.execute(_PLACES_DUE, {"now": now})]
+
+    def due(self, place: str, now: float) -> list[StoredParcel]:
+        """What there is to do at a place by now, in its order: as much of it as is taken up at once."""
+        with self._database.read() as connection:
+            return [_parcel(row) for row in connection.execute(_DUE, {"now": now, "place": place})]
 
     def next_due(self) -> float | None:
         """When there is something to do again."""

@@ -65,6 +65,22 @@ def handed_over(
     ]  # fmt: skip
 
 
+def not_handed_over(
+    report: Mapping[str, Any], drop_offs: Iterable[DropOff], why: str, *, pressing: StoredPressing, number: int
+) -> list[NewParcel]:
+    """A file that cannot be read, as parcels that say so: it was to be sent, and stands in the record as not sent."""
+    path = Path(report["path"])
+    now = datetime.now(UTC).isoformat(timespec="seconds")
+    parcel = asdict(Parcel(str(path), plain_line(path.name), report["sha256"], report["bytes"], now))
+    return [
+        NewParcel(
+            asdict(one), one.word, parcel, report["verdict"], "failed", mix_id=pressing.mix_id,
+            pressing_id=pressing.id, file_number=number, line=report.get("line", ""), sentence=why,
+        )
+        for one in drop_offs
+    ]  # fmt: skip
+
+
 def may_leave(verdict: Verdict, accepted_by: str) -> ParcelState:
     """How a parcel begins: *ready* leaves, *look* asks who accepts it, *stop* does not leave."""
     if verdict == "stop":

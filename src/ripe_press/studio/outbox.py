@@ -10,6 +10,7 @@ from collections.abc import Callable
 from contextlib import ExitStack
 from dataclasses import dataclass, replace
 from functools import partial
+from pathlib import Path
 from typing import Literal
 
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, NotFound, RipePressError
@@ -22,7 +23,8 @@ from ripe_press.studio.carriers import Carrier, carrier_of
 from ripe_press.studio.carriers.carrier import Hand
 from ripe_press.studio.carrying import asked, carried, failed, fault
 from ripe_press.studio.drop_off_book import DropOffBook
-from ripe_press.studio.handing_over import handed_over, named_files
+from ripe_press.studio.faults import sentence_of
+from ripe_press.studio.handing_over import handed_over, named_files, not_handed_over
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.sheets import Accepted
 
@@ -238,16 +240,23 @@ class Outbox:
             for file in named_files(pressing):
                 report = file.report or {}
                 drop_offs, _ = self._book.find(report.get("sends_to", ()))
-                parcels += handed_over(report, drop_offs, pressing=pressing, number=file.number) if drop_offs else []
+                if not drop_offs:
+                    continue
+                try:
+                    parcels += handed_over(report, drop_offs, pressing=pressing, number=file.number)
+                except (RipePressError, OSError) as error:
+                    # One file that cannot be read must not keep all others back, now and at every look.
+                    why = f"{Path(file.path).name!r} cannot be read any more: {sentence_of(error)} Press it again."
+                    parcels += not_handed_over(report, drop_offs, why, pressing=pressing, number=file.number)
             if self._table.hand_over(number, parcels, time.time()):
                 _LOG.info("pressing handed over", pressing=number, parcels=len(parcels))
                 self._bell.ring("outbox")
 
     def _begin_places(self) -> None:
-        due = self._table.due(time.time())
+        due = self._table.places_due(time.time())
         with self._lock:
             self._places = {place: thread for place, thread in self._places.items() if thread.is_alive()}
-            for place in dict.fromkeys(one.place for one in due):
+            for place in due:
                 if place not in self._places and len(self._places) < _AT_ONCE:
                     thread = threading.Thread(target=self._serve, args=(place,), name="sending", daemon=True)
                     self._places[place] = thread
@@ -256,10 +265,10 @@ class Outbox:
     def _serve(self, place: str) -> None:
         """All that there is to do at one place now, one after the other."""
         while not self._closing.is_set():
-            mine = [one for one in self._table.due(time.time()) if one.place == place]
-            if not mine:
+            due = self._table.due(place, time.time())
+            if not due:
                 break
-            for one in mine:
+            for one in due:
                 if self._closing.is_set():
                     break
                 self._one(one)
