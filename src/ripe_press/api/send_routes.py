@@ -2,7 +2,8 @@
 
 import time
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
+from pydantic import TypeAdapter
 
 from ripe_press.api import send_schemas as schemas
 from ripe_press.api.deps import TheStudio
@@ -14,6 +15,7 @@ from ripe_press.studio.outbox import Underway
 from ripe_press.studio.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["sending"])
+_PARCELS = TypeAdapter(list[schemas.ParcelShown])
 _WITH_SECRETS = ("mail", "desk")
 
 
@@ -51,10 +53,12 @@ def look_at_drop_off(number: int, studio: TheStudio) -> schemas.DropOffShown:
     return _drop_off(studio, studio.drop_offs.look(number), studio.outbox.counts())
 
 
-@router.get("/outbox")
-def read_outbox(studio: TheStudio) -> list[schemas.ParcelShown]:
+@router.get("/outbox", response_model=list[schemas.ParcelShown])
+def read_outbox(studio: TheStudio) -> Response:
     """What is to be sent, is on its way and was sent; what is not over first, newest first."""
-    return [_parcel(one, underway) for one, underway in studio.outbox.shown()]
+    shown = [_parcel(one, underway) for one, underway in studio.outbox.shown()]
+    # Asked for at every step of every parcel: it is written out in one go.
+    return Response(_PARCELS.dump_json(shown), media_type="application/json")
 
 
 @router.post("/outbox", status_code=201)

@@ -66,7 +66,7 @@ def sections(report: dict[str, Any]) -> list[tuple[str, list[tuple[str, str]]]]:
     file = [
         ("Format", f"{report['container']}, {report['codec']}{depth}, {print_rate(rate_hz)}"),
         ("Channels", _channels(report)),
-        ("Length", f"{print_clock(report['frames'], rate_hz)} ({report['frames']:,} frames)"),
+        ("Length", f"{print_clock(report['frames'], rate_hz)} ({print_count(report['frames'], 'frame')})"),
     ]
     if report["effective_bits"] and report["effective_bits"] != report["bit_depth"]:
         file.append(("Bits in use", str(report["effective_bits"])))

@@ -31,10 +31,9 @@ SELECT id FROM parcels
 WHERE place = :place AND sha256 = :sha256 AND name = :name AND state NOT IN ('refused', 'recalled', 'failed')
 """
 _ONE = f"SELECT {_COLUMNS} FROM parcels WHERE id = :id"  # noqa: S608
-_RECENT = f"""
-SELECT {_COLUMNS} FROM parcels
-ORDER BY next_at IS NULL AND state NOT IN ('asks', 'held', 'sending'), id DESC LIMIT :most
-"""  # noqa: S608
+_IS_OPEN = "state IN ('asks', 'held', 'waiting', 'sending')"
+_OPEN = f"SELECT {_COLUMNS} FROM parcels WHERE {_IS_OPEN} ORDER BY id DESC LIMIT :most"  # noqa: S608
+_THERE = f"SELECT {_COLUMNS} FROM parcels WHERE NOT {_IS_OPEN} ORDER BY id DESC LIMIT :most"  # noqa: S608
 _OF_PRESSING = f"SELECT {_COLUMNS} FROM parcels WHERE pressing_id = :pressing_id ORDER BY id"  # noqa: S608
 _PLACES_DUE = """
 SELECT place FROM parcels WHERE state IN ('waiting', 'taken') AND next_at <= :now GROUP BY place ORDER BY min(next_at)
@@ -163,7 +162,10 @@ class Parcels:
     def recent(self, most: int) -> list[StoredParcel]:
         """What is not over first, newest first; then what is."""
         with self._database.read() as connection:
-            return [_parcel(row) for row in connection.execute(_RECENT, {"most": most})]
+            rows = connection.execute(_OPEN, {"most": most}).fetchall()
+            # From the newest on, and no further: the record of years is not gone through.
+            rows += connection.execute(_THERE, {"most": most - len(rows)}).fetchall()
+        return [_parcel(row) for row in rows]
 
     def of_pressing(self, pressing_id: int) -> list[StoredParcel]:
         """What of a pressing was sent."""

@@ -37,7 +37,7 @@ _AT_ONCE = 4
 _LOOK_S = 5.0
 """So often the outbox looks for what others put into it, as the command line does."""
 _AGAIN_S = 0.5
-MOST_SHOWN = 500
+MOST_SHOWN = 300
 
 
 @dataclass(frozen=True, slots=True)

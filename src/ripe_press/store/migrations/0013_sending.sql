@@ -38,6 +38,8 @@ CREATE TABLE parcels (
 CREATE UNIQUE INDEX parcels_once ON parcels (place, sha256, name) WHERE state NOT IN ('refused', 'recalled', 'failed');
 CREATE INDEX parcels_of_pressings ON parcels (pressing_id, file_number);
 CREATE INDEX parcels_of_lines ON parcels (mix_id, line, place);
+CREATE INDEX parcels_open ON parcels (id) WHERE state IN ('asks', 'held', 'waiting', 'sending');
+CREATE INDEX parcels_states ON parcels (place, state);
 CREATE INDEX parcels_due ON parcels (next_at) WHERE next_at IS NOT NULL;
 
 -- Whether what a pressing made was handed to its drop-offs; what was pressed before there were any, is not.

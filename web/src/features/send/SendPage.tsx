@@ -7,7 +7,7 @@ import { DropOffList } from "./DropOffList";
 import { ParcelLine } from "./ParcelLine";
 import { useDropOffs, useOutbox } from "./queries";
 import "./send.css";
-import { GROUPS } from "./words";
+import { GROUPS, MOST_SHOWN } from "./words";
 
 /** Drop-offs, and what lies in them: waiting, on its way, taken, accepted, refused with the reasons. */
 export function SendPage() {
@@ -70,6 +70,12 @@ export function SendPage() {
               </section>
             );
           })}
+          {(outbox.data?.length ?? 0) >= MOST_SHOWN && (
+            <p className="quiet">
+              The newest {MOST_SHOWN} are shown. What was sent before stands with its pressing, under{" "}
+              <Link to="/press">Press</Link>.
+            </p>
+          )}
         </section>
       </div>
     </div>

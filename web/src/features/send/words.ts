@@ -35,6 +35,9 @@ export const STATES: Record<Parcel["state"], string> = {
   failed: "not sent",
 };
 
+/** So many parcels the server tells of at once: those that are not over, then the newest. */
+export const MOST_SHOWN = 300;
+
 export const GROUPS: readonly { title: string; states: readonly Parcel["state"][] }[] = [
   { title: "Asks you", states: ["asks"] },
   { title: "On its way", states: ["sending"] },
