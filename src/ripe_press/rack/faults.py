@@ -27,12 +27,6 @@ class Faults:
         """How many are still to come of those that were listed."""
         return len(self._listed)
 
-    def clear(self) -> None:
-        """Nothing goes wrong any more."""
-        with self._lock:
-            self._listed.clear()
-            self._path.unlink(missing_ok=True)
-
     def next(self) -> str:
         """The next fault, which is used up; empty where nothing goes wrong."""
         with self._lock:

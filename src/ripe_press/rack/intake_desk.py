@@ -29,7 +29,6 @@ from ripe_press.rack.mail_desk import ADDRESS, free_port, wait_for_end
 if TYPE_CHECKING:
     from ripe_press.rack.intake_look import Looker
 
-INTAKE_PORT = 8144
 DESK_NAME = "Headrace distribution, intake desk"
 MOST_BYTES = 4_000_000_000
 _SHEET_BYTES = 1_000_000

@@ -26,7 +26,6 @@ from ripe_press.core.naming import safe_stem
 from ripe_press.rack.faults import SLOW_S, Faults
 
 ADDRESS = "127.0.0.1"
-MAIL_PORT = 8143
 LIMIT_BYTES = 25_000_000
 
 

@@ -37,7 +37,7 @@ export function useCommands(commands: readonly Command[]): void {
 }
 
 /** What can be done where one is, now: asked when it is shown, for it changes with everything. */
-export const commandsHere = (): readonly Command[] => [...registered.values()].flatMap((one) => one.current);
+const commandsHere = (): readonly Command[] => [...registered.values()].flatMap((one) => one.current);
 
 /** The same, for what is drawn as long as it is open. */
 export function useCommandsHere(): readonly Command[] {

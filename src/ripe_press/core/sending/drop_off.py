@@ -17,10 +17,6 @@ from ripe_press.core.wishes.document import validated
 
 Kind = Literal["folder", "library", "sync", "mail", "desk"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
-KIND_WORDS: dict[Kind, str] = {
-    "folder": "Folder", "library": "Music library folder", "sync": "Synced folder", "mail": "Mailbox",
-    "desk": "Intake desk",
-}  # fmt: skip
 LIBRARY_PATTERN = "{album_artist}/{album}/{track} {title}"
 """How a music library lies on a disk (common practice, no source)."""
 SUBJECT = "{title} by {artist}"

@@ -11,7 +11,6 @@ ParcelState = Literal[
 ]  # fmt: skip
 """*asks*: somebody must accept what was noticed of it. *taken*: it is there, and whoever took it may still have to say
 whether it is accepted. *failed*: it was tried for long enough, or cannot be sent as it is."""
-STATES: tuple[ParcelState, ...] = get_args(ParcelState)
 OVER: tuple[ParcelState, ...] = ("accepted", "refused", "recalled", "failed")
 """The states that a parcel stays in, beside one that is *taken* by somebody who says nothing more."""
 

@@ -4,7 +4,6 @@ import errno
 import hashlib
 import os
 from contextlib import suppress
-from dataclasses import replace
 from pathlib import Path, PurePosixPath
 from typing import Any
 
@@ -168,8 +167,3 @@ def _told(error: OSError, target: Path, parcel: Parcel) -> RipePressError:
     if error.errno in _FOR_NOW or error.errno in (errno.ENOENT, errno.EACCES, errno.EROFS):
         return later(sentence)
     return Conflict("send.not-written", sentence)
-
-
-def named(parcel: Parcel, name: str) -> Parcel:
-    """The same parcel under another name."""
-    return replace(parcel, name=name)
