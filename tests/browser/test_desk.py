@@ -99,7 +99,7 @@ def counted(server: Any, tmp_path_factory: pytest.TempPathFactory) -> dict[str, 
     """A counting mix, pressed in three ways: in its 24 bits, cut to 16 without dither, and as MP3."""
     path = write(tmp_path_factory.mktemp("counting") / "Count.wav", counting(1), RATE, "PCM_24")
     with sync_api(server.address) as ask:
-        arrival = ask("POST", "/api/arrivals/path", {"path": str(path)})
+        (arrival,) = ask("POST", "/api/arrivals/path", {"path": str(path)})
         while (found := ask("GET", f"/api/arrivals/{arrival['id']}"))["state"] == "reading":
             time.sleep(0.1)
         ticket: list[dict[str, Any]] = [
@@ -335,7 +335,7 @@ def test_every_voice_can_be_heard_as_players_even_it_out_and_beside_another_mix(
     page, _ = desk
     other = write(tmp_path / "Weir Beside.wav", counting(3)[: RATE * 12], RATE, "PCM_24")
     with sync_api(server.address) as ask:
-        arrival = ask("POST", "/api/arrivals/path", {"path": str(other)})
+        (arrival,) = ask("POST", "/api/arrivals/path", {"path": str(other)})
         while ask("GET", f"/api/arrivals/{arrival['id']}")["state"] == "reading":
             time.sleep(0.1)
     page.get_by_role("combobox", name="Another voice").click()

@@ -154,7 +154,7 @@ def test_a_full_data_folder_answers_with_sentences_and_loses_nothing(
                 assert answer.json()["message"].endswith(("Try again.", "and try again.")), answer.text
         arrival = client.post("/api/arrivals/path", json={"path": str(other)})
         if arrival.status_code == 202:
-            state = settled(client, arrival.json()["id"])
+            state = settled(client, arrival.json()[0]["id"])
             assert state["state"] == "refused"
             assert "the disk is full" in state["error"] or "Try again" in state["error"], state
         assert client.get(f"/api/mixes/{number}").json()["bench"] == bench_now

@@ -45,3 +45,15 @@ def in_blocks(samples: Block, block_frames: int = BLOCK_FRAMES) -> Iterator[Bloc
     """An array cut into blocks."""
     for start in range(0, len(samples), block_frames):
         yield samples[start : start + block_frames]
+
+
+def piece(seconds: float = 40.0, seed: int = 1, head_s: float = 0.5, rate_hz: int = 48_000) -> Block:
+    """Noise that swells and beats as music does, behind a silence."""
+    rng = np.random.default_rng(seed)
+    steps = np.cumsum(rng.normal(0, 2.0, int(seconds * 4) + 2))
+    levels = -20 + 8 * np.tanh(steps / 8)
+    at = np.linspace(0, len(levels) - 1, int(seconds * rate_hz))
+    swell = 10 ** (np.interp(at, np.arange(len(levels)), levels) / 20)
+    beats = np.repeat(10 ** (rng.uniform(-10, 0, int(seconds * 6) + 1) / 20), rate_hz // 6 + 1)[: len(swell)]
+    sound = noise(len(swell), seed=seed, level=1.0) * (swell * beats)[:, None]
+    return np.concatenate((np.zeros((int(head_s * rate_hz), 2)), sound))

@@ -26,6 +26,7 @@ from ripe_press.api import (
     shelf_routes,
     stem_routes,
     tag_routes,
+    version_routes,
 )
 from ripe_press.api.error_map import answer_errors
 from ripe_press.api.guard import LOOPBACK, Guard
@@ -53,6 +54,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.add_middleware(Watch)
     app.add_middleware(Guard, hosts=(*LOOPBACK, *hosts), token=token)
     app.include_router(shelf_routes.router)
+    app.include_router(version_routes.router)
     app.include_router(event_routes.router)
     app.include_router(bench_routes.router)
     app.include_router(bench_routes.defaults_router)

@@ -38,6 +38,8 @@ class VoiceAsk(Schema):
     """
 
     mix_id: int | None = None
+    version: int | None = None
+    """Of the mix, where another than the one in use is to be heard."""
     rung: RungAsk | None = None
     pressing: int | None = None
     number: int | None = None
@@ -50,7 +52,7 @@ class VoiceAsk(Schema):
         if rung is not None:
             value = rung.coding_quality if rung.kbps is None else rung.kbps
             return RungAsked(mix, rung.file, rung.container, rung.mode, value)
-        return MixAsked(mix)
+        return MixAsked(mix, self.version)
 
 
 class DeskAsk(Schema):
@@ -79,6 +81,7 @@ class VoiceView(Schema):
     kind: Kind
     title: str
     mix_id: int | None
+    version: int | None
     pressing: int | None
     number: int | None
     rate_hz: int
@@ -182,6 +185,7 @@ def _voice(desk: Desk, slot: int, one: DeskVoice) -> VoiceView:
     file = asked if isinstance(asked, FileAsked) else None
     return VoiceView(
         slot=slot, kind=one.kind, title=one.title, mix_id=asked.mix_id if isinstance(asked, MixAsked) else None,
+        version=asked.version if isinstance(asked, MixAsked) else None,
         pressing=file.pressing if file else None, number=file.number if file else None, rate_hz=facts.rate_hz,
         bit_depth=facts.bit_depth, codec=facts.codec, channels=facts.channels, start_frame=one.voice.offset_frames,
         frames=one.voice.frames, gain_db=one.gain_db, louder_db=one.louder_db,

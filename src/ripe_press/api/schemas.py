@@ -1,6 +1,6 @@
 """What travels between page and server."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -12,6 +12,7 @@ from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Edges
 from ripe_press.store.mixes import ShelfRow
+from ripe_press.studio.versions import ChangeState
 
 
 class RangeMeasures(Schema):
@@ -90,11 +91,53 @@ class Arrival(Schema):
     total: int = 0
 
 
+class FileChange(Schema):
+    """A mix whose file is not what it was; ``sentences`` say what differs, or why it cannot be read."""
+
+    mix_id: int
+    state: ChangeState
+    sentences: list[str]
+    done: int = 0
+    total: int = 0
+
+
 class ShelfView(Schema):
     """Everything on the shelf."""
 
     mixes: list[ShelfRow]
     arrivals: list[Arrival]
+    changes: list[FileChange]
+
+
+class MixVersion(Schema):
+    """A version on the pile of a mix; ``sentences`` say what differs from the one before it."""
+
+    version: int
+    title: str
+    path: str
+    came_at: str
+    in_use: bool
+    there: bool
+    """Whether its file can still be heard and pressed."""
+    rate_hz: int
+    frames: int
+    depth_label: str
+    integrated_lufs: float | None
+    true_peak_dbtp: float | None
+    sentences: list[str]
+
+
+class Told(Schema):
+    """What differs between two mixes, in sentences, and whether they are one piece at all."""
+
+    sentences: list[str]
+    related: bool
+
+
+class PileWish(Schema):
+    """Mixes that are versions of one; the last comes into use, with the bench of the first."""
+
+    mix_ids: Annotated[list[int], Field(max_length=100)]
 
 
 class Defaults(Schema):
@@ -108,7 +151,7 @@ class Defaults(Schema):
 
 
 class PathWish(Schema):
-    """A file on the server, by its full path."""
+    """A file on the server, or a folder of them, by its full path."""
 
     path: str = Field(max_length=4096)
 

@@ -14,6 +14,7 @@ from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.wishes.document import bench_of
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio import shelf
+from ripe_press.studio.versions import Change
 
 router = APIRouter(prefix="/api", tags=["shelf"])
 _BOOT = secrets.token_hex(4)
@@ -49,17 +50,27 @@ def arrival_schema(arrival: shelf.Arrival) -> schemas.Arrival:
     )  # fmt: skip
 
 
+def change_schema(change: Change) -> schemas.FileChange:
+    """A changed file as the page sees it."""
+    progress = change.job.progress() if change.state == "reading" else None
+    return schemas.FileChange(
+        mix_id=change.mix_id, state=change.state, sentences=list(change.sentences),
+        done=progress.done if progress else 0, total=progress.total if progress else 0,
+    )  # fmt: skip
+
+
 @router.get("/shelf", response_model=schemas.ShelfView)
 def read_shelf(request: Request, studio: TheStudio) -> Response:
     """All mixes, and the files on their way. Whoever has it already, by its ETag, is told that nothing changed."""
     arrivals = [arrival_schema(arrival) for arrival in studio.shelf.arrivals()]
-    under_way = hash(tuple((one.id, one.state, one.done) for one in arrivals))
+    changes = [change_schema(change) for change in studio.versions.changes()]
+    under_way = hash((str(arrivals), str(changes)))
     tag = f'"{_BOOT}-{studio.bell.rung("shelf")}-{studio.bell.rung("pressings")}-{under_way:x}"'
     headers = {"ETag": tag, "Cache-Control": "private, no-cache"}
     if request.headers.get("If-None-Match") == tag:
         return Response(status_code=304, headers=headers)
     # Written by us, so it is not looked through once more.
-    view = schemas.ShelfView.model_construct(mixes=studio.shelf.rows(), arrivals=arrivals)
+    view = schemas.ShelfView.model_construct(mixes=studio.shelf.rows(), arrivals=arrivals, changes=changes)
     return Response(view.model_dump_json(), media_type="application/json", headers=headers)
 
 
@@ -70,9 +81,9 @@ async def upload(request: Request, studio: TheStudio, name: str = Query(max_leng
 
 
 @router.post("/arrivals/path", status_code=202)
-def fetch(wish: schemas.PathWish, studio: TheStudio) -> schemas.Arrival:
-    """Brings in a file that lies on the server; it stays where it is."""
-    return arrival_schema(studio.shelf.fetch(wish.path))
+def fetch(wish: schemas.PathWish, studio: TheStudio) -> list[schemas.Arrival]:
+    """Brings in a file that lies on the server, or all sound of a folder; the files stay where they are."""
+    return [arrival_schema(arrival) for arrival in studio.shelf.fetch_all(wish.path)]
 
 
 @router.get("/arrivals/{arrival_id}")

@@ -2,7 +2,8 @@
 
 import json
 import sqlite3
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, field, fields, replace
 from typing import Any
 
 from ripe_press.core.stations.source import depth_label
@@ -10,19 +11,44 @@ from ripe_press.store.db import Database
 
 _COLUMNS = (
     "id, title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, downmix, file_channels, "
-    "measures, embedded, bench, added_at, origin"
+    "measures, embedded, bench, added_at, origin, version, version_at, bench_at, stamp, likely_of"
 )
-_INSERT = """
+_NOW = "strftime('%Y-%m-%dT%H:%M:%fZ', 'now')"
+_INSERT = f"""
 INSERT INTO mixes (title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, measures,
-                   downmix, file_channels, embedded, bench, added_at)
+                   downmix, file_channels, embedded, bench, stamp, added_at, version_at)
 VALUES (:title, :path, :owned, :sha256, :container, :codec, :rate_hz, :channels, :frames, :bit_depth, :measures,
-        :downmix, :file_channels, :embedded, :bench, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
-"""
+        :downmix, :file_channels, :embedded, :bench, :stamp, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'), {_NOW})
+"""  # noqa: S608 - a constant of this module
 _ALL = f"SELECT {_COLUMNS} FROM mixes ORDER BY id"  # noqa: S608 - a constant of this module
 _ONE = f"SELECT {_COLUMNS} FROM mixes WHERE id = :id"  # noqa: S608
 _BY_HASH = f"SELECT {_COLUMNS} FROM mixes WHERE sha256 = :sha256"  # noqa: S608
 _BY_PATH = f"SELECT {_COLUMNS} FROM mixes WHERE path = :path ORDER BY id DESC LIMIT 1"  # noqa: S608
-_SET_BENCH = "UPDATE mixes SET bench = :bench WHERE id = :id"
+_SET_BENCH = f"UPDATE mixes SET bench = :bench, bench_at = {_NOW} WHERE id = :id AND bench <> :bench"  # noqa: S608
+_SET_STAMP = "UPDATE mixes SET stamp = :stamp WHERE id = :id"
+_SET_PATH = "UPDATE mixes SET path = :path, owned = :owned, stamp = :stamp WHERE id = :id"
+_SET_LIKELY = "UPDATE mixes SET likely_of = :likely_of WHERE id = :id"
+_WATCHED = "SELECT id, path, stamp, added_at FROM mixes WHERE owned = 0 ORDER BY id"
+_TITLES = "SELECT id, title FROM mixes ORDER BY id"
+_EARLIER = "SELECT mix_id, row FROM mix_versions WHERE mix_id = :id ORDER BY version"
+_EARLIER_BY_HASH = "SELECT mix_id, row FROM mix_versions WHERE sha256 = :sha256"
+_FORGET_EARLIER = "DELETE FROM mix_versions WHERE mix_id = :id"
+_ADD_EARLIER = """
+INSERT INTO mix_versions (mix_id, version, sha256, path, row) VALUES (:mix_id, :version, :sha256, :path, :row)
+"""
+_SET_CURRENT = """
+UPDATE mixes SET title = :title, path = :path, owned = :owned, sha256 = :sha256, container = :container, codec = :codec,
+    rate_hz = :rate_hz, channels = :channels, frames = :frames, bit_depth = :bit_depth, measures = :measures,
+    downmix = :downmix, file_channels = :file_channels, embedded = :embedded, bench = :bench, stamp = :stamp,
+    version = :version, version_at = :version_at, likely_of = NULL
+WHERE id = :id
+"""
+_FOLLOW = tuple(
+    f"UPDATE {table} SET mix_id = :id WHERE mix_id = :gone"  # noqa: S608
+    for table in ("pressings", "parcels", "blind_tests", "stems", "passes")
+)
+"""What was made of a mix that becomes a version of another one belongs to that."""
+_SET_ORDER = "UPDATE orders SET body = :body WHERE id = :id"
 _SET_DOWNMIX = """
 UPDATE mixes SET downmix = :downmix, channels = :channels, measures = :measures WHERE id = :id
 """
@@ -36,8 +62,9 @@ SELECT
     coalesce(measures ->> 'tail_silence_frames', 0),
     coalesce(bench ->> '$.ranges[0].start_frame', 0),
     coalesce(bench ->> '$.ranges[0].end_frame', frames),
-    (SELECT max(made_at) FROM pressings WHERE mix_id = mixes.id AND state = 'done'),
-    bit_depth, codec
+    (SELECT max(made_at) FROM pressings WHERE mix_id = mixes.id AND state = 'done') AS pressed_at,
+    added_at, version, 1 + (SELECT count(*) FROM mix_versions WHERE mix_id = mixes.id), likely_of,
+    max(version_at, bench_at), bit_depth, codec
 FROM mixes ORDER BY id
 """
 """In the order of `ShelfRow`, and what its last word is made of."""
@@ -65,9 +92,11 @@ class NewMix:
     measures: dict[str, Any]
     embedded: dict[str, Any]
     bench: dict[str, Any]
+    stamp: str = ""
+    """Size and time of its file when it was read; empty where nobody noted it."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StoredMix(NewMix):
     """A mix on the shelf; ``owned`` when its file lies in the data folder."""
 
@@ -75,6 +104,38 @@ class StoredMix(NewMix):
     added_at: str
     origin: str = ""
     """What it was made of, in a sentence, where it was pressed here."""
+    version: int = 1
+    version_at: str = ""
+    """When this version of it came."""
+    bench_at: str = ""
+    """When something on its bench was changed last."""
+    likely_of: int | None = None
+    """The mix that it may be a version of: it is called the same and sounds like it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Watched:
+    """What is needed to see that the file of a mix was changed."""
+
+    id: int
+    path: str
+    stamp: str
+    added_at: str
+
+
+@dataclass(frozen=True, slots=True)
+class Pile:
+    """The versions of one mix: the one in use, under whose number all of them stand, and the others.
+
+    ``gone`` are mixes that became versions of it; ``apart`` is a version that becomes a mix of its own again;
+    ``orders`` are bodies of running orders in which it stands, by their numbers.
+    """
+
+    current: StoredMix
+    others: Sequence[StoredMix]
+    gone: Sequence[int] = ()
+    apart: StoredMix | None = None
+    orders: Mapping[int, dict[str, Any]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +159,14 @@ class ShelfRow:
     end_frame: int
     pressed_at: str | None
     """When it was last pressed to its end."""
+    added_at: str
+    version: int
+    versions: int
+    """How many of it there are."""
+    likely_of: int | None
+    """The mix that it may be a version of."""
+    changed_since: bool
+    """Whether it, or its bench, was changed since it was last pressed."""
     depth_label: str
 
 
@@ -109,10 +178,8 @@ class Mixes:
 
     def add(self, mix: NewMix) -> int:
         """Puts a mix on the shelf and gives its id."""
-        values = {name: getattr(mix, name) for name in NewMix.__slots__}
-        values.update({name: json.dumps(values[name]) for name in _JSON})
         with self._database.write() as connection:
-            return int(connection.execute(_INSERT, values).lastrowid or 0)
+            return int(connection.execute(_INSERT, _values(mix)).lastrowid or 0)
 
     def all(self) -> list[StoredMix]:
         """All mixes, oldest first."""
@@ -141,6 +208,63 @@ class Mixes:
         with self._database.write() as connection:
             connection.execute(_SET_BENCH, {"id": mix_id, "bench": json.dumps(bench)})
 
+    def titles(self) -> list[tuple[int, str]]:
+        """Numbers and titles, oldest first."""
+        with self._database.read() as connection:
+            return [(row["id"], row["title"]) for row in connection.execute(_TITLES)]
+
+    def watched(self) -> list[Watched]:
+        """The mixes whose file is not ours, so that anybody may change it."""
+        with self._database.read() as connection:
+            return [Watched(**dict(row)) for row in connection.execute(_WATCHED)]
+
+    def set_stamp(self, mix_id: int, stamp: str) -> None:
+        """Keeps size and time of a file that is what it was."""
+        with self._database.write() as connection:
+            connection.execute(_SET_STAMP, {"id": mix_id, "stamp": stamp})
+
+    def set_path(self, mix_id: int, path: str, owned: bool, stamp: str) -> None:
+        """Keeps where the file of a mix lies now."""
+        with self._database.write() as connection:
+            connection.execute(_SET_PATH, {"id": mix_id, "path": path, "owned": owned, "stamp": stamp})
+
+    def set_likely(self, mix_id: int, likely_of: int | None) -> None:
+        """Keeps which mix it may be a version of."""
+        with self._database.write() as connection:
+            connection.execute(_SET_LIKELY, {"id": mix_id, "likely_of": likely_of})
+
+    def others(self, mix_id: int) -> list[StoredMix]:
+        """The versions of a mix that are not in use, by their numbers."""
+        with self._database.read() as connection:
+            return [_version(row) for row in connection.execute(_EARLIER, {"id": mix_id})]
+
+    def other_by_hash(self, sha256: str) -> StoredMix | None:
+        """The version with this content, where it is one that is not in use."""
+        with self._database.read() as connection:
+            row = connection.execute(_EARLIER_BY_HASH, {"sha256": sha256}).fetchone()
+        return _version(row) if row else None
+
+    def set_pile(self, pile: Pile) -> int | None:
+        """Keeps a pile as it is now, all of it or nothing; gives the number of the mix that was taken off it."""
+        mix_id = pile.current.id
+        with self._database.write() as connection:
+            for gone in (mix_id, *pile.gone):
+                connection.execute(_FORGET_EARLIER, {"id": gone})
+            for gone in pile.gone:
+                for statement in _FOLLOW:
+                    connection.execute(statement, {"id": mix_id, "gone": gone})
+                connection.execute(_DELETE, {"id": gone})
+            connection.execute(_SET_CURRENT, asdict(pile.current) | _values(pile.current))
+            for one in pile.others:
+                row = json.dumps(asdict(replace(one, id=mix_id)))
+                values = {"mix_id": mix_id, "version": one.version, "sha256": one.sha256, "path": one.path, "row": row}
+                connection.execute(_ADD_EARLIER, values)
+            for order, body in pile.orders.items():
+                connection.execute(_SET_ORDER, {"id": order, "body": json.dumps(body)})
+            if pile.apart is None:
+                return None
+            return int(connection.execute(_INSERT, _values(pile.apart)).lastrowid or 0)
+
     def set_origin(self, mix_id: int, origin: str) -> None:
         """Keeps where a mix came from."""
         with self._database.write() as connection:
@@ -163,6 +287,15 @@ class Mixes:
         return _mix(row) if row else None
 
 
+def _values(mix: NewMix) -> dict[str, Any]:
+    values = {one.name: getattr(mix, one.name) for one in fields(NewMix)}
+    return {**values, **{name: json.dumps(values[name]) for name in _JSON}}
+
+
+def _version(row: sqlite3.Row) -> StoredMix:
+    return StoredMix(**{**json.loads(row["row"]), "id": row["mix_id"]})
+
+
 def _mix(row: sqlite3.Row) -> StoredMix:
     values = dict(row)
     return StoredMix(
@@ -176,7 +309,8 @@ def _mix(row: sqlite3.Row) -> StoredMix:
 
 def _shelf_row(*row: Any) -> ShelfRow:
     # By place: a thousand of them are asked for at once.
-    *known, bit_depth, codec = row
+    *known, changed_at, bit_depth, codec = row
     known[4] = bool(known[4])
-    known.append(depth_label(bit_depth, codec))
+    pressed_at = known[15]
+    known += [bool(pressed_at and changed_at > pressed_at), depth_label(bit_depth, codec)]
     return ShelfRow(*known)

@@ -28,6 +28,7 @@ from ripe_press.studio.measured import measured
 from ripe_press.studio.planning import resolved
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.versions import Versions, is_there
 from ripe_press.studio.wishes import document_for
 
 MOST_VOICES = 24
@@ -37,9 +38,10 @@ _BOTH_SIDES_DB = 10 * math.log10(2)
 
 @dataclass(frozen=True, slots=True)
 class MixAsked:
-    """A mix of the shelf."""
+    """A mix of the shelf; without a number of a version it is the one in use."""
 
     mix_id: int
+    version: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,9 +108,12 @@ class Cast:
 class Casting:
     """Finds what somebody wants to hear, and lays it over the mix."""
 
-    def __init__(self, shelf: Shelf, looking: Looking, press_room: PressRoom, briefs: BriefBook) -> None:
-        self._shelf, self._looking, self._press_room, self._briefs = shelf, looking, press_room, briefs
-        self._cuts = Answers()
+    def __init__(
+        self, shelf: Shelf, versions: Versions, looking: Looking, press_room: PressRoom, briefs: BriefBook
+    ) -> None:
+        self._shelf, self._versions, self._looking = shelf, versions, looking
+        self._press_room, self._briefs = press_room, briefs
+        self._cuts, self._contents = Answers(), Answers()
 
     def cast(self, asked: Sequence[Asked]) -> Cast:
         """The voices in the order in which they were asked for; the first is the one that the others lie over.
@@ -137,14 +142,35 @@ class Casting:
 
     def _of(self, asked: Asked, desk_hz: int) -> DeskVoice:
         if isinstance(asked, MixAsked):
-            mix = self._shelf.mix(asked.mix_id)
-            return _mix_voice(mix.title, self._looking.known(mix).facts, asked, desk_hz, mix.measures)
+            return self._mix(asked, desk_hz)
         if isinstance(asked, RungAsked):
             return self._rung(asked, desk_hz)
         pressing = self._press_room.pressing(asked.pressing)
         if asked.number is None:
             return self._pressed_mix(pressing, asked, desk_hz)
         return self._file(pressing, asked.number, asked, desk_hz)
+
+    def _mix(self, asked: MixAsked, desk_hz: int) -> DeskVoice:
+        used = self._shelf.mix(asked.mix_id)
+        mix = used if asked.version is None else self._versions.version(used.id, asked.version)
+        if mix.version == used.version:
+            return _mix_voice(mix.title, self._looking.known(mix).facts, asked, desk_hz, mix.measures)
+        if not is_there(mix):
+            message = (
+                f"The file of version {mix.version} of {mix.title!r} is gone, or holds another version now. "
+                "What was pressed of it can still be heard."
+            )
+            raise NotFound("desk.no-mix", message, path=mix.path)
+        title = f"{mix.title}, version {mix.version}"
+        voice = _mix_voice(title, self._looking.known(mix).facts, asked, desk_hz, mix.measures)
+        return _moved(voice, self._in_step(mix, desk_hz or voice.voice.source.facts.rate_hz))
+
+    def _in_step(self, mix: StoredMix, desk_hz: int) -> int:
+        """By how much a version is moved so that it is heard at the same beat as the one in use."""
+        used = self._shelf.mix(mix.id)
+        if mix.version == used.version:
+            return 0
+        return -frames_after_conversion(self._versions.shift_frames(used, mix), mix.rate_hz, desk_hz)
 
     def _pressed_mix(self, pressing: StoredPressing, asked: FileAsked, desk_hz: int) -> DeskVoice:
         if len(pressing.ticket.get("mixes", ())) > 1:
@@ -155,7 +181,8 @@ class Casting:
         if not Path(facts.path).is_file():
             message = f"The mix {pressing.mix_title!r} is no longer there: its files are heard without it."
             raise NotFound("desk.no-mix", message, path=facts.path)
-        return _mix_voice(pressing.mix_title, facts, asked, desk_hz, mix.measures if mix else {})
+        voice = _mix_voice(pressing.mix_title, facts, asked, desk_hz, mix.measures if mix else {})
+        return _moved(voice, self._in_step(mix, desk_hz or facts.rate_hz)) if mix else voice
 
     def _file(self, pressing: StoredPressing, number: int, asked: FileAsked, desk_hz: int) -> DeskVoice:
         report = self._press_room.file(pressing.id, number)
@@ -168,6 +195,7 @@ class Casting:
         heard, peak = _as_heard(measured.get("integrated_lufs"), facts.channels), measured.get("true_peak_dbtp")
         louder, mix = gain, self._mix_of(pressing)
         if mix:
+            offset += self._in_step(mix, desk_hz or mix_hz)
             signal = self._looking.known(mix).signal(cut.start_frame, cut.read_end)
             of_mix = _as_heard(finite(signal.integrated_lufs), mix.channels)
             if of_mix is not None:
@@ -201,15 +229,27 @@ class Casting:
         return DeskVoice("rung", title, voice, asked, 0.0, 0.0, heard, None, known.facts.path, path)
 
     def _mix_of(self, pressing: StoredPressing) -> StoredMix | None:
-        return next((one for one in self._shelf.mixes() if one.id == pressing.mix_id), None)
+        if pressing.mix_id is None:
+            return None
+        content = self._contents.of(pressing.id, lambda: _content_of(pressing))
+        return self._versions.pressed_of(pressing.mix_id, content)
 
     def _known(self, asked: Asked) -> KeptKnowledge | None:
         if isinstance(asked, MixAsked):
-            return self._looking.known(self._shelf.mix(asked.mix_id))
+            used = self._shelf.mix(asked.mix_id)
+            return self._looking.known(
+                used if asked.version is None else self._versions.version(used.id, asked.version)
+            )
         if isinstance(asked, RungAsked) or asked.number is not None:
             return None
         mix = self._mix_of(self._press_room.pressing(asked.pressing))
         return self._looking.known(mix) if mix else None
+
+
+def _content_of(pressing: StoredPressing) -> str:
+    """The sum of the content of the one mix that a pressing was made of; empty where there are several."""
+    mixes = document_from(pressing.ticket).mixes
+    return mixes[0].source.facts.content_sum if len(mixes) == 1 else ""
 
 
 def facts_of_report(report: dict[str, Any]) -> SourceFacts:

@@ -7,11 +7,13 @@ from concurrent.futures import Executor
 from dataclasses import asdict, replace
 from datetime import date
 from pathlib import Path
+from typing import Any
 
 from ripe_press.core.disc.frames import CAPACITY_FRAMES
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.measure.places import quiet_places
 from ripe_press.core.timeline import Marker
+from ripe_press.core.versions.carried import Passage
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import (
     Document,
@@ -103,6 +105,23 @@ class OrderBook:
                 mix, title = self._shelf.mix(mix_id).title, one.title or "without a title"
                 message = f"{mix!r} stands in the running order {title!r}. Take it out there first, or the order away."
                 raise Conflict("mix.in-order", message, mix=mix_id, order=one.id)
+
+    def carried(self, passages: Mapping[int, tuple[int, Passage]]) -> dict[int, dict[str, Any]]:
+        """The orders in which mixes stand that have another version, by number, with their entries carried over.
+
+        ``passages`` are the mix that each of them stands under now, and the way from its old frames to the new ones.
+        """
+        found = {}
+        for one in self._table.all():
+            entries = [dict(entry) for entry in one.body["entries"]]
+            for entry in entries:
+                if entry["mix"] in passages:
+                    entry["mix"], passage = passages[entry["mix"]]
+                    where = passage.stretch(entry["start_frame"], entry["end_frame"]) or (0, passage.new_frames)
+                    entry["start_frame"], entry["end_frame"] = where
+            if entries != one.body["entries"]:
+                found[one.id] = {**one.body, "entries": entries}
+        return found
 
     def of_ranges(self, title: str, wanted: Sequence[tuple[int, str]], gap_frames: int) -> RunningOrder:
         """An order of mixes, or of ranges of them where these are named. Raises: NotFound for a mix or a range."""

@@ -1,32 +1,31 @@
 """The shelf: bringing mixes in, keeping what was measured of them, and letting them go."""
 
-import hashlib
 import os
 import secrets
 import shutil
 import threading
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator, Callable, Iterator
 from concurrent.futures import Future
 from contextlib import contextmanager
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, Literal
+from typing import Literal
 
 from ripe_press.core.disk import not_written
-from ripe_press.core.errors import BadInput, Conflict, Interrupted, NotFound, RipePressError
+from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
+from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
-from ripe_press.core.wishes.bench import Bench, bench_from, checked
+from ripe_press.core.wishes.bench import Bench, checked
 from ripe_press.core.wishes.document import bench_row
 from ripe_press.store.mixes import Mixes, NewMix, ShelfRow, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.knowledge import keep_measures
+from ripe_press.studio.kept_mix import cover_name, keep_folder, measures_row, stamp_of, write_measures
 from ripe_press.studio.logbook import logger
-from ripe_press.studio.reports import measures_of, spectrum_of
 from ripe_press.studio.workers import WorkerPool
 
 _LOG = logger("shelf")
@@ -54,6 +53,15 @@ class Shelf:
         self._bell = bell
         self._arrivals: dict[str, Arrival] = {}
         self._lock = threading.Lock()
+        self.arrived: Callable[[int], None] = lambda _: None
+        """Told of each mix that is new on the shelf."""
+        self.looked_at_again: Callable[[int], bool] = lambda _: False
+        """Asked when the file of a mix is brought in once more: whether it has changed, and is being read."""
+
+    @property
+    def passing(self) -> Path:
+        """Where lies what does not stay."""
+        return self._folder.passing
 
     def mixes(self) -> list[StoredMix]:
         """All mixes on the shelf."""
@@ -98,7 +106,27 @@ class Shelf:
         if not path.is_file():
             message = f"There is no file at {path_text!r} on this machine. Check the path and its spelling."
             raise NotFound("source.missing", message, path=path_text)
+        there = self._mixes.by_path(str(path.resolve()))
+        if there and self.looked_at_again(there.id):
+            return Arrival(secrets.token_hex(8), path.name, "done", JobFolder(self._folder.passing), there.id)
         return self._begin(path.resolve(), path.name, owned=False, origin=origin)
+
+    def fetch_all(self, path_text: str) -> list[Arrival]:
+        """The same of a file, or of all sound of a folder and the folders in it that is not on the shelf as it is.
+
+        Raises: BadInput ``shelf.too-many``; NotFound ``shelf.nothing-new``; as `fetch`.
+        """
+        folder = path_on_server(path_text)
+        if not folder.is_dir():
+            return [self.fetch(path_text)]
+        there = {mix.path: mix.stamp for mix in self._mixes.watched()}
+        found = _sound_in(folder.resolve())
+        new = [one for one in found if str(one) not in there or there[str(one)] != stamp_of(one)]
+        if not new:
+            why = "all of its sound is on the shelf already" if found else "there is no sound in it"
+            message = f"Nothing was brought in from {str(folder)!r}: {why}."
+            raise NotFound("shelf.nothing-new", message, path=path_text)
+        return [self.fetch(str(one)) for one in new]
 
     def fetch_once(self, path: Path) -> None:
         """Brings a file in unless it is on the shelf already."""
@@ -137,8 +165,8 @@ class Shelf:
         def keep(done: Future[Survey]) -> None:
             with self._ending(arrival, mix.title, mix.title):
                 result = done.result()
-                self._write_measures(self.folder_of(mix), result, pyramid)
-                kept = _measures(result, mix.measures.get("content_sum", ""))
+                write_measures(self.folder_of(mix), result, pyramid)
+                kept = measures_row(result, mix.measures.get("content_sum", ""))
                 self._mixes.set_downmix(mix_id, facts.downmix, facts.channels, kept)
 
         future.add_done_callback(keep)
@@ -156,9 +184,10 @@ class Shelf:
 
     def remove(self, mix_id: int) -> None:
         """Takes a mix off the shelf: an uploaded file goes with it, a file given by path stays where it is."""
-        mix = self.mix(mix_id)
+        versions = [self.mix(mix_id), *self._mixes.others(mix_id)]
         self._mixes.remove(mix_id)
-        shutil.rmtree(self.folder_of(mix), ignore_errors=True)
+        for one in versions:
+            shutil.rmtree(self.folder_of(one), ignore_errors=True)
         self._bell.ring("shelf")
 
     def folder_of(self, mix: NewMix) -> Path:
@@ -170,15 +199,17 @@ class Shelf:
         with self._lock:
             self._arrivals[arrival.id] = arrival
         pyramid = arrival.job.path / "pyramid.bin"
+        stamp = stamp_of(path)
         self._bell.ring("shelf")
         future = self._heavy.submit(tasks.read_in, str(path), str(pyramid), str(arrival.job.path))
 
         def finish(done: Future[tasks.ReadIn]) -> None:
             with self._ending(arrival, path.name, name):
                 try:
-                    arrival.mix_id = self._keep(path, Path(name).stem, owned, done.result(), pyramid)
+                    arrival.mix_id = self._keep(path, Path(name).stem, owned, done.result(), pyramid, stamp)
                     if origin:
                         self._mixes.set_origin(arrival.mix_id, origin)
+                    self.arrived(arrival.mix_id)
                 finally:
                     if owned:
                         shutil.rmtree(path.parent, ignore_errors=True)
@@ -206,40 +237,50 @@ class Shelf:
             _LOG.info("file arrived", state=arrival.state, file=name, mix=arrival.mix_id, why=arrival.error)
             self._bell.ring("shelf")
 
-    def _write_measures(self, folder: Path, result: Survey, pyramid: Path) -> None:
-        pyramid.replace(folder / "pyramid.bin")
-        keep_measures(folder, result)
-
-    def _keep(self, path: Path, title: str, owned: bool, found: tasks.ReadIn, pyramid: Path) -> int:
-        result, sha256 = found.survey, found.sha256
-        there = self._mixes.by_hash(sha256)
+    def _keep(self, path: Path, title: str, owned: bool, found: tasks.ReadIn, pyramid: Path, stamp: str) -> int:
+        earlier = self._mixes.other_by_hash(found.sha256)
+        if earlier:
+            message = f"{path.name!r} is already on the shelf: it is version {earlier.version} of {earlier.title!r}."
+            raise Conflict("shelf.already-there", message, mix=earlier.id)
+        there = self._mixes.by_hash(found.sha256)
         if there and there.path == str(path):
             return there.id
         if there and Path(there.path).exists():
             message = f"{path.name!r} is already on the shelf as {there.title!r}: it holds the same bytes."
             raise Conflict("shelf.already-there", message, mix=there.id)
         if there:
-            self.remove(there.id)
-        mix = _new_mix(path, title, owned, found)
-        folder = self.folder_of(mix)
-        shutil.rmtree(folder, ignore_errors=True)
-        folder.mkdir(parents=True)
-        try:
-            self._write_measures(folder, result, pyramid)
-            if found.cover:
-                (folder / cover_name(found.cover)).write_bytes(found.cover.data)
+            # The file was moved: it is the same mix, with all that is set out for it.
             kept = Path(found.decoded) if found.decoded else path if owned else None
             if kept:
-                kept.replace(folder / kept.name)
-                mix = _new_mix(folder / kept.name, title, True, found)
-            return self._mixes.add(mix)
-        except OSError as error:
-            shutil.rmtree(folder, ignore_errors=True)
-            raise Interrupted("shelf.not-kept", not_written(folder / path.name, error)) from error
+                path = kept.replace(self.folder_of(there) / kept.name)
+            self._mixes.set_path(there.id, str(path), kept is not None, stamp)
+            return there.id
+        mix = keep_folder(self.folder_of, path, title, owned, found, pyramid)
+        return self._mixes.add(replace(mix, stamp=stamp))
 
 
 _SYSTEM = (Path("/proc"), Path("/sys"), Path("/dev"))
 MOST_TITLE = 200
+MOST_AT_ONCE = 2_000
+MOST_LOOKED_AT = 20_000
+
+
+def _sound_in(folder: Path) -> list[Path]:
+    """Everything in a folder that is called as sound is, and in the folders in it; what is hidden is left out."""
+    found: list[Path] = []
+    looked_at = 0
+    for place, folders, names in os.walk(folder):
+        folders[:] = sorted(one for one in folders if not one.startswith("."))
+        looked_at += len(names) + len(folders)
+        paths = (Path(place) / one for one in sorted(names) if not one.startswith("."))
+        found += [one for one in paths if one.suffix.lower() in READ_SUFFIXES and one.is_file()]
+        if looked_at > MOST_LOOKED_AT or len(found) > MOST_AT_ONCE:
+            message = (
+                f"{str(folder)!r} holds more than is brought in at once ({MOST_AT_ONCE:,} files of sound, and "
+                f"{MOST_LOOKED_AT:,} files altogether). Name a folder inside it."
+            )
+            raise BadInput("shelf.too-many", message, path=str(folder))
+    return found
 
 
 async def streamed(passing: Path, what: str, name: str, body: AsyncIterator[bytes]) -> Path:
@@ -295,31 +336,3 @@ def shown(name: str) -> str:
     """A sender's name as a title: printable, and no longer than a title is."""
     plain = "".join(one for one in Path(name.replace("\0", "")).name if one.isprintable())
     return (plain if len(plain) <= MOST_TITLE else plain[:MOST_TITLE]) or "Mix"
-
-
-def cover_name(cover: Cover | None) -> str:
-    """The file name of a kept picture, by its content; empty for none."""
-    if cover is None:
-        return ""
-    ending = "png" if cover.mime == "image/png" else "jpg"
-    return f"cover-{hashlib.sha256(cover.data).hexdigest()[:12]}.{ending}"
-
-
-def _measures(result: Survey, content: str, channels_asked: bool = False) -> dict[str, Any]:
-    return {
-        **measures_of(result), "spectrum": spectrum_of(result), "content_sum": content,
-        "layout": list(result.facts.layout or ()), "channels_asked": channels_asked,
-    }  # fmt: skip
-
-
-def _new_mix(path: Path, title: str, owned: bool, found: tasks.ReadIn) -> NewMix:
-    result, facts, embedded = found.survey, found.survey.facts, found.embedded
-    return NewMix(
-        title=title, path=str(path), owned=owned, sha256=found.sha256, container=facts.container, codec=facts.codec,
-        rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
-        downmix=facts.downmix, file_channels=facts.file_channels,
-        measures=_measures(result, found.content_sum, found.channels_asked),
-        embedded=asdict(embedded), bench=bench_row(
-            bench_from(embedded, facts.frames, result.silence.head_frames, title, cover_name(found.cover))
-        ),
-    )  # fmt: skip

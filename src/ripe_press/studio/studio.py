@@ -38,8 +38,10 @@ from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.rack import Rack
 from ripe_press.studio.secrets import Secrets
 from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.shelf_watch import ShelfWatch
 from ripe_press.studio.stem_book import StemBook
 from ripe_press.studio.trials import Trials
+from ripe_press.studio.versions import Versions
 from ripe_press.studio.workers import WorkerPool, start_up, warm_up
 
 
@@ -64,7 +66,8 @@ class Studio:
         # What is compared waits for nobody who brings a mix in; its process begins with the first comparison.
         self._comparing = WorkerPool(1, "comparing")
         self.bell = Bell()
-        self.shelf = Shelf(folder, Mixes(self._database), self._heavy, self.bell)
+        mixes = Mixes(self._database)
+        self.shelf = Shelf(folder, mixes, self._heavy, self.bell)
         self.passes = PassRoom(
             Passes(self._database), Stems(self._database), self.shelf, Rack(), self._heavy, self.bell
         )
@@ -88,11 +91,15 @@ class Studio:
         self.holdings = Holdings(self._comparing, HeldFiles(self._database), self.bell)
         self.ladders = Ladders(folder.passing, self._comparing, self.bell)
         self.cuts = Cuts(folder, self._listening)
-        casting = Casting(self.shelf, self.looking, self.press_room, self.briefs)
-        self.desks = Desks(casting, folder.passing, self._listening, self._comparing, self.bell)
         self.orders = OrderBook(
             Orders(self._database), self.shelf, self.looking, self.briefs, self.bell, self._listening, folder.passing
         )
+        self.versions = Versions(self.shelf, mixes, self.looking, self.orders, self._heavy, self.bell)
+        self.shelf.arrived = self.versions.suggest
+        self.shelf.looked_at_again = self.versions.notice
+        self._watch = ShelfWatch(mixes, self.versions)
+        casting = Casting(self.shelf, self.versions, self.looking, self.press_room, self.briefs)
+        self.desks = Desks(casting, folder.passing, self._listening, self._comparing, self.bell)
         self.burns = Burns(folder.root / "rack" / "disc writer", self.bell)
         parcels = Parcels(self._database)
         self.drop_offs = DropOffBook(DropOffs(self._database), parcels, Secrets(folder.root), self.bell)
@@ -117,11 +124,13 @@ class Studio:
         self.passes.start()
         self.press_room.start()
         self.outbox.start()
+        self._watch.start()
 
     def under_way(self) -> frozenset[Topic]:
         """What changes by itself just now, for it tells how far it is."""
         found: set[Topic] = set()
-        if any(one.state == "reading" for one in self.shelf.arrivals()):
+        states = [one.state for one in self.shelf.arrivals()] + [one.state for one in self.versions.changes()]
+        if "reading" in states:
             found.add("shelf")
         if self.press_room.busy:
             found.add("pressings")
@@ -143,6 +152,7 @@ class Studio:
 
     def close(self) -> None:
         """Ends the workers; what was being pressed begins again at the next start."""
+        self._watch.close()
         self.press_room.close()
         self.burns.close()
         self.outbox.close()

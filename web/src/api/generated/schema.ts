@@ -15,7 +15,7 @@ export interface paths {
         put?: never;
         /**
          * Fetch
-         * @description Brings in a file that lies on the server; it stays where it is.
+         * @description Brings in a file that lies on the server, or all sound of a folder; the files stay where they are.
          */
         post: operations["fetch_api_arrivals_path_post"];
         delete?: never;
@@ -604,6 +604,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/beside/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Differences
+         * @description What differs in a mix from another one.
+         */
+        get: operations["read_differences_api_mixes__mix_id__beside__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/blind-tests": {
         parameters: {
             query?: never;
@@ -618,6 +638,50 @@ export interface paths {
         get: operations["read_blind_tests_of_mix_api_mixes__mix_id__blind_tests_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Change
+         * @description Looks once more at the file of a mix; whether it is not what it was.
+         */
+        post: operations["look_at_change_api_mixes__mix_id__change_post"];
+        /**
+         * Leave Change
+         * @description Leaves the mix as it is.
+         */
+        delete: operations["leave_change_api_mixes__mix_id__change_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/change/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Change
+         * @description Puts the file as it is now into use, as a new version of the mix.
+         */
+        post: operations["take_change_api_mixes__mix_id__change_take_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -767,6 +831,26 @@ export interface paths {
          */
         post: operations["try_level_api_mixes__mix_id__level_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/likely": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Stand Alone
+         * @description Says that a mix is no version of the one that it is called like.
+         */
+        delete: operations["stand_alone_api_mixes__mix_id__likely_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1282,6 +1366,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Versions
+         * @description All versions of a mix, the newest first.
+         */
+        get: operations["read_versions_api_mixes__mix_id__versions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/versions/{version}/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Apart
+         * @description Makes a version a mix of its own again.
+         */
+        post: operations["take_apart_api_mixes__mix_id__versions__version__apart_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/versions/{version}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Version
+         * @description Puts another version into use.
+         */
+        post: operations["use_version_api_mixes__mix_id__versions__version__use_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/zero-crossing": {
         parameters: {
             query?: never;
@@ -1652,6 +1796,26 @@ export interface paths {
         get: operations["hear_pass_api_passes__number__sound_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/piles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pile Up
+         * @description Puts mixes on one pile, as versions of the first of them.
+         */
+        post: operations["pile_up_api_piles_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3402,6 +3566,31 @@ export interface components {
             value: string;
         };
         /**
+         * FileChange
+         * @description A mix whose file is not what it was; ``sentences`` say what differs, or why it cannot be read.
+         */
+        FileChange: {
+            /**
+             * Done
+             * @default 0
+             */
+            done: number;
+            /** Mix Id */
+            mix_id: number;
+            /** Sentences */
+            sentences: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "reading" | "changed" | "left" | "refused" | "gone";
+            /**
+             * Total
+             * @default 0
+             */
+            total: number;
+        };
+        /**
          * FileLine
          * @description How far a file of a pressing came; ``error`` says why it failed, or was left out.
          */
@@ -4272,6 +4461,36 @@ export interface components {
             ][];
         };
         /**
+         * MixVersion
+         * @description A version on the pile of a mix; ``sentences`` say what differs from the one before it.
+         */
+        MixVersion: {
+            /** Came At */
+            came_at: string;
+            /** Depth Label */
+            depth_label: string;
+            /** Frames */
+            frames: number;
+            /** In Use */
+            in_use: boolean;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Path */
+            path: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Sentences */
+            sentences: string[];
+            /** There */
+            there: boolean;
+            /** Title */
+            title: string;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
+            /** Version */
+            version: number;
+        };
+        /**
          * NameStyle
          * @description How the fields of a pattern are written: digits of numbers, letters, spaces.
          */
@@ -5005,7 +5224,7 @@ export interface components {
         };
         /**
          * PathWish
-         * @description A file on the server, by its full path.
+         * @description A file on the server, or a folder of them, by its full path.
          */
         PathWish: {
             /** Path */
@@ -5023,6 +5242,14 @@ export interface components {
              * @default
              */
             range_id: string;
+        };
+        /**
+         * PileWish
+         * @description Mixes that are versions of one; the last comes into use, with the bench of the first.
+         */
+        PileWish: {
+            /** Mix Ids */
+            mix_ids: number[];
         };
         /**
          * Place
@@ -6041,6 +6268,10 @@ export interface components {
          * @description What the shelf shows of a mix; its range is the first of its bench, levels of None are digital silence.
          */
         ShelfRow: {
+            /** Added At */
+            added_at: string;
+            /** Changed Since */
+            changed_since: boolean;
             /** Channels */
             channels: number;
             /** Content */
@@ -6057,6 +6288,8 @@ export interface components {
             id: number;
             /** Integrated Lufs */
             integrated_lufs: number | null;
+            /** Likely Of */
+            likely_of: number | null;
             /** Owned */
             owned: boolean;
             /** Path */
@@ -6075,6 +6308,10 @@ export interface components {
             tail_silence_frames: number;
             /** Title */
             title: string;
+            /** Version */
+            version: number;
+            /** Versions */
+            versions: number;
         };
         /**
          * ShelfView
@@ -6083,6 +6320,8 @@ export interface components {
         ShelfView: {
             /** Arrivals */
             arrivals: components["schemas"]["Arrival"][];
+            /** Changes */
+            changes: components["schemas"]["FileChange"][];
             /** Mixes */
             mixes: components["schemas"]["ShelfRow"][];
         };
@@ -6429,6 +6668,16 @@ export interface components {
             text: string;
         };
         /**
+         * Told
+         * @description What differs between two mixes, in sentences, and whether they are one piece at all.
+         */
+        Told: {
+            /** Related */
+            related: boolean;
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
          * Trial
          * @description What coding pieces of a delivery showed; levels are null for codecs that lose nothing.
          *
@@ -6522,6 +6771,8 @@ export interface components {
             /** Pressing */
             pressing?: number | null;
             rung?: components["schemas"]["RungAsk"] | null;
+            /** Version */
+            version?: number | null;
         };
         /**
          * VoiceView
@@ -6577,6 +6828,8 @@ export interface components {
             title: string;
             /** True Peak Dbtp */
             true_peak_dbtp: number | null;
+            /** Version */
+            version: number | null;
         };
         /**
          * WrongFrameRow
@@ -6622,7 +6875,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Arrival"];
+                    "application/json": components["schemas"]["Arrival"][];
                 };
             };
             /** @description Validation Error */
@@ -7701,6 +7954,38 @@ export interface operations {
             };
         };
     };
+    read_differences_api_mixes__mix_id__beside__other_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+                other_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_blind_tests_of_mix_api_mixes__mix_id__blind_tests_get: {
         parameters: {
             query?: never;
@@ -7719,6 +8004,97 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BlindView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_change_api_mixes__mix_id__change_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": boolean;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    leave_change_api_mixes__mix_id__change_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_change_api_mixes__mix_id__change_take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mix"];
                 };
             };
             /** @description Validation Error */
@@ -8020,6 +8396,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LevelTrial"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stand_alone_api_mixes__mix_id__likely_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -8928,6 +9333,101 @@ export interface operations {
             };
         };
     };
+    read_versions_api_mixes__mix_id__versions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixVersion"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_apart_api_mixes__mix_id__versions__version__apart_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mix"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    use_version_api_mixes__mix_id__versions__version__use_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mix"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_zero_crossing_api_mixes__mix_id__zero_crossing_get: {
         parameters: {
             query: {
@@ -9599,6 +10099,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    pile_up_api_piles_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PileWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mix"];
                 };
             };
             /** @description Validation Error */

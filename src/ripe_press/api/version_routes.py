@@ -1,0 +1,76 @@
+"""Versions of mixes: what changed on disk, what differs, and the pile that they stand on."""
+
+from fastapi import APIRouter
+
+from ripe_press.api import schemas
+from ripe_press.api.deps import TheStudio
+from ripe_press.api.shelf_routes import mix_schema
+from ripe_press.core.stations.source import depth_label
+from ripe_press.studio.versions import VersionShown
+
+router = APIRouter(prefix="/api", tags=["versions"])
+
+
+def _shown(one: VersionShown) -> schemas.MixVersion:
+    mix = one.mix
+    return schemas.MixVersion(
+        version=mix.version, title=mix.title, path=mix.path, came_at=mix.version_at, in_use=one.in_use,
+        there=one.there, rate_hz=mix.rate_hz, frames=mix.frames, depth_label=depth_label(mix.bit_depth, mix.codec),
+        integrated_lufs=mix.measures["integrated_lufs"], true_peak_dbtp=mix.measures["true_peak_dbtp"],
+        sentences=list(one.sentences),
+    )  # fmt: skip
+
+
+@router.get("/mixes/{mix_id}/versions")
+def read_versions(mix_id: int, studio: TheStudio) -> list[schemas.MixVersion]:
+    """All versions of a mix, the newest first."""
+    return [_shown(one) for one in studio.versions.of(mix_id)]
+
+
+@router.get("/mixes/{mix_id}/beside/{other_id}")
+def read_differences(mix_id: int, other_id: int, studio: TheStudio) -> schemas.Told:
+    """What differs in a mix from another one."""
+    found = studio.versions.between(mix_id, other_id)
+    return schemas.Told(sentences=list(found.sentences), related=found.related)
+
+
+@router.post("/mixes/{mix_id}/change")
+def look_at_change(mix_id: int, studio: TheStudio) -> bool:
+    """Looks once more at the file of a mix; whether it is not what it was."""
+    return studio.versions.notice(mix_id, again=True)
+
+
+@router.post("/mixes/{mix_id}/change/take")
+def take_change(mix_id: int, studio: TheStudio) -> schemas.Mix:
+    """Puts the file as it is now into use, as a new version of the mix."""
+    return mix_schema(studio.versions.take(mix_id))
+
+
+@router.delete("/mixes/{mix_id}/change", status_code=204)
+def leave_change(mix_id: int, studio: TheStudio) -> None:
+    """Leaves the mix as it is."""
+    studio.versions.leave(mix_id)
+
+
+@router.post("/mixes/{mix_id}/versions/{version}/use")
+def use_version(mix_id: int, version: int, studio: TheStudio) -> schemas.Mix:
+    """Puts another version into use."""
+    return mix_schema(studio.versions.back(mix_id, version))
+
+
+@router.post("/mixes/{mix_id}/versions/{version}/apart")
+def take_apart(mix_id: int, version: int, studio: TheStudio) -> schemas.Mix:
+    """Makes a version a mix of its own again."""
+    return mix_schema(studio.versions.apart(mix_id, version))
+
+
+@router.post("/piles")
+def pile_up(wish: schemas.PileWish, studio: TheStudio) -> schemas.Mix:
+    """Puts mixes on one pile, as versions of the first of them."""
+    return mix_schema(studio.versions.pile_up(wish.mix_ids))
+
+
+@router.delete("/mixes/{mix_id}/likely", status_code=204)
+def stand_alone(mix_id: int, studio: TheStudio) -> None:
+    """Says that a mix is no version of the one that it is called like."""
+    studio.versions.on_its_own(mix_id)

@@ -1,0 +1,75 @@
+"""Looks after the files of mixes that lie elsewhere: whoever saves one again is asked if it is the next version."""
+
+import threading
+import time
+from datetime import UTC, datetime
+from pathlib import Path
+
+from ripe_press.core.errors import RipePressError
+from ripe_press.store.mixes import Mixes, Watched
+from ripe_press.studio.kept_mix import stamp_of
+from ripe_press.studio.logbook import logger
+from ripe_press.studio.versions import Versions
+
+_LOG = logger("shelf")
+EVERY_S = 2.0
+_SHARE = 20
+"""It rests so many times as long as looking takes: a slow network drive is not kept busy."""
+
+
+class ShelfWatch:
+    """One thread that looks at sizes and times. A file that is still being written is left until it rests."""
+
+    def __init__(self, table: Mixes, versions: Versions, every_s: float = EVERY_S) -> None:
+        self._table, self._versions, self._every_s = table, versions, every_s
+        self._seen: dict[int, str] = {}
+        self._ending = threading.Event()
+        self._thread = threading.Thread(target=self._run, name="shelf watch", daemon=True)
+
+    def start(self) -> None:
+        """Begins to look."""
+        self._thread.start()
+
+    def close(self) -> None:
+        """Ends; what was noticed is noticed again at the next start."""
+        self._ending.set()
+        if self._thread.is_alive():
+            self._thread.join(self._every_s + 1)
+
+    def look(self) -> None:
+        """Looks at every file once."""
+        watched = self._table.watched()
+        known = {one.mix_id: one for one in self._versions.changes()}
+        for one in watched:
+            self._look_at(one, one.id in known)
+        for mix_id in known.keys() - {one.id for one in watched}:
+            self._versions.settle(mix_id)
+
+    def _look_at(self, mix: Watched, known: bool) -> None:
+        stamp = stamp_of(Path(mix.path))
+        rests, self._seen[mix.id] = self._seen.get(mix.id) == stamp, stamp
+        if not stamp:
+            self._versions.gone(mix.id)
+        elif stamp == mix.stamp:
+            if known:
+                self._versions.settle(mix.id)
+        elif not mix.stamp and _older(Path(mix.path), mix.added_at):
+            # Brought in before anybody noted sizes and times, and not touched since.
+            self._table.set_stamp(mix.id, stamp)
+        elif rests:
+            self._versions.notice(mix.id)
+
+    def _run(self) -> None:
+        rest = self._every_s
+        while not self._ending.wait(rest):
+            began = time.monotonic()
+            try:
+                self.look()
+            except (RipePressError, OSError) as error:
+                # A mix that was taken off meanwhile; the next round sees what is there then.
+                _LOG.warning("shelf not looked after", why=str(error))
+            rest = max(self._every_s, _SHARE * (time.monotonic() - began))
+
+
+def _older(path: Path, added_at: str) -> bool:
+    return path.stat().st_mtime < datetime.strptime(added_at, "%Y-%m-%dT%H:%M:%SZ").replace(tzinfo=UTC).timestamp()

@@ -1,0 +1,122 @@
+"""What is told of two versions is what was done to the sound: each case does one thing and reads the sentence."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from ripe_press.core.blocks import Block
+from ripe_press.core.measure.content import SpectrumMeter
+from ripe_press.core.measure.loudness import LoudnessMeter
+from ripe_press.core.measure.silence import SilenceMeter
+from ripe_press.core.versions.differences import Differences, Known, differences
+from support.signals import in_blocks, piece
+
+RATE = 48_000
+
+
+def known(sound: Block, rate_hz: int = RATE, **facts: object) -> Known:
+    meters = LoudnessMeter(2, rate_hz), SpectrumMeter(rate_hz), SilenceMeter()
+    for block in in_blocks(sound):
+        for meter in meters:
+            meter.process(block)
+    loudness, spectrum, silence = (meter.result() for meter in meters)
+    found = Known(len(sound), rate_hz, 2, "24 bit", silence.head_frames, -3.0, loudness, spectrum.curve_db())
+    return replace(found, **facts)
+
+
+def told(change: Callable[[Block], Block]) -> Differences:
+    sound = piece()
+    return differences(known(sound), known(change(sound.copy())))
+
+
+def louder(sound: Block, db: float, start_s: float = 0.0, end_s: float = 1e6) -> Block:
+    sound[int(start_s * RATE) : int(min(end_s, 1e3) * RATE)] *= 10 ** (db / 20)
+    return sound
+
+
+@pytest.mark.parametrize(
+    ("change", "sentence"),
+    [
+        (lambda one: louder(one, 2), "2 dB louder throughout"),
+        (lambda one: louder(one, -1.5), "1.5 dB softer throughout"),
+        (lambda one: louder(one, 2, 12), "2 dB louder from 0:12 on"),
+        (lambda one: louder(one, -3, 0, 20), "3 dB softer up to 0:20"),
+        (lambda one: louder(one, 4, 15, 19), "4 dB louder from 0:15 to 0:19"),
+        (lambda one: np.concatenate((one, np.zeros((int(0.4 * RATE), 2)))), "0.4 s longer"),
+        (lambda one: one[: -int(1.25 * RATE)], "1.2 s shorter"),
+        (lambda one: np.concatenate((np.zeros((int(0.4 * RATE), 2)), one)), "0.4 s more before it begins"),
+        (lambda one: one[int(0.3 * RATE) :], "begins 0.3 s sooner"),
+    ],
+)
+def test_what_was_done_is_told_and_nothing_else(change: Callable[[Block], Block], sentence: str) -> None:
+    found = told(change)
+    assert found.sentences == (sentence,)
+    assert found.related
+
+
+def test_nothing_done_is_told_as_nothing() -> None:
+    assert told(lambda one: one).sentences == ("nothing that is measured: the same length, and levels within 0.25 dB",)
+
+
+def test_a_later_start_is_found_to_the_frame_and_levels_are_held_against_the_same_music() -> None:
+    found = told(lambda one: louder(np.concatenate((np.zeros((12_345, 2)), one)), 2, 20 + 12_345 / RATE))
+    assert found.shift_frames == 12_345
+    assert found.sentences == ("0.26 s more before it begins", "2 dB louder from 0:20 on")
+
+
+def test_a_longer_head_and_a_longer_tail_are_told_apart() -> None:
+    silence = np.zeros((RATE, 2))
+    found = told(lambda one: np.concatenate((silence, one, silence, silence)))
+    assert found.sentences == ("1.0 s more before it begins", "2.0 s longer at its end")
+
+
+def test_more_places_than_one_reads_are_counted() -> None:
+    def change(sound: Block) -> Block:
+        for start in (4, 12, 20, 28, 34):
+            sound = louder(sound, 3, start, start + 3)
+        return sound
+
+    found = told(change)
+    assert found.sentences[:3] == tuple(f"3 dB louder from 0:{at:02d} to 0:{at + 3:02d}" for at in (4, 12, 20))
+    assert found.sentences[3] == "another level at 2 more places"
+
+
+def test_brighter_is_told_as_brighter_and_not_as_louder() -> None:
+    def change(sound: Block) -> Block:
+        spectrum = np.fft.rfft(sound, axis=0)
+        spectrum[np.fft.rfftfreq(len(sound), 1 / RATE) >= 4000] *= 10 ** (3 / 20)
+        return np.fft.irfft(spectrum, len(sound), axis=0)
+
+    sentences = told(change).sentences
+    assert any(one.startswith("3.0 dB more above 4 kHz") for one in sentences)
+
+
+def test_another_piece_is_not_taken_for_a_version() -> None:
+    found = differences(known(piece(seed=1)), known(piece(seed=2)))
+    assert not found.related
+    assert found.sentences[0] == "it hardly sounds like the same piece"
+
+
+def test_the_same_sound_is_told_by_its_sum_alone() -> None:
+    one = known(piece(5), content_sum="md5:1")
+    found = differences(one, replace(one, depth_label="16 bit"))
+    assert found.same_sound
+    assert len(found.sentences) == 1
+
+
+def test_another_form_and_another_peak_are_told() -> None:
+    one = known(piece())
+    other = known(piece(rate_hz=96_000), 96_000, depth_label="32-bit float", true_peak_dbtp=-1.0)
+    sentences = differences(one, other).sentences
+    assert "true peak 2.0 dB higher, at \N{MINUS SIGN}1.0 dBTP" in sentences
+    assert "96 kHz where it was 48 kHz" in sentences
+    assert "32-bit float where it was 24 bit" in sentences
+
+
+@pytest.mark.parametrize("frames", [0, 100, RATE // 2])
+def test_what_is_too_short_or_silent_to_be_laid_over_is_told_by_its_length_alone(frames: int) -> None:
+    silent = known(np.zeros((frames, 2)))
+    assert differences(silent, silent).related
+    assert differences(silent, known(piece(3))).sentences
