@@ -10,7 +10,8 @@ from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.shelf_routes import arrival_schema, mix_schema
 from ripe_press.core.engine.stems import part_source
-from ripe_press.core.errors import BadInput
+from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.formats.marker_lists import markers_csv, markers_json, parse_markers
 from ripe_press.core.rules.proposals import Proposal
 from ripe_press.core.stations.level import USUAL_TARGETS
@@ -34,12 +35,20 @@ _KEEP = {"Cache-Control": "private, max-age=86400"}
 @defaults_router.get("/defaults")
 def read_defaults() -> schemas.Defaults:
     """What new ranges, deliveries and levels begin with."""
-    return schemas.Defaults(edges=NO_EDGES, changes=NO_CHANGES, looks=LOOKS, targets=USUAL_TARGETS)
+    return schemas.Defaults(
+        edges=NO_EDGES, changes=NO_CHANGES, looks=LOOKS, targets=USUAL_TARGETS, read_suffixes=sorted(READ_SUFFIXES)
+    )
 
 
 @router.put("/bench")
-def set_bench(mix_id: int, wish: Bench, studio: TheStudio) -> schemas.Mix:
-    """Keeps ranges, markers and tempo map."""
+def set_bench(
+    mix_id: int, wish: Bench, studio: TheStudio, content: str = Query(default="", max_length=80)
+) -> schemas.Mix:
+    """Keeps ranges, markers and tempo map; of the version whose content begins so, where that is named."""
+    mix = studio.shelf.mix(mix_id)
+    if content and not mix.sha256.startswith(content):
+        message = f"Another version of {mix.title!r} came into use meanwhile. Load the page again."
+        raise Conflict("version.other", message, mix=mix_id)
     return mix_schema(studio.shelf.set_bench(mix_id, wish))
 
 

@@ -148,6 +148,8 @@ class Defaults(Schema):
     looks: int
     """So many ranges look different from each other."""
     targets: dict[LevelKind, float]
+    read_suffixes: list[str]
+    """What names of sound end with: what is left out of a folder that is dropped."""
 
 
 class PathWish(Schema):

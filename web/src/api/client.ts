@@ -6,6 +6,9 @@ export type Arrival = Schemas["Arrival"];
 export type ShelfMix = Schemas["ShelfRow"];
 export type KeptSheet = Schemas["KeptSheet"];
 export type ShelfView = Schemas["ShelfView"];
+export type FileChange = Schemas["FileChange"];
+export type MixVersion = Schemas["MixVersion"];
+export type Told = Schemas["Told"];
 export type Ticket = Schemas["Ticket"];
 export type Row = Schemas["Row"];
 export type Station = Schemas["Station"];
@@ -148,12 +151,24 @@ export const api = {
   shelf: () => json<ShelfView>("/shelf"),
   mix: (id: number) => json<Mix>(`/mixes/${id}`),
   removeMix: (id: number) => request(`/mixes/${id}`, { method: "DELETE" }),
-  fetchPath: (path: string) => send<Arrival>("POST", "/arrivals/path", { path }),
+  fetchPath: (path: string) => send<Arrival[]>("POST", "/arrivals/path", { path }),
+  mixVersions: (id: number) => json<MixVersion[]>(`/mixes/${id}/versions`),
+  differs: (id: number, other: number) => json<Told>(`/mixes/${id}/beside/${other}`),
+  lookAtChange: (id: number) => json<boolean>(`/mixes/${id}/change`, { method: "POST" }),
+  takeChange: (id: number) => json<Mix>(`/mixes/${id}/change/take`, { method: "POST" }),
+  leaveChange: (id: number) => request(`/mixes/${id}/change`, { method: "DELETE" }),
+  useVersion: (id: number, version: number) =>
+    json<Mix>(`/mixes/${id}/versions/${version}/use`, { method: "POST" }),
+  takeApart: (id: number, version: number) =>
+    json<Mix>(`/mixes/${id}/versions/${version}/apart`, { method: "POST" }),
+  pileUp: (mix_ids: readonly number[]) => send<Mix>("POST", "/piles", { mix_ids }),
+  standAlone: (id: number) => request(`/mixes/${id}/likely`, { method: "DELETE" }),
   dismiss: (id: string) => request(`/arrivals/${id}`, { method: "DELETE" }),
-  setBench: (id: number, bench: BenchState) => send<Mix>("PUT", `/mixes/${id}/bench`, bench),
+  setBench: (id: number, content: string, bench: BenchState) =>
+    send<Mix>("PUT", `/mixes/${id}/bench?content=${content.split("-")[0]}`, bench),
   /** Sent as the page is left: it arrives even though nobody is there any more to hear the answer. */
-  leaveBench: (id: number, bench: BenchState) =>
-    send<Mix>("PUT", `/mixes/${id}/bench`, bench, { keepalive: true }),
+  leaveBench: (id: number, content: string, bench: BenchState) =>
+    send<Mix>("PUT", `/mixes/${id}/bench?content=${content.split("-")[0]}`, bench, { keepalive: true }),
   setDownmix: (id: number, downmix: string) => send<Arrival>("PUT", `/mixes/${id}/downmix`, { downmix }),
   arrival: (id: string) => json<Arrival>(`/arrivals/${id}`),
   readTime: (id: number, text: string, tempo: TempoMap | null) =>

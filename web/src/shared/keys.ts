@@ -9,8 +9,12 @@ export function useKeys(actions: Readonly<Record<string, Action>>): void {
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const target = event.target;
+      // A box that is ticked keeps Space and the arrows; letters are typed into no box.
+      const ticks = target instanceof HTMLInputElement && ["checkbox", "radio"].includes(target.type);
+      if (ticks && (event.key === " " || event.key === "Enter" || event.key.startsWith("Arrow"))) return;
       if (
         target instanceof HTMLElement &&
+        !(ticks && !target.closest("[role=dialog]")) &&
         target.closest("input, textarea, [role=dialog], [role=slider], [role=separator], [role=combobox]") &&
         !target.closest("[data-arrows-pass]")
       )

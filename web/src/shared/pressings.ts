@@ -13,12 +13,16 @@ export const STATES: Record<Pressing["state"], string> = {
 /** When something was, in the nearest words that say it. */
 export function when(text: string, now: Date = new Date()): string {
   const date = new Date(text);
-  const time = date.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  const time = TIME.format(date);
   const days = Math.round((midnight(now) - midnight(date)) / 86_400_000);
   if (days === 0) return `today, ${time}`;
   if (days === 1) return `yesterday, ${time}`;
-  const year = date.getFullYear() === now.getFullYear() ? undefined : "numeric";
-  return date.toLocaleDateString("en-GB", { day: "numeric", month: "short", year });
+  return (date.getFullYear() === now.getFullYear() ? DAY : DAY_AND_YEAR).format(date);
 }
+
+// Made once: a thousand of them are told at once.
+const TIME = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
+const DAY_AND_YEAR = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
 
 const midnight = (date: Date) => new Date(date.getFullYear(), date.getMonth(), date.getDate()).getTime();

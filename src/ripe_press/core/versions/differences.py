@@ -78,7 +78,10 @@ def differences(old: Known, new: Known) -> Differences:
     if not related:
         found.insert(0, "it hardly sounds like the same piece")
     else:
-        found = [*_times(old, new, shift), *_louder(before, after, lag), *_bands(old, new), *_peaks(old, new), *found]
+        times, levels = list(_times(old, new, shift)), list(_louder(before, after, lag))
+        # The mean spectrum is one figure of the whole: it tells of a mix only where the same music weighs the same.
+        bands = [] if times or any("throughout" not in one for one in levels) else list(_bands(old, new))
+        found = [*times, *levels, *bands, *_peaks(old, new), *found]
     nothing = f"nothing that is measured: the same length, and levels within {ALIKE_DB:g} dB"
     return Differences(tuple(found) or (nothing,), shift, related)
 

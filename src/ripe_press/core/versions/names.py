@@ -1,6 +1,7 @@
 """What a mix is called without the words that tell one version of it from the next."""
 
 import re
+from functools import lru_cache
 
 _WORDS = "version|mix|take|rev|revision|print|bounce|render|final|master|new|old|copy|v"
 _ENDS = re.compile(
@@ -16,6 +17,7 @@ _ENDS = re.compile(
 )
 
 
+@lru_cache(maxsize=10_000)
 def root_of(title: str) -> str:
     """The part of a title that versions of one mix share, for comparing: ``Millrace_mix 3 final`` is ``millrace``.
 

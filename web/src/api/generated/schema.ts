@@ -594,7 +594,7 @@ export interface paths {
         get?: never;
         /**
          * Set Bench
-         * @description Keeps ranges, markers and tempo map.
+         * @description Keeps ranges, markers and tempo map; of this ``content`` of the mix where it is named.
          */
         put: operations["set_bench_api_mixes__mix_id__bench_put"];
         post?: never;
@@ -3106,6 +3106,8 @@ export interface components {
             edges: components["schemas"]["Edges-Output"];
             /** Looks */
             looks: number;
+            /** Read Suffixes */
+            read_suffixes: string[];
             /** Targets */
             targets: {
                 [key: string]: number;
@@ -7921,7 +7923,9 @@ export interface operations {
     };
     set_bench_api_mixes__mix_id__bench_put: {
         parameters: {
-            query?: never;
+            query?: {
+                content?: string;
+            };
             header?: never;
             path: {
                 mix_id: number;

@@ -1,6 +1,8 @@
 import { Modal } from "antd";
 import type { Mix, Row } from "../../api/client";
 import type { Mode } from "../../app/theme";
+import { ChangeNote } from "../../shared/ChangeNote";
+import { useChange } from "../../shared/useChanges";
 import { AddDelivery } from "./AddDelivery";
 import { BenchHead } from "./BenchHead";
 import { BenchParts } from "./BenchParts";
@@ -46,6 +48,7 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const close = () => session.show({ dialog: "none" });
   useBenchKeys(mix, rows, listening, timing, pressing);
   const bringing = useBringing(mix, session);
+  const change = useChange(mix.id);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has a button and a path field beside it
     <div className="bench" onDragOver={(event) => event.preventDefault()} onDrop={bringing.drop}>
@@ -57,6 +60,7 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
           setTempo={(tempo) => session.set(withTempo(session.bench(), tempo))}
         />
       </BenchHead>
+      {change && <ChangeNote change={change} title={mix.title} />}
       <BenchParts
         wave={
           <WavePart

@@ -27,7 +27,7 @@ export function BenchPage({ mode }: { mode: Mode }) {
   if (!mix.data || !defaults.data) return null;
   return (
     <SessionProvider value={sessionOf(mix.data, defaults.data)}>
-      <Bench key={id} mix={mix.data} mode={mode} />
+      <Bench key={`${id} ${mix.data.content.split("-")[0]}`} mix={mix.data} mode={mode} />
     </SessionProvider>
   );
 }

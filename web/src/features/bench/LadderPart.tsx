@@ -48,7 +48,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
   };
   // What is set out has to be kept first: the server codes the rung from it.
   const hear = async (rung: RungView) => {
-    await api.setBench(mix.id, bench);
+    await api.setBench(mix.id, mix.content, bench);
     const { container, mode: way, set_kbps: kbps, set_quality: coding_quality } = rung;
     const beside: VoiceAsk[] = [
       { mix_id: mix.id, rung: { file: row.id, container, mode: way, kbps, coding_quality } },

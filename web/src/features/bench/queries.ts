@@ -194,7 +194,7 @@ export function useKeptBench(mix: Mix, session: BenchSession): string | null {
     [session, queries, mix.id],
   );
   const keep = useMutation({
-    mutationFn: (next: BenchState) => api.setBench(mix.id, next),
+    mutationFn: (next: BenchState) => api.setBench(mix.id, mix.content, next),
     // While the server is away nothing is lost: it is tried again until it is back.
     retry: (_times, error) => error instanceof ApiError && error.code === "server.unreachable",
     retryDelay: 2000,
@@ -212,7 +212,7 @@ export function useKeptBench(mix: Mix, session: BenchSession): string | null {
       if (sameBench(kept, history.present)) return;
       const sent = history.present;
       api
-        .leaveBench(mix.id, sent)
+        .leaveBench(mix.id, mix.content, sent)
         .then((stored) => hold(stored, sent))
         .catch(() => undefined);
     };

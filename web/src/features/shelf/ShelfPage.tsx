@@ -1,77 +1,86 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input } from "antd";
-import { type DragEvent, useState } from "react";
-import { useNavigate } from "react-router";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import type { InputRef } from "antd";
+import { type DragEvent, useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { api, upload } from "../../api/client";
-import { ChooseFiles } from "../../shared/ChooseFiles";
+import { useCommands } from "../../shared/commands";
+import { filesDropped } from "../../shared/dropped";
+import { useRemembered } from "../../shared/remembered";
 import { useUploads } from "../../shared/uploads";
+import { arranged, chosenWith, type Order } from "./arrange";
 import { BatchDialog } from "./BatchDialog";
-import { ArrivalCard, MixCard, SendingCard } from "./cards";
+import { BringIn } from "./BringIn";
+import { ChosenBar, useChosen } from "./ChosenBar";
+import { ShelfGrid } from "./ShelfGrid";
+import { ShelfTools, type View } from "./ShelfTools";
+import { TakeOffDialog } from "./TakeOffDialog";
+import { VersionsDialog } from "./VersionsDialog";
+import { Waiting } from "./Waiting";
+import "./shelf.css";
 
-function PathForm({ onArrived }: { onArrived: () => void }) {
-  const [path, setPath] = useState("");
-  const fetching = useMutation({
-    mutationFn: api.fetchPath,
-    onSuccess: () => {
-      setPath("");
-      onArrived();
-    },
-  });
-  return (
-    <form
-      className="path-form"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (path.trim()) fetching.mutate(path);
-      }}
-    >
-      <label htmlFor="server-path">or give its path on this machine</label>
-      <Input
-        id="server-path"
-        value={path}
-        placeholder="/mixes/Millrace.wav"
-        status={fetching.error ? "error" : ""}
-        onChange={(event) => {
-          setPath(event.target.value);
-          fetching.reset();
-        }}
-      />
-      <Button htmlType="submit" disabled={!path.trim()} loading={fetching.isPending}>
-        Bring in
-      </Button>
-      {fetching.error && (
-        <p className="field-error" role="alert">
-          {fetching.error.message}
-        </p>
-      )}
-    </form>
-  );
-}
+const NOTHING: readonly never[] = [];
+const NONE = { what: "none" } as const;
 
 export function ShelfPage() {
   const queries = useQueryClient();
-  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
-  const [pressing, setPressing] = useState(false);
   const refresh = () => queries.invalidateQueries({ queryKey: ["shelf"] });
   const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
-  const go = useNavigate();
-  const order = useMutation({
-    mutationFn: (mixes: readonly number[]) => api.makeOrder("", mixes),
-    onSuccess: (made) => {
-      queries.setQueryData(["orders", made.id], made);
-      go(`/order/${made.id}`);
-    },
+  const defaults = useQuery({
+    queryKey: ["defaults"],
+    queryFn: api.defaults,
+    staleTime: Number.POSITIVE_INFINITY,
   });
   const { sending, send, dismiss } = useUploads(upload, refresh);
   const [over, setOver] = useState(false);
-  const drop = (event: DragEvent) => {
+  const [leftOut, setLeftOut] = useState("");
+  const [find, setFind] = useState("");
+  const [order, setOrder] = useRemembered<Order>("shelf-order", { by: "added", turned: false });
+  const [view, setView] = useRemembered<View>("shelf-view", "cards");
+  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
+  const [since, setSince] = useState<number | null>(null);
+  const [dialog, setDialog] = useState<{ what: "none" | "press" | "versions" | "off"; id?: number }>(NONE);
+  const field = useRef<InputRef>(null);
+  const mixes = shelf.data?.mixes ?? NOTHING;
+  const arrivals = shelf.data?.arrivals ?? NOTHING;
+  const typed = useDeferredValue(find);
+  const shown = useMemo(() => arranged(mixes, typed, order), [mixes, typed, order]);
+  const titles = useMemo(() => new Map(mixes.map((mix) => [mix.id, mix.title])), [mixes]);
+  const chosen = useMemo(() => shown.filter((mix) => ticked.has(mix.id)), [shown, ticked]);
+  const acts = useChosen(chosen, setTicked);
+  const chooseAll = () => setTicked(new Set(shown.map((mix) => mix.id)));
+  const chooseNone = () => setTicked(new Set());
+  const forChosen = (name: string, key: string, run: () => void) =>
+    chosen.length ? [{ name, key, run }] : [];
+  useCommands([
+    { name: "Find a mix", key: "f", run: () => field.current?.focus() },
+    { name: "Cards or list", key: "v", run: () => setView(view === "cards" ? "list" : "cards") },
+    { name: "Choose all that are shown", key: "mod+a", run: chooseAll },
+    ...forChosen("Choose none", "Escape", chooseNone),
+    ...forChosen("Press the chosen mixes", "p", () => setDialog({ what: "press" })),
+    ...forChosen("Make a running order of the chosen mixes", "o", () => acts.order.mutate()),
+    ...forChosen("Tag the chosen mixes", "t", acts.tag),
+  ]);
+  const drop = async (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
-    send(event.dataTransfer.files);
+    const files = await filesDropped(event.dataTransfer);
+    // Of folders only what is called as sound is; a single file is always tried.
+    const suffixes = new Set(defaults.data?.read_suffixes);
+    const sound = files.length === 1 ? files : files.filter((file) => suffixes.has(suffixOf(file.name)));
+    const other = files.length - sound.length;
+    setLeftOut(other ? `${other === 1 ? "1 file was" : `${other} files were`} no sound and left out.` : "");
+    send(sound);
   };
-  const mixes = shelf.data?.mixes ?? [];
-  const arrivals = shelf.data?.arrivals ?? [];
-  const selected = mixes.filter((mix) => chosen.has(mix.id));
+  const of = mixes.find((mix) => mix.id === dialog.id);
+  const show = useCallback((id: number, what: "versions" | "off") => setDialog({ what, id }), []);
+  const latest = useRef({ shown, since });
+  latest.current = { shown, since };
+  // The same for all mixes and for good: one that did not change is not drawn again as one scrolls.
+  const choose = useCallback((id: number, on: boolean, all: boolean) => {
+    const { shown, since } = latest.current;
+    const ids = shown.map((mix) => mix.id);
+    setTicked((now) => chosenWith(now, ids, id, on, all ? since : null));
+    setSince(id);
+  }, []);
   const empty = shelf.isSuccess && !mixes.length && !arrivals.length && !sending.length;
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has the button and the path field beside it
@@ -82,75 +91,75 @@ export function ShelfPage() {
         setOver(true);
       }}
       onDragLeave={(event) => {
-        if (event.currentTarget === event.target) setOver(false);
+        if (!event.currentTarget.contains(event.relatedTarget as Node | null)) setOver(false);
       }}
       onDrop={drop}
     >
       <header className="page-head">
         <h1>Shelf</h1>
-        <p>Finished mixes. Drop one anywhere on this page; the file itself is never altered.</p>
+        <p>
+          Finished mixes. Drop files or folders anywhere on this page; the files themselves are never altered.
+        </p>
       </header>
-      <section className="bring-in" aria-label="Bring in a mix">
-        <ChooseFiles name="file-chooser" multiple choose={send} type="primary">
-          Choose a file
-        </ChooseFiles>
-        <PathForm onArrived={refresh} />
-      </section>
-      {selected.length > 0 && (
-        <section className="sheet chosen-bar" aria-label="Chosen mixes">
-          <span role="status">{selected.length === 1 ? "1 mix" : `${selected.length} mixes`} chosen</span>
-          <Button type="primary" onClick={() => setPressing(true)}>
-            Press them…
-          </Button>
-          <Button loading={order.isPending} onClick={() => order.mutate(selected.map((mix) => mix.id))}>
-            Make a running order
-          </Button>
-          {order.error && <span className="over">{order.error.message}</span>}
-          <Button type="text" onClick={() => setChosen(new Set(mixes.map((mix) => mix.id)))}>
-            Choose all
-          </Button>
-          <Button type="text" onClick={() => setChosen(new Set())}>
-            Choose none
-          </Button>
-        </section>
+      <BringIn send={send} onArrived={refresh} />
+      {leftOut && <p role="status">{leftOut}</p>}
+      <Waiting arrivals={arrivals} sending={sending} dismiss={dismiss} onChange={refresh} />
+      {mixes.length > 0 && (
+        <ShelfTools
+          find={find}
+          setFind={setFind}
+          field={field}
+          order={order}
+          setOrder={setOrder}
+          view={view}
+          setView={setView}
+          told={
+            shown.length === mixes.length
+              ? `${count(mixes.length)}`
+              : `${shown.length} of ${count(mixes.length)}`
+          }
+        />
       )}
-      {pressing && <BatchDialog mixes={mixes} chosen={selected} onClose={() => setPressing(false)} />}
+      {chosen.length > 0 && (
+        <ChosenBar
+          chosen={chosen}
+          acts={acts}
+          press={() => setDialog({ what: "press" })}
+          chooseAll={chooseAll}
+          chooseNone={chooseNone}
+        />
+      )}
+      {dialog.what === "press" && (
+        <BatchDialog mixes={mixes} chosen={chosen} onClose={() => setDialog(NONE)} />
+      )}
+      {of && dialog.what === "versions" && <VersionsDialog mix={of} onClose={() => setDialog(NONE)} />}
+      {of && dialog.what === "off" && <TakeOffDialog mix={of} onClose={() => setDialog(NONE)} />}
       {empty && (
         <div className="empty">
           <p className="empty-title">The shelf is empty</p>
           <p>Drop a finished mix here: WAV, AIFF, CAF, FLAC, MP3 or Ogg, as long as you like.</p>
         </div>
       )}
-      <ul className="cards" aria-label="Mixes">
-        {mixes.map((mix) => (
-          <MixCard
-            key={mix.id}
-            mix={mix}
-            chosen={chosen.has(mix.id)}
-            onChoose={(on) => setChosen((all) => withChoice(all, mix.id, on))}
-            onChange={refresh}
-          />
-        ))}
-        {arrivals.map((arrival) => (
-          <ArrivalCard key={arrival.id} arrival={arrival} onChange={refresh} />
-        ))}
-        {sending.map((one) => (
-          <SendingCard
-            key={one.key}
-            name={one.name}
-            share={one.share}
-            error={one.error}
-            onDismiss={() => dismiss(one.key)}
-          />
-        ))}
-      </ul>
+      {mixes.length > 0 && !shown.length && (
+        <div className="empty">
+          <p className="empty-title">No mix is called that</p>
+          <p>Titles and paths were looked through for every word of “{typed}”.</p>
+        </div>
+      )}
+      <ShelfGrid
+        mixes={shown}
+        view={view}
+        order={order}
+        setOrder={setOrder}
+        chosen={ticked}
+        choose={choose}
+        show={show}
+        changes={shelf.data?.changes ?? NOTHING}
+        titles={titles}
+      />
     </div>
   );
 }
 
-function withChoice(all: ReadonlySet<number>, id: number, on: boolean): ReadonlySet<number> {
-  const next = new Set(all);
-  if (on) next.add(id);
-  else next.delete(id);
-  return next;
-}
+const count = (mixes: number) => (mixes === 1 ? "1 mix" : `${mixes.toLocaleString("en")} mixes`);
+const suffixOf = (name: string) => name.slice(name.lastIndexOf(".")).toLowerCase();

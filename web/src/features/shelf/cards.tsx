@@ -1,132 +1,111 @@
-import { useMutation } from "@tanstack/react-query";
-import { Button, Checkbox, Popconfirm, Progress } from "antd";
+import { memo, type Ref } from "react";
 import { Link } from "react-router";
-import { type Arrival, api, type ShelfMix } from "../../api/client";
+import type { FileChange, ShelfMix } from "../../api/client";
 import { channels, clock, level, rate } from "../../shared/format";
-import { forgetMix } from "../../shared/lastMix";
 import { when } from "../../shared/pressings";
 import { Thumbnail } from "../../shared/waveform/Thumbnail";
+import { MixNotes } from "./MixNotes";
 
-interface MixCardProps {
+export interface MixProps {
   mix: ShelfMix;
   chosen: boolean;
-  onChoose: (chosen: boolean) => void;
-  onChange: () => void;
+  choose: (id: number, chosen: boolean, all: boolean) => void;
+  show: (id: number, what: "versions" | "off") => void;
+  change: FileChange | undefined;
+  likely: string | undefined;
+  /** Whether the keys are at this one: the only one that Tab leads to. */
+  current: boolean;
 }
 
-export function MixCard({ mix, chosen, onChoose, onChange }: MixCardProps) {
-  const remove = useMutation({
-    mutationFn: () => api.removeMix(mix.id),
-    onSuccess: () => {
-      forgetMix(mix.id);
-      onChange();
-    },
-  });
+/** How old what was pressed of a mix is. */
+export function pressedWords(mix: ShelfMix): string {
+  if (!mix.pressed_at) return "never pressed";
+  return `pressed ${when(mix.pressed_at)}${mix.changed_since ? ", changed since" : ""}`;
+}
+
+/** Rate and depth, and how many channels it has where it is not stereo. */
+export function formOf(mix: ShelfMix): string {
+  const parts = [rate(mix.rate_hz), mix.depth_label];
+  return [...parts, ...(mix.channels === 2 ? [] : [channels(mix.channels)])].join(" · ");
+}
+
+/** Plain elements, for many of them come and go as one scrolls. */
+export function Choice({ mix, chosen, choose }: Pick<MixProps, "mix" | "chosen" | "choose">) {
+  return (
+    <input
+      type="checkbox"
+      className="choice"
+      checked={chosen}
+      aria-label={`Choose ${mix.title}`}
+      onChange={(event) => choose(mix.id, event.target.checked, (event.nativeEvent as MouseEvent).shiftKey)}
+    />
+  );
+}
+
+export function VersionsButton({ mix, show }: Pick<MixProps, "mix" | "show">) {
+  if (mix.versions < 2) return null;
+  return (
+    <button
+      type="button"
+      className="bare versions-button"
+      aria-label={`Version ${mix.version} · ${mix.versions} on the pile of ${mix.title}`}
+      onClick={() => show(mix.id, "versions")}
+    >
+      Version {mix.version} · {mix.versions} on the pile
+    </button>
+  );
+}
+
+export const MixCard = memo(function MixCard(props: MixProps & { row: number; ref: Ref<HTMLLIElement> }) {
+  const { mix, chosen, choose, show, change, likely, current, row, ref } = props;
   const over = mix.samples_over_full_scale > 0;
   return (
-    <li className={`card${chosen ? " card-chosen" : ""}`}>
-      <Checkbox
-        className="card-choice"
-        checked={chosen}
-        aria-label={`Choose ${mix.title}`}
-        onChange={(event) => onChoose(event.target.checked)}
-      />
-      <Link to={`/bench/${mix.id}`} className="card-link" aria-label={`Open ${mix.title} on the bench`}>
+    <li ref={ref} data-index={row} data-mix={mix.id} className={`card${chosen ? " card-chosen" : ""}`}>
+      <span className="card-choice">
+        <Choice mix={mix} chosen={chosen} choose={choose} />
+      </span>
+      <Link
+        to={`/bench/${mix.id}`}
+        className="card-link"
+        tabIndex={current ? 0 : -1}
+        aria-label={`Open ${mix.title} on the bench`}
+      >
         <h2>{mix.title}</h2>
         <Thumbnail mix={mix} />
       </Link>
       <dl className="figures">
-        <div>
-          <dt>Length</dt>
-          <dd>{clock(mix.frames, mix.rate_hz, 1)}</dd>
-        </div>
-        <div>
-          <dt>Rate</dt>
-          <dd>{rate(mix.rate_hz)}</dd>
-        </div>
-        <div>
-          <dt>Depth</dt>
-          <dd>{mix.depth_label}</dd>
-        </div>
-        <div>
-          <dt>Channels</dt>
-          <dd>{channels(mix.channels)}</dd>
-        </div>
+        <Figure name="Length">{clock(mix.frames, mix.rate_hz, 1)}</Figure>
+        <Figure name="Form">{formOf(mix)}</Figure>
+        <Figure name="Loudness">{level(mix.integrated_lufs, "LUFS")}</Figure>
         <div>
           <dt>Peak</dt>
           <dd className={over ? "over" : ""}>{level(mix.sample_peak_dbfs)}</dd>
         </div>
       </dl>
+      <MixNotes mix={mix} change={change} likely={likely} />
       <div className="card-foot">
-        <span className="path" title={mix.path}>
-          {mix.owned ? "kept in the data folder" : mix.path}
-          {mix.pressed_at && ` · pressed ${when(mix.pressed_at)}`}
+        <span className="path" title={mix.owned ? "" : mix.path}>
+          {pressedWords(mix)} · {mix.owned ? "kept in the data folder" : mix.path}
         </span>
-        <Popconfirm
-          title={`Take ${mix.title} off the shelf?`}
-          description={
-            mix.owned ? "The uploaded copy is deleted. Pressed files stay." : "The file stays where it is."
-          }
-          okText="Take off"
-          cancelText="Keep"
-          onConfirm={() => remove.mutate()}
+        <VersionsButton mix={mix} show={show} />
+        <button
+          type="button"
+          className="bare"
+          aria-label={`Take off ${mix.title}`}
+          onClick={() => show(mix.id, "off")}
         >
-          <Button size="small" type="text" loading={remove.isPending} aria-label={`Take off ${mix.title}`}>
-            Take off
-          </Button>
-        </Popconfirm>
+          Take off
+        </button>
       </div>
-      {remove.error && <p className="field-error">{remove.error.message}</p>}
     </li>
   );
-}
+});
 
-export function ArrivalCard({ arrival, onChange }: { arrival: Arrival; onChange: () => void }) {
-  const dismiss = useMutation({ mutationFn: () => api.dismiss(arrival.id), onSuccess: onChange });
-  const refused = arrival.state === "refused";
-  const share = arrival.total ? arrival.done / arrival.total : 0;
+function Figure({ name, children }: { name: string; children: string }) {
   return (
-    <li className={`card${refused ? " card-refused" : ""}`}>
-      <h2>{arrival.name}</h2>
-      {refused ? (
-        <p role="alert">{arrival.error}</p>
-      ) : (
-        <>
-          <p>Reading and measuring</p>
-          <Progress percent={Math.round(share * 100)} size="small" aria-label={`Reading ${arrival.name}`} />
-        </>
-      )}
-      <Button size="small" loading={dismiss.isPending} onClick={() => dismiss.mutate()}>
-        {refused ? "Dismiss" : "Cancel"}
-      </Button>
-    </li>
-  );
-}
-
-interface SendingProps {
-  name: string;
-  share: number;
-  error: string | null;
-  onDismiss: () => void;
-}
-
-export function SendingCard({ name, share, error, onDismiss }: SendingProps) {
-  return (
-    <li className={`card${error ? " card-refused" : ""}`}>
-      <h2>{name}</h2>
-      {error ? (
-        <>
-          <p role="alert">{error}</p>
-          <Button size="small" onClick={onDismiss}>
-            Dismiss
-          </Button>
-        </>
-      ) : (
-        <>
-          <p>Sending</p>
-          <Progress percent={Math.round(share * 100)} size="small" aria-label={`Sending ${name}`} />
-        </>
-      )}
-    </li>
+    <div>
+      <dt>{name}</dt>
+      <dd>{children}</dd>
+    </div>
   );
 }

@@ -49,6 +49,14 @@ export function TagsPage() {
   return <Grid mixes={shelf.data} fields={fields.data} />;
 }
 
+/** The mixes that a link to the page names. */
+const chosenIn = (search: string) =>
+  (new URLSearchParams(search).get("chosen") ?? "")
+    .split(",")
+    .map(Number)
+    .filter(Number.isInteger)
+    .filter(Boolean);
+
 /** Asks before the page is closed while something is not kept. */
 function useAsking(unkept: boolean) {
   useEffect(() => {
@@ -65,7 +73,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
   // Only what was written is held here: what is kept elsewhere meanwhile, on a bench say, is not overwritten.
   const edits = useStore(tagSession, editsOf);
   const [all, setAll] = useState(false);
-  const [chosen, setChosen] = useState<readonly number[]>([]);
+  const [chosen, setChosen] = useState<readonly number[]>(() => chosenIn(window.location.search));
   const [told, setTold] = useState("");
   const kept = sheetsOf(mixes);
   const sheets = withEdits(kept, edits);

@@ -2,13 +2,15 @@ import { useEffect, useRef } from "react";
 import type { ShelfMix } from "../../api/client";
 import { coloursOf, drawSilence, drawWave, prepare, sceneOf } from "./draw";
 import { wholeView } from "./geometry";
+import { inTurn } from "./inTurn";
 import { useTiles } from "./useTiles";
 
 /** The whole mix, small, still. */
 export function Thumbnail({ mix }: { mix: ShelfMix }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [tiles, version] = useTiles(mix);
-  useEffect(() => {
+  useEffect(() => inTurn(draw), [mix, tiles, version]);
+  const draw = () => {
     if (!canvas.current) return;
     const { pen, width, height } = prepare(canvas.current);
     const colours = coloursOf(canvas.current);
@@ -16,6 +18,6 @@ export function Thumbnail({ mix }: { mix: ShelfMix }) {
     const scene = sceneOf(mix, mix, mix.start_frame, mix.end_frame);
     drawSilence(pen, height, scene, view, colours, width);
     drawWave(pen, width, height, scene, view, tiles, colours);
-  }, [mix, tiles, version]);
+  };
   return <canvas ref={canvas} className="thumbnail" role="img" aria-label={`Waveform of ${mix.title}`} />;
 }

@@ -1,0 +1,142 @@
+"""The shelf with much on it: found, sorted, chosen and gone through by keys; versions; a thousand mixes."""
+
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, Route, expect
+
+from support.signals import piece, write
+
+RATE = 48_000
+
+
+@pytest.fixture
+def shelf(page: Page, tmp_path_factory: pytest.TempPathFactory) -> Page:
+    """Three mixes, brought in as a folder; found again where they were brought in before."""
+    page.goto("/shelf")
+    if not page.request.get("/api/shelf").json()["mixes"] or not _named(page, "Rushbrook"):
+        folder = tmp_path_factory.mktemp("week")
+        for at, name in enumerate(("Rushbrook", "Rush Mill", "Tern Pool")):
+            write(folder / f"{name}.wav", piece(3 + at, seed=40 + at) * 0.5**at, RATE, "PCM_24")
+        page.get_by_label("or give its path on this machine").fill(str(folder))
+        page.get_by_role("button", name="Bring in").click()
+        for name in ("Rushbrook", "Rush Mill", "Tern Pool"):
+            expect(page.get_by_role("link", name=f"Open {name} on the bench")).to_be_attached()
+    return page
+
+
+def _named(page: Page, title: str) -> list[int]:
+    return [one["id"] for one in page.request.get("/api/shelf").json()["mixes"] if one["title"] == title]
+
+
+def shown(page: Page) -> list[str]:
+    return page.locator("tr[data-mix] .col-name a").all_inner_texts()
+
+
+def test_found_sorted_and_chosen_in_the_list(shelf: Page) -> None:
+    shelf.keyboard.press("v")
+    expect(shelf.get_by_role("table", name="Mixes")).to_be_visible()
+    shelf.keyboard.press("f")
+    shelf.keyboard.type("rush")
+    expect(shelf.locator("tr[data-mix]")).to_have_count(2)
+    shelf.get_by_role("button", name="Loudness").click()
+    assert shown(shelf) == ["Rushbrook", "Rush Mill"]
+    head = shelf.get_by_role("columnheader", name="Loudness")
+    expect(head).to_have_attribute("aria-sort", "descending")
+    shelf.get_by_role("button", name="Loudness").click()
+    expect(head).to_have_attribute("aria-sort", "ascending")
+    assert shown(shelf) == ["Rush Mill", "Rushbrook"]
+    shelf.get_by_label("Choose Rush Mill").check()
+    shelf.get_by_label("Choose Rushbrook").click(modifiers=["Shift"])
+    expect(shelf.get_by_text("2 mixes chosen")).to_be_visible()
+    shelf.get_by_role("button", name="Tag…").click()
+    expect(shelf).to_have_url(re.compile(r"/tags\?chosen=\d+,\d+$"))
+    expect(shelf.get_by_role("checkbox", checked=True)).to_have_count(2)
+    shelf.go_back()
+    # How it is shown is remembered; what was typed is not.
+    expect(shelf.get_by_role("table", name="Mixes")).to_be_visible()
+    shelf.keyboard.press("f")
+    shelf.keyboard.type("no mix at all")
+    expect(shelf.get_by_text("No mix is called that")).to_be_visible()
+
+
+def test_by_keys_alone_from_mix_to_mix(shelf: Page) -> None:
+    shelf.get_by_text("List", exact=True).click()
+    shelf.keyboard.press("f")
+    shelf.keyboard.type("rush")
+    expect(shelf.locator("tr[data-mix]")).to_have_count(2)
+    shelf.get_by_role("link", name="Open Rush Mill").focus()
+    shelf.keyboard.press("Home")
+    shelf.keyboard.press("Space")
+    shelf.keyboard.press("ArrowDown")
+    shelf.keyboard.press("Shift+Space")
+    expect(shelf.get_by_text("2 mixes chosen")).to_be_visible()
+    # Only one of them is a stop of the Tab key.
+    assert shelf.locator("tr[data-mix] .col-name a[tabindex='0']").count() == 1
+    shelf.keyboard.press("Escape")
+    expect(shelf.get_by_text("mixes chosen")).to_have_count(0)
+    shelf.keyboard.press("Control+a")
+    expect(shelf.get_by_text("2 mixes chosen")).to_be_visible()
+    shelf.keyboard.press("p")
+    expect(shelf.get_by_role("dialog", name="Press 2 mixes")).to_be_visible()
+    shelf.keyboard.press("Escape")
+    shelf.get_by_role("link", name="Open Rush Mill").focus()
+    shelf.keyboard.press("Enter")
+    expect(shelf.get_by_role("heading", name="Rush Mill", exact=True)).to_be_visible()
+
+
+def test_a_mix_saved_again_is_taken_as_a_version_and_heard_beside_the_old_one(page: Page, tmp_path: Path) -> None:
+    sound = piece(4, seed=50)
+    first = write(tmp_path / "Heron Ford.wav", sound, RATE, "PCM_24")
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(first))
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.get_by_role("link", name="Open Heron Ford on the bench")).to_be_visible()
+    write(first, sound * 0.5, RATE, "PCM_24")
+    note = page.get_by_role("region", name="Heron Ford changed on disk")
+    expect(note).to_contain_text("6 dB softer throughout")
+    note.get_by_role("button", name="Take it as the new version").click()
+    expect(note).to_have_count(0)
+    # Another file that is called alike is asked about, and goes on the same pile.
+    third = write(tmp_path / "Heron Ford v3.wav", sound * 0.7, RATE, "PCM_24")
+    page.get_by_label("or give its path on this machine").fill(str(third))
+    page.get_by_role("button", name="Bring in").click()
+    asked = page.get_by_role("region", name="Heron Ford v3 may be a version of Heron Ford")
+    expect(asked).to_contain_text("2.9 dB louder throughout")
+    asked.get_by_role("button", name="Put it on that pile").click()
+    page.get_by_role("button", name="Version 3 · 3 on the pile of Heron Ford v3").click()
+    pile = page.get_by_role("dialog", name="Versions of Heron Ford")
+    expect(pile.get_by_role("listitem")).to_have_count(3)
+    expect(pile.get_by_role("listitem").nth(2)).to_contain_text("only what was pressed of it can be heard")
+    pile.get_by_role("link", name="Hear against it").click()
+    expect(page.get_by_role("heading", name="Listening desk")).to_be_visible()
+    expect(page.get_by_text("Heron Ford, version 2")).to_be_visible()
+    page.go_back()
+    page.get_by_role("button", name="Version 3 · 3 on the pile of Heron Ford v3").click()
+    pile.get_by_role("button", name="Use this one").click()
+    expect(pile.get_by_role("listitem").nth(1)).to_contain_text("in use")
+
+
+def test_a_thousand_mixes_are_drawn_as_few_as_are_in_sight(shelf: Page) -> None:
+    like = shelf.request.get("/api/shelf").json()
+    (mix,) = (one for one in like["mixes"] if one["title"] == "Rushbrook")
+    many = [{**mix, "id": 10_000 + at, "title": f"Weir {at:04d}"} for at in range(1_000)]
+
+    def answer(route: Route) -> None:
+        route.fulfill(content_type="application/json", body=json.dumps({**like, "mixes": many, "changes": []}))
+
+    shelf.route("**/api/shelf", answer)
+    shelf.reload()
+    for view in ("List", "Cards"):
+        shelf.get_by_text(view, exact=True).click()
+        expect(shelf.get_by_text("1,000 mixes")).to_be_visible()
+        assert 3 < shelf.locator("[data-mix]").count() < 60
+        shelf.locator("[data-mix] a[href^='/bench']").first.focus()
+        shelf.keyboard.press("End")
+        last: Any = shelf.locator("[data-mix='10000']")
+        expect(last.locator("a[href^='/bench']")).to_be_focused()
+        expect(last).to_be_in_viewport()
+        assert shelf.locator("[data-mix]").count() < 60

@@ -1,0 +1,62 @@
+import { useMutation } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { ChooseFiles } from "../../shared/ChooseFiles";
+
+interface BringInProps {
+  send: (files: Iterable<File>) => void;
+  onArrived: () => void;
+}
+
+/** Files from this browser, or a file or a folder of the machine by its path. */
+export function BringIn({ send, onArrived }: BringInProps) {
+  return (
+    <section className="bring-in" aria-label="Bring in a mix">
+      <ChooseFiles name="file-chooser" multiple choose={send} type="primary">
+        Choose a file
+      </ChooseFiles>
+      <PathForm onArrived={onArrived} />
+    </section>
+  );
+}
+
+function PathForm({ onArrived }: { onArrived: () => void }) {
+  const [path, setPath] = useState("");
+  const fetching = useMutation({
+    mutationFn: api.fetchPath,
+    onSuccess: () => {
+      setPath("");
+      onArrived();
+    },
+  });
+  return (
+    <form
+      className="path-form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (path.trim()) fetching.mutate(path);
+      }}
+    >
+      <label htmlFor="server-path">or give its path on this machine, or a folder’s</label>
+      <Input
+        id="server-path"
+        value={path}
+        placeholder="/mixes/Millrace.wav"
+        status={fetching.error ? "error" : ""}
+        onChange={(event) => {
+          setPath(event.target.value);
+          fetching.reset();
+        }}
+      />
+      <Button htmlType="submit" disabled={!path.trim()} loading={fetching.isPending}>
+        Bring in
+      </Button>
+      {fetching.error && (
+        <p className="field-error" role="alert">
+          {fetching.error.message}
+        </p>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,107 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Button, Popconfirm } from "antd";
+import { useNavigate } from "react-router";
+import { ApiError, api, type ShelfMix } from "../../api/client";
+import { forgetMix } from "../../shared/lastMix";
+import { useOtherVersion } from "../../shared/useChanges";
+
+/** What can be done with all chosen mixes, by button and by key. */
+export function useChosen(chosen: readonly ShelfMix[], choose: (ids: ReadonlySet<number>) => void) {
+  const queries = useQueryClient();
+  const go = useNavigate();
+  const other = useOtherVersion();
+  const ids = chosen.map((mix) => mix.id);
+  const order = useMutation({
+    mutationFn: () => api.makeOrder("", ids),
+    onSuccess: (made) => {
+      queries.setQueryData(["orders", made.id], made);
+      go(`/order/${made.id}`);
+    },
+  });
+  const pile = useMutation({
+    mutationFn: () => api.pileUp(ids),
+    onSuccess: (mix) => {
+      choose(new Set());
+      other(mix);
+    },
+  });
+  const off = useMutation({
+    mutationFn: async () => {
+      const kept: string[] = [];
+      for (const mix of chosen) {
+        try {
+          await api.removeMix(mix.id);
+          forgetMix(mix.id);
+        } catch (error) {
+          if (error instanceof ApiError && error.code === "server.unreachable") throw error;
+          kept.push((error as Error).message);
+        }
+      }
+      if (kept.length) throw new Error(kept.join(" "));
+    },
+    onSettled: () => queries.invalidateQueries({ queryKey: ["shelf"] }),
+    onSuccess: () => choose(new Set()),
+  });
+  return {
+    order,
+    pile,
+    off,
+    tag: () => go(`/tags?chosen=${ids.join(",")}`),
+    problem: order.error ?? pile.error ?? off.error,
+  };
+}
+
+interface ChosenBarProps {
+  chosen: readonly ShelfMix[];
+  acts: ReturnType<typeof useChosen>;
+  press: () => void;
+  chooseAll: () => void;
+  chooseNone: () => void;
+}
+
+export function ChosenBar({ chosen, acts, press, chooseAll, chooseNone }: ChosenBarProps) {
+  const what = chosen.length === 1 ? "1 mix" : `${chosen.length.toLocaleString("en")} mixes`;
+  return (
+    <section className="sheet chosen-bar" aria-label="Chosen mixes">
+      <span role="status">{what} chosen</span>
+      <Button type="primary" onClick={press}>
+        Press them…
+      </Button>
+      <Button loading={acts.order.isPending} onClick={() => acts.order.mutate()}>
+        Make a running order
+      </Button>
+      <Button onClick={acts.tag}>Tag…</Button>
+      {chosen.length > 1 && (
+        <Button
+          loading={acts.pile.isPending}
+          title="They are versions of one mix: the newest comes into use, with the ranges and the ticket of the first."
+          onClick={() => acts.pile.mutate()}
+        >
+          Put on one pile
+        </Button>
+      )}
+      <Popconfirm
+        title={`Take ${what} off the shelf?`}
+        description="Uploaded copies are deleted. Files given by their path stay where they are, and so do pressed files."
+        okText="Take off"
+        cancelText="Keep"
+        onConfirm={() => acts.off.mutate()}
+      >
+        <Button loading={acts.off.isPending}>Take off</Button>
+      </Popconfirm>
+      <span className="chosen-more">
+        <Button type="text" onClick={chooseAll}>
+          Choose all
+        </Button>
+        <Button type="text" onClick={chooseNone}>
+          Choose none
+        </Button>
+      </span>
+      {acts.problem && (
+        <p className="field-error" role="alert">
+          {acts.problem.message}
+        </p>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,42 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Modal } from "antd";
+import { api, type ShelfMix } from "../../api/client";
+import { forgetMix } from "../../shared/lastMix";
+
+/** Asks before a mix goes off the shelf, and says what becomes of its file. */
+export function TakeOffDialog({ mix, onClose }: { mix: ShelfMix; onClose: () => void }) {
+  const queries = useQueryClient();
+  const remove = useMutation({
+    mutationFn: () => api.removeMix(mix.id),
+    onSuccess: () => {
+      forgetMix(mix.id);
+      onClose();
+      void queries.invalidateQueries({ queryKey: ["shelf"] });
+    },
+  });
+  const pile = mix.versions > 1 ? ` All ${mix.versions} versions on its pile go with it.` : "";
+  return (
+    <Modal
+      open
+      width={460}
+      title={`Take ${mix.title} off the shelf?`}
+      okText="Take off"
+      cancelText="Keep"
+      okButtonProps={{ loading: remove.isPending }}
+      onOk={() => remove.mutate()}
+      onCancel={onClose}
+    >
+      <p>
+        {mix.owned
+          ? "The uploaded copy is deleted, and what is set out on its bench. Pressed files stay."
+          : "Its file stays where it is, and so do pressed files; what is set out on its bench goes."}
+        {pile}
+      </p>
+      {remove.error && (
+        <p className="field-error" role="alert">
+          {remove.error.message}
+        </p>
+      )}
+    </Modal>
+  );
+}

@@ -1,0 +1,93 @@
+import { useMutation } from "@tanstack/react-query";
+import { Button, Progress } from "antd";
+import { type Arrival, api } from "../../api/client";
+import type { Sending } from "../../shared/uploads";
+
+interface WaitingProps {
+  arrivals: readonly Arrival[];
+  sending: readonly Sending[];
+  dismiss: (key: number) => void;
+  onChange: () => void;
+}
+
+const MOST_SHOWN = 6;
+
+/** Files on their way to the shelf: the first few with how far they are, the others counted. */
+export function Waiting({ arrivals, sending, dismiss, onChange }: WaitingProps) {
+  const total = arrivals.length + sending.length;
+  if (!total) return null;
+  // What needs somebody comes before what goes on by itself.
+  const reading = [...arrivals].sort((one, other) => rank(one) - rank(other));
+  const sent = [...sending].sort((one, other) => Number(!!other.error) - Number(!!one.error));
+  const room = Math.max(0, MOST_SHOWN - Math.min(reading.length, MOST_SHOWN));
+  const more = total - Math.min(reading.length, MOST_SHOWN) - Math.min(sent.length, room);
+  return (
+    <ul className="waiting" aria-label="On their way">
+      {reading.slice(0, MOST_SHOWN).map((arrival) => (
+        <ArrivalCard key={arrival.id} arrival={arrival} onChange={onChange} />
+      ))}
+      {sent.slice(0, room).map((one) => (
+        <SendingCard
+          key={one.key}
+          name={one.name}
+          share={one.share}
+          error={one.error}
+          onDismiss={() => dismiss(one.key)}
+        />
+      ))}
+      {more > 0 && <li className="waiting-more quiet">and {more.toLocaleString("en")} more</li>}
+    </ul>
+  );
+}
+
+const rank = (arrival: Arrival) => (arrival.state === "refused" ? 0 : arrival.done ? 1 : 2);
+
+function ArrivalCard({ arrival, onChange }: { arrival: Arrival; onChange: () => void }) {
+  const dismiss = useMutation({ mutationFn: () => api.dismiss(arrival.id), onSuccess: onChange });
+  const refused = arrival.state === "refused";
+  const share = arrival.total ? arrival.done / arrival.total : 0;
+  return (
+    <li className={`card${refused ? " card-refused" : ""}`}>
+      <h2>{arrival.name}</h2>
+      {refused ? (
+        <p role="alert">{arrival.error}</p>
+      ) : (
+        <>
+          <p>Reading and measuring</p>
+          <Progress percent={Math.round(share * 100)} size="small" aria-label={`Reading ${arrival.name}`} />
+        </>
+      )}
+      <Button size="small" loading={dismiss.isPending} onClick={() => dismiss.mutate()}>
+        {refused ? "Dismiss" : "Cancel"}
+      </Button>
+    </li>
+  );
+}
+
+interface SendingProps {
+  name: string;
+  share: number;
+  error: string | null;
+  onDismiss: () => void;
+}
+
+function SendingCard({ name, share, error, onDismiss }: SendingProps) {
+  return (
+    <li className={`card${error ? " card-refused" : ""}`}>
+      <h2>{name}</h2>
+      {error ? (
+        <>
+          <p role="alert">{error}</p>
+          <Button size="small" onClick={onDismiss}>
+            Dismiss
+          </Button>
+        </>
+      ) : (
+        <>
+          <p>Sending</p>
+          <Progress percent={Math.round(share * 100)} size="small" aria-label={`Sending ${name}`} />
+        </>
+      )}
+    </li>
+  );
+}

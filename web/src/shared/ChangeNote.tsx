@@ -1,0 +1,77 @@
+import { useMutation } from "@tanstack/react-query";
+import { Button, Progress } from "antd";
+import { api, type FileChange } from "../api/client";
+import { useOtherVersion } from "./useChanges";
+import "./versions.css";
+
+/** A mix whose file is not what it was: what differs, and what can be done. */
+export function ChangeNote({ change, title }: { change: FileChange; title: string }) {
+  const other = useOtherVersion();
+  const take = useMutation({ mutationFn: () => api.takeChange(change.mix_id), onSuccess: other });
+  const leave = useMutation({ mutationFn: () => api.leaveChange(change.mix_id) });
+  const look = useMutation({ mutationFn: () => api.lookAtChange(change.mix_id) });
+  const problem = take.error ?? leave.error ?? look.error;
+  return (
+    <section className={`change change-${change.state}`} aria-label={`${title} changed on disk`}>
+      {change.state === "reading" && (
+        <>
+          <p>It was saved again. What differs is being found out.</p>
+          <Progress
+            percent={change.total ? Math.round((100 * change.done) / change.total) : 0}
+            size="small"
+            aria-label={`Reading ${title} again`}
+          />
+        </>
+      )}
+      {change.state === "changed" && (
+        <>
+          <p>
+            <b>It was saved again.</b> {sentence(change.sentences)}
+          </p>
+          <div className="change-acts">
+            <Button size="small" type="primary" loading={take.isPending} onClick={() => take.mutate()}>
+              Take it as the new version
+            </Button>
+            <Button size="small" type="text" loading={leave.isPending} onClick={() => leave.mutate()}>
+              Leave it
+            </Button>
+            <small>Ranges, markers, ticket and tags are kept.</small>
+          </div>
+        </>
+      )}
+      {change.state === "left" && (
+        <p>
+          Its file is not what was measured, and cannot be pressed as it is.{" "}
+          <Button size="small" loading={look.isPending} onClick={() => look.mutate()}>
+            What differs
+          </Button>
+        </p>
+      )}
+      {change.state === "refused" && (
+        <p>
+          It was saved again, and is not a new version: {change.sentences.join(" ")}{" "}
+          <Button size="small" type="text" onClick={() => leave.mutate()}>
+            Leave it
+          </Button>
+        </p>
+      )}
+      {change.state === "gone" && (
+        <p>
+          Its file is not where it was. Put it back there, or bring it in from where it is: everything set out
+          for it is kept.
+        </p>
+      )}
+      {problem && (
+        <p className="field-error" role="alert">
+          {problem.message}
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** What was found to differ, as one sentence. */
+export function sentence(parts: readonly string[]): string {
+  const text = parts.join("; ");
+  return text ? `${text[0]?.toUpperCase()}${text.slice(1)}.` : "";
+}
