@@ -292,6 +292,15 @@ def test_remedies_clear_what_they_are_for() -> None:
     assert silent.remedy == Remedy("Only what sounds", 96_000, 960_000)
     ((short,), _) = judge(SPEAKS["loudness_out_of_reach"][0], "before")
     assert (short.verdict, short.remedy) == ("look", Remedy("Take −10.1 LUFS", target_lufs=-10.1))
+    ((over,), _) = judge(SPEAKS["samples_over_full_scale"][0], "before")
+    down = LevelWish("true-peak", -1.0)
+    assert over.remedy == Remedy("True peak at −1.0 dBTP", changes=Changes(level=down))
+    # Once a level is chosen there is none that would be put in its place.
+    levelled = replace(SPEAKS["samples_over_full_scale"][0], wish=case(level=down).wish)
+    assert [one.remedy for one in judge(levelled, "before")[0]] == [None]
+    quieter = briefed(replace(case(), expected=Expected(true_peak_dbtp=-0.2)), true_peak_max_dbtp=-2.0)
+    ((peak,), _) = judge(quieter, "before")
+    assert peak.remedy and peak.remedy.label == "True peak at −2.0 dBTP"
     required = briefed(SPEAKS["loudness_out_of_reach"][0], loudness_lufs=(-9.5, -8.5))
     assert judge(required, "before")[0][0].verdict == "stop"
 
@@ -303,7 +312,7 @@ def test_remedies_clear_what_they_are_for() -> None:
         ("container", ("flac", "alac"), Changes(container="flac")),
         ("depth", ("s24",), Changes(encoding="s24")),
         ("channels", ("1",), Changes(channels="mono")),
-        ("clipped", (), Changes(level=LevelWish("peak", -1.0))),
+        ("clipped", (), Changes(level=LevelWish("true-peak", -1.0))),
     ],
 )
 def test_what_a_recipient_refused_is_mended_with_one_click(

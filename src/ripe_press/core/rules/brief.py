@@ -7,6 +7,7 @@ from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.rules.requirements import Requirement, of_format, of_length, of_level, of_tags
 from ripe_press.core.rules.speaks import Said, speaks
+from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.stations.forecast import print_size
 
 
@@ -14,7 +15,8 @@ def _unmet(case: Case, requirements: Iterable[Requirement]) -> Iterator[Finding]
     for one in requirements:
         if not one.holds:
             sentence = f"{case.brief.title} {one.words}."
-            yield Finding(one.rule, "look", sentence, field=one.field, measure=one.measure)
+            remedy = None if one.most_dbtp is None else turned_down(case, one.most_dbtp)
+            yield Finding(one.rule, "look", sentence, remedy=remedy, field=one.field, measure=one.measure)
 
 
 @speaks("before", "after")

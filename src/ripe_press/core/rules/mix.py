@@ -3,6 +3,7 @@
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Finding, Remedy
 from ripe_press.core.rules.speaks import Said, speaks
+from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.units import print_clock, print_count, print_db
 from ripe_press.core.wishes.edges import DECLICK_MS
 
@@ -29,7 +30,7 @@ def samples_over_full_scale(case: Case) -> Said:
         f"The mix is above full scale in {print_count(measures.overs, 'sample')} of this range, first at "
         f"{print_clock(frame, case.path.source.facts.rate_hz, 2)}: this file clips there."
     )
-    yield Finding("samples_over_full_scale", "look", sentence, frame)
+    yield Finding("samples_over_full_scale", "look", sentence, frame, turned_down(case))
 
 
 @speaks("before", "after")

@@ -28,6 +28,8 @@ class Requirement:
     words: str
     measure: MeasureName | None = None
     field: str | None = None
+    most_dbtp: float | None = None
+    """What a peak may reach, where it is about one."""
     stops: bool = False
     """Whether nothing else can be asked of such a file; its words stand alone."""
 
@@ -85,7 +87,7 @@ def of_level(
         if most is not None and peak is not None:
             asked, found = f"peaks up to {print_db(most, unit)}", print_db(peak, unit)
             words = f"takes {asked}; this file reaches {found}"
-            yield Requirement(rule, title, asked, found, peak <= most + TOLERANCE_DB, words, measure)
+            yield Requirement(rule, title, asked, found, peak <= most + TOLERANCE_DB, words, measure, None, most)
     if require.loudness_lufs and loudness_lufs is not None:
         low, high = require.loudness_lufs
         takes, has = f"{print_db(low, 'LUFS')} to {print_db(high, 'LUFS')}", print_db(loudness_lufs, "LUFS")

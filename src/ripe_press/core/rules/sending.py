@@ -6,6 +6,7 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Finding, Remedy
 from ripe_press.core.rules.speaks import Said, speaks
+from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.sending.mail import encoded_bytes, room_for_file, what_fits
 from ripe_press.core.sending.parcel import Reason
 from ripe_press.core.stations.forecast import print_size
@@ -129,9 +130,7 @@ def _remedy(case: Case, reason: Reason) -> Remedy | None:
             if asked == ("1",):
                 return Remedy("Mono", changes=Changes(channels="mono"))
         case "clipped":
-            level = replace(case.wish.level, kind="peak", target=-1.0) if case.wish.level.kind == "leave" else None
-            if level:
-                return Remedy("Peak at −1 dBFS", changes=Changes(level=level))
+            return turned_down(case)
         case _:
             pass
     return None
