@@ -373,8 +373,8 @@ export const downloadUrl = (pressing: number, file: number): string =>
   `/api/pressings/${pressing}/files/${file}/download`;
 
 /** Sends a file as the raw body, so that the server can stream it to disk; reports bytes sent. */
-export function upload(file: File, onProgress: (sent: number, total: number) => void): Promise<void> {
-  return sent("/api/arrivals/upload", file, onProgress);
+export function upload(file: File, onProgress: (sent: number, total: number) => void): Promise<Arrival> {
+  return sent("/api/arrivals/upload", file, onProgress) as Promise<Arrival>;
 }
 
 /** The same for what stands beside a mix. */
@@ -382,11 +382,15 @@ export function uploadStem(
   mixId: number,
   file: File,
   onProgress: (sent: number, total: number) => void,
-): Promise<void> {
+): Promise<unknown> {
   return sent(`/api/mixes/${mixId}/stems/upload`, file, onProgress);
 }
 
-function sent(address: string, file: File, onProgress: (sent: number, total: number) => void): Promise<void> {
+function sent(
+  address: string,
+  file: File,
+  onProgress: (sent: number, total: number) => void,
+): Promise<unknown> {
   return new Promise((resolve, reject) => {
     const call = new XMLHttpRequest();
     call.open("POST", `${address}?name=${encodeURIComponent(file.name)}`);
@@ -395,7 +399,7 @@ function sent(address: string, file: File, onProgress: (sent: number, total: num
     call.onerror = () => reject(new ApiError("server.unreachable", UNREACHABLE));
     call.onload = () => {
       const body = call.response as { message?: string; code?: string } | null;
-      if (call.status < 300) resolve();
+      if (call.status < 300) resolve(call.response);
       else
         reject(new ApiError(body?.code ?? `http.${call.status}`, body?.message ?? "The upload was refused."));
     };

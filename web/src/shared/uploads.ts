@@ -11,7 +11,7 @@ export interface Sending {
 /** A browser keeps six lines to a server: a folder that is sent must not take them all. */
 const AT_ONCE = 2;
 
-type Send = (file: File, onProgress: (sent: number, total: number) => void) => Promise<void>;
+type Send = (file: File, onProgress: (sent: number, total: number) => void) => Promise<unknown>;
 
 /** Files being sent from this browser: how far each is, and what went wrong. */
 export function useUploads(sendOne: Send, onArrived: () => void) {

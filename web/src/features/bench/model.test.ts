@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { BenchState, Defaults, Edges } from "../../api/client";
+import { remedied, withRemedy } from "../../shared/remedies";
 import {
   between,
   changed,
@@ -7,7 +8,6 @@ import {
   type History,
   nudge,
   type Range,
-  remedied,
   withCopy,
   withEdge,
   withLines,
@@ -18,7 +18,6 @@ import {
   withoutRange,
   withRange,
   withRanges,
-  withRemedy,
 } from "./model";
 
 const edges: Edges = {

@@ -2,6 +2,7 @@ import { createContext, useContext } from "react";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
 import type { BenchState, Defaults, Mix, Part, Proposal, Remedy, Row, TicketLine } from "../../api/client";
+import { withRemedy } from "../../shared/remedies";
 import {
   type Change,
   changed,
@@ -19,7 +20,6 @@ import {
   withoutRange,
   withRange,
   withRanges,
-  withRemedy,
 } from "./model";
 
 /** A station of a file: rows move about as the tree changes, so it is known by its file, not by its row. */

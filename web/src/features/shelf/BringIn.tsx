@@ -7,16 +7,20 @@ import { ChooseFiles } from "../../shared/ChooseFiles";
 interface BringInProps {
   send: (files: Iterable<File>) => void;
   onArrived: () => void;
+  guide: () => void;
 }
 
 /** Files from this browser, or a file or a folder of the machine by its path. */
-export function BringIn({ send, onArrived }: BringInProps) {
+export function BringIn({ send, onArrived, guide }: BringInProps) {
   return (
     <section className="bring-in" aria-label="Bring in a mix">
       <ChooseFiles name="file-chooser" multiple choose={send} type="primary">
         Choose a file
       </ChooseFiles>
       <PathForm onArrived={onArrived} />
+      <Button type="text" onClick={guide}>
+        A file in three steps
+      </Button>
     </section>
   );
 }

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import type { InputRef } from "antd";
-import { type DragEvent, useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
+import { type DragEvent, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { api, upload } from "../../api/client";
 import { useCommands } from "../../shared/commands";
 import { filesDropped } from "../../shared/dropped";
@@ -10,6 +10,7 @@ import { arranged, chosenWith, type Order } from "./arrange";
 import { BatchDialog } from "./BatchDialog";
 import { BringIn } from "./BringIn";
 import { ChosenBar, useChosen } from "./ChosenBar";
+import { Guide } from "./guide/Guide";
 import { ShelfGrid } from "./ShelfGrid";
 import { ShelfTools, type View } from "./ShelfTools";
 import { TakeOffDialog } from "./TakeOffDialog";
@@ -31,6 +32,7 @@ export function ShelfPage() {
   });
   const { sending, send, dismiss } = useUploads(upload, refresh);
   const [over, setOver] = useState(false);
+  const [guided, setGuided] = useState(false);
   const [leftOut, setLeftOut] = useState("");
   const [find, setFind] = useState("");
   const [order, setOrder] = useRemembered<Order>("shelf-order", { by: "added", turned: false });
@@ -51,6 +53,7 @@ export function ShelfPage() {
   const forChosen = (name: string, key: string, run: () => void) =>
     chosen.length ? [{ name, key, run }] : [];
   useCommands([
+    { name: "A file in three steps", run: () => setGuided(true) },
     { name: "Find a mix", key: "f", run: () => field.current?.focus() },
     { name: "Cards or list", key: "v", run: () => setView(view === "cards" ? "list" : "cards") },
     { name: "Choose all that are shown", key: "mod+a", run: chooseAll },
@@ -81,7 +84,11 @@ export function ShelfPage() {
     setTicked((now) => chosenWith(now, ids, id, on, all ? since : null));
     setSince(id);
   }, []);
-  const empty = shelf.isSuccess && !mixes.length && !arrivals.length && !sending.length;
+  const empty = shelf.isSuccess && !mixes.length && !sending.length;
+  // Once it was shown it stays: the mix that it brings in fills the shelf.
+  useEffect(() => {
+    if (empty) setGuided(true);
+  }, [empty]);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has the button and the path field beside it
     <div
@@ -101,9 +108,15 @@ export function ShelfPage() {
           Finished mixes. Drop files or folders anywhere on this page; the files themselves are never altered.
         </p>
       </header>
-      <BringIn send={send} onArrived={refresh} />
+      {guided || empty ? (
+        <Guide mixes={mixes} close={mixes.length ? () => setGuided(false) : null} />
+      ) : (
+        <BringIn send={send} onArrived={refresh} guide={() => setGuided(true)} />
+      )}
       {leftOut && <p role="status">{leftOut}</p>}
-      <Waiting arrivals={arrivals} sending={sending} dismiss={dismiss} onChange={refresh} />
+      {!(guided && !mixes.length) && (
+        <Waiting arrivals={arrivals} sending={sending} dismiss={dismiss} onChange={refresh} />
+      )}
       {mixes.length > 0 && (
         <ShelfTools
           find={find}
@@ -134,12 +147,6 @@ export function ShelfPage() {
       )}
       {of && dialog.what === "versions" && <VersionsDialog mix={of} onClose={() => setDialog(NONE)} />}
       {of && dialog.what === "off" && <TakeOffDialog mix={of} onClose={() => setDialog(NONE)} />}
-      {empty && (
-        <div className="empty">
-          <p className="empty-title">The shelf is empty</p>
-          <p>Drop a finished mix here: WAV, AIFF, CAF, FLAC, MP3 or Ogg, as long as you like.</p>
-        </div>
-      )}
       {mixes.length > 0 && !shown.length && (
         <div className="empty">
           <p className="empty-title">No mix is called that</p>

@@ -1,0 +1,79 @@
+"""The first five minutes: with nothing on the shelf two questions lead to a correct file."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import Browser, Page, expect
+
+from browser.conftest import Server
+from support.signals import piece, write
+
+RATE = 48_000
+
+
+@pytest.fixture
+def newcomer(browser: Browser, tmp_path: Path) -> Iterator[Page]:
+    """An application that nobody has used yet."""
+    server = Server(tmp_path / "data")
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address)
+    page = context.new_page()
+    page.set_default_timeout(30_000)
+    page.goto("/")
+    yield page
+    context.close()
+    server.stop()
+
+
+def test_three_clicks_to_a_correct_file(newcomer: Page, tmp_path: Path) -> None:
+    loud = piece(5, seed=60)
+    loud *= 1.3 / np.abs(loud).max()
+    mix = write(tmp_path / "Weir Song.wav", loud, RATE, "FLOAT")
+    steps = newcomer.get_by_role("region", name="A file in three steps")
+    expect(steps.get_by_role("heading")).to_have_text(["Which mix?", "Where is it going?", "Make it"])
+    with newcomer.expect_file_chooser() as chooser:
+        steps.get_by_role("button", name="Choose a file").click()
+    chooser.value.set_files(mix)
+    steps.get_by_role("button", name="Audio CD").click()
+    # It would clip on a disc: what keeps it from that is set, said, and can be taken back.
+    expect(steps).to_contain_text("True peak at −1.0 dBTP was set for it")
+    steps.get_by_role("button", name="Make the file").click()
+    download = steps.get_by_role("link", name="Download")
+    with newcomer.expect_download() as saved:
+        download.click()
+    path = tmp_path / "there.wav"
+    saved.value.save_as(path)
+    found, rate = soundfile.read(path)
+    assert (rate, soundfile.info(path).subtype) == (44_100, "PCM_16")
+    assert -4 < 20 * np.log10(np.abs(found).max()) < -0.99
+    # The mix stands on the shelf, and on its bench is what was made.
+    steps.get_by_role("link", name="Set out more on the bench").click()
+    expect(newcomer.get_by_role("button", name="Press 1 file")).to_be_visible()
+
+
+def test_the_way_to_a_file_says_what_is_wrong_and_takes_it_back(newcomer: Page, tmp_path: Path) -> None:
+    steps = newcomer.get_by_role("region", name="A file in three steps")
+    path = steps.get_by_label("The path of a mix on this machine")
+    path.fill(str(tmp_path / "nothing.wav"))
+    path.press("Enter")
+    expect(steps.get_by_role("alert")).to_contain_text("There is no file at")
+    other = tmp_path / "notes.wav"
+    other.write_text("no sound")
+    path.fill(str(other))
+    path.press("Enter")
+    expect(steps.get_by_role("alert")).to_contain_text("notes.wav")
+    loud = piece(3, seed=61)
+    path.fill(str(write(tmp_path / "Late Song.wav", loud * 1.2 / np.abs(loud).max(), RATE, "FLOAT")))
+    path.press("Enter")
+    expect(steps).to_contain_text("Late Song")
+    steps.get_by_role("button", name="Audio CD").click()
+    steps.get_by_role("button", name="Leave it as it is").click()
+    expect(steps).to_contain_text("this file clips there")
+    steps.get_by_role("button", name="True peak at −1.0 dBTP").click()
+    expect(steps.get_by_text("this file clips there")).to_have_count(0)
+    steps.get_by_role("button", name="Phone and car").click()
+    expect(steps.get_by_role("button", name="Make the file")).to_be_enabled()
+    newcomer.get_by_role("button", name="Close").click()
+    expect(newcomer.get_by_role("region", name="Bring in a mix")).to_be_visible()

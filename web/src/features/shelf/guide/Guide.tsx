@@ -1,0 +1,266 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input, Progress, Select } from "antd";
+import { type DragEvent, useState } from "react";
+import { Link } from "react-router";
+import { api, downloadUrl, type Finding, type Remedy, type ShelfMix } from "../../../api/client";
+import { ChooseFiles } from "../../../shared/ChooseFiles";
+import { bytes, clock, level, rate } from "../../../shared/format";
+import { VerdictMark } from "../../../shared/Verdict";
+import { type GuideState, useGuide } from "./useGuide";
+import "./guide.css";
+
+interface GuideProps {
+  mixes: readonly ShelfMix[];
+  /** Nothing to close where there is nothing behind it. */
+  close: (() => void) | null;
+}
+
+/** The way to a first file: which mix, where it is going, and there it is. Nothing else has to be understood. */
+export function Guide({ mixes, close }: GuideProps) {
+  const guide = useGuide();
+  const drop = (event: DragEvent) => {
+    const [file] = event.dataTransfer.files;
+    if (!file || guide.mix) return;
+    // The shelf behind it takes what is dropped anywhere else.
+    event.preventDefault();
+    event.stopPropagation();
+    guide.bringIn(file);
+  };
+  return (
+    <section className="sheet guide" aria-label="A file in three steps" onDrop={drop}>
+      {close && (
+        <Button type="text" size="small" className="guide-close" onClick={close}>
+          Close
+        </Button>
+      )}
+      <ol>
+        <li>
+          <h2>Which mix?</h2>
+          <WhichMix guide={guide} mixes={mixes} />
+        </li>
+        <li>
+          <h2>Where is it going?</h2>
+          <WhereTo guide={guide} />
+        </li>
+        <li>
+          <h2>{guide.ended ? "There it is" : "Make it"}</h2>
+          <ThereItIs guide={guide} />
+        </li>
+      </ol>
+      {guide.problem && (
+        <p className="field-error" role="alert">
+          {guide.problem.message}
+        </p>
+      )}
+    </section>
+  );
+}
+
+function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMix[] }) {
+  const [path, setPath] = useState("");
+  const { mix } = guide;
+  if (mix) {
+    return (
+      <div className="guide-answer">
+        <p>
+          <b>{mix.title}</b>, {clock(mix.frames, mix.rate_hz, 1)} · {rate(mix.rate_hz)} · {mix.depth_label} ·{" "}
+          {level(mix.measures.integrated_lufs, "LUFS")}
+        </p>
+        <Button size="small" type="text" onClick={guide.otherMix}>
+          Another one
+        </Button>
+      </div>
+    );
+  }
+  if (guide.sending) {
+    const { total = 0, done = 0 } = guide.reading ?? {};
+    return (
+      <>
+        <p>It is being read and measured; it stays as it is.</p>
+        <Progress
+          percent={total ? Math.round((100 * done) / total) : 0}
+          size="small"
+          aria-label="Reading the mix"
+        />
+      </>
+    );
+  }
+  return (
+    <>
+      <p>
+        A finished stereo mix: WAV, AIFF, CAF, FLAC, MP3 or Ogg, as long as you like. It is never altered.
+      </p>
+      <div className="guide-acts">
+        <ChooseFiles name="guide-chooser" type="primary" choose={([file]) => file && guide.bringIn(file)}>
+          Choose a file
+        </ChooseFiles>
+        <span>drop it here, or</span>
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (path.trim()) guide.bringIn(path);
+          }}
+        >
+          <Input
+            aria-label="The path of a mix on this machine"
+            placeholder="type its path, and Enter"
+            value={path}
+            onChange={(event) => setPath(event.target.value)}
+          />
+        </form>
+        {mixes.length > 0 && (
+          <Select
+            showSearch
+            aria-label="A mix of the shelf"
+            placeholder="or one of the shelf"
+            optionFilterProp="label"
+            value={null}
+            onChange={(id: number | null) => id !== null && guide.chooseMix(id)}
+            options={mixes.map((one) => ({ value: one.id, label: one.title }))}
+          />
+        )}
+      </div>
+    </>
+  );
+}
+
+function WhereTo({ guide }: { guide: GuideState }) {
+  const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
+  const all = (briefs.data ?? []).filter((one) => one.id !== "blank");
+  const chosen = all.find((one) => one.id === guide.brief);
+  return (
+    <>
+      <ul className="guide-briefs" aria-label="Where it can go">
+        {all.map((one) => (
+          <li key={one.id}>
+            <button
+              type="button"
+              aria-pressed={one.id === guide.brief}
+              onClick={() => guide.chooseBrief(one.id)}
+              title={one.sentence}
+            >
+              {one.title}
+            </button>
+          </li>
+        ))}
+      </ul>
+      <p className="quiet guide-brief-words" aria-live="polite">
+        {chosen
+          ? chosen.sentence
+          : "Each knows what is asked for there. Everything can be changed on the bench, later."}
+      </p>
+    </>
+  );
+}
+
+function ThereItIs({ guide }: { guide: GuideState }) {
+  const { mix, brief, row, mended, refused } = guide;
+  if (guide.pressing) return <Made guide={guide} />;
+  if (!mix || !brief) {
+    return <p className="quiet">The file, made and proved, once both are answered.</p>;
+  }
+  if (refused) return <p className="over">{refused.sentence}</p>;
+  if (!row) return <p className="quiet">It is being worked out.</p>;
+  const blocked = row.verdict === "stop";
+  return (
+    <>
+      <p>
+        <b>{row.file_name}</b>, {bytes(row.size.middle)}
+      </p>
+      {mended.length > 0 && (
+        <p>
+          {mended.map((one) => (
+            <span key={one.label}>
+              {one.because} <b>{one.label}</b> was set for it.{" "}
+            </span>
+          ))}
+          <Button size="small" type="text" onClick={guide.leaveAsIs}>
+            Leave it as it is
+          </Button>
+        </p>
+      )}
+      <Findings findings={row.findings} apply={guide.remedy} />
+      <div className="guide-acts">
+        <Button type="primary" size="large" disabled={blocked || !guide.settled} onClick={guide.press}>
+          Make the file
+        </Button>
+        <Link to={`/bench/${mix.id}`}>or set it out on the bench</Link>
+      </div>
+    </>
+  );
+}
+
+const MOST_FINDINGS = 3;
+
+interface FindingsProps {
+  findings: readonly (Pick<Finding, "sentence" | "verdict"> & { remedy?: Remedy | null })[];
+  apply?: (remedy: Remedy) => void;
+}
+
+function Findings({ findings, apply }: FindingsProps) {
+  const more = findings.length - MOST_FINDINGS;
+  return (
+    <>
+      {findings.slice(0, MOST_FINDINGS).map(({ sentence, verdict, remedy }) => (
+        <p key={sentence} className="guide-finding">
+          <VerdictMark verdict={verdict} />
+          <span>
+            {sentence}{" "}
+            {apply && remedy && (
+              <Button size="small" onClick={() => apply(remedy)}>
+                {remedy.label}
+              </Button>
+            )}
+          </span>
+        </p>
+      ))}
+      {more > 0 && <p className="quiet">and {more} more, on the bench.</p>}
+    </>
+  );
+}
+
+function Made({ guide }: { guide: GuideState }) {
+  const { pressing, mix, ended } = guide;
+  if (!pressing) return null;
+  if (!ended) {
+    const part = pressing.lines[0]?.part ?? 0;
+    return (
+      <>
+        <p>It is being made, and read back from disk to prove it.</p>
+        <Progress percent={Math.round(100 * part)} size="small" aria-label="Making the file" />
+      </>
+    );
+  }
+  const [file] = pressing.files;
+  if (!file)
+    return <p className="over">{pressing.error || pressing.lines[0]?.error || "No file was made."}</p>;
+  const leaves = file.verdict !== "stop";
+  return (
+    <>
+      <p className="guide-made">
+        <VerdictMark verdict={file.verdict} size={26} />
+        <span>
+          <b>{file.name}</b>, {bytes(file.bytes)}.{" "}
+          {file.verdict === "ready" ? "Everything that is asked for there was found in it." : ""}
+          {!leaves && "It does not fit where it goes, and was not put there."}
+        </span>
+      </p>
+      <Findings findings={file.findings} />
+      <div className="guide-acts">
+        {leaves && (
+          <Button
+            type="primary"
+            size="large"
+            href={downloadUrl(pressing.id, file.number)}
+            download={file.name}
+          >
+            Download
+          </Button>
+        )}
+        <Link to={`/proof/${pressing.id}`}>See the proof</Link>
+        {mix && <Link to={`/bench/${mix.id}`}>Set out more on the bench</Link>}
+      </div>
+      {leaves && <p className="quiet path">It lies at {file.path}</p>}
+    </>
+  );
+}
