@@ -51,6 +51,17 @@ def test_three_clicks_to_a_correct_file(newcomer: Page, tmp_path: Path) -> None:
     # The mix stands on the shelf, and on its bench is what was made.
     steps.get_by_role("link", name="Set out more on the bench").click()
     expect(newcomer.get_by_role("button", name="Press 1 file")).to_be_visible()
+    # A word that one may not know yet explains itself with the figures of this file, and is silent when asked.
+    station = newcomer.get_by_role("region", name="Station")
+    station.get_by_role("button", name="noise shaping").click()
+    expect(station).to_contain_text("It is off here: the hiss is as loud at every pitch.")
+    station.get_by_role("button", name="dither", exact=True).click()
+    expect(station).to_contain_text("Here the hiss lies at −93.3 dBFS")
+    station.get_by_role("button", name="I know these words").click()
+    expect(station.get_by_role("button", name="dither", exact=True)).to_have_count(0)
+    newcomer.reload()
+    expect(station).to_contain_text("triangular dither")
+    expect(station.get_by_role("button", name="dither", exact=True)).to_have_count(0)
 
 
 def test_the_way_to_a_file_says_what_is_wrong_and_takes_it_back(newcomer: Page, tmp_path: Path) -> None:

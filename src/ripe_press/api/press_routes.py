@@ -12,6 +12,7 @@ from ripe_press.core.errors import NotFound
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.coding import bit_rates
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.rules.explained import About, explained
 from ripe_press.core.rules.files import problems
 from ripe_press.core.signal.limiter import REDUCTION_BIN
 from ripe_press.core.signal.quantise import added_noise_dbfs, noise_density_db
@@ -129,6 +130,19 @@ def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> Response:
     )
     # The largest answer there is, asked for at every change: it is written out in one go.
     return Response(ticket.model_dump_json(), media_type="application/json")
+
+
+@router.post("/mixes/{mix_id}/explained/{file_id}")
+def explain(mix_id: int, file_id: str, wish: Bench, studio: TheStudio) -> list[schemas.Explained]:
+    """Words of the trade, and what they are in this file. Raises: NotFound ``delivery.unknown``."""
+    mix = studio.shelf.mix(mix_id)
+    row = next((one for one in _rows(studio, mix, wish, _plan(studio, mix, wish)) if one.id == file_id), None)
+    if row is None:
+        message = "That delivery is no longer on the ticket."
+        raise NotFound("delivery.unknown", message, file=file_id)
+    bandwidth_hz = mix.measures["effective_bandwidth_hz"]
+    found = explained(About(row.path, row.before, row.forecast, row.quietest_dbfs, bandwidth_hz))
+    return [schemas.Explained(word=word, sentences=text) for word, text in found.items()]
 
 
 def _plan(studio: Studio, mix: StoredMix, bench: Bench) -> Plan:

@@ -7,6 +7,7 @@ from pydantic import Field
 from ripe_press.api.brief_schemas import Schema
 from ripe_press.core.formats.capabilities import Container, Encoding, Mode
 from ripe_press.core.naming import PLAIN_STYLE, NameStyle
+from ripe_press.core.rules.explained import Word
 from ripe_press.core.rules.findings import Finding, Verdict
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import Dither
@@ -43,6 +44,13 @@ class ConverterWish(Schema):
     from_hz: int
     to_hz: int
     quality: Literal["high", "very-high"]
+
+
+class Explained(Schema):
+    """A word of the trade: what it means, and what that is in a file, in two sentences."""
+
+    word: Word
+    sentences: str
 
 
 class NoisePicture(Schema):

@@ -6,6 +6,7 @@ export type Arrival = Schemas["Arrival"];
 export type ShelfMix = Schemas["ShelfRow"];
 export type KeptSheet = Schemas["KeptSheet"];
 export type ShelfView = Schemas["ShelfView"];
+export type Word = Schemas["Explained"]["word"];
 export type FileChange = Schemas["FileChange"];
 export type MixVersion = Schemas["MixVersion"];
 export type Told = Schemas["Told"];
@@ -187,6 +188,8 @@ export const api = {
   truePeaks: async (id: number) =>
     new Float32Array(await (await request(`/mixes/${id}/true-peaks`)).arrayBuffer()),
   ticket: (id: number, bench: BenchState) => send<Ticket>("POST", `/mixes/${id}/ticket`, bench),
+  explained: (id: number, file: string, bench: BenchState) =>
+    send<Schemas["Explained"][]>("POST", `/mixes/${id}/explained/${file}`, bench),
   measures: (id: number, start: number, end: number) =>
     json<RangeMeasures>(`/mixes/${id}/measures?start_frame=${start}&end_frame=${end}`),
   loudness: async (id: number) =>

@@ -594,7 +594,7 @@ export interface paths {
         get?: never;
         /**
          * Set Bench
-         * @description Keeps ranges, markers and tempo map; of this ``content`` of the mix where it is named.
+         * @description Keeps ranges, markers and tempo map; of the version whose content begins so, where that is named.
          */
         put: operations["set_bench_api_mixes__mix_id__bench_put"];
         post?: never;
@@ -762,6 +762,26 @@ export interface paths {
          */
         put: operations["set_downmix_api_mixes__mix_id__downmix_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/explained/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Explain
+         * @description Words of the trade, and what they are in this file. Raises: NotFound ``delivery.unknown``.
+         */
+        post: operations["explain_api_mixes__mix_id__explained__file_id__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3556,6 +3576,19 @@ export interface components {
             true_peak_dbtp: number | null;
             /** Wave */
             wave: number[];
+        };
+        /**
+         * Explained
+         * @description A word of the trade: what it means, and what that is in a file, in two sentences.
+         */
+        Explained: {
+            /** Sentences */
+            sentences: string;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "dither" | "noise-shaping" | "true-peak" | "lufs" | "dbfs" | "sample-rate" | "bit-depth" | "lossy" | "bit-rate" | "limiter";
         };
         /**
          * Figure
@@ -8234,6 +8267,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Arrival"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    explain_api_mixes__mix_id__explained__file_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bench-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Explained"][];
                 };
             };
             /** @description Validation Error */

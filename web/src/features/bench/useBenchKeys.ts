@@ -1,6 +1,7 @@
 import type { Mix, Row } from "../../api/client";
 import { type Command, useCommands } from "../../shared/commands";
 import { player } from "../../shared/player";
+import { useSilence } from "../../shared/silence";
 import { nudge } from "./model";
 import type { PressingControl } from "./queries";
 import { useSession, useSetOut } from "./session";
@@ -83,6 +84,7 @@ export function useBenchKeys(
     { name: "Undo", key: "mod+z", run: session.undo },
     { name: "Redo", key: "mod+shift+z", run: session.redo },
     { name: "Press", key: "mod+enter", run: () => pressing.press(session.bench()) },
+    { name: "Words explain themselves, or are silent", run: () => useSilence.getState().turn() },
     { name: "The sheet of keys", key: "?", run: () => session.show({ dialog: "keys" }) },
     ...ranges,
     ...files,
