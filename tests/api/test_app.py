@@ -113,6 +113,11 @@ def test_edges_are_heard_as_they_are_pressed(client: TestClient, millrace: dict[
     heard = soundfile.read(io.BytesIO(client.get(url, params=part).content))[0]
     assert np.abs(heard[500:-500] - whole[24_500:47_500]).max() < 1e-5
     assert np.abs(whole[11_990:12_010]).max() == pytest.approx(0.5 * 0.25, abs=0.02)
+    # A loop is the same sound over and over, without a seam.
+    odd = {**query, "from_frame": 96_000, "to_frame": 96_001 + 2 * 999}
+    once, thrice = (client.get(url, params={**odd, "times": times}) for times in (1, 3))
+    once, thrice = (soundfile.read(io.BytesIO(one.content))[0] for one in (once, thrice))
+    assert np.array_equal(thrice, np.concatenate((once, once, once)))
     nothing = client.get(url, params={**query, "from_frame": 240_000, "to_frame": 240_000})
     assert nothing.status_code == 422
     wrong = client.get(url, params={**query, "edges": "{"})

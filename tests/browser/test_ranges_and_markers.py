@@ -159,7 +159,7 @@ def test_shift_and_drag_adds_a_range_and_alt_leaves_the_grid(bench: Page) -> Non
 
 def test_the_meter_shows_what_is_heard(bench: Page) -> None:
     bench.get_by_role("button", name="Play range").click()
-    figure = bench.get_by_test_id("meter-figure")
+    figure = bench.get_by_test_id("meter-peak")
     expect(figure).to_have_text(re.compile(r"^−6\.[01] dBFS"), timeout=8_000)
     bench.get_by_role("button", name="Stop").click()
 

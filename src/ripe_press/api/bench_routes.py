@@ -1,6 +1,7 @@
 """One mix on the bench: what is set out for it, what it looks like, how it measures and how it sounds."""
 
 from collections.abc import Iterator
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
@@ -13,6 +14,8 @@ from ripe_press.core.engine.stems import part_source
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.formats.marker_lists import markers_csv, markers_json, parse_markers
+from ripe_press.core.measure.loudness import k_weighting
+from ripe_press.core.oversampling import between
 from ripe_press.core.rules.proposals import Proposal
 from ripe_press.core.stations.level import USUAL_TARGETS
 from ripe_press.core.timeline import Marker, TempoMap, parse_place
@@ -37,6 +40,15 @@ def read_defaults() -> schemas.Defaults:
     """What new ranges, deliveries and levels begin with."""
     return schemas.Defaults(
         edges=NO_EDGES, changes=NO_CHANGES, looks=LOOKS, targets=USUAL_TARGETS, read_suffixes=sorted(READ_SUFFIXES)
+    )
+
+
+@defaults_router.get("/loudness-meter")
+def read_meter(rate_hz: Annotated[int, Query(ge=8_000, le=384_000)]) -> schemas.LoudnessMeter:
+    """What a meter of loudness and true peak needs at a sample rate, so that the page hears as the press measures."""
+    shelf, high_pass = k_weighting(rate_hz)
+    return schemas.LoudnessMeter(
+        shelf=shelf.tolist(), high_pass=high_pass.tolist(), between=between(rate_hz).astype(float).tolist()
     )
 
 
@@ -116,8 +128,11 @@ def listen(
     to_frame: int | None = None,
     edges: str = Query(default="{}", max_length=2000),
     stems: str = Query(default="", max_length=2000),
+    times: int = Query(default=1, ge=1, le=500),
 ) -> StreamingResponse:
     """A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made.
+
+    It is sent so many ``times``, without a seam.
 
     With the numbers of ``stems``, parted by commas, it is those, added up, in place of the mix.
     """
@@ -133,6 +148,8 @@ def listen(
     source = known.source
     if stems:
         source = part_source(source, studio.stems.notes(mix_id), studio.stems.part_of(mix_id, stems))
+    if times > 1:
+        return wav_stream(*studio.cuts.loop(source, stretch, times, from_frame, to_frame))
     return wav_stream(*studio.cuts.play(source, stretch, from_frame, to_frame))
 
 

@@ -152,6 +152,17 @@ class Defaults(Schema):
     """What names of sound end with: what is left out of a folder that is dropped."""
 
 
+class LoudnessMeter(Schema):
+    """Filters of a meter: the shelf as (b0, b1, b2, a1, a2), the high-pass as (a1, a2) behind (1, −2, 1).
+
+    ``between`` are the phases that tell the signal between its samples; none where the rate is high enough.
+    """
+
+    shelf: list[float]
+    high_pass: list[float]
+    between: list[list[float]]
+
+
 class PathWish(Schema):
     """A file on the server, or a folder of them, by its full path."""
 

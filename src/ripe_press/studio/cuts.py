@@ -2,9 +2,9 @@
 
 import secrets
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ripe_press.core.engine.resolve import Mix, files_of, resolve
@@ -23,6 +23,8 @@ from ripe_press.studio.workers import WorkerPool
 HIGHEST_RATE_HZ = 48_000
 _CHUNK_BYTES = 1 << 18
 _PATIENCE_S = 0.01
+_SAMPLE_BYTES = 3
+_MOST = 0xFFFFFFFF
 
 
 def listening_path(
@@ -66,17 +68,61 @@ class Cuts:
         path = listening_path(source, stretch, from_frame, to_frame)
         codec = path.codec
         size = wav_bytes(codec.encoding, codec.channels, codec.frames)
-        return size, self._follow(path, size)
+        return size, self._follow(path, lambda target, future: _tail(target, size, future))
 
-    def _follow(self, path: StationPath, size: int) -> Iterator[bytes]:
+    def loop(
+        self, source: Source, stretch: Stretch, times: int, from_frame: int | None = None, to_frame: int | None = None
+    ) -> tuple[int, Iterator[bytes]]:
+        """The same so many times without a seam.
+
+        Raises: as `play`.
+        """
+        path = listening_path(source, stretch, from_frame, to_frame)
+        codec = path.codec
+        data = codec.frames * codec.channels * _SAMPLE_BYTES
+        size = wav_bytes(codec.encoding, codec.channels, codec.frames)
+        # A body of odd length is padded by a byte that is no sound.
+        head = size - data - data % 2
+        again = _Again(head, data, times)
+        return head + data * times, self._follow(path, lambda target, future: again.read(target, size, future))
+
+    def _follow(self, path: StationPath, read: Callable[[Path, Future[None]], Iterator[bytes]]) -> Iterator[bytes]:
         job = JobFolder.make(self._folder.passing)
         target = job.path / f"{secrets.token_hex(4)}.wav"
         future = self._workers.submit(tasks.cut_to_listen, path, str(target), str(job.path))
         try:
-            yield from _tail(target, size, future)
+            yield from read(target, future)
         finally:
             job.cancel()
             future.add_done_callback(lambda _done: job.clear())
+
+
+@dataclass(frozen=True, slots=True)
+class _Again:
+    """A file of ``head`` and ``data`` bytes whose sound is sent so many ``times``."""
+
+    head: int
+    data: int
+    times: int
+
+    def read(self, target: Path, size: int, future: Future[None]) -> Iterator[bytes]:
+        """The bytes of a growing file under a header that names all of them, and then those of its sound again."""
+        sent = 0
+        for chunk in _tail(target, size, future):
+            yield (chunk if sent else self._named(chunk))[: self.head + self.data - sent]
+            sent += len(chunk)
+        for _ in range(1, self.times):
+            with target.open("rb") as file:
+                file.seek(self.head)
+                left = self.data
+                while chunk := file.read(min(_CHUNK_BYTES, left)):
+                    left -= len(chunk)
+                    yield chunk
+
+    def _named(self, first: bytes) -> bytes:
+        data = self.data * self.times
+        riff, body = (min(one, _MOST).to_bytes(4, "little") for one in (self.head - 8 + data, data))
+        return first[:4] + riff + first[8 : self.head - 4] + body + first[self.head :]
 
 
 def _tail(target: Path, size: int, future: Future[None]) -> Iterator[bytes]:

@@ -188,6 +188,7 @@ export const api = {
   truePeaks: async (id: number) =>
     new Float32Array(await (await request(`/mixes/${id}/true-peaks`)).arrayBuffer()),
   ticket: (id: number, bench: BenchState) => send<Ticket>("POST", `/mixes/${id}/ticket`, bench),
+  loudnessMeter: (rateHz: number) => json<Schemas["LoudnessMeter"]>(`/loudness-meter?rate_hz=${rateHz}`),
   explained: (id: number, file: string, bench: BenchState) =>
     send<Schemas["Explained"][]>("POST", `/mixes/${id}/explained/${file}`, bench),
   measures: (id: number, start: number, end: number) =>
@@ -344,6 +345,7 @@ export const listenUrl = (
   from: number,
   to: number,
   stems: readonly number[] | null = null,
+  times = 1,
 ): string => {
   const query = new URLSearchParams({
     start_frame: String(range.start_frame),
@@ -352,6 +354,7 @@ export const listenUrl = (
     to_frame: String(Math.round(to)),
     edges: JSON.stringify(range.edges),
     ...(stems ? { stems: stems.join(",") } : {}),
+    ...(times > 1 ? { times: String(times) } : {}),
   });
   return `/api/mixes/${mixId}/listen?${query}`;
 };

@@ -1,4 +1,7 @@
 import { useSyncExternalStore } from "react";
+import { api } from "../api/client";
+import type { Reading } from "./sound/meter";
+import meterUrl from "./sound/meter.worklet.ts?worker&url";
 
 export type PlayerState =
   | { readonly status: "idle" }
@@ -8,14 +11,29 @@ export type PlayerState =
       readonly startFrame: number;
       readonly endFrame: number;
       readonly rateHz: number;
+      /** How often it is played in all. */
+      readonly times: number;
     }
   | { readonly status: "failed"; readonly message: string };
+
+/** What some browsers have: a context that comes out of a device of one's choice. */
+type Sinking = AudioContext & { readonly setSinkId?: (device: string) => Promise<void> };
+
+/** Below it nothing comes out at all. */
+export const MUTE_DB = -60;
+const gainOf = (db: number) => (db <= MUTE_DB ? 0 : 10 ** (Math.min(0, db) / 20));
 
 /** The one voice of the page: plays a cut that the server makes, and knows at which frame of the mix it is. */
 class Player {
   #state: PlayerState = { status: "idle" };
   #audio: HTMLAudioElement | null = null;
   #context: AudioContext | null = null;
+  #input: AudioNode | null = null;
+  #volume: GainNode | null = null;
+  #volumeDb = 0;
+  #output = "";
+  #meter: AudioWorkletNode | null = null;
+  #reading: Reading | null = null;
   #sides: AnalyserNode[] = [];
   readonly #window = new Float32Array(2048);
   readonly #listeners = new Set<() => void>();
@@ -29,15 +47,19 @@ class Player {
     return () => this.#listeners.delete(listener);
   };
 
-  play(what: string, url: string, startFrame: number, endFrame: number, rateHz: number): void {
+  /** Plays a cut; one that comes several `times` over is a loop, and its places begin anew each time. */
+  play(what: string, url: string, startFrame: number, endFrame: number, rateHz: number, times = 1): void {
     this.stop();
     const audio = new Audio(url);
     this.#audio = audio;
     audio.onended = () => this.#end(audio, { status: "idle" });
     audio.onerror = () =>
       this.#end(audio, { status: "failed", message: "This could not be played: the server sent no sound." });
-    this.#set({ status: "playing", what, startFrame, endFrame, rateHz });
-    this.#meter(audio);
+    this.#set({ status: "playing", what, startFrame, endFrame, rateHz, times });
+    const { context, input } = this.way();
+    context.createMediaElementSource(audio).connect(input);
+    this.#reading = null;
+    this.#meter?.port.postMessage("anew");
     audio.play().catch((error: unknown) => {
       if (error instanceof DOMException && error.name === "AbortError") return;
       this.#end(audio, {
@@ -63,7 +85,9 @@ class Player {
   /** The frame that is heard now, or null when nothing plays. */
   position(): number | null {
     if (this.#state.status !== "playing" || !this.#audio) return null;
-    return this.#state.startFrame + this.#audio.currentTime * this.#state.rateHz;
+    const { startFrame, endFrame, rateHz, times } = this.#state;
+    const gone = this.#audio.currentTime * rateHz;
+    return startFrame + (times > 1 ? gone % (endFrame - startFrame) : gone);
   }
 
   /** The largest sample of each side in the last moment that was heard; null when nothing plays. */
@@ -75,21 +99,74 @@ class Player {
     });
   }
 
-  /** Leads the sound past two meters on its way out. */
-  #meter(audio: HTMLAudioElement): void {
-    this.#context ??= new AudioContext();
-    const context = this.#context;
-    void context.resume();
-    const source = context.createMediaElementSource(audio);
+  /** Loudness and true peak of what is heard, as the last tenth of a second left them. */
+  reading(): Reading | null {
+    return this.#state.status === "playing" ? this.#reading : null;
+  }
+
+  /** How loud it comes out, in dB; what is measured of it stays the same. */
+  setVolume(db: number): void {
+    this.#volumeDb = db;
+    if (this.#volume) this.#volume.gain.value = gainOf(db);
+  }
+
+  /** Where it comes out: the number of a device, or nothing for the usual one. */
+  async setOutput(device: string): Promise<void> {
+    this.#output = device;
+    if (this.#context) await (this.#context as Sinking).setSinkId?.(device);
+  }
+
+  /** The way that all sound of the page takes: past the meters, through the volume, out. */
+  way(): { readonly context: AudioContext; readonly input: AudioNode } {
+    if (this.#context && this.#input) {
+      void this.#context.resume();
+      return { context: this.#context, input: this.#input };
+    }
+    const context = new AudioContext();
+    const input = context.createGain();
+    // What has one channel is heard, and measured, from both sides.
+    input.channelCount = 2;
+    input.channelCountMode = "explicit";
+    const volume = context.createGain();
+    volume.gain.value = gainOf(this.#volumeDb);
+    input.connect(volume);
+    volume.connect(context.destination);
     const split = context.createChannelSplitter(2);
-    source.connect(context.destination);
-    source.connect(split);
+    input.connect(split);
     this.#sides = [0, 1].map((side) => {
       const analyser = context.createAnalyser();
       analyser.fftSize = this.#window.length;
       split.connect(analyser, side);
       return analyser;
     });
+    this.#context = context;
+    this.#input = input;
+    this.#volume = volume;
+    if (this.#output) void this.setOutput(this.#output).catch(() => undefined);
+    void this.#measure(context, input);
+    void context.resume();
+    return { context, input };
+  }
+
+  /** Without it everything is heard all the same, and only its figures are missing. */
+  async #measure(context: AudioContext, input: AudioNode): Promise<void> {
+    try {
+      const [filters] = await Promise.all([
+        api.loudnessMeter(context.sampleRate),
+        context.audioWorklet.addModule(meterUrl),
+      ]);
+      const meter = new AudioWorkletNode(context, "loudness-meter", {
+        numberOfOutputs: 0,
+        processorOptions: filters,
+      });
+      meter.port.onmessage = ({ data }: MessageEvent<Reading>) => {
+        this.#reading = data;
+      };
+      input.connect(meter);
+      this.#meter = meter;
+    } catch {
+      this.#meter = null;
+    }
   }
 
   #end(audio: HTMLAudioElement, state: PlayerState): void {

@@ -540,6 +540,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/loudness-meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Meter
+         * @description What a meter of loudness and true peak needs at a sample rate, so that the page hears as the press measures.
+         */
+        get: operations["read_meter_api_loudness_meter_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}": {
         parameters: {
             query?: never;
@@ -886,6 +906,8 @@ export interface paths {
         /**
          * Listen
          * @description A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made.
+         *
+         *     It is sent so many ``times``, without a seam.
          *
          *     With the numbers of ``stems``, parted by commas, it is those, added up, in place of the mix.
          */
@@ -4354,6 +4376,20 @@ export interface components {
              * @default false
              */
             stop_on_over: boolean;
+        };
+        /**
+         * LoudnessMeter
+         * @description Filters of a meter: the shelf as (b0, b1, b2, a1, a2), the high-pass as (a1, a2) behind (1, −2, 1).
+         *
+         *     ``between`` are the phases that tell the signal between its samples; none where the rate is high enough.
+         */
+        LoudnessMeter: {
+            /** Between */
+            between: number[][];
+            /** High Pass */
+            high_pass: number[];
+            /** Shelf */
+            shelf: number[];
         };
         /**
          * MadeSource
@@ -7859,6 +7895,37 @@ export interface operations {
             };
         };
     };
+    read_meter_api_loudness_meter_get: {
+        parameters: {
+            query: {
+                rate_hz: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoudnessMeter"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_mix_api_mixes__mix_id__get: {
         parameters: {
             query?: never;
@@ -8519,6 +8586,7 @@ export interface operations {
                 to_frame?: number | null;
                 edges?: string;
                 stems?: string;
+                times?: number;
             };
             header?: never;
             path: {

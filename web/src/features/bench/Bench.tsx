@@ -52,7 +52,7 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has a button and a path field beside it
     <div className="bench" onDragOver={(event) => event.preventDefault()} onDrop={bringing.drop}>
-      <BenchHead mix={mix} listening={listening} showKeys={() => session.show({ dialog: "keys" })}>
+      <BenchHead mix={mix} showKeys={() => session.show({ dialog: "keys" })}>
         <TempoEditor
           mix={mix}
           bench={bench}
@@ -69,6 +69,7 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
             rows={rows}
             timing={timing}
             heardEnd={heardEnd}
+            listening={listening}
             reduction={row && levels.of(row.id).result}
           />
         }

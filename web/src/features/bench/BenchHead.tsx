@@ -4,18 +4,15 @@ import { Link } from "react-router";
 import type { Mix } from "../../api/client";
 import { channels, clock, level, rate } from "../../shared/format";
 import { usePlayer } from "../../shared/player";
-import { Meter } from "./Meter";
-import type { Listening } from "./useListening";
 
 interface BenchHeadProps {
   mix: Mix;
-  listening: Listening;
   showKeys: () => void;
   children: ReactNode;
 }
 
 /** What the mix is, and the listening controls. */
-export function BenchHead({ mix, listening, showKeys, children }: BenchHeadProps) {
+export function BenchHead({ mix, showKeys, children }: BenchHeadProps) {
   const playing = usePlayer();
   const over = mix.measures.samples_over_full_scale > 0;
   return (
@@ -28,17 +25,7 @@ export function BenchHead({ mix, listening, showKeys, children }: BenchHeadProps
           <b className={over ? "over" : ""}>{level(mix.measures.sample_peak_dbfs)}</b>
         </p>
         {children}
-        <fieldset className="listening" aria-label="Listening">
-          <Meter />
-          <Button onClick={listening.playRange} aria-keyshortcuts="Space">
-            {playing.status === "playing" ? "Stop" : "Play range"}
-          </Button>
-          <Button onClick={listening.hearStart} aria-keyshortcuts="s">
-            Hear start
-          </Button>
-          <Button onClick={listening.hearEnd} aria-keyshortcuts="e">
-            Hear end
-          </Button>
+        <fieldset className="listening" aria-label="More of this mix">
           <Link to={`/desk/${mix.id}`}>Listening desk</Link>
           <Button type="text" onClick={showKeys} aria-keyshortcuts="?">
             Keys

@@ -1,52 +1,101 @@
 import { useEffect, useRef } from "react";
+import type { Mode } from "../../app/theme";
 import { level } from "../../shared/format";
 import { player, usePlayer } from "../../shared/player";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
 
 const LOWEST_DB = -60;
 const FALL_DB_PER_S = 24;
+const MARKS = [-48, -36, -24, -12, -6];
+const SCALE_HEIGHT = 11;
+const SILENT: readonly number[] = [LOWEST_DB, LOWEST_DB];
 
-/** The peaks of what is heard, side by side, from −60 dBFS; the figure is the highest since it began to play. */
-export function Meter() {
+/** Peaks of what is heard over a scale, its loudness and its highest true peak; the scale is there in silence, too. */
+export function Meter({ mode }: { mode: Mode }) {
   const state = usePlayer();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const figure = useRef<HTMLSpanElement>(null);
+  const figures = useRef<HTMLDListElement>(null);
   const playing = state.status === "playing";
   useEffect(() => {
-    if (!playing) return;
     let request = 0;
     let last = performance.now();
-    let held: number[] = [];
+    let held = SILENT;
     let most = Number.NEGATIVE_INFINITY;
     const draw = (now: number) => {
-      request = requestAnimationFrame(draw);
       const peaks = player.peaks();
-      if (!canvas.current || !peaks) return;
       const fallen = ((now - last) / 1000) * FALL_DB_PER_S;
       last = now;
-      held = peaks.map((peak, side) =>
-        Math.max(20 * Math.log10(peak + 1e-9), (held[side] ?? LOWEST_DB) - fallen),
+      held = held.map((db, side) =>
+        Math.max(LOWEST_DB, 20 * Math.log10((peaks?.[side] ?? 0) + 1e-9), db - fallen),
       );
       most = Math.max(most, ...held);
-      const { pen, width, height } = prepare(canvas.current);
-      const colours = coloursOf(canvas.current);
-      const xOf = (db: number) => Math.max(0, 1 - Math.max(LOWEST_DB, Math.min(0, db)) / LOWEST_DB) * width;
-      const thick = height / held.length;
-      pen.fillStyle = colours.rule;
-      for (const mark of [-48, -36, -24, -12]) pen.fillRect(Math.round(xOf(mark)), 0, 1, height);
-      held.forEach((db, side) => {
-        pen.fillStyle = db > 0 ? colours.over : colours.wave;
-        pen.fillRect(0, side * thick + 1, xOf(db), thick - 2);
-      });
-      if (figure.current) figure.current.textContent = most > LOWEST_DB ? level(most) : "";
+      if (canvas.current) drawBars(canvas.current, held);
+      const reading = player.reading();
+      const told: Record<string, string> = {
+        peak: most > LOWEST_DB ? level(most) : "–",
+        momentary: reading?.momentary == null ? "–" : level(reading.momentary, "LUFS"),
+        "short-term": reading?.shortTerm == null ? "–" : level(reading.shortTerm, "LUFS"),
+        "true-peak": reading?.truePeak == null ? "–" : level(reading.truePeak, "dBTP"),
+      };
+      for (const one of figures.current?.querySelectorAll<HTMLElement>("dd") ?? []) {
+        const text = told[one.dataset.figure ?? ""] ?? "";
+        if (one.textContent !== text) one.textContent = text;
+      }
+      if (playing) request = requestAnimationFrame(draw);
     };
-    request = requestAnimationFrame(draw);
+    // What was held stays to be read after it has stopped; the bars are empty then.
+    if (playing) request = requestAnimationFrame(draw);
+    else if (canvas.current) drawBars(canvas.current, SILENT);
     return () => cancelAnimationFrame(request);
-  }, [playing]);
+  }, [playing, mode]);
   return (
-    <span className="meter">
-      <canvas ref={canvas} role="img" aria-label="Peak level of what is heard" />
-      <span ref={figure} className="meter-figure" data-testid="meter-figure" />
-    </span>
+    <div className="meter">
+      <canvas ref={canvas} role="img" aria-label="Peak level of what is heard, from −60 to 0 dBFS" />
+      <dl ref={figures}>
+        <Figure name="Peak" figure="peak" title="The highest sample since it began to play" />
+        <Figure name="Momentary" figure="momentary" title="Loudness of the last 0.4 s" />
+        <Figure name="Short-term" figure="short-term" title="Loudness of the last 3 s" />
+        <Figure
+          name="True peak"
+          figure="true-peak"
+          title="The highest true peak since it began to play, held"
+        />
+      </dl>
+    </div>
   );
+}
+
+function Figure({ name, figure, title }: { name: string; figure: string; title: string }) {
+  return (
+    <div title={title} className={`meter-${figure}`}>
+      <dt>{name}</dt>
+      <dd data-figure={figure} data-testid={`meter-${figure}`}>
+        –
+      </dd>
+    </div>
+  );
+}
+
+function drawBars(canvas: HTMLCanvasElement, held: readonly number[]): void {
+  const { pen, width, height } = prepare(canvas);
+  const colours = coloursOf(canvas);
+  const xOf = (db: number) => Math.max(0, 1 - Math.max(LOWEST_DB, Math.min(0, db)) / LOWEST_DB) * width;
+  const bars = height - SCALE_HEIGHT;
+  const thick = bars / held.length;
+  pen.fillStyle = colours.ground;
+  pen.fillRect(0, 0, width, bars);
+  held.forEach((db, side) => {
+    pen.fillStyle = db > 0 ? colours.over : colours.wave;
+    pen.fillRect(0, side * thick + 1, xOf(db), thick - 2);
+  });
+  pen.font = "10px 'Atkinson Hyperlegible Next Variable', sans-serif";
+  pen.textAlign = "center";
+  pen.textBaseline = "bottom";
+  for (const mark of MARKS) {
+    const x = Math.round(xOf(mark));
+    pen.fillStyle = colours.rule;
+    pen.fillRect(x, 0, 1, bars);
+    pen.fillStyle = colours.quiet;
+    pen.fillText(`−${-mark}`, x, height);
+  }
 }

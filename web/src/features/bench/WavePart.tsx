@@ -8,7 +8,9 @@ import { RangeLine } from "./RangeLine";
 import { RangeTabs } from "./RangeTabs";
 import { useBench, useSession, useSetOut } from "./session";
 import { useStems } from "./stems/queries";
+import { Transport } from "./Transport";
 import { addRangeHere } from "./useBenchKeys";
+import type { Listening } from "./useListening";
 import type { TimingControl } from "./useTiming";
 import { WaveformPanel } from "./WaveformPanel";
 import { WaveTools } from "./WaveTools";
@@ -19,11 +21,12 @@ interface WavePartProps {
   rows: readonly Row[];
   timing: TimingControl;
   heardEnd: number;
+  listening: Listening;
   reduction: LevelTrial | undefined;
 }
 
 /** The waveform with everything that belongs to it: ranges, times, markers, how it is shown, undo. */
-export function WavePart({ mix, mode, rows, timing, heardEnd, reduction }: WavePartProps) {
+export function WavePart({ mix, mode, rows, timing, heardEnd, listening, reduction }: WavePartProps) {
   const session = useSession();
   const bench = useSetOut();
   const [decibels, setDecibels] = useRemembered("decibels", false);
@@ -35,6 +38,8 @@ export function WavePart({ mix, mode, rows, timing, heardEnd, reduction }: WaveP
       heardEnd={heardEnd}
       decibels={decibels}
       reduction={reduction}
+      listening={listening}
+      transport={<Transport rateHz={mix.rate_hz} mode={mode} timing={timing.timing} listening={listening} />}
       tabs={<RangeTabs mix={mix} rows={rows} add={() => addRangeHere(mix, session)} />}
     >
       <RangeLine mix={mix} rows={rows} timing={timing} />

@@ -12,6 +12,7 @@ import { Edge, Line, Playhead } from "./overlays";
 import { paintWave } from "./paintWave";
 import { useClipped, useLoudness, useTruePeaks } from "./queries";
 import { useBench, useRange, useSession, useSetOut } from "./session";
+import type { Listening } from "./useListening";
 import { useRangeDrag } from "./useRangeDrag";
 import type { TimingControl } from "./useTiming";
 import { useView } from "./useView";
@@ -23,12 +24,14 @@ interface WaveformPanelProps {
   decibels: boolean;
   heardEnd: number;
   reduction: LevelTrial | undefined;
+  listening: Listening;
+  transport: ReactNode;
   tabs: ReactNode;
   children: ReactNode;
 }
 
 export function WaveformPanel(props: WaveformPanelProps) {
-  const { mix, mode, decibels, heardEnd, reduction } = props;
+  const { mix, mode, decibels, heardEnd, reduction, listening } = props;
   const { timing, snapTo, setEdge } = props.timing;
   const session = useSession();
   const bench = useSetOut();
@@ -38,7 +41,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
   const { view, width, wave } = look;
   const tiles = useTiles(mix);
   const bands = useMemo(() => stacked(bench.ranges), [bench.ranges]);
-  const { dragged, handlers } = useRangeDrag(mix, view, bands, snapTo);
+  const { dragged, handlers } = useRangeDrag(mix, view, bands, snapTo, listening);
   const { start_frame: start, end_frame: end } = dragged ?? range;
   const loudness = useLoudness(mix).data;
   const truePeaks = useTruePeaks(mix).data;
@@ -105,6 +108,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
   ]);
   return (
     <section className="sheet waveform" aria-label="Waveform">
+      {props.transport}
       <Overview mix={mix} mode={mode} look={look} tiles={tiles} start={start} end={end} decibels={decibels} />
       <div className="wave-box" ref={look.box}>
         <canvas

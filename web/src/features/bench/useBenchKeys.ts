@@ -51,6 +51,12 @@ export function useBenchKeys(
   ]);
   useCommands([
     { name: "Play the range from the cursor, or stop", key: " ", run: listening.playRange },
+    { name: "Loop the range, or play it once", key: "l", run: listening.turnLoop },
+    {
+      name: "Play from the cursor, or from a double click, on",
+      key: "p",
+      run: () => listening.playFrom(here()),
+    },
     { name: "Hear the start", key: "s", run: listening.hearStart },
     { name: "Hear the end", key: "e", run: listening.hearEnd },
     { name: "Set the start of the range here", key: "[", run: () => timing.setEdge("start", here()) },

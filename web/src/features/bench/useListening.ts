@@ -1,25 +1,37 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import { useStore } from "zustand";
 import { listenUrl, type Mix } from "../../api/client";
 import { rememberMix } from "../../shared/lastMix";
 import { player } from "../../shared/player";
+import { useRemembered } from "../../shared/remembered";
+import { Scrub } from "../../shared/sound/scrub";
 import type { BenchSession } from "./session";
 
 const EDGE_SECONDS = 4;
+/** So long a loop goes on by itself, at least. */
+const LOOP_SECONDS = 1800;
+const MOST_TIMES = 500;
 
-/** Hearing the chosen range: all of it from the cursor, its first seconds, its last. */
+/** Hearing the chosen range: all of it from the cursor, its first seconds, its last, again and again, under a finger. */
 export function useListening(mix: Mix, session: BenchSession, heardEndOf: () => number) {
+  const [looped, setLooped] = useRemembered("loop", false);
   useEffect(() => {
     rememberMix(mix.id);
     return () => player.stop();
   }, [mix.id]);
   const span = EDGE_SECONDS * mix.rate_hz;
+  const whole = { ...session.defaults.edges };
   const listen = (what: string, start: number, end: number) => {
-    const range = session.range();
     const { heard } = session.store.getState();
     // With every stem off there is nothing to be heard, and that is what is heard.
     if (heard && !heard.length) return player.stop();
-    if (end > start) player.play(what, listenUrl(mix.id, range, start, end, heard), start, end, mix.rate_hz);
+    if (end <= start) return;
+    const range = session.range();
+    const inside = start >= range.start_frame && end <= heardEndOf();
+    const cut = inside ? range : { ...range, start_frame: 0, end_frame: mix.frames, edges: whole };
+    const seconds = (end - start) / mix.rate_hz;
+    const times = what === "range" && looped ? Math.min(MOST_TIMES, Math.ceil(LOOP_SECONDS / seconds)) : 1;
+    player.play(what, listenUrl(mix.id, cut, start, end, heard, times), start, end, mix.rate_hz, times);
   };
   const heard = useStore(session.store, (view) => view.heard);
   const again = useRef(listen);
@@ -28,15 +40,46 @@ export function useListening(mix: Mix, session: BenchSession, heardEndOf: () => 
   useEffect(() => {
     const { state } = player;
     const at = player.position();
-    if (state.status === "playing" && at !== null) again.current(state.what, Math.round(at), state.endFrame);
+    if (state.status !== "playing" || at === null) return;
+    again.current(state.what, state.times > 1 ? state.startFrame : Math.round(at), state.endFrame);
   }, [heard]);
+  const scrub = useMemo(() => {
+    const range = {
+      id: "scrub",
+      start_frame: 0,
+      end_frame: mix.frames,
+      name: "",
+      look: 0,
+      edges: session.defaults.edges,
+    };
+    const frame = (seconds: number) => Math.min(mix.frames, Math.round(seconds * mix.rate_hz));
+    return new Scrub(
+      (start, end) => listenUrl(mix.id, range, frame(start), frame(end)),
+      mix.frames / mix.rate_hz,
+    );
+  }, [mix.id, mix.frames, mix.rate_hz, session]);
+  const playRange = () => {
+    if (player.state.status === "playing") return player.stop();
+    const { start_frame: start } = session.range();
+    const { cursor } = session.store.getState();
+    const end = heardEndOf();
+    // A loop is the whole of the range: it would not come round to what lies before the cursor.
+    listen("range", !looped && cursor >= start && cursor < end ? cursor : start, end);
+  };
   return {
-    playRange: () => {
-      if (player.state.status === "playing") return player.stop();
+    looped,
+    playRange,
+    /** Takes up, or lets go of, what is played again and again; what sounds goes on in the new way. */
+    turnLoop: () => {
+      setLooped(!looped);
+      if (player.state.status === "playing" && player.state.what === "range") player.stop();
+    },
+    playFrom: (frame: number) => {
       const { start_frame: start } = session.range();
-      const { cursor } = session.store.getState();
       const end = heardEndOf();
-      listen("range", cursor >= start && cursor < end ? cursor : start, end);
+      player.stop();
+      session.setCursor(Math.round(frame));
+      listen("from", Math.round(frame), frame >= start && frame < end ? end : mix.frames);
     },
     hearStart: () => {
       const { start_frame: start } = session.range();
@@ -45,6 +88,14 @@ export function useListening(mix: Mix, session: BenchSession, heardEndOf: () => 
     hearEnd: () => {
       const end = heardEndOf();
       listen("end", Math.max(session.range().start_frame, end - span), end);
+    },
+    scrub: {
+      move: (frame: number) => {
+        if (player.state.status === "playing") player.stop();
+        session.setCursor(Math.round(frame));
+        scrub.move(frame / mix.rate_hz);
+      },
+      end: () => scrub.end(),
     },
   };
 }

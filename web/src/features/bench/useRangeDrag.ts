@@ -1,4 +1,4 @@
-import { type PointerEvent, useState } from "react";
+import { type MouseEvent, type PointerEvent, useState } from "react";
 import type { Mix } from "../../api/client";
 import { type SnapTo, snapped } from "../../shared/timeUnits";
 import { frameAt, type View } from "../../shared/waveform/geometry";
@@ -6,22 +6,42 @@ import { bandAt, type stacked } from "./drawRange";
 import { between } from "./model";
 import { RULER_HEIGHT } from "./paintWave";
 import { useSession } from "./session";
+import type { Listening } from "./useListening";
 
 const DRAG_PIXELS = 4;
 
 /** A range is dragged open on the waveform, a band is clicked, or the cursor is set. */
-export function useRangeDrag(mix: Mix, view: View | null, bands: ReturnType<typeof stacked>, snapTo: SnapTo) {
+export function useRangeDrag(
+  mix: Mix,
+  view: View | null,
+  bands: ReturnType<typeof stacked>,
+  snapTo: SnapTo,
+  listening: Listening,
+) {
   const session = useSession();
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
+  const [scrubbing, setScrubbing] = useState(false);
+  const frameOf = (event: { nativeEvent: { offsetX: number } }) =>
+    view ? Math.min(mix.frames, Math.max(0, frameAt(view, event.nativeEvent.offsetX))) : 0;
   const placeOf = (event: PointerEvent) => {
-    const frame = view ? Math.min(mix.frames, Math.max(0, frameAt(view, event.nativeEvent.offsetX))) : 0;
+    const frame = frameOf(event);
     return event.altKey ? frame : snapped(frame, snapTo);
+  };
+  const letGo = () => {
+    setScrubbing(false);
+    listening.scrub.end();
   };
   return {
     dragged: drag && between(drag.from, drag.to, mix.frames),
     handlers: {
       onPointerDown: (event: PointerEvent<HTMLCanvasElement>) => {
         if (event.button !== 0 || !view) return;
+        if (event.nativeEvent.offsetY < RULER_HEIGHT) {
+          // Along the ruler one hears what lies under the pointer.
+          event.currentTarget.setPointerCapture(event.pointerId);
+          setScrubbing(true);
+          return listening.scrub.move(frameOf(event));
+        }
         if (session.bench().ranges.length > 1) {
           const { offsetX, offsetY } = event.nativeEvent;
           const hit = bandAt(bands, view, offsetX, offsetY - RULER_HEIGHT);
@@ -32,9 +52,11 @@ export function useRangeDrag(mix: Mix, view: View | null, bands: ReturnType<type
         setDrag({ from: at, to: at });
       },
       onPointerMove: (event: PointerEvent) => {
-        if (drag) setDrag({ ...drag, to: placeOf(event) });
+        if (scrubbing) listening.scrub.move(frameOf(event));
+        else if (drag) setDrag({ ...drag, to: placeOf(event) });
       },
       onPointerUp: (event: PointerEvent) => {
+        if (scrubbing) return letGo();
         if (!drag || !view) return;
         const to = placeOf(event);
         const far = Math.abs(to - drag.from) / view.framesPerPixel >= DRAG_PIXELS;
@@ -44,6 +66,10 @@ export function useRangeDrag(mix: Mix, view: View | null, bands: ReturnType<type
         if (event.shiftKey) session.addRange(next.start_frame, next.end_frame);
         else session.setRange({ ...session.range(), ...next });
         session.setCursor(next.start_frame);
+      },
+      onPointerCancel: letGo,
+      onDoubleClick: (event: MouseEvent) => {
+        if (view && event.nativeEvent.offsetY >= RULER_HEIGHT) listening.playFrom(frameOf(event));
       },
     },
   };

@@ -7,20 +7,23 @@ import { ChooseFiles } from "../../shared/ChooseFiles";
 interface BringInProps {
   send: (files: Iterable<File>) => void;
   onArrived: () => void;
-  guide: () => void;
+  /** Leads to the way in three steps; nothing where one is on it. */
+  guide: (() => void) | null;
 }
 
 /** Files from this browser, or a file or a folder of the machine by its path. */
 export function BringIn({ send, onArrived, guide }: BringInProps) {
   return (
     <section className="bring-in" aria-label="Bring in a mix">
-      <ChooseFiles name="file-chooser" multiple choose={send} type="primary">
-        Choose a file
+      <ChooseFiles name="file-chooser" multiple choose={send} type={guide ? "primary" : "default"}>
+        {guide ? "Choose a file" : "Choose several"}
       </ChooseFiles>
       <PathForm onArrived={onArrived} />
-      <Button type="text" onClick={guide}>
-        A file in three steps
-      </Button>
+      {guide && (
+        <Button type="text" onClick={guide}>
+          A file in three steps
+        </Button>
+      )}
     </section>
   );
 }

@@ -71,6 +71,7 @@ export function ShelfPage() {
     const sound = files.length === 1 ? files : files.filter((file) => suffixes.has(suffixOf(file.name)));
     const other = files.length - sound.length;
     setLeftOut(other ? `${other === 1 ? "1 file was" : `${other} files were`} no sound and left out.` : "");
+    setGuided(false);
     send(sound);
   };
   const of = mixes.find((mix) => mix.id === dialog.id);
@@ -108,11 +109,18 @@ export function ShelfPage() {
           Finished mixes. Drop files or folders anywhere on this page; the files themselves are never altered.
         </p>
       </header>
-      {guided || empty ? (
-        <Guide mixes={mixes} close={mixes.length ? () => setGuided(false) : null} />
-      ) : (
-        <BringIn send={send} onArrived={refresh} guide={() => setGuided(true)} />
-      )}
+      {(guided || empty) && <Guide mixes={mixes} close={mixes.length ? () => setGuided(false) : null} />}
+      <BringIn
+        send={(files) => {
+          setGuided(false);
+          send(files);
+        }}
+        onArrived={() => {
+          setGuided(false);
+          void refresh();
+        }}
+        guide={guided || empty ? null : () => setGuided(true)}
+      />
       {leftOut && <p role="status">{leftOut}</p>}
       {!(guided && !mixes.length) && (
         <Waiting arrivals={arrivals} sending={sending} dismiss={dismiss} onChange={refresh} />

@@ -1,0 +1,84 @@
+import { Button, Slider } from "antd";
+import { useEffect, useRef } from "react";
+import type { Mode } from "../../app/theme";
+import { MUTE_DB, player, usePlayer } from "../../shared/player";
+import { printPlace } from "../../shared/timeUnits";
+import { useVolume } from "../../shared/volume";
+import { Meter } from "./Meter";
+import { OutputDevice } from "./OutputDevice";
+import { useBench } from "./session";
+import type { Listening } from "./useListening";
+import type { TimingControl } from "./useTiming";
+
+interface TransportProps {
+  rateHz: number;
+  mode: Mode;
+  timing: TimingControl["timing"];
+  listening: Listening;
+}
+
+/** Hearing what will be pressed: from where to where, again and again, how loud; and where one is. */
+export function Transport({ rateHz, mode, timing, listening }: TransportProps) {
+  const playing = usePlayer();
+  return (
+    <fieldset className="bench-listening" aria-label="Listening">
+      <Button onClick={listening.playRange} aria-keyshortcuts="Space">
+        {playing.status === "playing" ? "Stop" : "Play range"}
+      </Button>
+      <Button aria-pressed={listening.looped} aria-keyshortcuts="l" onClick={listening.turnLoop}>
+        Loop
+      </Button>
+      <Button onClick={listening.hearStart} aria-keyshortcuts="s">
+        Hear start
+      </Button>
+      <Button onClick={listening.hearEnd} aria-keyshortcuts="e">
+        Hear end
+      </Button>
+      <Position rateHz={rateHz} timing={timing} />
+      <Meter mode={mode} />
+      <Volume />
+      <OutputDevice />
+    </fieldset>
+  );
+}
+
+/** Where it plays, or where it would begin, in the unit of the ruler. */
+function Position({ rateHz, timing }: { rateHz: number; timing: TransportProps["timing"] }) {
+  const state = usePlayer();
+  const cursor = useBench((view) => view.cursor);
+  const text = useRef<HTMLSpanElement>(null);
+  const playing = state.status === "playing";
+  useEffect(() => {
+    let request = 0;
+    const tell = () => {
+      const at = Math.max(0, Math.round(player.position() ?? cursor));
+      if (text.current) text.current.textContent = printPlace(at, timing.unit, rateHz, timing.bars);
+      if (playing) request = requestAnimationFrame(tell);
+    };
+    tell();
+    return () => cancelAnimationFrame(request);
+  }, [playing, cursor, timing, rateHz]);
+  return <span ref={text} role="timer" className="position" aria-label="Position" />;
+}
+
+const LOWEST_DB = -48;
+
+function Volume() {
+  const { db, set } = useVolume();
+  const words = db <= MUTE_DB ? "off" : `${db < 0 ? "−" : ""}${Math.abs(db)} dB`;
+  return (
+    <div className="volume" title="How loud it is heard here; it changes nothing of any file">
+      <span id="volume-name">Volume</span>
+      <Slider
+        ariaLabelledByForHandle="volume-name"
+        ariaValueTextFormatterForHandle={() => words}
+        min={LOWEST_DB - 1}
+        max={0}
+        value={Math.max(LOWEST_DB - 1, db)}
+        tooltip={{ open: false }}
+        onChange={(value) => set(value < LOWEST_DB ? MUTE_DB : value)}
+      />
+      <span className="volume-figure">{words}</span>
+    </div>
+  );
+}
