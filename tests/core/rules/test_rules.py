@@ -19,6 +19,7 @@ from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.rules.case import Case, Expected, RangeMeasures, range_measures
 from ripe_press.core.rules.findings import Check, Finding, Remedy, RuleId, worst
 from ripe_press.core.rules.registry import RULES, judge
+from ripe_press.core.rules.turned_down import USUAL_DBTP
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.parcel import Reason, ReasonKind, Refusal, Sends
 from ripe_press.core.signal.fade import Fade
@@ -312,7 +313,7 @@ def test_remedies_clear_what_they_are_for() -> None:
         ("container", ("flac", "alac"), Changes(container="flac")),
         ("depth", ("s24",), Changes(encoding="s24")),
         ("channels", ("1",), Changes(channels="mono")),
-        ("clipped", (), Changes(level=LevelWish("true-peak", -1.0))),
+        ("clipped", (), Changes(level=LevelWish("true-peak", USUAL_DBTP))),
     ],
 )
 def test_what_a_recipient_refused_is_mended_with_one_click(

@@ -1,102 +1,69 @@
-import type { components } from "./generated/schema";
+import type {
+  Arrival,
+  Bar,
+  BatchLine,
+  BatchWish,
+  BenchState,
+  BlindAsk,
+  BlindView,
+  Brief,
+  BurnView,
+  BurnWish,
+  Capability,
+  Comparison,
+  Converter,
+  ConverterWish,
+  Defaults,
+  DeskView,
+  DropOff,
+  DropOffBook,
+  DropOffShown,
+  Explained,
+  HandoffShown,
+  HandoffState,
+  Holding,
+  KeptCover,
+  KeptSheet,
+  LabelField,
+  LabelPattern,
+  LadderView,
+  LevelTrial,
+  LiveSource,
+  LoudnessMeter,
+  Marker,
+  Mix,
+  MixSheet,
+  MixVersion,
+  NamedRange,
+  OrderEntry,
+  OrderShown,
+  OrderSummary,
+  Parcel,
+  PassageView,
+  PassShown,
+  PathCell,
+  Pressing,
+  PressView,
+  Proposal,
+  RangeMeasures,
+  ReadSheet,
+  RecordPage,
+  RunningOrder,
+  ShelfView,
+  StemChange,
+  StemsShown,
+  TagField,
+  TagValues,
+  TempoMap,
+  Ticket,
+  Told,
+  Trial,
+  TruePeak,
+  UnitShown,
+  VoiceAsk,
+} from "./types";
 
-type Schemas = components["schemas"];
-export type Mix = Schemas["Mix"];
-export type Arrival = Schemas["Arrival"];
-export type ShelfMix = Schemas["ShelfRow"];
-export type KeptSheet = Schemas["KeptSheet"];
-export type ShelfView = Schemas["ShelfView"];
-export type Word = Schemas["Explained"]["word"];
-export type FileChange = Schemas["FileChange"];
-export type MixVersion = Schemas["MixVersion"];
-export type Told = Schemas["Told"];
-export type Ticket = Schemas["Ticket"];
-export type Row = Schemas["Row"];
-export type Station = Schemas["Station"];
-export type Finding = Schemas["Finding"];
-export type Converter = Schemas["Converter"];
-export type ConverterWish = Schemas["ConverterWish"];
-export type NoiseFigures = Schemas["NoisePicture"];
-export type Pressing = Schemas["Pressing"];
-export type PressedFile = Schemas["PressedFile"];
-export type FileLine = Schemas["FileLine"];
-export type PressView = Schemas["PressView"];
-export type RecordRow = Schemas["RecordRow"];
-export type RecordPage = Schemas["RecordPage"];
-export type LadderView = Schemas["LadderView"];
-export type LadderReport = Schemas["LadderReport"];
-export type RungView = Schemas["RungView"];
-export type Holding = Schemas["Holding"];
-export type HeldReport = Schemas["HeldReport"];
-export type HeldLooks = Schemas["HeldLooks"];
-export type HeldHearing = Schemas["HeldHearing"];
-export type DeskView = Schemas["DeskView"];
-export type DeskVoice = Schemas["VoiceView"];
-export type DeskPassage = Schemas["PassageOfDesk"];
-export type PassageView = Schemas["PassageLookView"];
-export type VoiceAsk = Schemas["VoiceAsk"];
-export type BlindView = Schemas["BlindView"];
-export type BlindAsk = Schemas["BlindAsk"];
-export type HandoffState = Schemas["HandoffStateShown"];
-export type HandoffShown = Schemas["HandoffShown"];
-export type DropOff = Schemas["DropOff-Output"];
-export type DropOffShown = Schemas["DropOffShown"];
-export type DropOffBook = Schemas["DropOffBookShown"];
-export type Parcel = Schemas["ParcelShown"];
-export type Comparison = Schemas["Comparison"];
-export type BatchWish = Schemas["BatchWish"];
-export type BatchLine = Schemas["BatchLine"];
-export type Edges = Schemas["Edges-Output"];
-export type Remedy = Schemas["Remedy"];
-export type RangeMeasures = Schemas["RangeMeasures"];
-export type Verdict = Row["verdict"];
-
-export type NamedRange = Schemas["NamedRange-Output"];
-export type BenchState = Schemas["Bench-Output"];
-export type Marker = Schemas["Marker-Output"];
-export type TempoMap = Schemas["TempoMap-Output"];
-export type TempoChange = TempoMap["changes"][number];
-export type Bar = Schemas["Bar"];
-export type Proposal = Schemas["Proposal"];
-export type TicketLine = Schemas["TicketLine-Output"];
-export type Changes = Schemas["Changes-Output"];
-export type LevelWish = Schemas["LevelWish-Output"];
-export type FinishChain = BenchState["finish"];
-export type Settled = Schemas["Settled"];
-export type Refused = Schemas["Refused"];
-export type Brief = Schemas["BriefView"];
-export type Defaults = Schemas["Defaults"];
-export type Capability = Schemas["Capability"];
-export type LevelTrial = Schemas["LevelTrial"];
-export type Trial = Schemas["Trial"];
-export type TagField = Schemas["TagField"];
-export type TagLine = Schemas["TagLine"];
-export type FileTags = Schemas["FileTags"];
-export type ReadSheet = Schemas["ReadSheet"];
-export type MixSheet = Schemas["MixSheet"];
-export type KeptCover = Schemas["KeptCover"];
-export type LabelPattern = Schemas["LabelPattern-Output"];
-export type LabelField = Schemas["LabelField"];
-export type NameStyle = LabelPattern["style"];
-export type TagValues = BenchState["tags"];
-export type TruePeak = Schemas["TruePeak"];
-export type OrderSummary = Schemas["OrderSummary"];
-export type OrderShown = Schemas["OrderShown"];
-export type EntryRow = Schemas["EntryRow"];
-export type OrderFinding = Schemas["OrderFindingRow"];
-export type RunningOrder = Schemas["RunningOrder-Output"];
-export type OrderEntry = Schemas["OrderEntry-Output"];
-export type PathCell = Schemas["PathCellRow"];
-export type DiscRow = Schemas["DiscRow"];
-export type BurnView = Schemas["BurnView"];
-export type StemsShown = Schemas["StemsShown"];
-export type StemShown = Schemas["StemShown"];
-export type StemChange = Schemas["StemChange"];
-export type UnitShown = Schemas["UnitShown"];
-export type LiveSource = Schemas["LiveSource"];
-export type PassShown = Schemas["PassShown"];
-export type Part = TicketLine["part"];
-export type BurnWish = Schemas["BurnWishView"];
+export type * from "./types";
 
 export const orderUrl = (id: number) => `/api/orders/${id}/document`;
 export const joinUrl = (id: number, join: number, seconds = 4) =>
@@ -188,9 +155,9 @@ export const api = {
   truePeaks: async (id: number) =>
     new Float32Array(await (await request(`/mixes/${id}/true-peaks`)).arrayBuffer()),
   ticket: (id: number, bench: BenchState) => send<Ticket>("POST", `/mixes/${id}/ticket`, bench),
-  loudnessMeter: (rateHz: number) => json<Schemas["LoudnessMeter"]>(`/loudness-meter?rate_hz=${rateHz}`),
+  loudnessMeter: (rateHz: number) => json<LoudnessMeter>(`/loudness-meter?rate_hz=${rateHz}`),
   explained: (id: number, file: string, bench: BenchState) =>
-    send<Schemas["Explained"][]>("POST", `/mixes/${id}/explained/${file}`, bench),
+    send<Explained[]>("POST", `/mixes/${id}/explained/${file}`, bench),
   measures: (id: number, start: number, end: number) =>
     json<RangeMeasures>(`/mixes/${id}/measures?start_frame=${start}&end_frame=${end}`),
   loudness: async (id: number) =>
