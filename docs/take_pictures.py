@@ -115,7 +115,7 @@ def formats(page: Page) -> None:
     ladder.evaluate("part => part.scrollIntoView()")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-ladder.png")
-    page.get_by_role("button", name=re.compile("^Tags")).nth(1).click()
+    page.get_by_role("button", name=re.compile("Tags 1")).nth(1).click()
     page.get_by_label("Artist", exact=True).wait_for()
     page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 60 }")
     page.wait_for_timeout(500)

@@ -6,12 +6,14 @@ Exit status: 0 done, 1 a file may not leave or the work failed, 2 wrong usage; t
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NoReturn
+from typing import TYPE_CHECKING, Any, ClassVar, NoReturn
 
 import click
 
 from ripe_press.cli.disc import disc
+from ripe_press.cli.grouping import GroupedCommand, GroupedCommands
 from ripe_press.cli.handoff import handoff
+from ripe_press.cli.helping import completion, help_
 from ripe_press.cli.ladder import ladder
 from ripe_press.cli.live import live_pass, rack
 from ripe_press.cli.order import order
@@ -19,12 +21,14 @@ from ripe_press.cli.record import again, check, compare, doctor, record
 from ripe_press.cli.send import send
 from ripe_press.cli.sheet import sheet, sidecar
 from ripe_press.cli.speech import (
+    LOUDNESS,
     PATH,
     as_json,
     data_option,
     say_json,
     say_pressed,
     say_tree,
+    show_files,
     show_progress,
     stop_on_signal,
 )
@@ -42,7 +46,37 @@ if TYPE_CHECKING:
 port_option = click.option("--port", type=click.IntRange(0, 65535), default=8137, help="The port on 127.0.0.1.")
 
 
-@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+GROUPS = {
+    "Where it is going": ("--brief", "--out", "--ticket", "--ticket-out"),
+    "What of the mix": ("--from", "--to", "--bars", "--marker", "--markers", "--tempo", "--metre", "--bar-one",
+                        "--range-name", "--downmix"),
+    "The file": ("--format", "--rate", "--depth", "--level", "--kbps", "--mode", "--encoder-quality", "--quality",
+                 "--dither", "--channels", "--finish"),
+    "Where it begins and ends": ("--end", "--fade-in", "--fade-out", "--declick", "--ring-below", "--ring-limit",
+                                 "--silence-before", "--silence-after"),
+    "Tags": ("--tag", "--tags", "--cover", "--write-cover", "--write-markers", "--loudness-tags", "--id3"),
+    "Names": ("--name", "--clash", "--digits", "--case", "--spaces"),
+    "Several": ("--group", "--stems", "--part", "--align"),
+    "How it is told": ("--json", "--quiet", "--verbose", "--help"),
+}  # fmt: skip
+"""Options of press and plan under their headings, what most people want first."""
+
+
+class _Commands(GroupedCommands):
+    groups: ClassVar = {
+        "Every day": ("press", "plan", "measure", "briefs", "check", "serve"),
+        "Albums and discs": ("order", "disc"),
+        "Stems, and what goes no faster than time": ("stems", "pass", "rack"),
+        "To others": ("send", "sheet", "sidecar", "handoff"),
+        "Looking back": ("record", "again", "compare"),
+        "Finding out": ("ladder", "markers", "doctor", "demo", "help", "completion"),
+    }
+
+
+@click.group(
+    cls=_Commands, epilog="`ripe-press help` lists topics: times, levels, names, tags, formats and more.",
+    context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 120},
+)  # fmt: skip
 def app() -> None:
     """Renders a finished stereo mix to delivery files, and proves that they are right."""
 
@@ -63,14 +97,29 @@ for _command in (
     sidecar,
     handoff,
     send,
+    help_,
+    completion,
 ):
     app.add_command(_command)
+
+
+def _briefs(_context: click.Context, _option: click.Parameter, typed: str) -> list[str]:
+    from ripe_press.studio.press_now import all_briefs
+
+    return [one["id"] for one in all_briefs() if one["id"].startswith(typed)]
+
 
 _FORMATS = f"One of {', '.join(CONTAINERS)}."
 _SET_OUT = (
     click.argument("mixes", type=PATH, nargs=-1, required=True, metavar="MIX..."),
     click.option("--ticket", type=PATH, help="Everything that is set out, as a file; see `plan --ticket-out`."),
-    click.option("--brief", "briefs", multiple=True, help="Where it is going; again for more files. See `briefs`."),
+    click.option(
+        "--brief",
+        "briefs",
+        multiple=True,
+        shell_complete=_briefs,
+        help="Where it is going; again for more files. See `briefs`.",
+    ),
     click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5, 141120smp, b17.2 or 31:45cdf."),
     click.option("--to", "end", default="", help="End, in the same forms."),
     click.option("--bars", default="", help="Bars instead of times, the second one not included: 9..17."),
@@ -92,7 +141,7 @@ _SET_OUT = (
     click.option("--align", is_flag=True, help="Move stems that lie late or early into place, to the sample."),
     click.option("--silence-before", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence before it."),
     click.option("--silence-after", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence after it."),
-    click.option("--format", "container", default="", help=_FORMATS),
+    click.option("--format", "container", default="", help=_FORMATS, shell_complete=lambda *_: list(CONTAINERS)),
     click.option("--mode", default="", help="Bit rate of a lossy format: constant, average or variable."),
     click.option("--kbps", type=click.IntRange(1, 1000), help="Its bit rate in kbit/s."),
     click.option("--encoder-quality", type=click.IntRange(0, 10), help="With a variable bit rate: 0 to 10, the best."),
@@ -173,14 +222,17 @@ def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":
     return set_out_again(mixes, read_document(text))
 
 
-@app.command()
+@app.command(cls=GroupedCommand, groups=GROUPS)
 @_with_set_out
 @click.option("--out", type=PATH, required=True, help="The folder for the files; made when it is missing.")
 def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: bool, **typed: Any) -> None:
     """Press mixes to delivery files, and prove them. The mixes are never altered."""
-    from ripe_press.studio.press_now import press_now
+    from ripe_press.studio.press_now import plan_now, press_now
 
-    report = press_now(_set_out(mixes, briefs, typed), out, show_progress(as_json), stop_on_signal())
+    made = _set_out(mixes, briefs, typed)
+    if LOUDNESS.verbose and not as_json:
+        say_tree(plan_now(made), as_json)
+    report = press_now(made, out, show_files(as_json), stop_on_signal())
     if as_json:
         say_json(report)
     else:
@@ -189,7 +241,7 @@ def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: 
         raise SystemExit(1)
 
 
-@app.command()
+@app.command(cls=GroupedCommand, groups=GROUPS)
 @_with_set_out
 @click.option("--ticket-out", type=PATH, help="Write what is set out to a file, for `--ticket`, here or elsewhere.")
 def plan(

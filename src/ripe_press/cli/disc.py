@@ -5,7 +5,7 @@ from pathlib import Path
 import click
 
 from ripe_press.cli.order import say_disc
-from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_on_signal
+from ripe_press.cli.speech import PATH, as_json, say_json, show_files, show_progress, stop_on_signal
 
 
 @click.group()
@@ -24,7 +24,7 @@ def press_disc(order_file: Path, tracks: bool, out: Path, as_json: bool) -> None
     from ripe_press.studio.typed_orders import order_set_out, read_order
 
     made = order_set_out(read_order(order_file), (), True, alone=True)
-    report = press_now(made, out, show_progress(as_json), stop_on_signal(), disc=DiscWish(out, tracks))
+    report = press_now(made, out, show_files(as_json), stop_on_signal(), disc=DiscWish(out, tracks))
     found = {**report["disc"], "files": report["files"], "seconds": report["seconds"], "pressing": report["pressing"]}
     if as_json:
         say_json(found)

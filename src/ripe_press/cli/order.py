@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from ripe_press.cli.speech import PATH, as_json, say_json, say_pressed, say_tree, show_progress, stop_on_signal
+from ripe_press.cli.speech import PATH, as_json, say_json, say_pressed, say_tree, show_files, stop_on_signal
 
 if TYPE_CHECKING:
     from ripe_press.core.wishes.document import Document
@@ -76,7 +76,7 @@ def press(order_file: Path, briefs: tuple[str, ...], with_disc: bool, out: Path,
 
     made = order_set_out(read_order(order_file), briefs, with_disc)
     disc = DiscWish(out / "disc") if with_disc else None
-    report = press_now(made, out, show_progress(as_json), stop_on_signal(), disc=disc)
+    report = press_now(made, out, show_files(as_json), stop_on_signal(), disc=disc)
     if as_json:
         say_json(report)
     else:

@@ -6,7 +6,16 @@ from typing import TYPE_CHECKING
 
 import click
 
-from ripe_press.cli.speech import PATH, as_json, data_option, say_file, say_json, show_progress, stop_on_signal
+from ripe_press.cli.speech import (
+    PATH,
+    as_json,
+    data_option,
+    say_file,
+    say_json,
+    show_files,
+    show_progress,
+    stop_on_signal,
+)
 
 if TYPE_CHECKING:
     from ripe_press.studio.data_folder import DataFolder
@@ -135,7 +144,7 @@ def again(number: int, out: Path, data: Path | None, as_json: bool) -> None:
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.looking_back import press_again
 
-    report = press_again(data_folder(data), number, out, show_progress(as_json), stop_on_signal())
+    report = press_again(data_folder(data), number, out, show_files(as_json), stop_on_signal())
     if as_json:
         say_json(report)
         return

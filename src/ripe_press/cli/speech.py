@@ -1,18 +1,52 @@
 """What every command shares: its options, and how it speaks."""
 
 import json
+import os
 import signal
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import click
 
+from ripe_press.studio.jobs import JobProgress
+
 PATH = click.Path(path_type=Path)
-as_json = click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output and nothing else.")
+
+
+@dataclass(slots=True)
+class Loudness:
+    """How much is said beside what was asked for."""
+
+    quiet: bool = False
+    verbose: bool = False
+
+
+LOUDNESS = Loudness()
+"""Of the command that runs; every command sets it anew."""
+
+
+def _hear(context: click.Context, option: click.Parameter, value: bool) -> None:
+    setattr(LOUDNESS, str(option.name), value and not context.resilient_parsing)
+
+
+def as_json(command: Callable[..., None]) -> Callable[..., None]:
+    """What every command takes that tells something: as JSON, or with less or more beside it."""
+    heard: dict[str, Any] = {"is_flag": True, "expose_value": False, "callback": _hear}
+    options: tuple[Callable[[Callable[..., None]], Callable[..., None]], ...] = (
+        click.option("-v", "--verbose", help="Say more: the tree before, and every check after.", **heard),
+        click.option("-q", "--quiet", help="Say nothing but what went wrong or has to be looked at.", **heard),
+        click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output and nothing else."),
+    )
+    for option in options:
+        command = option(command)
+    return command
+
+
 data_option = click.option("--data", type=PATH, help="The data folder; otherwise RIPE_PRESS_DATA or a default.")
 
 
@@ -23,7 +57,62 @@ def say_json(report: dict[str, Any]) -> None:
 
 def show_progress(quiet: bool) -> Callable[[int, int], None]:
     """A line of progress where somebody looks at one."""
-    return progress_line() if not quiet and sys.stderr.isatty() else (lambda _done, _total: None)
+    if quiet or LOUDNESS.quiet or not sys.stderr.isatty():
+        return lambda _done, _total: None
+    return progress_line()
+
+
+PressTold = Callable[[JobProgress, Sequence[str]], None]
+MOST_LINES = 12
+_BAR = 20
+
+
+def show_files(quiet: bool) -> PressTold:
+    """A line a file where somebody looks at one: how far each is, and how long all of it still takes."""
+    if quiet or LOUDNESS.quiet or not sys.stderr.isatty():
+        return lambda _told, _names: None
+    lines = [0]
+
+    def show(told: JobProgress, names: Sequence[str]) -> None:
+        text = file_lines(told, names, room())
+        # Written over what was written before; gone once all are made, for the report says what became of them.
+        up = f"\x1b[{lines[0]}A" if lines[0] else ""
+        ended = told.done >= told.total
+        lines[0] = 0 if ended else len(text)
+        body = "" if ended else "".join(f"{line}\x1b[K\n" for line in text)
+        click.echo(f"{up}\r\x1b[J{body}", nl=False, err=True, color=True)
+
+    return show
+
+
+def file_lines(told: JobProgress, names: Sequence[str], width: int) -> list[str]:
+    """What is shown of a pressing: those that are being made before those that are done or wait."""
+    rows = [(names[one.number] if one.number < len(names) else "", one.part) for one in told.files]
+    open_ones = sorted(rows, key=lambda row: (row[1] >= 1, row[1] <= 0))
+    lines = []
+    for name, part in open_ones[:MOST_LINES]:
+        bar = ("━" * round(part * _BAR)).ljust(_BAR, "─")
+        lines.append(f"{bar} {100 * part:3.0f} %  {name}"[: max(20, width)])
+    if len(rows) > MOST_LINES:
+        lines.append(f"and {len(rows) - MOST_LINES} more")
+    left = "" if told.seconds_left is None else f", {told.seconds_left:.0f} s left"
+    return [*lines, f"{100 * told.done // max(1, told.total)} % of {len(rows)} files{left}"]
+
+
+def room() -> int:
+    """The columns of the terminal, or of a page where there is none."""
+    try:
+        return os.get_terminal_size(sys.stderr.fileno()).columns
+    except (OSError, ValueError):
+        return 80
+
+
+_COLOURS = {"ready": "green", "look": "yellow", "stop": "red", "failed": "red", "skipped": "cyan"}
+
+
+def verdict(word: str) -> str:
+    """A verdict in its colour: on a terminal, unless somebody wants none (no-color.org)."""
+    return word if os.environ.get("NO_COLOR") else click.style(word, fg=_COLOURS.get(word), bold=True)
 
 
 def stop_on_signal() -> Callable[[], bool]:
@@ -64,17 +153,18 @@ def say_tree(report: dict[str, Any], as_json: bool) -> None:
         click.echo(f"{'  ' * depth}{station['label']}{', ' if station['detail'] else ''}{station['detail']}")
     for file in report["files"]:
         for finding in file["findings"]:
-            click.echo(f"{finding['verdict']}: {file['name']}: {finding['sentence']}")
+            click.echo(f"{verdict(finding['verdict'])}: {file['name']}: {finding['sentence']}")
 
 
 def say_pressed(report: dict[str, Any]) -> None:
     """What came of a pressing, file by file."""
     for file in report["files"]:
-        say_file(file, report["times_realtime"])
+        if not LOUDNESS.quiet or file["verdict"] != "ready":
+            say_file(file, report["times_realtime"])
     for file in report["failed"]:
-        click.echo(f"failed: {file['path']}\n  {file['sentence']}")
-    for path in report["skipped"]:
-        click.echo(f"skipped: {path} is there already")
+        click.echo(f"{verdict('failed')}: {file['path']}\n  {file['sentence']}")
+    for path in () if LOUDNESS.quiet else report["skipped"]:
+        click.echo(f"{verdict('skipped')}: {path} is there already")
 
 
 def say_file(file: dict[str, Any], times_realtime: float) -> None:
@@ -84,10 +174,12 @@ def say_file(file: dict[str, Any], times_realtime: float) -> None:
     told = file["forecast"]
     if told and told["basis"] in ("bit rate", "trial"):
         level += f", forecast {told['low_bytes']:,} to {told['high_bytes']:,} bytes"
-    click.echo(f"{file['verdict']}: {file['path']}")
+    click.echo(f"{verdict(file['verdict'])}: {file['path']}")
     click.echo(
         f"  {file['frames']:,} frames, {file['bytes']:,} bytes, {level}, {times_realtime:.0f} times real time\n"
         f"  sha256 {file['sha256']}"
     )
     for finding in file["findings"]:
-        click.echo(f"  {finding['verdict']}: {finding['sentence']}")
+        click.echo(f"  {verdict(finding['verdict'])}: {finding['sentence']}")
+    for check in file["checks"] if LOUDNESS.verbose else ():
+        click.echo(f"  {check['check']}: {check['found']}")

@@ -1,14 +1,13 @@
 """The record for the command line: found, checked, compared, pressed again, without a server."""
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.wishes.document import document_from
 from ripe_press.store.blind_tests import BlindTestTable
@@ -21,6 +20,7 @@ from ripe_press.studio.blind_tests import told
 from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.holding import hold_pressing
+from ripe_press.studio.jobs import JobProgress
 from ripe_press.studio.measured import measured
 from ripe_press.studio.press_now import SetOut, press_now
 
@@ -74,7 +74,11 @@ def compare(folder: DataFolder, then: int, now: int) -> dict[str, Any]:
 
 
 def press_again(
-    folder: DataFolder, number: int, out: Path, progress: Progress, should_stop: Callable[[], bool]
+    folder: DataFolder,
+    number: int,
+    out: Path,
+    progress: Callable[[JobProgress, Sequence[str]], None],
+    should_stop: Callable[[], bool],
 ) -> dict[str, Any]:
     """Presses what a pressing set out once more, into a folder, and compares; the report of both.
 

@@ -2,7 +2,7 @@
 
 import os
 import time
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from functools import lru_cache
@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.briefs.library import DISC_TRACK, built_in_briefs
-from ripe_press.core.engine.walker import Progress
 from ripe_press.core.errors import BadInput, Conflict, RipePressError, Unsupported
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.press import FailedFile, PressedFile, press
@@ -25,6 +24,7 @@ from ripe_press.store.pressings import FileState, NewPressing, Pressings, Stored
 from ripe_press.studio.briefs import BriefBook, brief_row
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.disc_making import OnDisc, make_disc, on_disc, refuse_no_disc
+from ripe_press.studio.jobs import JobProgress
 from ripe_press.studio.knowledge import Knowledge
 from ripe_press.studio.measured import MeasuredKnowledge
 from ripe_press.studio.planning import Plan, order_of, order_seconds, plan
@@ -134,12 +134,14 @@ class DiscWish:
 def press_now(
     made: SetOut,
     out: Path,
-    progress: Progress,
+    progress: Callable[[JobProgress, Sequence[str]], None],
     should_stop: Callable[[], bool],
     again_of: int | None = None,
     disc: DiscWish | None = None,
 ) -> dict[str, Any]:
     """Presses what is set out into ``out`` and gives the report of the command line's JSON.
+
+    ``progress`` is told how far it is, and the names of the files by their numbers.
 
     ``again_of`` is the number of the pressing that it repeats.
 
@@ -157,9 +159,9 @@ def press_now(
     for file in order.files:
         _folder(Path(file.target).parent)
     began = time.monotonic()
-    files = press(
-        order, Work(order.files, lambda told: progress(told.done, told.total), cores=os.cpu_count() or 2), should_stop
-    )
+    names = [Path(file.target).name for file in order.files]
+    work = Work(order.files, lambda told: progress(told, names), cores=os.cpu_count() or 2)
+    files = press(order, work, should_stop)
     seconds = time.monotonic() - began
     report: dict[str, Any] = {
         "files": [file_report(file) for file in files if isinstance(file, PressedFile)],
