@@ -1,6 +1,8 @@
 """Starting the server on this machine alone."""
 
 import socket
+import threading
+import webbrowser
 from pathlib import Path
 
 import uvicorn
@@ -21,9 +23,16 @@ _LOG = logger("server")
 
 
 def run(
-    folder: DataFolder, port: int, demo_mixes: tuple[Path, ...] = (), host: str = HOST, scheduler: str = ""
+    folder: DataFolder,
+    port: int,
+    demo_mixes: tuple[Path, ...] = (),
+    host: str = HOST,
+    scheduler: str = "",
+    browser: bool = False,
 ) -> None:
     """Serves until it is stopped; port 0 takes any free one. Any ``host`` but this machine's own demands a token.
+
+    With a ``browser`` the page is opened in whichever is usual here, once it is served.
 
     With a ``scheduler``, ``tcp://…``, pressings go to the workers of a Dask cluster.
 
@@ -46,7 +55,11 @@ def run(
         begin_demo_order(studio.shelf, studio.orders, studio.stems, demo_mixes, folder.root / "demo" / "order made")
     token = "" if host in LOOPBACK else token_of(folder.root)
     link = f"/?token={token}" if token else ""
-    print(f"Ripe Press is at http://{host}:{listener.getsockname()[1]}{link}", flush=True)  # noqa: T201
+    address = f"http://{host}:{listener.getsockname()[1]}{link}"
+    print(f"Ripe Press is at {address}", flush=True)  # noqa: T201
+    if browser:
+        # It waits for its answer until the server takes it up.
+        threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
     app = make_app(studio, (host,), token)
     config = uvicorn.Config(app, log_config=None, log_level="warning", timeout_graceful_shutdown=2, server_header=False)
     uvicorn.Server(config).run(sockets=[listener])

@@ -4,6 +4,7 @@ Exit status: 0 done, 1 a file may not leave or the work failed, 2 wrong usage; t
 """
 
 import os
+import sys
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar, NoReturn
@@ -33,6 +34,7 @@ from ripe_press.cli.speech import (
     stop_on_signal,
 )
 from ripe_press.cli.stems import stems
+from ripe_press.cli.watch import watch
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import CONTAINERS
 
@@ -43,6 +45,7 @@ if TYPE_CHECKING:
     from ripe_press.studio.press_now import SetOut
     from ripe_press.studio.typed import RangeWish
 
+browser_option = click.option("--browser/--no-browser", default=None, help="Open the page; otherwise on a terminal.")
 port_option = click.option("--port", type=click.IntRange(0, 65535), default=8137, help="The port on 127.0.0.1.")
 
 
@@ -64,7 +67,7 @@ GROUPS = {
 
 class _Commands(GroupedCommands):
     groups: ClassVar = {
-        "Every day": ("press", "plan", "measure", "briefs", "check", "serve"),
+        "Every day": ("press", "plan", "measure", "briefs", "check", "watch", "serve"),
         "Albums and discs": ("order", "disc"),
         "Stems, and what goes no faster than time": ("stems", "pass", "rack"),
         "To others": ("send", "sheet", "sidecar", "handoff"),
@@ -97,6 +100,7 @@ for _command in (
     sidecar,
     handoff,
     send,
+    watch,
     help_,
     completion,
 ):
@@ -345,20 +349,22 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
 @port_option
 @data_option
 @click.option("--host", default="127.0.0.1", show_default=True, help="Another address demands the token it prints.")
+@browser_option
 @click.option("--scheduler", default="", help="Press on a Dask cluster: tcp://host:8786; see docs/cluster.md.")
-def serve(port: int, data: Path | None, host: str, scheduler: str) -> None:
+def serve(port: int, data: Path | None, host: str, scheduler: str, browser: bool | None) -> None:
     """Serve the page, on this machine alone unless another address is named."""
     from ripe_press.api.server import run
     from ripe_press.studio.data_folder import data_folder
 
-    run(data_folder(data), port, host=host, scheduler=scheduler)
+    run(data_folder(data), port, host=host, scheduler=scheduler, browser=_wanted(browser))
 
 
 @app.command()
 @port_option
 @data_option
+@browser_option
 @click.option("--only-make", is_flag=True, help="Make the demo mixes and end.")
-def demo(port: int, data: Path | None, only_make: bool) -> None:
+def demo(port: int, data: Path | None, only_make: bool, browser: bool | None) -> None:
     """Make the demo mixes once, put them on the shelf, and serve the page."""
     from ripe_press.demo.mixes import make_demo_mixes
     from ripe_press.studio.data_folder import data_folder
@@ -369,7 +375,12 @@ def demo(port: int, data: Path | None, only_make: bool) -> None:
         return
     from ripe_press.api.server import run
 
-    run(folder, port, demo_mixes=made)
+    run(folder, port, demo_mixes=made, browser=_wanted(browser))
+
+
+def _wanted(browser: bool | None) -> bool:
+    """Whether the page is opened: where somebody sits at a terminal, unless something else was said."""
+    return sys.stdout.isatty() if browser is None else browser
 
 
 def main() -> None:
