@@ -76,3 +76,18 @@ def test_no_word_of_the_tree_is_cut_at_any_size(page: Page, culvert: Path) -> No
         assert page.evaluate(OUTSIDE) == [], size
         # Nothing makes the page itself wider than its window.
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), size
+
+
+def test_nowhere_is_the_librarys_own_blue(page: Page) -> None:
+    """The palette's tokens carry every part; what the library comes with would show as its blue."""
+    for place in ("/shelf", "/order", "/press", "/proof", "/send", "/tags", "/briefs"):
+        page.goto(place)
+        page.wait_for_timeout(300)
+        tokens = page.evaluate(
+            "() => [...document.querySelectorAll('*')].flatMap((one) => ["
+            "...['--ant-color-info', '--ant-color-primary', '--ant-color-link', '--ant-progress-default-color']"
+            ".map((name) => getComputedStyle(one).getPropertyValue(name).trim().toLowerCase()),"
+            "...['color', 'backgroundColor', 'borderTopColor'].map((name) => getComputedStyle(one)[name])])"
+        )
+        blue = {one for one in tokens if one in ("#1677ff", "#1668dc", "rgb(22, 119, 255)", "rgb(22, 104, 220)")}
+        assert not blue, place

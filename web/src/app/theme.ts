@@ -7,6 +7,8 @@ const FACE = '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif';
 
 const LIGHT = {
   colorPrimary: "#74305A",
+  // What goes on, in bars: otherwise the library's own blue.
+  colorInfo: "#74305A",
   colorLink: "#74305A",
   colorTextPlaceholder: "#6C625C",
   colorBgBase: "#FFFCF5",
@@ -22,6 +24,7 @@ const LIGHT = {
 
 const DARK = {
   colorPrimary: "#C886AE",
+  colorInfo: "#C886AE",
   colorLink: "#DDA0C4",
   colorTextPlaceholder: "#B5A9A0",
   colorBgBase: "#2A242B",
