@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, NoReturn
 
 import click
 
+from ripe_press.cli.carry import export, import_
 from ripe_press.cli.disc import disc
 from ripe_press.cli.grouping import GroupedCommand, GroupedCommands
 from ripe_press.cli.handoff import handoff
@@ -71,7 +72,7 @@ class _Commands(GroupedCommands):
         "Albums and discs": ("order", "disc"),
         "Stems, and what goes no faster than time": ("stems", "pass", "rack"),
         "To others": ("send", "sheet", "sidecar", "handoff"),
-        "Looking back": ("record", "again", "compare"),
+        "Looking back": ("record", "again", "compare", "export", "import"),
         "Finding out": ("ladder", "markers", "doctor", "demo", "help", "completion"),
     }
 
@@ -101,6 +102,8 @@ for _command in (
     handoff,
     send,
     watch,
+    export,
+    import_,
     help_,
     completion,
 ):

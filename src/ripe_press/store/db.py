@@ -75,6 +75,18 @@ class Database:
         finally:
             connection.close()
 
+    def copy_to(self, path: Path) -> None:
+        """A whole copy as it is now, while others write. Raises: Conflict ``store.unusable``."""
+        with self.read() as connection:
+            copy = sqlite3.connect(path)
+            try:
+                connection.backup(copy)
+            except sqlite3.Error as error:
+                message = f"The record in {str(self._path.parent)!r} cannot be copied: {error}."
+                raise Conflict("store.unusable", message, path=str(self._path)) from error
+            finally:
+                copy.close()
+
     @contextmanager
     def _told(self) -> Iterator[None]:
         try:

@@ -1,0 +1,50 @@
+"""Everything that one has made, out of a data folder and into another."""
+
+from pathlib import Path
+
+import click
+
+from ripe_press.cli.speech import LOUDNESS, PATH, as_json, data_option, say_json
+
+
+@click.command(name="export")
+@click.argument("file", type=PATH)
+@data_option
+@as_json
+def export(file: Path, data: Path | None, as_json: bool) -> None:
+    """Write everything you have made into FILE: briefs, patterns, benches, orders, the record. No sound is in it."""
+    from ripe_press.studio.carrying_off import carry_off
+    from ripe_press.studio.data_folder import data_folder
+
+    report = carry_off(data_folder(data), file)
+    if as_json:
+        say_json(report)
+    elif not LOUDNESS.quiet:
+        click.echo(f"{report['path']}: {report['bytes']:,} bytes")
+
+
+@click.command(name="import")
+@click.argument("file", type=PATH)
+@data_option
+@as_json
+def import_(file: Path, data: Path | None, as_json: bool) -> None:
+    """Take over everything in FILE, which `export` wrote. Nothing that is here is written over."""
+    from ripe_press.studio.carrying_off import carry_in
+    from ripe_press.studio.data_folder import data_folder
+
+    report = carry_in(data_folder(data), file)
+    if as_json:
+        say_json(report)
+        return
+    for word, counts in (("taken over", report["taken"]), ("there already", report["there"])):
+        if counts and not LOUDNESS.quiet:
+            told = ", ".join(f"{count:,} {_many(kind, count)}" for kind, count in counts.items())
+            click.echo(f"{word}: {told}")
+    for sentence in report["left"]:
+        click.echo(f"left: {sentence}")
+
+
+def _many(kind: str, count: int) -> str:
+    if count == 1:
+        return kind
+    return {"bench": "benches", "mix": "mixes"}.get(kind, f"{kind}s")

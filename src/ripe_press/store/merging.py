@@ -1,0 +1,168 @@
+"""A whole record taken over into another one, row by row, in one transaction: all of it or nothing."""
+
+import json
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from ripe_press.store.db import Database
+
+CUT_SHORT = "It had not ended when its record was exported."
+_ENDED = ("done", "failed", "cancelled")
+_Row = dict[str, Any]
+
+
+@dataclass(slots=True)
+class Merged:
+    """What was taken over, by kind; ``left`` says of what was not why, ``mixes`` are the contents of new ones."""
+
+    taken: dict[str, int] = field(default_factory=dict)
+    there: dict[str, int] = field(default_factory=dict)
+    left: list[str] = field(default_factory=list)
+    mixes: list[str] = field(default_factory=list)
+
+    def count(self, kind: str, *, taken: bool) -> None:
+        """One more that was taken, or that was there already."""
+        counts = self.taken if taken else self.there
+        counts[kind] = counts.get(kind, 0) + 1
+
+
+class Merging:
+    """Takes the rows of another database over; both have the same tables.
+
+    What is the same is left; what has the same name and is another is told and left, for nothing that is here is
+    written over. Numbers are given anew, and whatever refers to them follows.
+    """
+
+    def __init__(self, database: Database, mixes_folder: Path) -> None:
+        self._database, self._mixes_folder = database, mixes_folder
+
+    def take(self, other: Database) -> Merged:
+        """All that can be taken over."""
+        found = Merged()
+        with other.read() as source, self._database.write() as target:
+            _Taking(source, target, self._mixes_folder, found).all()
+        return found
+
+
+class _Taking:
+    def __init__(
+        self, source: sqlite3.Connection, target: sqlite3.Connection, mixes_folder: Path, found: Merged
+    ) -> None:
+        self._source, self._target, self._folder, self._found = source, target, mixes_folder, found
+        self._mixes: dict[int, int] = {}
+        self._new_mixes: set[int] = set()
+        self._pressings: dict[int, int] = {}
+
+    def all(self) -> None:
+        self._named("briefs", "id", "brief", ("body",))
+        self._named("label_patterns", "name", "label pattern", ("pattern", "style"))
+        self._named("drop_offs", "name", "drop-off", ("settings",))
+        for row in self._rows("mixes"):
+            self._mix(row)
+        for row in self._rows("mix_versions"):
+            if row["mix_id"] in self._new_mixes and not self._known(row["sha256"]):
+                self._add("mix_versions", {**row, "mix_id": self._mixes[row["mix_id"]]})
+        for row in self._rows("stems"):
+            # Sound of ours does not travel: what lies elsewhere can still be there.
+            if row["mix_id"] in self._new_mixes and not row["owned"]:
+                self._add("stems", {**row, "id": None, "mix_id": self._mixes[row["mix_id"]]})
+        for row in self._rows("orders"):
+            self._order(row)
+        for row in self._rows("pressings"):
+            self._pressing(row)
+        for row in self._rows("blind_tests"):
+            if row["pressing_id"] in self._pressings or (
+                row["pressing_id"] is None and row["mix_id"] in self._new_mixes
+            ):
+                pressing, mix = self._pressings.get(row["pressing_id"]), self._mixes.get(row["mix_id"])
+                self._add("blind_tests", {**row, "id": None, "pressing_id": pressing, "mix_id": mix})
+                self._found.count("blind test", taken=True)
+
+    def _named(self, table: str, key: str, kind: str, parts: tuple[str, ...]) -> None:
+        for row in self._rows(table):
+            here = self._one(f"SELECT * FROM {table} WHERE {key} = ?", row[key])  # noqa: S608 - constants of this module
+            if here is None:
+                self._add(table, {**row, "id": None} if "id" in row and key != "id" else row)
+                self._found.count(kind, taken=True)
+            elif all(here[part] == row[part] for part in parts):
+                self._found.count(kind, taken=False)
+            else:
+                self._found.left.append(f"The {kind} {row[key]!r} is another one here: yours stays as it is.")
+
+    def _mix(self, row: _Row) -> None:
+        here = self._one("SELECT id, bench, bench_at FROM mixes WHERE sha256 = ?", row["sha256"])
+        if here is not None:
+            self._mixes[row["id"]] = here["id"]
+            if row["bench_at"] and not here["bench_at"]:
+                # Nobody has set anything out for it here yet.
+                words = "UPDATE mixes SET bench = ?, bench_at = ? WHERE id = ?"
+                self._target.execute(words, (row["bench"], row["bench_at"], here["id"]))
+                self._found.count("bench", taken=True)
+            elif row["bench"] != here["bench"]:
+                self._found.left.append(f"The bench of {row['title']!r} is another one here: yours stays as it is.")
+            self._found.count("mix", taken=False)
+            return
+        if self._known(row["sha256"]):
+            self._found.left.append(f"{row['title']!r} is a version of another mix here.")
+            return
+        path = row["path"]
+        if row["owned"]:
+            path = str(self._folder / row["sha256"] / Path(path).name)
+        self._mixes[row["id"]] = self._add("mixes", {**row, "id": None, "path": path, "likely_of": None})
+        self._new_mixes.add(row["id"])
+        self._found.mixes.append(row["sha256"])
+        self._found.count("mix", taken=True)
+
+    def _order(self, row: _Row) -> None:
+        body = json.loads(row["body"])
+        if any(entry["mix"] not in self._mixes for entry in body["entries"]):
+            self._found.left.append(f"The running order {row['title']!r} has a mix that was not taken over.")
+            return
+        body["entries"] = [{**entry, "mix": self._mixes[entry["mix"]]} for entry in body["entries"]]
+        text = json.dumps(body)
+        if self._one("SELECT id FROM orders WHERE title = ? AND body = ?", row["title"], text):
+            self._found.count("running order", taken=False)
+            return
+        self._add("orders", {**row, "id": None, "body": text})
+        self._found.count("running order", taken=True)
+
+    def _pressing(self, row: _Row) -> None:
+        same = "SELECT id FROM pressings WHERE made_at = ? AND mix_title = ? AND ticket = ?"
+        if self._one(same, row["made_at"], row["mix_title"], row["ticket"]):
+            self._found.count("pressing", taken=False)
+            return
+        ended = row["state"] in _ENDED
+        # What had not ended goes on nowhere, and nothing of it is sent from here.
+        kept = (
+            {**row, "handed_over": 1} if ended else {**row, "state": "cancelled", "error": CUT_SHORT, "handed_over": 1}
+        )
+        mix, again = self._mixes.get(row["mix_id"]), self._pressings.get(row["again_of"])
+        number = self._add("pressings", {**kept, "id": None, "mix_id": mix, "again_of": again})
+        self._pressings[row["id"]] = number
+        for table in ("pressed_files", "held_files"):
+            for one in self._rows(table, "pressing_id = ?", row["id"]):
+                self._add(table, {**one, "pressing_id": number})
+        words = self._source.execute("SELECT words FROM words_of_pressings WHERE rowid = ?", (row["id"],)).fetchone()
+        if words:
+            self._target.execute("INSERT INTO words_of_pressings (rowid, words) VALUES (?, ?)", (number, words[0]))
+        self._found.count("pressing", taken=True)
+
+    def _known(self, sha256: str) -> bool:
+        words = "SELECT 1 FROM mixes WHERE sha256 = :one UNION SELECT 1 FROM mix_versions WHERE sha256 = :one"
+        return self._target.execute(words, {"one": sha256}).fetchone() is not None
+
+    def _rows(self, table: str, where: str = "1", *values: object) -> list[_Row]:
+        words = f"SELECT * FROM {table} WHERE {where} ORDER BY rowid"  # noqa: S608 - constants of this module
+        return [dict(row) for row in self._source.execute(words, values)]
+
+    def _one(self, words: str, *values: object) -> sqlite3.Row | None:
+        found: sqlite3.Row | None = self._target.execute(words, values).fetchone()
+        return found
+
+    def _add(self, table: str, row: Mapping[str, Any]) -> int:
+        names, places = ", ".join(row), ", ".join(f":{name}" for name in row)
+        words = f"INSERT INTO {table} ({names}) VALUES ({places})"  # noqa: S608 - names of its own columns
+        return int(self._target.execute(words, row).lastrowid or 0)
