@@ -1,8 +1,10 @@
 """Every screen, light and dark, held against WCAG 2.2 A and AA by an engine that is not ours (axe-core)."""
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -96,3 +98,63 @@ def test_nothing_is_found_in_any_dialog(looked_at: tuple[Page, str], key: str) -
     page.keyboard.press(key)
     expect(page.get_by_role("dialog")).to_be_visible()
     assert problems(page) == []
+
+
+def test_nothing_is_found_in_the_list_of_the_shelf_and_on_the_way_to_a_first_file(looked_at: tuple[Page, str]) -> None:
+    page, _ = looked_at
+    page.goto("/shelf")
+    page.get_by_text("List", exact=True).click()
+    expect(page.get_by_role("table", name="Mixes")).to_be_visible()
+    page.get_by_label("Choose Fish Pass").check()
+    assert problems(page) == []
+    page.get_by_role("button", name="A file in three steps").click()
+    page.get_by_role("button", name="Audio CD").click()
+    assert problems(page) == []
+    page.get_by_text("Cards", exact=True).click()
+
+
+def test_nothing_is_found_on_a_running_order_that_is_a_disc(looked_at: tuple[Page, str]) -> None:
+    page, where = looked_at
+    mix = int(where.rsplit("/", 1)[1])
+    ranges = [{"mix_id": mix}, {"mix_id": mix}]
+    made = page.request.post("/api/orders", data={"title": "Fish Ladder", "ranges": ranges}).json()
+    disc = page.request.put(f"/api/orders/{made['id']}", data={**made["order"], "disc": True})
+    assert disc.ok, disc.text()
+    page.goto(f"/order/{made['id']}")
+    expect(page.locator("#entry-1")).to_be_visible()
+    page.locator("#entry-1").click()
+    assert problems(page) == []
+    page.request.delete(f"/api/orders/{made['id']}")
+
+
+def test_nothing_is_found_at_the_listening_desk_and_in_a_blind_test(looked_at: tuple[Page, str]) -> None:
+    page, where = looked_at
+    mix = where.rsplit("/", 1)[1]
+    newest = page.request.get(f"/api/mixes/{mix}/pressing").json()["id"]
+    page.goto(f"/desk/{mix}?beside=" + quote(f'[{{"pressing":{newest},"number":0}}]'))
+    expect(page.get_by_text("Fish Pass 44k1 16b.wav").first).to_be_visible()
+    assert problems(page) == []
+    page.get_by_role("button", name=re.compile("[Bb]lind test")).click()
+    page.wait_for_timeout(500)
+    assert problems(page) == []
+
+
+def test_nothing_is_found_on_a_ladder(looked_at: tuple[Page, str]) -> None:
+    page, where = looked_at
+    mix = f"/api/mixes/{where.rsplit('/', 1)[1]}"
+    bench = page.request.get(mix).json()["bench"]
+    line = {**bench["ticket"][0], "id": "ladder", "brief": "phone-and-car"}
+    assert page.request.put(f"{mix}/bench", data={**bench, "ticket": [line]}).ok
+    page.goto(where)
+    page.get_by_role("button", name=re.compile("^MP3")).click()
+    page.get_by_role("button", name="Find the smallest that nobody should tell").click()
+    expect(page.get_by_role("region", name="Ladder").get_by_role("table")).to_be_visible(timeout=120_000)
+    found = problems(page)
+    page.request.put(f"{mix}/bench", data=bench)
+    assert found == []
+
+
+def test_what_the_waveform_shows_is_said_in_words(looked_at: tuple[Page, str]) -> None:
+    page = on_the_bench(looked_at)
+    words = page.get_by_test_id("wave").get_attribute("aria-label") or ""
+    assert re.search(r"Waveform of Fish Pass: 0:03\.0, loudest at 0:0\d\.\d, .* LUFS", words), words

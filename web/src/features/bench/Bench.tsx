@@ -62,6 +62,7 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
       </BenchHead>
       {change && <ChangeNote change={change} title={mix.title} />}
       <BenchParts
+        files={bench.ticket.length}
         wave={
           <WavePart
             mix={mix}

@@ -1,33 +1,56 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useRef } from "react";
 import { Group, Panel, Separator, useDefaultLayout } from "react-resizable-panels";
 
 interface BenchPartsProps {
   wave: ReactNode;
   ticket: ReactNode;
   station: ReactNode;
+  /** So many files are on the ticket. */
+  files: number;
+}
+
+const WAVE_PX = 352;
+const HEADS_PX = 140;
+const [TREE_PX, ROW_PX, LEAST_TREE_PX] = [112, 58, 300];
+
+/** How high the waveform is as long as nobody moved the line: what the window has beside what the ticket needs. */
+export function waveHeight(windowPx: number, files: number): number {
+  const room = windowPx - HEADS_PX;
+  const ticket = Math.max(LEAST_TREE_PX, TREE_PX + files * ROW_PX);
+  return Math.round(Math.max(WAVE_PX, Math.min(0.6 * room, room - ticket)));
 }
 
 /** The three parts of the bench; the lines between them can be moved, by pointer or by key, and stay where they were put. */
-export function BenchParts({ wave, ticket, station }: BenchPartsProps) {
+export function BenchParts({ wave, ticket, station, files }: BenchPartsProps) {
   const rows = useDefaultLayout({ id: "ripe-press-bench", storage: localStorage });
   const columns = useDefaultLayout({ id: "ripe-press-ticket", storage: localStorage });
+  // Only where somebody put it is it kept: otherwise it follows the window and the ticket, the next time too.
+  const moved = useRef(false);
+  const take = () => {
+    moved.current = true;
+  };
   return (
     <Group
       orientation="vertical"
       className="bench-parts"
       defaultLayout={rows.defaultLayout}
-      onLayoutChanged={rows.onLayoutChanged}
+      onLayoutChanged={(...told) => moved.current && rows.onLayoutChanged(...told)}
     >
       <Panel
         id="wave-part"
-        defaultSize="352px"
+        defaultSize={`${waveHeight(window.innerHeight, files)}px`}
         minSize="240px"
         groupResizeBehavior="preserve-pixel-size"
         style={{ overflow: "hidden" }}
       >
         {wave}
       </Panel>
-      <Separator className="divider" aria-label="Height of the waveform" />
+      <Separator
+        className="divider"
+        aria-label="Height of the waveform"
+        onPointerDown={take}
+        onKeyDown={take}
+      />
       <Panel id="ticket-part" minSize="190px" style={{ overflow: "hidden" }}>
         <Group
           orientation="horizontal"

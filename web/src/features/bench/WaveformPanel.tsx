@@ -16,6 +16,7 @@ import type { Listening } from "./useListening";
 import { useRangeDrag } from "./useRangeDrag";
 import type { TimingControl } from "./useTiming";
 import { useView } from "./useView";
+import { wordsOfWave } from "./wordsOfWave";
 
 interface WaveformPanelProps {
   mix: Mix;
@@ -106,6 +107,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
     timing,
     dragged !== null,
   ]);
+  const words = wordsOfWave(mix, range);
   return (
     <section className="sheet waveform" aria-label="Waveform">
       {props.transport}
@@ -115,7 +117,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
           ref={wave}
           className="wave"
           role="img"
-          aria-label={`Waveform of ${mix.title}`}
+          aria-label={words}
           data-testid="wave"
           data-frames-per-pixel={view?.framesPerPixel}
           {...handlers}

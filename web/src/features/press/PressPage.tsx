@@ -1,11 +1,12 @@
 import { Button, Checkbox } from "antd";
 import { useParams } from "react-router";
 import { api } from "../../api/client";
+import { useCommands } from "../../shared/commands";
 import { bytes } from "../../shared/format";
 import { PressingSide } from "./PressingSide";
 import "./press.css";
 import { useDeed, usePressView, useRecord } from "./queries";
-import { RecordTable } from "./RecordTable";
+import { FIND_PRESSING, RecordTable } from "./RecordTable";
 import { Running } from "./Running";
 import { Waiting } from "./Waiting";
 import { offBy } from "./words";
@@ -17,6 +18,14 @@ export function PressPage() {
   const newest = useRecord("", "").data?.pages[0]?.rows[0]?.id ?? null;
   const chosen = pressingId ? Number(pressingId) : newest;
   const { paused = false, open = [] } = view.data ?? {};
+  useCommands([
+    {
+      name: paused ? "Let the press go on" : "Pause the press",
+      key: "p",
+      run: () => set.mutate({ paused: !paused }),
+    },
+    { name: "Find a pressing", key: "f", run: () => document.getElementById(FIND_PRESSING)?.focus() },
+  ]);
   const running = open.filter((one) => one.state === "running");
   const waiting = open.filter((one) => one.state !== "running");
   const state = view.data && [

@@ -19,6 +19,8 @@ const COLUMNS = [
   ["Remark", false],
 ] as const;
 
+export const FIND_PRESSING = "find-pressing";
+
 /** Everything that was ever pressed, newest first, found by any word that belongs to it. */
 export function RecordTable({ chosen }: { chosen: number | null }) {
   const [find, setFind] = useState("");
@@ -32,6 +34,7 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
     <section className="sheet record-room" aria-label="The record">
       <header className="record-head">
         <Input
+          id={FIND_PRESSING}
           value={find}
           maxLength={200}
           allowClear

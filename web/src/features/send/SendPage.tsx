@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { DropOffShown } from "../../api/client";
+import { useCommands } from "../../shared/commands";
 import { DropOffForm } from "./DropOffForm";
 import { DropOffList } from "./DropOffList";
 import { ParcelLine } from "./ParcelLine";
@@ -18,6 +19,15 @@ export function SendPage() {
   const dropOffs = book.data?.drop_offs ?? [];
   const parcels = (outbox.data ?? []).filter((one) => !chosen || one.word === chosen);
   const problem = book.error ?? outbox.error;
+  useCommands([
+    { name: "New drop-off", key: "n", run: () => setEditing("new") },
+    { name: "All drop-offs", key: "a", run: () => setChosen("") },
+    ...dropOffs.map(({ drop_off: { name }, word }) => ({
+      name: `What was sent to ${name}`,
+      thing: "drop-off",
+      run: () => setChosen(word),
+    })),
+  ]);
   return (
     <div className="send">
       <header className="page-head">

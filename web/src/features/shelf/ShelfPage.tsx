@@ -122,9 +122,6 @@ export function ShelfPage() {
         guide={guided || empty ? null : () => setGuided(true)}
       />
       {leftOut && <p role="status">{leftOut}</p>}
-      {!(guided && !mixes.length) && (
-        <Waiting arrivals={arrivals} sending={sending} dismiss={dismiss} onChange={refresh} />
-      )}
       {mixes.length > 0 && (
         <ShelfTools
           find={find}
@@ -172,6 +169,10 @@ export function ShelfPage() {
         changes={shelf.data?.changes ?? NOTHING}
         titles={titles}
       />
+      {/* Below the mixes: what comes and goes here moves none of them from under the pointer. */}
+      {!(guided && !mixes.length) && (
+        <Waiting arrivals={arrivals} sending={sending} dismiss={dismiss} onChange={refresh} />
+      )}
     </div>
   );
 }

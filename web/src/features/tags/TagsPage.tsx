@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { useStore } from "zustand";
 import { api, type KeptSheet, sheetsUrl, type TagField } from "../../api/client";
 import { ChooseFiles } from "../../shared/ChooseFiles";
+import { useCommands } from "../../shared/commands";
 import { FillBar } from "./FillBar";
 import { cellId } from "./GridCell";
 import {
@@ -110,6 +111,11 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
       );
     },
   });
+  useCommands([
+    { name: "Keep the sheets", key: "mod+enter", run: () => changed.length && keep.mutate() },
+    { name: "Undo", key: "mod+z", run: () => undoable && undo() },
+    { name: "All fields, or those in use", key: "v", run: () => setAll(!all) },
+  ]);
   const into = chosen.length ? chosen : mixes.map((mix) => mix.id);
   return (
     <div className="tags">

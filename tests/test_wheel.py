@@ -1,0 +1,71 @@
+"""The built wheel in an empty environment: the whole product with its page, and no Node, no compiler, no sources."""
+
+import json
+import shutil
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from support.signals import noise, write
+
+ROOT = Path(__file__).parents[1]
+RATE = 48_000
+
+
+def run(*words: object, cwd: Path | None = None, path: Path | None = None) -> str:
+    # Nothing but the environment's own commands: what it needed of others would not be there.
+    environment = {"PATH": str(path), "HOME": str(cwd)} if path else None
+    done = subprocess.run(
+        [str(word) for word in words], cwd=cwd, env=environment, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stdout + done.stderr
+    return done.stdout
+
+
+@pytest.fixture(scope="module")
+def installed(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The folder of commands of an environment in which nothing but the wheel was installed."""
+    place = tmp_path_factory.mktemp("installed")
+    pip = [sys.executable, "-m", "pip", "-q", "--disable-pip-version-check"]
+    # Of a copy: what an earlier build left behind would get into it.
+    shutil.copytree(ROOT / "src", place / "source" / "src", ignore=shutil.ignore_patterns("__pycache__", "*.egg-info"))
+    for name in ("pyproject.toml", "README.md"):
+        shutil.copy(ROOT / name, place / "source" / name)
+    run(*pip, "wheel", "--no-deps", "--no-build-isolation", "-w", place / "dist", place / "source")
+    run(sys.executable, "-m", "venv", place / "venv")
+    (wheel,) = (place / "dist").glob("ripe_press-*.whl")
+    commands = place / "venv" / "bin"
+    lock = ROOT / "requirements.lock"
+    run(commands / "python", "-m", "pip", "-q", "--disable-pip-version-check", "install", "-c", lock, wheel)
+    return commands
+
+
+@pytest.mark.slow
+@pytest.mark.timeout(600)
+def test_the_wheel_presses_a_file_and_serves_the_page(installed: Path, tmp_path: Path) -> None:
+    mix = write(tmp_path / "Millrace.wav", noise(RATE) * np.hanning(RATE)[:, None], RATE, "PCM_24")
+    words = ["press", mix, "--brief", "audio-cd", "--out", tmp_path / "out", "--json"]
+    report = json.loads(run(installed / "ripe-press", *words, cwd=tmp_path, path=installed))
+    (file,) = report["files"]
+    assert (file["sample_rate_hz"], file["bit_depth"]) == (44_100, 16)
+    assert soundfile.info(file["path"]).frames == 44_100
+    assert "Times and ranges" in run(installed / "ripe-press", "help", "times", cwd=tmp_path, path=installed)
+    serve = [str(installed / "ripe-press"), "serve", "--port", "0", "--data", str(tmp_path / "data")]
+    with subprocess.Popen(
+        serve, stdout=subprocess.PIPE, text=True, env={"PATH": str(installed), "HOME": str(tmp_path)}
+    ) as process:
+        assert process.stdout
+        address = process.stdout.readline().split()[-1]
+        page = urllib.request.urlopen(address).read().decode()
+        script = page.partition('src="')[2].partition('"')[0]
+        assert b"Ripe Press" in urllib.request.urlopen(address + script).read()
+        shelf = json.loads(urllib.request.urlopen(f"{address}/api/shelf").read())
+        assert shelf["mixes"] == []
+        time.sleep(0.1)
+        process.terminate()

@@ -1,0 +1,21 @@
+import type { Mix } from "../../api/client";
+import { clock, level } from "../../shared/format";
+import type { Range } from "./model";
+
+/** What the waveform shows, for whoever cannot see it. */
+export function wordsOfWave(mix: Mix, range: Range): string {
+  const { measures, rate_hz: hz, frames } = mix;
+  const at = (frame: number) => clock(frame, hz, 1);
+  const parts = [
+    at(frames),
+    `loudest at ${clock(Math.round(measures.sample_peak_at_s * hz), hz, 1)}, ${level(measures.sample_peak_dbfs)}`,
+    `${level(measures.integrated_lufs, "LUFS")} altogether`,
+  ];
+  if (measures.head_silence_frames > hz / 10) parts.push(`silent until ${at(measures.head_silence_frames)}`);
+  if (measures.tail_silence_frames > hz / 10)
+    parts.push(`silent from ${at(frames - measures.tail_silence_frames)} on`);
+  if (measures.samples_over_full_scale > 0)
+    parts.push(`${measures.samples_over_full_scale.toLocaleString("en")} samples above full scale`);
+  parts.push(`the range goes from ${at(range.start_frame)} to ${at(range.end_frame)}`);
+  return `Waveform of ${mix.title}: ${parts.join(", ")}`;
+}
