@@ -58,6 +58,7 @@ class House:
 @pytest.fixture(scope="module")
 def house(tmp_path_factory: pytest.TempPathFactory) -> Iterator[House]:
     studio = Studio(DataFolder(tmp_path_factory.mktemp("data")))
+    studio.watch.every_s = 0.2
     with TestClient(make_app(studio), OWN) as client:
         yield House(client, studio, tmp_path_factory.mktemp("mixes"))
 

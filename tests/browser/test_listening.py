@@ -68,7 +68,6 @@ def test_the_meter_reads_what_is_heard_whatever_the_volume(bench: Page) -> None:
     bench.keyboard.press("End")
 
 
-@pytest.mark.quiet
 def test_a_loop_comes_round_and_the_pointer_says_from_where(bench: Page) -> None:
     start, end = bench.get_by_label("Start", exact=True), bench.get_by_label("End", exact=True)
     for field, text in ((start, "0:02"), (end, "0:03")):

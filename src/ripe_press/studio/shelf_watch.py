@@ -21,7 +21,7 @@ class ShelfWatch:
     """One thread that looks at sizes and times. A file that is still being written is left until it rests."""
 
     def __init__(self, table: Mixes, versions: Versions, every_s: float = EVERY_S) -> None:
-        self._table, self._versions, self._every_s = table, versions, every_s
+        self._table, self._versions, self.every_s = table, versions, every_s
         self._seen: dict[int, str] = {}
         self._ending = threading.Event()
         self._thread = threading.Thread(target=self._run, name="shelf watch", daemon=True)
@@ -34,7 +34,7 @@ class ShelfWatch:
         """Ends; what was noticed is noticed again at the next start."""
         self._ending.set()
         if self._thread.is_alive():
-            self._thread.join(self._every_s + 1)
+            self._thread.join(self.every_s + 1)
 
     def look(self) -> None:
         """Looks at every file once."""
@@ -60,7 +60,7 @@ class ShelfWatch:
             self._versions.notice(mix.id)
 
     def _run(self) -> None:
-        rest = self._every_s
+        rest = self.every_s
         while not self._ending.wait(rest):
             began = time.monotonic()
             try:
@@ -68,7 +68,7 @@ class ShelfWatch:
             except (RipePressError, OSError) as error:
                 # A mix that was taken off meanwhile; the next round sees what is there then.
                 _LOG.warning("shelf not looked after", why=str(error))
-            rest = max(self._every_s, _SHARE * (time.monotonic() - began))
+            rest = max(self.every_s, _SHARE * (time.monotonic() - began))
 
 
 def _older(path: Path, added_at: str) -> bool:

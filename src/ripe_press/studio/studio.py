@@ -97,7 +97,7 @@ class Studio:
         self.versions = Versions(self.shelf, mixes, self.looking, self.orders, self._heavy, self.bell)
         self.shelf.arrived = self.versions.suggest
         self.shelf.looked_at_again = self.versions.notice
-        self._watch = ShelfWatch(mixes, self.versions)
+        self.watch = ShelfWatch(mixes, self.versions)
         casting = Casting(self.shelf, self.versions, self.looking, self.press_room, self.briefs)
         self.desks = Desks(casting, folder.passing, self._listening, self._comparing, self.bell)
         self.burns = Burns(folder.root / "rack" / "disc writer", self.bell)
@@ -124,7 +124,7 @@ class Studio:
         self.passes.start()
         self.press_room.start()
         self.outbox.start()
-        self._watch.start()
+        self.watch.start()
 
     def under_way(self) -> frozenset[Topic]:
         """What changes by itself just now, for it tells how far it is."""
@@ -152,7 +152,7 @@ class Studio:
 
     def close(self) -> None:
         """Ends the workers; what was being pressed begins again at the next start."""
-        self._watch.close()
+        self.watch.close()
         self.press_room.close()
         self.burns.close()
         self.outbox.close()

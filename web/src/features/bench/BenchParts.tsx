@@ -63,7 +63,7 @@ export function BenchParts({ wave, ticket, station, files }: BenchPartsProps) {
           <Separator className="divider" aria-label="Width of the station" />
           <Panel
             id="station-part"
-            defaultSize={window.innerWidth < 1100 ? "262px" : "306px"}
+            defaultSize={window.innerWidth < 1100 ? "262px" : window.innerWidth < 1600 ? "306px" : "390px"}
             minSize="240px"
             groupResizeBehavior="preserve-pixel-size"
             style={{ overflow: "hidden" }}
