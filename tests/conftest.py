@@ -9,14 +9,21 @@ import pytest
 from hypothesis import settings
 
 from ripe_press.studio.data_folder import VARIABLE
+from ripe_press.studio.studio import COLD
 from support.signals import noise, write
 
 # A machine that is busy with other things is slow, not wrong: no example is timed.
 settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")
 
+# Most tests need one of the worker processes and not all: they begin with the first work.
+os.environ.setdefault(COLD, "1")
 
-LONGEST = ("test_kills.py", "test_ticket.py", "test_shelf_to_file.py", "test_tags_and_formats.py", "test_encoders.py")
+
+LONGEST = (
+    "test_kills.py", "test_press.py", "test_wheel.py", "test_ticket.py", "test_shelf_to_file.py", "test_cli.py",
+    "test_tags_and_formats.py", "test_desk.py", "test_recipes.py", "test_encoders.py",
+)  # fmt: skip
 """Files that take minutes: begun first, so that nobody waits for them at the end while the other cores idle."""
 
 

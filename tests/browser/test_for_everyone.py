@@ -52,7 +52,7 @@ def looked_at(
 def problems(page: Page) -> list[str]:
     """What the engine finds, in a line each."""
     # What comes and goes by itself is looked at once it stands.
-    page.wait_for_timeout(1_200)
+    page.wait_for_timeout(400)
     if not page.evaluate("() => 'axe' in window"):
         page.evaluate(AXE.read_text(encoding="utf-8"))
     found: dict[str, Any] = page.evaluate(

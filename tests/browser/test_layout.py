@@ -39,6 +39,7 @@ OVER = """
 """
 OUTSIDE = """
 () => [...document.querySelectorAll(".tree-rows .cell b, .tree-rows .cell small")]
+  .filter((one) => one.checkVisibility())
   .filter((one) => {
     const inner = one.getBoundingClientRect();
     const outer = one.closest(".cell").getBoundingClientRect();
@@ -91,3 +92,50 @@ def test_nowhere_is_the_librarys_own_blue(page: Page) -> None:
         )
         blue = {one for one in tokens if one in ("#1677ff", "#1668dc", "rgb(22, 119, 255)", "rgb(22, 104, 220)")}
         assert not blue, place
+
+
+def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> None:
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(culvert))
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.get_by_role("link", name="Open Culvert Street on the bench")).to_be_visible()
+    mixes = page.request.get("/api/shelf").json()["mixes"]
+    (mix,) = (one["id"] for one in mixes if one["title"] == "Culvert Street")
+    bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
+    (like,) = bench["ranges"][:1]
+    names = ("Head", "Verse", "Refrain", "Bridge", "Close", "Coda")
+    ranges = [
+        {**like, "id": f"x{at}", "name": name, "start_frame": at * 20_000, "end_frame": at * 20_000 + 15_000}
+        for at, name in enumerate(names)
+    ]
+    line = bench["ticket"][0]
+    ticket = [
+        {**line, "id": f"{one['id']} {brief}", "brief": brief, "range_id": one["id"]}
+        for one in ranges
+        for brief in ("audio-cd", "archive", "phone-and-car", "video")
+    ]
+    wish = {**bench, "ranges": ranges, "ticket": ticket}
+    assert page.request.put(f"/api/mixes/{mix}/bench", data=wish).ok
+    page.goto(f"/bench/{mix}")
+    expect(page.get_by_role("button", name="Press 24 files")).to_be_visible()
+    tree = page.get_by_role("group", name="The ticket: the path of the signal to every file")
+    heads = tree.locator(".tree-group button")
+    expect(heads).to_have_count(6)
+    # One line of words a station: no word is cut, nothing lies over anything else.
+    assert page.locator(".cell-file").count() == 24
+    assert page.locator(".cell-file").first.bounding_box()["height"] < 60  # type: ignore[index]
+    assert (page.evaluate(CUT), page.evaluate(OVER), page.evaluate(OUTSIDE)) == ([], [], [])
+    page.get_by_role("button", name="Fold all").click()
+    expect(page.locator(".cell-file")).to_have_count(0)
+    expect(heads.nth(1)).to_contain_text("4 files")
+    last = heads.nth(5).bounding_box()
+    tree_box = tree.bounding_box()
+    assert last and tree_box and last["y"] + last["height"] <= tree_box["y"] + tree_box["height"]
+    heads.nth(2).click()
+    expect(page.locator(".cell-file")).to_have_count(4)
+    # What is looked for from elsewhere is unfolded.
+    page.keyboard.press("Control+k")
+    page.get_by_role("combobox", name="Find anything").fill("delivery phone Coda")
+    page.keyboard.press("Enter")
+    expect(heads.nth(5)).to_have_attribute("aria-expanded", "true")
+    page.request.put(f"/api/mixes/{mix}/bench", data=bench)

@@ -80,7 +80,7 @@ def test_the_page_asks_for_nothing_while_nothing_happens(shelf: Page) -> None:
     # Until what was just brought in has been told of.
     shelf.wait_for_timeout(1_500)
     shelf.on("request", lambda request: asked.append(request.url))
-    shelf.wait_for_timeout(4_500)
+    shelf.wait_for_timeout(3_000)
     assert asked == [], "it polls"
     for place in ("/press", "/proof", "/tags"):
         shelf.goto(place)
@@ -89,7 +89,7 @@ def test_the_page_asks_for_nothing_while_nothing_happens(shelf: Page) -> None:
         shelf.wait_for_timeout(3_000 if place == "/proof" else 1_000)
         for _ in range(10):
             asked.clear()
-            shelf.wait_for_timeout(3_000)
+            shelf.wait_for_timeout(2_000)
             if not asked:
                 break
         assert asked == [], place

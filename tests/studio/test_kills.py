@@ -1,6 +1,6 @@
 """Whoever cuts the power finds whole files and true states: processes killed at any instant, and what is there then.
 
-Eighteen kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest …`` (`make soak`).
+Twelve kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest …`` (`make soak`).
 """
 
 import hashlib
@@ -22,7 +22,7 @@ from ripe_press.studio.data_folder import DataFolder
 from support.signals import noise, write
 
 pytestmark = pytest.mark.slow
-KILLS = int(os.environ.get("RIPE_PRESS_KILLS", "18"))
+KILLS = int(os.environ.get("RIPE_PRESS_KILLS", "12"))
 KILLS_A_PRESSING = 6
 TESTS = Path(__file__).parents[1]
 

@@ -1,3 +1,4 @@
+import { Button } from "antd";
 import {
   type CSSProperties,
   type KeyboardEvent,
@@ -8,9 +9,14 @@ import {
   useState,
 } from "react";
 import type { Mix, Refused, Row } from "../../api/client";
+import { useCommands } from "../../shared/commands";
+import { useRemembered } from "../../shared/remembered";
 import { rowOf, useBench, useSession, useSetOut } from "./session";
+import { TreeGroupHead } from "./TreeGroupHead";
 import { CellText, TreeFoot, TreeRest } from "./TreeParts";
+import { MANY } from "./treeGroups";
 import { columnsOf, layOut, linesIn, ROOMY, repeated, TIGHT, widthsOf } from "./treeLayout";
+import { useFolding } from "./useFolding";
 
 interface TicketTreeProps {
   mix: Mix;
@@ -60,13 +66,23 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
   const tree = useRef<HTMLFieldSetElement>(null);
   const station = useBench((view) => view.station);
   const off = useSetOut().ticket.filter((line) => !line.on);
+  const row = rowOf(rows, station);
+  const fold = useFolding(rows, row);
+  const { lines: drawn, shown } = fold;
   const columns = columnsOf(rows);
   const kinds = columns.map((column): string => column.kind);
-  const cells = layOut(rows, kinds);
-  const shrunk = repeated(cells, kinds);
-  const row = rowOf(rows, station);
+  const cells = layOut(shown, kinds);
+  const shrunk = repeated(layOut(rows, kinds), kinds);
+  const [density, setDensity] = useRemembered<"auto" | "compact" | "roomy">("tree-density", "auto");
+  const compact = density === "compact" || (density === "auto" && rows.length >= MANY);
+  useCommands([
+    { name: "Ticket compact, or roomy", run: () => setDensity(compact ? "roomy" : "compact") },
+    ...(fold.groups.length
+      ? [{ name: "Fold the ranges of the ticket, or unfold them", run: fold.turnAll }]
+      : []),
+  ]);
   const chosenNode = nodeIn(row, station.kind);
-  const lines = useLines(tree, cells.map((cell) => `${cell.parent}>${cell.station.node}`).join(" "));
+  const paths = useLines(tree, cells.map((cell) => `${cell.parent}>${cell.station.node}`).join(" "));
 
   // Whatever chose it, what is chosen is in sight.
   useEffect(() => {
@@ -74,7 +90,7 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
   }, [chosenNode]);
 
   const onKey = (event: KeyboardEvent) => {
-    const to = row && stepFrom(rows, row, station.kind, event.key);
+    const to = row && stepFrom(shown, row, station.kind, event.key);
     if (!to) return;
     event.preventDefault();
     session.chooseStation(...to);
@@ -92,7 +108,7 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
         ))}
       </div>
       <fieldset
-        className={`tree-rows${rows.length > 1 ? " tree-many" : ""}`}
+        className={`tree-rows${rows.length > 1 ? " tree-many" : ""}${compact ? " tree-compact" : ""}`}
         style={widths}
         ref={tree}
         aria-label="The ticket: the path of the signal to every file"
@@ -100,16 +116,31 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
         onKeyDown={onKey}
       >
         <svg className="tree-lines" aria-hidden="true">
-          {lines.map((line) => (
+          {paths.map((line) => (
             <path key={line} d={line} />
           ))}
         </svg>
+        {drawn.map((line, at) =>
+          line.head ? (
+            <TreeGroupHead
+              key={line.head.key}
+              group={line.head}
+              folded={line.folded}
+              at={at + 1}
+              turn={fold.turn}
+            />
+          ) : null,
+        )}
         {cells.map((cell) => {
           const chosen = cell.station.node === chosenNode;
-          const own = rows[cell.row];
+          const own = shown[cell.row];
           const { kind, idle, node } = cell.station;
           return (
-            <div key={node} className="node" style={{ gridRow: cell.row + 1, gridColumn: cell.column + 1 }}>
+            <div
+              key={node}
+              className="node"
+              style={{ gridRow: fold.placeOf(cell.row), gridColumn: cell.column + 1 }}
+            >
               <button
                 type="button"
                 data-node={node}
@@ -130,7 +161,23 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
         })}
       </fieldset>
       <TreeRest refused={refused} off={off} />
-      <TreeFoot row={row} />
+      <TreeFoot row={row}>
+        {fold.groups.length > 0 && (
+          <Button size="small" type="text" onClick={fold.turnAll}>
+            {fold.allFolded ? "Unfold all" : "Fold all"}
+          </Button>
+        )}
+        {rows.length > 3 && (
+          <Button
+            size="small"
+            type="text"
+            aria-pressed={compact}
+            onClick={() => setDensity(compact ? "roomy" : "compact")}
+          >
+            Compact
+          </Button>
+        )}
+      </TreeFoot>
     </div>
   );
 }

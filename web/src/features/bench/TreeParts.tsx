@@ -1,4 +1,5 @@
 import { Button } from "antd";
+import type { ReactNode } from "react";
 import type { Mix, Refused, Row, Station, TicketLine } from "../../api/client";
 import { bytes } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
@@ -131,7 +132,7 @@ export function TreeRest({ refused, off }: { refused: readonly Refused[]; off: r
 }
 
 /** Why the chosen delivery is as it is, and what can be done with it. */
-export function TreeFoot({ row }: { row: Row | undefined }) {
+export function TreeFoot({ row, children }: { row: Row | undefined; children: ReactNode }) {
   const session = useSession();
   return (
     <footer className="tree-foot">
@@ -143,6 +144,7 @@ export function TreeFoot({ row }: { row: Row | undefined }) {
         <p className="tree-why">Nothing is set out to be pressed yet. Say where this mix is going.</p>
       )}
       <span className="tree-acts">
+        {children}
         {row && (
           <>
             <Button
