@@ -9,15 +9,11 @@ import pytest
 from hypothesis import settings
 
 from ripe_press.studio.data_folder import VARIABLE
-from ripe_press.studio.studio import COLD
 from support.signals import noise, write
 
 # A machine that is busy with other things is slow, not wrong: no example is timed.
 settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")
-
-# Most tests need one of the worker processes and not all: they begin with the first work.
-os.environ.setdefault(COLD, "1")
 
 
 LONGEST = (

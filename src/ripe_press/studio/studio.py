@@ -44,9 +44,6 @@ from ripe_press.studio.trials import Trials
 from ripe_press.studio.versions import Versions
 from ripe_press.studio.workers import WorkerPool, start_up, warm_up
 
-COLD = "RIPE_PRESS_COLD"
-"""Set in the environment, worker processes begin when they are first needed: for machines with little to spare."""
-
 
 class Studio:
     """Shelf, press room and listening desk over one data folder, each with worker processes of its own.
@@ -119,11 +116,10 @@ class Studio:
         self.close()
 
     def start(self) -> None:
-        """Warms the workers up, unless they are to begin when they are needed; takes up unfinished pressings."""
-        if not os.environ.get(COLD):
-            for pool in (self._looking, self._pressing, self._heavy):
-                pool.submit(warm_up)
-            self._listening.submit(start_up)
+        """Warms the workers up and takes up unfinished pressings."""
+        for pool in (self._looking, self._pressing, self._heavy):
+            pool.submit(warm_up)
+        self._listening.submit(start_up)
         self.blind_tests.start()
         self.passes.start()
         self.press_room.start()
