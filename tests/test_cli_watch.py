@@ -95,6 +95,8 @@ def test_what_cannot_be_watched_says_why(place: Path) -> None:
     ):
         result = CliRunner().invoke(app, ["watch", folder, "--ticket", ticket, "--out", out, "--once"])
         assert words in str(result.exception)
+    words = ["watch", str(place / "in"), "--ticket", str(place / "none.json"), "--out", "out", "--once"]
+    assert getattr(CliRunner().invoke(app, words).exception, "code", "") == "ticket.unreadable"
 
 
 @pytest.mark.parametrize(("words", "opens"), [(["--browser"], True), ([], False)])

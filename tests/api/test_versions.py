@@ -3,6 +3,7 @@
 import os
 import shutil
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -79,7 +80,9 @@ def test_a_mix_saved_again_is_noticed_told_and_taken_with_all_that_is_set_out(ho
 
     told = house.change(number, "changed")
     assert told["sentences"][:2] == ["0.5 s more before it begins", "3 dB louder from 0:12 on"]
-    mix = house.post(f"mixes/{number}/change/take")
+    used = house.post(f"mixes/{number}/change/take")
+    mix = used["mix"]
+    assert used["lost"] == []
     assert mix["id"] == number and mix["frames"] == len(louder)
     assert [(one["start_frame"], one["end_frame"]) for one in mix["bench"]["ranges"]] == [
         (0, len(louder)),
@@ -125,7 +128,7 @@ def test_what_is_left_is_offered_again_only_when_asked_or_changed(house: House) 
     assert "softer throughout" in house.change(number, "changed")["sentences"][0]
     assert house.client.delete(f"/api/mixes/{number}/change").status_code == 204
     assert house.change(number, "left")["sentences"] == []
-    house.studio.versions.notice(number)
+    house.studio.versions.changes.notice(number)
     assert house.change(number, "left")
     assert house.post(f"mixes/{number}/change") is True
     assert house.change(number, "changed")
@@ -133,7 +136,7 @@ def test_what_is_left_is_offered_again_only_when_asked_or_changed(house: House) 
     taken = house.client.post(f"/api/mixes/{number}/change/take")
     assert taken.status_code == 409 and "changed once more" in taken.json()["message"]
     house.change(number, "changed")
-    assert house.post(f"mixes/{number}/change/take")["measures"]["integrated_lufs"] < -25
+    assert house.post(f"mixes/{number}/change/take")["mix"]["measures"]["integrated_lufs"] < -25
     assert house.client.post(f"/api/mixes/{number}/change/take").status_code == 409
 
 
@@ -164,7 +167,7 @@ def test_mixes_called_alike_that_sound_alike_are_offered_as_one_pile_and_piled(h
     told = house.get(f"mixes/{second}/beside/{first}")
     assert told["related"] and told["sentences"][0] == "0.25 s more before it begins"
     house.client.put(f"/api/mixes/{first}/bench", json=bench(RATE, RATE * 3))
-    piled = house.post("piles", mix_ids=[second, first])
+    piled = house.post("piles", mix_ids=[second, first])["mix"]
     assert piled["id"] == first and piled["title"] == "Culvert mix 2"
     assert piled["bench"]["ranges"][0]["start_frame"] == int(RATE * 1.25)
     assert house.client.get(f"/api/mixes/{second}").status_code == 404
@@ -184,16 +187,20 @@ def test_back_to_an_earlier_version_brings_back_what_could_not_be_carried(house:
     first = house.mix("Spillway", sound)
     house.client.put(f"/api/mixes/{first}/bench", json=bench(0, len(sound), RATE * 8, RATE * 9))
     second = house.mix("Spillway v2", sound[: RATE * 6])
-    assert len(house.post("piles", mix_ids=[first, second])["bench"]["ranges"]) == 1
-    back = house.post(f"mixes/{first}/versions/1/use")
+    piled = house.post("piles", mix_ids=[first, second])
+    assert len(piled["mix"]["bench"]["ranges"]) == 1
+    assert ["not kept" in one for one in piled["lost"]] == [True]
+    used = house.post(f"mixes/{first}/versions/1/use")
+    back = used["mix"]
+    assert used["lost"] == []
     assert len(back["bench"]["ranges"]) == 2 and back["frames"] == len(sound)
     assert [one["in_use"] for one in house.get(f"mixes/{first}/versions")] == [False, True]
-    off = house.post(f"mixes/{first}/versions/2/apart")
+    off = house.post(f"mixes/{first}/versions/2/apart")["mix"]
     assert off["id"] != first and off["title"] == "Spillway v2"
     assert house.row(first)["versions"] == 1
     assert house.client.post(f"/api/mixes/{first}/versions/1/apart").status_code == 409
     house.post("piles", mix_ids=[first, off["id"]])
-    apart = house.post(f"mixes/{first}/versions/2/apart")
+    apart = house.post(f"mixes/{first}/versions/2/apart")["mix"]
     assert apart["frames"] == RATE * 6 and house.get(f"mixes/{first}")["frames"] == len(sound)
 
 
@@ -206,6 +213,38 @@ def test_a_suggestion_can_be_refused_and_what_cannot_be_piled_says_why(house: Ho
     assert house.client.post("/api/piles", json={"mix_ids": [first]}).status_code == 422
     assert house.client.post("/api/piles", json={"mix_ids": [first, 99_999]}).status_code == 404
     assert house.client.post(f"/api/mixes/{first}/versions/7/use").status_code == 404
+
+
+def test_what_cannot_be_carried_is_told_before_it_is_taken_and_nobody_takes_twice(house: House) -> None:
+    sound = piece(6, seed=13)
+    number = house.mix("Tailrace", sound)
+    house.client.put(f"/api/mixes/{number}/bench", json=bench(0, len(sound), RATE * 5, RATE * 6))
+    path = house.save("Tailrace", sound[: RATE * 3])
+    (lost,) = house.change(number, "changed")["lost"]
+    assert lost.startswith("The range ")
+    with ThreadPoolExecutor(4) as pool:
+        ask = [pool.submit(house.client.post, f"/api/mixes/{number}/change/take") for _ in range(4)]
+        answers = [one.result() for one in ask]
+    assert sorted(one.status_code for one in answers) == [200, 409, 409, 409]
+    assert next(one.json()["lost"] for one in answers if one.status_code == 200) == [lost]
+    assert house.client.get(f"/api/mixes/{number}/tiles/256/0").status_code == 200
+    # The version before was written over: the one in use cannot leave it behind alone.
+    refused = house.client.post(f"/api/mixes/{number}/versions/2/apart")
+    assert refused.status_code == 409 and "is gone" in refused.json()["message"]
+    assert path.exists() and house.row(number)["versions"] == 2
+
+
+def test_a_mix_that_came_in_meanwhile_with_the_same_bytes_keeps_what_is_known_of_it(house: House) -> None:
+    number = house.mix("Forebay", piece(2, seed=14))
+    path = house.save("Forebay", piece(2, seed=15))
+    house.change(number, "changed")
+    twin = house.folder / "Afterbay.wav"
+    shutil.copy(path, twin)
+    other = arrive(house.client, str(twin))["mix_id"]
+    refused = house.client.post(f"/api/mixes/{number}/change/take")
+    assert refused.status_code == 409 and "same bytes" in refused.json()["message"]
+    assert house.client.get(f"/api/mixes/{other}/tiles/256/0").status_code == 200
+    assert "same bytes" in house.change(number, "refused")["sentences"][0]
 
 
 def test_a_pile_goes_off_the_shelf_with_all_its_versions(house: House) -> None:
@@ -246,7 +285,7 @@ def test_a_folder_is_brought_in_whole_and_only_what_is_new_of_it(house: House) -
 def test_files_of_an_older_record_are_taken_as_they_are_unless_they_are_newer(house: House) -> None:
     number = house.mix("Weir Head", piece(3, seed=12))
     table = Mixes(house.studio.shelf._mixes._database)
-    watch = ShelfWatch(table, house.studio.versions)
+    watch = ShelfWatch(table, house.studio.versions.changes)
     table.set_stamp(number, "")
     os.utime(house.folder / "Weir Head.wav", (1_700_000_000, 1_700_000_000))
     watch.look()

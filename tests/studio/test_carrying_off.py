@@ -1,5 +1,6 @@
 """Everything that one has made, as one file: taken over by empty data folders and others, twice, and damaged."""
 
+import errno
 import json
 import zipfile
 from pathlib import Path
@@ -10,6 +11,7 @@ from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
 from ripe_press.cli.commands import app
+from ripe_press.core.errors import Interrupted
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, ShelfRow
 from ripe_press.studio.carrying_off import LABEL, RECORD, carry_in, carry_off
@@ -165,3 +167,18 @@ def test_both_commands_say_what_they_did(made: Path, tmp_path: Path) -> None:
     assert getattr(nothing.exception, "code", "") == "export.nothing"
     missing = CliRunner().invoke(app, ["import", str(tmp_path / "no.zip"), "--data", str(tmp_path / "new")])
     assert getattr(missing.exception, "code", "") == "import.missing"
+
+
+def test_a_full_disk_is_said_to_be_full_and_not_the_export_to_be_damaged(
+    made: Path, folder: DataFolder, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("shutil.copyfileobj", full)
+    with pytest.raises(Interrupted) as caught:
+        carry_in(folder, made / "all.zip")
+    assert "space" in caught.value.message.lower() or "full" in caught.value.message.lower()
+    monkeypatch.undo()
+    assert not shelf(folder)
+    assert carry_in(folder, made / "all.zip")["taken"]["mix"] == 2

@@ -12,7 +12,7 @@ from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Edges
 from ripe_press.store.mixes import ShelfRow
-from ripe_press.studio.versions import ChangeState
+from ripe_press.studio.file_changes import ChangeState
 
 
 class RangeMeasures(Schema):
@@ -97,6 +97,8 @@ class FileChange(Schema):
     mix_id: int
     state: ChangeState
     sentences: list[str]
+    lost: list[str]
+    """What of its bench could not be carried over to it."""
     done: int = 0
     total: int = 0
 
@@ -125,6 +127,13 @@ class MixVersion(Schema):
     integrated_lufs: float | None
     true_peak_dbtp: float | None
     sentences: list[str]
+
+
+class MixUsed(Schema):
+    """A mix once another version of it is in use, and in sentences what of its bench could not be carried over."""
+
+    mix: Mix
+    lost: list[str]
 
 
 class Told(Schema):

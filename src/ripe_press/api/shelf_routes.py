@@ -14,7 +14,7 @@ from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.wishes.document import bench_of
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio import shelf
-from ripe_press.studio.versions import Change
+from ripe_press.studio.file_changes import Change
 
 router = APIRouter(prefix="/api", tags=["shelf"])
 _BOOT = secrets.token_hex(4)
@@ -52,9 +52,9 @@ def arrival_schema(arrival: shelf.Arrival) -> schemas.Arrival:
 
 def change_schema(change: Change) -> schemas.FileChange:
     """A changed file as the page sees it."""
-    progress = change.job.progress() if change.state == "reading" else None
+    progress = change.job.progress() if change.job and change.state == "reading" else None
     return schemas.FileChange(
-        mix_id=change.mix_id, state=change.state, sentences=list(change.sentences),
+        mix_id=change.mix_id, state=change.state, sentences=list(change.sentences), lost=list(change.lost),
         done=progress.done if progress else 0, total=progress.total if progress else 0,
     )  # fmt: skip
 
@@ -63,7 +63,7 @@ def change_schema(change: Change) -> schemas.FileChange:
 def read_shelf(request: Request, studio: TheStudio) -> Response:
     """All mixes, and the files on their way. Whoever has it already, by its ETag, is told that nothing changed."""
     arrivals = [arrival_schema(arrival) for arrival in studio.shelf.arrivals()]
-    changes = [change_schema(change) for change in studio.versions.changes()]
+    changes = [change_schema(change) for change in studio.versions.changes.all()]
     under_way = hash((str(arrivals), str(changes)))
     tag = f'"{_BOOT}-{studio.bell.rung("shelf")}-{studio.bell.rung("pressings")}-{under_way:x}"'
     headers = {"ETag": tag, "Cache-Control": "private, no-cache"}

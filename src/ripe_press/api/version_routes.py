@@ -4,9 +4,9 @@ from fastapi import APIRouter
 
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
-from ripe_press.api.shelf_routes import mix_schema
+from ripe_press.api.shelf_routes import change_schema, mix_schema
 from ripe_press.core.stations.source import depth_label
-from ripe_press.studio.versions import VersionShown
+from ripe_press.studio.versions import Used, VersionShown
 
 router = APIRouter(prefix="/api", tags=["versions"])
 
@@ -19,6 +19,16 @@ def _shown(one: VersionShown) -> schemas.MixVersion:
         integrated_lufs=mix.measures["integrated_lufs"], true_peak_dbtp=mix.measures["true_peak_dbtp"],
         sentences=list(one.sentences),
     )  # fmt: skip
+
+
+def _used(one: Used) -> schemas.MixUsed:
+    return schemas.MixUsed(mix=mix_schema(one.mix), lost=list(one.lost))
+
+
+@router.get("/changes")
+def read_changes(studio: TheStudio) -> list[schemas.FileChange]:
+    """The mixes whose file is not what it was: for screens that do not show the shelf."""
+    return [change_schema(change) for change in studio.versions.changes.all()]
 
 
 @router.get("/mixes/{mix_id}/versions")
@@ -37,37 +47,37 @@ def read_differences(mix_id: int, other_id: int, studio: TheStudio) -> schemas.T
 @router.post("/mixes/{mix_id}/change")
 def look_at_change(mix_id: int, studio: TheStudio) -> bool:
     """Looks once more at the file of a mix; whether it is not what it was."""
-    return studio.versions.notice(mix_id, again=True)
+    return studio.versions.changes.notice(mix_id, again=True)
 
 
 @router.post("/mixes/{mix_id}/change/take")
-def take_change(mix_id: int, studio: TheStudio) -> schemas.Mix:
+def take_change(mix_id: int, studio: TheStudio) -> schemas.MixUsed:
     """Puts the file as it is now into use, as a new version of the mix."""
-    return mix_schema(studio.versions.take(mix_id))
+    return _used(studio.versions.take(mix_id))
 
 
 @router.delete("/mixes/{mix_id}/change", status_code=204)
 def leave_change(mix_id: int, studio: TheStudio) -> None:
     """Leaves the mix as it is."""
-    studio.versions.leave(mix_id)
+    studio.versions.changes.leave(mix_id)
 
 
 @router.post("/mixes/{mix_id}/versions/{version}/use")
-def use_version(mix_id: int, version: int, studio: TheStudio) -> schemas.Mix:
+def use_version(mix_id: int, version: int, studio: TheStudio) -> schemas.MixUsed:
     """Puts another version into use."""
-    return mix_schema(studio.versions.back(mix_id, version))
+    return _used(studio.versions.back(mix_id, version))
 
 
 @router.post("/mixes/{mix_id}/versions/{version}/apart")
-def take_apart(mix_id: int, version: int, studio: TheStudio) -> schemas.Mix:
+def take_apart(mix_id: int, version: int, studio: TheStudio) -> schemas.MixUsed:
     """Makes a version a mix of its own again."""
-    return mix_schema(studio.versions.apart(mix_id, version))
+    return _used(studio.versions.apart(mix_id, version))
 
 
 @router.post("/piles")
-def pile_up(wish: schemas.PileWish, studio: TheStudio) -> schemas.Mix:
+def pile_up(wish: schemas.PileWish, studio: TheStudio) -> schemas.MixUsed:
     """Puts mixes on one pile, as versions of the first of them."""
-    return mix_schema(studio.versions.pile_up(wish.mix_ids))
+    return _used(studio.versions.pile_up(wish.mix_ids))
 
 
 @router.delete("/mixes/{mix_id}/likely", status_code=204)

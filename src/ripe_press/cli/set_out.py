@@ -11,6 +11,7 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import CONTAINERS
 
 if TYPE_CHECKING:
+    from ripe_press.core.wishes.document import Document
     from ripe_press.studio.press_now import SetOut
     from ripe_press.studio.typed import RangeWish
 
@@ -126,11 +127,22 @@ def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str
     return set_out(mixes, tuple(dict.fromkeys(briefs)), _range_wish(typed), ticket_wish, sheet)
 
 
+def read_ticket(path: Path) -> "Document":
+    """Everything that is set out in a file. Raises: BadInput ``ticket.unreadable``, ``document.…``."""
+    from ripe_press.core.wishes.document import read_document
+
+    try:
+        text = path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        message = f"The ticket {str(path)!r} cannot be read as text."
+        raise BadInput("ticket.unreadable", message, path=str(path)) from error
+    return read_document(text)
+
+
 def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":
     """The wishes of a file. What is typed beside it would have to win or lose: it is refused."""
     from click.core import ParameterSource
 
-    from ripe_press.core.wishes.document import read_document
     from ripe_press.studio.typed import set_out_again
 
     context = click.get_current_context()
@@ -143,12 +155,7 @@ def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":
     if typed:
         message = f"A ticket says everything; take out {', '.join(sorted(typed))}, or change it in the ticket."
         raise BadInput("ticket.and-options", message)
-    try:
-        text = ticket.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        message = f"The ticket {str(ticket)!r} cannot be read as text."
-        raise BadInput("ticket.unreadable", message, path=str(ticket)) from error
-    return set_out_again(mixes, read_document(text))
+    return set_out_again(mixes, read_ticket(ticket))
 
 
 def _range_wish(typed: dict[str, Any]) -> "RangeWish":

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import click
 
+from ripe_press.cli.set_out import read_ticket
 from ripe_press.cli.speech import (
     LOUDNESS,
     PATH,
@@ -37,11 +38,10 @@ def watch(
     Tags come from each file itself; of the ticket's only what is true of all of them. With --json each pressing is one
     JSON object on a line.
     """
-    from ripe_press.core.wishes.document import read_document
     from ripe_press.studio.arriving import WatchedFolder
     from ripe_press.studio.data_folder import data_folder
 
-    watched = WatchedFolder(folder, read_document(ticket.read_text(encoding="utf-8")), out, data_folder(data))
+    watched = WatchedFolder(folder, read_ticket(ticket), out, data_folder(data))
     stopped = stop_on_signal()
     if not watched.known and not also_there:
         count = watched.pass_over()

@@ -16,12 +16,11 @@ _Row = dict[str, Any]
 
 @dataclass(slots=True)
 class Merged:
-    """What was taken over, by kind; ``left`` says of what was not why, ``mixes`` are the contents of new ones."""
+    """What was taken over, by kind; ``left`` says of what was not taken why."""
 
     taken: dict[str, int] = field(default_factory=dict)
     there: dict[str, int] = field(default_factory=dict)
     left: list[str] = field(default_factory=list)
-    mixes: list[str] = field(default_factory=list)
 
     def count(self, kind: str, *, taken: bool) -> None:
         """One more that was taken, or that was there already."""
@@ -113,7 +112,6 @@ class _Taking:
             path = str(self._folder / row["sha256"] / Path(path).name)
         self._mixes[row["id"]] = self._add("mixes", {**row, "id": None, "path": path, "likely_of": None})
         self._new_mixes.add(row["id"])
-        self._found.mixes.append(row["sha256"])
         self._found.count("mix", taken=True)
 
     def _order(self, row: _Row) -> None:
@@ -134,13 +132,10 @@ class _Taking:
         if self._one(same, row["made_at"], row["mix_title"], row["ticket"]):
             self._found.count("pressing", taken=False)
             return
-        ended = row["state"] in _ENDED
-        # What had not ended goes on nowhere, and nothing of it is sent from here.
-        kept = (
-            {**row, "handed_over": 1} if ended else {**row, "state": "cancelled", "error": CUT_SHORT, "handed_over": 1}
-        )
+        # What had not ended goes on nowhere, and nothing of any is sent from here.
+        kept = row if row["state"] in _ENDED else {**row, "state": "cancelled", "error": CUT_SHORT}
         mix, again = self._mixes.get(row["mix_id"]), self._pressings.get(row["again_of"])
-        number = self._add("pressings", {**kept, "id": None, "mix_id": mix, "again_of": again})
+        number = self._add("pressings", {**kept, "id": None, "mix_id": mix, "again_of": again, "handed_over": 1})
         self._pressings[row["id"]] = number
         for table in ("pressed_files", "held_files"):
             for one in self._rows(table, "pressing_id = ?", row["id"]):

@@ -9,6 +9,7 @@ from typing import Any
 
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
+from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.sheet import in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
@@ -87,7 +88,7 @@ class WatchedFolder:
     def _for(self, path: Path) -> Document:
         """The ticket for a file: what it carries itself, and of the ticket's mix only what is true of others too."""
         (wish,) = self._document.mixes
-        facts = set_out_again((path,), self._document).document.mixes[0].source.facts
+        facts = facts_of_file(path, wish.source.facts.downmix)
         embedded = read_embedded(path, facts.rate_hz, facts.frames)
         common = {field: text for field, text in wish.bench.tags if field not in OF_ONE_RECORDING}
         tags = in_order({"title": path.stem, **common, **dict(embedded.tags)})

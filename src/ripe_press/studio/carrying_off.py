@@ -10,7 +10,6 @@ import tempfile
 import zipfile
 import zlib
 from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import asdict
 from datetime import UTC, datetime
 from importlib.metadata import version
@@ -45,7 +44,7 @@ def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
         with tempfile.TemporaryDirectory(prefix="ripe-press-export-") as place:
             copy = Path(place) / RECORD
             database = Database(folder.database)
-            database.migrate()
+            # As it is: whoever takes it in brings it up to date.
             database.copy_to(copy)
             database.close()
             with zipfile.ZipFile(new, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as file:
@@ -76,18 +75,19 @@ def carry_in(folder: DataFolder, source: Path) -> dict[str, Any]:
     if not source.is_file():
         message = f"There is no file at {str(source)!r}. Check the path and its spelling."
         raise NotFound("import.missing", message, path=str(source))
-    with claim(folder), _opened(source) as file, tempfile.TemporaryDirectory(prefix="ripe-press-import-") as place:
+    with claim(folder), tempfile.TemporaryDirectory(prefix="ripe-press-import-") as place:
         folder.prepare()
         copy = Path(place) / RECORD
-        with file.open(RECORD) as packed, copy.open("wb") as out:
-            shutil.copyfileobj(packed, out)
-        other, database = Database(copy), Database(folder.database)
+        _take_out(source, copy)
+        other, database = _record_in(source, copy), Database(folder.database)
         try:
-            other.migrate()
             database.migrate()
             # What belongs to a mix lies there before the mix does.
-            _unpack(file, folder)
+            with zipfile.ZipFile(source) as file:
+                _unpack(file, folder)
             found = Merging(database, folder.mixes).take(other)
+        except OSError as error:
+            raise write_failed(folder.root, error) from error
         finally:
             other.close()
             database.close()
@@ -102,26 +102,36 @@ def _beside(folder: DataFolder) -> Iterator[Path]:
     yield from (one for one in sorted(folder.covers.glob("*")) if one.is_file())
 
 
-@contextmanager
-def _opened(source: Path) -> Iterator[zipfile.ZipFile]:
+def _unreadable(source: Path) -> BadInput:
     message = f"{source.name!r} is no export of Ripe Press, or is damaged. Export it once more."
+    return BadInput("import.unreadable", message, path=str(source))
+
+
+def _take_out(source: Path, record: Path) -> None:
+    """Takes the record out of an export, once every byte of all of it was read. Raises: BadInput; Interrupted."""
     try:
         with zipfile.ZipFile(source) as file:
             label = json.loads(file.read(LABEL))
-            if label.get("form") != FORM or RECORD not in file.namelist():
-                raise BadInput("import.unreadable", message, path=str(source))
-            if sum(one.file_size for one in file.infolist()) > MOST_BYTES:
-                raise BadInput("import.unreadable", message, path=str(source))
-            if damaged := file.testzip():
-                wrong = f"{source.name!r} is damaged: {damaged} in it cannot be read. Export it once more."
-                raise BadInput("import.unreadable", wrong, path=str(source))
-            yield file
+            size = sum(one.file_size for one in file.infolist())
+            if label.get("form") != FORM or size > MOST_BYTES or file.testzip():
+                raise _unreadable(source)
+            file.getinfo(RECORD)
     except (zipfile.BadZipFile, zlib.error, KeyError, ValueError, OSError, EOFError, AttributeError) as error:
-        raise BadInput("import.unreadable", message, path=str(source)) from error
+        raise _unreadable(source) from error
+    try:
+        with zipfile.ZipFile(source) as file, file.open(RECORD) as data, record.open("wb") as out:
+            shutil.copyfileobj(data, out)
+    except OSError as error:
+        raise write_failed(record, error) from error
+
+
+def _record_in(source: Path, record: Path) -> Database:
+    try:
+        found = Database(record)
+        found.migrate()
     except Conflict as error:
-        if error.code == "store.unusable":
-            raise BadInput("import.unreadable", message, path=str(source)) from error
-        raise
+        raise _unreadable(source) from error
+    return found
 
 
 def _unpack(file: zipfile.ZipFile, folder: DataFolder) -> None:

@@ -7,9 +7,9 @@ from pathlib import Path
 
 from ripe_press.core.errors import RipePressError
 from ripe_press.store.mixes import Mixes, Watched
+from ripe_press.studio.file_changes import FileChanges
 from ripe_press.studio.kept_mix import stamp_of
 from ripe_press.studio.logbook import logger
-from ripe_press.studio.versions import Versions
 
 _LOG = logger("shelf")
 EVERY_S = 2.0
@@ -20,8 +20,8 @@ _SHARE = 20
 class ShelfWatch:
     """One thread that looks at sizes and times. A file that is still being written is left until it rests."""
 
-    def __init__(self, table: Mixes, versions: Versions, every_s: float = EVERY_S) -> None:
-        self._table, self._versions, self.every_s = table, versions, every_s
+    def __init__(self, table: Mixes, changes: FileChanges, every_s: float = EVERY_S) -> None:
+        self._table, self._changes, self.every_s = table, changes, every_s
         self._seen: dict[int, str] = {}
         self._ending = threading.Event()
         self._thread = threading.Thread(target=self._run, name="shelf watch", daemon=True)
@@ -39,25 +39,25 @@ class ShelfWatch:
     def look(self) -> None:
         """Looks at every file once."""
         watched = self._table.watched()
-        known = {one.mix_id: one for one in self._versions.changes()}
+        known = {one.mix_id: one for one in self._changes.all()}
         for one in watched:
             self._look_at(one, one.id in known)
         for mix_id in known.keys() - {one.id for one in watched}:
-            self._versions.settle(mix_id)
+            self._changes.settle(mix_id)
 
     def _look_at(self, mix: Watched, known: bool) -> None:
         stamp = stamp_of(Path(mix.path))
         rests, self._seen[mix.id] = self._seen.get(mix.id) == stamp, stamp
         if not stamp:
-            self._versions.gone(mix.id)
+            self._changes.gone(mix.id)
         elif stamp == mix.stamp:
             if known:
-                self._versions.settle(mix.id)
+                self._changes.settle(mix.id)
         elif not mix.stamp and _older(Path(mix.path), mix.added_at):
             # Brought in before anybody noted sizes and times, and not touched since.
             self._table.set_stamp(mix.id, stamp)
         elif rests:
-            self._versions.notice(mix.id)
+            self._changes.notice(mix.id)
 
     def _run(self) -> None:
         rest = self.every_s

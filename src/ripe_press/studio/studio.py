@@ -96,8 +96,8 @@ class Studio:
         )
         self.versions = Versions(self.shelf, mixes, self.looking, self.orders, self._heavy, self.bell)
         self.shelf.arrived = self.versions.suggest
-        self.shelf.looked_at_again = self.versions.notice
-        self.watch = ShelfWatch(mixes, self.versions)
+        self.shelf.looked_at_again = self.versions.changes.notice
+        self.watch = ShelfWatch(mixes, self.versions.changes)
         casting = Casting(self.shelf, self.versions, self.looking, self.press_room, self.briefs)
         self.desks = Desks(casting, folder.passing, self._listening, self._comparing, self.bell)
         self.burns = Burns(folder.root / "rack" / "disc writer", self.bell)
@@ -129,7 +129,7 @@ class Studio:
     def under_way(self) -> frozenset[Topic]:
         """What changes by itself just now, for it tells how far it is."""
         found: set[Topic] = set()
-        states = [one.state for one in self.shelf.arrivals()] + [one.state for one in self.versions.changes()]
+        states = [one.state for one in self.shelf.arrivals()] + [one.state for one in self.versions.changes.all()]
         if "reading" in states:
             found.add("shelf")
         if self.press_room.busy:

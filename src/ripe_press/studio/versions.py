@@ -5,27 +5,23 @@ comes into use. What is measured and kept belongs to a version, in a folder name
 """
 
 import shutil
-import threading
 from collections.abc import Sequence
-from concurrent.futures import Future
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime
 from itertools import pairwise
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
-from ripe_press.core.stations.source import depth_label
-from ripe_press.core.versions.carried import Passage, carried
+from ripe_press.core.versions.carried import carried
 from ripe_press.core.versions.differences import Differences, Known, differences
 from ripe_press.core.versions.names import root_of
 from ripe_press.core.wishes.document import bench_of, bench_row
 from ripe_press.store.mixes import Mixes, NewMix, Pile, StoredMix
-from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.faults import sentence_of
-from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.kept_mix import keep_folder, new_mix, stamp_of
+from ripe_press.studio.file_changes import PYRAMID, FileChanges, known_of, passage_of
+from ripe_press.studio.kept_mix import keep_folder, stamp_of
 from ripe_press.studio.knowledge import Answers
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.looking import Looking
@@ -37,23 +33,12 @@ _LOG = logger("versions")
 _OF_CONTENT = tuple(one.name for one in fields(NewMix) if one.name not in ("bench", "embedded"))
 
 
-ChangeState = Literal["reading", "changed", "left", "refused", "gone"]
+@dataclass(frozen=True, slots=True)
+class Used:
+    """A mix once another version of it is in use, and in sentences what of its bench could not be carried over."""
 
-
-@dataclass(slots=True)
-class Change:
-    """A mix whose file is not what it was.
-
-    *reading*: what differs is being found out; *changed*: ``sentences`` say it, and it can be taken as a new version;
-    *left*: somebody did not want it; *refused*: it cannot be read, and ``sentences`` say why; *gone*.
-    """
-
-    mix_id: int
-    state: ChangeState
-    stamp: str
-    job: JobFolder
-    sentences: tuple[str, ...] = ()
-    found: tasks.ReadIn | None = field(default=None, repr=False)
+    mix: StoredMix
+    lost: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,100 +53,46 @@ class VersionShown:
 
 
 class Versions:
-    """Everything that is done with versions; changes that are noticed wait here until somebody decides."""
+    """Everything that is done with versions; ``changes`` wait until somebody decides."""
 
     def __init__(
         self, shelf: Shelf, table: Mixes, looking: Looking, orders: OrderBook, heavy: WorkerPool, bell: Bell
     ) -> None:
         self._shelf, self._table, self._looking, self._orders = shelf, table, looking, orders
-        self._heavy, self._bell = heavy, bell
-        self._changes: dict[int, Change] = {}
+        self.changes = FileChanges(shelf, table, looking, heavy, bell)
+        self._bell = bell
         self._told = Answers()
-        self._lock = threading.Lock()
 
-    def changes(self) -> list[Change]:
-        """The mixes whose file is not what it was."""
-        with self._lock:
-            return list(self._changes.values())
-
-    def settle(self, mix_id: int) -> None:
-        """The file of a mix is as it was, or the mix is gone: there is no change any more."""
-        with self._lock:
-            change = self._changes.pop(mix_id, None)
-        if change:
-            _drop(change)
-            self._bell.ring("shelf")
-
-    def gone(self, mix_id: int) -> None:
-        """The file of a mix is not where it was."""
-        with self._lock:
-            before = self._changes.get(mix_id)
-            if before and before.state == "gone":
-                return
-            self._changes[mix_id] = Change(mix_id, "gone", "", JobFolder(self._shelf.passing))
-        if before:
-            _drop(before)
-        self._bell.ring("shelf")
-
-    def notice(self, mix_id: int, *, again: bool = False) -> bool:
-        """Reads the file of a mix where it is not what it was, and says whether it is not; ``again`` what was left."""
-        mix = self._shelf.mix(mix_id)
-        stamp = stamp_of(Path(mix.path))
-        if not stamp or stamp == mix.stamp:
-            return False
-        with self._lock:
-            known = self._changes.get(mix_id)
-            if known and known.stamp == stamp and not (again and known.state == "left"):
-                return True
-            change = Change(mix_id, "reading", stamp, JobFolder.make(self._shelf.passing))
-            self._changes[mix_id] = change
-        if known:
-            _drop(known)
-        self._bell.ring("shelf")
-        future = self._heavy.submit(tasks.read_in, mix.path, str(_pyramid(change)), str(change.job.path))
-        future.add_done_callback(lambda done: self._read(change, done))
-        return True
-
-    def take(self, mix_id: int) -> StoredMix:
+    def take(self, mix_id: int) -> Used:
         """Puts the file as it is now into use, as a new version; everything on the bench is carried over.
 
-        Raises: Conflict ``version.none`` or ``version.changed-again``; Interrupted ``shelf.not-kept``.
+        Raises: Conflict ``version.none``, ``version.changed-again`` or ``shelf.already-there``; Interrupted
+        ``shelf.not-kept``.
         """
         mix = self._shelf.mix(mix_id)
-        with self._lock:
-            change = self._changes.get(mix_id)
-        if not change or change.state != "changed" or not change.found:
-            message = f"There is no other version of {mix.title!r} to take: its file is as it was, or is being read."
-            raise Conflict("version.none", message, mix=mix_id)
-        if stamp_of(Path(mix.path)) != change.stamp:
-            self.notice(mix_id)
-            message = f"{Path(mix.path).name!r} has changed once more. It is being read again; decide then."
-            raise Conflict("version.changed-again", message, mix=mix_id)
-        found = replace(
-            keep_folder(self._shelf.folder_of, Path(mix.path), mix.title, False, change.found, _pyramid(change)),
-            stamp=change.stamp,
-        )
-        told = self._between(mix, _as_stored(found, mix))
-        current = self._used(mix, found, told)
-        self._table.set_pile(
-            Pile(current, [*self._table.others(mix_id), mix], orders=self._orders_of(mix, found, told))
-        )
-        _LOG.info("new version", mix=mix_id, version=current.version)
+        change, found, job = self.changes.take_up(mix)
+        path = Path(mix.path)
+        try:
+            if stamp_of(path) != change.stamp:
+                message = f"{path.name!r} has changed once more. It is being read again; decide then."
+                raise Conflict("version.changed-again", message, mix=mix_id)
+            # A mix with the same bytes may have come in since: what is kept of that is not touched.
+            self.changes.refuse_known(found.sha256)
+            kept = keep_folder(self._shelf.folder_of, path, mix.title, False, found, job.path / PYRAMID)
+            content = replace(kept, stamp=change.stamp)
+            told = self._between(mix, _as_stored(content, mix))
+            current, lost = self._used(mix, content, told)
+            others = [*self._table.others(mix_id), mix]
+            self._table.set_pile(Pile(current, others, orders=self._orders_of(mix, content, told)))
+        finally:
+            # Whatever came of it, what was read is used up: where the file still differs, it is read once more.
+            self.changes.settle(mix_id)
+            self.changes.notice(mix_id)
+        _LOG.info("new version", mix=mix_id, version=current.version, lost=lost)
         self._bell.ring("orders")
-        self.settle(mix_id)
-        return self._shelf.mix(mix_id)
+        return Used(self._shelf.mix(mix_id), lost)
 
-    def leave(self, mix_id: int) -> None:
-        """Leaves the mix as it is; it is not offered again until its file changes once more."""
-        with self._lock:
-            change = self._changes.get(mix_id)
-            if not change or change.state == "gone":
-                return
-            self._changes[mix_id] = Change(mix_id, "left", change.stamp, JobFolder(self._shelf.passing))
-        _drop(change)
-        self._bell.ring("shelf")
-
-    def pile_up(self, mix_ids: Sequence[int]) -> StoredMix:
+    def pile_up(self, mix_ids: Sequence[int]) -> Used:
         """Puts mixes on one pile, as versions in the order in which they came; the last comes into use.
 
         Ranges, ticket and tags are those of the first. Raises: BadInput ``version.one``; Conflict ``version.stems``.
@@ -177,47 +108,55 @@ class Versions:
         content = [one for mix in mixes for one in (*self._table.others(mix.id), mix)]
         numbered = [replace(one, id=first.id, version=number) for number, one in enumerate(content, 1)]
         told = self._between(first, last)
-        passages = {one.id: (first.id, _passage(one, last, self._between(one, last))) for one in mixes}
-        current = replace(self._used(first, last, told), version=len(numbered), version_at=numbered[-1].version_at)
+        passages = {one.id: (first.id, passage_of(one, last, self._between(one, last))) for one in mixes}
+        used, lost = self._used(first, last, told)
+        current = replace(used, version=len(numbered), version_at=numbered[-1].version_at)
         pile = Pile(current, numbered[:-1], [one.id for one in mixes[1:]], orders=self._orders.carried(passages))
         self._table.set_pile(pile)
         self._told_of(first.id)
-        return self._shelf.mix(first.id)
+        return Used(self._shelf.mix(first.id), lost)
 
-    def back(self, mix_id: int, version: int) -> StoredMix:
+    def back(self, mix_id: int, version: int) -> Used:
         """Puts another version into use. Raises: NotFound ``version.unknown``; Conflict ``version.gone``."""
         mix, others = self._shelf.mix(mix_id), self._table.others(mix_id)
         wanted = _numbered(others, version, mix)
-        if not is_there(wanted):
-            message = f"The file of version {version} of {mix.title!r} is gone, or holds another version now."
-            raise Conflict("version.gone", message, mix=mix_id, version=version)
+        _refuse_gone(wanted)
         told = self._between(mix, wanted)
-        current = replace(self._used(mix, wanted, told), version=wanted.version)
+        used, lost = self._used(mix, wanted, told)
+        current = replace(used, version=wanted.version)
         if mix.bench_at == wanted.bench_at:
             # Nobody touched the bench since: what could not be carried to the other version comes back too.
-            current = replace(current, bench=wanted.bench)
+            current, lost = replace(current, bench=wanted.bench), ()
         rest = [one for one in others if one.version != version]
         self._table.set_pile(Pile(current, [*rest, mix], orders=self._orders_of(mix, wanted, told)))
         self._told_of(mix_id)
-        return self._shelf.mix(mix_id)
+        return Used(self._shelf.mix(mix_id), lost)
 
-    def apart(self, mix_id: int, version: int) -> StoredMix:
-        """Makes a version a mix of its own again. Raises: NotFound ``version.unknown``; Conflict ``version.only``."""
+    def apart(self, mix_id: int, version: int) -> Used:
+        """Makes a version a mix of its own again; where it was in use, the newest other whose file is there is.
+
+        Raises: NotFound ``version.unknown``; Conflict ``version.only`` or ``version.gone``.
+        """
         mix, others = self._shelf.mix(mix_id), self._table.others(mix_id)
+        lost: tuple[str, ...] = ()
         if not others:
             message = f"{mix.title!r} is the only version on its pile: it is a mix of its own already."
             raise Conflict("version.only", message, mix=mix_id)
         if version != mix.version:
             off = _numbered(others, version, mix)
+            _refuse_gone(off)
             pile = Pile(mix, [one for one in others if one is not off], apart=off)
         else:
-            last = others[-1]
-            told = self._between(mix, last)
-            current = replace(self._used(mix, last, told), version=last.version, version_at=last.version_at)
-            pile = Pile(current, others[:-1], apart=mix, orders=self._orders_of(mix, last, told))
+            heir = next((one for one in reversed(others) if is_there(one)), others[-1])
+            _refuse_gone(heir)
+            told = self._between(mix, heir)
+            used, lost = self._used(mix, heir, told)
+            current = replace(used, version=heir.version, version_at=heir.version_at)
+            rest = [one for one in others if one is not heir]
+            pile = Pile(current, rest, apart=mix, orders=self._orders_of(mix, heir, told))
         number = self._table.set_pile(pile)
         self._told_of(mix_id)
-        return self._shelf.mix(number or mix_id)
+        return Used(self._shelf.mix(number or mix_id), lost)
 
     def of(self, mix_id: int) -> list[VersionShown]:
         """All versions of a mix, the newest first. Raises: NotFound ``mix.unknown``."""
@@ -266,59 +205,32 @@ class Versions:
         self._table.set_likely(mix_id, None)
         self._bell.ring("shelf")
 
-    def _read(self, change: Change, done: Future[tasks.ReadIn]) -> None:
-        """What was read of a changed file is held against what was known of it."""
-        state: Literal["changed", "refused"] = "changed"
-        try:
-            found = done.result()
-            mix = self._shelf.mix(change.mix_id)
-            if found.sha256 == mix.sha256:
-                # Written again with the same bytes: nothing has changed.
-                self._table.set_stamp(mix.id, change.stamp)
-                self.settle(mix.id)
-                return
-            same = self._table.by_hash(found.sha256) or self._table.other_by_hash(found.sha256)
-            if same:
-                message = f"it holds the same bytes as version {same.version} of {same.title!r} now"
-                raise Conflict("shelf.already-there", message, mix=same.id)
-            after = _known(new_mix(Path(mix.path), mix.title, False, found), found.survey.loudness)
-            sentences = differences(self._known(mix), after).sentences
-        except (RipePressError, OSError) as error:
-            state, found, sentences = "refused", None, (sentence_of(error),)
-        with self._lock:
-            if self._changes.get(change.mix_id) is not change:
-                # Somebody decided, or the file changed once more, while it was being read.
-                change.job.clear()
-                return
-            change.found, change.sentences, change.state = found, sentences, state
-        _LOG.info("file changed", mix=change.mix_id, state=state)
-        self._bell.ring("shelf")
-
     def _known(self, mix: StoredMix) -> Known:
-        return _known(mix, self._looking.known(mix).loudness())
+        return known_of(mix, self._looking.known(mix).loudness())
 
     def _between(self, old: StoredMix, new: StoredMix) -> Differences:
         key = (old.sha256, old.downmix, new.sha256, new.downmix)
         return self._told.of(key, lambda: differences(self._known(old), self._known(new)))
 
-    def _used(self, mix: StoredMix, content: NewMix, told: Differences) -> StoredMix:
-        """The row of a mix with the content of a version; its bench is carried over, its picture comes along."""
+    def _used(self, mix: StoredMix, content: NewMix, told: Differences) -> tuple[StoredMix, tuple[str, ...]]:
+        """The row of a mix with the content of a version, and what could not be carried; its picture comes along."""
         bench = bench_of(mix.bench)
         if bench.cover:
             target = self._shelf.folder_of(content) / bench.cover
             if not target.exists():
                 shutil.copyfile(self._shelf.folder_of(mix) / bench.cover, target)
         number = max(one.version for one in (mix, *self._table.others(mix.id))) + 1
-        kept = carried(bench, _passage(mix, content, told))
+        kept = carried(bench, passage_of(mix, content, told))
         values: dict[str, Any] = {name: getattr(content, name) for name in (*_OF_CONTENT, "embedded")}
-        return replace(mix, **values, bench=bench_row(kept.bench), version=number, version_at=_now(), likely_of=None)
+        row = replace(mix, **values, bench=bench_row(kept.bench), version=number, version_at=_now(), likely_of=None)
+        return row, kept.lost
 
     def _orders_of(self, mix: StoredMix, content: NewMix, told: Differences) -> dict[int, dict[str, Any]]:
-        return self._orders.carried({mix.id: (mix.id, _passage(mix, content, told))})
+        return self._orders.carried({mix.id: (mix.id, passage_of(mix, content, told))})
 
     def _told_of(self, mix_id: int) -> None:
         self._bell.ring("orders")
-        self.settle(mix_id)
+        self.changes.settle(mix_id)
         self._bell.ring("shelf")
 
 
@@ -327,16 +239,10 @@ def is_there(mix: StoredMix) -> bool:
     return Path(mix.path).is_file() if mix.owned or not mix.stamp else stamp_of(Path(mix.path)) == mix.stamp
 
 
-def _known(mix: NewMix, loudness: Any) -> Known:
-    return Known(
-        mix.frames, mix.rate_hz, mix.channels, depth_label(mix.bit_depth, mix.codec),
-        mix.measures["head_silence_frames"], mix.measures["true_peak_dbtp"], loudness,
-        mix.measures.get("spectrum") or (), mix.measures.get("content_sum") or "",
-    )  # fmt: skip
-
-
-def _passage(old: NewMix, new: NewMix, told: Differences) -> Passage:
-    return Passage(old.frames, old.rate_hz, new.frames, new.rate_hz, told.shift_frames)
+def _refuse_gone(version: StoredMix) -> None:
+    if not is_there(version):
+        message = f"The file of version {version.version} of {version.title!r} is gone, or holds another version now."
+        raise Conflict("version.gone", message, mix=version.id, version=version.version)
 
 
 def _as_stored(found: NewMix, mix: StoredMix) -> StoredMix:
@@ -349,18 +255,6 @@ def _numbered(others: Sequence[StoredMix], version: int, mix: StoredMix) -> Stor
         message = f"{mix.title!r} has no version {version} that is not in use."
         raise NotFound("version.unknown", message, mix=mix.id, version=version)
     return found
-
-
-def _drop(change: Change) -> None:
-    """Ends the reading of a change, and takes away what was read; its worker ends by itself at the next block."""
-    if change.state == "reading":
-        change.job.cancel()
-    elif change.state in ("changed", "refused"):
-        change.job.clear()
-
-
-def _pyramid(change: Change) -> Path:
-    return change.job.path / "pyramid.bin"
 
 
 def _now() -> str:

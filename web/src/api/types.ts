@@ -9,6 +9,7 @@ export type KeptSheet = Schemas["KeptSheet"];
 export type ShelfView = Schemas["ShelfView"];
 export type Word = Schemas["Explained"]["word"];
 export type FileChange = Schemas["FileChange"];
+export type MixUsed = Schemas["MixUsed"];
 export type MixVersion = Schemas["MixVersion"];
 export type Told = Schemas["Told"];
 export type Ticket = Schemas["Ticket"];

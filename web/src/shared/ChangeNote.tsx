@@ -35,7 +35,7 @@ export function ChangeNote({ change, title }: { change: FileChange; title: strin
             <Button size="small" type="text" loading={leave.isPending} onClick={() => leave.mutate()}>
               Leave it
             </Button>
-            <small>Ranges, markers, ticket and tags are kept.</small>
+            <small>{change.lost.join(" ") || "Ranges, markers, ticket and tags are kept."}</small>
           </div>
         </>
       )}

@@ -52,7 +52,11 @@ class Player {
     this.stop();
     const audio = new Audio(url);
     this.#audio = audio;
-    audio.onended = () => this.#end(audio, { status: "idle" });
+    audio.onended = () => {
+      // A loop that was sent to its end is sent again.
+      if (times > 1 && this.#audio === audio) this.play(what, url, startFrame, endFrame, rateHz, times);
+      else this.#end(audio, { status: "idle" });
+    };
     audio.onerror = () =>
       this.#end(audio, { status: "failed", message: "This could not be played: the server sent no sound." });
     this.#set({ status: "playing", what, startFrame, endFrame, rateHz, times });

@@ -1,18 +1,29 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type FileChange, type Mix } from "../api/client";
+import { App } from "antd";
+import { api, type FileChange, type Mix, type MixUsed } from "../api/client";
 
-/** The mixes whose file is not what it was, as the shelf tells them; it is asked for once for all who look. */
+/** Whether the file of a mix is not what it was; of all mixes only these are asked for, for the shelf may be long. */
 export function useChange(mixId: number): FileChange | undefined {
-  const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
-  return shelf.data?.changes.find((one) => one.mix_id === mixId);
+  const changes = useQuery({ queryKey: ["shelf", "changes"], queryFn: api.changes });
+  return changes.data?.find((one) => one.mix_id === mixId);
 }
 
-/** What is to be asked anew once another version of a mix came into use. */
-export function useOtherVersion(): (mix: Mix) => void {
+/** What is to be asked anew about a mix that is another one now. */
+export function useOtherMix(): (mix: Mix) => void {
   const queries = useQueryClient();
   return (mix) => {
     queries.setQueryData(["mix", mix.id], mix);
     void queries.invalidateQueries({ queryKey: ["shelf"] });
     void queries.invalidateQueries({ queryKey: ["orders"] });
+  };
+}
+
+/** The same once another version came into use; what of the bench could not be carried over stays until it was read. */
+export function useOtherVersion(): (used: MixUsed) => void {
+  const other = useOtherMix();
+  const { notification } = App.useApp();
+  return ({ mix, lost }) => {
+    other(mix);
+    if (lost.length) notification.warning({ title: mix.title, description: lost.join(" "), duration: 0 });
   };
 }

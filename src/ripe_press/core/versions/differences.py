@@ -62,15 +62,12 @@ class Differences:
     sentences: tuple[str, ...]
     shift_frames: int = 0
     related: bool = True
-    same_sound: bool = False
 
 
 def differences(old: Known, new: Known) -> Differences:
     """What is other in the new version."""
     if old.content_sum and old.content_sum == new.content_sum:
-        return Differences(
-            ("the sound is the same to the last sample; what stands around it differs",), same_sound=True
-        )
+        return Differences(("the sound is the same to the last sample; what stands around it differs",))
     before, after = _levels(old.loudness), _levels(new.loudness)
     lag, related = _lag(before, after)
     shift = _shift_frames(lag, old, new) if related else 0

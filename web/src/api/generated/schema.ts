@@ -236,6 +236,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Changes
+         * @description The mixes whose file is not what it was: for screens that do not show the shelf.
+         */
+        get: operations["read_changes_api_changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/converter": {
         parameters: {
             query?: never;
@@ -3632,6 +3652,8 @@ export interface components {
              * @default 0
              */
             done: number;
+            /** Lost */
+            lost: string[];
             /** Mix Id */
             mix_id: number;
             /** Sentences */
@@ -4530,6 +4552,15 @@ export interface components {
                 string,
                 string
             ][];
+        };
+        /**
+         * MixUsed
+         * @description A mix once another version of it is in use, and in sentences what of its bench could not be carried over.
+         */
+        MixUsed: {
+            /** Lost */
+            lost: string[];
+            mix: components["schemas"]["Mix"];
         };
         /**
          * MixVersion
@@ -7346,6 +7377,26 @@ export interface operations {
             };
         };
     };
+    read_changes_api_changes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileChange"][];
+                };
+            };
+        };
+    };
     read_converter_api_converter_post: {
         parameters: {
             query?: never;
@@ -8198,7 +8249,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Mix"];
+                    "application/json": components["schemas"]["MixUsed"];
                 };
             };
             /** @description Validation Error */
@@ -9523,7 +9574,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Mix"];
+                    "application/json": components["schemas"]["MixUsed"];
                 };
             };
             /** @description Validation Error */
@@ -9555,7 +9606,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Mix"];
+                    "application/json": components["schemas"]["MixUsed"];
                 };
             };
             /** @description Validation Error */
@@ -10272,7 +10323,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Mix"];
+                    "application/json": components["schemas"]["MixUsed"];
                 };
             };
             /** @description Validation Error */

@@ -8,7 +8,7 @@ import { Scrub } from "../../shared/sound/scrub";
 import type { BenchSession } from "./session";
 
 const EDGE_SECONDS = 4;
-/** So long a loop goes on by itself, at least. */
+/** A loop is sent for so long at once, as far as the server sends it so often; then it is asked for again. */
 const LOOP_SECONDS = 1800;
 const MOST_TIMES = 500;
 

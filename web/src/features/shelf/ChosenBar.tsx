@@ -20,9 +20,9 @@ export function useChosen(chosen: readonly ShelfMix[], choose: (ids: ReadonlySet
   });
   const pile = useMutation({
     mutationFn: () => api.pileUp(ids),
-    onSuccess: (mix) => {
+    onSuccess: (used) => {
       choose(new Set());
-      other(mix);
+      other(used);
     },
   });
   const off = useMutation({

@@ -5,19 +5,20 @@ import { api, type MixVersion, type ShelfMix } from "../../api/client";
 import { sentence } from "../../shared/ChangeNote";
 import { clock, level, rate } from "../../shared/format";
 import { when } from "../../shared/pressings";
-import { useOtherVersion } from "../../shared/useChanges";
+import { useOtherMix, useOtherVersion } from "../../shared/useChanges";
 
 /** The pile of a mix: every version with what differs from the one before it; any can be used, heard or taken off. */
 export function VersionsDialog({ mix, onClose }: { mix: ShelfMix; onClose: () => void }) {
   const other = useOtherVersion();
+  const otherMix = useOtherMix();
   const pile = useQuery({ queryKey: ["shelf", "versions", mix.id], queryFn: () => api.mixVersions(mix.id) });
   const use = useMutation({ mutationFn: (one: number) => api.useVersion(mix.id, one), onSuccess: other });
   const apart = useMutation({
     mutationFn: (one: number) => api.takeApart(mix.id, one),
-    onSuccess: async (made) => {
-      other(made);
+    onSuccess: async (used) => {
+      other(used);
       // The mix that it was taken from may have another version in use now.
-      if (made.id !== mix.id) other(await api.mix(mix.id));
+      if (used.mix.id !== mix.id) otherMix(await api.mix(mix.id));
     },
   });
   const versions = pile.data ?? [];

@@ -1,0 +1,183 @@
+"""Mixes whose file is not what it was: noticed, read, and told, until somebody decides."""
+
+import threading
+from concurrent.futures import Future
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Literal
+
+from ripe_press.core.errors import Conflict, RipePressError
+from ripe_press.core.measure.loudness import LoudnessResult
+from ripe_press.core.stations.source import depth_label
+from ripe_press.core.versions.carried import Passage, carried
+from ripe_press.core.versions.differences import Differences, Known, differences
+from ripe_press.core.wishes.document import bench_of
+from ripe_press.store.mixes import Mixes, NewMix, StoredMix
+from ripe_press.studio import tasks
+from ripe_press.studio.bell import Bell
+from ripe_press.studio.faults import sentence_of
+from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.kept_mix import new_mix, stamp_of
+from ripe_press.studio.logbook import logger
+from ripe_press.studio.looking import Looking
+from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.workers import WorkerPool
+
+_LOG = logger("versions")
+PYRAMID = "pyramid.bin"
+ChangeState = Literal["reading", "changed", "left", "refused", "gone"]
+
+
+@dataclass(slots=True)
+class Change:
+    """A mix whose file is not what it was.
+
+    *reading*: what differs is being found out; *changed*: ``sentences`` say it, and it can be taken as a new version;
+    *left*: somebody did not want it; *refused*: it cannot be read, and ``sentences`` say why; *gone*.
+    """
+
+    mix_id: int
+    state: ChangeState
+    stamp: str
+    sentences: tuple[str, ...] = ()
+    lost: tuple[str, ...] = ()
+    """What of its bench could not be carried over."""
+    job: JobFolder | None = None
+    found: tasks.ReadIn | None = field(default=None, repr=False)
+
+
+class FileChanges:
+    """What was noticed of the files of mixes; it is forgotten at the end, and noticed again at the next start."""
+
+    def __init__(self, shelf: Shelf, table: Mixes, looking: Looking, heavy: WorkerPool, bell: Bell) -> None:
+        self._shelf, self._table, self._looking, self._heavy, self._bell = shelf, table, looking, heavy, bell
+        self._changes: dict[int, Change] = {}
+        self._lock = threading.Lock()
+
+    def all(self) -> list[Change]:
+        """The mixes whose file is not what it was."""
+        with self._lock:
+            return list(self._changes.values())
+
+    def settle(self, mix_id: int) -> None:
+        """The file of a mix is as it was, or the mix is gone: there is no change any more."""
+        with self._lock:
+            change = self._changes.pop(mix_id, None)
+        if change:
+            _drop(change)
+            self._bell.ring("shelf")
+
+    def gone(self, mix_id: int) -> None:
+        """The file of a mix is not where it was."""
+        with self._lock:
+            before = self._changes.get(mix_id)
+            if before and before.state == "gone":
+                return
+            self._changes[mix_id] = Change(mix_id, "gone", "")
+        if before:
+            _drop(before)
+        self._bell.ring("shelf")
+
+    def notice(self, mix_id: int, *, again: bool = False) -> bool:
+        """Reads the file of a mix where it is not what it was, and says whether it is not; ``again`` what was left."""
+        mix = self._shelf.mix(mix_id)
+        stamp = stamp_of(Path(mix.path))
+        if not stamp or stamp == mix.stamp:
+            return False
+        with self._lock:
+            known = self._changes.get(mix_id)
+            if known and known.stamp == stamp and not (again and known.state == "left"):
+                return True
+            job = JobFolder.make(self._shelf.passing)
+            change = Change(mix_id, "reading", stamp, job=job)
+            self._changes[mix_id] = change
+        if known:
+            _drop(known)
+        self._bell.ring("shelf")
+        future = self._heavy.submit(tasks.read_in, mix.path, str(job.path / PYRAMID), str(job.path))
+        future.add_done_callback(lambda done: self._read(change, job, done))
+        return True
+
+    def leave(self, mix_id: int) -> None:
+        """Leaves the mix as it is; it is not offered again until its file changes once more."""
+        with self._lock:
+            change = self._changes.get(mix_id)
+            if not change or change.state == "gone":
+                return
+            self._changes[mix_id] = Change(mix_id, "left", change.stamp)
+        _drop(change)
+        self._bell.ring("shelf")
+
+    def take_up(self, mix: StoredMix) -> tuple[Change, tasks.ReadIn, JobFolder]:
+        """A change that can be taken, for whoever comes first. Raises: Conflict ``version.none``."""
+        with self._lock:
+            change = self._changes.get(mix.id)
+            if change and change.state == "changed" and change.found and change.job:
+                found, change.found = change.found, None
+                return change, found, change.job
+        message = f"There is no other version of {mix.title!r} to take: its file is as it was, or is being read."
+        raise Conflict("version.none", message, mix=mix.id)
+
+    def refuse_known(self, sha256: str) -> None:
+        """Raises: Conflict ``shelf.already-there`` where a mix, or a version of one, has this content."""
+        same = self._table.by_hash(sha256) or self._table.other_by_hash(sha256)
+        if same:
+            message = f"It holds the same bytes as version {same.version} of {same.title!r} now."
+            raise Conflict("shelf.already-there", message, mix=same.id)
+
+    def _read(self, change: Change, job: JobFolder, done: Future[tasks.ReadIn]) -> None:
+        """What was read of a changed file is held against what was known of it."""
+        found: tasks.ReadIn | None = None
+        lost: tuple[str, ...] = ()
+        try:
+            found = done.result()
+            mix = self._shelf.mix(change.mix_id)
+            if found.sha256 == mix.sha256:
+                # Written again with the same bytes: nothing has changed.
+                self._table.set_stamp(mix.id, change.stamp)
+                self.settle(mix.id)
+                return
+            self.refuse_known(found.sha256)
+            after = new_mix(Path(mix.path), mix.title, False, found)
+            told = differences(
+                known_of(mix, self._looking.known(mix).loudness()), known_of(after, found.survey.loudness)
+            )
+            sentences, lost = told.sentences, carried(bench_of(mix.bench), passage_of(mix, after, told)).lost
+        except (RipePressError, OSError) as error:
+            found, sentences = None, (sentence_of(error),)
+        except BaseException:
+            # The application is stopping, or a worker died: it is noticed again.
+            self.settle(change.mix_id)
+            job.clear()
+            raise
+        with self._lock:
+            if self._changes.get(change.mix_id) is not change:
+                # Somebody decided, or the file changed once more, while it was being read.
+                job.clear()
+                return
+            change.found, change.sentences, change.lost = found, sentences, lost
+            change.state = "changed" if found else "refused"
+        _LOG.info("file changed", mix=change.mix_id, state=change.state)
+        self._bell.ring("shelf")
+
+
+def known_of(mix: NewMix, loudness: LoudnessResult) -> Known:
+    """What is known of a version, for holding it against another."""
+    return Known(
+        mix.frames, mix.rate_hz, mix.channels, depth_label(mix.bit_depth, mix.codec),
+        mix.measures["head_silence_frames"], mix.measures["true_peak_dbtp"], loudness,
+        mix.measures.get("spectrum") or (), mix.measures.get("content_sum") or "",
+    )  # fmt: skip
+
+
+def passage_of(old: NewMix, new: NewMix, told: Differences) -> Passage:
+    """The way from the frames of one version to those of another."""
+    return Passage(old.frames, old.rate_hz, new.frames, new.rate_hz, told.shift_frames)
+
+
+def _drop(change: Change) -> None:
+    """Ends the reading of a change, and takes away what was read; its worker ends by itself at the next block."""
+    if change.job and change.state == "reading":
+        change.job.cancel()
+    elif change.job:
+        change.job.clear()
