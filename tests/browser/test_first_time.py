@@ -9,6 +9,7 @@ import soundfile
 from playwright.sync_api import Browser, Page, expect
 
 from browser.conftest import Server
+from ripe_press.core.tags.embedded import read_embedded
 from support.signals import piece, write
 
 RATE = 48_000
@@ -39,6 +40,11 @@ def test_three_clicks_to_a_correct_file(newcomer: Page, tmp_path: Path) -> None:
     steps.get_by_role("button", name="Audio CD").click()
     # It would clip on a disc: what keeps it from that is set, said, and can be taken back.
     expect(steps).to_contain_text("True peak at −1.0 dBTP was set for it")
+    # What the disc needs of the tag sheet is typed in place.
+    field = steps.get_by_label("The field artist of the tag sheet")
+    field.fill("The Sluicekeepers")
+    field.press("Enter")
+    expect(field).to_have_count(0)
     steps.get_by_role("button", name="Make the file").click()
     download = steps.get_by_role("link", name="Download")
     with newcomer.expect_download() as saved:
@@ -46,6 +52,8 @@ def test_three_clicks_to_a_correct_file(newcomer: Page, tmp_path: Path) -> None:
     path = tmp_path / "there.wav"
     saved.value.save_as(path)
     found, rate = soundfile.read(path)
+    assert dict(read_embedded(path, rate, len(found)).tags)["artist"] == "The Sluicekeepers"
+    expect(steps).to_contain_text("Everything that is asked for there was found in it.")
     assert (rate, soundfile.info(path).subtype) == (44_100, "PCM_16")
     assert -4 < 20 * np.log10(np.abs(found).max()) < -0.99
     # The mix stands on the shelf, and on its bench is what was made.

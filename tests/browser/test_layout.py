@@ -139,3 +139,20 @@ def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> No
     page.keyboard.press("Enter")
     expect(heads.nth(5)).to_have_attribute("aria-expanded", "true")
     page.request.put(f"/api/mixes/{mix}/bench", data=bench)
+
+
+def test_no_word_is_cut_and_nothing_is_pushed_out_of_any_other_screen(page: Page, culvert: Path) -> None:
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(culvert))
+    page.get_by_role("button", name="Bring in").click()
+    expect(page.get_by_role("link", name="Open Culvert Street on the bench")).to_be_visible()
+    for place in ("/shelf", "/order", "/press", "/proof", "/send", "/tags", "/briefs"):
+        page.goto(place)
+        page.wait_for_load_state("load")
+        for width, height in SIZES:
+            page.set_viewport_size({"width": width, "height": height})
+            page.wait_for_timeout(150)
+            # Paths are shortened on purpose, and are whole behind the pointer.
+            cut = [one for one in page.evaluate(CUT) if "/" not in one]
+            wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+            assert (place, width, cut, wide) == (place, width, [], 0)

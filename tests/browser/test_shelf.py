@@ -88,6 +88,32 @@ def test_by_keys_alone_from_mix_to_mix(shelf: Page) -> None:
     expect(shelf.get_by_role("heading", name="Rush Mill", exact=True)).to_be_visible()
 
 
+def test_focus_is_never_lost(shelf: Page, tmp_path: Path) -> None:
+    path = write(tmp_path / "Rushing Away.wav", piece(1, seed=77), RATE, "PCM_24")
+    shelf.get_by_label("or give its path on this machine").fill(str(path))
+    shelf.keyboard.press("Enter")
+    expect(shelf.get_by_role("link", name="Open Rushing Away")).to_be_visible()
+    shelf.get_by_text("Cards", exact=True).click()
+    shelf.get_by_role("button", name="Take off Rushing Away").focus()
+    shelf.keyboard.press("Enter")
+    expect(shelf.get_by_role("dialog", name="Take Rushing Away off the shelf?")).to_be_visible()
+    shelf.keyboard.press("Escape")
+    # Back where one was; and where that goes, on what stands in its place.
+    expect(shelf.get_by_role("button", name="Take off Rushing Away")).to_be_focused()
+    shelf.keyboard.press("Enter")
+    shelf.get_by_role("dialog").get_by_role("button", name="Take off").focus()
+    shelf.keyboard.press("Enter")
+    expect(shelf.get_by_role("link", name="Open Rushing Away")).to_have_count(0)
+    expect(shelf.locator("[data-mix] a[href^='/bench']:focus")).to_have_count(1)
+    # A palette that is closed gives the focus back.
+    find = shelf.get_by_role("textbox", name="Find a mix")
+    find.focus()
+    shelf.keyboard.press("Control+k")
+    expect(shelf.get_by_role("combobox", name="Find anything")).to_be_focused()
+    shelf.keyboard.press("Escape")
+    expect(find).to_be_focused()
+
+
 def test_a_mix_saved_again_is_taken_as_a_version_and_heard_beside_the_old_one(page: Page, tmp_path: Path) -> None:
     sound = piece(4, seed=50)
     first = write(tmp_path / "Heron Ford.wav", sound, RATE, "PCM_24")

@@ -25,6 +25,7 @@ from ripe_press.studio.workers import WorkerPool
 
 _LOG = logger("versions")
 PYRAMID = "pyramid.bin"
+NOTHING_TOLD = Differences(())
 ChangeState = Literal["reading", "changed", "left", "refused", "gone"]
 
 
@@ -32,18 +33,18 @@ ChangeState = Literal["reading", "changed", "left", "refused", "gone"]
 class Change:
     """A mix whose file is not what it was.
 
-    *reading*: what differs is being found out; *changed*: ``sentences`` say it, and it can be taken as a new version;
-    *left*: somebody did not want it; *refused*: it cannot be read, and ``sentences`` say why; *gone*.
+    *reading*: what differs is being found out; *changed*: ``told`` says it, and it can be taken as a new version;
+    *left*: somebody did not want it; *refused*: it cannot be read, and ``told`` says why; *gone*.
     """
 
     mix_id: int
     state: ChangeState
     stamp: str
-    sentences: tuple[str, ...] = ()
     lost: tuple[str, ...] = ()
     """What of its bench could not be carried over."""
     job: JobFolder | None = None
     found: tasks.ReadIn | None = field(default=None, repr=False)
+    told: Differences = NOTHING_TOLD
 
 
 class FileChanges:
@@ -129,6 +130,7 @@ class FileChanges:
         """What was read of a changed file is held against what was known of it."""
         found: tasks.ReadIn | None = None
         lost: tuple[str, ...] = ()
+        told = NOTHING_TOLD
         try:
             found = done.result()
             mix = self._shelf.mix(change.mix_id)
@@ -142,9 +144,9 @@ class FileChanges:
             told = differences(
                 known_of(mix, self._looking.known(mix).loudness()), known_of(after, found.survey.loudness)
             )
-            sentences, lost = told.sentences, carried(bench_of(mix.bench), passage_of(mix, after, told)).lost
+            lost = carried(bench_of(mix.bench), passage_of(mix, after, told)).lost
         except (RipePressError, OSError) as error:
-            found, sentences = None, (sentence_of(error),)
+            found, told = None, Differences((sentence_of(error),))
         except BaseException:
             # The application is stopping, or a worker died: it is noticed again.
             self.settle(change.mix_id)
@@ -155,7 +157,7 @@ class FileChanges:
                 # Somebody decided, or the file changed once more, while it was being read.
                 job.clear()
                 return
-            change.found, change.sentences, change.lost = found, sentences, lost
+            change.found, change.told, change.lost = found, told, lost
             change.state = "changed" if found else "refused"
         _LOG.info("file changed", mix=change.mix_id, state=change.state)
         self._bell.ring("shelf")

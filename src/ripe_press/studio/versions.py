@@ -80,10 +80,9 @@ class Versions:
             self.changes.refuse_known(found.sha256)
             kept = keep_folder(self._shelf.folder_of, path, mix.title, False, found, job.path / PYRAMID)
             content = replace(kept, stamp=change.stamp)
-            told = self._between(mix, _as_stored(content, mix))
-            current, lost = self._used(mix, content, told)
+            current, lost = self._used(mix, content, change.told)
             others = [*self._table.others(mix_id), mix]
-            self._table.set_pile(Pile(current, others, orders=self._orders_of(mix, content, told)))
+            self._table.set_pile(Pile(current, others, orders=self._orders_of(mix, content, change.told)))
         finally:
             # Whatever came of it, what was read is used up: where the file still differs, it is read once more.
             self.changes.settle(mix_id)
@@ -243,10 +242,6 @@ def _refuse_gone(version: StoredMix) -> None:
     if not is_there(version):
         message = f"The file of version {version.version} of {version.title!r} is gone, or holds another version now."
         raise Conflict("version.gone", message, mix=version.id, version=version.version)
-
-
-def _as_stored(found: NewMix, mix: StoredMix) -> StoredMix:
-    return replace(mix, **{name: getattr(found, name) for name in _OF_CONTENT})
 
 
 def _numbered(others: Sequence[StoredMix], version: int, mix: StoredMix) -> StoredMix:

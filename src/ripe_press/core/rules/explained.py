@@ -76,6 +76,8 @@ _LIMITER = "A limiter turns down for a moment what would pass a ceiling, and let
 def _dither(about: About) -> str:
     depth = about.path.depth
     if depth is None:
+        if about.path.codec.lossy:
+            return "A lossy file is made of finer steps than it can keep, so it needs none."
         return "This file keeps finer steps than its mix all the way, so it needs none."
     if depth.exact:
         return "Nothing is rounded in this file, so it has none."
@@ -137,7 +139,8 @@ def _file(there: float, before: float, unit: str) -> str:
 
 def _rate(about: About) -> str:
     mix_hz, file_hz = about.path.source.facts.rate_hz, about.path.codec.rate_hz
-    sounds = f"something sounds in this mix up to {print_hz(about.bandwidth_hz)}"
+    heard = about.bandwidth_hz > 0
+    sounds = f"something sounds in this mix up to {print_hz(about.bandwidth_hz)}" if heard else "nothing sounds in it"
     if mix_hz == file_hz:
         return f"Mix and file have {print_rate(mix_hz)}; {sounds}."
     file = f"the file {print_rate(file_hz)}, up to {print_hz(file_hz / 2)}"
@@ -149,7 +152,7 @@ def _depth(about: About) -> str:
     mix = f"The mix has {depth_label(facts.bit_depth, facts.codec)}"
     used = facts.effective_bits
     if used and facts.bit_depth and used < facts.bit_depth:
-        mix += f", of which {used} are in use"
+        mix += f", of which {used} {'is' if used == 1 else 'are'} in use"
     if about.path.codec.lossy:
         return f"{mix}; a lossy file has no bits of its own."
     if depth is None:

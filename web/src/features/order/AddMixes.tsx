@@ -3,6 +3,7 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { api, type OrderEntry, type OrderShown, type RunningOrder, type ShelfMix } from "../../api/client";
 import { clock } from "../../shared/format";
+import { useFocusBack } from "../../shared/useFocusBack";
 import { added, FRAMES_PER_SECOND } from "./model";
 
 /** Chooses mixes from the shelf, whole, as their ranges, or cut at their markers, and adds them at the end. */
@@ -15,6 +16,7 @@ export function AddMixes({
   change: (order: RunningOrder) => void;
   close: () => void;
 }) {
+  useFocusBack();
   const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
   const defaults = useQuery({ queryKey: ["defaults"], queryFn: api.defaults });
   const [told, setTold] = useState("");

@@ -3,6 +3,7 @@ import { Modal, Radio, Select } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type BatchLine, type BatchWish, type ShelfMix } from "../../api/client";
+import { useFocusBack } from "../../shared/useFocusBack";
 
 interface BatchDialogProps {
   mixes: readonly ShelfMix[];
@@ -12,6 +13,7 @@ interface BatchDialogProps {
 
 /** One ticket for all chosen mixes: the ticket of one of them, or one file of the whole mix for each brief. */
 export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
+  useFocusBack();
   const go = useNavigate();
   const queries = useQueryClient();
   const [way, setWay] = useState<"briefs" | "like">("briefs");

@@ -122,7 +122,17 @@ function useArrows(
   const [wanted, setWanted] = useState<number | null>(null);
   const go = useNavigate();
   const found = mixes.findIndex((mix) => mix.id === current);
-  const at = found < 0 ? 0 : found;
+  const last = useRef(0);
+  const at = found < 0 ? Math.max(0, Math.min(last.current, mixes.length - 1)) : found;
+  last.current = at;
+  // Where what had the focus was taken off, the one that stands in its place has it.
+  useEffect(() => {
+    const lost = current !== null && found < 0 && document.activeElement === document.body;
+    const heir = mixes[at];
+    if (!lost || !heir) return;
+    setCurrent(heir.id);
+    setWanted(heir.id);
+  });
   // What is not in sight is drawn first, then focused.
   useEffect(() => {
     if (wanted === null) return;

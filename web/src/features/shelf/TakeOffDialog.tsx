@@ -2,9 +2,11 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Modal } from "antd";
 import { api, type ShelfMix } from "../../api/client";
 import { forgetMix } from "../../shared/lastMix";
+import { useFocusBack } from "../../shared/useFocusBack";
 
 /** Asks before a mix goes off the shelf, and says what becomes of its file. */
 export function TakeOffDialog({ mix, onClose }: { mix: ShelfMix; onClose: () => void }) {
+  useFocusBack();
   const queries = useQueryClient();
   const remove = useMutation({
     mutationFn: () => api.removeMix(mix.id),

@@ -6,9 +6,11 @@ import { sentence } from "../../shared/ChangeNote";
 import { clock, level, rate } from "../../shared/format";
 import { when } from "../../shared/pressings";
 import { useOtherMix, useOtherVersion } from "../../shared/useChanges";
+import { useFocusBack } from "../../shared/useFocusBack";
 
 /** The pile of a mix: every version with what differs from the one before it; any can be used, heard or taken off. */
 export function VersionsDialog({ mix, onClose }: { mix: ShelfMix; onClose: () => void }) {
+  useFocusBack();
   const other = useOtherVersion();
   const otherMix = useOtherMix();
   const pile = useQuery({ queryKey: ["shelf", "versions", mix.id], queryFn: () => api.mixVersions(mix.id) });

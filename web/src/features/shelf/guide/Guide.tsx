@@ -1,11 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Progress, Select } from "antd";
 import { type DragEvent, useState } from "react";
-import { Link } from "react-router";
-import { api, downloadUrl, type Finding, type Remedy, type ShelfMix } from "../../../api/client";
+import { api, type ShelfMix } from "../../../api/client";
 import { ChooseFiles } from "../../../shared/ChooseFiles";
-import { bytes, clock, level, rate } from "../../../shared/format";
-import { VerdictMark } from "../../../shared/Verdict";
+import { clock, level, rate } from "../../../shared/format";
+import { ThereItIs } from "./ThereItIs";
 import { type GuideState, useGuide } from "./useGuide";
 import "./guide.css";
 
@@ -149,118 +148,6 @@ function WhereTo({ guide }: { guide: GuideState }) {
           ? chosen.sentence
           : "Each knows what is asked for there. Everything can be changed on the bench, later."}
       </p>
-    </>
-  );
-}
-
-function ThereItIs({ guide }: { guide: GuideState }) {
-  const { mix, brief, row, mended, refused } = guide;
-  if (guide.pressing) return <Made guide={guide} />;
-  if (!mix || !brief) {
-    return <p className="quiet">The file, made and proved, once both are answered.</p>;
-  }
-  if (refused) return <p className="over">{refused.sentence}</p>;
-  if (!row) return <p className="quiet">It is being worked out.</p>;
-  const blocked = row.verdict === "stop";
-  return (
-    <>
-      <p>
-        <b>{row.file_name}</b>, {bytes(row.size.middle)}
-      </p>
-      {mended.length > 0 && (
-        <p>
-          {mended.map((one) => (
-            <span key={one.label}>
-              {one.because} <b>{one.label}</b> was set for it.{" "}
-            </span>
-          ))}
-          <Button size="small" type="text" onClick={guide.leaveAsIs}>
-            Leave it as it is
-          </Button>
-        </p>
-      )}
-      <Findings findings={row.findings} apply={guide.remedy} />
-      <div className="guide-acts">
-        <Button type="primary" size="large" disabled={blocked || !guide.settled} onClick={guide.press}>
-          Make the file
-        </Button>
-        <Link to={`/bench/${mix.id}`}>or set it out on the bench</Link>
-      </div>
-    </>
-  );
-}
-
-const MOST_FINDINGS = 3;
-
-interface FindingsProps {
-  findings: readonly (Pick<Finding, "sentence" | "verdict"> & { remedy?: Remedy | null })[];
-  apply?: (remedy: Remedy) => void;
-}
-
-function Findings({ findings, apply }: FindingsProps) {
-  const more = findings.length - MOST_FINDINGS;
-  return (
-    <>
-      {findings.slice(0, MOST_FINDINGS).map(({ sentence, verdict, remedy }) => (
-        <p key={sentence} className="guide-finding">
-          <VerdictMark verdict={verdict} />
-          <span>
-            {sentence}{" "}
-            {apply && remedy && (
-              <Button size="small" onClick={() => apply(remedy)}>
-                {remedy.label}
-              </Button>
-            )}
-          </span>
-        </p>
-      ))}
-      {more > 0 && <p className="quiet">and {more} more, on the bench.</p>}
-    </>
-  );
-}
-
-function Made({ guide }: { guide: GuideState }) {
-  const { pressing, mix, ended } = guide;
-  if (!pressing) return null;
-  if (!ended) {
-    const part = pressing.lines[0]?.part ?? 0;
-    return (
-      <>
-        <p>It is being made, and read back from disk to prove it.</p>
-        <Progress percent={Math.round(100 * part)} size="small" aria-label="Making the file" />
-      </>
-    );
-  }
-  const [file] = pressing.files;
-  if (!file)
-    return <p className="over">{pressing.error || pressing.lines[0]?.error || "No file was made."}</p>;
-  const leaves = file.verdict !== "stop";
-  return (
-    <>
-      <p className="guide-made">
-        <VerdictMark verdict={file.verdict} size={26} />
-        <span>
-          <b>{file.name}</b>, {bytes(file.bytes)}.{" "}
-          {file.verdict === "ready" ? "Everything that is asked for there was found in it." : ""}
-          {!leaves && "It does not fit where it goes, and was not put there."}
-        </span>
-      </p>
-      <Findings findings={file.findings} />
-      <div className="guide-acts">
-        {leaves && (
-          <Button
-            type="primary"
-            size="large"
-            href={downloadUrl(pressing.id, file.number)}
-            download={file.name}
-          >
-            Download
-          </Button>
-        )}
-        <Link to={`/proof/${pressing.id}`}>See the proof</Link>
-        {mix && <Link to={`/bench/${mix.id}`}>Set out more on the bench</Link>}
-      </div>
-      {leaves && <p className="quiet path">It lies at {file.path}</p>}
     </>
   );
 }

@@ -116,6 +116,9 @@ export function useGuide() {
       setBench(benchFor(mix.data, brief, defaults.data));
     },
     remedy: (one: Remedy) => bench && row && setBench(withRemedy(bench, row, one)),
+    write: (field: string, text: string) =>
+      bench &&
+      setBench({ ...bench, tags: [...bench.tags.filter(([name]) => name !== field), [field, text]] }),
     press: () => begin.mutate(),
     pressing: made,
     ended: !!made && ENDED.includes(made.state),

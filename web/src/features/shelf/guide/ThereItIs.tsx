@@ -1,0 +1,135 @@
+import { Button, Input, Progress } from "antd";
+import { Link } from "react-router";
+import { downloadUrl, type Finding, type Remedy } from "../../../api/client";
+import { bytes } from "../../../shared/format";
+import { VerdictMark } from "../../../shared/Verdict";
+import type { GuideState } from "./useGuide";
+
+/** What will be made, what was set for it, what is to be decided; then the file, with what was found of it. */
+export function ThereItIs({ guide }: { guide: GuideState }) {
+  const { mix, brief, row, mended, refused } = guide;
+  if (guide.pressing) return <Made guide={guide} />;
+  if (!mix || !brief) {
+    return <p className="quiet">The file, made and proved, once both are answered.</p>;
+  }
+  if (refused) return <p className="over">{refused.sentence}</p>;
+  if (!row) return <p className="quiet">It is being worked out.</p>;
+  const blocked = row.verdict === "stop";
+  return (
+    <>
+      <p>
+        <b>{row.file_name}</b>, {bytes(row.size.middle)}
+      </p>
+      {mended.length > 0 && (
+        <p>
+          {mended.map((one) => (
+            <span key={one.label}>
+              {one.because} <b>{one.label}</b> was set for it.{" "}
+            </span>
+          ))}
+          <Button size="small" type="text" onClick={guide.leaveAsIs}>
+            Leave it as it is
+          </Button>
+        </p>
+      )}
+      <Findings findings={row.findings} apply={guide.remedy} write={guide.write} />
+      <div className="guide-acts">
+        <Button type="primary" size="large" disabled={blocked || !guide.settled} onClick={guide.press}>
+          Make the file
+        </Button>
+        <Link to={`/bench/${mix.id}`}>or set it out on the bench</Link>
+      </div>
+    </>
+  );
+}
+
+const MOST_FINDINGS = 3;
+
+interface FindingsProps {
+  findings: readonly (Pick<Finding, "sentence" | "verdict"> & {
+    remedy?: Remedy | null;
+    field?: string | null;
+  })[];
+  apply?: (remedy: Remedy) => void;
+  /** Fills a field of the tag sheet that is missed. */
+  write?: (field: string, text: string) => void;
+}
+
+function Findings({ findings, apply, write }: FindingsProps) {
+  const more = findings.length - MOST_FINDINGS;
+  return (
+    <>
+      {findings.slice(0, MOST_FINDINGS).map(({ sentence, verdict, remedy, field }) => (
+        <p key={sentence} className="guide-finding">
+          <VerdictMark verdict={verdict} />
+          <span>
+            {sentence}{" "}
+            {apply && remedy && (
+              <Button size="small" onClick={() => apply(remedy)}>
+                {remedy.label}
+              </Button>
+            )}
+            {write && field && field !== "cover" && (
+              <Input
+                key={field}
+                size="small"
+                className="guide-field"
+                aria-label={`The field ${field} of the tag sheet`}
+                placeholder="type it, and Enter"
+                onPressEnter={(event) => write(field, event.currentTarget.value.trim())}
+                onBlur={(event) => event.target.value.trim() && write(field, event.target.value.trim())}
+              />
+            )}
+          </span>
+        </p>
+      ))}
+      {more > 0 && <p className="quiet">and {more} more, on the bench.</p>}
+    </>
+  );
+}
+
+function Made({ guide }: { guide: GuideState }) {
+  const { pressing, mix, ended } = guide;
+  if (!pressing) return null;
+  if (!ended) {
+    const part = pressing.lines[0]?.part ?? 0;
+    return (
+      <>
+        <p>It is being made, and read back from disk to prove it.</p>
+        <Progress percent={Math.round(100 * part)} size="small" aria-label="Making the file" />
+      </>
+    );
+  }
+  const [file] = pressing.files;
+  if (!file)
+    return <p className="over">{pressing.error || pressing.lines[0]?.error || "No file was made."}</p>;
+  const leaves = file.verdict !== "stop";
+  return (
+    <>
+      <p className="guide-made">
+        <VerdictMark verdict={file.verdict} size={26} />
+        <span>
+          <b>{file.name}</b>, {bytes(file.bytes)}.{" "}
+          {file.verdict === "ready" ? "Everything that is asked for there was found in it." : ""}
+          {!leaves && "It does not fit where it goes, and was not put there."}
+        </span>
+      </p>
+      <Findings findings={file.findings} />
+      <div className="guide-acts">
+        {leaves && (
+          <Button
+            type="primary"
+            size="large"
+            href={downloadUrl(pressing.id, file.number)}
+            download={file.name}
+          >
+            Download
+          </Button>
+        )}
+        <Link to={`/proof/${pressing.id}`}>See the proof</Link>
+        {mix && <Link to={`/bench/${mix.id}`}>Set out more on the bench</Link>}
+      </div>
+      {leaves && <p className="quiet path">It lies at {file.path}</p>}
+    </>
+  );
+}
