@@ -141,17 +141,30 @@ def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> No
     page.request.put(f"/api/mixes/{mix}/bench", data=bench)
 
 
-def test_no_word_is_cut_and_nothing_is_pushed_out_of_any_other_screen(page: Page, culvert: Path) -> None:
+def test_no_word_is_cut_and_nothing_is_pushed_out_of_any_other_screen(page: Page, tmp_path: Path) -> None:
+    title = "Tallow Yard, as it was played in the long room, second reading"
+    path = write(tmp_path / f"{title}.wav", noise(RATE // 4), RATE, "FLOAT")
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(culvert))
+    page.get_by_label("or give its path on this machine").fill(str(path))
     page.get_by_role("button", name="Bring in").click()
-    expect(page.get_by_role("link", name="Open Culvert Street on the bench")).to_be_visible()
-    for place in ("/shelf", "/order", "/press", "/proof", "/send", "/tags", "/briefs"):
+    expect(page.get_by_role("link", name=f"Open {title} on the bench")).to_be_visible()
+    mixes = page.request.get("/api/shelf").json()["mixes"]
+    (mix,) = (one["id"] for one in mixes if one["title"] == title)
+    bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
+    bench.pop("version", None)
+    line = bench["ticket"][0]
+    bench["ticket"] = [{**line, "id": one[:9], "brief": one} for one in BRIEFS]
+    ask = page.request.post("/api/pressings", data={"mix_id": mix, "bench": bench})
+    assert ask.ok, ask.text()
+    number = ask.json()["id"]
+    for place in ("/shelf", "/order", f"/press/{number}", "/proof", "/send", "/tags", "/briefs"):
         page.goto(place)
         page.wait_for_load_state("load")
+        if "press" in place:
+            expect(page.get_by_role("button", name=f"Pressing {number}, {title}")).to_be_visible()
         for width, height in SIZES:
             page.set_viewport_size({"width": width, "height": height})
-            page.wait_for_timeout(150)
+            page.wait_for_timeout(100)
             # Paths are shortened on purpose, and are whole behind the pointer.
             cut = [one for one in page.evaluate(CUT) if "/" not in one]
             wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
