@@ -1,4 +1,7 @@
 import os
+import signal
+import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -7,7 +10,8 @@ import pytest
 from ripe_press.core.errors import Interrupted, Unreadable
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.workers import WorkerPool
-from support.jobs import die, refuse
+from support.jobs import at_hand, die, refuse
+from support.server import wait_for
 
 
 def test_a_crash_ends_one_job_and_the_next_one_runs() -> None:
@@ -24,6 +28,30 @@ def test_errors_come_back_with_code_and_facts() -> None:
         with pytest.raises(Unreadable) as caught:
             pool.submit(refuse).result()
         assert (caught.value.code, caught.value.facts) == ("source.empty", {"path": "a.wav"})
+
+
+def test_what_a_worker_needs_is_at_hand_when_it_begins() -> None:
+    with WorkerPool(2, "test") as pool:
+        for found in [pool.submit(at_hand, ("ripe_press.studio.tasks", "numba", "soundfile")) for _ in range(2)]:
+            assert found.result() == []
+
+
+def test_a_worker_ends_with_its_server_however_that_ends() -> None:
+    """An orphan would go on writing files of which nobody knows."""
+    words = [sys.executable, "-m", "support.jobs"]
+    with subprocess.Popen(words, stdout=subprocess.PIPE, text=True, cwd=Path(__file__).parents[1]) as server:
+        assert server.stdout
+        worker = int(server.stdout.readline())
+        assert not _is_gone(worker)
+        os.kill(server.pid, signal.SIGKILL)
+    wait_for(lambda: _is_gone(worker), seconds=5)
+
+
+def _is_gone(process: int) -> bool:
+    try:
+        return Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()[0] in "ZX"
+    except FileNotFoundError:
+        return True
 
 
 def test_closing_does_not_wait_for_a_long_job() -> None:

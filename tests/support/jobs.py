@@ -1,16 +1,24 @@
 """Jobs for worker processes; a worker can only import what lies on the path."""
 
 import os
+import sys
+import time
 from pathlib import Path
 
 import numpy as np
 
 from ripe_press.core.errors import RipePressError, Unreadable
 from ripe_press.core.formats.reader import SourceReader
+from ripe_press.studio.workers import WorkerPool
 
 
 def die() -> None:
     os._exit(11)
+
+
+def at_hand(modules: tuple[str, ...]) -> list[str]:
+    """Which of them are not imported."""
+    return [one for one in modules if one not in sys.modules]
 
 
 def refuse() -> None:
@@ -42,3 +50,10 @@ def read_mutations(whole: str, seed: int, count: int) -> tuple[int, int]:
             refused += 1
     path.unlink()
     return refused, opened
+
+
+if __name__ == "__main__":
+    pool = WorkerPool(1, "test")
+    sys.stdout.write(f"{pool.submit(os.getpid).result()}\n")
+    sys.stdout.flush()
+    pool.submit(time.sleep, 60).result()

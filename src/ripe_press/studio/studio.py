@@ -42,7 +42,7 @@ from ripe_press.studio.shelf_watch import ShelfWatch
 from ripe_press.studio.stem_book import StemBook
 from ripe_press.studio.trials import Trials
 from ripe_press.studio.versions import Versions
-from ripe_press.studio.workers import WorkerPool, start_up, warm_up
+from ripe_press.studio.workers import WorkerPool, begin
 
 
 class Studio:
@@ -117,9 +117,8 @@ class Studio:
 
     def start(self) -> None:
         """Warms the workers up and takes up unfinished pressings."""
-        for pool in (self._looking, self._pressing, self._heavy):
-            pool.submit(warm_up)
-        self._listening.submit(start_up)
+        for pool in (self._looking, self._pressing, self._heavy, self._listening):
+            pool.submit(begin)
         self.blind_tests.start()
         self.passes.start()
         self.press_room.start()

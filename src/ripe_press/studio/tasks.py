@@ -37,6 +37,7 @@ from ripe_press.studio.journal import Journal
 from ripe_press.studio.measured import measured
 from ripe_press.studio.planning import resolved
 from ripe_press.studio.work import Work
+from ripe_press.studio.workers import server_is_gone
 
 MOST_EXACT_BITS = 24
 """32-bit float holds integers of up to so many bits exactly."""
@@ -145,7 +146,6 @@ def press_order(
     begun before, by a worker that did not come to its end; ``press.superseded`` where another has taken its place.
     """
     folder, noted = JobFolder(Path(job)), Journal(Path(journal))
-    parent = os.getppid()
     if not folder.begin(attempt):
         message = "The process that worked on this ended abruptly. Try again."
         raise Interrupted("worker.crashed", message)
@@ -173,7 +173,7 @@ def press_order(
             # A file is noted when its state changes, not for every block of it.
             if not targets[at].kept and last.get(at) != event.state:
                 last[at] = event.state
-                if event.state == "naming" and os.getppid() != parent:
+                if event.state == "naming" and server_is_gone():
                     # Whoever would have to know of it is gone: it is made again when the application goes on.
                     os._exit(1)
                 if event.state == "naming" and not folder.owns(attempt):

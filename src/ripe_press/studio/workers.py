@@ -7,11 +7,9 @@ import resource
 import signal
 import sys
 import threading
-import time
 from collections.abc import Callable
 from concurrent.futures import Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from importlib import import_module
 from typing import ParamSpec, TypeVar
 
 from ripe_press.core.errors import Interrupted
@@ -74,35 +72,43 @@ class WorkerPool(Executor):
             raise Interrupted("worker.crashed", message) from error
 
     def _start(self) -> ProcessPoolExecutor:
-        context = multiprocessing.get_context("spawn")
-        process = ProcessPoolExecutor(1, mp_context=context, initializer=_prepare, initargs=(os.getpid(),))
+        process = ProcessPoolExecutor(1, mp_context=_FROM, initializer=_prepare)
         self._own.process = process
         with self._lock:
             self._processes.append(process)
         return process
 
 
-def _prepare(parent: int) -> None:
+_FROM = multiprocessing.get_context("forkserver")
+"""Workers are forked from one process that has imported and compiled already what they need, and shares it."""
+_FROM.set_forkserver_preload(["ripe_press.studio.readied"])
+
+
+def _prepare() -> None:
     """In the new process: limits, and an end when the server is gone."""
     _end_with_parent()
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT_BYTES, MEMORY_LIMIT_BYTES))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 
-    if os.getppid() != parent:
-        os._exit(1)
-
     def watch() -> None:
-        while os.getppid() == parent:
-            time.sleep(1.0)
+        if server := multiprocessing.parent_process():
+            server.join()
         os._exit(1)
 
     threading.Thread(target=watch, daemon=True).start()
 
 
-def _end_with_parent() -> None:
-    """On Linux the system itself ends this process with its parent, at once: an orphan must give no file its name.
+def server_is_gone() -> bool:
+    """Whether the process that this one works for has ended; false where it works for none."""
+    server = multiprocessing.parent_process()
+    return server is not None and not server.is_alive()
 
-    Source: prctl(2), PR_SET_PDEATHSIG; elsewhere a thread looks once a second.
+
+def _end_with_parent() -> None:
+    """On Linux the system itself ends this process with the one it was forked from, which ends with the server.
+
+    An orphan must give no file its name. Source: prctl(2), PR_SET_PDEATHSIG; the thread that waits for the server's
+    end is there on every system, and waits while compiled code runs.
     """
     if sys.platform == "linux":
         ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
@@ -111,13 +117,5 @@ def _end_with_parent() -> None:
 _PR_SET_PDEATHSIG = 1
 
 
-def warm_up() -> None:
-    """Does in a worker what its first job would otherwise wait for: imports, and loading compiled code."""
-    from ripe_press.core.survey import warm_up as compile_kernels
-
-    compile_kernels()
-
-
-def start_up() -> None:
-    """The same for a worker that computes nothing but conversions: the imports alone."""
-    import_module("ripe_press.studio.tasks")
+def begin() -> None:
+    """Does nothing; the first job of a worker starts its process."""

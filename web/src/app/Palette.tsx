@@ -12,7 +12,7 @@ import {
 import { useNavigate } from "react-router";
 import { api } from "../api/client";
 import { type Command, fits, keyWords, useCommandsHere } from "../shared/commands";
-import { lastMix } from "../shared/lastMix";
+import { useLastMix } from "../shared/lastMix";
 import { when } from "../shared/pressings";
 import "./palette.css";
 
@@ -143,6 +143,7 @@ function useFound(typed: string, toggleMode: () => void): readonly Found[] {
   const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
   const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
   const orders = useQuery({ queryKey: ["orders"], queryFn: api.orders });
+  const mix = useLastMix((last) => last.id);
   const words = typed.trim();
   const record = useQuery({
     queryKey: ["pressings", "palette", words],
@@ -158,7 +159,6 @@ function useFound(typed: string, toggleMode: () => void): readonly Found[] {
       key: one.key && keyWords(one.key),
       run: () => one.run(),
     }));
-    const mix = lastMix();
     for (const name of PLACES)
       all.push({ id: name, name, what: "place", run: () => void go(`/${name.toLowerCase()}`) });
     if (mix !== null)
@@ -193,5 +193,5 @@ function useFound(typed: string, toggleMode: () => void): readonly Found[] {
       run: () => void go(`/press/${one.id}`),
     }));
     return [...ranked.slice(0, MOST), ...pressings];
-  }, [here, shelf.data, orders.data, briefs.data, record.data, words, go, toggleMode]);
+  }, [here, shelf.data, orders.data, briefs.data, record.data, mix, words, go, toggleMode]);
 }

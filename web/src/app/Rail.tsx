@@ -1,6 +1,6 @@
 import { Tooltip } from "antd";
 import { NavLink, useMatch } from "react-router";
-import { lastMix } from "../shared/lastMix";
+import { useLastMix } from "../shared/lastMix";
 import type { Mode } from "./theme";
 
 const MARKS = {
@@ -32,7 +32,8 @@ function Mark({ name }: { name: keyof typeof MARKS }) {
 
 export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void }) {
   const onBench = useMatch("/bench/:mixId");
-  const mix = onBench ? Number(onBench.params.mixId) : lastMix();
+  const last = useLastMix((one) => one.id);
+  const mix = onBench ? Number(onBench.params.mixId) : last;
   return (
     <nav className="rail" aria-label="Screens">
       <img src="/icon.svg" alt="Ripe Press" width="34" height="34" className="rail-logo" />

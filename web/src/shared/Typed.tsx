@@ -1,5 +1,6 @@
 import { Input } from "antd";
 import { useEffect, useId, useState } from "react";
+import { useDraft } from "./useDraft";
 
 /** A line that is kept when one leaves it or presses Enter; what cannot be read stays, and is said. */
 export function Typed({
@@ -18,14 +19,12 @@ export function Typed({
   put?: (text: string) => void;
 }) {
   const id = useId();
-  const [typed, setTyped] = useState(value);
+  const { typed, type, handOver, drop } = useDraft(value);
   const [problem, setProblem] = useState("");
-  useEffect(() => {
-    setTyped(value);
-    setProblem("");
-  }, [value]);
+  useEffect(() => setProblem(""), [value]);
   const keep = () => {
     if (typed === value) return;
+    handOver();
     put?.(typed);
     setProblem(read?.(typed) ?? "");
   };
@@ -38,12 +37,12 @@ export function Typed({
         value={typed}
         placeholder={hint ?? ""}
         status={problem ? "error" : ""}
-        onChange={(event) => setTyped(event.target.value)}
+        onChange={(event) => type(event.target.value)}
         onBlur={keep}
         onPressEnter={keep}
         onKeyDown={(event) => {
           if (event.key === "Escape") {
-            setTyped(value);
+            drop();
             setProblem("");
           }
         }}

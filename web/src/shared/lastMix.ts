@@ -1,15 +1,28 @@
+import { create } from "zustand";
+
 const KEY = "ripe-press-mix";
 
+interface LastMix {
+  readonly id: number | null;
+  readonly remember: (id: number) => void;
+  readonly forget: (id: number) => void;
+}
+
 /** The mix that was last on the bench in this browser. */
-export function lastMix(): number | null {
-  const kept = Number(localStorage.getItem(KEY));
-  return Number.isInteger(kept) && kept > 0 ? kept : null;
-}
+export const useLastMix = create<LastMix>((set, get) => ({
+  id: kept(),
+  remember: (id) => {
+    localStorage.setItem(KEY, String(id));
+    set({ id });
+  },
+  forget: (id) => {
+    if (get().id !== id) return;
+    localStorage.removeItem(KEY);
+    set({ id: null });
+  },
+}));
 
-export function rememberMix(id: number): void {
-  localStorage.setItem(KEY, String(id));
-}
-
-export function forgetMix(id: number): void {
-  if (lastMix() === id) localStorage.removeItem(KEY);
+function kept(): number | null {
+  const id = Number(localStorage.getItem(KEY));
+  return Number.isInteger(id) && id > 0 ? id : null;
 }

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Dropdown, Input, InputNumber, Select } from "antd";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import {
   api,
   type BenchState,
@@ -9,6 +9,7 @@ import {
   type Row,
   type TicketLine,
 } from "../../api/client";
+import { useDraft } from "../../shared/useDraft";
 import { useDropOffs } from "../send/queries";
 import { Field } from "./Field";
 import { withLine } from "./model";
@@ -32,24 +33,23 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
   const { set: setBench, setLine } = useSession();
   const bench = useSetOut();
   const now = row.settled;
-  const [typed, setTyped] = useState(now.label_pattern);
-  // A pattern that is taken back, or undone, is shown again.
-  useEffect(() => setTyped(now.label_pattern), [now.label_pattern]);
+  const { typed, type, handOver } = useDraft(now.label_pattern);
   const fields = useLabelFields().data ?? [];
   const kept = useLabelPatterns().data ?? [];
   const dropOffs = useDropOffs().data?.drop_offs ?? [];
   const changes = line.changes;
   const keep = () => {
     const pattern = typed.trim();
-    if (pattern && pattern !== now.label_pattern)
-      setLine({ ...line, changes: { ...changes, label_pattern: pattern } });
+    if (!pattern || pattern === now.label_pattern) return;
+    handOver();
+    setLine({ ...line, changes: { ...changes, label_pattern: pattern } });
   };
   const setStyle = (style: Partial<LabelPattern["style"]>) =>
     setLine({ ...line, changes: { ...changes, style: { ...now.style, ...style } } });
   const take = (name: string) => {
     const found = kept.find((one) => one.name === name);
     if (!found) return;
-    setTyped(found.pattern);
+    type(found.pattern);
     setLine({ ...line, changes: { ...changes, label_pattern: found.pattern, style: found.style } });
   };
   return (
@@ -66,7 +66,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
             size="small"
             value={typed}
             maxLength={300}
-            onChange={(event) => setTyped(event.target.value)}
+            onChange={(event) => type(event.target.value)}
             onBlur={keep}
             onPressEnter={keep}
             suffix={
@@ -82,7 +82,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
                       </>
                     ),
                   })),
-                  onClick: ({ key }) => setTyped(`${typed} {${key}}`.trim()),
+                  onClick: ({ key }) => type(`${typed} {${key}}`.trim()),
                 }}
               >
                 <button type="button" className="plain-button">

@@ -14,6 +14,7 @@ import {
 } from "../../api/client";
 import { bytes } from "../../shared/format";
 import { useFormats } from "../../shared/formats";
+import { useDraft } from "../../shared/useDraft";
 import { Field } from "./Field";
 import { tagOf, withTag } from "./model";
 import { useTagFields } from "./queries";
@@ -104,9 +105,8 @@ function TagInput({
   setText: (text: string) => void;
 }) {
   const id = useId();
-  const [typed, setTyped] = useState(text);
+  const { typed, type, handOver } = useDraft(text);
   const box = useRef<HTMLDivElement>(null);
-  useEffect(() => setTyped(text), [text]);
   useEffect(() => {
     if (!wanted) return;
     box.current?.scrollIntoView({ block: "center" });
@@ -120,7 +120,11 @@ function TagInput({
     maxLength: field.most,
     "aria-describedby": `${id}-names`,
     placeholder: field.hint,
-    onBlur: () => typed.trim() !== text && setText(typed),
+    onBlur: () => {
+      if (typed.trim() === text) return;
+      handOver();
+      setText(typed);
+    },
     status: told?.note ? ("warning" as const) : ("" as const),
   };
   return (
@@ -139,12 +143,12 @@ function TagInput({
         <Input.TextArea
           {...shared}
           autoSize={{ minRows: 1, maxRows: 5 }}
-          onChange={(event) => setTyped(event.target.value)}
+          onChange={(event) => type(event.target.value)}
         />
       ) : (
         <Input
           {...shared}
-          onChange={(event) => setTyped(event.target.value)}
+          onChange={(event) => type(event.target.value)}
           onPressEnter={(event) => event.currentTarget.blur()}
         />
       )}

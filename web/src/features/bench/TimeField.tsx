@@ -4,6 +4,7 @@ import { useEffect, useId, useRef, useState } from "react";
 import { api, type Bar, type Mix, type TempoMap } from "../../api/client";
 import { clock } from "../../shared/format";
 import { printPlace, type Unit } from "../../shared/timeUnits";
+import { useDraft } from "../../shared/useDraft";
 
 /** How times are shown and what bars count by. */
 export interface Timing {
@@ -27,17 +28,15 @@ export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: T
   const queries = useQueryClient();
   const print = (at: number) => printPlace(at, timing.unit, mix.rate_hz, timing.bars);
   const shown = print(frame);
-  const [text, setText] = useState(shown);
+  const { typed: text, type: setText, handOver, drop } = useDraft(shown);
   const [error, setError] = useState<string | null>(null);
   // Reading the time takes a moment, in which something else may have been changed.
   const latest = useRef(onFrame);
   latest.current = onFrame;
-  useEffect(() => {
-    setText(shown);
-    setError(null);
-  }, [shown]);
+  useEffect(() => setError(null), [shown]);
   const commit = async () => {
     if (text === shown) return setError(null);
+    handOver();
     try {
       const read = await queries.fetchQuery({
         queryKey: ["time", mix.id, text, timing.tempo],
@@ -71,7 +70,7 @@ export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: T
         onBlur={commit}
         onKeyDown={(event) => {
           if (event.key !== "Escape") return;
-          setText(shown);
+          drop();
           setError(null);
         }}
       />

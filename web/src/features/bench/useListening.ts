@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef } from "react";
 import { useStore } from "zustand";
 import { listenUrl, type Mix } from "../../api/client";
-import { rememberMix } from "../../shared/lastMix";
+import { useLastMix } from "../../shared/lastMix";
 import { player } from "../../shared/player";
 import { useRemembered } from "../../shared/remembered";
 import { Scrub } from "../../shared/sound/scrub";
@@ -16,7 +16,7 @@ const MOST_TIMES = 500;
 export function useListening(mix: Mix, session: BenchSession, heardEndOf: () => number) {
   const [looped, setLooped] = useRemembered("loop", false);
   useEffect(() => {
-    rememberMix(mix.id);
+    useLastMix.getState().remember(mix.id);
     return () => player.stop();
   }, [mix.id]);
   const span = EDGE_SECONDS * mix.rate_hz;

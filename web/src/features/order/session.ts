@@ -5,16 +5,23 @@ import { ApiError, api, type OrderShown, type RunningOrder } from "../../api/cli
 
 const MOST_STEPS = 100;
 
+/** An order, and what it was before each change, newest last. */
+interface State {
+  readonly order: RunningOrder;
+  readonly steps: readonly RunningOrder[];
+}
+
 interface Session {
-  /** What the order was before each change, newest last. */
   readonly steps: readonly RunningOrder[];
   /** What is on its way to the server, or waits for that; null where the server has everything. */
-  readonly unkept: RunningOrder | null;
+  readonly unkept: State | null;
+  /** What the server has meanwhile, to go back to where it refuses; null where it has everything. */
+  readonly kept: State | null;
   readonly sending: boolean;
   readonly problem: string;
 }
 
-const NEW: Session = { steps: [], unkept: null, sending: false, problem: "" };
+const NEW: Session = { steps: [], unkept: null, kept: null, sending: false, problem: "" };
 
 /** The orders that were changed in this browser, by their numbers; it outlives the screen. */
 const sessions = createStore<Readonly<Record<number, Session>>>(() => ({}));
@@ -29,7 +36,7 @@ export const useOrder = (id: number | null) =>
       const shown = await api.order(id ?? 0);
       // What was changed meanwhile is newer than what the server had when it was asked.
       const { unkept } = sessionOf(shown.id);
-      return unkept ? rearranged(shown, unkept) : shown;
+      return unkept ? rearranged(shown, unkept.order) : shown;
     },
     enabled: id !== null,
     placeholderData: (before) => (before?.id === id ? before : undefined),
@@ -45,37 +52,48 @@ export function useChanges(shown: OrderShown) {
   const { steps, problem } = useStore(sessions, (all) => all[id] ?? NEW);
   const change = (order: RunningOrder) => {
     if (order === shown.order) return;
-    set(id, { steps: [...sessionOf(id).steps, shown.order].slice(-MOST_STEPS) });
-    put(queries, id, order);
+    put(queries, id, { order, steps: [...sessionOf(id).steps, shown.order].slice(-MOST_STEPS) });
   };
   const undo = () => {
     const before = steps.at(-1);
     if (!before) return;
-    set(id, { steps: steps.slice(0, -1) });
-    put(queries, id, before);
+    put(queries, id, { order: before, steps: steps.slice(0, -1) });
   };
   return { change, undo, undoable: steps.length > 0, problem };
 }
 
-function put(queries: QueryClient, id: number, order: RunningOrder) {
-  set(id, { unkept: order, problem: "" });
+function put(queries: QueryClient, id: number, next: State) {
+  const { steps, kept, sending } = sessionOf(id);
+  const shown = queries.getQueryData<OrderShown>(["orders", id]);
+  set(id, { unkept: next, kept: kept ?? (shown ? { order: shown.order, steps } : null), problem: "" });
+  show(queries, id, next);
+  if (!sending) void send(queries, id);
+}
+
+function show(queries: QueryClient, id: number, { order, steps }: State) {
+  set(id, { steps });
   queries.setQueryData<OrderShown>(["orders", id], (now) => now && rearranged(now, order));
-  if (!sessionOf(id).sending) void send(queries, id);
 }
 
 /** Sends what is newest until the server has it. */
 async function send(queries: QueryClient, id: number) {
   set(id, { sending: true });
-  for (let order = sessionOf(id).unkept; order; order = sessionOf(id).unkept) {
+  for (let state = sessionOf(id).unkept; state; state = sessionOf(id).unkept) {
     try {
-      const answer = await api.setOrder(id, order);
-      if (sessionOf(id).unkept !== order) continue;
-      set(id, { unkept: null });
+      const answer = await api.setOrder(id, state.order);
+      if (sessionOf(id).unkept !== state) {
+        set(id, { kept: state });
+        continue;
+      }
+      set(id, { unkept: null, kept: null });
       queries.setQueryData(["orders", id], answer);
     } catch (error) {
-      if (sessionOf(id).unkept !== order) continue;
+      const { unkept, kept } = sessionOf(id);
+      if (unkept !== state) continue;
       const said = error instanceof ApiError ? error.message : String(error);
-      set(id, { unkept: null, problem: said, steps: sessionOf(id).steps.slice(0, -1) });
+      set(id, { unkept: null, kept: null, problem: said });
+      // At once, so that whoever reads the sentence sees already what it is about.
+      if (kept) show(queries, id, kept);
       await queries.invalidateQueries({ queryKey: ["orders", id] });
     }
   }
@@ -85,7 +103,7 @@ async function send(queries: QueryClient, id: number) {
 /** Whoever closes the page in the middle of it finds what was last there. */
 window.addEventListener("pagehide", () => {
   for (const [id, { unkept }] of Object.entries(sessions.getState()))
-    if (unkept) void api.leaveOrder(Number(id), unkept).catch(() => undefined);
+    if (unkept) void api.leaveOrder(Number(id), unkept.order).catch(() => undefined);
 });
 
 /** What is shown of an order that the server has not laid out yet: its rows follow their entries. */

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Popconfirm } from "antd";
 import { useNavigate } from "react-router";
 import { ApiError, api, type ShelfMix } from "../../api/client";
-import { forgetMix } from "../../shared/lastMix";
+import { useLastMix } from "../../shared/lastMix";
 import { useOtherVersion } from "../../shared/useChanges";
 
 /** What can be done with all chosen mixes, by button and by key. */
@@ -31,7 +31,7 @@ export function useChosen(chosen: readonly ShelfMix[], choose: (ids: ReadonlySet
       for (const mix of chosen) {
         try {
           await api.removeMix(mix.id);
-          forgetMix(mix.id);
+          useLastMix.getState().forget(mix.id);
         } catch (error) {
           if (error instanceof ApiError && error.code === "server.unreachable") throw error;
           kept.push((error as Error).message);

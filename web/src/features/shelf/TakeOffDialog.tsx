@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Modal } from "antd";
 import { api, type ShelfMix } from "../../api/client";
-import { forgetMix } from "../../shared/lastMix";
+import { useLastMix } from "../../shared/lastMix";
 import { useFocusBack } from "../../shared/useFocusBack";
 
 /** Asks before a mix goes off the shelf, and says what becomes of its file. */
@@ -11,7 +11,7 @@ export function TakeOffDialog({ mix, onClose }: { mix: ShelfMix; onClose: () => 
   const remove = useMutation({
     mutationFn: () => api.removeMix(mix.id),
     onSuccess: () => {
-      forgetMix(mix.id);
+      useLastMix.getState().forget(mix.id);
       onClose();
       void queries.invalidateQueries({ queryKey: ["shelf"] });
     },

@@ -1,6 +1,6 @@
 import { Input } from "antd";
-import { useEffect, useState } from "react";
 import type { TagField } from "../../api/client";
+import { useDraft } from "../../shared/useDraft";
 
 export const cellId = (mix: number, field: string) => `sheet-${mix}-${field}`;
 
@@ -24,8 +24,12 @@ export function GridCell({
   setText: (text: string) => void;
   paste: (block: string) => void;
 }) {
-  const [typed, setTyped] = useState(text);
-  useEffect(() => setTyped(text), [text]);
+  const { typed, type, handOver } = useDraft(text);
+  const keep = () => {
+    if (typed.trim() === text) return;
+    handOver();
+    setText(typed);
+  };
   return (
     <Input
       id={id}
@@ -36,8 +40,8 @@ export function GridCell({
       status={problem ? "warning" : ""}
       value={typed}
       maxLength={field.most}
-      onChange={(event) => setTyped(event.target.value)}
-      onBlur={() => typed.trim() !== text && setText(typed)}
+      onChange={(event) => type(event.target.value)}
+      onBlur={keep}
       onPressEnter={(event) => {
         event.currentTarget.blur();
         if (below !== id) document.getElementById(below)?.focus();

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, type BenchState, type Pressing, type Remedy, upload } from "../../../api/client";
-import { rememberMix } from "../../../shared/lastMix";
+import { useLastMix } from "../../../shared/lastMix";
 import { withRemedy } from "../../../shared/remedies";
 import { benchFor, type Mended, mend } from "./plan";
 
@@ -36,7 +36,7 @@ export function useGuide() {
     if (came) setMixId(came);
   }, [came]);
   useEffect(() => {
-    if (mixId !== null) rememberMix(mixId);
+    if (mixId !== null) useLastMix.getState().remember(mixId);
   }, [mixId]);
 
   const mix = useQuery({

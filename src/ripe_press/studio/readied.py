@@ -1,0 +1,15 @@
+"""What a worker has at hand when it begins: imported, and compiled, in the process that workers are forked from.
+
+To import this module is to do it. What fails here would end that process, and with it every worker, so that it is
+left to the first job that needs it, where it is told.
+"""
+
+from contextlib import suppress
+
+from ripe_press.core.survey import warm_up
+from ripe_press.studio import tasks
+
+__all__ = ["tasks"]
+
+with suppress(Exception):
+    warm_up()

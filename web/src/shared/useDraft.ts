@@ -1,0 +1,33 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+
+/** A text that is being typed over a value. */
+export interface Draft {
+  readonly typed: string;
+  readonly type: (text: string) => void;
+  /** Says that the draft was handed over: whatever the value becomes is shown from now on. */
+  readonly handOver: () => void;
+  /** Drops the draft for the value as it is. */
+  readonly drop: () => void;
+}
+
+/**
+ * The draft of a value. It follows the value, and what came of a draft that was handed over; but what somebody is typing
+ * is not taken from under the fingers when the value changes meanwhile.
+ */
+export function useDraft(value: string): Draft {
+  const [typed, type] = useState(value);
+  const handed = useRef(value);
+  useEffect(() => {
+    const { current } = handed;
+    handed.current = value;
+    type((now) => (now === current ? value : now));
+  }, [value]);
+  const drop = useCallback(() => {
+    handed.current = value;
+    type(value);
+  }, [value]);
+  const handOver = () => {
+    handed.current = typed;
+  };
+  return { typed, type, handOver, drop };
+}
