@@ -17,6 +17,7 @@ from ripe_press.store.mixes import Mixes
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.shelf_watch import ShelfWatch
 from ripe_press.studio.studio import Studio
+from support.av_files import encode
 from support.server import OWN, arrive, bench, pressed, wait_for
 from support.signals import piece, write
 
@@ -291,3 +292,34 @@ def test_files_of_an_older_record_are_taken_as_they_are_unless_they_are_newer(ho
     watch.look()
     stamp = next(one.stamp for one in table.watched() if one.id == number)
     assert stamp.endswith("1700000000000000000")
+
+
+def save_coded(house: House, name: str, sound: Block) -> Path:
+    return encode(house.folder / f"{name}.m4a", np.round(sound * 32767).astype(np.int16), RATE, "alac", "ipod", "s16p")
+
+
+def test_a_coded_mix_is_looked_after_too_and_its_copies_stay(house: House) -> None:
+    """What is decoded when it comes in has a copy of each version, so that any of them comes back."""
+    path = save_coded(house, "Ferry Stairs", piece(4, seed=13))
+    number = int(arrive(house.client, str(path))["mix_id"])
+    assert house.row(number)["came_from"] == str(path)
+    assert arrive(house.client, str(path))["mix_id"] == number
+    save_coded(house, "Ferry Stairs", piece(4, seed=13) * 0.5)
+    assert house.change(number, "changed")["sentences"][0] == "6 dB softer throughout"
+    house.post(f"mixes/{number}/change/take")
+    assert [one["there"] for one in house.get(f"mixes/{number}/versions")] == [True, True]
+    # The first comes back, and nothing is offered for what is known already.
+    house.post(f"mixes/{number}/versions/1/use")
+    house.studio.watch.look()
+    house.studio.watch.look()
+    assert not house.get("shelf")["changes"]
+    # The one that goes apart is on its own; the file stays with the pile.
+    alone = house.post(f"mixes/{number}/versions/1/apart")["mix"]["id"]
+    assert (house.row(alone)["came_from"], house.row(number)["came_from"]) == ("", str(path))
+    path.unlink()
+    house.studio.watch.look()
+    assert not house.get("shelf")["changes"]
+    # Found again elsewhere, it is the same mix.
+    moved = save_coded(house, "Ferry Stairs again", piece(4, seed=13) * 0.5)
+    assert arrive(house.client, str(moved))["mix_id"] == number
+    assert house.row(number)["came_from"] == str(moved)

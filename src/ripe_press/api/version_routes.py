@@ -14,7 +14,7 @@ router = APIRouter(prefix="/api", tags=["versions"])
 def _shown(one: VersionShown) -> schemas.MixVersion:
     mix = one.mix
     return schemas.MixVersion(
-        version=mix.version, title=mix.title, path=mix.path, came_at=mix.version_at, in_use=one.in_use,
+        version=mix.version, title=mix.title, path=mix.came_from or mix.path, came_at=mix.version_at, in_use=one.in_use,
         there=one.there, rate_hz=mix.rate_hz, frames=mix.frames, depth_label=depth_label(mix.bit_depth, mix.codec),
         integrated_lufs=mix.measures["integrated_lufs"], true_peak_dbtp=mix.measures["true_peak_dbtp"],
         sentences=list(one.sentences),

@@ -11,24 +11,26 @@ from ripe_press.store.db import Database
 
 _COLUMNS = (
     "id, title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, downmix, file_channels, "
-    "measures, embedded, bench, added_at, origin, version, version_at, bench_at, stamp, likely_of"
+    "measures, embedded, bench, added_at, origin, version, version_at, bench_at, stamp, likely_of, "
+    "came_from"
 )
 _NOW = "strftime('%Y-%m-%dT%H:%M:%fZ', 'now')"
 _INSERT = f"""
 INSERT INTO mixes (title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, measures,
-                   downmix, file_channels, embedded, bench, stamp, added_at, version_at)
+                   downmix, file_channels, embedded, bench, stamp, came_from, added_at, version_at)
 VALUES (:title, :path, :owned, :sha256, :container, :codec, :rate_hz, :channels, :frames, :bit_depth, :measures,
-        :downmix, :file_channels, :embedded, :bench, :stamp, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'), {_NOW})
+        :downmix, :file_channels, :embedded, :bench, :stamp, :came_from, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'),
+        {_NOW})
 """  # noqa: S608 - a constant of this module
 _ALL = f"SELECT {_COLUMNS} FROM mixes ORDER BY id"  # noqa: S608 - a constant of this module
 _ONE = f"SELECT {_COLUMNS} FROM mixes WHERE id = :id"  # noqa: S608
 _BY_HASH = f"SELECT {_COLUMNS} FROM mixes WHERE sha256 = :sha256"  # noqa: S608
-_BY_PATH = f"SELECT {_COLUMNS} FROM mixes WHERE path = :path ORDER BY id DESC LIMIT 1"  # noqa: S608
+_BY_PATH = f"SELECT {_COLUMNS} FROM mixes WHERE :path IN (path, came_from) ORDER BY id DESC LIMIT 1"  # noqa: S608
 _SET_BENCH = f"UPDATE mixes SET bench = :bench, bench_at = {_NOW} WHERE id = :id AND bench <> :bench"  # noqa: S608
 _SET_STAMP = "UPDATE mixes SET stamp = :stamp WHERE id = :id"
-_SET_PATH = "UPDATE mixes SET path = :path, owned = :owned, stamp = :stamp WHERE id = :id"
+_SET_PATH = "UPDATE mixes SET path = :path, owned = :owned, came_from = :came_from, stamp = :stamp WHERE id = :id"
 _SET_LIKELY = "UPDATE mixes SET likely_of = :likely_of WHERE id = :id"
-_WATCHED = "SELECT id, path, stamp, added_at FROM mixes WHERE owned = 0 ORDER BY id"
+_WATCHED = "SELECT id, came_from, owned, stamp, added_at FROM mixes WHERE came_from <> '' ORDER BY id"
 _TITLES = "SELECT id, title FROM mixes ORDER BY id"
 _EARLIER = "SELECT mix_id, row FROM mix_versions WHERE mix_id = :id ORDER BY version"
 _EARLIER_BY_HASH = "SELECT mix_id, row FROM mix_versions WHERE sha256 = :sha256"
@@ -40,7 +42,7 @@ _SET_CURRENT = """
 UPDATE mixes SET title = :title, path = :path, owned = :owned, sha256 = :sha256, container = :container, codec = :codec,
     rate_hz = :rate_hz, channels = :channels, frames = :frames, bit_depth = :bit_depth, measures = :measures,
     downmix = :downmix, file_channels = :file_channels, embedded = :embedded, bench = :bench, stamp = :stamp,
-    version = :version, version_at = :version_at, likely_of = NULL
+    version = :version, version_at = :version_at, came_from = :came_from, likely_of = NULL
 WHERE id = :id
 """
 _FOLLOW = tuple(
@@ -63,7 +65,7 @@ SELECT
     coalesce(bench ->> '$.ranges[0].start_frame', 0),
     coalesce(bench ->> '$.ranges[0].end_frame', frames),
     (SELECT max(made_at) FROM pressings WHERE mix_id = mixes.id AND state = 'done') AS pressed_at,
-    added_at, version, 1 + (SELECT count(*) FROM mix_versions WHERE mix_id = mixes.id), likely_of,
+    added_at, version, 1 + (SELECT count(*) FROM mix_versions WHERE mix_id = mixes.id), likely_of, came_from,
     max(version_at, bench_at), bit_depth, codec
 FROM mixes ORDER BY id
 """
@@ -93,7 +95,9 @@ class NewMix:
     embedded: dict[str, Any]
     bench: dict[str, Any]
     stamp: str = ""
-    """Size and time of its file when it was read; empty where nobody noted it."""
+    """Size and time of the file it came from when that was read; empty where nobody noted it."""
+    came_from: str = ""
+    """The file on this machine that it was read from, which anybody may change; empty where it was sent."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,10 +119,11 @@ class StoredMix(NewMix):
 
 @dataclass(frozen=True, slots=True)
 class Watched:
-    """What is needed to see that the file of a mix was changed."""
+    """What is needed to see that the file a mix came from was changed; ``owned`` where the sound was copied."""
 
     id: int
-    path: str
+    came_from: str
+    owned: bool
     stamp: str
     added_at: str
 
@@ -165,6 +170,7 @@ class ShelfRow:
     """How many of it there are."""
     likely_of: int | None
     """The mix that it may be a version of."""
+    came_from: str
     changed_since: bool
     """Whether it, or its bench, was changed since it was last pressed."""
     depth_label: str
@@ -214,19 +220,20 @@ class Mixes:
             return [(row["id"], row["title"]) for row in connection.execute(_TITLES)]
 
     def watched(self) -> list[Watched]:
-        """The mixes whose file is not ours, so that anybody may change it."""
+        """The mixes that came from a file on this machine, which anybody may change."""
         with self._database.read() as connection:
-            return [Watched(**dict(row)) for row in connection.execute(_WATCHED)]
+            return [Watched(**{**dict(row), "owned": bool(row["owned"])}) for row in connection.execute(_WATCHED)]
 
     def set_stamp(self, mix_id: int, stamp: str) -> None:
         """Keeps size and time of a file that is what it was."""
         with self._database.write() as connection:
             connection.execute(_SET_STAMP, {"id": mix_id, "stamp": stamp})
 
-    def set_path(self, mix_id: int, path: str, owned: bool, stamp: str) -> None:
-        """Keeps where the file of a mix lies now."""
+    def set_path(self, mix_id: int, path: str, owned: bool, came_from: str, stamp: str) -> None:
+        """Keeps where the file of a mix lies now, and where it came from."""
+        values = {"id": mix_id, "path": path, "owned": owned, "came_from": came_from, "stamp": stamp}
         with self._database.write() as connection:
-            connection.execute(_SET_PATH, {"id": mix_id, "path": path, "owned": owned, "stamp": stamp})
+            connection.execute(_SET_PATH, values)
 
     def set_likely(self, mix_id: int, likely_of: int | None) -> None:
         """Keeps which mix it may be a version of."""

@@ -82,7 +82,7 @@ class FileChanges:
     def notice(self, mix_id: int, *, again: bool = False) -> bool:
         """Reads the file of a mix where it is not what it was, and says whether it is not; ``again`` what was left."""
         mix = self._shelf.mix(mix_id)
-        stamp = stamp_of(Path(mix.path))
+        stamp = stamp_of(Path(mix.came_from)) if mix.came_from else ""
         if not stamp or stamp == mix.stamp:
             return False
         with self._lock:
@@ -95,7 +95,7 @@ class FileChanges:
         if known:
             _drop(known)
         self._bell.ring("shelf")
-        future = self._heavy.submit(tasks.read_in, mix.path, str(job.path / PYRAMID), str(job.path))
+        future = self._heavy.submit(tasks.read_in, mix.came_from, str(job.path / PYRAMID), str(job.path))
         future.add_done_callback(lambda done: self._read(change, job, done))
         return True
 
@@ -140,7 +140,7 @@ class FileChanges:
                 self.settle(mix.id)
                 return
             self.refuse_known(found.sha256)
-            after = new_mix(Path(mix.path), mix.title, False, found)
+            after = new_mix(Path(mix.came_from), mix.title, False, found)
             told = differences(
                 known_of(mix, self._looking.known(mix).loudness()), known_of(after, found.survey.loudness)
             )

@@ -3,7 +3,7 @@
 import hashlib
 import shutil
 from collections.abc import Callable
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -46,7 +46,7 @@ def keep_folder(
         kept = Path(found.decoded) if found.decoded else path if owned else None
         if kept:
             kept.replace(folder / kept.name)
-            mix = new_mix(folder / kept.name, title, True, found)
+            mix = replace(mix, path=str(folder / kept.name), owned=True)
     except OSError as error:
         shutil.rmtree(folder, ignore_errors=True)
         raise Interrupted("shelf.not-kept", not_written(folder / path.name, error)) from error
@@ -79,7 +79,8 @@ def new_mix(path: Path, title: str, owned: bool, found: ReadIn) -> NewMix:
     """The row of a mix that has been read, with a bench as its file suggests."""
     result, facts, embedded = found.survey, found.survey.facts, found.embedded
     return NewMix(
-        title=title, path=str(path), owned=owned, sha256=found.sha256, container=facts.container, codec=facts.codec,
+        title=title, path=str(path), owned=owned, came_from="" if owned else str(path),
+        sha256=found.sha256, container=facts.container, codec=facts.codec,
         rate_hz=facts.rate_hz, channels=facts.channels, frames=facts.frames, bit_depth=facts.bit_depth,
         downmix=facts.downmix, file_channels=facts.file_channels,
         measures=measures_row(result, found.content_sum, found.channels_asked),

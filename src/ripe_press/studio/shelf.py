@@ -119,7 +119,7 @@ class Shelf:
         folder = path_on_server(path_text)
         if not folder.is_dir():
             return [self.fetch(path_text)]
-        there = {mix.path: mix.stamp for mix in self._mixes.watched()}
+        there = {mix.came_from: mix.stamp for mix in self._mixes.watched()}
         found = _sound_in(folder.resolve())
         new = [one for one in found if str(one) not in there or there[str(one)] != stamp_of(one)]
         if not new:
@@ -130,7 +130,7 @@ class Shelf:
 
     def fetch_once(self, path: Path) -> None:
         """Brings a file in unless it is on the shelf already."""
-        if not any(mix.path == str(path.resolve()) for mix in self._mixes.all()):
+        if self._mixes.by_path(str(path.resolve())) is None:
             self.fetch(str(path.resolve()))
 
     def dismiss(self, arrival_id: str) -> None:
@@ -243,9 +243,10 @@ class Shelf:
             message = f"{path.name!r} is already on the shelf: it is version {earlier.version} of {earlier.title!r}."
             raise Conflict("shelf.already-there", message, mix=earlier.id)
         there = self._mixes.by_hash(found.sha256)
-        if there and there.path == str(path):
+        came_from = "" if owned else str(path)
+        if there and there.came_from == came_from != "":
             return there.id
-        if there and Path(there.path).exists():
+        if there and Path(there.came_from or there.path).exists():
             message = f"{path.name!r} is already on the shelf as {there.title!r}: it holds the same bytes."
             raise Conflict("shelf.already-there", message, mix=there.id)
         if there:
@@ -253,7 +254,7 @@ class Shelf:
             kept = Path(found.decoded) if found.decoded else path if owned else None
             if kept:
                 path = kept.replace(self.folder_of(there) / kept.name)
-            self._mixes.set_path(there.id, str(path), kept is not None, stamp)
+            self._mixes.set_path(there.id, str(path), kept is not None, came_from, stamp)
             return there.id
         mix = keep_folder(self.folder_of, path, title, owned, found, pyramid)
         return self._mixes.add(replace(mix, stamp=stamp))

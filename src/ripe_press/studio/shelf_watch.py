@@ -46,14 +46,17 @@ class ShelfWatch:
             self._changes.settle(mix_id)
 
     def _look_at(self, mix: Watched, known: bool) -> None:
-        stamp = stamp_of(Path(mix.path))
+        stamp = stamp_of(Path(mix.came_from))
         rests, self._seen[mix.id] = self._seen.get(mix.id) == stamp, stamp
-        if not stamp:
+        if not stamp and mix.owned:
+            # What it came from is gone; what was copied of it is all that is needed.
+            self._changes.settle(mix.id)
+        elif not stamp:
             self._changes.gone(mix.id)
         elif stamp == mix.stamp:
             if known:
                 self._changes.settle(mix.id)
-        elif not mix.stamp and _older(Path(mix.path), mix.added_at):
+        elif not mix.stamp and _older(Path(mix.came_from), mix.added_at):
             # Brought in before anybody noted sizes and times, and not touched since.
             self._table.set_stamp(mix.id, stamp)
         elif rests:

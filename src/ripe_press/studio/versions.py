@@ -71,7 +71,7 @@ class Versions:
         """
         mix = self._shelf.mix(mix_id)
         change, found, job = self.changes.take_up(mix)
-        path = Path(mix.path)
+        path = Path(mix.came_from)
         try:
             if stamp_of(path) != change.stamp:
                 message = f"{path.name!r} has changed once more. It is being read again; decide then."
@@ -122,7 +122,7 @@ class Versions:
         _refuse_gone(wanted)
         told = self._between(mix, wanted)
         used, lost = self._used(mix, wanted, told)
-        current = replace(used, version=wanted.version)
+        current = _seen(replace(used, version=wanted.version), mix)
         if mix.bench_at == wanted.bench_at:
             # Nobody touched the bench since: what could not be carried to the other version comes back too.
             current, lost = replace(current, bench=wanted.bench), ()
@@ -144,15 +144,15 @@ class Versions:
         if version != mix.version:
             off = _numbered(others, version, mix)
             _refuse_gone(off)
-            pile = Pile(mix, [one for one in others if one is not off], apart=off)
+            pile = Pile(mix, [one for one in others if one is not off], apart=_on_its_own(off))
         else:
             heir = next((one for one in reversed(others) if is_there(one)), others[-1])
             _refuse_gone(heir)
             told = self._between(mix, heir)
             used, lost = self._used(mix, heir, told)
-            current = replace(used, version=heir.version, version_at=heir.version_at)
+            current = _seen(replace(used, version=heir.version, version_at=heir.version_at), mix)
             rest = [one for one in others if one is not heir]
-            pile = Pile(current, rest, apart=mix, orders=self._orders_of(mix, heir, told))
+            pile = Pile(current, rest, apart=_on_its_own(mix), orders=self._orders_of(mix, heir, told))
         number = self._table.set_pile(pile)
         self._told_of(mix_id)
         return Used(self._shelf.mix(number or mix_id), lost)
@@ -231,6 +231,16 @@ class Versions:
         self._bell.ring("orders")
         self.changes.settle(mix_id)
         self._bell.ring("shelf")
+
+
+def _seen(mix: StoredMix, before: StoredMix) -> StoredMix:
+    """A version that comes into use again while its file has gone on: only what changes from now on is offered."""
+    return replace(mix, stamp=before.stamp) if mix.owned and mix.came_from == before.came_from else mix
+
+
+def _on_its_own(mix: StoredMix) -> StoredMix:
+    """A version that leaves its pile; the file that a copy was made of stays with the pile."""
+    return replace(mix, came_from="") if mix.owned else mix
 
 
 def is_there(mix: StoredMix) -> bool:

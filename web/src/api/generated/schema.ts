@@ -6372,6 +6372,8 @@ export interface components {
         ShelfRow: {
             /** Added At */
             added_at: string;
+            /** Came From */
+            came_from: string;
             /** Changed Since */
             changed_since: boolean;
             /** Channels */

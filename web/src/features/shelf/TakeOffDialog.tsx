@@ -29,7 +29,7 @@ export function TakeOffDialog({ mix, onClose }: { mix: ShelfMix; onClose: () => 
       onCancel={onClose}
     >
       <p>
-        {mix.owned
+        {!mix.came_from
           ? "The uploaded copy is deleted, and what is set out on its bench. Pressed files stay."
           : "Its file stays where it is, and so do pressed files; what is set out on its bench goes."}
         {pile}

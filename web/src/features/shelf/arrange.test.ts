@@ -4,7 +4,7 @@ import { arranged, chosenWith } from "./arrange";
 
 const mix = (id: number, title: string, more: Partial<ShelfMix> = {}): ShelfMix =>
   ({
-    id, title, path: `/mixes/${title}.wav`, owned: false, added_at: `2026-01-0${id}T00:00:00Z`, integrated_lufs: -14,
+    id, title, came_from: `/mixes/${title}.wav`, added_at: `2026-01-0${id}T00:00:00Z`, integrated_lufs: -14,
     pressed_at: null, changed_since: false, ...more,
   }) as ShelfMix; // biome-ignore format: one line reads best
 

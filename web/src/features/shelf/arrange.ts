@@ -26,7 +26,7 @@ export function arranged(mixes: readonly ShelfMix[], find: string, order: Order)
   const words = folded(find).split(/\s+/).filter(Boolean);
   const found = words.length
     ? mixes.filter((mix) => {
-        const text = folded(mix.owned ? mix.title : `${mix.title} ${mix.path}`);
+        const text = folded(`${mix.title} ${mix.came_from}`);
         return words.every((word) => text.includes(word));
       })
     : [...mixes];
