@@ -2,8 +2,6 @@
 
 import io
 import json
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -14,14 +12,8 @@ from mutagen import id3
 
 from ripe_press.core.tags.riff_notes import append_chunks, chunk, marker_chunks
 from ripe_press.core.timeline import Marker
+from support.command_line import run
 from support.signals import noise, write
-
-COMMAND = str(Path(sys.executable).with_name("ripe-press"))
-
-
-def run(*arguments: object) -> subprocess.CompletedProcess[str]:
-    words = [COMMAND, *(str(one) for one in arguments)]
-    return subprocess.run(words, check=False, capture_output=True, text=True, timeout=120)
 
 
 def press_json(*arguments: object) -> dict[str, Any]:

@@ -1,8 +1,6 @@
 """Every format from the command line, and read back by it."""
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -10,16 +8,11 @@ import pytest
 from PIL import Image
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container
+from support.command_line import run
 from support.signals import noise, write
 
 pytestmark = pytest.mark.slow
-COMMAND = str(Path(sys.executable).with_name("ripe-press"))
 SECONDS = 1.5
-
-
-def run(*arguments: object) -> subprocess.CompletedProcess[str]:
-    words = [COMMAND, *(str(one) for one in arguments)]
-    return subprocess.run(words, check=False, capture_output=True, text=True, timeout=120)
 
 
 def report(*arguments: object) -> dict[str, Any]:

@@ -87,23 +87,25 @@ def read_record(
 
 
 @router.get("/pressings/{number}")
-def readpressing_schema(number: int, studio: TheStudio) -> schemas.Pressing:
+def read_pressing(number: int, studio: TheStudio) -> schemas.Pressing:
     """One pressing: how far it is, or what came of it."""
-    return pressing_schema(studio.press_room.pressing(number), studio)
+    # Asked first: what is being looked for is kept file by file, and all of it is kept when this is over.
+    checking = studio.press_room.checks.under_way(number)
+    return pressing_schema(studio.press_room.pressing(number), studio, checking=checking)
 
 
 @router.get("/mixes/{mix_id}/pressing")
 def read_latest(mix_id: int, studio: TheStudio) -> schemas.Pressing | None:
     """The newest pressing of a mix, if there is one."""
     found = studio.press_room.latest(mix_id)
-    return pressing_schema(found, studio) if found else None
+    return read_pressing(found.id, studio) if found else None
 
 
 @router.post("/pressings/{number}/cancel", status_code=202)
 def cancel(number: int, studio: TheStudio) -> schemas.Pressing:
     """Ends a pressing, or takes it out of the line; files that are finished stay."""
     studio.press_room.cancel(number)
-    return readpressing_schema(number, studio)
+    return read_pressing(number, studio)
 
 
 @router.post("/pressings/{number}/move", status_code=202)
@@ -129,7 +131,7 @@ def press_again(number: int, studio: TheStudio) -> schemas.Pressing:
 def check_files(number: int, studio: TheStudio) -> schemas.Pressing:
     """Begins to look whether the files are still there, as they were pressed."""
     studio.press_room.check_files(number)
-    return readpressing_schema(number, studio)
+    return read_pressing(number, studio)
 
 
 @router.get("/pressings/{number}/beside/{other}")
@@ -227,7 +229,9 @@ def _file(file: StoredFile) -> schemas.PressedFile:
     return schemas.PressedFile.model_validate(about)
 
 
-def pressing_schema(pressing: StoredPressing, studio: Studio, pace: float | None = None) -> schemas.Pressing:
+def pressing_schema(
+    pressing: StoredPressing, studio: Studio, pace: float | None = None, checking: bool = False
+) -> schemas.Pressing:
     """A pressing as it travels, with how far it is."""
     progress = studio.press_room.progress(pressing.id)
     waits = pressing.work_seconds * (pace or 1.0) if pressing.work_seconds else None
@@ -236,7 +240,7 @@ def pressing_schema(pressing: StoredPressing, studio: Studio, pace: float | None
         error=pressing.error, made_at=pressing.made_at, ended_at=pressing.ended_at, seconds=pressing.seconds,
         times_realtime=pressing.times_realtime, again_of=pressing.again_of, purposes=pressing.purposes,
         verdict=pressing.verdict, off_by=pressing.off_by, libraries=pressing.libraries, waits_seconds=waits,
-        checking=studio.press_room.checks.under_way(pressing.id),
+        checking=checking,
         lines=[_line(file, progress) for file in pressing.files],
         files=[_file(file) for file in pressing.files if file.report and file.ended],
         done=progress.done if progress else 0, total=progress.total if progress else 0,

@@ -79,9 +79,10 @@ class WorkerPool(Executor):
         return process
 
 
+READIED = "ripe_press.studio.readied"
 _FROM = multiprocessing.get_context("forkserver")
 """Workers are forked from one process that has imported and compiled already what they need, and shares it."""
-_FROM.set_forkserver_preload(["ripe_press.studio.readied"])
+_FROM.set_forkserver_preload([READIED])
 
 
 def _prepare() -> None:

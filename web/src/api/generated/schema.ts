@@ -1980,10 +1980,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Readpressing Schema
+         * Read Pressing
          * @description One pressing: how far it is, or what came of it.
          */
-        get: operations["readpressing_schema_api_pressings__number__get"];
+        get: operations["read_pressing_api_pressings__number__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10525,7 +10525,7 @@ export interface operations {
             };
         };
     };
-    readpressing_schema_api_pressings__number__get: {
+    read_pressing_api_pressings__number__get: {
         parameters: {
             query?: never;
             header?: never;
