@@ -4,7 +4,7 @@ import { clock, level } from "../../shared/format";
 import { when } from "../../shared/pressings";
 import { Thumbnail } from "../../shared/waveform/Thumbnail";
 import type { Order, Sort } from "./arrange";
-import { Choice, formOf, type MixProps, placeWords, VersionsButton } from "./cards";
+import { Choice, formOf, type MixProps, VersionsButton } from "./cards";
 import { MixNotes } from "./MixNotes";
 import { SORT_WORDS } from "./ShelfTools";
 
@@ -81,7 +81,7 @@ export const MixRow = memo(function MixRow(props: MixProps & { row: number; ref:
           to={`/bench/${mix.id}`}
           tabIndex={current ? 0 : -1}
           aria-label={`Open ${mix.title} on the bench`}
-          title={placeWords(mix)}
+          title={mix.came_from || "kept in the data folder"}
         >
           {mix.title}
         </Link>

@@ -23,9 +23,6 @@ export function pressedWords(mix: ShelfMix): string {
   return `pressed ${when(mix.pressed_at)}${mix.changed_since ? ", changed since" : ""}`;
 }
 
-/** Where a mix came from; a file that was sent lies with us. */
-export const placeWords = (mix: ShelfMix): string => mix.came_from || "kept in the data folder";
-
 /** Rate and depth, and how many channels it has where it is not stereo. */
 export function formOf(mix: ShelfMix): string {
   const parts = [rate(mix.rate_hz), mix.depth_label];
@@ -88,7 +85,8 @@ export const MixCard = memo(function MixCard(props: MixProps & { row: number; re
       <MixNotes mix={mix} change={change} likely={likely} />
       <div className="card-foot">
         <span className="path" title={mix.came_from}>
-          {pressedWords(mix)} · {placeWords(mix)}
+          {pressedWords(mix)}
+          {mix.came_from && ` · ${mix.came_from}`}
         </span>
         <VersionsButton mix={mix} show={show} />
         <button
