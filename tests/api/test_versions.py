@@ -46,7 +46,9 @@ class House:
         return found
 
     def save(self, name: str, sound: Block, rate_hz: int = RATE, subtype: str = "PCM_24") -> Path:
-        return write(self.folder / f"{name}.wav", sound, rate_hz, subtype)
+        """Puts it in its place at once: what rests for a moment while it is written would be read then."""
+        made = write(self.folder.parent / f"{name}.wav", sound, rate_hz, subtype)
+        return made.replace(self.folder / made.name)
 
     def mix(self, name: str, sound: Block) -> int:
         return int(arrive(self.client, str(self.save(name, sound)))["mix_id"])
@@ -295,7 +297,9 @@ def test_files_of_an_older_record_are_taken_as_they_are_unless_they_are_newer(ho
 
 
 def save_coded(house: House, name: str, sound: Block) -> Path:
-    return encode(house.folder / f"{name}.m4a", np.round(sound * 32767).astype(np.int16), RATE, "alac", "ipod", "s16p")
+    codes = np.round(sound * 32767).astype(np.int16)
+    made = encode(house.folder.parent / f"{name}.m4a", codes, RATE, "alac", "ipod", "s16p")
+    return made.replace(house.folder / made.name)
 
 
 def test_a_coded_mix_is_looked_after_too_and_its_copies_stay(house: House) -> None:

@@ -57,7 +57,7 @@ def test_what_is_held_stands_still_and_goes_on_where_it_was(tmp_path: Path) -> N
         asked = wish(mix(client, tmp_path, seconds=45), "archive", "audio-cd", seconds=45)
         number = press(client, asked)
         later = press(client, asked)
-        wait_for(lambda: client.get(f"/api/pressings/{number}").json()["done"] > 0)
+        wait_for(lambda: client.get(f"/api/pressings/{number}").json()["lines"][0]["part"] > 0)
         set_press(client, paused=True)
         wait_for(lambda: not moves(client, number))
         held = client.get(f"/api/pressings/{number}").json()
