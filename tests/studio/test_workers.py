@@ -47,6 +47,16 @@ def test_a_worker_ends_with_its_server_however_that_ends() -> None:
     wait_for(lambda: _is_gone(worker), seconds=5)
 
 
+def test_the_process_that_workers_are_forked_from_is_replaced_when_it_is_killed() -> None:
+    with WorkerPool(1, "test") as pool:
+        origin, worker = pool.submit(os.getppid).result(), pool.submit(os.getpid).result()
+        os.kill(origin, signal.SIGKILL)
+        wait_for(lambda: _is_gone(worker), seconds=5)
+        with pytest.raises(Interrupted):
+            pool.submit(os.getpid).result()
+        assert pool.submit(os.getppid).result() not in (origin, os.getpid())
+
+
 def _is_gone(process: int) -> bool:
     try:
         return Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()[0] in "ZX"
