@@ -1,4 +1,5 @@
 import sqlite3
+import time
 from pathlib import Path
 
 import pytest
@@ -112,3 +113,17 @@ def test_the_record_outlives_the_mix(database: Database) -> None:
     ]  # fmt: skip
     assert pressing.reports == ({"path": "/a.wav"},)
     assert record.unfinished() == []
+
+
+def test_what_was_changed_since_it_was_pressed_is_known_within_the_same_second(database: Database) -> None:
+    mixes, pressings = Mixes(database), Pressings(database)
+    mix = mixes.add(NEW)
+    mixes.set_bench(mix, {"ranges": [1]})
+    # The clock is read to the millisecond.
+    time.sleep(0.005)
+    number = pressings.add(NewPressing(mix, "Millrace", "/mixes/Millrace.wav", {}))
+    pressings.end(number, "done")
+    assert not mixes.rows()[0].changed_since
+    time.sleep(0.005)
+    mixes.set_bench(mix, {"ranges": [2]})
+    assert mixes.rows()[0].changed_since

@@ -28,10 +28,11 @@ INSERT INTO pressings (
     mix_id, mix_title, mix_path, ticket, state, made_at, place, again_of, purposes, work_seconds, libraries
 )
 VALUES (
-    :mix_id, :mix_title, :mix_path, :ticket, :state, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'),
+    :mix_id, :mix_title, :mix_path, :ticket, :state, strftime('%Y-%m-%dT%H:%M:%fZ', 'now'),
     (SELECT coalesce(max(place), 0) + 1 FROM pressings), :again_of, :purposes, :work_seconds, :libraries
 )
 """
+"""To the millisecond, as benches and versions: what was changed since is told within the same second too."""
 _INSERT_WORDS = "INSERT INTO words_of_pressings (rowid, words) VALUES (:id, :words)"
 _ADD_WORDS = "UPDATE words_of_pressings SET words = words || ' ' || :words WHERE rowid = :id"
 _ONE = f"SELECT {_COLUMNS} FROM pressings WHERE id = :id"  # noqa: S608 - a constant of this module
