@@ -1,6 +1,7 @@
 """What keeps the tree easy to find one's way in, counted in the tree itself."""
 
 import ast
+import re
 from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
@@ -159,3 +160,14 @@ def test_a_new_kind_touches_few_files(names: tuple[str, ...], most: int) -> None
         )
     }
     assert len(touched) <= most, sorted(touched)
+
+
+def test_no_screen_dresses_what_another_one_calls_by_the_same_name() -> None:
+    """All sheets are loaded at once: a class of one screen that another styles too changes how both look."""
+    rooms: dict[str, set[str]] = {}
+    for sheet in sorted(ROOT.glob("web/src/**/*.css")):
+        text = re.sub(r"/\*.*?\*/", "", sheet.read_text(encoding="utf-8"), flags=re.DOTALL)
+        for name in re.findall(r"(?:^|[},{])\s*\.([a-z][a-z0-9-]*)", text):
+            rooms.setdefault(name, set()).add("/".join(sheet.relative_to(ROOT / "web/src").parts[:2]))
+    assert len(rooms) > 100
+    assert {name: found for name, found in rooms.items() if len(found) > 1} == {}

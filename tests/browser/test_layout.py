@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from support.server import wait_for
 from support.signals import noise, write
 
 RATE = 96_000
@@ -154,9 +155,14 @@ def test_no_word_is_cut_and_nothing_is_pushed_out_of_any_other_screen(page: Page
     bench.pop("version", None)
     line = bench["ticket"][0]
     bench["ticket"] = [{**line, "id": one[:9], "brief": one} for one in BRIEFS]
+    # One that is made, and two that wait while the press is paused.
     ask = page.request.post("/api/pressings", data={"mix_id": mix, "bench": bench})
     assert ask.ok, ask.text()
     number = ask.json()["id"]
+    wait_for(lambda: page.request.get(f"/api/pressings/{number}").json()["state"] == "done")
+    page.request.patch("/api/press", data={"paused": True})
+    for _ in range(2):
+        page.request.post("/api/pressings", data={"mix_id": mix, "bench": bench})
     for place in ("/shelf", "/order", f"/press/{number}", "/proof", "/send", "/tags", "/briefs"):
         page.goto(place)
         page.wait_for_load_state("load")
@@ -169,3 +175,10 @@ def test_no_word_is_cut_and_nothing_is_pushed_out_of_any_other_screen(page: Page
             cut = [one for one in page.evaluate(CUT) if "/" not in one]
             wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
             assert (place, width, cut, wide) == (place, width, [], 0)
+            if "press" in place:
+                # Each that waits has a line of its own, and its words have room.
+                lines = page.get_by_role("list", name="What waits").get_by_role("listitem")
+                expect(lines).to_have_count(2)
+                first, second = (one.bounding_box() for one in lines.all())
+                assert first and second and second["y"] >= first["y"] + first["height"] and first["height"] < 75
+    page.request.patch("/api/press", data={"paused": False})

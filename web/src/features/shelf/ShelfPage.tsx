@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import type { InputRef } from "antd";
-import { type DragEvent, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import { type DragEvent, useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { api, upload } from "../../api/client";
 import { useCommands } from "../../shared/commands";
 import { filesDropped } from "../../shared/dropped";
@@ -86,10 +86,7 @@ export function ShelfPage() {
     setSince(id);
   }, []);
   const empty = shelf.isSuccess && !mixes.length && !sending.length;
-  // Once it was shown it stays: the mix that it brings in fills the shelf.
-  useEffect(() => {
-    if (empty) setGuided(true);
-  }, [empty]);
+  const stay = useCallback(() => setGuided(true), []);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has the button and the path field beside it
     <div
@@ -109,7 +106,9 @@ export function ShelfPage() {
           Finished mixes. Drop files or folders anywhere on this page; the files themselves are never altered.
         </p>
       </header>
-      {(guided || empty) && <Guide mixes={mixes} close={mixes.length ? () => setGuided(false) : null} />}
+      {(guided || empty) && (
+        <Guide mixes={mixes} close={mixes.length ? () => setGuided(false) : null} stay={stay} />
+      )}
       <BringIn
         send={(files) => {
           setGuided(false);

@@ -22,7 +22,7 @@ export function Waiting({ arrivals, sending, dismiss, onChange }: WaitingProps) 
   const room = Math.max(0, MOST_SHOWN - Math.min(reading.length, MOST_SHOWN));
   const more = total - Math.min(reading.length, MOST_SHOWN) - Math.min(sent.length, room);
   return (
-    <ul className="waiting" aria-label="On their way">
+    <ul className="on-their-way" aria-label="On their way">
       {reading.slice(0, MOST_SHOWN).map((arrival) => (
         <ArrivalCard key={arrival.id} arrival={arrival} onChange={onChange} />
       ))}
@@ -35,7 +35,7 @@ export function Waiting({ arrivals, sending, dismiss, onChange }: WaitingProps) 
           onDismiss={() => dismiss(one.key)}
         />
       ))}
-      {more > 0 && <li className="waiting-more quiet">and {more.toLocaleString("en")} more</li>}
+      {more > 0 && <li className="on-their-way-more quiet">and {more.toLocaleString("en")} more</li>}
     </ul>
   );
 }

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Progress, Select } from "antd";
-import { type DragEvent, useState } from "react";
+import { type DragEvent, useEffect, useState } from "react";
 import { api, type ShelfMix } from "../../../api/client";
 import { ChooseFiles } from "../../../shared/ChooseFiles";
 import { clock, level, rate } from "../../../shared/format";
@@ -12,11 +12,17 @@ interface GuideProps {
   mixes: readonly ShelfMix[];
   /** Nothing to close where there is nothing behind it. */
   close: (() => void) | null;
+  /** Somebody has begun: it stays, whatever else fills the shelf. */
+  stay: () => void;
 }
 
 /** The way to a first file: which mix, where it is going, and there it is. Nothing else has to be understood. */
-export function Guide({ mixes, close }: GuideProps) {
+export function Guide({ mixes, close, stay }: GuideProps) {
   const guide = useGuide();
+  const begun = guide.sending || !!guide.mix || !!guide.brief;
+  useEffect(() => {
+    if (begun) stay();
+  }, [begun, stay]);
   const drop = (event: DragEvent) => {
     const [file] = event.dataTransfer.files;
     if (!file || guide.mix) return;
@@ -26,7 +32,7 @@ export function Guide({ mixes, close }: GuideProps) {
     guide.bringIn(file);
   };
   return (
-    <section className="sheet guide" aria-label="A file in three steps" onDrop={drop}>
+    <section className="sheet guide" aria-label="A file in three steps" onDrop={drop} onFocus={stay}>
       {close && (
         <Button type="text" size="small" className="guide-close" onClick={close}>
           Close
