@@ -308,6 +308,10 @@ def test_a_coded_mix_is_looked_after_too_and_its_copies_stay(house: House) -> No
     number = int(arrive(house.client, str(path))["mix_id"])
     assert house.row(number)["came_from"] == str(path)
     assert arrive(house.client, str(path))["mix_id"] == number
+    # Where the copy is gone, as after taking over an export, it is made again.
+    copy = Path(house.row(number)["path"])
+    copy.unlink()
+    assert arrive(house.client, str(path))["mix_id"] == number and copy.is_file()
     save_coded(house, "Ferry Stairs", piece(4, seed=13) * 0.5)
     assert house.change(number, "changed")["sentences"][0] == "6 dB softer throughout"
     house.post(f"mixes/{number}/change/take")

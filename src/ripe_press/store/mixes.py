@@ -11,8 +11,7 @@ from ripe_press.store.db import Database
 
 _COLUMNS = (
     "id, title, path, owned, sha256, container, codec, rate_hz, channels, frames, bit_depth, downmix, file_channels, "
-    "measures, embedded, bench, added_at, origin, version, version_at, bench_at, stamp, likely_of, "
-    "came_from"
+    "measures, embedded, bench, added_at, origin, version, version_at, bench_at, stamp, likely_of, came_from"
 )
 _NOW = "strftime('%Y-%m-%dT%H:%M:%fZ', 'now')"
 _INSERT = f"""
@@ -30,7 +29,7 @@ _SET_BENCH = f"UPDATE mixes SET bench = :bench, bench_at = {_NOW} WHERE id = :id
 _SET_STAMP = "UPDATE mixes SET stamp = :stamp WHERE id = :id"
 _SET_PATH = "UPDATE mixes SET path = :path, owned = :owned, came_from = :came_from, stamp = :stamp WHERE id = :id"
 _SET_LIKELY = "UPDATE mixes SET likely_of = :likely_of WHERE id = :id"
-_WATCHED = "SELECT id, came_from, owned, stamp, added_at FROM mixes WHERE came_from <> '' ORDER BY id"
+_WATCHED = "SELECT id, came_from, path, stamp, added_at FROM mixes WHERE came_from <> '' ORDER BY id"
 _TITLES = "SELECT id, title FROM mixes ORDER BY id"
 _EARLIER = "SELECT mix_id, row FROM mix_versions WHERE mix_id = :id ORDER BY version"
 _EARLIER_BY_HASH = "SELECT mix_id, row FROM mix_versions WHERE sha256 = :sha256"
@@ -119,11 +118,11 @@ class StoredMix(NewMix):
 
 @dataclass(frozen=True, slots=True)
 class Watched:
-    """What is needed to see that the file a mix came from was changed; ``owned`` where the sound was copied."""
+    """What is needed to see that the file a mix came from was changed; its sound lies at ``path``."""
 
     id: int
     came_from: str
-    owned: bool
+    path: str
     stamp: str
     added_at: str
 
@@ -222,7 +221,7 @@ class Mixes:
     def watched(self) -> list[Watched]:
         """The mixes that came from a file on this machine, which anybody may change."""
         with self._database.read() as connection:
-            return [Watched(**{**dict(row), "owned": bool(row["owned"])}) for row in connection.execute(_WATCHED)]
+            return [Watched(**dict(row)) for row in connection.execute(_WATCHED)]
 
     def set_stamp(self, mix_id: int, stamp: str) -> None:
         """Keeps size and time of a file that is what it was."""

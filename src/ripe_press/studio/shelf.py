@@ -119,7 +119,7 @@ class Shelf:
         folder = path_on_server(path_text)
         if not folder.is_dir():
             return [self.fetch(path_text)]
-        there = {mix.came_from: mix.stamp for mix in self._mixes.watched()}
+        there = {mix.came_from: mix.stamp for mix in self._mixes.watched() if Path(mix.path).exists()}
         found = _sound_in(folder.resolve())
         new = [one for one in found if str(one) not in there or there[str(one)] != stamp_of(one)]
         if not new:
@@ -244,13 +244,14 @@ class Shelf:
             raise Conflict("shelf.already-there", message, mix=earlier.id)
         there = self._mixes.by_hash(found.sha256)
         came_from = "" if owned else str(path)
-        if there and there.came_from == came_from != "":
+        heard = there is not None and Path(there.path).exists()
+        if there and heard and there.came_from == came_from != "":
             return there.id
-        if there and Path(there.came_from or there.path).exists():
+        if there and heard and Path(there.came_from or there.path).exists():
             message = f"{path.name!r} is already on the shelf as {there.title!r}: it holds the same bytes."
             raise Conflict("shelf.already-there", message, mix=there.id)
         if there:
-            # The file was moved: it is the same mix, with all that is set out for it.
+            # The file was moved, or our copy is gone: it is the same mix, with all that is set out for it.
             kept = Path(found.decoded) if found.decoded else path if owned else None
             if kept:
                 path = kept.replace(self.folder_of(there) / kept.name)

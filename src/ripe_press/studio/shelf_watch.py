@@ -48,7 +48,7 @@ class ShelfWatch:
     def _look_at(self, mix: Watched, known: bool) -> None:
         stamp = stamp_of(Path(mix.came_from))
         rests, self._seen[mix.id] = self._seen.get(mix.id) == stamp, stamp
-        if not stamp and mix.owned:
+        if not stamp and mix.path != mix.came_from:
             # What it came from is gone; what was copied of it is all that is needed.
             self._changes.settle(mix.id)
         elif not stamp:

@@ -26,7 +26,8 @@ MEMORY_LIMIT_BYTES = 8 << 30
 class WorkerPool(Executor):
     """``size`` processes, each fed by a thread of its own, so that two jobs never share a fate.
 
-    A job whose process dies ends with Interrupted ``worker.crashed``; the process is replaced.
+    A job whose process dies ends with Interrupted ``worker.crashed``; the process is replaced. One that was ended while
+    it had nothing to do is replaced too, and no job hears of it.
     """
 
     def __init__(self, size: int, name: str) -> None:
@@ -57,12 +58,16 @@ class WorkerPool(Executor):
         if process is None:
             process = self._start()
         try:
-            return process.submit(fn, *args, **kwargs).result()
+            future = process.submit(fn, *args, **kwargs)
+        except BrokenProcessPool:
+            # It was ended while it had nothing to do: this job has no part in it.
+            self._leave(process)
+            process = self._start()
+            future = process.submit(fn, *args, **kwargs)
+        try:
+            return future.result()
         except BrokenProcessPool as error:
-            self._own.process = None
-            with self._lock:
-                self._processes.remove(process)
-            process.shutdown(wait=False)
+            self._leave(process)
             if not self._closed:
                 _LOG.error("worker died", work=getattr(fn, "__name__", "?"))
             message = (
@@ -70,6 +75,12 @@ class WorkerPool(Executor):
                 "Try again; where it happens again, the file is damaged."
             )
             raise Interrupted("worker.crashed", message) from error
+
+    def _leave(self, process: ProcessPoolExecutor) -> None:
+        self._own.process = None
+        with self._lock:
+            self._processes.remove(process)
+        process.shutdown(wait=False)
 
     def _start(self) -> ProcessPoolExecutor:
         process = ProcessPoolExecutor(1, mp_context=_FROM, initializer=_prepare)

@@ -119,3 +119,10 @@ def test_what_is_too_short_or_silent_to_be_laid_over_is_told_by_its_length_alone
     silent = known(np.zeros((frames, 2)))
     assert differences(silent, silent).related
     assert differences(silent, known(piece(3))).sentences
+
+
+def test_a_mix_that_was_saved_silent_is_told_as_that() -> None:
+    """A muted bus: the first thing to know of it, and nothing of how much softer silence is."""
+    sounds, silent = known(piece()), known(np.zeros((len(piece()), 2)), true_peak_dbtp=None)
+    assert differences(sounds, silent).sentences == ("nothing sounds in it",)
+    assert differences(silent, sounds).sentences == ("something sounds in it, where it was silent",)

@@ -23,8 +23,8 @@ export function Typed({
   const [problem, setProblem] = useState("");
   useEffect(() => setProblem(""), [value]);
   const keep = () => {
-    if (typed === value) return;
     handOver();
+    if (typed === value) return;
     put?.(typed);
     setProblem(read?.(typed) ?? "");
   };

@@ -4,7 +4,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 export interface Draft {
   readonly typed: string;
   readonly type: (text: string) => void;
-  /** Says that the draft was handed over: whatever the value becomes is shown from now on. */
+  /** For whenever one leaves the field, changed or not: whatever the value becomes is shown from now on. */
   readonly handOver: () => void;
   /** Drops the draft for the value as it is. */
   readonly drop: () => void;

@@ -68,6 +68,10 @@ def differences(old: Known, new: Known) -> Differences:
     """What is other in the new version."""
     if old.content_sum and old.content_sum == new.content_sum:
         return Differences(("the sound is the same to the last sample; what stands around it differs",))
+    if (old.true_peak_dbtp is None) != (new.true_peak_dbtp is None):
+        # Silence is held against nothing: what would be told of levels is only how low they are taken to go.
+        said = "nothing sounds in it" if new.true_peak_dbtp is None else "something sounds in it, where it was silent"
+        return Differences((said, *_times(old, new, 0), *_forms(old, new)))
     before, after = _levels(old.loudness), _levels(new.loudness)
     lag, related = _lag(before, after)
     shift = _shift_frames(lag, old, new) if related else 0

@@ -40,8 +40,8 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
   const changes = line.changes;
   const keep = () => {
     const pattern = typed.trim();
-    if (!pattern || pattern === now.label_pattern) return;
     handOver();
+    if (!pattern || pattern === now.label_pattern) return;
     setLine({ ...line, changes: { ...changes, label_pattern: pattern } });
   };
   const setStyle = (style: Partial<LabelPattern["style"]>) =>

@@ -121,9 +121,8 @@ function TagInput({
     "aria-describedby": `${id}-names`,
     placeholder: field.hint,
     onBlur: () => {
-      if (typed.trim() === text) return;
       handOver();
-      setText(typed);
+      if (typed.trim() !== text) setText(typed);
     },
     status: told?.note ? ("warning" as const) : ("" as const),
   };

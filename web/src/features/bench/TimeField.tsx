@@ -35,8 +35,8 @@ export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: T
   latest.current = onFrame;
   useEffect(() => setError(null), [shown]);
   const commit = async () => {
-    if (text === shown) return setError(null);
     handOver();
+    if (text === shown) return setError(null);
     try {
       const read = await queries.fetchQuery({
         queryKey: ["time", mix.id, text, timing.tempo],

@@ -26,9 +26,8 @@ export function GridCell({
 }) {
   const { typed, type, handOver } = useDraft(text);
   const keep = () => {
-    if (typed.trim() === text) return;
     handOver();
-    setText(typed);
+    if (typed.trim() !== text) setText(typed);
   };
   return (
     <Input
