@@ -3,7 +3,7 @@ import { useDeferredValue, useState } from "react";
 import { when } from "../../shared/pressings";
 import { useBeside, useRecord } from "./queries";
 
-/** Chooses the pressing that another is held against. */
+/** Chooses the pressing that another is held against: of one that was taken out there is nothing to hold. */
 export function BesideChoice({ of, onChoose }: { of: number; onChoose: (number: number) => void }) {
   const [find, setFind] = useState("");
   const record = useRecord(useDeferredValue(find.trim()), "");
@@ -16,7 +16,7 @@ export function BesideChoice({ of, onChoose }: { of: number; onChoose: (number: 
       aria-label="Compare with which pressing"
       placeholder="Which one? Type to find it."
       options={rows
-        .filter((row) => row.id !== of)
+        .filter((row) => row.id !== of && row.verdict !== null)
         .map((row) => ({ value: row.id, label: `${row.id} · ${row.mix_title} · ${when(row.made_at)}` }))}
       onChange={onChoose}
     />
