@@ -53,7 +53,7 @@ def test_mixes_are_chosen_pressed_ordered_taken_out_and_found_again(shelf: Page)
     for place, name in enumerate(reversed(NAMES * 2)):
         expect(waiting.nth(place)).to_contain_text(name)
     page.get_by_role("button", name="Tail Water earlier").last.click()
-    for place, name in enumerate(reversed(sorted(NAMES * 2))):
+    for place, name in enumerate(sorted(NAMES * 2, reverse=True)):
         expect(waiting.nth(place)).to_contain_text(name)
     waiting.nth(2).get_by_role("button", name="Take out").click()
     expect(waiting).to_have_count(3)

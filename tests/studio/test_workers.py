@@ -67,10 +67,14 @@ def _is_gone(process: int) -> bool:
 def test_closing_does_not_wait_for_a_long_job() -> None:
     pool = WorkerPool(1, "test")
     pool.submit(os.getpid).result()
-    pool.submit(time.sleep, 60)
+    runs, waits = pool.submit(time.sleep, 60), pool.submit(os.getpid)
     began = time.monotonic()
     pool.shutdown(wait=False)
     assert time.monotonic() - began < 10
+    for given_up in (runs.result, waits.result, lambda: pool.submit(os.getpid)):
+        with pytest.raises(Interrupted) as caught:
+            given_up()
+        assert caught.value.code == "worker.closing"
 
 
 def test_a_job_folder_carries_progress_one_way_and_a_wish_to_stop_the_other(tmp_path: Path) -> None:

@@ -317,7 +317,8 @@ class PassRoom:
                 return
             self._results.settle(stored, wish, passed, target)
         except RipePressError as error:
-            self._table.end(stored.id, "failed", error.message, {})
+            if error.code != "worker.closing":
+                self._table.end(stored.id, "failed", error.message, {})
         except OSError as error:
             self._table.end(stored.id, "failed", not_written(Path(error.filename or "The capture"), error), {})
         except Exception as error:

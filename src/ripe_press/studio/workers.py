@@ -8,7 +8,7 @@ import signal
 import sys
 import threading
 from collections.abc import Callable
-from concurrent.futures import Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
+from concurrent.futures import CancelledError, Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from typing import ParamSpec, TypeVar
 
@@ -27,7 +27,8 @@ class WorkerPool(Executor):
     """``size`` processes, each fed by a thread of its own, so that two jobs never share a fate.
 
     A job whose process dies ends with Interrupted ``worker.crashed``; the process is replaced. One that was ended while
-    it had nothing to do is replaced too, and no job hears of it.
+    it had nothing to do is replaced too, and no job hears of it. Once the pool is shut down, what runs, what waits and
+    what is submitted all end with Interrupted ``worker.closing``.
     """
 
     def __init__(self, size: int, name: str) -> None:
@@ -39,11 +40,14 @@ class WorkerPool(Executor):
 
     def submit(self, fn: Callable[P, T], /, *args: P.args, **kwargs: P.kwargs) -> Future[T]:
         """Runs ``fn`` in a worker; it and its arguments must be picklable."""
-        return self._threads.submit(lambda: self._run(fn, *args, **kwargs))
+        try:
+            return self._threads.submit(lambda: self._run(fn, *args, **kwargs))
+        except RuntimeError as error:
+            raise _closing() from error
 
     def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
         """Ends the workers; running jobs are given up when ``wait`` is false."""
-        self._threads.shutdown(wait=False, cancel_futures=True)
+        self._threads.shutdown(wait=False)
         with self._lock:
             self._closed = True
             for process in self._processes:
@@ -54,40 +58,57 @@ class WorkerPool(Executor):
         self._threads.shutdown(wait=wait)
 
     def _run(self, fn: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
-        process: ProcessPoolExecutor | None = getattr(self._own, "process", None)
-        if process is None:
-            process = self._start()
         try:
-            future = process.submit(fn, *args, **kwargs)
+            future = self._given(fn, *args, **kwargs)
         except BrokenProcessPool:
             # It was ended while it had nothing to do: this job has no part in it.
-            self._leave(process)
-            process = self._start()
-            future = process.submit(fn, *args, **kwargs)
+            self._leave()
+            future = self._given(fn, *args, **kwargs)
         try:
             return future.result()
+        except CancelledError as error:
+            raise _closing() from error
         except BrokenProcessPool as error:
-            self._leave(process)
-            if not self._closed:
-                _LOG.error("worker died", work=getattr(fn, "__name__", "?"))
+            self._leave()
+            if self._closed:
+                raise _closing() from error
+            _LOG.error("worker died", work=getattr(fn, "__name__", "?"))
             message = (
                 "The process that worked on this ended abruptly: a codec failed in it, or it was ended from outside. "
                 "Try again; where it happens again, the file is damaged."
             )
             raise Interrupted("worker.crashed", message) from error
 
-    def _leave(self, process: ProcessPoolExecutor) -> None:
+    def _given(self, fn: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Future[T]:
+        try:
+            return self._process().submit(fn, *args, **kwargs)
+        except BrokenProcessPool:
+            raise
+        except RuntimeError as error:
+            # It was shut down since it was looked up.
+            raise _closing() from error
+
+    def _process(self) -> ProcessPoolExecutor:
+        """The process of the thread that asks, begun where it has none."""
+        with self._lock:
+            if self._closed:
+                raise _closing()
+            process: ProcessPoolExecutor | None = getattr(self._own, "process", None)
+            if process is None:
+                process = self._own.process = ProcessPoolExecutor(1, mp_context=_FROM, initializer=_prepare)
+                self._processes.append(process)
+            return process
+
+    def _leave(self) -> None:
+        process: ProcessPoolExecutor = self._own.process
         self._own.process = None
         with self._lock:
             self._processes.remove(process)
         process.shutdown(wait=False)
 
-    def _start(self) -> ProcessPoolExecutor:
-        process = ProcessPoolExecutor(1, mp_context=_FROM, initializer=_prepare)
-        self._own.process = process
-        with self._lock:
-            self._processes.append(process)
-        return process
+
+def _closing() -> Interrupted:
+    return Interrupted("worker.closing", "Ripe Press is closing: this can be asked for again when it runs.")
 
 
 READIED = "ripe_press.studio.readied"
