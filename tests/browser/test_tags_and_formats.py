@@ -150,6 +150,11 @@ def test_names_are_seen_as_they_are_typed_and_patterns_are_kept(bench: Page) -> 
     # Once the file is there, the next one of its name is shown with a number.
     expect(names).to_contain_text("MP3/01 Towpath 320k (2).mp3", timeout=60_000)
     expect(names).to_contain_text("so it gets a number")
+    # A field that is chosen is in the pattern at once, wherever the focus is.
+    panel(bench).get_by_role("button", name="Fields").click()
+    bench.get_by_role("menuitem", name="{channels}").click()
+    bench.get_by_role("button", name="Press 1 file").click()
+    expect(names).to_contain_text("MP3/01 Towpath 320k stereo (2).mp3", timeout=60_000)
     choose(bench, "If a file is there", "Replace what is there")
     expect(names).to_contain_text("is there already: replaced")
     expect(bench.locator(".press-bar")).to_contain_text("will be replaced")

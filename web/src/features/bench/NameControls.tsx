@@ -38,11 +38,16 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
   const kept = useLabelPatterns().data ?? [];
   const dropOffs = useDropOffs().data?.drop_offs ?? [];
   const changes = line.changes;
+  const set = (pattern: string) => setLine({ ...line, changes: { ...changes, label_pattern: pattern } });
   const keep = () => {
     const pattern = typed.trim();
     handOver();
-    if (!pattern || pattern === now.label_pattern) return;
-    setLine({ ...line, changes: { ...changes, label_pattern: pattern } });
+    if (pattern && pattern !== now.label_pattern) set(pattern);
+  };
+  const insert = (field: string) => {
+    const pattern = `${typed} {${field}}`.trim();
+    type(pattern);
+    set(pattern);
   };
   const setStyle = (style: Partial<LabelPattern["style"]>) =>
     setLine({ ...line, changes: { ...changes, style: { ...now.style, ...style } } });
@@ -82,7 +87,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
                       </>
                     ),
                   })),
-                  onClick: ({ key }) => type(`${typed} {${key}}`.trim()),
+                  onClick: ({ key }) => insert(key),
                 }}
               >
                 <button type="button" className="plain-button">
