@@ -32,6 +32,32 @@ def _named(page: Page, title: str) -> list[int]:
     return [one["id"] for one in page.request.get("/api/shelf").json()["mixes"] if one["title"] == title]
 
 
+def _drop(page: Page, *paths: Path) -> None:
+    """Drops files and folders on the middle of the page, as the system's file manager does."""
+    tools = page.context.new_cdp_session(page)
+    data = {"items": [], "files": [str(path) for path in paths], "dragOperationsMask": 1}
+    for kind in ("dragEnter", "dragOver", "drop"):
+        tools.send("Input.dispatchDragEvent", {"type": kind, "x": 640, "y": 500, "data": data})
+    tools.detach()
+
+
+def test_a_folder_is_dropped_whole(page: Page, tmp_path: Path) -> None:
+    inner = tmp_path / "Weir tapes" / "second day"
+    inner.mkdir(parents=True)
+    for at, path in enumerate((inner / "Weir tape 10.wav", inner.parent / "Weir tape 9.wav")):
+        write(path, piece(1, seed=60 + at), RATE, "PCM_16")
+    (inner / "notes.txt").write_text("loud at the end")
+    with page.expect_response("**/api/defaults"):
+        page.goto("/shelf")
+    expect(page.get_by_role("heading", name="Shelf")).to_be_visible()
+    _drop(page, inner.parent)
+    for name in ("Weir tape 9", "Weir tape 10"):
+        expect(page.get_by_role("link", name=f"Open {name} on the bench")).to_be_attached()
+    expect(page.get_by_text("1 file was no sound and left out.")).to_be_visible()
+    _drop(page, inner.parent / "gone.wav")
+    expect(page.get_by_text("gone.wav: This file can no longer be read")).to_be_visible()
+
+
 def shown(page: Page) -> list[str]:
     return page.locator("tr[data-mix] .col-name a").all_inner_texts()
 

@@ -2,6 +2,7 @@
 
 import os
 import signal
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -269,9 +270,14 @@ def test_a_process_that_dies_is_silent_for_a_moment(room: Any) -> None:
     whole = block(client, desk, 1_000, 500)
     studio = client.app.state.studio  # type: ignore[attr-defined]
     hand = studio.desks._hands[0]._processes[0]
-    for pid in list(hand._processes):
+    (pid,) = hand._processes
+    # Held, so that it ends while it has something to do: one that is idle is replaced, and nobody hears of it.
+    os.kill(pid, signal.SIGSTOP)
+    with ThreadPoolExecutor(1) as other:
+        asked = other.submit(block, client, desk, 1_000, 500)
+        wait_for(lambda: bool(hand._pending_work_items))
         os.kill(pid, signal.SIGKILL)
-    assert not block(client, desk, 1_000, 500).any()
+        assert not asked.result().any()
     assert "ended abruptly" in client.get(f"/api/desks/{desk['id']}").json()["voices"][0]["sentence"]
     assert np.array_equal(block(client, desk, 1_000, 500), whole)
 

@@ -6,6 +6,7 @@ import webbrowser
 from pathlib import Path
 
 import uvicorn
+from fastapi import FastAPI
 
 from ripe_press.api.app import STATIC, make_app
 from ripe_press.api.guard import LOOPBACK, token_of
@@ -61,10 +62,17 @@ def run(
         # It waits for its answer until the server takes it up.
         threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
     app = make_app(studio, (host,), token)
+    _work_out_routes(app)
     config = uvicorn.Config(app, log_config=None, log_level="warning", timeout_graceful_shutdown=2, server_header=False)
     uvicorn.Server(config).run(sockets=[listener])
     stand_ins.close()
     _LOG.info("ended")
+
+
+def _work_out_routes(app: FastAPI) -> None:
+    """FastAPI leaves it to the first request, and whoever asks first would wait several tenths of a second."""
+    for route in app.routes:
+        route.matches({"type": "http", "method": "GET", "path": "/", "root_path": "", "headers": []})
 
 
 def listen(host: str, port: int) -> socket.socket:

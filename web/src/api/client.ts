@@ -72,6 +72,9 @@ export const joinUrl = (id: number, join: number, seconds = 4) =>
   `/api/orders/${id}/joins/${join}/listen?seconds=${seconds}`;
 export const logSheetUrl = (pressing: number) => `/api/pressings/${pressing}/disc/log-sheet`;
 
+const UNREADABLE =
+  "This file can no longer be read: it was changed, moved or taken away since it was chosen. Choose it again.";
+
 /** What the server said, or that it could not be reached; `message` is a sentence for a person. */
 export class ApiError extends Error {
   readonly code: string;
@@ -372,7 +375,12 @@ function sent(
     call.open("POST", `${address}?name=${encodeURIComponent(file.name)}`);
     call.responseType = "json";
     call.upload.onprogress = (event) => onProgress(event.loaded, event.total);
-    call.onerror = () => reject(new ApiError("server.unreachable", UNREACHABLE));
+    // The browser says only that it was not sent: a file that is gone since it was chosen is told from a server that is.
+    call.onerror = () =>
+      (file.size ? file.slice(0, 1) : file).arrayBuffer().then(
+        () => reject(new ApiError("server.unreachable", UNREACHABLE)),
+        () => reject(new ApiError("upload.unreadable", UNREADABLE)),
+      );
     call.onload = () => {
       const body = call.response as { message?: string; code?: string } | null;
       if (call.status < 300) resolve(call.response);

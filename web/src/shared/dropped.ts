@@ -3,8 +3,10 @@ export async function filesDropped(transfer: DataTransfer): Promise<File[]> {
   const entries = [...transfer.items].flatMap((item) => item.webkitGetAsEntry() ?? []);
   if (!entries.length) return [...transfer.files];
   const found = await Promise.all(entries.map(filesIn));
-  return found.flat().sort((one, other) => one.name.localeCompare(other.name));
+  return found.flat().sort((one, other) => NAMES.compare(one.name, other.name));
 }
+
+const NAMES = new Intl.Collator("en", { numeric: true });
 
 async function filesIn(entry: FileSystemEntry): Promise<File[]> {
   if (entry.isFile) {

@@ -65,10 +65,17 @@ export function ShelfPage() {
   const drop = async (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
-    const files = await filesDropped(event.dataTransfer);
+    let files: File[];
+    try {
+      files = await filesDropped(event.dataTransfer);
+    } catch (error) {
+      setLeftOut(`What was dropped could not be read: ${error instanceof Error ? error.message : error}.`);
+      return;
+    }
     // Of folders only what is called as sound is; a single file is always tried.
-    const suffixes = new Set(defaults.data?.read_suffixes);
-    const sound = files.length === 1 ? files : files.filter((file) => suffixes.has(suffixOf(file.name)));
+    const suffixes = defaults.data && new Set(defaults.data.read_suffixes);
+    const sound =
+      files.length === 1 || !suffixes ? files : files.filter((file) => suffixes.has(suffixOf(file.name)));
     const other = files.length - sound.length;
     setLeftOut(other ? `${other === 1 ? "1 file was" : `${other} files were`} no sound and left out.` : "");
     setGuided(false);

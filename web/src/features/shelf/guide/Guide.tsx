@@ -24,9 +24,10 @@ export function Guide({ mixes, close, stay }: GuideProps) {
     if (begun) stay();
   }, [begun, stay]);
   const drop = (event: DragEvent) => {
-    const [file] = event.dataTransfer.files;
-    if (!file || guide.mix) return;
-    // The shelf behind it takes what is dropped anywhere else.
+    const { files, items } = event.dataTransfer;
+    const [file] = files;
+    // The shelf behind it takes what is dropped anywhere else, and here too what is more than a single file.
+    if (!file || files.length > 1 || items[0]?.webkitGetAsEntry()?.isDirectory || guide.mix) return;
     event.preventDefault();
     event.stopPropagation();
     guide.bringIn(file);
