@@ -108,6 +108,12 @@ def test_a_delivery_says_that_it_needs_a_pass_and_is_pressed_after_it(
     shown = stem(client, mix, number)
     assert shown["live_s"] == 0 and shown["captured"]["latency_frames"] == LATE
     assert shown["origin"].startswith("Weir Compressor is 411 frames late (8.6 ms), taken away; its clock is off by")
+    # The record has what was captured: each file is heard beside its mix, and pressed again to the byte.
+    voices = [{"pressing": report["id"], "number": one["number"]} for one in report["files"]]
+    desk = client.post("/api/desks", json={"voices": voices})
+    assert desk.status_code < 300, desk.text
+    again = pressed(client, client.post(f"/api/pressings/{report['id']}/again").json()["id"])
+    assert [one["sha256"] for one in again["files"]] == [one["sha256"] for one in report["files"]]
     # What was captured is a source like any other: nothing runs again.
     again = client.post("/api/pressings", json={"mix_id": mix, "bench": bench}).json()["id"]
     assert pressed(client, again)["state"] == "done"

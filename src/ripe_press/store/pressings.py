@@ -116,6 +116,7 @@ UPDATE pressed_files
 SET found = :found, found_path = :found_path, found_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now')
 WHERE pressing_id = :pressing_id AND number = :number
 """
+_SET_TICKET = "UPDATE pressings SET ticket = :ticket WHERE id = :id"
 _SET_DISC = "UPDATE pressings SET disc = :disc WHERE id = :id"
 _LAST_PACES = 20
 """Pressings whose speed stands for that of the next."""
@@ -281,9 +282,14 @@ class Pressings:
             words = " ".join(f"{file.path} {(file.report or {}).get('sha256', '')}" for file in files)
             connection.execute(_ADD_WORDS, {"id": pressing_id, "words": words})
 
-    def set_files(self, pressing_id: int, files: Iterable[StoredFile]) -> None:
-        """Writes the files of a pressing, all or nothing: from here on their places are settled."""
+    def set_files(self, pressing_id: int, files: Iterable[StoredFile], ticket: dict[str, Any] | None = None) -> None:
+        """Writes the files of a pressing, all or nothing: from here on their places are settled.
+
+        The ``ticket`` that they are made of is written with them where live passes were run for it since it was added.
+        """
         with self._database.write() as connection:
+            if ticket is not None:
+                connection.execute(_SET_TICKET, {"id": pressing_id, "ticket": json.dumps(ticket)})
             connection.execute("DELETE FROM pressed_files WHERE pressing_id = :id", {"id": pressing_id})
             for file in files:
                 connection.execute(

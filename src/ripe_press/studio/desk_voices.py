@@ -187,7 +187,11 @@ class Casting:
     def _file(self, pressing: StoredPressing, number: int, asked: FileAsked, desk_hz: int) -> DeskVoice:
         report = self._press_room.file(pressing.id, number)
         facts = facts_of_report(report)
-        cut, mix_facts = self._cuts.of(pressing.id, lambda: _cuts_of(pressing))[number]
+        cuts = self._cuts.of(pressing.id, lambda: _cuts_of(pressing))
+        if number >= len(cuts):
+            message = f"The record does not say of what {Path(facts.path).name!r} was made: it cannot be laid beside its mix."
+            raise NotFound("record.no-file", message, number=number)
+        cut, mix_facts = cuts[number]
         begins, mix_hz = cut.start_frame - cut.silence_before, mix_facts.rate_hz
         offset = frames_after_conversion(begins, mix_hz, desk_hz or mix_hz)
         measured = report["measured"]

@@ -66,10 +66,11 @@ class PressingRun:
             before()
             with self._desk.places:
                 document, planned = plan()
-                self._document = json.dumps(document_row(document))
+                ticket = document_row(document)
+                self._document = json.dumps(ticket)
                 if planned.refused:
                     raise planned.refused[0].error
-                self._settle_places(planned)
+                self._settle_places(planned, ticket)
             self._press(planned)
             lacks = self._follow(document, planned)
             failed = [file for file in self._files if file.state == "failed"]
@@ -110,7 +111,7 @@ class PressingRun:
         for file in self._files:
             sweep_beside(Path(file.path))
 
-    def _settle_places(self, planned: Plan) -> None:
+    def _settle_places(self, planned: Plan, ticket: dict[str, Any]) -> None:
         """Where the files go is settled once: what goes on after an interruption goes to the same places."""
         kept = self._desk.record.get(self._number)
         self._files = list(kept.files) if kept else []
@@ -120,7 +121,7 @@ class PressingRun:
             self._files = _whole_groups(self._files, planned.files)
         else:
             self._files = [_place(at, one) for at, one in enumerate(planned.or_refuse().files)]
-        self._persist(lambda: self._desk.record.set_files(self._number, self._files))
+        self._persist(lambda: self._desk.record.set_files(self._number, self._files, ticket))
 
     def _press(self, planned: Plan) -> None:
         """All that is open in one go; where that takes the worker down, one after the other to find which did."""
