@@ -1,5 +1,6 @@
 """The real page in headless Chromium, against the real server on a temporary data folder."""
 
+import json
 import os
 import subprocess
 import sys
@@ -10,6 +11,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from ripe_press.studio.logbook import NAME
 from ripe_press.studio.rack import VARIABLE
 from support.signals import sine, write
 
@@ -59,9 +61,14 @@ class Server:
 
 @pytest.fixture(scope="session")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    made = Server(tmp_path_factory.mktemp("browser"))
+    folder = tmp_path_factory.mktemp("browser")
+    made = Server(folder)
     yield made
     made.stop()
+    # What the page forgives, a person reading the log would not; streams that are open at the end are cut.
+    log = (json.loads(line) for line in (folder / "log" / NAME).read_text().splitlines())
+    wrong = [one for one in log if one["level"] in ("error", "critical") and "graceful shutdown" not in one["event"]]
+    assert wrong == []
 
 
 @pytest.fixture(scope="session")

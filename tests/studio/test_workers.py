@@ -44,15 +44,15 @@ def test_a_worker_ends_with_its_server_however_that_ends() -> None:
         worker = int(server.stdout.readline())
         assert not _is_gone(worker)
         os.kill(server.pid, signal.SIGKILL)
-    wait_for(lambda: _is_gone(worker), seconds=5)
+    wait_for(lambda: _is_gone(worker), seconds=30)
 
 
 def test_the_process_that_workers_are_forked_from_is_replaced_when_it_is_killed() -> None:
     with WorkerPool(1, "test") as pool:
         origin, worker = pool.submit(os.getppid).result(), pool.submit(os.getpid).result()
         os.kill(origin, signal.SIGKILL)
-        wait_for(lambda: _is_gone(worker), seconds=5)
-        wait_for(lambda: pool._processes[0]._broken, seconds=5)
+        wait_for(lambda: _is_gone(worker), seconds=30)
+        wait_for(lambda: pool._processes[0]._broken, seconds=30)
         # It had nothing to do: nobody is told.
         assert pool.submit(os.getppid).result() not in (origin, os.getpid())
 
@@ -70,7 +70,7 @@ def test_closing_does_not_wait_for_a_long_job() -> None:
     runs, waits = pool.submit(time.sleep, 60), pool.submit(os.getpid)
     began = time.monotonic()
     pool.shutdown(wait=False)
-    assert time.monotonic() - began < 10
+    assert time.monotonic() - began < 30
     for given_up in (runs.result, waits.result, lambda: pool.submit(os.getpid)):
         with pytest.raises(Interrupted) as caught:
             given_up()

@@ -189,7 +189,9 @@ class Casting:
         facts = facts_of_report(report)
         cuts = self._cuts.of(pressing.id, lambda: _cuts_of(pressing))
         if number >= len(cuts):
-            message = f"The record does not say of what {Path(facts.path).name!r} was made: it cannot be laid beside its mix."
+            message = (
+                f"The record does not say of what {Path(facts.path).name!r} was made: it cannot be laid beside its mix."
+            )
             raise NotFound("record.no-file", message, number=number)
         cut, mix_facts = cuts[number]
         begins, mix_hz = cut.start_frame - cut.silence_before, mix_facts.rate_hz

@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { Button, Input, Popover } from "antd";
 import { api, type BenchState, type Marker, type Mix, markersUrl } from "../../api/client";
 import { ChooseFiles } from "../../shared/ChooseFiles";
+import { SetOutFile } from "./SetOutFile";
 import { TimeField, type Timing } from "./TimeField";
 
 interface MarkerListProps {
@@ -90,12 +91,12 @@ function List({ mix, bench, timing, setMarkers, show, add }: MarkerListProps) {
         </ChooseFiles>
         {bench.markers.length > 0 && (
           <>
-            <Button size="small" href={markersUrl(mix.id, "csv")} download>
+            <SetOutFile mix={mix} href={markersUrl(mix.id, "csv")}>
               Export CSV
-            </Button>
-            <Button size="small" href={markersUrl(mix.id, "json")} download>
+            </SetOutFile>
+            <SetOutFile mix={mix} href={markersUrl(mix.id, "json")}>
               Export JSON
-            </Button>
+            </SetOutFile>
           </>
         )}
         {inFile > 0 && (

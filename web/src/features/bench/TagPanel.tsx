@@ -18,6 +18,7 @@ import { useDraft } from "../../shared/useDraft";
 import { Field } from "./Field";
 import { tagOf, withTag } from "./model";
 import { useTagFields } from "./queries";
+import { SetOutFile } from "./SetOutFile";
 import { useBench, useSession, useSetOut } from "./session";
 
 interface TagPanelProps {
@@ -332,12 +333,12 @@ function SheetFiles({ mix }: { mix: Mix }) {
       <Button size="small" onClick={() => chooser.current?.click()} loading={read.isPending}>
         Import a sheet
       </Button>
-      <Button size="small" href={sheetsUrl("csv", mix.id)} download>
+      <SetOutFile mix={mix} href={sheetsUrl("csv", mix.id)}>
         CSV
-      </Button>
-      <Button size="small" href={sheetsUrl("json", mix.id)} download>
+      </SetOutFile>
+      <SetOutFile mix={mix} href={sheetsUrl("json", mix.id)}>
         JSON
-      </Button>
+      </SetOutFile>
       {read.error && (
         <p className="field-error" role="alert">
           {read.error.message}

@@ -179,20 +179,25 @@ export function useLoudness(mix: Mix) {
   });
 }
 
-/** Keeps the bench with the mix; gives the sentence when that failed. */
-export function useKeptBench(mix: Mix, session: BenchSession): string | null {
+/** Takes in what the server kept of a bench that was sent. */
+export function useHold(mix: Mix, session: BenchSession) {
   const queries = useQueryClient();
-  const bench = useStore(session.store, (view) => view.history.present);
-  const kept = useStore(session.store, (view) => view.kept);
-  const settled = useSettled(bench);
-  useEffect(() => session.keep(mix.bench), [session, mix.bench]);
-  const hold = useCallback(
+  return useCallback(
     (stored: Mix, sent: BenchState) => {
       session.sent(sent, stored.bench);
       queries.setQueryData(["mix", mix.id], stored);
     },
     [session, queries, mix.id],
   );
+}
+
+/** Keeps the bench with the mix; gives the sentence when that failed. */
+export function useKeptBench(mix: Mix, session: BenchSession): string | null {
+  const bench = useStore(session.store, (view) => view.history.present);
+  const kept = useStore(session.store, (view) => view.kept);
+  const settled = useSettled(bench);
+  useEffect(() => session.keep(mix.bench), [session, mix.bench]);
+  const hold = useHold(mix, session);
   const keep = useMutation({
     mutationFn: (next: BenchState) => api.setBench(mix.id, mix.content, next),
     // While the server is away nothing is lost: it is tried again until it is back.

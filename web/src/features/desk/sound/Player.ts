@@ -134,6 +134,7 @@ export class Player {
   }
 
   close(): void {
+    if (this.#closed) return;
     this.#closed = true;
     this.#feeder.terminate();
     this.#context.onstatechange = null;
