@@ -55,7 +55,7 @@ def test_a_folder_is_dropped_whole(page: Page, tmp_path: Path) -> None:
         expect(page.get_by_role("link", name=f"Open {name} on the bench")).to_be_attached()
     expect(page.get_by_text("1 file was no sound and left out.")).to_be_visible()
     _drop(page, inner.parent / "gone.wav")
-    expect(page.get_by_text("gone.wav: This file can no longer be read")).to_be_visible()
+    expect(page.get_by_text("This file can no longer be read")).to_be_visible()
 
 
 def shown(page: Page) -> list[str]:

@@ -34,7 +34,7 @@ export function useUploads(sendOne: Send, onArrived: () => void) {
               dismiss(key);
               onArrived();
             },
-            (error: Error) => change(key, { error: `${file.name}: ${error.message}` }),
+            (error: Error) => change(key, { error: error.message }),
           )
           .finally(() => {
             under.current -= 1;

@@ -164,17 +164,19 @@ export function ShelfPage() {
           <p>Titles and paths were looked through for every word of “{typed}”.</p>
         </div>
       )}
-      <ShelfGrid
-        mixes={shown}
-        view={view}
-        order={order}
-        setOrder={setOrder}
-        chosen={ticked}
-        choose={choose}
-        show={show}
-        changes={shelf.data?.changes ?? NOTHING}
-        titles={titles}
-      />
+      {mixes.length > 0 && (
+        <ShelfGrid
+          mixes={shown}
+          view={view}
+          order={order}
+          setOrder={setOrder}
+          chosen={ticked}
+          choose={choose}
+          show={show}
+          changes={shelf.data?.changes ?? NOTHING}
+          titles={titles}
+        />
+      )}
       {/* Below the mixes: what comes and goes here moves none of them from under the pointer. */}
       {!(guided && !mixes.length) && (
         <Waiting arrivals={arrivals} sending={sending} dismiss={dismiss} onChange={refresh} />

@@ -16,7 +16,7 @@ export function useBringing(mix: Mix, session: BenchSession) {
   return {
     send: bring,
     sending: sending.filter((one) => !one.error).length,
-    failed: sending.flatMap((one) => one.error ?? []),
+    failed: sending.flatMap((one) => (one.error ? `${one.name}: ${one.error}` : [])),
     drop: (event: DragEvent) => {
       if (![...event.dataTransfer.items].some((item) => item.kind === "file")) return;
       event.preventDefault();
