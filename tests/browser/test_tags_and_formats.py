@@ -208,6 +208,9 @@ def test_many_sheets_are_filled_at_once(bench: Page) -> None:
     )
     expect(bench.get_by_text("No mix on the shelf is called Nowhere")).to_be_visible()
     expect(bench.get_by_label("Track of Towpath")).to_have_value("4/9")
+    with bench.expect_download():
+        bench.get_by_role("link", name="Export CSV").click()
+    expect(bench.get_by_text("The sheet that is not kept yet went into the file as kept before")).to_be_visible()
     bench.get_by_role("button", name="Keep 1 sheet").click()
     expect(bench.get_by_text("One sheet is kept")).to_be_visible()
     bench.get_by_role("rowheader", name="Towpath").get_by_role("link").click()

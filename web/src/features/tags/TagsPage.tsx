@@ -116,6 +116,11 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
     { name: "Undo", key: "mod+z", run: () => undoable && undo() },
     { name: "All fields, or those in use", key: "v", run: () => setAll(!all) },
   ]);
+  const tellUnkept = () => {
+    if (!changed.length) return;
+    const what = changed.length === 1 ? "The sheet that is" : `The ${changed.length} sheets that are`;
+    setTold(`${what} not kept yet went into the file as kept before: keep, and export again.`);
+  };
   const into = chosen.length ? chosen : mixes.map((mix) => mix.id);
   return (
     <div className="tags">
@@ -130,10 +135,10 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
         >
           Import
         </ChooseFiles>
-        <Button href={sheetsUrl("csv")} download>
+        <Button href={sheetsUrl("csv")} download onClick={tellUnkept}>
           Export CSV
         </Button>
-        <Button href={sheetsUrl("json")} download>
+        <Button href={sheetsUrl("json")} download onClick={tellUnkept}>
           Export JSON
         </Button>
       </header>
