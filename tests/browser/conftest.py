@@ -64,10 +64,10 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     folder = tmp_path_factory.mktemp("browser")
     made = Server(folder)
     yield made
-    made.stop()
-    # What the page forgives, a person reading the log would not; streams that are open at the end are cut.
+    # What the page forgives, a person reading the log would not. Streams that are open while it is stopped are cut.
     log = (json.loads(line) for line in (folder / "log" / NAME).read_text().splitlines())
     wrong = [one for one in log if one["level"] in ("error", "critical") and "graceful shutdown" not in one["event"]]
+    made.stop()
     assert wrong == []
 
 
