@@ -34,16 +34,29 @@ def _turn(name: str) -> TextIO:
     return (Path(tempfile.gettempdir()) / f"ripe-press-tests-{run}-{name}.lock").open("a")
 
 
+def _quiet(item: pytest.Item | None) -> bool:
+    return item is not None and item.get_closest_marker("quiet") is not None
+
+
+_floor: list[TextIO] = []
+"""Held by this worker while one of its tests runs."""
+
+
 @pytest.hookimpl(wrapper=True)
-def pytest_runtest_protocol(item: pytest.Item) -> Generator[None, object, object]:
+def pytest_runtest_protocol(item: pytest.Item, nextitem: pytest.Item | None) -> Generator[None, object, object]:
     """What listens in real time (*quiet*) is run while nothing else is: a busy machine is slow, and drops sound."""
-    quiet = item.get_closest_marker("quiet") is not None
-    with _turn("turn") as turn, _turn("floor") as floor:
-        # Whoever waits for quiet holds the turn, so that no other test begins before it.
-        fcntl.flock(turn, fcntl.LOCK_EX)
-        fcntl.flock(floor, fcntl.LOCK_EX if quiet else fcntl.LOCK_SH)
-        fcntl.flock(turn, fcntl.LOCK_UN)
+    if not _floor:
+        with _turn("turn") as turn:
+            # Whoever waits for quiet holds the turn, so that no other test begins before it.
+            fcntl.flock(turn, fcntl.LOCK_EX)
+            _floor.append(_turn("floor"))
+            fcntl.flock(_floor[0], fcntl.LOCK_EX if _quiet(item) else fcntl.LOCK_SH)
+    try:
         return (yield)
+    finally:
+        # From one quiet test to the next it stays quiet: others would begin what is long, and be waited for each time.
+        if not (_quiet(item) and _quiet(nextitem)):
+            _floor.pop().close()
 
 
 @pytest.fixture(autouse=True)
