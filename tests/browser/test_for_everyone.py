@@ -3,7 +3,7 @@
 import re
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 from urllib.parse import quote
 
 import pytest
@@ -35,14 +35,10 @@ def bench_of_it(browser: Browser, server: Any, tmp_path_factory: pytest.TempPath
     return where
 
 
-@pytest.fixture(scope="module", params=["light", "dark"])
-def looked_at(
-    browser: Browser, server: Any, bench_of_it: str, request: pytest.FixtureRequest
-) -> Iterator[tuple[Page, str]]:
-    """A page in one of both lights, and where the bench is."""
-    context = browser.new_context(
-        viewport={"width": 1280, "height": 800}, base_url=server.address, color_scheme=request.param
-    )
+@pytest.fixture(scope="module")
+def looked_at(browser: Browser, server: Any, bench_of_it: str) -> Iterator[tuple[Page, str]]:
+    """A page, and where the bench is."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address)
     page = context.new_page()
     page.set_default_timeout(30_000)
     yield page, bench_of_it
@@ -50,7 +46,13 @@ def looked_at(
 
 
 def problems(page: Page) -> list[str]:
-    """What the engine finds, in a line each."""
+    """What the engine finds in both lights, in a line each; the page turns with the system, as at dusk."""
+    return [f"{light}: {one}" for light in ("dark", "light") for one in _problems_in(page, light)]
+
+
+def _problems_in(page: Page, light: Literal["dark", "light"]) -> list[str]:
+    page.emulate_media(color_scheme=light)
+    expect(page.locator("html")).to_have_attribute("data-mode", light)
     # What comes and goes by itself is looked at once it stands.
     page.wait_for_timeout(400)
     if not page.evaluate("() => 'axe' in window"):

@@ -1,5 +1,5 @@
 import { theme as antTheme, type ThemeConfig } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 export type Mode = "light" | "dark";
 
@@ -67,13 +67,23 @@ const show = (mode: Mode) => {
   document.documentElement.dataset.mode = mode;
 };
 
-/** The chosen light, kept for the next visit. */
+/** The chosen light, kept for the next visit; as long as nobody chose, that of the system, which may turn at dusk. */
 export function useMode(): [Mode, () => void] {
   const [mode, setMode] = useState(() => {
     const first = initialMode();
     show(first);
     return first;
   });
+  useEffect(() => {
+    const dark = matchMedia("(prefers-color-scheme: dark)");
+    const follow = () => {
+      const next = initialMode();
+      show(next);
+      setMode(next);
+    };
+    dark.addEventListener("change", follow);
+    return () => dark.removeEventListener("change", follow);
+  }, []);
   const toggle = () => {
     const next = mode === "light" ? "dark" : "light";
     localStorage.setItem(KEY, next);
