@@ -108,10 +108,19 @@ def test_a_delivery_says_that_it_needs_a_pass_and_is_pressed_after_it(
     shown = stem(client, mix, number)
     assert shown["live_s"] == 0 and shown["captured"]["latency_frames"] == LATE
     assert shown["origin"].startswith("Weir Compressor is 411 frames late (8.6 ms), taken away; its clock is off by")
-    # The record has what was captured: each file is heard beside its mix, and pressed again to the byte.
+    # Of a record from before it kept captures, which file is which cannot be told.
     voices = [{"pressing": report["id"], "number": one["number"]} for one in report["files"]]
-    desk = client.post("/api/desks", json={"voices": voices})
-    assert desk.status_code < 300, desk.text
+    with closing(sqlite3.connect(client.app.state.studio.folder.database)) as record:  # type: ignore[attr-defined]
+        (kept,) = record.execute("SELECT ticket FROM pressings WHERE id = ?", (report["id"],)).fetchone()
+        before = json.loads(kept)
+        before["mixes"][0]["stems"][0]["live_s"] = 5.4
+        for ticket, code in ((json.dumps(before), 404), (kept, 201)):
+            record.execute("UPDATE pressings SET ticket = ? WHERE id = ?", (ticket, report["id"]))
+            record.commit()
+            desk = client.post("/api/desks", json={"voices": voices})
+            assert desk.status_code == code, desk.text
+            assert desk.json().get("code") == (None if code == 201 else "record.no-file")
+    # The record has what was captured: pressed again, every byte is the same.
     again = pressed(client, client.post(f"/api/pressings/{report['id']}/again").json()["id"])
     assert [one["sha256"] for one in again["files"]] == [one["sha256"] for one in report["files"]]
     # What was captured is a source like any other: nothing runs again.

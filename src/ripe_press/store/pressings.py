@@ -285,7 +285,7 @@ class Pressings:
     def set_files(self, pressing_id: int, files: Iterable[StoredFile], ticket: dict[str, Any] | None = None) -> None:
         """Writes the files of a pressing, all or nothing: from here on their places are settled.
 
-        The ``ticket`` that they are made of is written with them where live passes were run for it since it was added.
+        A ``ticket`` is what they are made of: it has what live passes captured since the pressing was added.
         """
         with self._database.write() as connection:
             if ticket is not None:

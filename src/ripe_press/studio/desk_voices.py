@@ -24,8 +24,7 @@ from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.briefs import BriefBook
 from ripe_press.studio.knowledge import Answers, KeptKnowledge
 from ripe_press.studio.looking import Looking
-from ripe_press.studio.measured import measured
-from ripe_press.studio.planning import resolved
+from ripe_press.studio.planning import files_pressed, resolved
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.versions import Versions, is_there
@@ -187,13 +186,7 @@ class Casting:
     def _file(self, pressing: StoredPressing, number: int, asked: FileAsked, desk_hz: int) -> DeskVoice:
         report = self._press_room.file(pressing.id, number)
         facts = facts_of_report(report)
-        cuts = self._cuts.of(pressing.id, lambda: _cuts_of(pressing))
-        if number >= len(cuts):
-            message = (
-                f"The record does not say of what {Path(facts.path).name!r} was made: it cannot be laid beside its mix."
-            )
-            raise NotFound("record.no-file", message, number=number)
-        cut, mix_facts = cuts[number]
+        cut, mix_facts = self._cuts.of(pressing.id, lambda: _cuts_of(pressing))[number]
         begins, mix_hz = cut.start_frame - cut.silence_before, mix_facts.rate_hz
         offset = frames_after_conversion(begins, mix_hz, desk_hz or mix_hz)
         measured = report["measured"]
@@ -295,8 +288,7 @@ def _as_heard(integrated_lufs: float | None, channels: int) -> float | None:
 
 def _cuts_of(pressing: StoredPressing) -> list[tuple[Range, SourceFacts]]:
     """The range that each file was made of, and the mix that it is a range of."""
-    files, _ = resolved(document_from(pressing.ticket), lambda wish: measured(wish.source.facts))
-    paths = [one.planned.path for one in files]
+    paths = [one.planned.path for one in files_pressed(document_from(pressing.ticket))]
     return [(path.cut, path.source.of.facts) for path in paths]
 
 

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.engine.levels import settled_at
-from ripe_press.core.errors import Conflict, NotFound, RipePressError
+from ripe_press.core.errors import Conflict, RipePressError
 from ripe_press.core.measure.content import comes_back_to_hz
 from ripe_press.core.proof.against import Against, Apart, hold_against
 from ripe_press.core.proof.against.looks import LEVELS_FROM_DB, Looks
@@ -31,8 +31,7 @@ from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.faults import sentence_of
-from ripe_press.studio.measured import measured
-from ripe_press.studio.planning import resolved
+from ripe_press.studio.planning import files_pressed
 from ripe_press.studio.reports import figure
 
 HoldState = Literal["unknown", "measuring", "held", "failed"]
@@ -145,12 +144,7 @@ def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
 
     Raises: Conflict ``source.changed`` where the mix is another one; NotFound; Unreadable; BadInput for old records.
     """
-    document = document_from(ticket)
-    files, _ = resolved(document, lambda wish: measured(wish.source.facts))
-    if made.number >= len(files):
-        message = "The record does not say of what this file was made."
-        raise NotFound("record.no-file", message, number=made.number)
-    one = files[made.number]
+    one = files_pressed(document_from(ticket))[made.number]
     source = one.planned.path.source.of
     if not Path(source.facts.path).is_file():
         message = f"The mix {Path(source.facts.path).name!r} is no longer there: nothing can be held against it."

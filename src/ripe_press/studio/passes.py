@@ -313,18 +313,16 @@ class PassRoom:
                 self._results.made,
             )  # fmt: skip
             if self._closing.is_set():
-                # Cut off: it is settled at the next start, as if the power had gone.
                 return
             self._results.settle(stored, wish, passed, target)
         except RipePressError as error:
-            if error.code != "worker.closing":
-                self._table.end(stored.id, "failed", error.message, {})
+            self._failed(stored.id, error.message)
         except OSError as error:
-            self._table.end(stored.id, "failed", not_written(Path(error.filename or "The capture"), error), {})
+            self._failed(stored.id, not_written(Path(error.filename or "The capture"), error))
         except Exception as error:
             _LOG.exception("pass failed by a fault of ours", number=stored.id)
             sentence = f"The pass failed by a fault of Ripe Press itself ({type(error).__name__}: {error})."
-            self._table.end(stored.id, "failed", sentence, {})
+            self._failed(stored.id, sentence)
         finally:
             with self._lock:
                 self._running.pop(stored.id, None)
@@ -333,6 +331,11 @@ class PassRoom:
             self._wake.set()
             self._bell.ring("passes")
             self._bell.ring("stems")
+
+    def _failed(self, number: int, sentence: str) -> None:
+        # What the closing cuts off is settled at the next start, as if the power had gone.
+        if not self._closing.is_set():
+            self._table.end(number, "failed", sentence, {})
 
     def _told(self, number: int, levels: PassLevels) -> None:
         with self._lock:

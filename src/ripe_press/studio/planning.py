@@ -24,6 +24,7 @@ from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.notes import MixNotes, TagWish
 from ripe_press.core.wishes.part import Part
 from ripe_press.studio.knowledge import BEING_MEASURED, LIVE, Knowledge
+from ripe_press.studio.measured import measured
 from ripe_press.studio.places import Places
 
 
@@ -92,6 +93,19 @@ class Resolved:
     mix: Mix
     known: Knowledge
     wish: MixWish
+
+
+def files_pressed(document: Document) -> list[Resolved]:
+    """The files that a pressing of a document made, each at its number.
+
+    Raises: NotFound ``record.no-file`` where not all can be told, so that their numbers say nothing: a source of them
+    is gone, or the record is from before it kept what live passes captured.
+    """
+    files, refused = resolved(document, lambda wish: measured(wish.source.facts))
+    if refused:
+        message = f"The record does not say of what these files were made. {refused[0].error.message}"
+        raise NotFound("record.no-file", message)
+    return files
 
 
 def resolved(document: Document, knowledge_of: KnowledgeOf) -> tuple[list[Resolved], list[Refused]]:
