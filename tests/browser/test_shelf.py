@@ -47,6 +47,7 @@ def test_a_folder_is_dropped_whole(page: Page, tmp_path: Path) -> None:
     for at, path in enumerate((inner / "Weir tape 10.wav", inner.parent / "Weir tape 9.wav")):
         write(path, piece(1, seed=60 + at), RATE, "PCM_16")
     (inner / "notes.txt").write_text("loud at the end")
+    (inner / "._Weir tape 10.wav").write_bytes(b"what a system keeps beside it")
     with page.expect_response("**/api/defaults"):
         page.goto("/shelf")
     expect(page.get_by_role("heading", name="Shelf")).to_be_visible()
@@ -54,6 +55,7 @@ def test_a_folder_is_dropped_whole(page: Page, tmp_path: Path) -> None:
     for name in ("Weir tape 9", "Weir tape 10"):
         expect(page.get_by_role("link", name=f"Open {name} on the bench")).to_be_attached()
     expect(page.get_by_text("1 file was no sound and left out.")).to_be_visible()
+    expect(page.get_by_role("list", name="On their way")).to_have_count(0)
     _drop(page, inner.parent / "gone.wav")
     expect(page.get_by_text("This file can no longer be read")).to_be_visible()
 

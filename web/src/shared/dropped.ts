@@ -21,6 +21,8 @@ async function filesIn(entry: FileSystemEntry): Promise<File[]> {
       reader.readEntries(resolve, reject),
     );
     if (!some.length) return found;
-    found.push(...(await Promise.all(some.map(filesIn))).flat());
+    // What a system hides there is no mix: beside every file of a stick lies a "._" one, called as sound.
+    const shown = some.filter((one) => !one.name.startsWith("."));
+    found.push(...(await Promise.all(shown.map(filesIn))).flat());
   }
 }

@@ -26,7 +26,7 @@ export function SetOutFile({ mix, href, children }: SetOutFileProps) {
   });
   const keepFirst = (event: MouseEvent) => {
     const { history, kept } = session.store.getState();
-    if (sameBench(kept, history.present)) return;
+    if (sameBench(kept, history.present)) return keep.reset();
     event.preventDefault();
     keep.mutate();
   };
