@@ -129,6 +129,24 @@ def test_a_delivery_says_that_it_needs_a_pass_and_is_pressed_after_it(
     assert len([one for one in client.get(f"/api/mixes/{mix}/passes").json() if one["stem_id"] == number]) == 1
 
 
+def test_a_pressing_whose_pass_was_cut_off_runs_it_anew(
+    rack: tuple[str, str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv(VARIABLE, rack[0])
+    data = DataFolder(tmp_path / "data")
+    with TestClient(make_app(Studio(data)), OWN) as client:
+        mix = arrive(client, str(write(tmp_path / "Towpath.wav", noise(FRAMES), RATE, "FLOAT")))["mix_id"]
+        made(client, mix, rack[0], name="warmed")
+        bench = {**client.get(f"/api/mixes/{mix}").json()["bench"], "ticket": [line(1, "warmed")]}
+        number = client.post("/api/pressings", json={"mix_id": mix, "bench": bench}).json()["id"]
+        wait_for(lambda: [one["state"] for one in client.get(f"/api/mixes/{mix}/passes").json()] == ["running"])
+    with TestClient(make_app(Studio(data)), OWN) as client:
+        report = pressed(client, number)
+        assert report["state"] == "done", report
+        newest, cut_off = client.get(f"/api/mixes/{mix}/passes").json()
+        assert newest["state"] == "done" and cut_off["sentence"].startswith("It was cut off when Ripe Press ended.")
+
+
 def score() -> str:
     file = mido.MidiFile(ticks_per_beat=480)
     track = mido.MidiTrack()

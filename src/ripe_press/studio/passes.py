@@ -68,6 +68,7 @@ class PassRoom:
         self._running: dict[int, PassLevels] = {}
         self._units: set[str] = set()
         self._stopping: set[int] = set()
+        self._cut_off: set[int] = set()
         self._closing = threading.Event()
         self._wake = threading.Event()
         self._thread = threading.Thread(target=self._work, name="passes", daemon=True)
@@ -77,6 +78,7 @@ class PassRoom:
         """Keeps what passes heard that were cut off, and takes up those that waited."""
         for one in self._table.open():
             if one.state == "running":
+                self._cut_off.add(one.id)
                 threading.Thread(target=self._keep_cut_off, args=(one,), name="cut off", daemon=True).start()
         self._thread.start()
 
@@ -206,7 +208,15 @@ class PassRoom:
 
     def _wait_for(self, mix_id: int, stored: StoredStem, job: JobFolder) -> None:
         number = next((one.id for one in self._table.open() if one.stem_id == stored.id), None)
-        number = number if number is not None else self.begin(mix_id, stored.id)
+        if number in self._cut_off:
+            # What it heard is kept first, and then it is run anew: the pressing that waits for it goes on.
+            self._end_of(number, stored, job)
+            number = None
+        found = self._end_of(self.begin(mix_id, stored.id) if number is None else number, stored, job)
+        if found.state != "done":
+            raise Interrupted("pass.failed", f"The live pass of {found.name!r} came to nothing. {found.sentence}")
+
+    def _end_of(self, number: int, stored: StoredStem, job: JobFolder) -> StoredPass:
         while (found := self.get(number)).state in ("waiting", "running"):
             with self._lock:
                 levels = self._running.get(number)
@@ -220,8 +230,7 @@ class PassRoom:
                 message = "The pressing was cancelled while its live pass ran."
                 raise Cancelled("press.cancelled", message)
             time.sleep(_LOOK_S)
-        if found.state != "done":
-            raise Interrupted("pass.failed", f"The live pass of {found.name!r} came to nothing. {found.sentence}")
+        return found
 
     def _live(self, mix_id: int, stem_id: int) -> tuple[StoredStem, LiveWish]:
         stored = self._stems.get(stem_id)
