@@ -1,6 +1,7 @@
 """What press and plan share: every option by which something is set out, and what it means."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -21,7 +22,7 @@ GROUPS = {
                         "--range-name", "--downmix"),
     "The file": ("--format", "--rate", "--depth", "--level", "--kbps", "--mode", "--encoder-quality", "--quality",
                  "--dither", "--channels", "--finish"),
-    "Where it begins and ends": ("--end", "--fade-in", "--fade-out", "--declick", "--ring-below", "--ring-limit",
+    "Where it begins and ends": ("--end", "--fade-in", "--fade-out", "--declick", "--ring-below", "--ring-limit", "--silence",
                                  "--silence-before", "--silence-after"),
     "Tags": ("--tag", "--tags", "--cover", "--write-cover", "--write-markers", "--loudness-tags", "--id3"),
     "Names": ("--name", "--clash", "--digits", "--case", "--spaces"),
@@ -50,15 +51,16 @@ _SET_OUT = (
     ),
     click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5, 141120smp, b17.2 or 31:45cdf."),
     click.option("--to", "end", default="", help="End, in the same forms."),
-    click.option("--bars", default="", help="Bars instead of times, the second one not included: 9..17."),
+    click.option("--bars", default="", help="Bars instead of times, both included: 9..16."),
     click.option("--marker", default="", help="From marker to marker: Verse..Outro, Verse.. to the end, or Verse."),
     click.option("--markers", "markers_file", type=PATH, help="Markers as CSV or JSON; otherwise those in the mix."),
-    click.option("--tempo", type=click.FloatRange(10, 1000), help="Quarter notes a minute; otherwise the mix's."),
+    click.option("--tempo", type=click.FloatRange(10, 1000), help="Tempo, quarter notes/min (default: from mix)."),
     click.option("--metre", default="4/4", show_default=True, help="Beats and their note value, for bars."),
     click.option("--bar-one", default="", help="Where bar 1 begins; otherwise at the start, or as the mix has it."),
-    click.option("--end", "treatment", default="stop", show_default=True, help="stop, hold:2s, ring or fold."),
+    click.option("--end", "treatment", default="cut", show_default=True, help="cut, extend:2s, ring, fold, crossfade."),
     click.option("--ring-below", type=click.FloatRange(-120, 0), help="Where a tail has rung out, in dBFS; -70."),
     click.option("--ring-limit", type=click.FloatRange(0, 3600), help="Seconds that it rings at most; 30."),
+    click.option("--silence", type=click.FloatRange(-120, -20), help="What counts as silence, in dBFS (automatic)."),
     click.option("--fade-in", default="", help="Seconds and curve: 0.5s, 2s:linear (equal-power, s, logarithmic)."),
     click.option("--fade-out", default="", help="The same at the end."),
     click.option("--declick", type=click.FloatRange(0, 50), default=0.0, help="Milliseconds of fade against clicks."),
@@ -159,21 +161,20 @@ def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":
 
 
 def _range_wish(typed: dict[str, Any]) -> "RangeWish":
-    from ripe_press.core.wishes.edges import RING_BELOW_DBFS, RING_LIMIT_S, Edges, parse_end, parse_fade
+    from ripe_press.core.wishes.edges import RING_BELOW_DBFS, RING_LIMIT_S, parse_end, parse_fade
     from ripe_press.studio.typed import RangeWish
 
     below, limit = typed["ring_below"], typed["ring_limit"]
-    kind, hold_s = parse_end(typed["treatment"])
     in_s, in_curve = parse_fade(typed["fade_in"] or "0")
     out_s, out_curve = parse_fade(typed["fade_out"] or "0")
-    edges = Edges(
-        end=kind, hold_s=hold_s, ring_below_dbfs=RING_BELOW_DBFS if below is None else below,
+    edges = replace(
+        parse_end(typed["treatment"]), ring_below_dbfs=RING_BELOW_DBFS if below is None else below,
         ring_limit_s=RING_LIMIT_S if limit is None else limit, fade_in_s=in_s, fade_in_curve=in_curve,
         fade_out_s=out_s, fade_out_curve=out_curve,
         silence_before_s=typed["silence_before"], silence_after_s=typed["silence_after"],
         declick_ms=typed["declick"],
     )  # fmt: skip
     names = (
-        "start", "end", "bars", "marker", "markers_file", "tempo", "metre", "bar_one", "name", "downmix",
+        "start", "end", "bars", "marker", "markers_file", "tempo", "metre", "bar_one", "name", "downmix", "silence",
     )  # fmt: skip
     return RangeWish(**{name: typed[name] for name in names}, edges=edges)

@@ -15,8 +15,10 @@ from ripe_press.core.errors import Cancelled
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.kernels import hearing
 from ripe_press.core.kernels.bins import count_levels
+from ripe_press.core.measure.bands import BandLevels, BandsMeter
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
 from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumResult, StereoMeter, StereoResult
+from ripe_press.core.measure.heard import Heard
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult
 from ripe_press.core.measure.peak import PeakMeter, PeakResult
 from ripe_press.core.measure.pyramid import PyramidMeter, reduce_frames
@@ -42,7 +44,13 @@ class Survey:
     loudness: LoudnessResult
     stereo: StereoResult
     spectrum: SpectrumResult
+    bands: BandLevels
     effective_bits: int | None
+
+    @property
+    def heard(self) -> Heard:
+        """What tells sound from silence."""
+        return Heard(self.silence, self.loudness, self.bands, self.facts.rate_hz)
 
     @property
     def effective_bandwidth_hz(self) -> float:
@@ -101,9 +109,10 @@ def _survey(
         loudness = LoudnessMeter(facts.channels, facts.rate_hz)
         stereo = StereoMeter(facts.channels)
         spectrum = SpectrumMeter(facts.rate_hz)
+        bands = BandsMeter(facts.channels, facts.rate_hz)
         bits = BitsMeter(facts.bit_depth if facts.holds_integers or facts.is_float else None)
         # The longest first: each meter sees the blocks in order, and several look at the same one side by side.
-        meters: list[Meter] = [true_peak, loudness, stereo, clipping, spectrum, peak, silence, bits]
+        meters: list[Meter] = [true_peak, bands, loudness, stereo, clipping, spectrum, peak, silence, bits]
         if pyramid:
             meters.insert(1, pyramid)
         done = 0
@@ -120,8 +129,22 @@ def _survey(
             pyramid.result()
     return Survey(
         facts, peak.result(), clipping.result(), silence.result(), *true_peak.result(), loudness.result(),
-        stereo.result(), spectrum.result(), bits.result() if facts.holds_integers or facts.is_float else None,
+        stereo.result(), spectrum.result(), bands.result(),
+        bits.result() if facts.holds_integers or facts.is_float else None,
     )  # fmt: skip
+
+
+def hear(source: Source) -> Heard:
+    """Reads a source once for what tells sound from silence, and nothing else. Raises: whatever reading raises."""
+    facts = source.facts
+    silence = SilenceMeter()
+    loudness, bands = LoudnessMeter(facts.channels, facts.rate_hz), BandsMeter(facts.channels, facts.rate_hz)
+    meters: list[Meter] = [bands, loudness, silence]
+    with source.open() as reader, ThreadPoolExecutor(os.cpu_count() or 1, "meter") as pool:
+        for block in ahead(reader.blocks(), pool):
+            for task in [pool.submit(meter.process, block) for meter in meters]:
+                task.result()
+    return Heard(silence.result(), loudness.result(), bands.result(), facts.rate_hz)
 
 
 def _unless_whole(path: Path) -> Callable[[type[BaseException] | None, object, object], bool]:

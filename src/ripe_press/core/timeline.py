@@ -119,6 +119,14 @@ class TempoMap:
         bar, rest = divmod(beats, change.beats)
         return change.bar + int(bar), int(rest) + 1, float(rest - int(rest))
 
+    def seconds_between(self, first: int, last: int) -> float:
+        """How long it is from the beginning of a bar to that of another."""
+        places = []
+        for bar in (first, last):
+            change, at_s = self._change_at(bar)
+            places.append(at_s + (bar - change.bar) * change.beats * change.beat_s)
+        return float(places[1] - places[0])
+
     def change_at(self, bar: int) -> TempoChange:
         """Tempo and metre of a bar; before bar 1 those of bar 1."""
         return self._change_at(max(1, bar))[0]

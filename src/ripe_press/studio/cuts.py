@@ -14,7 +14,7 @@ from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.wishes.delivery import Delivery
-from ripe_press.core.wishes.edges import Stretch, range_of
+from ripe_press.core.wishes.edges import Stretch
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
@@ -42,7 +42,7 @@ def listening_path(
     mix = Mix(source, "listen")
     if from_frame is None and to_frame is None:
         return resolve(wish, mix)[0].path
-    cut = range_of(facts, start, end, stretch.edges, stretch.ring_frames)
+    cut = stretch.cut(facts)
     first = max(0, (from_frame if from_frame is not None else start) - start)
     last = min(cut.sounding_frames, (to_frame if to_frame is not None else cut.read_end) - start)
     if last <= first:

@@ -11,6 +11,8 @@ from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
+from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
+from ripe_press.core.timeline import TempoMap
 from ripe_press.core.wishes.bench import bench_from
 from ripe_press.core.wishes.document import bench_row
 from ripe_press.store.mixes import NewMix
@@ -75,6 +77,16 @@ def measures_row(result: Survey, content: str, channels_asked: bool = False) -> 
     }  # fmt: skip
 
 
+def _tempo_of(path: Path, title: str, found: ReadIn) -> TempoMap | None:
+    """The tempo that tags, a MIDI file beside it or its name tell, with bar 1 by its sound; None where none does."""
+    told = told_tempo(path, found.embedded.tempo_bpm, title)
+    if told is None:
+        return None
+    heard, rate_hz = found.survey.heard, found.survey.facts.rate_hz
+    bar_one = first_bar_frame(heard.sounding(), heard.tempo(), told.changes[0].tempo_bpm, rate_hz)
+    return TempoMap(told.changes, bar_one)
+
+
 def new_mix(path: Path, title: str, owned: bool, found: ReadIn) -> NewMix:
     """The row of a mix that has been read, with a bench as its file suggests."""
     result, facts, embedded = found.survey, found.survey.facts, found.embedded
@@ -85,6 +97,6 @@ def new_mix(path: Path, title: str, owned: bool, found: ReadIn) -> NewMix:
         downmix=facts.downmix, file_channels=facts.file_channels,
         measures=measures_row(result, found.content_sum, found.channels_asked),
         embedded=asdict(embedded), bench=bench_row(
-            bench_from(embedded, facts.frames, result.silence.head_frames, title, cover_name(found.cover))
+            bench_from(embedded, facts.frames, _tempo_of(path, title, found), title, cover_name(found.cover))
         ),
     )  # fmt: skip

@@ -4,6 +4,7 @@ import json
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, Protocol, TypeVar, cast
 
@@ -11,10 +12,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.engine.edges import EDGE_WINDOW_S, EdgeLevels
+from ripe_press.core.engine.seams import choose_crossfade
+from ripe_press.core.engine.walker import walk
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.measure.bands import BandLevels, BandsMeter
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
+from ripe_press.core.measure.heard import Heard
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.places import longest_silence
+from ripe_press.core.measure.programme import Sounding
 from ripe_press.core.measure.pyramid import (
     BASE_FRAMES,
     STEP,
@@ -24,13 +30,16 @@ from ripe_press.core.measure.pyramid import (
 )
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
+from ripe_press.core.measure.tail import Tail
+from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
-from ripe_press.core.stations import Range
+from ripe_press.core.stations import Measure, Range
+from ripe_press.core.stations import Source as SourceStation
 from ripe_press.core.survey import Survey
-from ripe_press.core.units import db_from_linear, finite, linear_from_db
+from ripe_press.core.units import db_from_linear, finite
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.reports import loudness_of
 
@@ -87,8 +96,20 @@ class Knowledge(Protocol):
         """What is known of something that stands beside it. Raises: Conflict ``part.being-measured``."""
         ...
 
-    def ring_frames(self, end_frame: int, below_dbfs: float, limit_s: float) -> int:
-        """How long the mix goes on above a level after a frame, to the end of a bin of the pyramid."""
+    def tail(self, end_frame: int, below_dbfs: float, limit_s: float) -> Tail:
+        """What follows a frame, followed for so many seconds at most, until it stays below a level."""
+        ...
+
+    def sounding(self, silence_dbfs: float | None = None) -> Sounding:
+        """From where to where the mix sounds: above a level that is set, or out of its own noise."""
+        ...
+
+    def tempo(self) -> TempoFound | None:
+        """The tempo by the sound, where it is sure."""
+        ...
+
+    def crossfade_frames(self, start_frame: int, end_frame: int) -> int:
+        """The length of a crossfade that hides the seam of a loop."""
         ...
 
     def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
@@ -97,6 +118,10 @@ class Knowledge(Protocol):
 
     def signal(self, start_frame: int, end_frame: int) -> SignalResult:
         """Peaks and loudness of a stretch."""
+        ...
+
+    def edged(self, cut: Range) -> SignalResult:
+        """Peaks and loudness of a loop with its end folded or crossfaded."""
         ...
 
     def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:
@@ -110,10 +135,9 @@ class Knowledge(Protocol):
 
 def silence_of(known: Knowledge, cut: Range) -> SilenceResult:
     """Silence at the ends of a range, as far as the mix's own silence reaches into it."""
-    frames = cut.read_end - cut.start_frame
-    head = known.measures["head_silence_frames"] - cut.start_frame
-    tail = cut.read_end - (known.facts.frames - known.measures["tail_silence_frames"])
-    return SilenceResult(frames, min(frames, max(0, head)), min(frames, max(0, tail)))
+    frames = known.facts.frames
+    head, tail = known.measures["head_silence_frames"], known.measures["tail_silence_frames"]
+    return SilenceResult(frames, head, tail).within(cut.start_frame, cut.read_end)
 
 
 def mono_loss_of(known: Knowledge) -> float | None:
@@ -166,10 +190,55 @@ class KeptKnowledge:
 
         return _ENERGIES.of(self._asked("energies"), read)
 
-    def ring_frames(self, end_frame: int, below_dbfs: float, limit_s: float) -> int:
-        """As `Knowledge` has it, from the pyramid."""
-        first, last = end_frame // BASE_FRAMES, last_frame(self.facts, end_frame, limit_s)
-        return ring_frames(self.bins()[first : -(-last // BASE_FRAMES)], end_frame, last, below_dbfs)
+    def bands(self) -> BandLevels:
+        """The levels of the bands. Of mixes from before they were kept, measured when they are first needed."""
+        path = self.folder / BANDS
+
+        def read() -> BandLevels:
+            if not path.is_file():
+                meter = BandsMeter(self.facts.channels, self.facts.rate_hz)
+                with self.source.open() as reader:
+                    for block in reader.blocks():
+                        meter.process(block)
+                _keep_bands(self.folder, meter.result())
+            with np.load(path) as kept:
+                return BandLevels(float(kept["step_s"]), kept["coded"])
+
+        return _ENERGIES.of(self._asked("bands"), read)
+
+    def _heard(self) -> Heard:
+        def read() -> Heard:
+            head, tail = (self.measures[f"{end}_silence_frames"] for end in ("head", "tail"))
+            silence = SilenceResult(self.facts.frames, head, tail)
+            return Heard(silence, self.loudness(), self.bands(), self.facts.rate_hz)
+
+        return _ENERGIES.of(self._asked("heard"), read)
+
+    def tail(self, end_frame: int, below_dbfs: float, limit_s: float) -> Tail:
+        """As `Knowledge` has it, from what is kept."""
+        about = ("tail", end_frame, below_dbfs, limit_s)
+        return self._answers.of(self._asked(*about), lambda: self._heard().tail(end_frame, below_dbfs, limit_s))
+
+    def sounding(self, silence_dbfs: float | None = None) -> Sounding:
+        """As `Knowledge` has it; measured once, at import, where no level is set."""
+        kept = self.measures.get("sounding")
+        if kept and silence_dbfs is None:
+            return Sounding(**kept)
+        return self._answers.of(self._asked("sounding", silence_dbfs), lambda: self._heard().sounding(silence_dbfs))
+
+    def tempo(self) -> TempoFound | None:
+        """The tempo by the sound, where it is sure; measured once, at import."""
+        if "tempo_found" in self.measures:
+            kept = self.measures["tempo_found"]
+            return TempoFound(**kept) if kept else None
+        return self._answers.of(self._asked("tempo"), lambda: self._heard().tempo())
+
+    def crossfade_frames(self, start_frame: int, end_frame: int) -> int:
+        """As `Knowledge` has it."""
+        return self._answers.of(
+            self._asked("crossfade", start_frame, end_frame),
+            lambda: crossfade_of(self.source, start_frame, end_frame),
+        )
 
     def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
         """As `Knowledge` has it, from the pyramid."""
@@ -226,6 +295,10 @@ class KeptKnowledge:
             silent if true_peak is None else true_peak,
             silent if loudness is None else loudness,
         )
+
+    def edged(self, cut: Range) -> SignalResult:
+        """As `Knowledge` has it."""
+        return self._answers.of(self._asked("edged", cut), lambda: edged_signal(self, cut))
 
     def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:
         """As `Knowledge` has it."""
@@ -294,7 +367,7 @@ class KeptKnowledge:
 
 KnownParts = Callable[[Path, Source], KeptKnowledge]
 """Gives what a folder of a mix keeps of something beside that mix."""
-_ENERGIES = Answers(4)
+_ENERGIES = Answers(12)
 
 
 def _nothing_beside(folder: Path, source: Source) -> KeptKnowledge:
@@ -302,18 +375,42 @@ def _nothing_beside(folder: Path, source: Source) -> KeptKnowledge:
     raise TypeError(message)
 
 
-def last_frame(facts: SourceFacts, end_frame: int, limit_s: float) -> int:
-    """The last frame that a mix may ring up to."""
-    return min(facts.frames, end_frame + round(limit_s * facts.rate_hz))
+WHOLE_LOOP_S = 45.0
+"""A longer loop is measured at its edges alone, while somebody waits."""
 
 
-def ring_frames(bins: Bins, end_frame: int, last_frame: int, below_dbfs: float) -> int:
-    """How long it rings, from the bins that begin with the one in which the end lies."""
-    loud = np.flatnonzero((np.abs(bins[..., :2]) >= linear_from_db(below_dbfs)).any(axis=(1, 2)))
-    if not len(loud):
-        return 0
-    first = end_frame // BASE_FRAMES
-    return max(0, min(last_frame, (first + int(loud[-1]) + 1) * BASE_FRAMES) - end_frame)
+def edged_signal(known: Knowledge, cut: Range) -> SignalResult:
+    """Peaks and loudness of a loop with its end folded or crossfaded: of a long one the loudness without its edges."""
+    facts = known.facts
+    loop = replace(cut, silence_before=0, silence_after=0)
+    if cut.frames > WHOLE_LOOP_S * facts.rate_hz:
+        changed = max(cut.tail_frames if cut.fold else 0, cut.crossfade_frames)
+        first = 0 if cut.fold else cut.sounding_frames - changed
+        loop = replace(loop, window=(first, min(cut.sounding_frames, first + changed)))
+    (seen,) = walk([(SourceStation(known.source), loop, Measure())])
+    found = seen.signal or known.signal(cut.start_frame, cut.read_end)
+    if loop.window is None:
+        return found
+    plain = known.signal(cut.start_frame, cut.end_frame)
+    return SignalResult(
+        max(found.sample_peak_dbfs, plain.sample_peak_dbfs), max(found.true_peak_dbtp, plain.true_peak_dbtp),
+        plain.integrated_lufs,
+    )  # fmt: skip
+
+
+BANDS = "bands.npz"
+
+
+def _keep_bands(folder: Path, bands: BandLevels) -> None:
+    new = folder / f".{BANDS}"
+    with new.open("wb") as file:
+        np.savez(file, step_s=bands.step_s, coded=bands.coded)
+    new.replace(folder / BANDS)
+
+
+def crossfade_of(source: Source, start_frame: int, end_frame: int) -> int:
+    """The length of a crossfade that hides the seam of a loop, in frames."""
+    return choose_crossfade(source, start_frame, end_frame)[0]
 
 
 def keep_measures(folder: Path, result: Survey) -> None:
@@ -326,6 +423,7 @@ def keep_measures(folder: Path, result: Survey) -> None:
     (folder / "clipping.json").write_text(json.dumps(row))
     energies = result.loudness
     np.savez(folder / "loudness.npz", stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain)
+    _keep_bands(folder, result.bands)
     np.save(folder / f"true_peaks {result.facts.downmix or 'all'}.npy", result.true_peak_bins)
 
 

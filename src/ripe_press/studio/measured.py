@@ -5,23 +5,24 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from ripe_press.core.engine.edges import EdgeLevels
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.clipping import ClippingResult
-from ripe_press.core.measure.pyramid import BASE_FRAMES, reduce_frames
+from ripe_press.core.measure.heard import Heard
+from ripe_press.core.measure.programme import Sounding
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.measure.tail import Tail
+from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Range
-from ripe_press.core.survey import survey_source
-from ripe_press.studio.knowledge import Answers, KeptKnowledge, Knowledge, keep_measures, last_frame, ring_frames
+from ripe_press.core.survey import hear, survey_source
+from ripe_press.studio.knowledge import Answers, KeptKnowledge, Knowledge, crossfade_of, keep_measures
 from ripe_press.studio.reports import measures_of
 
 
 class MeasuredKnowledge:
-    """The same of a mix that nothing was kept of: its tail is read where it is asked for, the whole only for more."""
+    """The same of a mix that nothing was kept of: it is read once for what sounds where, once more for the rest."""
 
     def __init__(self, source: Source) -> None:
         self.source = source
@@ -52,21 +53,30 @@ class MeasuredKnowledge:
         keep_measures(folder, result)
         return KeptKnowledge(self.facts, measures_of(result), folder, Answers(), folder.name)
 
+    @cached_property
+    def _heard(self) -> Heard:
+        return hear(self.source)
+
     @property
     def measures(self) -> dict[str, Any]:
         """As `Knowledge` has it."""
         return self._surveyed.measures
 
-    def ring_frames(self, end_frame: int, below_dbfs: float, limit_s: float) -> int:
-        """As `Knowledge` has it; only what comes after the frame is read."""
-        last = last_frame(self.facts, end_frame, limit_s)
-        first = end_frame // BASE_FRAMES * BASE_FRAMES
-        whole = min(self.facts.frames, -(-last // BASE_FRAMES) * BASE_FRAMES)
-        if whole <= first:
-            return 0
-        with self.source.open() as reader:
-            bins = np.concatenate([reduce_frames(block, BASE_FRAMES) for block in reader.blocks(first, whole)])
-        return ring_frames(bins, end_frame, last, below_dbfs)
+    def tail(self, end_frame: int, below_dbfs: float, limit_s: float) -> Tail:
+        """As `Knowledge` has it."""
+        return self._heard.tail(end_frame, below_dbfs, limit_s)
+
+    def sounding(self, silence_dbfs: float | None = None) -> Sounding:
+        """As `Knowledge` has it."""
+        return self._heard.sounding(silence_dbfs)
+
+    def tempo(self) -> TempoFound | None:
+        """As `Knowledge` has it."""
+        return self._heard.tempo()
+
+    def crossfade_frames(self, start_frame: int, end_frame: int) -> int:
+        """As `Knowledge` has it."""
+        return crossfade_of(self.source, start_frame, end_frame)
 
     def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
         """As `Knowledge` has it."""
@@ -75,6 +85,10 @@ class MeasuredKnowledge:
     def signal(self, start_frame: int, end_frame: int) -> SignalResult:
         """As `Knowledge` has it."""
         return self._surveyed.signal(start_frame, end_frame)
+
+    def edged(self, cut: Range) -> SignalResult:
+        """As `Knowledge` has it."""
+        return self._surveyed.edged(cut)
 
     def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:
         """As `Knowledge` has it."""

@@ -13,7 +13,7 @@ from ripe_press.core.wishes.bench import NamedRange, TicketLine
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import LEAVE
 from ripe_press.core.wishes.document import Document, MixWish
-from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch, range_of
+from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch
 from ripe_press.core.wishes.layout import Length
 from ripe_press.core.wishes.running_order import OrderEntry, OrderLine, RunningOrder
 from ripe_press.studio.knowledge import Knowledge
@@ -80,7 +80,7 @@ def placed_entries(
         part = NamedRange(entry.id, entry.start_frame, entry.end_frame, edges=_edges(order, number))
         stretch = stretch_of(known[entry.mix], part)
         check_range(stretch, facts)
-        cut = range_of(facts, stretch.start_frame, stretch.end_frame, stretch.edges, stretch.ring_frames)
+        cut = stretch.cut(facts)
         mix = replace(mix, title=title, notes=notes)
         found.append(Placed(number, entry, wish, known[entry.mix], mix, stretch, cut))
     return found
@@ -111,7 +111,7 @@ def _edges(order: RunningOrder, number: int) -> Edges:
     """The edges of an entry; a loop leaves once, and nothing rings into what runs on from it."""
     edges = order.entries[number].edges
     goes_on = number + 1 < len(order.entries) and order.entries[number + 1].runs_on
-    if edges.end == "fold" or (goes_on and edges.end != "stop"):
+    if edges.end in ("fold", "crossfade") or (goes_on and edges.end != "stop"):
         return replace(edges, end=NO_EDGES.end)
     return edges
 

@@ -13,14 +13,15 @@ from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.naming import Clash, Placed, place, safe_stem
 from ripe_press.core.press import OrderedFile, PressOrder
 from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.stations.range import bars_between
 from ripe_press.core.tags.sheet import in_order
 from ripe_press.core.timeline import TempoChange
-from ripe_press.core.units import print_minutes
+from ripe_press.core.units import print_clock, print_minutes
 from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.document import Document, MixWish
-from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.wishes.edges import TAKES_A_TAIL, Stretch
 from ripe_press.core.wishes.notes import MixNotes, TagWish
 from ripe_press.core.wishes.part import Part
 from ripe_press.studio.knowledge import BEING_MEASURED, LIVE, Knowledge
@@ -108,10 +109,12 @@ def files_pressed(document: Document) -> list[Resolved]:
     return files
 
 
-def resolved(document: Document, knowledge_of: KnowledgeOf) -> tuple[list[Resolved], list[Refused]]:
+def resolved(
+    document: Document, knowledge_of: KnowledgeOf, *, judged: bool = False
+) -> tuple[list[Resolved], list[Refused]]:
     """Every file of a document, mix by mix and line by line, and the lines of which none can be made.
 
-    A running order is resolved in place of the tickets of its mixes.
+    A running order is resolved in place of the tickets of its mixes. What is to be ``judged`` is listened to for that.
     """
     if document.order:
         from ripe_press.studio.order_planning import resolved_order
@@ -130,7 +133,7 @@ def resolved(document: Document, knowledge_of: KnowledgeOf) -> tuple[list[Resolv
                 if line.part not in parts:
                     parts[line.part] = _of_part(wish, whole, line.part)
                 known, mix = parts[line.part]
-                made = _delivery(known, whole, wish.bench, line, brief, number, document.day)
+                made = _delivery(known, whole, wish.bench, line, brief, number, document.day, judged)
                 found += [Resolved(file, line, brief, mix, known, wish) for file in resolve(made, mix)]
             except RipePressError as error:
                 refused.append(Refused(line, error))
@@ -139,7 +142,7 @@ def resolved(document: Document, knowledge_of: KnowledgeOf) -> tuple[list[Resolv
 
 def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf, under_way: Iterable[str] = ()) -> Plan:
     """Every file of a document with its place, clashes settled; ``under_way`` are files that others are pressing."""
-    found, refused = resolved(document, knowledge_of)
+    found, refused = resolved(document, knowledge_of, judged=True)
     places = Places(under_way)
     wanted = [folder_of(one.wish, one.brief) / one.planned.path.name.file_name for one in found]
     # What a bench says of names that are taken is said of its own ticket.
@@ -211,12 +214,39 @@ def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mi
     return known, mix_of(wish, known, beside=True)
 
 
-def stretch_of(known: Knowledge, part: NamedRange) -> Stretch:
-    """A range of a mix, with how long it rings where that is asked for."""
-    edges, end = part.edges, part.end_frame
-    rings = edges.end in ("ring", "fold") and 0 <= end <= known.facts.frames
-    ring = known.ring_frames(end, edges.ring_below_dbfs, edges.ring_limit_s) if rings else 0
-    return Stretch(part.start_frame, end, edges, ring, part.name)
+def stretch_of(
+    known: Knowledge, part: NamedRange, silence_dbfs: float | None = None, *, judged: bool = False
+) -> Stretch:
+    """A range of a mix, with how long it rings or crossfades where it is to, and for one that is to be ``judged`` with
+    what follows its end and from where to where the mix sounds.
+
+    Raises: BadInput ``edges.music`` where a tail is asked for and the music continues.
+    """
+    edges, start, end, facts = part.edges, part.start_frame, part.end_frame, known.facts
+    if not 0 <= start < end <= facts.frames:
+        # Whoever resolves it says what is wrong.
+        return Stretch(start, end, edges, name=part.name)
+    heard_end = min(facts.frames, end + round(edges.hold_s * facts.rate_hz)) if edges.end == "hold" else end
+    if not judged and edges.end not in TAKES_A_TAIL:
+        return Stretch(start, end, edges, name=part.name, crossfade_frames=_crossfade(known, part))
+    sounding = known.sounding(silence_dbfs)
+    tail = known.tail(heard_end, max(edges.ring_below_dbfs, sounding.silence_dbfs), edges.ring_limit_s)
+    ring = 0
+    if edges.end in TAKES_A_TAIL:
+        if tail.kind == "music":
+            at = print_clock(end, facts.rate_hz, 2)
+            message = f"The music continues after {at}: no tail to use. Choose Cut, a fade out or Crossfade."
+            raise BadInput("edges.music", message, end_frame=end)
+        ring = min(facts.frames - end, round(tail.decay_s * facts.rate_hz))
+    return Stretch(start, end, edges, ring, part.name, tail, _crossfade(known, part), sounding.frames)
+
+
+def _crossfade(known: Knowledge, part: NamedRange) -> int:
+    """The length of the crossfade of a range in frames: as it is set, or as its seam needs it."""
+    if part.edges.end != "crossfade":
+        return 0
+    wanted = round(part.edges.crossfade_ms * known.facts.rate_hz / 1000)
+    return wanted or known.crossfade_frames(part.start_frame, part.end_frame)
 
 
 def brief_of_line(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
@@ -227,29 +257,42 @@ def brief_of_line(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
     return briefs[line.brief]
 
 
-def _saying_tempo(wish: TagWish, bench: Bench, begins: TempoChange) -> TagWish:
-    """Tags that say how fast it is and in which metre, where the sheet and the delivery say nothing of either."""
+def _saying_tempo(wish: TagWish, bench: Bench, begins: TempoChange, metre: bool) -> TagWish:
+    """Tags that say how fast it is, and in which metre, where the sheet and the delivery say nothing of either."""
     said = {**dict(bench.tags), **dict(wish.departures)}
-    own = {"tempo": f"{begins.tempo_bpm:g}", "comment": f"{begins.tempo_bpm:g} bpm, {begins.beats}/{begins.unit}"}
+    own = {"tempo": f"{begins.tempo_bpm:g}"}
+    if metre:
+        own["comment"] = f"{begins.tempo_bpm:g} bpm, {begins.beats}/{begins.unit}"
     more = {name: text for name, text in own.items() if not said.get(name)}
     return replace(wish, departures=in_order({**more, **dict(wish.departures)}))
 
 
 def _delivery(
-    known: Knowledge, whole: Knowledge, bench: Bench, line: TicketLine, brief: Brief, number: int, day: str
+    known: Knowledge,
+    whole: Knowledge,
+    bench: Bench,
+    line: TicketLine,
+    brief: Brief,
+    number: int,
+    day: str,
+    judged: bool,
 ) -> Delivery:
     part, facts = bench.range_of(line.range_id), known.facts
     # How long a mix rings is asked of the mix: what is pressed of it is as long.
-    delivery = line.changes.applied_to(brief.delivery(stretch_of(whole, part), facts, bench.tempo))
+    silence_dbfs = bench.silence_dbfs if bench.silence_dbfs is not None else brief.prefer.silence_dbfs
+    delivery = line.changes.applied_to(
+        brief.delivery(stretch_of(whole, part, silence_dbfs, judged=judged), facts, bench.tempo)
+    )
     stretch = delivery.stretch
     tempo = metre = bars = ""
+    bars_s = 0.0
     if bench.tempo:
         begins = bench.tempo.change_at(bench.tempo.last_bar_line(stretch.start_frame, facts.rate_hz))
         tempo, metre = f"{begins.tempo_bpm:g}bpm", f"{begins.beats}-{begins.unit}"
-        if brief.prefer.tempo_map:
-            delivery = replace(delivery, tags=_saying_tempo(delivery.tags, bench, begins))
-        first, last = (bench.tempo.bar_at(frame, facts.rate_hz) for frame in (stretch.start_frame, stretch.end_frame))
-        bars = f"{first}-{last}" if first is not None and last is not None else ""
+        delivery = replace(delivery, tags=_saying_tempo(delivery.tags, bench, begins, brief.prefer.tempo_map))
+        found = bars_between(stretch.start_frame, stretch.end_frame, facts.rate_hz, bench.tempo)
+        bars = found.text.replace("–", "-") if found else ""
+        bars_s = bench.tempo.seconds_between(found.first, found.last + 1) if found else 0.0
     return replace(
         delivery,
         group=line.group,
@@ -257,6 +300,7 @@ def _delivery(
         id=line.id,
         tempo=tempo,
         bars=bars,
+        bars_s=bars_s,
         metre=metre,
         number=number,
         day=day,

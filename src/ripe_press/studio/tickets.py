@@ -84,19 +84,21 @@ def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard:
     asked = planned.path
     start, end = asked.cut.start_frame, asked.cut.read_end
     quietest = known.quietest_half_second_dbfs(start, end)
-    before = known.signal(start, end)
+    before = known.edged(asked.cut) if asked.cut.computes and asked.cut.loops else known.signal(start, end)
     signal = _after_finish(before, asked)
     path = foreseen(planned, signal)
     size = tried.known(asked) or forecast_size(path.codec, path.tags.content)
     forecast = _expected(asked, signal)
-    measures = range_measures(known.clipping(start, end), silence_of(known, asked.cut), known.edge_levels(asked.cut))
+    measures = range_measures(
+        known.clipping(start, end), silence_of(known, asked.cut), known.edge_levels(asked.cut), wish.stretch
+    )
     findings, _ = judge(
         Case(
             path, asked, wish, wanted.brief, wanted.mix.finish,
             measures=measures,
             expected=Expected(size, forecast.sample_peak_dbfs, forecast.true_peak_dbtp, forecast.integrated_lufs),
             mono_loss_db=mono_loss_of(known), shortfall=tried.short(asked), signal=signal, placed=wanted.placed,
-            channels_unheard=channels_unheard, sends=sends,
+            channels_unheard=channels_unheard, sends=sends, tempo_found=known.tempo() if not wish.tempo else None,
         ),
         "before",
     )  # fmt: skip
@@ -112,7 +114,12 @@ def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard:
 
 
 def _after_finish(signal: SignalResult, path: Path) -> SignalResult:
-    """About what leaves the finishing chain: its gain counts, its limiter holds peaks."""
+    """About what leaves the finishing chain: its gain counts, its limiter holds peaks.
+
+    Behind a conversion samples lie where the true peak may be: that bounds them.
+    """
+    if path.rate.computes:
+        signal = replace(signal, sample_peak_dbfs=max(signal.sample_peak_dbfs, signal.true_peak_dbtp))
     if path.finish is None:
         return signal
     return _raised(signal, path.finish.gain_db, path.finish.ceiling_dbtp)

@@ -16,15 +16,15 @@ from ripe_press.core.formats.capabilities import BITS, is_float
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.marker_lists import parse_markers
-from ripe_press.core.measure.silence import SilenceMeter
 from ripe_press.core.naming import Clash
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
-from ripe_press.core.survey import measure_bits
+from ripe_press.core.survey import hear, measure_bits
 from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.embedded import Embedded, read_embedded
 from ripe_press.core.tags.lists import read_sheet, split_tag
 from ripe_press.core.tags.sheet import Values, in_order, merged
+from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap, parse_metre, parse_place
 from ripe_press.core.wishes.bench import Bench, FinishChain, NamedRange, TicketLine, between_markers
 from ripe_press.core.wishes.brief import Brief
@@ -68,6 +68,7 @@ class RangeWish:
     edges: Edges = NO_EDGES
     name: str = ""
     downmix: str = ""
+    silence: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,6 +194,7 @@ def mix_wish(
     bench = Bench(
         (NamedRange("r1", start, end, wish.name, edges=wish.edges),), markers, _tempo(wish, facts, kept, embedded),
         kept.finish if kept else FinishChain(), lines, values, cover.name if cover else "", ticket.clash,
+        wish.silence if wish.silence is not None or not kept else kept.silence_dbfs,
     )  # fmt: skip
     offsets = tuple(stored.measures["dc_offset"]) if stored else ()
     return MixWish(SourceNote(facts, mix.stem, offsets, embedded.time_reference), bench, cover, stems)
@@ -281,11 +283,14 @@ def frames_of(
     tempo = _tempo(wish, facts, kept, embedded)
     start, end = wish.start, wish.end
     if wish.bars:
-        first_bar, dots, last_bar = wish.bars.partition("..")
-        if not dots or not first_bar.isdigit() or not last_bar.isdigit():
-            message = f"{wish.bars!r} is not a range of bars. Write the first bar and the one that follows: 9..17."
+        if tempo is None:
+            raise _no_tempo(facts)
+        first_bar, _, last_bar = (part.strip() for part in wish.bars.partition(".."))
+        last_bar = last_bar or first_bar
+        if not first_bar.isdigit() or not last_bar.isdigit() or int(last_bar) < int(first_bar):
+            message = f"“{wish.bars}” is not a range of bars. Use the first and the last bar: 9..16."
             raise BadInput("bars.unreadable", message, text=wish.bars)
-        start, end = f"b{first_bar}", f"b{last_bar}"
+        start, end = f"b{first_bar}", f"b{int(last_bar) + 1}"
     first = parse_place(start, rate, tempo) if start else 0
     last = parse_place(end, rate, tempo) if end else facts.frames
     check_range(Stretch(first, last), facts)
@@ -293,29 +298,40 @@ def frames_of(
 
 
 def _tempo(wish: RangeWish, facts: SourceFacts, kept: Bench | None, embedded: Embedded) -> TempoMap | None:
-    """The tempo that is typed, that of the bench, or that of the file, whose first sound is taken for bar 1."""
+    """The tempo that is typed, that of the bench, or one that the file, a MIDI file beside it or its name tells.
+
+    Bar 1 is where it is typed, or else by the sound, as on the page.
+    """
+    path = Path(facts.path)
     if wish.tempo is None:
         if kept:
             return kept.tempo
-        if embedded.tempo_bpm is None:
+        told = told_tempo(path, embedded.tempo_bpm)
+        if told is None:
             return None
-    bpm = wish.tempo or embedded.tempo_bpm or 0.0
-    beats, unit = parse_metre(wish.metre)
-    changes = (TempoChange(1, bpm, beats, unit),)
+        changes = told.changes
+    else:
+        beats, unit = parse_metre(wish.metre)
+        changes = (TempoChange(1, wish.tempo, beats, unit),)
     if wish.bar_one:
         return TempoMap(changes, parse_place(wish.bar_one, facts.rate_hz))
-    return TempoMap(changes, 0 if wish.tempo else _first_sound(facts))
+    heard = hear(FileSource(facts))
+    return TempoMap(changes, first_bar_frame(heard.sounding(), heard.tempo(), changes[0].tempo_bpm, facts.rate_hz))
 
 
-def _first_sound(facts: SourceFacts) -> int:
-    meter, frames = SilenceMeter(), 0
-    with FileSource(facts).open() as reader:
-        for block in reader.blocks():
-            meter.process(block)
-            frames += len(block)
-            if meter.result().head_frames < frames:
-                break
-    return meter.result().head_frames
+def _no_tempo(facts: SourceFacts) -> BadInput:
+    """What to do about bars of a mix without a tempo: its own, by its sound, is offered and not taken."""
+    found = hear(FileSource(facts)).tempo()
+    name = Path(facts.path).name
+    if found is None:
+        message = f"“{name}” has no tempo, and none is certain by its sound. Add --tempo, for example --tempo 96."
+    else:
+        others = " or ".join(f"{one:g}" for one in found.others)
+        message = (
+            f"“{name}” has no tempo. By its sound it has {found.bpm:g} bpm (confidence {found.confidence:.2f}; or "
+            f"{others}). Add --tempo {found.bpm:g}."
+        )
+    return BadInput("bars.no-tempo", message)
 
 
 def _markers(wish: RangeWish, facts: SourceFacts, embedded: Embedded) -> Sequence[Marker]:

@@ -53,7 +53,7 @@ def file_tags(
         # MP4 has no chapter without length.
         seen = {one.frame: one for one in reversed(placed)}
         markers = tuple(sorted(seen.values(), key=lambda one: one.frame))
-    loops = wish.loop_points or cut.fold
+    loops = wish.loop_points or cut.loops
     time_reference = None
     if can.tag_form == "broadcast" and notes.time_reference is not None:
         first = max(0, notes.time_reference + cut.start_frame - cut.silence_before)

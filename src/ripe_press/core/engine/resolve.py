@@ -22,7 +22,7 @@ from ripe_press.core.tags.sheet import FileTags, Values, merged
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.units import frames_after_conversion, print_clock, print_rate
 from ripe_press.core.wishes.delivery import Delivery
-from ripe_press.core.wishes.edges import Stretch, range_of
+from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.notes import NO_NOTES, MixNotes
 
 Half = Literal["", "left", "right"]
@@ -103,8 +103,7 @@ def resolve(delivery: Delivery, mix: Mix) -> tuple[PlannedFile, ...]:
     """
     part = delivery.stretch
     check_range(part, mix.facts)
-    cut = range_of(mix.facts, part.start_frame, part.end_frame, part.edges, part.ring_frames)
-    return files_of(delivery, mix, cut)
+    return files_of(delivery, mix, part.cut(mix.facts))
 
 
 def files_of(delivery: Delivery, mix: Mix, cut: st.Range, within: Within | None = None) -> tuple[PlannedFile, ...]:

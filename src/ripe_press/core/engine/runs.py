@@ -64,8 +64,8 @@ def _front(entries: Sequence[RunEntry]) -> tuple[Source, st.Range, st.Finish | N
 def _goes_on(one: RunEntry, other: RunEntry) -> bool:
     """Whether an entry goes on in its mix where the one before it ended, and nothing was done at that edge."""
     same = one.mix.source == other.mix.source and one.mix.finish == other.mix.finish
-    bare = not (one.cut.tail_frames or one.cut.fade_out.frames or one.cut.silence_after or one.cut.fold)
+    bare = not (one.cut.tail_frames or one.cut.fade_out.frames or one.cut.silence_after or one.cut.loops)
     return (
-        same and bare and not (other.cut.fade_in.frames or other.cut.silence_before or other.cut.fold)
+        same and bare and not (other.cut.fade_in.frames or other.cut.silence_before or other.cut.loops)
         and one.cut.end_frame == other.cut.start_frame
     )  # fmt: skip

@@ -17,6 +17,7 @@ from ripe_press.core.signal.edges import Cutter
 from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import PathReport, Signal, Station, Tap
+from ripe_press.core.stations.report import StationPeakMeter
 
 Progress = Callable[[int, int], None]
 """Called with (frames read, frames to read) after every block."""
@@ -180,9 +181,10 @@ class Walker:
             behind_it = [self._written(station, node.paths[0])]
         elif node.children:
             behind_it = [self._children(node, after, threaded)]
+        taps = [*work.taps, *_peak_tap(station, after, len(work.processors))]
         for at in reversed(range(len(work.processors) + 1)):
             signal = after if at else here
-            behind_it[:0] = [self._tapped(tap, node, signal) for tap in work.taps if tap.behind == at]
+            behind_it[:0] = [self._tapped(tap, node, signal) for tap in taps if tap.behind == at]
             if at:
                 behind_it = [Through(work.processors[at - 1], _one_of(behind_it))]
         return _one_of(behind_it)
@@ -260,6 +262,13 @@ Reading = tuple[tuple[int, ...], str, Callable[[], Any]]
 """Of which paths, what it is called in their reports, and how it is read once the walk is done."""
 
 
+def _peak_tap(station: Station, after: Signal, behind: int) -> list[Tap]:
+    """What looks how high a station raises the signal that integers are made of later."""
+    if not station.computes or station.writes or after.integers:
+        return []
+    return [Tap("peaks", StationPeakMeter(station.kind, after.channels), behind)]
+
+
 def _one_of(sinks: list[Sink]) -> Sink:
     return sinks[0] if len(sinks) == 1 else Branches(list(sinks))
 
@@ -273,6 +282,9 @@ def _reports(count: int, readings: Iterable[Reading], faults: Mapping[int, Excep
             # There can be several limiters on a path; of everything else what stands nearest to the file counts.
             if name == "reductions":
                 found[path][name] = (*found[path].get(name, ()), value)
+            elif name == "peaks":
+                # A station is read once all behind it are.
+                found[path][name] = (value, *found[path].get(name, ()))
             else:
                 found[path].setdefault(name, value)
     return tuple(PathReport(**one) for one in found)

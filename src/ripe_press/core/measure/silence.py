@@ -26,6 +26,12 @@ class SilenceResult:
             return 0, 0
         return self.head_frames, self.frames - self.tail_frames
 
+    def within(self, start_frame: int, end_frame: int) -> "SilenceResult":
+        """The silence at the ends of a stretch, as far as that of the whole reaches into it."""
+        frames = end_frame - start_frame
+        head, tail = self.head_frames - start_frame, end_frame - (self.frames - self.tail_frames)
+        return SilenceResult(frames, min(frames, max(0, head)), min(frames, max(0, tail)))
+
 
 class SilenceMeter:
     """Finds the first and the last frame that reach ``threshold_dbfs`` in any channel."""

@@ -11,6 +11,7 @@ from ripe_press.core.disk import not_written
 from ripe_press.core.engine.edges import EdgeLevels, measure_edge_levels
 from ripe_press.core.engine.levels import Search, Settlement, Shortfall, settle_levels
 from ripe_press.core.engine.resolve import PlannedFile
+from ripe_press.core.engine.seams import own_sound
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import Cancelled, Conflict, RipePressError
 from ripe_press.core.measure.clipping import NOTHING_CLIPPED, ClippingResult
@@ -241,7 +242,10 @@ class _Pressing:
             self._tell(Event((one.number,), "reading-back", done, one.path.codec.frames))
 
         told(0)
-        one.proof = prove(one.temporary, loudness=loudness, samples=bool(one.seen.fingerprint), progress=told)
+        one.proof = prove(
+            one.temporary, loudness=loudness, samples=bool(one.seen.fingerprint), loop=_own_suddenness(one),
+            progress=told,
+        )  # fmt: skip
 
     def _prove_and_finish(self, one: _Making) -> None:
         self._prove(one)
@@ -280,6 +284,14 @@ class _Pressing:
     def _tell(self, event: Event) -> None:
         with self._telling:
             self._listener(event)
+
+
+def _own_suddenness(one: _Making) -> float | None:
+    """How sudden the mix is at the ends of a loop; None for what is none."""
+    cut = one.path.cut
+    if one.path.walked or not (cut.loops or one.file.brief.require.whole_bars):
+        return None
+    return own_sound(one.path.source.of, cut.start_frame, cut.end_frame).ratio
 
 
 def _cost_of_proof(one: _Making) -> int:
@@ -326,7 +338,7 @@ def _judged(made: _Making) -> PressedFile:
     clipping, silence, edges = _of_its_range(path, seen)
     case = Case(
         path, file.path, file.planned.wish, file.brief, file.chain,
-        measures=range_measures(clipping, silence, edges),
+        measures=range_measures(clipping, silence, edges, file.planned.wish.stretch),
         expected=Expected(known_size(proof.bytes), proof.sample_peak_dbfs, proof.true_peak_dbtp, proof.integrated_lufs),
         mono_loss_db=mono_loss_db(seen.stereo.correlation, seen.stereo.balance_db) if seen.stereo else None,
         shortfall=made.short, forecast=file.forecast or forecast_size(path.codec, path.tags.content),

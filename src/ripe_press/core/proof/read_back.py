@@ -9,6 +9,7 @@ from pathlib import Path
 from ripe_press.core.blocks import Meter
 from ripe_press.core.errors import Cancelled, Unreadable
 from ripe_press.core.measure.peak import PeakMeter
+from ripe_press.core.measure.seam import Seam, SeamMeter
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.tags.embedded import Embedded, read_embedded
@@ -37,6 +38,8 @@ class Proof:
     embedded: Embedded | None = None
     cover_sha256: str = ""
     cover_bytes: int = 0
+    seam: Seam | None = None
+    """Where two rounds of a loop meet."""
     unreadable: str = ""
     """Why it cannot be read at all."""
 
@@ -46,12 +49,13 @@ def prove(
     *,
     loudness: bool = False,
     samples: bool = False,
+    loop: float | None = None,
     progress: Callable[[int], None] = lambda _done: None,
 ) -> Proof:
     """Reads a file back. One that cannot be read is told as that, and is no error.
 
-    With ``loudness`` true peak and loudness are measured, with ``samples`` they are fingerprinted. ``progress`` is
-    told how many frames are read.
+    With ``loudness`` true peak and loudness are measured, with ``samples`` they are fingerprinted. With ``loop``, how
+    sudden the mix is at the ends of the loop, its seam is measured. ``progress`` is told how many frames are read.
     """
     sha256 = hash_file(path)
     size = path.stat().st_size
@@ -61,7 +65,8 @@ def prove(
             meter = None if loudness else PeakMeter(facts.channels)
             signal = SignalMeter(facts.channels, facts.rate_hz) if loudness else None
             digest = SamplesHash() if samples else None
-            meters: list[Meter] = [one for one in (meter, signal, digest) if one is not None]
+            seam = None if loop is None else SeamMeter(facts.rate_hz)
+            meters: list[Meter] = [one for one in (meter, signal, digest, seam) if one is not None]
             frames = 0
             for block in reader.blocks():
                 for one in meters:
@@ -78,7 +83,7 @@ def prove(
         facts.container, facts.codec, facts.rate_hz, facts.bit_depth, facts.channels, frames, size, sha256,
         peak.sample_peak_dbfs if peak else float("-inf"), measured.true_peak_dbtp if measured else None,
         measured.integrated_lufs if measured else None, digest.result() if digest else None, embedded,
-        hashlib.sha256(cover).hexdigest() if cover else "", len(cover),
+        hashlib.sha256(cover).hexdigest() if cover else "", len(cover), seam.result(loop or 1.0) if seam else None,
     )  # fmt: skip
 
 

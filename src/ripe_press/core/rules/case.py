@@ -7,6 +7,7 @@ from ripe_press.core.engine.levels import Shortfall
 from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
+from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.naming import Placed
 from ripe_press.core.proof.against import Against
 from ripe_press.core.proof.read_back import Proof
@@ -15,6 +16,7 @@ from ripe_press.core.stations import NO_FINISH, Finish, Path, PathReport
 from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import Delivery
+from ripe_press.core.wishes.edges import Stretch
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,9 +34,22 @@ class RangeMeasures:
 
 
 def range_measures(
-    clipping: ClippingResult, silence: SilenceResult | None = None, edges: EdgeLevels | None = None
+    clipping: ClippingResult,
+    silence: SilenceResult | None = None,
+    edges: EdgeLevels | None = None,
+    stretch: Stretch | None = None,
 ) -> RangeMeasures:
-    """The rules' view of a range of the mix: its clipping, the silence at its ends, and the levels at its edges."""
+    """The rules' view of a range of the mix: its clipping, the silence at its ends, and the levels at its edges.
+
+    Where it is known from where to where the mix sounds, that tells the silence of its ``stretch``.
+    """
+    if silence and stretch and stretch.sounding:
+        first, last = stretch.sounding
+        heard_end = stretch.start_frame + silence.frames
+        silence = SilenceResult(
+            silence.frames, min(silence.frames, max(silence.head_frames, first - stretch.start_frame)),
+            min(silence.frames, max(silence.tail_frames, heard_end - last)),
+        )  # fmt: skip
     sounding = silence is None or silence.head_frames < silence.frames
     return RangeMeasures(
         overs=clipping.overs,
@@ -46,6 +61,11 @@ def range_measures(
         tail_silence_frames=silence.tail_frames if silence and sounding else 0,
         edges=edges,
     )
+
+
+def is_loop(case: "Case") -> bool:
+    """Whether the file is meant to repeat."""
+    return case.brief.require.whole_bars or case.path.cut.loops
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +112,8 @@ class Case:
     """After: what the walk saw."""
     proof: Proof | None = None
     """After: the file on disk."""
+    tempo_found: TempoFound | None = None
+    """Before: the tempo of the mix by its sound."""
     against: Against | None = None
     """Held against the mix: what it differs by from what its path makes."""
     backed_off_db: float = 0.0

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
+from ripe_press.core.timeline import TempoMap
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import EndKind
 
@@ -19,9 +20,11 @@ RuleId = Literal[
     "tops_kept", "noise_as_meant", "samples_as_made", "difference_heard",
     # The mix, and the range of it.
     "samples_over_full_scale", "clipped_in_the_mix", "range_is_silent", "end_cuts_sound", "start_cuts_sound",
-    "dead_air", "channels_unheard",
+    "dead_air", "channels_unheard", "tail_unsure",
+    # A loop.
+    "loop_tempo", "loop_length", "loop_seam", "start_on_bar",
     # What is set out.
-    "clipped_by_conversion", "finish_left_out", "mono_cancels", "rounded_without_dither", "clips_as_set_out",
+    "clipped_by_conversion", "clipped_by_edges", "clipped_by_channels", "finish_left_out", "mono_cancels", "rounded_without_dither", "clips_as_set_out",
     "limited_hard", "loudness_out_of_reach", "name_twice", "name_skipped", "name_replaced",
     # The kind of file.
     "becomes_rf64", "past_two_gib", "played_by_few", "float_over_full_scale", "clips_when_decoded",
@@ -50,6 +53,9 @@ class Remedy:
     end_frame: int | None = None
     end: EndKind | None = None
     declick_ms: float | None = None
+    fade_out_s: float | None = None
+    tempo: TempoMap | None = None
+    """Another tempo map for the mix."""
     target_lufs: float | None = None
     """Another loudness for the level station of the delivery."""
     changes: Changes | None = None

@@ -1,11 +1,11 @@
 """Rules about the mix and the range of it, which can be judged before pressing and after."""
 
-from ripe_press.core.rules.case import Case
+from ripe_press.core.rules.case import Case, is_loop
 from ripe_press.core.rules.findings import Finding, Remedy
 from ripe_press.core.rules.speaks import Said, speaks
 from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.units import print_clock, print_count, print_db
-from ripe_press.core.wishes.edges import DECLICK_MS
+from ripe_press.core.wishes.edges import DECLICK_MS, TAKES_A_TAIL
 
 
 @speaks("before")
@@ -60,6 +60,7 @@ CUT_ABOVE_DBFS = -60.0
 SHORT_FADE_S = 0.05
 """A fade up to this length takes a click away, but the sound is cut off all the same (our own choice)."""
 
+FADE_OUT_S = 2.0
 DEAD_AIR_S = 0.5
 
 
@@ -67,17 +68,43 @@ DEAD_AIR_S = 0.5
 def end_cuts_sound(case: Case) -> Said:
     """The range stops while the mix still sounds, and nothing softens it."""
     cut, rate_hz = case.path.cut, case.path.source.facts.rate_hz
-    levels = case.measures.edges if case.measures else None
-    if levels is None or cut.fade_out.frames > SHORT_FADE_S * rate_hz or (cut.fold and cut.tail_frames):
+    levels, tail = case.measures.edges if case.measures else None, case.wish.stretch.tail
+    if levels is None or cut.fade_out.frames > SHORT_FADE_S * rate_hz or cut.loops or is_loop(case):
         return
     if case.brief.prefer.longest_s:
         # What takes a piece of a mix cuts it on purpose.
         return
-    if min(levels.before_end_dbfs, levels.after_end_dbfs) < CUT_ABOVE_DBFS:
+    rings, limit = case.wish.stretch.edges.end == "ring", case.wish.stretch.edges.ring_limit_s
+    over = tail.kind == "nothing" or (rings and tail.decay_s < limit)
+    if over or min(levels.before_end_dbfs, levels.after_end_dbfs) < CUT_ABOVE_DBFS:
         return
-    at = print_clock(cut.read_end, rate_hz, 2)
-    sentence = f"The range ends at {at} while the mix is at {print_db(levels.before_end_dbfs)}: its tail is cut off."
-    yield Finding("end_cuts_sound", "look", sentence, cut.read_end, Remedy("Ring out", end="ring"))
+    at, level = print_clock(cut.read_end, rate_hz, 2), print_db(levels.before_end_dbfs)
+    if tail.kind == "tail" and not rings:
+        sentence = f"Tail cut off at {at}, at {level}. Ring out adds {tail.decay_s:.1f} s."
+        yield Finding("end_cuts_sound", "look", sentence, cut.read_end, Remedy("Ring out", end="ring"))
+    elif tail.kind == "tail":
+        sentence = f"Tail cut off at {at}, at {level}, by the limit of {limit:g} s. Raise the limit."
+        yield Finding("end_cuts_sound", "look", sentence, cut.read_end)
+    elif tail.kind == "music":
+        sentence = f"Ends in the music at {at}, at {level}. Add a fade out, or move the end."
+        remedy = Remedy(f"Fade out {FADE_OUT_S:g} s", fade_out_s=FADE_OUT_S)
+        yield Finding("end_cuts_sound", "look", sentence, cut.read_end, remedy)
+    else:
+        sentence = (
+            f"Ends at {at}, at {level}: tail or music follows. Listen across the end, then choose Ring out or a fade."
+        )
+        yield Finding("end_cuts_sound", "look", sentence, cut.read_end)
+
+
+@speaks("before", "after")
+def tail_unsure(case: Case) -> Said:
+    """A tail is used, and it is not sure that what follows the end is one."""
+    stretch, cut = case.wish.stretch, case.path.cut
+    if stretch.tail.kind == "unsure" and cut.tail_frames and stretch.edges.end in TAKES_A_TAIL:
+        used = "added to the start" if cut.fold else "included"
+        at = print_clock(stretch.end_frame, case.path.source.facts.rate_hz, 2)
+        sentence = f"{stretch.tail.decay_s:.1f} s after {at} are {used}: tail or music. Listen across the end."
+        yield Finding("tail_unsure", "look", sentence, stretch.end_frame)
 
 
 @speaks("before", "after")
@@ -85,7 +112,7 @@ def start_cuts_sound(case: Case) -> Said:
     """The range begins in the middle of sound, and nothing softens it."""
     cut = case.path.cut
     levels = case.measures.edges if case.measures else None
-    if levels is None or cut.fade_in.frames or cut.fold:
+    if levels is None or cut.fade_in.frames or cut.loops or is_loop(case):
         return
     if min(levels.before_start_dbfs, levels.after_start_dbfs) < CUT_ABOVE_DBFS:
         return
@@ -99,7 +126,8 @@ def start_cuts_sound(case: Case) -> Said:
 def dead_air(case: Case) -> Said:
     """More than half a second of silence is left at either end."""
     cut, rate_hz, measures = case.path.cut, case.path.source.facts.rate_hz, case.measures
-    if not measures or not measures.sounding:
+    # A stem is silent where its instrument is.
+    if not measures or not measures.sounding or case.wish.part:
         return
     head, tail = measures.head_silence_frames, measures.tail_silence_frames
     places = [
@@ -110,5 +138,5 @@ def dead_air(case: Case) -> Said:
     if not places:
         return
     start, end = cut.start_frame + head, max(cut.start_frame + head + 1, min(cut.end_frame, cut.read_end - tail))
-    remedy = Remedy("Only what sounds", start, end)
-    yield Finding("dead_air", "look", f"Silence is left: {' and '.join(places)}.", cut.start_frame, remedy)
+    remedy = Remedy("Trim silence", start, end)
+    yield Finding("dead_air", "look", f"Silence: {', '.join(places)}. Trim it.", cut.start_frame, remedy)

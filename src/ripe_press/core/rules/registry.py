@@ -1,12 +1,12 @@
 """Every rule, and judging by all of them."""
 
-from ripe_press.core.rules import against, as_asked, brief, files, mix, sending, set_out
+from ripe_press.core.rules import against, as_asked, brief, files, loops, mix, sending, set_out
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding
 from ripe_press.core.rules.speaks import Rule, When
 
 # What a recipient said of the last one comes first: nothing else is as sure.
-_ROOMS = (sending, as_asked, against, mix, set_out, files, brief)
+_ROOMS = (sending, as_asked, against, mix, loops, set_out, files, brief)
 
 RULES: tuple[Rule, ...] = tuple(one for room in _ROOMS for one in vars(room).values() if hasattr(one, "speaks"))
 """Whatever says that it speaks, room by room, in the order in which it is written down there."""

@@ -1,27 +1,62 @@
 """Rules about what is set out: finish, channels, level, integers, names."""
 
 import math
+from dataclasses import dataclass
 
 from ripe_press.core.engine.levels import LEAST_WON_LU
 from ripe_press.core.rules.case import Case
-from ripe_press.core.rules.findings import Finding, Remedy
+from ripe_press.core.rules.findings import Finding, Remedy, RuleId
 from ripe_press.core.rules.speaks import Said, speaks
+from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.stations.level import MOST_GAIN_DB
-from ripe_press.core.units import print_db, print_were
+from ripe_press.core.units import print_count, print_db
 
 TOLERANCE_DB = 0.1
 
 
+@dataclass(frozen=True, slots=True)
+class _Raiser:
+    rule: RuleId
+    words: str
+
+
+_RAISERS = {
+    "range": _Raiser("clipped_by_edges", "the folded or crossfaded end"),
+    "channels": _Raiser("clipped_by_channels", "the mono sum"),
+    "rate": _Raiser("clipped_by_conversion", "rate conversion"),
+    "finish": _Raiser("clips_as_set_out", "the finishing chain"),
+    "level": _Raiser("clips_as_set_out", "the level"),
+}
+"""Stations that can raise a peak above full scale, and how they are called."""
+_SAFE_DB = 0.1
+
+
 @speaks("after")
-def clipped_by_conversion(case: Case) -> Said:
-    """Clipping that the mix did not have: conversion raises peaks between the samples."""
-    if not case.clipped_samples or case.overs or case.path.changed:
+def clipped_by_station(case: Case) -> Said:
+    """Clipped samples that the mix did not have: by the first station that raised the peak above full scale."""
+    if not case.clipped_samples or case.overs or case.seen is None:
         return
+    raised = [one for one in case.seen.peaks if one.kind in _RAISERS]
+    first = next((one for one in raised if one.dbfs > 0), None)
+    if first is None:
+        return
+    by, most = _RAISERS[first.kind], max(one.dbfs for one in raised)
     sentence = (
-        f"{print_were(case.clipped_samples, 'sample')} held at full scale: converting the rate raised peaks above it. "
-        f"Lower the mix by half a decibel, or accept it."
+        f"{print_count(case.clipped_samples, 'sample')} clipped: {by.words} raised the peak to {print_db(first.dbfs)}. "
+        f"Lower the level by {most + _SAFE_DB:.1f} dB."
     )
-    yield Finding("clipped_by_conversion", "look", sentence)
+    yield Finding(by.rule, "look", sentence)
+
+
+@speaks("before")
+def will_be_clipped_by_edges(case: Case) -> Said:
+    """A tail that is added to the start raises the peak above full scale, before anything else is done."""
+    cut, depth, peak = case.path.cut, case.path.depth, case.signal.sample_peak_dbfs if case.signal else 0.0
+    if cut.loops and depth and not case.path.changed and peak > 0 and not case.overs:
+        sentence = (
+            f"Clips: the folded or crossfaded end raises the peak to {print_db(peak)}. Set the true peak to −1 dBTP."
+        )
+        yield Finding("clipped_by_edges", "look", sentence, remedy=turned_down(case))
 
 
 @speaks("before", "after")
@@ -62,8 +97,8 @@ def clips_as_set_out(case: Case) -> Said:
         return
     remedy = "Lower the gain, or switch a limiter on."
     peak = case.expected.sample_peak_dbfs
-    if case.clipped_samples:
-        sentence = f"{print_were(case.clipped_samples, 'sample')} held at full scale at this level. {remedy}"
+    if case.clipped_samples and (case.overs or not (case.seen and case.seen.peaks)):
+        sentence = f"{print_count(case.clipped_samples, 'sample')} clipped at this level. {remedy}"
         yield Finding("clips_as_set_out", "look", sentence)
     elif case.proof is None and peak is not None and peak > 0:
         sentence = f"At this level peaks reach {print_db(peak)}: this file clips. {remedy}"

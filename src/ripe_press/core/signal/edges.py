@@ -65,6 +65,46 @@ class Folder:
         return empty_block(self._tail.shape[1])
 
 
+def crossfaded(end: Block, lead: Block) -> Block:
+    """The end of a loop fading into what lies before its start; both ``(frames, channels)`` and as long.
+
+    Linear gains, raised where the two are not alike so that the power stays even: by ``1/sqrt(a² + b² + 2rab)`` with
+    their correlation r, which counts from −0.2 to 1.
+    """
+    share = (np.arange(len(end)) + 1.0) / (len(end) + 1.0)
+    power = float(np.sqrt((end**2).sum() * (lead**2).sum()))
+    alike = min(1.0, max(LEAST_ALIKE, float((end * lead).sum()) / power)) if power else 0.0
+    out, into = 1.0 - share, share
+    even = 1.0 / np.sqrt(out**2 + into**2 + 2.0 * alike * out * into)
+    return np.asarray(end * (out * even)[:, None] + lead * (into * even)[:, None])
+
+
+LEAST_ALIKE = -0.2
+
+
+class Joiner:
+    """Puts ``seam`` in the place of the last frames of a loop; the stream begins at ``first_frame`` of the loop."""
+
+    def __init__(self, seam: Block, loop_frames: int, first_frame: int = 0) -> None:
+        self._seam = seam
+        self._begins = loop_frames - len(seam)
+        self._at = first_frame
+
+    def process(self, block: Block) -> Block:
+        """The block with its share of the seam; the very same block where there is none."""
+        start, self._at = self._at, self._at + len(block)
+        first, last = max(start, self._begins), min(self._at, self._begins + len(self._seam))
+        if first >= last:
+            return block
+        out = block.copy()
+        out[first - start : last - start] = self._seam[first - self._begins : last - self._begins]
+        return out
+
+    def flush(self) -> Block:
+        """Nothing is held back."""
+        return empty_block(self._seam.shape[1])
+
+
 class Surrounded:
     """A stream between what a loop plays before it and after it."""
 

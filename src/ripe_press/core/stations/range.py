@@ -9,7 +9,7 @@ import numpy as np
 from ripe_press.core.blocks import Block, Processor
 from ripe_press.core.measure.clipping import ClippingMeter, full_scale_of
 from ripe_press.core.measure.silence import SilenceMeter
-from ripe_press.core.signal.edges import Cutter, Folder, Surrounded, folded
+from ripe_press.core.signal.edges import Cutter, Folder, Joiner, Surrounded, crossfaded, folded
 from ripe_press.core.signal.fade import NO_FADE, Fade, Fader
 from ripe_press.core.sources.source import Reader
 from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
@@ -21,8 +21,9 @@ from ripe_press.core.units import print_clock
 class Range(Station):
     """The frames from ``start_frame`` up to, without, ``end_frame`` of ``source_frames``, and their edges.
 
-    ``tail_frames`` beyond the end are heard (*hold*, *ring out*) or, with ``fold``, added to the start. Fades
-    count from the first and the last frame that is heard; silence lies outside them. All in frames of the mix.
+    ``tail_frames`` beyond the end are heard (*hold*, *ring out*) or, with ``fold``, added to the start. With
+    ``crossfade_frames`` the last of them fade into those before the start. Fades count from the first and the last
+    frame that is heard; silence lies outside them. All in frames of the mix.
     """
 
     start_frame: int
@@ -36,7 +37,13 @@ class Range(Station):
     silence_after: int = 0
     window: tuple[int, int] | None = None
     """Only this part of what is heard, without the silence around it: for listening to a piece of a range."""
+    crossfade_frames: int = 0
     kind: ClassVar[str] = "range"
+
+    @property
+    def loops(self) -> bool:
+        """Whether it repeats: its end is heard before its start."""
+        return self.fold or self.crossfade_frames > 0
 
     @property
     def sounding_frames(self) -> int:
@@ -66,7 +73,7 @@ class Range(Station):
     def computes(self) -> str:
         """Fades and folding make new numbers; cutting and silence do not."""
         changed = (self.fold and self.tail_frames) or self.fade_in.frames or self.fade_out.frames
-        return "Fading and folding compute in floating point" if changed else ""
+        return "Fading and folding compute in floating point" if changed or self.crossfade_frames else ""
 
     @property
     def idle(self) -> bool:
@@ -80,7 +87,7 @@ class Range(Station):
         At a faded edge there are none; a loop has its own end before it, and its own start behind.
         """
         before, after = behind
-        if self.fold:
+        if self.loops:
             return before, after
         first = self.read_start - self.start_frame
         before = 0 if self.fade_in.frames and not first else min(before, self.read_start)
@@ -89,7 +96,7 @@ class Range(Station):
 
     def reads(self, behind: tuple[int, int]) -> tuple[int, int]:
         """The frames of the mix that a walk has to bring for it, from one up to, without, the other."""
-        before, after = (0, 0) if self.fold else self.around(behind)
+        before, after = (0, 0) if self.loops else self.around(behind)
         return self.read_start - before, self.read_end + after
 
     def after(self, here: Signal) -> Signal:
@@ -103,22 +110,27 @@ class Range(Station):
         return replace(here, lead=before, frames=sounding, context=bool(before or after), silence=silence)
 
     def work(self, here: Signal) -> Work:
-        """Cuts, folds and fades. Silence is looked for in the mix as it was cut, clipping in what leaves."""
+        """Cuts, folds, crossfades and fades. Silence and clipping are looked for in the mix as it was cut."""
         facts = here.source.facts
         full_scale = full_scale_of(facts.bit_depth, facts.is_float)
         edges = self._edges(here)
         return Work(
             edges,
             [
-                Tap("silence", SilenceMeter(), behind=1, alone=not self.fold),
-                Tap("clipping", ClippingMeter(here.channels, full_scale, self.read_start), behind=len(edges)),
+                Tap("silence", SilenceMeter(), behind=1, alone=not self.loops),
+                Tap(
+                    "clipping",
+                    ClippingMeter(here.channels, full_scale, self.read_start),
+                    behind=1,
+                    alone=not self.loops,
+                ),
             ],
         )
 
     def _edges(self, here: Signal) -> list[Processor]:
         before, after = self.around(here.behind)
         start, end, first = self.read_start, self.read_end, self.read_start - self.start_frame
-        if not self.fold:
+        if not self.loops:
             at = here.start_frame
             edges: list[Processor] = [Cutter(here.channels, start - before - at, end + after - at)]
             if self.fade_in.frames or self.fade_out.frames:
@@ -128,8 +140,7 @@ class Range(Station):
             loop = _Loop(reader, self, here.channels)
             last = end - self.start_frame
             edges = [
-                Cutter(here.channels, start - here.start_frame, end - here.start_frame), loop.folder(first),
-                loop.fader(first),
+                Cutter(here.channels, start - here.start_frame, end - here.start_frame), *loop.edges(first)
             ]  # fmt: skip
             if before or after:
                 edges.append(Surrounded(loop.part(first - before, first), loop.part(last, last + after)))
@@ -147,12 +158,12 @@ class Range(Station):
         )
         figures = [("Start", start), ("End", end), ("Length", length), ("Frames", f"{self.frames:,}")]
         if bars:
-            figures.insert(2, ("Bars", f"{bars[0]} up to {bars[1]}"))
+            figures.insert(2, ("Bars", bars.text))
         notes, more, told = self._edges_in_words(rate_hz)
         also = f" +{len(notes) - 1}" if len(notes) > 1 else ""
-        called = f"bars {bars[0]}–{bars[1]}" if bars and known.range_name else print_clock(self.frames, rate_hz, 1)
+        called = bars.label.lower() if bars and known.range_name else print_clock(self.frames, rate_hz, 1)
         detail = f"{called}, {notes[0]}{also}" if notes else called if bars and known.range_name else length
-        label = known.range_name or ("Whole mix" if whole else f"Bars {bars[0]}–{bars[1]}" if bars else "Range")
+        label = known.range_name or ("Whole mix" if whole else bars.label if bars else "Range")
         return Description(self.kind, label, detail, self.idle, sentence + told, (*figures, *more))
 
     def _edges_in_words(self, rate_hz: int) -> tuple[list[str], list[tuple[str, str]], str]:
@@ -167,6 +178,11 @@ class Range(Station):
             else:
                 notes.append(f"rings {self.tail_frames / rate_hz:.1f} s")
                 told = f" It goes on for {tail} after the end, so that the tail dies away."
+        elif self.crossfade_frames:
+            length = f"{1000 * self.crossfade_frames / rate_hz:.0f} ms"
+            figures.append(("Crossfade", length))
+            notes.append("crossfaded loop")
+            told = f" The last {length} fade into what comes before the start, so that it repeats without a seam."
         elif self.fold:
             notes.append("loop")
             told = " It is a loop: nothing rings past its end, and what follows hears it go round."
@@ -181,44 +197,78 @@ class Range(Station):
         return notes, figures, told
 
 
-def bars_of(cut: Range, rate_hz: int, tempo: TempoMap | None) -> tuple[int, int] | None:
-    """The bar that a range begins with and the one it ends before, when it is whole bars to the sample."""
+@dataclass(frozen=True, slots=True)
+class Bars:
+    """Whole bars, the last one included."""
+
+    first: int
+    last: int
+
+    @property
+    def text(self) -> str:
+        """``9–16``, or ``9``."""
+        return f"{self.first}–{self.last}" if self.last > self.first else f"{self.first}"
+
+    @property
+    def label(self) -> str:
+        """``Bars 9–16``, or ``Bar 9``."""
+        return f"Bars {self.text}" if self.last > self.first else f"Bar {self.text}"
+
+
+def bars_between(start_frame: int, end_frame: int, rate_hz: int, tempo: TempoMap | None) -> Bars | None:
+    """The bars of a stretch, when it is whole bars to the sample."""
     if tempo is None:
         return None
-    first, last = tempo.bar_at(cut.start_frame, rate_hz), tempo.bar_at(cut.end_frame, rate_hz)
-    return (first, last) if first is not None and last is not None else None
+    first, behind = tempo.bar_at(start_frame, rate_hz), tempo.bar_at(end_frame, rate_hz)
+    return Bars(first, behind - 1) if first is not None and behind is not None and behind > first else None
+
+
+def bars_of(cut: Range, rate_hz: int, tempo: TempoMap | None) -> Bars | None:
+    """The bars of a range, when it is whole bars to the sample."""
+    return bars_between(cut.start_frame, cut.end_frame, rate_hz, tempo)
 
 
 class _Loop:
-    """A folded loop, any part of which can be read: its end rings into its start, and round it goes."""
+    """A loop, any part of which can be read: its end rings or fades into its start, and repeats."""
 
     def __init__(self, reader: Reader, cut: Range, channels: int) -> None:
         self._reader = reader
         self._cut = cut
         self._channels = channels
         # The tail is needed before the walk comes to it, so it is read on its own; its length is limited.
-        tail = reader.blocks(cut.end_frame, cut.end_frame + cut.tail_frames) if cut.tail_frames else iter(())
-        self._tail = folded(tail, channels, cut.end_frame - cut.start_frame)
+        rings = cut.fold and cut.tail_frames
+        tail = reader.blocks(cut.end_frame, cut.end_frame + cut.tail_frames) if rings else iter(())
+        self._length = cut.end_frame - cut.start_frame
+        self._tail = folded(tail, channels, self._length)
+        self._seam = self._crossfaded(cut.crossfade_frames) if cut.crossfade_frames else None
 
-    def folder(self, first: int) -> Folder:
-        """What adds the tail to a stream that begins at a frame of the loop."""
-        return Folder(self._tail, first)
+    def _crossfaded(self, frames: int) -> Block:
+        """The last frames as they fade into those before the start; before the mix there is silence."""
+        start, end = self._cut.start_frame, self._cut.end_frame
+        lead = list(self._reader.blocks(max(0, start - frames), start)) if start else []
+        missing = np.zeros((max(0, frames - start), self._channels))
+        return crossfaded(np.concatenate([*self._reader.blocks(end - frames, end)]), np.concatenate([missing, *lead]))
 
-    def fader(self, first: int) -> Fader:
-        """The loop's fades for a stream that begins at one of its frames."""
+    def edges(self, first: int) -> list[Processor]:
+        """What makes the loop's edges in a stream that begins at one of its frames."""
         cut = self._cut
-        return Fader(self._channels, cut.sounding_frames, cut.fade_in, cut.fade_out, first)
+        return [
+            Folder(self._tail, first), *([Joiner(self._seam, self._length, first)] if self._seam is not None else []),
+            Fader(self._channels, cut.sounding_frames, cut.fade_in, cut.fade_out, first),
+        ]  # fmt: skip
 
     def part(self, start: int, end: int) -> Block:
         """The frames from one, counted from the loop's start and possibly negative, up to another."""
         return np.concatenate([np.zeros((0, self._channels)), *self._pieces(start, end)])
 
     def _pieces(self, start: int, end: int) -> Iterator[Block]:
-        length = self._cut.end_frame - self._cut.start_frame
+        length = self._length
         while start < end:
             first = start % length
             last = min(length, first + end - start)
-            folder, fader = self.folder(first), self.fader(first)
+            edges = self.edges(first)
             for block in self._reader.blocks(self._cut.start_frame + first, self._cut.start_frame + last):
-                yield fader.process(folder.process(block))
+                for edge in edges:
+                    block = edge.process(block)  # type: ignore[assignment]  # noqa: PLW2901
+                yield block
             start += last - first

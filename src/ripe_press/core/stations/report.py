@@ -6,9 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ripe_press.core.blocks import Block
 from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.measure.content import StereoResult
 from ripe_press.core.measure.loudness import LoudnessResult
+from ripe_press.core.measure.peak import PeakMeter
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.stations.sketch import Sketch
@@ -25,6 +27,30 @@ class Reduction:
 
 
 @dataclass(frozen=True, slots=True)
+class StationPeak:
+    """The sample peak of what leaves a station."""
+
+    kind: str
+    dbfs: float
+
+
+class StationPeakMeter:
+    """Measures the sample peak of what leaves a station."""
+
+    def __init__(self, kind: str, channels: int) -> None:
+        self._kind = kind
+        self._peak = PeakMeter(channels)
+
+    def process(self, block: Block) -> None:
+        """Takes the next block into account."""
+        self._peak.process(block)
+
+    def result(self) -> StationPeak:
+        """The finished measure."""
+        return StationPeak(self._kind, self._peak.result().sample_peak_dbfs)
+
+
+@dataclass(frozen=True, slots=True)
 class PathReport:
     """What the walk saw of one path; None and empty are what it did not look at."""
 
@@ -33,6 +59,8 @@ class PathReport:
     silence: SilenceResult | None = None
     clipped_samples: int = 0
     """Samples held at full scale while integers were made."""
+    peaks: tuple[StationPeak, ...] = ()
+    """Of every station that makes new numbers, in the order of the path."""
     signal: SignalResult | None = None
     """Peaks and loudness of what reaches the file, or the meter that the path ends in."""
     fingerprint: str | None = None

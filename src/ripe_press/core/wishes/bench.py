@@ -11,10 +11,10 @@ from ripe_press.core.naming import Clash, check_pattern
 from ripe_press.core.stations.finish import Finish
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.tags.sheet import Values, in_order
-from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker, TempoChange, TempoMap
+from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker, TempoMap
 from ripe_press.core.units import print_clock
 from ripe_press.core.wishes.delivery import LEAVE, NO_CHANGES, STRICT, Changes, checked_level
-from ripe_press.core.wishes.edges import NO_EDGES, Edges
+from ripe_press.core.wishes.edges import NO_EDGES, Edges, SilenceLevel
 from ripe_press.core.wishes.part import THE_MIX, Part
 
 LOOKS = 6
@@ -78,6 +78,8 @@ class Bench:
     cover: Annotated[str, MaxLen(80)] = ""
     """The file name of its picture, in the mix's own folder."""
     clash: Clash = "keep-both"
+    silence_dbfs: SilenceLevel | None = None
+    """What counts as silence; None is 10 dB above the noise floor of the mix, −70 dBFS at least."""
     __pydantic_config__: ClassVar[Any] = STRICT
 
     def range_of(self, range_id: str) -> NamedRange:
@@ -89,12 +91,10 @@ class Bench:
         raise NotFound("range.unknown", message, range=range_id)
 
 
-def bench_from(embedded: Embedded, frames: int, sound_frame: int, title: str = "", cover: str = "") -> Bench:
-    """The bench of a mix that has just come in, with the tempo, the markers and the tags that its file carries.
-
-    A file says how fast a mix is, not where bar 1 begins: the first sound is taken for it until someone says better.
-    """
-    tempo = TempoMap((TempoChange(1, embedded.tempo_bpm),), sound_frame) if embedded.tempo_bpm else None
+def bench_from(
+    embedded: Embedded, frames: int, tempo: TempoMap | None = None, title: str = "", cover: str = ""
+) -> Bench:
+    """The bench of a mix that was just added, with the markers and the tags that its file carries, and its tempo."""
     sheet = in_order({"title": title, **dict(embedded.tags)})
     ticket = first_ticket("r1")
     return Bench((NamedRange("r1", 0, frames),), embedded.markers, tempo, ticket=ticket, tags=sheet, cover=cover)

@@ -15,7 +15,7 @@ from ripe_press.core.signal.resample import Quality
 from ripe_press.core.tags.sheet import Id3Version
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.wishes.delivery import LEAVE, STRICT, ChannelWish, Delivery, LevelWish
-from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.wishes.edges import SilenceLevel, Stretch
 from ripe_press.core.wishes.fitted import from_bar_line, no_longer, with_fades
 from ripe_press.core.wishes.notes import TagWish
 
@@ -35,6 +35,8 @@ class Requirements:
     kbps_min: Annotated[int, Gt(0)] | None = None
     """The least bit rate in kbit/s, of lossy files."""
     seconds_max: Annotated[float, Gt(0)] | None = None
+    whole_bars: bool = False
+    """Whether it is a loop: whole bars at a known tempo, with a seam that is not heard."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +67,8 @@ class Preferences:
     """Whether the tempo goes along: as a Standard MIDI File beside it, and in its tags."""
     longest_s: Annotated[float, Ge(0), Le(36_000)] = 0.0
     """It is cut to at most so many seconds, and to whole bars where they are known; 0 cuts nothing."""
+    silence_dbfs: SilenceLevel | None = None
+    """What counts as silence, where the mix does not say; None is decided by its noise floor."""
     fade_in_s: Annotated[float, Ge(0), Le(60)] = 0.0
     fade_out_s: Annotated[float, Ge(0), Le(60)] = 0.0
     """Fades for ends that have none of their own."""

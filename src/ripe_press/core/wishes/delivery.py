@@ -86,6 +86,8 @@ class Delivery:
     tempo: str = ""
     """For the name of the file, as the four that follow."""
     bars: str = ""
+    bars_s: float = 0.0
+    """How long its whole bars are, exactly; 0 where it is not whole bars."""
     metre: str = ""
     day: str = ""
     number: int = 0

@@ -29,8 +29,8 @@ if TYPE_CHECKING:
     from pydantic import TypeAdapter
 
 T = TypeVar("T")
-VERSION: Literal[6] = 6
-BENCH_VERSION = 4
+VERSION: Literal[7] = 7
+BENCH_VERSION = 5
 """Benches are kept on the shelf, too, with a version of their own."""
 _LIBRARIES = ("ripe-press", "numpy", "soxr", "soundfile", "av", "mutagen")
 """Whatever can change a byte of a file."""
@@ -76,7 +76,7 @@ class MixWish:
 class Document:
     """Wishes for any number of mixes, with every brief that they name as it was then."""
 
-    version: Literal[6]
+    version: Literal[7]
     mixes: tuple[MixWish, ...]
     briefs: tuple[Brief, ...]
     day: Annotated[str, MaxLen(10)] = ""
@@ -229,8 +229,8 @@ def _bench_1(row: dict[str, Any]) -> dict[str, Any]:
     return kept
 
 
-_BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1, 2: dict, 3: dict}
-"""The second had no parts."""
+_BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1, 2: dict, 3: dict, 4: dict}
+"""The second had no parts, the fourth no level of silence and no crossfades."""
 
 
 def _document_1(row: dict[str, Any]) -> dict[str, Any]:
@@ -325,4 +325,11 @@ def _document_5(row: dict[str, Any]) -> dict[str, Any]:
     return {**row, "version": 6}
 
 
-_UPGRADES: Mapping[int, Upgrade] = {1: _document_1, 2: _document_2, 3: _document_3, 4: _document_4, 5: _document_5}
+def _document_6(row: dict[str, Any]) -> dict[str, Any]:
+    """No loop was crossfaded, and silence was the same for every mix."""
+    return {**row, "version": 7}
+
+
+_UPGRADES: Mapping[int, Upgrade] = {
+    1: _document_1, 2: _document_2, 3: _document_3, 4: _document_4, 5: _document_5, 6: _document_6,
+}  # fmt: skip

@@ -2,19 +2,28 @@
 
 import re
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Annotated, Literal, get_args
+
+from annotated_types import Ge, Le
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.measure.tail import NOTHING_FOLLOWS, Tail
 from ripe_press.core.signal.edges import MOST_SILENCE_S
 from ripe_press.core.signal.fade import NO_FADE, Curve, Fade
 from ripe_press.core.stations.range import Range
 
-EndKind = Literal["stop", "hold", "ring", "fold"]
+EndKind = Literal["stop", "hold", "ring", "fold", "crossfade"]
+TAKES_A_TAIL: tuple[EndKind, ...] = ("ring", "fold")
+"""Ends that need a tail that decays behind them."""
+
+SilenceLevel = Annotated[float, Ge(-120), Le(-20)]
+"""A level in dBFS, as a full-scale sine reads 0, that counts as silence."""
 
 RING_BELOW_DBFS = -70.0
 RING_LIMIT_S = 30.0
 MOST_DECLICK_MS = 50.0
+MOST_CROSSFADE_MS = 200.0
 DECLICK_MS = 3.0
 """Long enough to take a click away, too short to be heard as a fade (common practice, no source)."""
 
@@ -23,7 +32,8 @@ DECLICK_MS = 3.0
 class Edges:
     """End treatment, fades in seconds, silence in seconds. ``hold_s`` is for *hold* alone.
 
-    *Ring out* and *fold* go on until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
+    *Ring out* and *fold* continue until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
+    *Crossfade* fades the last ``crossfade_ms`` into what comes before the start; 0 chooses the length by its seam.
     """
 
     end: EndKind = "stop"
@@ -37,6 +47,7 @@ class Edges:
     silence_before_s: float = 0.0
     silence_after_s: float = 0.0
     declick_ms: float = 0.0
+    crossfade_ms: float = 0.0
     """A very short fade at an edge that has none of its own, so that a cut does not click; not for *fold*."""
 
     def __post_init__(self) -> None:
@@ -50,6 +61,9 @@ class Edges:
         if not 0 <= self.declick_ms <= MOST_DECLICK_MS:
             message = f"A de-click fade is {self.declick_ms:g} ms; it goes from 0 to {MOST_DECLICK_MS:g} ms."
             raise BadInput("edges.range", message, field="declick_ms", value=self.declick_ms)
+        if not 0 <= self.crossfade_ms <= MOST_CROSSFADE_MS:
+            message = f"Crossfade is {self.crossfade_ms:g} ms. Use 0 (automatic) to {MOST_CROSSFADE_MS:g} ms."
+            raise BadInput("edges.range", message, field="crossfade_ms", value=self.crossfade_ms)
 
 
 NO_EDGES = Edges()
@@ -57,29 +71,49 @@ NO_EDGES = Edges()
 
 @dataclass(frozen=True, slots=True)
 class Stretch:
-    """What part of a mix leaves: frames, edges, how long the tail rings when the edges ask for that, and its name."""
+    """What part of a mix leaves: frames, edges, what follows its end, and its name.
+
+    ``ring_frames`` is how long a tail rings, ``crossfade_frames`` the length of a crossfade, where the edges ask for
+    one. ``sounding`` is from where to where the programme of the whole mix sounds, where that is known.
+    """
 
     start_frame: int
     end_frame: int
     edges: Edges = NO_EDGES
     ring_frames: int = 0
     name: str = ""
+    tail: Tail = NOTHING_FOLLOWS
+    crossfade_frames: int = 0
+    sounding: tuple[int, int] | None = None
+    moved_frames: int = 0
+    """How much earlier than asked for it begins, so that it begins on a bar line."""
+
+    def cut(self, facts: SourceFacts) -> Range:
+        """Its range station."""
+        return range_of(facts, self.start_frame, self.end_frame, self.edges, self.ring_frames, self.crossfade_frames)
 
 
 def range_of(
-    facts: SourceFacts, start_frame: int, end_frame: int, edges: Edges = NO_EDGES, ring_frames: int = 0
+    facts: SourceFacts,
+    start_frame: int,
+    end_frame: int,
+    edges: Edges = NO_EDGES,
+    ring_frames: int = 0,
+    crossfade_frames: int = 0,
 ) -> Range:
     """The range station: everything in frames, never reaching past the mix.
 
-    ``ring_frames`` is what `measure_ring` found; it counts only for *ring* and *fold*. Fades longer than what is
-    heard are cut to it.
+    ``ring_frames`` counts only for *ring* and *fold*, ``crossfade_frames`` only for *crossfade*. Fades longer than
+    what is heard are cut to it.
     """
     rate = facts.rate_hz
-    wanted = {"stop": 0, "hold": round(edges.hold_s * rate), "ring": ring_frames, "fold": ring_frames}[edges.end]
+    hold = round(edges.hold_s * rate)
+    wanted = {"stop": 0, "hold": hold, "ring": ring_frames, "fold": ring_frames, "crossfade": 0}[edges.end]
     tail = min(wanted, facts.frames - end_frame)
     fold = edges.end == "fold"
     heard = end_frame - start_frame + (0 if fold else tail)
-    short = NO_FADE if fold else _fade(edges.declick_ms / 1000, "s", rate, heard) or NO_FADE
+    loops = edges.end in ("fold", "crossfade")
+    short = NO_FADE if loops else _fade(edges.declick_ms / 1000, "s", rate, heard) or NO_FADE
     return Range(
         start_frame,
         end_frame,
@@ -90,6 +124,7 @@ def range_of(
         _fade(edges.fade_out_s, edges.fade_out_curve, rate, heard) or short,
         round(edges.silence_before_s * rate),
         round(edges.silence_after_s * rate),
+        crossfade_frames=min(crossfade_frames, heard) if edges.end == "crossfade" else 0,
     )
 
 
@@ -98,20 +133,25 @@ def _fade(seconds: float, curve: Curve, rate_hz: int, heard: int) -> Fade | None
     return Fade(frames, curve) if frames else None
 
 
-_END = re.compile(r"^(stop|ring|fold|hold:(\d+(?:\.\d+)?)s?)$")
+_END = re.compile(r"^(stop|ring|fold|crossfade|(hold):(\d+(?:\.\d+)?)s?|(crossfade):(\d+(?:\.\d+)?)(?:ms)?)$")
 _FADE = re.compile(r"^(\d+(?:\.\d+)?)s?(?::([a-z-]+))?$")
 
 
-def parse_end(text: str) -> tuple[EndKind, float]:
-    """``stop``, ``hold:2s``, ``ring`` or ``fold`` as (kind, seconds). Raises: BadInput ``edges.end``."""
-    found = _END.match(text.strip().lower())
+def parse_end(text: str) -> Edges:
+    """``cut``, ``extend:2s``, ``ring``, ``fold``, ``crossfade`` or ``crossfade:10ms``. Raises: BadInput ``edges.end``.
+
+    ``stop`` and ``hold`` are older names of the first two.
+    """
+    wish = text.strip().lower()
+    found = _END.match(wish.replace("cut", "stop", 1).replace("extend", "hold", 1))
     if not found:
-        message = f"{text!r} is not an end treatment. Write stop, hold:2s, ring or fold."
+        message = f"“{text}” is not an end treatment. Use cut, extend:2s, ring, fold or crossfade."
         raise BadInput("edges.end", message, text=text)
     if found[2]:
-        return "hold", float(found[2])
-    kind: EndKind = next(kind for kind in get_args(EndKind) if kind == found[1])
-    return kind, 0.0
+        return Edges("hold", hold_s=float(found[3]))
+    if found[4]:
+        return Edges("crossfade", crossfade_ms=float(found[5]))
+    return Edges(next(kind for kind in get_args(EndKind) if kind == found[1]))
 
 
 def parse_fade(text: str) -> tuple[float, Curve]:

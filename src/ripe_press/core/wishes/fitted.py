@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from ripe_press.core.measure.tail import NOTHING_FOLLOWS
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.wishes.edges import Stretch
 
@@ -10,7 +11,7 @@ def from_bar_line(stretch: Stretch, tempo: TempoMap, rate_hz: int) -> Stretch:
     """The stretch from the bar line on that it begins at or behind; silence stands for what a mix has not before it."""
     line = tempo.bar_line_before(stretch.start_frame, rate_hz)
     if line >= 0:
-        return replace(stretch, start_frame=line)
+        return replace(stretch, start_frame=line, moved_frames=stretch.start_frame - line)
     edges = replace(stretch.edges, silence_before_s=-line / rate_hz)
     return replace(stretch, start_frame=0, edges=edges)
 
@@ -19,7 +20,7 @@ def no_longer(stretch: Stretch, longest_s: float, tempo: TempoMap | None, rate_h
     """The stretch, cut to at most so many seconds where it is longer: to whole bars where its bars are known."""
     edges = stretch.edges
     silence = round(edges.silence_before_s * rate_hz) + round(edges.silence_after_s * rate_hz)
-    tail = stretch.ring_frames if edges.end in ("ring", "fold") else round(edges.hold_s * rate_hz)
+    tail = {"ring": stretch.ring_frames, "hold": round(edges.hold_s * rate_hz)}.get(edges.end, 0)
     most = int(longest_s * rate_hz)
     whole = stretch.end_frame - stretch.start_frame
     if whole + min(tail, mix_frames - stretch.end_frame) + silence <= most:
@@ -28,7 +29,7 @@ def no_longer(stretch: Stretch, longest_s: float, tempo: TempoMap | None, rate_h
     if tempo:
         line = tempo.bar_line_before(end, rate_hz)
         end = line if line > stretch.start_frame else end
-    return replace(stretch, end_frame=end, edges=replace(edges, end="stop"), ring_frames=0)
+    return replace(stretch, end_frame=end, edges=replace(edges, end="stop"), ring_frames=0, tail=NOTHING_FOLLOWS)
 
 
 def with_fades(stretch: Stretch, fade_in_s: float, fade_out_s: float) -> Stretch:
@@ -38,7 +39,7 @@ def with_fades(stretch: Stretch, fade_in_s: float, fade_out_s: float) -> Stretch
         stretch,
         edges=replace(
             edges,
-            fade_in_s=edges.fade_in_s or fade_in_s,
-            fade_out_s=edges.fade_out_s or (0.0 if edges.end == "fold" else fade_out_s),
+            fade_in_s=edges.fade_in_s or (0.0 if edges.end in ("fold", "crossfade") else fade_in_s),
+            fade_out_s=edges.fade_out_s or (0.0 if edges.end in ("fold", "crossfade") else fade_out_s),
         ),
     )

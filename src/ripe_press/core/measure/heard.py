@@ -1,0 +1,39 @@
+"""What is known of a mix by its levels over time: where it sounds, what follows a cut, how fast it is."""
+
+from functools import cached_property
+
+from ripe_press.core.measure.bands import BandLevels
+from ripe_press.core.measure.loudness import LoudnessResult
+from ripe_press.core.measure.programme import Sounding, sounding_of
+from ripe_press.core.measure.silence import SilenceResult
+from ripe_press.core.measure.tail import NOTHING_FOLLOWS, Tail, floor_dbfs, what_follows
+from ripe_press.core.measure.tempo import TempoFound, find_tempo
+
+
+class Heard:
+    """The levels of a mix, and what they tell; ``rate_hz`` is that of the mix."""
+
+    def __init__(self, silence: SilenceResult, loudness: LoudnessResult, bands: BandLevels, rate_hz: int) -> None:
+        self._silence = silence
+        self._loudness = loudness
+        self._bands = bands
+        self._rate_hz = rate_hz
+
+    @cached_property
+    def _floor_dbfs(self) -> float:
+        return floor_dbfs(self._loudness)
+
+    def tail(self, end_frame: int, below_dbfs: float, limit_s: float) -> Tail:
+        """What follows a frame, followed for so many seconds at most, until it stays below a level."""
+        if end_frame >= self._silence.frames:
+            return NOTHING_FOLLOWS
+        cut_s = end_frame / self._rate_hz
+        return what_follows(self._loudness, self._bands, cut_s, self._floor_dbfs, below_dbfs, limit_s)
+
+    def sounding(self, silence_dbfs: float | None = None) -> Sounding:
+        """From where to where it sounds: above a level that is set, or out of its own noise."""
+        return sounding_of(self._silence, self._loudness, self._bands, self._rate_hz, silence_dbfs)
+
+    def tempo(self) -> TempoFound | None:
+        """The tempo by the sound, where it is sure."""
+        return find_tempo(self._bands)
