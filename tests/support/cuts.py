@@ -6,6 +6,7 @@ decaying noise, applause as a cloud of claps. Rates are low, for only levels mat
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -269,9 +270,7 @@ def _audible(clean: Mono, noise: Mono) -> tuple[int, int]:
         starts = range(0, len(sound) - size, hop)
         power = np.array([np.abs(np.fft.rfft(sound[at : at + size] * window)) ** 2 for at in starts])
         edges = np.maximum(1, np.round(bands).astype(int))
-        return np.stack(
-            [power[:, a : max(b, a + 1)].sum(axis=1) for a, b in zip(edges[:-1], edges[1:], strict=True)], axis=1
-        )
+        return np.stack([power[:, a : max(b, a + 1)].sum(axis=1) for a, b in pairwise(edges)], axis=1)
 
     level = np.median(levels(noise), axis=0)
     heard = np.flatnonzero((levels(clean) > level).any(axis=1))

@@ -55,6 +55,9 @@ class LadderReport(Schema):
 
     rungs: list[RungView]
     smallest_transparent: RungView | None
+    smallest_asked: RungView | None
+    asked: str
+    """The format that was asked for, where it is lossy."""
     passages: list[PassageView]
     sentence: str
 

@@ -12,8 +12,9 @@ from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_o
 @click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one.")
 @click.option("--from", "start", default="", help="Code the mix from here on.")
 @click.option("--to", "end", default="", help="Code it up to here.")
+@click.option("--format", "container", default="", help="Begin with this format: aac, mp3, opus or vorbis.")
 @as_json
-def ladder(mix: Path, downmix: str, start: str, end: str, as_json: bool) -> None:
+def ladder(mix: Path, downmix: str, start: str, end: str, container: str, as_json: bool) -> None:
     """Codes a mix at every usual bit rate, and says the smallest file that nobody should tell from it.
 
     By a model of hearing; nobody listened. Exit status 1 when no rung is small and good.
@@ -22,7 +23,7 @@ def ladder(mix: Path, downmix: str, start: str, end: str, as_json: bool) -> None
     from ripe_press.studio.up_the_ladder import ladder_of
 
     wish = RangeWish(start, end, downmix=downmix)
-    found = ladder_of(mix, wish, show_progress(as_json), stop_on_signal())
+    found = ladder_of(mix, wish, show_progress(as_json), stop_on_signal(), container)
     if as_json:
         say_json(found)
     else:

@@ -18,7 +18,7 @@ from ripe_press.core.kernels.bins import count_levels
 from ripe_press.core.measure.bands import BandLevels, BandsMeter
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
 from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumResult, StereoMeter, StereoResult
-from ripe_press.core.measure.heard import Heard
+from ripe_press.core.measure.level_history import LevelHistory
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult
 from ripe_press.core.measure.peak import PeakMeter, PeakResult
 from ripe_press.core.measure.pyramid import PyramidMeter, reduce_frames
@@ -48,9 +48,9 @@ class Survey:
     effective_bits: int | None
 
     @property
-    def heard(self) -> Heard:
+    def history(self) -> LevelHistory:
         """What tells sound from silence."""
-        return Heard(self.silence, self.loudness, self.bands, self.facts.rate_hz)
+        return LevelHistory(self.silence, self.loudness, self.bands, self.facts.rate_hz)
 
     @property
     def effective_bandwidth_hz(self) -> float:
@@ -134,7 +134,7 @@ def _survey(
     )  # fmt: skip
 
 
-def hear(source: Source) -> Heard:
+def level_history(source: Source) -> LevelHistory:
     """Reads a source once for what tells sound from silence, and nothing else. Raises: whatever reading raises."""
     facts = source.facts
     silence = SilenceMeter()
@@ -144,7 +144,7 @@ def hear(source: Source) -> Heard:
         for block in ahead(reader.blocks(), pool):
             for task in [pool.submit(meter.process, block) for meter in meters]:
                 task.result()
-    return Heard(silence.result(), loudness.result(), bands.result(), facts.rate_hz)
+    return LevelHistory(silence.result(), loudness.result(), bands.result(), facts.rate_hz)
 
 
 def _unless_whole(path: Path) -> Callable[[type[BaseException] | None, object, object], bool]:

@@ -9,7 +9,7 @@ from typing import Literal, get_args
 
 from ripe_press.core.measure.programme import Sounding
 from ripe_press.core.measure.tempo import TempoFound
-from ripe_press.core.timeline import NoteValue, TempoChange, TempoMap
+from ripe_press.core.timeline import NoteValue, TempoChange
 
 ToldBy = Literal["tags", "MIDI file", "file name"]
 

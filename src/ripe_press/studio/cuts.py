@@ -37,7 +37,7 @@ def listening_path(
     facts = source.facts
     family = 44_100 if facts.rate_hz % 44_100 == 0 else HIGHEST_RATE_HZ
     rate_hz = facts.rate_hz if facts.rate_hz <= HIGHEST_RATE_HZ else family
-    start, end = stretch.start_frame, stretch.end_frame
+    start = stretch.start_frame
     wish = Delivery("listening", stretch, PLAIN, "s24", rate_hz, "high", "listen")
     mix = Mix(source, "listen")
     if from_frame is None and to_frame is None:

@@ -12,6 +12,7 @@ from ripe_press.core.disc.cue_writer import in_ascii, write_cue
 from ripe_press.core.disc.frames import CAPACITY_FRAMES, print_frames, print_signed_frames
 from ripe_press.core.disc.log_sheet import Levels, Sums, write_log_sheet
 from ripe_press.core.disc.programme import Programme, programme_of
+from ripe_press.core.disc.sums import ENDING, write_sums
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.press.names import give_name, temporary_beside
@@ -25,7 +26,7 @@ from ripe_press.studio.discs import checked_report
 from ripe_press.studio.knowledge import Knowledge
 from ripe_press.studio.order_planning import Placed, lengths_of, placed_entries
 
-CUE, IMAGE, TEXT, LOG, SUMS = ".cue", ".bin", ".cdt", " log sheet.html", " SHA-256.txt"
+CUE, IMAGE, TEXT, LOG, SUMS = ".cue", ".bin", ".cdt", " log sheet.html", ENDING
 Told = Callable[[int, int], None]
 
 
@@ -157,8 +158,8 @@ def make_disc(
         page = write_log_sheet(programme, levels, crcs, Sums(tuple(sums)), date.today().isoformat())
         write_whole(named[LOG], page.encode())
         done.append(named[LOG])
-        lines = "".join(f"{digest}  {name}\n" for name, digest in [*sums, (named[LOG].name, hash_file(named[LOG]))])
-        write_whole(named[SUMS], lines.encode())
+        listed = write_sums([*sums, (named[LOG].name, hash_file(named[LOG]))], made.seconds)
+        write_whole(named[SUMS], listed.encode())
     except BaseException:
         for path in (temporary, *reversed(done)):
             path.unlink(missing_ok=True)

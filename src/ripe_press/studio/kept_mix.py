@@ -16,7 +16,7 @@ from ripe_press.core.timeline import TempoMap
 from ripe_press.core.wishes.bench import bench_from
 from ripe_press.core.wishes.document import bench_row
 from ripe_press.store.mixes import NewMix
-from ripe_press.studio.knowledge import keep_measures
+from ripe_press.studio.kept_levels import keep_measures
 from ripe_press.studio.reports import measures_of, spectrum_of
 from ripe_press.studio.tasks import ReadIn
 
@@ -82,8 +82,8 @@ def _tempo_of(path: Path, title: str, found: ReadIn) -> TempoMap | None:
     told = told_tempo(path, found.embedded.tempo_bpm, title)
     if told is None:
         return None
-    heard, rate_hz = found.survey.heard, found.survey.facts.rate_hz
-    bar_one = first_bar_frame(heard.sounding(), heard.tempo(), told.changes[0].tempo_bpm, rate_hz)
+    history, rate_hz = found.survey.history, found.survey.facts.rate_hz
+    bar_one = first_bar_frame(history.sounding(), history.tempo(), told.changes[0].tempo_bpm, rate_hz)
     return TempoMap(told.changes, bar_one)
 
 

@@ -3,21 +3,19 @@
 import json
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
-from dataclasses import replace
+from collections.abc import Callable, Hashable, Sequence
 from pathlib import Path
 from typing import Any, Protocol, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ripe_press.core.engine.edges import EDGE_WINDOW_S, EdgeLevels
+from ripe_press.core.engine.edges import EDGE_WINDOW_S, EdgeLevels, edged_signal
 from ripe_press.core.engine.seams import choose_crossfade
-from ripe_press.core.engine.walker import walk
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.measure.bands import BandLevels, BandsMeter
+from ripe_press.core.measure.bands import BandLevels
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
-from ripe_press.core.measure.heard import Heard
+from ripe_press.core.measure.level_history import LevelHistory
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.places import longest_silence
 from ripe_press.core.measure.programme import Sounding
@@ -36,11 +34,10 @@ from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
-from ripe_press.core.stations import Measure, Range
-from ripe_press.core.stations import Source as SourceStation
-from ripe_press.core.survey import Survey
+from ripe_press.core.stations import Range
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.store.mixes import StoredMix
+from ripe_press.studio.kept_levels import kept_bands
 from ripe_press.studio.reports import loudness_of
 
 T = TypeVar("T")
@@ -108,8 +105,12 @@ class Knowledge(Protocol):
         """The tempo by the sound, where it is sure."""
         ...
 
-    def crossfade_frames(self, start_frame: int, end_frame: int) -> int:
-        """The length of a crossfade that hides the seam of a loop."""
+    def crossfade_frames(self, start_frame: int, end_frame: int, *, needed: bool = True) -> int:
+        """The length of a crossfade that hides the seam of a loop; 0 where it is not ``needed`` and none is heard."""
+        ...
+
+    def loudest(self, starts: Sequence[int], frames: int) -> int:
+        """The first frame of the loudest of some stretches of one length."""
         ...
 
     def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
@@ -192,52 +193,46 @@ class KeptKnowledge:
 
     def bands(self) -> BandLevels:
         """The levels of the bands. Of mixes from before they were kept, measured when they are first needed."""
-        path = self.folder / BANDS
+        return _ENERGIES.of(self._asked("bands"), lambda: kept_bands(self.folder, self.source))
 
-        def read() -> BandLevels:
-            if not path.is_file():
-                meter = BandsMeter(self.facts.channels, self.facts.rate_hz)
-                with self.source.open() as reader:
-                    for block in reader.blocks():
-                        meter.process(block)
-                _keep_bands(self.folder, meter.result())
-            with np.load(path) as kept:
-                return BandLevels(float(kept["step_s"]), kept["coded"])
-
-        return _ENERGIES.of(self._asked("bands"), read)
-
-    def _heard(self) -> Heard:
-        def read() -> Heard:
+    def _history(self) -> LevelHistory:
+        def read() -> LevelHistory:
             head, tail = (self.measures[f"{end}_silence_frames"] for end in ("head", "tail"))
             silence = SilenceResult(self.facts.frames, head, tail)
-            return Heard(silence, self.loudness(), self.bands(), self.facts.rate_hz)
+            return LevelHistory(silence, self.loudness(), self.bands(), self.facts.rate_hz)
 
-        return _ENERGIES.of(self._asked("heard"), read)
+        return _ENERGIES.of(self._asked("history"), read)
 
     def tail(self, end_frame: int, below_dbfs: float, limit_s: float) -> Tail:
         """As `Knowledge` has it, from what is kept."""
         about = ("tail", end_frame, below_dbfs, limit_s)
-        return self._answers.of(self._asked(*about), lambda: self._heard().tail(end_frame, below_dbfs, limit_s))
+        return self._answers.of(self._asked(*about), lambda: self._history().tail(end_frame, below_dbfs, limit_s))
 
     def sounding(self, silence_dbfs: float | None = None) -> Sounding:
         """As `Knowledge` has it; measured once, at import, where no level is set."""
         kept = self.measures.get("sounding")
         if kept and silence_dbfs is None:
             return Sounding(**kept)
-        return self._answers.of(self._asked("sounding", silence_dbfs), lambda: self._heard().sounding(silence_dbfs))
+        return self._answers.of(self._asked("sounding", silence_dbfs), lambda: self._history().sounding(silence_dbfs))
 
     def tempo(self) -> TempoFound | None:
         """The tempo by the sound, where it is sure; measured once, at import."""
         if "tempo_found" in self.measures:
             kept = self.measures["tempo_found"]
             return TempoFound(**kept) if kept else None
-        return self._answers.of(self._asked("tempo"), lambda: self._heard().tempo())
+        return self._answers.of(self._asked("tempo"), lambda: self._history().tempo())
 
-    def crossfade_frames(self, start_frame: int, end_frame: int) -> int:
+    def crossfade_frames(self, start_frame: int, end_frame: int, *, needed: bool = True) -> int:
         """As `Knowledge` has it."""
         return self._answers.of(
-            self._asked("crossfade", start_frame, end_frame),
-            lambda: crossfade_of(self.source, start_frame, end_frame),
+            self._asked("crossfade", start_frame, end_frame, needed),
+            lambda: choose_crossfade(self.source, start_frame, end_frame, needed=needed)[0],
+        )
+
+    def loudest(self, starts: Sequence[int], frames: int) -> int:
+        """As `Knowledge` has it."""
+        return self._answers.of(
+            self._asked("loudest", tuple(starts), frames), lambda: self._history().loudest(starts, frames)
         )
 
     def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
@@ -298,7 +293,10 @@ class KeptKnowledge:
 
     def edged(self, cut: Range) -> SignalResult:
         """As `Knowledge` has it."""
-        return self._answers.of(self._asked("edged", cut), lambda: edged_signal(self, cut))
+        return self._answers.of(
+            self._asked("edged", cut),
+            lambda: edged_signal(self.source, cut, self.signal(cut.start_frame, cut.end_frame)),
+        )
 
     def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:
         """As `Knowledge` has it."""
@@ -373,58 +371,6 @@ _ENERGIES = Answers(12)
 def _nothing_beside(folder: Path, source: Source) -> KeptKnowledge:
     message = f"nothing is kept of {source!r} beside {str(folder)!r}"
     raise TypeError(message)
-
-
-WHOLE_LOOP_S = 45.0
-"""A longer loop is measured at its edges alone, while somebody waits."""
-
-
-def edged_signal(known: Knowledge, cut: Range) -> SignalResult:
-    """Peaks and loudness of a loop with its end folded or crossfaded: of a long one the loudness without its edges."""
-    facts = known.facts
-    loop = replace(cut, silence_before=0, silence_after=0)
-    if cut.frames > WHOLE_LOOP_S * facts.rate_hz:
-        changed = max(cut.tail_frames if cut.fold else 0, cut.crossfade_frames)
-        first = 0 if cut.fold else cut.sounding_frames - changed
-        loop = replace(loop, window=(first, min(cut.sounding_frames, first + changed)))
-    (seen,) = walk([(SourceStation(known.source), loop, Measure())])
-    found = seen.signal or known.signal(cut.start_frame, cut.read_end)
-    if loop.window is None:
-        return found
-    plain = known.signal(cut.start_frame, cut.end_frame)
-    return SignalResult(
-        max(found.sample_peak_dbfs, plain.sample_peak_dbfs), max(found.true_peak_dbtp, plain.true_peak_dbtp),
-        plain.integrated_lufs,
-    )  # fmt: skip
-
-
-BANDS = "bands.npz"
-
-
-def _keep_bands(folder: Path, bands: BandLevels) -> None:
-    new = folder / f".{BANDS}"
-    with new.open("wb") as file:
-        np.savez(file, step_s=bands.step_s, coded=bands.coded)
-    new.replace(folder / BANDS)
-
-
-def crossfade_of(source: Source, start_frame: int, end_frame: int) -> int:
-    """The length of a crossfade that hides the seam of a loop, in frames."""
-    return choose_crossfade(source, start_frame, end_frame)[0]
-
-
-def keep_measures(folder: Path, result: Survey) -> None:
-    """Writes what a survey found beside the pyramid: clipping, energies, true peaks."""
-    row = {
-        "clipped_samples": result.clipping.clipped_samples, "overs": result.clipping.overs,
-        "complete": result.clipping.complete,
-        "runs": [[run.start_frame, run.frames, run.channel, run.overs] for run in result.clipping.runs],
-    }  # fmt: skip
-    (folder / "clipping.json").write_text(json.dumps(row))
-    energies = result.loudness
-    np.savez(folder / "loudness.npz", stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain)
-    _keep_bands(folder, result.bands)
-    np.save(folder / f"true_peaks {result.facts.downmix or 'all'}.npy", result.true_peak_bins)
 
 
 def facts_of(mix: StoredMix) -> SourceFacts:

@@ -1,14 +1,16 @@
 """What is known of a mix that nothing was kept of: measured where it is asked for."""
 
 import tempfile
+from collections.abc import Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.engine.edges import EdgeLevels
+from ripe_press.core.engine.seams import choose_crossfade
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.clipping import ClippingResult
-from ripe_press.core.measure.heard import Heard
+from ripe_press.core.measure.level_history import LevelHistory
 from ripe_press.core.measure.programme import Sounding
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.tail import Tail
@@ -16,8 +18,9 @@ from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Range
-from ripe_press.core.survey import hear, survey_source
-from ripe_press.studio.knowledge import Answers, KeptKnowledge, Knowledge, crossfade_of, keep_measures
+from ripe_press.core.survey import level_history, survey_source
+from ripe_press.studio.kept_levels import keep_measures
+from ripe_press.studio.knowledge import Answers, KeptKnowledge, Knowledge
 from ripe_press.studio.reports import measures_of
 
 
@@ -54,8 +57,8 @@ class MeasuredKnowledge:
         return KeptKnowledge(self.facts, measures_of(result), folder, Answers(), folder.name)
 
     @cached_property
-    def _heard(self) -> Heard:
-        return hear(self.source)
+    def _history(self) -> LevelHistory:
+        return level_history(self.source)
 
     @property
     def measures(self) -> dict[str, Any]:
@@ -64,19 +67,23 @@ class MeasuredKnowledge:
 
     def tail(self, end_frame: int, below_dbfs: float, limit_s: float) -> Tail:
         """As `Knowledge` has it."""
-        return self._heard.tail(end_frame, below_dbfs, limit_s)
+        return self._history.tail(end_frame, below_dbfs, limit_s)
 
     def sounding(self, silence_dbfs: float | None = None) -> Sounding:
         """As `Knowledge` has it."""
-        return self._heard.sounding(silence_dbfs)
+        return self._history.sounding(silence_dbfs)
 
     def tempo(self) -> TempoFound | None:
         """As `Knowledge` has it."""
-        return self._heard.tempo()
+        return self._history.tempo()
 
-    def crossfade_frames(self, start_frame: int, end_frame: int) -> int:
+    def crossfade_frames(self, start_frame: int, end_frame: int, *, needed: bool = True) -> int:
         """As `Knowledge` has it."""
-        return crossfade_of(self.source, start_frame, end_frame)
+        return choose_crossfade(self.source, start_frame, end_frame, needed=needed)[0]
+
+    def loudest(self, starts: Sequence[int], frames: int) -> int:
+        """As `Knowledge` has it."""
+        return self._history.loudest(starts, frames)
 
     def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
         """As `Knowledge` has it."""

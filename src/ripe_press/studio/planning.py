@@ -15,7 +15,7 @@ from ripe_press.core.press import OrderedFile, PressOrder
 from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.stations.range import bars_between
 from ripe_press.core.tags.sheet import in_order
-from ripe_press.core.timeline import TempoChange
+from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.core.units import print_clock, print_minutes
 from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.wishes.brief import Brief
@@ -227,7 +227,7 @@ def stretch_of(
         # Whoever resolves it says what is wrong.
         return Stretch(start, end, edges, name=part.name)
     heard_end = min(facts.frames, end + round(edges.hold_s * facts.rate_hz)) if edges.end == "hold" else end
-    if not judged and edges.end not in TAKES_A_TAIL:
+    if not judged and (edges.end not in TAKES_A_TAIL or end == facts.frames):
         return Stretch(start, end, edges, name=part.name, crossfade_frames=_crossfade(known, part))
     sounding = known.sounding(silence_dbfs)
     tail = known.tail(heard_end, max(edges.ring_below_dbfs, sounding.silence_dbfs), edges.ring_limit_s)
@@ -239,6 +239,32 @@ def stretch_of(
             raise BadInput("edges.music", message, end_frame=end)
         ring = min(facts.frames - end, round(tail.decay_s * facts.rate_hz))
     return Stretch(start, end, edges, ring, part.name, tail, _crossfade(known, part), sounding.frames)
+
+
+def _looped(known: Knowledge, brief: Brief, stretch: Stretch) -> Stretch:
+    """A stretch with the crossfade that its brief wants, as far as its seam needs one."""
+    edges = stretch.edges
+    wanted = brief.prefer.crossfade and edges.end == "stop" and not edges.silence_before_s
+    again = stretch.shortened and edges.end == "crossfade"
+    if not wanted and not again:
+        return stretch
+    frames = known.crossfade_frames(stretch.start_frame, stretch.end_frame, needed=not wanted)
+    return replace(stretch, edges=replace(edges, end="crossfade" if frames else "stop"), crossfade_frames=frames)
+
+
+def _loudest(known: Knowledge, brief: Brief, tempo: TempoMap | None) -> tuple[int, int] | None:
+    """The loudest part of a mix that a brief takes: whole bars where they are known, else from any second on."""
+    facts, most = known.facts, int(brief.prefer.longest_s * known.facts.rate_hz)
+    starts = [frame for frame, _ in tempo.grid(facts.frames, facts.rate_hz)] if tempo else []
+    if not starts:
+        starts = list(range(0, max(1, facts.frames - most), facts.rate_hz))
+    starts = [one for one in starts if one + most <= facts.frames] or [0]
+    first = known.loudest(starts, most)
+    end = min(facts.frames, first + most)
+    if tempo:
+        line = tempo.bar_line_before(end, facts.rate_hz)
+        end = line if line > first else end
+    return first, end
 
 
 def _crossfade(known: Knowledge, part: NamedRange) -> int:
@@ -283,7 +309,10 @@ def _delivery(
     delivery = line.changes.applied_to(
         brief.delivery(stretch_of(whole, part, silence_dbfs, judged=judged), facts, bench.tempo)
     )
-    stretch = delivery.stretch
+    stretch = _looped(whole, brief, delivery.stretch)
+    if judged and stretch.shortened:
+        stretch = replace(stretch, loudest=_loudest(whole, brief, bench.tempo))
+    delivery = replace(delivery, stretch=stretch)
     tempo = metre = bars = ""
     bars_s = 0.0
     if bench.tempo:

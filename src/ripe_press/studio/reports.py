@@ -120,7 +120,7 @@ def plays_of(result: Survey) -> list[dict[str, Any]]:
 def measures_of(result: Survey) -> dict[str, Any]:
     """The measures of a survey as reports and the database carry them; silence has no peak (None)."""
     facts, peak = result.facts, result.peak
-    heard = result.heard
+    history = result.history
     return {
         "sample_peak_dbfs": finite(peak.sample_peak_dbfs),
         "sample_peak_at_s": peak.peak_frame / facts.rate_hz,
@@ -137,8 +137,8 @@ def measures_of(result: Survey) -> dict[str, Any]:
         "effective_bandwidth_hz": result.effective_bandwidth_hz,
         "clipped_samples": result.clipping.clipped_samples,
         "samples_over_full_scale": result.clipping.overs,
-        "sounding": asdict(heard.sounding()),
-        "tempo_found": asdict(tempo) if (tempo := heard.tempo()) else None,
+        "sounding": asdict(history.sounding()),
+        "tempo_found": asdict(tempo) if (tempo := history.tempo()) else None,
         "head_silence_s": result.silence.head_frames / facts.rate_hz,
         "tail_silence_s": result.silence.tail_frames / facts.rate_hz,
         "head_silence_frames": result.silence.head_frames,

@@ -13,7 +13,7 @@ from ripe_press.core.sources.source import Source, facts_of_file
 from ripe_press.core.survey import survey_source
 from ripe_press.core.wishes.part import StemNote
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.knowledge import keep_measures
+from ripe_press.studio.kept_levels import keep_measures
 from ripe_press.studio.reports import measures_of
 from ripe_press.studio.stem_looks import looked_at
 from ripe_press.studio.stems import stems_row

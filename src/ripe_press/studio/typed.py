@@ -19,7 +19,7 @@ from ripe_press.core.formats.marker_lists import parse_markers
 from ripe_press.core.naming import Clash
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
-from ripe_press.core.survey import hear, measure_bits
+from ripe_press.core.survey import level_history, measure_bits
 from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.embedded import Embedded, read_embedded
 from ripe_press.core.tags.lists import read_sheet, split_tag
@@ -315,13 +315,13 @@ def _tempo(wish: RangeWish, facts: SourceFacts, kept: Bench | None, embedded: Em
         changes = (TempoChange(1, wish.tempo, beats, unit),)
     if wish.bar_one:
         return TempoMap(changes, parse_place(wish.bar_one, facts.rate_hz))
-    heard = hear(FileSource(facts))
-    return TempoMap(changes, first_bar_frame(heard.sounding(), heard.tempo(), changes[0].tempo_bpm, facts.rate_hz))
+    history = level_history(FileSource(facts))
+    return TempoMap(changes, first_bar_frame(history.sounding(), history.tempo(), changes[0].tempo_bpm, facts.rate_hz))
 
 
 def _no_tempo(facts: SourceFacts) -> BadInput:
     """What to do about bars of a mix without a tempo: its own, by its sound, is offered and not taken."""
-    found = hear(FileSource(facts)).tempo()
+    found = level_history(FileSource(facts)).tempo()
     name = Path(facts.path).name
     if found is None:
         message = f"“{name}” has no tempo, and none is certain by its sound. Add --tempo, for example --tempo 96."

@@ -10,34 +10,49 @@ from ripe_press.core.ladder import Ladder, Rung, climb
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.stations.forecast import print_size
 from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.wishes.typed import parse_changes
 from ripe_press.studio.reports import figure
 from ripe_press.studio.typed import RangeWish, frames_of
 
 
 def ladder_of(
-    path: Path, wish: RangeWish, told: Callable[[int, int], None], should_stop: Callable[[], bool] = lambda: False
+    path: Path,
+    wish: RangeWish,
+    told: Callable[[int, int], None],
+    should_stop: Callable[[], bool] = lambda: False,
+    container: str = "",
 ) -> dict[str, Any]:
-    """The report of a ladder over a range of a file. Raises: as `climb`; Unreadable."""
+    """The report of a ladder over a range of a file; it begins with a ``container`` that is asked for.
+
+    Raises: as `climb`; Unreadable; BadInput ``container.unknown``.
+    """
     facts = facts_of_file(path, wish.downmix)
     first, last = frames_of(wish, facts) if wish.start or wish.end else (0, facts.frames)
-    delivery = BLANK.delivery(Stretch(first, last), facts)
+    delivery = parse_changes(container=container).applied_to(BLANK.delivery(Stretch(first, last), facts))
     return ladder_report(climb(delivery, mix_of_file(facts, path.stem), should_stop, told))
 
 
 def ladder_report(found: Ladder) -> dict[str, Any]:
     """A ladder as plain values; ratios of minus infinity, where nothing differs, are null."""
-    smallest = found.smallest
-    if smallest:
-        sentence = (
-            f"{smallest.codec}, {smallest.set_to}, is the smallest of which no difference is predicted: "
-            f"{print_size(smallest.bytes)}, {smallest.kbps:.0f} kbit/s. Measured over the whole of it; nobody listened."
-        )
+    smallest, asked = found.smallest, found.asked
+    said = []
+    if asked:
+        said.append(f"{_setting(asked)} is the smallest {asked.codec} setting without a predicted difference.")
+    elif found.asked_codec:
+        said.append(f"No {found.asked_codec} setting is without a predicted difference.")
+    if smallest and smallest != asked:
+        of_all = "Of all formats it is" if found.asked_codec else "Smallest setting without a predicted difference:"
+        said.append(f"{of_all} {_setting(smallest)}.")
+    if asked or smallest:
+        said.append("Predicted by a model over the whole length; confirm by ear.")
     else:
-        sentence = "Of none of these no difference is predicted; take a lossless format."
+        said.append("Use a lossless format.")
+    sentence = " ".join(said)
     rate_hz = found.rate_hz
     return {
         "rungs": [rung_row(one) for one in found.rungs],
         "smallest_transparent": rung_row(smallest) if smallest else None,
+        "smallest_asked": rung_row(asked) if asked else None, "asked": found.asked_codec,
         "passages": [
             {
                 "why": one.why,
@@ -47,6 +62,10 @@ def ladder_report(found: Ladder) -> dict[str, Any]:
         ],
         "sentence": sentence,
     }  # fmt: skip
+
+
+def _setting(one: Rung) -> str:
+    return f"{one.codec}, {one.set_to} ({print_size(one.bytes)}, {one.kbps:.0f} kbit/s)"
 
 
 def rung_row(one: Rung) -> dict[str, Any]:

@@ -13,7 +13,10 @@ from ripe_press.core.engine.edges import EdgeLevels
 from ripe_press.core.engine.levels import Shortfall
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
+from ripe_press.core.measure.seam import Seam
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.measure.tail import Tail
+from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.naming import Placed
 from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.rules.case import Case, Expected, RangeMeasures, range_measures
@@ -24,11 +27,12 @@ from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.parcel import Reason, ReasonKind, Refusal, Sends
 from ripe_press.core.signal.fade import Fade
 from ripe_press.core.stations.forecast import Forecast, known_size
-from ripe_press.core.stations.report import PathReport, Reduction
+from ripe_press.core.stations.report import PathReport, Reduction, StationPeak
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.wishes.brief import Requirements
 from ripe_press.core.wishes.delivery import Changes, LevelWish
+from ripe_press.core.wishes.edges import Edges, Stretch
 from ripe_press.core.wishes.notes import MixNotes
 from support.formats import SHEET
 from support.press import delivery_of, files_for
@@ -58,6 +62,34 @@ def read_back(asked: Case, **found: Any) -> Case:
 
 def measured(**more: Any) -> Case:
     return replace(case(), measures=replace(CLEAN, **more))
+
+
+def wished(asked: Case, **more: Any) -> Case:
+    return replace(asked, wish=replace(asked.wish, **more))
+
+
+def followed(tail: Tail, end: str = "stop") -> Case:
+    """A range with something behind its end, which is at −38 dBFS."""
+    ring = 96_000 if end == "ring" else 0
+    stretch = Stretch(0, 960_000, Edges(end), ring, tail=tail)  # type: ignore[arg-type]
+    made = wished(measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5 if not ring else -90.0)), stretch=stretch)
+    return replace(made, path=replace(made.path, cut=replace(made.path.cut, tail_frames=ring)))
+
+
+def looped(bars_s: float) -> Case:
+    """Ten seconds for a brief that wants whole bars."""
+    return wished(briefed(case(), whole_bars=True), tempo="84bpm", bars="1-4", bars_s=bars_s)
+
+
+def seamed(seam: Seam) -> Case:
+    """A loop that was pressed and read back."""
+    return read_back(looped(10.0), seam=seam)
+
+
+def clipped(kind: str, dbfs: float) -> Case:
+    """A file with one clipped sample, where one station raised the peak."""
+    peaks = (StationPeak("finish", -3.0), StationPeak(kind, dbfs))
+    return replace(read_back(case()), seen=PathReport(clipped_samples=1, peaks=peaks))
 
 
 def leveled(**more: Any) -> Case:
@@ -150,8 +182,26 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
     ),
     "range_is_silent": (measured(sounding=False), measured(), "Nothing sounds"),
     "end_cuts_sound": (
-        measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5)), measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -80.0)),
-        "while the mix is at −38.0 dBFS",
+        followed(Tail("tail", 2.4)), measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5)),
+        "Tail cut off at 0:10.00, at −38.0 dBFS. Ring out adds 2.4 s.",
+    ),
+    "tail_unsure": (
+        followed(Tail("unsure", 2.0), end="ring"), followed(Tail("tail", 2.0), end="ring"), "tail or music",
+    ),
+    "loop_tempo": (
+        replace(briefed(case(), whole_bars=True), tempo_found=TempoFound(84.0, 0.8, 0.5)), case(),
+        "84 bpm (confidence 0.80)",
+    ),
+    "loop_length": (looped(bars_s=9.0), looped(bars_s=10.0), "96,000 samples too long for bars 1-4 at 84bpm"),
+    "loop_seam": (
+        seamed(Seam(9.0, 1.0, 0.0, 0.0)), seamed(Seam(0.2, 0.9, 1.0, -1.0)), "clicks at its seam",
+    ),
+    "part_to_choose": (
+        wished(case(), stretch=Stretch(0, 960_000, shortened=True, loudest=(96_000, 960_000))), case(),
+        "The loudest part begins at 0:01.0",
+    ),
+    "start_on_bar": (
+        wished(case(), stretch=Stretch(48_000, 960_000, moved_frames=9_600)), case(), "Start moved from 0:00.600 to",
     ),
     "start_cuts_sound": (
         measured(edges=EdgeLevels(-20.0, -21.0, -80.0, -90.0)), measured(edges=EdgeLevels(-80.0, -21.0, -80.0, -90.0)),
@@ -159,8 +209,10 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
     ),
     "dead_air": (measured(head_silence_frames=96_000), measured(head_silence_frames=40_000), "1.0 s at the start"),
     "clipped_by_conversion": (
-        replace(read_back(case()), seen=PathReport(clipped_samples=1)), read_back(case()), "1 sample was held",
+        clipped("rate", 0.4), read_back(case()), "1 sample clipped: rate conversion raised the peak to +0.4 dBFS.",
     ),
+    "clipped_by_edges": (clipped("range", 6.9), clipped("rate", 6.9), "Lower the level by 7.0 dB"),
+    "clipped_by_channels": (clipped("channels", 2.0), clipped("level", 2.0), "the mono sum raised the peak"),
     "finish_left_out": (case(chain=CHAIN, finish=False), case(chain=CHAIN), "without the finishing chain"),
     "mono_cancels": (summed(-9.0), summed(-1.0), "9.0 dB quieter"),
     "rounded_without_dither": (case(dither="none"), case(), "16 bits are made without dither"),
@@ -290,7 +342,7 @@ def test_remedies_clear_what_they_are_for() -> None:
     faded = replace(cut_off.path, cut=replace(cut_off.path.cut, fade_out=Fade(48_000, "s")))
     assert judge(replace(cut_off, path=faded), "before") == ((), ())
     ((silent,), _) = judge(SPEAKS["dead_air"][0], "before")
-    assert silent.remedy == Remedy("Only what sounds", 96_000, 960_000)
+    assert silent.remedy == Remedy("Trim silence", 96_000, 960_000)
     ((short,), _) = judge(SPEAKS["loudness_out_of_reach"][0], "before")
     assert (short.verdict, short.remedy) == ("look", Remedy("Take −10.1 LUFS", target_lufs=-10.1))
     ((over,), _) = judge(SPEAKS["samples_over_full_scale"][0], "before")

@@ -36,10 +36,11 @@ def test_a_bench_is_the_same_after_it_was_kept() -> None:
 
 
 def test_a_mix_comes_with_what_its_file_carries() -> None:
-    made = bench_from(Embedded(tempo_bpm=84.0, markers=MARKERS), FRAMES, 2_400)
+    tempo = TempoMap((TempoChange(1, 84.0),), 2_400)
+    made = bench_from(Embedded(tempo_bpm=84.0, markers=MARKERS), FRAMES, tempo)
     assert (made.ranges, made.markers) == ((NamedRange("r1", 0, FRAMES),), MARKERS)
-    assert made.tempo == TempoMap((TempoChange(1, 84.0),), 2_400)
-    assert bench_from(Embedded(), FRAMES, 0).tempo is None
+    assert made.tempo == tempo
+    assert bench_from(Embedded(), FRAMES).tempo is None
 
 
 @pytest.mark.parametrize(

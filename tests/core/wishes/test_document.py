@@ -86,7 +86,7 @@ def spoilt(**more: Any) -> str:
         ("{", "is not JSON"),
         ("[]", 'has no "version"'),
         (spoilt(version="3"), 'has no "version"'),
-        (spoilt(version=9), "has version 9; 1 to 6 are read. It was written by a newer"),
+        (spoilt(version=9), "has version 9; 1 to 7 are read. It was written by a newer"),
         (spoilt(version=0), "has version 0"),
         (spoilt(colour="red"), "colour is not known"),
         (spoilt(mixes=None), "mixes cannot be None: "),

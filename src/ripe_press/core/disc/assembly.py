@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from ripe_press.core.disc.frames import FRAME_BYTES
+from ripe_press.core.disc.sums import SecondSums
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.formats._file import write_failed
 from ripe_press.core.sources.source import open_file
@@ -27,11 +28,12 @@ class Laid:
 
 @dataclass(frozen=True, slots=True)
 class Assembled:
-    """What was written: SHA-256 of the image, and CRC-32 of the samples of every track."""
+    """What was written: SHA-256 of the image, CRC-32 of the samples of every track, and of every second."""
 
     sha256: str
     crcs: tuple[int, ...]
     bytes: int
+    seconds: tuple[int, ...] = ()
 
 
 def assemble(
@@ -59,11 +61,16 @@ def _assembled(
     should_stop: Callable[[], bool],
 ) -> Assembled:
     total = lead_out_frame * FRAME_BYTES
-    digest, crcs, at = hashlib.sha256(), [], 0
+    digest, seconds, crcs, at = hashlib.sha256(), SecondSums(), [], 0
+
+    def hashed(data: bytes) -> None:
+        digest.update(data)
+        seconds.update(data)
+
     with target.open("xb") as image:
         for one in laid:
             begins = one.start_frame * FRAME_BYTES
-            at += _silence(image.write, digest.update, begins - at)
+            at += _silence(image.write, hashed, begins - at)
             crc = 0
             with open_file(one.path) as reader:
                 for block in reader.blocks():
@@ -71,16 +78,16 @@ def _assembled(
                         raise Cancelled("disc.cancelled", "The disc was cancelled; no image was left.")
                     data = np.rint(block * 32768.0).astype("<i2").tobytes()
                     image.write(data)
-                    digest.update(data)
+                    hashed(data)
                     crc = zlib.crc32(data, crc)
                     at += len(data)
                     told(at, total)
             crcs.append(crc)
-        _silence(image.write, digest.update, total - at)
+        _silence(image.write, hashed, total - at)
         image.flush()
         os.fsync(image.fileno())
     told(total, total)
-    return Assembled(digest.hexdigest(), tuple(crcs), total)
+    return Assembled(digest.hexdigest(), tuple(crcs), total, seconds.result())
 
 
 def _silence(write: Callable[[bytes], object], hashed: Callable[[bytes], object], size: int) -> int:

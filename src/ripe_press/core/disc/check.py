@@ -19,6 +19,7 @@ from ripe_press.core.disc.frames import (
     print_frames,
 )
 from ripe_press.core.disc.image import Image, look_at_image
+from ripe_press.core.disc.sums import changed_second, digest_of, read_sums, sums_beside
 from ripe_press.core.disc.text import DiscText, read_text
 from ripe_press.core.errors import NotFound
 from ripe_press.core.measure.loudness import LoudnessMeter
@@ -95,6 +96,7 @@ def check_disc(cue: Path, told: Callable[[int, int], None] = lambda _done, _tota
     checks += _layout(sheet, image)
     checks += _codes(sheet)
     checks += _disc_text(sheet, cue.parent)
+    checks += _sums(sheet, cue, path)
     tracks = _heard(sheet, image, told) if image.samples else ()
     checks += _sound(tracks)
     return DiscReport(cue, path, image.frames, tracks, tuple(checks))
@@ -187,6 +189,35 @@ def _disc_text(sheet: CueSheet, folder: Path) -> Iterator[DiscCheck]:
     found, faults = read_text(path.read_bytes())
     yield from _rule("cd_text", "whole packs", list(faults), f"{sum(len(one) for one in found.texts.values())} texts")
     yield from _rule("cd_text_agrees", "what the cue sheet says", list(_apart(sheet, found)), "the same", stops=False)
+
+
+def _sums(sheet: CueSheet, cue: Path, image: Path) -> Iterator[DiscCheck]:
+    """The files as the list of checksums beside the cue sheet has them, where there is one."""
+    path = sums_beside(cue)
+    if path is None:
+        return
+    listed = read_sums(path)
+    faults = []
+    for name, digest in listed.files.items():
+        file = cue.parent / name
+        if not file.is_file():
+            faults.append(f"{name} is missing. Restore it or assemble the disc again.")
+        elif digest_of(file) != digest:
+            where = _place_of_change(sheet, changed_second(file, listed.seconds) if file == image else None)
+            faults.append(f"{name} was changed after it was written{where}. Assemble the disc again.")
+    yield from _rule("checksums", f"those of {path.name}", faults, f"{len(listed.files)} files unchanged")
+
+
+def _place_of_change(sheet: CueSheet, second: int | None) -> str:
+    if second is None:
+        return ""
+    frame = second * CD_FRAMES_PER_SECOND
+    # A second may begin in front of the track that the change lies in.
+    track = next((one for one in reversed(sheet.tracks) if (one.first or 0) < frame + CD_FRAMES_PER_SECOND), None)
+    if track is None:
+        return f", first at {print_frames(frame)}"
+    into = max(0, frame - (track.start or 0)) // CD_FRAMES_PER_SECOND
+    return f", first in track {track.number} at {into // 60}:{into % 60:02d} (disc {print_frames(frame)})"
 
 
 def _apart(sheet: CueSheet, text: DiscText) -> Iterator[str]:

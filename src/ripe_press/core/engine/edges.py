@@ -1,9 +1,13 @@
 """What is measured of a mix at the edges of a range."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from ripe_press.core.engine.walker import walk
+from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.sources.source import Source
+from ripe_press.core.stations import Measure
+from ripe_press.core.stations import Source as SourceStation
 from ripe_press.core.stations.range import Range
 from ripe_press.core.units import db_of_power
 
@@ -45,3 +49,27 @@ def measure_edge_levels(source: Source, cut: Range) -> EdgeLevels:
             before_end_dbfs=level(last - width, last),
             after_end_dbfs=level(last, last + width),
         )
+
+
+WHOLE_LOOP_S = 45.0
+"""A longer loop is measured at its edges alone, while somebody waits."""
+
+
+def edged_signal(source: Source, cut: Range, plain: SignalResult) -> SignalResult:
+    """Peaks and loudness of a loop with its end folded or crossfaded; ``plain`` are those of the range without.
+
+    Of a long one the loudness is that without its edges.
+    """
+    loop = replace(cut, silence_before=0, silence_after=0)
+    if cut.frames > WHOLE_LOOP_S * source.facts.rate_hz:
+        changed = max(cut.tail_frames if cut.fold else 0, cut.crossfade_frames)
+        first = 0 if cut.fold else cut.sounding_frames - changed
+        loop = replace(loop, window=(first, min(cut.sounding_frames, first + changed)))
+    (seen,) = walk([(SourceStation(source), loop, Measure())])
+    found = seen.signal or plain
+    if loop.window is None:
+        return found
+    return SignalResult(
+        max(found.sample_peak_dbfs, plain.sample_peak_dbfs), max(found.true_peak_dbtp, plain.true_peak_dbtp),
+        plain.integrated_lufs,
+    )  # fmt: skip

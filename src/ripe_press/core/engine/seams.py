@@ -47,9 +47,9 @@ def own_sound(source: Source, start: int, end: int) -> OwnSound:
     return OwnSound(max(float(flux(one, facts.rate_hz).max()) for one in places), float(np.percentile(usual, 95)))
 
 
-def choose_crossfade(source: Source, start: int, end: int) -> tuple[int, Seam]:
+def choose_crossfade(source: Source, start: int, end: int, *, needed: bool = True) -> tuple[int, Seam]:
     """The frames of a crossfade for a loop of a mix, and the seam that it gives: the first length that passes, or else
-    the one whose seam is least sudden.
+    the one whose seam is least sudden. Where it is not ``needed`` it has no frames if a plain cut passes.
     """
     facts = source.facts
     own = own_sound(source, start, end)
@@ -58,6 +58,8 @@ def choose_crossfade(source: Source, start: int, end: int) -> tuple[int, Seam]:
     head = _read(source, start, min(end, start + around))
     tail = _read(source, max(start, end - around), end)
     found: list[tuple[int, Seam]] = []
+    if not needed and (plain := seam_of(tail, head, facts.rate_hz, reference)).clean:
+        return 0, plain
     for milliseconds in CROSSFADES_MS:
         frames = min(round(milliseconds * facts.rate_hz / 1000), len(tail))
         lead = _read(source, start - frames, start)

@@ -68,13 +68,17 @@ class Rung:
 
 @dataclass(frozen=True, slots=True)
 class Ladder:
-    """All rungs, codec by codec with rising bit rates, the passages, and the smallest that nobody should tell."""
+    """All rungs, codec by codec with rising bit rates, the passages, and the smallest of which no difference is
+    predicted; ``asked`` is the smallest such in the codec that was asked for. Both are coded and judged whole.
+    """
 
     rungs: tuple[Rung, ...]
     passages: tuple[Passage, ...]
     """In frames at ``rate_hz``, from the beginning of the range."""
     smallest: Rung | None
     rate_hz: int
+    asked: Rung | None = None
+    asked_codec: str = ""
 
 
 def climb(
@@ -93,23 +97,28 @@ def climb(
 class _Climb:
     def __init__(self, delivery: Delivery, mix: Mix, should_stop: Callable[[], bool], told: Told) -> None:
         self._rungs = [_Set(*one, path) for one, path in _paths(delivery, mix)]
+        can = CAPABILITIES[delivery.container]
+        self._asked = can.title if any(one.can == can for one in self._rungs) else ""
         self._should_stop, self._told = should_stop, told
         self._listeners: dict[Line, Listener] = {}
         self._done, self._total = 0, 1
 
     def run(self) -> Ladder:
         passages = self._passages()
-        self._total = 1 + 2 * len(passages) + MOST_WHOLE
+        self._total = 1 + 2 * len(passages) + MOST_WHOLE * (2 if self._asked else 1)
         self._step()
         with tempfile.TemporaryDirectory(prefix="ripe-press-ladder-") as folder:
             place = FilePath(folder)
             for at, passage in enumerate(passages):
                 self._hear(passage, place / str(at))
             rungs = [one.rung() for one in self._rungs]
-            smallest = self._whole(rungs, place)
+            whole: dict[Changes, Rung] = {}
+            smallest = self._whole(rungs, place, whole)
+            asked = self._whole([one for one in rungs if one.codec == self._asked], place, whole)
         self._told(self._total, self._total)
-        told = tuple(smallest if smallest and one.changes == smallest.changes else one for one in rungs)
-        return Ladder(told, passages, smallest, self._rungs[0].path.codec.rate_hz)
+        # What was judged whole stands in the place of what the passages showed, whether it passed or not.
+        told = tuple(whole.get(one.changes, one) for one in rungs)
+        return Ladder(told, passages, smallest, self._rungs[0].path.codec.rate_hz, asked, self._asked)
 
     def _step(self) -> None:
         self._done += 1
@@ -161,9 +170,15 @@ class _Climb:
         listener = self._listeners.setdefault(path.sounding, Listener(codec.channels, codec.rate_hz))
         return listener.listen(_read(target)[lead:]), lead
 
-    def _whole(self, rungs: Sequence[Rung], place: FilePath) -> Rung | None:
-        """The smallest rung of which, and of all above it in its codec, no difference is predicted, coded whole."""
+    def _whole(self, rungs: Sequence[Rung], place: FilePath, known: dict[Changes, Rung]) -> Rung | None:
+        """The smallest rung of which, and of all above it in its codec, no difference is predicted, coded whole; what
+        was coded whole is ``known``, and added to it.
+        """
         for rung in list(_candidates(rungs))[:MOST_WHOLE]:
+            if rung.changes in known:
+                if known[rung.changes].passes:
+                    return known[rung.changes]
+                continue
             path = next(one.path for one in self._rungs if one.changes == rung.changes)
             target = place / "whole"
             walk([path.coded], {0: target}, should_stop=self._check)
@@ -176,6 +191,7 @@ class _Climb:
             heard = found.apart.heard
             kbps = size * 8 * path.codec.rate_hz / path.codec.frames / 1000
             whole = replace(rung, heard=heard, opinion=opinion_of(heard), bytes=size, kbps=kbps, whole=True)
+            known[rung.changes] = whole
             if whole.passes:
                 return whole
         return None

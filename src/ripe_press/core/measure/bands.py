@@ -17,7 +17,7 @@ BANDS = 32
 STEPS_A_SECOND = 100
 LOWEST_HZ, HIGHEST_HZ = 40.0, 10_000.0
 _WORKED_HZ = 22_050
-"""Neighbouring frames are averaged down to about this rate. What folds down in that lies low, and moves no level much."""
+"""Neighbouring frames are averaged down to about this rate; what folds down in that moves no level much."""
 _WINDOW_S = 0.0465
 _RIGHT = 0.7
 """Sides that cancel each other in a plain sum are still heard in this one."""

@@ -22,9 +22,10 @@ RuleId = Literal[
     "samples_over_full_scale", "clipped_in_the_mix", "range_is_silent", "end_cuts_sound", "start_cuts_sound",
     "dead_air", "channels_unheard", "tail_unsure",
     # A loop.
-    "loop_tempo", "loop_length", "loop_seam", "start_on_bar",
+    "loop_tempo", "loop_length", "loop_seam", "start_on_bar", "part_to_choose",
     # What is set out.
-    "clipped_by_conversion", "clipped_by_edges", "clipped_by_channels", "finish_left_out", "mono_cancels", "rounded_without_dither", "clips_as_set_out",
+    "clipped_by_conversion", "clipped_by_edges", "clipped_by_channels",
+    "finish_left_out", "mono_cancels", "rounded_without_dither", "clips_as_set_out",
     "limited_hard", "loudness_out_of_reach", "name_twice", "name_skipped", "name_replaced",
     # The kind of file.
     "becomes_rf64", "past_two_gib", "played_by_few", "float_over_full_scale", "clips_when_decoded",

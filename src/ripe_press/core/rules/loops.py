@@ -38,7 +38,8 @@ def loop_length(case: Case) -> Said:
     wanted = round(wish.bars_s * codec.rate_hz)
     if abs(frames - wanted) > 1:
         off = print_count(abs(frames - wanted), "sample")
-        sentence = f"{off} too {'long' if frames > wanted else 'short'} for bars {wish.bars} at {wish.tempo}. Use Cut, Fold or Crossfade."
+        way = "long" if frames > wanted else "short"
+        sentence = f"{off} too {way} for bars {wish.bars} at {wish.tempo}. Use Cut, Fold or Crossfade."
         yield Finding("loop_length", "look", sentence)
     elif case.proof:
         yield Check("loop_length", "Loop length", f"bars {wish.bars} at {wish.tempo}: {print_count(frames, 'sample')}")
@@ -64,6 +65,22 @@ def loop_seam(case: Case) -> Said:
     remedy = None if case.path.cut.crossfade_frames else Remedy("Crossfade", end="crossfade")
     fix = "Use Crossfade." if remedy else "Choose a longer crossfade or other bars."
     yield Finding("loop_seam", "look", f"{sentence} {fix}", case.path.cut.end_frame, remedy)
+
+
+@speaks("before")
+def part_to_choose(case: Case) -> Said:
+    """The brief takes less than is asked for: which part that is, a person decides."""
+    stretch, rate_hz = case.wish.stretch, case.path.source.facts.rate_hz
+    if not stretch.shortened:
+        return
+    first, last = (print_clock(one, rate_hz, 1) for one in (stretch.start_frame, stretch.end_frame))
+    remedy, hint = None, "Choose the part as a range."
+    if stretch.loudest and stretch.loudest != (stretch.start_frame, stretch.end_frame):
+        start, end = stretch.loudest
+        hint = f"The loudest part begins at {print_clock(start, rate_hz, 1)}."
+        remedy = Remedy("Use the loudest part", start, end)
+    sentence = f"{case.brief.title} takes {case.brief.prefer.longest_s:g} s: {first} to {last}. {hint}"
+    yield Finding("part_to_choose", "look", sentence, stretch.start_frame, remedy)
 
 
 @speaks("before", "after")

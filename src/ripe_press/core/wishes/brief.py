@@ -67,6 +67,8 @@ class Preferences:
     """Whether the tempo goes along: as a Standard MIDI File beside it, and in its tags."""
     longest_s: Annotated[float, Ge(0), Le(36_000)] = 0.0
     """It is cut to at most so many seconds, and to whole bars where they are known; 0 cuts nothing."""
+    crossfade: bool = False
+    """Whether an end that is only cut is crossfaded into its start, unless it repeats without a click as it is."""
     silence_dbfs: SilenceLevel | None = None
     """What counts as silence, where the mix does not say; None is decided by its noise floor."""
     fade_in_s: Annotated[float, Ge(0), Le(60)] = 0.0

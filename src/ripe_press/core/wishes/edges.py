@@ -85,6 +85,10 @@ class Stretch:
     tail: Tail = NOTHING_FOLLOWS
     crossfade_frames: int = 0
     sounding: tuple[int, int] | None = None
+    shortened: bool = False
+    """Whether the brief took less than was asked for."""
+    loudest: tuple[int, int] | None = None
+    """Then: the loudest part of the mix of about that length, from a bar line on where bars are known."""
     moved_frames: int = 0
     """How much earlier than asked for it begins, so that it begins on a bar line."""
 

@@ -29,7 +29,9 @@ def no_longer(stretch: Stretch, longest_s: float, tempo: TempoMap | None, rate_h
     if tempo:
         line = tempo.bar_line_before(end, rate_hz)
         end = line if line > stretch.start_frame else end
-    return replace(stretch, end_frame=end, edges=replace(edges, end="stop"), ring_frames=0, tail=NOTHING_FOLLOWS)
+    return replace(
+        stretch, end_frame=end, edges=replace(edges, end="stop"), ring_frames=0, tail=NOTHING_FOLLOWS, shortened=True
+    )
 
 
 def with_fades(stretch: Stretch, fade_in_s: float, fade_out_s: float) -> Stretch:

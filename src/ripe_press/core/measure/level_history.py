@@ -1,6 +1,9 @@
 """What is known of a mix by its levels over time: where it sounds, what follows a cut, how fast it is."""
 
+from collections.abc import Sequence
 from functools import cached_property
+
+import numpy as np
 
 from ripe_press.core.measure.bands import BandLevels
 from ripe_press.core.measure.loudness import LoudnessResult
@@ -10,7 +13,7 @@ from ripe_press.core.measure.tail import NOTHING_FOLLOWS, Tail, floor_dbfs, what
 from ripe_press.core.measure.tempo import TempoFound, find_tempo
 
 
-class Heard:
+class LevelHistory:
     """The levels of a mix, and what they tell; ``rate_hz`` is that of the mix."""
 
     def __init__(self, silence: SilenceResult, loudness: LoudnessResult, bands: BandLevels, rate_hz: int) -> None:
@@ -33,6 +36,14 @@ class Heard:
     def sounding(self, silence_dbfs: float | None = None) -> Sounding:
         """From where to where it sounds: above a level that is set, or out of its own noise."""
         return sounding_of(self._silence, self._loudness, self._bands, self._rate_hz, silence_dbfs)
+
+    def loudest(self, starts: Sequence[int], frames: int) -> int:
+        """The first frame of the loudest of some stretches of one length."""
+        sums = np.concatenate(([0.0], np.cumsum(self._loudness.weighted)))
+        width = self._loudness.stretch_s * self._rate_hz
+        firsts = np.minimum(len(sums) - 1, np.round(np.asarray(starts) / width).astype(int))
+        lasts = np.minimum(len(sums) - 1, firsts + round(frames / width))
+        return int(starts[int(np.argmax(sums[lasts] - sums[firsts]))])
 
     def tempo(self) -> TempoFound | None:
         """The tempo by the sound, where it is sure."""

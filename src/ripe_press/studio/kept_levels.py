@@ -1,0 +1,46 @@
+"""What is kept in the folder of a mix beside its pyramid: clipping, energies, bands, true peaks."""
+
+import json
+from pathlib import Path
+
+import numpy as np
+
+from ripe_press.core.measure.bands import BandLevels, BandsMeter
+from ripe_press.core.sources.source import Source
+from ripe_press.core.survey import Survey
+
+_BANDS = "bands.npz"
+
+
+def keep_measures(folder: Path, result: Survey) -> None:
+    """Writes what a survey found beside the pyramid: clipping, energies, true peaks."""
+    row = {
+        "clipped_samples": result.clipping.clipped_samples, "overs": result.clipping.overs,
+        "complete": result.clipping.complete,
+        "runs": [[run.start_frame, run.frames, run.channel, run.overs] for run in result.clipping.runs],
+    }  # fmt: skip
+    (folder / "clipping.json").write_text(json.dumps(row))
+    energies = result.loudness
+    np.savez(folder / "loudness.npz", stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain)
+    _keep_bands(folder, result.bands)
+    np.save(folder / f"true_peaks {result.facts.downmix or 'all'}.npy", result.true_peak_bins)
+
+
+def kept_bands(folder: Path, source: Source) -> BandLevels:
+    """The levels of the bands of a mix. Of mixes from before they were kept, measured when they are first needed."""
+    path = folder / _BANDS
+    if not path.is_file():
+        meter = BandsMeter(source.facts.channels, source.facts.rate_hz)
+        with source.open() as reader:
+            for block in reader.blocks():
+                meter.process(block)
+        _keep_bands(folder, meter.result())
+    with np.load(path) as kept:
+        return BandLevels(float(kept["step_s"]), kept["coded"])
+
+
+def _keep_bands(folder: Path, bands: BandLevels) -> None:
+    new = folder / f".{_BANDS}"
+    with new.open("wb") as file:
+        np.savez(file, step_s=bands.step_s, coded=bands.coded)
+    new.replace(folder / _BANDS)
