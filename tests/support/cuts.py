@@ -148,8 +148,8 @@ def _ringing(random: np.random.Generator) -> Cut:
 
 def _middle(random: np.random.Generator, at_bar: bool) -> Cut:
     bpm, style = float(random.uniform(60, 160)), str(random.choice(_STYLES))
-    piece = room(music(random, 24, style, bpm), float(random.uniform(0.3, 2.5)), 0.25, random)
-    at = round(4 * 240 / bpm * RATE_HZ) if at_bar and 960 / bpm < 16 else int(random.uniform(6, 16) * RATE_HZ)
+    piece = room(music(random, 20, style, bpm), float(random.uniform(0.3, 2.5)), 0.25, random)
+    at = round(4 * 240 / bpm * RATE_HZ) if at_bar and 960 / bpm < 15 else int(random.uniform(6, 15) * RATE_HZ)
     return Cut(f"mid-song, {style}", "music", 0.7 * piece, at)
 
 
@@ -161,7 +161,7 @@ def _quiet_outro(random: np.random.Generator) -> Cut:
 
 
 def _fade_out(random: np.random.Generator) -> Cut:
-    piece = music(random, 24, str(random.choice(_STYLES)), float(random.uniform(70, 150)))
+    piece = music(random, 18, str(random.choice(_STYLES)), float(random.uniform(70, 150)))
     fade = 10 ** (-np.clip((np.arange(len(piece)) / RATE_HZ - 10) / 12, 0, 1) * 60 / 20)
     return Cut("within a fade-out", "music", 0.7 * piece * fade, int(random.uniform(9, 14) * RATE_HZ))
 
@@ -191,22 +191,22 @@ def _little_left(random: np.random.Generator) -> Cut:
 
 
 PLAN: tuple[tuple[Callable[[np.random.Generator], Cut], int], ...] = (
-    (lambda random: _ending(random, None), 90),
-    (lambda random: _ending(random, float(random.uniform(-62, -42))), 60),
-    (_ringing, 50),
-    (lambda random: _middle(random, True), 60),
-    (lambda random: _middle(random, False), 60),
-    (_quiet_outro, 50),
-    (_fade_out, 40),
-    (_a_cappella, 50),
-    (_drone, 20),
-    (_applause_after, 20),
-    (_little_left, 20),
+    (lambda random: _ending(random, None), 70),
+    (lambda random: _ending(random, float(random.uniform(-62, -42))), 45),
+    (_ringing, 45),
+    (lambda random: _middle(random, True), 45),
+    (lambda random: _middle(random, False), 45),
+    (_quiet_outro, 40),
+    (_fade_out, 35),
+    (_a_cappella, 40),
+    (_drone, 18),
+    (_applause_after, 18),
+    (_little_left, 19),
 )
 
 
 def cuts(seed: int = 1) -> Iterator[Cut]:
-    """Every cut of the plan: 520, each from a seed of its own."""
+    """Every cut of the plan: 420, each from a seed of its own."""
     number = 0
     for make, count in PLAN:
         for _ in range(count):

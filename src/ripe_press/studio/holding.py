@@ -146,9 +146,10 @@ def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
     """
     one = files_pressed(document_from(ticket))[made.number]
     source = one.planned.path.source.of
-    if not Path(source.facts.path).is_file():
-        message = f"The mix {Path(source.facts.path).name!r} is no longer there: nothing can be held against it."
-        raise Conflict("source.gone", message, path=source.facts.path)
+    # A sum is read from all of its sources.
+    for gone in sorted(of.facts.path for of in source.files if not Path(of.facts.path).is_file()):
+        message = f"The mix {Path(gone).name!r} is no longer there: nothing can be held against it."
+        raise Conflict("source.gone", message, path=gone)
     source.check()
     path = settled_at(one.planned, made.gain_db, made.backed_off_db)
     file = Path(made.path)

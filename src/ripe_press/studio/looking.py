@@ -10,10 +10,12 @@ from numpy.typing import NDArray
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, sounding_pieces
+from ripe_press.core.measure.tail import Tail
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.rules.proposals import Proposal, propose
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.core.wishes.bench import Bench
+from ripe_press.core.wishes.edges import RING_LIMIT_S
 from ripe_press.core.wishes.part import StemNote
 from ripe_press.store.mixes import NewMix, StoredMix
 from ripe_press.studio import tasks
@@ -82,14 +84,22 @@ class Looking:
         message = f"{frames_per_bin} frames a bin is not a zoom step of this mix."
         raise BadInput("tile.unknown", message, frames_per_bin=frames_per_bin)
 
-    def pieces(self, mix: StoredMix) -> list[tuple[int, int]]:
+    def pieces(self, mix: StoredMix, silence_dbfs: float | None = None) -> list[tuple[int, int]]:
         """The pieces of a mix that long silence parts, in frames, from the pyramid."""
-        return sounding_pieces(self.known(mix).bins(1), BASE_FRAMES * STEP, mix.rate_hz, mix.frames)
+        known = self.known(mix)
+        below = known.sounding().silence_dbfs if silence_dbfs is None else silence_dbfs
+        return sounding_pieces(known.bins(1), BASE_FRAMES * STEP, mix.rate_hz, mix.frames, below)
 
     def proposals(self, mix: StoredMix, bench: Bench) -> tuple[Proposal, ...]:
         """Ranges that could leave, each with its reason."""
-        head, tail = mix.measures["head_silence_frames"], mix.measures["tail_silence_frames"]
-        return propose(bench, mix.frames, mix.rate_hz, (head, mix.frames - tail), self.pieces(mix))
+        known = self.known(mix)
+        sounding = known.sounding(bench.silence_dbfs)
+
+        def tail_of(frame: int) -> Tail:
+            return known.tail(frame, sounding.silence_dbfs, RING_LIMIT_S)
+
+        pieces = self.pieces(mix, sounding.silence_dbfs)
+        return propose(bench, mix.frames, mix.rate_hz, sounding, pieces, tail_of)
 
     def true_peaks(self, mix: StoredMix) -> NDArray[np.float32]:
         """The true peak of every 8192 frames, linear; of mixes from before they were kept, measured when asked for."""

@@ -134,6 +134,7 @@ def picture(size: tuple[int, int], folder: Path) -> str:
     return str(path)
 
 
+QUIET_SIGNAL = SignalResult(-6.0, -5.9, -20.0)
 LOUD = SignalResult(-0.1, 0.3, -20.0)
 PEAKS = Expected(sample_peak_dbfs=1.2, true_peak_dbtp=1.3, integrated_lufs=-9.0)
 QUIET = Expected(sample_peak_dbfs=-3.0, true_peak_dbtp=-2.0, integrated_lufs=-14.0)
@@ -218,6 +219,11 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
     "rounded_without_dither": (case(dither="none"), case(), "16 bits are made without dither"),
     "clips_as_set_out": (
         replace(case(chain=CHAIN), expected=PEAKS), replace(case(), expected=PEAKS), "reach +1.2 dBFS",
+    ),
+    "turned_down": (
+        replace(case(level=LevelWish("true-peak", -1.0)), signal=SignalResult(5.9, 6.1, -9.0)),
+        replace(case(level=LevelWish("true-peak", -1.0)), signal=QUIET_SIGNAL),
+        "Turned down 7.1 dB: the mix is 6.1 dB over",
     ),
     "limited_hard": (limited(-8.0), limited(-2.0), "up to 8.0 dB"),
     "loudness_out_of_reach": (

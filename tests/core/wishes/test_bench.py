@@ -4,6 +4,8 @@ from dataclasses import replace
 import pytest
 
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
+from ripe_press.core.measure.programme import Sounding
+from ripe_press.core.measure.tail import NOTHING_FOLLOWS, Tail
 from ripe_press.core.rules.proposals import propose
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
@@ -92,22 +94,33 @@ def test_unknown_markers_are_named_with_those_there_are() -> None:
 
 def test_proposals_say_why_and_are_exact() -> None:
     # Eight bars of 4/4 at 120 from 1 s on end at 17 s; 1.5 s ring past them.
-    sounding = (RATE, round(RATE * 18.5))
+    sounding = Sounding(RATE, round(RATE * 18.5))
     bench = Bench((NamedRange("r1", 0, FRAMES),), MARKERS, TempoMap((TempoChange(1, 120.0),), RATE))
-    only, loop, marked, pieces = propose(bench, FRAMES, RATE, sounding, [(RATE, RATE * 9), (RATE * 12, RATE * 18)])
+    only, loop, marked, pieces = propose(
+        bench, FRAMES, RATE, sounding, [(RATE, RATE * 9), (RATE * 12, RATE * 18)], lambda _: Tail("tail", 1.5)
+    )
     assert "0:01.00" in only.reason
     assert only.ranges[0].start_frame == RATE - round(0.02 * RATE)
-    assert only.ranges[0].end_frame == sounding[1]
+    assert only.ranges[0].end_frame == sounding.end_frame
     (cut,) = loop.ranges
     assert (cut.start_frame, cut.end_frame, cut.edges.end) == (RATE, RATE * 17, "fold")
-    assert "8 whole bars at 120 are 16.000 s" in loop.reason
-    assert "1.5 s that ring" in loop.reason
+    assert loop.reason == "8 whole bars at 120 bpm: 16.000 s. The tail of 1.5 s is folded onto the start."
+    assert only.reason.endswith("Silence below −70.0 dBFS.")
+    (_, crossed, *_) = propose(bench, FRAMES, RATE, sounding, [], lambda _: Tail("music"))
+    assert crossed.ranges[0].edges.end == "crossfade"
+    (noisy, *_) = propose(bench, FRAMES, RATE, Sounding(RATE, RATE * 9, -52, -62), [], lambda _: NOTHING_FOLLOWS)
+    assert "Noise floor −62.0 dBFS, silence below −52.0 dBFS" in noisy.reason
     assert marked.label == "3 ranges from markers"
     assert [one.name for one in pieces.ranges] == ["Piece 1", "Piece 2"]
 
 
 def test_no_loop_is_proposed_where_most_of_the_mix_would_be_folded() -> None:
     bench = Bench((NamedRange("r1", 0, FRAMES * 3),), (), TempoMap((TempoChange(1, 84.0),), RATE))
-    labels = [one.label for one in propose(bench, FRAMES * 3, RATE, (RATE, FRAMES * 3), [(RATE, FRAMES * 3)])]
-    assert labels == ["Only what sounds"]
-    assert propose(bench, FRAMES, RATE, (5, 5), []) == ()
+    labels = [
+        one.label
+        for one in propose(
+            bench, FRAMES * 3, RATE, Sounding(RATE, FRAMES * 3), [(RATE, FRAMES * 3)], lambda _: Tail("music")
+        )
+    ]
+    assert labels == ["Trim silence"]
+    assert propose(bench, FRAMES, RATE, Sounding(5, 5), [], lambda _: NOTHING_FOLLOWS) == ()

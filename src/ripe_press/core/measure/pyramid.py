@@ -35,10 +35,18 @@ PIECE_BELOW_DBFS = -60.0
 """Silence of so long, at most so loud, parts two pieces (our own choice)."""
 
 
-def sounding_pieces(bins: Bins, frames_per_bin: int, rate_hz: int, frames: int) -> list[tuple[int, int]]:
-    """(start, end) in frames of what sounds between long silences; a piece shorter than a second is left out."""
-    limit = 10 ** (PIECE_BELOW_DBFS / 20)
-    loud = np.flatnonzero((np.abs(bins[..., :2]) >= limit).any(axis=(1, 2)))
+def sounding_pieces(
+    bins: Bins, frames_per_bin: int, rate_hz: int, frames: int, below_dbfs: float = PIECE_BELOW_DBFS
+) -> list[tuple[int, int]]:
+    """(start, end) in frames of what sounds between long silences; a piece shorter than a second is left out.
+
+    Silence is an RMS below a level, as a full-scale sine reads 0, or peaks below the lowest such level.
+    """
+    if below_dbfs > PIECE_BELOW_DBFS:
+        above = bins[..., 2].mean(axis=1) >= 10 ** (below_dbfs / 10) / 2
+    else:
+        above = (np.abs(bins[..., :2]) >= 10 ** (PIECE_BELOW_DBFS / 20)).any(axis=(1, 2))
+    loud = np.flatnonzero(above)
     if not len(loud):
         return []
     breaks = np.flatnonzero(np.diff(loud) > GAP_S * rate_hz / frames_per_bin)

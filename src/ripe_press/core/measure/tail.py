@@ -74,7 +74,8 @@ def what_follows(
     levels = levels_dbfs(loudness, cut_s, cut_s + max(limit_s, SEEN_S))
     quiet = max(below_dbfs, floor + _ABOVE_FLOOR_DB)
     decay_s = _decay_s(levels, quiet)
-    if not decay_s:
+    if decay_s <= STEP_S:
+        # The rest of a step that the cut lies in.
         return NOTHING_FOLLOWS
     seen_s = SEEN_S
     rest = levels[round(decay_s / STEP_S) :][: round(_APART_S / STEP_S)]

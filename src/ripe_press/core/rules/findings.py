@@ -26,7 +26,7 @@ RuleId = Literal[
     # What is set out.
     "clipped_by_conversion", "clipped_by_edges", "clipped_by_channels",
     "finish_left_out", "mono_cancels", "rounded_without_dither", "clips_as_set_out",
-    "limited_hard", "loudness_out_of_reach", "name_twice", "name_skipped", "name_replaced",
+    "limited_hard", "turned_down", "loudness_out_of_reach", "name_twice", "name_skipped", "name_replaced",
     # The kind of file.
     "becomes_rf64", "past_two_gib", "played_by_few", "float_over_full_scale", "clips_when_decoded",
     "will_clip_when_decoded",

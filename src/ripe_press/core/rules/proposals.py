@@ -1,12 +1,14 @@
 """Ranges proposed from what was measured, each with its reason."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from ripe_press.core.measure.programme import Sounding
+from ripe_press.core.measure.tail import Tail
 from ripe_press.core.timeline import TempoMap
-from ripe_press.core.units import print_clock
+from ripe_press.core.units import print_clock, print_db
 from ripe_press.core.wishes.bench import Bench, NamedRange, ranges_between
-from ripe_press.core.wishes.edges import RING_LIMIT_S, Edges
+from ripe_press.core.wishes.edges import NO_EDGES, RING_LIMIT_S, Edges
 
 NOTICED_S = 0.1
 """Less silence than this at an end is nothing to propose about (our own choice)."""
@@ -25,21 +27,27 @@ class Proposal:
 
 
 def propose(
-    bench: Bench, frames: int, rate_hz: int, sounding: tuple[int, int], pieces: Sequence[tuple[int, int]]
+    bench: Bench,
+    frames: int,
+    rate_hz: int,
+    sounding: Sounding,
+    pieces: Sequence[tuple[int, int]],
+    tail_of: Callable[[int], Tail],
 ) -> tuple[Proposal, ...]:
-    """What could leave. ``sounding`` is from the first to the last sound, ``pieces`` what long silence parts."""
-    start, end = sounding
+    """What could leave. ``pieces`` are parted by long silence; ``tail_of`` tells what follows a frame."""
+    start, end = sounding.frames
     found: list[Proposal] = []
     if start >= end:
         return ()
     if max(start, frames - end) > NOTICED_S * rate_hz:
-        first, last = max(0, start - round(LEAD_S * rate_hz)), end
+        lead = 0 if sounding.noise_dbfs is not None else round(LEAD_S * rate_hz)
+        first, last = max(0, start - lead), end
         reason = (
-            f"Sound begins at {print_clock(start, rate_hz, 2)} and has died away below −70 dBFS at "
-            f"{print_clock(end, rate_hz, 2)} of {print_clock(frames, rate_hz, 2)}."
+            f"Sounds from {print_clock(start, rate_hz, 2)} to {print_clock(end, rate_hz, 2)} of "
+            f"{print_clock(frames, rate_hz, 2)}. {silence_words(sounding)}."
         )
-        found.append(Proposal("Only what sounds", reason, (NamedRange("p1", first, last),)))
-    if loop := _loop(bench.tempo, frames, rate_hz, end):
+        found.append(Proposal("Trim silence", reason, (NamedRange("p1", first, last),)))
+    if loop := _loop(bench.tempo, frames, rate_hz, end, tail_of):
         found.append(loop)
     if bench.markers:
         ranges = ranges_between(bench.markers, frames)
@@ -56,8 +64,19 @@ def propose(
     return tuple(found)
 
 
-def _loop(tempo: TempoMap | None, frames: int, rate_hz: int, sound_end: int) -> Proposal | None:
-    """The most whole bars from bar 1 on that are a power of two, when no more than a tail sounds after them."""
+def silence_words(sounding: Sounding) -> str:
+    """``Noise floor −62.0 dBFS, silence below −52.0 dBFS``."""
+    below = f"ilence below {print_db(sounding.silence_dbfs)}"
+    return f"Noise floor {print_db(sounding.noise_dbfs)}, s{below}" if sounding.noise_dbfs is not None else f"S{below}"
+
+
+def _loop(
+    tempo: TempoMap | None, frames: int, rate_hz: int, sound_end: int, tail_of: Callable[[int], Tail]
+) -> Proposal | None:
+    """The most whole bars from bar 1 on that are a power of two, as long as not much more than a tail follows.
+
+    A tail is folded onto the start; where the music continues, or may, the end is crossfaded into the start.
+    """
     if tempo is None:
         return None
     last = tempo.last_bar_line(min(frames, sound_end), rate_hz)
@@ -67,11 +86,17 @@ def _loop(tempo: TempoMap | None, frames: int, rate_hz: int, sound_end: int) -> 
     if bars > 2:
         bars = 1 << (bars.bit_length() - 1)
     start, end = tempo.bar_frame(1, rate_hz), tempo.bar_frame(bars + 1, rate_hz)
-    rings = (sound_end - end) / rate_hz
-    if rings > RING_LIMIT_S:
+    if end > frames or (sound_end - end) / rate_hz > RING_LIMIT_S:
         return None
-    reason = f"{bars} whole bars at {tempo.changes[0].tempo_bpm:g} are {(end - start) / rate_hz:.3f} s to the sample"
-    reason += f"; the {rings:.1f} s that ring past them are folded onto the start." if rings > 0 else "."
+    tail = tail_of(end)
+    reason = f"{bars} whole bars at {tempo.changes[0].tempo_bpm:g} bpm: {(end - start) / rate_hz:.3f} s."
+    edges = NO_EDGES
+    if tail.kind == "tail":
+        edges = Edges("fold")
+        reason += f" The tail of {tail.decay_s:.1f} s is folded onto the start."
+    elif tail.kind != "nothing":
+        edges = Edges("crossfade")
+        reason += " The end is crossfaded into the start."
     words = f"{bars} bars" if bars > 1 else "1 bar"
-    cut = NamedRange("p1", start, end, f"Loop {words}", edges=Edges("fold"))
+    cut = NamedRange("p1", start, end, f"Loop {words}", edges=edges)
     return Proposal(f"Loop of {words}", reason, (cut,))

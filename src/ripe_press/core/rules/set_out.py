@@ -143,6 +143,22 @@ def loudness_surely_out_of_reach(case: Case) -> Said:
     yield Finding("loudness_out_of_reach", "stop" if sure else "look", sentence, measure="loudness")
 
 
+@speaks("before", "after")
+def turned_down_by_level(case: Case) -> Said:
+    """A mix above full scale is lowered as a whole, for its level asks for that."""
+    level, settled, peak = case.asked.target, case.path.settled, None
+    if level is None or case.wish.part:
+        return
+    gain = settled.gain_db if settled else level.first_gain(case.signal) if case.signal else 0.0
+    if case.proof is None and case.signal:
+        peak = case.signal.true_peak_dbtp
+    elif case.proof and case.proof.true_peak_dbtp is not None and settled and settled.ceiling_dbtp is None:
+        peak = case.proof.true_peak_dbtp - gain
+    if peak is not None and peak > 0 and gain <= -_SAFE_DB:
+        sentence = f"Turned down {-gain:.1f} dB: the mix is {peak:.1f} dB over full scale (true peak)."
+        yield Finding("turned_down", "ready", sentence)
+
+
 HARD_LIMITING_DB = 6.0
 
 
