@@ -1,6 +1,7 @@
 """Images of discs from elsewhere: a good one holds, and every fault is told by the rule that is there for it."""
 
 import json
+import subprocess
 from pathlib import Path
 from typing import Any
 
@@ -11,9 +12,11 @@ from click.testing import CliRunner
 
 from ripe_press.cli.commands import app
 from ripe_press.core.blocks import BLOCK_FRAMES
+from ripe_press.core.disc.check import check_disc
 from ripe_press.core.disc.cue import read_cue
-from ripe_press.core.disc.frames import CAPACITY_FRAMES, FRAME_SAMPLES, print_frames
+from ripe_press.core.disc.frames import CAPACITY_FRAMES, FRAME_BYTES, FRAME_SAMPLES, print_frames
 from ripe_press.core.disc.image import look_at_image
+from ripe_press.core.disc.sums import ENDING, SECOND_BYTES, SecondSums, changed_second, digest_of, write_sums
 from support.discs import album
 from support.signals import sine
 
@@ -210,3 +213,33 @@ def test_what_is_clipped_everywhere_is_not_taken_for_swapped(tmp_path: Path) -> 
     loud = np.clip(np.random.default_rng(1).standard_normal((FRAMES * FRAME_SAMPLES, 2)) * 4, -1, 1) * 32767
     _, report = checked(disc(tmp_path, samples=np.round(loud).astype("<i2")))
     assert "image" not in fails(report) and "clipping" in fails(report)
+
+
+def test_a_changed_image_is_caught_with_its_track_and_time(tmp_path: Path) -> None:
+    cue = disc(tmp_path) / "disc.cue"
+    image = cue.with_suffix(".bin")
+    data = bytearray(image.read_bytes())
+    seconds = SecondSums()
+    for at in range(0, len(data), 100_001):
+        seconds.update(bytes(data[at : at + 100_001]))
+    listed = [(one.name, digest_of(one)) for one in (image, cue)]
+    sums = cue.with_name(f"{cue.stem}{ENDING}")
+    sums.write_text(write_sums(listed, seconds.result()))
+    assert subprocess.run(["sha256sum", "--check", "--strict", sums.name], cwd=tmp_path, check=False).returncode == 0
+    (held,) = [one for one in check_disc(cue).checks if one.rule == "checksums"]
+    assert held.holds and held.found == "2 files unchanged"
+    # One bit, seven seconds into the second track.
+    track = read_cue(cue.read_bytes())[0].tracks[1]
+    data[(track.start or 0) * FRAME_BYTES + 7 * SECOND_BYTES + 5] ^= 1
+    image.write_bytes(data)
+    (caught,) = [one for one in check_disc(cue).checks if one.rule == "checksums"]
+    assert caught.stops and not caught.holds
+    assert "was changed after it was written, first in track 2 at 0:07" in caught.sentence
+    sums.write_text(write_sums(listed, ()))
+    (caught,) = [one for one in check_disc(cue).checks if one.rule == "checksums"]
+    assert "changed after it was written. Assemble" in caught.sentence, "another program's list has no seconds"
+    image.write_bytes(data[:-FRAME_BYTES])
+    assert changed_second(image, seconds.result()) is not None
+    sums.write_text(write_sums([("gone.cdt", "0" * 64)], ()))
+    (gone,) = [one for one in check_disc(cue).checks if one.rule == "checksums"]
+    assert gone.sentence.startswith("gone.cdt is missing")

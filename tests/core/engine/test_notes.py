@@ -71,7 +71,8 @@ def test_texts_may_name_fields_of_their_file() -> None:
 def test_loops_carry_their_points() -> None:
     assert tags_of("wav", brief="loop").loop == (0, 2_160_000)
     assert tags_of("wav").loop is None
-    assert carried("flac", tags_of("flac", brief="loop")).loop is None
+    assert carried("flac", tags_of("flac", brief="loop")).loop == (0, 2_160_000)
+    assert carried("caf", tags_of("caf", brief="loop")).loop is None
     folded = Stretch(0, 960_000, Edges(end="fold"), 96_000)
     assert tags_of("wav", folded).loop == (0, 480_000)
 

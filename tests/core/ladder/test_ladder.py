@@ -15,7 +15,9 @@ from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.ladder import Ladder, climb
 from ripe_press.core.ladder.passages import PassageMeter
 from ripe_press.core.measure.peak import PeakMeter
+from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Stretch
+from ripe_press.studio.up_the_ladder import ladder_report
 from support.press import delivery_of, facts_of, files_for
 from support.signals import in_blocks, noise, write
 
@@ -83,11 +85,27 @@ def test_the_smallest_holds_whole_and_so_do_all_above_it(ladder: tuple[Ladder, l
     found, _ = ladder
     smallest = found.smallest
     assert smallest and smallest.whole and smallest.passes
-    (marked,) = [one for one in found.rungs if one.whole]
-    assert marked == smallest
+    # What was judged whole keeps that verdict in the list, those that failed it too.
+    whole = [one for one in found.rungs if one.whole]
+    assert [one for one in whole if one.passes] == [smallest]
+    assert all(one.bytes < smallest.bytes for one in whole if not one.passes)
     above = [one for one in found.rungs if one.codec == smallest.codec]
     assert all(one.passes for one in above[above.index(smallest) :])
     assert all(0 < one.bandwidth_hz <= RATE / 2 and one.kbps > 20 for one in found.rungs)
+
+
+def test_the_answer_begins_with_the_format_that_was_asked_for(tmp_path: Path) -> None:
+    path = write(tmp_path / "Millrace.wav", piece()[: 6 * RATE], RATE, "PCM_24")
+    facts = facts_of(path)
+    wish = Changes(container="aac").applied_to(BLANK.delivery(Stretch(0, facts.frames), facts))
+    found = climb(wish, mix_of_file(facts, "Millrace"))
+    assert found.asked_codec == "AAC in MP4"
+    sentence = ladder_report(found)["sentence"]
+    if found.asked:
+        assert found.asked.whole and found.asked.passes and found.asked.container == "aac"
+        assert sentence.startswith("AAC in MP4, ")
+    else:
+        assert sentence.startswith("No AAC in MP4 setting")
 
 
 def test_sizes_are_near_what_comes_out(ladder: tuple[Ladder, list[tuple[int, int]]], tmp_path: Path) -> None:

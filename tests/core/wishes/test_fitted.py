@@ -10,9 +10,14 @@ import soundfile
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.timeline import TempoChange, TempoMap
+from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine
+from ripe_press.core.wishes.delivery import LEAVE, Changes
+from ripe_press.core.wishes.document import MixWish, SourceNote, document_of
 from ripe_press.core.wishes.edges import Edges, Stretch
 from ripe_press.core.wishes.fitted import from_bar_line, no_longer, with_fades
-from support.press import files_for, press_files
+from ripe_press.studio.measured import measured
+from ripe_press.studio.planning import resolved
+from support.press import press_files
 from support.signals import sine, write
 
 RATE = 48_000
@@ -56,15 +61,28 @@ def test_fades_go_to_ends_that_have_none() -> None:
 def test_a_ringtone_is_whole_bars_and_its_seam_does_not_click(tmp_path: Path) -> None:
     path = write(tmp_path / "mix.wav", sine(110.3, 50, RATE, 0.5), RATE, "FLOAT")
     facts = SourceFacts(str(path), "wav", "pcm-float", RATE, 2, 50 * RATE, 32)
-    brief = brief_of("ringtone")
-    made = brief.delivery(Stretch(30_000, 50 * RATE), facts, TEMPO)
-    assert (made.stretch.start_frame, made.stretch.end_frame) == (24_000, 24_000 + 30 * RATE)
+    plain = Changes(container="wav", encoding="f32", rate_hz=0, level=LEAVE)
     # As WAV at the rate of the mix, so that every sample can be looked at.
-    plain = replace(made, container="wav", encoding="f32", rate_hz=None, mode=None, kbps=None)
-    (tmp_path / "out").mkdir()
-    (file,) = press_files(tmp_path / "out", files_for(plain, facts))
+    lines = (TicketLine("d1", "ringtone", "r1", changes=plain),)
+    bench = Bench((NamedRange("r1", 30_000, 50 * RATE),), tempo=TEMPO, ticket=lines)
+    document = document_of((MixWish(SourceNote(facts, "mix"), bench),), {"ringtone": brief_of("ringtone")}, "")
+    ((one,), refused) = resolved(document, lambda wish: measured(wish.source.facts), judged=True)
+    assert refused == []
+    stretch = one.planned.wish.stretch
+    assert (stretch.start_frame, stretch.end_frame) == (24_000, 24_000 + 30 * RATE)
+    assert stretch.shortened and stretch.crossfade_frames > 0 and stretch.loudest is not None
+    assert (stretch.moved_frames, one.planned.wish.bars, one.planned.wish.bars_s) == (6_000, "1-15", 30.0)
+    (file,) = press_files(tmp_path, (one.planned,), brief_of("ringtone"))
     samples, _ = soundfile.read(file.path, dtype="float64")
-    assert len(samples) == 30 * RATE
+    assert len(samples) == 30 * RATE and file.proof.seam is not None and file.proof.seam.step < 1.5
     seam = np.concatenate((samples[-200:], samples[:200]))
-    assert np.abs(np.diff(seam, axis=0)).max() < np.abs(np.diff(samples[RATE : 2 * RATE], axis=0)).max()
-    assert np.abs(samples[[0, -1]]).max() < 1e-3
+    assert np.abs(np.diff(seam, axis=0)).max() < 1.1 * np.abs(np.diff(samples[RATE : 2 * RATE], axis=0)).max()
+
+
+def test_a_loop_that_repeats_as_it_is_keeps_its_samples(tmp_path: Path) -> None:
+    path = write(tmp_path / "mix.wav", sine(110, 10, RATE, 0.5), RATE, "FLOAT")
+    facts = SourceFacts(str(path), "wav", "pcm-float", RATE, 2, 10 * RATE, 32)
+    bench = Bench((NamedRange("r1", 0, 4 * RATE),), ticket=(TicketLine("d1", "loop", "r1"),))
+    document = document_of((MixWish(SourceNote(facts, "mix"), bench),), {"loop": brief_of("loop")}, "")
+    ((one,), _) = resolved(document, lambda wish: measured(wish.source.facts))
+    assert (one.planned.wish.stretch.edges.end, one.planned.path.cut.crossfade_frames) == ("stop", 0)

@@ -154,36 +154,37 @@ CAPABILITIES: dict[Container, Capability] = {
         ),
         Capability(
             "flac", "FLAC", ".flac", "libsndfile", ("s16", "s20", "s24"), "comments", "audio/flac", "pcm",
-            compressed=True, markers="comments", pictures=True, gain_tags="replaygain", effort_ms=5,
+            compressed=True, markers="comments", pictures=True, loop=True, gain_tags="replaygain", effort_ms=5,
         ),
         Capability(
             "wavpack", "WavPack", ".wv", "libav", ("s16", "s20", "s24", "s32", "f32"), "ape", "audio/x-wavpack",
-            "pcm", compressed=True, pictures=True, gain_tags="replaygain", max_bytes=MAX_32, effort_ms=29,
+            "pcm", compressed=True, pictures=True, loop=True, gain_tags="replaygain", max_bytes=MAX_32, effort_ms=29,
         ),
         Capability(
             "alac", "ALAC in MP4", ".m4a", "libav", ("s16", "s20", "s24"), "mp4", "audio/mp4", "pcm",
-            compressed=True, markers="chapters", pictures=True, gain_tags="replaygain", effort_ms=8, read_as="mp4",
+            compressed=True, markers="chapters", pictures=True, loop=True, gain_tags="replaygain", effort_ms=8,
+            read_as="mp4",
         ),
         Capability(
             "mp3", "MP3", ".mp3", "libsndfile", _LOSSY, "id3", "audio/mpeg", "mp3", rates_hz=_MP3_RATES,
             max_rate_hz=48_000, compressed=True,
             knobs=(("constant", "kbps"), ("average", "kbps"), ("variable", "quality")), kbps=_MP3_KBPS,
             kbps_listed=True, kbps_first=320, quality_first=10, masked=MP3_MASKED, markers="frames", pictures=True,
-            gain_tags="replaygain", effort_ms=84,
+            loop=True, gain_tags="replaygain", effort_ms=84,
             ladder=(128, 160, 192, 256, 320),
         ),
         Capability(
             "aac", "AAC in MP4", ".m4a", "libav", _LOSSY, "mp4", "audio/mp4", "aac", rates_hz=_AAC_RATES,
             max_rate_hz=96_000, compressed=True, knobs=(("average", "kbps"),), kbps=_AAC_KBPS, kbps_first=256,
             switches=AAC_SWITCHES, masked=AAC_MASKED, markers="chapters", pictures=True,
-            gain_tags="replaygain", effort_ms=15, read_as="mp4",
+            loop=True, gain_tags="replaygain", effort_ms=15, read_as="mp4",
             ladder=(96, 128, 160, 192, 256, 320), ladder_mode="average",
         ),
         Capability(
             "vorbis", "Ogg Vorbis", ".ogg", "libsndfile", _LOSSY, "comments", "audio/ogg", "vorbis",
             max_rate_hz=192_000, compressed=True, knobs=(("variable", "quality"),), quality_first=7,
             masked=VORBIS_MASKED, markers="comments", pictures=True, pictures_are_text=True,
-            gain_tags="replaygain", effort_ms=24, read_as="ogg",
+            loop=True, gain_tags="replaygain", effort_ms=24, read_as="ogg",
             ladder=(3, 4, 5, 6, 7, 8), ladder_mode="variable",
         ),
         Capability(
@@ -191,7 +192,8 @@ CAPABILITIES: dict[Container, Capability] = {
             max_rate_hz=48_000, compressed=True,
             knobs=(("variable", "kbps"), ("average", "kbps"), ("constant", "kbps")),
             kbps=(32, 48, 64, 96, 128, 160, 192, 256, 320, 450), kbps_first=160, masked=OPUS_MASKED,
-            markers="comments", pictures=True, pictures_are_text=True, gain_tags="r128", effort_ms=18, read_as="ogg",
+            markers="comments", pictures=True, pictures_are_text=True, loop=True, gain_tags="r128", effort_ms=18,
+            read_as="ogg",
             ladder=(64, 96, 128, 160, 192, 256), ladder_mode="variable",
         ),
         Capability(

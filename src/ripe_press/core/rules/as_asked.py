@@ -134,6 +134,8 @@ def tags_read_back(case: Case) -> Said:
     places = [abs(one.frame - other.frame) for one, other in zip(markers, tags.markers, strict=False)]
     if len(markers) != len(tags.markers) or any(off > slack for off in places):
         wrong.append("markers")
+    if tags.loop and found.embedded.loop != tags.loop:
+        wrong.append("loop points")
     if wrong:
         sentence = f"Read back from the file, these are not as they were written: {', '.join(wrong)}. Press again."
         yield Finding("tags_read_back", "look", sentence)
@@ -141,6 +143,7 @@ def tags_read_back(case: Case) -> Said:
     pieces = [print_count(len(wanted), "field")] if wanted else []
     pieces += ["cover"] if tags.cover else []
     pieces += [print_count(len(tags.markers), "marker")] if tags.markers else []
+    pieces += ["loop points"] if tags.loop else []
     if pieces:
         yield Check("tags_read_back", "Tags", f"{', '.join(pieces)} read back")
 

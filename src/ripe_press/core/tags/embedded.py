@@ -25,6 +25,8 @@ from ripe_press.core.tags.forms import (
     FREE_FORM,
     ID3,
     INFO,
+    LOOP_LENGTH,
+    LOOP_START,
     MP4,
     TOTALS,
     short_key,
@@ -37,6 +39,7 @@ MOST_CHUNK_BYTES = 1 << 26
 """A cover in its tag may take some megabytes; more than this is no tag."""
 
 _ID3 = {name: field for field, name in ID3.items() if field in FIELDS} | {"TYER": "date", "WXXX": "web"}
+_LOOP = (LOOP_START, LOOP_LENGTH)
 _ID3_EXACT = {f"TXXX:{name}": field for field, name in EXACT.items()}
 _MP4 = {name.replace("©", "\xa9"): field for field, name in MP4.items() if field in FIELDS}
 # Beside our own names those that others use.
@@ -93,6 +96,7 @@ class _Notes:
         self.loop: tuple[int, int] | None = None
         self.loop_marks: tuple[int, ...] = ()
         """In AIFF a loop goes from one marker to another, by their numbers."""
+        self.loop_texts: dict[str, str] = {}
         self.time_reference: int | None = None
         self.gain: dict[str, str] = {}
         self.broadcast: dict[str, str] = {}
@@ -126,6 +130,9 @@ class _Notes:
             self.loop = (first, end)
 
     def result(self) -> Embedded:
+        start, length = (self.loop_texts.get(name, "") for name in _LOOP)
+        if start.isdecimal() and length.isdecimal() and len(start + length) < 40:
+            self.set_loop(int(start), int(start) + int(length))
         for field, text in self.fallbacks.items():
             self.tag(field, text)
         for field, text in self.exact.items():
@@ -318,6 +325,8 @@ def _read_id3(tags: Any, notes: _Notes) -> None:
             notes.tag(_ID3[named], frame.url if kind in ("WOAR", "WXXX") else str(frame))
         elif kind == "TXXX" and frame.desc.lower() in _GAIN:
             notes.gain[frame.desc.lower()] = str(frame)
+        elif kind == "TXXX" and frame.desc.upper() in _LOOP:
+            notes.loop_texts[frame.desc.upper()] = str(frame)
 
 
 def _read_mp4(found: Any, notes: _Notes) -> None:
@@ -330,6 +339,8 @@ def _read_mp4(found: Any, notes: _Notes) -> None:
         first = values[0]
         if name in _GAIN:
             notes.gain[name] = _text(bytes(first))
+        elif key.startswith(FREE_FORM) and name.upper() in _LOOP:
+            notes.loop_texts[name.upper()] = _text(bytes(first))
         elif key == FREE_FORM + EXACT["tempo"]:
             notes.exact["tempo"] = _text(bytes(first))
         elif field and isinstance(first, tuple):
@@ -353,6 +364,8 @@ def _read_comments(tags: Any, notes: _Notes, fields: Mapping[str, str]) -> None:
             notes.tag(field, f"{text(key)}/{total}" if total and "/" not in text(key) else text(key))
         elif key in _GAIN:
             notes.gain[key] = text(key)
+        elif key.upper() in _LOOP:
+            notes.loop_texts[key.upper()] = text(key)
         elif (chapter := _CHAPTER.match(key)) and not chapter[2] and (time := _CHAPTER_TIME.match(text(key))):
             seconds = int(time[1]) * 3600 + int(time[2]) * 60 + float(time[3])
             notes.mark(seconds * notes.rate_hz, text(f"{key}name"))

@@ -153,6 +153,15 @@ def _kept(container: Container, field: str, text: str, id3_version: Id3Version) 
             return text
 
 
+LOOP_START, LOOP_LENGTH = "LOOPSTART", "LOOPLENGTH"
+"""Loop points as text, in samples, where a container has no chunk for them (common practice, no source)."""
+
+
+def loop_texts(loop: tuple[int, int] | None) -> dict[str, str]:
+    """A loop, first and behind the last sample, as texts by their names; nothing for none."""
+    return {LOOP_START: str(loop[0]), LOOP_LENGTH: str(loop[1] - loop[0])} if loop else {}
+
+
 MARKERS = "markers"
 LOOP = "loop"
 """Under these names `not_held` tells of what is no field of the sheet."""

@@ -13,7 +13,7 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, Cont
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.tags import riff_notes
 from ripe_press.core.tags.cover import Cover, prepared_cover
-from ripe_press.core.tags.forms import APE, COMMENTS, EXACT, FREE_FORM, MP4, TOTALS, carried, whole_tempo
+from ripe_press.core.tags.forms import APE, COMMENTS, EXACT, FREE_FORM, MP4, TOTALS, carried, loop_texts, whole_tempo
 from ripe_press.core.tags.gain import r128_text, replaygain_texts
 from ripe_press.core.tags.id3 import id3_bytes, id3_frames
 from ripe_press.core.tags.riff_notes import SOFTWARE
@@ -36,12 +36,13 @@ class _Written:
 
     @property
     def gain(self) -> dict[str, str]:
-        """Loudness for players, in the container's own manner; nothing where it was not asked for."""
+        """Loudness for players, in the container's own manner, and loop points where they stand as text."""
         kind = CAPABILITIES[self.container].gain_tags
+        loop = loop_texts(self.tags.loop)
         if not self.tags.gain_tags or not kind or self.found is None:
-            return {}
+            return loop
         texts = r128_text if kind == "r128" else replaygain_texts
-        return texts(self.found) | (texts(self.album, "ALBUM") if self.album else {})
+        return texts(self.found) | (texts(self.album, "ALBUM") if self.album else {}) | loop
 
 
 def write_tags(
