@@ -28,6 +28,7 @@ from ripe_press.core.measure.pyramid import (
 )
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
+from ripe_press.core.measure.speech import Speech, speech_of
 from ripe_press.core.measure.tail import Tail
 from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
@@ -123,6 +124,10 @@ class Knowledge(Protocol):
 
     def edged(self, cut: Range) -> SignalResult:
         """Peaks and loudness of a loop with its end folded or crossfaded."""
+        ...
+
+    def speech(self, start_frame: int, end_frame: int) -> Speech:
+        """Level, noise and room tone of a stretch of a spoken recording."""
         ...
 
     def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:
@@ -296,6 +301,14 @@ class KeptKnowledge:
         return self._answers.of(
             self._asked("edged", cut),
             lambda: edged_signal(self.source, cut, self.signal(cut.start_frame, cut.end_frame)),
+        )
+
+    def speech(self, start_frame: int, end_frame: int) -> Speech:
+        """As `Knowledge` has it."""
+        rate = self.facts.rate_hz
+        return self._answers.of(
+            self._asked("speech", start_frame, end_frame),
+            lambda: speech_of(self.loudness().within(start_frame / rate, end_frame / rate)),
         )
 
     def clipping(self, start_frame: int, end_frame: int) -> ClippingResult:

@@ -13,6 +13,7 @@ from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.measure.level_history import LevelHistory
 from ripe_press.core.measure.programme import Sounding
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.measure.speech import Speech
 from ripe_press.core.measure.tail import Tail
 from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.sources.file import FileSource
@@ -92,6 +93,10 @@ class MeasuredKnowledge:
     def signal(self, start_frame: int, end_frame: int) -> SignalResult:
         """As `Knowledge` has it."""
         return self._surveyed.signal(start_frame, end_frame)
+
+    def speech(self, start_frame: int, end_frame: int) -> Speech:
+        """As `Knowledge` has it."""
+        return self._surveyed.speech(start_frame, end_frame)
 
     def edged(self, cut: Range) -> SignalResult:
         """As `Knowledge` has it."""

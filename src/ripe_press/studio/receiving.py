@@ -101,7 +101,7 @@ def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief) ->
         digest = hashlib.sha256(path.read_bytes()).hexdigest()
         checks.append(_sum(path, listed or "", digest))
         return {"path": str(path), "verdict": _verdict(checks), "checks": checks}
-    proof = prove(path, loudness=measures_needed(brief))
+    proof = prove(path, loudness=measures_needed(brief), speech=brief.require.of_speech)
     if listed is not None:
         checks.append(_sum(path, listed, proof.sha256))
     if said is not None:

@@ -92,13 +92,18 @@ def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard:
     measures = range_measures(
         known.clipping(start, end), silence_of(known, asked.cut), known.edge_levels(asked.cut), wish.stretch
     )
+    speech = None
+    if wanted.brief.require.of_speech:
+        gain_db = asked.target.first_gain(signal) if asked.target else 0.0
+        speech = known.speech(start, end).raised(gain_db + (path.finish.gain_db if path.finish else 0.0))
     findings, _ = judge(
         Case(
             path, asked, wish, wanted.brief, wanted.mix.finish,
             measures=measures,
             expected=Expected(size, forecast.sample_peak_dbfs, forecast.true_peak_dbtp, forecast.integrated_lufs),
             mono_loss_db=mono_loss_of(known), shortfall=tried.short(asked), signal=signal, placed=wanted.placed,
-            channels_unheard=channels_unheard, sends=sends, tempo_found=known.tempo() if not wish.tempo else None,
+            channels_unheard=channels_unheard, sends=sends,
+            tempo_found=None if wish.tempo or not wanted.brief.require.whole_bars else known.tempo(), speech=speech,
         ),
         "before",
     )  # fmt: skip

@@ -15,6 +15,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
 from ripe_press.core.measure.seam import Seam
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.measure.speech import Speech
 from ripe_press.core.measure.tail import Tail
 from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.naming import Placed
@@ -90,6 +91,15 @@ def clipped(kind: str, dbfs: float) -> Case:
     """A file with one clipped sample, where one station raised the peak."""
     peaks = (StationPeak("finish", -3.0), StationPeak(kind, dbfs))
     return replace(read_back(case()), seen=PathReport(clipped_samples=1, peaks=peaks))
+
+
+def spoken(**found: float) -> Case:
+    """A chapter as platforms take it, but for what is given."""
+    require = replace(
+        Requirements(), rms_dbfs=(-23.0, -18.0), noise_max_dbfs=-60.0, head_s=(0.5, 1.0), tail_s=(1.0, 5.0)
+    )
+    good = Speech(-20.0, -65.0, 0.75, 2.0)
+    return replace(case(), brief=replace(BLANK, require=require), speech=replace(good, **found))
 
 
 def leveled(**more: Any) -> Case:
@@ -224,6 +234,14 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
         replace(case(level=LevelWish("true-peak", -1.0)), signal=SignalResult(5.9, 6.1, -9.0)),
         replace(case(level=LevelWish("true-peak", -1.0)), signal=QUIET_SIGNAL),
         "Turned down 7.1 dB: the mix is 6.1 dB over",
+    ),
+    "brief_rms": (spoken(rms_dbfs=-26.0), spoken(), "takes RMS −23.0 dBFS to −18.0 dBFS; this file has −26.0 dBFS"),
+    "brief_noise": (spoken(noise_dbfs=-44.0), spoken(), "has −44.0 dBFS. Only a quieter recording cures that"),
+    "brief_head": (spoken(head_s=0.1), spoken(), "0.5 to 1 s of room tone before the speech; this file has 0.10 s"),
+    "brief_tail": (spoken(tail_s=7.0), spoken(), "1 to 5 s of room tone after the speech"),
+    "brief_steady": (
+        briefed(case(container="mp3", rate_hz=44_100, mode="variable"), constant_bit_rate=True),
+        briefed(case(container="mp3", rate_hz=44_100, mode="constant"), constant_bit_rate=True), "variable one",
     ),
     "limited_hard": (limited(-8.0), limited(-2.0), "up to 8.0 dB"),
     "loudness_out_of_reach": (

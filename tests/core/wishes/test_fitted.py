@@ -59,7 +59,7 @@ def test_fades_go_to_ends_that_have_none() -> None:
 
 
 def test_a_ringtone_is_whole_bars_and_its_seam_does_not_click(tmp_path: Path) -> None:
-    path = write(tmp_path / "mix.wav", sine(110.3, 50, RATE, 0.5), RATE, "FLOAT")
+    path = write(tmp_path / "mix.wav", sine(110.37, 50, RATE, 0.5), RATE, "FLOAT")
     facts = SourceFacts(str(path), "wav", "pcm-float", RATE, 2, 50 * RATE, 32)
     plain = Changes(container="wav", encoding="f32", rate_hz=0, level=LEAVE)
     # As WAV at the rate of the mix, so that every sample can be looked at.

@@ -244,7 +244,7 @@ class _Pressing:
         told(0)
         one.proof = prove(
             one.temporary, loudness=loudness, samples=bool(one.seen.fingerprint), loop=_own_suddenness(one),
-            progress=told,
+            speech=require.of_speech,            progress=told,
         )  # fmt: skip
 
     def _prove_and_finish(self, one: _Making) -> None:
@@ -342,7 +342,7 @@ def _judged(made: _Making) -> PressedFile:
         expected=Expected(known_size(proof.bytes), proof.sample_peak_dbfs, proof.true_peak_dbtp, proof.integrated_lufs),
         mono_loss_db=mono_loss_db(seen.stereo.correlation, seen.stereo.balance_db) if seen.stereo else None,
         shortfall=made.short, forecast=file.forecast or forecast_size(path.codec, path.tags.content),
-        seen=seen, proof=proof, backed_off_db=made.lowered_db,
+        seen=seen, proof=proof, backed_off_db=made.lowered_db, speech=proof.speech,
     )  # fmt: skip
     findings, checks = judge(case, "after")
     curve = seen.reduction_db(path.codec.rate_hz)

@@ -8,11 +8,13 @@ from pathlib import Path
 
 from ripe_press.core.blocks import Meter
 from ripe_press.core.errors import Cancelled, Unreadable
+from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.measure.peak import PeakMeter
 from ripe_press.core.measure.seam import Seam, SeamMeter
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter
+from ripe_press.core.measure.speech import Speech, speech_of
 from ripe_press.core.sources.source import open_file
-from ripe_press.core.tags.embedded import Embedded, read_embedded
+from ripe_press.core.tags.embedded import Embedded, constant_bit_rate, read_embedded
 from ripe_press.core.tags.pictures import read_cover
 
 _HASH_BYTES = 1 << 20
@@ -40,6 +42,9 @@ class Proof:
     cover_bytes: int = 0
     seam: Seam | None = None
     """Where two rounds of a loop meet."""
+    speech: Speech | None = None
+    constant_bit_rate: bool | None = None
+    """Of an MP3: whether every frame has the same."""
     unreadable: str = ""
     """Why it cannot be read at all."""
 
@@ -50,12 +55,14 @@ def prove(
     loudness: bool = False,
     samples: bool = False,
     loop: float | None = None,
+    speech: bool = False,
     progress: Callable[[int], None] = lambda _done: None,
 ) -> Proof:
     """Reads a file back. One that cannot be read is told as that, and is no error.
 
     With ``loudness`` true peak and loudness are measured, with ``samples`` they are fingerprinted. With ``loop``, how
-    sudden the mix is at the ends of the loop, its seam is measured. ``progress`` is told how many frames are read.
+    sudden the mix is at the ends of the loop, its seam is measured, with ``speech`` level, noise and room tone.
+    ``progress`` is told how many frames are read.
     """
     sha256 = hash_file(path)
     size = path.stat().st_size
@@ -66,7 +73,8 @@ def prove(
             signal = SignalMeter(facts.channels, facts.rate_hz) if loudness else None
             digest = SamplesHash() if samples else None
             seam = None if loop is None else SeamMeter(facts.rate_hz)
-            meters: list[Meter] = [one for one in (meter, signal, digest, seam) if one is not None]
+            energies = LoudnessMeter(facts.channels, facts.rate_hz) if speech else None
+            meters: list[Meter] = [one for one in (meter, signal, digest, seam, energies) if one is not None]
             frames = 0
             for block in reader.blocks():
                 for one in meters:
@@ -84,6 +92,8 @@ def prove(
         peak.sample_peak_dbfs if peak else float("-inf"), measured.true_peak_dbtp if measured else None,
         measured.integrated_lufs if measured else None, digest.result() if digest else None, embedded,
         hashlib.sha256(cover).hexdigest() if cover else "", len(cover), seam.result(loop or 1.0) if seam else None,
+        speech_of(energies.result()) if energies else None,
+        constant_bit_rate(path) if speech and facts.codec == "mp3" else None,
     )  # fmt: skip
 
 

@@ -4,11 +4,20 @@ from collections.abc import Iterable, Iterator
 
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.rules.case import Case
-from ripe_press.core.rules.findings import Finding
-from ripe_press.core.rules.requirements import Requirement, of_format, of_length, of_level, of_tags
+from ripe_press.core.rules.findings import Finding, Remedy, RuleId
+from ripe_press.core.rules.requirements import (
+    Requirement,
+    of_bit_rate_mode,
+    of_format,
+    of_length,
+    of_level,
+    of_speech,
+    of_tags,
+)
 from ripe_press.core.rules.speaks import Said, speaks
 from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.stations.forecast import print_size
+from ripe_press.core.units import print_db
 
 
 def _unmet(case: Case, requirements: Iterable[Requirement]) -> Iterator[Finding]:
@@ -36,6 +45,38 @@ def takes_the_level(case: Case) -> Said:
     found = case.expected
     asked = of_level(case.brief.require, found.sample_peak_dbfs, found.true_peak_dbtp, found.integrated_lufs)
     yield from _unmet(case, asked)
+
+
+@speaks("before", "after")
+def takes_the_speech(case: Case) -> Said:
+    """RMS level, noise floor and room tone, as platforms for spoken word check them."""
+    require, speech = case.brief.require, case.speech
+    for one in of_speech(require, speech):
+        if not one.holds:
+            remedy = _speech_remedy(case, one.rule)
+            yield Finding(one.rule, "look", f"{case.brief.title} {one.words}.", remedy=remedy)
+    coding = case.path.codec.coding
+    yield from _unmet(case, of_bit_rate_mode(require, coding.mode == "constant" if coding else None))
+
+
+def _speech_remedy(case: Case, rule: RuleId) -> Remedy | None:
+    """Another level, or other ends of the range where the recording has the room tone for them."""
+    require, speech, stretch = case.brief.require, case.speech, case.wish.stretch
+    if case.proof is not None or speech is None:
+        return None
+    if rule == "brief_rms" and require.rms_dbfs and case.wish.level.kind == "loudness":
+        target = round(case.wish.level.target + sum(require.rms_dbfs) / 2 - speech.rms_dbfs, 1)
+        return Remedy(f"Set {print_db(target, 'LUFS')}", target_lufs=target)
+    rate_hz, frames = case.path.source.facts.rate_hz, case.path.source.facts.frames
+    begins = stretch.start_frame + round(speech.head_s * rate_hz)
+    ends = stretch.end_frame - round(speech.tail_s * rate_hz)
+    if rule == "brief_head" and require.head_s:
+        start = begins - round(sum(require.head_s) / 2 * rate_hz)
+        return Remedy("Set room tone before", start, stretch.end_frame) if start >= 0 else None
+    if rule == "brief_tail" and require.tail_s:
+        end = ends + round((require.tail_s[0] + 0.5) * rate_hz)
+        return Remedy("Set room tone after", stretch.start_frame, end) if end <= frames else None
+    return None
 
 
 @speaks("before", "after")

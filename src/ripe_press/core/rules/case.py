@@ -7,6 +7,7 @@ from ripe_press.core.engine.levels import Shortfall
 from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.silence import SilenceResult
+from ripe_press.core.measure.speech import Speech
 from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.naming import Placed
 from ripe_press.core.proof.against import Against
@@ -112,6 +113,8 @@ class Case:
     """After: what the walk saw."""
     proof: Proof | None = None
     """After: the file on disk."""
+    speech: Speech | None = None
+    """Level, noise and room tone of a spoken recording, foreseen before and found after."""
     tempo_found: TempoFound | None = None
     """Before: the tempo of the mix by its sound."""
     against: Against | None = None

@@ -32,7 +32,8 @@ RuleId = Literal[
     "will_clip_when_decoded",
     # The brief.
     "brief_container", "brief_depth", "brief_bit_rate", "brief_rate", "brief_channels", "brief_sample_peak",
-    "brief_true_peak", "brief_loudness", "brief_length", "brief_size", "brief_needs_tag", "brief_tag_without_place",
+    "brief_true_peak", "brief_loudness", "brief_rms", "brief_noise", "brief_head", "brief_tail", "brief_steady",
+    "brief_length", "brief_size", "brief_needs_tag", "brief_tag_without_place",
     # The tag sheet.
     "tag_written_wrongly", "cover_missing", "cover_unreadable", "cover_not_square",
     # Where it goes.

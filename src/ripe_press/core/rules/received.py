@@ -12,7 +12,16 @@ from ripe_press.core.formats.capabilities import (
     kinds_of,
 )
 from ripe_press.core.proof.read_back import Proof
-from ripe_press.core.rules.requirements import Requirement, of_format, of_length, of_level, of_size, of_tags
+from ripe_press.core.rules.requirements import (
+    Requirement,
+    of_bit_rate_mode,
+    of_format,
+    of_length,
+    of_level,
+    of_size,
+    of_speech,
+    of_tags,
+)
 from ripe_press.core.wishes.brief import Brief
 
 _READABLE = "a file that can be read"
@@ -36,6 +45,8 @@ def hold_file(brief: Brief, proof: Proof) -> Iterator[Requirement]:
     title = CAPABILITIES[kinds[0]].title if kinds else f"{proof.codec} in {proof.container}"
     yield from of_format(brief.require, kinds, title, _encoding(proof), _kbps(proof), proof.rate_hz, proof.channels)
     yield from of_level(brief.require, proof.sample_peak_dbfs, proof.true_peak_dbtp, proof.integrated_lufs)
+    yield from of_speech(brief.require, proof.speech)
+    yield from of_bit_rate_mode(brief.require, proof.constant_bit_rate)
     yield from of_length(brief.require, proof.frames, proof.rate_hz)
     yield from of_size(brief.require, proof.bytes)
     given = [field for field, _ in proof.embedded.tags] if proof.embedded else []

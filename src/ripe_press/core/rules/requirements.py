@@ -7,6 +7,7 @@ from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Container, Encoding, print_depths
+from ripe_press.core.measure.speech import Speech
 from ripe_press.core.rules.findings import MeasureName, RuleId
 from ripe_press.core.rules.set_out import TOLERANCE_DB
 from ripe_press.core.stations.forecast import print_size
@@ -95,6 +96,43 @@ def of_level(
         yield Requirement(
             "brief_loudness", "Loudness", takes, has, holds, f"takes {takes}; this file has {has}", "loudness"
         )
+
+
+def of_speech(require: Requirements, speech: Speech | None) -> Iterator[Requirement]:
+    """RMS level, noise floor and room tone, as far as they are known."""
+    if speech is None:
+        return
+    if require.rms_dbfs:
+        low, high = require.rms_dbfs
+        asked, has = f"RMS {print_db(low)} to {print_db(high)}", print_db(speech.rms_dbfs)
+        holds = low - TOLERANCE_DB <= speech.rms_dbfs <= high + TOLERANCE_DB
+        yield Requirement("brief_rms", "RMS level", asked, has, holds, f"takes {asked}; this file has {has}")
+    if require.noise_max_dbfs is not None:
+        most, has = print_db(require.noise_max_dbfs), print_db(speech.noise_dbfs)
+        words = f"takes a noise floor up to {most}; this file has {has}. Only a quieter recording cures that"
+        holds = speech.noise_dbfs <= require.noise_max_dbfs + TOLERANCE_DB
+        yield Requirement("brief_noise", "Noise floor", f"up to {most}", has, holds, words)
+    ends: tuple[tuple[RuleId, str, tuple[float, float] | None, float], ...] = (
+        ("brief_head", "before", require.head_s, speech.head_s), ("brief_tail", "after", require.tail_s, speech.tail_s)
+    )  # fmt: skip
+    for rule, where, limits, seconds in ends:
+        if limits:
+            asked, has = f"{limits[0]:g} to {limits[1]:g} s", f"{seconds:.2f} s"
+            words = f"takes {asked} of room tone {where} the speech; this file has {has}"
+            # Measured in steps of 50 ms.
+            holds = limits[0] - ROOM_TOLERANCE_S <= seconds <= limits[1] + ROOM_TOLERANCE_S
+            yield Requirement(rule, f"Room tone {where}", asked, has, holds, words)
+
+
+ROOM_TOLERANCE_S = 0.06
+
+
+def of_bit_rate_mode(require: Requirements, constant: bool | None) -> Iterator[Requirement]:
+    """That a lossy file spends the same on every second, where that is known."""
+    if require.constant_bit_rate and constant is not None:
+        found = "constant" if constant else "variable"
+        words = "takes a constant bit rate; this file has a variable one. Choose Constant"
+        yield Requirement("brief_steady", "Bit-rate mode", "constant", found, constant, words)
 
 
 def of_length(require: Requirements, frames: int, rate_hz: int) -> Iterator[Requirement]:

@@ -371,6 +371,18 @@ def _read_comments(tags: Any, notes: _Notes, fields: Mapping[str, str]) -> None:
             notes.mark(seconds * notes.rate_hz, text(f"{key}name"))
 
 
+def constant_bit_rate(path: Path) -> bool | None:
+    """Whether every frame of an MP3 has the same bit rate; None where its head does not say."""
+    from mutagen import MutagenError
+    from mutagen.mp3 import MP3, BitrateMode
+
+    try:
+        mode: Any = getattr(MP3(str(path)).info, "bitrate_mode", BitrateMode.UNKNOWN)
+    except MutagenError:
+        return None
+    return None if mode == BitrateMode.UNKNOWN else bool(mode == BitrateMode.CBR)
+
+
 def first_of(value: Any) -> str:
     """The one text of a tag, or the first of several."""
     return str(value[0]) if isinstance(value, list) and value else str(value)

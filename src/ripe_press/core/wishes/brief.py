@@ -35,8 +35,21 @@ class Requirements:
     kbps_min: Annotated[int, Gt(0)] | None = None
     """The least bit rate in kbit/s, of lossy files."""
     seconds_max: Annotated[float, Gt(0)] | None = None
+    rms_dbfs: tuple[float, float] | None = None
+    """Plain RMS of the whole, a full-scale sine at −3 dBFS."""
+    noise_max_dbfs: float | None = None
+    """RMS of the quietest half second, at most."""
+    head_s: tuple[float, float] | None = None
+    tail_s: tuple[float, float] | None = None
+    """Room tone before and after the speech, in seconds."""
+    constant_bit_rate: bool = False
     whole_bars: bool = False
     """Whether it is a loop: whole bars at a known tempo, with a seam that is not heard."""
+
+    @property
+    def of_speech(self) -> bool:
+        """Whether anything is asked that only spoken recordings are measured for."""
+        return any(one is not None for one in (self.rms_dbfs, self.noise_max_dbfs, self.head_s, self.tail_s))
 
 
 @dataclass(frozen=True, slots=True)
