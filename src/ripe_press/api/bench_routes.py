@@ -1,6 +1,7 @@
 """One mix on the bench: what is set out for it, what it looks like, how it measures and how it sounds."""
 
 from collections.abc import Iterator
+from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
@@ -9,6 +10,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.press_routes import asked_file
 from ripe_press.api.shelf_routes import arrival_schema, mix_schema
 from ripe_press.core.engine.stems import part_source
 from ripe_press.core.errors import BadInput, Conflict
@@ -16,13 +18,14 @@ from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.formats.marker_lists import markers_csv, markers_json, parse_markers
 from ripe_press.core.measure.loudness import k_weighting
 from ripe_press.core.oversampling import between
-from ripe_press.core.rules.proposals import Proposal
+from ripe_press.core.rules.proposals import Proposal, silence_words
 from ripe_press.core.stations.level import USUAL_TARGETS
 from ripe_press.core.timeline import Marker, TempoMap, parse_place
 from ripe_press.core.wishes.bench import LOOKS, Bench, NamedRange
 from ripe_press.core.wishes.delivery import NO_CHANGES
 from ripe_press.core.wishes.document import bench_of
 from ripe_press.core.wishes.edges import NO_EDGES, Edges
+from ripe_press.studio.cuts import delivery_path
 from ripe_press.studio.looking import check_inside
 from ripe_press.studio.planning import stretch_of
 
@@ -91,6 +94,35 @@ def read_proposals(mix_id: int, wish: Bench, studio: TheStudio) -> list[Proposal
     return list(studio.looking.proposals(studio.shelf.mix(mix_id), wish))
 
 
+@router.get("/after")
+def read_after(mix_id: int, frame: int, studio: TheStudio, silence_dbfs: float | None = None) -> schemas.AfterView:
+    """What follows a frame: nothing, a tail that decays, the music, or what only a person can tell."""
+    found = studio.looking.after(studio.shelf.mix(mix_id), frame, silence_dbfs)
+    return schemas.AfterView(
+        kind=found.tail.kind, decay_s=found.tail.decay_s, music_frame=found.music_frame, sentence=found.sentence
+    )
+
+
+@router.get("/sounding")
+def read_sounding(
+    mix_id: int, studio: TheStudio, silence_dbfs: float | None = Query(default=None, ge=-120, le=-20)
+) -> schemas.SoundingView:
+    """From where to where a mix sounds, above a level that is set or out of its own noise."""
+    found = studio.looking.known(studio.shelf.mix(mix_id)).sounding(silence_dbfs)
+    return schemas.SoundingView(
+        start_frame=found.start_frame, end_frame=found.end_frame, noise_dbfs=found.noise_dbfs,
+        silence_dbfs=found.silence_dbfs, sentence=silence_words(found),
+    )  # fmt: skip
+
+
+@router.get("/tempo-hints")
+def read_tempo_hints(
+    mix_id: int, studio: TheStudio, bpm: float | None = Query(default=None, ge=10, le=1000)
+) -> list[schemas.TempoHintView]:
+    """Tempos that are offered for a mix, each with bar 1; one that was typed or tapped is given its bar 1, too."""
+    return [schemas.TempoHintView(**asdict(one)) for one in studio.looking.tempo_hints(studio.shelf.mix(mix_id), bpm)]
+
+
 @router.post("/markers")
 def read_markers(mix_id: int, wish: schemas.MarkerList, studio: TheStudio) -> list[Marker]:
     """The markers in a list that was sent; nothing is kept yet."""
@@ -129,10 +161,12 @@ def listen(
     edges: str = Query(default="{}", max_length=2000),
     stems: str = Query(default="", max_length=2000),
     times: int = Query(default=1, ge=1, le=500),
+    file: str = Query(default="", max_length=100),
 ) -> StreamingResponse:
     """A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made.
 
-    It is sent so many ``times``, without a seam.
+    It is sent so many ``times``, without a seam. With a ``file`` of the ticket as it was last kept it is that file,
+    through its channels and its level.
 
     With the numbers of ``stems``, parted by commas, it is those, added up, in place of the mix.
     """
@@ -144,6 +178,10 @@ def listen(
         raise BadInput("edges.unreadable", message, edges=edges) from error
     known = studio.looking.known(mix)
     check_inside(mix.frames, start_frame, end_frame)
+    if file:
+        heard = asked_file(studio, mix, bench_of(mix.bench), file)
+        path = delivery_path(heard.planned, heard.known, from_frame, to_frame)
+        return wav_stream(*studio.cuts.play_path(path, times))
     stretch = stretch_of(known, NamedRange("heard", start_frame, end_frame, edges=wish))
     source = known.source
     if stems:

@@ -160,14 +160,19 @@ def download(number: int, file_number: int, studio: TheStudio) -> FileResponse:
 
 @router.get("/pressings/{number}/files/{file_number}/listen")
 def listen(
-    number: int, file_number: int, studio: TheStudio, start_frame: int = 0, end_frame: int | None = None
+    number: int,
+    file_number: int,
+    studio: TheStudio,
+    start_frame: int = 0,
+    end_frame: int | None = None,
+    times: int = Query(default=1, ge=1, le=500),
 ) -> StreamingResponse:
-    """A stretch of a pressed file, for the ear."""
+    """A stretch of a pressed file, for the ear; of a loop so many ``times``, without a seam."""
     report = studio.press_room.file(number, file_number)
     facts = facts_of_report(report)
     end = facts.frames if end_frame is None else end_frame
     check_inside(facts.frames, start_frame, end)
-    return wav_stream(*studio.cuts.play(mix_of_file(facts, "").source, Stretch(start_frame, end)))
+    return wav_stream(*studio.cuts.loop(mix_of_file(facts, "").source, Stretch(start_frame, end), times))
 
 
 @router.post("/pressings/{number}/files/{file_number}/shelf", status_code=202)

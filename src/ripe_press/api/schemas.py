@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ripe_press.api.brief_schemas import Schema
+from ripe_press.core.measure.tail import After
 from ripe_press.core.stations.level import LevelKind
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.timeline import TempoMap
@@ -209,6 +210,36 @@ class MarkerList(Schema):
 
     text: str = Field(max_length=2_000_000)
     tempo: TempoMap | None = None
+
+
+class AfterView(Schema):
+    """What follows a frame of a mix: ``decay_s`` of a tail, or of what may be one, and where the music continues."""
+
+    kind: After
+    decay_s: float
+    music_frame: int | None
+    sentence: str
+
+
+class SoundingView(Schema):
+    """From where to where a mix sounds, the noise under it, and the level that counts as silence."""
+
+    start_frame: int
+    end_frame: int
+    noise_dbfs: float | None
+    silence_dbfs: float
+    sentence: str
+
+
+class TempoHintView(Schema):
+    """A tempo that is offered, and by what: tags, a MIDI file beside the mix, its file name, its sound."""
+
+    bpm: float
+    by: str
+    confidence: float | None
+    others: list[float]
+    beats: int
+    first_bar_frame: int
 
 
 class TruePeak(Schema):

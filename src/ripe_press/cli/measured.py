@@ -76,18 +76,31 @@ def sections(report: dict[str, Any]) -> list[tuple[str, list[tuple[str, str]]]]:
     clipped, over = report["clipped_samples"], report["samples_over_full_scale"]
     peaks.append(("Held at full scale", print_count(clipped, "sample") if clipped else "none"))
     peaks += [("Above full scale", print_count(over, "sample"))] if over else []
-    first = report["clipped_runs"][:_MOST_CLIPPED]
-    peaks += [("", f"{run['frames']} from {print_clock(run['start_frame'], rate_hz)}") for run in first]
-    if (more := len(report["clipped_runs"]) - _MOST_CLIPPED) > 0:
-        peaks.append(("", f"and {more} more"))
+    first = report["clipped_places"][:_MOST_CLIPPED]
+    peaks += [("", f"at {print_clock(place['start_frame'], rate_hz)}") for place in first]
+    if (more := len(report["clipped_places"]) - _MOST_CLIPPED) > 0:
+        peaks.append(("", f"and {print_count(more, 'more place')}"))
     loudness = [
         ("Integrated", level("integrated_lufs", "LUFS")), ("Range", f"{report['lra_lu']:.1f} LU"),
         ("Loudest 400 ms", level("max_momentary_lufs", "LUFS")),
         ("Loudest 3 s", level("max_short_term_lufs", "LUFS")), ("Quietest", level("noise_floor_dbfs", "dBFS")),
     ]  # fmt: skip
     loudness += [(f"Played at −{-one['level_lufs']:g} LUFS", one["sentence"]) for one in report["plays"]]
+    sounding, found = report["sounding"], report["tempo_found"]
+    noise = sounding["noise_dbfs"]
     signal = [
         ("Silence before, after", f"{report['head_silence_s']:.2f} s, {report['tail_silence_s']:.2f} s"),
+        ("Sounds from, to", " to ".join(print_clock(sounding[name], rate_hz) for name in ("start_frame", "end_frame"))),
+        (
+            "Noise under it",
+            "none"
+            if noise is None
+            else (f"{noise:+.1f} dBFS, silence below {sounding['silence_dbfs']:+.1f} dBFS".replace("-", "−")),
+        ),
+        (
+            "Tempo by the sound",
+            "not certain" if found is None else (f"{found['bpm']:g} bpm (confidence {found['confidence']:.2f})"),
+        ),
         ("Offset", ", ".join(f"{one:+.6f}" for one in report["dc_offset"]).replace("-", "−")),
     ]
     if report["channels"] == 2:

@@ -7,17 +7,19 @@ from concurrent.futures import Future
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from ripe_press.core.engine.resolve import Mix, files_of, resolve
+from ripe_press.core.engine.resolve import Mix, PlannedFile, files_of, resolve
 from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.formats.capabilities import PLAIN
 from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.core.sources.source import Source
+from ripe_press.core.stations import NO_FINISH
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.studio import tasks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.knowledge import Knowledge
 from ripe_press.studio.workers import WorkerPool
 
 HIGHEST_RATE_HZ = 48_000
@@ -35,8 +37,7 @@ def listening_path(
     Only the part between two frames of the mix when they are given, with the same edges as the whole.
     """
     facts = source.facts
-    family = 44_100 if facts.rate_hz % 44_100 == 0 else HIGHEST_RATE_HZ
-    rate_hz = facts.rate_hz if facts.rate_hz <= HIGHEST_RATE_HZ else family
+    rate_hz = listening_rate_hz(facts.rate_hz)
     start = stretch.start_frame
     wish = Delivery("listening", stretch, PLAIN, "s24", rate_hz, "high", "listen")
     mix = Mix(source, "listen")
@@ -49,6 +50,38 @@ def listening_path(
         message = "There is nothing of the range between these two frames."
         raise BadInput("range.empty", message, from_frame=from_frame, to_frame=to_frame)
     return files_of(wish, mix, replace(cut, window=(first, last)))[0].path
+
+
+def delivery_path(
+    file: PlannedFile, known: Knowledge, from_frame: int | None = None, to_frame: int | None = None
+) -> StationPath:
+    """A file of a ticket for the ear: through all its stations up to its level, whose gain is foreseen, as 24-bit WAV.
+
+    Raises: BadInput ``range.empty``.
+    """
+    made, facts = file.path, known.facts
+    start = made.cut.start_frame
+    first = max(0, (from_frame if from_frame is not None else start) - start)
+    last = min(made.cut.sounding_frames, (to_frame if to_frame is not None else made.cut.read_end) - start)
+    if last <= first:
+        message = "This file has no sound between these two places. Choose places inside its range."
+        raise BadInput("range.empty", message, from_frame=from_frame, to_frame=to_frame)
+    rate_hz = listening_rate_hz(facts.rate_hz)
+    cut = replace(made.cut, window=(first, last), silence_before=0, silence_after=0)
+    wish = replace(
+        file.wish, container=PLAIN, encoding="s24", rate_hz=rate_hz, mode=None, kbps=None, coding_quality=None,
+        dither="auto", label_pattern="listen", channels="stereo" if file.half else file.wish.channels,
+    )  # fmt: skip
+    mix = Mix(made.source.of, "listen", made.finish or NO_FINISH)
+    heard = files_of(wish, mix, cut)[0].path
+    whole = known.edged(made.cut) if made.cut.loops else known.signal(made.cut.start_frame, made.cut.read_end)
+    return heard.settled_about(whole)
+
+
+def listening_rate_hz(rate_hz: int) -> int:
+    """The rate that is heard: the mix's own up to 48 kHz, else that of its family."""
+    family = 44_100 if rate_hz % 44_100 == 0 else HIGHEST_RATE_HZ
+    return rate_hz if rate_hz <= HIGHEST_RATE_HZ else family
 
 
 class Cuts:
@@ -65,10 +98,7 @@ class Cuts:
 
         Raises: BadInput ``range.empty``, ``range.outside``; while sending, Interrupted when the worker failed.
         """
-        path = listening_path(source, stretch, from_frame, to_frame)
-        codec = path.codec
-        size = wav_bytes(codec.encoding, codec.channels, codec.frames)
-        return size, self._follow(path, lambda target, future: _tail(target, size, future))
+        return self.play_path(listening_path(source, stretch, from_frame, to_frame))
 
     def loop(
         self, source: Source, stretch: Stretch, times: int, from_frame: int | None = None, to_frame: int | None = None
@@ -77,8 +107,14 @@ class Cuts:
 
         Raises: as `play`.
         """
-        path = listening_path(source, stretch, from_frame, to_frame)
+        return self.play_path(listening_path(source, stretch, from_frame, to_frame), times)
+
+    def play_path(self, path: StationPath, times: int = 1) -> tuple[int, Iterator[bytes]]:
+        """A path that ends in plain WAV, so many times without a seam. Raises: as `play`."""
         codec = path.codec
+        if times == 1:
+            size = wav_bytes(codec.encoding, codec.channels, codec.frames)
+            return size, self._follow(path, lambda target, future: _tail(target, size, future))
         data = codec.frames * codec.channels * _SAMPLE_BYTES
         size = wav_bytes(codec.encoding, codec.channels, codec.frames)
         # A body of odd length is padded by a byte that is no sound.

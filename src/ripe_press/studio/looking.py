@@ -3,6 +3,7 @@
 import threading
 from collections.abc import Callable
 from concurrent.futures import Future
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -13,6 +14,7 @@ from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, sou
 from ripe_press.core.measure.tail import Tail
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.rules.proposals import Proposal, propose
+from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.edges import RING_LIMIT_S
@@ -27,6 +29,27 @@ from ripe_press.studio.workers import WorkerPool
 TILE_BINS = 1024
 FINE_BINS = (1, 4, 16, 64)
 """Frames a bin below the kept pyramid: read from the mix itself when they are looked at."""
+
+
+@dataclass(frozen=True, slots=True)
+class Following:
+    """What follows a frame, where the music continues, and both in a sentence."""
+
+    tail: Tail
+    music_frame: int | None
+    sentence: str
+
+
+@dataclass(frozen=True, slots=True)
+class TempoSuggestion:
+    """A tempo that is offered, by what, with its octaves, and bar 1."""
+
+    bpm: float
+    by: str
+    confidence: float | None
+    others: list[float]
+    beats: int
+    first_bar_frame: int
 
 
 class Looking:
@@ -100,6 +123,48 @@ class Looking:
 
         pieces = self.pieces(mix, sounding.silence_dbfs)
         return propose(bench, mix.frames, mix.rate_hz, sounding, pieces, tail_of)
+
+    def after(self, mix: StoredMix, frame: int, silence_dbfs: float | None = None) -> Following:
+        """What follows a frame of a mix, in a sentence too. Raises: BadInput ``range.empty``."""
+        check_inside(mix.frames, 0, frame)
+        known = self.known(mix)
+        tail = known.tail(frame, known.sounding(silence_dbfs).silence_dbfs, RING_LIMIT_S)
+        music = None if tail.music_s is None else frame + round(tail.music_s * mix.rate_hz)
+        sentence = {
+            "nothing": "Nothing sounds after the end.",
+            "tail": f"A tail of {tail.decay_s:.1f} s follows the end.",
+            "music": "The music continues after the end. Use Cut, a fade out or Crossfade.",
+            "unsure": "Tail or music follows the end: listen across it.",
+        }[tail.kind]
+        return Following(tail, music, sentence)
+
+    def tempo_hints(self, mix: StoredMix, bpm: float | None = None) -> list[TempoSuggestion]:
+        """Tempos that are offered for a mix: what tags, a MIDI file and its name tell, and its sound where it is sure.
+
+        For one that is given bar 1 is found.
+        """
+        known = self.known(mix)
+        found, sounding = known.tempo(), known.sounding()
+
+        def bar_one(tempo_bpm: float) -> int:
+            return first_bar_frame(sounding, found, tempo_bpm, mix.rate_hz)
+
+        if bpm is not None:
+            return [TempoSuggestion(bpm, "typed", None, [], 4, bar_one(bpm))]
+        hints = []
+        path = Path(mix.came_from or mix.path)
+        if told := told_tempo(path, mix.embedded.get("tempo_bpm"), mix.title):
+            first = told.changes[0]
+            hints.append(
+                TempoSuggestion(first.tempo_bpm, told.told_by, None, [], first.beats, bar_one(first.tempo_bpm))
+            )
+        if found:
+            hints.append(
+                TempoSuggestion(
+                    found.bpm, "sound", found.confidence, list(found.others), found.beats, bar_one(found.bpm)
+                )
+            )
+        return hints
 
     def true_peaks(self, mix: StoredMix) -> NDArray[np.float32]:
         """The true peak of every 8192 frames, linear; of mixes from before they were kept, measured when asked for."""

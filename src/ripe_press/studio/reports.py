@@ -83,6 +83,7 @@ def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) 
         **measures_of(result),
         "plays": plays_of(result),
         "clipped_runs": [asdict(run) for run in result.clipping.runs],
+        "clipped_places": [asdict(place) for place in result.clipping.places(facts.rate_hz)],
         "tags": dict(embedded.tags),
         "tempo_bpm": embedded.tempo_bpm,
         "markers": [asdict(marker) for marker in embedded.markers],

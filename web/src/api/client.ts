@@ -1,4 +1,5 @@
 import type {
+  AfterView,
   Arrival,
   Bar,
   BatchLine,
@@ -52,10 +53,12 @@ import type {
   RecordPage,
   RunningOrder,
   ShelfView,
+  SoundingView,
   StemChange,
   StemsShown,
   TagField,
   TagValues,
+  TempoHint,
   TempoMap,
   Ticket,
   Told,
@@ -149,6 +152,12 @@ export const api = {
     send<{ frame: number }>("POST", `/mixes/${id}/time`, { text, tempo }),
   bars: (id: number, tempo: TempoMap) => send<Bar[]>("POST", `/mixes/${id}/bars`, tempo),
   proposals: (id: number, bench: BenchState) => send<Proposal[]>("POST", `/mixes/${id}/proposals`, bench),
+  after: (id: number, frame: number, silence: number | null) =>
+    json<AfterView>(`/mixes/${id}/after?frame=${frame}${silence === null ? "" : `&silence_dbfs=${silence}`}`),
+  sounding: (id: number, silence: number | null) =>
+    json<SoundingView>(`/mixes/${id}/sounding${silence === null ? "" : `?silence_dbfs=${silence}`}`),
+  tempoHints: (id: number, bpm?: number) =>
+    json<TempoHint[]>(`/mixes/${id}/tempo-hints${bpm === undefined ? "" : `?bpm=${bpm}`}`),
   readMarkers: (id: number, text: string, tempo: TempoMap | null) =>
     send<Marker[]>("POST", `/mixes/${id}/markers`, { text, tempo }),
   zeroCrossing: (id: number, frame: number) =>
@@ -319,6 +328,7 @@ export const listenUrl = (
   to: number,
   stems: readonly number[] | null = null,
   times = 1,
+  file = "",
 ): string => {
   const query = new URLSearchParams({
     start_frame: String(range.start_frame),
@@ -328,6 +338,7 @@ export const listenUrl = (
     edges: JSON.stringify(range.edges),
     ...(stems ? { stems: stems.join(",") } : {}),
     ...(times > 1 ? { times: String(times) } : {}),
+    ...(file ? { file } : {}),
   });
   return `/api/mixes/${mixId}/listen?${query}`;
 };

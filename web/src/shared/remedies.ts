@@ -3,6 +3,7 @@ import type { BenchState, NamedRange, Remedy, Row } from "../api/client";
 /** The bench once a remedy has been applied: to a range, to the level of a delivery, or to anything else of it. */
 export function withRemedy(bench: BenchState, row: Row, remedy: Remedy): BenchState {
   const { target_lufs } = remedy;
+  if (remedy.tempo) return { ...bench, tempo: remedy.tempo };
   if (remedy.changes) {
     const given = Object.entries(remedy.changes).filter(([, value]) => value !== null);
     const ticket = bench.ticket.map((line) =>
@@ -28,6 +29,7 @@ export function remedied(range: NamedRange, remedy: Remedy): NamedRange {
   const edges = { ...range.edges };
   if (remedy.end) edges.end = remedy.end;
   if (remedy.declick_ms !== null) edges.declick_ms = remedy.declick_ms;
+  if (remedy.fade_out_s !== null) edges.fade_out_s = remedy.fade_out_s;
   return {
     ...range,
     start_frame: remedy.start_frame ?? range.start_frame,

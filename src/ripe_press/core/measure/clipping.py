@@ -11,6 +11,8 @@ RUN_AT_FULL_SCALE = 3
 """So many consecutive samples at the last code count as clipped (common practice, no source)."""
 
 MOST_RUNS_KEPT = 20_000
+ONE_PLACE_S = 0.005
+"""Runs no further apart are heard, and listed, as one (our own choice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +45,18 @@ class ClippingResult:
         return ClippingResult(
             sum(run.frames for run in runs), sum(run.overs for run in runs), tuple(runs), self.complete
         )
+
+    def places(self, rate_hz: int) -> "tuple[ClippedRun, ...]":
+        """Runs a few milliseconds apart, in whatever channel, as one place each: the first run's channel stands."""
+        found: list[ClippedRun] = []
+        for run in sorted(self.runs, key=lambda one: one.start_frame):
+            last = found[-1] if found else None
+            if last and run.start_frame - (last.start_frame + last.frames) <= ONE_PLACE_S * rate_hz:
+                end = max(last.start_frame + last.frames, run.start_frame + run.frames)
+                found[-1] = replace(last, frames=end - last.start_frame, overs=last.overs + run.overs)
+            else:
+                found.append(run)
+        return tuple(found)
 
     def moved(self, frames: int) -> "ClippingResult":
         """The same, every place so many frames later."""

@@ -604,6 +604,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/after": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read After
+         * @description What follows a frame: nothing, a tail that decays, the music, or what only a person can tell.
+         */
+        get: operations["read_after_api_mixes__mix_id__after_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/bars": {
         parameters: {
             query?: never;
@@ -927,7 +947,8 @@ export interface paths {
          * Listen
          * @description A range with its edges, as it will be pressed, or the part between two frames of it; sent while it is made.
          *
-         *     It is sent so many ``times``, without a seam.
+         *     It is sent so many ``times``, without a seam. With a ``file`` of the ticket as it was last kept it is that file,
+         *     through its channels and its level.
          *
          *     With the numbers of ``stems``, parted by commas, it is those, added up, in place of the mix.
          */
@@ -1094,6 +1115,26 @@ export interface paths {
          * @description Ranges that could leave, each with its reason.
          */
         post: operations["read_proposals_api_mixes__mix_id__proposals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/sounding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sounding
+         * @description From where to where a mix sounds, above a level that is set or out of its own noise.
+         */
+        get: operations["read_sounding_api_mixes__mix_id__sounding_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1302,6 +1343,26 @@ export interface paths {
          * @description Puts the pass of a live source into the line.
          */
         post: operations["begin_pass_api_mixes__mix_id__stems__stem_id__pass_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/tempo-hints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tempo Hints
+         * @description Tempos that are offered for a mix, each with bar 1; one that was typed or tapped is given its bar 1, too.
+         */
+        get: operations["read_tempo_hints_api_mixes__mix_id__tempo_hints_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2191,7 +2252,7 @@ export interface paths {
         };
         /**
          * Listen
-         * @description A stretch of a pressed file, for the ear.
+         * @description A stretch of a pressed file, for the ear; of a loop so many ``times``, without a seam.
          */
         get: operations["listen_api_pressings__number__files__file_number__listen_get"];
         put?: never;
@@ -2492,6 +2553,23 @@ export interface components {
             because: string;
         };
         /**
+         * AfterView
+         * @description What follows a frame of a mix: ``decay_s`` of a tail, or of what may be one, and where the music continues.
+         */
+        AfterView: {
+            /** Decay S */
+            decay_s: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "nothing" | "tail" | "music" | "unsure";
+            /** Music Frame */
+            music_frame: number | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Arrival
          * @description A file on its way to the shelf.
          */
@@ -2605,6 +2683,8 @@ export interface components {
             markers: components["schemas"]["Marker-Input"][];
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Input"][];
+            /** Silence Dbfs */
+            silence_dbfs?: number | null;
             /**
              * Tags
              * @default []
@@ -2651,6 +2731,8 @@ export interface components {
             markers: components["schemas"]["Marker-Output"][];
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Output"][];
+            /** Silence Dbfs */
+            silence_dbfs: number | null;
             /**
              * Tags
              * @default []
@@ -3062,7 +3144,7 @@ export interface components {
             /** Found */
             found: string;
             /** Id */
-            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient") | null;
+            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "tail_unsure" | "loop_tempo" | "loop_length" | "loop_seam" | "start_on_bar" | "part_to_choose" | "clipped_by_conversion" | "clipped_by_edges" | "clipped_by_channels" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "turned_down" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_rms" | "brief_noise" | "brief_head" | "brief_tail" | "brief_steady" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient") | null;
             /** Measure */
             measure: ("sample_peak" | "true_peak" | "loudness") | null;
         };
@@ -3411,9 +3493,15 @@ export interface components {
          * Edges
          * @description End treatment, fades in seconds, silence in seconds. ``hold_s`` is for *hold* alone.
          *
-         *     *Ring out* and *fold* go on until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
+         *     *Ring out* and *fold* continue until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
+         *     *Crossfade* fades the last ``crossfade_ms`` into what comes before the start; 0 chooses the length by its seam.
          */
         "Edges-Input": {
+            /**
+             * Crossfade Ms
+             * @default 0
+             */
+            crossfade_ms: number;
             /**
              * Declick Ms
              * @default 0
@@ -3424,7 +3512,7 @@ export interface components {
              * @default stop
              * @enum {string}
              */
-            end: "stop" | "hold" | "ring" | "fold";
+            end: "stop" | "hold" | "ring" | "fold" | "crossfade";
             /**
              * Fade In Curve
              * @default equal-power
@@ -3477,9 +3565,15 @@ export interface components {
          * Edges
          * @description End treatment, fades in seconds, silence in seconds. ``hold_s`` is for *hold* alone.
          *
-         *     *Ring out* and *fold* go on until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
+         *     *Ring out* and *fold* continue until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
+         *     *Crossfade* fades the last ``crossfade_ms`` into what comes before the start; 0 chooses the length by its seam.
          */
         "Edges-Output": {
+            /**
+             * Crossfade Ms
+             * @default 0
+             */
+            crossfade_ms: number;
             /**
              * Declick Ms
              * @default 0
@@ -3490,7 +3584,7 @@ export interface components {
              * @default stop
              * @enum {string}
              */
-            end: "stop" | "hold" | "ring" | "fold";
+            end: "stop" | "hold" | "ring" | "fold" | "crossfade";
             /**
              * Fade In Curve
              * @default equal-power
@@ -3764,7 +3858,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "clipped_by_conversion" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient";
+            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "tail_unsure" | "loop_tempo" | "loop_length" | "loop_seam" | "start_on_bar" | "part_to_choose" | "clipped_by_conversion" | "clipped_by_edges" | "clipped_by_channels" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "turned_down" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_rms" | "brief_noise" | "brief_head" | "brief_tail" | "brief_steady" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient";
             /** Sentence */
             sentence: string;
             /**
@@ -4185,12 +4279,15 @@ export interface components {
          * @description All rungs, and the smallest of which no difference is predicted.
          */
         LadderReport: {
+            /** Asked */
+            asked: string;
             /** Passages */
             passages: components["schemas"]["PassageView"][];
             /** Rungs */
             rungs: components["schemas"]["RungView"][];
             /** Sentence */
             sentence: string;
+            smallest_asked: components["schemas"]["RungView"] | null;
             smallest_transparent: components["schemas"]["RungView"] | null;
         };
         /**
@@ -4645,6 +4742,7 @@ export interface components {
         "NamedRange-Input": {
             /**
              * @default {
+             *       "crossfade_ms": 0,
              *       "declick_ms": 0,
              *       "end": "stop",
              *       "fade_in_curve": "equal-power",
@@ -4683,6 +4781,7 @@ export interface components {
         "NamedRange-Output": {
             /**
              * @default {
+             *       "crossfade_ms": 0,
              *       "declick_ms": 0,
              *       "end": "stop",
              *       "fade_in_curve": "equal-power",
@@ -4828,6 +4927,7 @@ export interface components {
             ][];
             /**
              * @default {
+             *       "crossfade_ms": 0,
              *       "declick_ms": 0,
              *       "end": "stop",
              *       "fade_in_curve": "equal-power",
@@ -4904,6 +5004,7 @@ export interface components {
             ][];
             /**
              * @default {
+             *       "crossfade_ms": 0,
              *       "declick_ms": 0,
              *       "end": "stop",
              *       "fade_in_curve": "equal-power",
@@ -5403,6 +5504,11 @@ export interface components {
              */
             container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
             /**
+             * Crossfade
+             * @default false
+             */
+            crossfade: boolean;
+            /**
              * Dither
              * @default auto
              */
@@ -5491,6 +5597,8 @@ export interface components {
              * @default keep
              */
             rate_hz: number | "keep";
+            /** Silence Dbfs */
+            silence_dbfs?: number | null;
             /**
              * @default {
              *       "case": "as-is",
@@ -5524,6 +5632,11 @@ export interface components {
              * @enum {string}
              */
             container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
+            /**
+             * Crossfade
+             * @default false
+             */
+            crossfade: boolean;
             /**
              * Dither
              * @default auto
@@ -5613,6 +5726,8 @@ export interface components {
              * @default keep
              */
             rate_hz: number | "keep";
+            /** Silence Dbfs */
+            silence_dbfs: number | null;
             /**
              * @default {
              *       "case": "as-is",
@@ -5906,15 +6021,18 @@ export interface components {
             /** Declick Ms */
             declick_ms: number | null;
             /** End */
-            end: ("stop" | "hold" | "ring" | "fold") | null;
+            end: ("stop" | "hold" | "ring" | "fold" | "crossfade") | null;
             /** End Frame */
             end_frame: number | null;
+            /** Fade Out S */
+            fade_out_s: number | null;
             /** Label */
             label: string;
             /** Start Frame */
             start_frame: number | null;
             /** Target Lufs */
             target_lufs: number | null;
+            tempo: components["schemas"]["TempoMap-Output"] | null;
         };
         /**
          * Requirements
@@ -5929,6 +6047,11 @@ export interface components {
              */
             channels: number[];
             /**
+             * Constant Bit Rate
+             * @default false
+             */
+            constant_bit_rate: boolean;
+            /**
              * Containers
              * @default []
              */
@@ -5938,6 +6061,11 @@ export interface components {
              * @default []
              */
             encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy")[];
+            /** Head S */
+            head_s?: [
+                number,
+                number
+            ] | null;
             /** Kbps Min */
             kbps_min?: number | null;
             /** Loudness Lufs */
@@ -5945,17 +6073,34 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Noise Max Dbfs */
+            noise_max_dbfs?: number | null;
             /**
              * Rates Hz
              * @default []
              */
             rates_hz: number[];
+            /** Rms Dbfs */
+            rms_dbfs?: [
+                number,
+                number
+            ] | null;
             /** Sample Peak Max Dbfs */
             sample_peak_max_dbfs?: number | null;
             /** Seconds Max */
             seconds_max?: number | null;
+            /** Tail S */
+            tail_s?: [
+                number,
+                number
+            ] | null;
             /** True Peak Max Dbtp */
             true_peak_max_dbtp?: number | null;
+            /**
+             * Whole Bars
+             * @default false
+             */
+            whole_bars: boolean;
         };
         /**
          * Requirements
@@ -5970,6 +6115,11 @@ export interface components {
              */
             channels: number[];
             /**
+             * Constant Bit Rate
+             * @default false
+             */
+            constant_bit_rate: boolean;
+            /**
              * Containers
              * @default []
              */
@@ -5979,6 +6129,11 @@ export interface components {
              * @default []
              */
             encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy")[];
+            /** Head S */
+            head_s: [
+                number,
+                number
+            ] | null;
             /** Kbps Min */
             kbps_min: number | null;
             /** Loudness Lufs */
@@ -5986,17 +6141,34 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Noise Max Dbfs */
+            noise_max_dbfs: number | null;
             /**
              * Rates Hz
              * @default []
              */
             rates_hz: number[];
+            /** Rms Dbfs */
+            rms_dbfs: [
+                number,
+                number
+            ] | null;
             /** Sample Peak Max Dbfs */
             sample_peak_max_dbfs: number | null;
             /** Seconds Max */
             seconds_max: number | null;
+            /** Tail S */
+            tail_s: [
+                number,
+                number
+            ] | null;
             /** True Peak Max Dbtp */
             true_peak_max_dbtp: number | null;
+            /**
+             * Whole Bars
+             * @default false
+             */
+            whole_bars: boolean;
         };
         /**
          * Row
@@ -6461,6 +6633,22 @@ export interface components {
             words: string;
         };
         /**
+         * SoundingView
+         * @description From where to where a mix sounds, the noise under it, and the level that counts as silence.
+         */
+        SoundingView: {
+            /** End Frame */
+            end_frame: number;
+            /** Noise Dbfs */
+            noise_dbfs: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Silence Dbfs */
+            silence_dbfs: number;
+            /** Start Frame */
+            start_frame: number;
+        };
+        /**
          * Station
          * @description A cell of the tree and what its panel says.
          */
@@ -6657,6 +6845,24 @@ export interface components {
              * @enum {integer}
              */
             unit: 1 | 2 | 4 | 8 | 16 | 32;
+        };
+        /**
+         * TempoHintView
+         * @description A tempo that is offered, and by what: tags, a MIDI file beside the mix, its file name, its sound.
+         */
+        TempoHintView: {
+            /** Beats */
+            beats: number;
+            /** Bpm */
+            bpm: number;
+            /** By */
+            by: string;
+            /** Confidence */
+            confidence: number | null;
+            /** First Bar Frame */
+            first_bar_frame: number;
+            /** Others */
+            others: number[];
         };
         /**
          * TempoMap
@@ -8039,6 +8245,40 @@ export interface operations {
             };
         };
     };
+    read_after_api_mixes__mix_id__after_get: {
+        parameters: {
+            query: {
+                frame: number;
+                silence_dbfs?: number | null;
+            };
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AfterView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_bars_api_mixes__mix_id__bars_post: {
         parameters: {
             query?: never;
@@ -8640,6 +8880,7 @@ export interface operations {
                 edges?: string;
                 stems?: string;
                 times?: number;
+                file?: string;
             };
             header?: never;
             path: {
@@ -8922,6 +9163,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Proposal"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_sounding_api_mixes__mix_id__sounding_get: {
+        parameters: {
+            query?: {
+                silence_dbfs?: number | null;
+            };
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundingView"];
                 };
             };
             /** @description Validation Error */
@@ -9311,6 +9585,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PassShown"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_tempo_hints_api_mixes__mix_id__tempo_hints_get: {
+        parameters: {
+            query?: {
+                bpm?: number | null;
+            };
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TempoHintView"][];
                 };
             };
             /** @description Validation Error */
@@ -10911,6 +11218,7 @@ export interface operations {
             query?: {
                 start_frame?: number;
                 end_frame?: number | null;
+                times?: number;
             };
             header?: never;
             path: {

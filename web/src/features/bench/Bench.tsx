@@ -7,7 +7,7 @@ import { AddDelivery } from "./AddDelivery";
 import { BenchHead } from "./BenchHead";
 import { BenchParts } from "./BenchParts";
 import { KeySheet } from "./KeySheet";
-import { withTempo } from "./model";
+import { sameBench, withTempo } from "./model";
 import { PressBar } from "./PressBar";
 import { useKeptBench, useLevelTrial, usePressing, useTicket, useTrials } from "./queries";
 import { StationPanel } from "./StationPanel";
@@ -42,7 +42,16 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
     range.end_frame,
     rows.find((one) => one.range_id === range.id)?.heard_end_frame ?? range.end_frame,
   );
-  const listening = useListening(mix, session, () => heardEnd);
+  const listening = useListening(
+    mix,
+    session,
+    () => heardEnd,
+    () => {
+      const { kept, history } = session.store.getState();
+      const known = sameBench(kept, history.present);
+      return known && row?.range_id === session.range().id ? row.id : "";
+    },
+  );
   const levels = useLevelTrial(mix, bench);
   const trials = useTrials(mix, bench, rows, (WEIGHED.has(station.kind) && row?.id) || null);
   const close = () => session.show({ dialog: "none" });

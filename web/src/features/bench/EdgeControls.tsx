@@ -1,20 +1,22 @@
 import { InputNumber, Segmented, Select } from "antd";
 import { Fragment, useId } from "react";
-import type { Edges } from "../../api/client";
+import type { AfterView, Edges } from "../../api/client";
 import type { Range } from "./model";
 
 const ENDS: { value: Edges["end"]; label: string }[] = [
-  { value: "stop", label: "Stop" },
-  { value: "hold", label: "Hold" },
+  { value: "stop", label: "Cut" },
+  { value: "hold", label: "Extend" },
   { value: "ring", label: "Ring out" },
   { value: "fold", label: "Fold" },
+  { value: "crossfade", label: "Crossfade" },
 ];
 
 const END_WORDS: Record<Edges["end"], string> = {
   stop: "Stops at the end of the range.",
-  hold: "Goes on for a set time after the end.",
-  ring: "Goes on until the tail has died away.",
-  fold: "For loops: what rings past the end is added to the start.",
+  hold: "Continues for a set time after the end.",
+  ring: "Continues until the tail has decayed.",
+  fold: "For loops: adds the tail to the start.",
+  crossfade: "For loops cut from continuing music: the end fades into what comes before the start.",
 };
 
 const CURVES: { value: Edges["fade_in_curve"]; label: string }[] = [
@@ -35,6 +37,8 @@ const SILENCES = [
 ] as const;
 
 const MOST_DECLICK_MS = 50;
+const MOST_CROSSFADE_MS = 200;
+const TAKES_A_TAIL: readonly Edges["end"][] = ["ring", "fold"];
 
 interface SecondsProps {
   label: string;
@@ -63,9 +67,22 @@ function Seconds({ label, value, most, unit = "s", onChange }: SecondsProps) {
   );
 }
 
+interface EdgeControlsProps {
+  range: Range;
+  setRange: (range: Range) => void;
+  /** What follows the end of the range, once that is known. */
+  after: AfterView | undefined;
+}
+
 /** How the edges of the range are treated: its end, its fades, silence around it. */
-export function EdgeControls({ range, setRange }: { range: Range; setRange: (range: Range) => void }) {
+export function EdgeControls({ range, setRange, after }: EdgeControlsProps) {
   const { edges } = range;
+  const loops = edges.end === "fold" || edges.end === "crossfade";
+  // A tail that is none would be laid over the music.
+  const options = ENDS.map((one) => ({
+    ...one,
+    disabled: after?.kind === "music" && TAKES_A_TAIL.includes(one.value) && one.value !== edges.end,
+  }));
   const below = useId();
   const change = (part: Partial<Edges>) => setRange({ ...range, edges: { ...edges, ...part } });
   return (
@@ -74,16 +91,18 @@ export function EdgeControls({ range, setRange }: { range: Range; setRange: (ran
         block
         size="small"
         aria-label="End of the range"
-        options={ENDS}
+        options={options}
         value={edges.end}
         onChange={(end) => change(end === "hold" && !edges.hold_s ? { end, hold_s: 2 } : { end })}
       />
-      <p className="quiet">{END_WORDS[edges.end]}</p>
+      <p className="quiet">
+        {END_WORDS[edges.end]} {after && after.kind !== "nothing" && <b>{after.sentence}</b>}
+      </p>
       <div className="edge-grid">
         {edges.end === "hold" && (
           <>
             <Seconds
-              label="Hold"
+              label="Extend by"
               value={edges.hold_s}
               most={3600}
               onChange={(hold_s) => change({ hold_s })}
@@ -105,12 +124,24 @@ export function EdgeControls({ range, setRange }: { range: Range; setRange: (ran
             />
             <span />
             <Seconds
-              label="At most"
+              label="Max tail"
               value={edges.ring_limit_s}
               most={3600}
               onChange={(ring_limit_s) => change({ ring_limit_s })}
             />
             <span />
+          </>
+        )}
+        {edges.end === "crossfade" && (
+          <>
+            <Seconds
+              label="Crossfade"
+              unit="ms"
+              value={edges.crossfade_ms}
+              most={MOST_CROSSFADE_MS}
+              onChange={(crossfade_ms) => change({ crossfade_ms })}
+            />
+            <span className="quiet">{edges.crossfade_ms ? "" : "0: automatic"}</span>
           </>
         )}
         {FADES.map(({ label, length, curve }) => (
@@ -137,9 +168,7 @@ export function EdgeControls({ range, setRange }: { range: Range; setRange: (ran
           most={MOST_DECLICK_MS}
           onChange={(declick_ms) => change({ declick_ms })}
         />
-        <span className="quiet">
-          {edges.end === "fold" ? "not on a folded loop" : "at edges without a fade"}
-        </span>
+        <span className="quiet">{loops ? "not on a loop" : "at edges without a fade"}</span>
         {SILENCES.map(({ label, length }) => (
           <Fragment key={label}>
             <Seconds

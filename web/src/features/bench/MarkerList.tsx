@@ -2,8 +2,8 @@ import { useMutation } from "@tanstack/react-query";
 import { Button, Input, Popover } from "antd";
 import { api, type BenchState, type Marker, type Mix, markersUrl } from "../../api/client";
 import { ChooseFiles } from "../../shared/ChooseFiles";
+import { TimeField, type Timing } from "../../shared/TimeField";
 import { SetOutFile } from "./SetOutFile";
-import { TimeField, type Timing } from "./TimeField";
 
 interface MarkerListProps {
   mix: Mix;

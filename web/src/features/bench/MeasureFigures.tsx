@@ -1,4 +1,4 @@
-import type { Mix } from "../../api/client";
+import type { Mix, Row } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { type FigureLine, Figures } from "../../shared/Figures";
 import { clock, level } from "../../shared/format";
@@ -7,6 +7,20 @@ import type { Range } from "./model";
 import { useRangeMeasures, useRangeSpectrum, useRangeTruePeak } from "./queries";
 
 const lu = (value: number | null) => (value === null ? "too short" : `${value.toFixed(1)} LU`);
+
+/** What leaves of something beside the mix: a stem, a sum, a capture, measured itself. */
+export function PartFigures({ row }: { row: Row }) {
+  const { before } = row;
+  return (
+    <Figures
+      lines={[
+        ["Integrated loudness", level(before.integrated_lufs, "LUFS")],
+        ["Sample peak", level(before.sample_peak_dbfs)],
+        ["True peak", level(before.true_peak_dbtp, "dBTP")],
+      ]}
+    />
+  );
+}
 
 /** Everything measured of the whole mix. */
 export function MixFigures({ mix, mode }: { mix: Mix; mode: Mode }) {

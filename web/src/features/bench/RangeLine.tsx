@@ -1,9 +1,11 @@
 import { Button } from "antd";
 import type { Mix, Row } from "../../api/client";
 import { clock } from "../../shared/format";
+import { TimeField } from "../../shared/TimeField";
+import { useSounding } from "./queries";
 import { wordsOf } from "./RangeTabs";
-import { useRange, useSession } from "./session";
-import { TimeField } from "./TimeField";
+import { SilenceLevel } from "./SilenceLevel";
+import { useRange, useSession, useSetOut } from "./session";
 import type { TimingControl } from "./useTiming";
 
 interface RangeLineProps {
@@ -16,9 +18,11 @@ interface RangeLineProps {
 export function RangeLine({ mix, rows, timing: { timing, setEdge } }: RangeLineProps) {
   const { setRange } = useSession();
   const range = useRange();
+  const { silence_dbfs: silence } = useSetOut();
+  const found = useSounding(mix, silence).data;
   const sounding = {
-    start_frame: mix.measures.head_silence_frames,
-    end_frame: mix.frames - mix.measures.tail_silence_frames,
+    start_frame: found?.start_frame ?? mix.measures.head_silence_frames,
+    end_frame: found?.end_frame ?? mix.frames - mix.measures.tail_silence_frames,
   };
   const whole = range.start_frame === 0 && range.end_frame === mix.frames;
   const onlySound = sounding.start_frame === range.start_frame && sounding.end_frame === range.end_frame;
@@ -44,9 +48,10 @@ export function RangeLine({ mix, rows, timing: { timing, setEdge } }: RangeLineP
       </span>
       {sounding.end_frame > sounding.start_frame && !onlySound && (
         <Button size="small" onClick={() => setRange({ ...range, ...sounding })}>
-          Only what sounds
+          Trim silence
         </Button>
       )}
+      {found && <SilenceLevel found={found} />}
       {!whole && (
         <Button size="small" onClick={() => setRange({ ...range, start_frame: 0, end_frame: mix.frames })}>
           Whole mix

@@ -1,6 +1,7 @@
 import { Button, InputNumber, Popover, Select } from "antd";
 import type { BenchState, Mix, TempoChange, TempoMap } from "../../api/client";
-import { TimeField, type Timing } from "./TimeField";
+import { TempoAsk } from "../../shared/TempoAsk";
+import { TimeField, type Timing } from "../../shared/TimeField";
 
 const UNITS = [1, 2, 4, 8, 16, 32] as const;
 
@@ -30,19 +31,11 @@ export function TempoEditor(props: TempoEditorProps) {
 
 function Editor({ mix, bench, timing, setTempo }: TempoEditorProps) {
   const { tempo } = bench;
-  const inFile = mix.embedded.tempo_bpm;
   if (!tempo) {
-    const begin = (tempo_bpm: number) =>
-      setTempo({
-        changes: [{ bar: 1, tempo_bpm, beats: 4, unit: 4 }],
-        first_bar_frame: mix.measures.head_silence_frames,
-      });
     return (
       <div className="tempo-editor">
-        <p>With a tempo, times can be typed and shown in bars, and loops are whole bars to the sample.</p>
-        <Button size="small" onClick={() => begin(inFile ?? 120)}>
-          {inFile ? `Take ${inFile} bpm from the file` : "Set a tempo"}
-        </Button>
+        <p>With a tempo, times show in bars, and loops are whole bars to the sample.</p>
+        <TempoAsk mixId={mix.id} choose={setTempo} />
       </div>
     );
   }

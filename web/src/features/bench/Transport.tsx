@@ -1,4 +1,4 @@
-import { Button, Slider } from "antd";
+import { Button, Segmented, Slider } from "antd";
 import { useEffect, useRef } from "react";
 import type { Mode } from "../../app/theme";
 import { MUTE_DB, player, usePlayer } from "../../shared/player";
@@ -34,6 +34,20 @@ export function Transport({ rateHz, mode, timing, listening }: TransportProps) {
       <Button onClick={listening.hearEnd} aria-keyshortcuts="e">
         Hear end
       </Button>
+      <Segmented
+        size="small"
+        aria-label="What is heard"
+        value={listening.pressed ? "delivery" : "mix"}
+        options={[
+          { value: "mix", label: "Mix", title: "Hear the range of the mix, without the level of a delivery" },
+          {
+            value: "delivery",
+            label: "Delivery",
+            title: "Hear the selected delivery through its channels and level",
+          },
+        ]}
+        onChange={(next) => listening.turnPressed(next === "delivery")}
+      />
       <Position rateHz={rateHz} timing={timing} />
       <Meter mode={mode} />
       <Volume />

@@ -32,6 +32,7 @@ const edges: Edges = {
   silence_before_s: 0,
   silence_after_s: 0,
   declick_ms: 0,
+  crossfade_ms: 0,
 };
 
 const LOOKS = 6;
@@ -54,6 +55,7 @@ const bench = (start: number, end: number): BenchState => ({
   tags: [],
   finish: { remove_dc: false, high_pass_hz: 0, gain_db: 0, ceiling_dbtp: null },
   ticket: [],
+  silence_dbfs: null,
 });
 
 const begin: History = { past: [], present: bench(0, 100), future: [] };
@@ -121,12 +123,15 @@ describe("remedies and fades", () => {
       end_frame: null,
       end: "ring",
       declick_ms: null,
+      fade_out_s: null,
+      tempo: null,
       target_lufs: null,
       changes: null,
     } as const;
     expect(remedied(cut, ring)).toEqual({ ...cut, edges: { ...edges, end: "ring" } });
     expect(remedied(cut, { ...ring, end: null, start_frame: 0 })).toEqual(range(0, 90));
     expect(remedied(cut, { ...ring, end: null, declick_ms: 3 }).edges.declick_ms).toBe(3);
+    expect(remedied(cut, { ...ring, end: null, fade_out_s: 2 }).edges.fade_out_s).toBe(2);
   });
 
   it("reach the level of the one delivery that they are for", () => {

@@ -1,4 +1,5 @@
 import type { LevelTrial, Mix } from "../../api/client";
+import type { Timing } from "../../shared/TimeField";
 import { coloursOf, drawRuler, drawSilence, drawWave, prepare, sceneOf } from "../../shared/waveform/draw";
 import type { View } from "../../shared/waveform/geometry";
 import type { useTiles } from "../../shared/waveform/useTiles";
@@ -15,7 +16,6 @@ import {
 import type { Range } from "./model";
 import type { useClipped, useLoudness, useTruePeaks } from "./queries";
 import { rulerTicks } from "./ruler";
-import type { Timing } from "./TimeField";
 
 export const RULER_HEIGHT = 22;
 

@@ -125,6 +125,26 @@ export function useProposals(mixId: number, bench: BenchState, wanted: boolean) 
   });
 }
 
+/** From where to where a mix sounds, by the level that its bench takes for silence. */
+export function useSounding(mix: Mix, silence: number | null) {
+  return useQuery({
+    queryKey: ["sounding", mix.content, silence],
+    queryFn: () => api.sounding(mix.id, silence),
+    placeholderData: keepPreviousData,
+    ...forEver,
+  });
+}
+
+/** What follows the end of a range. */
+export function useAfter(mix: Mix, range: Range, silence: number | null) {
+  const { end_frame } = useSettled(range);
+  return useQuery({
+    queryKey: ["after", mix.content, end_frame, silence],
+    queryFn: () => api.after(mix.id, end_frame, silence),
+    ...forEver,
+  }).data;
+}
+
 export function useRangeMeasures(mix: Mix, range: Range) {
   const { start_frame: start, end_frame: end } = useSettled(range);
   return useQuery({

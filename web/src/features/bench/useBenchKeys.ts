@@ -1,8 +1,10 @@
-import type { Mix, Row } from "../../api/client";
+import { api, type Mix, type Row } from "../../api/client";
 import { type Command, useCommands } from "../../shared/commands";
 import { player } from "../../shared/player";
 import { useSilence } from "../../shared/silence";
-import { nudge } from "./model";
+import { tempoOf } from "../../shared/TempoAsk";
+import { useTaps } from "../../shared/useTaps";
+import { nudge, withTempo } from "./model";
 import type { PressingControl } from "./queries";
 import { useSession, useSetOut } from "./session";
 import type { Listening } from "./useListening";
@@ -49,6 +51,17 @@ export function useBenchKeys(
       run: () => session.chooseStation(row, one.kind),
     })),
   ]);
+  const tap = useTaps(async (bpm) => {
+    const { tempo } = session.bench();
+    const [first, ...others] = tempo?.changes ?? [];
+    if (tempo && first) {
+      return session.set(
+        withTempo(session.bench(), { ...tempo, changes: [{ ...first, tempo_bpm: bpm }, ...others] }),
+      );
+    }
+    const [hint] = await api.tempoHints(mix.id, bpm).catch(() => []);
+    if (hint) session.set(withTempo(session.bench(), tempoOf(hint)));
+  });
   useCommands([
     { name: "Play the range from the cursor, or stop", key: " ", run: listening.playRange },
     { name: "Loop the range, or play it once", key: "l", run: listening.turnLoop },
@@ -78,6 +91,7 @@ export function useBenchKeys(
       run: () => session.setCursor(session.range().end_frame),
     },
     { name: "Set a marker here", key: "m", run: timing.addMarker },
+    { name: "Tap the tempo, four times or more", key: "t", run: tap },
     { name: "Add a range from here", key: "n", run: () => addRangeHere(mix, session) },
     { name: "Add deliveries", key: "d", run: () => session.show({ dialog: "add" }) },
     {

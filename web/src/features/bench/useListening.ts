@@ -13,8 +13,16 @@ const LOOP_SECONDS = 1800;
 const MOST_TIMES = 500;
 
 /** Hearing the chosen range: all of it from the cursor, its first seconds, its last, again and again, under a finger. */
-export function useListening(mix: Mix, session: BenchSession, heardEndOf: () => number) {
+export function useListening(
+  mix: Mix,
+  session: BenchSession,
+  heardEndOf: () => number,
+  /** The file of the chosen delivery, if that is what is to be heard and the server knows it as it stands. */
+  fileOf: () => string,
+) {
   const [looped, setLooped] = useRemembered("loop", false);
+  const [pressed, setPressed] = useRemembered("hear-delivery", false);
+  const pressedOf = () => (pressed ? fileOf() : "");
   useEffect(() => {
     useLastMix.getState().remember(mix.id);
     return () => player.stop();
@@ -28,10 +36,11 @@ export function useListening(mix: Mix, session: BenchSession, heardEndOf: () => 
     if (end <= start) return;
     const range = session.range();
     const inside = start >= range.start_frame && end <= heardEndOf();
+    const file = inside && !heard ? pressedOf() : "";
     const cut = inside ? range : { ...range, start_frame: 0, end_frame: mix.frames, edges: whole };
     const seconds = (end - start) / mix.rate_hz;
     const times = what === "range" && looped ? Math.min(MOST_TIMES, Math.ceil(LOOP_SECONDS / seconds)) : 1;
-    player.play(what, listenUrl(mix.id, cut, start, end, heard, times), start, end, mix.rate_hz, times);
+    player.play(what, listenUrl(mix.id, cut, start, end, heard, times, file), start, end, mix.rate_hz, times);
   };
   const heard = useStore(session.store, (view) => view.heard);
   const again = useRef(listen);
@@ -69,6 +78,12 @@ export function useListening(mix: Mix, session: BenchSession, heardEndOf: () => 
   return {
     looped,
     playRange,
+    /** Whether the chosen delivery is heard through its level, and not the mix. */
+    pressed,
+    turnPressed: (next: boolean) => {
+      setPressed(next);
+      if (player.state.status === "playing") player.stop();
+    },
     /** Takes up, or lets go of, what is played again and again; what sounds goes on in the new way. */
     turnLoop: () => {
       setLooped(!looped);

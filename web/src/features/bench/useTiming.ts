@@ -4,7 +4,7 @@ import { player } from "../../shared/player";
 import { useRemembered } from "../../shared/remembered";
 import { type Snap, snapped, type Unit } from "../../shared/timeUnits";
 import { withNewMarker } from "./model";
-import { useBars } from "./queries";
+import { useBars, useSounding } from "./queries";
 import { useSession, useSetOut } from "./session";
 
 const NO_BARS: never[] = [];
@@ -12,19 +12,19 @@ const NO_BARS: never[] = [];
 /** In what unit places are shown, and what they snap to; both are remembered, and bars count only where there are any. */
 export function useTiming(mix: Mix) {
   const session = useSession();
-  const { tempo, markers } = useSetOut();
+  const { tempo, markers, silence_dbfs: silence } = useSetOut();
   const [wantedUnit, setUnit] = useRemembered<Unit>("unit", "time");
   const [wantedSnap, setSnap] = useRemembered<Snap>("snap", "off");
   const bars = useBars(mix.id, tempo).data ?? NO_BARS;
   const unit = wantedUnit === "bars" && !tempo ? "time" : wantedUnit;
   const snap = (wantedSnap === "bars" || wantedSnap === "beats") && !tempo ? "off" : wantedSnap;
   const timing = useMemo(() => ({ unit, bars, tempo }), [unit, bars, tempo]);
-  const { head_silence_frames: head, tail_silence_frames: tail } = mix.measures;
+  const sounding = useSounding(mix, silence).data;
   const snapTo = {
     snap,
     bars,
     markers: markers.map((marker) => marker.frame),
-    sound: [head, mix.frames - tail],
+    sound: sounding ? [sounding.start_frame, sounding.end_frame] : [],
     rateHz: mix.rate_hz,
   };
   return {

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { downloadUrl, type PressedFile, type Pressing } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { bytes, clock, level } from "../../shared/format";
+import { player, usePlayer } from "../../shared/player";
 import { VerdictMark } from "../../shared/Verdict";
 import { AgainstMix } from "./AgainstMix";
 import { linesOf } from "./lines";
@@ -10,6 +11,29 @@ import { PutBack } from "./PutBack";
 /** With more files than these, those that hold are folded. */
 const MOST_OPEN = 6;
 const OUTCOMES = { yes: "as asked", no: "not as asked", measured: "measured" };
+
+const ROUNDS = 20;
+
+const isLoop = (file: PressedFile) =>
+  [...file.checks.map((one) => one.id), ...file.findings.map((one) => one.rule)].includes("loop_seam");
+
+/** The decoded file, again and again without a gap: its seam is heard as it will be. */
+function HearLoop({ pressing, file }: { pressing: Pressing; file: PressedFile }) {
+  const playing = usePlayer();
+  const what = `loop ${pressing.id} ${file.number}`;
+  const sounds = playing.status === "playing" && playing.what === what;
+  const url = `/api/pressings/${pressing.id}/files/${file.number}/listen?times=${ROUNDS}`;
+  return (
+    <Button
+      aria-pressed={sounds}
+      onClick={() =>
+        sounds ? player.stop() : player.play(what, url, 0, file.frames, file.sample_rate_hz, ROUNDS)
+      }
+    >
+      {sounds ? "Stop" : "Loop"}
+    </Button>
+  );
+}
 
 interface FileProofProps {
   pressing: Pressing;
@@ -51,6 +75,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
         {left && file.there && (
           <fieldset className="listening" aria-label={`Listen to ${file.name}`}>
             {hear && <Button onClick={hear}>Hear it</Button>}
+            {isLoop(file) && <HearLoop pressing={pressing} file={file} />}
             <Button type="primary" href={downloadUrl(pressing.id, number)} download={file.name}>
               Download
             </Button>

@@ -1,13 +1,15 @@
 import { EdgeControls } from "../EdgeControls";
 import { RangeFigures } from "../MeasureFigures";
-import { useRange, useSession } from "../session";
+import { useAfter } from "../queries";
+import { useRange, useSession, useSetOut } from "../session";
 import type { PanelProps, StationUi } from "./panel";
 
 function Panel({ mix, mode }: PanelProps) {
   const range = useRange();
+  const after = useAfter(mix, range, useSetOut().silence_dbfs);
   return (
     <>
-      <EdgeControls range={range} setRange={useSession().setRange} />
+      <EdgeControls range={range} setRange={useSession().setRange} after={after} />
       <RangeFigures mix={mix} range={range} mode={mode} />
     </>
   );

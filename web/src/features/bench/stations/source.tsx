@@ -1,5 +1,5 @@
 import { FinishControls } from "../FinishControls";
-import { MixFigures } from "../MeasureFigures";
+import { MixFigures, PartFigures } from "../MeasureFigures";
 import { DownmixChoice, InTheFile } from "../SourceFile";
 import { PartChoice } from "../stems/PartChoice";
 import type { StationUi } from "./panel";
@@ -7,12 +7,14 @@ import type { StationUi } from "./panel";
 export const source: StationUi = {
   title: "the mix",
   heading: "What comes in",
-  Panel: ({ mix, mode, line }) => (
+  Panel: ({ mix, mode, line, row }) => (
     <>
       <PartChoice mix={mix} line={line} />
+      {row.part && <PartFigures row={row} />}
       {mix.origin && <p>{mix.origin}</p>}
       {mix.file_channels > 2 && <DownmixChoice mix={mix} />}
       <FinishControls mix={mix} />
+      {row.part && <h4>The mix</h4>}
       <MixFigures mix={mix} mode={mode} />
       <InTheFile mix={mix} />
     </>

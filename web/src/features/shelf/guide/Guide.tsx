@@ -4,6 +4,8 @@ import { type DragEvent, useEffect, useState } from "react";
 import { api, type ShelfMix } from "../../../api/client";
 import { ChooseFiles } from "../../../shared/ChooseFiles";
 import { clock, level, rate } from "../../../shared/format";
+import { TempoAsk } from "../../../shared/TempoAsk";
+import { TimeField, type Timing } from "../../../shared/TimeField";
 import { ThereItIs } from "./ThereItIs";
 import { type GuideState, useGuide } from "./useGuide";
 import "./guide.css";
@@ -47,6 +49,7 @@ export function Guide({ mixes, close, stay }: GuideProps) {
         <li>
           <h2>Where is it going?</h2>
           <WhereTo guide={guide} />
+          <WhichTempo guide={guide} />
         </li>
         <li>
           <h2>{guide.ended ? "There it is" : "Make it"}</h2>
@@ -127,6 +130,42 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
         )}
       </div>
     </>
+  );
+}
+
+const IN_TIME: Timing = { unit: "time", bars: [], tempo: null };
+
+/** A loop is whole bars: without a tempo, and bar 1, nobody knows which. */
+function WhichTempo({ guide }: { guide: GuideState }) {
+  const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
+  const wanted = briefs.data?.find((one) => one.id === guide.brief)?.require.whole_bars;
+  const { mix, tempo, setTempo } = guide;
+  if (!mix || !wanted) return null;
+  return (
+    <section className="guide-tempo" aria-label="Tempo and bar 1">
+      {tempo ? (
+        <>
+          <p>
+            {tempo.changes[0]?.tempo_bpm} bpm{" "}
+            <Button size="small" type="text" onClick={() => setTempo(null)}>
+              Change tempo
+            </Button>
+          </p>
+          <TimeField
+            mix={mix}
+            timing={IN_TIME}
+            label="Bar 1 at"
+            frame={tempo.first_bar_frame}
+            onFrame={(first_bar_frame) => setTempo({ ...tempo, first_bar_frame })}
+          />
+        </>
+      ) : (
+        <>
+          <p>Which tempo? A loop is whole bars.</p>
+          <TempoAsk mixId={mix.id} choose={setTempo} ownKey />
+        </>
+      )}
+    </section>
   );
 }
 

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, type BenchState, type Pressing, type Remedy, upload } from "../../../api/client";
+import { api, type BenchState, type Pressing, type Remedy, type TempoMap, upload } from "../../../api/client";
 import { useLastMix } from "../../../shared/lastMix";
 import { withRemedy } from "../../../shared/remedies";
 import { benchFor, type Mended, mend } from "./plan";
@@ -115,6 +115,8 @@ export function useGuide() {
       setMended([]);
       setBench(benchFor(mix.data, brief, defaults.data));
     },
+    tempo: bench?.tempo ?? null,
+    setTempo: (tempo: TempoMap | null) => bench && setBench({ ...bench, tempo }),
     remedy: (one: Remedy) => bench && row && setBench(withRemedy(bench, row, one)),
     write: (field: string, text: string) =>
       bench &&

@@ -1,10 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Input } from "antd";
 import { useEffect, useId, useRef, useState } from "react";
-import { api, type Bar, type Mix, type TempoMap } from "../../api/client";
-import { clock } from "../../shared/format";
-import { printPlace, type Unit } from "../../shared/timeUnits";
-import { useDraft } from "../../shared/useDraft";
+import { api, type Bar, type Mix, type TempoMap } from "../api/client";
+import { clock } from "./format";
+import { printPlace, type Unit } from "./timeUnits";
+import { useDraft } from "./useDraft";
 
 /** How times are shown and what bars count by. */
 export interface Timing {
@@ -12,6 +12,8 @@ export interface Timing {
   readonly bars: readonly Bar[];
   readonly tempo: TempoMap | null;
 }
+
+const BAR = /^\d+(\.\d+){0,2}$/;
 
 interface TimeFieldProps {
   mix: Mix;
@@ -37,10 +39,13 @@ export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: T
   const commit = async () => {
     handOver();
     if (text === shown) return setError(null);
+    // In bars a bare number is a bar.
+    const inBars = timing.unit === "bars";
+    const typed = inBars && BAR.test(text.trim()) ? `b${text.trim()}` : text;
     try {
       const read = await queries.fetchQuery({
-        queryKey: ["time", mix.id, text, timing.tempo],
-        queryFn: () => api.readTime(mix.id, text, timing.tempo),
+        queryKey: ["time", mix.id, typed, timing.tempo],
+        queryFn: () => api.readTime(mix.id, typed, timing.tempo),
         retry: false,
       });
       if (read.frame > mix.frames) {
@@ -50,7 +55,8 @@ export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: T
       latest.current(read.frame);
       setText(print(read.frame));
     } catch (problem) {
-      setError(problem instanceof Error ? problem.message : String(problem));
+      const message = problem instanceof Error ? problem.message : String(problem);
+      setError(inBars ? `${message} In bars, type 25 for bar 25, or 25.2 for its second beat.` : message);
     }
   };
   return (
