@@ -89,6 +89,6 @@ def first_bar_frame(sounding: Sounding, found: TempoFound | None, bpm: float, ra
         return start
     bar_s = found.beats * 60 / found.bpm
     start_s = start / rate_hz
-    bars = max(0, math.ceil((start_s - NEAR_BAR_S - found.first_beat_s) / bar_s))
+    bars = math.ceil((start_s - NEAR_BAR_S - found.first_beat_s) / bar_s)
     line_s = found.first_beat_s + bars * bar_s
     return start if abs(line_s - start_s) <= NEAR_BAR_S else round(line_s * rate_hz)

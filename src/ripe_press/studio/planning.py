@@ -10,13 +10,15 @@ from pathlib import Path
 from ripe_press.core.engine.resolve import Mix, PlannedFile, resolve
 from ripe_press.core.engine.stems import part_source
 from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import Clash, Placed, place, safe_stem
 from ripe_press.core.press import OrderedFile, PressOrder
+from ripe_press.core.rules.mix import tail_is_music
 from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.stations.range import bars_between
 from ripe_press.core.tags.sheet import in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
-from ripe_press.core.units import print_clock, print_minutes
+from ripe_press.core.units import print_minutes
 from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import Delivery
@@ -58,6 +60,19 @@ class Plan:
     files: tuple[Wanted, ...]
     refused: tuple[Refused, ...]
 
+    def or_refuse_ends(self) -> "Plan":
+        """The plan itself, once nothing in it is refused, and no tail is asked for where the music continues.
+
+        Raises: what the first refusal says; BadInput ``edges.music``.
+        """
+        if self.refused:
+            raise self.refused[0].error
+        for one in self.files:
+            stretch = one.planned.wish.stretch
+            if sentence := tail_is_music(stretch, one.known.facts.rate_hz):
+                raise BadInput("edges.music", sentence, end_frame=stretch.end_frame)
+        return self
+
     def or_refuse(self) -> "Plan":
         """The plan itself, once nothing in it is refused and there is something to press.
 
@@ -71,6 +86,7 @@ class Plan:
                 raise one.error
         if waiting:
             return self
+        Plan(self.files, ()).or_refuse_ends()
         if not self.files:
             message = "Nothing is set out to be pressed. Add a delivery, or switch one on."
             raise BadInput("press.nothing", message)
@@ -219,8 +235,6 @@ def stretch_of(
 ) -> Stretch:
     """A range of a mix, with how long it rings or crossfades where it is to, and for one that is to be ``judged`` with
     what follows its end and from where to where the mix sounds.
-
-    Raises: BadInput ``edges.music`` where a tail is asked for and the music continues.
     """
     edges, start, end, facts = part.edges, part.start_frame, part.end_frame, known.facts
     if not 0 <= start < end <= facts.frames:
@@ -231,13 +245,9 @@ def stretch_of(
         return Stretch(start, end, edges, name=part.name, crossfade_frames=_crossfade(known, part))
     sounding = known.sounding(silence_dbfs)
     tail = known.tail(heard_end, max(edges.ring_below_dbfs, sounding.silence_dbfs), edges.ring_limit_s)
-    ring = 0
-    if edges.end in TAKES_A_TAIL:
-        if tail.kind == "music":
-            at = print_clock(end, facts.rate_hz, 2)
-            message = f"The music continues after {at}: no tail to use. Choose Cut, a fade out or Crossfade."
-            raise BadInput("edges.music", message, end_frame=end)
-        ring = min(facts.frames - end, round(tail.decay_s * facts.rate_hz))
+    # The music that continues is no tail: a rule says so, and nothing is made of it.
+    rings = edges.end in TAKES_A_TAIL and tail.kind != "music"
+    ring = min(facts.frames - end, round(tail.decay_s * facts.rate_hz)) if rings else 0
     return Stretch(start, end, edges, ring, part.name, tail, _crossfade(known, part), sounding.frames)
 
 
@@ -265,6 +275,15 @@ def _loudest(known: Knowledge, brief: Brief, tempo: TempoMap | None) -> tuple[in
         line = tempo.bar_line_before(end, facts.rate_hz)
         end = line if line > first else end
     return first, end
+
+
+def _on_bars(stretch: Stretch, facts: SourceFacts, tempo: TempoMap) -> tuple[int, int] | None:
+    """The whole bars of a mix that lie nearest to a stretch; None where there are none."""
+    lines = [frame for frame, _ in tempo.grid(facts.frames, facts.rate_hz)]
+    if len(lines) < 2:
+        return None
+    start = min(lines[:-1], key=lambda line: abs(line - stretch.start_frame))
+    return start, min((line for line in lines if line > start), key=lambda line: abs(line - stretch.end_frame))
 
 
 def _crossfade(known: Knowledge, part: NamedRange) -> int:
@@ -322,6 +341,8 @@ def _delivery(
         found = bars_between(stretch.start_frame, stretch.end_frame, facts.rate_hz, bench.tempo)
         bars = found.text.replace("–", "-") if found else ""
         bars_s = bench.tempo.seconds_between(found.first, found.last + 1) if found else 0.0
+        if judged and brief.require.whole_bars and not found:
+            delivery = replace(delivery, stretch=replace(stretch, on_bars=_on_bars(stretch, facts, bench.tempo)))
     return replace(
         delivery,
         group=line.group,

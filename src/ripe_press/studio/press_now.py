@@ -51,9 +51,7 @@ class SetOut:
         """Its files, with places in a folder, and those of a disc's tracks. Raises: what the first refusal says."""
         places = {DISC_TRACK.id: tracks or folder}
         found = plan(self.document, self.knowledge_of, lambda _mix, brief: places.get(brief.id, folder))
-        if found.refused:
-            raise found.refused[0].error
-        return found
+        return found.or_refuse_ends()
 
 
 class _Tried:

@@ -71,7 +71,7 @@ def wished(asked: Case, **more: Any) -> Case:
 
 def followed(tail: Tail, end: str = "stop") -> Case:
     """A range with something behind its end, which is at −38 dBFS."""
-    ring = 96_000 if end == "ring" else 0
+    ring = 96_000 if end != "stop" else 0
     stretch = Stretch(0, 960_000, Edges(end), ring, tail=tail)  # type: ignore[arg-type]
     made = wished(measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5 if not ring else -90.0)), stretch=stretch)
     return replace(made, path=replace(made.path, cut=replace(made.path.cut, tail_frames=ring)))
@@ -195,6 +195,10 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
     "end_cuts_sound": (
         followed(Tail("tail", 2.4)), measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5)),
         "Tail cut off at 0:10.00, at −38.0 dBFS. Ring out adds 2.4 s.",
+    ),
+    "tail_is_music": (
+        followed(Tail("music"), end="fold"), followed(Tail("tail", 2.0), end="ring"),
+        "Choose Cut, a fade out or Crossfade",
     ),
     "tail_unsure": (
         followed(Tail("unsure", 2.0), end="ring"), followed(Tail("tail", 2.0), end="ring"), "tail or music",

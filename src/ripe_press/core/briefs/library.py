@@ -43,8 +43,9 @@ def brief_from(row: dict[str, Any]) -> Brief:
     require = dict(row.get("require") or {})
     for name in ("containers", "encodings", "rates_hz", "channels"):
         require[name] = tuple(require.get(name) or ())
-    if require.get("loudness_lufs"):
-        require["loudness_lufs"] = tuple(require["loudness_lufs"])
+    for name in ("loudness_lufs", "rms_dbfs", "head_s", "tail_s"):
+        if require.get(name):
+            require[name] = tuple(require[name])
     prefer = dict(row.get("prefer") or {})
     prefer["level"] = LevelWish(**(prefer.get("level") or {}))
     prefer["style"] = NameStyle(**(prefer.get("style") or {}))

@@ -26,7 +26,8 @@ MOST_NOISE_DBFS = -30.0
 LEAD_S, TRAIL_S = 0.1, 0.5
 """Left before and after what was found, so that nothing soft is cut."""
 _WINDOW_S = 0.25
-_QUIETEST = 1 / 12
+_QUIETEST = (1 / 12, 1 / 50, 1 / 200)
+_LEAST_WINDOWS = 4
 _SMOOTHED = 5
 _STANDING_OUT = 5
 _ON, _OUT = 3.0, 1.4
@@ -165,17 +166,20 @@ def _print(levels: Levels, step_s: float, loud: float) -> _Print | None:
     sounding = np.flatnonzero(broad > LEAST_NOISE_DBFS)
     if len(sounding) < 4:
         return None
-    quietest = sounding[np.argsort(broad[sounding])][: max(3, round(len(sounding) * _QUIETEST))]
-    level_dbfs = float(np.median(broad[quietest]))
-    if level_dbfs > min(MOST_NOISE_DBFS, loud - _BELOW_PROGRAMME_DB):
-        return None
-    rows = windows[quietest].reshape(-1, levels.shape[1])
-    middle = np.median(rows, axis=0)
-    # Of what lies below the middle: a knock or a note among the quietest stretches does not count.
-    spread = middle - np.percentile(rows, 16, axis=0)
-    if float(np.median(spread)) > _STEADY_DB:
-        return None
-    return _Print(middle.astype(np.float32), np.maximum(_LEAST_SPREAD_DB, spread).astype(np.float32))
+    order = sounding[np.argsort(broad[sounding])]
+    # Of a long recording the noise alone may be heard in a few seconds only.
+    for share in _QUIETEST:
+        quietest = order[: max(_LEAST_WINDOWS, round(len(sounding) * share))]
+        level_dbfs = float(np.median(broad[quietest]))
+        if level_dbfs > min(MOST_NOISE_DBFS, loud - _BELOW_PROGRAMME_DB):
+            return None
+        rows = windows[quietest].reshape(-1, levels.shape[1])
+        middle = np.median(rows, axis=0)
+        # Of what lies below the middle: a knock or a note among the quietest stretches does not count.
+        spread = middle - np.percentile(rows, 16, axis=0)
+        if float(np.median(spread)) <= _STEADY_DB:
+            return _Print(middle.astype(np.float32), np.maximum(_LEAST_SPREAD_DB, spread).astype(np.float32))
+    return None
 
 
 def _first(levels: Levels, noise: _Print, step_s: float) -> int | None:

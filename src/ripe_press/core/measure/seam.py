@@ -24,7 +24,7 @@ _STEP_S = 0.02
 _LEVEL_S = 0.05
 _LEAST_STEP = 3e-5
 """The steps of 16 bits: less is no click."""
-MOST_ELSEWHERE_S = 20.0
+MOST_ELSEWHERE_S = 8.0
 _HEARD_ABOVE_DBFS = -50.0
 
 

@@ -22,6 +22,8 @@ _LEAST_S = 12.0
 _MOST_S = 600.0
 """What is looked at of a longer piece: enough for any precision, and little work."""
 _LOW_HZ = 200.0
+_EXACT, _EXACT_S = 2e-4, 60.0
+"""How exactly the tempo of a piece of a minute is measured."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,8 +61,8 @@ def find_tempo(bands: BandLevels) -> TempoFound | None:
         if found is None or min(abs(found[0] * octave / bpm - 1) for octave in (0.5, 1, 2)) > _AGREE:
             return None
     nearest = round(bpm)
-    # Tempos are mostly set as whole numbers: one within what is measured is meant.
-    if abs(bpm - nearest) < 2e-4 * bpm:
+    # Tempos are mostly set as whole numbers: one within what is measured, coarser in a short piece, is meant.
+    if abs(bpm - nearest) < _EXACT * max(1.0, _EXACT_S / (len(onsets) * bands.step_s)) * bpm:
         bpm = float(nearest)
     beat = _phase(onsets, 60 * fps / bpm)
     beats, bar, sure = _bars(low, 60 * fps / bpm, beat)
@@ -139,8 +141,7 @@ def _bars(low: Curve, beat: float, first: float) -> tuple[int, float, bool]:
     for beats in (3, 4):
         means = np.array([accents[place::beats].mean() for place in range(beats)])
         spread = float(accents.std()) or 1.0
-        best = float(means.max())
-        others = float((means.sum() - best) / (beats - 1))
-        found = max(found, ((best - others) / spread, beats, int(means.argmax())))
+        second, best = np.sort(means)[-2:]
+        found = max(found, (float(best - second) / spread, beats, int(means.argmax())))
     sure, beats, place = found
     return (beats, first + place * beat, True) if sure >= SURE_OF_BARS else (4, first, False)

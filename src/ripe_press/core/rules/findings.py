@@ -20,7 +20,7 @@ RuleId = Literal[
     "tops_kept", "noise_as_meant", "samples_as_made", "difference_heard",
     # The mix, and the range of it.
     "samples_over_full_scale", "clipped_in_the_mix", "range_is_silent", "end_cuts_sound", "start_cuts_sound",
-    "dead_air", "channels_unheard", "tail_unsure",
+    "dead_air", "channels_unheard", "tail_unsure", "tail_is_music",
     # A loop.
     "loop_tempo", "loop_length", "loop_seam", "start_on_bar", "part_to_choose",
     # What is set out.

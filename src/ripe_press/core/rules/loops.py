@@ -33,7 +33,9 @@ def loop_length(case: Case) -> Said:
     frames = case.proof.frames if case.proof and not case.proof.unreadable else codec.frames
     if not wish.bars_s:
         sentence = f"Not whole bars: {frames / codec.rate_hz:.3f} s at {wish.tempo}. Snap start and end to bar lines."
-        yield Finding("loop_length", "look", sentence)
+        bars = wish.stretch.on_bars
+        remedy = Remedy("Snap to bars", *bars) if bars and not case.proof else None
+        yield Finding("loop_length", "look", sentence, remedy=remedy)
         return
     wanted = round(wish.bars_s * codec.rate_hz)
     if abs(frames - wanted) > 1:

@@ -5,7 +5,7 @@ from ripe_press.core.rules.findings import Finding, Remedy
 from ripe_press.core.rules.speaks import Said, speaks
 from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.units import print_clock, print_count, print_db
-from ripe_press.core.wishes.edges import DECLICK_MS, TAKES_A_TAIL
+from ripe_press.core.wishes.edges import DECLICK_MS, TAKES_A_TAIL, Stretch
 
 
 @speaks("before")
@@ -74,6 +74,8 @@ def end_cuts_sound(case: Case) -> Said:
     if case.brief.prefer.longest_s:
         # What takes a piece of a mix cuts it on purpose.
         return
+    if tail_is_music(case.wish.stretch, rate_hz):
+        return
     rings, limit = case.wish.stretch.edges.end == "ring", case.wish.stretch.edges.ring_limit_s
     over = tail.kind == "nothing" or (rings and tail.decay_s < limit)
     if over or min(levels.before_end_dbfs, levels.after_end_dbfs) < CUT_ABOVE_DBFS:
@@ -94,6 +96,24 @@ def end_cuts_sound(case: Case) -> Said:
             f"Ends at {at}, at {level}: tail or music follows. Listen across the end, then choose Ring out or a fade."
         )
         yield Finding("end_cuts_sound", "look", sentence, cut.read_end)
+
+
+def tail_is_music(stretch: Stretch, rate_hz: int) -> str:
+    """Why a tail that is asked for cannot be used: the music continues; empty where it can, or none is asked for."""
+    if stretch.tail.kind != "music" or stretch.edges.end not in TAKES_A_TAIL:
+        return ""
+    at = print_clock(stretch.end_frame, rate_hz, 2)
+    return f"The music continues after {at}: no tail to use. Choose Cut, a fade out or Crossfade."
+
+
+@speaks("before", "after")
+def tail_taken_from_music(case: Case) -> Said:
+    """A tail is asked for, and the music continues."""
+    stretch = case.wish.stretch
+    if sentence := tail_is_music(stretch, case.path.source.facts.rate_hz):
+        fold = stretch.edges.end == "fold"
+        remedy = Remedy("Crossfade", end="crossfade") if fold else Remedy("Cut", end="stop")
+        yield Finding("tail_is_music", "stop", sentence, stretch.end_frame, remedy)
 
 
 @speaks("before", "after")

@@ -89,6 +89,8 @@ class Stretch:
     """Whether the brief took less than was asked for."""
     loudest: tuple[int, int] | None = None
     """Then: the loudest part of the mix of about that length, from a bar line on where bars are known."""
+    on_bars: tuple[int, int] | None = None
+    """The whole bars nearest to it, where it is to be whole bars and is not."""
     moved_frames: int = 0
     """How much earlier than asked for it begins, so that it begins on a bar line."""
 

@@ -88,7 +88,6 @@ export function EdgeControls({ range, setRange, after }: EdgeControlsProps) {
   return (
     <div className="edge-controls">
       <Segmented
-        block
         size="small"
         aria-label="End of the range"
         options={options}

@@ -4,7 +4,6 @@ import { clock } from "../../shared/format";
 import { TimeField } from "../../shared/TimeField";
 import { useSounding } from "./queries";
 import { wordsOf } from "./RangeTabs";
-import { SilenceLevel } from "./SilenceLevel";
 import { useRange, useSession, useSetOut } from "./session";
 import type { TimingControl } from "./useTiming";
 
@@ -51,7 +50,6 @@ export function RangeLine({ mix, rows, timing: { timing, setEdge } }: RangeLineP
           Trim silence
         </Button>
       )}
-      {found && <SilenceLevel found={found} />}
       {!whole && (
         <Button size="small" onClick={() => setRange({ ...range, start_frame: 0, end_frame: mix.frames })}>
           Whole mix

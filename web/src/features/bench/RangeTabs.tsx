@@ -4,7 +4,8 @@ import type { BenchState, Mix, Proposal, Row } from "../../api/client";
 import { clock } from "../../shared/format";
 import { Swatch } from "./looks";
 import type { Range } from "./model";
-import { useProposals } from "./queries";
+import { useProposals, useSounding } from "./queries";
+import { SilenceLevel } from "./SilenceLevel";
 import { useRange, useSession, useSetOut } from "./session";
 
 interface RangeTabsProps {
@@ -23,6 +24,7 @@ export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
   const session = useSession();
   const bench = useSetOut();
   const { id: chosenId } = useRange();
+  const sounding = useSounding(mix, bench.silence_dbfs).data;
   const [naming, setNaming] = useState<string | null>(null);
   return (
     <fieldset className="range-tabs" aria-label="Ranges">
@@ -92,6 +94,7 @@ export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
         Add range
       </Button>
       <Proposals mix={mix} bench={bench} />
+      {sounding && <SilenceLevel found={sounding} />}
     </fieldset>
   );
 }
@@ -112,7 +115,7 @@ function Proposals({ mix, bench }: { mix: Mix; bench: BenchState }) {
       placement="bottomLeft"
       content={
         <ul className="proposals" aria-label="Proposed ranges">
-          {found.isSuccess && !found.data.length && <li>Nothing to propose: all of the mix sounds.</li>}
+          {found.isSuccess && !found.data.length && <li>No suggestions: no silence found.</li>}
           {found.error && <li role="alert">{found.error.message}</li>}
           {found.data?.map((proposal) => (
             <li key={proposal.label}>
