@@ -185,7 +185,7 @@ class Range(Station):
             told = f" The last {length} fade into what comes before the start, so that it repeats without a seam."
         elif self.fold:
             notes.append("loop")
-            told = " It is a loop: nothing rings past its end, and what follows hears it go round."
+            told = " It is a loop without a tail after its end."
         for name, fade in (("in", self.fade_in), ("out", self.fade_out)):
             if fade.frames:
                 figures.append((f"Fade {name}", f"{fade.frames / rate_hz:.3f} s, {fade.curve.replace('-', ' ')}"))

@@ -34,6 +34,7 @@ function Setting({ found }: { found: SoundingView }) {
           size="small"
           min={-120}
           max={-20}
+          precision={1}
           value={found.silence_dbfs}
           suffix="dBFS"
           onChange={(next) => next !== null && change(next)}
