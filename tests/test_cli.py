@@ -8,11 +8,14 @@ from typing import Any
 import numpy as np
 import pytest
 import soundfile
+import soxr
 from mutagen import id3
 
 from ripe_press.core.tags.riff_notes import append_chunks, chunk, marker_chunks
 from ripe_press.core.timeline import Marker
 from support.command_line import run
+from support.cuts import RATE_HZ as CUTS_HZ
+from support.cuts import music
 from support.signals import noise, write
 
 
@@ -316,3 +319,19 @@ def test_what_nobody_says_of_channels_is_asked(tmp_path: Path) -> None:
     assert done.returncode == 2
     assert "what the 7 channels are for" in done.stderr
     assert run("press", mix, "--downmix", "1+2", "--out", tmp_path / "out").returncode == 0
+
+
+def test_bars_without_a_tempo_are_refused_with_what_the_sound_has(tmp_path: Path) -> None:
+    random = np.random.default_rng(3)
+    sound = soxr.resample(music(random, 30, "drums", 120), CUTS_HZ, 48_000) * 0.5
+    mix = write(tmp_path / "Weir.wav", np.stack((sound, sound), axis=1), 48_000, "PCM_24")
+    done = run("press", mix, "--brief", "loop", "--out", tmp_path / "out", "--bars", "1..4")
+    assert done.returncode == 2 and "By its sound it has 120 bpm" in done.stderr
+    named = mix.rename(tmp_path / "Weir 120bpm.wav")
+    made = press_json(named, "--brief", "loop", "--out", tmp_path / "out", "--bars", "1..4")["files"]
+    (file,) = [one for one in made if one["brief"] == "loop"]
+    assert (file["frames"], Path(file["path"]).name) == (384_000, "Weir 120bpm 120bpm 48k 24b.wav")
+    done = run("press", named, "--brief", "loop", "--out", tmp_path / "out", "--bars", "1..4", "--end", "fold")
+    assert done.returncode == 2 and "The music continues after 0:08.00" in done.stderr
+    told = run("measure", named)
+    assert "120 bpm (confidence" in told.stdout and "Noise under it" in told.stdout

@@ -73,6 +73,7 @@ def test_every_module_of_the_core_is_imported_by_a_test() -> None:
         "as_asked",
         "set_out",
         "mix",
+        "loops",
         "speaks",
         "brief",
     }

@@ -23,7 +23,7 @@ GROUPS = {
     "The file": ("--format", "--rate", "--depth", "--level", "--kbps", "--mode", "--encoder-quality", "--quality",
                  "--dither", "--channels", "--finish"),
     "Where it begins and ends": ("--end", "--fade-in", "--fade-out", "--declick", "--ring-below", "--ring-limit",
-                                 "--silence", "--silence-before", "--silence-after"),
+                                 "--silence", "--silence-before", "--silence-after", "--room-tone"),
     "Tags": ("--tag", "--tags", "--cover", "--write-cover", "--write-markers", "--loudness-tags", "--id3"),
     "Names": ("--name", "--clash", "--digits", "--case", "--spaces"),
     "Several": ("--group", "--stems", "--part", "--align"),
@@ -71,6 +71,7 @@ _SET_OUT = (
     click.option("--align", is_flag=True, help="Move stems that lie late or early into place, to the sample."),
     click.option("--silence-before", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence before it."),
     click.option("--silence-after", type=click.FloatRange(0, 60), default=0.0, help="Seconds of silence after it."),
+    click.option("--room-tone", is_flag=True, help="Make that silence of the recording's own room tone."),
     click.option("--format", "container", default="", help=_FORMATS, shell_complete=lambda *_: list(CONTAINERS)),
     click.option("--mode", default="", help="Bit rate of a lossy format: constant, average or variable."),
     click.option("--kbps", type=click.IntRange(1, 1000), help="Its bit rate in kbit/s."),
@@ -172,7 +173,7 @@ def _range_wish(typed: dict[str, Any]) -> "RangeWish":
         ring_limit_s=RING_LIMIT_S if limit is None else limit, fade_in_s=in_s, fade_in_curve=in_curve,
         fade_out_s=out_s, fade_out_curve=out_curve,
         silence_before_s=typed["silence_before"], silence_after_s=typed["silence_after"],
-        declick_ms=typed["declick"],
+        declick_ms=typed["declick"], room_tone=typed["room_tone"],
     )  # fmt: skip
     names = (
         "start", "end", "bars", "marker", "markers_file", "tempo", "metre", "bar_one", "name", "downmix", "silence",

@@ -18,6 +18,7 @@ from ripe_press.core.measure.pyramid import BASE_FRAMES, Bins, PyramidShape
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.survey import survey
 from ripe_press.core.tags.embedded import read_embedded
+from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
 from ripe_press.core.units import finite
 
@@ -84,7 +85,7 @@ def sidecar_of(
     told: Callable[[int, int], None] = lambda _done, _total: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Sidecar:
-    """The sidecar of a file, read once. Without a ``tempo`` map that of the file is taken, bar 1 at its first sound.
+    """The sidecar of a file, read once. Without a ``tempo`` map that of the file is used, bar 1 by its sound.
 
     Raises: as `survey`.
     """
@@ -94,8 +95,11 @@ def sidecar_of(
         facts = found.facts
         peaks = peaks_of(PyramidShape(facts.frames, facts.channels).open_level(pyramid, 0), facts.rate_hz)
     embedded = read_embedded(path, facts.rate_hz, facts.frames)
-    if tempo is None and embedded.tempo_bpm:
-        tempo = TempoMap((TempoChange(1, embedded.tempo_bpm),), found.silence.head_frames)
+    told_by = told_tempo(path, embedded.tempo_bpm)
+    if tempo is None and told_by:
+        history, first = found.history, told_by.changes[0]
+        bar_one = first_bar_frame(history.sounding(), history.tempo(), first.tempo_bpm, facts.rate_hz)
+        tempo = TempoMap(told_by.changes, bar_one)
     tags = dict(embedded.tags)
     peak, true_peak = found.peak.sample_peak_dbfs, found.true_peak.true_peak_dbtp
     loudness = Loudness(

@@ -12,7 +12,6 @@ from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.formats.capabilities import PLAIN
 from ripe_press.core.formats.wav import wav_bytes
 from ripe_press.core.sources.source import Source
-from ripe_press.core.stations import NO_FINISH
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.edges import Stretch
@@ -72,7 +71,8 @@ def delivery_path(
         file.wish, container=PLAIN, encoding="s24", rate_hz=rate_hz, mode=None, kbps=None, coding_quality=None,
         dither="auto", label_pattern="listen", channels="stereo" if file.half else file.wish.channels,
     )  # fmt: skip
-    mix = Mix(made.source.of, "listen", made.finish or NO_FINISH)
+    mix = Mix(made.source.of, "listen")
+    mix = replace(mix, finish=made.finish) if made.finish else mix
     heard = files_of(wish, mix, cut)[0].path
     whole = known.edged(made.cut) if made.cut.loops else known.signal(made.cut.start_frame, made.cut.read_end)
     return heard.settled_about(whole)

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from ripe_press.core.engine.resolve import mix_of_file
-from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Mode
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.ladder import rung_path
@@ -22,7 +22,7 @@ from ripe_press.core.wishes.document import bench_of, document_from
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.briefs import BriefBook
-from ripe_press.studio.knowledge import Answers, KeptKnowledge
+from ripe_press.studio.knowledge import Answers, KeptKnowledge, Knowledge
 from ripe_press.studio.looking import Looking
 from ripe_press.studio.planning import files_pressed, resolved
 from ripe_press.studio.pressings import PressRoom
@@ -135,7 +135,14 @@ class Casting:
             start, end = voices[0].voice.offset_frames, ends[0]
         known = self._known(asked[0])
         origin = voices[0].voice.offset_frames
-        found = passages(known.loudness() if known else None, desk_hz, start - origin, end - origin)
+        first_frame, last_frame = start - origin, end - origin
+        if known:
+            # Noise before and after the programme is no quiet passage of it.
+            sounding = (frames_after_conversion(one, known.facts.rate_hz, desk_hz) for one in known.sounding().frames)
+            begins, ends_at = sounding
+            if max(first_frame, begins) < min(last_frame, ends_at):
+                first_frame, last_frame = max(first_frame, begins), min(last_frame, ends_at)
+        found = passages(known.loudness() if known else None, desk_hz, first_frame, last_frame)
         moved = (replace(one, start_frame=one.start_frame + origin, end_frame=one.end_frame + origin) for one in found)
         return Cast(desk_hz, max(ends), tuple(voices), tuple(moved))
 
@@ -186,8 +193,9 @@ class Casting:
     def _file(self, pressing: StoredPressing, number: int, asked: FileAsked, desk_hz: int) -> DeskVoice:
         report = self._press_room.file(pressing.id, number)
         facts = facts_of_report(report)
-        cut, mix_facts = self._cuts.of(pressing.id, lambda: _cuts_of(pressing))[number]
-        begins, mix_hz = cut.start_frame - cut.silence_before, mix_facts.rate_hz
+        cut, of = self._cuts.of(pressing.id, lambda: _cuts_of(pressing))[number]
+        mix_facts = of.facts
+        begins, mix_hz = cut.start_frame - cut.led_frames, mix_facts.rate_hz
         offset = frames_after_conversion(begins, mix_hz, desk_hz or mix_hz)
         measured = report["measured"]
         gain = measured.get("gain_db") or 0.0
@@ -195,13 +203,17 @@ class Casting:
         louder, mix = gain, self._mix_of(pressing)
         if mix:
             offset += self._in_step(mix, desk_hz or mix_hz)
-            signal = self._looking.known(mix).signal(cut.start_frame, cut.read_end)
-            of_mix = _as_heard(finite(signal.integrated_lufs), mix.channels)
-            if of_mix is not None:
-                louder = gain if heard is None else heard - of_mix
-                # What was not measured of the file is what its gain makes of the mix.
-                heard = of_mix + gain if heard is None else heard
-            peak = signal.true_peak_dbtp + gain if peak is None else peak
+            whole = self._looking.known(mix)
+            of_mix = _as_heard(finite(whole.signal(cut.start_frame, cut.read_end).integrated_lufs), mix.channels)
+            # What was not measured of the file is what its gain makes of what it was made of: a stem is no mix.
+            made_of = _known_of(whole, of)
+            if made_of and (heard is None or peak is None):
+                signal = made_of.signal(cut.start_frame, cut.read_end)
+                before = _as_heard(finite(signal.integrated_lufs), made_of.facts.channels)
+                heard = before + gain if heard is None and before is not None else heard
+                peak = signal.true_peak_dbtp + gain if peak is None else peak
+            if of_mix is not None and heard is not None:
+                louder = heard - of_mix
         return DeskVoice(
             "file", Path(report["path"]).name, Voice(_source(facts), desk_hz or facts.rate_hz, offset), asked, gain,
             louder, heard, None if peak is None else finite(peak), mix_facts.path,
@@ -219,11 +231,12 @@ class Casting:
         path = rung_path(file.planned.wish, file.mix, asked.container, asked.mode, asked.value)
         codec, cut = path.codec, path.cut
         facts = SourceFacts("", codec.container, codec.container, codec.rate_hz, codec.channels, codec.frames, None)
-        begins, mix_hz = cut.start_frame - cut.silence_before, known.facts.rate_hz
+        begins, mix_hz = cut.start_frame - cut.led_frames, known.facts.rate_hz
         voice = Voice(
             _source(facts), desk_hz or codec.rate_hz, frames_after_conversion(begins, mix_hz, desk_hz or mix_hz)
         )
-        heard = _as_heard(finite(known.signal(cut.start_frame, cut.read_end).integrated_lufs), mix.channels)
+        signal = file.known.signal(cut.start_frame, cut.read_end)
+        heard = _as_heard(finite(signal.integrated_lufs), file.known.facts.channels)
         title = f"{CAPABILITIES[asked.container].title}, {codec.coding}"
         return DeskVoice("rung", title, voice, asked, 0.0, 0.0, heard, None, known.facts.path, path)
 
@@ -286,10 +299,20 @@ def _as_heard(integrated_lufs: float | None, channels: int) -> float | None:
     return None if integrated_lufs is None else integrated_lufs + (_BOTH_SIDES_DB if channels == 1 else 0.0)
 
 
-def _cuts_of(pressing: StoredPressing) -> list[tuple[Range, SourceFacts]]:
-    """The range that each file was made of, and the mix that it is a range of."""
+def _cuts_of(pressing: StoredPressing) -> list[tuple[Range, Source]]:
+    """The range that each file was made of, and what it is a range of."""
     paths = [one.planned.path for one in files_pressed(document_from(pressing.ticket))]
-    return [(path.cut, path.source.of.facts) for path in paths]
+    return [(path.cut, path.source.of) for path in paths]
+
+
+def _known_of(whole: KeptKnowledge, source: Source) -> Knowledge | None:
+    """What is known of what a file was made of; None where that is still being measured, or gone."""
+    if source.files == whole.source.files:
+        return whole
+    try:
+        return whole.part(source)
+    except RipePressError:
+        return None
 
 
 def _moved(one: DeskVoice, frames: int) -> DeskVoice:

@@ -14,7 +14,7 @@ from ripe_press.studio.bell import Bell
 from ripe_press.studio.faults import sentence_of
 from ripe_press.studio.handoff_now import HandedMix, HandoffWish, hand_off
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.knowledge import facts_of
+from ripe_press.studio.kept_levels import facts_of
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.sheets_now import sidecar_job

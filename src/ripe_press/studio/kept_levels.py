@@ -5,9 +5,11 @@ from pathlib import Path
 
 import numpy as np
 
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.bands import BandLevels, BandsMeter
 from ripe_press.core.sources.source import Source
 from ripe_press.core.survey import Survey
+from ripe_press.store.mixes import StoredMix
 
 _BANDS = "bands.npz"
 
@@ -44,3 +46,12 @@ def _keep_bands(folder: Path, bands: BandLevels) -> None:
     with new.open("wb") as file:
         np.savez(file, step_s=bands.step_s, coded=bands.coded)
     new.replace(folder / _BANDS)
+
+
+def facts_of(mix: StoredMix) -> SourceFacts:
+    """The facts of a mix on the shelf."""
+    return SourceFacts(
+        mix.path, mix.container, mix.codec, mix.rate_hz, mix.channels, mix.frames, mix.bit_depth, mix.downmix,
+        mix.file_channels, mix.measures["effective_bits"], tuple(mix.measures.get("layout") or ()) or None,
+        mix.measures.get("content_sum", ""),
+    )  # fmt: skip

@@ -37,7 +37,6 @@ from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Range
 from ripe_press.core.units import db_from_linear, finite
-from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.kept_levels import kept_bands
 from ripe_press.studio.reports import loudness_of
 
@@ -112,6 +111,10 @@ class Knowledge(Protocol):
 
     def loudest(self, starts: Sequence[int], frames: int) -> int:
         """The first frame of the loudest of some stretches of one length."""
+        ...
+
+    def quiet_stretch(self) -> tuple[int, int] | None:
+        """The quietest half second that is not digital silence: the room."""
         ...
 
     def quietest_half_second_dbfs(self, start_frame: int, end_frame: int) -> float:
@@ -250,6 +253,10 @@ class KeptKnowledge:
 
         return self._answers.of(self._asked("quietest", start_frame, end_frame), work_out)
 
+    def quiet_stretch(self) -> tuple[int, int] | None:
+        """As `Knowledge` has it."""
+        return self._answers.of(self._asked("quiet"), lambda: self._history().quiet_stretch())
+
     def range_measures(self, start_frame: int, end_frame: int) -> dict[str, float | None]:
         """Peak and loudness of a stretch: to 256 frames and to a hundredth of a second."""
 
@@ -384,12 +391,3 @@ _ENERGIES = Answers(12)
 def _nothing_beside(folder: Path, source: Source) -> KeptKnowledge:
     message = f"nothing is kept of {source!r} beside {str(folder)!r}"
     raise TypeError(message)
-
-
-def facts_of(mix: StoredMix) -> SourceFacts:
-    """The facts of a mix on the shelf."""
-    return SourceFacts(
-        mix.path, mix.container, mix.codec, mix.rate_hz, mix.channels, mix.frames, mix.bit_depth, mix.downmix,
-        mix.file_channels, mix.measures["effective_bits"], tuple(mix.measures.get("layout") or ()) or None,
-        mix.measures.get("content_sum", ""),
-    )  # fmt: skip

@@ -22,7 +22,8 @@ from ripe_press.core.wishes.part import StemNote
 from ripe_press.store.mixes import NewMix, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
-from ripe_press.studio.knowledge import Answers, KeptKnowledge, facts_of
+from ripe_press.studio.kept_levels import facts_of
+from ripe_press.studio.knowledge import Answers, KeptKnowledge
 from ripe_press.studio.parts_beside import PartsBeside
 from ripe_press.studio.workers import WorkerPool
 

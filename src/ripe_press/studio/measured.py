@@ -94,6 +94,10 @@ class MeasuredKnowledge:
         """As `Knowledge` has it."""
         return self._surveyed.signal(start_frame, end_frame)
 
+    def quiet_stretch(self) -> tuple[int, int] | None:
+        """As `Knowledge` has it."""
+        return self._history.quiet_stretch()
+
     def speech(self, start_frame: int, end_frame: int) -> Speech:
         """As `Knowledge` has it."""
         return self._surveyed.speech(start_frame, end_frame)

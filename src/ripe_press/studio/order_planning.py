@@ -109,7 +109,8 @@ def lengths_of(placed: Sequence[Placed]) -> tuple[Length, ...]:
 
 def _edges(order: RunningOrder, number: int) -> Edges:
     """The edges of an entry; a loop leaves once, and nothing rings into what runs on from it."""
-    edges = order.entries[number].edges
+    # Room tone is not carried across joins: silence in an order is digital.
+    edges = replace(order.entries[number].edges, room_tone=False)
     goes_on = number + 1 < len(order.entries) and order.entries[number + 1].runs_on
     if edges.end in ("fold", "crossfade") or (goes_on and edges.end != "stop"):
         return replace(edges, end=NO_EDGES.end)

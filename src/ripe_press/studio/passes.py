@@ -30,7 +30,7 @@ from ripe_press.studio.captures import (
     wish_of,
 )
 from ripe_press.studio.jobs import JobFolder, JobProgress
-from ripe_press.studio.knowledge import facts_of
+from ripe_press.studio.kept_levels import facts_of
 from ripe_press.studio.live_pass import PassLevels
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.measured import measured

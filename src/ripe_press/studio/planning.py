@@ -241,14 +241,15 @@ def stretch_of(
         # Whoever resolves it says what is wrong.
         return Stretch(start, end, edges, name=part.name)
     heard_end = min(facts.frames, end + round(edges.hold_s * facts.rate_hz)) if edges.end == "hold" else end
+    tone = known.quiet_stretch() if edges.room_tone else None
     if not judged and (edges.end not in TAKES_A_TAIL or end == facts.frames):
-        return Stretch(start, end, edges, name=part.name, crossfade_frames=_crossfade(known, part))
+        return Stretch(start, end, edges, name=part.name, crossfade_frames=_crossfade(known, part), tone=tone)
     sounding = known.sounding(silence_dbfs)
     tail = known.tail(heard_end, max(edges.ring_below_dbfs, sounding.silence_dbfs), edges.ring_limit_s)
     # The music that continues is no tail: a rule says so, and nothing is made of it.
     rings = edges.end in TAKES_A_TAIL and tail.kind != "music"
     ring = min(facts.frames - end, round(tail.decay_s * facts.rate_hz)) if rings else 0
-    return Stretch(start, end, edges, ring, part.name, tail, _crossfade(known, part), sounding.frames)
+    return Stretch(start, end, edges, ring, part.name, tail, _crossfade(known, part), tone, sounding.frames)
 
 
 def _looped(known: Knowledge, brief: Brief, stretch: Stretch) -> Stretch:

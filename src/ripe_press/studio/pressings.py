@@ -27,7 +27,8 @@ from ripe_press.studio.bell import Bell
 from ripe_press.studio.checking import Checks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder, JobProgress
-from ripe_press.studio.knowledge import Knowledge, facts_of
+from ripe_press.studio.kept_levels import facts_of
+from ripe_press.studio.knowledge import Knowledge
 from ripe_press.studio.line import Line
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.looking import Looking

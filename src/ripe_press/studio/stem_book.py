@@ -22,7 +22,7 @@ from ripe_press.studio import stem_tasks
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.knowledge import facts_of
+from ripe_press.studio.kept_levels import facts_of
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.measured import measured
 from ripe_press.studio.shelf import Shelf, path_on_server, shown, streamed

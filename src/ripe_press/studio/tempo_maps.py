@@ -22,7 +22,7 @@ def write_tempo_maps(document: Document, files: Iterable[Wanted], made: Mapping[
         cut, tags = one.planned.path.cut, dict(one.planned.path.tags.content.values)
         rate_hz = one.known.facts.rate_hz
         data = tempo_midi(
-            bench.tempo, rate_hz, cut.start_frame - cut.silence_before, cut.read_end,
+            bench.tempo, rate_hz, cut.start_frame - cut.led_frames, cut.read_end,
             tags.get("title") or one.mix.title, tags.get("key", ""), bench.markers,
         )  # fmt: skip
         path = made[one.placed.path].with_suffix(".mid")

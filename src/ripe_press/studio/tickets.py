@@ -83,7 +83,8 @@ def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard:
     planned, known, wish = wanted.planned, wanted.known, wanted.planned.wish
     asked = planned.path
     start, end = asked.cut.start_frame, asked.cut.read_end
-    quietest = known.quietest_half_second_dbfs(start, end)
+    first, last = (min(end, max(start, one)) for one in wish.stretch.sounding or (start, end))
+    quietest = known.quietest_half_second_dbfs(*((first, last) if first < last else (start, end)))
     before = known.edged(asked.cut) if asked.cut.computes and asked.cut.loops else known.signal(start, end)
     signal = _after_finish(before, asked)
     path = foreseen(planned, signal)
@@ -96,6 +97,8 @@ def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard:
     if wanted.brief.require.of_speech:
         gain_db = asked.target.first_gain(signal) if asked.target else 0.0
         speech = known.speech(start, end).raised(gain_db + (path.finish.gain_db if path.finish else 0.0))
+        toned = (asked.cut.tone_before / known.facts.rate_hz, asked.cut.tone_after / known.facts.rate_hz)
+        speech = replace(speech, head_s=speech.head_s + toned[0], tail_s=speech.tail_s + toned[1])
     findings, _ = judge(
         Case(
             path, asked, wish, wanted.brief, wanted.mix.finish,

@@ -21,7 +21,7 @@ from ripe_press.core.wishes.document import (
 )
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.knowledge import facts_of
+from ripe_press.studio.kept_levels import facts_of
 from ripe_press.studio.looking import Looking
 
 

@@ -173,3 +173,21 @@ def test_what_is_typed() -> None:
             parse(text)
     with pytest.raises(BadInput, match="Silence before"):
         Edges(silence_before_s=61)
+
+
+def test_room_tone_is_made_of_the_recording_and_never_steps(tmp_path: Path) -> None:
+    quiet, loud = noise(RATE, 2, 1, 1e-3), noise(2 * RATE, 2, 2, 0.2)
+    mix = write(tmp_path / "mix.wav", np.concatenate((quiet, loud)), RATE, "DOUBLE")
+    facts = facts_of(mix)
+    found = measured(facts).quiet_stretch()
+    assert found is not None and found[1] - found[0] == RATE // 2 and found[1] <= RATE
+    edges = Edges(silence_before_s=0.75, silence_after_s=2.0, room_tone=True)
+    cut = range_of(facts, RATE, 3 * RATE, edges, tone=found)
+    read = render(mix, cut, tmp_path / "out.wav")
+    assert cut.frames == round(4.75 * RATE) and np.array_equal(read[round(0.75 * RATE) : round(2.75 * RATE)], loud)
+    for tone in (read[: round(0.75 * RATE)], read[round(2.75 * RATE) :]):
+        assert 20 * np.log10(np.sqrt((tone**2).mean())) == pytest.approx(-60.0, abs=0.3)
+        assert np.abs(np.diff(tone, axis=0)).max() <= np.abs(np.diff(quiet, axis=0)).max()
+    plain = range_of(facts, RATE, 3 * RATE, replace(edges, room_tone=False), tone=found)
+    assert (plain.tone_before, plain.silence_before) == (0, round(0.75 * RATE))
+    assert measured(facts_of(write(tmp_path / "still.wav", np.zeros((RATE, 2)), RATE))).quiet_stretch() is None

@@ -30,6 +30,14 @@ export function remedied(range: NamedRange, remedy: Remedy): NamedRange {
   if (remedy.end) edges.end = remedy.end;
   if (remedy.declick_ms !== null) edges.declick_ms = remedy.declick_ms;
   if (remedy.fade_out_s !== null) edges.fade_out_s = remedy.fade_out_s;
+  if (remedy.silence_before_s !== null) {
+    edges.silence_before_s = remedy.silence_before_s;
+    edges.room_tone = true;
+  }
+  if (remedy.silence_after_s !== null) {
+    edges.silence_after_s = remedy.silence_after_s;
+    edges.room_tone = true;
+  }
   return {
     ...range,
     start_frame: remedy.start_frame ?? range.start_frame,

@@ -18,7 +18,7 @@ from ripe_press.core.wishes.notes import MixNotes, TagWish
 
 def place_in_file(frame: int, cut: Range, from_hz: int, to_hz: int) -> int:
     """Where a frame of the mix lies in a file that was cut and converted."""
-    return frames_after_conversion(frame - cut.start_frame + cut.silence_before, from_hz, to_hz)
+    return frames_after_conversion(frame - cut.start_frame + cut.led_frames, from_hz, to_hz)
 
 
 def filled(values: Values, fields: Mapping[str, str]) -> Values:
@@ -56,7 +56,7 @@ def file_tags(
     loops = wish.loop_points or cut.loops
     time_reference = None
     if can.tag_form == "broadcast" and notes.time_reference is not None:
-        first = max(0, notes.time_reference + cut.start_frame - cut.silence_before)
+        first = max(0, notes.time_reference + cut.start_frame - cut.led_frames)
         time_reference = frames_after_conversion(first, mix_rate_hz, codec.rate_hz)
     return FileTags(
         values, notes.cover if wish.cover else "", wish.id3_version, markers,

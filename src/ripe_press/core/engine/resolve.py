@@ -208,11 +208,16 @@ def _seeds(path: st.Path, bits: int) -> tuple[int, ...]:
     facts, channels = source.facts, path.channels or path.sides
     named = channels.names() if channels else ("left", "right") if facts.channels == 2 else ("mono",)
     edges = astuple(replace(cut, window=None))
-    # Files from before there were crossfades keep their noise.
-    edges = edges if cut.crossfade_frames else edges[:-1]
+    # Files from before there were crossfades and room tone keep their noise.
+    later = edges[_FIRST_EDGES:]
+    edges = edges if any(later) else edges[:_FIRST_EDGES]
     about = (facts.content_sum, facts.downmix, edges, bits, path.rate.to_hz)
     digests = (hashlib.blake2b(repr((*about, side)).encode(), digest_size=8).digest() for side in named)
     return tuple(int.from_bytes(one, "big") for one in digests)
+
+
+_FIRST_EDGES = 10
+"""So many fields a range had when dither was first drawn."""
 
 
 def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half, heard: st.Range) -> st.Path:

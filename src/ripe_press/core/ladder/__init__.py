@@ -28,6 +28,7 @@ from ripe_press.core.proof.hearing import Heard, HearingMeter, Heeded, Listener
 from ripe_press.core.proof.hearing.opinion import Opinion, opinion_of
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Codec, Line, Path
+from ripe_press.core.trial import encoder_cutoff
 from ripe_press.core.wishes.delivery import LEAVE, Changes, Delivery
 
 PASSAGE_S = 2.75
@@ -233,6 +234,15 @@ class _Set:
         for meter, samples in zip(self._spectra, (source, test), strict=True):
             meter.process(samples)
 
+    def _bandwidth_hz(self) -> float:
+        """Where the encoder stops, as its station has it; of an encoder that does not, what came back."""
+        codec = self.path.codec
+        if codec.coding:
+            edge = encoder_cutoff(codec.container, codec.coding, codec.rate_hz, codec.channels)
+            if not edge.full:
+                return edge.edge_hz
+        return comes_back_to_hz(self._spectra[0].result(), self._spectra[1].result())
+
     def rung(self) -> Rung:
         """What the passages showed."""
         codec, heard = self.path.codec, self._meter.result()
@@ -242,7 +252,7 @@ class _Set:
         return Rung(
             codec.container, self.can.title, str(codec.coding), self.changes, rate * codec.rate_hz / 1000,
             math.ceil(rate * codec.frames / 8), heard, opinion_of(heard), self._peak.result().true_peak_dbtp,
-            comes_back_to_hz(self._spectra[0].result(), self._spectra[1].result()),
+            self._bandwidth_hz(),
         )  # fmt: skip
 
 

@@ -12,6 +12,8 @@ from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.measure.tail import NOTHING_FOLLOWS, Tail, floor_dbfs, what_follows
 from ripe_press.core.measure.tempo import TempoFound, find_tempo
 
+_QUIET_S = 0.5
+
 
 class LevelHistory:
     """The levels of a mix, and what they tell; ``rate_hz`` is that of the mix."""
@@ -44,6 +46,22 @@ class LevelHistory:
         firsts = np.minimum(len(sums) - 1, np.round(np.asarray(starts) / width).astype(int))
         lasts = np.minimum(len(sums) - 1, firsts + round(frames / width))
         return int(starts[int(np.argmax(sums[lasts] - sums[firsts]))])
+
+    def quiet_stretch(self) -> tuple[int, int] | None:
+        """The quietest half second that is not digital silence, in frames: the room; None where there is none."""
+        width = round(_QUIET_S / self._loudness.stretch_s)
+        power = self._loudness.plain.mean(axis=1) if len(self._loudness.plain) else np.zeros(0)
+        if len(power) < width:
+            return None
+        sums = np.concatenate(([0.0], np.cumsum(power)))
+        means = (sums[width:] - sums[:-width]) / width
+        # A running sum keeps a rounding error of the loudest part.
+        sounding = means > max(1e-16, 1e-13 * float(means.max()))
+        if not sounding.any():
+            return None
+        at = int(np.argmin(np.where(sounding, means, np.inf)))
+        scale = self._loudness.stretch_s * self._rate_hz
+        return round(at * scale), round((at + width) * scale)
 
     def tempo(self) -> TempoFound | None:
         """The tempo by the sound, where it is sure."""

@@ -93,7 +93,7 @@ def prove(
         measured.integrated_lufs if measured else None, digest.result() if digest else None, embedded,
         hashlib.sha256(cover).hexdigest() if cover else "", len(cover), seam.result(loop or 1.0) if seam else None,
         speech_of(energies.result()) if energies else None,
-        constant_bit_rate(path) if speech and facts.codec == "mp3" else None,
+        constant_bit_rate(path) if speech and facts.bit_depth is None else None,
     )  # fmt: skip
 
 

@@ -72,10 +72,16 @@ def _speech_remedy(case: Case, rule: RuleId) -> Remedy | None:
     ends = stretch.end_frame - round(speech.tail_s * rate_hz)
     if rule == "brief_head" and require.head_s:
         start = begins - round(sum(require.head_s) / 2 * rate_hz)
-        return Remedy("Set room tone before", start, stretch.end_frame) if start >= 0 else None
+        if start >= 0:
+            return Remedy("Set room tone before", start, stretch.end_frame)
+        missing = round(sum(require.head_s) / 2 - begins / rate_hz, 2)
+        return Remedy("Add room tone before", 0, stretch.end_frame, silence_before_s=missing)
     if rule == "brief_tail" and require.tail_s:
         end = ends + round((require.tail_s[0] + 0.5) * rate_hz)
-        return Remedy("Set room tone after", stretch.start_frame, end) if end <= frames else None
+        if end <= frames:
+            return Remedy("Set room tone after", stretch.start_frame, end)
+        missing = round((end - frames) / rate_hz, 2)
+        return Remedy("Add room tone after", stretch.start_frame, frames, silence_after_s=missing)
     return None
 
 

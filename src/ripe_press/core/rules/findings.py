@@ -56,6 +56,9 @@ class Remedy:
     end: EndKind | None = None
     declick_ms: float | None = None
     fade_out_s: float | None = None
+    silence_before_s: float | None = None
+    silence_after_s: float | None = None
+    """Made of the recording's own room tone."""
     tempo: TempoMap | None = None
     """Another tempo map for the mix."""
     target_lufs: float | None = None

@@ -124,6 +124,17 @@ class Surrounded:
         return self._after
 
 
+def room_tone(quiet: Block, frames: int) -> Block:
+    """So many frames of room tone, made of a quiet stretch that is played forwards and backwards in turn.
+
+    Each turn begins where the one before ended, so that nothing steps.
+    """
+    if not len(quiet) or frames <= 0:
+        return np.zeros((max(0, frames), quiet.shape[1]))
+    both = np.concatenate((quiet, quiet[::-1]))
+    return np.asarray(np.tile(both, (-(-frames // len(both)), 1))[:frames])
+
+
 class Trimmer:
     """Lets ``frames`` through after the first ``lead``, with silence before and behind; no frame is ever missing."""
 

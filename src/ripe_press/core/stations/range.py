@@ -9,7 +9,7 @@ import numpy as np
 from ripe_press.core.blocks import Block, Processor
 from ripe_press.core.measure.clipping import ClippingMeter, full_scale_of
 from ripe_press.core.measure.silence import SilenceMeter
-from ripe_press.core.signal.edges import Cutter, Folder, Joiner, Surrounded, crossfaded, folded
+from ripe_press.core.signal.edges import Cutter, Folder, Joiner, Surrounded, crossfaded, folded, room_tone
 from ripe_press.core.signal.fade import NO_FADE, Fade, Fader
 from ripe_press.core.sources.source import Reader
 from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
@@ -38,6 +38,11 @@ class Range(Station):
     window: tuple[int, int] | None = None
     """Only this part of what is heard, without the silence around it: for listening to a piece of a range."""
     crossfade_frames: int = 0
+    tone: tuple[int, int] | None = None
+    """A quiet stretch of the mix, of which room tone is made."""
+    tone_before: int = 0
+    tone_after: int = 0
+    """Frames of room tone before and after what is heard, inside the silence."""
     kind: ClassVar[str] = "range"
 
     @property
@@ -55,7 +60,17 @@ class Range(Station):
         """Everything that leaves, in frames of the mix."""
         if self.window:
             return self.window[1] - self.window[0]
-        return self.silence_before + self.sounding_frames + self.silence_after
+        return self.silence_before + self.toned_frames + self.silence_after
+
+    @property
+    def led_frames(self) -> int:
+        """What comes before the first frame that is heard."""
+        return self.silence_before + self.tone_before
+
+    @property
+    def toned_frames(self) -> int:
+        """What is heard, with the room tone around it."""
+        return self.tone_before + self.sounding_frames + self.tone_after
 
     @property
     def read_end(self) -> int:
@@ -73,6 +88,8 @@ class Range(Station):
     def computes(self) -> str:
         """Fades and folding make new numbers; cutting and silence do not."""
         changed = (self.fold and self.tail_frames) or self.fade_in.frames or self.fade_out.frames
+        if self.tone_before or self.tone_after:
+            return "Room tone is added in floating point"
         return "Fading and folding compute in floating point" if changed or self.crossfade_frames else ""
 
     @property
@@ -89,6 +106,8 @@ class Range(Station):
         before, after = behind
         if self.loops:
             return before, after
+        if (self.tone_before or self.tone_after) and not self.window:
+            return 0, 0
         first = self.read_start - self.start_frame
         before = 0 if self.fade_in.frames and not first else min(before, self.read_start)
         faded = self.fade_out.frames and not self.window
@@ -105,8 +124,8 @@ class Range(Station):
         sounding = self.read_end - self.read_start
         silence = (0, sounding, sounding)
         if not self.window:
-            begins = self.silence_before
-            silence = (begins, begins + self.sounding_frames, self.frames)
+            begins, sounding = self.silence_before, sounding + self.tone_before + self.tone_after
+            silence = (begins, begins + self.toned_frames, self.frames)
         return replace(here, lead=before, frames=sounding, context=bool(before or after), silence=silence)
 
     def work(self, here: Signal) -> Work:
@@ -135,6 +154,8 @@ class Range(Station):
             edges: list[Processor] = [Cutter(here.channels, start - before - at, end + after - at)]
             if self.fade_in.frames or self.fade_out.frames:
                 edges.append(Fader(here.channels, self.sounding_frames, self.fade_in, self.fade_out, first - before))
+            if (self.tone_before or self.tone_after) and not self.window:
+                edges.append(self._toned(here))
             return edges
         with here.source.open() as reader:
             loop = _Loop(reader, self, here.channels)
@@ -145,6 +166,13 @@ class Range(Station):
             if before or after:
                 edges.append(Surrounded(loop.part(first - before, first), loop.part(last, last + after)))
         return edges
+
+    def _toned(self, here: Signal) -> Surrounded:
+        """What puts room tone before and after the stream."""
+        first, last = self.tone or (0, 0)
+        with here.source.open() as reader:
+            quiet = np.concatenate([np.zeros((0, here.channels)), *reader.blocks(first, last)])
+        return Surrounded(room_tone(quiet[::-1], self.tone_before), room_tone(quiet, self.tone_after))
 
     def words(self, known: Known) -> Description:
         """From where to where, in times and, where they are whole, in bars; how it ends; fades and silence."""
@@ -190,6 +218,10 @@ class Range(Station):
             if fade.frames:
                 figures.append((f"Fade {name}", f"{fade.frames / rate_hz:.3f} s, {fade.curve.replace('-', ' ')}"))
                 notes.append(f"fade {name}")
+        for name, frames in (("before", self.tone_before), ("after", self.tone_after)):
+            if frames:
+                figures.append((f"Room tone {name}", f"{frames / rate_hz:.2f} s"))
+                notes.append(f"room tone {name}")
         for name, frames in (("before", self.silence_before), ("after", self.silence_after)):
             if frames:
                 figures.append((f"Silence {name}", f"{frames / rate_hz:.2f} s"))

@@ -48,6 +48,8 @@ class Edges:
     silence_after_s: float = 0.0
     declick_ms: float = 0.0
     crossfade_ms: float = 0.0
+    room_tone: bool = False
+    """Whether the silence before and after is room tone of the recording itself."""
     """A very short fade at an edge that has none of its own, so that a cut does not click; not for *fold*."""
 
     def __post_init__(self) -> None:
@@ -84,6 +86,8 @@ class Stretch:
     name: str = ""
     tail: Tail = NOTHING_FOLLOWS
     crossfade_frames: int = 0
+    tone: tuple[int, int] | None = None
+    """The quiet stretch of the mix that room tone is made of, where the edges ask for it."""
     sounding: tuple[int, int] | None = None
     shortened: bool = False
     """Whether the brief took less than was asked for."""
@@ -96,7 +100,9 @@ class Stretch:
 
     def cut(self, facts: SourceFacts) -> Range:
         """Its range station."""
-        return range_of(facts, self.start_frame, self.end_frame, self.edges, self.ring_frames, self.crossfade_frames)
+        return range_of(
+            facts, self.start_frame, self.end_frame, self.edges, self.ring_frames, self.crossfade_frames, self.tone
+        )
 
 
 def range_of(
@@ -106,6 +112,7 @@ def range_of(
     edges: Edges = NO_EDGES,
     ring_frames: int = 0,
     crossfade_frames: int = 0,
+    tone: tuple[int, int] | None = None,
 ) -> Range:
     """The range station: everything in frames, never reaching past the mix.
 
@@ -120,6 +127,8 @@ def range_of(
     heard = end_frame - start_frame + (0 if fold else tail)
     loops = edges.end in ("fold", "crossfade")
     short = NO_FADE if loops else _fade(edges.declick_ms / 1000, "s", rate, heard) or NO_FADE
+    around = round(edges.silence_before_s * rate), round(edges.silence_after_s * rate)
+    toned = edges.room_tone and tone is not None and not loops
     return Range(
         start_frame,
         end_frame,
@@ -128,9 +137,11 @@ def range_of(
         fold,
         _fade(edges.fade_in_s, edges.fade_in_curve, rate, heard) or short,
         _fade(edges.fade_out_s, edges.fade_out_curve, rate, heard) or short,
-        round(edges.silence_before_s * rate),
-        round(edges.silence_after_s * rate),
+        *((0, 0) if toned else around),
         crossfade_frames=min(crossfade_frames, heard) if edges.end == "crossfade" else 0,
+        tone=tone if toned else None,
+        tone_before=around[0] if toned else 0,
+        tone_after=around[1] if toned else 0,
     )
 
 

@@ -3144,7 +3144,7 @@ export interface components {
             /** Found */
             found: string;
             /** Id */
-            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "tail_unsure" | "loop_tempo" | "loop_length" | "loop_seam" | "start_on_bar" | "part_to_choose" | "clipped_by_conversion" | "clipped_by_edges" | "clipped_by_channels" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "turned_down" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_rms" | "brief_noise" | "brief_head" | "brief_tail" | "brief_steady" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient") | null;
+            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "tail_unsure" | "tail_is_music" | "loop_tempo" | "loop_length" | "loop_seam" | "start_on_bar" | "part_to_choose" | "clipped_by_conversion" | "clipped_by_edges" | "clipped_by_channels" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "turned_down" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_rms" | "brief_noise" | "brief_head" | "brief_tail" | "brief_steady" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient") | null;
             /** Measure */
             measure: ("sample_peak" | "true_peak" | "loudness") | null;
         };
@@ -3551,6 +3551,11 @@ export interface components {
              */
             ring_limit_s: number;
             /**
+             * Room Tone
+             * @default false
+             */
+            room_tone: boolean;
+            /**
              * Silence After S
              * @default 0
              */
@@ -3622,6 +3627,11 @@ export interface components {
              * @default 30
              */
             ring_limit_s: number;
+            /**
+             * Room Tone
+             * @default false
+             */
+            room_tone: boolean;
             /**
              * Silence After S
              * @default 0
@@ -3858,7 +3868,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "tail_unsure" | "loop_tempo" | "loop_length" | "loop_seam" | "start_on_bar" | "part_to_choose" | "clipped_by_conversion" | "clipped_by_edges" | "clipped_by_channels" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "turned_down" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_rms" | "brief_noise" | "brief_head" | "brief_tail" | "brief_steady" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient";
+            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "tail_unsure" | "tail_is_music" | "loop_tempo" | "loop_length" | "loop_seam" | "start_on_bar" | "part_to_choose" | "clipped_by_conversion" | "clipped_by_edges" | "clipped_by_channels" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "turned_down" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_rms" | "brief_noise" | "brief_head" | "brief_tail" | "brief_steady" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient";
             /** Sentence */
             sentence: string;
             /**
@@ -4752,6 +4762,7 @@ export interface components {
              *       "hold_s": 0,
              *       "ring_below_dbfs": -70,
              *       "ring_limit_s": 30,
+             *       "room_tone": false,
              *       "silence_after_s": 0,
              *       "silence_before_s": 0
              *     }
@@ -4791,6 +4802,7 @@ export interface components {
              *       "hold_s": 0,
              *       "ring_below_dbfs": -70,
              *       "ring_limit_s": 30,
+             *       "room_tone": false,
              *       "silence_after_s": 0,
              *       "silence_before_s": 0
              *     }
@@ -4937,6 +4949,7 @@ export interface components {
              *       "hold_s": 0,
              *       "ring_below_dbfs": -70,
              *       "ring_limit_s": 30,
+             *       "room_tone": false,
              *       "silence_after_s": 0,
              *       "silence_before_s": 0
              *     }
@@ -5014,6 +5027,7 @@ export interface components {
              *       "hold_s": 0,
              *       "ring_below_dbfs": -70,
              *       "ring_limit_s": 30,
+             *       "room_tone": false,
              *       "silence_after_s": 0,
              *       "silence_before_s": 0
              *     }
@@ -6028,6 +6042,10 @@ export interface components {
             fade_out_s: number | null;
             /** Label */
             label: string;
+            /** Silence After S */
+            silence_after_s: number | null;
+            /** Silence Before S */
+            silence_before_s: number | null;
             /** Start Frame */
             start_frame: number | null;
             /** Target Lufs */

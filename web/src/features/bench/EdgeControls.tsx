@@ -1,4 +1,4 @@
-import { InputNumber, Segmented, Select } from "antd";
+import { Checkbox, InputNumber, Segmented, Select } from "antd";
 import { Fragment, useId } from "react";
 import type { AfterView, Edges } from "../../api/client";
 import type { Range } from "./model";
@@ -180,6 +180,9 @@ export function EdgeControls({ range, setRange, after }: EdgeControlsProps) {
           </Fragment>
         ))}
       </div>
+      <Checkbox checked={edges.room_tone} onChange={(event) => change({ room_tone: event.target.checked })}>
+        Room tone of the recording as silence
+      </Checkbox>
     </div>
   );
 }

@@ -33,6 +33,7 @@ const edges: Edges = {
   silence_after_s: 0,
   declick_ms: 0,
   crossfade_ms: 0,
+  room_tone: false,
 };
 
 const LOOKS = 6;
@@ -124,6 +125,8 @@ describe("remedies and fades", () => {
       end: "ring",
       declick_ms: null,
       fade_out_s: null,
+      silence_before_s: null,
+      silence_after_s: null,
       tempo: null,
       target_lufs: null,
       changes: null,

@@ -65,6 +65,17 @@ export function BriefForm({
       <Row label="Why">
         <Input value={now.why} onChange={(event) => set({ why: event.target.value })} />
       </Row>
+      <Row label="Silence below">
+        <InputNumber
+          aria-label="Silence below"
+          min={-120}
+          max={-20}
+          value={now.prefer.silence_dbfs}
+          placeholder="automatic"
+          suffix="dBFS"
+          onChange={(silence_dbfs) => prefer({ silence_dbfs })}
+        />
+      </Row>
       <Row label="Format">
         <Select
           aria-label="Format of the brief"

@@ -1,0 +1,102 @@
+"""Loops on the real page: the tempo is asked for, a tail is told from music, and the seam can be heard."""
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soxr
+from playwright.sync_api import Page, expect
+
+from support.cuts import RATE_HZ, music, room
+from support.signals import write
+
+RATE = 44_100
+
+
+@pytest.fixture(scope="module")
+def song(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Twelve bars at 100 and their room; nothing tells the tempo but the sound."""
+    random = np.random.default_rng(12)
+    sound = room(music(random, 12 * 2.4, "band", 100), 1.0, 0.25, random)
+    wide = soxr.resample(np.concatenate((sound, np.zeros(RATE_HZ))), RATE_HZ, RATE) * 0.4
+    return write(tmp_path_factory.mktemp("song") / "Sluice Song.wav", np.stack((wide, wide), axis=1), RATE, "PCM_24")
+
+
+@pytest.fixture
+def bench(page: Page, song: Path) -> Page:
+    """The mix on the bench as it came, whatever an earlier test left."""
+    page.goto("/shelf")
+    page.get_by_label("or give its path on this machine").fill(str(song))
+    page.get_by_role("button", name="Bring in").click()
+    link = page.get_by_role("link", name="Open Sluice Song on the bench")
+    expect(link).to_be_visible()
+    number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
+    frames = page.request.get(f"/api/mixes/{number}").json()["frames"]
+    ranges = [{"id": "r1", "start_frame": 0, "end_frame": frames}]
+    ticket = [{"id": "d1", "brief": "loop", "range_id": "r1", "changes": {}}]
+    tags = [["title", "Sluice Song"]]
+    assert page.request.put(f"/api/mixes/{number}/bench", data={"ranges": ranges, "ticket": ticket, "tags": tags}).ok
+    page.goto(f"/bench/{number}")
+    expect(page.get_by_role("heading", name="Sluice Song")).to_be_visible()
+    return page
+
+
+def test_a_loop_from_continuing_music_is_crossfaded_and_heard(bench: Page) -> None:
+    # Nothing is guessed: the sound offers 100, with its half and double.
+    bench.get_by_role("button", name="Tempo: No tempo").click()
+    expect(bench.get_by_text("by its sound, confidence")).to_be_visible()
+    expect(bench.get_by_role("button", name="50 bpm")).to_be_visible()
+    bench.get_by_role("button", name="Use 100 bpm").click()
+    expect(bench.get_by_role("button", name="Tempo: 100 bpm, 4/4")).to_be_visible()
+    bench.keyboard.press("Escape")
+    # In bars a bare number is a bar, and nonsense is explained in bars.
+    bench.get_by_label("Unit").click()
+    bench.get_by_title("Bars").click()
+    end = bench.get_by_label("End", exact=True)
+    end.fill("soon")
+    end.press("Enter")
+    expect(bench.get_by_role("alert").filter(has_text="type 25 for bar 25")).to_be_visible()
+    end.fill("9")
+    end.press("Enter")
+    expect(end).to_have_value("b9.1")
+    expect(bench.get_by_text("Bars 1–8").first).to_be_visible()
+    bench.get_by_role("button", name=re.compile("^Bars 1–8")).last.click()
+    edges = bench.get_by_label("End of the range")
+    expect(bench.get_by_text("The music continues after the end.")).to_be_visible()
+    expect(edges.get_by_role("radio", name="Fold")).to_be_disabled()
+    edges.get_by_text("Crossfade").click()
+    bench.get_by_label("Crossfade", exact=True).fill("20")
+    expect(bench.get_by_text("The last 20 ms fade into what comes before the start")).to_be_visible()
+    bench.get_by_role("button", name="Press 1 file").click()
+    bench.get_by_role("link", name="See the proof").click(timeout=60_000)
+    bench.get_by_role("button", name="Loop", exact=True).click()
+    expect(bench.get_by_role("button", name="Stop", exact=True)).to_be_visible()
+    expect(bench.get_by_text("Loop seam")).to_be_visible()
+
+
+def test_a_tempo_can_be_tapped_and_silence_set(bench: Page) -> None:
+    for _ in range(6):
+        bench.keyboard.press("t")
+        bench.wait_for_timeout(500)
+    expect(bench.get_by_role("button", name=re.compile(r"^Tempo: 1[01]\d(\.\d)? bpm"))).to_be_visible()
+    bench.get_by_role("button", name="Silence below −70.0 dBFS").click()
+    bench.get_by_label("Silence below", exact=True).fill("-30")
+    expect(bench.get_by_role("button", name="Silence below −30.0 dBFS")).to_be_visible()
+    bench.get_by_role("button", name="Use automatic").click()
+    expect(bench.get_by_role("button", name="Silence below −70.0 dBFS")).to_be_visible()
+
+
+def test_the_guide_asks_for_tempo_and_bar_one(bench: Page) -> None:
+    bench.goto("/shelf")
+    bench.get_by_role("button", name="A file in three steps").click()
+    guide = bench.get_by_role("region", name="A file in three steps")
+    guide.get_by_label("A mix of the shelf").click()
+    bench.get_by_title("Sluice Song").last.click()
+    guide.get_by_role("button", name="Loop", exact=True).click()
+    expect(guide.get_by_text("Which tempo? A loop is whole bars.")).to_be_visible()
+    guide.get_by_label("Tempo", exact=True).fill("100")
+    guide.get_by_role("button", name="Use tempo").click()
+    expect(guide.get_by_label("Bar 1 at")).to_have_value("0:00.000")
+    guide.get_by_role("button", name="Snap to bars").click()
+    expect(guide.get_by_role("button", name="Make the file")).to_be_enabled()
