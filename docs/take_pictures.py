@@ -27,7 +27,7 @@ def bench(page: Page) -> None:
     """Millrace with what sounds chosen, going to five places; the noise that its CD file gets."""
     page.goto("/shelf")
     page.get_by_role("link", name="Open Millrace on the bench").click()
-    page.get_by_role("button", name="Only what sounds").click()
+    page.get_by_role("button", name="Trim silence").click()
     page.keyboard.press("d")
     dialog = page.get_by_role("dialog")
     dialog.wait_for()

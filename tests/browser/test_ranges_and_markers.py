@@ -106,7 +106,8 @@ def test_markers_by_key_by_name_and_by_file(bench: Page) -> None:
 
 def test_bars_are_typed_shown_and_snapped_to(bench: Page) -> None:
     bench.get_by_role("button", name="Tempo").click()
-    bench.get_by_role("button", name="Set a tempo").click()
+    bench.get_by_label("Tempo", exact=True).fill("120")
+    bench.get_by_role("button", name="Use tempo").click()
     bench.get_by_label("Bar 1 at").fill("0")
     bench.get_by_label("Bar 1 at").press("Enter")
     bench.get_by_role("button", name="Add a change").click()

@@ -115,7 +115,7 @@ def test_a_range_by_drag_by_edge_and_back(bench: Page) -> None:
     assert edges(bench) == first
     bench.get_by_role("button", name="Redo").click()
     assert edges(bench) != first
-    bench.get_by_role("region", name="Waveform").get_by_role("button", name="Only what sounds").click()
+    bench.get_by_role("region", name="Waveform").get_by_role("button", name="Trim silence").click()
     assert [float(text[2:]) for text in edges(bench)] == pytest.approx([1.0, 3.0], abs=0.002)
     bench.reload()
     expect(bench.get_by_label("End", exact=True)).to_have_value(re.compile(r"0:0[23]\.\d+"))
@@ -211,9 +211,9 @@ def test_a_tail_is_rung_out_with_one_click_and_a_fade_is_pressed(bench: Page) ->
     end.fill("2.0")
     end.press("Enter")
     bar = bench.locator(".press-bar")
-    expect(bar).to_contain_text("its tail is cut off")
+    expect(bar).to_contain_text("Tail cut off")
     bar.get_by_role("button", name="Ring out").click()
-    expect(bar).not_to_contain_text("its tail is cut off")
+    expect(bar).not_to_contain_text("Tail cut off")
     bench.get_by_role("button", name=re.compile(r"^Range 0:03\.0, rings 1\.0 s")).click()
     panel = bench.get_by_role("region", name="Station")
     expect(panel.get_by_text("so that the tail dies away")).to_be_visible()

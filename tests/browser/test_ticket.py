@@ -129,7 +129,7 @@ def test_a_ring_out_has_its_threshold_and_its_limit(bench: Page) -> None:
     bench.get_by_role("button", name="Whole mix 0:05.000").click()
     panel(bench).get_by_text("Ring out", exact=True).click()
     expect(panel(bench).get_by_label("Until below")).to_have_value("-70")
-    limit = panel(bench).get_by_label("At most")
+    limit = panel(bench).get_by_label("Max tail")
     limit.fill("2")
     limit.press("Enter")
     expect(limit).to_have_value("2.0")

@@ -37,7 +37,6 @@ import type {
   MixSheet,
   MixUsed,
   MixVersion,
-  NamedRange,
   OrderEntry,
   OrderShown,
   OrderSummary,

@@ -13,7 +13,7 @@ describe("a file in three steps", () => {
     expect(made().ticket).toMatchObject([{ brief: "audio-cd", range_id: "r1", changes }]);
   });
   it("takes what makes the file fit, and leaves what a person decides", () => {
-    const trimmed = { sentence: "Silence is left.", remedy: { label: "Only what sounds", changes: null } };
+    const trimmed = { sentence: "Silence is left.", remedy: { label: "Trim silence", changes: null } };
     const over = {
       sentence: "It clips.",
       remedy: { label: "True peak", changes: { level: { target: -1 }, kbps: null } },
