@@ -2,6 +2,19 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { UNREACHABLE } from "../api/client";
 
+const TOPICS = [
+  "shelf",
+  "pressings",
+  "ladders",
+  "desks",
+  "orders",
+  "burns",
+  "stems",
+  "passes",
+  "outbox",
+  "handoffs",
+];
+
 /** Hears what happens on the server, asks anew for what changed there, and says so when the server is away. */
 export function Offline() {
   const queries = useQueryClient();
@@ -15,20 +28,11 @@ export function Offline() {
         setAway(false);
         // Nobody told what happened meanwhile, and what failed meanwhile is asked for again.
         if (missed) void queries.invalidateQueries();
+        // What was answered before this line stood may be older than its first word.
+        else for (const topic of TOPICS) void queries.invalidateQueries({ queryKey: [topic] });
         missed = false;
       });
-      for (const topic of [
-        "shelf",
-        "pressings",
-        "ladders",
-        "desks",
-        "orders",
-        "burns",
-        "stems",
-        "passes",
-        "outbox",
-        "handoffs",
-      ]) {
+      for (const topic of TOPICS) {
         events.addEventListener(topic, () => void queries.invalidateQueries({ queryKey: [topic] }));
       }
       // What was being measured is told on the ticket once it is known.
