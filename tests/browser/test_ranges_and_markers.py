@@ -138,7 +138,7 @@ def test_bars_are_typed_shown_and_snapped_to(bench: Page) -> None:
     bench.mouse.move(box["x"] + box["width"] * 0.46, box["y"] + 100, steps=4)
     bench.mouse.up()
     expect(start).to_have_value("b3.1")
-    expect(bench.get_by_role("button", name="Bars 3–4 0:04.000")).to_be_visible()
+    expect(bench.get_by_role("button", name="Bar 3 0:04.000")).to_be_visible()
 
 
 def test_shift_and_drag_adds_a_range_and_alt_leaves_the_grid(bench: Page) -> None:

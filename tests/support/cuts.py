@@ -70,7 +70,7 @@ def room(sound: Mono, rt60_s: float, wet: float, random: np.random.Generator) ->
 
 
 def music(random: np.random.Generator, seconds: float, style: str, bpm: float) -> Mono:
-    """Music that goes on to its end; its last notes are cut off where it ends."""
+    """Music that continues to its end; its last notes are cut off where it ends."""
     out = np.zeros(int(seconds * RATE_HZ))
     beat = 60 / bpm
     scale = 55 * 2 ** (random.integers(0, 12) / 12) * np.array([1, 9 / 8, 5 / 4, 3 / 2, 5 / 3, 2, 9 / 4, 5 / 2, 3, 4])
@@ -157,7 +157,7 @@ def _quiet_outro(random: np.random.Generator) -> Cut:
     first = music(random, 10, "band", 120.0)
     outro = music(random, 10, str(random.choice(("strings", "choir"))), float(random.uniform(60, 100)))
     whole = np.concatenate((first, outro * 10 ** (-random.uniform(15, 35) / 20)))
-    return Cut("quiet outro goes on", "music", 0.7 * room(whole, 1.2, 0.25, random), len(first))
+    return Cut("quiet outro continues", "music", 0.7 * room(whole, 1.2, 0.25, random), len(first))
 
 
 def _fade_out(random: np.random.Generator) -> Cut:
@@ -168,14 +168,14 @@ def _fade_out(random: np.random.Generator) -> Cut:
 
 def _a_cappella(random: np.random.Generator) -> Cut:
     piece = room(music(random, 20, "voice", float(random.uniform(60, 120))), 1.5, 0.3, random)
-    return Cut("a cappella goes on", "music", 0.6 * piece, int(random.uniform(5, 14) * RATE_HZ))
+    return Cut("a cappella continues", "music", 0.6 * piece, int(random.uniform(5, 14) * RATE_HZ))
 
 
 def _drone(random: np.random.Generator) -> Cut:
     piece = np.concatenate((music(random, 10, "band", 100.0), np.zeros(10 * RATE_HZ)))
     whole = room(piece, 1.0, 0.3, random)
     whole[: 20 * RATE_HZ] += drone(random, 20) * 10 ** (-random.uniform(12, 40) / 20)
-    return Cut("a drone goes on", "ask", 0.7 * whole, 10 * RATE_HZ)
+    return Cut("a drone continues", "ask", 0.7 * whole, 10 * RATE_HZ)
 
 
 def _applause_after(random: np.random.Generator) -> Cut:

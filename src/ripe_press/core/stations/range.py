@@ -205,12 +205,12 @@ class Range(Station):
                 told = f" The {tail} that ring past the end are added to the start, so that it repeats without a seam."
             else:
                 notes.append(f"rings {self.tail_frames / rate_hz:.1f} s")
-                told = f" It goes on for {tail} after the end, so that the tail dies away."
+                told = f" It continues for {tail} after the end, until the tail has decayed."
         elif self.crossfade_frames:
             length = f"{1000 * self.crossfade_frames / rate_hz:.0f} ms"
             figures.append(("Crossfade", length))
             notes.append("crossfaded loop")
-            told = f" The last {length} fade into what comes before the start, so that it repeats without a seam."
+            told = f" The last {length} fade into the sound before the start, so that it repeats without a seam."
         elif self.fold:
             notes.append("loop")
             told = " It is a loop without a tail after its end."

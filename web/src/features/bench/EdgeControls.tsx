@@ -16,7 +16,7 @@ const END_WORDS: Record<Edges["end"], string> = {
   hold: "Continues for a set time after the end.",
   ring: "Continues until the tail has decayed.",
   fold: "For loops: adds the tail to the start.",
-  crossfade: "For loops cut from continuing music: the end fades into what comes before the start.",
+  crossfade: "For loops cut from continuing music: the end fades into the sound before the start.",
 };
 
 const CURVES: { value: Edges["fade_in_curve"]; label: string }[] = [

@@ -36,7 +36,7 @@ export function Transport({ rateHz, mode, timing, listening }: TransportProps) {
       </Button>
       <Segmented
         size="small"
-        aria-label="What is heard"
+        aria-label="Listen to"
         value={listening.pressed ? "delivery" : "mix"}
         options={[
           { value: "mix", label: "Mix", title: "Hear the range of the mix, without the level of a delivery" },
