@@ -216,7 +216,7 @@ def test_a_tail_is_rung_out_with_one_click_and_a_fade_is_pressed(bench: Page) ->
     expect(bar).not_to_contain_text("Tail cut off")
     bench.get_by_role("button", name=re.compile(r"^Range 0:03\.0, rings 1\.0 s")).click()
     panel = bench.get_by_role("region", name="Station")
-    expect(panel.get_by_text("until the tail has decayed")).to_be_visible()
+    expect(panel.get_by_text("after the end, until the tail has decayed")).to_be_visible()
     fade = panel.get_by_label("Fade in", exact=True)
     fade.fill("1.5")
     fade.press("Enter")
