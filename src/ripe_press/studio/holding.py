@@ -148,7 +148,7 @@ def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
     source = one.planned.path.source.of
     # A sum is read from all of its sources.
     for gone in sorted(of.facts.path for of in source.files if not Path(of.facts.path).is_file()):
-        message = f"The mix {Path(gone).name!r} is no longer there: nothing can be held against it."
+        message = f"The mix {Path(gone).name!r} is no longer there, so there is no comparison with it."
         raise Conflict("source.gone", message, path=gone)
     source.check()
     path = settled_at(one.planned, made.gain_db, made.backed_off_db)

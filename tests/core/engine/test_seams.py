@@ -171,6 +171,12 @@ def test_a_plain_cut_that_passes_needs_no_crossfade(tmp_path: Path) -> None:
     assert brief_of("loop").prefer.crossfade and brief_of("ringtone").require.whole_bars
 
 
+@pytest.mark.parametrize("frames", [1, 2, 300, 4_000])
+def test_a_loop_too_short_for_a_seam_is_not_crossfaded(tmp_path: Path, frames: int) -> None:
+    mix = write(tmp_path / "mix.wav", sine(441, 4.0, RATE, 0.4)[:frames], RATE, "DOUBLE")
+    assert choose_crossfade(FileSource(facts_of(mix)), 0, frames) == (0, None)
+
+
 def test_what_is_too_short_has_no_seam() -> None:
     meter = SeamMeter(RATE)
     meter.process(noise(3_000))

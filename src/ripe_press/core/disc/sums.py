@@ -80,7 +80,7 @@ def digest_of(path: Path) -> str:
 
 
 def read_sums(path: Path) -> ListedSums:
-    """A list as it was written, or by anybody's `sha256sum`. Raises: OSError."""
+    """A list of this product or of `sha256sum`. Raises: OSError."""
     files: dict[str, str] = {}
     seconds: list[int] = []
     for line in path.read_text(encoding="utf-8", errors="replace").splitlines():

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.measure.seam import AROUND_S, MOST_ELSEWHERE_S, Seam, flux, seam_of, window_frames
+from ripe_press.core.measure.seam import AROUND_S, MOST_ELSEWHERE_S, Seam, flux, least_frames, seam_of, window_frames
 from ripe_press.core.signal.edges import crossfaded
 from ripe_press.core.sources.source import Source
 
@@ -47,11 +47,14 @@ def own_sound(source: Source, start: int, end: int) -> OwnSound:
     return OwnSound(max(float(flux(one, facts.rate_hz).max()) for one in places), float(np.percentile(usual, 95)))
 
 
-def choose_crossfade(source: Source, start: int, end: int, *, needed: bool = True) -> tuple[int, Seam]:
+def choose_crossfade(source: Source, start: int, end: int, *, needed: bool = True) -> tuple[int, Seam | None]:
     """The frames of a crossfade for a loop of a mix, and the seam that it gives: the first length that passes, or else
-    the one whose seam is least sudden. Where it is not ``needed`` it has no frames if a plain cut passes.
+    the one whose seam is least sudden. Where it is not ``needed`` it has no frames if a plain cut passes. A loop
+    that is too short to have a seam has none.
     """
     facts = source.facts
+    if end - start < least_frames(facts.rate_hz):
+        return 0, None
     own = own_sound(source, start, end)
     reference = max(own.at_ends, own.usual)
     around = round(AROUND_S * facts.rate_hz)

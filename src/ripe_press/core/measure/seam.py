@@ -51,6 +51,11 @@ def window_frames(rate_hz: int) -> int:
     return 1 << round(math.log2(rate_hz * 0.0107))
 
 
+def least_frames(rate_hz: int) -> int:
+    """The shortest loop whose seam can be judged: a level before it and one after."""
+    return 2 * round(_LEVEL_S * rate_hz)
+
+
 def flux(mono: Curve, rate_hz: int) -> Curve:
     """The rises of the spectrum from each quarter of a window to the next, all together."""
     size = window_frames(rate_hz)
@@ -92,7 +97,7 @@ class SeamMeter:
 
     def result(self, own: float = 1.0) -> Seam | None:
         """The finished measure; ``own`` is `OwnSound.ratio` of the mix. None for what is too short to have a seam."""
-        if self._last is None or self._have < round(_LEVEL_S * self._rate_hz) * 2:
+        if self._last is None or self._have < least_frames(self._rate_hz):
             return None
         usual = float(np.percentile(np.concatenate(self._flux), 95))
         return seam_of(self._last, np.concatenate(self._first), self._rate_hz, usual * max(1.0, own))

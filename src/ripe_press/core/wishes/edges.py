@@ -33,7 +33,7 @@ class Edges:
     """End treatment, fades in seconds, silence in seconds. ``hold_s`` is for *hold* alone.
 
     *Ring out* and *fold* continue until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
-    *Crossfade* fades the last ``crossfade_ms`` into what comes before the start; 0 chooses the length by its seam.
+    *Crossfade* fades the last ``crossfade_ms`` into the sound before the start; 0 chooses the length by its seam.
     """
 
     end: EndKind = "stop"

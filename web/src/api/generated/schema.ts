@@ -3494,7 +3494,7 @@ export interface components {
          * @description End treatment, fades in seconds, silence in seconds. ``hold_s`` is for *hold* alone.
          *
          *     *Ring out* and *fold* continue until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
-         *     *Crossfade* fades the last ``crossfade_ms`` into what comes before the start; 0 chooses the length by its seam.
+         *     *Crossfade* fades the last ``crossfade_ms`` into the sound before the start; 0 chooses the length by its seam.
          */
         "Edges-Input": {
             /**
@@ -3571,7 +3571,7 @@ export interface components {
          * @description End treatment, fades in seconds, silence in seconds. ``hold_s`` is for *hold* alone.
          *
          *     *Ring out* and *fold* continue until everything stays below ``ring_below_dbfs``, at most ``ring_limit_s``.
-         *     *Crossfade* fades the last ``crossfade_ms`` into what comes before the start; 0 chooses the length by its seam.
+         *     *Crossfade* fades the last ``crossfade_ms`` into the sound before the start; 0 chooses the length by its seam.
          */
         "Edges-Output": {
             /**
