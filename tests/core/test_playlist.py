@@ -2,7 +2,8 @@ from pathlib import Path
 from urllib.parse import unquote
 from xml.etree import ElementTree
 
-from ripe_press.core.press.playlist import PlaylistLine, m3u8, write_whole, xspf
+from ripe_press.core.press.playlist import PlaylistLine, m3u8, xspf
+from ripe_press.core.whole_files import write_whole
 
 LINES = [
     PlaylistLine(Path("01 Towpath & more.mp3"), 151.42, "Towpath", "The Sluicekeepers", "Nine Weirs", 1),

@@ -19,10 +19,10 @@ from ripe_press.core.formats import av_writer
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.press import Event, FailedFile, OrderedFile, PressedFile, PressOrder, press, pressing
-from ripe_press.core.press.names import give_name
 from ripe_press.core.proof.read_back import prove
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.stations import codec
+from ripe_press.core.whole_files import give_name
 from ripe_press.core.wishes.delivery import LevelWish
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.notes import MixNotes

@@ -4,6 +4,8 @@ import errno
 import os
 from pathlib import Path
 
+from ripe_press.core.errors import Interrupted
+
 _FULL = {errno.ENOSPC, errno.EDQUOT}
 _FORBIDDEN = {errno.EACCES, errno.EPERM}
 _NO_ROOM_BYTES = 65_536
@@ -13,6 +15,11 @@ def not_written(path: Path, error: Exception) -> str:
     """One sentence and its remedy. Libraries that say no number of the error are asked after what is plain to see."""
     why, remedy = _why(path.parent, error)
     return f"{path.name!r} could not be written: {why}. {remedy}"
+
+
+def write_failed(path: Path, error: Exception) -> Interrupted:
+    """The error for a disk that refuses: full, gone, or the file is there already."""
+    return Interrupted("write.failed", not_written(path, error), path=str(path))
 
 
 def _why(folder: Path, error: Exception) -> tuple[str, str]:

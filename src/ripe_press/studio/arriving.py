@@ -13,6 +13,7 @@ from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.sheet import in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
+from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobProgress
@@ -111,6 +112,4 @@ class WatchedFolder:
 
     def _write(self) -> None:
         self._notes.parent.mkdir(parents=True, exist_ok=True)
-        new = self._notes.with_suffix(".new")
-        new.write_text(json.dumps(self._done), encoding="utf-8")
-        new.replace(self._notes)
+        write_whole(self._notes, json.dumps(self._done))

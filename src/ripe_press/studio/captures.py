@@ -12,6 +12,7 @@ from ripe_press.core.live.capture import Capture, Heard, PassLayout, make_captur
 from ripe_press.core.live.dropouts import Dropout
 from ripe_press.core.sources.source import Source
 from ripe_press.core.units import db_from_linear, finite, print_clock, print_count, print_db
+from ripe_press.core.whole_files import move_whole, write_whole
 from ripe_press.core.wishes.part import THE_MIX, Part
 from ripe_press.studio.live_pass import OnDropout, PassLevels, PassSettings, run_pass
 
@@ -95,8 +96,8 @@ def captured(wish: LiveWish, heard: Heard, sound: Source | None, target: Path, e
         new.unlink(missing_ok=True)
         return Passed(None, ended or error)
     report = report_of(wish, capture)
-    target.with_suffix(".json").write_text(json.dumps(report))
-    new.replace(target)
+    write_whole(target.with_suffix(".json"), json.dumps(report))
+    move_whole(new, target)
     heard.spool.unlink(missing_ok=True)
     gaps_beside(heard.spool).unlink(missing_ok=True)
     return Passed(capture, ended, report)
@@ -118,7 +119,7 @@ def gaps_beside(spool: Path) -> Path:
 
 def keep_gaps(heard: Heard) -> None:
     """Writes down what the counters left out, for whoever finds the spool."""
-    gaps_beside(heard.spool).write_text(json.dumps([asdict(one) for one in heard.gaps]))
+    write_whole(gaps_beside(heard.spool), json.dumps([asdict(one) for one in heard.gaps]))
 
 
 def heard_before(spool: Path, layout: PassLayout) -> Heard:

@@ -16,8 +16,9 @@ from importlib.metadata import version
 from pathlib import Path, PurePosixPath
 from typing import Any
 
+from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import BadInput, Conflict, NotFound
-from ripe_press.core.formats._file import write_failed
+from ripe_press.core.whole_files import whole
 from ripe_press.store.db import Database
 from ripe_press.store.merging import Merging
 from ripe_press.studio.data_folder import DataFolder, claim
@@ -39,9 +40,8 @@ def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
     if not folder.database.is_file():
         message = f"There is nothing in {str(folder.root)!r} yet. Name another data folder with --data."
         raise NotFound("export.nothing", message, path=str(folder.root))
-    new = target.with_name(f".{target.name}.part")
     try:
-        with tempfile.TemporaryDirectory(prefix="ripe-press-export-") as place:
+        with whole(target) as new, tempfile.TemporaryDirectory(prefix="ripe-press-export-") as place:
             copy = Path(place) / RECORD
             database = Database(folder.database)
             # As it is: whoever takes it in brings it up to date.
@@ -60,9 +60,7 @@ def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
                 for path in _beside(folder):
                     file.write(path, path.relative_to(folder.root).as_posix())
                     count += 1
-        new.replace(target)
     except OSError as error:
-        new.unlink(missing_ok=True)
         raise write_failed(target, error) from error
     return {"path": str(target), "bytes": target.stat().st_size, "files": count}
 
@@ -145,7 +143,5 @@ def _unpack(file: zipfile.ZipFile, folder: DataFolder) -> None:
         if target.exists():
             continue
         target.parent.mkdir(parents=True, exist_ok=True)
-        new = target.with_name(f".{target.name}.part")
-        with file.open(one) as packed, new.open("wb") as out:
+        with whole(target) as new, file.open(one) as packed, new.open("wb") as out:
             shutil.copyfileobj(packed, out)
-        new.replace(target)

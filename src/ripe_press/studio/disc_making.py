@@ -15,10 +15,9 @@ from ripe_press.core.disc.programme import Programme, programme_of
 from ripe_press.core.disc.sums import ENDING, write_sums
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.naming import safe_stem
-from ripe_press.core.press.names import give_name, temporary_beside
-from ripe_press.core.press.playlist import write_whole
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.rules.running_order import Entry, OrderFinding, judge_order
+from ripe_press.core.whole_files import give_name, temporary_beside, write_whole
 from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.core.wishes.layout import LaidOut, lay_out
 from ripe_press.core.wishes.running_order import RunningOrder

@@ -1,6 +1,5 @@
 """Handing a mix off to picture: timeline, edit list, and the media or where they lie."""
 
-import os
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -17,6 +16,7 @@ from ripe_press.core.naming import safe_stem
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.timeline import Marker
+from ripe_press.core.whole_files import whole, write_whole
 from ripe_press.core.wishes.document import bench_of
 from ripe_press.core.wishes.part import StemNote
 from ripe_press.studio.stems import stems_in
@@ -84,9 +84,7 @@ def hand_off(
             f"{name} edit list.txt": write_edit_list(timeline, wish.frame_rate),
         }
         for file, text in written.items():
-            new = out / f".{file}.new"
-            new.write_text(text, encoding="utf-8")
-            new.replace(out / file)
+            write_whole(out / file, text)
     except OSError as error:
         raise Interrupted("write.failed", not_written(Path(error.filename or out), error)) from error
     return {
@@ -116,13 +114,9 @@ def _clips(
         media = str(path)
         if not wish.link:
             name = _name_of(path, taken)
-            for size in _copied(path, out / MEDIA / name):
+            for size in _copied(path, out / MEDIA / name, should_stop):
                 done += size
                 told(done, total)
-                if should_stop():
-                    (out / MEDIA / f".{name}.new").unlink(missing_ok=True)
-                    message = "The hand-off was cancelled; media that were copied already are left."
-                    raise Cancelled("handoff.cancelled", message)
             media = f"{MEDIA}/{name}"
         channels = about.file_channels or about.channels
         clips.append(placed_clip(track, media, about.rate_hz, about.frames, channels, late, whole))
@@ -140,14 +134,13 @@ def _name_of(path: Path, taken: set[str]) -> str:
     return name
 
 
-def _copied(path: Path, target: Path) -> Iterator[int]:
+def _copied(path: Path, target: Path, should_stop: Callable[[], bool]) -> Iterator[int]:
     """Copies a file, whole or not at all; gives the bytes of each block."""
     target.parent.mkdir(exist_ok=True)
-    new = target.with_name(f".{target.name}.new")
-    with path.open("rb") as reader, new.open("wb") as writer:
+    with whole(target) as new, path.open("rb") as reader, new.open("wb") as writer:
         while block := reader.read(_BLOCK):
+            if should_stop():
+                message = "The hand-off was cancelled; media that were copied already are left."
+                raise Cancelled("handoff.cancelled", message)
             writer.write(block)
             yield len(block)
-        writer.flush()
-        os.fsync(writer.fileno())
-    new.replace(target)

@@ -14,6 +14,7 @@ from typing import Any
 
 from ripe_press.core.press import Event
 from ripe_press.core.proof.read_back import hash_file
+from ripe_press.core.whole_files import sync_folder
 from ripe_press.store.pressings import StoredFile
 from ripe_press.studio.reports import file_report
 
@@ -32,12 +33,15 @@ class Journal:
             line["report"] = file_report(event.made)
         if event.failed:
             line["error"] = event.failed.sentence
+        new = not self._path.exists()
         with self._path.open("ab") as file:
             # In front of it as well: whoever was cut off in the middle of a line left one without an end.
             file.write(b"\n" + json.dumps(line).encode() + b"\n")
             file.flush()
             if event.state == "naming":
                 os.fsync(file.fileno())
+        if new:
+            sync_folder(self._path.parent)
 
     def news(self) -> Iterator[dict[str, Any]]:
         """The whole lines since the last time."""

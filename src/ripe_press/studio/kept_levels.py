@@ -9,6 +9,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.bands import BandLevels, BandsMeter
 from ripe_press.core.sources.source import Source
 from ripe_press.core.survey import Survey
+from ripe_press.core.whole_files import whole, write_whole
 from ripe_press.store.mixes import StoredMix
 
 _BANDS = "bands.npz"
@@ -21,11 +22,13 @@ def keep_measures(folder: Path, result: Survey) -> None:
         "complete": result.clipping.complete,
         "runs": [[run.start_frame, run.frames, run.channel, run.overs] for run in result.clipping.runs],
     }  # fmt: skip
-    (folder / "clipping.json").write_text(json.dumps(row))
+    write_whole(folder / "clipping.json", json.dumps(row))
     energies = result.loudness
-    np.savez(folder / "loudness.npz", stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain)
+    with whole(folder / "loudness.npz") as new, new.open("wb") as file:
+        np.savez(file, stretch_s=energies.stretch_s, weighted=energies.weighted, plain=energies.plain)
     _keep_bands(folder, result.bands)
-    np.save(folder / f"true_peaks {result.facts.downmix or 'all'}.npy", result.true_peak_bins)
+    with whole(folder / f"true_peaks {result.facts.downmix or 'all'}.npy") as new, new.open("wb") as file:
+        np.save(file, result.true_peak_bins)
 
 
 def kept_bands(folder: Path, source: Source) -> BandLevels:
@@ -42,10 +45,8 @@ def kept_bands(folder: Path, source: Source) -> BandLevels:
 
 
 def _keep_bands(folder: Path, bands: BandLevels) -> None:
-    new = folder / f".{_BANDS}"
-    with new.open("wb") as file:
+    with whole(folder / _BANDS) as new, new.open("wb") as file:
         np.savez(file, step_s=bands.step_s, coded=bands.coded)
-    new.replace(folder / _BANDS)
 
 
 def facts_of(mix: StoredMix) -> SourceFacts:

@@ -13,6 +13,7 @@ from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
 from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
 from ripe_press.core.timeline import TempoMap
+from ripe_press.core.whole_files import move_whole, sync_folder, write_whole
 from ripe_press.core.wishes.bench import bench_from
 from ripe_press.core.wishes.document import bench_row
 from ripe_press.store.mixes import NewMix
@@ -44,20 +45,24 @@ def keep_folder(
     try:
         write_measures(folder, found.survey, pyramid)
         if found.cover:
-            (folder / cover_name(found.cover)).write_bytes(found.cover.data)
+            write_whole(folder / cover_name(found.cover), found.cover.data)
         kept = Path(found.decoded) if found.decoded else path if owned else None
         if kept:
-            kept.replace(folder / kept.name)
+            move_whole(kept, folder / kept.name)
             mix = replace(mix, path=str(folder / kept.name), owned=True)
     except OSError as error:
         shutil.rmtree(folder, ignore_errors=True)
         raise Interrupted("shelf.not-kept", not_written(folder / path.name, error)) from error
+    except Interrupted:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    sync_folder(folder.parent)
     return mix
 
 
 def write_measures(folder: Path, result: Survey, pyramid: Path) -> None:
     """Puts what was measured of a mix into its folder."""
-    pyramid.replace(folder / "pyramid.bin")
+    move_whole(pyramid, folder / "pyramid.bin")
     keep_measures(folder, result)
 
 

@@ -14,8 +14,8 @@ from typing import BinaryIO, Literal, cast
 
 import numpy as np
 
+from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted, NotFound, RipePressError, Unsupported
-from ripe_press.core.formats._file import write_failed
 from ripe_press.core.live.capture import Heard, PassLayout, probe_at
 from ripe_press.core.live.dropouts import Dropout
 from ripe_press.core.live.probe import probe

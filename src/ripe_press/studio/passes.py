@@ -14,6 +14,7 @@ from ripe_press.core.formats.capabilities import PLAIN
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.live.score import read_score
 from ripe_press.core.sources.source import Source
+from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.bench import bench_offsets, finish_of
 from ripe_press.core.wishes.document import Document, bench_of, stem_from
 from ripe_press.core.wishes.part import StemNote
@@ -261,7 +262,7 @@ class PassRoom:
         folder = self._folder(mix)
         number = len(list(folder.glob("score *.mid"))) + 1
         path = folder / f"score {number}.mid"
-        path.write_bytes(score)
+        write_whole(path, score)
         return path
 
     def _folder(self, mix: StoredMix) -> Path:

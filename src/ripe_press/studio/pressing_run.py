@@ -11,7 +11,7 @@ from typing import Any
 
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Cancelled, Conflict, Interrupted, RipePressError
-from ripe_press.core.press import sweep_beside
+from ripe_press.core.whole_files import sweep_beside
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing

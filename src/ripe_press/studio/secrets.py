@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Literal
 
 from ripe_press.core.errors import Conflict
+from ripe_press.core.whole_files import write_whole
 
 _SERVICE = "ripe-press"
 FILE = "secrets.json"
@@ -49,7 +50,7 @@ class Secrets:
             return self._read().get(str(number), "")
 
     def set(self, number: int, secret: str) -> None:
-        """Keeps a secret, or forgets it where it is empty. Raises: as `get`; OSError."""
+        """Keeps a secret, or forgets it where it is empty. Raises: as `get`; Interrupted."""
         with self._lock:
             if self.where == "keyring":
                 import keyring
@@ -93,14 +94,7 @@ class Secrets:
 
     def _write(self, kept: dict[str, str]) -> None:
         self._path.parent.mkdir(mode=0o700, exist_ok=True)
-        new = self._path.with_suffix(".new")
-        new.unlink(missing_ok=True)
-        number = os.open(new, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW, 0o600)
-        with os.fdopen(number, "w", encoding="utf-8") as file:
-            json.dump(kept, file)
-            file.flush()
-            os.fsync(file.fileno())
-        new.replace(self._path)
+        write_whole(self._path, json.dumps(kept), 0o600)
 
 
 def _away(error: Exception) -> Conflict:

@@ -13,6 +13,7 @@ from ripe_press.core.sheet.contents import NAMES, DeliverySheet, Remark, SheetFi
 from ripe_press.core.sheet.page import write_page
 from ripe_press.core.sheet.printed import Paper, write_pdf
 from ripe_press.core.tags.embedded import read_embedded
+from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.document import document_from
 from ripe_press.store.pressings import StoredPressing
 
@@ -141,14 +142,15 @@ def written(sheet: DeliverySheet, paper: Paper = "A4") -> dict[str, bytes]:
 
 
 def write_sheet(sheet: DeliverySheet, out: Path, paper: Paper = "A4") -> list[str]:
-    """Writes the four files into a folder, each named only when it is whole. Raises: BadInput ``sheet.out``."""
+    """Writes the four files into a folder, each named only when it is whole.
+
+    Raises: Interrupted ``write.failed``; BadInput ``sheet.out`` where the folder cannot be made.
+    """
     try:
         out.mkdir(parents=True, exist_ok=True)
-        for name, data in written(sheet, paper).items():
-            new = out / f".{name}.new"
-            new.write_bytes(data)
-            new.replace(out / name)
     except OSError as error:
         message = f"The sheet cannot be written to {str(out)!r}: {error.strerror}. Choose another folder."
         raise BadInput("sheet.out", message, folder=str(out)) from error
+    for name, data in written(sheet, paper).items():
+        write_whole(out / name, data)
     return [str(out / name) for name in NAMES]

@@ -6,11 +6,12 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.errors import NotFound
 from ripe_press.core.sheet.contents import sheet_row
 from ripe_press.core.sheet.printed import Paper
 from ripe_press.core.sidecar import sidecar_of
 from ripe_press.core.timeline import TempoMap
+from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.document import bench_of
 from ripe_press.store.db import Database
 from ripe_press.store.parcels import Parcels
@@ -57,18 +58,12 @@ def _pressing(number: int, data: Path | None) -> tuple[StoredPressing, Accepted]
 def sidecar_now(file: Path, told: Callable[[int, int], None], should_stop: Callable[[], bool]) -> dict[str, Any]:
     """Writes the sidecar of a file beside it, with the tempo that its mix has on its bench where it is on the shelf.
 
-    Raises: as `sidecar_of`; BadInput ``sheet.out``.
+    Raises: as `sidecar_of`; Interrupted ``write.failed``.
     """
     found = sidecar_of(file, _tempo_on_bench(file), told, should_stop)
     target = file.with_name(f"{file.name}.json")
     row = asdict(found)
-    try:
-        new = target.with_name(f".{target.name}.new")
-        new.write_text(json.dumps(row, ensure_ascii=False) + "\n", encoding="utf-8")
-        new.replace(target)
-    except OSError as error:
-        message = f"{target.name!r} cannot be written beside its file: {error.strerror}."
-        raise BadInput("sheet.out", message, path=str(target)) from error
+    write_whole(target, json.dumps(row, ensure_ascii=False) + "\n")
     return {"written": str(target), "sidecar": row}
 
 

@@ -17,6 +17,7 @@ from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
+from ripe_press.core.whole_files import move_whole, write_whole
 from ripe_press.core.wishes.bench import Bench, checked
 from ripe_press.core.wishes.document import bench_row
 from ripe_press.store.mixes import Mixes, NewMix, ShelfRow, StoredMix
@@ -179,7 +180,7 @@ class Shelf:
         """
         mix = self.mix(mix_id)
         cover = self._heavy.submit(tasks.prepare_cover, data, name).result()
-        (self.folder_of(mix) / cover_name(cover)).write_bytes(cover.data)
+        write_whole(self.folder_of(mix) / cover_name(cover), cover.data)
         return cover_name(cover), cover
 
     def remove(self, mix_id: int) -> None:
@@ -254,7 +255,8 @@ class Shelf:
             # The file was moved, or our copy is gone: it is the same mix, with all that is set out for it.
             kept = Path(found.decoded) if found.decoded else path if owned else None
             if kept:
-                path = kept.replace(self.folder_of(there) / kept.name)
+                path = self.folder_of(there) / kept.name
+                move_whole(kept, path)
             self._mixes.set_path(there.id, str(path), kept is not None, came_from, stamp)
             return there.id
         mix = keep_folder(self.folder_of, path, title, owned, found, pyramid)

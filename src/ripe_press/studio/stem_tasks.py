@@ -11,6 +11,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.proof.stems import check_stems
 from ripe_press.core.sources.source import Source, facts_of_file
 from ripe_press.core.survey import survey_source
+from ripe_press.core.whole_files import sync_folder, write_whole
 from ripe_press.core.wishes.part import StemNote
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.kept_levels import keep_measures
@@ -25,9 +26,10 @@ def measure_part(source: Source, new: str, place: str) -> None:
     folder.mkdir(parents=True)
     result = survey_source(source, folder / "pyramid.bin")
     keep_measures(folder, result)
-    (folder / "measures.json").write_text(json.dumps(measures_of(result)))
+    write_whole(folder / "measures.json", json.dumps(measures_of(result)))
     if not Path(place).is_dir():
         folder.rename(place)
+        sync_folder(Path(place).parent)
 
 
 def read_stem(path: str) -> dict[str, Any]:

@@ -31,6 +31,7 @@ from ripe_press.core.tags.cover import Cover, prepare
 from ripe_press.core.tags.embedded import Embedded, read_embedded
 from ripe_press.core.tags.pictures import read_cover
 from ripe_press.core.trial import Trial, try_path
+from ripe_press.core.whole_files import whole
 from ripe_press.core.wishes.document import read_document
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.journal import Journal
@@ -209,9 +210,8 @@ def read_true_peaks(path: str, downmix: str, target: str) -> None:
         bins = TruePeakBins(reader.facts.channels, reader.facts.rate_hz)
         for block in reader.blocks():
             bins.process(block)
-    unfinished = Path(f"{target}.{os.getpid()}.npy")
-    np.save(unfinished, bins.result()[1])
-    unfinished.replace(target)
+    with whole(Path(target)) as new, new.open("wb") as file:
+        np.save(file, bins.result()[1])
 
 
 def read_peaks_of(path: str, downmix: str, stretches: list[tuple[int, int]]) -> list[tuple[float, int]]:

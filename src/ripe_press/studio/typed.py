@@ -11,7 +11,6 @@ from pathlib import Path
 from ripe_press.core.briefs.library import DISC_TRACK, brief_of, built_in_briefs
 from ripe_press.core.engine.resolve import check_range
 from ripe_press.core.errors import BadInput, Conflict
-from ripe_press.core.formats._file import write_failed
 from ripe_press.core.formats.capabilities import BITS, is_float
 from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.facts import SourceFacts
@@ -26,6 +25,7 @@ from ripe_press.core.tags.lists import read_sheet, split_tag
 from ripe_press.core.tags.sheet import Values, in_order, merged
 from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap, parse_metre, parse_place
+from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.bench import Bench, FinishChain, NamedRange, TicketLine, between_markers
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import NO_CHANGES, Changes, Delivery
@@ -133,10 +133,7 @@ def set_out_again(mixes: Sequence[Path], document: Document, downmix: str = "") 
 
 def write_document(document: Document, path: Path) -> None:
     """Writes a document to a file, with the pictures that it embeds. Raises: Interrupted ``write.failed``."""
-    try:
-        path.write_text(document_text(document), encoding="utf-8")
-    except OSError as error:
-        raise write_failed(path, error) from error
+    write_whole(path, document_text(document))
 
 
 def _moved(wish: MixWish, mix: Path, downmix: str) -> MixWish:
@@ -160,7 +157,7 @@ def _unpacked(cover: CoverNote | None) -> CoverNote | None:
     folder = data_folder().covers
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / f"{cover.sha256[:20]}{Path(cover.name).suffix}"
-    path.write_bytes(base64.b64decode(cover.data))
+    write_whole(path, base64.b64decode(cover.data))
     return replace(cover, path=str(path), data="")
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import (
@@ -44,7 +45,7 @@ def keep_cover(folder: DataFolder, wish: MixWish) -> MixWish:
     sha256 = hashlib.sha256(data).hexdigest()
     path = folder.covers / f"{sha256[:20]}{Path(wish.cover.name).suffix}"
     if not path.is_file():
-        path.write_bytes(data)
+        write_whole(path, data)
     return replace(wish, cover=CoverNote(wish.cover.name, sha256, str(path)))
 
 

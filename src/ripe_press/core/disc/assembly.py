@@ -11,8 +11,8 @@ import numpy as np
 
 from ripe_press.core.disc.frames import FRAME_BYTES
 from ripe_press.core.disc.sums import SecondSums
+from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import Cancelled
-from ripe_press.core.formats._file import write_failed
 from ripe_press.core.sources.source import open_file
 
 _SAMPLE_BYTES = 4

@@ -9,28 +9,17 @@ from typing import Self
 import numpy as np
 
 from ripe_press.core.blocks import Samples, as_integers
-from ripe_press.core.disk import not_written
+from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats.capabilities import STORED_BITS, Encoding, is_float
 
 _FLOAT_TYPES = {"f32": "f4", "f64": "f8"}
 
 
-def write_failed(path: Path, error: Exception) -> Interrupted:
-    """The error for a disk that refuses: full, gone, or the file is there already."""
-    return Interrupted("write.failed", not_written(path, error), path=str(path))
-
-
 def encoder_refused(path: Path, reason: str) -> Interrupted:
     """The error for an encoder that does not take what it is set to, or what it is given."""
     message = f"{path.name!r} could not be made: the encoder says {reason!r}. Choose another format or setting."
     return Interrupted("encode.failed", message, path=str(path), reason=reason)
-
-
-def sync(path: Path) -> None:
-    """Waits until what was written of a file is on the disk. Raises: OSError."""
-    with path.open("rb") as file:
-        os.fsync(file.fileno())
 
 
 class NewFile(ABC):

@@ -15,11 +15,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Samples, as_integers
+from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import Interrupted
-from ripe_press.core.formats._file import NewFile, encoder_refused, sync, write_failed
+from ripe_press.core.formats._file import NewFile, encoder_refused
 from ripe_press.core.formats.capabilities import Container, Encoding
 from ripe_press.core.formats.coding import Coding, switches_for
 from ripe_press.core.timeline import Marker
+from ripe_press.core.whole_files import sync
 
 Picture = NDArray[np.uint8]
 

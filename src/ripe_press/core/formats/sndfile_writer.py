@@ -11,10 +11,12 @@ import numpy as np
 import soundfile
 
 from ripe_press.core.blocks import Samples, as_integers
-from ripe_press.core.formats._file import NewFile, sync, write_failed
+from ripe_press.core.disk import write_failed
+from ripe_press.core.formats._file import NewFile
 from ripe_press.core.formats.capabilities import BEST_QUALITY, Container, Encoding
 from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.encoders import mp3_factor
+from ripe_press.core.whole_files import sync
 
 _SUBTYPES: dict[Encoding, str] = {"s16": "PCM_16", "s20": "PCM_24", "s24": "PCM_24"}
 _MOST_FRAMES_A_WRITE = 4096

@@ -1,11 +1,9 @@
 """Pressing: an order goes in, and every file of it ends named, left out or failed, with its proof or its sentence."""
 
-from ripe_press.core.press.names import UNFINISHED, sweep, sweep_beside
 from ripe_press.core.press.order import Event, FailedFile, FileState, OrderedFile, PressedFile, PressOrder, Tell
 from ripe_press.core.press.pressing import press
 
 __all__ = [
-    "UNFINISHED",
     "Event",
     "FailedFile",
     "FileState",
@@ -14,6 +12,4 @@ __all__ = [
     "PressedFile",
     "Tell",
     "press",
-    "sweep",
-    "sweep_beside",
 ]

@@ -10,9 +10,6 @@ from pathlib import Path
 from urllib.parse import quote
 from xml.etree import ElementTree
 
-from ripe_press.core.formats._file import write_failed
-from ripe_press.core.press.names import give_name, temporary_beside
-
 
 @dataclass(frozen=True, slots=True)
 class PlaylistLine:
@@ -50,21 +47,6 @@ def xspf(lines: Sequence[PlaylistLine], title: str) -> str:
                 ElementTree.SubElement(track, name).text = text
     ElementTree.indent(root)
     return '<?xml version="1.0" encoding="UTF-8"?>\n' + ElementTree.tostring(root, encoding="unicode") + "\n"
-
-
-def write_whole(path: Path, data: bytes) -> None:
-    """A small file that is there whole or not at all; what was there before is replaced.
-
-    Raises: Interrupted ``write.failed``.
-    """
-    temporary = temporary_beside(path)
-    try:
-        temporary.write_bytes(data)
-        give_name(temporary, path, replaces=True)
-    except OSError as error:
-        raise write_failed(path, error) from error
-    finally:
-        temporary.unlink(missing_ok=True)
 
 
 def _said(one: PlaylistLine) -> str:

@@ -18,7 +18,7 @@ from ripe_press.core.measure.clipping import NOTHING_CLIPPED, ClippingResult
 from ripe_press.core.measure.silence import SilenceResult
 from ripe_press.core.press.albums import Albums
 from ripe_press.core.press.lanes import lanes
-from ripe_press.core.press.names import give_name, target_fault, temporary_beside
+from ripe_press.core.press.names import target_fault
 from ripe_press.core.press.order import Event, FailedFile, OrderedFile, PressedFile, PressOrder, Tell
 from ripe_press.core.proof.read_back import Proof, prove
 from ripe_press.core.rules.case import Case, Expected, range_measures
@@ -31,6 +31,7 @@ from ripe_press.core.stations import PathReport
 from ripe_press.core.stations.forecast import known_size
 from ripe_press.core.stations.report import NOTHING_SEEN
 from ripe_press.core.stations.size import forecast_size
+from ripe_press.core.whole_files import give_name, temporary_beside
 
 MOST_BACK_OFFS = 4
 _BACK_OFF_MARGIN_DB = 0.05

@@ -8,7 +8,6 @@ from typing import Any
 
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Interrupted
-from ripe_press.core.formats._file import sync
 from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, Container, Encoding, TagForm
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.tags import riff_notes
@@ -18,6 +17,7 @@ from ripe_press.core.tags.gain import r128_text, replaygain_texts
 from ripe_press.core.tags.id3 import id3_bytes, id3_frames
 from ripe_press.core.tags.riff_notes import SOFTWARE
 from ripe_press.core.tags.sheet import COVER, FileTags, of_total
+from ripe_press.core.whole_files import sync
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,6 +13,7 @@ from ripe_press.core.naming import NameStyle, file_name, safe_stem
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.parcel import Parcel
 from ripe_press.core.stations.forecast import print_size
+from ripe_press.core.whole_files import sync_folder
 from ripe_press.studio.carriers.carrier import Answer, Hand, Looked, changed, file_of, later
 
 BLOCK = 1 << 20
@@ -134,7 +135,7 @@ def _named(part: Path, target: Path, parcel: Parcel) -> Path:
             if error.errno not in _NO_LINKS:
                 raise
             part.rename(path)
-        _sync_folder(path.parent)
+        sync_folder(path.parent)
         return path
     message = f"There are a thousand files called {target.name!r} in {str(target.parent)!r}. Choose another folder."
     raise Conflict("send.no-free-name", message)
@@ -148,15 +149,6 @@ def _same(path: Path, parcel: Parcel) -> bool:
             return hashlib.file_digest(file, "sha256").hexdigest() == parcel.sha256
     except OSError:
         return False
-
-
-def _sync_folder(folder: Path) -> None:
-    with suppress(OSError):
-        number = os.open(folder, os.O_RDONLY)
-        try:
-            os.fsync(number)
-        finally:
-            os.close(number)
 
 
 def _told(error: OSError, target: Path, parcel: Parcel) -> RipePressError:

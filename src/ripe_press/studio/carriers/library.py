@@ -4,11 +4,13 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.naming import NameStyle, file_name
 from ripe_press.core.sending.drop_off import LIBRARY_PATTERN
 from ripe_press.core.sending.parcel import Parcel
 from ripe_press.core.tags.pictures import read_cover
+from ripe_press.core.whole_files import write_whole
 from ripe_press.studio.carriers.carrier import Answer, Hand
 from ripe_press.studio.carriers.folder import FolderCarrier, put_into
 
@@ -24,7 +26,7 @@ class LibraryCarrier(FolderCarrier):
         path = put_into(parcel, self.drop_off.folder, self._name(parcel), hand)
         receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
         # What stands beside a file can be written again at any time: without it the file is taken all the same.
-        with suppress(OSError):
+        with suppress(OSError, RipePressError):
             _put_cover(path)
             _list_album(path.parent)
         return Answer("taken", f"It lies in {str(path.parent)!r}.", receipt)
@@ -41,15 +43,9 @@ def _put_cover(path: Path) -> None:
     cover = read_cover(path)
     target = path.with_name("cover.png" if cover.startswith(_PNG) else "cover.jpg")
     if cover and not target.exists():
-        _replace(target, cover)
+        write_whole(target, cover)
 
 
 def _list_album(folder: Path) -> None:
     names = sorted(one.name for one in folder.iterdir() if one.suffix.lower() in READ_SUFFIXES and one.name[0] != ".")
-    _replace(folder / f"{folder.name}.m3u8", "".join(f"{line}\n" for line in ["#EXTM3U", *names]).encode())
-
-
-def _replace(target: Path, data: bytes) -> None:
-    new = target.with_name(f".{target.name}.new")
-    new.write_bytes(data)
-    new.replace(target)
+    write_whole(folder / f"{folder.name}.m3u8", "".join(f"{line}\n" for line in ["#EXTM3U", *names]))
