@@ -1,5 +1,6 @@
 """Who is answered, and what strange requests are answered with; each promise of docs/safety.md has its test here."""
 
+import asyncio
 import json
 import math
 import os
@@ -7,12 +8,13 @@ import socket
 import stat
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
-from ripe_press.api.guard import HEADERS, token_of
+from ripe_press.api.guard import HEADERS, SHORTEST_TOKEN, Guard, own_names, token_of
 from ripe_press.api.server import listen
 from ripe_press.core.errors import BadInput
 from ripe_press.studio.data_folder import DataFolder
@@ -74,6 +76,65 @@ def test_another_address_demands_the_token(tmp_path: Path) -> None:
         assert (link.status_code, link.headers["location"]) == (303, "/")
         assert {"HttpOnly", "SameSite=strict"} <= set(link.headers["set-cookie"].split("; "))
         assert client.get("/api/shelf").status_code == 200
+
+
+def test_an_empty_token_lets_nobody_in(tmp_path: Path) -> None:
+    """A power cut between the making and the writing of a file leaves an empty one."""
+    (tmp_path / "token").touch()
+    token = token_of(tmp_path)
+    assert len(token) >= SHORTEST_TOKEN
+    assert (tmp_path / "token").read_text() == token
+    (tmp_path / "token").write_text("swordfish")
+    with pytest.raises(BadInput, match="9 letters"):
+        token_of(tmp_path)
+    with Studio(DataFolder(tmp_path / "data")) as studio, pytest.raises(BadInput, match="0 letters"):
+        make_app(studio, ("weir.example",))
+
+
+def test_it_is_found_at_every_address_of_its_own_and_under_its_names(tmp_path: Path) -> None:
+    token = token_of(tmp_path)
+    app = make_app(Studio(DataFolder(tmp_path / "data")), ("0.0.0.0", *own_names()), token)
+    shown = {"Authorization": f"Bearer {token}"}
+    with TestClient(app, "http://192.0.2.7:8137", headers=shown) as client:
+        # The client says itself which address the request came in at.
+        assert client.get("/api/shelf").status_code == 200
+        assert client.get("/api/shelf", headers={"Host": f"{socket.gethostname()}:8137"}).status_code == 200
+        assert client.get("/api/shelf", headers={"Host": "weir.example:8137"}).status_code == 421
+        assert client.get("/api/shelf", headers={"Authorization": "", "Host": "192.0.2.7"}).status_code == 401
+
+
+def answered(path: str, token: str, query: str = "", **headers: str) -> tuple[int, dict[str, str]]:
+    """Status and headers of the guard's own answer to headers as a hostile client sends them."""
+    sent: list[Any] = []
+    named = {b"host": b"weir.test", **{name.encode(): value.encode("latin-1") for name, value in headers.items()}}
+    scope = {
+        "type": "http", "method": "GET", "path": path, "query_string": query.encode(), "headers": list(named.items()),
+    }  # fmt: skip
+
+    async def send(message: Any) -> None:
+        sent.append(message)
+
+    asyncio.run(Guard(None, ("weir.test",), token)(scope, None, send))  # type: ignore[arg-type]
+    return sent[0]["status"], {name.decode(): value.decode() for name, value in sent[0]["headers"]}
+
+
+@pytest.mark.parametrize("path", ["//weir.example/", "//weir.example", "/\\weir.example/x", "///weir.example"])
+def test_a_link_leads_to_this_server_alone(path: str) -> None:
+    token = "x" * SHORTEST_TOKEN
+    status, headers = answered(path, token, f"token={token}")
+    assert (status, headers["location"][:13]) == (303, "/weir.example")
+
+
+STRANGE_HEADERS = (
+    "http://[", "null", "http://", "://", "\x80\xff", "a" * 5_000, 'ripe-press-token="', "=;=", ",;\x00", "{}",
+    "a=\x01b",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("value", STRANGE_HEADERS)
+@pytest.mark.parametrize("header", ["origin", "cookie", "authorization", "host"])
+def test_a_malformed_header_is_refused_and_no_fault(header: str, value: str) -> None:
+    assert answered("/", "x" * SHORTEST_TOKEN, **{header: value})[0] in (401, 403, 421)
 
 
 def test_the_listening_socket_is_named_as_tcp() -> None:

@@ -29,7 +29,7 @@ from ripe_press.api import (
     version_routes,
 )
 from ripe_press.api.error_map import answer_errors
-from ripe_press.api.guard import LOOPBACK, Guard
+from ripe_press.api.guard import LOOPBACK, Guard, checked_token
 from ripe_press.api.watch import Watch
 from ripe_press.studio.studio import Studio
 
@@ -39,8 +39,10 @@ STATIC = Path(__file__).parent / "static"
 def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> FastAPI:
     """The application over a studio, which it starts and closes; asked for under ``hosts`` beside this machine's own.
 
-    With a ``token`` only who shows it is answered.
+    With a ``token`` only who shows it is answered; any other host demands one. Raises: BadInput ``serve.token``.
     """
+    if token or set(hosts) - set(LOOPBACK):
+        checked_token(token)
 
     @asynccontextmanager
     async def life(_app: FastAPI) -> AsyncIterator[None]:

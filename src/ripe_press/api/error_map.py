@@ -2,7 +2,8 @@
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse
+from fastapi.responses import JSONResponse, Response
+from starlette.requests import ClientDisconnect
 
 from ripe_press.core.errors import (
     BadInput,
@@ -38,6 +39,11 @@ def answer_errors(app: FastAPI) -> None:
             what = "must be text of at most 1,000 letters"
         message = f"This cannot be taken: {place.removeprefix('body.')} {what}."
         return JSONResponse({"code": "request.unreadable", "message": message}, status_code=422)
+
+    @app.exception_handler(ClientDisconnect)
+    def gone(_request: Request, _error: ClientDisconnect) -> Response:
+        # Nobody is there to be answered, and nothing failed.
+        return Response(status_code=400)
 
     @app.exception_handler(OverflowError)
     def too_large(_request: Request, _error: OverflowError) -> JSONResponse:

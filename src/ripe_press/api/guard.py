@@ -1,7 +1,8 @@
 """Who may ask: this page on this machine, and with a token a page elsewhere. What is promised: docs/safety.md."""
 
 import secrets
-from http.cookies import SimpleCookie
+import socket
+from http.cookies import CookieError, SimpleCookie
 from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
@@ -9,11 +10,15 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from ripe_press.core.errors import BadInput
+from ripe_press.core.whole_files import write_whole
 from ripe_press.studio.logbook import logger
 
 _LOG = logger("guard")
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 COOKIE = "ripe-press-token"
+SHORTEST_TOKEN = 32
+"""Letters of a token; a shorter one could be guessed, and an empty one lets everybody in."""
 HEADERS = {
     "Content-Security-Policy": (
         "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; "
@@ -28,20 +33,42 @@ HEADERS = {
 
 
 def token_of(folder: Path) -> str:
-    """The token of a data folder, made when it is first asked for; only its owner can read it."""
+    """The token of a data folder, made when it is first asked for; only its owner can read it.
+
+    Raises: BadInput ``serve.token`` for one that somebody made too short; Interrupted ``write.failed``.
+    """
     path = folder / "token"
-    if not path.exists():
-        path.touch(mode=0o600, exist_ok=True)
-        path.write_text(secrets.token_urlsafe(32))
+    token = path.read_text(encoding="utf-8", errors="replace").strip() if path.exists() else ""
+    if not token:
+        # Also where a power cut left an empty file.
+        token = secrets.token_urlsafe(32)
+        write_whole(path, token, 0o600)
     path.chmod(0o600)
-    return path.read_text().strip()
+    return checked_token(token)
+
+
+def checked_token(token: str) -> str:
+    """A token that is long enough. Raises: BadInput ``serve.token``."""
+    if len(token) < SHORTEST_TOKEN:
+        message = (
+            f"The token has {len(token)} letters, and {SHORTEST_TOKEN} are the fewest that keep others out. "
+            "Delete the file 'token' in the data folder for a new one."
+        )
+        raise BadInput("serve.token", message)
+    return token
+
+
+def own_names() -> tuple[str, ...]:
+    """The names under which a network may know this machine."""
+    name = socket.gethostname().lower()
+    return tuple(dict.fromkeys((name, name.partition(".")[0] + ".local", socket.getfqdn().lower())))
 
 
 class Guard:
     """Looks at every request before the application does.
 
-    ``hosts`` are the names under which it may be asked for; with a ``token`` every request has to show it, in the
-    cookie that its link sets or as a bearer.
+    ``hosts`` are the names under which it may be asked for, beside the very address that a request came in at. With
+    a ``token`` every request has to show it, in the cookie that its link sets or as a bearer.
     """
 
     def __init__(self, app: ASGIApp, hosts: tuple[str, ...] = LOOPBACK, token: str = "") -> None:
@@ -70,23 +97,31 @@ class Guard:
     def _refusal(self, scope: Scope) -> Response | None:
         headers = Headers(scope=scope)
         host = headers.get("host", "")
-        if _name_of(host) not in self._hosts:
+        if not self._is_ours(_name_of(host), scope):
             return _refused(421, "request.host", f"This server is not {host!r}. Open it by the address it printed.")
         origin = headers.get("origin")
-        if origin is not None and urlsplit(origin).netloc != host:
+        if origin is not None and _place_of(origin) != host:
             return _refused(403, "request.origin", "Another page asked for this, and pages elsewhere may not.")
         if self._token:
             return self._without_token(scope, headers)
         return None
 
+    def _is_ours(self, name: str, scope: Scope) -> bool:
+        """Whether a name is one of this server's. With a token it is asked for at any address of this machine: a page
+        elsewhere that had its own name bound to that address would still name itself.
+        """
+        came_in_at = (scope.get("server") or ("",))[0].removeprefix("::ffff:")
+        return name in self._hosts or bool(self._token and name == came_in_at != "")
+
     def _without_token(self, scope: Scope, headers: Headers) -> Response | None:
         by_link = parse_qs(scope["query_string"].decode("latin-1")).get("token", [""])[0]
         if scope["method"] == "GET" and by_link and self._is_token(by_link):
-            answer = RedirectResponse(scope["path"], status_code=303)
+            # One slash alone: two would lead to another host.
+            answer = RedirectResponse("/" + scope["path"].lstrip("/\\"), status_code=303)
             answer.set_cookie(COOKIE, by_link, httponly=True, samesite="strict")
             return answer
-        cookie = SimpleCookie(headers.get("cookie", "")).get(COOKIE)
-        shown = cookie.value if cookie else headers.get("authorization", "").removeprefix("Bearer ")
+        cookie = _cookie_of(headers.get("cookie", ""))
+        shown = cookie or headers.get("authorization", "").removeprefix("Bearer ")
         if self._is_token(shown):
             return None
         message = "This server is open to those who have its link. Ask whoever started it; it was printed there."
@@ -102,6 +137,23 @@ def _name_of(host: str) -> str:
         return urlsplit(f"//{host}").hostname or ""
     except ValueError:
         return ""
+
+
+def _place_of(origin: str) -> str:
+    """Name and port of an origin; empty for what is none."""
+    try:
+        return urlsplit(origin).netloc
+    except ValueError:
+        return ""
+
+
+def _cookie_of(cookies: str) -> str:
+    """The token in a Cookie header; empty where there is none, or the header is no such thing."""
+    try:
+        found = SimpleCookie(cookies).get(COOKIE)
+    except CookieError:
+        return ""
+    return found.value if found else ""
 
 
 def _refused(status: int, code: str, message: str) -> Response:

@@ -9,7 +9,7 @@ import uvicorn
 from fastapi import FastAPI
 
 from ripe_press.api.app import STATIC, make_app
-from ripe_press.api.guard import LOOPBACK, token_of
+from ripe_press.api.guard import LOOPBACK, own_names, token_of
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.demo_drop_offs import begin_demo_drop_offs
@@ -28,25 +28,28 @@ def run(
     port: int,
     demo_mixes: tuple[Path, ...] = (),
     host: str = HOST,
+    names: tuple[str, ...] = (),
     scheduler: str = "",
     browser: bool = False,
 ) -> None:
-    """Serves until it is stopped; port 0 takes any free one. Any ``host`` but this machine's own demands a token.
+    """Serves until it is stopped; port 0 takes any free one. Any ``host`` but this machine's own demands a token,
+    and is answered under the machine's addresses and names, and under ``names``.
 
     With a ``browser`` the page is opened in whichever is usual here, once it is served.
 
     With a ``scheduler``, ``tcp://…``, pressings go to the workers of a Dask cluster.
 
-    Raises: Conflict ``serve.port-taken``, ``data.in-use``, ``cluster.…``; NotFound ``serve.no-page`` before the
-    page was built.
+    Raises: Conflict ``serve.port-taken``, ``data.in-use``, ``cluster.…``; BadInput ``serve.host``,
+    ``serve.token``; NotFound ``serve.no-page`` before the page was built.
     """
     if not (STATIC / "index.html").is_file():
         message = "The page has not been built yet. Run `make setup` first."
         raise NotFound("serve.no-page", message)
     listener = listen(host, port)
     studio = Studio(folder, scheduler)
+    token = "" if host in LOOPBACK else token_of(folder.root)
     log = keep_log(folder.log)
-    _LOG.info("serving", host=host, port=listener.getsockname()[1], folder=str(folder.root), log=str(log))
+    _LOG.info("serving", host=host, port=listener.getsockname()[1], folder=str(folder.root), log=str(log.path))
     stand_ins = StandIns()
     for path in demo_mixes:
         studio.shelf.fetch_once(path)
@@ -54,25 +57,38 @@ def run(
         studio.passes.rack.begin()
         begin_demo_drop_offs(studio.drop_offs, stand_ins, folder.root / "rack")
         begin_demo_order(studio.shelf, studio.orders, studio.stems, demo_mixes, folder.root / "demo" / "order made")
-    token = "" if host in LOOPBACK else token_of(folder.root)
     link = f"/?token={token}" if token else ""
-    address = f"http://{host}:{listener.getsockname()[1]}{link}"
+    address = f"http://{_shown(host)}:{listener.getsockname()[1]}{link}"
     print(f"Ripe Press is at {address}", flush=True)  # noqa: T201
     if browser:
         # It waits for its answer until the server takes it up.
         threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
-    app = make_app(studio, (host,), token)
+    app = make_app(studio, (host, *own_names(), *(one.lower() for one in names)) if token else (), token)
     _work_out_routes(app)
     config = uvicorn.Config(app, log_config=None, log_level="warning", timeout_graceful_shutdown=2, server_header=False)
     uvicorn.Server(config).run(sockets=[listener])
     stand_ins.close()
     _LOG.info("ended")
+    log.close()
 
 
 def _work_out_routes(app: FastAPI) -> None:
     """FastAPI leaves it to the first request, and whoever asks first would wait several tenths of a second."""
     for route in app.routes:
         route.matches({"type": "http", "method": "GET", "path": "/", "root_path": "", "headers": []})
+
+
+def _shown(host: str) -> str:
+    """A host as it stands in a link: where any address is listened at, the one that others reach this machine by."""
+    if host not in ("0.0.0.0", "::"):  # noqa: S104 - what was asked for
+        return f"[{host}]" if ":" in host else host
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        try:
+            # Nothing is sent: it only makes the system choose the address. (TEST-NET-1, RFC 5737.)
+            probe.connect(("192.0.2.1", 9))
+        except OSError:
+            return socket.gethostname()
+        return str(probe.getsockname()[0])
 
 
 def listen(host: str, port: int) -> socket.socket:

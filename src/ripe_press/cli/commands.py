@@ -191,14 +191,17 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
 @port_option
 @data_option
 @click.option("--host", default="127.0.0.1", show_default=True, help="Another address demands the token it prints.")
+@click.option("--name", "names", multiple=True, help="Another name that the machine is asked for under; repeatable.")
 @browser_option
 @click.option("--scheduler", default="", help="Press on a Dask cluster: tcp://host:8786; see docs/cluster.md.")
-def serve(port: int, data: Path | None, host: str, scheduler: str, browser: bool | None) -> None:
+def serve(
+    port: int, data: Path | None, host: str, names: tuple[str, ...], scheduler: str, browser: bool | None
+) -> None:
     """Serve the page, on this machine alone unless another address is named."""
     from ripe_press.api.server import run
     from ripe_press.studio.data_folder import data_folder
 
-    run(data_folder(data), port, host=host, scheduler=scheduler, browser=_wanted(browser))
+    run(data_folder(data), port, host=host, names=names, scheduler=scheduler, browser=_wanted(browser))
 
 
 @app.command()

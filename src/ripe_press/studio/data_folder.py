@@ -3,6 +3,7 @@
 import fcntl
 import os
 import shutil
+import stat
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TextIO
@@ -10,6 +11,7 @@ from typing import TextIO
 from platformdirs import user_data_path
 
 from ripe_press.core.errors import Conflict
+from ripe_press.core.whole_files import sync_folder
 
 VARIABLE = "RIPE_PRESS_DATA"
 
@@ -64,6 +66,7 @@ class DataFolder:
         shutil.rmtree(self.passing, ignore_errors=True)
         for folder in (self.mixes, self.pressed, self.covers, self.journals, self.passing):
             folder.mkdir(parents=True, exist_ok=True)
+            sync_folder(folder.parent)
 
 
 def data_folder(named: Path | None = None) -> DataFolder:
@@ -77,7 +80,8 @@ def data_folder(named: Path | None = None) -> DataFolder:
 
 def claim(folder: DataFolder) -> TextIO:
     """Takes the data folder for this process alone. Raises: Conflict ``data.in-use``."""
-    folder.root.mkdir(parents=True, exist_ok=True)
+    folder.root.mkdir(mode=0o700, parents=True, exist_ok=True)
+    _close_to_others(folder.root)
     file = (folder.root / "in-use").open("w")
     try:
         fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -86,6 +90,13 @@ def claim(folder: DataFolder) -> TextIO:
         message = f"Another Ripe Press already works in {str(folder.root)!r}. Use it, or name another with --data."
         raise Conflict("data.in-use", message, folder=str(folder.root)) from error
     return file
+
+
+def _close_to_others(root: Path) -> None:
+    """A data folder is its owner's alone; one that is shared on purpose, as /tmp is, stays as it is."""
+    found = root.stat()
+    if found.st_uid == os.getuid() and not found.st_mode & stat.S_ISVTX and found.st_mode & 0o077:
+        root.chmod(0o700)
 
 
 def is_served(folder: DataFolder) -> bool:

@@ -1,12 +1,20 @@
 """The log: what happened and when, for a person on the terminal and for machines in a file of the data folder.
 
-An event is a few fixed words; everything else stands in named values. Never in it: tokens, and what people typed into
-requests. A disk that is full stops the log and nothing else.
+An event is a few fixed words; everything else stands in named values. Never in it: tokens, what people typed into
+requests, and the local variables of a traceback. A full disk stops the log and nothing else. Lines are rendered and
+written by a thread of their own: nobody who is served waits for them.
 """
 
+import atexit
 import logging
+import os
+import queue
 import sys
-from logging.handlers import RotatingFileHandler
+import threading
+import time
+from collections import deque
+from io import TextIOWrapper
+from logging.handlers import QueueHandler, QueueListener, RotatingFileHandler
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TextIO
 
@@ -16,6 +24,11 @@ if TYPE_CHECKING:
 MOST_BYTES = 2_000_000
 OLD_FILES = 4
 NAME = "ripe-press.log"
+TRACEBACKS, TRACEBACK_SECONDS = 20, 60.0
+"""So many tracebacks are kept in so long; what fails beyond that is told in one line each."""
+_MOST_WAITING = 10_000
+"""Lines that wait to be written; more are dropped, for a log must never fill the memory."""
+_MOST_FRAMES = 30
 
 
 class Log:
@@ -32,9 +45,9 @@ class Log:
         """Something is worth a look."""
         self._log.warning(event, extra={"values": values})
 
-    def error(self, event: str, **values: object) -> None:
-        """Something failed."""
-        self._log.error(event, extra={"values": values})
+    def error(self, event: str, error: BaseException | None = None, **values: object) -> None:
+        """Something failed; by which error, where one is at hand."""
+        self._log.error(event, extra={"values": values}, exc_info=error)
 
     def exception(self, event: str, **values: object) -> None:
         """Something failed that nobody foresaw; where, is told."""
@@ -46,33 +59,98 @@ def logger(name: str) -> Log:
     return Log(name)
 
 
-def keep_log(folder: Path, terminal: TextIO | None = None) -> Path:
-    """From here on everything is kept in ``folder``, one JSON object a line, and shown on the terminal; gives its file.
+class _PrivateFile(RotatingFileHandler):
+    """A log that only its owner can read."""
 
-    The newest 10 MB are kept. Standard error is the terminal where none is named.
+    def _open(self) -> TextIOWrapper:
+        descriptor = os.open(self.baseFilename, os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o600)
+        os.fchmod(descriptor, 0o600)
+        return os.fdopen(descriptor, "a", encoding="utf-8")
+
+
+class _Queued(QueueHandler):
+    """Hands records on as they are; with too many faults at once their tracebacks are left out."""
+
+    def __init__(self, waiting: "queue.Queue[logging.LogRecord]") -> None:
+        super().__init__(waiting)
+        self._told: deque[float] = deque()
+        self._counting = threading.Lock()
+
+    def prepare(self, record: logging.LogRecord) -> logging.LogRecord:
+        """The record itself: it stays in this process."""
+        if record.exc_info and not self._is_due():
+            error = record.exc_info[1]
+            values = {**getattr(record, "values", {}), "error": type(error).__name__, "traceback": "left out: too many"}
+            record.values, record.exc_info = values, None
+        return record
+
+    def _is_due(self) -> bool:
+        now = time.monotonic()
+        with self._counting:
+            while self._told and now - self._told[0] > TRACEBACK_SECONDS:
+                self._told.popleft()
+            if len(self._told) >= TRACEBACKS:
+                return False
+            self._told.append(now)
+            return True
+
+
+class KeptLog:
+    """The log while it is kept; what waits is written before `flush` comes back, and at the end."""
+
+    def __init__(self, path: Path, handlers: list[logging.Handler]) -> None:
+        self.path = path
+        self._waiting: queue.Queue[logging.LogRecord] = queue.Queue(_MOST_WAITING)
+        self._listener = QueueListener(self._waiting, *handlers)
+        self._handlers = handlers
+        self._queued = _Queued(self._waiting)
+        logging.getLogger().addHandler(self._queued)
+        self._listener.start()
+        self._closed = False
+        atexit.register(self.close)
+
+    def flush(self) -> None:
+        """Waits until everything that was told is written."""
+        self._waiting.join()
+
+    def close(self) -> None:
+        """Writes what waits, and keeps nothing more."""
+        if self._closed:
+            return
+        self._closed = True
+        atexit.unregister(self.close)
+        logging.getLogger().removeHandler(self._queued)
+        self._listener.stop()
+        for handler in self._handlers:
+            handler.close()
+
+
+def keep_log(folder: Path, terminal: TextIO | None = None) -> KeptLog:
+    """From here on everything is kept in ``folder``, one JSON object a line, and shown on the terminal.
+
+    The newest 10 MB are kept. Standard error is the terminal where none is named. Raises: OSError.
     """
     # Only here: workers and commands, which keep no log, need not wait for it.
-    from structlog.dev import ConsoleRenderer
-    from structlog.processors import JSONRenderer, dict_tracebacks
+    from structlog.dev import ConsoleRenderer, plain_traceback
+    from structlog.processors import ExceptionRenderer, JSONRenderer
+    from structlog.tracebacks import ExceptionDictTransformer
 
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    folder.chmod(0o700)
     path = folder / NAME
     logging.raiseExceptions = False
-    file = RotatingFileHandler(path, maxBytes=MOST_BYTES, backupCount=OLD_FILES, encoding="utf-8", delay=True)
-    file.setFormatter(_formatter([dict_tracebacks, JSONRenderer(ensure_ascii=False)]))
+    file = _PrivateFile(path, maxBytes=MOST_BYTES, backupCount=OLD_FILES, encoding="utf-8", delay=True)
+    # Never with the local variables of a frame: they hold what was typed, and rendering them takes seconds.
+    faults = ExceptionRenderer(ExceptionDictTransformer(show_locals=False, max_frames=_MOST_FRAMES))
+    file.setFormatter(_formatter([faults, JSONRenderer(ensure_ascii=False)]))
     shown = terminal or sys.stderr
     person = logging.StreamHandler(shown)
-    person.setFormatter(_formatter([ConsoleRenderer(colors=shown.isatty(), pad_event_to=24)]))
-    root = logging.getLogger()
-    for handler in list(root.handlers):
-        if isinstance(handler, RotatingFileHandler | logging.StreamHandler):
-            root.removeHandler(handler)
-            handler.close()
-    root.addHandler(file)
-    root.addHandler(person)
-    root.setLevel(logging.WARNING)
+    person.setFormatter(
+        _formatter([ConsoleRenderer(colors=shown.isatty(), pad_event_to=24, exception_formatter=plain_traceback)])
+    )
+    logging.getLogger().setLevel(logging.WARNING)
     logging.getLogger("ripe_press").setLevel(logging.INFO)
-    return path
+    return KeptLog(path, [file, person])
 
 
 def _formatter(last: "list[Processor]") -> logging.Formatter:

@@ -1,0 +1,142 @@
+"""Files that are there whole or not at all: made beside their place, synced, named, and their folder synced.
+
+Whoever cuts the power at any instant finds the old file or the new one, and nothing in between.
+"""
+
+import errno
+import os
+import secrets
+import socket
+import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from functools import cache
+from glob import escape
+from pathlib import Path
+
+from ripe_press.core.disk import write_failed
+from ripe_press.core.errors import Conflict
+
+UNFINISHED = ".pressing"
+"""The ending of a file that has not been given its name yet."""
+_NO_LINKS = {errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK}
+"""What a file system answers that has no links; FAT gives the first."""
+_NO_SYNC = {errno.EINVAL, errno.EOPNOTSUPP, errno.EBADF, errno.EACCES}
+"""What it answers where a folder cannot be synced at all."""
+
+
+@cache
+def _machine() -> str:
+    return f"{zlib.crc32(socket.gethostname().encode()) & 0xFFFF:04x}"
+
+
+def temporary_beside(target: Path) -> Path:
+    """A name for the file while it is made; machine and process are in it, so that a dead one's can be swept."""
+    return target.with_name(f".{target.name}.{_machine()}{os.getpid():06x}{secrets.token_hex(2)}{UNFINISHED}")
+
+
+def sync(path: Path) -> None:
+    """Waits until what was written of a file is on the disk. Raises: OSError."""
+    with path.open("rb") as file:
+        os.fsync(file.fileno())
+
+
+def sync_folder(folder: Path) -> None:
+    """Waits until the names in a folder are on the disk, where its file system can do that. Raises: OSError."""
+    try:
+        descriptor = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    except PermissionError:
+        return
+    try:
+        os.fsync(descriptor)
+    except OSError as error:
+        if error.errno not in _NO_SYNC:
+            raise
+    finally:
+        os.close(descriptor)
+
+
+def give_name(temporary: Path, target: Path, replaces: bool) -> None:
+    """Gives a synced file its name; another is replaced only when that was said (on a file system with links).
+
+    Raises: Conflict ``press.name-taken``; OSError.
+    """
+    try:
+        if replaces:
+            temporary.replace(target)
+        else:
+            os.link(temporary, target)
+    except FileExistsError as error:
+        message = f"{target.name!r} appeared in {str(target.parent)!r} while it was pressed. Press again."
+        raise Conflict("press.name-taken", message, path=str(target)) from error
+    except OSError as error:
+        if replaces or error.errno not in _NO_LINKS:
+            raise
+        # File systems without links (memory cards): the name was free when the pressing began.
+        temporary.rename(target)
+    temporary.unlink(missing_ok=True)
+    sync_folder(target.parent)
+
+
+@contextmanager
+def whole(target: Path, *, replaces: bool = True) -> Iterator[Path]:
+    """A path to write a file to, which gets its name, synced, when the block ends well.
+
+    Raises: Interrupted ``write.failed``; Conflict as `give_name`.
+    """
+    temporary = temporary_beside(target)
+    try:
+        yield temporary
+        sync(temporary)
+        give_name(temporary, target, replaces)
+    except OSError as error:
+        raise write_failed(target, error) from error
+    finally:
+        with suppress(OSError):
+            temporary.unlink(missing_ok=True)
+
+
+def write_whole(path: Path, data: bytes | str, mode: int = 0o666) -> None:
+    """A small file, text as UTF-8; what was there before is replaced. Raises: Interrupted ``write.failed``."""
+    with whole(path) as new:
+        descriptor = os.open(new, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW, mode)
+        with os.fdopen(descriptor, "wb") as file:
+            file.write(data.encode() if isinstance(data, str) else data)
+
+
+def move_whole(source: Path, target: Path) -> None:
+    """Moves a file on its disk to its final name. Raises: OSError."""
+    sync(source)
+    source.replace(target)
+    sync_folder(target.parent)
+
+
+def sweep(folder: Path) -> None:
+    """Removes unfinished files that a killed worker left in a folder nobody is pressing into."""
+    for leftover in folder.rglob(f".*{UNFINISHED}"):
+        leftover.unlink(missing_ok=True)
+
+
+def sweep_dead(folder: Path) -> None:
+    """Removes what processes of this machine that are gone left unfinished in a folder; others go on."""
+    for leftover in folder.glob(f".*.{_machine()}*{UNFINISHED}"):
+        process = leftover.name.removesuffix(UNFINISHED).rpartition(".")[2][4:10]
+        with suppress(ValueError, OSError):
+            if not _is_alive(int(process, 16)):
+                leftover.unlink(missing_ok=True)
+
+
+def _is_alive(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True
+
+
+def sweep_beside(target: Path) -> None:
+    """Removes what is unfinished of one file, beside its place; others in that folder may be under way."""
+    for leftover in target.parent.glob(f".{escape(target.name)}.*{UNFINISHED}"):
+        leftover.unlink(missing_ok=True)
