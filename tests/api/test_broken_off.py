@@ -40,6 +40,7 @@ def test_two_hundred_broken_uploads_hold_nobody_up(tmp_path: Path) -> None:
         asking.start()
         for number in range(BROKEN):
             break_off(server.address, 1_000 * (number % 60))
+            time.sleep(0.005)
         time.sleep(0.5)
         over.set()
         asking.join()

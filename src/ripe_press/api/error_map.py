@@ -41,7 +41,7 @@ def answer_errors(app: FastAPI) -> None:
         return JSONResponse({"code": "request.unreadable", "message": message}, status_code=422)
 
     @app.exception_handler(ClientDisconnect)
-    def gone(_request: Request, _error: ClientDisconnect) -> Response:
+    async def gone(_request: Request, _error: ClientDisconnect) -> Response:
         # Nobody is there to be answered, and nothing failed.
         return Response(status_code=400)
 

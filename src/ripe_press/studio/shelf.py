@@ -1,5 +1,6 @@
 """The shelf: bringing mixes in, keeping what was measured of them, and letting them go."""
 
+import asyncio
 import os
 import secrets
 import shutil
@@ -300,7 +301,8 @@ async def streamed(passing: Path, what: str, name: str, body: AsyncIterator[byte
             async for chunk in body:
                 file.write(chunk)
     except BaseException:
-        shutil.rmtree(folder, ignore_errors=True)
+        # Elsewhere: taking a folder away may wait for the disk, and whoever else is served must not.
+        asyncio.get_running_loop().run_in_executor(None, shutil.rmtree, folder, True)
         raise
     return path
 
