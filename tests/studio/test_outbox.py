@@ -77,7 +77,7 @@ class Scripted:
         self.steps = list(steps)
         self.tries = 0
 
-    def __call__(self, _drop_off: DropOff, _secret: str) -> "Scripted":
+    def __call__(self, _drop_off: DropOff, _secret: str, _should_stop: Any) -> "Scripted":
         return self
 
     def carry(self, one: Any, _kept: dict[str, Any], hand: Hand, /) -> Answer:
@@ -93,6 +93,7 @@ class Scripted:
         return Looked("Good.")
 
 
+PLACE = "desk:http://headrace.test"
 FOLDER = DropOff("Mill Lane", "folder", "/nowhere")
 
 
@@ -146,6 +147,45 @@ def test_what_was_taken_is_never_sent_again(room: Room, tmp_path: Path) -> None:
         room.outbox.recall(number)
     with pytest.raises(Conflict):
         room.outbox.go_on(number)
+
+
+@pytest.mark.parametrize("kind", ["folder", "library", "sync"])
+def test_what_is_gone_from_where_it_was_taken_is_sent_again(room: Room, tmp_path: Path, kind: Any) -> None:
+    (tmp_path / "there").mkdir()
+    there = DropOff("There", kind, str(tmp_path / "there"))
+    one = parcel(tmp_path / "a.wav", b"plums")
+    (number,) = room.put(there, one)
+    lies = Path(room.until(number, "taken").receipt["path"])
+    lies.unlink()
+    assert room.put(there, one) == [number]
+    wait_for(lies.is_file)
+    assert lies.read_bytes() == b"plums"
+    assert wait_for(lambda: (found := room.outbox.get(number)).state == "taken" and found.next_at is None)
+    # And where another file took its name, that one stays.
+    lies.write_bytes(b"pears")
+    room.put(there, one)
+    wait_for(lambda: room.outbox.get(number).receipt["path"] != str(lies))
+    assert lies.read_bytes() == b"pears"
+
+
+def test_a_secret_leaves_for_its_own_place_alone(room: Room, tmp_path: Path) -> None:
+    """Whatever is renamed or moved while a parcel waits, and whoever else takes the name."""
+    ours, theirs = (DropOff("Headrace", "desk", f"http://{one}.test") for one in ("headrace", "elsewhere"))
+    number = room.book.add(ours, "plums")
+    assert room.book.secret_of(ours) == "plums"
+    assert room.book.secret_of(theirs) == "", "another place under the same name"
+    room.book.change(number, replace(ours, name="Renamed"))
+    assert room.book.secret_of(ours) == "plums", "what waits goes to its own place"
+    room.book.change(number, replace(theirs, name="Renamed"))
+    assert room.book.secret_of(theirs) == room.book.secret_of(ours) == ""
+    room.book.change(number, ours, "pears")
+    room.book.change(number, DropOff("Headrace", "mail", "inbox@headrace.test"))
+    room.book.change(number, ours)
+    assert room.book.secret_of(ours) == "", "forgotten with its kind, and not found again"
+    room.book.change(number, ours, "figs")
+    room.book.remove(number)
+    room.book.add(ours)
+    assert room.book.secret_of(ours) == ""
 
 
 def test_it_is_held_recalled_and_goes_on(tmp_path: Path) -> None:
@@ -302,21 +342,21 @@ def test_two_hundred_random_faults_lose_nothing_and_send_nothing_twice(tmp_path:
 
 def test_secrets_lie_in_a_file_of_ones_own_where_there_is_no_keyring(tmp_path: Path) -> None:
     secrets = Secrets(tmp_path)
-    assert secrets.where == "file" and secrets.get(3) == ""
-    secrets.set(3, "plums")
-    secrets.set(4, "pears")
+    assert secrets.where == "file" and secrets.get(3, PLACE) == ""
+    secrets.set(3, PLACE, "plums")
+    secrets.set(4, PLACE, "pears")
     path = tmp_path / "secrets" / "secrets.json"
     assert path.stat().st_mode & 0o777 == 0o600 and path.parent.stat().st_mode & 0o777 == 0o700
-    assert Secrets(tmp_path).get(3) == "plums"
-    secrets.set(3, "")
-    assert json.loads(path.read_text()) == {"4": "pears"}
+    assert Secrets(tmp_path).get(3, PLACE) == "plums"
+    secrets.set(3, PLACE, "")
+    assert json.loads(path.read_text()) == {f"4 {PLACE}": "pears"}
     path.chmod(0o640)
     with pytest.raises(Conflict, match="mode 600"):
-        secrets.get(4)
+        secrets.get(4, PLACE)
     path.unlink()
     path.symlink_to(tmp_path / "elsewhere")
     with pytest.raises(Conflict, match="symbolic"):
-        secrets.get(4)
+        secrets.get(4, PLACE)
 
 
 def test_the_keyring_is_taken_where_there_is_one(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -345,15 +385,15 @@ def test_the_keyring_is_taken_where_there_is_one(tmp_path: Path, monkeypatch: py
     monkeypatch.setattr(keyring, "set_password", lambda *more: Kept().set_password(*more))
     monkeypatch.setattr(keyring, "delete_password", lambda *more: Kept().delete_password(*more))
     secrets = Secrets(tmp_path)
-    assert secrets.where == "keyring" and secrets.get(3) == ""
-    secrets.set(3, "plums")
-    assert secrets.get(3) == "plums" and not (tmp_path / "secrets").exists()
-    secrets.set(3, "")
-    secrets.set(3, "")
-    assert secrets.get(3) == ""
+    assert secrets.where == "keyring" and secrets.get(3, PLACE) == ""
+    secrets.set(3, PLACE, "plums")
+    assert secrets.get(3, PLACE) == "plums" and not (tmp_path / "secrets").exists()
+    secrets.set(3, PLACE, "")
+    secrets.set(3, PLACE, "")
+    assert secrets.get(3, PLACE) == ""
     monkeypatch.setattr("ripe_press.studio.secrets._SERVICE", "locked")
     with pytest.raises(Conflict, match="does not answer: It is locked"):
-        secrets.get(3)
+        secrets.get(3, PLACE)
 
 
 def test_a_standing_is_only_put_where_it_was_expected(room: Room, tmp_path: Path) -> None:
@@ -369,7 +409,7 @@ def test_three_hundred_parcels_of_a_slow_place_hold_up_nobody_else(tmp_path: Pat
         going.wait(60)
 
     slow, quick = Scripted(*[slowly] * 400), Scripted()
-    room = Room(tmp_path, lambda drop_off, _secret: slow if drop_off.name == "Slow" else quick)
+    room = Room(tmp_path, lambda drop_off, _secret, _stop: slow if drop_off.name == "Slow" else quick)
     one = parcel(tmp_path / "a.wav", b"plums")
     room.put(DropOff("Slow", "folder", "/slow"), *(replace(one, name=f"{at}.wav") for at in range(300)))
     (number,) = room.put(DropOff("Quick", "folder", "/quick"), one)

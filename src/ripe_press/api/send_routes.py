@@ -1,9 +1,11 @@
 """Drop-offs and the outbox: set up, tried, sent, accepted, held, recalled and sent again."""
 
+import asyncio
 import time
 
 from fastapi import APIRouter, Response
 from pydantic import TypeAdapter
+from starlette.concurrency import run_in_threadpool
 
 from ripe_press.api import send_schemas as schemas
 from ripe_press.api.deps import TheStudio
@@ -48,9 +50,10 @@ def remove_drop_off(number: int, studio: TheStudio) -> None:
 
 
 @router.post("/drop-offs/{number}/look")
-def look_at_drop_off(number: int, studio: TheStudio) -> schemas.DropOffShown:
+async def look_at_drop_off(number: int, studio: TheStudio) -> schemas.DropOffShown:
     """Tries a drop-off now, without sending anything."""
-    return _drop_off(studio, studio.drop_offs.look(number), studio.outbox.counts())
+    looked = await asyncio.wrap_future(studio.drop_offs.looking(number))
+    return await run_in_threadpool(lambda: _drop_off(studio, looked, studio.outbox.counts()))
 
 
 @router.get("/outbox", response_model=list[schemas.ParcelShown])
@@ -105,7 +108,7 @@ def go_on_with_parcel(number: int, studio: TheStudio) -> schemas.ParcelShown:
 def _drop_off(studio: Studio, stored: StoredDropOff, counts: dict[str, dict[str, int]]) -> schemas.DropOffShown:
     drop_off = drop_off_of(stored)
     try:
-        secret = drop_off.kind in _WITH_SECRETS and bool(studio.drop_offs.secrets.get(stored.id))
+        secret = drop_off.kind in _WITH_SECRETS and bool(studio.drop_offs.secrets.get(stored.id, drop_off.word))
     except RipePressError:
         secret = False
     return schemas.DropOffShown.model_validate(

@@ -30,6 +30,11 @@ _SAME = """
 SELECT id FROM parcels
 WHERE place = :place AND sha256 = :sha256 AND name = :name AND state NOT IN ('refused', 'recalled', 'failed')
 """
+_LOOK_AGAIN = """
+UPDATE parcels SET state = 'taken', next_at = :now, attempts = 0, ended_at = NULL,
+    kept = json_set(json_remove(kept, '$.asked'), '$.once_more', 1)
+WHERE id = :id AND state IN ('taken', 'accepted')
+"""
 _ONE = f"SELECT {_COLUMNS} FROM parcels WHERE id = :id"  # noqa: S608
 _IS_OPEN = "state IN ('asks', 'held', 'waiting', 'sending')"
 _OPEN = f"SELECT {_COLUMNS} FROM parcels WHERE {_IS_OPEN} ORDER BY id DESC LIMIT :most"  # noqa: S608
@@ -136,7 +141,7 @@ class Parcels:
 
     def add(self, parcels: Iterable[NewParcel], now: float) -> list[tuple[int, bool]]:
         """Hands parcels over in one step; gives the number of each, and whether it is new: what was taken there
-        already, or is on its way, is that same parcel.
+        already, or is on its way, is that same parcel; whether it is still there is asked for.
         """
         with self._database.write() as connection:
             return [_added(connection, one, now) for one in parcels]
@@ -254,7 +259,10 @@ def _added(connection: sqlite3.Connection, new: NewParcel, now: float) -> tuple[
     added = connection.execute(_ADD, values)
     if added.rowcount:
         return int(added.lastrowid or 0), True
-    return int(connection.execute(_SAME, values).fetchone()["id"]), False
+    there = int(connection.execute(_SAME, values).fetchone()["id"])
+    # Its recipient may have lost it since, or somebody took it away: that is looked at, and not taken from the record.
+    connection.execute(_LOOK_AGAIN, {"id": there, "now": now})
+    return there, False
 
 
 def _parcel(row: sqlite3.Row) -> StoredParcel:

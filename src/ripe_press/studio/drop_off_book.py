@@ -1,6 +1,8 @@
 """The book of drop-offs: set up once, tried at any time, found by their names."""
 
+import threading
 from collections.abc import Callable, Iterable
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -16,6 +18,8 @@ from ripe_press.studio.logbook import logger
 from ripe_press.studio.secrets import Secrets
 
 _LOG = logger("send")
+LOOKERS = 4
+"""So many drop-offs are tried at a time: one that answers slowly holds up no route of the interface."""
 
 
 class DropOffBook:
@@ -26,6 +30,15 @@ class DropOffBook:
         self._parcels = parcels
         self._bell = bell
         self.secrets = secrets
+        self._closing = threading.Event()
+        self._lookers = ThreadPoolExecutor(LOOKERS, thread_name_prefix="trying")
+        self._looks: dict[int, Future[StoredDropOff]] = {}
+        self._lock = threading.Lock()
+
+    def close(self) -> None:
+        """Ends what is being tried."""
+        self._closing.set()
+        self._lookers.shutdown(wait=False, cancel_futures=True)
 
     def all(self) -> list[StoredDropOff]:
         """All of them."""
@@ -44,23 +57,26 @@ class DropOffBook:
         drop_off = checked(drop_off)
         number = self._table.add(drop_off.name, asdict(drop_off))
         if secret:
-            self.secrets.set(number, secret)
+            self.secrets.set(number, drop_off.word, secret)
         self._bell.ring("outbox")
         return number
 
     def change(self, number: int, drop_off: DropOff, secret: str | None = None) -> None:
-        """Sets one up anew; its secret stays where nothing is said of it. Raises: as `add`; NotFound."""
-        self.get(number)
+        """Sets one up anew; its secret stays where nothing is said of it and kind and place are the same, and is
+        forgotten otherwise. Raises: as `add`; NotFound.
+        """
+        before = drop_off_of(self.get(number)).word
         drop_off = checked(drop_off)
+        if before != drop_off.word:
+            self.secrets.set(number, before, "")
         self._table.set(number, drop_off.name, asdict(drop_off))
         if secret is not None:
-            self.secrets.set(number, secret)
+            self.secrets.set(number, drop_off.word, secret)
         self._bell.ring("outbox")
 
     def remove(self, number: int) -> None:
         """Takes one away; what was sent to it stays in the record. Raises: NotFound ``drop-off.unknown``."""
-        self.get(number)
-        self.secrets.set(number, "")
+        self.secrets.set(number, drop_off_of(self.get(number)).word, "")
         self._table.remove(number)
         self._bell.ring("outbox")
 
@@ -68,7 +84,8 @@ class DropOffBook:
         """Tries one now, and keeps what it says. Raises: NotFound ``drop-off.unknown``."""
         stored = self.get(number)
         try:
-            looked = carrier_of(drop_off_of(stored), self.secrets.get(number)).look()
+            drop_off = drop_off_of(stored)
+            looked = carrier_of(drop_off, self.secrets.get(number, drop_off.word), self._closing.is_set).look()
         except RipePressError as error:
             said: dict[str, Any] = {"good": False, "sentence": error.message}
         else:
@@ -77,6 +94,14 @@ class DropOffBook:
         _LOG.info("drop-off tried", drop_off=number, good=said["good"])
         self._bell.ring("outbox")
         return self.get(number)
+
+    def looking(self, number: int) -> "Future[StoredDropOff]":
+        """The same in a thread of its own, a few at a time, and each drop-off once at a time."""
+        with self._lock:
+            found = self._looks.get(number)
+            if found is None or found.done():
+                found = self._looks[number] = self._lookers.submit(self.look, number)
+            return found
 
     def named(self, names: Iterable[str]) -> list[DropOff]:
         """Those of some names. Raises: NotFound ``drop-off.unknown``, naming those there are."""
@@ -95,9 +120,12 @@ class DropOffBook:
         return found, [one for one in wanted if one.casefold() not in by_name]
 
     def secret_of(self, drop_off: DropOff) -> str:
-        """What a drop-off is let in with; empty where it needs nothing."""
-        number = next((one.id for one in self.all() if one.name == drop_off.name), None)
-        return self.secrets.get(number) if number is not None and drop_off.kind in ("mail", "desk") else ""
+        """What is let in at the very place that a parcel was handed over for; empty where nothing is kept for that."""
+        if drop_off.kind not in ("mail", "desk"):
+            return ""
+        there = [one for one in self.all() if drop_off_of(one).word == drop_off.word]
+        found = next((one for one in there if one.name == drop_off.name), there[0] if there else None)
+        return self.secrets.get(found.id, drop_off.word) if found else ""
 
     def sends_of(self, mix_id: int) -> Callable[[Delivery], Sends]:
         """What is known of where the deliveries of a mix go, for their tickets."""

@@ -298,7 +298,7 @@ class Outbox:
         pause_s = self._pauses_s[min(tries, len(self._pauses_s)) - 1]
         try:
             drop_off = drop_off_from(parcel.drop_off)
-            carrier = self._carrier(drop_off, self._book.secret_of(drop_off))
+            carrier = self._carrier(drop_off, self._book.secret_of(drop_off), self._asks(parcel.id))
             if not carries:
                 standing = asked(parcel, carrier, pause_s)
             else:

@@ -19,7 +19,7 @@ FILE = "secrets.json"
 
 
 class Secrets:
-    """Passwords and tokens by the number of their drop-off."""
+    """Passwords and tokens by the number of their drop-off and the word of its place: at another place none is."""
 
     def __init__(self, root: Path) -> None:
         self._root = root
@@ -36,7 +36,7 @@ class Secrets:
         found = keyring.get_keyring()
         return "file" if isinstance(found, fail.Keyring) or found.priority <= 0 else "keyring"
 
-    def get(self, number: int) -> str:
+    def get(self, number: int, place: str) -> str:
         """A secret; empty where there is none. Raises: Conflict ``secrets.open`` or ``secrets.away``."""
         with self._lock:
             if self.where == "keyring":
@@ -44,12 +44,12 @@ class Secrets:
                 from keyring.errors import KeyringError
 
                 try:
-                    return keyring.get_password(_SERVICE, self._name(number)) or ""
+                    return keyring.get_password(_SERVICE, self._name(number, place)) or ""
                 except KeyringError as error:
                     raise _away(error) from error
-            return self._read().get(str(number), "")
+            return self._read().get(_key(number, place), "")
 
-    def set(self, number: int, secret: str) -> None:
+    def set(self, number: int, place: str, secret: str) -> None:
         """Keeps a secret, or forgets it where it is empty. Raises: as `get`; Interrupted."""
         with self._lock:
             if self.where == "keyring":
@@ -58,21 +58,21 @@ class Secrets:
 
                 try:
                     if secret:
-                        keyring.set_password(_SERVICE, self._name(number), secret)
+                        keyring.set_password(_SERVICE, self._name(number, place), secret)
                     else:
                         with suppress(PasswordDeleteError):
-                            keyring.delete_password(_SERVICE, self._name(number))
+                            keyring.delete_password(_SERVICE, self._name(number, place))
                 except KeyringError as error:
                     raise _away(error) from error
                 return
             kept = self._read()
-            kept.pop(str(number), None)
+            kept.pop(_key(number, place), None)
             if secret:
-                kept[str(number)] = secret
+                kept[_key(number, place)] = secret
             self._write(kept)
 
-    def _name(self, number: int) -> str:
-        return f"drop-off {number} of {self._root}"
+    def _name(self, number: int, place: str) -> str:
+        return f"drop-off {_key(number, place)} of {self._root}"
 
     def _read(self) -> dict[str, str]:
         try:
@@ -95,6 +95,10 @@ class Secrets:
     def _write(self, kept: dict[str, str]) -> None:
         self._path.parent.mkdir(mode=0o700, exist_ok=True)
         write_whole(self._path, json.dumps(kept), 0o600)
+
+
+def _key(number: int, place: str) -> str:
+    return f"{number} {place}"
 
 
 def _away(error: Exception) -> Conflict:

@@ -51,10 +51,10 @@ def send_now(files: Sequence[Path], places: Sequence[str], data: Path | None, ho
     folder = data_folder(data)
     folder.prepare()
     database = Database(folder.database)
+    table = Parcels(database)
+    book = DropOffBook(DropOffs(database), table, Secrets(folder.root), Bell())
     try:
         database.migrate()
-        table = Parcels(database)
-        book = DropOffBook(DropOffs(database), table, Secrets(folder.root), Bell())
         typed = [drop_off_from_word(one) for one in places]
         names = [one for one, found in zip(places, typed, strict=True) if found is None]
         drop_offs = [*(one for one in typed if one is not None), *book.named(names)]
@@ -73,6 +73,7 @@ def send_now(files: Sequence[Path], places: Sequence[str], data: Path | None, ho
             table.put_back_cut_off(time.time())
             return [_row(_sent(table, book, number, how)) for number in numbers]
     finally:
+        book.close()
         database.close()
 
 
@@ -122,7 +123,8 @@ def _by_the_application(table: Parcels, number: int, how: Sending) -> StoredParc
 
 
 def _sent(table: Parcels, book: DropOffBook, number: int, how: Sending) -> StoredParcel:
-    stored = _there(table, number)
+    # What was taken before is looked at first: where it is gone, it is sent once more.
+    stored = _asked(table, book, _there(table, number), how)
     for pause_s in (*PAUSES_S, None):
         if stored.state in ("held", "waiting"):
             table.put(number, stored.state, Standing("waiting", kept=stored.kept, next_at=time.time()))
@@ -154,7 +156,7 @@ def _tried(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending
         table.keep(stored.id, kept)
 
     try:
-        return carried(stored, _carrier(stored, book), kept, Hand(how.told, keep, how.should_stop), 0.0)
+        return carried(stored, _carrier(stored, book, how), kept, Hand(how.told, keep, how.should_stop), 0.0)
     except Cancelled as error:
         return Standing("waiting", error.message, kept=kept, next_at=time.time())
     except RipePressError as error:
@@ -166,14 +168,14 @@ def _asked(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending
     until = time.monotonic() + how.answer_s
     while stored.state == "taken" and stored.next_at is not None and time.monotonic() < until and not how.should_stop():
         time.sleep(_ASK_S)
-        table.put(stored.id, "taken", asked(stored, _carrier(stored, book), _ASK_S))
+        table.put(stored.id, "taken", asked(stored, _carrier(stored, book, how), _ASK_S))
         stored = _there(table, stored.id)
     return stored
 
 
-def _carrier(stored: StoredParcel, book: DropOffBook) -> Carrier:
+def _carrier(stored: StoredParcel, book: DropOffBook, how: Sending) -> Carrier:
     drop_off = drop_off_from(stored.drop_off)
-    return carrier_of(drop_off, book.secret_of(drop_off))
+    return carrier_of(drop_off, book.secret_of(drop_off), how.should_stop)
 
 
 def _called(stored: StoredParcel) -> str:

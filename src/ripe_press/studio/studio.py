@@ -154,6 +154,7 @@ class Studio:
         self.watch.close()
         self.press_room.close()
         self.burns.close()
+        self.drop_offs.close()
         self.outbox.close()
         self.passes.close()
         for pool in (self._heavy, self._pressing, self._looking, self._listening, self._comparing):

@@ -45,8 +45,7 @@ class Hand:
     def go_on(self) -> None:
         """Raises: Cancelled ``send.stopped`` where somebody asked to stop."""
         if self.should_stop():
-            message = "It was stopped before it was there."
-            raise Cancelled("send.stopped", message)
+            raise stopped_before()
 
 
 class Carrier(Protocol):
@@ -71,6 +70,11 @@ class Asking(Protocol):
     def ask(self, parcel: Parcel, kept: dict[str, Any], /) -> Answer:
         """What became of a file that was taken."""
         ...
+
+
+def stopped_before() -> Cancelled:
+    """The error of what somebody stopped."""
+    return Cancelled("send.stopped", "It was stopped before it was there.")
 
 
 def later(sentence: str, **facts: object) -> Interrupted:

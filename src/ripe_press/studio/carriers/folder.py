@@ -8,7 +8,7 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 
 from ripe_press.core.disk import not_written
-from ripe_press.core.errors import BadInput, Conflict, RipePressError
+from ripe_press.core.errors import BadInput, Conflict, Interrupted, RipePressError
 from ripe_press.core.naming import NameStyle, file_name, safe_stem
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.parcel import Parcel
@@ -34,8 +34,15 @@ class FolderCarrier:
         """Copies a file there and names it when it is whole. A file of the same bytes that lies there is it."""
         self.look()
         path = put_into(parcel, self.drop_off.folder, self._name(parcel), hand)
-        receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
-        return Answer("taken", f"It lies in {str(path.parent)!r}.", receipt)
+        return lying(path, parcel)
+
+    def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
+        """Whether the file still lies there. Raises: Interrupted ``send.lost``, ``send.later``."""
+        FolderCarrier.look(self)
+        path = Path(kept.get("path") or self.drop_off.folder / self._name(parcel))
+        if not is_same(path, parcel):
+            raise lost(path)
+        return lying(path, parcel)
 
     def look(self) -> Looked:
         """Whether the folder is there and can be written. It is never made: a disk that is not there has none.
@@ -55,6 +62,18 @@ class FolderCarrier:
     def _name(self, parcel: Parcel) -> str:
         pattern = self.drop_off.sub_folder.strip(" /")
         return below(pattern, parcel) if pattern else parcel.name
+
+
+def lying(path: Path, parcel: Parcel) -> Answer:
+    """The answer that a file lies in a folder."""
+    receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
+    return Answer("taken", f"It lies in {str(path.parent)!r}.", receipt, kept={"path": str(path)})
+
+
+def lost(path: Path) -> Interrupted:
+    """The error of a file that was there, and is not any more."""
+    message = f"{path.name!r} does not lie in {str(path.parent)!r} any more; it is sent once more."
+    return Interrupted("send.lost", message)
 
 
 def below(pattern: str, parcel: Parcel) -> str:
@@ -92,7 +111,7 @@ def _plain(part: str) -> str:
 
 def _put(parcel: Parcel, source: Path, target: Path, hand: Hand, staging: Path | None) -> Path:
     target.parent.mkdir(parents=True, exist_ok=True)
-    if _same(target, parcel):
+    if is_same(target, parcel):
         return target
     # The name is in it: a file system that does not take the name says so before anything is copied.
     part = (staging or target.parent) / f".{target.name}.{parcel.sha256[:8]}.part"
@@ -123,7 +142,7 @@ def _named(part: Path, target: Path, parcel: Parcel) -> Path:
     """Gives a whole file its name, or the next that is free: nothing that lies there is ever taken away."""
     for number in range(1, 1_000):
         path = target if number == 1 else target.with_name(f"{target.stem} ({number}){target.suffix}")
-        if _same(path, parcel):
+        if is_same(path, parcel):
             return path
         if os.path.lexists(path):
             continue
@@ -141,7 +160,8 @@ def _named(part: Path, target: Path, parcel: Parcel) -> Path:
     raise Conflict("send.no-free-name", message)
 
 
-def _same(path: Path, parcel: Parcel) -> bool:
+def is_same(path: Path, parcel: Parcel) -> bool:
+    """Whether the very bytes of a parcel lie at a path."""
     try:
         if not path.is_file() or path.stat().st_size != parcel.bytes:
             return False

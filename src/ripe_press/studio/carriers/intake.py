@@ -4,20 +4,35 @@ The pieces are those of tus 1.0.0 (creation by our own sheet; HEAD, PATCH, the c
 and answers are described in ``docs/sending.md``. Nothing is ever sent to another host than the drop-off names.
 """
 
+import asyncio
 import base64
 import hashlib
 import json
+import time
+from collections.abc import Callable, Coroutine
 from typing import Any
 from urllib.parse import urljoin, urlsplit
 
 from ripe_press.core.errors import BadInput, Conflict, Interrupted
 from ripe_press.core.sending.drop_off import DropOff, desk_url
 from ripe_press.core.sending.parcel import Parcel, plain_line, reasons_from
-from ripe_press.studio.carriers.carrier import LOOK_AGAIN_S, Answer, Hand, Looked, changed, file_of, later
+from ripe_press.studio.carriers.carrier import (
+    LOOK_AGAIN_S,
+    Answer,
+    Hand,
+    Looked,
+    changed,
+    file_of,
+    later,
+    stopped_before,
+)
 
 PIECE = 1 << 20
 TUS = "1.0.0"
 _SECONDS = 20.0
+MOST_SECONDS = 60.0
+"""So long a whole answer may take, from the first byte of the question to the last of the answer."""
+_LOOK_S = 0.1
 _MOST_ANSWER = 1_000_000
 _ROUNDS = 3
 """So often a file that arrived damaged is sent from its beginning in one try."""
@@ -26,8 +41,9 @@ _ROUNDS = 3
 class IntakeCarrier:
     """Carries files to a desk of the web. Its key for a file is the checksum: asked twice, the desk knows it."""
 
-    def __init__(self, drop_off: DropOff, password: str) -> None:
+    def __init__(self, drop_off: DropOff, password: str, should_stop: Callable[[], bool] = lambda: False) -> None:
         self.drop_off = drop_off
+        self._should_stop = should_stop
         self._url = desk_url(drop_off.place)
         self._token = password
 
@@ -66,7 +82,7 @@ class IntakeCarrier:
         return Looked(f"{name} answers.")
 
     def _client(self) -> "_Client":
-        return _Client(self._token)
+        return _Client(self._token, self._should_stop)
 
     def _submitted(self, client: "_Client", parcel: Parcel) -> dict[str, str]:
         sheet = {"sha256": parcel.sha256, "bytes": parcel.bytes, "name": parcel.name, "file": dict(parcel.about)}
@@ -170,40 +186,62 @@ class _Answered:
 
 
 class _Client:
-    """HTTP to one desk; redirects are not followed, and what goes wrong on the way is tried again."""
+    """HTTP to one desk; redirects are not followed, and what goes wrong on the way is tried again.
 
-    def __init__(self, token: str) -> None:
+    A whole answer has its time, however many bytes it drips; whoever is told to stop waits for none.
+    """
+
+    def __init__(self, token: str, should_stop: Callable[[], bool]) -> None:
         # Only whoever sends to a desk waits for this library to be read in.
         import httpx2
 
-        self._errors = (httpx2.HTTPError, httpx2.InvalidURL, OSError)
+        self._errors = (httpx2.HTTPError, httpx2.InvalidURL, OSError, TimeoutError)
         headers = {"Authorization": f"Bearer {token}"} if token else {}
-        self._client = httpx2.Client(timeout=_SECONDS, follow_redirects=False, headers=headers, trust_env=False)
+        self._client = httpx2.AsyncClient(timeout=_SECONDS, follow_redirects=False, headers=headers, trust_env=False)
+        self._should_stop = should_stop
+        self._loop = asyncio.new_event_loop()
 
     def __enter__(self) -> "_Client":
         return self
 
     def __exit__(self, *_: object) -> None:
-        self._client.close()
+        self._loop.run_until_complete(self._client.aclose())
+        self._loop.close()
 
     def get(self, url: str) -> _Answered:
         """An answer to a question."""
         return self.send("GET", url, b"", {"Accept": "application/json"})
 
     def send(self, method: str, url: str, body: bytes, headers: dict[str, str]) -> _Answered:
-        """An answer to anything. Raises: Interrupted ``send.later``."""
+        """An answer to anything. Raises: Interrupted ``send.later``; Cancelled ``send.stopped``."""
         try:
-            with self._client.stream(method, url, content=body or None, headers=headers) as answer:
-                found = b""
-                for block in answer.iter_bytes():
-                    found += block
-                    if len(found) > _MOST_ANSWER:
-                        raise _nonsense("its answer has no end")
-                return _Answered(answer.status_code, answer.headers, found)
+            return self._loop.run_until_complete(self._watched(self._sent(method, url, body, headers)))
         except self._errors as error:
             why = plain_line(str(error))[:200] or type(error).__name__
+            if isinstance(error, TimeoutError):
+                why = f"its answer was not whole after {MOST_SECONDS:.0f} s"
             message = f"The desk at {urlsplit(url).netloc} does not answer: {why}."
             raise later(message) from error
+
+    async def _watched(self, sending: Coroutine[Any, Any, _Answered]) -> _Answered:
+        task, until = asyncio.ensure_future(sending), time.monotonic() + MOST_SECONDS
+        while not (await asyncio.wait([task], timeout=_LOOK_S))[0]:
+            if (stopped := self._should_stop()) or time.monotonic() > until:
+                task.cancel()
+                await asyncio.wait([task])
+                if stopped:
+                    raise stopped_before()
+                raise TimeoutError
+        return task.result()
+
+    async def _sent(self, method: str, url: str, body: bytes, headers: dict[str, str]) -> _Answered:
+        async with self._client.stream(method, url, content=body or None, headers=headers) as answer:
+            found = b""
+            async for block in answer.aiter_bytes():
+                found += block
+                if len(found) > _MOST_ANSWER:
+                    raise _nonsense("its answer has no end")
+            return _Answered(answer.status_code, answer.headers, found)
 
 
 def _number(said: str | None) -> int:

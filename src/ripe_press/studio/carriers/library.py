@@ -12,7 +12,7 @@ from ripe_press.core.sending.parcel import Parcel
 from ripe_press.core.tags.pictures import read_cover
 from ripe_press.core.whole_files import write_whole
 from ripe_press.studio.carriers.carrier import Answer, Hand
-from ripe_press.studio.carriers.folder import FolderCarrier, put_into
+from ripe_press.studio.carriers.folder import FolderCarrier, lying, put_into
 
 _PNG = b"\x89PNG"
 
@@ -24,12 +24,11 @@ class LibraryCarrier(FolderCarrier):
         """Copies a file to its place; writes the cover where there is none yet, and the playlist of its album."""
         self.look()
         path = put_into(parcel, self.drop_off.folder, self._name(parcel), hand)
-        receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
         # What stands beside a file can be written again at any time: without it the file is taken all the same.
         with suppress(OSError, RipePressError):
             _put_cover(path)
             _list_album(path.parent)
-        return Answer("taken", f"It lies in {str(path.parent)!r}.", receipt)
+        return lying(path, parcel)
 
     def _name(self, parcel: Parcel) -> str:
         fields = dict(parcel.fields)

@@ -2,7 +2,11 @@
 
 import hashlib
 import smtplib
+import socket
 import ssl
+import threading
+import time
+from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
@@ -19,9 +23,13 @@ from ripe_press.core.sending.mail import (
 )
 from ripe_press.core.sending.parcel import Parcel, Reason, plain_line
 from ripe_press.core.stations.forecast import print_size
-from ripe_press.studio.carriers.carrier import Answer, Hand, Looked, changed, file_of, later
+from ripe_press.studio.carriers.carrier import Answer, Hand, Looked, changed, file_of, later, stopped_before
 
 _SECONDS = 20.0
+MOST_SECONDS = 60.0
+"""So long a whole answer may take."""
+_PIECE = 1 << 16
+_LOOK_S = 0.1
 _FOR_NOW = range(400, 500)
 _NEAR = ("localhost", "127.0.0.1")
 
@@ -31,8 +39,9 @@ class MailCarrier:
     it and could not say so, whoever has that Message-ID already knows it for the same.
     """
 
-    def __init__(self, drop_off: DropOff, password: str) -> None:
+    def __init__(self, drop_off: DropOff, password: str, should_stop: Callable[[], bool] = lambda: False) -> None:
         self.drop_off = drop_off
+        self._should_stop = should_stop
         self._place = mail_place(drop_off.place)
         self._password = password
 
@@ -67,7 +76,7 @@ class MailCarrier:
         return Looked(f"The desk at {self._place.host} answers, {told}.", limit)
 
     def _desk(self) -> "_Desk":
-        return _Desk(self._place.host, self._place.port, self.drop_off.user, self._password)
+        return _Desk(self._place.host, self._place.port, self.drop_off.user, self._password, self._should_stop)
 
     def _send(self, desk: smtplib.SMTP, sender: str, mail: bytes) -> str:
         options = [f"size={len(mail)}"] if desk.has_extn("size") else []
@@ -99,11 +108,60 @@ class MailCarrier:
         return Answer("refused", sentence, reasons=(Reason("size", sentence, asked),))
 
 
+class _Line(smtplib.SMTP):
+    """A line to a desk on which a whole answer has its time, however many bytes it drips. Whoever is told to stop
+    stops between two pieces of a mail, and waits for no answer but the last, which says whether it was taken.
+    """
+
+    def __init__(self, host: str, port: int, should_stop: Callable[[], bool]) -> None:
+        self._should_stop = should_stop
+        self._taken_up = False
+        super().__init__(host, port, timeout=_SECONDS)
+
+    def send(self, s: Any) -> None:
+        """Sends in pieces, each of which has its time."""
+        data = s.encode(self.command_encoding) if isinstance(s, str) else s
+        for at in range(0, len(data), _PIECE):
+            if self._should_stop():
+                raise stopped_before()
+            super().send(data[at : at + _PIECE])
+        self._taken_up = len(data) > 2 and data.endswith(b"\r\n.\r\n")
+
+    def getreply(self) -> tuple[int, bytes]:
+        """An answer. Raises: TimeoutError where it is not whole in time; Cancelled ``send.stopped``."""
+        over = threading.Event()
+        why: list[Exception] = []
+
+        def watch() -> None:
+            until = time.monotonic() + MOST_SECONDS
+            while not over.wait(_LOOK_S):
+                if self._should_stop() and not self._taken_up:
+                    why.append(stopped_before())
+                elif time.monotonic() > until:
+                    why.append(TimeoutError(f"its answer was not whole after {MOST_SECONDS:.0f} s"))
+                if why:
+                    with suppress(OSError):
+                        if self.sock:
+                            self.sock.shutdown(socket.SHUT_RDWR)
+                    return
+
+        threading.Thread(target=watch, name="watching", daemon=True).start()
+        try:
+            return super().getreply()
+        except (OSError, smtplib.SMTPException):
+            if why:
+                raise why[0] from None
+            raise
+        finally:
+            over.set()
+
+
 class _Desk:
     """A mail desk that is spoken to; whatever goes wrong with it is said as what it means for the parcel."""
 
-    def __init__(self, host: str, port: int, user: str, password: str) -> None:
+    def __init__(self, host: str, port: int, user: str, password: str, should_stop: Callable[[], bool]) -> None:
         self._where = (host, port)
+        self._should_stop = should_stop
         self._user = user
         self._password = password
         self._smtp: smtplib.SMTP | None = None
@@ -123,7 +181,7 @@ class _Desk:
 
     def _begun(self) -> smtplib.SMTP:
         host, port = self._where
-        self._smtp = desk = smtplib.SMTP(host, port, timeout=_SECONDS)
+        self._smtp = desk = _Line(host, port, self._should_stop)
         desk.ehlo_or_helo_if_needed()
         if desk.has_extn("starttls"):
             desk.starttls(context=ssl.create_default_context())

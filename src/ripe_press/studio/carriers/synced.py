@@ -14,7 +14,7 @@ from typing import Any
 
 from ripe_press.core.sending.parcel import Parcel
 from ripe_press.studio.carriers.carrier import LOOK_AGAIN_S, Answer, Hand, Looked
-from ripe_press.studio.carriers.folder import FolderCarrier, put_into
+from ripe_press.studio.carriers.folder import FolderCarrier, is_same, lost, put_into
 
 STATE_FILE = "sync-state.json"
 _MOST_BYTES = 4_000_000
@@ -36,23 +36,31 @@ class SyncedCarrier(FolderCarrier):
         name = path.relative_to(folder).as_posix()
         receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
         sentence = f"It lies in {str(folder)!r}, and waits for the service."
-        again = LOOK_AGAIN_S if (folder / STATE_FILE).is_file() else None
-        return Answer("taken", sentence, receipt, kept={"name": name, "receipt": receipt}, look_again_s=again)
+        kept = {"name": name, "path": str(path), "receipt": receipt}
+        return Answer("taken", sentence, receipt, kept=kept, look_again_s=self._look_again_s())
 
     def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
         """What the service says of the file by now; nonsense is asked again."""
         name, receipt = str(kept.get("name", parcel.name)), dict(kept.get("receipt", {}))
+        FolderCarrier.look(self)
         service, files = _state(self.drop_off.folder)
         said = files.get(name)
         said = said if isinstance(said, dict) else {}
         if said.get("state") == "up" and said.get("sha256") == parcel.sha256:
             return Answer("accepted", "The service has it.", {**receipt, "service": said}, kept=kept)
+        path = Path(kept.get("path") or self.drop_off.folder / name)
+        if kept.get("once_more") and not is_same(path, parcel):
+            # Only where somebody sends it again: a service may take files away that it has.
+            raise lost(path)
         if said.get("state") == "conflict":
             sentence = "The service has another file of that name, and keeps both: see to it there."
             return Answer("taken", sentence, {**receipt, "service": said}, kept=kept)
         waits = _WAITS.get(service, "It lies in the folder, and waits for the service.")
         sentence = "It is going up." if said.get("state") == "going-up" and service == "online" else waits
-        return Answer("taken", sentence, receipt, kept=kept, look_again_s=LOOK_AGAIN_S)
+        return Answer("taken", sentence, receipt, kept=kept, look_again_s=self._look_again_s())
+
+    def _look_again_s(self) -> float | None:
+        return LOOK_AGAIN_S if (self.drop_off.folder / STATE_FILE).is_file() else None
 
     def look(self) -> Looked:
         """The folder, and what the service says of itself."""
