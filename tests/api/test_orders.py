@@ -13,6 +13,8 @@ from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.disc_task import disc_of
+from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.studio import Studio
 from support.press import read_all
 from support.server import OWN, arrive, pressed, wait_for
@@ -191,6 +193,25 @@ def test_an_order_is_pressed_to_files_and_a_disc_and_burnt(client: TestClient, m
     assert client.delete(path).status_code == 409
     again = client.post(f"/api/pressings/{number}/again").json()
     assert pressed(client, again["id"])["state"] == "done"
+
+
+def test_a_disc_that_was_made_before_the_power_went_is_made_no_second_time(
+    client: TestClient, mixes: list[int], tmp_path: Path
+) -> None:
+    order = made(client, mixes, "Nine Weirs")
+    done = pressed(client, client.post(f"/api/orders/{order['id']}/press", json={"disc": True}).json()["id"])
+    studio = client.app.state.studio  # type: ignore[attr-defined]
+    stored = studio.press_room.pressing(done["id"])
+    job = JobFolder.make(tmp_path)
+    tracks = [one.path for one in stored.files]
+    told = (json.dumps(stored.ticket), tracks, str(tmp_path), str(job.path), str(tmp_path / "note.json"))
+    first = disc_of(*told)
+    again = disc_of(*told)
+    assert {name: again[name] for name in ("cue", "sha256", "verdict", "log_sheet")}.items() <= first.items()
+    assert [one.name for one in tmp_path.glob("*.cue")] == ["Nine Weirs.cue"]
+    # And where it was spoilt since, another one is made.
+    Path(first["image"]).write_bytes(b"plums")
+    assert Path(disc_of(*told)["cue"]).name == "Nine Weirs (2).cue"
 
 
 def test_a_pressing_without_a_disc_has_none(client: TestClient, mixes: list[int]) -> None:

@@ -17,7 +17,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
-from ripe_press.core.whole_files import UNFINISHED
+from ripe_press.core.disk import UNFINISHED
 from ripe_press.store import db
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio

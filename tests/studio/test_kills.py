@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ripe_press.core.whole_files import UNFINISHED
+from ripe_press.core.disk import UNFINISHED
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.studio.data_folder import DataFolder

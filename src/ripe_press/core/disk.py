@@ -6,20 +6,31 @@ from pathlib import Path
 
 from ripe_press.core.errors import Interrupted
 
+UNFINISHED = ".pressing"
+"""The ending of a file that has not been given its name yet."""
 _FULL = {errno.ENOSPC, errno.EDQUOT}
 _FORBIDDEN = {errno.EACCES, errno.EPERM}
 _NO_ROOM_BYTES = 65_536
 
 
+def final_of(path: Path) -> Path:
+    """The path under the final names of what is unfinished in it: the others are never told."""
+    return Path(*(one[1:].rsplit(".", 2)[0] if one.endswith(UNFINISHED) else one for one in path.parts))
+
+
 def not_written(path: Path, error: Exception) -> str:
     """One sentence and its remedy. Libraries that say no number of the error are asked after what is plain to see."""
+    if path.parent.name.endswith(UNFINISHED):
+        # One of several that are made together, beside the folder that they go to.
+        path = path.parent.with_name(path.name)
+    path = final_of(path)
     why, remedy = _why(path.parent, error)
     return f"{path.name!r} could not be written: {why}. {remedy}"
 
 
 def write_failed(path: Path, error: Exception) -> Interrupted:
     """The error for a disk that refuses: full, gone, or the file is there already."""
-    return Interrupted("write.failed", not_written(path, error), path=str(path))
+    return Interrupted("write.failed", not_written(path, error), path=str(final_of(path)))
 
 
 def _why(folder: Path, error: Exception) -> tuple[str, str]:

@@ -6,6 +6,7 @@ Whoever cuts the power at any instant finds the old file or the new one, and not
 import errno
 import os
 import secrets
+import shutil
 import socket
 import zlib
 from collections.abc import Iterator
@@ -14,11 +15,9 @@ from functools import cache
 from glob import escape
 from pathlib import Path
 
-from ripe_press.core.disk import write_failed
+from ripe_press.core.disk import UNFINISHED, write_failed
 from ripe_press.core.errors import Conflict
 
-UNFINISHED = ".pressing"
-"""The ending of a file that has not been given its name yet."""
 _NO_LINKS = {errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK}
 """What a file system answers that has no links; FAT gives the first."""
 _NO_SYNC = {errno.EINVAL, errno.EOPNOTSUPP, errno.EBADF, errno.EACCES}
@@ -61,21 +60,26 @@ def give_name(temporary: Path, target: Path, replaces: bool) -> None:
 
     Raises: Conflict ``press.name-taken``; OSError.
     """
+    if replaces:
+        temporary.replace(target)
+    else:
+        _link(temporary, target)
+    temporary.unlink(missing_ok=True)
+    sync_folder(target.parent)
+
+
+def _link(temporary: Path, target: Path) -> None:
+    """Gives a file a second name that nothing has yet."""
     try:
-        if replaces:
-            temporary.replace(target)
-        else:
-            os.link(temporary, target)
+        os.link(temporary, target)
     except FileExistsError as error:
         message = f"{target.name!r} appeared in {str(target.parent)!r} while it was pressed. Press again."
         raise Conflict("press.name-taken", message, path=str(target)) from error
     except OSError as error:
-        if replaces or error.errno not in _NO_LINKS:
+        if error.errno not in _NO_LINKS:
             raise
         # File systems without links (memory cards): the name was free when the pressing began.
         temporary.rename(target)
-    temporary.unlink(missing_ok=True)
-    sync_folder(target.parent)
 
 
 @contextmanager
@@ -111,10 +115,41 @@ def move_whole(source: Path, target: Path) -> None:
     sync_folder(target.parent)
 
 
+@contextmanager
+def whole_set(folder: Path, name: str, last: str) -> Iterator[Path]:
+    """A folder to make several files in, which get their names beside each other: all of them, or none.
+
+    The file that ends in ``last`` is named last: where it is, the others are. What a process that died had named by
+    then is taken back by `sweep_dead`. Raises: Interrupted ``write.failed``; Conflict as `give_name`.
+    """
+    aside = temporary_beside(folder / name)
+    named: list[Path] = []
+    try:
+        aside.mkdir()
+        yield aside
+        files = sorted(aside.iterdir(), key=lambda one: one.name.endswith(last))
+        for one in files:
+            sync(one)
+        sync_folder(aside)
+        for one in files:
+            # Both names stay until all are there: by the one aside, what a killed process named is taken back.
+            _link(one, folder / one.name)
+            named.append(folder / one.name)
+        sync_folder(folder)
+        named.clear()
+    except OSError as error:
+        raise write_failed(folder / name, error) from error
+    finally:
+        with suppress(OSError):
+            for one in reversed(named):
+                one.unlink(missing_ok=True)
+            shutil.rmtree(aside, ignore_errors=True)
+
+
 def sweep(folder: Path) -> None:
     """Removes unfinished files that a killed worker left in a folder nobody is pressing into."""
     for leftover in folder.rglob(f".*{UNFINISHED}"):
-        leftover.unlink(missing_ok=True)
+        _take_back(leftover)
 
 
 def sweep_dead(folder: Path) -> None:
@@ -123,7 +158,20 @@ def sweep_dead(folder: Path) -> None:
         process = leftover.name.removesuffix(UNFINISHED).rpartition(".")[2][4:10]
         with suppress(ValueError, OSError):
             if not _is_alive(int(process, 16)):
-                leftover.unlink(missing_ok=True)
+                _take_back(leftover)
+
+
+def _take_back(leftover: Path) -> None:
+    if not leftover.is_dir():
+        leftover.unlink(missing_ok=True)
+        return
+    pairs = [(one, leftover.parent / one.name) for one in leftover.iterdir()]
+    # The very same file by two names, and not another that was called so since.
+    named = [there for one, there in pairs if there.exists() and there.samefile(one)]
+    if len(named) < len(pairs):
+        for there in named:
+            there.unlink()
+    shutil.rmtree(leftover, ignore_errors=True)
 
 
 def _is_alive(process: int) -> bool:

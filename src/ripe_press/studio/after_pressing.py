@@ -38,6 +38,7 @@ def make_disc_of(
     job: JobFolder,
     workers: Executor,
     keep: Callable[[dict[str, Any]], None],
+    note: Path,
 ) -> str:
     """Makes the disc of an order whose tracks are all there; gives why there is none, or an empty sentence.
 
@@ -51,5 +52,5 @@ def make_disc_of(
         return f"{Path(missing[0].path).name!r} could not be made, so there is no disc."
     folder = Path(tracks[0].path).parent
     place = folder.parent if folder.name == TRACKS else folder
-    keep(workers.submit(disc_of, document, [one.path for one in tracks], str(place), str(job.path)).result())
+    keep(workers.submit(disc_of, document, [one.path for one in tracks], str(place), str(job.path), str(note)).result())
     return ""

@@ -1,13 +1,14 @@
 """A disc out of the tracks of a running order: image, cue sheet, CD-Text, checksums and log sheet."""
 
+import json
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import date
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.disc.assembly import Laid, assemble
-from ripe_press.core.disc.check import check_disc
+from ripe_press.core.disc.check import DiscReport, check_disc
 from ripe_press.core.disc.cue_writer import in_ascii, write_cue
 from ripe_press.core.disc.frames import CAPACITY_FRAMES, print_frames, print_signed_frames
 from ripe_press.core.disc.log_sheet import Levels, Sums, write_log_sheet
@@ -17,7 +18,7 @@ from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.rules.running_order import Entry, OrderFinding, judge_order
-from ripe_press.core.whole_files import give_name, temporary_beside, write_whole
+from ripe_press.core.whole_files import sweep_dead, whole_set, write_whole
 from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.core.wishes.layout import LaidOut, lay_out
 from ripe_press.core.wishes.running_order import RunningOrder
@@ -127,43 +128,71 @@ def make_disc(
     folder: Path,
     told: Told = lambda _done, _total: None,
     should_stop: Callable[[], bool] = lambda: False,
+    note: Path | None = None,
 ) -> dict[str, Any]:
-    """Puts the disc together in a folder and checks it; gives its report.
+    """Puts the disc together beside its folder, checks it, and gives all of its files their names; gives its report.
 
     ``tracks`` are the files of all entries, in order. The cue sheet gets its name last: where there is one, the disc
-    is whole. Raises: Cancelled; OSError; BadInput for texts that a disc cannot say.
+    is whole. In the ``note`` stands which disc was made: whoever goes on after a power cut makes it no second time.
+    Raises: Cancelled; Interrupted ``write.failed``; BadInput for texts that a disc cannot say.
     """
+    if note and (there := _made_before(note)):
+        return _report(there, check_disc(there.cue, told))
     programme, title = disc.programme, disc.order.title
     text = programme.text()
+    sweep_dead(folder)
     stem = free_stem(folder, title)
-    named = {ending: folder / f"{stem}{ending}" for ending in (CUE, IMAGE, TEXT, LOG, SUMS)}
     laid = [Laid(path, place.start_frame) for path, place in zip(tracks, disc.laid, strict=True)]
-    temporary = temporary_beside(named[IMAGE])
-    done: list[Path] = []
-    try:
-        made = assemble(temporary, laid, programme.lead_out_frame, lambda at, total: told(at, 2 * total), should_stop)
-        give_name(temporary, named[IMAGE], replaces=False)
-        done.append(named[IMAGE])
+    with whole_set(folder, stem, CUE) as aside:
+        named = {ending: aside / f"{stem}{ending}" for ending in (CUE, IMAGE, TEXT, LOG, SUMS)}
+        made = assemble(named[IMAGE], laid, programme.lead_out_frame, lambda at, of: told(at, 2 * of), should_stop)
         if text:
-            write_whole(named[TEXT], text)
-            done.append(named[TEXT])
+            named[TEXT].write_bytes(text)
         sheet = programme.cue(named[IMAGE].name, named[TEXT].name if text else "")
-        write_whole(named[CUE], write_cue(sheet))
-        done.append(named[CUE])
-        report = check_disc(named[CUE], lambda at, total: told(total + at, 2 * total))
-        sums = [(named[IMAGE].name, made.sha256), *((one.name, hash_file(one)) for one in done if one != named[IMAGE])]
+        named[CUE].write_bytes(write_cue(sheet))
+        report = check_disc(named[CUE], lambda at, of: told(of + at, 2 * of))
+        sums = [(named[IMAGE].name, made.sha256)]
+        sums += [(named[one].name, hash_file(named[one])) for one in ((TEXT, CUE) if text else (CUE,))]
         levels = [Levels(one.peak_dbfs, None, one.integrated_lufs) for one in report.tracks]
         crcs = made.crcs[int(disc.order.hidden_first and len(made.crcs) > len(report.tracks)) :]
         page = write_log_sheet(programme, levels, crcs, Sums(tuple(sums)), date.today().isoformat())
-        write_whole(named[LOG], page.encode())
-        done.append(named[LOG])
+        named[LOG].write_text(page, encoding="utf-8")
         listed = write_sums([*sums, (named[LOG].name, hash_file(named[LOG]))], made.seconds)
-        write_whole(named[SUMS], listed.encode())
-    except BaseException:
-        for path in (temporary, *reversed(done)):
-            path.unlink(missing_ok=True)
-        raise
+        named[SUMS].write_text(listed, encoding="utf-8")
+        done = _Disc(folder / named[CUE].name, made.sha256, made.bytes, bool(text))
+        if note:
+            write_whole(note, json.dumps({**asdict(done), "cue": str(done.cue)}))
+    return _report(done, replace(report, cue=done.cue, image=folder / named[IMAGE].name))
+
+
+@dataclass(frozen=True, slots=True)
+class _Disc:
+    """What tells a disc from others: its cue sheet, and what its image holds."""
+
+    cue: Path
+    sha256: str
+    bytes: int
+    text: bool
+
+    def beside(self, ending: str) -> Path:
+        """Another of its files."""
+        return self.cue.with_name(f"{self.cue.stem}{ending}")
+
+
+def _made_before(note: Path) -> _Disc | None:
+    """The disc that a note tells of, where it is there, byte for byte."""
+    try:
+        row = json.loads(note.read_bytes())
+        found = _Disc(Path(row["cue"]), row["sha256"], row["bytes"], row["text"])
+        same = found.cue.is_file() and hash_file(found.beside(IMAGE)) == found.sha256
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
+    return found if same else None
+
+
+def _report(disc: _Disc, checked: DiscReport) -> dict[str, Any]:
     return {
-        **checked_report(report), "cd_text": str(named[TEXT]) if text else None, "log_sheet": str(named[LOG]),
-        "checksums": str(named[SUMS]), "sha256": made.sha256, "bytes": made.bytes,
+        **checked_report(checked), "cd_text": str(disc.beside(TEXT)) if disc.text else None,
+        "log_sheet": str(disc.beside(LOG)), "checksums": str(disc.beside(SUMS)), "sha256": disc.sha256,
+        "bytes": disc.bytes,
     }  # fmt: skip

@@ -13,6 +13,7 @@ from tempfile import TemporaryDirectory
 import numpy as np
 
 from ripe_press.core.briefs.library import BLANK
+from ripe_press.core.disk import UNFINISHED
 from ripe_press.core.engine.resolve import mix_of_file, resolve
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES
@@ -21,7 +22,6 @@ from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.press import FailedFile, OrderedFile, PressOrder, press
 from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.sources.source import facts_of_file
-from ripe_press.core.whole_files import UNFINISHED
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.store.db import Database, shipped_migrations

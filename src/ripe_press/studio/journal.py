@@ -26,6 +26,11 @@ class Journal:
         self._path = path
         self._read = 0
 
+    @property
+    def disc_note(self) -> Path:
+        """Where stands which disc was made of it."""
+        return self._path.with_suffix(".disc.json")
+
     def write(self, number: int, event: Event) -> None:
         """Notes what happened to the file with this number in the document; on the disk before it returns."""
         line: dict[str, Any] = {"number": number, "state": event.state}
@@ -60,6 +65,7 @@ class Journal:
     def clear(self) -> None:
         """Takes it away."""
         self._path.unlink(missing_ok=True)
+        self.disc_note.unlink(missing_ok=True)
 
 
 def after(file: StoredFile, line: dict[str, Any]) -> StoredFile:

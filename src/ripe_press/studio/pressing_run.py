@@ -104,7 +104,9 @@ class PressingRun:
         def keep(report: dict[str, Any]) -> None:
             self._persist(lambda: self._desk.record.set_disc(self._number, report))
 
-        return make_disc_of(order, self._document, planned, self._files, self._job, self._desk.workers, keep)
+        return make_disc_of(
+            order, self._document, planned, self._files, self._job, self._desk.workers, keep, self._journal.disc_note
+        )
 
     def _sweep(self) -> None:
         """Takes away what is unfinished of its files."""
