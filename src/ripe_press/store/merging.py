@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.store.db import Database
+from ripe_press.store.foreign import fault_in
 
 CUT_SHORT = "It had not ended when its record was exported."
 _ENDED = ("done", "failed", "cancelled")
@@ -62,26 +63,31 @@ class _Taking:
         for row in self._rows("mixes"):
             self._mix(row)
         for row in self._rows("mix_versions"):
-            if row["mix_id"] in self._new_mixes and not self._known(row["sha256"]):
+            new = row["mix_id"] in self._new_mixes and not self._known(row["sha256"])
+            if new and self._is_sound("mix_versions", row, "a version of a mix"):
                 self._add("mix_versions", {**row, "mix_id": self._mixes[row["mix_id"]]})
         for row in self._rows("stems"):
             # Sound of ours does not travel: what lies elsewhere can still be there.
-            if row["mix_id"] in self._new_mixes and not row["owned"]:
+            sound = self._is_sound("stems", row, "a stem")
+            if sound and row["mix_id"] in self._new_mixes and not row["owned"]:
                 self._add("stems", {**row, "id": None, "mix_id": self._mixes[row["mix_id"]]})
         for row in self._rows("orders"):
             self._order(row)
         for row in self._rows("pressings"):
             self._pressing(row)
         for row in self._rows("blind_tests"):
-            if row["pressing_id"] in self._pressings or (
+            wanted = row["pressing_id"] in self._pressings or (
                 row["pressing_id"] is None and row["mix_id"] in self._new_mixes
-            ):
+            )
+            if wanted and self._is_sound("blind_tests", row, "a blind test"):
                 pressing, mix = self._pressings.get(row["pressing_id"]), self._mixes.get(row["mix_id"])
                 self._add("blind_tests", {**row, "id": None, "pressing_id": pressing, "mix_id": mix})
                 self._found.count("blind test", taken=True)
 
     def _named(self, table: str, key: str, kind: str, parts: tuple[str, ...]) -> None:
         for row in self._rows(table):
+            if not self._is_sound(table, row, f"the {kind} {row[key]!r}"):
+                continue
             here = self._one(f"SELECT * FROM {table} WHERE {key} = ?", row[key])  # noqa: S608 - constants of this module
             if here is None:
                 self._add(table, {**row, "id": None} if "id" in row and key != "id" else row)
@@ -91,7 +97,16 @@ class _Taking:
             else:
                 self._found.left.append(f"The {kind} {row[key]!r} is another one here: yours stays as it is.")
 
+    def _is_sound(self, table: str, row: _Row, called: str) -> bool:
+        """Whether a row keeps its rules; why it does not, is told, and it is left."""
+        why = fault_in(table, row)
+        if why:
+            self._found.left.append(f"{called[:1].upper()}{called[1:]} was left out: {why}.".replace("..", "."))
+        return not why
+
     def _mix(self, row: _Row) -> None:
+        if not self._is_sound("mixes", row, f"the mix {row['title']!r}"):
+            return
         here = self._one("SELECT id, bench, bench_at FROM mixes WHERE sha256 = ?", row["sha256"])
         if here is not None:
             self._mixes[row["id"]] = here["id"]
@@ -109,12 +124,14 @@ class _Taking:
             return
         path = row["path"]
         if row["owned"]:
-            path = str(self._folder / row["sha256"] / Path(path).name)
+            path = str(self._folder / row["sha256"][:20] / Path(path).name)
         self._mixes[row["id"]] = self._add("mixes", {**row, "id": None, "path": path, "likely_of": None})
         self._new_mixes.add(row["id"])
         self._found.count("mix", taken=True)
 
     def _order(self, row: _Row) -> None:
+        if not self._is_sound("orders", row, f"the running order {row['title']!r}"):
+            return
         body = json.loads(row["body"])
         if any(entry["mix"] not in self._mixes for entry in body["entries"]):
             self._found.left.append(f"The running order {row['title']!r} has a mix that was not taken over.")
@@ -128,6 +145,12 @@ class _Taking:
         self._found.count("running order", taken=True)
 
     def _pressing(self, row: _Row) -> None:
+        files = self._rows("pressed_files", "pressing_id = ?", row["id"])
+        called = f"the pressing of {row['mix_title']!r}"
+        if not self._is_sound("pressings", row, called):
+            return
+        if not all(self._is_sound("pressed_files", one, called) for one in files):
+            return
         same = "SELECT id FROM pressings WHERE made_at = ? AND mix_title = ? AND ticket = ?"
         if self._one(same, row["made_at"], row["mix_title"], row["ticket"]):
             self._found.count("pressing", taken=False)
@@ -137,9 +160,9 @@ class _Taking:
         mix, again = self._mixes.get(row["mix_id"]), self._pressings.get(row["again_of"])
         number = self._add("pressings", {**kept, "id": None, "mix_id": mix, "again_of": again, "handed_over": 1})
         self._pressings[row["id"]] = number
-        for table in ("pressed_files", "held_files"):
-            for one in self._rows(table, "pressing_id = ?", row["id"]):
-                self._add(table, {**one, "pressing_id": number})
+        # What was compared is compared anew here: it takes seconds, and needs no trust.
+        for one in files:
+            self._add("pressed_files", {**one, "pressing_id": number})
         words = self._source.execute("SELECT words FROM words_of_pressings WHERE rowid = ?", (row["id"],)).fetchone()
         if words:
             self._target.execute("INSERT INTO words_of_pressings (rowid, words) VALUES (?, ?)", (number, words[0]))

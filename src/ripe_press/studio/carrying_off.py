@@ -4,12 +4,14 @@ Briefs, label patterns, benches with their ranges, tags and tickets, running ord
 and the whole record; with each mix what was measured of it and its picture, and no sound.
 """
 
+import errno
 import json
 import shutil
 import tempfile
 import zipfile
 import zlib
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import asdict
 from datetime import UTC, datetime
 from importlib.metadata import version
@@ -17,9 +19,10 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 
 from ripe_press.core.disk import write_failed
-from ripe_press.core.errors import BadInput, Conflict, NotFound
+from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.whole_files import whole
 from ripe_press.store.db import Database
+from ripe_press.store.foreign import foreign_record
 from ripe_press.store.merging import Merging
 from ripe_press.studio.data_folder import DataFolder, claim
 
@@ -28,8 +31,12 @@ FORM = "ripe-press-export"
 _KEPT = ("pyramid.bin", "loudness.npz", "clipping.json")
 _ENDINGS = (".npy",)
 _PICTURES = "cover-"
+VERSION = 1
 MOST_BYTES = 64 << 30
 """More than all that was ever measured of anybody's mixes."""
+_MOST_LABEL, _MOST_RECORD, _MOST_FILE, _MOST_FILES = 1 << 16, 8 << 30, 4 << 30, 1_000_000
+_MOST_PACKED = 1_100
+"""So many times smaller than itself a file can be packed at most: deflate reaches 1,032."""
 
 
 def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
@@ -50,7 +57,7 @@ def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
             with zipfile.ZipFile(new, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as file:
                 label = {
                     "form": FORM,
-                    "version": 1,
+                    "version": VERSION,
                     "program": version("ripe-press"),
                     "made_at": datetime.now(UTC).isoformat(),
                 }
@@ -68,28 +75,40 @@ def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
 def carry_in(folder: DataFolder, source: Path) -> dict[str, Any]:
     """Takes everything in a file over into a data folder; nothing that is there is written over.
 
-    Raises: NotFound ``import.missing``; BadInput ``import.unreadable``; Conflict ``data.in-use``.
+    Raises: NotFound ``import.missing``; BadInput ``import.unreadable``, ``import.newer``; Conflict ``data.in-use``.
     """
     if not source.is_file():
         message = f"There is no file at {str(source)!r}. Check the path and its spelling."
         raise NotFound("import.missing", message, path=str(source))
+    unpacked: list[Path] = []
     with claim(folder), tempfile.TemporaryDirectory(prefix="ripe-press-import-") as place:
         folder.prepare()
         copy = Path(place) / RECORD
         _take_out(source, copy)
-        other, database = _record_in(source, copy), Database(folder.database)
-        try:
-            database.migrate()
-            # What belongs to a mix lies there before the mix does.
-            with zipfile.ZipFile(source) as file:
-                _unpack(file, folder)
-            found = Merging(database, folder.mixes).take(other)
-        except OSError as error:
-            raise write_failed(folder.root, error) from error
-        finally:
-            other.close()
-            database.close()
+        with foreign_record(copy) as other:
+            database = Database(folder.database)
+            try:
+                database.migrate()
+                # What belongs to a mix lies there before the mix does.
+                with zipfile.ZipFile(source) as file:
+                    _unpack(file, folder, unpacked)
+                found = Merging(database, folder.mixes).take(other)
+            except BaseException as error:
+                _clear(unpacked)
+                if isinstance(error, OSError):
+                    raise write_failed(folder.root, error) from error
+                raise
+            finally:
+                database.close()
     return asdict(found)
+
+
+def _clear(unpacked: list[Path]) -> None:
+    """Takes away what was unpacked for nothing, and folders that are empty then."""
+    for path in unpacked:
+        path.unlink(missing_ok=True)
+        with suppress(OSError):
+            path.parent.rmdir()
 
 
 def _beside(folder: DataFolder) -> Iterator[Path]:
@@ -100,22 +119,33 @@ def _beside(folder: DataFolder) -> Iterator[Path]:
     yield from (one for one in sorted(folder.covers.glob("*")) if one.is_file())
 
 
-def _unreadable(source: Path) -> BadInput:
-    message = f"{source.name!r} is no export of Ripe Press, or is damaged. Export it once more."
+def _unreadable(source: Path, why: str) -> BadInput:
+    message = f"{source.name!r} is no export of Ripe Press, or it is damaged: {why}. Export it once more."
     return BadInput("import.unreadable", message, path=str(source))
 
 
 def _take_out(source: Path, record: Path) -> None:
-    """Takes the record out of an export, once every byte of all of it was read. Raises: BadInput; Interrupted."""
+    """Takes the record out of an export, once every byte of all of it was read. Sizes are looked at before anything is.
+
+    Raises: BadInput ``import.unreadable``, ``import.newer``; Interrupted.
+    """
     try:
         with zipfile.ZipFile(source) as file:
+            _check_sizes(source, file)
             label = json.loads(file.read(LABEL))
-            size = sum(one.file_size for one in file.infolist())
-            if label.get("form") != FORM or size > MOST_BYTES or file.testzip():
-                raise _unreadable(source)
-            file.getinfo(RECORD)
+            if label.get("form") != FORM:
+                raise _unreadable(source, "its label is another")
+            if label.get("version") != VERSION:
+                message = (
+                    f"{source.name!r} is of a newer Ripe Press than this one. Update this one, and import it then."
+                )
+                raise BadInput("import.newer", message, path=str(source))
+            if (broken := file.testzip()) is not None:
+                raise _unreadable(source, f"{broken!r} in it is damaged")
     except (zipfile.BadZipFile, zlib.error, KeyError, ValueError, OSError, EOFError, AttributeError) as error:
-        raise _unreadable(source) from error
+        raise _unreadable(source, str(error) or type(error).__name__) from error
+    except (RecursionError, NotImplementedError, RuntimeError) as error:
+        raise _unreadable(source, "it is packed in a way that no export is") from error
     try:
         with zipfile.ZipFile(source) as file, file.open(RECORD) as data, record.open("wb") as out:
             shutil.copyfileobj(data, out)
@@ -123,17 +153,26 @@ def _take_out(source: Path, record: Path) -> None:
         raise write_failed(record, error) from error
 
 
-def _record_in(source: Path, record: Path) -> Database:
-    try:
-        found = Database(record)
-        found.migrate()
-    except Conflict as error:
-        raise _unreadable(source) from error
-    return found
+def _check_sizes(source: Path, file: zipfile.ZipFile) -> None:
+    members = file.infolist()
+    if len(members) > _MOST_FILES or len({one.filename for one in members}) < len(members):
+        raise _unreadable(source, "it holds too many files, or one twice")
+    most = {LABEL: _MOST_LABEL, RECORD: _MOST_RECORD}
+    for one in members:
+        packed = one.file_size > 1 << 20 and one.file_size > _MOST_PACKED * max(1, one.compress_size)
+        if one.file_size > most.get(one.filename, _MOST_FILE) or packed:
+            raise _unreadable(source, f"{one.filename[:80]!r} in it is larger than any such file is")
+    if sum(one.file_size for one in members) > MOST_BYTES:
+        raise _unreadable(source, "all of it is larger than any export is")
+    if (free := shutil.disk_usage(tempfile.gettempdir()).free) < file.getinfo(RECORD).file_size:
+        raise OSError(errno.ENOSPC, f"{free} bytes are free")
 
 
-def _unpack(file: zipfile.ZipFile, folder: DataFolder) -> None:
-    """What lies beside the record, where nothing of that name is there; names that lead elsewhere are left out."""
+def _unpack(file: zipfile.ZipFile, folder: DataFolder, unpacked: list[Path]) -> None:
+    """What lies beside the record, where nothing of that name is there; names that lead elsewhere are left out.
+
+    What was made here is told in ``unpacked``, one after the other.
+    """
     for one in file.infolist():
         parts = PurePosixPath(one.filename).parts
         inside = (parts[:1] == ("mixes",) and len(parts) == 3) or (parts[:1] == ("covers",) and len(parts) == 2)
@@ -145,3 +184,4 @@ def _unpack(file: zipfile.ZipFile, folder: DataFolder) -> None:
         target.parent.mkdir(parents=True, exist_ok=True)
         with whole(target) as new, file.open(one) as packed, new.open("wb") as out:
             shutil.copyfileobj(packed, out)
+        unpacked.append(target)
