@@ -58,7 +58,8 @@ class Studio:
         self._database = Database(folder.database)
         self._database.migrate()
         # Looking and listening never wait behind a long pressing or a long import.
-        self._heavy = WorkerPool(max(1, (os.cpu_count() or 2) // 2), "reading")
+        # At least two: one file that takes long lets others come in beside it.
+        self._heavy = WorkerPool(max(2, (os.cpu_count() or 2) // 2), "reading")
         cluster = Cluster(scheduler, folder.root) if scheduler else None
         self._pressing = cluster or WorkerPool(1, "pressing")
         self._looking = WorkerPool(1, "looking")

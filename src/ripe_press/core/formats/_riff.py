@@ -11,7 +11,7 @@ from typing import BinaryIO
 
 MAX_32 = 0xFFFF_FFFF
 DS64_BYTES = 28
-MOST_CHUNKS = 10_000
+MOST_CHUNKS = 2_000
 
 
 def chunk_header(name: bytes, size: int) -> bytes:

@@ -1,5 +1,6 @@
 """A look at a file's head before any library opens it: is it sound, is it whole, is it sane?"""
 
+import os
 import struct
 from pathlib import Path
 from typing import BinaryIO
@@ -10,6 +11,10 @@ from ripe_press.core.formats import _riff
 _STREAMED_SIZES = (0, 0x7FFF_FFFF, 0xFFFF_FFFF)
 """Sizes that programs leave in a header when they could not go back to it (common practice, no source)."""
 
+_ROOM_BYTES = 64 << 30
+"""For notes, pictures and video beside the sound of a file: so much is read through in a minute or two."""
+_HOLE_BYTES = 1 << 30
+_W64 = b"riff\x2e\x91\xcf\x11\xa5\xd6\x28\xdb"
 _MOST_PAGE_BYTES = 65_307
 _END_OF_STREAM = 0x04
 
@@ -27,6 +32,7 @@ def check_head(path: Path) -> None:
     if size == 0:
         message = f"{path.name!r} is empty: 0 bytes. Export the mix again, or copy the file again."
         raise Unreadable("source.empty", message, path=str(path))
+    _check_holes(path, path.stat())
     try:
         with path.open("rb") as file:
             head = file.read(12)
@@ -36,12 +42,39 @@ def check_head(path: Path) -> None:
                 _check_aiff(path, file, size)
             elif head[:4] == b"OggS":
                 _check_ogg(path, file, size)
+            elif head == _W64:
+                _check_w64(path, file, size)
     except struct.error as error:
         message = f"{path.name!r} is cut short or damaged: its header ends in the middle. Copy or export it again."
         raise Unreadable("source.truncated", message, path=str(path)) from error
     except OSError as error:
         message = f"{path.name!r} could not be read: {error.strerror}."
         raise Unreadable("source.unreadable", message, path=str(path)) from error
+
+
+def _check_holes(path: Path, state: os.stat_result) -> None:
+    """A file that is little but a hole says that it is long, and libraries go through all of it."""
+    there = state.st_blocks * 512
+    if state.st_size > _HOLE_BYTES and there < state.st_size // 64:
+        message = (
+            f"{path.name!r} says that it has {state.st_size:,} bytes, and the disk holds {there:,} of them: the rest "
+            "was never written. Copy or export it again."
+        )
+        raise Unreadable("source.hole", message, declared=state.st_size, there=there)
+
+
+def check_share(path: Path, frames: int, channels: int) -> None:
+    """Whether what is in a file is its sound, and not something else behind it.
+
+    Raises: Unreadable ``source.not-all-sound``.
+    """
+    size, most = path.stat().st_size, frames * channels * 8 + _ROOM_BYTES
+    if size > most:
+        message = (
+            f"{path.name!r} has {size:,} bytes, and its {frames:,} frames need {most - _ROOM_BYTES:,} at most. "
+            "Export it again without the rest."
+        )
+        raise Unreadable("source.not-all-sound", message, bytes=size, frames=frames)
 
 
 def _check_wave(path: Path, file: BinaryIO, size: int, head: bytes) -> None:
@@ -68,6 +101,25 @@ def _check_aiff(path: Path, file: BinaryIO, size: int) -> None:
             _check_data(path, chunk, size, streamed=False)
             return
     _refuse_without_data(path)
+
+
+def _check_w64(path: Path, file: BinaryIO, size: int) -> None:
+    """The library goes on through chunks of no length, 24 bytes at a time, to the end of the file.
+
+    Source: Sony Media Software, Wave64 (from memory of the text): 16 bytes of name, 8 of size with both.
+    """
+    at = 40
+    for _ in range(_riff.MOST_CHUNKS):
+        file.seek(at)
+        head = file.read(24)
+        if len(head) < 24:
+            return
+        length = struct.unpack("<q", head[16:])[0]
+        if length < 24:
+            break
+        at += length + -length % 8
+    message = f"{path.name!r} is damaged: there is no sense in it behind {min(at, size):,} bytes. Export it again."
+    raise Unreadable("source.damaged", message, path=str(path))
 
 
 def _check_ogg(path: Path, file: BinaryIO, size: int) -> None:

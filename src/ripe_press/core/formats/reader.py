@@ -13,7 +13,7 @@ from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import BadInput, Unreadable, Unsupported
 from ripe_press.core.formats.downmix import MOST_CHANNELS, Downmixer, channels_after, settle
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.formats.head import begins_with, check_head, holds_opus, read_by_av
+from ripe_press.core.formats.head import begins_with, check_head, check_share, holds_opus, read_by_av
 from ripe_press.core.formats.layout import read_layout, wave_order
 from ripe_press.core.units import MAX_RATE_HZ, MIN_RATE_HZ, print_clock
 
@@ -216,6 +216,7 @@ class SourceReader:
         if facts.frames < 1:
             message = f"{name!r} has a header but no audio after it. Export the mix again."
             raise Unreadable("source.no-audio", message, path=str(self._path))
+        check_share(self._path, facts.frames, facts.channels)
         layout = facts.layout or read_layout(self._path, facts.channels)
         try:
             downmix = settle(self._wish, facts.channels, layout)

@@ -7,6 +7,8 @@ import io
 from pathlib import Path
 from typing import BinaryIO
 
+from ripe_press.core.formats._riff import MOST_CHUNKS, walk
+
 MOST_TAG_BYTES = 32 << 20
 MOST_FRAMES = 5_000
 MOST_PACKED_BYTES = 64 << 10
@@ -38,9 +40,15 @@ def sane_id3(file: BinaryIO) -> bool:
 
 
 def sane_tags(path: Path) -> bool:
-    """Whether the tag in front of a file can be read at no great cost."""
+    """Whether the tags of a file can be read at no great cost: those in front of it, and those among its chunks."""
     with path.open("rb") as file:
-        return sane_id3(file)
+        if not sane_id3(file):
+            return False
+        file.seek(0)
+        form = file.read(4)
+        if form not in (b"RIFF", b"RF64", b"FORM"):
+            return True
+        return sum(1 for _ in walk(file, path.stat().st_size, big_endian=form == b"FORM")) < MOST_CHUNKS
 
 
 def sane_chunk(body: bytes) -> bool:

@@ -189,7 +189,9 @@ def _read_chunks(path: Path, notes: _Notes) -> None:
 def _read_caf(file: BinaryIO, size: int, notes: _Notes) -> None:
     """The information chunk: a count, then pairs of strings ended by zeros."""
     at = 8
-    while at + 12 <= size:
+    for _ in range(_riff.MOST_CHUNKS):
+        if at + 12 > size:
+            return
         file.seek(at)
         name, length = struct.unpack(">4sq", file.read(12))
         if name == b"info" and 4 <= length <= MOST_CHUNK_BYTES:
