@@ -3,7 +3,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PIL import Image
+from numpy.typing import NDArray
+from PIL import Image, ImageCms
+from PIL.PngImagePlugin import PngInfo
 
 from ripe_press.core.errors import NotFound, Unreadable
 from ripe_press.core.tags.cover import (
@@ -24,12 +26,44 @@ def picture(size: tuple[int, int], kind: str = "PNG", mode: str = "RGB", noise: 
     return out.getvalue()
 
 
+def pixels(data: bytes) -> NDArray[np.int16]:
+    with Image.open(io.BytesIO(data)) as found:
+        return np.asarray(found.convert("RGB"), dtype=np.int16)
+
+
 @pytest.mark.parametrize("kind", ["PNG", "JPEG"])
-def test_a_picture_that_players_take_is_left_as_it_is(kind: str) -> None:
-    data = picture((600, 600), kind)
+def test_a_picture_that_players_take_keeps_its_pixels_and_nothing_else(kind: str) -> None:
+    """Where it was taken, what a program wrote beside it, and what hides behind its end."""
+    secret = b"Weir House, 52.1N 8.4E"
+    image = Image.fromarray(pixels(picture((80, 60), noise=True)).astype(np.uint8)).resize((640, 480))
+    exif, out = Image.Exif(), io.BytesIO()
+    exif[0x010E] = secret.decode()
+    note = PngInfo()
+    note.add_text("Comment", secret.decode(), zip=False)
+    more = {"pnginfo": note} if kind == "PNG" else {"comment": secret, "quality": 85}
+    image.save(out, kind, exif=exif, **more)
+    data = out.getvalue() + secret + b"PK\x03\x04"
+    assert data.count(secret) == 3
     cover = prepare(data, "a")
-    assert (cover.data, cover.note, cover.square) == (data, "", True)
-    assert cover.mime == f"image/{kind.lower()}"
+    assert (cover.mime, cover.note, cover.square) == (f"image/{kind.lower()}", "", False)
+    assert secret not in cover.data and b"PK\x03\x04" not in cover.data
+    with Image.open(io.BytesIO(cover.data)) as found:
+        assert not found.getexif() and not set(found.info) & {"comment", "Comment", "exif", "icc_profile"}
+    apart = np.abs(pixels(cover.data) - pixels(data))
+    # Noise is the worst that JPEG can be given.
+    assert apart.max() == 0 if kind == "PNG" else apart.mean() < 2.5
+    assert prepare(data, "a") == cover
+
+
+def test_colours_of_another_profile_become_those_that_players_show() -> None:
+    image, out = Image.new("RGB", (64, 64), (200, 40, 40)), io.BytesIO()
+    profile = ImageCms.createProfile("LAB")
+    image.save(out, "PNG", icc_profile=ImageCms.ImageCmsProfile(profile).tobytes())
+    broken = io.BytesIO()
+    image.save(broken, "PNG", icc_profile=b"no profile at all")
+    for data in (out.getvalue(), broken.getvalue()):
+        with Image.open(io.BytesIO(prepare(data, "a").data)) as found:
+            assert "icc_profile" not in found.info
 
 
 @pytest.mark.parametrize(

@@ -4,11 +4,16 @@ import io
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.errors import NotFound, Unreadable
+
+if TYPE_CHECKING:
+    from PIL.Image import Image
+    from PIL.ImageFile import ImageFile
 
 MOST_PIXELS_A_SIDE = 1600
 MOST_BYTES = 1_000_000
@@ -40,7 +45,7 @@ class Cover:
 
 
 def prepared_cover(path: str) -> Cover:
-    """The picture of a file: as it is where players take it, otherwise made smaller or a JPEG.
+    """The picture of a file: its pixels as they are where players take it, otherwise made smaller or a JPEG.
 
     Raises: NotFound ``cover.missing``; Unreadable ``cover.not-picture`` or ``cover.too-large``.
     """
@@ -76,7 +81,11 @@ def _prepared(path: str, _changed: int) -> Cover:
 
 
 def prepare(data: bytes, name: str) -> Cover:
-    """The same for a picture at hand. Raises: Unreadable ``cover.not-picture``."""
+    """The same for a picture at hand. It is decoded and encoded anew in any case: nothing of its file goes on but
+    its pixels, no place where it was taken, no colour profile (its colours become sRGB), nothing behind its end.
+
+    Raises: Unreadable ``cover.not-picture``, ``cover.too-large``.
+    """
     from PIL import Image, ImageOps, UnidentifiedImageError
 
     try:
@@ -86,12 +95,13 @@ def prepare(data: bytes, name: str) -> Cover:
                 raise Unreadable("cover.too-large", message, pixels=opened.width * opened.height)
             kind = opened.format or ""
             turned = opened.getexif().get(0x0112, 1) != 1
-            plain = opened.mode in ("RGB", "L", "P", "RGBA") and not turned
+            profile = opened.info.get("icc_profile", b"")
+            plain = opened.mode in ("RGB", "L", "P", "RGBA") and not turned and (not profile or b"sRGB" in profile)
             small = max(opened.size) <= MOST_PIXELS_A_SIDE and len(data) <= MOST_BYTES
             if kind in _KEPT and plain and small:
-                opened.load()
-                return Cover(data, _KEPT[kind], opened.width, opened.height, "")
-            upright = ImageOps.exif_transpose(opened).convert("RGB")
+                return Cover(_encoded_anew(opened, kind), _KEPT[kind], opened.width, opened.height, "")
+            upright = ImageOps.exif_transpose(_in_srgb(opened, profile)).convert("RGB")
+            upright.info.clear()
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
         message = f"{name!r} is not a picture that can be used. Take a JPEG or PNG."
         raise Unreadable("cover.not-picture", message, name=name) from error
@@ -104,3 +114,29 @@ def prepare(data: bytes, name: str) -> Cover:
             break
     note = f"made of {before}: now {upright.width} × {upright.height}, {out.tell() / 1e6:.2f} MB, JPEG"
     return Cover(out.getvalue(), "image/jpeg", upright.width, upright.height, note)
+
+
+def _encoded_anew(opened: "ImageFile", kind: str) -> bytes:
+    """The same pixels (in JPEG by the same quantisation), and nothing that stood beside them."""
+    opened.load()
+    opened.info = {name: opened.info[name] for name in ("transparency",) if name in opened.info}
+    out = io.BytesIO()
+    if kind == "JPEG":
+        opened.save(out, "JPEG", quality="keep", optimize=True)
+    else:
+        opened.save(out, "PNG", optimize=True)
+    return out.getvalue()
+
+
+def _in_srgb(opened: "Image", profile: bytes) -> "Image":
+    """The picture in the colours that players show; a profile that cannot be read is left out."""
+    from PIL import ImageCms
+
+    if not profile:
+        return opened
+    try:
+        given = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        made = ImageCms.profileToProfile(opened, given, ImageCms.createProfile("sRGB"), outputMode="RGB")
+    except (ImageCms.PyCMSError, OSError, ValueError):
+        return opened
+    return made or opened
