@@ -124,13 +124,18 @@ def test_a_studio_that_is_killed_leaves_whole_files_and_goes_on(
     assert list(DataFolder(data).journals.iterdir()) == []
 
 
+@pytest.mark.parametrize("all_come_from", [False, True], ids=["its worker", "what workers come from"])
 def test_a_pressing_goes_on_when_its_worker_is_killed(
-    mix: Path, clean: tuple[dict[str, str], float], data: Path
+    mix: Path, clean: tuple[dict[str, str], float], data: Path, all_come_from: bool
 ) -> None:
     whole, took = clean
     process = begin(data, mix)
     time.sleep(took / 3)
-    for worker in workers_of(process.pid):
+    workers = workers_of(process.pid)
+    if all_come_from:
+        workers = {int(Path(f"/proc/{one}/stat").read_text().rpartition(")")[2].split()[1]) for one in workers}
+        assert process.pid not in workers
+    for worker in workers:
         os.kill(worker, signal.SIGKILL)
     finish(process)
     assert files_in(data) == whole

@@ -135,7 +135,7 @@ SECRET = "Swallow-Weir-and-Fen-" + "7" * 20
     ],
 )  # fmt: skip
 def test_a_fault_in_a_route_with_a_secret_tells_nothing_of_it(
-    said: Said, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, method: str, path: str
+    said: Said, tmp_path: Path, method: str, path: str
 ) -> None:
     """Neither in the lines of the log nor in the answer, with the secret among the variables of the frames."""
     studio = Studio(DataFolder(tmp_path / "data"))
@@ -154,12 +154,12 @@ def test_a_fault_in_a_route_with_a_secret_tells_nothing_of_it(
     made = make_app(studio, ("press.test",), SECRET)
     with TestClient(made, "http://press.test", raise_server_exceptions=False) as client:
         client.headers["Authorization"] = f"Bearer {SECRET}"
-        monkeypatch.setattr(studio, "drop_offs", Broken())
-        whole, studio.outbox = studio.outbox, Broken()  # type: ignore[assignment]
+        whole = studio.drop_offs, studio.outbox
+        studio.drop_offs = studio.outbox = Broken()  # type: ignore[assignment]
         wish = {"drop_off": {"name": "Fen", "kind": "desk", "place": "http://127.0.0.1:1/"}, "secret": SECRET}
         body = {"pressing": 1, "drop_offs": ["Fen"]} if path.endswith("outbox") else wish
         answer = client.request(method, path, json=body if method in ("POST", "PUT") else None)
-        studio.outbox = whole
+        studio.drop_offs, studio.outbox = whole
     # The server below the application logs what it lets through.
     logging.getLogger("uvicorn.error").error("Exception in ASGI application", exc_info=ValueError("as uvicorn does"))
     assert answer.status_code == 500, answer.text

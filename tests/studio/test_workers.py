@@ -57,6 +57,22 @@ def test_the_process_that_workers_are_forked_from_is_replaced_when_it_is_killed(
         assert pool.submit(os.getppid).result() not in (origin, os.getpid())
 
 
+def test_jobs_that_come_while_that_process_dies_are_done_all_the_same() -> None:
+    """Whenever it is killed: what is being begun then is begun again, and nobody hears of a connection."""
+    with WorkerPool(3, "test") as pool:
+        for _ in range(4):
+            origin = pool.submit(os.getppid).result()
+            jobs = [pool.submit(os.getpid) for _ in range(6)]
+            os.kill(origin, signal.SIGKILL)
+            jobs += [pool.submit(os.getpid) for _ in range(12)]
+            for job in jobs:
+                try:
+                    assert job.result() > 0
+                except Interrupted as error:
+                    assert error.code == "worker.crashed", error
+            assert pool.submit(os.getpid).result() > 0
+
+
 def _is_gone(process: int) -> bool:
     try:
         return Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()[0] in "ZX"

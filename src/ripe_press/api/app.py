@@ -1,7 +1,7 @@
 """The application: wiring only."""
 
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 from pathlib import Path
 
 from fastapi import FastAPI
@@ -31,6 +31,7 @@ from ripe_press.api import (
 from ripe_press.api.error_map import answer_errors
 from ripe_press.api.guard import LOOPBACK, Guard, checked_token
 from ripe_press.api.watch import Watch
+from ripe_press.core.errors import Interrupted
 from ripe_press.studio.studio import Studio
 
 STATIC = Path(__file__).parent / "static"
@@ -46,7 +47,9 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
 
     @asynccontextmanager
     async def life(_app: FastAPI) -> AsyncIterator[None]:
-        studio.start()
+        # Where it was told to end while it began, there is nothing left to begin.
+        with suppress(Interrupted):
+            studio.start()
         yield
         studio.close()
 

@@ -1,9 +1,16 @@
 """Starting the server on this machine alone."""
 
+import logging
+import os
+import signal
 import socket
 import threading
+import time
 import webbrowser
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from types import FrameType
 
 import uvicorn
 from fastapi import FastAPI
@@ -17,8 +24,11 @@ from ripe_press.studio.demo_order import begin_demo_order
 from ripe_press.studio.logbook import keep_log, logger
 from ripe_press.studio.stand_ins import StandIns
 from ripe_press.studio.studio import Studio
+from ripe_press.studio.workers import end_all_workers
 
 HOST = "127.0.0.1"
+LONGEST_END_S = 3.0
+"""So long it takes at most until the application has ended; what is left then is ended by force."""
 
 _LOG = logger("server")
 
@@ -51,25 +61,71 @@ def run(
     log = keep_log(folder.log)
     _LOG.info("serving", host=host, port=listener.getsockname()[1], folder=str(folder.root), log=str(log.path))
     stand_ins = StandIns()
-    for path in demo_mixes:
-        studio.shelf.fetch_once(path)
-    if demo_mixes:
-        studio.passes.rack.begin()
-        begin_demo_drop_offs(studio.drop_offs, stand_ins, folder.root / "rack")
-        begin_demo_order(studio.shelf, studio.orders, studio.stems, demo_mixes, folder.root / "demo" / "order made")
-    link = f"/?token={token}" if token else ""
-    address = f"http://{_shown(host)}:{listener.getsockname()[1]}{link}"
-    print(f"Ripe Press is at {address}", flush=True)  # noqa: T201
-    if browser:
-        # It waits for its answer until the server takes it up.
-        threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
+
+    def at_last() -> None:
+        if not log.closed:
+            _LOG.warning("ended by force", seconds=LONGEST_END_S)
+            log.close()
+        end_all_workers()
+
     app = make_app(studio, (host, *own_names(), *(one.lower() for one in names)) if token else (), token)
     _work_out_routes(app)
-    config = uvicorn.Config(app, log_config=None, log_level="warning", timeout_graceful_shutdown=2, server_header=False)
-    uvicorn.Server(config).run(sockets=[listener])
+    config = uvicorn.Config(app, log_config=None, log_level="warning", timeout_graceful_shutdown=1, server_header=False)
+    server = _Server(config, studio.give_up, at_last)
+    # Whoever is told to end while it begins ends as well.
+    with server.capture_signals():
+        for path in demo_mixes:
+            studio.shelf.fetch_once(path)
+        if demo_mixes:
+            studio.passes.rack.begin()
+            begin_demo_drop_offs(studio.drop_offs, stand_ins, folder.root / "rack")
+            begin_demo_order(studio.shelf, studio.orders, studio.stems, demo_mixes, folder.root / "demo" / "order made")
+        link = f"/?token={token}" if token else ""
+        address = f"http://{_shown(host)}:{listener.getsockname()[1]}{link}"
+        print(f"Ripe Press is at {address}", flush=True)  # noqa: T201
+        if browser:
+            # It waits for its answer until the server takes it up.
+            threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
+        server.run(sockets=[listener])
     stand_ins.close()
     _LOG.info("ended")
     log.close()
+
+
+class _Server(uvicorn.Server):
+    """A server that, told to end, first has everybody give up who waits for work, and is gone in a few seconds.
+
+    What is not over by then loses nothing: it stands in the record as open, and goes on at the next start.
+    """
+
+    def __init__(self, config: uvicorn.Config, give_up: Callable[[], None], at_last: Callable[[], None]) -> None:
+        super().__init__(config)
+        self._give_up = give_up
+        self._at_last = at_last
+
+    @contextmanager
+    def capture_signals(self) -> Iterator[None]:
+        """Told by signals to end; not told once more afterwards, as the base does, for something is left to be done."""
+        before = {one: signal.signal(one, self.handle_exit) for one in (signal.SIGINT, signal.SIGTERM)}
+        try:
+            yield
+        finally:
+            for one, handler in before.items():
+                signal.signal(one, handler)
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        """Begins to end."""
+        if not self.should_exit:
+            # Whoever is cut off now is no fault.
+            logging.getLogger("uvicorn.error").setLevel(logging.CRITICAL)
+            threading.Thread(target=self._give_up, daemon=True).start()
+            threading.Thread(target=self._force, daemon=True).start()
+        super().handle_exit(sig, frame)
+
+    def _force(self) -> None:
+        time.sleep(LONGEST_END_S)
+        self._at_last()
+        os._exit(0)
 
 
 def _work_out_routes(app: FastAPI) -> None:

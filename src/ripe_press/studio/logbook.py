@@ -106,7 +106,7 @@ class KeptLog:
         self._queued = _Queued(self._waiting)
         logging.getLogger().addHandler(self._queued)
         self._listener.start()
-        self._closed = False
+        self.closed = False
         atexit.register(self.close)
 
     def flush(self) -> None:
@@ -115,9 +115,9 @@ class KeptLog:
 
     def close(self) -> None:
         """Writes what waits, and keeps nothing more."""
-        if self._closed:
+        if self.closed:
             return
-        self._closed = True
+        self.closed = True
         atexit.unregister(self.close)
         logging.getLogger().removeHandler(self._queued)
         self._listener.stop()

@@ -150,16 +150,20 @@ class Studio:
             found.add("outbox")
         return frozenset(found)
 
-    def close(self) -> None:
-        """Ends the workers; what was being pressed begins again at the next start."""
-        self.watch.close()
+    def give_up(self) -> None:
+        """Ends the workers, so that nobody waits for them any more; nothing is begun from here on."""
         self.press_room.close()
-        self.burns.close()
         self.drop_offs.close()
-        self.outbox.close()
-        self.passes.close()
         for pool in (self._heavy, self._pressing, self._looking, self._listening, self._comparing):
             pool.shutdown(wait=False, cancel_futures=True)
+
+    def close(self) -> None:
+        """Ends everything; what was being pressed begins again at the next start."""
+        self.give_up()
+        self.watch.close()
+        self.burns.close()
+        self.outbox.close()
+        self.passes.close()
         self.desks.shutdown()
         self.press_room.wait()
         self._database.close()

@@ -7,9 +7,12 @@ import resource
 import signal
 import sys
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import CancelledError, Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
+from multiprocessing.forkserver import _forkserver as _FORKSERVER  # noqa: N812 - there is no public door to it
 from typing import ParamSpec, TypeVar
 
 from ripe_press.core.errors import Interrupted
@@ -19,6 +22,7 @@ P = ParamSpec("P")
 T = TypeVar("T")
 
 _LOG = logger("workers")
+_PAUSES_S = (0.0, 0.05, 0.2, 0.5, 1.0, 2.0)
 MEMORY_LIMIT_BYTES = 8 << 30
 """Address space of a worker: a damaged file must not take the machine's memory."""
 
@@ -59,13 +63,7 @@ class WorkerPool(Executor):
 
     def _run(self, fn: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
         try:
-            future = self._given(fn, *args, **kwargs)
-        except BrokenProcessPool:
-            # It was ended while it had nothing to do: this job has no part in it.
-            self._leave()
-            future = self._given(fn, *args, **kwargs)
-        try:
-            return future.result()
+            return self._taken(fn, *args, **kwargs).result()
         except CancelledError as error:
             raise _closing() from error
         except BrokenProcessPool as error:
@@ -79,10 +77,26 @@ class WorkerPool(Executor):
             )
             raise Interrupted("worker.crashed", message) from error
 
+    def _taken(self, fn: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Future[T]:
+        """The job with a process that took it. One that was ended while it had nothing to do is replaced, and so is
+        the one that all come from: this job has no part in that.
+        """
+        for pause_s in _PAUSES_S:
+            try:
+                return self._given(fn, *args, **kwargs)
+            except (BrokenProcessPool, OSError, EOFError) as error:
+                self._leave()
+                _LOG.warning("worker begun anew", why=type(error).__name__)
+                time.sleep(pause_s)
+        message = (
+            "No process can be begun to work on this: the system gives no more. Close other programs, and try again."
+        )
+        raise Interrupted("worker.none", message)
+
     def _given(self, fn: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Future[T]:
         try:
             return self._process().submit(fn, *args, **kwargs)
-        except BrokenProcessPool:
+        except (BrokenProcessPool, OSError, EOFError):
             raise
         except RuntimeError as error:
             # It was shut down since it was looked up.
@@ -115,6 +129,18 @@ READIED = "ripe_press.studio.readied"
 _FROM = multiprocessing.get_context("forkserver")
 """Workers are forked from one process that has imported and compiled already what they need, and shares it."""
 _FROM.set_forkserver_preload([READIED])
+
+
+# Where the application is ended by force, semaphores of its pools are left; they are cleared away without a word.
+sys.warnoptions.append("ignore:resource_tracker:UserWarning")
+
+
+def end_all_workers() -> None:
+    """Ends at once the process that all workers come from, and with it all of them, whatever they are at."""
+    server = getattr(_FORKSERVER, "_forkserver_pid", None)
+    if server:
+        with suppress(ProcessLookupError):
+            os.kill(server, signal.SIGKILL)
 
 
 def _prepare() -> None:
