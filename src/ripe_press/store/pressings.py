@@ -67,6 +67,10 @@ _REOPEN_FILES = """
 UPDATE pressed_files SET state = 'waiting', error = NULL, report = NULL
 WHERE pressing_id = :id AND state IN ('failed', 'cancelled')
 """
+_WITHOUT_VERSION = """
+SELECT id, mix_id, made_at, mix_title, ticket FROM pressings WHERE json_extract(ticket, '$.version') IS NULL
+"""
+_SET_TICKET = "UPDATE pressings SET ticket = :ticket WHERE id = :id"
 _WAITING = "SELECT id, place FROM pressings WHERE state = 'waiting' ORDER BY place"
 _PLACE = "UPDATE pressings SET place = :place WHERE id = :id"
 _END = """
@@ -348,6 +352,16 @@ class Pressings:
             rows = connection.execute(_SPEEDS, {"most": _LAST_PACES}).fetchall()
         wrong = [row["off_by"] for row in rows if row["off_by"] is not None]
         return median(row["pace"] for row in rows) if rows else None, median(wrong) if wrong else None
+
+    def without_version(self) -> list[tuple[int, int | None, str, str, str]]:
+        """Number, mix, time, title and ticket of those whose tickets are of the first form, as text."""
+        with self._database.read() as connection:
+            return [tuple(row) for row in connection.execute(_WITHOUT_VERSION)]
+
+    def set_ticket(self, number: int, ticket: dict[str, Any]) -> None:
+        """Writes a ticket in another form."""
+        with self._database.write() as connection:
+            connection.execute(_SET_TICKET, {"id": number, "ticket": json.dumps(ticket)})
 
     def unfinished(self) -> list[StoredPressing]:
         """What was waiting or running when the application ended."""

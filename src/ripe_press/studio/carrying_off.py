@@ -25,6 +25,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.foreign import foreign_record
 from ripe_press.store.merging import Merging
 from ripe_press.studio.data_folder import DataFolder, claim
+from ripe_press.studio.old_tickets import bring_up_to_date, upgrade_tickets
 
 LABEL, RECORD = "ripe-press-export.json", "record.sqlite3"
 FORM = "ripe-press-export"
@@ -88,11 +89,12 @@ def carry_in(folder: DataFolder, source: Path) -> dict[str, Any]:
         with foreign_record(copy) as other:
             database = Database(folder.database)
             try:
-                database.migrate()
+                bring_up_to_date(database)
                 # What belongs to a mix lies there before the mix does.
                 with zipfile.ZipFile(source) as file:
                     _unpack(file, folder, unpacked)
                 found = Merging(database, folder.mixes).take(other)
+                upgrade_tickets(database)
             except BaseException as error:
                 _clear(unpacked)
                 if isinstance(error, OSError):

@@ -8,7 +8,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.errors import NotFound
 from ripe_press.core.wishes.document import document_from
 from ripe_press.store.blind_tests import BlindTestTable
 from ripe_press.store.db import Database
@@ -22,6 +22,7 @@ from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.holding import hold_pressing
 from ripe_press.studio.jobs import JobProgress
 from ripe_press.studio.measured import measured
+from ripe_press.studio.old_tickets import bring_up_to_date
 from ripe_press.studio.press_now import SetOut, press_now
 
 
@@ -82,13 +83,10 @@ def press_again(
 ) -> dict[str, Any]:
     """Presses what a pressing set out once more, into a folder, and compares; the report of both.
 
-    Raises: BadInput ``record.too-old`` when the record does not say of what sound it was; what pressing raises.
+    Raises: BadInput ``document.no-version`` when the record does not say of what sound it was; what pressing raises.
     """
     with _open(folder) as database:
         pressing = _pressing(Pressings(database), number)
-    if "version" not in pressing.ticket:
-        message = f"Pressing {number} is from before the record kept what is needed. Press its mix anew."
-        raise BadInput("record.too-old", message, pressing=number)
     document = document_from(pressing.ticket)
     known = tuple(measured(wish.source.facts) for wish in document.mixes)
     report = press_now(SetOut(document, known), out, progress, should_stop, again_of=number)
@@ -104,7 +102,7 @@ def _open(folder: DataFolder) -> Iterator[Database]:
         raise NotFound("record.none", message, folder=str(folder.root))
     database = Database(folder.database)
     try:
-        database.migrate()
+        bring_up_to_date(database)
         yield database
     finally:
         database.close()

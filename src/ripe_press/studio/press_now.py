@@ -27,6 +27,7 @@ from ripe_press.studio.disc_making import OnDisc, make_disc, on_disc, refuse_no_
 from ripe_press.studio.jobs import JobProgress
 from ripe_press.studio.knowledge import Knowledge
 from ripe_press.studio.measured import MeasuredKnowledge
+from ripe_press.studio.old_tickets import bring_up_to_date
 from ripe_press.studio.planning import Plan, order_of, order_seconds, plan
 from ripe_press.studio.playlists import write_playlists
 from ripe_press.studio.reports import failed_report, file_report
@@ -219,7 +220,7 @@ def briefs_here() -> dict[str, Brief]:
     except Conflict:
         return dict(built_in_briefs())
     try:
-        database.migrate()
+        bring_up_to_date(database)
         return dict(BriefBook(OwnBriefs(database)).all())
     finally:
         database.close()
@@ -242,7 +243,7 @@ def _record(document: Document, report: dict[str, Any], again_of: int | None) ->
         return None
     first = document.mixes[0].source
     try:
-        database.migrate()
+        bring_up_to_date(database)
         record = Pressings(database)
         purposes = ", ".join(dict.fromkeys(brief.title for brief in document.briefs_by_id.values()))
         new = NewPressing(

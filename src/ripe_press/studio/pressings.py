@@ -27,7 +27,6 @@ from ripe_press.studio.bell import Bell
 from ripe_press.studio.checking import Checks
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobFolder, JobProgress
-from ripe_press.studio.kept_levels import facts_of
 from ripe_press.studio.knowledge import Knowledge
 from ripe_press.studio.line import Line
 from ripe_press.studio.logbook import logger
@@ -36,7 +35,7 @@ from ripe_press.studio.measured import measured
 from ripe_press.studio.planning import Plan, drop_off, plan
 from ripe_press.studio.pressing_run import Desk, PressingRun, files_after_cut
 from ripe_press.studio.trials import Trials
-from ripe_press.studio.wishes import keep_cover, kept_document, words_of
+from ripe_press.studio.wishes import keep_cover, words_of
 from ripe_press.studio.work import effort_of, foretold_seconds
 from ripe_press.studio.workers import WorkerPool
 
@@ -147,8 +146,7 @@ class PressRoom:
         pressing = self.pressing(number)
         if is_order(pressing):
             return self.press_order(document_from(pressing.ticket), again_of=number)
-        mix = self._mix_of(pressing)
-        return self.press(mix, kept_document(pressing.ticket, facts_of(mix), mix.title), again_of=number)
+        return self.press(self._mix_of(pressing), document_from(pressing.ticket), again_of=number)
 
     def planned(self, mix: StoredMix, document: Document, number: int = 0, *, wait: bool = False) -> Plan:
         """The files of what is set out for a mix, in its drop-off, beside those that other pressings are making.
@@ -324,7 +322,7 @@ class PressRoom:
         def before() -> None:
             if not is_order(pressing):
                 mix = self._mix_of(pressing)
-                document = kept_document(pressing.ticket, facts_of(mix), mix.title)
+                document = document_from(pressing.ticket)
                 settled.append((mix, self._passed(mix, document, job)))
 
         def planned() -> tuple[Document, Plan]:

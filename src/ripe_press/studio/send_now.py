@@ -22,6 +22,7 @@ from ripe_press.studio.data_folder import data_folder, is_served
 from ripe_press.studio.delivery_sheet import read_sheet
 from ripe_press.studio.drop_off_book import DropOffBook
 from ripe_press.studio.handing_over import handed_over
+from ripe_press.studio.old_tickets import bring_up_to_date
 from ripe_press.studio.secrets import Secrets
 from ripe_press.studio.sheets import report_of
 
@@ -54,7 +55,7 @@ def send_now(files: Sequence[Path], places: Sequence[str], data: Path | None, ho
     table = Parcels(database)
     book = DropOffBook(DropOffs(database), table, Secrets(folder.root), Bell())
     try:
-        database.migrate()
+        bring_up_to_date(database)
         typed = [drop_off_from_word(one) for one in places]
         names = [one for one, found in zip(places, typed, strict=True) if found is None]
         drop_offs = [*(one for one in typed if one is not None), *book.named(names)]

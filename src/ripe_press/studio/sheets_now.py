@@ -18,6 +18,7 @@ from ripe_press.store.parcels import Parcels
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.old_tickets import bring_up_to_date
 from ripe_press.studio.outbox import accepted_of
 from ripe_press.studio.sheets import Accepted, folder_of, sheet_of_folder, sheet_of_pressing, write_sheet
 from ripe_press.studio.typed import on_shelf
@@ -44,7 +45,7 @@ def sheet_now(
 def _pressing(number: int, data: Path | None) -> tuple[StoredPressing, Accepted]:
     database = Database(data_folder(data).database)
     try:
-        database.migrate()
+        bring_up_to_date(database)
         found = Pressings(database).get(number)
         accepted = accepted_of(Parcels(database), number)
     finally:

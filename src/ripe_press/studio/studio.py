@@ -31,6 +31,7 @@ from ripe_press.studio.holding import Holdings
 from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.ladders import Ladders
 from ripe_press.studio.looking import Looking
+from ripe_press.studio.old_tickets import bring_up_to_date
 from ripe_press.studio.orders import OrderBook
 from ripe_press.studio.outbox import Outbox
 from ripe_press.studio.passes import PassRoom
@@ -56,7 +57,7 @@ class Studio:
         folder.prepare()
         self.folder = folder
         self._database = Database(folder.database)
-        self._database.migrate()
+        bring_up_to_date(self._database)
         # Looking and listening never wait behind a long pressing or a long import.
         # At least two: one file that takes long lets others come in beside it.
         self._heavy = WorkerPool(max(2, (os.cpu_count() or 2) // 2), "reading")

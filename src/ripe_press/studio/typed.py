@@ -46,6 +46,7 @@ from ripe_press.store.mixes import Mixes, StoredMix
 from ripe_press.store.stems import Stems
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.measured import measured
+from ripe_press.studio.old_tickets import bring_up_to_date
 from ripe_press.studio.press_now import SetOut, briefs_here
 from ripe_press.studio.typed_stems import NO_STEMS, StemsWish, beside
 
@@ -237,7 +238,7 @@ def on_shelf(mix: Path) -> StoredMix | None:
     except Conflict:
         return None
     try:
-        database.migrate()
+        bring_up_to_date(database)
         return Mixes(database).by_path(str(mix.resolve()))
     finally:
         database.close()

@@ -2,13 +2,10 @@
 
 import hashlib
 from collections.abc import Mapping
-from dataclasses import asdict, replace
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
-from typing import Any
 
-from ripe_press.core.briefs.library import brief_of
-from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.brief import Brief
@@ -17,7 +14,6 @@ from ripe_press.core.wishes.document import (
     Document,
     MixWish,
     SourceNote,
-    document_from,
     document_of,
 )
 from ripe_press.store.mixes import StoredMix
@@ -56,18 +52,3 @@ def words_of(document: Document) -> str:
     ranges = (part.name for bench in benches for part in bench.ranges)
     briefs = (word for one, brief in document.briefs_by_id.items() for word in (one, brief.title))
     return " ".join(word for word in (*tags, *ranges, *briefs) if word)
-
-
-def kept_document(row: dict[str, Any], facts: SourceFacts, title: str) -> Document:
-    """A document out of the record. The oldest rows do not say of what sound they are, nor what their briefs were.
-
-    Raises: BadInput ``document.…``; NotFound ``brief.unknown``.
-    """
-    if "version" in row:
-        return document_from(row)
-    row = {**row, "version": 2 if "deliveries" in row else 1, "source": {"facts": asdict(facts), "title": title}}
-    if row["version"] == 1:
-        row["shipped"] = [asdict(brief_of(name)) for name in row["briefs"]]
-    elif not isinstance(row.get("briefs"), dict):
-        row["briefs"] = {one["brief"]: asdict(brief_of(one["brief"])) for one in row["deliveries"]}
-    return document_from(row)

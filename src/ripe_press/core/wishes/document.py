@@ -133,7 +133,10 @@ def read_document(text: str) -> Document:
 def document_from(row: Any) -> Document:
     """The same out of plain values. Raises: BadInput ``document.…``."""
     if not isinstance(row, dict) or not isinstance(row.get("version"), int):
-        message = 'This is no document of wishes: it has no "version". Write one with `ripe-press plan --ticket-out`.'
+        message = (
+            'This is no document of wishes: it has no "version". Write one with `ripe-press plan --ticket-out`; '
+            "what was pressed before there was any can be pressed anew from its mix."
+        )
         raise BadInput("document.no-version", message)
     return validated(Document, _upgraded(row, row["version"], VERSION, _UPGRADES))
 
