@@ -1,3 +1,6 @@
+import random
+import threading
+
 """Versions of mixes over the interface: a file that is saved again, mixes put on one pile, and back again."""
 
 import os
@@ -331,3 +334,34 @@ def test_a_coded_mix_is_looked_after_too_and_its_copies_stay(house: House) -> No
     moved = save_coded(house, "Ferry Stairs again", piece(4, seed=13) * 0.5)
     assert arrive(house.client, str(moved))["mix_id"] == number
     assert house.row(number)["came_from"] == str(moved)
+
+
+def test_piles_that_many_change_at_once_end_in_answers_and_never_in_a_fault(house: House) -> None:
+    """Whoever comes second finds what the first one left."""
+    sound = piece(6, seed=11)
+    numbers = [house.mix(f"Sluice {at}", sound * (1 - at / 10)) for at in range(4)]
+    statuses: list[int] = []
+
+    def ask(at: int) -> None:
+        chance = random.Random(at)
+        for _ in range(12):
+            number, version = chance.choice(numbers), chance.randint(1, 4)
+            path, body = chance.choice(
+                [
+                    ("piles", {"mix_ids": chance.sample(numbers, 2)}),
+                    (f"mixes/{number}/versions/{version}/use", None),
+                    (f"mixes/{number}/versions/{version}/apart", None),
+                    (f"mixes/{number}/change/take", None),
+                ]
+            )
+            statuses.append(house.client.post(f"/api/{path}", json=body).status_code)
+
+    house.client._transport.raise_server_exceptions = False  # type: ignore[attr-defined]
+    threads = [threading.Thread(target=ask, args=(at,)) for at in range(6)]
+    for one in threads:
+        one.start()
+    for one in threads:
+        one.join()
+    assert max(statuses) < 500 and 200 in statuses, sorted(set(statuses))
+    whole = {one["id"]: one for one in house.get("shelf")["mixes"]}
+    assert sum(one["versions"] for one in whole.values() if one["title"].startswith("Sluice")) == 4

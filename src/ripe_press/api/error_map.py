@@ -16,6 +16,7 @@ from ripe_press.core.errors import (
     Unsupported,
 )
 from ripe_press.core.wishes.document import first_problem
+from ripe_press.store.db import Clash
 
 STATUS: dict[type[RipePressError], int] = {
     BadInput: 422,
@@ -44,6 +45,11 @@ def answer_errors(app: FastAPI) -> None:
     async def gone(_request: Request, _error: ClientDisconnect) -> Response:
         # Nobody is there to be answered, and nothing failed.
         return Response(status_code=400)
+
+    @app.exception_handler(Clash)
+    def changed_meanwhile(_request: Request, _error: Exception) -> JSONResponse:
+        message = "Somebody else changed this at the same time, and nothing was done. Look at it again, then try again."
+        return JSONResponse({"code": "store.changed", "message": message}, status_code=409)
 
     @app.exception_handler(OverflowError)
     def too_large(_request: Request, _error: OverflowError) -> JSONResponse:

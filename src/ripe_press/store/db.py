@@ -12,6 +12,9 @@ from ripe_press.core.errors import Conflict
 BUSY_SECONDS = 30.0
 """So long somebody waits for another program that holds the record."""
 
+Clash = sqlite3.IntegrityError
+"""What a row raises that contradicts others: they were changed by somebody else since they were read."""
+
 _LEDGER = """
 CREATE TABLE IF NOT EXISTS migrations (
     name TEXT PRIMARY KEY,

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field, fields, replace
 from typing import Any
 
+from ripe_press.core.errors import NotFound
 from ripe_press.core.stations.source import depth_label
 from ripe_press.store.db import Database
 
@@ -260,7 +261,9 @@ class Mixes:
                 for statement in _FOLLOW:
                     connection.execute(statement, {"id": mix_id, "gone": gone})
                 connection.execute(_DELETE, {"id": gone})
-            connection.execute(_SET_CURRENT, asdict(pile.current) | _values(pile.current))
+            if not connection.execute(_SET_CURRENT, asdict(pile.current) | _values(pile.current)).rowcount:
+                message = f"{pile.current.title!r} was taken off the shelf meanwhile."
+                raise NotFound("mix.unknown", message, mix=mix_id)
             for one in pile.others:
                 row = json.dumps(asdict(replace(one, id=mix_id)))
                 values = {"mix_id": mix_id, "version": one.version, "sha256": one.sha256, "path": one.path, "row": row}

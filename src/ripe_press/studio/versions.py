@@ -5,12 +5,14 @@ comes into use. What is measured and kept belongs to a version, in a folder name
 """
 
 import shutil
-from collections.abc import Sequence
+import threading
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime
+from functools import wraps
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
+from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.versions.carried import carried
@@ -52,6 +54,21 @@ class VersionShown:
     sentences: tuple[str, ...]
 
 
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+def _in_turn(method: "Callable[Concatenate[Versions, P], T]") -> "Callable[Concatenate[Versions, P], T]":
+    """Lets one call after the other change piles."""
+
+    @wraps(method)
+    def waits(self: "Versions", /, *args: P.args, **named: P.kwargs) -> T:
+        with self._turn:
+            return method(self, *args, **named)
+
+    return waits
+
+
 class Versions:
     """Everything that is done with versions; ``changes`` wait until somebody decides."""
 
@@ -62,7 +79,10 @@ class Versions:
         self.changes = FileChanges(shelf, table, looking, heavy, bell)
         self._bell = bell
         self._told = Answers()
+        # A pile is read, changed and written as a whole: one after the other.
+        self._turn = threading.RLock()
 
+    @_in_turn
     def take(self, mix_id: int) -> Used:
         """Puts the file as it is now into use, as a new version; everything on the bench is carried over.
 
@@ -91,6 +111,7 @@ class Versions:
         self._bell.ring("orders")
         return Used(self._shelf.mix(mix_id), lost)
 
+    @_in_turn
     def pile_up(self, mix_ids: Sequence[int]) -> Used:
         """Puts mixes on one pile, as versions in the order in which they came; the last comes into use.
 
@@ -115,6 +136,7 @@ class Versions:
         self._told_of(first.id)
         return Used(self._shelf.mix(first.id), lost)
 
+    @_in_turn
     def back(self, mix_id: int, version: int) -> Used:
         """Puts another version into use. Raises: NotFound ``version.unknown``; Conflict ``version.gone``."""
         mix, others = self._shelf.mix(mix_id), self._table.others(mix_id)
@@ -131,6 +153,7 @@ class Versions:
         self._told_of(mix_id)
         return Used(self._shelf.mix(mix_id), lost)
 
+    @_in_turn
     def apart(self, mix_id: int, version: int) -> Used:
         """Makes a version a mix of its own again; where it was in use, the newest other whose file is there is.
 
