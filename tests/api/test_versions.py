@@ -1,10 +1,9 @@
-import random
-import threading
-
 """Versions of mixes over the interface: a file that is saved again, mixes put on one pile, and back again."""
 
 import os
+import random
 import shutil
+import threading
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path

@@ -55,6 +55,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
 
     app = FastAPI(title="Ripe Press", lifespan=life, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.studio = studio
+    app.state.streams, app.state.most_streams = 0, 1000
     answer_errors(app)
     app.add_middleware(Watch)
     app.add_middleware(Guard, hosts=(*LOOPBACK, *hosts), token=token)

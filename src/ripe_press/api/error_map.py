@@ -69,4 +69,6 @@ def answer_errors(app: FastAPI) -> None:
     @app.exception_handler(RipePressError)
     def answer(_request: Request, error: RipePressError) -> JSONResponse:
         body = {"code": error.code, "message": error.message}
-        return JSONResponse(body, status_code=STATUS[type(error)])
+        status = STATUS[type(error)]
+        # Whoever is turned away for want of room leaves his line to others.
+        return JSONResponse(body, status_code=status, headers={"Connection": "close"} if status == 503 else None)

@@ -1,13 +1,15 @@
 """What happens, pushed to the page: it polls nothing."""
 
 import asyncio
-from collections.abc import AsyncIterable
-from contextlib import suppress
+from collections.abc import AsyncIterable, Iterator
+from contextlib import contextmanager, suppress
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Depends, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
+from starlette.datastructures import State
 
 from ripe_press.api.deps import TheStudio
+from ripe_press.core.errors import Interrupted
 from ripe_press.studio.bell import Topic
 
 router = APIRouter(prefix="/api", tags=["events"])
@@ -15,12 +17,29 @@ _SECONDS_BETWEEN = 0.25
 """Changes are told together, so often at most; what is under way tells how far it is as often."""
 
 
-@router.get("/events", response_class=EventSourceResponse)
-async def read_events(studio: TheStudio) -> AsyncIterable[ServerSentEvent]:
+def _room_for_another(request: Request) -> None:
+    state = request.app.state
+    if state.streams >= state.most_streams:
+        message = "So many pages are open that this one is told nothing by itself: close some of them."
+        raise Interrupted("events.full", message)
+
+
+@contextmanager
+def _counted(state: State) -> Iterator[None]:
+    state.streams += 1
+    try:
+        yield
+    finally:
+        state.streams -= 1
+
+
+@router.get("/events", response_class=EventSourceResponse, dependencies=[Depends(_room_for_another)])
+async def read_events(request: Request, studio: TheStudio) -> AsyncIterable[ServerSentEvent]:
     """A stream of *shelf*, *pressings*, *ladders* and *desks*: that topic is not as it was; it is to be asked for anew.
 
-    The first event, *here*, says that the stream is open.
+    The first event, *here*, says that the stream is open. Where as many listen as there is room for, there is none.
     """
+    state = request.app.state
     loop, changed = asyncio.get_running_loop(), set[Topic]()
     woken = asyncio.Event()
 
@@ -33,7 +52,7 @@ async def read_events(studio: TheStudio) -> AsyncIterable[ServerSentEvent]:
         with suppress(RuntimeError):
             loop.call_soon_threadsafe(note, topic)
 
-    with studio.bell.heard_by(rung):
+    with studio.bell.heard_by(rung), _counted(state):
         yield ServerSentEvent(event="here", data=None, raw_data="")
         while True:
             busy = studio.under_way()

@@ -17,6 +17,7 @@ from fastapi import FastAPI
 
 from ripe_press.api.app import STATIC, make_app
 from ripe_press.api.guard import LOOPBACK, own_names, token_of
+from ripe_press.api.limits import limits_here
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.demo_drop_offs import begin_demo_drop_offs
@@ -49,12 +50,13 @@ def run(
 
     With a ``scheduler``, ``tcp://…``, pressings go to the workers of a Dask cluster.
 
-    Raises: Conflict ``serve.port-taken``, ``data.in-use``, ``cluster.…``; BadInput ``serve.host``,
-    ``serve.token``; NotFound ``serve.no-page`` before the page was built.
+    Raises: Conflict ``serve.port-taken``, ``serve.few-files``, ``serve.little-memory``, ``data.in-use``,
+    ``cluster.…``; BadInput ``serve.host``, ``serve.token``; NotFound ``serve.no-page`` before the page was built.
     """
     if not (STATIC / "index.html").is_file():
         message = "The page has not been built yet. Run `make setup` first."
         raise NotFound("serve.no-page", message)
+    limits = limits_here()
     listener = listen(host, port)
     studio = Studio(folder, scheduler)
     token = "" if host in LOOPBACK else token_of(folder.root)
@@ -69,8 +71,12 @@ def run(
         end_all_workers()
 
     app = make_app(studio, (host, *own_names(), *(one.lower() for one in names)) if token else (), token)
+    app.state.most_streams = limits.streams
     _work_out_routes(app)
-    config = uvicorn.Config(app, log_config=None, log_level="warning", timeout_graceful_shutdown=1, server_header=False)
+    config = uvicorn.Config(
+        app, log_config=None, log_level="warning", timeout_graceful_shutdown=1, server_header=False,
+        limit_concurrency=limits.connections,
+    )  # fmt: skip
     server = _Server(config, studio.give_up, at_last)
     # Whoever is told to end while it begins ends as well.
     with server.capture_signals():

@@ -237,6 +237,8 @@ def main() -> None:
         _end(error.message, 2 if usage else 1)
     except click.ClickException as error:
         _end(error.format_message(), 2)
+    except MemoryError:
+        _end("There is not enough memory for this here. Close other programs, or run `ulimit -v unlimited` first.", 1)
     except click.Abort:
         _end("Stopped.", 1)
 

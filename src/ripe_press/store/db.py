@@ -71,8 +71,12 @@ class Database:
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
-        """A connection that can only read."""
-        connection = self._connect(f"{self._path.as_uri()}?mode=ro")
+        """A connection that can only read. Raises: Conflict ``store.busy``."""
+        try:
+            connection = self._connect(f"{self._path.as_uri()}?mode=ro")
+        except sqlite3.OperationalError as error:
+            message = f"The record in {str(self._path.parent)!r} cannot be read just now: {error}. Try again."
+            raise Conflict("store.busy", message, path=str(self._path)) from error
         try:
             yield connection
         finally:

@@ -146,7 +146,9 @@ def end_all_workers() -> None:
 def _prepare() -> None:
     """In the new process: limits, and an end when the server is gone."""
     _end_with_parent()
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT_BYTES, MEMORY_LIMIT_BYTES))
+    most = resource.getrlimit(resource.RLIMIT_AS)[1]
+    most = MEMORY_LIMIT_BYTES if most == resource.RLIM_INFINITY else min(most, MEMORY_LIMIT_BYTES)
+    resource.setrlimit(resource.RLIMIT_AS, (most, most))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 
     def watch() -> None:

@@ -15,6 +15,8 @@ const TOPICS = [
   "handoffs",
 ];
 
+const SECONDS_BETWEEN = 5;
+
 /** Hears what happens on the server, asks anew for what changed there, and says so when the server is away. */
 export function Offline() {
   const queries = useQueryClient();
@@ -22,6 +24,10 @@ export function Offline() {
   useEffect(() => {
     let events: EventSource | null = null;
     let missed = false;
+    let asking: ReturnType<typeof setInterval> | undefined;
+    const askAll = () => {
+      for (const topic of TOPICS) void queries.invalidateQueries({ queryKey: [topic] });
+    };
     const listen = () => {
       events = new EventSource("/api/events");
       events.addEventListener("here", () => {
@@ -29,7 +35,7 @@ export function Offline() {
         // Nobody told what happened meanwhile, and what failed meanwhile is asked for again.
         if (missed) void queries.invalidateQueries();
         // What was answered before this line stood may be older than its first word.
-        else for (const topic of TOPICS) void queries.invalidateQueries({ queryKey: [topic] });
+        else askAll();
         missed = false;
       });
       for (const topic of TOPICS) {
@@ -39,12 +45,17 @@ export function Offline() {
       events.addEventListener("stems", () => void queries.invalidateQueries({ queryKey: ["ticket"] }));
       events.addEventListener("error", () => {
         missed = true;
-        setAway(true);
+        // A browser that is refused does not try again: so many pages listen that this one asks by itself.
+        if (events?.readyState === EventSource.CLOSED) {
+          clearInterval(asking);
+          asking = setInterval(askAll, SECONDS_BETWEEN * 1000);
+        } else setAway(true);
       });
     };
     const leave = () => {
       events?.close();
       events = null;
+      clearInterval(asking);
     };
     // A browser keeps six lines to a server, of all its tabs together: one that nobody looks at must not hold one.
     const turn = () => {
