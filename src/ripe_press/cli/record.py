@@ -154,14 +154,31 @@ def again(number: int, out: Path, data: Path | None, as_json: bool) -> None:
         click.echo(report["beside"]["sentence"])
 
 
+def _put_back(data: Path | None, as_json: bool) -> None:
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.record_file import restore
+
+    copy, aside = restore(data_folder(data))
+    if as_json:
+        say_json({"restored": str(copy), "damaged": str(aside) if aside else None})
+        return
+    click.echo(
+        f"The record was put back from {copy.name!r}." + (f" What was there lies at {str(aside)!r}." if aside else "")
+    )
+
+
 @click.command()
+@click.option("--restore", "puts_back", is_flag=True, help="Put back the newest good copy of the record.")
 @data_option
 @as_json
-def doctor(data: Path | None, as_json: bool) -> None:
+def doctor(puts_back: bool, data: Path | None, as_json: bool) -> None:
     """Says what is missing or odd on this machine and in the data folder; changes nothing.
 
     Exit status 1 when something keeps Ripe Press from working.
     """
+    if puts_back:
+        _put_back(data, as_json)
+        return
     from ripe_press.api.app import STATIC
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.doctor import examine

@@ -3,7 +3,7 @@
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from importlib.resources import files
 from pathlib import Path
 
@@ -79,6 +79,9 @@ class Database:
             raise Conflict("store.busy", message, path=str(self._path)) from error
         try:
             yield connection
+        except sqlite3.DatabaseError as error:
+            self._refuse_damage(error)
+            raise
         finally:
             connection.close()
 
@@ -101,6 +104,18 @@ class Database:
         except sqlite3.OperationalError as error:
             message = f"The record in {str(self._path.parent)!r} cannot be written just now: {error}. Try again."
             raise Conflict("store.busy", message, path=str(self._path)) from error
+        except sqlite3.DatabaseError as error:
+            self._refuse_damage(error)
+            raise
+
+    def _refuse_damage(self, error: sqlite3.DatabaseError) -> None:
+        # The others below it are what a row contradicts, or a fault of ours.
+        if type(error) is sqlite3.DatabaseError:
+            message = (
+                f"The record in {str(self._path.parent)!r} is damaged: {error}. Stop Ripe Press, and run "
+                "`ripe-press doctor --restore` to put back the last good copy."
+            )
+            raise Conflict("store.damaged", message, path=str(self._path)) from error
 
     def applied(self) -> set[str]:
         """The names of the steps that were applied to it."""
@@ -109,10 +124,15 @@ class Database:
             return {row["name"] for row in connection.execute(_APPLIED)} if found else set()
 
     def problems(self) -> list[str]:
-        """What SQLite finds wrong with the file; nothing where it is whole."""
+        """What SQLite finds wrong with the file at a quick look; nothing where it is whole."""
+        return self.problems_of(self._path, "quick_check")
+
+    @staticmethod
+    def problems_of(path: Path, check: str = "integrity_check") -> list[str]:
+        """What SQLite finds wrong with a file; by ``integrity_check`` with its indexes too, which takes longer."""
         try:
-            with self.read() as connection:
-                found = [str(row[0]) for row in connection.execute("PRAGMA quick_check(5)")]
+            with closing(sqlite3.connect(f"{path.as_uri()}?mode=ro", uri=True)) as connection:
+                found = [str(row[0]) for row in connection.execute(f"PRAGMA {check}(5)")]
         except sqlite3.DatabaseError as error:
             return [str(error)]
         return [] if found == ["ok"] else found

@@ -48,6 +48,11 @@ class DataFolder:
         return self.root / "journals"
 
     @property
+    def copies(self) -> Path:
+        """Copies of the record, made at each start."""
+        return self.root / "copies"
+
+    @property
     def log(self) -> Path:
         """What happened, for whoever has to find out."""
         return self.root / "log"
@@ -79,10 +84,14 @@ def data_folder(named: Path | None = None) -> DataFolder:
 
 
 def claim(folder: DataFolder) -> TextIO:
-    """Takes the data folder for this process alone. Raises: Conflict ``data.in-use``."""
-    folder.root.mkdir(mode=0o700, parents=True, exist_ok=True)
-    _close_to_others(folder.root)
-    file = (folder.root / "in-use").open("w")
+    """Takes the data folder for this process alone. Raises: Conflict ``data.in-use``, ``data.unusable``."""
+    try:
+        folder.root.mkdir(mode=0o700, parents=True, exist_ok=True)
+        _close_to_others(folder.root)
+        file = (folder.root / "in-use").open("w")
+    except OSError as error:
+        message = f"{str(folder.root)!r} cannot be the data folder: {error.strerror}. Name another one with --data."
+        raise Conflict("data.unusable", message, folder=str(folder.root)) from error
     try:
         fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError as error:

@@ -28,6 +28,7 @@ from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.record_file import copies_of
 
 LITTLE_ROOM_BYTES = 2_000_000_000
 """Less than an hour of six files; common practice, no source."""
@@ -124,9 +125,9 @@ def _record(folder: DataFolder) -> Iterator[Symptom]:
         yield Symptom("stop", "record", error.message)
         return
     try:
-        problems = database.problems()
+        problems = database.problems_of(folder.database)
         if problems:
-            sentence = f"The record is damaged ({problems[0]}). Put back a copy of {str(folder.database)!r}."
+            sentence = f"The record is damaged ({problems[0]}). Run `ripe-press doctor --restore`: {_copies(folder)}."
             yield Symptom("stop", "record", sentence)
             return
         shipped, applied = {name for name, _ in shipped_migrations()}, database.applied()
@@ -149,6 +150,11 @@ def _record(folder: DataFolder) -> Iterator[Symptom]:
             yield Symptom("look", "mixes", sentence)
     finally:
         database.close()
+
+
+def _copies(folder: DataFolder) -> str:
+    found = copies_of(folder)
+    return f"there are {len(found)} copies, the newest of {found[0].stem[7:17]}" if found else "there is no copy"
 
 
 def _memory_bytes() -> int:

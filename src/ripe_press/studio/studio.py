@@ -1,6 +1,7 @@
 """The studio: one object with everything a front needs, made once at start."""
 
 import os
+import threading
 from typing import Self
 
 from ripe_press.store.blind_tests import BlindTestTable
@@ -37,6 +38,7 @@ from ripe_press.studio.outbox import Outbox
 from ripe_press.studio.passes import PassRoom
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.rack import Rack
+from ripe_press.studio.record_file import keep_copy, look_at_record
 from ripe_press.studio.secrets import Secrets
 from ripe_press.studio.shelf import Shelf
 from ripe_press.studio.shelf_watch import ShelfWatch
@@ -54,7 +56,12 @@ class Studio:
 
     def __init__(self, folder: DataFolder, scheduler: str = "") -> None:
         self._claim = claim(folder)
-        folder.prepare()
+        try:
+            folder.prepare()
+            look_at_record(folder)
+        except BaseException:
+            self._claim.close()
+            raise
         self.folder = folder
         self._database = Database(folder.database)
         bring_up_to_date(self._database)
@@ -121,6 +128,7 @@ class Studio:
         """Warms the workers up and takes up unfinished pressings."""
         for pool in (self._looking, self._pressing, self._heavy, self._listening):
             pool.submit(begin)
+        threading.Thread(target=keep_copy, args=(self.folder, self._database), name="copying", daemon=True).start()
         self.blind_tests.start()
         self.passes.start()
         self.press_room.start()
