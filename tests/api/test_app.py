@@ -4,6 +4,8 @@ import hashlib
 import inspect
 import io
 import json
+import os
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -234,3 +236,19 @@ def test_a_converter_shows_measured_figures(client: TestClient) -> None:
 def test_unknown_addresses_of_the_interface_are_not_the_page(client: TestClient) -> None:
     assert client.get("/api/nonsense").status_code == 404
     assert client.get("/api/pressings/999").json()["code"] == "pressing.unknown"
+
+
+def test_one_bad_name_or_link_refuses_that_file_and_not_its_folder(client: TestClient, tmp_path: Path) -> None:
+    folder = tmp_path / "mixes"
+    folder.mkdir()
+    good = write(folder / "Weir.wav", noise(4_800, seed=77), 48_000)
+    shutil.copyfile(good, os.fsencode(folder) + b"/Se\xf1or.wav")
+    (folder / "round.wav").symlink_to("round.wav")
+    (folder / "nowhere.wav").symlink_to("gone.wav")
+    arrivals = client.post("/api/arrivals/path", json={"path": str(folder)})
+    assert arrivals.status_code == 202, arrivals.text
+    (refused,) = [one for one in arrivals.json() if one["state"] == "refused"]
+    assert "not UTF-8" in refused["error"] and "Se\ufffdor.wav" in refused["error"]
+    (arrived,) = [settled(client, one["id"]) for one in arrivals.json() if one["state"] == "reading"]
+    assert arrived["state"] == "done"
+    assert client.get("/api/shelf").status_code == 200

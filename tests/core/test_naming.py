@@ -95,3 +95,21 @@ def test_lengths_have_labels() -> None:
     assert [length_label(frames, 48_000) for frames in (48_000, 151 * 48_000, 3_723 * 48_000)] == [
         "0m01s", "2m31s", "1h02m03s"
     ]  # fmt: skip
+
+
+UNSEEN = (
+    "Weir\u202e3pm.exe", "We\u200bir", "\u2066Weir\u2069", "Weir\u0085x", "Weir\u2028x", "We\x1bir", "\ud800Weir",
+    "\ufeffWeir",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("text", UNSEEN)
+def test_what_is_unseen_or_turns_letters_around_is_in_no_name(text: str) -> None:
+    for name in (safe_stem(text), file_name("{title}", {"title": text}, NameStyle(), ".wav")):
+        assert name.isprintable() and name.encode()
+        assert not set(name) & set("\u202e\u200b\u2066\u2069\ufeff")
+
+
+def test_what_joins_letters_of_a_script_stays() -> None:
+    word = "\u0646\u0645\u06cc\u200c\u062e\u0648\u0627\u0647\u0645"
+    assert safe_stem(word) == word

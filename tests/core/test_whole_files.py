@@ -3,6 +3,7 @@
 import errno
 import os
 import signal
+import tempfile
 from pathlib import Path
 
 import pytest
@@ -10,7 +11,7 @@ import pytest
 from ripe_press.core import whole_files
 from ripe_press.core.disk import UNFINISHED
 from ripe_press.core.errors import Conflict, Interrupted
-from ripe_press.core.whole_files import sweep, sweep_dead, whole, whole_set, write_whole
+from ripe_press.core.whole_files import sweep, sweep_dead, temporary_prefix, whole, whole_set, write_whole
 
 SET = ("Weir.bin", "Weir.cdt", "Weir.cue", "Weir.sha256")
 
@@ -108,3 +109,17 @@ def test_a_small_file_is_replaced_whole_and_for_whom_it_is_meant(tmp_path: Path)
     assert (tmp_path / "token").read_text() == "pears"
     assert (tmp_path / "token").stat().st_mode & 0o777 == 0o600
     assert names(tmp_path) == ["token"]
+
+
+def test_temporary_folders_of_dead_processes_are_swept(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+    child = os.fork()
+    if child == 0:
+        (Path(tempfile.mkdtemp(prefix=temporary_prefix("trial"))) / "a.wav").write_text("plums")
+        os.kill(os.getpid(), signal.SIGKILL)
+    os.waitpid(child, 0)
+    assert len(names(tmp_path)) == 1
+    with tempfile.TemporaryDirectory(prefix=temporary_prefix("trial")) as own:
+        assert names(tmp_path) == [Path(own).name]
+        temporary_prefix("join")
+        assert Path(own).is_dir(), "those of the living stay"

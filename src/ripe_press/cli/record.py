@@ -40,7 +40,8 @@ def record(words: tuple[str, ...], verdict: str | None, most: int, data: Path | 
         return
     for one in found["pressings"]:
         what = one["verdict"] or one["state"]
-        click.echo(f"{one['id']:>6}  {what:<9}  {one['made_at'][:16]}  {one['mix_title']}: {one['purposes']}")
+        failed = f" ({one['failed_count']} of {one['file_count']} files failed)" if one["failed_count"] else ""
+        click.echo(f"{one['id']:>6}  {what:<9}  {one['made_at'][:16]}  {one['mix_title']}: {one['purposes']}{failed}")
         for test in one["blind_tests"]:
             click.echo(f"        X, {' or '.join(test['titles'])}: {test['sentence']}")
     click.echo(f"{found['count']} in all" if not words and not verdict else f"{found['count']} found", err=True)

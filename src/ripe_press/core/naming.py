@@ -20,7 +20,9 @@ MAX_NAME_BYTES = 200
 MOST_FOLDERS = 6
 
 _FIELD = re.compile(r"\{([^{}]*)\}")
-_FORBIDDEN = re.compile(r'[<>:"/\\|?*\x00-\x1f\x7f]')
+_FORBIDDEN = re.compile(r'[<>:"/\\|?*\x00-\x1f\x7f-\x9f\u2028\u2029\ud800-\udfff]')
+# What turns the direction of letters, or is not seen at all, shows another name than there is: "Weir\u202e3pm.exe".
+_UNSEEN = re.compile("[\u061c\u200b\u200e\u200f\u202a-\u202e\u2060-\u2069\ufeff\ufff9-\ufffb\U000e0000-\U000e007f]")
 # Names that one widespread family of systems keeps for devices, with any ending (common practice, no source).
 _RESERVED = re.compile(r"^(con|prn|aux|nul|com[0-9]|lpt[0-9])(\..*)?$", re.IGNORECASE)
 
@@ -133,7 +135,7 @@ def _styled(text: str, style: NameStyle) -> str:
 
 def safe_stem(text: str) -> str:
     """A file name without its ending that every file system takes; never empty."""
-    cleaned = _FORBIDDEN.sub("-", unicodedata.normalize("NFC", text))
+    cleaned = _FORBIDDEN.sub("-", _UNSEEN.sub("", unicodedata.normalize("NFC", text)))
     cleaned = re.sub(r"\s+", " ", cleaned).strip(" .")
     while len(cleaned.encode()) > MAX_NAME_BYTES:
         cleaned = cleaned[:-1].rstrip(" .")

@@ -21,6 +21,7 @@ from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
 from ripe_press.core.units import finite
+from ripe_press.core.whole_files import temporary_prefix
 
 VERSION: Literal[1] = 1
 LOUDNESS_STEP_S = 0.1
@@ -89,7 +90,7 @@ def sidecar_of(
 
     Raises: as `survey`.
     """
-    with tempfile.TemporaryDirectory(prefix="ripe-press-sidecar-") as folder:
+    with tempfile.TemporaryDirectory(prefix=temporary_prefix("sidecar")) as folder:
         pyramid = Path(folder) / "pyramid.bin"
         found = survey(path, pyramid, told, should_stop)
         facts = found.facts

@@ -24,6 +24,7 @@ from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Codec, Line, Path, Range
 from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.stations.size import around, forecast_size
+from ripe_press.core.whole_files import temporary_prefix
 
 Levels = NDArray[np.float64]
 PIECES = 24
@@ -62,7 +63,7 @@ def try_path(path: Path) -> Trial:
     if is_pcm(codec.container):
         plain = codec.channels * STORED_BITS[codec.encoding] / 8
         return Trial((plain, plain))
-    with tempfile.TemporaryDirectory(prefix="ripe-press-trial-") as folder:
+    with tempfile.TemporaryDirectory(prefix=temporary_prefix("trial")) as folder:
         pieces = [
             _code(path, window, FilePath(folder), number)
             for number, window in enumerate(_windows(path.cut, path.source.facts.rate_hz))
@@ -219,7 +220,7 @@ def encoder_cutoff(container: Container, coding: Coding, rate_hz: int, channels:
     )
     noise *= 0.25 / np.abs(noise).max()
     encoding: Encoding = "lossy"
-    with tempfile.TemporaryDirectory(prefix="ripe-press-trial-") as folder:
+    with tempfile.TemporaryDirectory(prefix=temporary_prefix("trial")) as folder:
         target = FilePath(folder) / "noise"
         # A video's sound is that of its audio codec; its picture does not matter here.
         writer = open_writer(target, CAPABILITIES[container].sounds_as, encoding, rate_hz, channels, frames, coding)

@@ -8,6 +8,7 @@ import os
 import secrets
 import shutil
 import socket
+import tempfile
 import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -113,6 +114,17 @@ def move_whole(source: Path, target: Path) -> None:
     sync(source)
     source.replace(target)
     sync_folder(target.parent)
+
+
+def temporary_prefix(what: str, folder: Path | None = None) -> str:
+    """How a temporary folder begins; machine and process are in it. What dead processes left there is swept first."""
+    place = folder or Path(tempfile.gettempdir())
+    hidden = "." if folder else ""
+    for leftover in place.glob(f"{hidden}ripe-press-*-{_machine()}??????-*"):
+        with suppress(ValueError, OSError):
+            if not _is_alive(int(leftover.name.rpartition("-")[0][-6:], 16)):
+                shutil.rmtree(leftover, ignore_errors=True)
+    return f"{hidden}ripe-press-{what}-{_machine()}{os.getpid():06x}-"
 
 
 @contextmanager

@@ -123,10 +123,6 @@ class Database:
             found = connection.execute("SELECT 1 FROM sqlite_master WHERE name = 'migrations'").fetchone()
             return {row["name"] for row in connection.execute(_APPLIED)} if found else set()
 
-    def problems(self) -> list[str]:
-        """What SQLite finds wrong with the file at a quick look; nothing where it is whole."""
-        return self.problems_of(self._path, "quick_check")
-
     @staticmethod
     def problems_of(path: Path, check: str = "integrity_check") -> list[str]:
         """What SQLite finds wrong with a file; by ``integrity_check`` with its indexes too, which takes longer."""

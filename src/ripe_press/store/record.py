@@ -10,7 +10,8 @@ from ripe_press.store.pressings import State, Verdict
 _ROWS = """
 SELECT
     id, mix_id, mix_title, state, error, made_at, ended_at, purposes, verdict, again_of,
-    (SELECT count(*) FROM pressed_files WHERE pressing_id = pressings.id) AS file_count
+    (SELECT count(*) FROM pressed_files WHERE pressing_id = pressings.id) AS file_count,
+    (SELECT count(*) FROM pressed_files WHERE pressing_id = pressings.id AND state = 'failed') AS failed_count
 FROM pressings
 """
 _COUNT = "SELECT count(*) FROM pressings"
@@ -34,6 +35,7 @@ class RecordRow:
     verdict: Verdict | None
     again_of: int | None
     file_count: int
+    failed_count: int
 
 
 class Record:

@@ -20,7 +20,7 @@ from typing import Any
 
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import BadInput, NotFound
-from ripe_press.core.whole_files import whole
+from ripe_press.core.whole_files import sweep_dead, temporary_prefix, whole
 from ripe_press.store.db import Database
 from ripe_press.store.foreign import foreign_record
 from ripe_press.store.merging import Merging
@@ -48,8 +48,9 @@ def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
     if not folder.database.is_file():
         message = f"There is nothing in {str(folder.root)!r} yet. Name another data folder with --data."
         raise NotFound("export.nothing", message, path=str(folder.root))
+    sweep_dead(target.absolute().parent)
     try:
-        with whole(target) as new, tempfile.TemporaryDirectory(prefix="ripe-press-export-") as place:
+        with whole(target) as new, tempfile.TemporaryDirectory(prefix=temporary_prefix("export")) as place:
             copy = Path(place) / RECORD
             database = Database(folder.database)
             # As it is: whoever takes it in brings it up to date.
@@ -82,7 +83,7 @@ def carry_in(folder: DataFolder, source: Path) -> dict[str, Any]:
         message = f"There is no file at {str(source)!r}. Check the path and its spelling."
         raise NotFound("import.missing", message, path=str(source))
     unpacked: list[Path] = []
-    with claim(folder), tempfile.TemporaryDirectory(prefix="ripe-press-import-") as place:
+    with claim(folder), tempfile.TemporaryDirectory(prefix=temporary_prefix("import")) as place:
         folder.prepare()
         copy = Path(place) / RECORD
         _take_out(source, copy)

@@ -22,6 +22,7 @@ from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.press import FailedFile, OrderedFile, PressOrder, press
 from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.sources.source import facts_of_file
+from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.store.db import Database, shipped_migrations
@@ -68,7 +69,7 @@ def _machine(page: Path) -> Iterator[Symptom]:
 
 def _codecs() -> Symptom:
     """A second of noise, pressed to every kind of file and read back: what is missing shows in nothing less."""
-    with TemporaryDirectory(prefix="ripe-press-") as name:
+    with TemporaryDirectory(prefix=temporary_prefix("doctor")) as name:
         place = Path(name)
         mix = place / "noise.wav"
         with WavWriter(mix, "s16", 48_000, 2) as writer:

@@ -126,9 +126,10 @@ def _clips(
 
 def _name_of(path: Path, taken: set[str]) -> str:
     """The name of a file among the media; two of one name are told apart by a number."""
-    name, number = path.name, 2
+    stem = safe_stem(path.stem)
+    name, number = f"{stem}{path.suffix}", 2
     while name.casefold() in taken:
-        name = f"{path.stem} ({number}){path.suffix}"
+        name = f"{stem} ({number}){path.suffix}"
         number += 1
     taken.add(name.casefold())
     return name

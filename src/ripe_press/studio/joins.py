@@ -15,6 +15,7 @@ from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Codec, Level
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
+from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.wishes.document import Document, read_document
 from ripe_press.studio.measured import measured
 from ripe_press.studio.order_planning import DISC, resolved_order
@@ -29,7 +30,7 @@ def hear_join(document: str, join: int, seconds: float, gain_db: float, target: 
     Raises: BadInput ``order.no-join``; whatever reading raises.
     """
     before, after, gap_s = _paths(read_document(document), join)
-    with tempfile.TemporaryDirectory(prefix="ripe-press-join-") as folder:
+    with tempfile.TemporaryDirectory(prefix=temporary_prefix("join")) as folder:
         place = Path(folder)
         if after.run and before.run and after.run.source == before.run.source and after.run.before:
             # One signal: what is heard is a window of the very run, across the cut.

@@ -8,6 +8,7 @@ from typing import Any
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.live.score import read_score
 from ripe_press.core.sources.source import facts_of_file
+from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.studio.captures import LiveWish, capture_now, layout_of
 from ripe_press.studio.live_pass import OnDropout, UnitAt, unit_at
 from ripe_press.studio.measured import measured
@@ -50,7 +51,9 @@ def pass_now(
     layout = layout_of(wish, facts.rate_hz, 2 if score else facts.channels, frames)
     sound = None if score else measured(facts).source
     out.absolute().parent.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(prefix=".ripe-press-pass-", dir=out.absolute().parent) as folder:
+    with tempfile.TemporaryDirectory(
+        prefix=temporary_prefix("pass", out.absolute().parent), dir=out.absolute().parent
+    ) as folder:
         spool, target = Path(folder) / "pass.f32", Path(folder) / "capture.wav"
         passed = capture_now(
             wish, layout, sound, spool, target, lambda levels: told(levels.done, levels.total), should_stop

@@ -20,6 +20,7 @@ from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Range
 from ripe_press.core.survey import level_history, survey_source
+from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.studio.kept_levels import keep_measures
 from ripe_press.studio.knowledge import Answers, KeptKnowledge, Knowledge
 from ripe_press.studio.reports import measures_of
@@ -51,7 +52,7 @@ class MeasuredKnowledge:
 
     @cached_property
     def _surveyed(self) -> KeptKnowledge:
-        self._folder = tempfile.TemporaryDirectory(prefix="ripe-press-known-")
+        self._folder = tempfile.TemporaryDirectory(prefix=temporary_prefix("known"))
         folder = Path(self._folder.name)
         result = survey_source(self.source, folder / "pyramid.bin")
         keep_measures(folder, result)

@@ -16,6 +16,7 @@ from ripe_press.core.press import FailedFile, PressedFile, press
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.trial import size_after, try_path
+from ripe_press.core.whole_files import sweep_dead
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import Document, MixWish, document_row
 from ripe_press.store.briefs import OwnBriefs
@@ -156,7 +157,8 @@ def press_now(
     if not order.files:
         return {"pressing": None, "files": [], "failed": [], "skipped": skipped, "seconds": 0.0, "times_realtime": None}
     for file in order.files:
-        _folder(Path(file.target).parent)
+        # What a command that was killed left there is nobody's any more.
+        sweep_dead(_folder(Path(file.target).parent))
     began = time.monotonic()
     names = [Path(file.target).name for file in order.files]
     work = Work(order.files, lambda told: progress(told, names), cores=os.cpu_count() or 2)

@@ -16,6 +16,7 @@ from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.core.voices.playback import plays_at
+from ripe_press.core.whole_files import temporary_prefix
 
 
 def file_report(file: PressedFile) -> dict[str, Any]:
@@ -99,7 +100,7 @@ def survey_with_wave(
     file: Path, downmix: str, columns: int, told: Callable[[int, int], None]
 ) -> tuple[Survey, list[float]]:
     """A file measured, and the linear peak of each of some columns of its length. Raises: as `survey`."""
-    with tempfile.TemporaryDirectory(prefix="ripe-press-measure-") as folder:
+    with tempfile.TemporaryDirectory(prefix=temporary_prefix("measure")) as folder:
         pyramid = Path(folder) / "pyramid.bin"
         result = survey(file, pyramid, told, downmix=downmix)
         shape = PyramidShape(result.facts.frames, result.facts.channels)

@@ -128,7 +128,19 @@ class Shelf:
             why = "all of its sound is on the shelf already" if found else "there is no sound in it"
             message = f"Nothing was brought in from {str(folder)!r}: {why}."
             raise NotFound("shelf.nothing-new", message, path=path_text)
-        return [self.fetch(str(one)) for one in new]
+        return [self._fetched(one) for one in new]
+
+    def _fetched(self, path: Path) -> Arrival:
+        """One file of a folder: what is wrong with it refuses it, and no other."""
+        try:
+            return self.fetch(str(path))
+        except (RipePressError, OSError) as error:
+            arrival = Arrival(secrets.token_hex(8), printable(path.name), "refused", JobFolder(self._folder.passing))
+            arrival.error = error.message if isinstance(error, RipePressError) else not_written(path, error)
+            with self._lock:
+                self._arrivals[arrival.id] = arrival
+            self._bell.ring("shelf")
+            return arrival
 
     def fetch_once(self, path: Path) -> None:
         """Brings a file in unless it is on the shelf already."""
@@ -307,6 +319,11 @@ async def streamed(passing: Path, what: str, name: str, body: AsyncIterator[byte
     return path
 
 
+def printable(name: str) -> str:
+    """A name as it can be shown and kept, whatever bytes it has on the disk."""
+    return name.encode("utf-8", "surrogateescape").decode("utf-8", "replace")
+
+
 def path_on_server(path_text: str) -> Path:
     """A path that somebody typed, whether anything is there or not.
 
@@ -317,6 +334,9 @@ def path_on_server(path_text: str) -> Path:
         os.fsencode(path)
         real = path.resolve()
         path.is_file()
+        if str(path) != printable(str(path)):
+            message = f"The name of {printable(path.name)!r} is not UTF-8. Give the file another name."
+            raise BadInput("path.not-utf8", message)
     except (OSError, ValueError, RuntimeError) as error:
         message = "That is no path on this machine. Check it and its spelling."
         raise BadInput("path.unusable", message) from error

@@ -10,6 +10,11 @@ export const STATES: Record<Pressing["state"], string> = {
   cancelled: "cancelled",
 };
 
+/** The same, with how many of its files failed where some did. */
+export function became(state: Pressing["state"], failed: number, files: number): string {
+  return state === "done" && failed ? `pressed, ${failed} of ${files} files failed` : STATES[state];
+}
+
 /** When something was, in the nearest words that say it. */
 export function when(text: string, now: Date = new Date()): string {
   const date = new Date(text);

@@ -5,6 +5,7 @@ import io
 import json
 from collections.abc import Sequence
 
+from ripe_press.core.cells import as_cell, of_cell
 from ripe_press.core.errors import BadInput
 from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker, TempoMap, parse_place
 from ripe_press.core.units import print_clock
@@ -15,7 +16,7 @@ def markers_csv(markers: Sequence[Marker], rate_hz: int) -> str:
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(("time", "samples", "name"))
-    writer.writerows((print_clock(one.frame, rate_hz, 6), one.frame, one.name) for one in markers)
+    writer.writerows((print_clock(one.frame, rate_hz, 6), one.frame, as_cell(one.name)) for one in markers)
     return out.getvalue()
 
 
@@ -53,7 +54,7 @@ def _from_csv(text: str, rate_hz: int, tempo: TempoMap | None) -> list[Marker]:
         if headed:
             fields = dict(zip(columns, cells, strict=False))
             place = f"{fields['samples']}smp" if fields.get("samples") else fields.get("time", "")
-            name = fields.get("name", "")
+            name = of_cell(fields.get("name", ""))
         else:
             place, name = cells[0], ", ".join(cells[1:])
         try:

@@ -29,6 +29,7 @@ from ripe_press.core.proof.hearing.opinion import Opinion, opinion_of
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Codec, Line, Path
 from ripe_press.core.trial import encoder_cutoff
+from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.wishes.delivery import LEAVE, Changes, Delivery
 
 PASSAGE_S = 2.75
@@ -108,7 +109,7 @@ class _Climb:
         passages = self._passages()
         self._total = 1 + 2 * len(passages) + MOST_WHOLE * (2 if self._asked else 1)
         self._step()
-        with tempfile.TemporaryDirectory(prefix="ripe-press-ladder-") as folder:
+        with tempfile.TemporaryDirectory(prefix=temporary_prefix("ladder")) as folder:
             place = FilePath(folder)
             for at, passage in enumerate(passages):
                 self._hear(passage, place / str(at))

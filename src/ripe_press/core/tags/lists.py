@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.cells import as_cell, of_cell
 from ripe_press.core.errors import BadInput
 from ripe_press.core.tags.sheet import FIELDS, Values, in_order
 
@@ -26,7 +27,8 @@ def sheets_csv(sheets: Sequence[tuple[str, Values]]) -> str:
     writer = csv.DictWriter(out, [MIX_COLUMN, *FIELDS], lineterminator="\r\n")
     writer.writeheader()
     for mix, values in sheets:
-        writer.writerow({MIX_COLUMN: mix, **dict(values)})
+        row = {MIX_COLUMN: mix, **dict(values)}
+        writer.writerow({name: as_cell(text) for name, text in row.items()})
     return out.getvalue()
 
 
@@ -95,7 +97,9 @@ def _csv_rows(text: str) -> list[Mapping[str, Any]]:
         raise BadInput("tags.unreadable", message)
     reader.fieldnames = names
     try:
-        return list(reader)
+        return [
+            {name: of_cell(cell) if isinstance(cell, str) else cell for name, cell in row.items()} for row in reader
+        ]
     except csv.Error as error:
         message = f"These tags are not a table: {error}."
         raise BadInput("tags.unreadable", message) from error

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.sending.parcel import Parcel
+from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.studio.carriers.carrier import LOOK_AGAIN_S, Answer, Hand, Looked
 from ripe_press.studio.carriers.folder import FolderCarrier, is_same, lost, put_into
 
@@ -74,7 +75,7 @@ class SyncedCarrier(FolderCarrier):
 def _beside(folder: Path) -> Iterator[Path | None]:
     """A folder beside another, on the same disk; None where there cannot be one."""
     try:
-        made = tempfile.TemporaryDirectory(prefix=".ripe-press-", dir=folder.parent)
+        made = tempfile.TemporaryDirectory(prefix=temporary_prefix("sync", folder.parent), dir=folder.parent)
     except OSError:
         yield None
         return

@@ -481,7 +481,7 @@ export interface paths {
          * Read Events
          * @description A stream of *shelf*, *pressings*, *ladders* and *desks*: that topic is not as it was; it is to be asked for anew.
          *
-         *     The first event, *here*, says that the stream is open.
+         *     The first event, *here*, says that the stream is open. Where as many listen as there is room for, there is none.
          */
         get: operations["read_events_api_events_get"];
         put?: never;
@@ -5994,6 +5994,8 @@ export interface components {
             ended_at: string | null;
             /** Error */
             error: string | null;
+            /** Failed Count */
+            failed_count: number;
             /** File Count */
             file_count: number;
             /** Id */

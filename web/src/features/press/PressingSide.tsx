@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Pressing } from "../../api/client";
 import { bytes, seconds } from "../../shared/format";
-import { STATES, when } from "../../shared/pressings";
+import { became, when } from "../../shared/pressings";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { VerdictMark } from "../../shared/Verdict";
 import { Sidecars } from "../send/NextProgram";
@@ -125,7 +125,14 @@ function Side({ pressing }: { pressing: Pressing }) {
 function Facts({ pressing }: { pressing: Pressing }) {
   const looked = asPressed(pressing);
   const rows = [
-    ["State", STATES[pressing.state]],
+    [
+      "State",
+      became(
+        pressing.state,
+        pressing.lines.filter((line) => line.state === "failed").length,
+        pressing.lines.length,
+      ),
+    ],
     ["For", pressing.purposes],
     ["Took", pressing.seconds ? `${pressing.seconds.toFixed(1)} s` : ""],
     ["Speed", pressing.times_realtime ? times(pressing.times_realtime) : ""],

@@ -46,8 +46,10 @@ export function offBy(share: number | null): string {
 
 /** What a line of the record says beside its verdict, where that is not plain from it. */
 export function remark(row: RecordRow): string {
-  if (row.state === "done") return row.again_of === null ? "" : `again, as No. ${row.again_of}`;
-  return STATES[row.state];
+  if (row.state !== "done") return STATES[row.state];
+  const again = row.again_of === null ? "" : `again, as No. ${row.again_of}`;
+  const failed = row.failed_count ? `${row.failed_count} of ${row.file_count} files failed` : "";
+  return [failed, again].filter(Boolean).join("; ");
 }
 
 /** How many of the files that were looked for are as they were pressed; null before anybody looked. */

@@ -3,7 +3,7 @@ import { Select } from "antd";
 import { Link, useNavigate, useParams } from "react-router";
 import { api } from "../../api/client";
 import type { Mode } from "../../app/theme";
-import { STATES, when } from "../../shared/pressings";
+import { became, when } from "../../shared/pressings";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { SendFiles } from "../send/SendFiles";
 import { ProofRoom } from "./ProofRoom";
@@ -25,7 +25,7 @@ export function ProofPage({ mode }: { mode: Mode }) {
   const count = shown?.files.length ?? 0;
   const options = all.map((row) => ({
     value: row.id,
-    label: `${row.mix_title} · pressing ${row.id} · ${STATES[row.state]} · ${when(row.made_at)}`,
+    label: `${row.mix_title} · pressing ${row.id} · ${became(row.state, row.failed_count, row.file_count)} · ${when(row.made_at)}`,
   }));
   if (shown && !all.some((row) => row.id === shown.id)) {
     options.push({ value: shown.id, label: `${shown.mix_title} · pressing ${shown.id}` });

@@ -1,0 +1,18 @@
+"""Cells of tables that leave as CSV: a spreadsheet takes what begins like a formula for one, and computes it.
+
+Source: OWASP, CSV injection (from memory of the text): such a cell gets an apostrophe in front.
+"""
+
+import re
+
+_FORMULA = re.compile(r"'*[=+\-@\t\r]")
+
+
+def as_cell(text: str) -> str:
+    """A text as a spreadsheet shows it; what has such an apostrophe already gets another, and is read back so."""
+    return f"'{text}" if _FORMULA.match(text) else text
+
+
+def of_cell(cell: str) -> str:
+    """The text of a cell that `as_cell` wrote."""
+    return cell[1:] if cell.startswith("'") and _FORMULA.match(cell) else cell
