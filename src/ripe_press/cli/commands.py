@@ -15,6 +15,7 @@ from ripe_press.cli.disc import disc
 from ripe_press.cli.grouping import GroupedCommand, GroupedCommands
 from ripe_press.cli.handoff import handoff
 from ripe_press.cli.helping import completion, help_
+from ripe_press.cli.key import key
 from ripe_press.cli.ladder import ladder
 from ripe_press.cli.live import live_pass, rack
 from ripe_press.cli.order import order
@@ -50,7 +51,7 @@ class _Commands(GroupedCommands):
         "Every day": ("press", "plan", "measure", "briefs", "check", "watch", "serve"),
         "Albums and discs": ("order", "disc"),
         "Stems, and what goes no faster than time": ("stems", "pass", "rack"),
-        "To others": ("send", "sheet", "sidecar", "handoff"),
+        "To others": ("send", "sheet", "key", "sidecar", "handoff"),
         "Looking back": ("record", "again", "compare", "export", "import"),
         "Finding out": ("ladder", "markers", "doctor", "demo", "help", "completion"),
     }
@@ -80,6 +81,7 @@ for _command in (
     sidecar,
     handoff,
     send,
+    key,
     watch,
     export,
     import_,

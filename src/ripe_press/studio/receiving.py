@@ -2,16 +2,22 @@
 
 import hashlib
 import json
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.proof.read_back import Proof, prove
 from ripe_press.core.rules.received import hold_file, measures_needed
+from ripe_press.core.sheet.signature import NAME as SIGNATURE
+from ripe_press.core.sheet.signature import fingerprint, holds, keys_before, read_signature
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import brief_from_row
+from ripe_press.studio.data_folder import data_folder
+from ripe_press.studio.delivery_sheet import NAME as SHEET
 from ripe_press.studio.delivery_sheet import Said, departures, read_sheet
+from ripe_press.studio.keys import Keys
 from ripe_press.studio.press_now import briefs_here
 
 LISTS = ("checksums.sha256", "SHA256SUMS")
@@ -19,7 +25,7 @@ LISTS = ("checksums.sha256", "SHA256SUMS")
 BESIDE = (".json", ".html", ".pdf", ".txt", ".sha256", ".png", ".jpg", ".jpeg", ".cue")
 """What lies beside sound in a delivery, and is no sound."""
 _MOST_BYTES = 1 << 20
-_SUM, _SHEET = "checksum", "delivery_sheet"
+_SUM, _SHEET, _SIGNED = "checksum", "delivery_sheet", "signature"
 
 
 def check_files(
@@ -34,9 +40,13 @@ def check_files(
     wanted = _brief(brief)
     files = list(_expanded(paths))
     reports = []
+    known = Keys(data_folder().root).known()
+    signatures = {path: _signature(path, known) for path in paths if (path / SIGNATURE).is_file()}
+    reports += [one.report for one in signatures.values()]
     for at, (path, listed, said) in enumerate(files):
         told(at, len(files))
-        reports.append(_checked(path, listed, said, wanted))
+        signed = next((one for folder, one in signatures.items() if path.is_relative_to(folder)), None)
+        reports.append(_checked(path, listed, said, wanted, signed))
     told(len(files), len(files))
     return {"brief": wanted.id, "files": reports}
 
@@ -69,7 +79,7 @@ def _expanded(paths: Sequence[Path]) -> Iterator[tuple[Path, str | None, Said | 
         listed, sheet = _listed(path), read_sheet(path)
         there = {
             one for one in path.rglob("*") if one.is_file() and one.name not in LISTS and not one.name.startswith(".")
-        }
+        } - {path / SIGNATURE}
         for one in sorted(there | set(listed) | set(sheet or ())):
             if one in listed or one in (sheet or ()) or one.suffix.lower() not in BESIDE:
                 sound = one.suffix.lower() not in BESIDE
@@ -90,7 +100,65 @@ def _listed(folder: Path) -> dict[Path, str]:
     return found
 
 
-def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class _Signed:
+    """The signature of a folder: what is to be said of it, and of which files it is; of none where it does not hold."""
+
+    folder: Path
+    report: dict[str, Any]
+    files: Mapping[str, str]
+    by: str
+
+    def check(self, path: Path, digest: str) -> dict[str, Any] | None:
+        """Whether a file is the one that was signed; None where nothing of it was."""
+        asked = self.files.get(path.relative_to(self.folder).as_posix())
+        if asked is None:
+            return None
+        sentence = f"The bytes are those that {self.by!r} signed."
+        if asked != digest:
+            sentence = f"The bytes of {path.name!r} are others than those that {self.by!r} signed: ask for it again."
+        return _row(_SIGNED, asked, digest, asked == digest, sentence)
+
+
+def _signature(folder: Path, known: Mapping[str, str]) -> _Signed:
+    path = folder / SIGNATURE
+    try:
+        with path.open("rb") as file:
+            found = read_signature(json.loads(file.read(_MOST_BYTES)))
+    except (OSError, ValueError, RecursionError, BadInput):
+        sentence = "The signature cannot be read: it is of another form, or damaged. Ask for it again."
+        return _Signed(folder, _of_signature(path, "a signature", "none", False, sentence, "stop"), {}, "")
+    if not holds(found):
+        sentence = (
+            "The signature is not that of what it names: something was changed since it was signed, or it is forged."
+        )
+        return _Signed(folder, _of_signature(path, "its text", "another", False, sentence, "stop"), {}, found.signed_by)
+    for name in (SHEET, *LISTS):
+        digest = found.files.get(name)
+        other = folder / name
+        if digest and (not other.is_file() or hashlib.sha256(other.read_bytes()).hexdigest() != digest):
+            sentence = f"{name!r} is not the one that was signed: it was changed since, or is gone. Ask for it again."
+            report = _of_signature(path, digest, "another", False, sentence, "stop")
+            return _Signed(folder, report, found.files, found.signed_by)
+    mark = fingerprint(found.key)
+    by = next((known[one] for one in (found.key, *keys_before(found)) if one in known), "")
+    if by:
+        sentence = f"Signed by {by!r} on {found.signed_at[:10]}, with a key that is known here ({mark})."
+        return _Signed(folder, _of_signature(path, "a known key", mark, True, sentence, "ready"), found.files, by)
+    sentence = (
+        f"Signed on {found.signed_at[:10]} by somebody called {found.signed_by!r}, with a key that is not known here "
+        f"({mark}). Ask them for that fingerprint by another way; then `ripe-press key trust {found.key} --name NAME`."
+    )
+    return _Signed(
+        folder, _of_signature(path, "a known key", mark, False, sentence, "look"), found.files, found.signed_by
+    )
+
+
+def _of_signature(path: Path, asked: str, found: str, holds: bool, sentence: str, verdict: str) -> dict[str, Any]:
+    return {"path": str(path), "verdict": verdict, "checks": [_row(_SIGNED, asked, found, holds, sentence)]}
+
+
+def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief, signed: _Signed | None) -> dict[str, Any]:
     checks: list[dict[str, Any]] = []
     if not path.is_file():
         where = "the list of checksums" if listed else "the delivery sheet"
@@ -100,16 +168,23 @@ def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief) ->
     if path.suffix.lower() in BESIDE:
         digest = hashlib.sha256(path.read_bytes()).hexdigest()
         checks.append(_sum(path, listed or "", digest))
+        checks += _by_signature(signed, path, digest)
         return {"path": str(path), "verdict": _verdict(checks), "checks": checks}
     proof = prove(path, loudness=measures_needed(brief), speech=brief.require.of_speech)
     if listed is not None:
         checks.append(_sum(path, listed, proof.sha256))
+    checks += _by_signature(signed, path, proof.sha256)
     if said is not None:
         checks.append(_as_said(path, said, proof))
     held = list(hold_file(brief, proof))
     checks += [_row(one.rule, one.asked, one.found, one.holds, one.sentence(brief.title)) for one in held]
     stops = any(one.stops for one in held)
     return {"path": str(path), "verdict": "stop" if stops else _verdict(checks), "checks": checks}
+
+
+def _by_signature(signed: _Signed | None, path: Path, digest: str) -> list[dict[str, Any]]:
+    found = signed.check(path, digest) if signed else None
+    return [found] if found else []
 
 
 def _as_said(path: Path, said: Said, proof: Proof) -> dict[str, Any]:
@@ -140,4 +215,4 @@ def _row(check: str, asked: str, found: str, holds: bool, sentence: str) -> dict
 
 def _verdict(checks: Sequence[dict[str, Any]]) -> str:
     wrong = [one["id"] for one in checks if not one["holds"]]
-    return "stop" if {_SUM, _SHEET} & set(wrong) else "look" if wrong else "ready"
+    return "stop" if {_SUM, _SHEET, _SIGNED} & set(wrong) else "look" if wrong else "ready"

@@ -1,5 +1,6 @@
 """Delivery sheets: of a pressing of the record, or of a folder of files from anywhere."""
 
+import hashlib
 import json
 import os
 from collections.abc import Callable, Mapping, Sequence
@@ -12,10 +13,12 @@ from ripe_press.core.proof.read_back import prove
 from ripe_press.core.sheet.contents import NAMES, DeliverySheet, Remark, SheetFile, checksums, sheet_row
 from ripe_press.core.sheet.page import write_page
 from ripe_press.core.sheet.printed import Paper, write_pdf
+from ripe_press.core.sheet.signature import NAME as SIGNATURE
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.document import document_from
 from ripe_press.store.pressings import StoredPressing
+from ripe_press.studio.keys import Keys
 
 CONTACT = (("contact_name", "Name"), ("contact_phone", "Phone"), ("contact_email", "Mail"), ("web", "Web"))
 """Fields of a tag sheet that say whom to ask."""
@@ -130,18 +133,23 @@ def sheet_file(report: dict[str, Any], folder: Path) -> SheetFile:
     )  # fmt: skip
 
 
-def written(sheet: DeliverySheet, paper: Paper = "A4") -> dict[str, bytes]:
-    """The four files of a sheet by their names."""
+def written(sheet: DeliverySheet, paper: Paper = "A4", keys: Keys | None = None) -> dict[str, bytes]:
+    """The four files of a sheet by their names, and where there is a key to sign with, the signature."""
     page, pdf, machines, sums = NAMES
-    return {
+    made = {
         page: write_page(sheet).encode(),
         pdf: write_pdf(sheet, paper),
         machines: (json.dumps(sheet_row(sheet), indent=2, ensure_ascii=False) + "\n").encode(),
         sums: checksums([(one.name, one.sha256) for one in sheet.files]).encode(),
     }
+    papers = {name: hashlib.sha256(made[name]).hexdigest() for name in (machines, sums)}
+    signature = keys.sign({**{one.name: one.sha256 for one in sheet.files}, **papers}) if keys else None
+    if signature:
+        made[SIGNATURE] = (json.dumps(signature.row, indent=2, ensure_ascii=False) + "\n").encode()
+    return made
 
 
-def write_sheet(sheet: DeliverySheet, out: Path, paper: Paper = "A4") -> list[str]:
+def write_sheet(sheet: DeliverySheet, out: Path, paper: Paper = "A4", keys: Keys | None = None) -> list[str]:
     """Writes the four files into a folder, each named only when it is whole.
 
     Raises: Interrupted ``write.failed``; BadInput ``sheet.out`` where the folder cannot be made.
@@ -151,6 +159,9 @@ def write_sheet(sheet: DeliverySheet, out: Path, paper: Paper = "A4") -> list[st
     except OSError as error:
         message = f"The sheet cannot be written to {str(out)!r}: {error.strerror}. Choose another folder."
         raise BadInput("sheet.out", message, folder=str(out)) from error
-    for name, data in written(sheet, paper).items():
+    made = written(sheet, paper, keys)
+    # A signature of an earlier sheet must not lie beside this one.
+    (out / SIGNATURE).unlink(missing_ok=True)
+    for name, data in made.items():
         write_whole(out / name, data)
-    return [str(out / name) for name in NAMES]
+    return [str(out / name) for name in made]

@@ -18,6 +18,7 @@ from ripe_press.store.parcels import Parcels
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.keys import Keys
 from ripe_press.studio.old_tickets import bring_up_to_date
 from ripe_press.studio.outbox import accepted_of
 from ripe_press.studio.sheets import Accepted, folder_of, sheet_of_folder, sheet_of_pressing, write_sheet
@@ -38,7 +39,7 @@ def sheet_now(
         folder = folder_of([Path(file.path) for file in pressing.files if file.state == "named"])
     else:
         sheet = sheet_of_folder(folder, told)
-    written = write_sheet(sheet, out or folder, paper)
+    written = write_sheet(sheet, out or folder, paper, Keys(data_folder(data).root))
     return {"written": written, "sheet": sheet_row(sheet)}
 
 

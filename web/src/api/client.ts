@@ -283,6 +283,7 @@ export const api = {
   leaveOffBlindTest: (id: number) => json<BlindView>(`/blind-tests/${id}`, { method: "DELETE" }),
   blindTestsOfMix: (mix: number) => json<BlindView[]>(`/mixes/${mix}/blind-tests`),
   blindTests: (pressing: number) => json<BlindView[]>(`/pressings/${pressing}/blind-tests`),
+  signedBy: (pressing: number) => json<string>(`/pressings/${pressing}/sheet/signed-by`),
   pressView: () => json<PressView>("/press"),
   setPress: (setting: { paused?: boolean; goes_on?: boolean }) => send<PressView>("PATCH", "/press", setting),
   movePressing: (id: number, to: number) => send<PressView>("POST", `/pressings/${id}/move`, { to }),

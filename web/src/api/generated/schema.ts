@@ -2343,6 +2343,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pressings/{number}/sheet/signed-by": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Signer
+         * @description Whose key the delivery sheet is signed with; empty where there is none.
+         */
+        get: operations["read_signer_api_pressings__number__sheet_signed_by_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pressings/{number}/sheet/{name}": {
         parameters: {
             query?: never;
@@ -2352,7 +2372,7 @@ export interface paths {
         };
         /**
          * Read Sheet
-         * @description One of the four files of the delivery sheet.
+         * @description One of the files of the delivery sheet; its signature where there is a key to sign with.
          */
         get: operations["read_sheet_api_pressings__number__sheet__name__get"];
         put?: never;
@@ -11398,6 +11418,37 @@ export interface operations {
             };
         };
     };
+    read_signer_api_pressings__number__sheet_signed_by_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_sheet_api_pressings__number__sheet__name__get: {
         parameters: {
             query?: {
@@ -11406,7 +11457,7 @@ export interface operations {
             header?: never;
             path: {
                 number: number;
-                name: "delivery-sheet.html" | "delivery-sheet.pdf" | "delivery-sheet.json" | "checksums.sha256";
+                name: "delivery-sheet.html" | "delivery-sheet.pdf" | "delivery-sheet.json" | "checksums.sha256" | "delivery-sheet.sig.json";
             };
             cookie?: never;
         };

@@ -1,0 +1,75 @@
+"""The key that deliveries are signed with, on the command line."""
+
+from dataclasses import asdict
+from pathlib import Path
+
+import click
+
+from ripe_press.cli.speech import as_json, data_option, say_json
+
+
+@click.group(invoke_without_command=True)
+@data_option
+@as_json
+@click.pass_context
+def key(context: click.Context, data: Path | None, as_json: bool) -> None:
+    """Show the key that delivery sheets are signed with, and the keys of others that are known.
+
+    Where there is a key, every delivery sheet is signed with it. The private key never leaves the data folder.
+    """
+    if context.invoked_subcommand:
+        return
+    from ripe_press.core.sheet.signature import fingerprint
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.keys import Keys
+
+    keys = Keys(data_folder(data).root)
+    own, known = keys.own(), keys.known()
+    others = {public: name for public, name in known.items() if own is None or public != own.public}
+    if as_json:
+        row = {**asdict(own), "fingerprint": own.fingerprint} if own else None
+        say_json({"own": row, "known": [{"public": one, "name": name} for one, name in others.items()]})
+        return
+    if own is None:
+        click.echo("There is no key yet. `ripe-press key new --name NAME` makes one.")
+    else:
+        click.echo(
+            f"{own.name}, since {own.made_at[:10]}\n  public key   {own.public}\n  fingerprint  {own.fingerprint}"
+        )
+    for public, name in others.items():
+        click.echo(f"{name}\n  public key   {public}\n  fingerprint  {fingerprint(public)}")
+
+
+@key.command()
+@click.option("--name", default="", help="Whose key it is; as before where there is one.")
+@data_option
+def new(name: str, data: Path | None) -> None:
+    """Make a new key. It follows the one before it, and whoever knows that one knows the new one."""
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.keys import Keys
+
+    made = Keys(data_folder(data).root).make(name)
+    click.echo(f"{made.name}\n  public key   {made.public}\n  fingerprint  {made.fingerprint}")
+
+
+@key.command()
+@click.argument("public")
+@click.option("--name", required=True, help="Whose key it is.")
+@data_option
+def trust(public: str, name: str, data: Path | None) -> None:
+    """Know the public key of somebody else. Compare the fingerprint with them by another way first."""
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.keys import Keys
+
+    click.echo(f"{name}: {Keys(data_folder(data).root).trust(public, name)}")
+
+
+@key.command()
+@click.argument("name")
+@data_option
+def distrust(name: str, data: Path | None) -> None:
+    """Forget the keys that are known by a name."""
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.keys import Keys
+
+    Keys(data_folder(data).root).distrust(name)
