@@ -118,7 +118,8 @@ class Guard:
         if scope["method"] == "GET" and by_link and self._is_token(by_link):
             # One slash alone: two would lead to another host.
             answer = RedirectResponse("/" + scope["path"].lstrip("/\\"), status_code=303)
-            answer.set_cookie(COOKIE, by_link, httponly=True, samesite="strict")
+            secure = scope.get("scheme") == "https"
+            answer.set_cookie(COOKIE, by_link, httponly=True, samesite="strict", secure=secure)
             return answer
         cookie = _cookie_of(headers.get("cookie", ""))
         shown = cookie or headers.get("authorization", "").removeprefix("Bearer ")

@@ -9,6 +9,7 @@ import time
 import webbrowser
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
 
@@ -18,6 +19,7 @@ from fastapi import FastAPI
 from ripe_press.api.app import STATIC, make_app
 from ripe_press.api.guard import LOOPBACK, own_names, token_of
 from ripe_press.api.limits import limits_here
+from ripe_press.api.tls import Certificate, given, own
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.demo_drop_offs import begin_demo_drop_offs
@@ -34,12 +36,31 @@ LONGEST_END_S = 3.0
 _LOG = logger("server")
 
 
+@dataclass(frozen=True, slots=True)
+class Line:
+    """Whether the line is encrypted, and with which certificate; with the studio's own where none is given."""
+
+    encrypted: bool = False
+    certificate: Path | None = None
+    key: Path | None = None
+
+    def certificate_for(self, root: Path, names: tuple[str, ...]) -> Certificate | None:
+        """The certificate that is used; None in the clear."""
+        if self.certificate:
+            return given(self.certificate, self.key)
+        return own(root, names) if self.encrypted else None
+
+
+IN_THE_CLEAR = Line()
+
+
 def run(
     folder: DataFolder,
     port: int,
     demo_mixes: tuple[Path, ...] = (),
     host: str = HOST,
     names: tuple[str, ...] = (),
+    line: Line = IN_THE_CLEAR,
     scheduler: str = "",
     browser: bool = False,
 ) -> None:
@@ -51,17 +72,23 @@ def run(
     With a ``scheduler``, ``tcp://…``, pressings go to the workers of a Dask cluster.
 
     Raises: Conflict ``serve.port-taken``, ``serve.few-files``, ``serve.little-memory``, ``data.in-use``,
-    ``cluster.…``; BadInput ``serve.host``, ``serve.token``; NotFound ``serve.no-page`` before the page was built.
+    ``cluster.…``; BadInput ``serve.host``, ``serve.token``, ``tls.unreadable``; NotFound ``serve.no-page`` before
+    the page was built.
     """
     if not (STATIC / "index.html").is_file():
         message = "The page has not been built yet. Run `make setup` first."
         raise NotFound("serve.no-page", message)
     limits = limits_here()
+    if line.certificate:
+        # Before anything begins: a file that cannot be used is told at once.
+        given(line.certificate, line.key)
     listener = listen(host, port)
     studio = Studio(folder, scheduler)
     token = "" if host in LOOPBACK else token_of(folder.root)
     log = keep_log(folder.log)
     _LOG.info("serving", host=host, port=listener.getsockname()[1], folder=str(folder.root), log=str(log.path))
+    called = (host, *own_names(), *(one.lower() for one in names))
+    certificate = line.certificate_for(folder.root, called)
     stand_ins = StandIns()
 
     def at_last() -> None:
@@ -70,12 +97,13 @@ def run(
             log.close()
         end_all_workers()
 
-    app = make_app(studio, (host, *own_names(), *(one.lower() for one in names)) if token else (), token)
+    app = make_app(studio, called if token else (), token)
     app.state.most_streams = limits.streams
     _work_out_routes(app)
     config = uvicorn.Config(
         app, log_config=None, log_level="warning", timeout_graceful_shutdown=1, server_header=False,
         limit_concurrency=limits.connections,
+        ssl_certfile=certificate.path if certificate else None, ssl_keyfile=certificate.key if certificate else None,
     )  # fmt: skip
     server = _Server(config, studio.give_up, at_last)
     # Whoever is told to end while it begins ends as well.
@@ -87,8 +115,14 @@ def run(
             begin_demo_drop_offs(studio.drop_offs, stand_ins, folder.root / "rack")
             begin_demo_order(studio.shelf, studio.orders, studio.stems, demo_mixes, folder.root / "demo" / "order made")
         link = f"/?token={token}" if token else ""
-        address = f"http://{_shown(host)}:{listener.getsockname()[1]}{link}"
+        scheme = "https" if certificate else "http"
+        address = f"{scheme}://{_shown(host)}:{listener.getsockname()[1]}{link}"
+        if certificate:
+            # What follows a # never leaves the browser: whoever has the link can compare.
+            address += f"{'' if link else '/'}#sha256={certificate.fingerprint}"
         print(f"Ripe Press is at {address}", flush=True)  # noqa: T201
+        if certificate:
+            print(f"The fingerprint of its certificate is {certificate.fingerprint}", flush=True)  # noqa: T201
         if browser:
             # It waits for its answer until the server takes it up.
             threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()

@@ -194,16 +194,21 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
 @data_option
 @click.option("--host", default="127.0.0.1", show_default=True, help="Another address demands the token it prints.")
 @click.option("--name", "names", multiple=True, help="Another name that the machine is asked for under; repeatable.")
+@click.option("--tls", is_flag=True, help="Encrypt the line, with a certificate of this data folder.")
+@click.option("--cert", type=PATH, help="Encrypt it with this certificate (PEM) instead.")
+@click.option("--cert-key", type=PATH, help="The key of that certificate, where it is not in the same file.")
 @browser_option
 @click.option("--scheduler", default="", help="Press on a Dask cluster: tcp://host:8786; see docs/cluster.md.")
-def serve(
-    port: int, data: Path | None, host: str, names: tuple[str, ...], scheduler: str, browser: bool | None
-) -> None:
+def serve(host: str, port: int, data: Path | None, browser: bool | None, **more: Any) -> None:
     """Serve the page, on this machine alone unless another address is named."""
-    from ripe_press.api.server import run
+    from ripe_press.api.server import Line, run
     from ripe_press.studio.data_folder import data_folder
 
-    run(data_folder(data), port, host=host, names=names, scheduler=scheduler, browser=_wanted(browser))
+    line = Line(more["tls"] or more["cert"] is not None, more["cert"], more["cert_key"])
+    run(
+        data_folder(data), port, host=host, names=more["names"], line=line, scheduler=more["scheduler"],
+        browser=_wanted(browser),
+    )  # fmt: skip
 
 
 @app.command()

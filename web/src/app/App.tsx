@@ -10,6 +10,7 @@ import { ProofPage } from "../features/proof/ProofPage";
 import { SendPage } from "../features/send/SendPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
 import { TagsPage } from "../features/tags/TagsPage";
+import { InTheClear } from "./InTheClear";
 import { Offline } from "./Offline";
 import { Palette } from "./Palette";
 import { Rail } from "./Rail";
@@ -31,6 +32,7 @@ export function App() {
             <Palette toggleMode={toggle} />
             <main className="main">
               <Offline />
+              <InTheClear />
               <Routes>
                 <Route path="/" element={<Navigate to="/shelf" replace />} />
                 <Route path="/shelf" element={<ShelfPage />} />
