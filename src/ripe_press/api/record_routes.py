@@ -39,7 +39,8 @@ def read_press(studio: TheStudio) -> schemas.PressView:
     state = studio.press_room.state()
     return schemas.PressView(
         paused=state.paused, goes_on=state.goes_on, cores=state.cores, free_bytes=state.free_bytes,
-        off_by=state.off_by, open=[pressing_schema(one, studio, state.pace) for one in state.open],
+        off_by=state.off_by, fixity=studio.fixity.state(),
+        open=[pressing_schema(one, studio, state.pace) for one in state.open],
     )  # fmt: skip
 
 
@@ -51,6 +52,8 @@ def set_press(wish: schemas.PressSetting, studio: TheStudio) -> schemas.PressVie
         (room.pause if wish.paused else room.go_on)()
     if wish.goes_on is not None:
         room.set_goes_on(wish.goes_on)
+    if wish.nightly is not None:
+        studio.fixity.set_nightly(wish.nightly)
     return read_press(studio)
 
 

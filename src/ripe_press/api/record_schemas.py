@@ -12,6 +12,7 @@ from ripe_press.core.wishes.bench import Bench
 from ripe_press.store.pressings import FileState, Found, State
 from ripe_press.store.record import RecordRow
 from ripe_press.studio.comparing import Comparison
+from ripe_press.studio.fixity import Fixity
 from ripe_press.studio.holding import HoldState
 
 __all__ = ["Comparison"]
@@ -179,6 +180,7 @@ class PressView(Schema):
     cores: int
     free_bytes: int | None
     off_by: float | None
+    fixity: Fixity
     open: list[Pressing]
 
 
@@ -187,6 +189,7 @@ class PressSetting(Schema):
 
     paused: bool | None = None
     goes_on: bool | None = None
+    nightly: bool | None = None
 
 
 class Place(Schema):

@@ -48,18 +48,22 @@ def record(words: tuple[str, ...], verdict: str | None, most: int, data: Path | 
 
 
 @click.command()
-@click.argument("what", nargs=-1, required=True, metavar="FILE...|NUMBER")
+@click.argument("what", nargs=-1, metavar="FILE...|NUMBER")
 @click.option("--brief", help="Hold files, or folders of them, against a brief: its id, or a file.")
 @click.option("--mix", is_flag=True, help="Hold the files of a pressing against their mix: what differs.")
+@click.option("--record", "whole", is_flag=True, help="Look after all files of the record, as on a schedule.")
 @data_option
 @as_json
-def check(what: tuple[str, ...], brief: str | None, mix: bool, data: Path | None, as_json: bool) -> None:
+def check(what: tuple[str, ...], brief: str | None, mix: bool, whole: bool, data: Path | None, as_json: bool) -> None:
     """Holds files from anywhere against a brief; or looks whether those of a pressing are still as they were pressed.
 
     Exit status 1 when anything does not hold, has changed or is gone.
     """
     if brief:
         _check_files(what, brief, as_json)
+        return
+    if whole and not what:
+        _check_record(data, as_json)
         return
     if len(what) != 1 or not what[0].isdigit():
         message = "Say which --brief the files are held against; `ripe-press briefs` lists them."
@@ -78,6 +82,21 @@ def check(what: tuple[str, ...], brief: str | None, mix: bool, data: Path | None
             where = f" to {file['found_path']}" if file["found"] == "moved" else ""
             click.echo(f"{file['found']}{where}: {file['path']}")
     if any(file["found"] in ("changed", "gone") for file in found["files"]):
+        raise SystemExit(1)
+
+
+def _check_record(data: Path | None, as_json: bool) -> None:
+    from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.looking_back import check_all
+
+    found = check_all(data_folder(data), show_progress(as_json))
+    if as_json:
+        say_json(found)
+    else:
+        for file in found["files"]:
+            click.echo(f"{file['found']}: {file['path']} (pressing {file['pressing']})")
+        click.echo(f"{found['checked']} files looked for, {len(found['files'])} not as they were pressed", err=True)
+    if found["files"]:
         raise SystemExit(1)
 
 

@@ -53,6 +53,20 @@ def check(folder: DataFolder, number: int) -> dict[str, Any]:
     return {"pressing": number, "files": files}
 
 
+def check_all(folder: DataFolder, told: Callable[[int, int], None]) -> dict[str, Any]:
+    """The same for everything in the record; gives what is not as it was pressed."""
+    with _open(folder) as database:
+        numbers = Pressings(database).longest_unseen()
+    wrong, count = [], 0
+    for at, number in enumerate(numbers):
+        told(at, len(numbers))
+        files = check(folder, number)["files"]
+        count += len(files)
+        wrong += [{"pressing": number, **one} for one in files if one["found"] in ("changed", "gone")]
+    told(len(numbers), len(numbers))
+    return {"checked": count, "files": wrong}
+
+
 def hold(folder: DataFolder, number: int) -> dict[str, Any]:
     """The files of a pressing held against the mix that they come of. Raises: as `hold_file`."""
     with _open(folder) as database:

@@ -15,6 +15,7 @@ from ripe_press.store.orders import Orders
 from ripe_press.store.parcels import Parcels
 from ripe_press.store.passes import Passes
 from ripe_press.store.pressings import Pressings
+from ripe_press.store.settings import Settings
 from ripe_press.store.stems import Stems
 from ripe_press.studio.bell import Bell, Topic
 from ripe_press.studio.blind_tests import BlindTests
@@ -27,6 +28,7 @@ from ripe_press.studio.data_folder import DataFolder, claim
 from ripe_press.studio.desk import Desks
 from ripe_press.studio.desk_voices import Casting
 from ripe_press.studio.drop_off_book import DropOffBook
+from ripe_press.studio.fixity import FixityWatch
 from ripe_press.studio.handoffs import Handoffs
 from ripe_press.studio.holding import Holdings
 from ripe_press.studio.labels import LabelBook
@@ -96,6 +98,9 @@ class Studio:
             self.passes.settled,
             at_once=cluster.workers if cluster else 1,
         )
+        self.fixity = FixityWatch(
+            Pressings(self._database), Settings(self._database), self.press_room.checks, self.press_room
+        )
         self.comparisons = Comparisons(self._comparing, self.bell)
         self.holdings = Holdings(self._comparing, HeldFiles(self._database), self.bell)
         self.ladders = Ladders(folder.passing, self._comparing, self.bell)
@@ -134,6 +139,7 @@ class Studio:
         self.press_room.start()
         self.outbox.start()
         self.watch.start()
+        self.fixity.start()
 
     def under_way(self) -> frozenset[Topic]:
         """What changes by itself just now, for it tells how far it is."""
@@ -162,6 +168,7 @@ class Studio:
     def give_up(self) -> None:
         """Ends the workers, so that nobody waits for them any more; nothing is begun from here on."""
         self.press_room.close()
+        self.fixity.close()
         self.drop_offs.close()
         for pool in (self._heavy, self._pressing, self._looking, self._listening, self._comparing):
             pool.shutdown(wait=False, cancel_futures=True)

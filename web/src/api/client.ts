@@ -285,7 +285,8 @@ export const api = {
   blindTests: (pressing: number) => json<BlindView[]>(`/pressings/${pressing}/blind-tests`),
   signedBy: (pressing: number) => json<string>(`/pressings/${pressing}/sheet/signed-by`),
   pressView: () => json<PressView>("/press"),
-  setPress: (setting: { paused?: boolean; goes_on?: boolean }) => send<PressView>("PATCH", "/press", setting),
+  setPress: (setting: { paused?: boolean; goes_on?: boolean; nightly?: boolean }) =>
+    send<PressView>("PATCH", "/press", setting),
   movePressing: (id: number, to: number) => send<PressView>("POST", `/pressings/${id}/move`, { to }),
   stems: (mix: number) => json<StemsShown>(`/mixes/${mix}/stems`),
   fetchStems: (mix: number, path: string) =>

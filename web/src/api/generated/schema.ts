@@ -3944,6 +3944,22 @@ export interface components {
             remove_dc: boolean;
         };
         /**
+         * Fixity
+         * @description Whether files are checked nightly, when that was done last, and which are not as they were pressed.
+         */
+        Fixity: {
+            /** Changed */
+            changed: number;
+            /** Checked At */
+            checked_at: string;
+            /** Gone */
+            gone: number;
+            /** Nightly */
+            nightly: boolean;
+            /** Pressings */
+            pressings: number[];
+        };
+        /**
          * ForecastResult
          * @description What size was told, and by how much it was missed, in percent.
          */
@@ -5783,6 +5799,8 @@ export interface components {
         PressSetting: {
             /** Goes On */
             goes_on?: boolean | null;
+            /** Nightly */
+            nightly?: boolean | null;
             /** Paused */
             paused?: boolean | null;
         };
@@ -5795,6 +5813,7 @@ export interface components {
         PressView: {
             /** Cores */
             cores: number;
+            fixity: components["schemas"]["Fixity"];
             /** Free Bytes */
             free_bytes: number | null;
             /** Goes On */

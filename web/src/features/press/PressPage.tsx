@@ -1,6 +1,6 @@
 import { Button, Checkbox } from "antd";
-import { useParams } from "react-router";
-import { api } from "../../api/client";
+import { Link, useParams } from "react-router";
+import { api, type PressView } from "../../api/client";
 import { useCommands } from "../../shared/commands";
 import { bytes } from "../../shared/format";
 import { PressingSide } from "./PressingSide";
@@ -9,7 +9,7 @@ import { useDeed, usePressView, useRecord } from "./queries";
 import { FIND_PRESSING, RecordTable } from "./RecordTable";
 import { Running } from "./Running";
 import { Waiting } from "./Waiting";
-import { offBy } from "./words";
+import { files, offBy } from "./words";
 
 export function PressPage() {
   const { pressingId } = useParams();
@@ -59,6 +59,16 @@ export function PressPage() {
           <p className="press-idle quiet">Nothing is being pressed, and nothing waits.</p>
         )}
         <Waiting pressings={waiting} />
+        {view.data && <NotAsPressed fixity={view.data.fixity} />}
+        {view.data && (
+          <Checkbox
+            className="press-goes-on"
+            checked={view.data.fixity.nightly}
+            onChange={(event) => set.mutate({ nightly: event.target.checked })}
+          >
+            Check every night whether all pressed files are unchanged
+          </Checkbox>
+        )}
         {view.data && (
           <Checkbox
             className="press-goes-on"
@@ -74,5 +84,23 @@ export function PressPage() {
         {chosen !== null && <PressingSide id={chosen} />}
       </div>
     </div>
+  );
+}
+
+function NotAsPressed({ fixity }: { fixity: PressView["fixity"] }) {
+  const { changed, gone, pressings } = fixity;
+  if (!changed && !gone) return null;
+  const told = [changed ? `${files(changed)} changed` : "", gone ? `${files(gone)} missing` : ""];
+  return (
+    <p className="press-changed" role="alert">
+      {told.filter(Boolean).join(", ")} since pressing. See{" "}
+      {pressings.map((number, at) => (
+        <span key={number}>
+          {at > 0 && ", "}
+          <Link to={`/press/${number}`}>No. {number}</Link>
+        </span>
+      ))}
+      .
+    </p>
   );
 }
