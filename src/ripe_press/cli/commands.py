@@ -22,7 +22,7 @@ from ripe_press.cli.order import order
 from ripe_press.cli.record import again, check, compare, doctor, record
 from ripe_press.cli.send import send
 from ripe_press.cli.set_out import GROUPS, set_out_of, with_set_out
-from ripe_press.cli.sheet import sheet, sidecar
+from ripe_press.cli.sheet import bag, sheet, sidecar
 from ripe_press.cli.speech import (
     LOUDNESS,
     PATH,
@@ -51,7 +51,7 @@ class _Commands(GroupedCommands):
         "Every day": ("press", "plan", "measure", "briefs", "check", "watch", "serve"),
         "Albums and discs": ("order", "disc"),
         "Stems, and what goes no faster than time": ("stems", "pass", "rack"),
-        "To others": ("send", "sheet", "key", "sidecar", "handoff"),
+        "To others": ("send", "sheet", "key", "bag", "sidecar", "handoff"),
         "Looking back": ("record", "again", "compare", "export", "import"),
         "Finding out": ("ladder", "markers", "doctor", "demo", "help", "completion"),
     }
@@ -82,6 +82,7 @@ for _command in (
     handoff,
     send,
     key,
+    bag,
     watch,
     export,
     import_,

@@ -37,3 +37,20 @@ def sidecar(file: Path, as_json: bool) -> None:
         say_json(report)
     else:
         click.echo(report["written"])
+
+
+@click.command()
+@click.argument("what", metavar="FOLDER|NUMBER")
+@click.option("--out", type=PATH, required=True, help="The folder that becomes the package; it must not be there yet.")
+@click.option("--mix", is_flag=True, help="Put the mix that it was pressed of into it as well.")
+@data_option
+@as_json
+def bag(what: str, out: Path, mix: bool, data: Path | None, as_json: bool) -> None:
+    """Write a package for an archive (BagIt, RFC 8493) of a pressing, or of a folder, with its delivery sheet."""
+    from ripe_press.studio.bags import bag_now
+
+    report = bag_now(what, out, data, mix=mix, told=show_progress(as_json), should_stop=stop_on_signal())
+    if as_json:
+        say_json(report)
+    else:
+        click.echo(f"{report['path']}: {report['files']} files, {report['bytes']:,} bytes")

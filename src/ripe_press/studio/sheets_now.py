@@ -34,7 +34,7 @@ def sheet_now(
     """
     folder = Path(what)
     if what.isdigit() and not folder.is_dir():
-        pressing, accepted = _pressing(int(what), data)
+        pressing, accepted = pressing_of(int(what), data)
         sheet = sheet_of_pressing(pressing, accepted)
         folder = folder_of([Path(file.path) for file in pressing.files if file.state == "named"])
     else:
@@ -43,7 +43,8 @@ def sheet_now(
     return {"written": written, "sheet": sheet_row(sheet)}
 
 
-def _pressing(number: int, data: Path | None) -> tuple[StoredPressing, Accepted]:
+def pressing_of(number: int, data: Path | None) -> tuple[StoredPressing, Accepted]:
+    """A pressing of a data folder, and who accepted what of it. Raises: NotFound ``pressing.unknown``."""
     database = Database(data_folder(data).database)
     try:
         bring_up_to_date(database)
