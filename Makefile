@@ -68,9 +68,14 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/python -m ripe_press.api.openapi | cmp - web/src/api/generated/openapi.json
 	cd web && npm run --silent lint && npm run --silent typecheck && npm run --silent test
 
-# A thousand processes killed in the middle of a pressing, at any instant: an hour or so.
+# What a test of every day does a few times, for hours: kills at any instant, requests that nobody meant, crafted
+# files, and load. What came of it stands in docs/safety.md.
+SOAK_MINUTES ?= 60
 soak: setup $(STAMPS)/python-dev
 	RIPE_PRESS_KILLS=1000 $(BIN)/pytest -n auto tests/studio/test_kills.py
+	RIPE_PRESS_EXAMPLES=200 RIPE_PRESS_MUTATIONS=2000 $(BIN)/pytest tests/api/test_fuzz.py
+	RIPE_PRESS_CRAFTED=800 $(BIN)/pytest -n auto tests/core/formats/test_mutations.py
+	$(BIN)/python benchmarks/load.py $(SOAK_MINUTES)
 
 # This product against the shortest straight scripts on the same libraries, as ratios.
 bench: setup $(STAMPS)/python-dev
