@@ -133,12 +133,9 @@ def main() -> None:
         steps = quantiles(load.took, n=1000)
         faults = sum(count for status, count in load.statuses.items() if status >= 500)
         print(f"{minutes:.0f} min, {len(load.took):,} answers, {faults} faults, {load.pressed} pressings of 4 files")
-        print(
-            f"answers: median {steps[499] * 1000:.0f} ms, p99 {steps[989] * 1000:.0f} ms, p99.9 {steps[998] * 1000:.0f} ms"
-        )
-        print(
-            f"memory {first[0]:.0f} MB then {last[0]:.0f} MB; open files {first[1]} then {last[1]}; ended in {ended:.1f} s"
-        )
+        told = ", ".join(f"{name} {steps[at] * 1000:.0f} ms" for name, at in STEPS)
+        print(f"answers: {told}; ended in {ended:.1f} s")
+        print(f"memory {first[0]:.0f} MB then {last[0]:.0f} MB; open files {first[1]} then {last[1]}")
 
 
 if __name__ == "__main__":
