@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from ripe_press.core.errors import RipePressError
-from ripe_press.store.pressings import Pressings
 from ripe_press.store.settings import Settings
+from ripe_press.store.upkeep import Upkeep
 from ripe_press.studio.checking import Checks
 from ripe_press.studio.logbook import logger
 from ripe_press.studio.pressings import PressRoom
@@ -34,7 +34,7 @@ class Fixity:
 class FixityWatch:
     """Checks the record by itself while the application runs, and never beside a pressing."""
 
-    def __init__(self, record: Pressings, settings: Settings, checks: Checks, press_room: PressRoom) -> None:
+    def __init__(self, record: Upkeep, settings: Settings, checks: Checks, press_room: PressRoom) -> None:
         self._record, self._settings, self._checks, self._room = record, settings, checks, press_room
         self._closing = threading.Event()
         self._thread = threading.Thread(target=self._work, name="fixity", daemon=True)

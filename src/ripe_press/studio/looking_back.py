@@ -14,6 +14,7 @@ from ripe_press.store.blind_tests import BlindTestTable
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.store.record import Record
+from ripe_press.store.upkeep import Upkeep
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.blind_tests import told
@@ -56,7 +57,7 @@ def check(folder: DataFolder, number: int) -> dict[str, Any]:
 def check_all(folder: DataFolder, told: Callable[[int, int], None]) -> dict[str, Any]:
     """The same for everything in the record; gives what is not as it was pressed."""
     with _open(folder) as database:
-        numbers = Pressings(database).longest_unseen()
+        numbers = Upkeep(database).longest_unseen()
     wrong, count = [], 0
     for at, number in enumerate(numbers):
         told(at, len(numbers))

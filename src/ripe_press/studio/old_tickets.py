@@ -14,8 +14,8 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.wishes.document import Document, document_from, document_row
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
-from ripe_press.store.pressings import Pressings
 from ripe_press.store.settings import Settings
+from ripe_press.store.upkeep import Upkeep
 from ripe_press.studio.kept_levels import facts_of
 from ripe_press.studio.logbook import logger
 
@@ -35,7 +35,7 @@ def bring_up_to_date(database: Database) -> None:
 
 def upgrade_tickets(database: Database) -> int:
     """Writes every ticket without a version anew, of which the mix is known; gives how many that were."""
-    record, mixes = Pressings(database), Mixes(database)
+    record, mixes = Upkeep(database), Mixes(database)
     upgraded = 0
     for number, mix_id, made_at, title, ticket in record.without_version():
         mix = mixes.get(mix_id) if mix_id is not None else None

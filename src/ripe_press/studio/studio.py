@@ -17,6 +17,7 @@ from ripe_press.store.passes import Passes
 from ripe_press.store.pressings import Pressings
 from ripe_press.store.settings import Settings
 from ripe_press.store.stems import Stems
+from ripe_press.store.upkeep import Upkeep
 from ripe_press.studio.bell import Bell, Topic
 from ripe_press.studio.blind_tests import BlindTests
 from ripe_press.studio.briefs import BriefBook
@@ -99,7 +100,7 @@ class Studio:
             at_once=cluster.workers if cluster else 1,
         )
         self.fixity = FixityWatch(
-            Pressings(self._database), Settings(self._database), self.press_room.checks, self.press_room
+            Upkeep(self._database), Settings(self._database), self.press_room.checks, self.press_room
         )
         self.comparisons = Comparisons(self._comparing, self.bell)
         self.holdings = Holdings(self._comparing, HeldFiles(self._database), self.bell)
