@@ -7,6 +7,7 @@ import os
 import socket
 import stat
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -114,7 +115,10 @@ def answered(path: str, token: str, query: str = "", **headers: str) -> tuple[in
     async def send(message: Any) -> None:
         sent.append(message)
 
-    asyncio.run(Guard(None, ("weir.test",), token)(scope, None, send))  # type: ignore[arg-type]
+    guard = Guard(None, ("weir.test",), token)  # type: ignore[arg-type]
+    # In a thread of its own: this one may have a loop already, of a browser.
+    with ThreadPoolExecutor(1) as other:
+        other.submit(lambda: asyncio.run(guard(scope, None, send))).result()  # type: ignore[arg-type]
     return sent[0]["status"], {name.decode(): value.decode() for name, value in sent[0]["headers"]}
 
 

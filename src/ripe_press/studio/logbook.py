@@ -12,6 +12,7 @@ import queue
 import sys
 import threading
 import time
+import traceback
 from collections import deque
 from io import TextIOWrapper
 from logging.handlers import QueueHandler, QueueListener, RotatingFileHandler
@@ -19,7 +20,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, TextIO
 
 if TYPE_CHECKING:
-    from structlog.typing import EventDict, Processor
+    from structlog.typing import EventDict, ExcInfo, Processor
 
 MOST_BYTES = 2_000_000
 OLD_FILES = 4
@@ -131,7 +132,7 @@ def keep_log(folder: Path, terminal: TextIO | None = None) -> KeptLog:
     The newest 10 MB are kept. Standard error is the terminal where none is named. Raises: OSError.
     """
     # Only here: workers and commands, which keep no log, need not wait for it.
-    from structlog.dev import ConsoleRenderer, plain_traceback
+    from structlog.dev import ConsoleRenderer
     from structlog.processors import ExceptionRenderer, JSONRenderer
     from structlog.tracebacks import ExceptionDictTransformer
 
@@ -146,11 +147,20 @@ def keep_log(folder: Path, terminal: TextIO | None = None) -> KeptLog:
     shown = terminal or sys.stderr
     person = logging.StreamHandler(shown)
     person.setFormatter(
-        _formatter([ConsoleRenderer(colors=shown.isatty(), pad_event_to=24, exception_formatter=plain_traceback)])
+        _formatter([ConsoleRenderer(colors=shown.isatty(), pad_event_to=24, exception_formatter=_frames)])
     )
     logging.getLogger().setLevel(logging.WARNING)
     logging.getLogger("ripe_press").setLevel(logging.INFO)
     return KeptLog(path, [file, person])
+
+
+def _frames(out: TextIO, error: "ExcInfo") -> None:
+    """Where something failed, for a person: files and lines alone. What Python shows below them is parsed anew for each
+    line, which takes long, and is not safe in two threads at once (CPython issue 106905).
+    """
+    for frame in traceback.extract_tb(error[2], limit=_MOST_FRAMES):
+        out.write(f"  {frame.filename}:{frame.lineno} in {frame.name}\n    {frame.line}\n")
+    out.write("".join(traceback.format_exception_only(error[0], error[1])).rstrip())
 
 
 def _formatter(last: "list[Processor]") -> logging.Formatter:

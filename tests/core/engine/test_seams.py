@@ -43,6 +43,7 @@ def song(kind: str, number: int) -> tuple[Block, int, int]:
 
 
 @pytest.mark.slow
+@pytest.mark.timeout(900)
 def test_fifty_loops_repeat_without_a_seam_in_every_codec(tmp_path: Path) -> None:
     clean = dict.fromkeys(FORMATS, 0)
     worst = dict.fromkeys(FORMATS, 0.0)

@@ -8,6 +8,7 @@ import asyncio
 import base64
 import hashlib
 import json
+import threading
 import time
 from collections.abc import Callable, Coroutine
 from typing import Any
@@ -199,13 +200,18 @@ class _Client:
         headers = {"Authorization": f"Bearer {token}"} if token else {}
         self._client = httpx2.AsyncClient(timeout=_SECONDS, follow_redirects=False, headers=headers, trust_env=False)
         self._should_stop = should_stop
+        # A loop in a thread of its own: whoever sends may have one already.
         self._loop = asyncio.new_event_loop()
+        self._thread = threading.Thread(target=self._loop.run_forever, name="asking", daemon=True)
+        self._thread.start()
 
     def __enter__(self) -> "_Client":
         return self
 
     def __exit__(self, *_: object) -> None:
-        self._loop.run_until_complete(self._client.aclose())
+        asyncio.run_coroutine_threadsafe(self._client.aclose(), self._loop).result()
+        self._loop.call_soon_threadsafe(self._loop.stop)
+        self._thread.join()
         self._loop.close()
 
     def get(self, url: str) -> _Answered:
@@ -215,7 +221,8 @@ class _Client:
     def send(self, method: str, url: str, body: bytes, headers: dict[str, str]) -> _Answered:
         """An answer to anything. Raises: Interrupted ``send.later``; Cancelled ``send.stopped``."""
         try:
-            return self._loop.run_until_complete(self._watched(self._sent(method, url, body, headers)))
+            asked = self._watched(self._sent(method, url, body, headers))
+            return asyncio.run_coroutine_threadsafe(asked, self._loop).result()
         except self._errors as error:
             why = plain_line(str(error))[:200] or type(error).__name__
             if isinstance(error, TimeoutError):
