@@ -48,7 +48,7 @@ def answer_errors(app: FastAPI) -> None:
 
     @app.exception_handler(Clash)
     def changed_meanwhile(_request: Request, _error: Exception) -> JSONResponse:
-        message = "Somebody else changed this at the same time, and nothing was done. Look at it again, then try again."
+        message = "This was changed at the same time elsewhere, and your change was not made. Reload it, and try again."
         return JSONResponse({"code": "store.changed", "message": message}, status_code=409)
 
     @app.exception_handler(OverflowError)

@@ -141,7 +141,7 @@ def _name_of(host: str) -> str:
 
 
 def _place_of(origin: str) -> str:
-    """Name and port of an origin; empty for what is none."""
+    """Name and port of an origin; empty where it is malformed."""
     try:
         return urlsplit(origin).netloc
     except ValueError:

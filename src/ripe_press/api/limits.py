@@ -1,4 +1,4 @@
-"""What the system lets this process have, made use of as far as it goes, or told before anything begins."""
+"""System limits of this process: raised as far as allowed, and checked before the server starts."""
 
 import resource
 from dataclasses import dataclass
@@ -30,14 +30,14 @@ def limits_here() -> Limits:
     if files < FEWEST_FILES:
         message = (
             f"A program may have {files} files open here, and Ripe Press needs {FEWEST_FILES}: run `ulimit -n 1024` "
-            "first, or ask whoever set the limit."
+            "first, or ask your administrator."
         )
         raise Conflict("serve.few-files", message, files=files)
     space = resource.getrlimit(resource.RLIMIT_AS)[0]
     if space not in (resource.RLIM_INFINITY, -1) and space < LEAST_ADDRESS_BYTES:
         message = (
             f"A program may have {space / (1 << 30):.1f} GiB of address space here, and Ripe Press needs "
-            f"{LEAST_ADDRESS_BYTES >> 30}: run `ulimit -v unlimited` first, or ask whoever set the limit."
+            f"{LEAST_ADDRESS_BYTES >> 30}: run `ulimit -v unlimited` first, or ask your administrator."
         )
         raise Conflict("serve.little-memory", message, bytes=space)
     connections = min(1000, files - _OWN_FILES)

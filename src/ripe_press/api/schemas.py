@@ -12,7 +12,7 @@ from ripe_press.core.timeline import TempoMap
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Edges
-from ripe_press.store.mixes import ShelfRow
+from ripe_press.store.mixes import Measures, ShelfRow
 from ripe_press.studio.file_changes import ChangeState
 
 
@@ -26,30 +26,6 @@ class RangeMeasures(Schema):
     max_short_term_lufs: float | None
     noise_floor_dbfs: float | None
     end_level_dbfs: float | None
-
-
-class Measures(Schema):
-    """Measures of a whole mix; None is digital silence."""
-
-    sample_peak_dbfs: float | None
-    true_peak_dbtp: float | None
-    true_peak_at_s: float
-    integrated_lufs: float | None
-    lra_lu: float | None
-    max_momentary_lufs: float | None
-    max_short_term_lufs: float | None
-    noise_floor_dbfs: float | None
-    balance_db: float | None
-    correlation: float | None
-    dc_offset: list[float]
-    effective_bits: int | None
-    effective_bandwidth_hz: float
-    spectrum: list[tuple[float, float]]
-    sample_peak_at_s: float
-    clipped_samples: int
-    samples_over_full_scale: int
-    head_silence_frames: int
-    tail_silence_frames: int
 
 
 class Mix(Schema):

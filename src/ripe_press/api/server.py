@@ -31,7 +31,7 @@ from ripe_press.studio.workers import end_all_workers
 
 HOST = "127.0.0.1"
 LONGEST_END_S = 3.0
-"""So long it takes at most until the application has ended; what is left then is ended by force."""
+"""Most seconds for an orderly end; after them the process ends by force."""
 
 _LOG = logger("server")
 
@@ -145,7 +145,7 @@ class _Server(uvicorn.Server):
 
     @contextmanager
     def capture_signals(self) -> Iterator[None]:
-        """Told by signals to end; not told once more afterwards, as the base does, for something is left to be done."""
+        """Handles the signals that end the server; the base class would raise them again before the cleanup."""
         before = {one: signal.signal(one, self.handle_exit) for one in (signal.SIGINT, signal.SIGTERM)}
         try:
             yield

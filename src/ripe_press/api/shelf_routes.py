@@ -11,8 +11,8 @@ from ripe_press.core.formats.downmix import can_fold
 from ripe_press.core.formats.layout import Layout, customary
 from ripe_press.core.stations.source import depth_label
 from ripe_press.core.tags.embedded import Embedded
-from ripe_press.core.wishes.document import bench_of
-from ripe_press.store.mixes import StoredMix
+from ripe_press.core.wishes.document import bench_of, validated
+from ripe_press.store.mixes import Measures, StoredMix
 from ripe_press.studio import shelf
 from ripe_press.studio.file_changes import Change
 
@@ -28,7 +28,7 @@ def mix_schema(mix: StoredMix) -> schemas.Mix:
         id=mix.id, content=f"{mix.sha256[:16]}-{mix.downmix}",
         title=mix.title, path=mix.path, owned=mix.owned, container=mix.container, codec=mix.codec,
         rate_hz=mix.rate_hz, channels=mix.channels, frames=mix.frames, bit_depth=mix.bit_depth,
-        depth_label=depth_label(mix.bit_depth, mix.codec), measures=schemas.Measures.model_validate(mix.measures),
+        depth_label=depth_label(mix.bit_depth, mix.codec), measures=validated(Measures, mix.measures, "measures"),
         downmix=mix.downmix, file_channels=mix.file_channels, fold_order=" ".join(fold_order(mix)),
         channels_asked=mix.measures.get("channels_asked", False),
         embedded=_EMBEDDED.validate_python(mix.embedded), bench=bench_of(mix.bench), origin=mix.origin,

@@ -44,7 +44,7 @@ def key(context: click.Context, data: Path | None, as_json: bool) -> None:
 @click.option("--name", default="", help="Whose key it is; as before where there is one.")
 @data_option
 def new(name: str, data: Path | None) -> None:
-    """Make a new key. It follows the one before it, and whoever knows that one knows the new one."""
+    """Make a new key. The earlier key signs it, so recipients who know the earlier one accept it."""
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.keys import Keys
 
@@ -57,7 +57,7 @@ def new(name: str, data: Path | None) -> None:
 @click.option("--name", required=True, help="Whose key it is.")
 @data_option
 def trust(public: str, name: str, data: Path | None) -> None:
-    """Know the public key of somebody else. Compare the fingerprint with them by another way first."""
+    """Accept the public key of another studio. Compare the fingerprint by telephone or on paper first."""
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.keys import Keys
 

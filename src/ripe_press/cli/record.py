@@ -183,7 +183,8 @@ def _put_back(data: Path | None, as_json: bool) -> None:
         say_json({"restored": str(copy), "damaged": str(aside) if aside else None})
         return
     click.echo(
-        f"The record was put back from {copy.name!r}." + (f" What was there lies at {str(aside)!r}." if aside else "")
+        f"The record was put back from {copy.name!r}."
+        + (f" The earlier file is kept as {str(aside)!r}." if aside else "")
     )
 
 

@@ -14,7 +14,7 @@ _NO_ROOM_BYTES = 65_536
 
 
 def final_of(path: Path) -> Path:
-    """The path under the final names of what is unfinished in it: the others are never told."""
+    """The path with final names in place of temporary ones, which no sentence may show."""
     return Path(*(one[1:].rsplit(".", 2)[0] if one.endswith(UNFINISHED) else one for one in path.parts))
 
 

@@ -36,7 +36,7 @@ def temporary_beside(target: Path) -> Path:
 
 
 def sync(path: Path) -> None:
-    """Waits until what was written of a file is on the disk. Raises: OSError."""
+    """Waits until the contents of a file are on the disk. Raises: OSError."""
     with path.open("rb") as file:
         os.fsync(file.fileno())
 
@@ -102,7 +102,7 @@ def whole(target: Path, *, replaces: bool = True) -> Iterator[Path]:
 
 
 def write_whole(path: Path, data: bytes | str, mode: int = 0o666) -> None:
-    """A small file, text as UTF-8; what was there before is replaced. Raises: Interrupted ``write.failed``."""
+    """A small file, text as UTF-8; an earlier file is replaced. Raises: Interrupted ``write.failed``."""
     with whole(path) as new:
         descriptor = os.open(new, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW, mode)
         with os.fdopen(descriptor, "wb") as file:
@@ -159,7 +159,7 @@ def whole_set(folder: Path, name: str, last: str) -> Iterator[Path]:
 
 
 def sweep(folder: Path) -> None:
-    """Removes unfinished files that a killed worker left in a folder nobody is pressing into."""
+    """Removes unfinished files of killed workers from a folder that no process is pressing into."""
     for leftover in folder.rglob(f".*{UNFINISHED}"):
         _take_back(leftover)
 
@@ -197,6 +197,6 @@ def _is_alive(process: int) -> bool:
 
 
 def sweep_beside(target: Path) -> None:
-    """Removes what is unfinished of one file, beside its place; others in that folder may be under way."""
+    """Removes the unfinished versions of one file; other files of that folder stay."""
     for leftover in target.parent.glob(f".{escape(target.name)}.*{UNFINISHED}"):
         leftover.unlink(missing_ok=True)

@@ -13,7 +13,7 @@ BUSY_SECONDS = 30.0
 """So long somebody waits for another program that holds the record."""
 
 Clash = sqlite3.IntegrityError
-"""What a row raises that contradicts others: they were changed by somebody else since they were read."""
+"""Raised for a row that contradicts others, because they changed since they were read."""
 
 _LEDGER = """
 CREATE TABLE IF NOT EXISTS migrations (

@@ -17,37 +17,13 @@ from ripe_press.core.wishes.bench import checked as checked_bench
 from ripe_press.core.wishes.document import bench_of, brief_from_row, order_from, stem_from, validated
 from ripe_press.core.wishes.running_order import checked_order
 from ripe_press.store.db import Database, shipped_migrations
+from ripe_press.store.mixes import Measures
 
 _WORDS = "words_of_pressings"
 _MOST_TEXT = 64 << 20
 _MOST_FRAMES = 1 << 48
 _SYSTEM = ("/proc", "/sys", "/dev")
 _HEX = set("0123456789abcdef")
-
-
-@dataclass
-class _Measures:
-    """What the shelf and the bench read of the measures of a mix."""
-
-    sample_peak_dbfs: float | None
-    true_peak_dbtp: float | None
-    true_peak_at_s: float
-    integrated_lufs: float | None
-    lra_lu: float | None
-    max_momentary_lufs: float | None
-    max_short_term_lufs: float | None
-    noise_floor_dbfs: float | None
-    balance_db: float | None
-    correlation: float | None
-    dc_offset: list[float]
-    effective_bits: int | None
-    effective_bandwidth_hz: float
-    spectrum: list[tuple[float, float]]
-    sample_peak_at_s: float
-    clipped_samples: int
-    samples_over_full_scale: int
-    head_silence_frames: int
-    tail_silence_frames: int
 
 
 @dataclass
@@ -212,7 +188,7 @@ def _mix(row: dict[str, Any]) -> None:
     measures = plain(row["measures"]) if isinstance(row["measures"], str) else row["measures"]
     embedded = plain(row["embedded"]) if isinstance(row["embedded"], str) else row["embedded"]
     bench = plain(row["bench"]) if isinstance(row["bench"], str) else row["bench"]
-    validated(_Measures, measures, "measures")
+    validated(Measures, measures, "measures")
     validated(Embedded, embedded, "tags")
     checked_bench(bench_of(bench), frames, rate_hz)
 

@@ -98,10 +98,10 @@ class _Taking:
                 self._found.left.append(f"The {kind} {row[key]!r} is another one here: yours stays as it is.")
 
     def _is_sound(self, table: str, row: _Row, called: str) -> bool:
-        """Whether a row keeps its rules; why it does not, is told, and it is left."""
+        """Whether a row keeps its rules; a row that does not is skipped and reported."""
         why = fault_in(table, row)
         if why:
-            self._found.left.append(f"{called[:1].upper()}{called[1:]} was left out: {why}.".replace("..", "."))
+            self._found.left.append(f"{called[:1].upper()}{called[1:]} was skipped: {why}.".replace("..", "."))
         return not why
 
     def _mix(self, row: _Row) -> None:

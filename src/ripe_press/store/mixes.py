@@ -76,6 +76,31 @@ _DELETE = "DELETE FROM mixes WHERE id = :id"
 
 
 @dataclass(frozen=True, slots=True)
+class Measures:
+    """Measures of a whole mix; None is digital silence."""
+
+    sample_peak_dbfs: float | None
+    true_peak_dbtp: float | None
+    true_peak_at_s: float
+    integrated_lufs: float | None
+    lra_lu: float | None
+    max_momentary_lufs: float | None
+    max_short_term_lufs: float | None
+    noise_floor_dbfs: float | None
+    balance_db: float | None
+    correlation: float | None
+    dc_offset: list[float]
+    effective_bits: int | None
+    effective_bandwidth_hz: float
+    spectrum: list[tuple[float, float]]
+    sample_peak_at_s: float
+    clipped_samples: int
+    samples_over_full_scale: int
+    head_silence_frames: int
+    tail_silence_frames: int
+
+
+@dataclass(frozen=True, slots=True)
 class NewMix:
     """A mix that has been read and measured, not yet on the shelf."""
 
@@ -262,7 +287,7 @@ class Mixes:
                     connection.execute(statement, {"id": mix_id, "gone": gone})
                 connection.execute(_DELETE, {"id": gone})
             if not connection.execute(_SET_CURRENT, asdict(pile.current) | _values(pile.current)).rowcount:
-                message = f"{pile.current.title!r} was taken off the shelf meanwhile."
+                message = f"{pile.current.title!r} was removed from the shelf meanwhile."
                 raise NotFound("mix.unknown", message, mix=mix_id)
             for one in pile.others:
                 row = json.dumps(asdict(replace(one, id=mix_id)))

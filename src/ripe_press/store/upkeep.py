@@ -1,4 +1,4 @@
-"""What is done to the whole record from time to time: files looked after, and rows of old forms written anew."""
+"""Maintenance of the whole record: checks of all files, and updates of rows in old forms."""
 
 import json
 from typing import Any

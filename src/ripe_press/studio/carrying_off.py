@@ -107,7 +107,7 @@ def carry_in(folder: DataFolder, source: Path) -> dict[str, Any]:
 
 
 def _clear(unpacked: list[Path]) -> None:
-    """Takes away what was unpacked for nothing, and folders that are empty then."""
+    """Removes unpacked files after a failed import, and folders that are empty then."""
     for path in unpacked:
         path.unlink(missing_ok=True)
         with suppress(OSError):

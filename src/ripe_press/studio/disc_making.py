@@ -167,7 +167,7 @@ def make_disc(
 
 @dataclass(frozen=True, slots=True)
 class _Disc:
-    """What tells a disc from others: its cue sheet, and what its image holds."""
+    """The identity of a disc: its cue sheet, and the checksum of its image."""
 
     cue: Path
     sha256: str
@@ -180,7 +180,7 @@ class _Disc:
 
 
 def _made_before(note: Path) -> _Disc | None:
-    """The disc that a note tells of, where it is there, byte for byte."""
+    """The disc of a note, if its image is unchanged."""
     try:
         row = json.loads(note.read_bytes())
         found = _Disc(Path(row["cue"]), row["sha256"], row["bytes"], row["text"])

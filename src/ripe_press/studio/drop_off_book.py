@@ -36,7 +36,7 @@ class DropOffBook:
         self._lock = threading.Lock()
 
     def close(self) -> None:
-        """Ends what is being tried."""
+        """Ends the tries under way."""
         self._closing.set()
         self._lookers.shutdown(wait=False, cancel_futures=True)
 
@@ -120,7 +120,7 @@ class DropOffBook:
         return found, [one for one in wanted if one.casefold() not in by_name]
 
     def secret_of(self, drop_off: DropOff) -> str:
-        """What is let in at the very place that a parcel was handed over for; empty where nothing is kept for that."""
+        """The secret of a drop-off at exactly this place; empty where none is kept for it."""
         if drop_off.kind not in ("mail", "desk"):
             return ""
         there = [one for one in self.all() if drop_off_of(one).word == drop_off.word]

@@ -32,7 +32,7 @@ class Fixity:
 
 
 class FixityWatch:
-    """Checks the record by itself while the application runs, and never beside a pressing."""
+    """Runs the nightly check while the application runs, and never during a pressing."""
 
     def __init__(self, record: Upkeep, settings: Settings, checks: Checks, press_room: PressRoom) -> None:
         self._record, self._settings, self._checks, self._room = record, settings, checks, press_room
@@ -44,7 +44,7 @@ class FixityWatch:
         self._thread.start()
 
     def close(self) -> None:
-        """Ends; what was not checked is checked another night."""
+        """Ends; the rest is checked another night."""
         self._closing.set()
 
     def state(self) -> Fixity:
@@ -54,11 +54,11 @@ class FixityWatch:
 
     @property
     def nightly(self) -> bool:
-        """Whether it is done by itself."""
+        """Whether the nightly check is on."""
         return self._settings.get(_NIGHTLY, "no") == "yes"
 
     def set_nightly(self, nightly: bool) -> None:
-        """Says whether it is done by itself."""
+        """Switches the nightly check."""
         self._settings.set(_NIGHTLY, "yes" if nightly else "no")
 
     def is_due(self, now: datetime) -> bool:

@@ -26,7 +26,7 @@ MOST_BYTES = 2_000_000
 OLD_FILES = 4
 NAME = "ripe-press.log"
 TRACEBACKS, TRACEBACK_SECONDS = 20, 60.0
-"""So many tracebacks are kept in so long; what fails beyond that is told in one line each."""
+"""Most tracebacks in this many seconds; further errors are logged in one line each."""
 _MOST_WAITING = 10_000
 """Lines that wait to be written; more are dropped, for a log must never fill the memory."""
 _MOST_FRAMES = 30
@@ -97,7 +97,7 @@ class _Queued(QueueHandler):
 
 
 class KeptLog:
-    """The log while it is kept; what waits is written before `flush` comes back, and at the end."""
+    """The running log; `flush` and `close` write all waiting lines."""
 
     def __init__(self, path: Path, handlers: list[logging.Handler]) -> None:
         self.path = path
@@ -111,11 +111,11 @@ class KeptLog:
         atexit.register(self.close)
 
     def flush(self) -> None:
-        """Waits until everything that was told is written."""
+        """Waits until all lines are written."""
         self._waiting.join()
 
     def close(self) -> None:
-        """Writes what waits, and keeps nothing more."""
+        """Writes the waiting lines, and ends the log."""
         if self.closed:
             return
         self.closed = True

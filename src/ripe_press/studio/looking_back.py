@@ -55,7 +55,7 @@ def check(folder: DataFolder, number: int) -> dict[str, Any]:
 
 
 def check_all(folder: DataFolder, told: Callable[[int, int], None]) -> dict[str, Any]:
-    """The same for everything in the record; gives what is not as it was pressed."""
+    """The same for the whole record; gives the changed and missing files."""
     with _open(folder) as database:
         numbers = Upkeep(database).longest_unseen()
     wrong, count = [], 0

@@ -24,7 +24,7 @@ _DONE = "old tickets"
 
 
 def bring_up_to_date(database: Database) -> None:
-    """Applies what is missing of the record's form, and brings the oldest tickets up to date. Raises: Conflict."""
+    """Applies the missing migrations, and updates the oldest tickets. Raises: Conflict."""
     database.migrate()
     settings = Settings(database)
     if settings.get(_DONE, ""):
@@ -34,7 +34,7 @@ def bring_up_to_date(database: Database) -> None:
 
 
 def upgrade_tickets(database: Database) -> int:
-    """Writes every ticket without a version anew, of which the mix is known; gives how many that were."""
+    """Updates every ticket without a version whose mix is known; gives their number."""
     record, mixes = Upkeep(database), Mixes(database)
     upgraded = 0
     for number, mix_id, made_at, title, ticket in record.without_version():

@@ -102,7 +102,7 @@ def _listed(folder: Path) -> dict[Path, str]:
 
 @dataclass(frozen=True, slots=True)
 class _Signed:
-    """The signature of a folder: what is to be said of it, and of which files it is; of none where it does not hold."""
+    """The signature of a folder: its report, and the files it covers; none where it is invalid."""
 
     folder: Path
     report: dict[str, Any]
@@ -146,7 +146,7 @@ def _signature(folder: Path, known: Mapping[str, str]) -> _Signed:
         sentence = f"Signed by {by!r} on {found.signed_at[:10]}, with a key that is known here ({mark})."
         return _Signed(folder, _of_signature(path, "a known key", mark, True, sentence, "ready"), found.files, by)
     sentence = (
-        f"Signed on {found.signed_at[:10]} by somebody called {found.signed_by!r}, with a key that is not known here "
+        f"Signed on {found.signed_at[:10]} under the name {found.signed_by!r}, with a key that is not known here "
         f"({mark}). Ask them for that fingerprint by another way; then `ripe-press key trust {found.key} --name NAME`."
     )
     return _Signed(

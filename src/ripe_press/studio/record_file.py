@@ -25,7 +25,7 @@ def look_at_record(folder: DataFolder) -> None:
             what = "is empty" if path.exists() else "is gone"
             message = (
                 f"The record {str(path)!r} {what}, and there is a copy of {_day_of(copies[0])}. {_REMEDY}; "
-                f"to begin anew, delete {str(copies[0].parent)!r}."
+                f"to start with an empty record, delete {str(copies[0].parent)!r}."
             )
             raise Conflict("store.gone", message, path=str(path))
         return

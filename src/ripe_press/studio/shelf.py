@@ -131,7 +131,7 @@ class Shelf:
         return [self._fetched(one) for one in new]
 
     def _fetched(self, path: Path) -> Arrival:
-        """One file of a folder: what is wrong with it refuses it, and no other."""
+        """One file of a folder; its faults refuse this file alone."""
         try:
             return self.fetch(str(path))
         except (RipePressError, OSError) as error:

@@ -167,7 +167,7 @@ class Studio:
         return frozenset(found)
 
     def give_up(self) -> None:
-        """Ends the workers, so that nobody waits for them any more; nothing is begun from here on."""
+        """Ends the workers and the waits for them; nothing starts after this."""
         self.press_room.close()
         self.fixity.close()
         self.drop_offs.close()
@@ -175,7 +175,7 @@ class Studio:
             pool.shutdown(wait=False, cancel_futures=True)
 
     def close(self) -> None:
-        """Ends everything; what was being pressed begins again at the next start."""
+        """Ends everything; interrupted pressings start again at the next start."""
         self.give_up()
         self.watch.close()
         self.burns.close()

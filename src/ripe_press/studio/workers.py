@@ -86,7 +86,7 @@ class WorkerPool(Executor):
                 return self._given(fn, *args, **kwargs)
             except (BrokenProcessPool, OSError, EOFError) as error:
                 self._leave()
-                _LOG.warning("worker begun anew", why=type(error).__name__)
+                _LOG.warning("worker restarted", why=type(error).__name__)
                 time.sleep(pause_s)
         message = (
             "No process can be begun to work on this: the system gives no more. Close other programs, and try again."

@@ -41,7 +41,7 @@ class Signature:
 
     @property
     def text(self) -> bytes:
-        """What is signed, line by line; names in the order of their letters."""
+        """The signed text, line by line; names in code point order."""
         lines = [
             f"{FORM} {VERSION}", f"signed by: {_line(self.signed_by)}", f"signed at: {_line(self.signed_at)}",
             f"key: {self.key}", *(f"{digest}  {_line(name)}" for name, digest in sorted(self.files.items())),

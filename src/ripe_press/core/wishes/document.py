@@ -135,7 +135,7 @@ def document_from(row: Any) -> Document:
     if not isinstance(row, dict) or not isinstance(row.get("version"), int):
         message = (
             'This is no document of wishes: it has no "version". Write one with `ripe-press plan --ticket-out`; '
-            "what was pressed before there was any can be pressed anew from its mix."
+            "a pressing without one can be pressed again from its mix."
         )
         raise BadInput("document.no-version", message)
     return validated(Document, _upgraded(row, row["version"], VERSION, _UPGRADES))

@@ -73,7 +73,7 @@ class Asking(Protocol):
 
 
 def stopped_before() -> Cancelled:
-    """The error of what somebody stopped."""
+    """The error for a stopped transfer."""
     return Cancelled("send.stopped", "It was stopped before it was there.")
 
 
