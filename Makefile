@@ -40,9 +40,9 @@ $(STAMPS)/page: $(STAMPS)/node $(shell find web/src web/public -type f) web/inde
 
 # A browser for the page, and decoders that have no code in common with what writes the files.
 $(STAMPS)/chromium: $(STAMPS)/venv Makefile
-	for one in chromium flac mpg123 oggdec opusdec faad wvunpack mediainfo cd-info cueprint zsh fish; do command -v $$one >/dev/null || missing=1; done; \
+	for one in chromium openssl flac mpg123 oggdec opusdec faad wvunpack mediainfo cd-info cueprint zsh fish; do command -v $$one >/dev/null || missing=1; done; \
 	[ -z "$$missing" ] || { apt-get update -q && apt-get install -qy --no-install-recommends \
-		chromium flac mpg123 vorbis-tools opus-tools faad wavpack mediainfo libcdio-utils cuetools zsh fish; }
+		chromium openssl flac mpg123 vorbis-tools opus-tools faad wavpack mediainfo libcdio-utils cuetools zsh fish; }
 	touch $@
 
 # Installs what is needed, makes the demo mixes once, and serves the page.
