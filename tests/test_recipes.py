@@ -46,7 +46,8 @@ def test_every_common_job_does_what_it_says(tmp_path: Path, monkeypatch: pytest.
         assert done.returncode == 0, (line, done.stdout, done.stderr)
     made = {one.relative_to(tmp_path).as_posix() for one in tmp_path.rglob("*.*")}
     assert {"out/Millrace 44k1 16b.wav", "stick/Millrace 44k1 16b.wav", "out/delivery-sheet.html"} <= made
-    (loop,) = [one for one in made if "84bpm" in one]
+    assert {"archive/bagit.txt", "archive/delivery/delivery-sheet.json"} <= made
+    (loop,) = [one for one in made if "84bpm" in one and one.startswith("out/")]
     info = soundfile.info(tmp_path / loop)
     # Bars 2 and 3 at 84 in four-four time, to the sample.
     assert abs(info.frames - 8 * 60 / 84 * info.samplerate) <= 1
