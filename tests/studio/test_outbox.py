@@ -174,6 +174,10 @@ def test_a_secret_leaves_for_its_own_place_alone(room: Room, tmp_path: Path) -> 
     number = room.book.add(ours, "plums")
     assert room.book.secret_of(ours) == "plums"
     assert room.book.secret_of(theirs) == "", "another place under the same name"
+    room.book.add(replace(ours, name="Taken", place="http://taken.test"))
+    with pytest.raises(Conflict, match="already"):
+        room.book.change(number, replace(theirs, name="Taken"))
+    assert room.book.secret_of(ours) == "plums", "a refused change forgets nothing"
     room.book.change(number, replace(ours, name="Renamed"))
     assert room.book.secret_of(ours) == "plums", "what waits goes to its own place"
     room.book.change(number, replace(theirs, name="Renamed"))

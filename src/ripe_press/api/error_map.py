@@ -17,6 +17,9 @@ from ripe_press.core.errors import (
 )
 from ripe_press.core.wishes.document import first_problem
 from ripe_press.store.db import Clash
+from ripe_press.studio.logbook import logger
+
+_LOG = logger("answers")
 
 STATUS: dict[type[RipePressError], int] = {
     BadInput: 422,
@@ -47,7 +50,9 @@ def answer_errors(app: FastAPI) -> None:
         return Response(status_code=400)
 
     @app.exception_handler(Clash)
-    def changed_meanwhile(_request: Request, _error: Exception) -> JSONResponse:
+    def changed_meanwhile(request: Request, error: Exception) -> JSONResponse:
+        # A fault of ours would look the same: it must not pass unseen.
+        _LOG.warning("rows contradict each other", path=request.url.path, why=str(error))
         message = "This was changed at the same time elsewhere, and your change was not made. Reload it, and try again."
         return JSONResponse({"code": "store.changed", "message": message}, status_code=409)
 

@@ -35,7 +35,7 @@ def _counted(state: State) -> Iterator[None]:
 
 @router.get("/events", response_class=EventSourceResponse, dependencies=[Depends(_room_for_another)])
 async def read_events(request: Request, studio: TheStudio) -> AsyncIterable[ServerSentEvent]:
-    """A stream of *shelf*, *pressings*, *ladders* and *desks*: that topic is not as it was; it is to be asked for anew.
+    """A stream of *shelf*, *pressings*, *ladders* and *desks*: this topic has changed; request it again.
 
     The first event, *here*, says that the stream is open. Where as many listen as there is room for, there is none.
     """

@@ -64,6 +64,17 @@ def own_names() -> tuple[str, ...]:
     return tuple(dict.fromkeys((name, name.partition(".")[0] + ".local", socket.getfqdn().lower())))
 
 
+def outward_address() -> str:
+    """The address that others reach this machine by; empty where it has no network."""
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        try:
+            # Nothing is sent: it only makes the system choose the address. (TEST-NET-1, RFC 5737.)
+            probe.connect(("192.0.2.1", 9))
+        except OSError:
+            return ""
+        return str(probe.getsockname()[0])
+
+
 class Guard:
     """Looks at every request before the application does.
 

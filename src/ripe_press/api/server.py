@@ -17,7 +17,7 @@ import uvicorn
 from fastapi import FastAPI
 
 from ripe_press.api.app import STATIC, make_app
-from ripe_press.api.guard import LOOPBACK, own_names, token_of
+from ripe_press.api.guard import LOOPBACK, outward_address, own_names, token_of
 from ripe_press.api.limits import limits_here
 from ripe_press.api.tls import Certificate, given, own
 from ripe_press.core.errors import BadInput, Conflict, NotFound
@@ -178,13 +178,7 @@ def _shown(host: str) -> str:
     """A host as it stands in a link: where any address is listened at, the one that others reach this machine by."""
     if host not in ("0.0.0.0", "::"):  # noqa: S104 - what was asked for
         return f"[{host}]" if ":" in host else host
-    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
-        try:
-            # Nothing is sent: it only makes the system choose the address. (TEST-NET-1, RFC 5737.)
-            probe.connect(("192.0.2.1", 9))
-        except OSError:
-            return socket.gethostname()
-        return str(probe.getsockname()[0])
+    return outward_address() or socket.gethostname()
 
 
 def listen(host: str, port: int) -> socket.socket:

@@ -9,6 +9,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ripe_press.api.guard import outward_address
 from ripe_press.core.errors import BadInput
 from ripe_press.core.whole_files import write_whole
 
@@ -61,7 +62,7 @@ def own(root: Path, names: tuple[str, ...]) -> Certificate:
     """
     folder = root / "tls"
     found = Certificate(folder / "certificate.pem", folder / "key.pem")
-    wanted = {one for one in names if one not in ("", "0.0.0.0", "::")} | _addresses()  # noqa: S104 - left out
+    wanted = {one for one in names if one.isascii() and one not in ("", "0.0.0.0", "::")} | _addresses()  # noqa: S104 - left out
     if not _fits(found, wanted):
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         certificate, key = _made(wanted)
@@ -72,13 +73,9 @@ def own(root: Path, names: tuple[str, ...]) -> Certificate:
 
 def _addresses() -> set[str]:
     """The addresses of this machine, as far as it knows them itself."""
-    found = {"127.0.0.1", "::1"}
+    found = {"127.0.0.1", "::1", outward_address()} - {""}
     with suppress(OSError):
         found |= {str(one[4][0]).partition("%")[0] for one in socket.getaddrinfo(socket.gethostname(), None)}
-    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe, suppress(OSError):
-        # Nothing is sent: it only makes the system choose the address. (TEST-NET-1, RFC 5737.)
-        probe.connect(("192.0.2.1", 9))
-        found.add(str(probe.getsockname()[0]))
     return found
 
 

@@ -53,4 +53,5 @@ def bag(what: str, out: Path, mix: bool, data: Path | None, as_json: bool) -> No
     if as_json:
         say_json(report)
     else:
-        click.echo(f"{report['path']}: {report['files']} files, {report['bytes']:,} bytes")
+        files = "1 file" if report["files"] == 1 else f"{report['files']:,} files"
+        click.echo(f"{report['path']}: {files}, {report['bytes']:,} bytes")

@@ -67,9 +67,10 @@ class DropOffBook:
         """
         before = drop_off_of(self.get(number)).word
         drop_off = checked(drop_off)
+        # First, for it may be refused: then nothing has changed, and nothing is forgotten.
+        self._table.set(number, drop_off.name, asdict(drop_off))
         if before != drop_off.word:
             self.secrets.set(number, before, "")
-        self._table.set(number, drop_off.name, asdict(drop_off))
         if secret is not None:
             self.secrets.set(number, drop_off.word, secret)
         self._bell.ring("outbox")

@@ -479,7 +479,7 @@ export interface paths {
         };
         /**
          * Read Events
-         * @description A stream of *shelf*, *pressings*, *ladders* and *desks*: that topic is not as it was; it is to be asked for anew.
+         * @description A stream of *shelf*, *pressings*, *ladders* and *desks*: this topic has changed; request it again.
          *
          *     The first event, *here*, says that the stream is open. Where as many listen as there is room for, there is none.
          */
