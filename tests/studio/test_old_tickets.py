@@ -63,4 +63,5 @@ def test_one_whose_mix_is_gone_says_so(tmp_path: Path) -> None:
         assert client.get(f"/api/pressings/{number}").status_code == 200
         path = f"/api/pressings/{number}/files/0/against"
         found = wait_for(lambda: (one := client.get(path)).json().get("state") != "measuring" and one)
-        assert found.status_code < 500 and "pressed anew" in found.text
+        assert found.status_code == 200 and found.json()["state"] == "failed", found.text
+        assert "does not say which sound" in found.json()["sentence"]

@@ -134,8 +134,8 @@ def document_from(row: Any) -> Document:
     """The same out of plain values. Raises: BadInput ``document.…``."""
     if not isinstance(row, dict) or not isinstance(row.get("version"), int):
         message = (
-            'This is no document of wishes: it has no "version". Write one with `ripe-press plan --ticket-out`; '
-            "a pressing without one can be pressed again from its mix."
+            'This ticket has no "version", so it does not say which sound it was made from. Write a new one with '
+            "`ripe-press plan --ticket-out`, or press the mix again."
         )
         raise BadInput("document.no-version", message)
     return validated(Document, _upgraded(row, row["version"], VERSION, _UPGRADES))
