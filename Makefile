@@ -66,10 +66,10 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/python -m ripe_press.api.openapi | cmp - web/src/api/generated/openapi.json
+	$(BIN)/python -m ripe_press.api.words | cmp - web/src/api/generated/words.json
 	cd web && npm run --silent lint && npm run --silent typecheck && npm run --silent test
 
-# What a test of every day does a few times, for hours: kills at any instant, requests that nobody meant, crafted
-# files, and load. What came of it stands in docs/safety.md.
+# Kills, random requests, crafted files and load in large numbers, for hours. The figures are in docs/safety.md.
 SOAK_MINUTES ?= 60
 soak: setup $(STAMPS)/python-dev
 	RIPE_PRESS_KILLS=1000 $(BIN)/pytest -n auto tests/studio/test_kills.py
@@ -89,9 +89,10 @@ bench: setup $(STAMPS)/python-dev
 	$(BIN)/python benchmarks/order.py
 	$(BIN)/python benchmarks/stems.py
 
-# The page's types, from the server's own description of its interface.
+# The page's types and words, from the server's description of its interface.
 types: $(STAMPS)/python $(STAMPS)/node
 	$(BIN)/python -m ripe_press.api.openapi > web/src/api/generated/openapi.json
+	$(BIN)/python -m ripe_press.api.words > web/src/api/generated/words.json
 	cd web && npm run --silent types
 
 # The pictures of the README, from the demo data.

@@ -62,7 +62,7 @@ def set_bench(
     """Keeps ranges, markers and tempo map; of the version whose content begins so, where that is named."""
     mix = studio.shelf.mix(mix_id)
     if content and not mix.sha256.startswith(content):
-        message = f"Another version of {mix.title!r} came into use meanwhile. Load the page again."
+        message = f"{mix.title!r} has a newer version. Reload the page."
         raise Conflict("version.other", message, mix=mix_id)
     return mix_schema(studio.shelf.set_bench(mix_id, wish))
 
@@ -139,7 +139,7 @@ def export_markers(mix_id: int, form: str, studio: TheStudio) -> Response:
         return _attached(markers_csv(markers, mix.rate_hz), "text/csv", f"markers-{mix.id}.csv")
     if form == "json":
         return _attached(markers_json(markers, mix.rate_hz), "application/json", f"markers-{mix.id}.json")
-    message = f"Markers leave as csv or json, not as {form!r}."
+    message = f"Unknown marker format {form!r}. Use csv or json."
     raise BadInput("marker.form", message, form=form)
 
 
@@ -174,7 +174,7 @@ def listen(
     try:
         wish = _EDGES.validate_json(edges)
     except ValidationError as error:
-        message = "The edges of the range could not be read."
+        message = "Invalid start or end treatment of the range."
         raise BadInput("edges.unreadable", message, edges=edges) from error
     known = studio.looking.known(mix)
     check_inside(mix.frames, start_frame, end_frame)

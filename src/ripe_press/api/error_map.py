@@ -40,8 +40,8 @@ def answer_errors(app: FastAPI) -> None:
         place, what = first_problem(error.errors())
         if place.rpartition(".")[2] == "secret":
             # What somebody typed as a secret is never said again, not even to them.
-            what = "must be text of at most 1,000 letters"
-        message = f"This cannot be taken: {place.removeprefix('body.')} {what}."
+            what = "is longer than 1,000 characters"
+        message = f"Invalid {place.removeprefix('body.')}: {what}."
         return JSONResponse({"code": "request.unreadable", "message": message}, status_code=422)
 
     @app.exception_handler(ClientDisconnect)
@@ -53,22 +53,22 @@ def answer_errors(app: FastAPI) -> None:
     def changed_meanwhile(request: Request, error: Exception) -> JSONResponse:
         # A fault of ours would look the same: it must not pass unseen.
         _LOG.warning("rows contradict each other", path=request.url.path, why=str(error))
-        message = "This was changed at the same time elsewhere, and your change was not made. Reload it, and try again."
+        message = "Changed elsewhere at the same time; your change was not saved. Reload and try again."
         return JSONResponse({"code": "store.changed", "message": message}, status_code=409)
 
     @app.exception_handler(OverflowError)
     def too_large(_request: Request, _error: OverflowError) -> JSONResponse:
-        message = "A number in this request is larger than anything here. Check it."
+        message = "A number in the request is too large. Check it."
         return JSONResponse({"code": "request.too-large", "message": message}, status_code=422)
 
     @app.exception_handler(UnicodeError)
     def no_text(_request: Request, _error: UnicodeError) -> JSONResponse:
-        message = "A text in this request holds characters that cannot be written. Type it again."
+        message = "The text has invalid characters. Type it again."
         return JSONResponse({"code": "request.no-text", "message": message}, status_code=422)
 
     @app.exception_handler(OSError)
     def not_written(_request: Request, error: OSError) -> JSONResponse:
-        message = f"This could not be done on the disk: {error.strerror or error}. See to it, and try again."
+        message = f"Disk error: {error.strerror or error}. Check the disk and try again."
         return JSONResponse({"code": "disk.failed", "message": message}, status_code=507)
 
     @app.exception_handler(RipePressError)

@@ -20,7 +20,7 @@ _SECONDS_BETWEEN = 0.25
 def _room_for_another(request: Request) -> None:
     state = request.app.state
     if state.streams >= state.most_streams:
-        message = "Too many pages are open for live updates here. Close some of them."
+        message = "Too many open pages. Close some."
         raise Interrupted("events.full", message)
 
 

@@ -51,7 +51,7 @@ def checked_token(token: str) -> str:
     """A token that is long enough. Raises: BadInput ``serve.token``."""
     if len(token) < SHORTEST_TOKEN:
         message = (
-            f"The token has {len(token)} letters, and {SHORTEST_TOKEN} are the fewest that keep others out. "
+            f"The token has {len(token)} characters; minimum {SHORTEST_TOKEN}. "
             "Delete the file 'token' in the data folder for a new one."
         )
         raise BadInput("serve.token", message)
@@ -109,10 +109,10 @@ class Guard:
         headers = Headers(scope=scope)
         host = headers.get("host", "")
         if not self._is_ours(_name_of(host), scope):
-            return _refused(421, "request.host", f"This server is not {host!r}. Open it by the address it printed.")
+            return _refused(421, "request.host", f"Unknown host {host!r}. Use the address shown at start-up.")
         origin = headers.get("origin")
         if origin is not None and _place_of(origin) != host:
-            return _refused(403, "request.origin", "Another page asked for this, and pages elsewhere may not.")
+            return _refused(403, "request.origin", "Request from another site blocked.")
         if self._token:
             return self._without_token(scope, headers)
         return None
@@ -136,7 +136,7 @@ class Guard:
         shown = cookie or headers.get("authorization", "").removeprefix("Bearer ")
         if self._is_token(shown):
             return None
-        message = "This server is open to those who have its link. Ask whoever started it; it was printed there."
+        message = "Access needs the link that was printed at start-up. Open that link."
         return _refused(401, "request.token", message)
 
     def _is_token(self, shown: str) -> bool:

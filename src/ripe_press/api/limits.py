@@ -28,16 +28,13 @@ def limits_here() -> Limits:
         files = MOST_FILES if most == resource.RLIM_INFINITY else max(files, min(most, MOST_FILES))
         resource.setrlimit(resource.RLIMIT_NOFILE, (files, most))
     if files < FEWEST_FILES:
-        message = (
-            f"A program may have {files} files open here, and Ripe Press needs {FEWEST_FILES}: run `ulimit -n 1024` "
-            "first, or ask your administrator."
-        )
+        message = f"Open-file limit {files} is too low; Ripe Press needs {FEWEST_FILES}. Run `ulimit -n 1024` first."
         raise Conflict("serve.few-files", message, files=files)
     space = resource.getrlimit(resource.RLIMIT_AS)[0]
     if space not in (resource.RLIM_INFINITY, -1) and space < LEAST_ADDRESS_BYTES:
         message = (
-            f"A program may have {space / (1 << 30):.1f} GiB of address space here, and Ripe Press needs "
-            f"{LEAST_ADDRESS_BYTES >> 30}: run `ulimit -v unlimited` first, or ask your administrator."
+            f"Address space limit {space / (1 << 30):.1f} GiB is too low; Ripe Press needs "
+            f"{LEAST_ADDRESS_BYTES >> 30} GiB. Run `ulimit -v unlimited` first."
         )
         raise Conflict("serve.little-memory", message, bytes=space)
     connections = min(1000, files - _OWN_FILES)

@@ -117,7 +117,7 @@ def read_log_sheet(number: int, studio: TheStudio) -> FileResponse:
     disc = studio.press_room.pressing(number).disc
     path = disc and studio.press_room.disc_file(number, "log_sheet")
     if not path:
-        message = "There is no log sheet of this pressing."
+        message = "No log sheet for this pressing."
         raise NotFound("disc.none", message, pressing=number)
     return FileResponse(path, media_type="text/html; charset=utf-8")
 

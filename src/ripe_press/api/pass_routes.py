@@ -35,12 +35,12 @@ def make_live_source(mix_id: int, wish: schemas.LiveSource, studio: TheStudio) -
     """Puts a source beside a mix that is captured in a live pass."""
     unit = next((one.unit for one in studio.passes.rack.slots() if one.address == wish.address and one.unit), None)
     if unit is None:
-        message = f"No unit answers at {wish.address}. Start the rack with `ripe-press rack`, or choose another."
+        message = f"No unit at {wish.address}. Start it with `ripe-press rack`."
         raise NotFound("rack.away", message, address=wish.address)
     try:
         score = base64.b64decode(wish.score, validate=True)
     except (binascii.Error, ValueError) as error:
-        message = "The MIDI file did not come as base64."
+        message = "The MIDI file is not base64. Upload it again."
         raise BadInput("pass.score", message) from error
     asked = LiveWish(
         "instrument" if unit.unit == "instrument" else "outboard", wish.address, unit.name, wish.part, wish.finish, "",

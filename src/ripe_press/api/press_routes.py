@@ -138,7 +138,7 @@ def explain(mix_id: int, file_id: str, wish: Bench, studio: TheStudio) -> list[s
     mix = studio.shelf.mix(mix_id)
     row = next((one for one in _rows(studio, mix, wish, _plan(studio, mix, wish)) if one.id == file_id), None)
     if row is None:
-        message = "That delivery is no longer on the ticket."
+        message = "Delivery not found on this ticket."
         raise NotFound("delivery.unknown", message, file=file_id)
     bandwidth_hz = mix.measures["effective_bandwidth_hz"]
     found = explained(About(row.path, row.before, row.forecast, row.quietest_dbfs, bandwidth_hz))
@@ -173,7 +173,7 @@ def asked_file(studio: Studio, mix: StoredMix, bench: Bench, file_id: str) -> Wa
     """A file of a ticket by its id. Raises: NotFound ``delivery.unknown``."""
     found = next((one for one in _plan(studio, mix, bench).files if one.planned.id == file_id), None)
     if found is None:
-        message = "That delivery is no longer on the ticket."
+        message = "Delivery not found on this ticket."
         raise NotFound("delivery.unknown", message, file=file_id)
     return found
 

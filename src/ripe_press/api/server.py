@@ -76,7 +76,7 @@ def run(
     the page was built.
     """
     if not (STATIC / "index.html").is_file():
-        message = "The page has not been built yet. Run `make setup` first."
+        message = "Web page not built. Run `make setup`."
         raise NotFound("serve.no-page", message)
     limits = limits_here()
     if line.certificate:
@@ -93,7 +93,7 @@ def run(
 
     def at_last() -> None:
         if not log.closed:
-            _LOG.warning("ended by force", seconds=LONGEST_END_S)
+            _LOG.warning("stopped by force", seconds=LONGEST_END_S)
             log.close()
         end_all_workers()
 
@@ -120,9 +120,9 @@ def run(
         if certificate:
             # What follows a # never leaves the browser: whoever has the link can compare.
             address += f"{'' if link else '/'}#sha256={certificate.fingerprint}"
-        print(f"Ripe Press is at {address}", flush=True)  # noqa: T201
+        print(f"Ripe Press is running at {address}", flush=True)  # noqa: T201
         if certificate:
-            print(f"The fingerprint of its certificate is {certificate.fingerprint}", flush=True)  # noqa: T201
+            print(f"Certificate fingerprint: {certificate.fingerprint}", flush=True)  # noqa: T201
         if browser:
             # It waits for its answer until the server takes it up.
             threading.Thread(target=webbrowser.open, args=(address,), daemon=True).start()
@@ -189,7 +189,7 @@ def listen(host: str, port: int) -> socket.socket:
     try:
         family = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0][0]
     except OSError as error:
-        message = f"{host!r} is no address of this machine. Name one with --host, or leave it away."
+        message = f"{host!r} is not an address of this machine. Choose one with --host or omit it."
         raise BadInput("serve.host", message, host=host) from error
     listener = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -199,6 +199,6 @@ def listen(host: str, port: int) -> socket.socket:
         listener.listen(128)
     except OSError as error:
         listener.close()
-        message = f"Port {port} is taken by another program. Choose one with --port."
+        message = f"Port {port} is in use by another program. Choose another with --port."
         raise Conflict("serve.port-taken", message, port=port) from error
     return listener

@@ -41,7 +41,7 @@ def read_sheet(
     sheet = sheet_of_pressing(studio.press_room.pressing(number), studio.outbox.accepted(number))
     data = written(sheet, paper, Keys(studio.folder.root)).get(name)
     if data is None:
-        message = "There is no key to sign with yet: `ripe-press key new --name NAME` makes one."
+        message = "No signing key. Create one with `ripe-press key new --name NAME`."
         raise NotFound("key.none", message)
     shown = "inline" if name.endswith((".html", ".pdf")) else "attachment"
     headers = {"Content-Disposition": f'{shown}; filename="{name}"', "Cache-Control": "no-store"}

@@ -87,7 +87,7 @@ async def keep_cover(
     async for chunk in request.stream():
         data += chunk
         if len(data) > MOST_PICTURE_BYTES:
-            message = "A cover may have up to 60 MB. Choose a smaller picture."
+            message = "Cover over 60 MB. Choose a smaller picture."
             raise BadInput("cover.too-large", message)
     kept, cover = await run_in_threadpool(studio.shelf.keep_cover, mix_id, bytes(data), name)
     return tag_schemas.KeptCover(
@@ -100,7 +100,7 @@ def read_cover(mix_id: int, name: str, studio: TheStudio) -> FileResponse:
     """A kept picture."""
     path = studio.looking.cover_path(studio.shelf.mix(mix_id), name)
     if path is None:
-        message = "That picture is no longer there. Choose it again."
+        message = "Picture not found. Choose it again."
         raise NotFound("cover.missing", message, name=name)
     kept_for_ever = {"Cache-Control": "public, max-age=31536000, immutable"}
     return FileResponse(path, media_type="image/png" if path.suffix == ".png" else "image/jpeg", headers=kept_for_ever)

@@ -36,7 +36,7 @@ class Certificate:
         try:
             found = x509.load_pem_x509_certificate(self.path.read_bytes())
         except (OSError, ValueError) as error:
-            message = f"{str(self.path)!r} is no certificate that can be read. Name a PEM file with --cert."
+            message = f"{str(self.path)!r} is not a readable certificate. Choose a PEM file with --cert."
             raise BadInput("tls.unreadable", message, path=str(self.path)) from error
         return found.fingerprint(SHA256()).hex(":").upper()
 
@@ -48,7 +48,7 @@ def given(path: Path, key: Path | None) -> Certificate:
         ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER).load_cert_chain(found.path, found.key)
     except (OSError, ssl.SSLError) as error:
         message = (
-            f"{str(path)!r} and its key cannot be used: {getattr(error, 'reason', '') or error}. Name a certificate "
+            f"{str(path)!r} and its key cannot be used: {getattr(error, 'reason', '') or error}. Choose a certificate "
             "with --cert and its key with --cert-key, both PEM, the key without a password."
         )
         raise BadInput("tls.unreadable", message, path=str(path)) from error

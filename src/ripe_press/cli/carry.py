@@ -1,4 +1,4 @@
-"""Everything that one has made, out of a data folder and into another."""
+"""Export and import of a data folder."""
 
 from pathlib import Path
 
@@ -12,7 +12,12 @@ from ripe_press.cli.speech import LOUDNESS, PATH, as_json, data_option, say_json
 @data_option
 @as_json
 def export(file: Path, data: Path | None, as_json: bool) -> None:
-    """Write everything you have made into FILE: briefs, patterns, benches, orders, the record. No sound is in it."""
+    """Export all data except audio to FILE.
+
+    \b
+    Example:
+      ripe-press export studio.zip
+    """
     from ripe_press.studio.carrying_off import carry_off
     from ripe_press.studio.data_folder import data_folder
 
@@ -28,7 +33,12 @@ def export(file: Path, data: Path | None, as_json: bool) -> None:
 @data_option
 @as_json
 def import_(file: Path, data: Path | None, as_json: bool) -> None:
-    """Take over everything in FILE, which `export` wrote. Nothing that is here is written over."""
+    """Import a FILE from `export`. Existing data is kept.
+
+    \b
+    Example:
+      ripe-press import studio.zip
+    """
     from ripe_press.studio.carrying_off import carry_in
     from ripe_press.studio.data_folder import data_folder
 
@@ -36,12 +46,12 @@ def import_(file: Path, data: Path | None, as_json: bool) -> None:
     if as_json:
         say_json(report)
         return
-    for word, counts in (("taken over", report["taken"]), ("there already", report["there"])):
+    for word, counts in (("imported", report["taken"]), ("already present", report["there"])):
         if counts and not LOUDNESS.quiet:
             told = ", ".join(f"{count:,} {_many(kind, count)}" for kind, count in counts.items())
             click.echo(f"{word}: {told}")
     for sentence in report["left"]:
-        click.echo(f"left: {sentence}")
+        click.echo(f"not imported: {sentence}")
 
 
 def _many(kind: str, count: int) -> str:

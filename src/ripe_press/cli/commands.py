@@ -1,6 +1,6 @@
-"""The command line: thin, over the same core and studio as the page.
+"""The command line, over the same core and studio as the web application.
 
-Exit status: 0 done, 1 a file may not leave or the work failed, 2 wrong usage; the sentence goes to standard error.
+Exit codes: see the topic ``exit-codes``. Error messages go to standard error.
 """
 
 import os
@@ -12,14 +12,14 @@ import click
 
 from ripe_press.cli.carry import export, import_
 from ripe_press.cli.disc import disc
-from ripe_press.cli.grouping import GroupedCommand, GroupedCommands
+from ripe_press.cli.grouping import GroupedCommand, GroupedCommands, renamed
 from ripe_press.cli.handoff import handoff
 from ripe_press.cli.helping import completion, help_
 from ripe_press.cli.key import key
 from ripe_press.cli.ladder import ladder
 from ripe_press.cli.live import live_pass, rack
 from ripe_press.cli.order import order
-from ripe_press.cli.record import again, check, compare, doctor, record
+from ripe_press.cli.record import again, check, compare, doctor, history
 from ripe_press.cli.send import send
 from ripe_press.cli.set_out import GROUPS, set_out_of, with_set_out
 from ripe_press.cli.sheet import bag, sheet, sidecar
@@ -42,31 +42,32 @@ from ripe_press.core.errors import BadInput, NotFound, RipePressError
 # Nothing here multiplies matrices, and starting the linear algebra library's threads costs 0.15 s a command.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-browser_option = click.option("--browser/--no-browser", default=None, help="Open the page; otherwise on a terminal.")
-port_option = click.option("--port", type=click.IntRange(0, 65535), default=8137, help="The port on 127.0.0.1.")
+browser_option = click.option("--browser/--no-browser", default=None, help="Open a browser (default on a terminal).")
+port_option = click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True, help="Port.")
 
 
 class _Commands(GroupedCommands):
     groups: ClassVar = {
-        "Every day": ("press", "plan", "measure", "briefs", "check", "watch", "serve"),
+        "Basics": ("press", "plan", "measure", "briefs", "check", "watch", "serve"),
         "Albums and discs": ("order", "disc"),
-        "Stems, and what goes no faster than time": ("stems", "pass", "rack"),
-        "To others": ("send", "sheet", "key", "bag", "sidecar", "handoff"),
-        "Looking back": ("record", "again", "compare", "export", "import"),
-        "Finding out": ("ladder", "markers", "doctor", "demo", "help", "completion"),
+        "Stems and live passes": ("stems", "pass", "rack"),
+        "Sending": ("send", "sheet", "key", "bag", "sidecar", "handoff"),
+        "History": ("history", "again", "compare", "export", "import"),
+        "Tools": ("ladder", "markers", "doctor", "demo", "help", "completion"),
     }
+    earlier: ClassVar = {"record": "history"}
 
 
 @click.group(
-    cls=_Commands, epilog="`ripe-press help` lists topics: times, levels, names, tags, formats and more.",
+    cls=_Commands, epilog="`ripe-press help` lists topics: times, levels, names, tags, formats, exit codes and more.",
     context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 120},
 )  # fmt: skip
 def app() -> None:
-    """Renders a finished stereo mix to delivery files, and proves that they are right."""
+    """Render a finished stereo mix to delivery files and verify them."""
 
 
 for _command in (
-    record,
+    history,
     check,
     compare,
     again,
@@ -94,9 +95,15 @@ for _command in (
 
 @app.command(cls=GroupedCommand, groups=GROUPS)
 @with_set_out
-@click.option("--out", type=PATH, required=True, help="The folder for the files; made when it is missing.")
+@click.option("--out", type=PATH, required=True, help="Output folder (created if missing).")
 def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: bool, **typed: Any) -> None:
-    """Press mixes to delivery files, and prove them. The mixes are never altered."""
+    """Render mixes to verified delivery files. The mixes are never changed.
+
+    \b
+    Examples:
+      ripe-press press Millrace.wav --brief audio-cd --out out
+      ripe-press press Millrace.wav --from 0:10 --to 1:40 --format flac --out out
+    """
     from ripe_press.studio.press_now import plan_now, press_now
 
     made = set_out_of(mixes, briefs, typed)
@@ -113,11 +120,16 @@ def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: 
 
 @app.command(cls=GroupedCommand, groups=GROUPS)
 @with_set_out
-@click.option("--ticket-out", type=PATH, help="Write what is set out to a file, for `--ticket`, here or elsewhere.")
+@click.option("--ticket-out", type=PATH, help="Save the ticket as a file.")
 def plan(
     mixes: tuple[Path, ...], briefs: tuple[str, ...], ticket_out: Path | None, as_json: bool, **typed: Any
 ) -> None:
-    """Show the tree of stations that a pressing would walk, and what is noticed, without pressing."""
+    """Show deliveries and findings without pressing.
+
+    \b
+    Example:
+      ripe-press plan Millrace.wav --brief streaming-loud
+    """
     from ripe_press.studio.press_now import plan_now
     from ripe_press.studio.typed import write_document
 
@@ -131,7 +143,12 @@ def plan(
 @app.command()
 @as_json
 def briefs(as_json: bool) -> None:
-    """List the briefs: where a mix can go, what is asked for there, and why."""
+    """List briefs and their requirements.
+
+    \b
+    Example:
+      ripe-press briefs
+    """
     from ripe_press.studio.press_now import all_briefs
 
     found = all_briefs()
@@ -146,7 +163,12 @@ def briefs(as_json: bool) -> None:
 @click.argument("mix", type=PATH)
 @as_json
 def markers(mix: Path, as_json: bool) -> None:
-    """List the markers that a mix carries, as CSV, or as JSON."""
+    """List the markers of a mix.
+
+    \b
+    Example:
+      ripe-press markers Millrace.wav
+    """
     from ripe_press.core.formats.marker_lists import markers_csv, markers_json
     from ripe_press.core.sources.source import facts_of_file
     from ripe_press.core.tags.embedded import read_embedded
@@ -159,12 +181,18 @@ def markers(mix: Path, as_json: bool) -> None:
 
 @app.command()
 @click.argument("file", type=PATH)
-@click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one.")
-@click.option("--from", "start", default="", help="Measure from here on; places then count from here.")
-@click.option("--to", "end", default="", help="Measure up to here.")
+@click.option("--downmix", default="", help="Multichannel: bs775, pair 1+2, or channel 3.")
+@click.option("--from", "start", default="", help="Start. Positions are relative to it.")
+@click.option("--to", "end", default="", help="End.")
 @as_json
 def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> None:
-    """Measure a file, or a stretch of it: peaks, loudness, clipping, silence, and what is really in it."""
+    """Measure peaks, loudness, clipping and silence.
+
+    \b
+    Examples:
+      ripe-press measure Millrace.wav
+      ripe-press measure Millrace.wav --from 0:10 --to 0:40 --json
+    """
     from ripe_press.cli.measured import room, say_measured
     from ripe_press.core.sources.source import facts_of_file
     from ripe_press.core.survey import survey
@@ -193,15 +221,22 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
 @app.command()
 @port_option
 @data_option
-@click.option("--host", default="127.0.0.1", show_default=True, help="Another address demands the token it prints.")
-@click.option("--name", "names", multiple=True, help="Another name that the machine is asked for under; repeatable.")
-@click.option("--tls", is_flag=True, help="Encrypt the line, with a certificate of this data folder.")
-@click.option("--cert", type=PATH, help="Encrypt it with this certificate (PEM) instead.")
-@click.option("--cert-key", type=PATH, help="The key of that certificate, where it is not in the same file.")
+@click.option("--host", default="127.0.0.1", show_default=True, help="Listen address (non-local: token required).")
+@click.option("--name", "names", multiple=True, help="Additional host name of this machine. Repeatable.")
+@click.option("--tls", is_flag=True, help="Use HTTPS with a certificate made for this data folder.")
+@click.option("--cert", type=PATH, help="Use HTTPS with this certificate (PEM).")
+@click.option("--cert-key", type=PATH, help="Key of --cert (default: in the same file).")
 @browser_option
-@click.option("--scheduler", default="", help="Press on a Dask cluster: tcp://host:8786; see docs/cluster.md.")
+@click.option("--scheduler", default="", help="Dask scheduler to press on, tcp://host:8786.")
 def serve(host: str, port: int, data: Path | None, browser: bool | None, **more: Any) -> None:
-    """Serve the page, on this machine alone unless another address is named."""
+    """Start the web application.
+
+    It listens on this machine only, unless --host is given.
+
+    \b
+    Example:
+      ripe-press serve --data studio
+    """
     from ripe_press.api.server import Line, run
     from ripe_press.studio.data_folder import data_folder
 
@@ -216,9 +251,14 @@ def serve(host: str, port: int, data: Path | None, browser: bool | None, **more:
 @port_option
 @data_option
 @browser_option
-@click.option("--only-make", is_flag=True, help="Make the demo mixes and end.")
+@renamed("--create-only", "only_make", earlier=["--only-make"], is_flag=True, help="Create the demo mixes, then exit.")
 def demo(port: int, data: Path | None, only_make: bool, browser: bool | None) -> None:
-    """Make the demo mixes once, put them on the shelf, and serve the page."""
+    """Start the web application with demo mixes.
+
+    \b
+    Example:
+      ripe-press demo --port 8140
+    """
     from ripe_press.demo.mixes import make_demo_mixes
     from ripe_press.studio.data_folder import data_folder
 
@@ -232,12 +272,12 @@ def demo(port: int, data: Path | None, only_make: bool, browser: bool | None) ->
 
 
 def _wanted(browser: bool | None) -> bool:
-    """Whether the page is opened: where somebody sits at a terminal, unless something else was said."""
+    """Whether to open a browser: on a terminal, unless chosen otherwise."""
     return sys.stdout.isatty() if browser is None else browser
 
 
 def main() -> None:
-    """Runs the command line and turns errors into a sentence and an exit status."""
+    """Run the command line; turn errors into a message and an exit code."""
     try:
         app(standalone_mode=False)
     except RipePressError as error:
@@ -246,7 +286,7 @@ def main() -> None:
     except click.ClickException as error:
         _end(error.format_message(), 2)
     except MemoryError:
-        _end("There is not enough memory for this here. Close other programs, or run `ulimit -v unlimited` first.", 1)
+        _end("Out of memory. Close other programs or run `ulimit -v unlimited`.", 1)
     except click.Abort:
         _end("Stopped.", 1)
 

@@ -4,22 +4,28 @@ from pathlib import Path
 
 import click
 
+from ripe_press.cli.grouping import renamed
 from ripe_press.cli.order import say_disc
 from ripe_press.cli.speech import PATH, as_json, say_json, show_files, show_progress, stop_on_signal
 
 
 @click.group()
 def disc() -> None:
-    """Audio discs: images made, checked and burnt."""
+    """Make, check and burn audio CD images."""
 
 
 @disc.command(name="press")
 @click.argument("order_file", type=PATH, metavar="ORDER.json")
-@click.option("--tracks", is_flag=True, help="Keep one WAV a track, too, in the folder `tracks`.")
-@click.option("--out", type=PATH, required=True, help="The folder for the disc; made when it is missing.")
+@click.option("--tracks", is_flag=True, help="Also keep one WAV per track, in the folder `tracks`.")
+@click.option("--out", type=PATH, required=True, help="Output folder (created if missing).")
 @as_json
 def press_disc(order_file: Path, tracks: bool, out: Path, as_json: bool) -> None:
-    """Press a running order as a disc: image, cue sheet, CD-Text, checksums and log sheet."""
+    """Press a running order as a disc image with cue sheet, CD-Text, checksums and log sheet.
+
+    \b
+    Example:
+      ripe-press disc press weirs.json --out disc
+    """
     from ripe_press.studio.press_now import DiscWish, press_now
     from ripe_press.studio.typed_orders import order_set_out, read_order
 
@@ -38,9 +44,11 @@ def press_disc(order_file: Path, tracks: bool, out: Path, as_json: bool) -> None
 @click.argument("what", type=PATH, metavar="FOLDER|CUE")
 @as_json
 def check_disc(what: Path, as_json: bool) -> None:
-    """Holds an image and its cue sheet, from anywhere, against the rules of the disc and against each other.
+    """Check a disc image and cue sheet.
 
-    Exit status 1 when anything does not hold.
+    \b
+    Example:
+      ripe-press disc check disc/
     """
     from ripe_press.studio.discs import check_image
 
@@ -55,16 +63,21 @@ def check_disc(what: Path, as_json: bool) -> None:
 
 @disc.command(name="burn")
 @click.argument("what", type=PATH, metavar="FOLDER|CUE")
-@click.option("--medium", type=PATH, help="The folder that stands for the disc; otherwise `medium` beside the image.")
+@click.option("--medium", type=PATH, help="Folder of the simulated disc (default: `medium` next to the image).")
 @click.option(
-    "--kind", type=click.Choice(["cdr74", "cdr80", "cdrw80"]), default="cdr80", help="A blank disc of a kind."
+    "--kind", type=click.Choice(["cdr74", "cdr80", "cdrw80"]), default="cdr80", show_default=True, help="Blank disc."
 )
-@click.option("--speed", type=click.Choice(["4", "8", "16", "24", "48"]), default="16", show_default=True)
-@click.option("--simulate", is_flag=True, help="A rehearsal with the laser off: the disc stays blank.")
+@click.option(
+    "--speed", type=click.Choice(["4", "8", "16", "24", "48"]), default="16", show_default=True, help="Burn speed."
+)
+@click.option("--simulate", is_flag=True, help="Test burn (laser off).")
 @click.option("--leave-open", is_flag=True, help="Do not finalise the disc.")
 @click.option("--erase", is_flag=True, help="Erase a rewritable disc first.")
-@click.option("--writer", type=click.IntRange(1, 65535), help="The port of a disc writer; otherwise one of its own.")
-@click.option("--hurry", type=click.FloatRange(1, 10_000), default=100.0, help="How much faster than time it burns.")
+@click.option("--writer", type=click.IntRange(1, 65535), help="Port of a disc writer (default: own).")
+@renamed(
+    "--speedup", "hurry", earlier=["--hurry"], type=click.FloatRange(1, 10_000), default=100.0, show_default=True,
+    help="Speed factor of the simulation.",
+)  # fmt: skip
 @as_json
 def burn_disc(
     what: Path,
@@ -78,9 +91,11 @@ def burn_disc(
     hurry: float,
     as_json: bool,
 ) -> None:
-    """Burn an image in the disc writer that ships with this program, a stand-in, and read it back.
+    """Burn to the simulated writer and verify.
 
-    Exit status 1 when the disc is not the image.
+    \b
+    Example:
+      ripe-press disc burn disc/ --speed 8
     """
     from ripe_press.studio.burning import BurnWish, Writer, burn
 

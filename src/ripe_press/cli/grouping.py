@@ -1,22 +1,55 @@
-"""Options and commands in groups, the common ones first: a long list is read by its headings."""
+"""Help in groups, the common options and commands first; earlier names that still work and are not shown."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, ClassVar
 
 import click
 
+Command = Any
 REST = "More"
 
 
+class Renamed(click.Option):
+    """An option with ``earlier`` names: accepted for one version, not shown in help."""
+
+    def __init__(self, declared: Sequence[str], *, earlier: Sequence[str] = (), **more: Any) -> None:
+        super().__init__([*declared, *earlier], **more)
+        self._earlier = tuple(earlier)
+
+    def get_help_record(self, ctx: click.Context) -> tuple[str, str] | None:
+        """Help without the earlier names."""
+        every = self.opts, self.secondary_opts
+        self.opts, self.secondary_opts = ([one for one in some if one not in self._earlier] for some in every)
+        try:
+            return super().get_help_record(ctx)
+        finally:
+            self.opts, self.secondary_opts = every
+
+
+def renamed(*declared: str, earlier: Sequence[str], **more: Any) -> Callable[[Command], Command]:
+    """Decorate a command with an option that has ``earlier`` names."""
+    return click.option(*declared, cls=Renamed, earlier=earlier, **more)
+
+
+class CommandsWithEarlier(click.Group):
+    """Commands of which some had another name; the ``earlier`` names work and are not shown."""
+
+    earlier: ClassVar[Mapping[str, str]] = {}
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """The command of a name, of today or earlier."""
+        return super().get_command(ctx, self.earlier.get(cmd_name, cmd_name))
+
+
 class GroupedCommand(click.Command):
-    """A command whose options stand under headings; ``groups`` are names of options by their heading, in order."""
+    """A command with its options under headings; ``groups`` are names of options by their heading, in order."""
 
     def __init__(self, *args: Any, groups: Mapping[str, Sequence[str]], **more: Any) -> None:
         super().__init__(*args, **more)
         self._groups = groups
 
     def format_options(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
-        """Writes the headings with their options; what stands under none comes last."""
+        """Write the headings with their options; ungrouped ones last."""
         options = [one for one in self.get_params(ctx) if isinstance(one, click.Option)]
         shown = {name: one.get_help_record(ctx) for one in options for name in one.opts}
         groups = {**self._groups}
@@ -28,13 +61,13 @@ class GroupedCommand(click.Command):
                     formatter.write_dl(rows)
 
 
-class GroupedCommands(click.Group):
+class GroupedCommands(CommandsWithEarlier):
     """Commands under headings."""
 
     groups: ClassVar[Mapping[str, Sequence[str]]] = {}
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
-        """Writes the headings with their commands; what stands under none comes last."""
+        """Write the headings with their commands; ungrouped ones last."""
         told = {name for names in self.groups.values() for name in names}
         groups = {**self.groups, REST: [name for name in self.list_commands(ctx) if name not in told]}
         limit = formatter.width - 6 - max(len(name) for name in self.commands)

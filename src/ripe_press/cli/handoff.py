@@ -1,4 +1,4 @@
-"""Handing a mix off to picture, on the command line."""
+"""Timeline export on the command line."""
 
 from pathlib import Path
 
@@ -9,13 +9,22 @@ from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_o
 
 @click.command()
 @click.argument("mix", type=PATH)
-@click.option("--stems", type=PATH, help="A folder of its stems; otherwise those that the shelf has beside it.")
-@click.option("--frame-rate", default="25", show_default=True, help="23.976, 24, 25, 29.97, 29.97df, 30, 50, 59.94…")
-@click.option("--link", is_flag=True, help="Name the media where they lie, and copy none.")
-@click.option("--out", type=PATH, required=True, help="The folder for timeline, edit list and media.")
+@click.option("--stems", type=PATH, help="Folder of stems (default: those on the Shelf).")
+@click.option(
+    "--frame-rate", default="25", show_default=True, help="23.976, 24, 25, 29.97, 29.97df, 30, 50, 59.94, 60."
+)
+@click.option("--link", is_flag=True, help="Link the media instead of copying them.")
+@click.option("--out", type=PATH, required=True, help="Output folder (created if missing).")
 @as_json
 def handoff(mix: Path, stems: Path | None, frame_rate: str, link: bool, out: Path, as_json: bool) -> None:
-    """Lay MIX and its stems on a timeline for picture editing (OpenTimelineIO), with an edit list in plain text."""
+    """Export a video-editing timeline.
+
+    OpenTimelineIO with MIX and stems, and a text edit list.
+
+    \b
+    Example:
+      ripe-press handoff Millrace.wav --frame-rate 25 --out picture
+    """
     from ripe_press.core.handoff.frame_rate import parse_frame_rate
     from ripe_press.studio.handoff_now import HandoffWish, hand_off, handed_file
 

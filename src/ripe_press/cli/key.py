@@ -1,4 +1,4 @@
-"""The key that deliveries are signed with, on the command line."""
+"""The signing key on the command line."""
 
 from dataclasses import asdict
 from pathlib import Path
@@ -13,9 +13,14 @@ from ripe_press.cli.speech import as_json, data_option, say_json
 @as_json
 @click.pass_context
 def key(context: click.Context, data: Path | None, as_json: bool) -> None:
-    """Show the key that delivery sheets are signed with, and the keys of others that are known.
+    """Show the signing key and trusted keys.
 
-    Where there is a key, every delivery sheet is signed with it. The private key never leaves the data folder.
+    With a key, every delivery sheet is signed. The private key never leaves the data folder.
+
+    \b
+    Examples:
+      ripe-press key
+      ripe-press key new --name "Weir House"
     """
     if context.invoked_subcommand:
         return
@@ -31,7 +36,7 @@ def key(context: click.Context, data: Path | None, as_json: bool) -> None:
         say_json({"own": row, "known": [{"public": one, "name": name} for one, name in others.items()]})
         return
     if own is None:
-        click.echo("There is no key yet. `ripe-press key new --name NAME` makes one.")
+        click.echo("No key yet. Create one with `ripe-press key new --name NAME`.")
     else:
         click.echo(
             f"{own.name}, since {own.made_at[:10]}\n  public key   {own.public}\n  fingerprint  {own.fingerprint}"
@@ -41,10 +46,15 @@ def key(context: click.Context, data: Path | None, as_json: bool) -> None:
 
 
 @key.command()
-@click.option("--name", default="", help="Whose key it is; as before where there is one.")
+@click.option("--name", default="", help="Owner (default: as before).")
 @data_option
 def new(name: str, data: Path | None) -> None:
-    """Make a new key. The earlier key signs it, so recipients who know the earlier one accept it."""
+    """Create a new key, signed with the earlier one so that recipients accept it.
+
+    \b
+    Example:
+      ripe-press key new --name "Weir House"
+    """
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.keys import Keys
 
@@ -54,10 +64,15 @@ def new(name: str, data: Path | None) -> None:
 
 @key.command()
 @click.argument("public")
-@click.option("--name", required=True, help="Whose key it is.")
+@click.option("--name", required=True, help="Owner.")
 @data_option
 def trust(public: str, name: str, data: Path | None) -> None:
-    """Accept the public key of another studio. Compare the fingerprint by telephone or on paper first."""
+    """Trust the public key of another studio. Compare the fingerprint by phone first.
+
+    \b
+    Example:
+      ripe-press key trust PUBLIC --name "Weir House"
+    """
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.keys import Keys
 
@@ -68,7 +83,12 @@ def trust(public: str, name: str, data: Path | None) -> None:
 @click.argument("name")
 @data_option
 def distrust(name: str, data: Path | None) -> None:
-    """Forget the keys that are known by a name."""
+    """Remove the trusted keys of an owner.
+
+    \b
+    Example:
+      ripe-press key distrust "Weir House"
+    """
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.keys import Keys
 

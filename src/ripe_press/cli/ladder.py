@@ -1,23 +1,28 @@
-"""The command line's ladder."""
+"""The bit-rate ladder on the command line."""
 
 from pathlib import Path
 
 import click
 
 from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_on_signal
+from ripe_press.core.words import PREDICTIONS
 
 
 @click.command()
 @click.argument("mix", type=PATH)
-@click.option("--downmix", default="", help="Of more than two channels: bs775 folds down, 1+2 is a pair, 3 is one.")
-@click.option("--from", "start", default="", help="Code the mix from here on.")
-@click.option("--to", "end", default="", help="Code it up to here.")
-@click.option("--format", "container", default="", help="Begin with this format: aac, mp3, opus or vorbis.")
+@click.option("--downmix", default="", help="Multichannel: bs775, pair 1+2, or channel 3.")
+@click.option("--from", "start", default="", help="Start.")
+@click.option("--to", "end", default="", help="End.")
+@click.option("--format", "container", default="", help="First format to test: aac, mp3, opus or vorbis.")
 @as_json
 def ladder(mix: Path, downmix: str, start: str, end: str, container: str, as_json: bool) -> None:
-    """Codes a mix at every usual bit rate, and says the smallest file that nobody should tell from it.
+    """Find the smallest transparent lossy setting.
 
-    By a model of hearing; nobody listened. Exit status 1 when no rung is small and good.
+    The prediction is from a hearing model; confirm it by ear.
+
+    \b
+    Example:
+      ripe-press ladder Millrace.wav --format opus
     """
     from ripe_press.studio.typed import RangeWish
     from ripe_press.studio.up_the_ladder import ladder_of
@@ -27,13 +32,15 @@ def ladder(mix: Path, downmix: str, start: str, end: str, container: str, as_jso
     if as_json:
         say_json(found)
     else:
-        click.echo(f"{'':14} {'set to':<24} {'real':>9} {'size':>11} {'noise/mask':>11} {'peak':>10} {'up to':>9}")
+        click.echo(
+            f"{'':14} {'setting':<24} {'bit rate':>10} {'size':>11} {'noise/mask':>11} {'peak':>10} {'bandwidth':>9}"
+        )
         for rung in found["rungs"]:
-            ratio = "the same" if rung["nmr_db"] is None else f"{rung['nmr_db']:.1f} dB"
+            ratio = "none" if rung["nmr_db"] is None else f"{rung['nmr_db']:.1f} dB"
             click.echo(
-                f"{rung['codec']:<14} {rung['set_to']:<24} {rung['kbps']:>4.0f} kbps {rung['bytes'] / 1e6:>8.2f} MB "
+                f"{rung['codec']:<14} {rung['set_to']:<24} {rung['kbps']:>3.0f} kbit/s {rung['bytes'] / 1e6:>8.2f} MB "
                 f"{ratio:>11} {rung['decoded_peak_dbtp'] or 0:>5.1f} dBTP {rung['bandwidth_hz'] / 1000:>5.1f} kHz"
-                f"  {_SAID[rung['prediction']]}"
+                f"  {PREDICTIONS[rung['prediction']]}"
             )
         click.echo(found["sentence"])
     if found["smallest_transparent"] is None:

@@ -1,4 +1,4 @@
-"""The rack and live passes on the command line."""
+"""Simulated devices and live passes on the command line."""
 
 import json
 import time
@@ -7,19 +7,37 @@ from typing import Any
 
 import click
 
-from ripe_press.cli.speech import PATH, as_json, data_option, say_json, show_progress, stop_on_signal
+from ripe_press.cli.grouping import renamed
+from ripe_press.cli.speech import PATH, as_json, data_option, say_json, show_progress, stop_on_signal, verdict
+from ripe_press.core.units import print_count
+
+
+class _Dropout(click.Choice[str]):
+    """The choices on a dropout, by today's words or the earlier ones; gives the earlier ones, which are kept."""
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> str:
+        """``go-on`` or ``end``."""
+        earlier = {"go-on": "continue", "end": "stop"}
+        return {"continue": "go-on", "stop": "end"}[super().convert(earlier.get(value, value), param, ctx)]
 
 
 @click.command()
 @click.argument("names", nargs=-1, metavar="[NAME]...")
-@click.option("--hurry", type=click.FloatRange(0, 1000), default=1.0, help="Times faster than time; for tries.")
-@click.option("--folder", type=PATH, help="Where what comes in is kept; the folder of the rack in the data folder.")
-@click.option("--any-port", is_flag=True, help="Take ports that are free, instead of the usual ones.")
+@renamed(
+    "--speedup", "hurry", earlier=["--hurry"], type=click.FloatRange(0, 1000), default=1.0, show_default=True,
+    help="Speed factor for testing.",
+)  # fmt: skip
+@click.option("--folder", type=PATH, help="Folder for received files (default: in the data folder).")
+@click.option("--any-port", is_flag=True, help="Use free ports instead of the default ones.")
 @data_option
 def rack(names: tuple[str, ...], hurry: float, folder: Path | None, any_port: bool, data: Path | None) -> None:
-    """Start the stand-ins of the rack, all or those named: outboard, instrument, mail, intake, sync.
+    """Start simulated devices and services.
 
-    One JSON line each says where it can be reached. They run until you end this.
+    Names: outboard, instrument, mail, intake, sync (default: all). Prints one JSON line per device with its address. Ctrl C stops them.
+
+    \b
+    Example:
+      ripe-press rack outboard instrument
     """
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.stand_ins import StandIns, checked_names
@@ -40,18 +58,28 @@ def rack(names: tuple[str, ...], hurry: float, folder: Path | None, any_port: bo
 
 @click.command("pass")
 @click.argument("mix", type=PATH)
-@click.option("--through", "address", default="", help="The unit's address; the first of its kind in the rack.")
-@click.option("--play", "score", type=PATH, help="A Standard MIDI File for an instrument; as long as MIX at least.")
-@click.option("--out", type=PATH, required=True, help="The capture: a WAV file of 32-bit floating point.")
-@click.option("--correct-drift/--as-heard", default=True, help="Bring it to the time of the mix, or leave it as heard.")
-@click.option("--on-drop-out", type=click.Choice(["go-on", "end"]), default="go-on", show_default=True)
-@click.option("--stop-on-over", is_flag=True, help="End the pass where what comes back reaches full scale.")
-@click.option("--send-gain", type=click.FloatRange(-60, 24), default=0.0, help="Gain of what goes out, in dB.")
+@click.option("--through", "address", default="", help="Address of the unit (default: first of the rack).")
+@click.option("--play", "score", type=PATH, help="MIDI file for an instrument, as long as MIX.")
+@click.option("--out", type=PATH, required=True, help="Capture file, 32-bit float WAV.")
+@renamed(
+    "--correct-drift/--keep-drift", "correct_drift", earlier=["--correct-drift/--as-heard"], default=True,
+    show_default=True, help="Correct clock drift.",
+)  # fmt: skip
+@renamed(
+    "--on-dropout", "on_drop_out", earlier=["--on-drop-out"], type=_Dropout(["continue", "stop"]), default="continue",
+    show_default=True, help="Continue and list dropouts, or stop.",
+)  # fmt: skip
+@click.option("--stop-on-over", is_flag=True, help="Stop if the return clips.")
+@click.option("--send-gain", type=click.FloatRange(-60, 24), default=0.0, show_default=True, help="Send gain in dB.")
 @as_json
 def live_pass(mix: Path, address: str, score: Path | None, out: Path, as_json: bool, **typed: Any) -> None:
-    """Send MIX through a unit at the speed of time, or let an instrument play beside it, and keep what comes back.
+    """Record outboard or instruments in real time.
 
-    Latency, drift and drop-outs are measured. Exit status 1 when the pass did not come to its end.
+    MIX is sent through outboard, or an instrument plays along with it. Latency is removed; clock drift and dropouts are measured.
+
+    \b
+    Example:
+      ripe-press pass Millrace.wav --out "Millrace outboard.wav"
     """
     from ripe_press.studio.live_now import pass_now
 
@@ -64,8 +92,9 @@ def live_pass(mix: Path, address: str, score: Path | None, out: Path, as_json: b
     else:
         click.echo(report["sentence"])
         for gap in report.get("dropouts", []):
-            click.echo(f"look  {gap['kind']}: {gap['frames']} frames at frame {gap['start_frame']:,}")
+            place = f"{print_count(gap['frames'], 'sample')} at sample {gap['start_frame']:,}"
+            click.echo(f"{verdict('look')}: {gap['kind']}: {place}")
         if report["ended"]:
-            click.echo(f"stop  {report['ended']}")
+            click.echo(f"{verdict('stop')}: {report['ended']}")
     if report["ended"]:
         raise SystemExit(1)

@@ -1,4 +1,4 @@
-"""What was measured of a file, for people: figures with their units in groups, and a small waveform."""
+"""Measurements for people: figures with units in groups, and a small waveform."""
 
 import shutil
 from collections.abc import Sequence
@@ -14,9 +14,9 @@ _MOST_CLIPPED = 5
 
 
 def say_measured(report: dict[str, Any], wave: Sequence[float], stretch: str = "") -> None:
-    """Prints the report of `measure`; ``wave`` are linear peaks in order of time, as many as there is room for.
+    """Print the report of `measure`; ``wave`` holds linear peaks in order of time, one per column.
 
-    A ``stretch`` says what of the file was measured, where it was not all of it.
+    ``stretch`` names the measured part if it is not the whole file.
     """
     click.echo(click.style(Path(report["path"]).name + stretch, bold=True))
     if wave:
@@ -46,7 +46,7 @@ def waveform(peaks: Sequence[float]) -> str:
 
 
 def sections(report: dict[str, Any]) -> list[tuple[str, list[tuple[str, str]]]]:
-    """The figures in groups; what was not found is left out, digital silence is called that."""
+    """The figures in groups, without those that were not found."""
     from ripe_press.core.units import print_clock, print_count, print_rate
 
     rate_hz = report["sample_rate_hz"]
@@ -66,42 +66,43 @@ def sections(report: dict[str, Any]) -> list[tuple[str, list[tuple[str, str]]]]:
     file = [
         ("Format", f"{report['container']}, {report['codec']}{depth}, {print_rate(rate_hz)}"),
         ("Channels", _channels(report)),
-        ("Length", f"{print_clock(report['frames'], rate_hz)} ({print_count(report['frames'], 'frame')})"),
+        ("Length", f"{print_clock(report['frames'], rate_hz)} ({print_count(report['frames'], 'sample')})"),
     ]
     if report["effective_bits"] and report["effective_bits"] != report["bit_depth"]:
-        file.append(("Bits in use", str(report["effective_bits"])))
+        file.append(("Effective bit depth", str(report["effective_bits"])))
     if report["effective_bandwidth_hz"]:
-        file.append(("Sound reaches up to", f"{report['effective_bandwidth_hz'] / 1000:.1f} kHz"))
+        file.append(("Audio bandwidth", f"{report['effective_bandwidth_hz'] / 1000:.1f} kHz"))
     peaks = [("Sample peak", peak("sample_peak", "dBFS")), ("True peak", peak("true_peak", "dBTP"))]
     clipped, over = report["clipped_samples"], report["samples_over_full_scale"]
-    peaks.append(("Held at full scale", print_count(clipped, "sample") if clipped else "none"))
-    peaks += [("Above full scale", print_count(over, "sample"))] if over else []
+    peaks.append(("Clipped samples", print_count(clipped, "sample") if clipped else "none"))
+    peaks += [("Over full scale", print_count(over, "sample"))] if over else []
     first = report["clipped_places"][:_MOST_CLIPPED]
     peaks += [("", f"at {print_clock(place['start_frame'], rate_hz)}") for place in first]
     if (more := len(report["clipped_places"]) - _MOST_CLIPPED) > 0:
         peaks.append(("", f"and {print_count(more, 'more place')}"))
     loudness = [
-        ("Integrated", level("integrated_lufs", "LUFS")), ("Range", f"{report['lra_lu']:.1f} LU"),
-        ("Loudest 400 ms", level("max_momentary_lufs", "LUFS")),
-        ("Loudest 3 s", level("max_short_term_lufs", "LUFS")), ("Quietest", level("noise_floor_dbfs", "dBFS")),
+        ("Integrated", level("integrated_lufs", "LUFS")), ("Loudness range", f"{report['lra_lu']:.1f} LU"),
+        ("Max momentary", level("max_momentary_lufs", "LUFS")),
+        ("Max short-term", level("max_short_term_lufs", "LUFS")),
+        ("Quietest half second", level("noise_floor_dbfs", "dBFS")),
     ]  # fmt: skip
-    loudness += [(f"Played at −{-one['level_lufs']:g} LUFS", one["sentence"]) for one in report["plays"]]
+    loudness += [(f"Normalised to −{-one['level_lufs']:g} LUFS", one["sentence"]) for one in report["plays"]]
     sounding, found = report["sounding"], report["tempo_found"]
     noise = sounding["noise_dbfs"]
     signal = [
         ("Silence before, after", f"{report['head_silence_s']:.2f} s, {report['tail_silence_s']:.2f} s"),
-        ("Sounds from, to", " to ".join(print_clock(sounding[name], rate_hz) for name in ("start_frame", "end_frame"))),
+        ("Audio from, to", " to ".join(print_clock(sounding[name], rate_hz) for name in ("start_frame", "end_frame"))),
         (
-            "Noise under it",
+            "Noise floor",
             "none"
             if noise is None
             else (f"{noise:+.1f} dBFS, silence below {sounding['silence_dbfs']:+.1f} dBFS".replace("-", "−")),
         ),
         (
-            "Tempo by the sound",
-            "not certain" if found is None else (f"{found['bpm']:g} bpm (confidence {found['confidence']:.2f})"),
+            "Detected tempo",
+            "none" if found is None else (f"{found['bpm']:g} bpm (confidence {found['confidence']:.2f})"),
         ),
-        ("Offset", ", ".join(f"{one:+.6f}" for one in report["dc_offset"]).replace("-", "−")),
+        ("DC offset", ", ".join(f"{one:+.6f}" for one in report["dc_offset"]).replace("-", "−")),
     ]
     if report["channels"] == 2:
         correlation, balance = report["correlation"], report["balance_db"]
@@ -111,7 +112,7 @@ def sections(report: dict[str, Any]) -> list[tuple[str, list[tuple[str, str]]]]:
     beside = [(name, str(text)) for name, text in report["tags"].items()]
     beside += [("cover", f"{report['cover_bytes']:,} bytes")] if report["cover_bytes"] else []
     beside += [(print_clock(one["frame"], rate_hz), one["name"]) for one in report["markers"]]
-    groups = [("File", file), ("Peaks", peaks), ("Loudness", loudness), ("Signal", signal), ("Beside sound", beside)]
+    groups = [("File", file), ("Peaks", peaks), ("Loudness", loudness), ("Signal", signal), ("Metadata", beside)]
     return [(title, lines) for title, lines in groups if lines]
 
 

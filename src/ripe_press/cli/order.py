@@ -1,33 +1,43 @@
 """Running orders on the command line."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import click
 
-from ripe_press.cli.speech import PATH, as_json, say_json, say_pressed, say_tree, show_files, stop_on_signal
+from ripe_press.cli.grouping import CommandsWithEarlier, renamed
+from ripe_press.cli.speech import PATH, as_json, say_json, say_pressed, say_tree, show_files, stop_on_signal, verdict
 
 if TYPE_CHECKING:
     from ripe_press.core.wishes.document import Document
 
-title_option = click.option("--title", default="", help="What the whole is called: the album, for tags and names.")
-out_option = click.option("--out", type=PATH, required=True, help="The file to write the running order to.")
+title_option = click.option("--title", default="", help="Title.")
+out_option = click.option("--out", type=PATH, required=True, help="Running order file to write.")
 
 
-@click.group()
+class _Orders(CommandsWithEarlier):
+    earlier: ClassVar = {"make": "create", "cut": "split"}
+
+
+@click.group(cls=_Orders)
 def order() -> None:
-    """Running orders: mixes, or parts of one, that leave together."""
+    """Create, check and press running orders (albums)."""
 
 
 @order.command()
 @click.argument("mixes", type=PATH, nargs=-1, required=True, metavar="MIX...")
-@click.option("--gap", default="2s", show_default=True, help="The gap before each: 2s, 0:02.5 or 150cdf.")
-@click.option("--runs-on", is_flag=True, help="No gaps: one signal through all stations, cut behind the last.")
+@click.option("--gap", default="2s", show_default=True, help="Gap before each track: 2s, 0:02.5 or 150cdf.")
+@renamed("--gapless", "runs_on", earlier=["--runs-on"], is_flag=True, help="No gaps.")
 @title_option
 @out_option
 @as_json
-def make(mixes: tuple[Path, ...], gap: str, runs_on: bool, title: str, out: Path, as_json: bool) -> None:
-    """Make a running order of whole mixes, in the order in which they are named."""
+def create(mixes: tuple[Path, ...], gap: str, runs_on: bool, title: str, out: Path, as_json: bool) -> None:
+    """Create a running order from whole mixes.
+
+    \b
+    Example:
+      ripe-press order create 1.wav 2.wav --title "Nine Weirs" --out weirs.json
+    """
     from ripe_press.core.wishes.typed import parse_gap
     from ripe_press.studio.typed_orders import order_of_mixes
 
@@ -37,13 +47,18 @@ def make(mixes: tuple[Path, ...], gap: str, runs_on: bool, title: str, out: Path
 
 @order.command()
 @click.argument("mix", type=PATH)
-@click.option("--markers", type=PATH, help="Markers as CSV or JSON; otherwise those of the mix.")
-@click.option("--quiet-places", is_flag=True, help="Cut where it falls quiet instead: silence, applause falling away.")
+@click.option("--markers", type=PATH, help="Marker file, CSV or JSON (default: from mix).")
+@renamed("--at-silences", "quiet_places", earlier=["--quiet-places"], is_flag=True, help="Split at silences.")
 @title_option
 @out_option
 @as_json
-def cut(mix: Path, markers: Path | None, quiet_places: bool, title: str, out: Path, as_json: bool) -> None:
-    """Cut one long mix into entries that run on."""
+def split(mix: Path, markers: Path | None, quiet_places: bool, title: str, out: Path, as_json: bool) -> None:
+    """Split a mix into gapless tracks at markers or silences.
+
+    \b
+    Example:
+      ripe-press order split "Long Pound.wav" --at-silences --out pound.json
+    """
     from ripe_press.studio.typed_orders import order_by_cutting
 
     made = order_by_cutting(mix, title, markers, quiet_places)
@@ -52,11 +67,16 @@ def cut(mix: Path, markers: Path | None, quiet_places: bool, title: str, out: Pa
 
 @order.command()
 @click.argument("order_file", type=PATH, metavar="ORDER.json")
-@click.option("--brief", "briefs", multiple=True, help="Where it is going; again for more; else those of the order.")
-@click.option("--disc", "with_disc", is_flag=True, help="The tracks of a disc, too.")
+@click.option("--brief", "briefs", multiple=True, help="Brief ID. Repeatable (default: from order).")
+@click.option("--disc", "with_disc", is_flag=True, help="Include the disc.")
 @as_json
 def plan(order_file: Path, briefs: tuple[str, ...], with_disc: bool, as_json: bool) -> None:
-    """Show the tree of stations that a pressing of an order would walk: what runs on is one path, then cuts."""
+    """Show the deliveries and findings of a running order without pressing.
+
+    \b
+    Example:
+      ripe-press order plan weirs.json --brief audio-cd
+    """
     from ripe_press.studio.press_now import plan_now
     from ripe_press.studio.typed_orders import order_set_out, read_order
 
@@ -65,12 +85,17 @@ def plan(order_file: Path, briefs: tuple[str, ...], with_disc: bool, as_json: bo
 
 @order.command()
 @click.argument("order_file", type=PATH, metavar="ORDER.json")
-@click.option("--brief", "briefs", multiple=True, help="Where it is going; again for more; else those of the order.")
-@click.option("--disc", "with_disc", is_flag=True, help="The image of a disc, too, in the folder `disc`.")
-@click.option("--out", type=PATH, required=True, help="The folder for the files; made when it is missing.")
+@click.option("--brief", "briefs", multiple=True, help="Brief ID. Repeatable (default: from order).")
+@click.option("--disc", "with_disc", is_flag=True, help="Also make the disc, in the folder `disc`.")
+@click.option("--out", type=PATH, required=True, help="Output folder (created if missing).")
 @as_json
 def press(order_file: Path, briefs: tuple[str, ...], with_disc: bool, out: Path, as_json: bool) -> None:
-    """Press every entry of a running order to every brief, with playlists beside them."""
+    """Press every track of a running order for every brief, with playlists.
+
+    \b
+    Example:
+      ripe-press order press weirs.json --brief streaming-loud --out out
+    """
     from ripe_press.studio.press_now import DiscWish, press_now
     from ripe_press.studio.typed_orders import order_set_out, read_order
 
@@ -90,9 +115,9 @@ def press(order_file: Path, briefs: tuple[str, ...], with_disc: bool, out: Path,
 
 
 def say_disc(found: dict[str, Any]) -> None:
-    """A disc as it was checked, track by track."""
+    """Print a checked disc, track by track."""
     held = sum(one["holds"] for one in found["checks"])
-    click.echo(f"{found['verdict']:<6} {found['image']}: {held} of {len(found['checks'])} hold")
+    click.echo(f"{verdict(found['verdict'])}: {found['image']}: {held} of {len(found['checks'])} checks passed")
     for one in found["checks"]:
         if not one["holds"]:
             click.echo(f"       {one['sentence']}")
@@ -114,9 +139,9 @@ def _say(document: "Document", out: Path, as_json: bool) -> None:
         say_json(report)
         return
     for one in report["entries"]:
-        join = "runs on" if one["runs_on"] else f"gap {one['gap']}"
+        join = "gapless" if one["runs_on"] else f"gap {one['gap']}"
         click.echo(f"{one['number']:>4}  {one['start']}  {one['length']}  {join:<12}  {one['title']}")
-    left = f"left on a disc of 74 minutes {report['left_74']}, of 80 {report['left_80']}"
-    click.echo(f"      {report['length']} in all; {left}")
+    left = f"left on a 74-minute disc {report['left_74']}, on an 80-minute disc {report['left_80']}"
+    click.echo(f"      {report['length']} total; {left}")
     for one in report["findings"]:
-        click.echo(f"{one['verdict']}: {one['sentence']}")
+        click.echo(f"{verdict(one['verdict'])}: {one['sentence']}")

@@ -1,11 +1,12 @@
-"""The record and the doctor on the command line."""
+"""The history, checks and the doctor on the command line."""
 
 from dataclasses import asdict
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
+from ripe_press.cli.grouping import renamed
 from ripe_press.cli.speech import (
     PATH,
     as_json,
@@ -16,6 +17,8 @@ from ripe_press.cli.speech import (
     show_progress,
     stop_on_signal,
 )
+from ripe_press.core.units import print_count
+from ripe_press.core.words import FOUND, PRESSINGS, VERDICTS
 
 if TYPE_CHECKING:
     from ripe_press.studio.data_folder import DataFolder
@@ -23,14 +26,35 @@ if TYPE_CHECKING:
 NUMBER = click.IntRange(1)
 
 
+class _Verdict(click.Choice[str]):
+    """A verdict by its word; its ID works, too."""
+
+    def __init__(self) -> None:
+        super().__init__([word.lower() for word in VERDICTS.values()])
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> str:
+        """The ID of the verdict."""
+        word = super().convert(VERDICTS.get(value, value).lower(), param, ctx)
+        return next(one for one, said in VERDICTS.items() if said.lower() == word)
+
+
 @click.command()
 @click.argument("words", nargs=-1)
-@click.option("--verdict", type=click.Choice(["ready", "look", "stop"]), help="Only those that came to this.")
-@click.option("--most", type=click.IntRange(1, 10_000), default=20, show_default=True, help="So many, the newest.")
+@click.option("--verdict", type=_Verdict(), help="Filter by verdict.")
+@renamed(
+    "--max", "most", earlier=["--most"], type=click.IntRange(1, 10_000), default=20, show_default=True,
+    help="Max number of results.",
+)  # fmt: skip
 @data_option
 @as_json
-def record(words: tuple[str, ...], verdict: str | None, most: int, data: Path | None, as_json: bool) -> None:
-    """Finds pressings by mix, file, brief, tag or checksum."""
+def history(words: tuple[str, ...], verdict: str | None, most: int, data: Path | None, as_json: bool) -> None:
+    """Search the history by mix, file, brief, tag or checksum.
+
+    \b
+    Examples:
+      ripe-press history
+      ripe-press history Millrace --verdict review
+    """
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.looking_back import find
 
@@ -39,25 +63,29 @@ def record(words: tuple[str, ...], verdict: str | None, most: int, data: Path | 
         say_json(found)
         return
     for one in found["pressings"]:
-        what = one["verdict"] or one["state"]
+        what = VERDICTS.get(one["verdict"] or "", "") or PRESSINGS[one["state"]].capitalize()
         failed = f" ({one['failed_count']} of {one['file_count']} files failed)" if one["failed_count"] else ""
-        click.echo(f"{one['id']:>6}  {what:<9}  {one['made_at'][:16]}  {one['mix_title']}: {one['purposes']}{failed}")
+        click.echo(f"{one['id']:>6}  {what:<11}  {one['made_at'][:16]}  {one['mix_title']}: {one['purposes']}{failed}")
         for test in one["blind_tests"]:
             click.echo(f"        X, {' or '.join(test['titles'])}: {test['sentence']}")
-    click.echo(f"{found['count']} in all" if not words and not verdict else f"{found['count']} found", err=True)
+    click.echo(print_count(found["count"], "pressing"), err=True)
 
 
 @click.command()
 @click.argument("what", nargs=-1, metavar="FILE...|NUMBER")
-@click.option("--brief", help="Hold files, or folders of them, against a brief: its id, or a file.")
-@click.option("--mix", is_flag=True, help="Hold the files of a pressing against their mix: what differs.")
-@click.option("--record", "whole", is_flag=True, help="Look after all files of the record, as on a schedule.")
+@click.option("--brief", help="Brief ID or file to check against.")
+@click.option("--mix", is_flag=True, help="Compare files with their mix.")
+@renamed("--history", "whole", earlier=["--record"], is_flag=True, help="Check all files of the history.")
 @data_option
 @as_json
 def check(what: tuple[str, ...], brief: str | None, mix: bool, whole: bool, data: Path | None, as_json: bool) -> None:
-    """Holds files from anywhere against a brief; or looks whether those of a pressing are still as they were pressed.
+    """Check files against a brief or for changes.
 
-    Exit status 1 when anything does not hold, has changed or is gone.
+    \b
+    Examples:
+      ripe-press check received/ --brief audio-cd
+      ripe-press check 12
+      ripe-press check --history
     """
     if brief:
         _check_files(what, brief, as_json)
@@ -66,7 +94,7 @@ def check(what: tuple[str, ...], brief: str | None, mix: bool, whole: bool, data
         _check_record(data, as_json)
         return
     if len(what) != 1 or not what[0].isdigit():
-        message = "Say which --brief the files are held against; `ripe-press briefs` lists them."
+        message = "Add --brief; `ripe-press briefs` lists them."
         raise click.UsageError(message)
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.looking_back import check as look
@@ -80,7 +108,7 @@ def check(what: tuple[str, ...], brief: str | None, mix: bool, whole: bool, data
     else:
         for file in found["files"]:
             where = f" to {file['found_path']}" if file["found"] == "moved" else ""
-            click.echo(f"{file['found']}{where}: {file['path']}")
+            click.echo(f"{FOUND[file['found']].capitalize()}{where}: {file['path']}")
     if any(file["found"] in ("changed", "gone") for file in found["files"]):
         raise SystemExit(1)
 
@@ -94,8 +122,10 @@ def _check_record(data: Path | None, as_json: bool) -> None:
         say_json(found)
     else:
         for file in found["files"]:
-            click.echo(f"{file['found']}: {file['path']} (pressing {file['pressing']})")
-        click.echo(f"{found['checked']} files looked for, {len(found['files'])} not as they were pressed", err=True)
+            click.echo(f"{FOUND[file['found']].capitalize()}: {file['path']} (pressing {file['pressing']})")
+        click.echo(
+            f"{print_count(found['checked'], 'file')} checked, {len(found['files'])} changed or missing", err=True
+        )
     if found["files"]:
         raise SystemExit(1)
 
@@ -123,12 +153,12 @@ def _check_files(what: tuple[str, ...], brief: str, as_json: bool) -> None:
     else:
         for file in found["files"]:
             held = sum(one["holds"] for one in file["checks"])
-            click.echo(f"{file['verdict']:<6} {file['path']}: {held} of {len(file['checks'])} hold")
+            click.echo(f"{VERDICTS[file['verdict']]:<7} {file['path']}: {held} of {len(file['checks'])} checks passed")
             for one in file["checks"]:
                 if not one["holds"]:
                     click.echo(f"       {one['sentence']}")
         if not found["files"]:
-            click.echo("There is no sound in it.", err=True)
+            click.echo("No audio files found.", err=True)
     if any(file["verdict"] != "ready" for file in found["files"]) or not found["files"]:
         raise SystemExit(1)
 
@@ -139,7 +169,12 @@ def _check_files(what: tuple[str, ...], brief: str, as_json: bool) -> None:
 @data_option
 @as_json
 def compare(then: int, now: int, data: Path | None, as_json: bool) -> None:
-    """Holds two pressings of the record against each other."""
+    """Compare two pressings.
+
+    \b
+    Example:
+      ripe-press compare 11 12
+    """
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.looking_back import compare as beside
 
@@ -156,11 +191,16 @@ def compare(then: int, now: int, data: Path | None, as_json: bool) -> None:
 
 @click.command()
 @click.argument("number", type=NUMBER)
-@click.option("--out", type=PATH, required=True, help="The folder for the files; made when it is missing.")
+@click.option("--out", type=PATH, required=True, help="Output folder (created if missing).")
 @data_option
 @as_json
 def again(number: int, out: Path, data: Path | None, as_json: bool) -> None:
-    """Presses once more what a pressing of the record set out, and says whether the bytes are the same."""
+    """Press again and compare the bytes.
+
+    \b
+    Example:
+      ripe-press again 12 --out again
+    """
     from ripe_press.studio.data_folder import data_folder
     from ripe_press.studio.looking_back import press_again
 
@@ -183,19 +223,20 @@ def _put_back(data: Path | None, as_json: bool) -> None:
         say_json({"restored": str(copy), "damaged": str(aside) if aside else None})
         return
     click.echo(
-        f"The record was put back from {copy.name!r}."
-        + (f" The earlier file is kept as {str(aside)!r}." if aside else "")
+        f"History restored from {copy.name!r}." + (f" The damaged file is kept as {str(aside)!r}." if aside else "")
     )
 
 
 @click.command()
-@click.option("--restore", "puts_back", is_flag=True, help="Put back the newest good copy of the record.")
+@click.option("--restore", "puts_back", is_flag=True, help="Restore the last good copy of the history.")
 @data_option
 @as_json
 def doctor(puts_back: bool, data: Path | None, as_json: bool) -> None:
-    """Says what is missing or odd on this machine and in the data folder; changes nothing.
+    """Check this installation.
 
-    Exit status 1 when something keeps Ripe Press from working.
+    \b
+    Example:
+      ripe-press doctor
     """
     if puts_back:
         _put_back(data, as_json)
@@ -209,6 +250,6 @@ def doctor(puts_back: bool, data: Path | None, as_json: bool) -> None:
         say_json({"symptoms": [asdict(one) for one in found]})
     else:
         for one in found:
-            click.echo(f"{one.verdict:<6} {one.about}: {one.sentence}")
+            click.echo(f"{VERDICTS[one.verdict]:<7} {one.about}: {one.sentence}")
     if any(one.verdict == "stop" for one in found):
         raise SystemExit(1)

@@ -1,4 +1,4 @@
-"""What every command shares: its options, and how it speaks."""
+"""Shared by all commands: options and output."""
 
 import json
 import os
@@ -13,6 +13,8 @@ from typing import Any
 
 import click
 
+from ripe_press.core.units import print_db, print_minutes
+from ripe_press.core.words import VERDICTS
 from ripe_press.studio.jobs import JobProgress
 
 PATH = click.Path(path_type=Path)
@@ -20,14 +22,14 @@ PATH = click.Path(path_type=Path)
 
 @dataclass(slots=True)
 class Loudness:
-    """How much is said beside what was asked for."""
+    """How much a command prints."""
 
     quiet: bool = False
     verbose: bool = False
 
 
 LOUDNESS = Loudness()
-"""Of the command that runs; every command sets it anew."""
+"""Of the running command; set by every command."""
 
 
 def _hear(context: click.Context, option: click.Parameter, value: bool) -> None:
@@ -35,28 +37,28 @@ def _hear(context: click.Context, option: click.Parameter, value: bool) -> None:
 
 
 def as_json(command: Callable[..., None]) -> Callable[..., None]:
-    """What every command takes that tells something: as JSON, or with less or more beside it."""
+    """Add --json, --quiet and --verbose to a command."""
     heard: dict[str, Any] = {"is_flag": True, "expose_value": False, "callback": _hear}
     options: tuple[Callable[[Callable[..., None]], Callable[..., None]], ...] = (
-        click.option("-v", "--verbose", help="Say more: the tree before, and every check after.", **heard),
-        click.option("-q", "--quiet", help="Say nothing but what went wrong or has to be looked at.", **heard),
-        click.option("--json", "as_json", is_flag=True, help="One JSON object on standard output and nothing else."),
+        click.option("-v", "--verbose", help="Also show the plan and every check.", **heard),
+        click.option("-q", "--quiet", help="Show only warnings and errors.", **heard),
+        click.option("--json", "as_json", is_flag=True, help="Print JSON."),
     )
     for option in options:
         command = option(command)
     return command
 
 
-data_option = click.option("--data", type=PATH, help="The data folder; otherwise RIPE_PRESS_DATA or a default.")
+data_option = click.option("--data", type=PATH, help="Data folder (default: $RIPE_PRESS_DATA or the user's).")
 
 
 def say_json(report: dict[str, Any]) -> None:
-    """One JSON object on standard output."""
+    """Print one JSON object on standard output."""
     click.echo(json.dumps(report))
 
 
 def show_progress(quiet: bool) -> Callable[[int, int], None]:
-    """A line of progress where somebody looks at one."""
+    """A progress line on a terminal; nothing elsewhere."""
     if quiet or LOUDNESS.quiet or not sys.stderr.isatty():
         return lambda _done, _total: None
     return progress_line()
@@ -68,7 +70,7 @@ _BAR = 20
 
 
 def show_files(quiet: bool) -> PressTold:
-    """A line a file where somebody looks at one: how far each is, and how long all of it still takes."""
+    """One progress line per file on a terminal, with the time left; nothing elsewhere."""
     if quiet or LOUDNESS.quiet or not sys.stderr.isatty():
         return lambda _told, _names: None
     lines = [0]
@@ -86,7 +88,7 @@ def show_files(quiet: bool) -> PressTold:
 
 
 def file_lines(told: JobProgress, names: Sequence[str], width: int) -> list[str]:
-    """What is shown of a pressing: those that are being made before those that are done or wait."""
+    """The progress lines of a pressing: running files first."""
     rows = [(names[one.number] if one.number < len(names) else "", one.part) for one in told.files]
     open_ones = sorted(rows, key=lambda row: (row[1] >= 1, row[1] <= 0))
     lines = []
@@ -95,28 +97,29 @@ def file_lines(told: JobProgress, names: Sequence[str], width: int) -> list[str]
         lines.append(f"{bar} {100 * part:3.0f} %  {name}"[: max(20, width)])
     if len(rows) > MOST_LINES:
         lines.append(f"and {len(rows) - MOST_LINES} more")
-    left = "" if told.seconds_left is None else f", {told.seconds_left:.0f} s left"
+    left = "" if told.seconds_left is None else f", {print_minutes(told.seconds_left)} left"
     return [*lines, f"{100 * told.done // max(1, told.total)} % of {len(rows)} files{left}"]
 
 
 def room() -> int:
-    """The columns of the terminal, or of a page where there is none."""
+    """The columns of the terminal; 80 without one."""
     try:
         return os.get_terminal_size(sys.stderr.fileno()).columns
     except (OSError, ValueError):
         return 80
 
 
-_COLOURS = {"ready": "green", "look": "yellow", "stop": "red", "failed": "red", "skipped": "cyan"}
+_COLOURS = {"ready": "green", "look": "yellow", "stop": "red", "Failed": "red", "Skipped": "cyan"}
 
 
 def verdict(word: str) -> str:
-    """A verdict in its colour: on a terminal, unless somebody wants none (no-color.org)."""
-    return word if os.environ.get("NO_COLOR") else click.style(word, fg=_COLOURS.get(word), bold=True)
+    """The word of a verdict, coloured unless NO_COLOR is set (no-color.org)."""
+    said = VERDICTS.get(word, word)
+    return said if os.environ.get("NO_COLOR") else click.style(said, fg=_COLOURS.get(word), bold=True)
 
 
 def stop_on_signal() -> Callable[[], bool]:
-    """Asks a pressing to stop on the first interrupt, so that no half-made file is left."""
+    """A check that turns true on the first interrupt, so that no partial file is left."""
     asked = threading.Event()
     for name in (signal.SIGINT, signal.SIGTERM):
         signal.signal(name, lambda _number, _frame: asked.set())
@@ -124,7 +127,7 @@ def stop_on_signal() -> Callable[[], bool]:
 
 
 def progress_line() -> Callable[[int, int], None]:
-    """How far a pressing is, written over itself on standard error."""
+    """A progress line that overwrites itself on standard error."""
     began = time.monotonic()
     last = [began]
 
@@ -135,13 +138,13 @@ def progress_line() -> Callable[[int, int], None]:
         last[0] = now
         left = (now - began) * (total - done) / max(1, done)
         end = "\n" if done >= total else ""
-        click.echo(f"\r{100 * done // total:3d} %, {left:.0f} s left {end}", nl=False, err=True)
+        click.echo(f"\r{100 * done // total:3d} %, {print_minutes(left)} left {end}", nl=False, err=True)
 
     return show
 
 
 def say_tree(report: dict[str, Any], as_json: bool) -> None:
-    """What would be walked: the tree, one station a line, and what is noticed of each file."""
+    """Print the tree, one station per line, and the findings of each file."""
     if as_json:
         say_json(report)
         return
@@ -157,26 +160,26 @@ def say_tree(report: dict[str, Any], as_json: bool) -> None:
 
 
 def say_pressed(report: dict[str, Any]) -> None:
-    """What came of a pressing, file by file."""
+    """Print the result of a pressing, file by file."""
     for file in report["files"]:
         if not LOUDNESS.quiet or file["verdict"] != "ready":
             say_file(file, report["times_realtime"])
     for file in report["failed"]:
-        click.echo(f"{verdict('failed')}: {file['path']}\n  {file['sentence']}")
+        click.echo(f"{verdict('Failed')}: {file['path']}\n  {file['sentence']}")
     for path in () if LOUDNESS.quiet else report["skipped"]:
-        click.echo(f"{verdict('skipped')}: {path} is there already")
+        click.echo(f"{verdict('Skipped')}: {path} exists")
 
 
 def say_file(file: dict[str, Any], times_realtime: float) -> None:
-    """A pressed file and what was found of it."""
+    """Print a pressed file, its figures and findings."""
     peak = file["measured"]["sample_peak_dbfs"]
-    level = "digital silence" if peak is None else f"peak {peak:.1f} dBFS"
+    level = "digital silence" if peak is None else f"peak {print_db(peak)}"
     told = file["forecast"]
     if told and told["basis"] in ("bit rate", "trial"):
-        level += f", forecast {told['low_bytes']:,} to {told['high_bytes']:,} bytes"
+        level += f", estimated {told['low_bytes']:,} to {told['high_bytes']:,} bytes"
     click.echo(f"{verdict(file['verdict'])}: {file['path']}")
     click.echo(
-        f"  {file['frames']:,} frames, {file['bytes']:,} bytes, {level}, {times_realtime:.0f} times real time\n"
+        f"  {file['frames']:,} samples, {file['bytes']:,} bytes, {level}, {times_realtime:.0f}× real time\n"
         f"  sha256 {file['sha256']}"
     )
     for finding in file["findings"]:

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import click
 
-from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_on_signal
+from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_on_signal, verdict
 
 
 @click.command()
@@ -12,9 +12,11 @@ from ripe_press.cli.speech import PATH, as_json, say_json, show_progress, stop_o
 @click.argument("folder", type=PATH)
 @as_json
 def stems(mix: Path, folder: Path, as_json: bool) -> None:
-    """Hold the stems of a folder against their mix: whether they line up, and whether they sum to it.
+    """Check that stems align with the mix and sum to it.
 
-    Exit status 1 when they do not.
+    \b
+    Example:
+      ripe-press stems Millrace.wav "Millrace stems"
     """
     from ripe_press.studio.stems import stems_report
 
@@ -24,10 +26,11 @@ def stems(mix: Path, folder: Path, as_json: bool) -> None:
     else:
         click.echo(found["sentence"])
         for one in found["stems"]:
-            click.echo(f"{'look' if one['wrong'] else 'good':<5} {one['name']}: {one['wrong'] or 'as it should be'}")
+            what = f"{one['name']}: {one['wrong']}" if one["wrong"] else one["name"]
+            click.echo(f"{verdict('look' if one['wrong'] else 'ready')}: {what}")
         for said in found["remarks"]:
             click.echo(f"      {said}")
         for one in found["unreadable"]:
-            click.echo(f"stop  {one['path']}: {one['sentence']}")
+            click.echo(f"{verdict('stop')}: {one['path']}: {one['sentence']}")
     if not found["lines_up"] or not found["sums"]:
         raise SystemExit(1)

@@ -1,10 +1,11 @@
-"""A folder that is watched for new mixes."""
+"""Watching a folder for new mixes."""
 
 import time
 from pathlib import Path
 
 import click
 
+from ripe_press.cli.grouping import renamed
 from ripe_press.cli.set_out import read_ticket
 from ripe_press.cli.speech import (
     LOUDNESS,
@@ -17,26 +18,30 @@ from ripe_press.cli.speech import (
     stop_on_signal,
 )
 from ripe_press.core.errors import RipePressError
+from ripe_press.core.units import print_count
 
 
 @click.command()
 @click.argument("folder", type=PATH)
-@click.option("--ticket", type=PATH, required=True, help="What is made of each; see `plan --ticket-out`.")
-@click.option("--out", type=PATH, required=True, help="The folder for the files; made when it is missing.")
-@click.option("--also-there", is_flag=True, help="Press what lies there already, too.")
+@click.option("--ticket", type=PATH, required=True, help="Ticket file from `plan --ticket-out`.")
+@click.option("--out", type=PATH, required=True, help="Output folder (created if missing).")
+@renamed("--existing", "also_there", earlier=["--also-there"], is_flag=True, help="Include existing files.")
 @click.option(
-    "--every", type=click.FloatRange(0.1, 3600), default=2.0, show_default=True, help="Seconds between looks."
+    "--every", type=click.FloatRange(0.1, 3600), default=2.0, show_default=True, help="Polling interval in seconds."
 )
-@click.option("--once", is_flag=True, help="Press what is new since the last time, and end.")
+@click.option("--once", is_flag=True, help="Press new files, then exit.")
 @data_option
 @as_json
 def watch(
     folder: Path, ticket: Path, out: Path, also_there: bool, every: float, once: bool, data: Path | None, as_json: bool
 ) -> None:
-    """Watch FOLDER, and press every mix that arrives in it, once it rests, with one ticket.
+    """Press every mix added to FOLDER with one ticket.
 
-    Tags come from each file itself; of the ticket's only what is true of all of them. With --json each pressing is one
-    JSON object on a line.
+    A file is pressed when it no longer changes. Its own tags are used. --json prints one object per line.
+
+    \b
+    Example:
+      ripe-press watch incoming --ticket cd.json --out out
     """
     from ripe_press.studio.arriving import WatchedFolder
     from ripe_press.studio.data_folder import data_folder
@@ -46,10 +51,9 @@ def watch(
     if not watched.known and not also_there:
         count = watched.pass_over()
         if count and not as_json and not LOUDNESS.quiet:
-            what = "1 file that lay there already is" if count == 1 else f"{count:,} files that lay there already are"
-            click.echo(f"{what} left; --also-there presses them too.")
+            click.echo(f"{print_count(count, 'existing file')} skipped (see --existing).")
     if not as_json and not LOUDNESS.quiet and not once:
-        click.echo(f"Watching {watched.folder}; Ctrl C ends it.")
+        click.echo(f"Watching {watched.folder}; Ctrl C stops it.")
     watched.look()
     while not stopped():
         # A file is taken once two looks found it the same.

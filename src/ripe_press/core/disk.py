@@ -36,15 +36,15 @@ def write_failed(path: Path, error: Exception) -> Interrupted:
 def _why(folder: Path, error: Exception) -> tuple[str, str]:
     number = getattr(error, "errno", None)
     if number in _FULL or (number is None and _is_full(folder)):
-        return "the disk is full", "Free some space, and try again."
+        return "the disk is full", "Free some space and try again."
     if not folder.is_dir():
-        return "its folder is gone", f"Make {str(folder)!r} again, or choose another, and try again."
+        return "the folder is missing", f"Create {str(folder)!r} or choose another folder."
     if number in _FORBIDDEN:
-        return f"this user may not write in {str(folder)!r}", "Allow it, or choose another folder, and try again."
+        return f"no permission to write in {str(folder)!r}", "Allow it or choose another folder."
     if number == errno.EROFS:
-        return f"{str(folder)!r} can only be read", "Choose another folder, and try again."
+        return f"{str(folder)!r} is read-only", "Choose another folder."
     said = getattr(error, "strerror", "") or getattr(error, "error_string", "") or error
-    return str(said).rstrip(". "), "See to the disk, and try again."
+    return str(said).rstrip(". "), "Check the disk and try again."
 
 
 def _is_full(folder: Path) -> bool:

@@ -32,18 +32,18 @@ Clash = Literal["keep-both", "replace", "skip"]
 """What happens where a file of that name is there already."""
 
 LABEL_FIELDS: dict[str, str] = {
-    "title": "title of the mix, or of its tag sheet", "range": "name of the range", "brief": "name of the brief",
-    "stem": "stem, or what is summed",
-    "number": "place in the ticket", "side": "L or R of two files", "tempo": "tempo with bpm", "metre": "metre, 4-4",
-    "bars": "bars of the range", "start": "where the range begins in the mix, 0m03s",
+    "title": "title from the tag sheet, or mix title", "range": "range name", "brief": "brief name",
+    "stem": "stem, or summed stems",
+    "number": "number on the ticket", "side": "L or R of two files", "tempo": "tempo with bpm", "metre": "metre, 4-4",
+    "bars": "bars of the range", "start": "start of the range in the mix, 0m03s",
     "rate": "sample rate, 44k1", "depth": "bit depth, 24b, or bit rate, 320k", "channels": "stereo or mono",
-    "format": "name of the format", "kbps": "bit rate in kbit/s", "mode": "constant, average or variable",
-    "dither": "kind of dither", "level": "target level, -14LUFS",
-    "length": "length, 2m31s", "mix": "file name of the mix", "pressed": "day of the pressing, 2026-11-23",
+    "format": "format name", "kbps": "bit rate in kbit/s", "mode": "constant, average or variable",
+    "dither": "dither type", "level": "target level, -14LUFS",
+    "length": "length, 2m31s", "mix": "file name of the mix", "pressed": "date of the pressing, 2026-11-23",
     "version": "from the tag sheet",
     "artist": "from the tag sheet", "album_artist": "from the tag sheet", "album": "from the tag sheet",
     "track": "from the tag sheet, without the total", "disc": "from the tag sheet, without the total",
-    "date": "from the tag sheet", "year": "from the date of the tag sheet", "genre": "from the tag sheet",
+    "date": "from the tag sheet", "year": "year of the date in the tag sheet", "genre": "from the tag sheet",
     "key": "from the tag sheet", "composer": "from the tag sheet", "publisher": "from the tag sheet",
     "isrc": "from the tag sheet", "barcode": "from the tag sheet", "language": "from the tag sheet",
     "copyright": "from the tag sheet", "contact_name": "from the tag sheet", "contact_phone": "from the tag sheet",
@@ -76,7 +76,7 @@ def expand(pattern: str, fields: Mapping[str, str]) -> str:
         name = found[1].strip()
         if name not in fields:
             known = ", ".join(sorted(fields))
-            message = f"The label pattern asks for {{{name}}}, which is not a field. There are: {known}."
+            message = f"Unknown label pattern field {{{name}}}. Available: {known}."
             raise BadInput("label.unknown-field", message, field=name)
         return fields[name]
 
@@ -97,10 +97,10 @@ def check_pattern(pattern: str) -> str:
         message = "The label pattern is empty. Write at least {title}."
         raise BadInput("label.empty", message)
     if re.search(r"[{}]", _FIELD.sub("", pattern)):
-        message = "A brace of the label pattern stands alone. Write fields as {title}, each between two braces."
+        message = "Unmatched brace in the label pattern. Write fields as {title}."
         raise BadInput("label.unclosed", message)
     if (folders := len(_parts(pattern)) - 1) > MOST_FOLDERS:
-        message = f"The label pattern has {folders} folders in each other; {MOST_FOLDERS} is the most. Take some out."
+        message = f"The label pattern has {folders} nested folders; maximum {MOST_FOLDERS}. Remove some."
         raise BadInput("label.too-deep", message, folders=folders)
     expand(pattern, dict.fromkeys(LABEL_FIELDS, "x"))
     return pattern
@@ -204,5 +204,5 @@ def _free(path: Path, taken: set[str], in_the_way: Callable[[Path], InTheWay]) -
         other = path.with_name(f"{path.stem} ({number}){path.suffix}")
         if folded_name(other) not in taken and not in_the_way(other):
             return other
-    message = f"There are ten thousand files called {path.name!r} in {str(path.parent)!r}. Choose another folder."
+    message = f"Too many files named {path.name!r} in {str(path.parent)!r}. Choose another folder."
     raise Conflict("label.no-free-name", message, path=str(path))

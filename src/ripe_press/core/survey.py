@@ -119,7 +119,7 @@ def _survey(
         with ThreadPoolExecutor(os.cpu_count() or 1, "meter") as pool:
             for block in ahead(reader.blocks(*stretch), pool):
                 if should_stop():
-                    message = f"Reading {Path(facts.path).name!r} was cancelled; nothing was kept of it."
+                    message = f"Reading {Path(facts.path).name!r} cancelled. Nothing was kept."
                     raise Cancelled("survey.cancelled", message)
                 for task in [pool.submit(meter.process, block) for meter in meters]:
                     task.result()

@@ -64,11 +64,11 @@ class TempoMap:
     def __post_init__(self) -> None:
         bars = [change.bar for change in self.changes]
         if not bars or bars[0] != 1 or bars != sorted(set(bars)):
-            message = "A tempo map begins at bar 1, and each change begins at a later bar than the one before."
+            message = "Start the tempo map at bar 1 and put each change at a later bar."
             raise BadInput("tempo.order", message, bars=bars)
         for change in self.changes:
             if not 10 <= change.tempo_bpm <= 1000 or change.beats < 1:
-                message = f"{change.tempo_bpm} beats a minute is no tempo. Give one between 10 and 1000."
+                message = f"{change.tempo_bpm} bpm is out of range. Use 10 to 1000 bpm."
                 raise BadInput("tempo.range", message, tempo_bpm=change.tempo_bpm)
 
     def frame_of(self, bar: int, beat: int, fraction: Fraction, rate_hz: int) -> int:
@@ -155,7 +155,7 @@ def parse_metre(text: str) -> tuple[int, NoteValue]:
     """``4/4`` as (beats, unit). Raises: BadInput ``metre.unreadable``."""
     found = _METRE.match(text.strip())
     if not found or int(found[1]) < 1:
-        message = f"{text!r} is not a metre. Write the beats and their note value, like 4/4 or 6/8."
+        message = f"{text!r} is not a metre. Use beats and note value, for example 4/4 or 6/8."
         raise BadInput("metre.unreadable", message, text=text)
     return int(found[1]), next(one for one in get_args(NoteValue) if one == int(found[2]))
 
@@ -171,7 +171,7 @@ def parse_place(text: str, rate_hz: int, tempo: TempoMap | None = None) -> int:
     cleaned = text.strip().lower()
     if found := _BARS.match(cleaned) or _OLD_BARS.match(cleaned):
         if tempo is None:
-            message = f"{text!r} counts in bars, but the mix has no tempo yet. Give its tempo first."
+            message = f"{text!r} is in bars, but the mix has no tempo. Set the tempo first."
             raise BadInput("bars.no-tempo", message, text=text)
         return tempo.frame_of(int(found[1]), int(found[2] or 1), Fraction(found[3] or 0), rate_hz)
     if found := _CD.match(cleaned):
@@ -184,7 +184,7 @@ def _cd_place(text: str, parts: list[int], rate_hz: int) -> int:
     seconds = clock[-1] if clock else 0
     minutes = clock[0] if len(clock) == 2 else 0
     if (clock and frames >= CD_FRAMES_PER_SECOND) or (len(clock) == 2 and seconds > 59):
-        message = f"{text!r} is out of range: seconds go from 0 to 59 and CD frames from 0 to 74."
+        message = f"{text!r} is out of range. Use 0 to 59 s and 0 to 74 CD frames."
         raise BadInput("time.field-range", message, text=text)
     whole = (minutes * 60 + seconds) * CD_FRAMES_PER_SECOND + frames
     return (2 * whole * rate_hz + CD_FRAMES_PER_SECOND) // (2 * CD_FRAMES_PER_SECOND)

@@ -48,7 +48,7 @@ def parse_time(text: str, rate_hz: int) -> int:
     found = _CLOCK.match(cleaned)
     if not found:
         message = (
-            f"{text!r} is not a time. Write seconds (3.2), minutes (0:03.2), hours (1:02:03.5) or samples (141120smp)."
+            f"{text!r} is not a time. Use seconds (3.2), minutes (0:03.2), hours (1:02:03.5) or samples (141120smp)."
         )
         raise BadInput("time.unreadable", message, text=text)
     hours, minutes, seconds, fraction = found.groups()
@@ -57,7 +57,7 @@ def parse_time(text: str, rate_hz: int) -> int:
         (seconds, "seconds", minutes is not None),
     ):
         if bounded and int(field) > 59:
-            message = f"{text!r} has {field} {name}; after a colon they go from 0 to 59."
+            message = f"{text!r} has {field} {name}. Use 0 to 59 after a colon."
             raise BadInput("time.field-range", message, text=text)
     whole = int(hours or 0) * 3600 + int(minutes or 0) * 60 + int(seconds)
     digits = fraction or "0"
@@ -103,17 +103,11 @@ def print_count(count: int, noun: str) -> str:
     return f"{count:,} {noun}" if count == 1 else f"{count:,} {noun}s"
 
 
-def print_were(count: int, noun: str) -> str:
-    """The same at the head of a sentence: ``1 sample was``, ``12,480 samples were``."""
-    return f"{print_count(count, noun)} {'was' if count == 1 else 'were'}"
-
-
 def finite(value_db: float) -> float | None:
     """A level for JSON, which has no infinity: None stands for digital silence."""
     return None if value_db == float("-inf") else value_db
 
 
 def print_minutes(seconds: float) -> str:
-    """A time that somebody waits, in minutes and whole seconds: ``2:31``."""
-    whole = round(seconds)
-    return f"{whole // 60}:{whole % 60:02}"
+    """Print a duration in whole seconds: ``2:31``, ``1:14:12`` from an hour on."""
+    return print_clock(round(seconds), 1, 0)

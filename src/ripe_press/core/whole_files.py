@@ -74,7 +74,7 @@ def _link(temporary: Path, target: Path) -> None:
     try:
         os.link(temporary, target)
     except FileExistsError as error:
-        message = f"{target.name!r} appeared in {str(target.parent)!r} while it was pressed. Press again."
+        message = f"{target.name!r} was created in {str(target.parent)!r} by another program. Press again."
         raise Conflict("press.name-taken", message, path=str(target)) from error
     except OSError as error:
         if error.errno not in _NO_LINKS:

@@ -48,7 +48,7 @@ def make_demo_mixes(folder: Path, say: Callable[[str], None]) -> tuple[Path, ...
     paths = tuple(folder / f"{title}.wav" for title in _MAKERS)
     if stamp.is_file() and stamp.read_text() == VERSION and all(path.is_file() for path in paths):
         return paths
-    say("Making the demo mixes; this happens once and takes less than a minute.")
+    say("Creating demo mixes (first start only) …")
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
     draw_cover(folder / COVER)

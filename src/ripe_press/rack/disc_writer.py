@@ -125,9 +125,9 @@ class _Server(socketserver.ThreadingTCPServer):
 
 def main() -> None:
     """Runs until it is ended, or whoever began it is gone."""
-    parser = argparse.ArgumentParser(description="A stand-in for a disc writer, on a socket of this machine.")
-    parser.add_argument("--port", type=int, default=0, help="0 takes a free one, and says it.")
-    parser.add_argument("--hurry", type=float, default=1.0, help="How many times faster than time it burns.")
+    parser = argparse.ArgumentParser(description="A simulated disc writer on a local socket.")
+    parser.add_argument("--port", type=int, default=0, help="Port; 0 = any free port.")
+    parser.add_argument("--hurry", type=float, default=1.0, help="Speed factor.")
     chosen = parser.parse_args()
     with _Server(chosen.port, Writer(Drive(chosen.hurry))) as server:
         sys.stdout.write(json.dumps({"port": server.server_address[1]}) + "\n")

@@ -29,7 +29,7 @@ from ripe_press.rack.mail_desk import ADDRESS, free_port, wait_for_end
 if TYPE_CHECKING:
     from ripe_press.rack.intake_look import Looker
 
-DESK_NAME = "Headrace distribution, intake desk"
+DESK_NAME = "Headrace distribution, intake"
 MOST_BYTES = 4_000_000_000
 _SHEET_BYTES = 1_000_000
 _PIECE_BYTES = 16 << 20
@@ -163,9 +163,9 @@ def intake_app(desk: IntakeDesk) -> FastAPI:
             size, sum_, name = int(sheet["bytes"]), str(sheet["sha256"]), str(sheet["name"])
             key = request.headers["idempotency-key"]
         except (ValueError, KeyError, TypeError, RecursionError):
-            return _no(422, "The sheet is none: it needs bytes, sha256 and name, and a key in its head.")
+            return _no(422, "Incomplete sheet. It needs bytes, sha256, name and a key header.")
         if not 0 < size <= MOST_BYTES or len(sum_) != 64 or not name or len(key) > 200:
-            return _no(422, "The sheet counts what cannot be.")
+            return _no(422, "Invalid number on the sheet.")
         one = desk.submit(key, sheet)
         return JSONResponse({"id": one.id, "upload": f"/uploads/{one.id}", "status": f"/submissions/{one.id}"}, 201)
 
@@ -173,7 +173,7 @@ def intake_app(desk: IntakeDesk) -> FastAPI:
     def read_submission(number: str) -> Response:
         one = desk.by_id.get(number)
         if one is None:
-            return _no(404, "There is no such submission.")
+            return _no(404, "Submission not found.")
         row = {"state": one.state, "sha256": one.sha256, "receipt": one.receipt, "reasons": one.reasons}
         return JSONResponse({**row, "received_bytes": desk.have(one)})
 
@@ -217,9 +217,9 @@ def _faulty(desk: IntakeDesk) -> Callable[..., Awaitable[Response]]:
             case "slow":
                 await asyncio.sleep(SLOW_S)
             case "full":
-                return _no(507, "There is no room left at this desk.")
+                return _no(507, "No space left.")
             case "refuse":
-                return _no(422, "This desk does not take anything of yours.")
+                return _no(422, "Submissions from you are not accepted.")
             case "nonsense":
                 return Response("plums and pears", 200, {"Upload-Offset": "pears"}, "text/plain")
             case "dies":
@@ -263,9 +263,9 @@ def _page(desk: IntakeDesk) -> str:
         "<!doctype html><html lang=en><meta charset=utf-8>"
         f"<title>{DESK_NAME}</title><style>body{{font:16px/1.5 sans-serif;margin:2em;max-width:70em}}"
         "table{border-collapse:collapse}td,th{border-bottom:1px solid #ccc;padding:.3em .8em;text-align:left}</style>"
-        f"<h1>{DESK_NAME}</h1><p>A stand-in: what was handed in here, and what was found.</p>"
-        "<table><tr><th>Number<th>File<th>Came<th>State<th>Why, or receipt</tr>"
-        f"{rows or '<tr><td colspan=5>Nothing was handed in yet.'}</table></html>"
+        f"<h1>{DESK_NAME}</h1><p>Simulated distributor: received files and results.</p>"
+        "<table><tr><th>Number<th>File<th>Received<th>State<th>Reason or receipt</tr>"
+        f"{rows or '<tr><td colspan=5>No files received yet.'}</table></html>"
     )
 
 
@@ -287,7 +287,7 @@ class Serving:
         while not self._server.started and self._thread.is_alive():
             pause.wait(0.01)
         if not self._server.started:
-            message = f"Nothing can be served at port {self.port}: another program may have it."
+            message = f"Cannot open port {self.port}. It may be in use."
             raise OSError(message)
 
     def stop(self) -> None:

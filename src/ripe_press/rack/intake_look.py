@@ -23,7 +23,7 @@ _KINDS: dict[str, ReasonKind] = {
 """What a requirement of a brief is called as a reason."""
 _RATES_HZ = (44_100, 48_000, 96_000)
 DESK_BRIEF = replace(
-    brief_of("distributor"), title="This desk", tags=("title", "artist", "album", "isrc", COVER),
+    brief_of("distributor"), title="This distributor", tags=("title", "artist", "album", "isrc", COVER),
     require=replace(brief_of("distributor").require, rates_hz=_RATES_HZ, sample_peak_max_dbfs=-0.2),
 )  # fmt: skip
 """What a distributor takes, a little narrower."""
@@ -78,7 +78,7 @@ class Looker:
             side = min(opened.size)
         if side >= self.cover_pixels:
             return []
-        sentence = f"The cover has {side} pixels on a side; at least {self.cover_pixels:,} are asked for."
+        sentence = f"The cover has {side} pixels per side; minimum {self.cover_pixels:,}."
         return [{"kind": "cover", "sentence": sentence, "asked": [str(self.cover_pixels)]}]
 
 
@@ -86,7 +86,7 @@ def _code(path: Path, taken: Mapping[str, Path]) -> list[dict[str, Any]]:
     code = _tag(path, "isrc")
     for number, other in taken.items():
         if code and _tag(other, "isrc") == code and _tag(other, "title") != _tag(path, "title"):
-            sentence = f"The ISRC {code} stands for {_tag(other, 'title')!r} already, number {number} here."
+            sentence = f"ISRC {code} is already used by {_tag(other, 'title')!r} (submission {number})."
             return [{"kind": "code-used", "sentence": sentence, "asked": [code]}]
     return []
 

@@ -52,9 +52,9 @@ class MailDesk:
             case "slow":
                 await asyncio.sleep(SLOW_S)
             case "full":
-                return "452 4.2.2 There is no room in this mailbox"
+                return "452 4.2.2 Mailbox full"
             case "refuse":
-                return "554 5.7.1 This mailbox does not take that"
+                return "554 5.7.1 Message rejected by the mailbox"
             case "nonsense":
                 return "plums and pears"
             case _:
@@ -68,14 +68,14 @@ class MailDesk:
         message = message_from_bytes(mail, policy=SMTP_POLICY)
         known = str(message["Message-ID"])
         if known in self._known:
-            return "250 2.0.0 It was here already"
+            return "250 2.0.0 Already delivered"
         number = len(self.mails()) + 1
         path = self.folder / f"{number:04d} {safe_stem(str(message['Subject'] or 'no subject'))[:80]}.eml"
         part = path.with_suffix(".part")
         part.write_bytes(mail)
         part.rename(path)
         self._known.add(known)
-        return f"250 2.0.0 Taken as {number}"
+        return f"250 2.0.0 Delivered as {number}"
 
 
 def _hang_up(server: SMTP) -> None:
@@ -104,7 +104,7 @@ class Served(Controller):
             # It warns of logins in the clear, which nobody but this machine hears.
             warnings.simplefilter("ignore", UserWarning)
             return SMTP(
-                self.handler, data_size_limit=self._limit_bytes, ident="Sluice mail desk", loop=self.loop,
+                self.handler, data_size_limit=self._limit_bytes, ident="Sluice mail server", loop=self.loop,
                 authenticator=self._let_in if wants else None, auth_required=wants, auth_require_tls=False,
             )  # fmt: skip
 

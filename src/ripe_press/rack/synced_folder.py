@@ -84,7 +84,7 @@ class SyncedFolder:
         if fault == "dies":
             self._files.clear()
         elif fault == "conflict":
-            self._files[name] = {"state": "conflict", "sentence": "Another file of this name was there."}
+            self._files[name] = {"state": "conflict", "sentence": "A file with this name exists."}
         else:
             self._files[name] = {"state": "up", "sha256": digest}
         self._say()

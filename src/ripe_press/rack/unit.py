@@ -84,11 +84,11 @@ class Works:
         rate_hz, channels = asked.get("rate_hz"), asked.get("channels")
         if rate_hz not in setup.rates_hz:
             rates = ", ".join(f"{one / 1000:g}" for one in setup.rates_hz)
-            _fail(connection, "rate", f"{setup.name} runs at {rates} kHz, and not at {rate_hz} Hz.")
+            _fail(connection, "rate", f"{setup.name} supports {rates} kHz, not {rate_hz} Hz.")
             return
         if not isinstance(channels, int) or not 1 <= channels <= setup.most_channels:
             has = "1 channel" if setup.most_channels == 1 else f"{setup.most_channels} channels"
-            _fail(connection, "channels", f"{setup.name} has {has}, and {channels} were asked for.")
+            _fail(connection, "channels", f"{setup.name} has {has}, not {channels}.")
             return
         try:
             score = read_score(base64.b64decode(asked.get("score", ""))) if asked.get("score") else Score((), 0.0)
@@ -233,16 +233,16 @@ SHIPPED: dict[str, Character] = {
 
 def main() -> None:
     """Runs until it is ended, or whoever began it is gone."""
-    parser = argparse.ArgumentParser(description="A stand-in for a unit that takes time, on a socket of this machine.")
+    parser = argparse.ArgumentParser(description="A simulated real-time unit on a local socket.")
     parser.add_argument("kind", choices=["outboard", "instrument"])
-    parser.add_argument("--port", type=int, default=0, help="0 takes a free one, and says it.")
-    parser.add_argument("--hurry", type=float, default=1.0, help="How many times faster than time its clock runs.")
+    parser.add_argument("--port", type=int, default=0, help="Port; 0 = any free port.")
+    parser.add_argument("--hurry", type=float, default=1.0, help="Speed factor of its clock.")
     parser.add_argument("--latency", type=int, help="Frames.")
     parser.add_argument("--drift-ppm", type=float)
     parser.add_argument("--noise-dbfs", type=float)
-    parser.add_argument("--clean", action="store_true", help="Pass through, without a character of its own.")
+    parser.add_argument("--clean", action="store_true", help="Pass audio through unchanged.")
     parser.add_argument("--fault", action="append", default=[], help="WHAT:FRAME:HOW_MUCH; see above.")
-    parser.add_argument("--rate", type=int, action="append", default=[], help="A rate that it runs at; again for more.")
+    parser.add_argument("--rate", type=int, action="append", default=[], help="Supported rate in Hz. Repeatable.")
     parser.add_argument("--channels", type=int, default=2)
     chosen = parser.parse_args()
     shipped = Character(noise_dbfs=-float("inf")) if chosen.clean else SHIPPED[chosen.kind]

@@ -40,7 +40,7 @@ class Database:
             self._writer = self._connect(f"{path.as_uri()}?mode=rwc")
             self._writer.execute("PRAGMA journal_mode = WAL")
         except (OSError, sqlite3.Error) as error:
-            message = f"The data folder {str(path.parent)!r} cannot be used: {error}. Name another with --data."
+            message = f"The data folder {str(path.parent)!r} cannot be used: {error}. Choose another with --data."
             raise Conflict("store.unusable", message, path=str(path)) from error
 
     def close(self) -> None:
@@ -58,7 +58,7 @@ class Database:
         """
         with self._lock, self._told():
             if self._closed:
-                message = "The application is ending; nothing is written any more."
+                message = "Ripe Press is shutting down. Try again after the restart."
                 raise Conflict("store.closed", message)
             self._writer.execute("BEGIN IMMEDIATE")
             try:
@@ -75,7 +75,7 @@ class Database:
         try:
             connection = self._connect(f"{self._path.as_uri()}?mode=ro")
         except sqlite3.OperationalError as error:
-            message = f"The record in {str(self._path.parent)!r} cannot be read just now: {error}. Try again."
+            message = f"Could not read the history in {str(self._path.parent)!r}: {error}. Try again."
             raise Conflict("store.busy", message, path=str(self._path)) from error
         try:
             yield connection
@@ -92,7 +92,7 @@ class Database:
             try:
                 connection.backup(copy)
             except sqlite3.Error as error:
-                message = f"The record in {str(self._path.parent)!r} cannot be copied: {error}."
+                message = f"Could not copy the history in {str(self._path.parent)!r}: {error}."
                 raise Conflict("store.unusable", message, path=str(self._path)) from error
             finally:
                 copy.close()
@@ -102,7 +102,7 @@ class Database:
         try:
             yield
         except sqlite3.OperationalError as error:
-            message = f"The record in {str(self._path.parent)!r} cannot be written just now: {error}. Try again."
+            message = f"Could not save to {str(self._path.parent)!r}: {error}. Try again."
             raise Conflict("store.busy", message, path=str(self._path)) from error
         except sqlite3.DatabaseError as error:
             self._refuse_damage(error)
@@ -112,8 +112,8 @@ class Database:
         # The others below it are what a row contradicts, or a fault of ours.
         if type(error) is sqlite3.DatabaseError:
             message = (
-                f"The record in {str(self._path.parent)!r} is damaged: {error}. Stop Ripe Press, and run "
-                "`ripe-press doctor --restore` to put back the last good copy."
+                f"The history in {str(self._path.parent)!r} is damaged: {error}. Stop Ripe Press and run "
+                "`ripe-press doctor --restore` to restore the last good copy."
             )
             raise Conflict("store.damaged", message, path=str(self._path)) from error
 

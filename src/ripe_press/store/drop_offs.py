@@ -84,7 +84,7 @@ class _Taken:
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, _where: object) -> None:
         if isinstance(error, sqlite3.IntegrityError):
-            message = f"There is a drop-off called {self._name!r} already. Take another name."
+            message = f"Drop-off {self._name!r} exists. Choose another name."
             raise Conflict("drop-off.name-taken", message, name=self._name) from error
 
 

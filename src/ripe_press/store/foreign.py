@@ -105,7 +105,7 @@ def _look_at(path: Path) -> None:
             rows = connection.execute("SELECT type, name, sql FROM sqlite_master").fetchall()
             tables = {name for kind, name, _ in rows if kind == "table"}
             if "migrations" not in tables:
-                raise _unreadable("it is no record")
+                raise _unreadable("no history in it")
             done = {str(row[0]) for row in connection.execute("SELECT name FROM migrations")}
             whole = connection.execute("PRAGMA integrity_check(1)").fetchone()[0]
     except sqlite3.Error as error:
@@ -113,12 +113,10 @@ def _look_at(path: Path) -> None:
     for kind, name, words in rows:
         virtual = str(words or "").lstrip().upper().startswith("CREATE VIRTUAL")
         if kind not in ("table", "index") or (virtual and name != _WORDS):
-            why = f"it holds a {'virtual table' if virtual else kind}, {name!r}"
+            why = f"it contains a {'virtual table' if virtual else kind}, {name!r}"
             raise _unreadable(why)
     if newer := sorted(done - {name for name, _ in shipped_migrations()}):
-        message = (
-            f"This export is of a newer Ripe Press than this one ({newer[-1]}). Update this one, and take it over then."
-        )
+        message = f"The export is from a newer Ripe Press ({newer[-1]}). Update this one, then import it."
         raise BadInput("import.newer", message, migration=newer[-1])
     if whole != "ok":
         raise _unreadable(str(whole))
@@ -131,7 +129,7 @@ def _same_tables(found: Database, beside: Path) -> None:
         with own.write() as mine, found.read() as other:
             if (there := _columns(other)) != (here := _columns(mine)):
                 odd = sorted(set(there) ^ set(here)) or [name for name in here if here[name] != there[name]]
-                why = f"its table {odd[0]!r} is not as it should be"
+                why = f"its table {odd[0]!r} has the wrong form"
                 raise _unreadable(why)
     finally:
         own.close()
@@ -154,7 +152,7 @@ def fault_in(table: str, row: dict[str, Any]) -> str:
     try:
         for value in row.values():
             if isinstance(value, str | bytes) and len(value) > _MOST_TEXT:
-                return "it is larger than anything that is kept"
+                return "it is too large"
         if table in _RULES:
             _RULES[table](row)
     except RipePressError as error:
@@ -174,9 +172,7 @@ def plain(text: str) -> Any:
 
 
 def _unreadable(why: str) -> BadInput:
-    return BadInput(
-        "import.unreadable", f"This is no export of Ripe Press, or it is damaged: {why}. Export it once more."
-    )
+    return BadInput("import.unreadable", f"Not a Ripe Press export, or damaged: {why}. Export it again.")
 
 
 def _mix(row: dict[str, Any]) -> None:

@@ -10,7 +10,7 @@ from typing import Any
 from ripe_press.store.db import Database
 from ripe_press.store.foreign import fault_in
 
-CUT_SHORT = "It had not ended when its record was exported."
+CUT_SHORT = "Unfinished when exported."
 _ENDED = ("done", "failed", "cancelled")
 _Row = dict[str, Any]
 
@@ -95,13 +95,13 @@ class _Taking:
             elif all(here[part] == row[part] for part in parts):
                 self._found.count(kind, taken=False)
             else:
-                self._found.left.append(f"The {kind} {row[key]!r} is another one here: yours stays as it is.")
+                self._found.left.append(f"The {kind} {row[key]!r} differs; kept yours.")
 
     def _is_sound(self, table: str, row: _Row, called: str) -> bool:
         """Whether a row keeps its rules; a row that does not is skipped and reported."""
         why = fault_in(table, row)
         if why:
-            self._found.left.append(f"{called[:1].upper()}{called[1:]} was skipped: {why}.".replace("..", "."))
+            self._found.left.append(f"{called[:1].upper()}{called[1:]} skipped: {why}.".replace("..", "."))
         return not why
 
     def _mix(self, row: _Row) -> None:
@@ -116,11 +116,11 @@ class _Taking:
                 self._target.execute(words, (row["bench"], row["bench_at"], here["id"]))
                 self._found.count("bench", taken=True)
             elif row["bench"] != here["bench"]:
-                self._found.left.append(f"The bench of {row['title']!r} is another one here: yours stays as it is.")
+                self._found.left.append(f"The bench of {row['title']!r} differs; kept yours.")
             self._found.count("mix", taken=False)
             return
         if self._known(row["sha256"]):
-            self._found.left.append(f"{row['title']!r} is a version of another mix here.")
+            self._found.left.append(f"{row['title']!r} is already a version of another mix.")
             return
         path = row["path"]
         if row["owned"]:
@@ -134,7 +134,7 @@ class _Taking:
             return
         body = json.loads(row["body"])
         if any(entry["mix"] not in self._mixes for entry in body["entries"]):
-            self._found.left.append(f"The running order {row['title']!r} has a mix that was not taken over.")
+            self._found.left.append(f"The running order {row['title']!r} has a mix that was not imported.")
             return
         body["entries"] = [{**entry, "mix": self._mixes[entry["mix"]]} for entry in body["entries"]]
         text = json.dumps(body)

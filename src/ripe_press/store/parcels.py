@@ -224,7 +224,7 @@ class Parcels:
             with self._database.write() as connection:
                 return connection.execute(_SET, values).rowcount > 0
         except sqlite3.IntegrityError as error:
-            message = "The same file went to the same place in another parcel already."
+            message = "The same file is already in another transfer to this place."
             raise Conflict("parcel.twice", message, parcel=number) from error
 
     def accept(self, number: int, accepted_by: str, because: str, now: float) -> bool:

@@ -49,7 +49,7 @@ def make_disc_of(
     tracks = [one for one in files if planned.files[one.number].brief.id == DISC_TRACK.id]
     missing = [one for one in tracks if one.state != "named"]
     if missing:
-        return f"{Path(missing[0].path).name!r} could not be made, so there is no disc."
+        return f"{Path(missing[0].path).name!r} failed, so no disc was made."
     folder = Path(tracks[0].path).parent
     place = folder.parent if folder.name == TRACKS else folder
     keep(workers.submit(disc_of, document, [one.path for one in tracks], str(place), str(job.path), str(note)).result())

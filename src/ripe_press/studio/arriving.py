@@ -35,15 +35,13 @@ class WatchedFolder:
 
     def __init__(self, folder: Path, document: Document, out: Path, data: DataFolder) -> None:
         if not folder.is_dir():
-            message = f"There is no folder at {str(folder)!r} to watch. Check the path and its spelling."
+            message = f"Folder not found: {str(folder)!r}. Check the path."
             raise NotFound("watch.no-folder", message, path=str(folder))
         if out.resolve() == folder.resolve():
-            message = (
-                "What is pressed cannot go into the watched folder: it would be pressed again. Name another --out."
-            )
+            message = "The output folder is the watched folder. Choose another --out."
             raise BadInput("watch.own-files", message, path=str(out))
         if len(document.mixes) != 1:
-            message = f"The ticket sets out {len(document.mixes)} mixes; what arrives is pressed one by one."
+            message = f"The ticket is for {len(document.mixes)} mixes. Use a ticket for one mix."
             raise BadInput("watch.ticket", message, mixes=len(document.mixes))
         self.folder, self._document, self._out = folder.resolve(), document, out
         key = hashlib.sha256(f"{self.folder}\n{json.dumps(document_row(document))}".encode()).hexdigest()[:16]

@@ -65,8 +65,8 @@ def _mixes_of(pressing: StoredPressing | None) -> list[Path]:
     paths = [Path(one.source.facts.path) for one in document_from(pressing.ticket).mixes] if pressing else []
     missing = [one for one in paths if not one.is_file()]
     if missing or not paths:
-        what = f"The mix {missing[0].name!r} is not where it was" if missing else "Only a pressing has a mix"
-        message = f"{what}: leave --mix out, or put it back."
+        what = f"The mix {missing[0].name!r} moved or was deleted" if missing else "Only pressings have a mix"
+        message = f"{what}. Omit --mix or restore the mix."
         raise NotFound("bag.no-mix", message)
     return paths
 

@@ -105,10 +105,10 @@ class BlindTests:
         stored = self._stored(test_id)
         held = self._open.get(test_id)
         if held is None or stored.state != "open" or len(stored.answers) != trial:
-            message = "This trial is over, or its turn has not come."
+            message = "This trial is over or has not started."
             raise Conflict("blind.trial", message, test=test_id, trial=trial)
         if start_frame + frames > held.frames:
-            message = f"The passage of this test has {held.frames:,} frames."
+            message = f"The passage of this test has {held.frames:,} samples."
             raise BadInput("desk.stretch", message, start_frame=start_frame, frames=frames)
         desk = self._desks.desk(held.desk_id)
         found = self._desks.stretches(desk, held.slots, held.start_frame + start_frame, frames)
@@ -129,10 +129,10 @@ class BlindTests:
         """
         stored = self._stored(test_id)
         if not 0 <= answer < len(stored.setting["titles"]):
-            message = f"X is one of {len(stored.setting['titles'])}; {answer + 1} is none of them."
+            message = f"Answer {answer + 1} is out of range. Use 1 to {len(stored.setting['titles'])}."
             raise BadInput("blind.answer", message, answer=answer)
         if not self._table.answer(test_id, trial, answer):
-            message = f"Trial {trial + 1} was answered already, or the test is over; an answer cannot be changed."
+            message = f"Trial {trial + 1} is already answered or the test is over. Answers are final."
             raise Conflict("blind.trial", message, test=test_id, trial=trial)
         return self._ended(self.test(test_id))
 
@@ -156,27 +156,27 @@ class BlindTests:
     def _stored(self, test_id: int) -> StoredBlindTest:
         stored = self._table.get(test_id)
         if stored is None:
-            message = f"There is no blind test number {test_id}."
+            message = f"Blind test {test_id} not found."
             raise NotFound("blind.unknown", message, test=test_id)
         return stored
 
     def _check(self, desk: Desk, slots: Sequence[int], trials: int, start_frame: int, end_frame: int) -> None:
         there = range(len(desk.cast.voices))
         if not 2 <= len(slots) <= MOST_ALTERNATIVES or len(set(slots)) != len(slots) or not set(slots) <= set(there):
-            message = f"A blind test compares two or three different voices of the desk; {len(slots)} were named."
+            message = f"A blind test needs 2 or 3 different sources, not {len(slots)}."
             raise BadInput("blind.voices", message, slots=list(slots))
         silent = next((slot for slot in slots if desk.health(slot).state != "ready"), None)
         if silent is not None:
-            message = f"{desk.cast.voices[silent].title!r} cannot be heard yet. Wait until it is decoded."
+            message = f"{desk.cast.voices[silent].title!r} is still being decoded. Wait."
             raise Conflict("blind.silent", message, slot=silent)
         if not FEWEST_TRIALS <= trials <= MOST_TRIALS:
-            message = f"A blind test has {FEWEST_TRIALS} to {MOST_TRIALS} trials; with fewer, luck looks like hearing."
+            message = f"Use {FEWEST_TRIALS} to {MOST_TRIALS} trials."
             raise BadInput("blind.trials", message, trials=trials)
         voices = [desk.cast.voices[slot].voice for slot in slots]
         first = max(one.offset_frames for one in voices)
         last = min(one.offset_frames + one.frames for one in voices)
         if not first <= start_frame < end_frame <= last or end_frame - start_frame < desk.cast.rate_hz:
-            message = "The passage of a blind test is a second or longer and lies where all of its voices sound."
+            message = "The passage must be 1 s or longer and inside all sources."
             raise BadInput("blind.passage", message, start_frame=start_frame, end_frame=end_frame)
 
 
@@ -194,7 +194,7 @@ def told(stored: StoredBlindTest) -> BlindTest:
     hidden = tuple(hidden_in(stored.seed, trial, alternatives) for trial in range(len(answers)))
     right = sum(one == other for one, other in zip(answers, hidden, strict=True))
     done = stored.state == "done"
-    left_off = f"Left off after {len(answers)} of {stored.trials} trials: that says nothing."
+    left_off = f"Ended after {len(answers)} of {stored.trials} trials: no result."
     return BlindTest(
         begun.id, begun.pressing_id, begun.state, begun.began_at, begun.trials, begun.answered, begun.titles,
         begun.rate_hz, begun.start_frame, begun.frames, stored.seed, answers, hidden, right,

@@ -29,7 +29,7 @@ class BriefBook:
         """One brief. Raises: NotFound ``brief.unknown``."""
         briefs = self.all()
         if brief_id not in briefs:
-            message = f"There is no brief called {brief_id!r}. There are: {', '.join(briefs)}."
+            message = f"Unknown brief {brief_id!r}. Available: {', '.join(briefs)}."
             raise NotFound("brief.unknown", message, brief=brief_id)
         return briefs[brief_id]
 
@@ -40,10 +40,10 @@ class BriefBook:
         ``label.unknown-field`` or ``brief.too-many``.
         """
         if brief.id in built_in_briefs():
-            message = f"{brief.title!r} ships with the product and stays as it is. Copy it and change the copy."
+            message = f"{brief.title!r} is built in and cannot be changed. Duplicate it instead."
             raise Conflict("brief.ships", message, brief=brief.id)
         if len(self._own.all()) >= MOST_BRIEFS:
-            message = f"There are {MOST_BRIEFS} briefs of your own already. Take one away first."
+            message = f"{MOST_BRIEFS} custom briefs is the maximum. Delete one first."
             raise BadInput("brief.too-many", message)
         check_possible(brief)
         check_pattern(brief.label_pattern)
@@ -69,7 +69,7 @@ class BriefBook:
         """Takes a brief of one's own away. Raises: Conflict ``brief.ships``, NotFound ``brief.unknown``."""
         brief = self.brief(brief_id)
         if brief.id in built_in_briefs():
-            message = f"{brief.title!r} ships with the product and cannot be taken away."
+            message = f"{brief.title!r} is built in and cannot be deleted. Duplicate it instead."
             raise Conflict("brief.ships", message, brief=brief_id)
         self._own.remove(brief_id)
 

@@ -23,12 +23,12 @@ from ripe_press.studio.discs import cue_in
 _AT_ONCE = 150
 _PATIENCE_S = 30.0
 _ANSWERS = {
-    "NO_MEDIUM": "There is no disc in the writer. Put one in.",
-    "BUSY": "The writer is burning: the tray stays closed until it is done.",
-    "WRONG_MEDIUM": "The disc in the writer is not blank. Put in a blank one, or erase it where it can be.",
-    "TOO_LONG": "The image is longer than the disc in the writer holds. Put in a longer one, or take a track out.",
-    "UNDERRUN": "The writer ran out of data and stopped: the disc is spoilt. Burn another, slower.",
-    "READ_ERROR": "The disc cannot be read to its end.",
+    "NO_MEDIUM": "No disc in the writer. Insert one.",
+    "BUSY": "The writer is burning. Wait until it is done.",
+    "WRONG_MEDIUM": "The disc is not blank. Insert a blank disc or erase this one.",
+    "TOO_LONG": "The image is longer than the disc. Insert a longer disc or remove a track.",
+    "UNDERRUN": "Buffer underrun: disc unusable. Burn a new one slower.",
+    "READ_ERROR": "Cannot read the disc. Clean it or burn a new one.",
 }
 
 
@@ -40,7 +40,7 @@ class Writer:
         try:
             self._socket = socket.create_connection(("127.0.0.1", port), timeout=_PATIENCE_S)
         except OSError as error:
-            message = f"No disc writer answers at port {port}: {error.strerror or error}. Is it switched on?"
+            message = f"No disc writer on port {port} ({error.strerror or error}). Start it with `ripe-press rack`."
             raise Interrupted("writer.gone", message, port=port) from error
         self._file = self._socket.makefile("rwb")
         self._number = 0
@@ -55,7 +55,7 @@ class Writer:
         assert process.stdout  # noqa: S101 - it was asked for
         line = process.stdout.readline()
         if not line:
-            raise Interrupted("writer.gone", "The disc writer did not begin.")
+            raise Interrupted("writer.gone", "The disc writer did not start.")
         return cls(int(json.loads(line)["port"]), process)
 
     def __enter__(self) -> Self:
@@ -89,11 +89,11 @@ class Writer:
             told = json.loads(self._file.readline())
             more = self._file.read(told.get("len", 0))
         except (OSError, ValueError) as error:
-            message = "The disc writer has gone, in the middle of it. Look at the disc."
+            message = "Connection to the disc writer lost. Check the disc."
             raise Interrupted("writer.gone", message) from error
         if not told["ok"]:
             code = told["code"]
-            message = _ANSWERS.get(code, f"The disc writer does not do that: {code} ({told.get('sense', '')}).")
+            message = _ANSWERS.get(code, f"The disc writer rejected the command: {code} ({told.get('sense', '')}).")
             named = "writer." + code.lower().replace("_", "-")
             raise Unsupported(named, message, sense=told.get("sense"))
         return told, more
@@ -131,12 +131,12 @@ def burn(
     report = check_disc(cue)
     wrong = [one for one in report.checks if one.stops and not one.holds]
     if wrong:
-        raise BadInput("disc.not-one", f"{wrong[0].sentence} It was not burnt.", rule=wrong[0].rule)
+        raise BadInput("disc.not-one", f"{wrong[0].sentence} Not burned.", rule=wrong[0].rule)
     sheet, _ = read_cue(cue.read_bytes())
     tracks = on_disc(sheet)
     image = look_at_image(report.image, sheet.kind)
     if not image.raw:
-        message = f"{report.image.name!r} has a header. Burn an image of bare samples."
+        message = f"{report.image.name!r} has a file header. Use an image without one."
         raise BadInput("disc.with-header", message, path=str(report.image))
     text = cue.parent / sheet.text_file if sheet.text_file else None
     writer.ask("load", folder=str(wish.medium.absolute()), kind=wish.kind)
@@ -156,9 +156,7 @@ def burn(
             answer, data = writer.ask("read", lba=frame, frames=frames)
             return answer["c2"], data
 
-        found = read_back(
-            report.image, tracks, image.frames, read, lambda done, total: told("reading back", done, total)
-        )
+        found = read_back(report.image, tracks, image.frames, read, lambda done, total: told("verifying", done, total))
     writer.ask("eject")
     return {
         "disc": None if wish.simulate else str(wish.medium), "image": str(report.image), "cue": str(cue),
@@ -187,7 +185,7 @@ def _write(
                 writer.ask("abort")
                 worth = _cancelled_worth(wish, lba)
                 writer.ask("eject")
-                raise Cancelled("disc.cancelled", f"Burning was cancelled at {print_frames(max(0, lba))}. {worth}")
+                raise Cancelled("disc.cancelled", f"Burn cancelled at {print_frames(max(0, lba))}. {worth}")
             data = bytes(PAUSE_FRAMES * FRAME_BYTES) if lba < 0 else file.read(_AT_ONCE * FRAME_BYTES)
             writer.ask("write", data, lba=lba)
             lba += len(data) // FRAME_BYTES
@@ -198,20 +196,20 @@ def _write(
 
 def _cancelled_worth(wish: BurnWish, lba: int) -> str:
     if wish.simulate or lba == -PAUSE_FRAMES:
-        return "Nothing was burnt: the disc is as blank as before."
+        return "Nothing was burned; the disc is still blank."
     if wish.kind == "cdrw80":
-        return "The disc is of no use as it is; it can be erased."
-    return "The disc is of no use any more: its list of tracks promises what is not there. Throw it away."
+        return "The disc is unusable until erased."
+    return "The disc is unusable: its table of contents is wrong. Discard it."
 
 
 def _worth(wish: BurnWish, found: ReadBack | None) -> str:
     if found is None:
-        return "It was a rehearsal with the laser off: the disc is as blank as before."
+        return "Test burn complete; the disc is still blank."
     if not found.holds:
-        return f"{found.wrong_frames:,} of {found.frames:,} frames are not what was burnt: do not send this disc out."
-    end = "" if wish.finalize else " It is not finalised: players of discs will not take it yet."
-    offset = f", {found.offset_samples:+d} samples of the drive counted out" if found.offset_samples else ""
-    return f"Every sample is what was burnt{offset}.{end}"
+        return f"{found.wrong_frames:,} of {found.frames:,} sectors differ. Do not send this disc."
+    end = "" if wish.finalize else " Not finalised: CD players cannot read it yet."
+    offset = f" (drive offset of {found.offset_samples:+d} samples removed)" if found.offset_samples else ""
+    return f"Every sample is identical{offset}.{end}"
 
 
 def _read_back_row(found: ReadBack) -> dict[str, Any]:
@@ -225,5 +223,5 @@ def _read_back_row(found: ReadBack) -> dict[str, Any]:
 
 def _sentence(one: Any) -> str:
     minutes, seconds = divmod(one.at_s, 60)
-    knew = "" if one.known else " The drive did not know."
+    knew = "" if one.known else " Not reported by the drive."
     return f"Track {one.track}, {int(minutes)}:{seconds:05.2f}: {one.samples} samples differ.{knew}"

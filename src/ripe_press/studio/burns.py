@@ -53,11 +53,11 @@ class Burns:
     def begin(self, pressing: int, cue: Path, kind: str, speed: int, *, simulate: bool, finalize: bool) -> BurnState:
         """Begins to burn a disc. Raises: Conflict ``writer.busy``; NotFound ``disc.gone``."""
         if not cue.is_file():
-            message = f"{cue.name!r} is no longer where it was made. Press the disc again."
+            message = f"{cue.name!r} moved or deleted. Press the disc again."
             raise NotFound("disc.gone", message, path=str(cue))
         with self._lock:
             if any(one.state == "burning" for one in self._states.values()):
-                message = "The disc writer is burning another disc. Wait until it is done."
+                message = "The disc writer is busy. Wait until it is done."
                 raise Conflict("writer.busy", message)
             state = self._states[pressing] = BurnState(pressing, "burning", "burning")
             self._stop.clear()
@@ -71,7 +71,7 @@ class Burns:
         """Stops the burn of a pressing. Raises: Conflict ``writer.idle``."""
         state = self.of(pressing)
         if state is None or state.state != "burning":
-            message = "Nothing is being burnt; there is nothing to cancel."
+            message = "No burn to cancel."
             raise Conflict("writer.idle", message)
         self._stop.set()
 
@@ -100,7 +100,7 @@ class Burns:
             ended: Literal["cancelled", "failed"] = "cancelled" if error.code == "disc.cancelled" else "failed"
             self._set(BurnState(pressing, ended, sentence=error.message))
         except Exception as error:
-            _LOG.exception("burning failed by a fault of ours", pressing=pressing)
+            _LOG.exception("burning failed with an internal error", pressing=pressing)
             self._set(BurnState(pressing, "failed", sentence=sentence_of(error)))
         found = self.of(pressing)
         _LOG.info("burning ended", pressing=pressing, state=found.state if found else "", why=found and found.sentence)

@@ -146,26 +146,26 @@ def report_of(wish: LiveWish, capture: Capture) -> dict[str, Any]:
 def sentence_of(wish: LiveWish, capture: Capture) -> str:
     """What was measured, in a sentence or two."""
     late = capture.latency_frames / capture.rate_hz * 1000
-    said = [f"{wish.unit} is {print_count(round(capture.latency_frames), 'frame')} late ({late:.1f} ms), taken away"]
+    said = [f"{wish.unit}: latency {print_count(round(capture.latency_frames), 'sample')} ({late:.1f} ms), removed"]
     after = capture.latency_after_frames
     if after is None:
-        said.append("its clock was not measured, for the pass did not come to its end")
+        said.append("clock drift not measured (incomplete pass)")
     elif capture.drift_corrected and capture.drift_ppm is not None:
-        said.append(f"its clock is off by {print_db(capture.drift_ppm, 'ppm')}, corrected")
+        said.append(f"clock drift {print_db(capture.drift_ppm, 'ppm')}, corrected")
     elif capture.drift_ppm is not None:
-        said.append(f"its clock is off by {print_db(capture.drift_ppm, 'ppm')}")
+        said.append(f"clock drift {print_db(capture.drift_ppm, 'ppm')}")
     if capture.dropouts:
         first = print_clock(capture.dropouts[0].start_frame, capture.rate_hz)
         count = print_count(len(capture.dropouts), "drop-out")
         said.append(f"there {'is' if len(capture.dropouts) == 1 else 'are'} {count}, first at {first}")
     else:
-        said.append("no drop-out")
+        said.append("no dropouts")
     if capture.overs:
-        said.append(f"{print_count(capture.overs, 'sample')} at or over full scale")
+        said.append(f"{print_count(capture.overs, 'sample')} clipped")
     else:
         said.append(f"peak {print_db(db_from_linear(capture.peak))}")
     if capture.inverted:
-        said.append("it gives sound back upside down")
+        said.append("inverted polarity")
     return "; ".join(said) + "."
 
 

@@ -63,9 +63,9 @@ def failed(error: RipePressError, kept: dict[str, Any], pause_s: float) -> Stand
 
 def fault(error: Exception, number: int, kept: dict[str, Any]) -> Standing:
     """How a parcel stands after what nobody foresaw."""
-    _LOG.exception("sending failed by a fault of ours", parcel=number)
+    _LOG.exception("sending failed with an internal error", parcel=number)
     told = f"{type(error).__name__}: {error}"
-    return Standing("failed", f"It failed by a fault of Ripe Press itself ({told}). Send it again.", kept=kept)
+    return Standing("failed", f"Internal error ({told}). Send it again.", kept=kept)
 
 
 def _standing(answer: Answer, times: int | None) -> Standing:

@@ -46,7 +46,7 @@ def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
     Raises: NotFound ``export.nothing`` where there is no record; Interrupted ``write.failed``.
     """
     if not folder.database.is_file():
-        message = f"There is nothing in {str(folder.root)!r} yet. Name another data folder with --data."
+        message = f"No data in {str(folder.root)!r}. Choose another data folder with --data."
         raise NotFound("export.nothing", message, path=str(folder.root))
     sweep_dead(target.absolute().parent)
     try:
@@ -80,7 +80,7 @@ def carry_in(folder: DataFolder, source: Path) -> dict[str, Any]:
     Raises: NotFound ``import.missing``; BadInput ``import.unreadable``, ``import.newer``; Conflict ``data.in-use``.
     """
     if not source.is_file():
-        message = f"There is no file at {str(source)!r}. Check the path and its spelling."
+        message = f"File not found: {str(source)!r}. Check the path."
         raise NotFound("import.missing", message, path=str(source))
     unpacked: list[Path] = []
     with claim(folder), tempfile.TemporaryDirectory(prefix=temporary_prefix("import")) as place:
@@ -123,7 +123,7 @@ def _beside(folder: DataFolder) -> Iterator[Path]:
 
 
 def _unreadable(source: Path, why: str) -> BadInput:
-    message = f"{source.name!r} is no export of Ripe Press, or it is damaged: {why}. Export it once more."
+    message = f"{source.name!r} is not a Ripe Press export, or is damaged: {why}. Export it again."
     return BadInput("import.unreadable", message, path=str(source))
 
 
@@ -137,18 +137,16 @@ def _take_out(source: Path, record: Path) -> None:
             _check_sizes(source, file)
             label = json.loads(file.read(LABEL))
             if label.get("form") != FORM:
-                raise _unreadable(source, "its label is another")
+                raise _unreadable(source, "wrong label")
             if label.get("version") != VERSION:
-                message = (
-                    f"{source.name!r} is of a newer Ripe Press than this one. Update this one, and import it then."
-                )
+                message = f"{source.name!r} is from a newer Ripe Press. Update this one, then import it."
                 raise BadInput("import.newer", message, path=str(source))
             if (broken := file.testzip()) is not None:
                 raise _unreadable(source, f"{broken!r} in it is damaged")
     except (zipfile.BadZipFile, zlib.error, KeyError, ValueError, OSError, EOFError, AttributeError) as error:
         raise _unreadable(source, str(error) or type(error).__name__) from error
     except (RecursionError, NotImplementedError, RuntimeError) as error:
-        raise _unreadable(source, "it is packed in a way that no export is") from error
+        raise _unreadable(source, "unknown compression") from error
     try:
         with zipfile.ZipFile(source) as file, file.open(RECORD) as data, record.open("wb") as out:
             shutil.copyfileobj(data, out)
@@ -159,16 +157,16 @@ def _take_out(source: Path, record: Path) -> None:
 def _check_sizes(source: Path, file: zipfile.ZipFile) -> None:
     members = file.infolist()
     if len(members) > _MOST_FILES or len({one.filename for one in members}) < len(members):
-        raise _unreadable(source, "it holds too many files, or one twice")
+        raise _unreadable(source, "too many or duplicate files")
     most = {LABEL: _MOST_LABEL, RECORD: _MOST_RECORD}
     for one in members:
         packed = one.file_size > 1 << 20 and one.file_size > _MOST_PACKED * max(1, one.compress_size)
         if one.file_size > most.get(one.filename, _MOST_FILE) or packed:
-            raise _unreadable(source, f"{one.filename[:80]!r} in it is larger than any such file is")
+            raise _unreadable(source, f"{one.filename[:80]!r} is too large")
     if sum(one.file_size for one in members) > MOST_BYTES:
-        raise _unreadable(source, "all of it is larger than any export is")
+        raise _unreadable(source, "too large in total")
     if (free := shutil.disk_usage(tempfile.gettempdir()).free) < file.getinfo(RECORD).file_size:
-        raise OSError(errno.ENOSPC, f"{free} bytes are free")
+        raise OSError(errno.ENOSPC, f"{free} bytes free")
 
 
 def _unpack(file: zipfile.ZipFile, folder: DataFolder, unpacked: list[Path]) -> None:

@@ -32,7 +32,7 @@ class Cluster(Executor):
         try:
             from distributed import Client
         except ImportError as error:
-            message = "Pressing on other machines needs the package distributed: install ripe-press[cluster]."
+            message = "Package distributed not installed. Install ripe-press[cluster]."
             raise Unsupported("cluster.not-installed", message) from error
         _look_for(address)
         # The package has no types.
@@ -68,8 +68,8 @@ class Cluster(Executor):
         for worker, versions in theirs.items():
             for name, version in versions.items():
                 if mine.get(name) != version:
-                    message = f"The worker {worker} has {name} {version}, and here it is {mine.get(name)}: its files "
-                    message += "would have other bytes. Install the same lock file everywhere."
+                    message = f"The worker {worker} has {name} {version}, here {mine.get(name)}: "
+                    message += "files would differ. Install the same lock file everywhere."
                     raise Conflict("cluster.other-libraries", message, worker=worker)
         for worker, sees in self._client.run(Path.is_dir, shared).items():
             if not sees:
@@ -86,7 +86,7 @@ def _look_for(address: str) -> None:
             raise ValueError(address)
         socket.create_connection((parts.hostname, parts.port), timeout=_FIND_SECONDS).close()
     except (OSError, ValueError) as error:
-        message = f"No Dask scheduler answers at {address!r}. Start it, or check the address: tcp://host:8786."
+        message = f"No Dask scheduler at {address!r}. Start it or check the address (tcp://host:8786)."
         raise Conflict("cluster.unreachable", message, address=address) from error
 
 
@@ -98,9 +98,6 @@ def _keep(promised: "Future[Any]", done: Any) -> None:
     elif isinstance(error, RipePressError | OSError | ArithmeticError | ValueError | TypeError):
         promised.set_exception(error)
     else:
-        message = (
-            "The machine that worked on this is gone, or its process ended abruptly. Try again; where it happens "
-            "again, the file is damaged."
-        )
+        message = "Worker lost. Try again; if it happens again, the file is damaged."
         _LOG.error("worker died", status=done.status, why=repr(error))
         promised.set_exception(Interrupted("worker.crashed", message))

@@ -68,7 +68,7 @@ class Comparisons:
         pairs = tuple(self._pair(*one) for one in _paired(then.reports, now.reports))
         names = sorted(then.libraries.keys() | now.libraries.keys())
         libraries = tuple(
-            (name, then.libraries.get(name, "not noted"), now.libraries.get(name, "not noted"))
+            (name, then.libraries.get(name, "not recorded"), now.libraries.get(name, "not recorded"))
             for name in names
             if then.libraries.get(name) != now.libraries.get(name)
         )
@@ -77,16 +77,16 @@ class Comparisons:
     def _pair(self, then: dict[str, Any] | None, now: dict[str, Any] | None) -> PairOfFiles:
         names = _name_of(then), _name_of(now)
         if then is None or now is None:
-            return PairOfFiles(names, "alone", "The other pressing has no file like it.")
+            return PairOfFiles(names, "alone", "No matching file in the other pressing.")
         if then["sha256"] == now["sha256"]:
-            return PairOfFiles(names, "bytes", "Every byte is the same.")
+            return PairOfFiles(names, "bytes", "Identical bytes.")
         sameness, sentence = self._sound(then, now)
         return PairOfFiles(names, sameness, sentence, _figures(then, now))
 
     def _sound(self, then: dict[str, Any], now: dict[str, Any]) -> tuple[Sameness, str]:
         gone = [Path(one["path"]).name for one in (then, now) if not Path(one["path"]).is_file()]
         if gone:
-            return "unknown", f"The bytes differ; by how much the sound does cannot be told: {gone[0]!r} is gone."
+            return "unknown", f"Bytes differ; audio not compared: {gone[0]!r} is missing."
         key = (then["sha256"], now["sha256"])
         with self._lock:
             future = self._measured.get(key)
@@ -97,14 +97,14 @@ class Comparisons:
                 while len(self._measured) > _MOST_KEPT:
                     self._measured.popitem(last=False)
         if not future.done():
-            return "measuring", "The bytes differ; the sound is being compared."
+            return "measuring", "Bytes differ. Comparing audio …"
         try:
             return _told(future.result(), now["sample_rate_hz"])
         except Exception as error:
             with self._lock:
                 # Asked for once more, it is tried once more.
                 self._measured.pop(key, None)
-            return "unknown", f"The bytes differ; by how much the sound does cannot be told: {sentence_of(error)}"
+            return "unknown", f"Bytes differ; audio not compared: {sentence_of(error)}"
 
 
 def _paired(
@@ -157,28 +157,26 @@ def _value(value: object, unit: str) -> str:
 
 def _told(found: Difference, rate_hz: int) -> tuple[Sameness, str]:
     if found.same:
-        return "sound", "The sound is the same to the last bit; what stands around it in the file is not."
-    length = f" One is {print_count(abs(found.longer_by), 'frame')} longer." if found.longer_by else ""
+        return "sound", "Audio is bit-exact; metadata differs."
+    length = f" One is {print_count(abs(found.longer_by), 'sample')} longer." if found.longer_by else ""
     if found.first_frame is None:
-        return "differs", f"The sound is the same as long as both last.{length}"
+        return "differs", f"Audio identical up to the end of the shorter file.{length}"
     return "differs", (
-        f"The sound differs from {print_clock(found.first_frame, rate_hz)} on: by {print_db(found.peak_dbfs)} at "
-        f"most, {print_db(found.rms_dbfs)} on average.{length}"
+        f"Audio differs after {print_clock(found.first_frame, rate_hz)}: {print_db(found.peak_dbfs)} peak, "
+        f"{print_db(found.rms_dbfs)} RMS.{length}"
     )
 
 
 def _summary(pairs: Sequence[PairOfFiles], libraries: Sequence[tuple[str, str, str]]) -> str:
     same = sum(pair.sameness == "bytes" for pair in pairs)
-    changed = f" {_versions(libraries)}" if libraries else " No library has changed between them."
+    changed = f" {_versions(libraries)}" if libraries else " No library changed in between."
     if same == len(pairs):
-        return f"Every byte of {print_count(same, 'file')} is the same.{changed}"
+        return f"{print_count(same, 'file')} byte-identical.{changed}"
     if not same:
-        return f"No file is the same, byte for byte.{changed}"
-    return (
-        f"{same} of {print_count(len(pairs), 'file')} {'is' if same == 1 else 'are'} the same in every byte.{changed}"
-    )
+        return f"No file is byte-identical.{changed}"
+    return f"{same} of {print_count(len(pairs), 'file')} {'is' if same == 1 else 'are'} byte-identical.{changed}"
 
 
 def _versions(libraries: Sequence[tuple[str, str, str]]) -> str:
     told = ", ".join(f"{name} from {then} to {now}" for name, then, now in libraries)
-    return f"Changed between them: {told}."
+    return f"Changed in between: {told}."

@@ -46,7 +46,7 @@ def listening_path(
     first = max(0, (from_frame if from_frame is not None else start) - start)
     last = min(cut.sounding_frames, (to_frame if to_frame is not None else cut.read_end) - start)
     if last <= first:
-        message = "There is nothing of the range between these two frames."
+        message = "No audio of the range between these positions."
         raise BadInput("range.empty", message, from_frame=from_frame, to_frame=to_frame)
     return files_of(wish, mix, replace(cut, window=(first, last)))[0].path
 
@@ -63,7 +63,7 @@ def delivery_path(
     first = max(0, (from_frame if from_frame is not None else start) - start)
     last = min(made.cut.sounding_frames, (to_frame if to_frame is not None else made.cut.read_end) - start)
     if last <= first:
-        message = "This file has no sound between these two places. Choose places inside its range."
+        message = "No audio of this file between these positions. Choose a place inside its range."
         raise BadInput("range.empty", message, from_frame=from_frame, to_frame=to_frame)
     rate_hz = listening_rate_hz(facts.rate_hz)
     cut = replace(made.cut, window=(first, last), silence_before=0, silence_after=0)
@@ -177,7 +177,7 @@ def _tail(target: Path, size: int, future: Future[None]) -> Iterator[bytes]:
                 yield chunk
             elif future.done() and target.stat().st_size <= sent:
                 future.result()
-                message = f"The cut ended after {sent:,} of {size:,} bytes."
+                message = f"Playback data ended after {sent:,} of {size:,} bytes."
                 raise Interrupted("listen.short", message)
             else:
                 time.sleep(_PATIENCE_S)

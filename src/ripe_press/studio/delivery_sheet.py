@@ -30,7 +30,7 @@ def read_sheet(folder: Path) -> dict[Path, Said] | None:
         rows = found["files"]
         names = [PurePosixPath(str(row.get("name") or row["path"]).replace("\\", "/")) for row in rows]
     except (ValueError, TypeError, KeyError, AttributeError) as error:
-        message = f"The delivery sheet in {str(folder)!r} cannot be read: it lists no files as JSON ({error!r})."
+        message = f"The delivery sheet in {str(folder)!r} cannot be read ({error!r}). Ask for it again."
         raise BadInput("sheet.unreadable", message, path=str(sheet)) from error
     there: dict[str, Path] = {}
     for one in sorted(folder.rglob("*")):

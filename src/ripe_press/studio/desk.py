@@ -71,7 +71,7 @@ class Desk:
             facts = voice.source.facts
             done = spooled_frames(Path(voice.spool), facts.channels) / max(1, facts.frames)
             doing = "decoded" if done or not self.cast.voices[slot].codes else "coded"
-            return Health("decoding", min(1.0, done), f"It is being {doing}; what has not come yet is silent.")
+            return Health("decoding", min(1.0, done), f"Being {doing}; the rest is silent until then.")
         error = None if spooling.cancelled() else spooling.exception()
         return Health("failed", 0.0, sentence_of(error)) if error and not isinstance(error, Cancelled) else Health()
 
@@ -144,7 +144,7 @@ class Desks:
         with self._lock:
             desk = self._open.get(desk_id)
             if desk is None:
-                message = "This listening desk was closed: nobody listened for long, or the server began anew. Open it."
+                message = "Listening desk closed after inactivity. Reopen it."
                 raise NotFound("desk.gone", message)
             desk.asked_at = time.monotonic()
             return desk
@@ -160,7 +160,7 @@ class Desks:
     def stretches(self, desk: Desk, slots: Sequence[int], start_frame: int, frames: int) -> list[bytes]:
         """The same, voice by voice, for some of them. Raises: BadInput ``desk.stretch``."""
         if start_frame < 0 or not 1 <= frames <= desk.cast.rate_hz:
-            message = f"A block of a listening desk has 1 to {desk.cast.rate_hz:,} frames, from frame 0 on."
+            message = f"Use blocks of 1 to {desk.cast.rate_hz:,} samples, from sample 0."
             raise BadInput("desk.stretch", message, start_frame=start_frame, frames=frames)
         shares: dict[int, list[int]] = {}
         for slot in slots:
@@ -190,7 +190,7 @@ class Desks:
         desk = self.desk(desk_id)
         voices, most = desk.cast.voices, MOST_PASSAGE_S * desk.cast.rate_hz
         if not 0 < slot < len(voices) or not 0 <= start_frame < end_frame or end_frame - start_frame > most:
-            message = f"A passage of one voice beside the mix is looked at, {MOST_PASSAGE_S} s at most."
+            message = f"Choose one source and a passage of max {MOST_PASSAGE_S} s."
             raise BadInput("desk.passage", message, slot=slot, start_frame=start_frame, end_frame=end_frame)
         both = voices[0].voice, voices[slot].voice
         return self._comparing.submit(look_at_passage, both, voices[slot].gain_db, start_frame, end_frame).result()

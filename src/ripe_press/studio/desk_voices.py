@@ -120,7 +120,7 @@ class Casting:
         Raises: NotFound for what is gone; BadInput ``desk.voices``; whatever opening a file raises.
         """
         if not 1 <= len(asked) <= MOST_VOICES:
-            message = f"A listening desk has 1 to {MOST_VOICES} voices; {len(asked)} were asked for."
+            message = f"Use 1 to {MOST_VOICES} sources, not {len(asked)}."
             raise BadInput("desk.voices", message, voices=len(asked))
         first = self._of(asked[0], 0)
         desk_hz = first.voice.source.facts.rate_hz
@@ -163,8 +163,8 @@ class Casting:
             return _mix_voice(mix.title, self._looking.known(mix).facts, asked, desk_hz, mix.measures)
         if not is_there(mix):
             message = (
-                f"The file of version {mix.version} of {mix.title!r} is gone, or holds another version now. "
-                "What was pressed of it can still be heard."
+                f"Version {mix.version} of {mix.title!r} is missing or overwritten. "
+                "Only its pressed files can be played."
             )
             raise NotFound("desk.no-mix", message, path=mix.path)
         title = f"{mix.title}, version {mix.version}"
@@ -180,12 +180,12 @@ class Casting:
 
     def _pressed_mix(self, pressing: StoredPressing, asked: FileAsked, desk_hz: int) -> DeskVoice:
         if len(pressing.ticket.get("mixes", ())) > 1:
-            message = f"{pressing.mix_title!r} was pressed of several mixes: its files are heard without them."
+            message = f"{pressing.mix_title!r} was pressed from several mixes. Only its files can be played."
             raise NotFound("desk.no-mix", message)
         mix = self._mix_of(pressing)
         facts = self._looking.known(mix).facts if mix else document_from(pressing.ticket).mixes[0].source.facts
         if not Path(facts.path).is_file():
-            message = f"The mix {pressing.mix_title!r} is no longer there: its files are heard without it."
+            message = f"The mix {pressing.mix_title!r} is missing. Only its pressed files can be played."
             raise NotFound("desk.no-mix", message, path=facts.path)
         voice = _mix_voice(pressing.mix_title, facts, asked, desk_hz, mix.measures if mix else {})
         return _moved(voice, self._in_step(mix, desk_hz or facts.rate_hz)) if mix else voice
@@ -226,7 +226,7 @@ class Casting:
         files, _ = resolved(document, lambda _: known)
         file = next((one for one in files if one.planned.id == asked.file_id), None)
         if file is None:
-            message = "That delivery is no longer on the ticket."
+            message = "Delivery not found on this ticket."
             raise NotFound("delivery.unknown", message, file=asked.file_id)
         path = rung_path(file.planned.wish, file.mix, asked.container, asked.mode, asked.value)
         codec, cut = path.codec, path.cut

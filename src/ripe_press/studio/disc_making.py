@@ -118,7 +118,7 @@ def free_stem(folder: Path, title: str) -> str:
         name = stem if number == 1 else f"{stem} ({number})"
         if not any((folder / f"{name}{ending}").exists() for ending in (CUE, IMAGE, TEXT, LOG, SUMS)):
             return name
-    message = f"{str(folder)!r} is full of discs called {stem!r}. Choose another folder."
+    message = f"{str(folder)!r} has too many discs named {stem!r}. Choose another folder."
     raise Conflict("disc.name-taken", message, folder=str(folder))
 
 

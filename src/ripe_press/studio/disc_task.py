@@ -14,7 +14,7 @@ def disc_of(document: str, tracks: list[str], folder: str, job: str, note: str) 
     """Makes the disc beside its tracks and gives its report. Raises: as `make_disc`."""
     made, work = read_document(document), JobFolder(Path(job))
     if made.order is None:
-        message = "There is no running order to make a disc of."
+        message = "No running order to make a disc from."
         raise Unsupported("disc.no-order", message)
     laid = on_disc(made, made.order, lambda wish: measured(wish.source.facts))
     return make_disc(laid, [Path(one) for one in tracks], Path(folder), work.report, work.should_stop, Path(note))

@@ -22,11 +22,11 @@ def cue_in(path: Path) -> Path:
     if path.is_dir():
         found = sorted(one for one in path.iterdir() if one.suffix.lower() == ".cue")
         if len(found) != 1:
-            message = f"{str(path)!r} holds {len(found)} cue sheets; name the one that is meant."
+            message = f"{str(path)!r} holds {len(found)} cue sheets. Choose one."
             raise NotFound("disc.no-sheet", message, path=str(path))
         cue = found[0]
     elif not path.is_file():
-        raise NotFound("check.missing", f"{str(path)!r} is not there.", path=str(path))
+        raise NotFound("check.missing", f"{str(path)!r} not found.", path=str(path))
     return cue
 
 

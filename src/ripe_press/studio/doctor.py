@@ -58,13 +58,13 @@ def _machine(page: Path) -> Iterator[Symptom]:
     cores, memory = os.cpu_count() or 1, _memory_bytes()
     sentence = f"{cores} cores, {_gigabytes(memory)} of memory."
     if memory < LITTLE_MEMORY_BYTES:
-        yield Symptom("look", "machine", f"{sentence} That is little: press few files at once.")
+        yield Symptom("look", "machine", f"{sentence} Press few files at a time.")
     else:
         yield Symptom("ready", "machine", sentence)
     if (page / "index.html").is_file():
-        yield Symptom("ready", "page", "The page is built.")
+        yield Symptom("ready", "page", "Web page built.")
     else:
-        yield Symptom("stop", "page", "The page has not been built yet. Run `make setup` first.")
+        yield Symptom("stop", "page", "Web page not built. Run `make setup`.")
 
 
 def _codecs() -> Symptom:
@@ -85,35 +85,33 @@ def _codecs() -> Symptom:
             made = press(PressOrder(tuple(files)), lambda _event: None, lambda: False)
         except Exception as error:
             # Where not one of them could be made, that is told by what the first one failed of.
-            return Symptom("stop", "codecs", f"No kind of file can be written here: {error}")
+            return Symptom("stop", "codecs", f"No format can be written: {error}")
     failed = [can.title for can, one in zip(CAPABILITIES.values(), made, strict=True) if isinstance(one, FailedFile)]
     if failed:
-        sentence = f"These cannot be written here: {', '.join(failed)}. Install the packages of the lock file again."
+        sentence = f"Cannot write: {', '.join(failed)}. Reinstall the packages of the lock file."
         return Symptom("stop", "codecs", sentence)
-    return Symptom("ready", "codecs", f"All {len(CAPABILITIES)} kinds of file were written and read back.")
+    return Symptom("ready", "codecs", f"All {len(CAPABILITIES)} formats written and verified.")
 
 
 def _folder(folder: DataFolder) -> Iterator[Symptom]:
     root = folder.root
     if not root.is_dir():
-        yield Symptom("look", "data folder", f"{str(root)!r} is not there yet; it is made at the first start.")
+        yield Symptom("look", "data folder", f"{str(root)!r} does not exist yet; created at the first start.")
         return
     for place in (root, folder.mixes, folder.pressed, folder.journals):
         if place.exists() and not os.access(place, os.W_OK | os.X_OK):
-            yield Symptom(
-                "stop", "data folder", f"{str(place)!r} cannot be written. Give it to the user that runs this."
-            )
+            yield Symptom("stop", "data folder", f"{str(place)!r} cannot be written. Give this user write permission.")
             return
     free = shutil.disk_usage(root).free
     sentence = f"{str(root)!r} has {_gigabytes(free)} free."
     yield Symptom("look" if free < LITTLE_ROOM_BYTES else "ready", "data folder", sentence)
     token = root / "token"
     if token.is_file() and stat.S_IMODE(token.stat().st_mode) & 0o077:
-        sentence = f"Others can read {str(token)!r}: run `chmod 600` on it, or delete it for a new one."
+        sentence = f"Others can read {str(token)!r}. Run `chmod 600` on it or delete it."
         yield Symptom("stop", "token", sentence)
     left = list(folder.pressed.rglob(f"*{UNFINISHED}")) if folder.pressed.is_dir() else []
     if left:
-        sentence = f"{len(left)} unfinished files lie among the pressed ones; the next start takes them away."
+        sentence = f"{len(left)} unfinished files; removed at the next start."
         yield Symptom("look", "unfinished files", sentence)
 
 
@@ -128,26 +126,24 @@ def _record(folder: DataFolder) -> Iterator[Symptom]:
     try:
         problems = database.problems_of(folder.database)
         if problems:
-            sentence = f"The record is damaged ({problems[0]}). Run `ripe-press doctor --restore`: {_copies(folder)}."
+            sentence = f"The history is damaged ({problems[0]}). Run `ripe-press doctor --restore`: {_copies(folder)}."
             yield Symptom("stop", "record", sentence)
             return
         shipped, applied = {name for name, _ in shipped_migrations()}, database.applied()
         unknown = applied - shipped
         if unknown:
-            sentence = f"A newer Ripe Press has used this folder ({', '.join(sorted(unknown))}). Use that one."
+            sentence = f"A newer Ripe Press used this folder ({', '.join(sorted(unknown))}). Use that version."
             yield Symptom("stop", "record", sentence)
             return
         if not applied >= shipped:
-            yield Symptom(
-                "look", "record", "The record is of an older Ripe Press; the next start brings it up to date."
-            )
+            yield Symptom("look", "record", "The history is from an older Ripe Press; upgraded at the next start.")
             return
         open_ones = len(Pressings(database).open())
-        yield Symptom("ready", "record", f"The record is whole; {open_ones} pressings wait or run.")
+        yield Symptom("ready", "record", f"History intact; {open_ones} pressings queued or running.")
         gone = [mix for mix in Mixes(database).rows() if not Path(mix.path).is_file()]
         if gone:
             names = ", ".join(mix.title for mix in gone[:5])
-            sentence = f"The files of {len(gone)} mixes are gone ({names}): bring them in again, or take them off."
+            sentence = f"Files of {len(gone)} mixes missing ({names}). Restore or remove them."
             yield Symptom("look", "mixes", sentence)
     finally:
         database.close()
@@ -155,7 +151,7 @@ def _record(folder: DataFolder) -> Iterator[Symptom]:
 
 def _copies(folder: DataFolder) -> str:
     found = copies_of(folder)
-    return f"there are {len(found)} copies, the newest of {found[0].stem[7:17]}" if found else "there is no copy"
+    return f"{len(found)} copies, newest {found[0].stem[7:17]}" if found else "no copy"
 
 
 def _memory_bytes() -> int:

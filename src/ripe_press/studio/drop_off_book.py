@@ -48,7 +48,7 @@ class DropOffBook:
         """One of them. Raises: NotFound ``drop-off.unknown``."""
         found = self._table.get(number)
         if found is None:
-            message = "That drop-off is not there any more."
+            message = "Drop-off not found."
             raise NotFound("drop-off.unknown", message, drop_off=number)
         return found
 
@@ -108,8 +108,8 @@ class DropOffBook:
         """Those of some names. Raises: NotFound ``drop-off.unknown``, naming those there are."""
         found, missing = self.find(names)
         if missing:
-            there = ", ".join(one.name for one in self.all()) or "none yet"
-            message = f"There is no drop-off called {missing[0]!r}. There are: {there}."
+            there = ", ".join(one.name for one in self.all()) or "none"
+            message = f"Unknown drop-off {missing[0]!r}. Available: {there}."
             raise NotFound("drop-off.unknown", message, name=missing[0])
         return found
 

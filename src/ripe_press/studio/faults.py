@@ -10,5 +10,5 @@ def sentence_of(error: BaseException) -> str:
     """The error's own sentence; a fault that nobody foresaw is logged with where it happened."""
     if isinstance(error, RipePressError | OSError):
         return str(error)
-    _LOG.error("a fault of ours", error)
-    return f"Ripe Press itself failed at this ({type(error).__name__}: {error}). The log says where."
+    _LOG.error("internal error", error)
+    return f"Internal error ({type(error).__name__}: {error}). Details are in the log."

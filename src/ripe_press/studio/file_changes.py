@@ -116,14 +116,14 @@ class FileChanges:
             if change and change.state == "changed" and change.found and change.job:
                 found, change.found = change.found, None
                 return change, found, change.job
-        message = f"There is no other version of {mix.title!r} to take: its file is as it was, or is being read."
+        message = f"No new version of {mix.title!r}: its file is unchanged or still being read."
         raise Conflict("version.none", message, mix=mix.id)
 
     def refuse_known(self, sha256: str) -> None:
         """Raises: Conflict ``shelf.already-there`` where a mix, or a version of one, has this content."""
         same = self._table.by_hash(sha256) or self._table.other_by_hash(sha256)
         if same:
-            message = f"It holds the same bytes as version {same.version} of {same.title!r} now."
+            message = f"It is now identical with version {same.version} of {same.title!r}."
             raise Conflict("shelf.already-there", message, mix=same.id)
 
     def _read(self, change: Change, job: JobFolder, done: Future[tasks.ReadIn]) -> None:

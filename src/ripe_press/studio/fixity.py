@@ -92,4 +92,4 @@ class FixityWatch:
                 if self.nightly and self.is_due(datetime.now().astimezone()):
                     self.check_all()
             except RipePressError as error:
-                _LOG.warning("the record could not be checked", why=error.message)
+                _LOG.warning("the file check failed", why=error.message)

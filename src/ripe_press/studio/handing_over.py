@@ -53,7 +53,7 @@ def handed_over(
     state = may_leave(verdict, accepted_by)
     stops = [one["sentence"] for one in report["findings"] if one["verdict"] == "stop"]
     looks = [one["sentence"] for one in report["findings"] if one["verdict"] == "look"]
-    sentence = {"refused": f"It does not leave: {' '.join(stops)}", "asks": " ".join(looks)}.get(state, "")
+    sentence = {"refused": f"Not sent: {' '.join(stops)}", "asks": " ".join(looks)}.get(state, "")
     reasons = [asdict(Reason("other", one)) for one in stops] if state == "refused" else []
     return [
         NewParcel(

@@ -141,7 +141,7 @@ def _copied(path: Path, target: Path, should_stop: Callable[[], bool]) -> Iterat
     with whole(target) as new, path.open("rb") as reader, new.open("wb") as writer:
         while block := reader.read(_BLOCK):
             if should_stop():
-                message = "The hand-off was cancelled; media that were copied already are left."
+                message = "Cancelled. Copied media were kept."
                 raise Cancelled("handoff.cancelled", message)
             writer.write(block)
             yield len(block)

@@ -71,7 +71,7 @@ class Handoffs:
         mix = self._shelf.mix(mix_id)
         out = Path(folder.strip()).expanduser() if folder.strip() else self.usual_folder(mix_id)
         if "\x00" in folder or not out.is_absolute():
-            message = f"{folder!r} is no folder that can be found again. Write the whole path."
+            message = f"{folder!r} is not a full path. Use a path that starts at the root."
             raise BadInput("handoff.folder", message, folder=folder)
         notes = [stem_from(one.note) for one in self._stems.of(mix_id)]
         handed = HandedMix(
@@ -99,7 +99,7 @@ class Handoffs:
             for at, path in enumerate(paths):
                 self._tell(of, at, len(paths))
                 if self._asks(of)():
-                    message = "No more sidecars are written; those that are there stay."
+                    message = "Cancelled. Written sidecars were kept."
                     raise Cancelled("handoff.cancelled", message)
                 # A file is read in a worker: a decoder that crashes ends its job and nothing else.
                 job = JobFolder.make(self._passing)
@@ -120,7 +120,7 @@ class Handoffs:
     def _begin(self, of: Of, run: Callable[[], tuple[str, ...]]) -> HandoffState:
         with self._lock:
             if of in self._states and self._states[of].state == "running":
-                message = "That is being written already."
+                message = "Already being written."
                 raise Conflict("handoff.running", message)
             state = self._states[of] = HandoffState("running")
             self._stopping.discard(of)

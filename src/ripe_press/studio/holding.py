@@ -25,7 +25,7 @@ from ripe_press.core.proof.read_back import prove
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
-from ripe_press.core.units import print_db, print_were
+from ripe_press.core.units import print_count, print_db
 from ripe_press.core.wishes.document import document_from
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
@@ -70,7 +70,7 @@ class Holdings:
         try:
             status = path.stat()
         except OSError:
-            return Holding("failed", f"{path.name!r} is no longer where it was pressed: it was moved or deleted.")
+            return Holding("failed", f"{path.name!r} was moved or deleted. Press again.")
         stamp = f"{HOLDING_VERSION}-{status.st_mtime_ns}-{status.st_size}"
         key = (pressing.id, file.number, stamp)
         with self._lock:
@@ -82,7 +82,7 @@ class Holdings:
                 return Holding("unknown")
             future = self._begin(key, pressing, file)
         if not future.done():
-            return Holding("measuring", "The mix is gone through once more, and the file beside it.")
+            return Holding("measuring", "Rendering the mix again …")
         if error := future.exception():
             with self._lock:
                 # Asked for once more, it is tried once more.
@@ -148,7 +148,7 @@ def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
     source = one.planned.path.source.of
     # A sum is read from all of its sources.
     for gone in sorted(of.facts.path for of in source.files if not Path(of.facts.path).is_file()):
-        message = f"The mix {Path(gone).name!r} is no longer there, so there is no comparison with it."
+        message = f"The mix {Path(gone).name!r} is missing, so there is nothing to compare with."
         raise Conflict("source.gone", message, path=gone)
     source.check()
     path = settled_at(one.planned, made.gain_db, made.backed_off_db)
@@ -170,19 +170,19 @@ def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
 def _sentence(against: Against, wrong: bool) -> str:
     apart = against.apart
     if apart is None:
-        return "Rate or channels are not those that were asked for, so nothing can be compared."
+        return "Rate or channels differ from the render; not compared."
     if not against.lies.related:
-        return "This is the sound of something else."
+        return "Different audio."
     if apart.exact and apart.peak_dbfs == -math.inf:
-        return "Bit for bit the mix."
+        return "Bit-exact copy of the mix."
     if apart.exact:
         if apart.over_samples:
-            held = f"{print_were(apart.over_samples, 'sample')} held at full scale, as was told when it was pressed"
-            return f"Bit for bit what was made. {held}: there it differs by {print_db(apart.peak_dbfs)} at most."
-        return f"The difference lies at {print_db(apart.noise_dbfs)}: what was meant, and nothing else."
+            held = f"{print_count(apart.over_samples, 'clipped sample')}, as reported when pressed"
+            return f"Bit-exact with the render except {held}: max difference {print_db(apart.peak_dbfs)}."
+        return f"Difference {print_db(apart.noise_dbfs)}: dither noise only."
     if apart.heard and not wrong:
         return opinion_of(apart.heard).sentence
-    return f"The difference lies at {print_db(apart.rms_dbfs)}, {print_db(apart.peak_dbfs)} at most."
+    return f"Difference {print_db(apart.rms_dbfs)} RMS, {print_db(apart.peak_dbfs)} peak."
 
 
 def _drawn(against: Against) -> dict[str, Any]:

@@ -47,7 +47,7 @@ def hear_join(document: str, join: int, seconds: float, gain_db: float, target: 
 def _paths(document: Document, join: int) -> tuple[StationPath, StationPath, float]:
     order = document.order
     if order is None or not 0 < join < len(order.entries):
-        message = "There is no join there."
+        message = "Join not found."
         raise BadInput("order.no-join", message, join=join)
     line = order.lines[0] if order.lines else DISC
     alone = replace(order, lines=(line,) if line is not DISC else (), disc=line is DISC)

@@ -47,7 +47,7 @@ class Keys:
         before, row = self.own(), self._read("own.json")
         called = " ".join(name.split()) or (before.name if before else "")
         if not called or len(called) > _MOST_NAME:
-            message = f"Say whose key it is, in at most {_MOST_NAME} letters: --name 'Weir House'."
+            message = f"Name the owner of the key (max {_MOST_NAME} characters), for example --name 'Weir House'."
             raise BadInput("key.name", message)
         private = os.urandom(32)
         public = public_of(private)
@@ -77,13 +77,13 @@ class Keys:
         """Knows a public key in base64 by a name from here on; gives its fingerprint. Raises: BadInput ``key.…``."""
         called = " ".join(name.split())
         if not called or len(called) > _MOST_NAME:
-            message = f"Say whose key it is, in at most {_MOST_NAME} letters."
+            message = f"Name the owner of the key (max {_MOST_NAME} characters)."
             raise BadInput("key.name", message)
         try:
             if len(base64.b64decode(public, validate=True)) != 32:
                 raise ValueError(public)
         except ValueError as error:
-            message = "That is no public key: it has 44 letters of base64, as `ripe-press key` prints it."
+            message = "Not a public key. Use the 44 characters that `ripe-press key` prints."
             raise BadInput("key.unusable", message) from error
         self._write("known.json", {**(self._read("known.json") or {}), public: called})
         return fingerprint(public)
@@ -93,7 +93,7 @@ class Keys:
         known = self._read("known.json") or {}
         kept = {key: called for key, called in known.items() if called != name}
         if len(kept) == len(known):
-            message = f"No key is known as {name!r}. Known are: {', '.join(sorted(set(known.values()))) or 'none'}."
+            message = f"Unknown key {name!r}. Available: {', '.join(sorted(set(known.values()))) or 'none'}."
             raise NotFound("key.unknown", message, name=name)
         self._write("known.json", kept)
 
@@ -104,7 +104,7 @@ class Keys:
         except (FileNotFoundError, NotADirectoryError):
             return None
         except (OSError, ValueError) as error:
-            message = f"{str(path)!r} cannot be read as keys of ours. Put it back from a copy, or delete it."
+            message = f"{str(path)!r} has no readable keys. Restore it from a copy or delete it."
             raise Conflict("key.unreadable", message, path=str(path)) from error
         return row if isinstance(row, dict) else None
 
@@ -119,5 +119,5 @@ def _own(row: dict[str, Any]) -> OwnKey:
     try:
         return OwnKey(row["name"], row["public"], row["made_at"], tuple(Link(**one) for one in row["chain"]))
     except (KeyError, TypeError) as error:
-        message = "The key of this data folder cannot be read. Put it back from a copy, or make a new one."
+        message = "Cannot read the key of this data folder. Restore it from a copy or make a new one."
         raise Conflict("key.unreadable", message) from error

@@ -24,10 +24,10 @@ class LabelBook:
         """
         check_pattern(kept.pattern)
         if not kept.name:
-            raise BadInput("label.no-name", "A label pattern is kept under a name. Type one.")
+            raise BadInput("label.no-name", "Enter a name for the label pattern.")
         there = self.all()
         if len(there) >= MOST_PATTERNS and kept.name not in {one.name for one in there}:
-            message = f"There are {MOST_PATTERNS} label patterns already. Take one away first."
+            message = f"{MOST_PATTERNS} label patterns is the maximum. Delete one first."
             raise BadInput("label.too-many", message)
         self._labels.keep(kept)
         return self.all()
@@ -35,7 +35,7 @@ class LabelBook:
     def remove(self, name: str) -> list[KeptPattern]:
         """Forgets a pattern and gives the rest. Raises: NotFound ``label.unknown``."""
         if name not in {one.name for one in self.all()}:
-            message = f"There is no label pattern kept as {name!r}."
+            message = f"Label pattern {name!r} not found."
             raise NotFound("label.unknown", message, name=name)
         self._labels.remove(name)
         return self.all()

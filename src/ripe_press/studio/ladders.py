@@ -76,7 +76,7 @@ class Ladders:
         with self._lock:
             one = self._kept.get(key)
         if one is None:
-            message = "There is no such ladder; it may have been climbed long ago. Ask for it again."
+            message = "Bit-rate ladder not found. Start it again."
             raise NotFound("ladder.unknown", message, ladder=key)
         one.job.cancel()
         one.future.cancel()
@@ -89,7 +89,7 @@ class Ladders:
             report = one.future.result()
         except CancelledError:
             self._forget(key)
-            return Climbed(key, "failed", sentence="The ladder was cancelled before it was begun.")
+            return Climbed(key, "failed", sentence="Cancelled before it started.")
         except Exception as error:
             self._forget(key)
             return Climbed(key, "failed", sentence=sentence_of(error))

@@ -96,7 +96,7 @@ class Line:
             if job := self._running.get(number):
                 job.cancel()
                 return True
-            return self._record.take_out(number, "It was taken out of the line before anything was made.")
+            return self._record.take_out(number, "Removed from the queue before it started.")
 
     def _work(self) -> None:
         while not self._closing.is_set():

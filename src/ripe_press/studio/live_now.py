@@ -33,7 +33,7 @@ def pass_now(
     kind = "instrument" if score else "outboard"
     unit = unit_at(address) if address else _first(kind)
     if unit.unit != kind:
-        wants = "plays a score: name one with --play" if unit.unit == "instrument" else "takes sound, and no score"
+        wants = "plays a MIDI file. Add --play" if unit.unit == "instrument" else "takes audio. Omit --play"
         message = f"{unit.name} {wants}."
         raise BadInput("pass.kind", message, address=unit.address)
     frames = facts.frames
@@ -41,7 +41,7 @@ def pass_now(
         try:
             data = score.read_bytes()
         except OSError as error:
-            message = f"The score {str(score)!r} cannot be read: {error.strerror}."
+            message = f"Cannot read the MIDI file {str(score)!r}: {error.strerror}."
             raise NotFound("score.missing", message, path=str(score)) from error
         frames = max(frames, round((read_score(data).seconds + 2.0) * facts.rate_hz))
     wish = LiveWish(
@@ -59,7 +59,7 @@ def pass_now(
             wish, layout, sound, spool, target, lambda levels: told(levels.done, levels.total), should_stop
         )
         if passed.capture is None:
-            raise passed.ended or BadInput("pass.nothing", "Nothing came back.")
+            raise passed.ended or BadInput("pass.nothing", "No signal returned.")
         target.replace(out.absolute())
     return {"capture": str(out), **passed.report, "ended": passed.ended.message if passed.ended else ""}
 
@@ -74,5 +74,5 @@ def _first(kind: str) -> UnitAt:
             continue
         if found.unit == kind:
             return found
-    message = f"No {kind} answers at {' or '.join(rack.addresses)}. Start the rack with `ripe-press rack`."
+    message = f"No {kind} at {' or '.join(rack.addresses)}. Start it with `ripe-press rack`."
     raise NotFound("rack.away", message)

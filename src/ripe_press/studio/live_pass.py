@@ -126,10 +126,10 @@ def run_pass(
             # What was taken down until then is there all the same.
             run.ended = error
         except TimeoutError:
-            message = f"{hello.name} has not answered for {patience_s:g} s. What was heard until then is kept."
+            message = f"{hello.name} has not answered for {patience_s:g} s. The recording so far is kept."
             run.ended = Interrupted("rack.silent", message)
         except OSError as error:
-            message = f"The connection to {hello.name} broke off: {error.strerror or error}. What was heard is kept."
+            message = f"Connection to {hello.name} lost: {error.strerror or error}. The recording so far is kept."
             run.ended = Interrupted("rack.gone", message)
         finally:
             stop.set()
@@ -142,12 +142,12 @@ def run_pass(
 def _connected(address: str, seconds: float) -> socket.socket:
     host, _, port = address.rpartition(":")
     if not host or not port.isdigit() or int(port) > 65_535:
-        message = f"{address!r} is no address of a unit. Write it like 127.0.0.1:8141."
+        message = f"{address!r} is not a unit address. Use, for example, 127.0.0.1:8141."
         raise BadInput("rack.address", message, address=address)
     try:
         connection = socket.create_connection((host, int(port)), timeout=seconds)
     except OSError as error:
-        message = f"No unit answers at {address}. Start the rack with `ripe-press rack`, or name another address."
+        message = f"No unit at {address}. Start it with `ripe-press rack`."
         raise NotFound("rack.away", message, address=address) from error
     connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
     return connection
@@ -165,7 +165,7 @@ def _hello(address: str, file: BufferedIOBase) -> UnitAt:
             int(said["most_channels"]), bool(said.get("busy")),
         )  # fmt: skip
     except (KeyError, TypeError, ValueError) as error:
-        sentence = f"What answers at {address} is no unit of the rack."
+        sentence = f"{address} is not a rack unit."
         raise NotFound("rack.stranger", sentence, address=address) from error
 
 
@@ -173,7 +173,7 @@ def _ready(hello: UnitAt, message: Message | None) -> None:
     if message and message.kind == "REDY":
         return
     said = message.told() if message and message.kind == "FAIL" else {}
-    sentence = str(said.get("sentence") or f"{hello.name} went away before the pass began.")
+    sentence = str(said.get("sentence") or f"{hello.name} disconnected before the pass started.")
     if said.get("code") == "busy":
         raise Conflict("rack.busy", sentence)
     code = str(said.get("code"))
@@ -251,7 +251,7 @@ def _listen(
     while run.ended is None:
         message = receive(file)
         if message is None:
-            gone = Interrupted("rack.gone", f"{name} went away in the middle of the pass. What was heard is kept.")
+            gone = Interrupted("rack.gone", f"Connection to {name} lost. The recording so far is kept.")
             run.ended = run.ended or gone
             return
         if message.kind == "DONE":
@@ -264,7 +264,7 @@ def _listen(
             probed = True
             _check_probe(name, Path(out.name), layout, run)
         if should_stop():
-            run.ended = Cancelled("pass.stopped", "The pass was stopped; what was heard until then is kept.")
+            run.ended = Cancelled("pass.stopped", "Stopped. The recording so far is kept.")
         if time.monotonic() - last_told >= _TOLD_S or run.ended:
             last_told = time.monotonic()
             done = max(0, min(layout.frames, run.written - layout.sound))
@@ -278,7 +278,7 @@ def _take(name: str, message: Message, layout: PassLayout, settings: PassSetting
     # A unit that counts past the end of the pass would have us fill the disk with silence.
     last = layout.end + layout.probe_room
     if frames is None or not run.written <= message.counter <= last:
-        sentence = f"{name} sent at {where} what is no sound, or counts wrongly. What was heard until then is kept."
+        sentence = f"{name} sent at {where} invalid data. The recording so far is kept."
         run.ended = Interrupted("rack.garbled", sentence)
         return
     missing = message.counter - run.written
@@ -288,14 +288,14 @@ def _take(name: str, message: Message, layout: PassLayout, settings: PassSetting
             _keep(out, bytes(4 * layout.channels * min(BLOCK_FRAMES, missing - at)))
         run.written += missing
         if settings.on_dropout == "end":
-            sentence = f"The pass ended at a drop-out of {missing:,} frames at {where}, as it was set to."
+            sentence = f"Stopped at a dropout of {missing:,} samples at {where}, as set."
             run.ended = Interrupted("pass.dropout", sentence)
             return
     if not np.isfinite(frames).all():
         good = int(np.argmin(np.isfinite(frames).all(axis=1)))
         _keep(out, frames[:good].tobytes())
         run.written += good
-        sentence = f"{name} sent at {where} what is no number. What was heard until then is kept."
+        sentence = f"{name} sent at {where} invalid samples. The recording so far is kept."
         run.ended = Interrupted("rack.not-a-number", sentence)
         return
     _keep(out, frames.tobytes())
@@ -306,7 +306,7 @@ def _take(name: str, message: Message, layout: PassLayout, settings: PassSetting
     if peak >= 1.0 and sounding:
         run.overs += int(np.count_nonzero(np.abs(frames) >= 1.0))
         if settings.stop_on_over:
-            sentence = f"The pass ended at {where}: what came back is over full scale. Turn it down, and begin again."
+            sentence = f"Stopped at {where}: return clipped. Lower the send gain."
             run.ended = Interrupted("pass.over", sentence)
 
 
@@ -324,5 +324,5 @@ def _keep(out: BinaryIO, data: bytes) -> None:
 def _check_probe(name: str, spool: Path, layout: PassLayout, run: _Run) -> None:
     """Ends a pass early through which nothing comes back."""
     if probe_at(Heard(spool, layout).open(), layout, layout.first_probe) is None:
-        message = f"{name} does not give the probe back: nothing of what is sent to it is heard. Check its connections."
+        message = f"{name} returned no signal. Check its connections."
         run.ended = Unsupported("pass.no-probe", message)

@@ -95,7 +95,7 @@ class Looking:
         """
         start = index * TILE_BINS * frames_per_bin
         if index < 0 or start >= mix.frames:
-            message = f"There is no tile {index} at {frames_per_bin} frames a bin."
+            message = f"No tile {index} at {frames_per_bin} samples per bin."
             raise BadInput("tile.unknown", message, index=index)
         if frames_per_bin in FINE_BINS:
             frames = TILE_BINS * frames_per_bin
@@ -105,7 +105,7 @@ class Looking:
             if BASE_FRAMES * STEP**level == frames_per_bin:
                 bins = shape.open_level(self._folder_of(mix) / "pyramid.bin", level)
                 return bins[index * TILE_BINS : (index + 1) * TILE_BINS].tobytes()
-        message = f"{frames_per_bin} frames a bin is not a zoom step of this mix."
+        message = f"{frames_per_bin} samples per bin is not a zoom step of this mix."
         raise BadInput("tile.unknown", message, frames_per_bin=frames_per_bin)
 
     def pieces(self, mix: StoredMix, silence_dbfs: float | None = None) -> list[tuple[int, int]]:
@@ -132,10 +132,10 @@ class Looking:
         tail = known.tail(frame, known.sounding(silence_dbfs).silence_dbfs, RING_LIMIT_S)
         music = None if tail.music_s is None else frame + round(tail.music_s * mix.rate_hz)
         sentence = {
-            "nothing": "Nothing sounds after the end.",
+            "nothing": "Silence after the end.",
             "tail": f"A tail of {tail.decay_s:.1f} s follows the end.",
             "music": "The music continues after the end. Use Cut, a fade out or Crossfade.",
-            "unsure": "Tail or music follows the end: listen across it.",
+            "unsure": "Tail or music follows the end. Listen across it.",
         }[tail.kind]
         return Following(tail, music, sentence)
 
@@ -222,5 +222,5 @@ class Looking:
 def check_inside(frames: int, start_frame: int, end_frame: int) -> None:
     """Raises: BadInput ``range.empty`` for what is no stretch of so many frames."""
     if not 0 <= start_frame < end_frame <= frames:
-        message = "A range starts before it ends and lies inside the mix."
+        message = "A range needs a start before its end, inside the mix."
         raise BadInput("range.empty", message, start_frame=start_frame, end_frame=end_frame)

@@ -113,7 +113,7 @@ def press_again(
 @contextmanager
 def _open(folder: DataFolder) -> Iterator[Database]:
     if not folder.database.is_file():
-        message = f"There is no record in {str(folder.root)!r} yet. Name another folder with --data."
+        message = f"No history in {str(folder.root)!r}. Choose another folder with --data."
         raise NotFound("record.none", message, folder=str(folder.root))
     database = Database(folder.database)
     try:
@@ -126,6 +126,6 @@ def _open(folder: DataFolder) -> Iterator[Database]:
 def _pressing(record: Pressings, number: int) -> StoredPressing:
     found = record.get(number)
     if found is None:
-        message = f"There is no pressing number {number} in the record."
+        message = f"Pressing {number} not found."
         raise NotFound("pressing.unknown", message, pressing=number)
     return found

@@ -30,7 +30,7 @@ def path_of(document: Document, entry: int, knowledge_of: Callable[[MixWish], Kn
     """
     order = document.order
     if order is None or not 0 <= entry < len(order.entries):
-        message = "There is no such entry in the order."
+        message = "Entry not found in the running order."
         raise NotFound("order.no-entry", message, entry=entry)
     line = order.lines[0] if order.lines else DISC
     alone = replace(order, lines=() if line is DISC else (line,), disc=line is DISC)

@@ -102,8 +102,8 @@ class OrderBook:
         """Says whether a mix may leave the shelf. Raises: Conflict ``mix.in-order`` where it stands in an order."""
         for one in self._table.all():
             if any(entry["mix"] == mix_id for entry in one.body["entries"]):
-                mix, title = self._shelf.mix(mix_id).title, one.title or "without a title"
-                message = f"{mix!r} stands in the running order {title!r}. Take it out there first, or the order away."
+                mix, title = self._shelf.mix(mix_id).title, one.title or "Untitled"
+                message = f"{mix!r} is in running order {title!r}. Remove it there first."
                 raise Conflict("mix.in-order", message, mix=mix_id, order=one.id)
 
     def carried(self, passages: Mapping[int, tuple[int, Passage]]) -> dict[int, dict[str, Any]]:
@@ -141,7 +141,7 @@ class OrderBook:
         if quiet:
             found = quiet_places(self._looking.known(mix).loudness())
             if not found:
-                message = f"{mix.title!r} does not fall quiet anywhere. Set markers where it is to be cut."
+                message = f"{mix.title!r} has no quiet places. Add markers to split it."
                 raise BadInput("marker.none", message)
             places = [Marker(round(one.at_s * mix.rate_hz), f"Part {at}") for at, one in enumerate(found, 2)]
             markers = (Marker(0, "Part 1"), *places)
@@ -189,7 +189,7 @@ class OrderBook:
         order = checked_order(self.order(order_id))
         order = replace(order, lines=order.lines if files else (), disc=disc)
         if not order.lines and not order.disc:
-            message = "The order goes nowhere yet. Choose a brief that its entries are pressed to, or the disc."
+            message = "No brief chosen. Add a brief or the disc."
             raise BadInput("order.no-brief", message)
         document, known = self.document(order)
         if order.disc:
@@ -223,13 +223,13 @@ class OrderBook:
         """
         document = read_document(text)
         if document.order is None:
-            message = "This document holds no running order: it is a ticket of deliveries."
+            message = "Not a running order but a ticket. Choose a running order file."
             raise BadInput("order.none", message)
         shelf = self._shelf.mixes()
         found = [_on_shelf(wish, shelf) for wish in document.mixes]
         missing = [wish.source.title for wish, mix in zip(document.mixes, found, strict=True) if mix is None]
         if missing:
-            message = f"{missing[0]!r} is not on the shelf. Bring it in first, then read the order again."
+            message = f"{missing[0]!r} is not on the Shelf. Add it, then import the order again."
             raise BadInput("order.mixes", message, missing=missing)
         ids = [mix.id for mix in found if mix]
         wrong = [one.mix for one in document.order.entries if one.mix >= len(ids)]
@@ -242,13 +242,13 @@ class OrderBook:
         for number, entry in enumerate(order.entries, 1):
             mix = self._shelf.mix(entry.mix)
             if entry.end_frame > mix.frames:
-                message = f"Entry {number} reaches beyond the end of {mix.title!r}."
+                message = f"Entry {number} ends after the end of {mix.title!r}."
                 raise BadInput("range.outside", message, end_frame=entry.end_frame, frames=mix.frames)
 
     def _stored(self, order_id: int) -> StoredOrder:
         found = self._table.get(order_id)
         if found is None:
-            message = "That running order is gone."
+            message = "Running order not found."
             raise NotFound("order.unknown", message, order=order_id)
         return found
 

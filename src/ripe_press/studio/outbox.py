@@ -75,7 +75,7 @@ class Outbox:
     def start(self) -> None:
         """Takes up what was cut off, and begins to send."""
         if back := self._table.put_back_cut_off(time.time()):
-            _LOG.info("parcels are taken up", parcels=back)
+            _LOG.info("transfers are resumed", parcels=back)
         self._thread.start()
         self._bell_listening()
 
@@ -116,7 +116,7 @@ class Outbox:
         """One of them. Raises: NotFound ``parcel.unknown``."""
         found = self._table.get(number)
         if found is None:
-            message = f"There is no parcel number {number} in the record."
+            message = f"Transfer {number} not found."
             raise NotFound("parcel.unknown", message, parcel=number)
         return found
 
@@ -130,16 +130,16 @@ class Outbox:
         """
         pressing = self._record.get(pressing_id)
         if pressing is None:
-            message = f"There is no pressing number {pressing_id} in the record."
+            message = f"Pressing {pressing_id} not found."
             raise NotFound("pressing.unknown", message, pressing=pressing_id)
         if not names:
-            message = "It says nowhere to send to: choose a drop-off."
+            message = "No drop-off chosen. Choose one."
             raise BadInput("send.nowhere", message)
         _check_reason(accepted_by, because)
         drop_offs = self._book.named(names)
         files = named_files(pressing, numbers)
         if not files:
-            message = "None of these files is where it was pressed: there is nothing to send. Press them again."
+            message = "Files moved or deleted. Press again."
             raise NotFound("send.nothing", message)
         parcels = [
             one
@@ -159,7 +159,7 @@ class Outbox:
         parcel = self.get(number)
         _check_reason(accepted_by, because)
         if not accepted_by.strip() or not because.strip():
-            message = "Say who accepts it and why: both stand on the delivery sheet."
+            message = "Sign-off needs a name and a reason."
             raise BadInput("send.because", message)
         if not self._table.accept(number, accepted_by.strip(), because.strip(), time.time()):
             raise _not_now(parcel, "accepted")
@@ -225,7 +225,7 @@ class Outbox:
                 due = None
             except Exception:
                 # Whatever nobody foresaw of one pressing must not end the sending of all others.
-                _LOG.exception("the outbox failed by a fault of ours")
+                _LOG.exception("the outbox failed with an internal error")
                 due = None
             pause = _LOOK_S if due is None else min(_LOOK_S, max(0.02, due - time.time()))
             self._wake.wait(pause)
@@ -246,7 +246,7 @@ class Outbox:
                     parcels += handed_over(report, drop_offs, pressing=pressing, number=file.number)
                 except (RipePressError, OSError) as error:
                     # One file that cannot be read must not keep all others back, now and at every look.
-                    why = f"{Path(file.path).name!r} cannot be read any more: {sentence_of(error)} Press it again."
+                    why = f"{Path(file.path).name!r} cannot be read: {sentence_of(error)} Press again."
                     parcels += not_handed_over(report, drop_offs, why, pressing=pressing, number=file.number)
             if self._table.hand_over(number, parcels, time.time()):
                 _LOG.info("pressing handed over", pressing=number, parcels=len(parcels))
@@ -317,7 +317,7 @@ class Outbox:
         if tries >= MOST_TRIES and standing.next_at is not None and standing.sentence:
             # What is only still being looked at is asked for on and on: every minute costs nothing.
             over: ParcelState = "failed" if standing.state == "waiting" else standing.state
-            told = f"It was tried {tries} times. {standing.sentence}"
+            told = f"Failed after {tries} attempts. {standing.sentence}"
             return replace(standing, state=over, sentence=told, next_at=None if over == "failed" else standing.next_at)
         return standing
 
@@ -365,11 +365,11 @@ def accepted_of(table: Parcels, pressing_id: int) -> Accepted:
 
 def _check_reason(accepted_by: str, because: str) -> None:
     if len(accepted_by) > 200 or len(because) > 1000:
-        message = "A name has at most 200 letters, and a reason 1000."
+        message = "Use max 200 characters for a name, 1000 for a reason."
         raise BadInput("send.because", message)
 
 
 def _not_now(parcel: StoredParcel, wanted: str) -> Conflict:
-    told = {"taken": "it is there already", "accepted": "it is accepted already", "sending": "it is on its way"}
+    told = {"taken": "already delivered", "accepted": "already signed off", "sending": "sending"}
     message = f"{parcel.name!r} cannot be {wanted} now: {told.get(parcel.state, f'it is {parcel.state}')}."
     return Conflict("parcel.state", message, parcel=parcel.id, state=parcel.state)

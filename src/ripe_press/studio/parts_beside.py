@@ -47,7 +47,7 @@ class PartsBeside:
                     self._measuring.pop(place, None)
                 measuring.result()
             else:
-                message = "What this is made of is being measured, and told in a moment. It can be pressed already."
+                message = "Measuring its source. You can press now."
                 raise Conflict(BEING_MEASURED, message)
         row = self._answers.of((name, "part"), lambda: json.loads((place / "measures.json").read_text()))
         return KeptKnowledge(source.facts, row, place, self._answers, name, source)

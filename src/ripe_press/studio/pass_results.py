@@ -16,7 +16,7 @@ from ripe_press.studio.captures import LiveWish, Passed, captured, heard_before,
 from ripe_press.studio.stem_book import free_name, plain_name
 from ripe_press.studio.workers import WorkerPool
 
-CUT_OFF = "It was cut off when Ripe Press ended."
+CUT_OFF = "Interrupted by shutdown."
 
 
 class PassResults:
@@ -38,7 +38,7 @@ class PassResults:
         report, ended = passed.report, passed.ended
         if not report:
             state = "cancelled" if isinstance(ended, Cancelled) else "failed"
-            sentence = ended.message if ended else "Nothing came back."
+            sentence = ended.message if ended else "No signal returned."
             self._table.end(stored.id, "cancelled" if state == "cancelled" else "failed", sentence, {})
             return
         row = self._heavy.submit(stem_tasks.read_stem, str(target)).result()
@@ -66,16 +66,16 @@ class PassResults:
 
     def keep_cut_off(self, stored: StoredPass, wish: LiveWish, spool: Path, layout: PassLayout, target: Path) -> None:
         """Keeps what a pass heard that ended with the application, or with the power, at whatever instant."""
-        cut = Interrupted("pass.cut-off", f"{CUT_OFF} What was heard until then is kept.")
+        cut = Interrupted("pass.cut-off", f"{CUT_OFF} The recording so far is kept.")
         if target.is_file() and (report := report_beside(target)):
             # Its capture was made already, and only the record had not heard of it.
             whole = bool(report["complete"])
             self.settle(stored, wish, Passed(None, None if whole else cut, report), target)
         elif not spool.is_file():
-            self._table.end(stored.id, "failed", f"{CUT_OFF} Nothing of it was kept.", {})
+            self._table.end(stored.id, "failed", f"{CUT_OFF} Nothing was kept.", {})
         else:
             passed = self.made(wish, heard_before(spool, layout), None, target, cut)
             if not passed.report:
                 spool.unlink(missing_ok=True)
-                passed = Passed(None, Interrupted("pass.cut-off", f"{CUT_OFF} It had not begun to hear anything."))
+                passed = Passed(None, Interrupted("pass.cut-off", f"{CUT_OFF} The recording had not started."))
             self.settle(stored, wish, passed, target)

@@ -108,7 +108,7 @@ class PassRoom:
         facts = facts_of(mix)
         if wish.kind == "instrument":
             if not score:
-                message = "An instrument plays a file: choose a Standard MIDI File for it."
+                message = "Choose a MIDI file for the instrument."
                 raise BadInput("pass.no-score", message)
             seconds = read_score(score).seconds
             wish = replace(wish, score=str(self._keep_score(mix, score)))
@@ -133,7 +133,7 @@ class PassRoom:
         """
         stored, _ = self._live(mix_id, stem_id)
         if any(one.stem_id == stem_id for one in self._table.open()):
-            message = "This source is being captured already, or waits for it."
+            message = "This source is already recording or queued."
             raise Conflict("pass.under-way", message, stem=stem_id)
         number = self._table.add(mix_id, stem_id, str(stored.note["name"]))
         self._wake.set()
@@ -150,7 +150,7 @@ class PassRoom:
         """One pass. Raises: NotFound ``pass.unknown``."""
         found = self._table.get(number)
         if found is None:
-            message = f"There is no live pass number {number}."
+            message = f"Live pass {number} not found."
             raise NotFound("pass.unknown", message, number=number)
         return found
 
@@ -164,8 +164,8 @@ class PassRoom:
             if number in self._running:
                 self._stopping.add(number)
                 return
-        if not self._table.take_out(number, "It was taken out of the line before it began."):
-            message = f"Live pass {number} has ended already."
+        if not self._table.take_out(number, "Removed from the queue before it started."):
+            message = f"Live pass {number} has already ended."
             raise Conflict("pass.ended", message, number=number)
         self._bell.ring("passes")
 
@@ -178,7 +178,7 @@ class PassRoom:
         with self._lock:
             running = number in self._running
         if not running:
-            message = "This pass does not run: there is nothing to listen to."
+            message = "This pass is not running."
             raise Conflict("pass.ended", message, number=number)
         note = self._note(stored)
         return (
@@ -215,7 +215,7 @@ class PassRoom:
             number = None
         found = self._end_of(self.begin(mix_id, stored.id) if number is None else number, stored, job)
         if found.state != "done":
-            raise Interrupted("pass.failed", f"The live pass of {found.name!r} came to nothing. {found.sentence}")
+            raise Interrupted("pass.failed", f"The live pass of {found.name!r} failed. {found.sentence}")
 
     def _end_of(self, number: int, stored: StoredStem, job: JobFolder) -> StoredPass:
         while (found := self.get(number)).state in ("waiting", "running"):
@@ -228,7 +228,7 @@ class PassRoom:
             if job.should_stop() or self._closing.is_set():
                 if not self._closing.is_set():
                     self.stop(number)
-                message = "The pressing was cancelled while its live pass ran."
+                message = "Cancelled during its live pass."
                 raise Cancelled("press.cancelled", message)
             time.sleep(_LOOK_S)
         return found
@@ -236,17 +236,17 @@ class PassRoom:
     def _live(self, mix_id: int, stem_id: int) -> tuple[StoredStem, LiveWish]:
         stored = self._stems.get(stem_id)
         if stored is None or stored.mix_id != mix_id:
-            message = "That source no longer stands beside the mix."
+            message = "Source not found for this mix."
             raise NotFound("stem.unknown", message, stem=stem_id)
         if "wish" not in stored.origin:
-            message = f"{stored.note['name']!r} is a file: it needs no live pass."
+            message = f"{stored.note['name']!r} is a file and needs no live pass."
             raise BadInput("pass.not-live", message, stem=stem_id)
         return stored, wish_of(stored.origin["wish"])
 
     def _note(self, stored: StoredPass) -> StemNote:
         stem = self._stems.get(stored.stem_id)
         if stem is None:
-            message = "The source of this pass no longer stands beside its mix."
+            message = "The source of this pass was removed."
             raise NotFound("stem.unknown", message, stem=stored.stem_id)
         return stem_from(stem.note)
 
@@ -330,8 +330,8 @@ class PassRoom:
         except OSError as error:
             self._failed(stored.id, not_written(Path(error.filename or "The capture"), error))
         except Exception as error:
-            _LOG.exception("pass failed by a fault of ours", number=stored.id)
-            sentence = f"The pass failed by a fault of Ripe Press itself ({type(error).__name__}: {error})."
+            _LOG.exception("pass failed with an internal error", number=stored.id)
+            sentence = f"Internal error ({type(error).__name__}: {error})."
             self._failed(stored.id, sentence)
         finally:
             with self._lock:

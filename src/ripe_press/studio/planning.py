@@ -88,10 +88,10 @@ class Plan:
             return self
         Plan(self.files, ()).or_refuse_ends()
         if not self.files:
-            message = "Nothing is set out to be pressed. Add a delivery, or switch one on."
+            message = "No active deliveries. Add or enable one."
             raise BadInput("press.nothing", message)
         if all(one.placed.skipped for one in self.files):
-            message = "Every file of this ticket is there already, and those are skipped. Nothing was pressed."
+            message = "All files exist and were skipped."
             raise BadInput("press.all-there", message)
         return self
 
@@ -120,7 +120,7 @@ def files_pressed(document: Document) -> list[Resolved]:
     """
     files, refused = resolved(document, lambda wish: measured(wish.source.facts))
     if refused:
-        message = f"The record does not say of what these files were made. {refused[0].error.message}"
+        message = f"The history does not say how these files were made. {refused[0].error.message}"
         raise NotFound("record.no-file", message)
     return files
 
@@ -224,7 +224,7 @@ def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mi
     for stem in wish.stems:
         if stem.live_s and stem.name in part.of(wish.stems):
             length = print_minutes(stem.live_s)
-            message = f"{stem.name!r} needs a live pass through {stem.unit} first: {length} at the speed of time."
+            message = f"{stem.name!r} needs a live pass through {stem.unit} first({length}, real time)."
             raise Conflict(LIVE, message, seconds=stem.live_s)
     known = whole.part(part_source(whole.source, wish.stems, part))
     return known, mix_of(wish, known, beside=True)
@@ -298,7 +298,7 @@ def _crossfade(known: Knowledge, part: NamedRange) -> int:
 def brief_of_line(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
     """The brief that a line names. Raises: NotFound ``brief.unknown``."""
     if line.brief not in briefs:
-        message = f"The brief {line.brief!r} is gone. Choose another, or take the delivery off the ticket."
+        message = f"Brief {line.brief!r} not found. Choose another or remove the delivery."
         raise NotFound("brief.unknown", message, brief=line.brief)
     return briefs[line.brief]
 

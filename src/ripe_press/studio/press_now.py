@@ -197,7 +197,7 @@ def _disc(
 ) -> dict[str, Any]:
     missing = [path.name for path in tracks if path not in made]
     if missing:
-        message = f"{missing[0]!r} could not be made, so there is no disc."
+        message = f"{missing[0]!r} failed, so no disc was made."
         raise Unsupported("disc.track-missing", message, track=missing[0])
     return make_disc(laid, tracks, _folder(wish.folder), should_stop=should_stop)
 
@@ -232,7 +232,7 @@ def _folder(out: Path) -> Path:
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        message = f"The folder {str(out)!r} cannot be made: {error.strerror}. Choose another."
+        message = f"Cannot create the folder {str(out)!r}: {error.strerror}. Choose another."
         raise BadInput("press.no-folder", message, folder=str(out)) from error
     return out.absolute()
 

@@ -61,7 +61,7 @@ class PressingRun:
         """
         try:
             if self._job.cancelled():
-                message = "The pressing was cancelled before it began."
+                message = "Cancelled before it started."
                 raise Cancelled("press.cancelled", message)
             before()
             with self._desk.places:
@@ -88,10 +88,10 @@ class PressingRun:
         except OSError as error:
             self._end("failed", not_written(Path(error.filename or "The files"), error))
         except Exception as error:
-            _LOG.exception("pressing failed by a fault of ours", pressing=self._number)
+            _LOG.exception("pressing failed with an internal error", pressing=self._number)
             # Whatever nobody foresaw ends here too: a pressing that is left open would be begun again at each start.
-            sentence = f"The pressing failed by a fault of Ripe Press itself ({type(error).__name__}: {error})."
-            self._end("failed", f"{sentence} Leave out one delivery after the other to find which.")
+            sentence = f"Internal error ({type(error).__name__}: {error})."
+            self._end("failed", f"{sentence} Disable deliveries one by one to find the cause.")
 
     def _follow(self, document: Document, planned: Plan) -> str:
         """What comes after the files of a running order; gives what there is not, and why."""
@@ -245,7 +245,7 @@ def files_after_cut(pressing: StoredPressing, journal: Path) -> tuple[list[Store
 
 def _place(at: int, one: Wanted) -> StoredFile:
     if one.placed.skipped:
-        sentence = f"{one.placed.path.name!r} is there already, and was to be skipped."
+        sentence = f"{one.placed.path.name!r} exists; skipped."
         return StoredFile(at, str(one.placed.path), state="left-out", error=sentence)
     return StoredFile(at, str(one.placed.path), one.placed.replaces)
 

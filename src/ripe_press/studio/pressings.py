@@ -13,7 +13,7 @@ from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.naming import safe_stem
-from ripe_press.core.units import print_were
+from ripe_press.core.units import print_count
 from ripe_press.core.whole_files import sweep
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import Document, MixWish, document_from, document_row
@@ -98,7 +98,7 @@ class PressRoom:
         """Settles what was cut off when the application ended, and begins to press what waits."""
         sweep(self._folder.pressed)
         for pressing in self._record.unfinished():
-            _LOG.info("pressing is taken up", pressing=pressing.id, state=pressing.state, goes_on=self.goes_on)
+            _LOG.info("pressing is resumed", pressing=pressing.id, state=pressing.state, goes_on=self.goes_on)
             files, cut_at = files_after_cut(pressing, self._journal(pressing.id))
             self._record.set_files(pressing.id, files)
             if self.goes_on:
@@ -106,8 +106,8 @@ class PressRoom:
                 continue
             kept = sum(file.state == "named" for file in files)
             when = f" at {cut_at.astimezone():%H:%M on %-d %b}" if cut_at else ""
-            sentence = f"It was stopped when Ripe Press ended{when}; {print_were(kept, 'file')} finished and kept."
-            waited = "It waited when Ripe Press ended."
+            sentence = f"Interrupted by shutdown{when}; {print_count(kept, 'file')} kept."
+            waited = "Interrupted while queued."
             self._record.cut_off(pressing.id, sentence if pressing.state == "running" else waited)
         self._line.begin()
 
@@ -206,7 +206,7 @@ class PressRoom:
         """One pressing of the record. Raises: NotFound ``pressing.unknown``."""
         found = self._record.get(number)
         if found is None:
-            message = f"There is no pressing number {number} in the record."
+            message = f"Pressing {number} not found."
             raise NotFound("pressing.unknown", message, pressing=number)
         return found
 
@@ -224,7 +224,7 @@ class PressRoom:
         Raises: Conflict ``pressing.ended`` when it has ended already.
         """
         if not self._line.cancel(number):
-            message = f"Pressing {self.pressing(number).id} has ended already; there is nothing to cancel."
+            message = f"Pressing {self.pressing(number).id} has already ended."
             raise Conflict("pressing.ended", message, pressing=number)
         self._changed()
 
@@ -234,7 +234,7 @@ class PressRoom:
         Raises: Conflict ``pressing.not-waiting``.
         """
         if not self._record.move(number, to):
-            message = f"Pressing {self.pressing(number).id} waits no longer; there is nothing to move."
+            message = f"Pressing {self.pressing(number).id} is no longer queued."
             raise Conflict("pressing.not-waiting", message, pressing=number)
         self._bell.ring("pressings")
 
@@ -246,7 +246,7 @@ class PressRoom:
         if not is_order(self.pressing(number)):
             self._mix_of(self.pressing(number))
         if not self._record.reopen(number):
-            message = f"Nothing of pressing {number} failed or was left undone. Press it again to make new files."
+            message = f"No failed files in pressing {number}. Press it again to make new files."
             raise Conflict("pressing.nothing-open", message, pressing=number)
         self._changed()
         return self.pressing(number)
@@ -260,10 +260,10 @@ class PressRoom:
         made = {file.number: file.report for file in self.pressing(number).files if file.report}
         report = made.get(file_number)
         if report is None:
-            message = f"Pressing {number} has no file number {file_number + 1}."
+            message = f"Pressing {number} has no file {file_number + 1}."
             raise NotFound("file.unknown", message, pressing=number)
         if not Path(report["path"]).is_file():
-            message = f"{Path(report['path']).name!r} is no longer where it was pressed: it was moved or deleted."
+            message = f"{Path(report['path']).name!r} was moved or deleted. Press again."
             raise NotFound("file.gone", message, path=report["path"])
         return report
 
@@ -273,18 +273,18 @@ class PressRoom:
         for file in pressing.files:
             if file.number == file_number and file.state == "named":
                 return pressing, file
-        message = f"Pressing {number} has no file number {file_number + 1}."
+        message = f"Pressing {number} has no file {file_number + 1}."
         raise NotFound("file.unknown", message, pressing=number)
 
     def disc_file(self, number: int, kind: str) -> Path:
         """A file of the disc of a pressing. Raises: NotFound ``disc.none`` or ``disc.gone``."""
         disc = self.pressing(number).disc
         if disc is None or not disc.get(kind):
-            message = f"No disc was made of pressing {number}."
+            message = f"Pressing {number} has no disc."
             raise NotFound("disc.none", message, pressing=number)
         path = Path(disc[kind])
         if not path.is_file():
-            message = f"{path.name!r} is no longer where it was made: it was moved or deleted."
+            message = f"{path.name!r} was moved or deleted. Press again."
             raise NotFound("disc.gone", message, path=str(path))
         return path
 
@@ -295,7 +295,7 @@ class PressRoom:
     def _mix_of(self, pressing: StoredPressing) -> StoredMix:
         mix = self._mixes.get(pressing.mix_id) if pressing.mix_id is not None else None
         if mix is None:
-            message = f"{pressing.mix_title!r} is no longer on the shelf. Bring its file in once more, and press it."
+            message = f"{pressing.mix_title!r} is not on the Shelf. Add its file again, then press."
             raise Conflict("pressing.no-mix", message, pressing=pressing.id)
         return mix
 

@@ -68,7 +68,7 @@ def begin_unit(kind: str, *, port: int = 0, hurry: float = 1.0) -> tuple["subpro
     line = process.stdout.readline()
     if not line:
         end_process(process)
-        message = f"The {kind} of the rack did not begin: its port {port} may be taken."
+        message = f"Cannot start the {kind}: port {port} may be in use."
         raise Interrupted("rack.gone", message)
     return process, f"127.0.0.1:{json.loads(line)['port']}"
 

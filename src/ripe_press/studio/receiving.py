@@ -57,12 +57,12 @@ def _brief(wish: str) -> Brief:
         return known[wish]
     path = Path(wish)
     if not path.is_file():
-        message = f"There is no brief {wish!r}, and no file of that name. `ripe-press briefs` lists them."
+        message = f"Unknown brief {wish!r}. `ripe-press briefs` lists them."
         raise NotFound("brief.unknown", message, brief=wish)
     try:
         row = json.loads(path.read_bytes()[:_MOST_BYTES])
     except ValueError as error:
-        message = f"{path.name!r} is no brief: it is not JSON ({error})."
+        message = f"{path.name!r} is not a brief (invalid JSON: {error})."
         raise BadInput("brief.unreadable", message, path=wish) from error
     return brief_from_row(row)
 
@@ -71,7 +71,7 @@ def _expanded(paths: Sequence[Path]) -> Iterator[tuple[Path, str | None, Said | 
     """Every file that is to be looked at, the checksum that a list has for it, and what a delivery sheet says."""
     for path in paths:
         if not path.exists():
-            message = f"{str(path)!r} is not there."
+            message = f"{str(path)!r} not found."
             raise NotFound("check.missing", message, path=str(path))
         if not path.is_dir():
             yield path, None, None
@@ -114,9 +114,9 @@ class _Signed:
         asked = self.files.get(path.relative_to(self.folder).as_posix())
         if asked is None:
             return None
-        sentence = f"The bytes are those that {self.by!r} signed."
+        sentence = f"Identical with the file that {self.by!r} signed."
         if asked != digest:
-            sentence = f"The bytes of {path.name!r} are others than those that {self.by!r} signed: ask for it again."
+            sentence = f"{path.name!r} differs from the file that {self.by!r} signed. Ask for it again."
         return _row(_SIGNED, asked, digest, asked == digest, sentence)
 
 
@@ -126,28 +126,28 @@ def _signature(folder: Path, known: Mapping[str, str]) -> _Signed:
         with path.open("rb") as file:
             found = read_signature(json.loads(file.read(_MOST_BYTES)))
     except (OSError, ValueError, RecursionError, BadInput):
-        sentence = "The signature cannot be read: it is of another form, or damaged. Ask for it again."
+        sentence = "Cannot read the signature. Ask the sender for a new one."
         return _Signed(folder, _of_signature(path, "a signature", "none", False, sentence, "stop"), {}, "")
     if not holds(found):
-        sentence = (
-            "The signature is not that of what it names: something was changed since it was signed, or it is forged."
+        sentence = "The signature does not match: the list was changed or forged. Ask for it again."
+        return _Signed(
+            folder, _of_signature(path, "matching text", "another", False, sentence, "stop"), {}, found.signed_by
         )
-        return _Signed(folder, _of_signature(path, "its text", "another", False, sentence, "stop"), {}, found.signed_by)
     for name in (SHEET, *LISTS):
         digest = found.files.get(name)
         other = folder / name
         if digest and (not other.is_file() or hashlib.sha256(other.read_bytes()).hexdigest() != digest):
-            sentence = f"{name!r} is not the one that was signed: it was changed since, or is gone. Ask for it again."
+            sentence = f"{name!r} is missing or differs from the signed one. Ask for it again."
             report = _of_signature(path, digest, "another", False, sentence, "stop")
             return _Signed(folder, report, found.files, found.signed_by)
     mark = fingerprint(found.key)
     by = next((known[one] for one in (found.key, *keys_before(found)) if one in known), "")
     if by:
-        sentence = f"Signed by {by!r} on {found.signed_at[:10]}, with a key that is known here ({mark})."
+        sentence = f"Signed by {by!r} on {found.signed_at[:10]}, key known ({mark})."
         return _Signed(folder, _of_signature(path, "a known key", mark, True, sentence, "ready"), found.files, by)
     sentence = (
-        f"Signed on {found.signed_at[:10]} under the name {found.signed_by!r}, with a key that is not known here "
-        f"({mark}). Ask them for that fingerprint by another way; then `ripe-press key trust {found.key} --name NAME`."
+        f"Signed on {found.signed_at[:10]} as {found.signed_by!r}, unknown key {mark}. "
+        f"Confirm the fingerprint by phone, then run `ripe-press key trust {found.key} --name NAME`."
     )
     return _Signed(
         folder, _of_signature(path, "a known key", mark, False, sentence, "look"), found.files, found.signed_by
@@ -161,8 +161,8 @@ def _of_signature(path: Path, asked: str, found: str, holds: bool, sentence: str
 def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief, signed: _Signed | None) -> dict[str, Any]:
     checks: list[dict[str, Any]] = []
     if not path.is_file():
-        where = "the list of checksums" if listed else "the delivery sheet"
-        sentence = f"{path.name!r} stands in {where}, and is not there."
+        where = "the checksum list" if listed else "the delivery sheet"
+        sentence = f"{path.name!r} stands in {where}, and not found."
         checks.append(_row(_SUM if listed else _SHEET, listed or "", "missing", False, sentence))
         return {"path": str(path), "verdict": "stop", "checks": checks}
     if path.suffix.lower() in BESIDE:
@@ -189,24 +189,26 @@ def _by_signature(signed: _Signed | None, path: Path, digest: str) -> list[dict[
 
 def _as_said(path: Path, said: Said, proof: Proof) -> dict[str, Any]:
     if not said:
-        sentence = f"{path.name!r} is there, and does not stand on the delivery sheet."
-        return _row(_SHEET, "a line on the sheet", "none", False, sentence)
+        sentence = f"{path.name!r} is not on the delivery sheet."
+        return _row(_SHEET, "listed on the sheet", "none", False, sentence)
     wrong = departures(said, proof)
     if not wrong:
-        return _row(_SHEET, "as its sheet says", "as its sheet says", True, "It is what the delivery sheet says of it.")
-    told = ", ".join(f"{fact} {asked} and not {found}" for fact, asked, found in wrong)
+        return _row(_SHEET, "as on the sheet", "as on the sheet", True, "Matches the delivery sheet.")
+    told = ", ".join(f"{fact} {found}, expected {asked}" for fact, asked, found in wrong)
     asked, found = ("; ".join(f"{one[0]} {one[part]}" for one in wrong) for part in (1, 2))
-    return _row(_SHEET, asked, found, False, f"The delivery sheet says of {path.name!r}: {told}. Ask for it again.")
+    return _row(
+        _SHEET, asked, found, False, f"{path.name!r} differs from the delivery sheet: {told}. Ask for it again."
+    )
 
 
 def _sum(path: Path, listed: str, digest: str) -> dict[str, Any]:
     if not listed:
-        sentence = f"{path.name!r} is there, and stands in no list of checksums."
+        sentence = f"{path.name!r} is in no checksum list."
     elif listed == digest:
-        sentence = "The bytes are those of the list of checksums."
+        sentence = "Matches the checksum list."
     else:
-        sentence = f"The bytes of {path.name!r} are others than those of the list of checksums: ask for it again."
-    return _row(_SUM, listed or "a line in the list", digest, listed == digest, sentence)
+        sentence = f"{path.name!r} differs from the checksum list. Ask for it again."
+    return _row(_SUM, listed or "listed in the checksums", digest, listed == digest, sentence)
 
 
 def _row(check: str, asked: str, found: str, holds: bool, sentence: str) -> dict[str, Any]:

@@ -22,10 +22,10 @@ def look_at_record(folder: DataFolder) -> None:
     path, copies = folder.database, copies_of(folder)
     if not path.exists() or path.stat().st_size == 0:
         if copies:
-            what = "is empty" if path.exists() else "is gone"
+            what = "is empty" if path.exists() else "is missing"
             message = (
-                f"The record {str(path)!r} {what}, and there is a copy of {_day_of(copies[0])}. {_REMEDY}; "
-                f"to start with an empty record, delete {str(copies[0].parent)!r}."
+                f"The history {str(path)!r} {what}; there is a copy of {_day_of(copies[0])}. {_REMEDY}, "
+                f"or delete {str(copies[0].parent)!r} to start empty."
             )
             raise Conflict("store.gone", message, path=str(path))
         return
@@ -36,12 +36,11 @@ def look_at_record(folder: DataFolder) -> None:
         database.close()
     if problems:
         there = f" ({_day_of(copies[0])})" if copies else ", if there is one"
-        message = f"The record {str(path)!r} is damaged: {problems[0]}. {_REMEDY}{there}."
+        message = f"The history {str(path)!r} is damaged: {problems[0]}. {_REMEDY}{there}."
         raise Conflict("store.damaged", message, path=str(path))
     if newer:
         message = (
-            f"A newer Ripe Press has used this data folder ({newer[-1]}). Use that one, or name another folder with "
-            "--data."
+            f"A newer Ripe Press used this data folder ({newer[-1]}). Use that version or choose another with --data."
         )
         raise Conflict("store.newer", message, path=str(path))
 
@@ -81,7 +80,7 @@ def restore(folder: DataFolder) -> tuple[Path, Path | None]:
     with claim(folder):
         good = next((one for one in copies_of(folder) if not Database.problems_of(one)), None)
         if good is None:
-            message = f"There is no good copy of the record in {str(folder.copies)!r}."
+            message = f"No good copy of the history in {str(folder.copies)!r}."
             raise NotFound("store.no-copy", message, path=str(folder.copies))
         path, aside = folder.database, None
         if path.exists():

@@ -16,7 +16,7 @@ def put_back(stems: StemBook, press_room: PressRoom, mix_id: int, number: int, f
     """
     pressing, report = press_room.pressing(number), press_room.file(number, file_number)
     if pressing.mix_id != mix_id:
-        message = f"This file was made of {pressing.mix_title!r}, and goes back beside that mix only."
+        message = f"This file was made from {pressing.mix_title!r}. Add it to that mix."
         raise Conflict("stem.other-mix", message, pressing=number)
     path = Path(report["path"])
     stems.add(mix_id, path, path.name, _origin(number, pressing.mix_title), owned=False)

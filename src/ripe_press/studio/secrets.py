@@ -80,11 +80,11 @@ class Secrets:
         except FileNotFoundError:
             return {}
         except OSError as error:
-            message = f"{str(self._path)!r} cannot be read as a file of ours ({error.strerror}): see to it."
+            message = f"{str(self._path)!r} cannot be read ({error.strerror}). Check its permissions."
             raise Conflict("secrets.open", message, path=str(self._path)) from error
         with os.fdopen(number, encoding="utf-8") as file:
             if stat.S_IMODE(os.fstat(file.fileno()).st_mode) & 0o077:
-                message = f"Others may read {str(self._path)!r}, so nothing is read from it: give it mode 600 again."
+                message = f"Others can read {str(self._path)!r}. Run `chmod 600` on it."
                 raise Conflict("secrets.open", message, path=str(self._path))
             try:
                 row = json.load(file)
@@ -102,5 +102,5 @@ def _key(number: int, place: str) -> str:
 
 
 def _away(error: Exception) -> Conflict:
-    message = f"The keyring of this system does not answer: {error}. Open it, and try again."
+    message = f"No answer from the system keyring: {error}. Unlock it and try again."
     return Conflict("secrets.away", message)

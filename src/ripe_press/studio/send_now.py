@@ -81,7 +81,7 @@ def send_now(files: Sequence[Path], places: Sequence[str], data: Path | None, ho
 def _parcels(path: Path, drop_offs: Iterable[DropOff], record: Pressings, how: Sending) -> list[NewParcel]:
     path = path.absolute()
     if not path.is_file():
-        message = f"There is no file {str(path)!r} to send."
+        message = f"File not found: {str(path)!r}."
         raise NotFound("send.no-file", message, path=str(path))
     pressing, file = record.file_at(str(path)) or (None, None)
     report = file.report if file and file.report and file.report["sha256"] == hash_file(path) else None

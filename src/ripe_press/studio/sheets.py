@@ -33,7 +33,7 @@ def sheet_of(
     """
     there = [one for one in reports if Path(one["path"]).is_file()]
     if not there:
-        message = "None of the files is where it was pressed: there is nothing to write a sheet of. Press them again."
+        message = "Files moved or deleted. Press again."
         raise NotFound("sheet.nothing", message)
     folder = folder_of([Path(one["path"]) for one in there])
     files = tuple(sheet_file(one, folder) for one in sorted(there, key=lambda one: str(one["path"])))
@@ -80,11 +80,11 @@ def sheet_of_folder(folder: Path, told: Callable[[int, int], None] = lambda _don
     Raises: NotFound ``sheet.no-folder`` or ``sheet.nothing``; BadInput ``sheet.unreadable`` for what is no sound.
     """
     if not folder.is_dir():
-        message = f"There is no folder {str(folder)!r}."
+        message = f"Folder not found: {str(folder)!r}."
         raise NotFound("sheet.no-folder", message, folder=str(folder))
     paths = sorted(one for one in folder.rglob("*") if one.suffix.lower() in READ_SUFFIXES and one.is_file())
     if not paths:
-        message = f"There is no sound in {str(folder)!r} to write a sheet of."
+        message = f"No audio files in {str(folder)!r}."
         raise NotFound("sheet.nothing", message, folder=str(folder))
     files = []
     for at, path in enumerate(paths):
@@ -157,7 +157,7 @@ def write_sheet(sheet: DeliverySheet, out: Path, paper: Paper = "A4", keys: Keys
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        message = f"The sheet cannot be written to {str(out)!r}: {error.strerror}. Choose another folder."
+        message = f"Cannot write the sheet to {str(out)!r}: {error.strerror}. Choose another folder."
         raise BadInput("sheet.out", message, folder=str(out)) from error
     made = written(sheet, paper, keys)
     # A signature of an earlier sheet must not lie beside this one.

@@ -53,7 +53,7 @@ def pressing_of(number: int, data: Path | None) -> tuple[StoredPressing, Accepte
     finally:
         database.close()
     if found is None:
-        message = f"There is no pressing number {number} in the record."
+        message = f"Pressing {number} not found."
         raise NotFound("pressing.unknown", message, pressing=number)
     return found, accepted
 

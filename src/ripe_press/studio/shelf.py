@@ -82,7 +82,7 @@ class Shelf:
         """One arrival. Raises: NotFound ``arrival.unknown``."""
         with self._lock:
             if arrival_id not in self._arrivals:
-                message = "That file is no longer arriving."
+                message = "Import not found."
                 raise NotFound("arrival.unknown", message, arrival=arrival_id)
             return self._arrivals[arrival_id]
 
@@ -90,7 +90,7 @@ class Shelf:
         """One mix. Raises: NotFound ``mix.unknown``."""
         mix = self._mixes.get(mix_id)
         if mix is None:
-            message = f"There is no mix number {mix_id} on the shelf. It may have been taken off."
+            message = f"Mix {mix_id} is not on the Shelf."
             raise NotFound("mix.unknown", message, mix=mix_id)
         return mix
 
@@ -106,7 +106,7 @@ class Shelf:
         """
         path = path_on_server(path_text)
         if not path.is_file():
-            message = f"There is no file at {path_text!r} on this machine. Check the path and its spelling."
+            message = f"File not found: {path_text!r}. Check the path."
             raise NotFound("source.missing", message, path=path_text)
         there = self._mixes.by_path(str(path.resolve()))
         if there and self.looked_at_again(there.id):
@@ -125,8 +125,8 @@ class Shelf:
         found = _sound_in(folder.resolve())
         new = [one for one in found if str(one) not in there or there[str(one)] != stamp_of(one)]
         if not new:
-            why = "all of its sound is on the shelf already" if found else "there is no sound in it"
-            message = f"Nothing was brought in from {str(folder)!r}: {why}."
+            why = "all audio files are already on the Shelf" if found else "no audio files"
+            message = f"Nothing added from {str(folder)!r}: {why}."
             raise NotFound("shelf.nothing-new", message, path=path_text)
         return [self._fetched(one) for one in new]
 
@@ -244,7 +244,7 @@ class Shelf:
             arrival.error = not_written(self._folder.mixes / name, error)
         except BaseException:
             arrival.state = "refused"
-            arrival.error = f"{name!r} could not be read: the application was stopping. Add it again."
+            arrival.error = f"{name!r} was not read: Ripe Press was shutting down. Add it again."
             raise
         finally:
             arrival.job.clear()
@@ -254,7 +254,7 @@ class Shelf:
     def _keep(self, path: Path, title: str, owned: bool, found: tasks.ReadIn, pyramid: Path, stamp: str) -> int:
         earlier = self._mixes.other_by_hash(found.sha256)
         if earlier:
-            message = f"{path.name!r} is already on the shelf: it is version {earlier.version} of {earlier.title!r}."
+            message = f"{path.name!r} is already on the Shelf as version {earlier.version} of {earlier.title!r}."
             raise Conflict("shelf.already-there", message, mix=earlier.id)
         there = self._mixes.by_hash(found.sha256)
         came_from = "" if owned else str(path)
@@ -262,7 +262,7 @@ class Shelf:
         if there and heard and there.came_from == came_from != "":
             return there.id
         if there and heard and Path(there.came_from or there.path).exists():
-            message = f"{path.name!r} is already on the shelf as {there.title!r}: it holds the same bytes."
+            message = f"{path.name!r} is already on the Shelf as {there.title!r}."
             raise Conflict("shelf.already-there", message, mix=there.id)
         if there:
             # The file was moved, or our copy is gone: it is the same mix, with all that is set out for it.
@@ -293,8 +293,8 @@ def _sound_in(folder: Path) -> list[Path]:
         found += [one for one in paths if one.suffix.lower() in READ_SUFFIXES and one.is_file()]
         if looked_at > MOST_LOOKED_AT or len(found) > MOST_AT_ONCE:
             message = (
-                f"{str(folder)!r} holds more than is brought in at once ({MOST_AT_ONCE:,} files of sound, and "
-                f"{MOST_LOOKED_AT:,} files altogether). Name a folder inside it."
+                f"{str(folder)!r} exceeds the limit ({MOST_AT_ONCE:,} audio files, "
+                f"{MOST_LOOKED_AT:,} files in total). Choose a folder inside it."
             )
             raise BadInput("shelf.too-many", message, path=str(folder))
     return found
@@ -335,16 +335,16 @@ def path_on_server(path_text: str) -> Path:
         real = path.resolve()
         path.is_file()
         if str(path) != printable(str(path)):
-            message = f"The name of {printable(path.name)!r} is not UTF-8. Give the file another name."
+            message = f"The name of {printable(path.name)!r} is not UTF-8. Rename the file."
             raise BadInput("path.not-utf8", message)
     except (OSError, ValueError, RuntimeError) as error:
-        message = "That is no path on this machine. Check it and its spelling."
+        message = "Not a valid path. Check the spelling."
         raise BadInput("path.unusable", message) from error
     if any(real.is_relative_to(one) for one in _SYSTEM):
-        message = f"{path_text!r} is no file but a window into the system. Name a sound file."
+        message = f"{path_text!r} is not an audio file."
         raise BadInput("path.system", message, path=path_text)
     if not path.is_absolute():
-        message = f"{path_text!r} is not a full path. Write it from the root, with a leading slash."
+        message = f"{path_text!r} is not a full path. Start it with a slash."
         raise BadInput("path.relative", message, path=path_text)
     return path
 

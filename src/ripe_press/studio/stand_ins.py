@@ -45,17 +45,17 @@ class StandIns:
         self._begun.clear()
 
     def _mail(self, folder: Path, port: int | None) -> dict[str, Any]:
-        own = folder / "mail desk"
+        own = folder / "mail server"
         said = self._process("mail_desk", own, PORTS["mail"] if port is None else port)
         address = f"127.0.0.1:{said['port']}"
-        row = {"name": "mail", "title": "Sluice mail desk", "address": address, "folder": str(own)}
+        row = {"name": "mail", "title": "Sluice mail server", "address": address, "folder": str(own)}
         return {**row, "drop_off": f"mail:inbox@{address}"}
 
     def _intake(self, folder: Path, port: int | None) -> dict[str, Any]:
-        own = folder / "intake desk"
+        own = folder / "distributor intake"
         said = self._process("intake_desk", own, PORTS["intake"] if port is None else port)
         url = f"http://127.0.0.1:{said['port']}"
-        row = {"name": "intake", "title": "Headrace intake desk", "url": url, "folder": str(own)}
+        row = {"name": "intake", "title": "Headrace intake", "url": url, "folder": str(own)}
         return {**row, "drop_off": f"desk:{url}"}
 
     def _sync(self, folder: Path, _port: int | None) -> dict[str, Any]:
@@ -72,7 +72,7 @@ class StandIns:
         line = process.stdout.readline()
         if not line:
             end_process(process)
-            message = f"The stand-in {module.replace('_', ' ')} did not begin: its port {port} may be taken."
+            message = f"Cannot start the simulated {module.replace('_', ' ')}: port {port} may be in use."
             raise Interrupted("rack.gone", message)
         self._begun.append(process)
         return json.loads(line)  # type: ignore[no-any-return]
@@ -83,6 +83,6 @@ def checked_names(names: Iterable[str]) -> tuple[str, ...]:
     wanted = tuple(names)
     unknown = [one for one in wanted if one not in STAND_INS]
     if unknown:
-        message = f"There is no stand-in called {unknown[0]!r}. There are: {', '.join(STAND_INS)}."
+        message = f"Unknown device {unknown[0]!r}. Available: {', '.join(STAND_INS)}."
         raise BadInput("rack.unknown", message, name=unknown[0])
     return tuple(one for one in STAND_INS if not wanted or one in wanted)

@@ -93,7 +93,7 @@ class StemBook:
         try:
             ids = [int(one) for one in numbers.split(",")]
         except ValueError as error:
-            message = f"{numbers!r} are no numbers of stems, parted by commas."
+            message = f"{numbers!r} are not stem numbers separated by commas."
             raise BadInput("stem.numbers", message) from error
         return Part(tuple(self._stem(mix_id, one).note["name"] for one in ids))
 
@@ -173,7 +173,7 @@ class StemBook:
         """Begins to hold the stems of a mix against it, unless that goes on already. Raises: BadInput ``stem.none``."""
         mix, notes = self._shelf.mix(mix_id), tuple(one for one in self.notes(mix_id) if not one.apart)
         if not notes:
-            message = "Nothing stands beside this mix yet. Bring its stems in first."
+            message = "No stems yet. Add the stems of this mix first."
             raise BadInput("stem.none", message)
         with self._lock:
             coming = self._coming.setdefault(mix_id, _Coming())
@@ -200,7 +200,7 @@ class StemBook:
         """
         view = self.view(mix_id)
         if view.check is None or view.stale:
-            message = "These stems have not been held against the mix yet. Check them first."
+            message = "Stems not checked yet. Check them first."
             raise BadInput("stem.not-checked", message)
         late = {one["name"]: one["late_frames"] for one in view.check["stems"] if one["in_mix"]}
         moved = [one for one in view.stems if late.get(one.note.name)]
@@ -219,7 +219,7 @@ class StemBook:
         if any(one in path.name for one in "*?["):
             path, pattern = path.parent, path.name
         if not path.is_dir():
-            message = f"There is no file and no folder at {text!r} on this machine. Check the path and its spelling."
+            message = f"File or folder not found: {text!r}. Check the path."
             raise NotFound("stems.no-folder", message, path=text)
         found = [
             one for one in sorted(path.iterdir())
@@ -227,14 +227,14 @@ class StemBook:
             and one.resolve() != Path(mix.path).resolve()
         ]  # fmt: skip
         if not found:
-            message = f"Nothing in {str(path)!r} is sound that {pattern!r} names. Choose another folder or pattern."
+            message = f"No audio files in {str(path)!r} match {pattern!r}. Choose another folder or pattern."
             raise NotFound("stems.none-there", message, path=text)
         return found
 
     def _stem(self, mix_id: int, stem_id: int) -> StoredStem:
         stored = self._table.get(stem_id)
         if stored is None or stored.mix_id != mix_id:
-            message = "That stem no longer stands beside the mix."
+            message = "Stem not found for this mix."
             raise NotFound("stem.unknown", message, stem=stem_id)
         return stored
 
@@ -252,7 +252,7 @@ class StemBook:
             except OSError as error:
                 coming.refused.append(not_written(self._folder.mixes / name, error))
             except CancelledError:
-                coming.refused.append(f"{name!r} was not read: the application was stopping. Bring it in again.")
+                coming.refused.append(f"{name!r} was not read: Ripe Press was shutting down. Add it again.")
             finally:
                 with self._lock:
                     coming.reading.remove(name)
@@ -271,15 +271,15 @@ class StemBook:
     ) -> None:
         note = stem_from(row)
         if note.facts.content_sum == mix.measures.get("content_sum"):
-            message = f"{name!r} is the mix itself, and no stem of it."
+            message = f"{name!r} is the mix itself, not a stem."
             raise BadInput("stem.is-mix", message)
         with self._lock:
             there = [stem_from(one.note) for one in self._table.of(mix.id)]
             if len(there) >= MOST_STEMS:
-                message = f"A mix can have {MOST_STEMS} stems; {name!r} is one more."
+                message = f"{MOST_STEMS} stems is the maximum; {name!r} was not added."
                 raise BadInput("stem.too-many", message)
             if any(one.facts.content_sum == note.facts.content_sum for one in there):
-                message = f"{name!r} stands beside the mix already: it holds the same sound."
+                message = f"{name!r} is already a stem of this mix (same audio)."
                 raise BadInput("stem.already-there", message)
             called = stem_name(Path(name), Path(mix.path).with_name(f"{mix.title}.wav"))
             note = replace(note, name=free_name(plain_name(called), there), apart=origin["kind"] != "file")
@@ -318,7 +318,7 @@ def plain_name(name: str) -> str:
     """A name as it is kept. Raises: BadInput ``stem.name`` for none at all."""
     found = " ".join("".join(one for one in name if one.isprintable()).split())[:MOST_STEM_NAME]
     if not found:
-        message = "A stem needs a name: it is told by it on the ticket and in names of files."
+        message = "Give the stem a name."
         raise BadInput("stem.name", message)
     return found
 

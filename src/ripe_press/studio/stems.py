@@ -22,7 +22,7 @@ def stems_in(folder: Path, mix: Path) -> list[tuple[str, Path]]:
     Raises: NotFound ``stems.no-folder``.
     """
     if not folder.is_dir():
-        message = f"There is no folder {str(folder)!r}."
+        message = f"Folder not found: {str(folder)!r}."
         raise NotFound("stems.no-folder", message, folder=str(folder))
     files = sorted(one for one in folder.iterdir() if one.suffix.lower() in READ_SUFFIXES and one.is_file())
     return [(stem_name(one, mix), one) for one in files if one.resolve() != mix.resolve()]
@@ -60,11 +60,11 @@ def _unlike(stem: StemNote, mix: SourceFacts) -> Iterator[str]:
     """Where a stem has another rate or length than its mix, and what becomes of that."""
     facts = stem.facts
     if facts.rate_hz != mix.rate_hz:
-        rates = f"{print_rate(facts.rate_hz)}, and the mix {print_rate(mix.rate_hz)}"
-        yield f"{stem.name} has {rates}: it is converted as it is read."
+        rates = f"{print_rate(facts.rate_hz)}, the mix {print_rate(mix.rate_hz)}"
+        yield f"{stem.name} has {rates}: converted on reading."
     by_s = facts.duration_s - mix.duration_s
     if abs(by_s) * mix.rate_hz >= 1:
-        what = "what sounds there is cut off" if by_s > 0 else "it ends in silence"
+        what = "the rest is cut" if by_s > 0 else "padded with silence"
         yield f"{stem.name} is {abs(by_s):.3f} s {'longer' if by_s > 0 else 'shorter'} than the mix: {what}."
 
 

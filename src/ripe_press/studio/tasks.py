@@ -92,7 +92,7 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
             with WavWriter(decoded, encoding, facts.rate_hz, channels, speakers=speakers) as writer:
                 for block in reader.file_blocks():
                     if folder.cancelled():
-                        message = f"Reading {Path(path).name!r} was cancelled; nothing was kept of it."
+                        message = f"Reading {Path(path).name!r} cancelled. Nothing was kept."
                         raise Cancelled("survey.cancelled", message)
                     writer.write(block)
     result = survey(decoded or Path(path), Path(pyramid_path), folder.report, folder.cancelled, wish)
@@ -148,7 +148,7 @@ def press_order(
     """
     folder, noted = JobFolder(Path(job)), Journal(Path(journal))
     if not folder.begin(attempt):
-        message = "The process that worked on this ended abruptly. Try again."
+        message = "Worker lost. Try again."
         raise Interrupted("worker.crashed", message)
     began = folder.seconds()
     files, _ = resolved(read_document(document), lambda wish: measured(wish.source.facts))
@@ -178,7 +178,7 @@ def press_order(
                     # Whoever would have to know of it is gone: it is made again when the application goes on.
                     os._exit(1)
                 if event.state == "naming" and not folder.owns(attempt):
-                    message = "Another worker has taken this over."
+                    message = "Another worker continued this file."
                     raise Cancelled("press.superseded", message)
                 noted.write(targets[at].number, event)
 

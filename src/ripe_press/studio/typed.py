@@ -126,7 +126,7 @@ def set_out_again(mixes: Sequence[Path], document: Document, downmix: str = "") 
     ``document.mixes`` where there are more or fewer; NotFound for a mix.
     """
     if len(mixes) != len(document.mixes):
-        message = f"The document sets out {len(document.mixes)} mixes, and {len(mixes)} are named. Name as many."
+        message = f"The ticket is for {len(document.mixes)} mixes, not {len(mixes)}. Give as many mixes."
         raise BadInput("document.mixes", message, mixes=len(mixes))
     made = tuple(_moved(wish, mix, downmix) for wish, mix in zip(document.mixes, mixes, strict=True))
     return known_of(replace(document, mixes=made, day=document.day or date.today().isoformat()))
@@ -273,7 +273,7 @@ def frames_of(
     embedded = embedded or read_embedded(Path(facts.path), facts.rate_hz, facts.frames)
     ways = [bool(wish.bars), bool(wish.marker), bool(wish.start or wish.end)]
     if sum(ways) > 1:
-        message = "Give bars, or markers, or a start and an end: one of them."
+        message = "Use one of bars, markers, or start and end."
         raise BadInput("range.two-ways", message)
     if wish.marker:
         known = kept.markers if kept and not wish.markers_file else _markers(wish, facts, embedded)
@@ -286,7 +286,7 @@ def frames_of(
         first_bar, _, last_bar = (part.strip() for part in wish.bars.partition(".."))
         last_bar = last_bar or first_bar
         if not first_bar.isdigit() or not last_bar.isdigit() or int(last_bar) < int(first_bar):
-            message = f"“{wish.bars}” is not a range of bars. Use the first and the last bar: 9..16."
+            message = f"“{wish.bars}” is not a bar range. Use first and last bar, for example 9..16."
             raise BadInput("bars.unreadable", message, text=wish.bars)
         start, end = f"b{first_bar}", f"b{int(last_bar) + 1}"
     first = parse_place(start, rate, tempo) if start else 0
@@ -322,11 +322,11 @@ def _no_tempo(facts: SourceFacts) -> BadInput:
     found = level_history(FileSource(facts)).tempo()
     name = Path(facts.path).name
     if found is None:
-        message = f"“{name}” has no tempo, and none is certain by its sound. Add --tempo, for example --tempo 96."
+        message = f"“{name}” has no tempo, and none was detected. Add --tempo, for example --tempo 96."
     else:
         others = " or ".join(f"{one:g}" for one in found.others)
         message = (
-            f"“{name}” has no tempo. By its sound it has {found.bpm:g} bpm (confidence {found.confidence:.2f}; or "
+            f"“{name}” has no tempo. Detected: {found.bpm:g} bpm (confidence {found.confidence:.2f}; or "
             f"{others}). Add --tempo {found.bpm:g}."
         )
     return BadInput("bars.no-tempo", message)
@@ -338,6 +338,6 @@ def _markers(wish: RangeWish, facts: SourceFacts, embedded: Embedded) -> Sequenc
     try:
         text = wish.markers_file.read_text(encoding="utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
-        message = f"The markers in {str(wish.markers_file)!r} cannot be read as text."
+        message = f"{str(wish.markers_file)!r} is not a marker file. Use text in UTF-8."
         raise BadInput("marker.unreadable", message, path=str(wish.markers_file)) from error
     return parse_markers(text, facts.rate_hz)

@@ -58,11 +58,11 @@ def read_order(path: Path) -> Document:
     try:
         text = path.read_text(encoding="utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
-        message = f"The running order {str(path)!r} cannot be read as text."
+        message = f"{str(path)!r} is not a running order. Use text in UTF-8."
         raise BadInput("order.unreadable", message, path=str(path)) from error
     document = read_document(text)
     if document.order is None:
-        message = f"{path.name!r} is a ticket, and holds no running order. Make one with `ripe-press order make`."
+        message = f"{path.name!r} is a ticket, not a running order. Create one with `ripe-press order make`."
         raise BadInput("order.none", message, path=str(path))
     mixes = tuple(_here(one, path.absolute().parent) for one in document.mixes)
     return replace(document, mixes=mixes, order=checked_order(document.order))
@@ -91,7 +91,7 @@ def order_set_out(document: Document, briefs: Sequence[str], disc: bool, alone: 
 
         brief_of(unknown[0])
     if not lines and not disc:
-        message = "The order names no briefs. Say where it goes: --brief, again for more."
+        message = "No brief chosen. Add --brief."
         raise BadInput("order.no-brief", message)
     day = date.today().isoformat()
     return known_of(document_of(document.mixes, book, document.day or day, order))

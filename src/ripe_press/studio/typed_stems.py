@@ -32,7 +32,7 @@ def beside(
     """
     if wish.folder is None:
         if wish.align:
-            message = "There is nothing to align without stems. Name their folder with --stems."
+            message = "No stems to align. Add --stems FOLDER."
             raise BadInput("stem.none", message)
         stems = kept
     else:

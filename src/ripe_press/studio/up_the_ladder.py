@@ -37,14 +37,14 @@ def ladder_report(found: Ladder) -> dict[str, Any]:
     smallest, asked = found.smallest, found.asked
     said = []
     if asked:
-        said.append(f"{_setting(asked)} is the smallest {asked.codec} setting without a predicted difference.")
+        said.append(f"{_setting(asked)} is the smallest transparent {asked.codec} setting.")
     elif found.asked_codec:
-        said.append(f"No {found.asked_codec} setting is without a predicted difference.")
+        said.append(f"No transparent {found.asked_codec} setting.")
     if smallest and smallest != asked:
-        of_all = "Of all formats it is" if found.asked_codec else "Smallest setting without a predicted difference:"
+        of_all = "Of all formats:" if found.asked_codec else "Smallest transparent setting:"
         said.append(f"{of_all} {_setting(smallest)}.")
     if asked or smallest:
-        said.append("Predicted by a model over the whole length; confirm by ear.")
+        said.append("Model prediction over the whole length. Confirm by ear.")
     else:
         said.append("Use a lossless format.")
     sentence = " ".join(said)

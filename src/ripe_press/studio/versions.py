@@ -94,7 +94,7 @@ class Versions:
         path = Path(mix.came_from)
         try:
             if stamp_of(path) != change.stamp:
-                message = f"{path.name!r} has changed once more. It is being read again; decide then."
+                message = f"{path.name!r} changed again and is being read. Try again."
                 raise Conflict("version.changed-again", message, mix=mix_id)
             # A mix with the same bytes may have come in since: what is kept of that is not touched.
             self.changes.refuse_known(found.sha256)
@@ -119,11 +119,11 @@ class Versions:
         """
         mixes = [self._shelf.mix(one) for one in sorted(set(mix_ids))]
         if len(mixes) < 2:
-            message = "A pile is made of two mixes or more. Choose another one too."
+            message = "Select at least two mixes."
             raise BadInput("version.one", message)
         first, last = mixes[0], mixes[-1]
         if sum(1 for one in mixes if self._looking.stems_of(one.id)) > 1:
-            message = "Several of them have stems beside them: take away those of all but one first."
+            message = "Several of them have stems. Remove the stems of all but one first."
             raise Conflict("version.stems", message, mixes=[one.id for one in mixes])
         content = [one for mix in mixes for one in (*self._table.others(mix.id), mix)]
         numbered = [replace(one, id=first.id, version=number) for number, one in enumerate(content, 1)]
@@ -162,7 +162,7 @@ class Versions:
         mix, others = self._shelf.mix(mix_id), self._table.others(mix_id)
         lost: tuple[str, ...] = ()
         if not others:
-            message = f"{mix.title!r} is the only version on its pile: it is a mix of its own already."
+            message = f"{mix.title!r} is the only version of its mix."
             raise Conflict("version.only", message, mix=mix_id)
         if version != mix.version:
             off = _numbered(others, version, mix)
@@ -273,14 +273,14 @@ def is_there(mix: StoredMix) -> bool:
 
 def _refuse_gone(version: StoredMix) -> None:
     if not is_there(version):
-        message = f"The file of version {version.version} of {version.title!r} is gone, or holds another version now."
+        message = f"The file of version {version.version} of {version.title!r} is missing or overwritten."
         raise Conflict("version.gone", message, mix=version.id, version=version.version)
 
 
 def _numbered(others: Sequence[StoredMix], version: int, mix: StoredMix) -> StoredMix:
     found = next((one for one in others if one.version == version), None)
     if found is None:
-        message = f"{mix.title!r} has no version {version} that is not in use."
+        message = f"{mix.title!r} has no other version {version}."
         raise NotFound("version.unknown", message, mix=mix.id, version=version)
     return found
 

@@ -71,10 +71,7 @@ class WorkerPool(Executor):
             if self._closed:
                 raise _closing() from error
             _LOG.error("worker died", work=getattr(fn, "__name__", "?"))
-            message = (
-                "The process that worked on this ended abruptly: a codec failed in it, or it was ended from outside. "
-                "Try again; where it happens again, the file is damaged."
-            )
+            message = "Worker lost. Try again; if it happens again, the file is damaged."
             raise Interrupted("worker.crashed", message) from error
 
     def _taken(self, fn: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Future[T]:
@@ -88,9 +85,7 @@ class WorkerPool(Executor):
                 self._leave()
                 _LOG.warning("worker restarted", why=type(error).__name__)
                 time.sleep(pause_s)
-        message = (
-            "No process can be begun to work on this: the system gives no more. Close other programs, and try again."
-        )
+        message = "Cannot start a worker process. Close other programs and try again."
         raise Interrupted("worker.none", message)
 
     def _given(self, fn: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Future[T]:
@@ -122,7 +117,7 @@ class WorkerPool(Executor):
 
 
 def _closing() -> Interrupted:
-    return Interrupted("worker.closing", "Ripe Press is closing: this can be asked for again when it runs.")
+    return Interrupted("worker.closing", "Ripe Press is shutting down. Try again after the restart.")
 
 
 READIED = "ripe_press.studio.readied"

@@ -71,7 +71,7 @@ export type * from "./types";
 export * from "./urls";
 
 const UNREADABLE =
-  "This file can no longer be read: it was changed, moved or taken away since it was chosen. Choose it again.";
+  "This file changed or moved. Choose it again.";
 
 /** What the server said, or that it could not be reached; `message` is a sentence for a person. */
 export class ApiError extends Error {
@@ -84,7 +84,7 @@ export class ApiError extends Error {
 }
 
 export const UNREACHABLE =
-  "The server does not answer. What was being pressed goes on there; start it again if it was stopped.";
+  "No answer from the server. Running pressings continue there. Start it again if it was stopped.";
 
 async function answerOf(response: Response): Promise<Response> {
   if (response.ok) return response;
@@ -352,7 +352,7 @@ function sent(
       const body = call.response as { message?: string; code?: string } | null;
       if (call.status < 300) resolve(call.response);
       else
-        reject(new ApiError(body?.code ?? `http.${call.status}`, body?.message ?? "The upload was refused."));
+        reject(new ApiError(body?.code ?? `http.${call.status}`, body?.message ?? "Upload rejected."));
     };
     call.send(file);
   });

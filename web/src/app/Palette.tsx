@@ -50,7 +50,7 @@ export function Palette({ toggleMode }: { toggleMode: () => void }) {
   }, []);
   return (
     <Modal
-      title="What do you want to do?"
+      title="Search commands"
       open={open}
       footer={null}
       destroyOnHidden
@@ -102,12 +102,12 @@ function Choosing({
     <>
       <Input
         ref={field}
-        aria-label="Find anything"
+        aria-label="Search"
         role="combobox"
         aria-expanded
         aria-controls={list}
         aria-activedescendant={found.length ? `${list}-${chosen}` : undefined}
-        placeholder="An action, a mix, a range, a delivery, a brief, a pressing"
+        placeholder="Search actions, mixes, ranges, deliveries, briefs, pressings"
         value={typed}
         onChange={(event) => {
           setTyped(event.target.value);
@@ -115,7 +115,7 @@ function Choosing({
         }}
         onKeyDown={onKey}
       />
-      <div id={list} role="listbox" aria-label="What was found" className="palette">
+      <div id={list} role="listbox" aria-label="Results" className="palette">
         {found.map((one, index) => (
           // biome-ignore lint/a11y/useKeyWithClickEvents: the field above has the keys
           <div
@@ -132,7 +132,7 @@ function Choosing({
           </div>
         ))}
       </div>
-      {!found.length && <p className="quiet">Nothing is called that. Take a word away, or another one.</p>}
+      {!found.length && <p className="quiet">No results. Try fewer words.</p>}
     </>
   );
 }
@@ -163,7 +163,7 @@ function useFound(typed: string, toggleMode: () => void): readonly Found[] {
       all.push({ id: name, name, what: "place", run: () => void go(`/${name.toLowerCase()}`) });
     if (mix !== null)
       all.push({ id: "bench", name: "Bench", what: "place", run: () => void go(`/bench/${mix}`) });
-    all.push({ id: "mode", name: "Dark or light", what: "appearance", run: toggleMode });
+    all.push({ id: "mode", name: "Switch between dark and light", what: "appearance", run: toggleMode });
     for (const one of shelf.data?.mixes ?? [])
       all.push({ id: `m${one.id}`, name: one.title, what: "mix", run: () => void go(`/bench/${one.id}`) });
     for (const one of orders.data ?? [])

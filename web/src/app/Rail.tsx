@@ -42,7 +42,7 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
         Shelf
       </NavLink>
       {mix === null ? (
-        <Tooltip title="Choose a mix on the shelf first" placement="right">
+        <Tooltip title="Open a mix on the Shelf first" placement="right">
           <button type="button" className="rail-off" aria-disabled="true">
             <Mark name="bench" />
             Bench
@@ -56,11 +56,11 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
       )}
       <NavLink to="/order">
         <Mark name="order" />
-        Order
+        Running orders
       </NavLink>
       <NavLink to="/press">
         <Mark name="press" />
-        Press
+        Pressings
       </NavLink>
       <NavLink to="/proof">
         <Mark name="proof" />
@@ -68,7 +68,7 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
       </NavLink>
       <NavLink to="/send">
         <Mark name="send" />
-        Send
+        Outbox
       </NavLink>
       <NavLink to="/tags">
         <Mark name="tags" />

@@ -15,7 +15,7 @@ export function ChangeNote({ change, title }: { change: FileChange; title: strin
     <section className={`change change-${change.state}`} aria-label={`${title} changed on disk`}>
       {change.state === "reading" && (
         <>
-          <p>It was saved again. What differs is being found out.</p>
+          <p>File changed. Comparing …</p>
           <Progress
             percent={change.total ? Math.round((100 * change.done) / change.total) : 0}
             size="small"
@@ -26,14 +26,14 @@ export function ChangeNote({ change, title }: { change: FileChange; title: strin
       {change.state === "changed" && (
         <>
           <p>
-            <b>It was saved again.</b> {sentence(change.sentences)}
+            <b>File changed.</b> {sentence(change.sentences)}
           </p>
           <div className="change-acts">
             <Button size="small" type="primary" loading={take.isPending} onClick={() => take.mutate()}>
-              Take it as the new version
+              Use as new version
             </Button>
             <Button size="small" type="text" loading={leave.isPending} onClick={() => leave.mutate()}>
-              Leave it
+              Ignore
             </Button>
             <small>{change.lost.join(" ") || "Ranges, markers, ticket and tags are kept."}</small>
           </div>
@@ -41,24 +41,23 @@ export function ChangeNote({ change, title }: { change: FileChange; title: strin
       )}
       {change.state === "left" && (
         <p>
-          Its file is not what was measured, and cannot be pressed as it is.{" "}
+          File differs from the measured version; pressing is blocked.{" "}
           <Button size="small" loading={look.isPending} onClick={() => look.mutate()}>
-            What differs
+            Show differences
           </Button>
         </p>
       )}
       {change.state === "refused" && (
         <p>
-          It was saved again, and is not a new version: {change.sentences.join(" ")}{" "}
+          File changed, but is not a usable version: {change.sentences.join(" ")}{" "}
           <Button size="small" type="text" onClick={() => leave.mutate()}>
-            Leave it
+            Ignore
           </Button>
         </p>
       )}
       {change.state === "gone" && (
         <p>
-          Its file is not where it was. Put it back there, or bring it in from where it is: everything set out
-          for it is kept.
+          File missing. Restore it or add it again. The ticket is kept.
         </p>
       )}
       {problem && (

@@ -1,7 +1,7 @@
 const FORMS = [
-  ["delivery-sheet.html", "to read"],
-  ["delivery-sheet.pdf", "to print"],
-  ["delivery-sheet.json", "for machines"],
+  ["delivery-sheet.html", "HTML"],
+  ["delivery-sheet.pdf", "PDF"],
+  ["delivery-sheet.json", "JSON"],
   ["checksums.sha256", "checksums"],
 ] as const;
 

@@ -22,6 +22,6 @@ export function useFormats(): Formats {
   return {
     all,
     of: (container) => all.find((one) => one.container === container),
-    depth: (encoding) => words.get(encoding) ?? "as the mix has it",
+    depth: (encoding) => words.get(encoding) ?? "same as mix",
   };
 }

@@ -58,7 +58,7 @@ class Player {
       else this.#end(audio, { status: "idle" });
     };
     audio.onerror = () =>
-      this.#end(audio, { status: "failed", message: "This could not be played: the server sent no sound." });
+      this.#end(audio, { status: "failed", message: "Cannot play: no audio from the server." });
     this.#set({ status: "playing", what, startFrame, endFrame, rateHz, times });
     const { context, input } = this.way();
     context.createMediaElementSource(audio).connect(input);
@@ -68,7 +68,7 @@ class Player {
       if (error instanceof DOMException && error.name === "AbortError") return;
       this.#end(audio, {
         status: "failed",
-        message: "The browser did not play this. Click once and try again.",
+        message: "Playback blocked by the browser. Click and try again.",
       });
     });
   }

@@ -3,8 +3,8 @@ import type { Pressing } from "../api/client";
 /** What a pressing is doing, or what became of it, in a word or three. */
 export const STATES: Record<Pressing["state"], string> = {
   waiting: "waits",
-  running: "is being pressed",
-  "cut-off": "was cut off",
+  running: "running",
+  "cut-off": "interrupted",
   done: "pressed",
   failed: "failed",
   cancelled: "cancelled",

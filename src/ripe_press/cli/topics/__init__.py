@@ -1,4 +1,4 @@
-"""What there is to know beside the options, a text a topic: in the terminal by ``help``, and linked from the docs."""
+"""Help topics, one text each: shown by ``help`` and linked from the docs."""
 
 import re
 from importlib.resources import files
@@ -11,8 +11,9 @@ def topics() -> dict[str, str]:
 
 
 def topic(name: str) -> str:
-    """The text of a topic as a terminal shows it: paragraphs parted by empty lines, no marks but its own."""
+    """The text of a topic for the terminal: paragraphs, lists line by line, without Markdown."""
     text = _text(f"{name}.md").split("\n", 1)[1].strip()
+    text = re.sub(r"(?m)(?<=\n\n)(?=- )", "\b\n", text)
     return re.sub(r"\[([^\]]+)\]\([^)]+\)", r"\1", text).replace("`", "").replace("*", "")
 
 

@@ -16,13 +16,13 @@ from ripe_press.core.wishes.brief import Brief, Preferences, Requirements
 from ripe_press.core.wishes.delivery import LevelWish
 
 BLANK = Brief(
-    "blank", "Blank", "A delivery without a brief: everything as the mix has it, until you say otherwise.",
-    "Nobody asks for anything in particular, so nothing is changed.",
+    "blank", "Blank", "No brief: every setting as in the mix until you change it.",
+    "No requirements, so nothing is changed.",
 )  # fmt: skip
 
 DISC_TRACK = Brief(
     "disc-track", "Disc", "A track of an audio disc: 44.1 kHz, 16 bits, stereo.",
-    "The disc's format fixes rate, depth and channels.", "{number} {title}",
+    "The disc format fixes rate, depth and channels.", "{number} {title}",
     require=Requirements((PLAIN,), ("s16",), (44_100,), (2,)),
     prefer=Preferences(PLAIN, "s16", 44_100, channels="stereo", markers=False),
 )  # fmt: skip
@@ -68,13 +68,13 @@ def check_possible(brief: Brief) -> None:
     """
     for find in (_id_problem, _container_problem, _depth_problem, _rate_problem, _coding_problem, _tag_problem):
         if problem := find(brief, CAPABILITIES[brief.prefer.container]):
-            message = f"The brief {brief.title!r} asks for what cannot be: {problem}."
+            message = f"Brief {brief.title!r}: {problem}."
             raise Unsupported("brief.impossible", message, brief=brief.id)
 
 
 def _id_problem(brief: Brief, _can: Capability) -> str | None:
     if not re.fullmatch(r"[a-z0-9][a-z0-9-]{0,60}", brief.id):
-        return f"its id {brief.id!r} is not made of small letters, digits and hyphens"
+        return f"its id {brief.id!r} may have lower-case letters, digits and hyphens only"
     return None
 
 
@@ -83,18 +83,18 @@ def _container_problem(brief: Brief, can: Capability) -> str | None:
     if require.containers and can.container not in require.containers:
         return f"it prefers {can.title}, which it does not allow"
     if any(not 1 <= one <= can.max_channels for one in require.channels):
-        return f"{can.title} is written with one or two channels"
+        return f"{can.title} has one or two channels"
     return None
 
 
 def _depth_problem(brief: Brief, can: Capability) -> str | None:
     asked, allowed = brief.prefer.encoding, brief.require.encodings
     if can.lossy and asked not in ("keep", "lossy"):
-        return f"{can.title} is lossy and has no bit depth"
+        return f"{can.title} is lossy: remove the bit depth"
     if asked != "keep" and asked not in can.encodings:
-        return f"{can.title} does not hold {DEPTH_WORDS[asked]}; it holds {print_depths(can.encodings)}"
+        return f"{can.title} does not support {DEPTH_WORDS[asked]}; it supports {print_depths(can.encodings)}"
     if not can.lossy and allowed and not set(allowed) & set(can.encodings):
-        return f"{can.title} holds none of {print_depths(allowed)}"
+        return f"{can.title} supports none of {print_depths(allowed)}"
     if not can.lossy and allowed and asked != "keep" and asked not in allowed:
         return f"it prefers {DEPTH_WORDS[asked]}, which it does not allow"
     return None
@@ -103,7 +103,7 @@ def _depth_problem(brief: Brief, can: Capability) -> str | None:
 def _rate_problem(brief: Brief, can: Capability) -> str | None:
     asked, allowed = brief.prefer.rate_hz, brief.require.rates_hz
     if (asked != "keep" and not can.takes_rate(asked)) or (allowed and not any(map(can.takes_rate, allowed))):
-        return f"{can.title} is written at {can.print_rates()}"
+        return f"{can.title} supports {can.print_rates()} only"
     if asked != "keep" and allowed and asked not in allowed:
         return f"it prefers {asked:,} Hz, which it does not allow"
     return None
@@ -124,7 +124,7 @@ def _coding_problem(brief: Brief, can: Capability) -> str | None:
 def _tag_problem(brief: Brief, _can: Capability) -> str | None:
     unknown = [one for one in brief.tags if one not in FIELDS and one != COVER]
     if unknown:
-        return f"{unknown[0]!r} is no field of the tag sheet; there are {', '.join(FIELDS)} and {COVER}"
+        return f"{unknown[0]!r} is not a tag field. Available: {', '.join(FIELDS)} and {COVER}"
     return None
 
 
@@ -135,6 +135,6 @@ def brief_of(brief_id: str) -> Brief:
     """
     briefs = built_in_briefs()
     if brief_id not in briefs:
-        message = f"There is no brief called {brief_id!r}. There are: {', '.join(briefs)}."
+        message = f"Unknown brief {brief_id!r}. Available: {', '.join(briefs)}."
         raise NotFound("brief.unknown", message, brief=brief_id)
     return briefs[brief_id]

@@ -75,7 +75,7 @@ def _assembled(
             with open_file(one.path) as reader:
                 for block in reader.blocks():
                     if should_stop():
-                        raise Cancelled("disc.cancelled", "The disc was cancelled; no image was left.")
+                        raise Cancelled("disc.cancelled", "Disc cancelled. No image was kept.")
                     data = np.rint(block * 32768.0).astype("<i2").tobytes()
                     image.write(data)
                     hashed(data)

@@ -85,12 +85,12 @@ def check_disc(cue: Path, told: Callable[[int, int], None] = lambda _done, _tota
     sheet, faults = read_cue(cue.read_bytes())
     path = cue.parent / sheet.image
     if not sheet.image or not path.is_file():
-        message = f"{cue.name!r} names the image {sheet.image!r}, and that is not there."
+        message = f"{cue.name!r} names the image {sheet.image!r}, which is missing. Restore it."
         raise NotFound("disc.no-image", message, path=str(path))
     image = look_at_image(path, sheet.kind)
     lines = [f"Line {one.line}: {one.sentence}" if one.line else one.sentence for one in faults]
     checks = [
-        *_rule("cue_sheet", "what every reader takes alike", lines, "so it is", stops=False),
+        *_rule("cue_sheet", "same result in all common readers", lines, "pass", stops=False),
         *_rule("image", "samples of a disc", list(image.faults), f"{image.frames:,} frames"),
     ]
     checks += _layout(sheet, image)
@@ -113,37 +113,41 @@ def _rule(rule: str, asked: str, faults: list[str], found: str, stops: bool = Tr
 def _layout(sheet: CueSheet, image: Image) -> Iterator[DiscCheck]:
     tracks, end = sheet.tracks, image.frames
     numbers = [one.number for one in tracks]
-    wrong = [] if numbers == list(range(1, len(tracks) + 1)) and tracks else [f"Its tracks are numbered {numbers}."]
+    wrong = (
+        []
+        if numbers == list(range(1, len(tracks) + 1)) and tracks
+        else [f"Track numbers are {numbers}. Number them from 1."]
+    )
     if len(tracks) > MOST_TRACKS:
-        wrong.append(f"A disc has {MOST_TRACKS} tracks at most; it has {len(tracks)}.")
-    yield from _rule("track_numbers", "from 1 on, 99 at most", wrong, f"{len(tracks)} tracks")
+        wrong.append(f"{len(tracks)} tracks; disc maximum {MOST_TRACKS}.")
+    yield from _rule("track_numbers", "1 to 99, in order", wrong, f"{len(tracks)} tracks")
     asked = "rising, INDEX 01 in each track, inside the image"
-    yield from _rule("indexes", asked, list(_indexes(tracks, end)), "as they lie")
+    yield from _rule("indexes", asked, list(_indexes(tracks, end)), "in order")
     short = [
-        f"Track {one.number} is {print_frames(length)} long; a disc asks for 4 seconds."
+        f"Track {one.number} is {print_frames(length)} long; disc minimum 4 s."
         for one, length in _lengths(tracks, end)
         if 0 <= length < LEAST_TRACK_FRAMES
     ]
-    yield from _rule("track_length", "4 seconds at least", short, "all of them")
+    yield from _rule("track_length", "min 4 s", short, "all tracks")
     last = CAPACITY_FRAMES[80]
-    beyond = f"Its lead-out lies at {print_frames(end)}; an 80-minute disc ends at {print_frames(last)}."
+    beyond = f"Lead-out {print_frames(end)}; an 80-minute disc ends at {print_frames(last)}."
     long = [beyond] if end > last else []
     fits = "fits 74 minutes" if end <= CAPACITY_FRAMES[74] else "fits 80 minutes"
     yield from _rule("capacity", "80 minutes", long, fits)
-    yield from _rule("pre_emphasis", "changed over 2 seconds of pause alone", list(_emphasis(tracks)), "as it should")
+    yield from _rule("pre_emphasis", "changes only across a 2 s pause", list(_emphasis(tracks)), "pass")
 
 
 def _indexes(tracks: list[CueTrack], end: int) -> Iterator[str]:
     before, last = -1, ""
     for track in tracks:
         if track.start is None:
-            yield f"Track {track.number} has no INDEX 01: nobody knows where it begins."
+            yield f"Track {track.number} has no INDEX 01. Add one to the cue sheet."
         for number, frame in sorted(track.indexes.items()):
             here = f"INDEX {number:02d} of track {track.number}"
             if frame <= before:
-                yield f"{here} lies at {print_frames(frame)}, and not behind {last}."
+                yield f"{here} is at {print_frames(frame)}, not after {last}."
             if frame >= end:
-                yield f"{here} lies at {print_frames(frame)}, and the image ends at {print_frames(end)}."
+                yield f"{here} is at {print_frames(frame)}; the image ends at {print_frames(end)}."
             before, last = max(before, frame), here
 
 
@@ -158,7 +162,7 @@ def _emphasis(tracks: list[CueTrack]) -> Iterator[str]:
     for before, track in itertools.pairwise(tracks):
         pause = (track.start or 0) - (track.first or 0)
         if ("PRE" in before.flags) != ("PRE" in track.flags) and pause < PAUSE_FRAMES:
-            yield f"Pre-emphasis changes at track {track.number} over a pause of {print_frames(pause)}."
+            yield f"Pre-emphasis changes at track {track.number} after a pause of {print_frames(pause)}."
 
 
 def _codes(sheet: CueSheet) -> Iterator[DiscCheck]:
@@ -168,14 +172,18 @@ def _codes(sheet: CueSheet) -> Iterator[DiscCheck]:
     told = ((one, _isrc_fault(one)) for one in sheet.tracks)
     wrong = [f"The ISRC of track {one.number}, {one.isrc!r}, {fault}." for one, fault in told if fault]
     codes = [one.isrc for one in sheet.tracks if one.isrc]
-    wrong += [f"The ISRC {code} is used more than once." for code in sorted(set(codes)) if codes.count(code) > 1]
-    yield from _rule("isrc", "one of its own for each recording", wrong, f"{len(codes)} codes", stops=False)
+    wrong += [
+        f"The ISRC {code} is used more than once. Each recording needs its own."
+        for code in sorted(set(codes))
+        if codes.count(code) > 1
+    ]
+    yield from _rule("isrc", "one per recording", wrong, f"{len(codes)} codes", stops=False)
 
 
 def _isrc_fault(track: CueTrack) -> str | None:
     if not track.isrc:
         return None
-    bare = "is not twelve bare capitals and digits, as readers want it"
+    bare = "is not 12 capitals and digits. Remove hyphens and spaces"
     return isrc_problem(track.isrc) or (None if compact_isrc(track.isrc) == track.isrc else bare)
 
 
@@ -184,11 +192,15 @@ def _disc_text(sheet: CueSheet, folder: Path) -> Iterator[DiscCheck]:
         return
     path = folder / sheet.text_file
     if not path.is_file():
-        yield DiscCheck("cd_text", "a file of packs", "none", False, f"{sheet.text_file!r} is not there.", stops=True)
+        yield DiscCheck(
+            "cd_text", "CD-Text file", "none", False, f"{sheet.text_file!r} is missing. Restore it.", stops=True
+        )
         return
     found, faults = read_text(path.read_bytes())
-    yield from _rule("cd_text", "whole packs", list(faults), f"{sum(len(one) for one in found.texts.values())} texts")
-    yield from _rule("cd_text_agrees", "what the cue sheet says", list(_apart(sheet, found)), "the same", stops=False)
+    yield from _rule(
+        "cd_text", "complete packs", list(faults), f"{sum(len(one) for one in found.texts.values())} texts"
+    )
+    yield from _rule("cd_text_agrees", "same as cue sheet", list(_apart(sheet, found)), "the same", stops=False)
 
 
 def _sums(sheet: CueSheet, cue: Path, image: Path) -> Iterator[DiscCheck]:
@@ -204,7 +216,7 @@ def _sums(sheet: CueSheet, cue: Path, image: Path) -> Iterator[DiscCheck]:
             faults.append(f"{name} is missing. Restore it or assemble the disc again.")
         elif digest_of(file) != digest:
             where = _place_of_change(sheet, changed_second(file, listed.seconds) if file == image else None)
-            faults.append(f"{name} was changed after it was written{where}. Assemble the disc again.")
+            faults.append(f"{name} changed after writing{where}. Assemble the disc again.")
     yield from _rule("checksums", f"those of {path.name}", faults, f"{len(listed.files)} files unchanged")
 
 
@@ -227,13 +239,13 @@ def _apart(sheet: CueSheet, text: DiscText) -> Iterator[str]:
         for kind, told in texts.items():
             other = text.texts.get(kind, {}).get(number)
             if other is not None and other != told and quoted(other) != quoted(told):
-                yield f"{kind.capitalize()} of {where}: the sheet has {told!r}, CD-Text {other!r}."
+                yield f"{kind.capitalize()} of {where}: cue sheet {told!r}, CD-Text {other!r}."
         other = text.codes.get(number)
         if other and code and other != code:
-            yield f"The code of {where}: the sheet has {code}, CD-Text {other}."
+            yield f"The code of {where}: cue sheet {code}, CD-Text {other}."
     beyond = sorted({number for one in text.texts.values() for number in one if number > len(sheet.tracks)})
     if beyond:
-        yield f"CD-Text has texts for track {beyond[0]}, and the disc has {len(sheet.tracks)}."
+        yield f"CD-Text names track {beyond[0]}; the disc has {len(sheet.tracks)} tracks."
 
 
 def _sound(tracks: tuple[DiscTrack, ...]) -> Iterator[DiscCheck]:
@@ -242,17 +254,17 @@ def _sound(tracks: tuple[DiscTrack, ...]) -> Iterator[DiscCheck]:
         for one in tracks
         if one.longest_silence_s > LONG_SILENCE_S
     ]
-    yield from _rule("silence", f"{LONG_SILENCE_S:.0f} s at most within a track", silent, "none longer", stops=False)
+    yield from _rule("silence", f"{LONG_SILENCE_S:.0f} s max within a track", silent, "none", stops=False)
     clipped = [f"Track {one.number} is clipped in {one.clipped_runs} places." for one in tracks if one.clipped_runs]
     quiet = []
     for before, one in itertools.pairwise(tracks):
         seconds = before.tail_silence_s + one.pause_frames / CD_FRAMES_PER_SECOND + one.head_silence_s
         if seconds > LONG_SILENCE_S:
-            quiet.append(f"Between tracks {before.number} and {one.number} lie {seconds:.1f} s of silence.")
-    yield from _rule("joins_silence", f"{LONG_SILENCE_S:.0f} s at most between tracks", quiet, "shorter", stops=False)
+            quiet.append(f"Between tracks {before.number} and {one.number}: {seconds:.1f} s of silence.")
+    yield from _rule("joins_silence", f"{LONG_SILENCE_S:.0f} s max between tracks", quiet, "shorter", stops=False)
     hard = [f"Track {one.number} is clipped where it meets another." for one in tracks if one.clipped_at_join]
-    yield from _rule("joins_clipping", "nothing clipped within 0.1 s of a join", hard, "none", stops=False)
-    yield from _rule("clipping", "no three samples in a row at full scale", clipped, "none", stops=False)
+    yield from _rule("joins_clipping", "no clipping within 0.1 s of a join", hard, "none", stops=False)
+    yield from _rule("clipping", "max 2 samples in a row at full scale", clipped, "none", stops=False)
 
 
 class _Ear:

@@ -70,12 +70,12 @@ class _Reader:
 
     def read(self, data: bytes) -> tuple[CueSheet, tuple[CueFault, ...]]:
         if data.startswith(b"\xef\xbb\xbf"):
-            self._fault("It begins with a byte-order mark: readers refuse it or lose its first line.")
+            self._fault("Byte-order mark at the start. Save the sheet without one.")
             data = data[3:]
         if not data.isascii():
-            self._fault("It holds letters outside of ASCII, which readers take for different ones.")
+            self._fault("Characters outside ASCII are read differently by each program. Use ASCII only.")
         if data and not data.endswith(b"\n"):
-            self._fault("Its last line does not end: some readers refuse it.")
+            self._fault("The last line has no line break. Add one.")
         for self._line, line in enumerate(_decoded(data).splitlines(), 1):
             if line.strip():
                 self._take(line.strip())
@@ -90,14 +90,14 @@ class _Reader:
         rest = rest.strip()
         known = keyword.upper()
         if known != keyword:
-            self._fault(f"{keyword!r} is not in capitals: most readers do not know it.")
+            self._fault(f"{keyword!r} is not in capitals. Write it in capitals.")
         if known == "REM":
             return
         take = getattr(self, f"_{known.lower()}", None)
         if known in TEXTS:
             self._text(known, rest)
         elif take is None:
-            self._fault(f"{keyword!r} is no word of a cue sheet: some readers refuse all of it.")
+            self._fault(f"{keyword!r} is not a cue sheet command. Remove the line.")
         else:
             take(rest)
 
@@ -108,39 +108,39 @@ class _Reader:
     def _text(self, keyword: str, rest: str) -> None:
         quoted = _QUOTED.match(rest)
         if not quoted:
-            self._fault(f"{keyword} is not in double quotes, or has more of them inside: readers cut it.")
+            self._fault(f"{keyword} needs one pair of double quotes.")
         texts = self._track_.texts if self._track_ else self._sheet.texts
         texts[keyword] = quoted[1] if quoted else rest.strip('"')
 
     def _catalog(self, rest: str) -> None:
         if self._track_:
-            self._fault("CATALOG stands behind a track: readers refuse it.")
+            self._fault("CATALOG is after a track. Move it to the top.")
         if not re.fullmatch(r"\d{13}", rest):
-            self._fault(f"CATALOG {rest!r} is not thirteen bare digits.")
+            self._fault(f"CATALOG {rest!r} is not 13 digits.")
         self._sheet.catalog = rest.strip('"')
 
     def _cdtextfile(self, rest: str) -> None:
         if self._track_:
-            self._fault("CDTEXTFILE stands behind a track: readers refuse it.")
+            self._fault("CDTEXTFILE is after a track. Move it to the top.")
         self._sheet.text_file = rest.strip('"')
 
     def _file(self, rest: str) -> None:
         words = _WORDS.findall(rest)
         if self._sheet.image:
-            self._fault("It names more than one file: most readers place its tracks wrongly.")
+            self._fault("More than one FILE. Use a single image.")
             return
         kind = words[-1].upper() if len(words) > 1 else ""
         if kind not in ("BINARY", "WAVE"):
-            self._fault(f"FILE is of no kind that readers agree on, BINARY or WAVE, but {kind or 'none'!r}.")
+            self._fault(f"FILE type is {kind or 'missing'!r}. Use BINARY or WAVE.")
         self._sheet.image = " ".join(words[:-1] if len(words) > 1 else words).strip('"')
         self._sheet.kind = kind
 
     def _track(self, rest: str) -> None:
         number, _, kind = rest.partition(" ")
         if kind.strip().upper() != "AUDIO":
-            self._fault(f"Track {number} is {kind.strip() or 'of no kind'}, and not AUDIO.")
+            self._fault(f"Track {number} is {kind.strip() or 'missing a type'}. Use AUDIO.")
         if not number.isdigit():
-            self._fault(f"{number!r} is no number of a track.")
+            self._fault(f"{number!r} is not a track number. Use 01 to 99.")
             return
         self._sheet.tracks.append(CueTrack(int(number)))
 
@@ -148,28 +148,28 @@ class _Reader:
         if track := self._before_index("ISRC"):
             track.isrc = rest.strip('"')
             if rest != track.isrc:
-                self._fault("ISRC stands in quotes: readers take it for a text.")
+                self._fault("ISRC is in quotes. Remove them.")
 
     def _flags(self, rest: str) -> None:
         if track := self._before_index("FLAGS"):
             track.flags = tuple(rest.split())
             for flag in track.flags:
                 if flag not in FLAGS:
-                    self._fault(f"{flag!r} is no flag of a disc; those are {', '.join(FLAGS)}.")
+                    self._fault(f"{flag!r} is not a flag. Available: {', '.join(FLAGS)}.")
 
     def _before_index(self, word: str) -> CueTrack | None:
         track = self._track_
         if track is None:
-            self._fault(f"{word} stands before any track.")
+            self._fault(f"{word} is before any track. Move it into one.")
         elif track.indexes:
-            self._fault(f"{word} of track {track.number} stands behind its INDEX: some readers refuse it.")
+            self._fault(f"{word} of track {track.number} is after its INDEX. Move it before.")
         return track
 
     def _index(self, rest: str) -> None:
         number, _, time = rest.partition(" ")
         track = self._track_
         if track is None or not number.isdigit():
-            self._fault(f"INDEX {rest} belongs to no track.")
+            self._fault(f"INDEX {rest} is outside a track. Move it into one.")
             return
         try:
             track.indexes[int(number)] = parse_frames(time.strip())
@@ -177,10 +177,10 @@ class _Reader:
             self._fault(f"INDEX {number} of track {track.number}: {error.message}")
 
     def _pregap(self, rest: str) -> None:
-        self._fault(f"PREGAP {rest} has no samples in the image: readers leave it out, or shift what follows.")
+        self._fault(f"PREGAP {rest} has no samples in the image. Use INDEX 00.")
 
     def _postgap(self, rest: str) -> None:
-        self._fault(f"POSTGAP {rest} has no samples in the image, and some readers refuse it.")
+        self._fault(f"POSTGAP {rest} has no samples in the image. Remove it.")
 
 
 def _decoded(data: bytes) -> str:

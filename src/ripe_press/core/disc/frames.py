@@ -38,5 +38,5 @@ def parse_frames(text: str) -> int:
         minutes, seconds, frames = (int(one) for one in found.groups())
         if seconds < 60 and frames < CD_FRAMES_PER_SECOND:
             return (minutes * 60 + seconds) * CD_FRAMES_PER_SECOND + frames
-    message = f"{text!r} is no time of a disc: minutes, seconds up to 59 and frames up to 74, such as 02:31:45."
+    message = f"{text!r} is not a disc time. Use minutes:seconds:frames, for example 02:31:45."
     raise BadInput("disc.time", message, text=text)

@@ -56,11 +56,13 @@ def _raw(path: Path) -> Image:
     with path.open("rb") as file:
         head = file.read(_LOOKED_AT)
     if head[:4] in (b"RIFF", b"RF64", b"FORM"):
-        faults.append("It has the header of a sound file, which would be heard as a click and shift every track.")
+        faults.append("The image starts with an audio file header. Remove it.")
     elif _swapped(head):
-        faults.append("Its bytes are the wrong way round: it would be heard as noise.")
+        faults.append("Byte order is swapped. Assemble the disc again.")
     if size % FRAME_BYTES:
-        faults.append(f"Its {size:,} bytes are no whole frames of {FRAME_BYTES}: {size % FRAME_BYTES} are left over.")
+        faults.append(
+            f"Its {size:,} bytes are not complete CD frames of {FRAME_BYTES} bytes: {size % FRAME_BYTES} are left over."
+        )
     return Image(path, True, size // _SAMPLE_BYTES, tuple(faults))
 
 
@@ -74,10 +76,10 @@ def _wave(path: Path) -> Image:
     if (facts.rate_hz, facts.channels, facts.bit_depth) != (DISC_HZ, 2, 16):
         depth = f"{facts.bit_depth} bits" if facts.bit_depth else facts.codec
         faults.append(
-            f"It has {facts.rate_hz:,} Hz, {facts.channels} channels and {depth}; a disc has 44,100, 2 and 16."
+            f"It has {facts.rate_hz:,} Hz, {facts.channels} channels, {depth}; a disc needs 44,100 Hz, 2, 16 bits."
         )
     if facts.frames % FRAME_SAMPLES:
-        faults.append(f"Its {facts.frames:,} samples are no whole frames of {FRAME_SAMPLES}.")
+        faults.append(f"Its {facts.frames:,} samples are not complete CD frames of {FRAME_SAMPLES} samples.")
     return Image(path, False, facts.frames, tuple(faults))
 
 

@@ -10,10 +10,7 @@ from ripe_press.core.paper import Cells, page, paragraph, table
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, DISC_HZ
 from ripe_press.core.units import print_clock, print_db
 
-_TIMES = (
-    "Times are minutes, seconds and frames of 1/75 s from the start of the image; the two seconds before track 1 are "
-    "not counted."
-)
+_TIMES = "Times: minutes, seconds and CD frames (1/75 s) from the start of the image, without the 2 s before track 1."
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +36,7 @@ def write_log_sheet(programme: Programme, levels: Sequence[Levels], crcs: Sequen
     rows = [_row(at, programme, levels, crcs) for at in range(len(programme.tracks))]
     left = "; ".join(
         f"{print_frames(most - end)} left on a {minutes}-minute disc" if end <= most
-        else f"{print_frames(end - most)} too long for a {minutes}-minute disc"
+        else f"{print_frames(end - most)} over a {minutes}-minute disc"
         for minutes, most in CAPACITY_FRAMES.items()
     )  # fmt: skip
     heads = (

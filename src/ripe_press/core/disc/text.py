@@ -40,20 +40,20 @@ def read_text(data: bytes) -> tuple[DiscText, tuple[str, ...]]:
     """The packs of a CD-Text file, and what is wrong with them, in sentences."""
     faults: list[str] = []
     if len(data) % PACK_BYTES == 1:
-        faults.append("A byte follows the last pack: some writers put a zero there, and not every reader takes it.")
+        faults.append("One byte after the last pack. Remove it.")
         data = data[:-1]
     elif len(data) % PACK_BYTES == 4:
-        faults.append("It begins with the four bytes of a drive's answer, which readers of files refuse.")
+        faults.append("Starts with the 4 header bytes of a drive. Remove them.")
         data = data[4:]
     packs = [data[at : at + PACK_BYTES] for at in range(0, len(data) - PACK_BYTES + 1, PACK_BYTES)]
     if len(data) % PACK_BYTES or not packs:
-        faults.append(f"Its {len(data):,} bytes are no whole number of packs of {PACK_BYTES}.")
+        faults.append(f"Its {len(data):,} bytes are not complete packs of {PACK_BYTES} bytes.")
     faults += _broken(packs)
     first = [pack for pack in packs if (pack[3] >> 4) & 7 == 0]
     faults += _counts(first)
     charset = next((pack[4] for pack in first if pack[0] == _SIZES and pack[1] == 0), 0)
     if charset not in _CHARSETS:
-        faults.append(f"Its letters are of a set that is not read here: 0x{charset:02X}.")
+        faults.append(f"Unsupported character set 0x{charset:02X}.")
     texts = {name: dict(_texts(first, kind, charset)) for kind, name in _KINDS.items()}
     found = DiscText({name: one for name, one in texts.items() if one}, dict(_texts(first, _CODES, 0x01)))
     return found, tuple(faults)
@@ -62,28 +62,28 @@ def read_text(data: bytes) -> tuple[DiscText, tuple[str, ...]]:
 def _broken(packs: list[bytes]) -> Iterator[str]:
     for at, pack in enumerate(packs):
         if pack_crc(pack[:16]) != int.from_bytes(pack[16:], "big"):
-            yield f"Pack {at} is damaged: its checksum does not hold."
+            yield f"Pack {at} is damaged: wrong checksum."
     expected = 0
     for at, pack in enumerate(packs):
         block = (pack[3] >> 4) & 7
         before = (packs[at - 1][3] >> 4) & 7 if at else block
         expected = 0 if block != before or not at else expected + 1
         if pack[2] != expected:
-            yield f"Pack {at} counts {pack[2]}, and is number {expected} of its block: one is missing or swapped."
+            yield f"Pack {at} counts {pack[2]}, and expected {expected}: a pack is missing or swapped."
             return
 
 
 def _counts(packs: list[bytes]) -> Iterator[str]:
     sizes = b"".join(pack[4:16] for pack in packs if pack[0] == _SIZES)
     if len(sizes) != 36:
-        yield "It has no three packs that tell its size: readers refuse it."
+        yield "The three size packs are missing."
         return
     for kind in range(0x80, 0x90):
         there = sum(pack[0] == kind for pack in packs)
         if sizes[4 + kind - 0x80] != there:
-            yield f"It says that it has {sizes[4 + kind - 0x80]} packs of kind {kind:02X}, and has {there}."
+            yield f"Size packs declare {sizes[4 + kind - 0x80]} packs of type {kind:02X}, and has {there}."
     if packs and sizes[20] != packs[-1][2]:
-        yield f"It says that its last pack is number {sizes[20]}, and that is {packs[-1][2]}."
+        yield f"Size packs declare the last pack as number {sizes[20]}, and that is {packs[-1][2]}."
 
 
 def _texts(packs: list[bytes], kind: int, charset: int) -> Iterator[tuple[int, str]]:
@@ -120,8 +120,8 @@ def write_text(texts: Mapping[str, Sequence[str]], codes: Sequence[str]) -> byte
         rows += _rows(_CODES, [one.encode("ascii") for one in codes])
     if len(rows) > MOST_PACKS:
         message = (
-            f"The texts of the disc take {len(rows)} packs, and {MOST_PACKS} have room. Shorten some, or leave out "
-            f"songwriters, arrangers or messages."
+            f"CD-Text needs {len(rows)} packs; maximum {MOST_PACKS}. "
+            "Shorten texts or remove songwriters, arrangers or messages."
         )
         raise BadInput("disc.text-too-long", message, packs=len(rows))
     if not rows:

@@ -139,10 +139,10 @@ def _planned(
     run = within.run(rate.to_hz) if within else None
     frames = run.piece.frames if run else frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
     if frames <= 0 and within:
-        message = f"{mix.title!r} is shorter than the place it has between its joins. Take more, or join it to another."
+        message = f"{mix.title!r} is shorter than its part of the running order. Lengthen it or join it to another."
         raise BadInput("range.empty", message, frames=cut.frames)
     if frames <= 0:
-        message = f"The range is shorter than one frame at {print_rate(rate.to_hz)}. Take more, or keep the mix's rate."
+        message = f"The range is shorter than one sample at {print_rate(rate.to_hz)}. Lengthen it."
         raise BadInput("range.empty", message, frames=cut.frames, rate_hz=rate.to_hz)
     states_loudness = can.states_loudness or bool(delivery.tags.gain_tags and can.gain_tags)
     codec = st.Codec(delivery.container, encoding, rate.to_hz, leaving, frames, coding=coding, loudness=states_loudness)
@@ -186,7 +186,7 @@ def decide_depth(path: st.Path, asked: Dither | Literal["auto"] = "auto") -> st.
     encoding, facts = path.codec.encoding, path.front[0].facts
     if encoding == "lossy" and asked not in ("auto", "none"):
         title = CAPABILITIES[path.codec.container].title
-        message = f"{title} has no bit depth, so there is nothing to dither. Leave dither to the rule."
+        message = f"{title} has no bit depth to dither. Set dither to Automatic."
         raise Unsupported("container.dither", message, dither=asked)
     if encoding == "lossy" or is_float(encoding):
         return None
@@ -262,8 +262,8 @@ def check_size(codec: st.Codec) -> None:
     size = sample_bytes(codec.container, codec.encoding, codec.channels, codec.frames)
     if can.max_bytes is not None and not can.compressed and size > can.max_bytes - LARGEST_TAGS:
         message = (
-            f"{can.title} ends at {can.max_bytes / 2**30:.0f} GiB; this file would have {size / 2**30:.1f}. "
-            f"Take WAV (it becomes RF64), CAF or FLAC, or a shorter range."
+            f"{can.title} ends at {can.max_bytes / 2**30:.0f} GiB; this file needs {size / 2**30:.1f}. "
+            f"Use WAV (as RF64), CAF or FLAC."
         )
         raise Unsupported("container.too-long", message, bytes=size)
 
@@ -278,11 +278,11 @@ def check_range(part: Stretch, facts: SourceFacts) -> None:
     length = print_clock(facts.frames, facts.rate_hz)
     if start < 0 or end > facts.frames:
         where = print_clock(max(start, end), facts.rate_hz)
-        message = f"The range reaches to {where}, but the mix is {length} long. Choose points inside the mix."
+        message = f"The range ends at {where}, the mix at {length}. Choose an end inside the mix."
         raise BadInput("range.outside", message, start_frame=start, end_frame=end, frames=facts.frames)
     if end <= start:
         message = (
-            f"The range is empty: it starts at {print_clock(start, facts.rate_hz)} and ends at "
+            f"The range is empty: starts at {print_clock(start, facts.rate_hz)} ends at "
             f"{print_clock(end, facts.rate_hz)}. Set the end after the start."
         )
         raise BadInput("range.empty", message, start_frame=start, end_frame=end)

@@ -138,7 +138,7 @@ class Walker:
                 done = 0
                 for block in reader.blocks(self._start, self._end, block_frames):
                     if should_stop():
-                        message = "The pressing was cancelled; no file was left."
+                        message = "Cancelled. No file was kept."
                         raise Cancelled("press.cancelled", message)
                     sink.put(block)
                     done += len(block)

@@ -18,7 +18,7 @@ _FLOAT_TYPES = {"f32": "f4", "f64": "f8"}
 
 def encoder_refused(path: Path, reason: str) -> Interrupted:
     """The error for an encoder that does not take what it is set to, or what it is given."""
-    message = f"{path.name!r} could not be made: the encoder says {reason!r}. Choose another format or setting."
+    message = f"Encoding {path.name!r} failed: {reason!r}. Choose another format or setting."
     return Interrupted("encode.failed", message, path=str(path), reason=reason)
 
 

@@ -57,7 +57,7 @@ class AvDecoder:
         try:
             with av.open(str(self._path), options=_GUARDS, metadata_errors="replace") as container:
                 if not container.streams.audio:
-                    message = f"{self._path.name!r} holds no sound."
+                    message = f"{self._path.name!r} contains no audio. Choose an audio file."
                     raise Unreadable("source.no-audio", message, path=str(self._path))
                 stream = container.streams.audio[0]
                 context = stream.codec_context
@@ -70,10 +70,10 @@ class AvDecoder:
                     declared = round(stream.duration * stream.time_base * rate)
                 sample_format = context.format.name if context.format else ""
         except _LIBRARY_ERRORS as error:
-            message = f"{self._path.name!r} is not a sound file that can be opened, or it is damaged."
+            message = f"{self._path.name!r} is not a readable audio file. Copy or export it again."
             raise Unreadable("source.not-sound", message, path=str(self._path)) from error
         if codec is None:
-            message = f"{self._path.name!r} holds a codec that is not read."
+            message = f"{self._path.name!r} has an unsupported codec. Export it in another format."
             raise Unsupported("source.codec", message, path=str(self._path))
         counted = UNCOUNTED
         if self._counted:
@@ -101,7 +101,9 @@ class AvDecoder:
                     shape = (frame.layout.nb_channels, frame.sample_rate)
                     changed = shape != (channels, rate_hz) or kind not in _SCALES or before not in ("", kind)
                     if changed or (frame.format.is_planar and channels > MOST_PLANAR_CHANNELS):
-                        message = f"{self._path.name!r} is damaged: its format changes in the middle."
+                        message = (
+                            f"{self._path.name!r} is damaged: its format changes within the file. Export it again."
+                        )
                         raise Unreadable("source.damaged", message, path=str(self._path))
                     samples = frame.to_ndarray()
                     kept.append(samples.T if frame.format.is_planar else samples.reshape(-1, channels))

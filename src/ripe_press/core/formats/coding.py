@@ -60,17 +60,17 @@ def check_capable(container: Container, encoding: Encoding, rate_hz: int, channe
     can = CAPABILITIES[container]
     if encoding not in can.encodings:
         held = print_depths(can.encodings)
-        message = f"{can.title} does not hold {DEPTH_WORDS[encoding]}. It holds {held}."
+        message = f"{can.title} does not support {DEPTH_WORDS[encoding]}. Use {held}."
         if encoding == "lossy":
-            message = f"{can.title} loses nothing, so it needs a depth: {held}."
+            message = f"{can.title} needs a bit depth. Use {held}."
         if can.lossy:
-            message = f"{can.title} is lossy and has no bit depth. Leave the depth to it, or choose another format."
+            message = f"{can.title} is lossy: remove the bit depth or choose another format."
         raise Unsupported("container.encoding", message, encoding=encoding)
     if not can.takes_rate(rate_hz):
-        message = f"{can.title} is written at {can.print_rates()}, not at {print_rate(rate_hz)}."
+        message = f"{can.title} does not support {print_rate(rate_hz)}. Use {can.print_rates()}."
         raise Unsupported("container.rate", message, rate_hz=rate_hz)
     if not 1 <= channels <= can.max_channels:
-        message = f"{can.title} is written with one or two channels, not {channels}."
+        message = f"{can.title} does not support {channels} channels. Use 1 or 2."
         raise Unsupported("container.channels", message, channels=channels)
     return can
 
@@ -86,26 +86,26 @@ def settle_coding(
     knobs = dict(can.knobs)
     if not knobs:
         if mode or kbps or quality is not None:
-            message = f"{can.title} loses nothing, so it has no bit rate to choose."
+            message = f"{can.title} is lossless: remove the bit rate."
             raise Unsupported("container.mode", message, container=container)
         return None
     if mode is None and quality is not None:
         mode = next((one for one, knob in can.knobs if knob == "quality"), None)
     settled = mode or can.knobs[0][0]
     if settled not in knobs:
-        message = f"{can.title} has no {settled} bit rate. It has {' or '.join(knobs)}."
+        message = f"{can.title} has no {settled} bit rate. Use {' or '.join(knobs)}."
         raise Unsupported("container.mode", message, mode=settled)
     if knobs[settled] == "quality":
         if kbps:
-            message = f"{can.title} with {settled} bit rate is set by its quality from 0 to 10, not by a bit rate."
+            message = f"{can.title} with {settled} bit rate needs a quality from 0 to 10, not a bit rate."
             raise Unsupported("container.kbps", message, kbps=kbps)
         wanted = can.quality_first if quality is None else quality
         if not 0 <= wanted <= BEST_QUALITY:
-            message = f"The quality of {can.title} goes from 0 (smallest) to {BEST_QUALITY} (best), not {wanted}."
+            message = f"{can.title} has no quality {wanted}. Use 0 (smallest) to {BEST_QUALITY} (best)."
             raise Unsupported("container.quality", message, quality=wanted)
         return Coding(settled, quality=wanted)
     if quality is not None:
-        message = f"{can.title} with {settled} bit rate is set in kbit/s, not by a quality."
+        message = f"{can.title} with {settled} bit rate needs a bit rate in kbit/s, not a quality."
         raise Unsupported("container.quality", message, quality=quality)
     return Coding(settled, kbps=_checked_kbps(can, settled, rate_hz, channels, kbps))
 

@@ -47,22 +47,22 @@ def settle(wish: str, channels: int, layout: Layout | None) -> str:
         if can_fold(layout):
             return FOLD_DOWN
         order = customary(channels)
-        fold = f", or bs775 to fold them down as {' '.join(order)}" if order and layout is None else ""
-        message = f"Nothing says what the {channels} channels are for. Choose a pair like 1+2, one like 3{fold}."
+        fold = f", or bs775 to downmix them as {' '.join(order)}" if order and layout is None else ""
+        message = f"{channels} unlabelled channels. Choose a pair (1+2) or one (3){fold}."
         raise BadInput("downmix.ask", message, channels=channels)
     if wish == FOLD_DOWN:
         if not can_fold(layout or customary(channels)):
-            message = f"Nothing says what the {channels} channels are for: they cannot be folded down. Choose a pair."
+            message = f"{channels} unlabelled channels cannot be downmixed. Choose a pair (1+2) or one (3)."
             raise BadInput("downmix.no-layout", message, channels=channels)
         return FOLD_DOWN
     found = _PICK.match(wish)
     if not found:
-        message = f"{wish!r} is no choice of channels. Write bs775 to fold down, a pair like 1+2, or one like 3."
+        message = f"{wish!r} is not a channel choice. Use bs775 (downmix), a pair (1+2) or one (3)."
         raise BadInput("downmix.unreadable", message, text=wish)
     picked = [int(one) for one in found.groups() if one]
     for one in picked:
         if not 1 <= one <= channels:
-            message = f"There is no channel {one}: the file has channels 1 to {channels}."
+            message = f"No channel {one}. Use 1 to {channels}."
             raise BadInput("downmix.channel", message, channel=one, channels=channels)
     if channels <= 2 and picked == list(range(1, channels + 1)):
         return ""
@@ -96,12 +96,12 @@ class Downmixer:
 
 
 def describe_downmix(settled: str, file_channels: int, layout: Layout | None = None) -> str:
-    """In words: ``folded down from 6 channels (L R C LFE Ls Rs), LFE left out``, ``channels 3 and 4 of 6``."""
+    """In words: ``folded down from 6 channels (L R C LFE Ls Rs), without LFE``, ``channels 3 and 4 of 6``."""
     if not settled:
         return ""
     if settled == FOLD_DOWN:
         roles = layout or customary(file_channels) or ()
-        left_out = ", LFE left out" if "LFE" in roles else ""
-        return f"folded down from {file_channels} channels ({' '.join(roles)}){left_out}"
+        left_out = ", without LFE" if "LFE" in roles else ""
+        return f"downmix of {file_channels} channels ({' '.join(roles)}){left_out}"
     first, _, second = settled.partition("+")
     return f"channels {first} and {second} of {file_channels}" if second else f"channel {first} of {file_channels}"

@@ -26,11 +26,11 @@ def check_head(path: Path) -> None:
     or ``source.truncated``.
     """
     if not path.is_file():
-        message = f"There is no file at {str(path)!r}. Check the path and its spelling."
+        message = f"File not found: {str(path)!r}. Check the path."
         raise NotFound("source.missing", message, path=str(path))
     size = path.stat().st_size
     if size == 0:
-        message = f"{path.name!r} is empty: 0 bytes. Export the mix again, or copy the file again."
+        message = f"{path.name!r} is empty (0 bytes). Export or copy it again."
         raise Unreadable("source.empty", message, path=str(path))
     _check_holes(path, path.stat())
     try:
@@ -45,7 +45,7 @@ def check_head(path: Path) -> None:
             elif head == _W64:
                 _check_w64(path, file, size)
     except struct.error as error:
-        message = f"{path.name!r} is cut short or damaged: its header ends in the middle. Copy or export it again."
+        message = f"{path.name!r} is truncated: its header is incomplete. Export or copy it again."
         raise Unreadable("source.truncated", message, path=str(path)) from error
     except OSError as error:
         message = f"{path.name!r} could not be read: {error.strerror}."
@@ -128,7 +128,7 @@ def _check_ogg(path: Path, file: BinaryIO, size: int) -> None:
     rest = file.read()
     at = rest.rfind(b"OggS")
     if at < 0 or len(rest) < at + 27 or not rest[at + 5] & _END_OF_STREAM:
-        message = f"{path.name!r} is cut short: its last page is missing. Copy or export it again."
+        message = f"{path.name!r} is truncated: its last page is missing. Export or copy it again."
         raise Unreadable("source.truncated", message, path=str(path))
 
 
@@ -142,14 +142,14 @@ def _check_data(path: Path, chunk: _riff.Chunk, size: int, streamed: bool) -> No
     there = size - chunk.offset
     if chunk.size > there and not streamed:
         message = (
-            f"{path.name!r} is cut short: its header promises {chunk.size:,} bytes of audio "
+            f"{path.name!r} is truncated: its header declares {chunk.size:,} bytes of audio "
             f"and {max(there, 0):,} are there. Copy or export it again."
         )
         raise Unreadable("source.truncated", message, path=str(path), declared=chunk.size, there=there)
 
 
 def _refuse_without_data(path: Path) -> None:
-    message = f"{path.name!r} has a header but no audio after it. Export the mix again."
+    message = f"{path.name!r} has no audio. Export the mix again."
     raise Unreadable("source.no-audio", message, path=str(path))
 
 

@@ -36,10 +36,10 @@ def parse_markers(text: str, rate_hz: int, tempo: TempoMap | None = None) -> tup
     cleaned = text.strip().removeprefix("\ufeff")
     markers = _from_json(cleaned, rate_hz) if cleaned.startswith(("{", "[")) else _from_csv(cleaned, rate_hz, tempo)
     if not markers:
-        message = "There are no markers in that file. Write one a line: 0:31.5, Verse."
+        message = "No markers found. Write one per line: 0:31.5, Verse."
         raise BadInput("marker.unreadable", message)
     if len(markers) > MOST_MARKERS:
-        message = f"There are {len(markers):,} markers in that file; a mix can have {MOST_MARKERS:,}."
+        message = f"{len(markers):,} markers; maximum {MOST_MARKERS:,}. Remove some."
         raise BadInput("marker.unreadable", message)
     return tuple(sorted(markers, key=lambda marker: marker.frame))
 
@@ -78,6 +78,6 @@ def _from_json(text: str, rate_hz: int) -> list[Marker]:
             frame = int(row["samples"]) if exact else round(float(seconds) * rate_hz)
             markers.append(Marker(frame, str(row.get("name", ""))[:MOST_NAME] or f"Marker {len(markers) + 1}"))
     except (ValueError, KeyError, TypeError, AttributeError, ZeroDivisionError, OverflowError) as error:
-        message = 'The markers are not JSON of the form {"rate_hz": 48000, "markers": [{"samples": 0, "name": "A"}]}.'
+        message = 'Markers must be JSON of the form {"rate_hz": 48000, "markers": [{"samples": 0, "name": "A"}]}.'
         raise BadInput("marker.unreadable", message) from error
     return markers

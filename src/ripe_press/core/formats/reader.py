@@ -61,7 +61,7 @@ class SourceReader:
                 self._open_by_av()
                 return
             message = (
-                f"{path.name!r} is not a sound file that can be opened, or it is damaged. "
+                f"{path.name!r} is not a readable audio file. "
                 f"WAV, AIFF, CAF, FLAC, WavPack, MP3, AAC, ALAC and Ogg are read."
             )
             raise Unreadable("source.not-sound", message, path=str(path)) from error
@@ -121,7 +121,7 @@ class SourceReader:
                 if pieces and not self._counted:
                     return
                 message = (
-                    f"{self._path.name!r} is damaged or cut short: it declares {self.facts.frames:,} frames and "
+                    f"{self._path.name!r} is truncated: it declares {self.facts.frames:,} frames and "
                     f"{at:,} can be read. Copy or export it again."
                 )
                 raise Unreadable("source.truncated", message, declared=self.facts.frames, read=at)
@@ -189,7 +189,7 @@ class SourceReader:
             frame = at + int(bad[0])
             where = print_clock(frame, self.facts.rate_hz)
             message = (
-                f"{self._path.name!r} holds samples that are not numbers, the first at {where} (sample {frame:,}). "
+                f"{self._path.name!r} has invalid samples, first at {where} (sample {frame:,}). "
                 f"Nothing can be made of them; export the mix again."
             )
             raise Unreadable("source.not-a-number", message, frame=frame)
@@ -197,7 +197,7 @@ class SourceReader:
     def _facts(self, file: soundfile.SoundFile) -> SourceFacts:
         container, codec = _CONTAINERS.get(file.format), _CODECS.get(file.subtype)
         if container is None or codec is None:
-            message = f"{self._path.name!r} is {file.format} with {file.subtype}, which is not read."
+            message = f"{self._path.name!r} is {file.format} with {file.subtype}, which is not supported."
             raise Unsupported("source.codec", message, format=file.format, subtype=file.subtype)
         facts = SourceFacts(str(self._path), container, codec[0], file.samplerate, file.channels, file.frames, codec[1])
         return self._checked(facts)
@@ -214,7 +214,7 @@ class SourceReader:
             message = f"{name!r} has {facts.channels} channels; up to {MOST_CHANNELS} are read."
             raise Unsupported("source.channels", message, channels=facts.channels)
         if facts.frames < 1:
-            message = f"{name!r} has a header but no audio after it. Export the mix again."
+            message = f"{name!r} has no audio. Export the mix again."
             raise Unreadable("source.no-audio", message, path=str(self._path))
         check_share(self._path, facts.frames, facts.channels)
         layout = facts.layout or read_layout(self._path, facts.channels)

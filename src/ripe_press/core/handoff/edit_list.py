@@ -6,7 +6,7 @@ from ripe_press.core.handoff.frame_rate import FrameRate
 from ripe_press.core.handoff.timeline import HandedTimeline
 from ripe_press.core.units import print_rate
 
-COLUMNS = ("Nr", "Track", "Begins", "Ends", "Begins (sample)", "From sample of file", "Samples", "Rate", "File")
+COLUMNS = ("Nr", "Track", "Begins", "Ends", "Start (sample)", "Source sample", "Samples", "Rate", "File")
 
 
 def write_edit_list(timeline: HandedTimeline, rate: FrameRate) -> str:

@@ -61,6 +61,6 @@ def parse_frame_rate(text: str) -> FrameRate:
     """A rate as it is typed. Raises: BadInput ``frame-rate.unknown``."""
     found = RATES.get(text.strip().lower().replace(" ", "").replace("23.98", "23.976"))
     if found is None:
-        message = f"{text!r} is no frame rate of picture. There are: {', '.join(RATES)} (df is drop frame)."
+        message = f"{text!r} is not a frame rate. Available: {', '.join(RATES)} (df is drop frame)."
         raise BadInput("frame-rate.unknown", message, text=text)
     return found

@@ -128,7 +128,7 @@ class _Climb:
 
     def _check(self) -> bool:
         if self._should_stop():
-            message = "The ladder was cancelled; nothing was kept of it."
+            message = "Cancelled. No results were kept."
             raise Cancelled("ladder.cancelled", message)
         return False
 
@@ -281,7 +281,7 @@ def rung_path(delivery: Delivery, mix: Mix, container: str, mode: str | None, va
     for (can, changes), path in _paths(delivery, mix):
         if (can.container, changes.mode, changes.kbps or changes.coding_quality) == (container, mode, value):
             return path
-    message = f"There is no such rung on the ladder of this mix: {container} {mode} {value}."
+    message = f"Setting not found for this mix: {container} {mode} {value}."
     raise Unsupported("ladder.no-rung", message, container=container)
 
 

@@ -139,7 +139,7 @@ def make_capture(
     layout, spool = heard.layout, heard.open()
     first = probe_at(spool, layout, layout.first_probe)
     if first is None:
-        message = "The unit did not give the probe back: nothing of what is sent to it is heard. Check its connections."
+        message = "No signal returned from the unit. Check its connections."
         raise Unreadable("pass.no-probe", message)
     late, inverted = first
     # A slow clock gives fewer frames back than it was sent.
@@ -158,7 +158,7 @@ def make_capture(
         patched = _Patched(spool, rough, layout, found)
         frames = min(layout.frames, patched.frames)
         if frames <= 0:
-            message = "The pass ended before anything of the sound came back: there is nothing to keep."
+            message = "The pass stopped before any audio returned. Run it again."
             raise Unreadable("pass.nothing", message)
         corrects = correct_drift and second is not None and abs(rough.drift_ppm) > NO_DRIFT_PPM
         peak, overs = 0.0, 0

@@ -42,10 +42,10 @@ def read_score(data: bytes) -> Score:
         file = mido.MidiFile(file=io.BytesIO(data))
         messages = list(file) if file.type != 2 else None
     except (OSError, EOFError, ValueError, IndexError, KeyError, AttributeError, TypeError) as error:
-        message = f"This is no Standard MIDI File that can be read: {error or type(error).__name__}."
+        message = f"Cannot read MIDI file: {error or type(error).__name__}."
         raise Unreadable("score.unreadable", message) from error
     if messages is None:
-        message = "This MIDI file holds independent patterns (format 2), and no piece. Save it as format 0 or 1."
+        message = "MIDI format 2 is not supported. Save the file as format 0 or 1."
         raise Unreadable("score.unreadable", message)
     now = 0.0
     sounding: dict[tuple[int, int], list[tuple[float, int, int]]] = {}
@@ -54,7 +54,7 @@ def read_score(data: bytes) -> Score:
     for event in messages:
         now += event.time
         if now > LONGEST_S or len(notes) > MOST_NOTES:
-            message = "This MIDI file is longer than six hours, or has more than 200,000 notes."
+            message = "The MIDI file is over 6 h or 200,000 notes. Shorten it."
             raise Unreadable("score.too-long", message)
         if event.type == "program_change":
             programs[event.channel] = event.program

@@ -231,7 +231,7 @@ class _Pressing:
 
     def _prove(self, one: _Making) -> None:
         if self._should_stop():
-            message = "The pressing was cancelled; what had its name already is kept, and nothing else was left."
+            message = "Cancelled. Completed files are kept."
             raise Cancelled("press.cancelled", message)
         album = self._albums.signal(one, self._making)
         one.path.tags.write(one.temporary, one.path.codec, one.seen.signal, album)
@@ -257,7 +257,7 @@ class _Pressing:
         source = one.path.source.of
         if source.stamp() != self._stamps[source]:
             name = Path(source.facts.path).name
-            message = f"{name!r} was written while it was pressed: nobody knows what was read. Press again."
+            message = f"{name!r} changed during pressing. Press again."
             raise Conflict("source.changed", message, path=source.facts.path)
         made = _judged(one)
         if made.verdict == "stop":
@@ -367,5 +367,5 @@ def _failed(made: _Making) -> FailedFile:
     if isinstance(error, OSError):
         return FailedFile(file.target, file.brief.id, "press.not-written", not_written(target, error))
     fault = f"{type(error).__name__}: {error}"
-    sentence = f"{target.name!r} failed by a fault of Ripe Press itself ({fault}); the other files are whole."
+    sentence = f"Internal error in {target.name!r} ({fault}). Other files are complete."
     return FailedFile(file.target, file.brief.id, "press.fault", sentence)

@@ -47,14 +47,14 @@ def difference_of(first: Path, second: Path, should_stop: Callable[[], bool] = l
             counts = [print_count(facts.channels, "channel") for facts in (a, b)]
             message = (
                 f"{first.name!r} has {counts[0]} at {print_rate(a.rate_hz)} and {second.name!r} "
-                f"{counts[1]} at {print_rate(b.rate_hz)}: they differ in every sample."
+                f"{counts[1]} at {print_rate(b.rate_hz)}. Compare files of one format."
             )
             raise BadInput("compare.apart", message)
         peak = square = 0.0
         frames, first_frame, lengths = 0, None, [0, 0]
         for left, right in _pairs(one.blocks(), other.blocks(), lengths):
             if should_stop():
-                message = "The comparison was cancelled."
+                message = "Comparison cancelled."
                 raise Cancelled("compare.cancelled", message)
             residue = left - right
             block_peak = float(np.abs(residue).max(initial=0.0))

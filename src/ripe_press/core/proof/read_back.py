@@ -108,7 +108,7 @@ def hash_file(path: Path, should_stop: Callable[[], bool] = lambda: False) -> st
             os.posix_fadvise(file.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
         while chunk := file.read(_HASH_BYTES):
             if should_stop():
-                message = f"Reading {path.name!r} was cancelled; nothing was kept of it."
+                message = f"Reading {path.name!r} cancelled. Nothing was kept."
                 raise Cancelled("survey.cancelled", message)
             digest.update(chunk)
     return digest.hexdigest()

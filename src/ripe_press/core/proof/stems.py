@@ -108,7 +108,7 @@ def check_stems(
     Stems of another rate are named and left out of the sum. Raises: BadInput ``stems.none``; Cancelled; as reading.
     """
     if not stems:
-        message = "There are no stems. Name a folder that has some."
+        message = "No stems found. Choose a folder with stems."
         raise BadInput("stems.none", message)
     facts = mix.facts
     of_rate = [(name, one) for name, one in stems if one.facts.rate_hz == facts.rate_hz]
@@ -121,14 +121,14 @@ def check_stems(
     found = {one.name: replace(one, gain_db=0.0) if bus and one.in_mix else one for one in placed}
     for number, (name, _) in enumerate(of_rate):
         if heard.silent(number):
-            found[name] = Stem(name, in_mix=False, wrong=f"{name} is silent from end to end.")
+            found[name] = Stem(name, in_mix=False, wrong=f"{name} is silent.")
     rows = []
     for name, one in stems:
         if name in found:
             rows.append(found[name] if found[name].wrong else _judged(found[name], facts.rate_hz))
         else:
             rate = print_rate(one.facts.rate_hz)
-            rows.append(Stem(name, wrong=f"{name} has {rate}, and the mix {print_rate(facts.rate_hz)}: convert it."))
+            rows.append(Stem(name, wrong=f"{name} has {rate}, the mix {print_rate(facts.rate_hz)}. Convert it."))
     residual, peak, level = heard.levels()
     report = StemsReport(tuple(rows), residual, peak, level, "")
     return replace(report, sentence=_sentence(report, bus))
@@ -195,7 +195,7 @@ def _listen(mix: Source, stems: Sequence[Source], told: Told, should_stop: Calla
         at = 0
         for block in reading:
             if should_stop():
-                raise Cancelled("stems.cancelled", "The check of the stems was cancelled.")
+                raise Cancelled("stems.cancelled", "Stem check cancelled.")
             heard.take(block, list(pool.map(_Padded.next, others, repeat(len(block)))), at)
             at += len(block)
             told(at, frames)
@@ -333,32 +333,30 @@ def _judged(stem: Stem, rate_hz: int) -> Stem:
     """The stem with what does not hold, in one sentence that says what would mend it."""
     name, said = stem.name, []
     if not stem.in_mix:
-        return Stem(name, in_mix=False, wrong=f"{name} is not in the mix: leave it out.")
+        return Stem(name, in_mix=False, wrong=f"{name} is not in the mix. Remove it.")
     if stem.late_frames:
         late, ms = stem.late_frames, abs(stem.late_frames) * 1000 / rate_hz
-        said.append(f"lies {print_count(abs(late), 'frame')} ({ms:.1f} ms) {'late' if late > 0 else 'early'}")
+        said.append(f"is {print_count(abs(late), 'sample')} ({ms:.1f} ms) {'late' if late > 0 else 'early'}")
     if stem.inverted:
-        said.append("is upside down")
+        said.append("has inverted polarity")
     if abs(stem.gain_db) > SAME_GAIN_DB:
-        twice = " (it stands in the mix twice)" if abs(stem.gain_db + 6.02) < SAME_GAIN_DB else ""
+        twice = " (is included twice)" if abs(stem.gain_db + 6.02) < SAME_GAIN_DB else ""
         by = print_db(abs(stem.gain_db), "dB").lstrip("+")
         said.append(f"is {by} too {'loud' if stem.gain_db > 0 else 'quiet'}{twice}")
     return replace(stem, wrong=f"{name} {', '.join(said)}." if said else "")
 
 
 def _sentence(report: StemsReport, bus: bool) -> str:
-    left = f"what is left lies at {print_db(report.residual_dbfs)}"
+    left = f"residual {print_db(report.residual_dbfs)}"
     if report.sums and report.lines_up:
         who = (
-            f"All {len(report.stems)} stems line up and sum"
-            if len(report.stems) > 1
-            else "The only stem lines up and sums"
+            f"All {len(report.stems)} stems align and sum" if len(report.stems) > 1 else "The only stem aligns and sums"
         )
         return f"{who} to the mix: {left}."
     wrong = [one.wrong for one in report.stems if one.wrong]
     if bus:
-        return f"The sum differs from the mix by a gain that moves: the mix went through a limiter or the like; {left}."
+        return f"The mix was limited or compressed; {left}."
     if wrong:
         more = f" And {len(wrong) - 1} more." if len(wrong) > 1 else ""
-        return f"The stems do not sum to the mix as they are: {wrong[0]}{more}"
-    return f"Every stem lies where it should, and yet something of the mix is in none of them: {left}."
+        return f"The stems do not sum to the mix: {wrong[0]}{more}"
+    return f"Stems align, but part of the mix is missing: {left}."

@@ -11,7 +11,7 @@ from ripe_press.core.proof.hearing.opinion import opinion_of
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding
 from ripe_press.core.rules.speaks import Said, speaks
-from ripe_press.core.units import print_clock, print_count, print_db, print_hz, print_were
+from ripe_press.core.units import print_clock, print_count, print_db, print_hz
 
 NOISE_TOLERANCE_DB = 0.5
 SPECTRUM_TOLERANCE_DB = 3.0
@@ -31,10 +31,12 @@ def same_source(case: Case) -> Said:
     if not found or not found.apart or found.lies.correlation is None:
         return
     if found.lies.related:
-        yield Check("same_source", "Sound", f"that of the mix, alike by {100 * max(0.0, found.lies.correlation):.2f} %")
+        yield Check(
+            "same_source", "Sound", f"matches the mix, {100 * max(0.0, found.lies.correlation):.2f} % correlation"
+        )
     else:
         name = Path(case.path.source.facts.path).name
-        sentence = f"This is not the sound of {name!r}: they have nothing in common."
+        sentence = f"Audio does not match {name!r}. Press the right mix."
         yield Finding("same_source", "stop", sentence)
 
 
@@ -47,9 +49,8 @@ def starts_as_asked(case: Case) -> Said:
     if not lag:
         yield Check("starts_as_asked", "Starts and ends", "aligned to the sample")
         return
-    way = "later" if lag > 0 else "earlier"
-    far = f"{print_count(abs(lag), 'frame')} ({abs(lag) / rate_hz * 1000:.2f} ms) {way} than it should"
-    yield Finding("starts_as_asked", "stop", f"The file begins {far}. Press it again.", frame=None)
+    far = f"{print_count(abs(lag), 'sample')} ({abs(lag) / rate_hz * 1000:.2f} ms) {'late' if lag > 0 else 'early'}"
+    yield Finding("starts_as_asked", "stop", f"Starts {far}. Press again.", frame=None)
 
 
 @speaks("against")
@@ -58,9 +59,9 @@ def sides_as_asked(case: Case) -> Said:
     if not (found := _comparable(case)) or case.path.codec.channels != 2:
         return
     if found.lies.swapped:
-        yield Finding("sides_as_asked", "stop", "Left and right are exchanged in the file.")
+        yield Finding("sides_as_asked", "stop", "Left and right are swapped. Press again.")
     elif found.lies.mono:
-        yield Finding("sides_as_asked", "stop", "Both sides of the file are the same; those of the mix are not.")
+        yield Finding("sides_as_asked", "stop", "Dual mono, but the mix is stereo. Press again.")
     else:
         yield Check("sides_as_asked", "Sides", "left and right as in the mix")
 
@@ -71,7 +72,7 @@ def polarity_kept(case: Case) -> Said:
     if not (found := _comparable(case)):
         return
     if found.lies.inverted:
-        yield Finding("polarity_kept", "stop", "The file is upside down: where the mix goes up, it goes down.")
+        yield Finding("polarity_kept", "stop", "Polarity is inverted. Press again.")
     else:
         yield Check("polarity_kept", "Polarity", "as in the mix")
 
@@ -84,12 +85,12 @@ def level_kept(case: Case) -> Said:
         return
     if found.lies.gain_db:
         off = print_db(found.lies.gain_db, "dB") if abs(found.lies.gain_db) >= 0.1 else f"{found.lies.gain_db:+.2f} dB"
-        yield Finding("level_kept", "stop", f"The file lies {off} from the level that it was made with.")
+        yield Finding("level_kept", "stop", f"Level is {off} off the render. Press again.")
     else:
         yield Check(
             "level_kept",
-            "Level against the mix",
-            f"within {GAIN_TOLERANCE_DB:g} dB" if not case.path.codec.lossy else "as made",
+            "Level",
+            f"within {GAIN_TOLERANCE_DB:g} dB" if not case.path.codec.lossy else "as rendered",
         )
 
 
@@ -102,13 +103,13 @@ def nothing_dropped(case: Case) -> Said:
     gaps, rate_hz = found.apart.gaps, case.path.codec.rate_hz
     if gaps:
         first, frames = gaps[0]
+        length = f"{frames / rate_hz * 1000:.1f} ms"
         sentence = (
-            f"{print_were(len(gaps), 'gap')} found where the mix sounds, the first of {frames / rate_hz * 1000:.1f} ms "
-            f"at {print_clock(first, rate_hz)}. Press it again."
+            f"{print_count(len(gaps), 'dropout')}, first at {print_clock(first, rate_hz)} ({length}). Press again."
         )
         yield Finding("nothing_dropped", "stop", sentence, frame=first)
     else:
-        yield Check("nothing_dropped", "Gaps", "none")
+        yield Check("nothing_dropped", "Dropouts", "none")
 
 
 @speaks("against")
@@ -119,7 +120,7 @@ def tops_kept(case: Case) -> Said:
         return
     held = found.apart.held_samples
     if held:
-        sentence = f"{print_were(held, 'sample')} held at the file's highest level, below what was made."
+        sentence = f"{print_count(held, 'sample')} clipped below the rendered peak. Press again."
         yield Finding("tops_kept", "stop", sentence)
 
 
@@ -132,16 +133,16 @@ def noise_as_meant(case: Case) -> Said:
     apart = found.apart
     words = "rounding" if depth.dither == "none" else f"{depth.dither.replace('-', ' ')} dither"
     if not (other := _other_noise(apart)):
-        yield Check("noise_as_meant", "Noise", f"{print_db(apart.noise_dbfs)}: the {words}, and {_beside_noise(apart)}")
+        yield Check("noise_as_meant", "Noise", f"{print_db(apart.noise_dbfs)}: {words}, {_beside_noise(apart)}")
         return
-    meant = f"that of {words} at {depth.bits} bits lies at {print_db(apart.meant_noise_dbfs)}{other}"
-    sentence = f"The noise of the file lies at {print_db(apart.noise_dbfs)}; {meant}. It was rounded in another way."
+    meant = f"expected {print_db(apart.meant_noise_dbfs)} ({words}, {depth.bits} bits){other}"
+    sentence = f"Noise at {print_db(apart.noise_dbfs)}, {meant}: requantised. Press again."
     yield Finding("noise_as_meant", "stop", sentence)
 
 
 def _beside_noise(apart: Apart) -> str:
     """What was meant to differ beside the noise, in words that follow on."""
-    return f"{print_count(apart.over_samples, 'sample')} held at full scale" if apart.over_samples else "nothing else"
+    return f"{print_count(apart.over_samples, 'clipped sample')}" if apart.over_samples else "nothing else"
 
 
 def _other_noise(apart: Apart) -> str:
@@ -149,7 +150,7 @@ def _other_noise(apart: Apart) -> str:
     if apart.exact or apart.meant_spectrum is None:
         return ""
     if abs(apart.noise_dbfs - apart.meant_noise_dbfs) > NOISE_TOLERANCE_DB:
-        return " in all"
+        return " overall"
     found, meant = (dict(one.curve_db(_BANDS)) for one in (apart.difference_spectrum, apart.meant_spectrum))
     off = {hz: abs(db - meant[hz]) for hz, db in found.items() if hz > _LEAST_HZ and meant[hz] > _NOTHING_DB}
     worst = max(off, key=lambda hz: off[hz], default=0.0)
@@ -164,15 +165,16 @@ def samples_as_made(case: Case) -> Said:
         return
     apart, rate_hz = found.apart, case.path.codec.rate_hz
     if apart.exact:
-        yield Check("samples_as_made", "Samples", f"{apart.frames:,} frames, bit for bit as they are made again")
+        yield Check("samples_as_made", "Samples", f"{print_count(apart.frames, 'sample')}, bit-exact with a new render")
         return
     other, first = apart.other_samples, apart.first_other_frame
     if found.lies.gain_db or apart.gaps or apart.held_samples or (case.path.depth and _other_noise(apart)):
         # That explains most of them already.
         other, first = apart.strange_samples, apart.first_strange_frame
     if other:
-        place = f", the first at {print_clock(first, rate_hz)}" if first is not None else ""
-        sentence = f"{print_were(other, 'sample')} not what was made{place}. Press it again."
+        place = f", first at {print_clock(first, rate_hz)}" if first is not None else ""
+        differ = "differs" if other == 1 else "differ"
+        sentence = f"{print_count(other, 'sample')} {differ} from the render{place}. Press again."
         yield Finding("samples_as_made", "stop", sentence, frame=first)
 
 
@@ -187,6 +189,6 @@ def difference_heard(case: Case) -> Said:
         return
     opinion = opinion_of(found.apart.heard)
     if opinion.prediction in ("same", "none"):
-        yield Check("difference_heard", "What the ear may notice", opinion.sentence)
+        yield Check("difference_heard", "Audibility", opinion.sentence)
     else:
         yield Finding("difference_heard", "look", f"{opinion.sentence} ({'; '.join(opinion.reasons)})")

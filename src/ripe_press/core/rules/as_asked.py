@@ -7,12 +7,13 @@ from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding, MeasureName, RuleId
 from ripe_press.core.rules.speaks import Said, speaks
-from ripe_press.core.stations.level import LEVEL_UNITS, LevelKind
+from ripe_press.core.stations.level import LevelKind
 from ripe_press.core.stations.size import around
 from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FIELDS
 from ripe_press.core.units import print_count, print_db, print_rate
+from ripe_press.core.words import LEVEL_UNITS
 
 LEVEL_TOLERANCE_DB = 0.1
 
@@ -25,7 +26,7 @@ def _proof(case: Case) -> Proof | None:
 def _same(rule: RuleId, title: str, fits: bool, got: str, wanted: str) -> Finding | Check:
     if fits:
         return Check(rule, title, got)
-    sentence = f"{title} of the file on disk is {got}; {wanted} was asked for. It may not leave; press again."
+    sentence = f"{title}: {got}, expected {wanted}. Press again."
     return Finding(rule, "stop", sentence)
 
 
@@ -33,7 +34,7 @@ def _same(rule: RuleId, title: str, fits: bool, got: str, wanted: str) -> Findin
 def file_reads_back(case: Case) -> Said:
     """The file can be read at all."""
     if case.proof and case.proof.unreadable:
-        sentence = f"The pressed file cannot be read back: {case.proof.unreadable}"
+        sentence = f"Cannot read the pressed file: {case.proof.unreadable.rstrip('.')}. Press again."
         yield Finding("file_reads_back", "stop", sentence)
 
 
@@ -60,8 +61,8 @@ def same_format(case: Case) -> Said:
             f"{found.bit_depth} bits {found.codec}", f"{bits} bits {codec}",
         )  # fmt: skip
     yield _same(
-        "frames_as_asked", "Length", found.frames == asked.frames, f"{found.frames:,} frames",
-        f"{asked.frames:,} frames",
+        "frames_as_asked", "Length", found.frames == asked.frames, f"{found.frames:,} samples",
+        f"{asked.frames:,} samples",
     )  # fmt: skip
 
 
@@ -72,9 +73,9 @@ def samples_as_they_came(case: Case) -> Said:
     if not found or not promised:
         return
     if found.fingerprint == promised:
-        yield Check("samples_as_they_came", "Samples", "those of the mix, bit for bit")
+        yield Check("samples_as_they_came", "Samples", "bit-exact copy of the mix")
         return
-    sentence = "The samples in the file are not those of the mix, though nothing was to change. Press again."
+    sentence = "Not bit-exact with the mix. Press again."
     yield Finding("samples_as_they_came", "stop", sentence)
 
 
@@ -99,19 +100,19 @@ def level_as_asked(case: Case) -> Said:
     # A rule of its own says why a level is out of reach; and half of a pair is as loud as the pair lets it be.
     below_is_known = case.shortfall is not None or case.path.sides is not None
     if abs(off) <= LEVEL_TOLERANCE_DB or (off < 0 and below_is_fine):
-        yield Check("level_as_asked", title, f"{print_db(value, unit)} for {print_db(level.target, unit)}", measure)
+        yield Check("level_as_asked", title, f"{print_db(value, unit)}, target {print_db(level.target, unit)}", measure)
     elif value == float("-inf"):
-        sentence = "The file is silent, or too quiet or too short to have a loudness, so no level was set."
+        sentence = "Silent or too short to measure. Level unchanged."
         yield Finding("level_as_asked", "look", sentence, measure=measure)
     elif not (below_is_known and off < 0):
-        sentence = f"{title} came out at {print_db(value, unit)}; {print_db(level.target, unit)} was asked for."
+        sentence = f"{title} is {print_db(value, unit)}, target {print_db(level.target, unit)}. Check the level."
         yield Finding("level_as_asked", "look", sentence, measure=measure)
     if level.level == "loudness":
         ceiling, peak = print_db(level.ceiling_dbtp, "dBTP"), print_db(found.true_peak_dbtp, "dBTP")
         if found.true_peak_dbtp <= level.ceiling_dbtp + LEVEL_TOLERANCE_DB:
-            yield Check("ceiling_held", "True peak", f"{peak} under {ceiling}", "true_peak")
+            yield Check("ceiling_held", "True peak", f"{peak}, ceiling {ceiling}", "true_peak")
         else:
-            sentence = f"The true peak reaches {peak}, above the ceiling of {ceiling}."
+            sentence = f"True peak {peak} exceeds the {ceiling} ceiling. Lower the level."
             yield Finding("ceiling_held", "look", sentence, measure="true_peak")
 
 
@@ -137,7 +138,7 @@ def tags_read_back(case: Case) -> Said:
     if tags.loop and found.embedded.loop != tags.loop:
         wrong.append("loop points")
     if wrong:
-        sentence = f"Read back from the file, these are not as they were written: {', '.join(wrong)}. Press again."
+        sentence = f"Tags differ after writing: {', '.join(wrong)}. Press again."
         yield Finding("tags_read_back", "look", sentence)
         return
     pieces = [print_count(len(wanted), "field")] if wanted else []
@@ -145,7 +146,7 @@ def tags_read_back(case: Case) -> Said:
     pieces += [print_count(len(tags.markers), "marker")] if tags.markers else []
     pieces += ["loop points"] if tags.loop else []
     if pieces:
-        yield Check("tags_read_back", "Tags", f"{', '.join(pieces)} read back")
+        yield Check("tags_read_back", "Tags", f"{', '.join(pieces)} verified")
 
 
 @speaks("after")
@@ -166,13 +167,13 @@ def size_as_forecast(case: Case) -> Said:
         return
     size, off = found.bytes, forecast.error_percent(found.bytes)
     if off and forecast.exact:
-        sentence = f"The file has {size:,} bytes; {forecast.low:,} were forecast. Look at it before it leaves."
+        sentence = f"{size:,} bytes, estimated {forecast.low:,}. Check the file before sending."
         yield Finding("size_as_forecast", "look", sentence)
     elif off:
-        sentence = f"The file has {size:,} bytes; {forecast} was forecast, {off:.1f} % off. Nothing is wrong with it."
+        sentence = f"{size:,} bytes, {off:.1f} % off the estimate of {forecast}. No action needed."
         yield Finding("size_beside_forecast", "ready", sentence)
     else:
-        told = "to the byte, as forecast" if forecast.exact else f"forecast {forecast}"
+        told = "exactly as estimated" if forecast.exact else f"estimated {forecast}"
         yield Check("size_as_forecast", "Size", f"{size:,} bytes, {told}")
 
 
@@ -182,4 +183,4 @@ def backed_off(case: Case) -> Said:
     if case.backed_off_db and case.asked.target:
         ceiling = print_db(case.asked.target.peak_max_dbtp, "dBTP")
         by = print_db(-case.backed_off_db, "dB")
-        yield Check("backed_off", "Back-off", f"{by}, so that it decodes under {ceiling}")
+        yield Check("backed_off", "Automatic reduction", f"lowered by {by}; decoded peak below {ceiling}")

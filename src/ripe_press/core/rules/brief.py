@@ -98,11 +98,9 @@ def takes_the_size(case: Case) -> Said:
     most, size = case.brief.require.bytes_max, case.expected.size
     if not most or size is None or size.high <= most or size.basis == "bound":
         return
-    if size.exact:
-        told = f"this file has {print_size(size.high)}"
-    else:
-        told = f"this file {'will' if size.low > most else 'may'} pass that, with {size}"
-    yield Finding("brief_size", "look", f"{case.brief.title} takes at most {print_size(most)}; {told}.")
+    about = print_size(size.high) if size.exact else f"{'about' if size.low > most else 'possibly'} {size}"
+    limit = f"Over the {print_size(most)} limit of {case.brief.title}: {about}."
+    yield Finding("brief_size", "look", f"{limit} Shorten it or lower the bit rate.")
 
 
 @speaks("before", "after")

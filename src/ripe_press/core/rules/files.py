@@ -26,14 +26,11 @@ def becomes_rf64(case: Case) -> Said:
         return
     size = case.expected.size.low
     if size > MAX_32 or wide == "always":
-        why = "is past the 4 GiB of WAV, so it becomes RF64" if size > MAX_32 else "is RF64"
-        sentence = (
-            f"This file {why}: programs that read only plain WAV, older samplers, players and picture editors among "
-            f"them, may refuse it. CAF and FLAC have no such limit."
-        )
+        why = "Over 4 GiB: RF64" if size > MAX_32 else "RF64"
+        sentence = f"{why}, which some programs cannot open. Use CAF or FLAC to avoid it."
         yield Finding("becomes_rf64", "look", sentence)
     elif size > SIGNED_LIMIT:
-        sentence = f"This file has {size / 2**30:.1f} GiB; many WAV readers stop at 2. Ask, or take a shorter range."
+        sentence = f"{size / 2**30:.1f} GiB; some WAV readers stop at 2 GiB. Ask the recipient."
         yield Finding("past_two_gib", "look", sentence)
 
 
@@ -46,10 +43,8 @@ def played_by_few(case: Case) -> Said:
     """A lossy file at a rate that the codec has and most players have not."""
     codec = case.path.codec
     if codec.lossy and codec.rate_hz > PLAYED_RATE_HZ:
-        sentence = (
-            f"{CAPABILITIES[codec.container].title} at {print_rate(codec.rate_hz)} is refused by many players, and its "
-            f"bits go where nothing is heard. Choose {print_rate(PLAYED_RATE_HZ)} or 44.1 kHz at the rate station."
-        )
+        title = CAPABILITIES[codec.container].title
+        sentence = f"Many players reject {title} at {print_rate(codec.rate_hz)}. Choose 48 kHz or 44.1 kHz."
         yield Finding("played_by_few", "look", sentence)
 
 
@@ -63,16 +58,10 @@ def clips_when_decoded(case: Case) -> Said:
     if not case.path.codec.lossy or peak is None or peak <= 0.0:
         return
     if case.proof is None:
-        sentence = (
-            f"Peaks of {print_db(peak, 'dBTP')} go into this file: players will clip them, and coding adds to "
-            f"them. Bring the true peak to −1 dBTP at the level station."
-        )
+        sentence = f"True peak {print_db(peak, 'dBTP')}; encoding adds more. Set the true peak to −1 dBTP."
         yield Finding("will_clip_when_decoded", "look", sentence)
     else:
-        sentence = (
-            f"Decoded, this file reaches {print_db(peak, 'dBTP')}: players will clip it. "
-            f"Lower the level by {peak + 0.1:.1f} dB, or give it more bits."
-        )
+        sentence = f"Decodes to {print_db(peak, 'dBTP')}. Lower the level by {peak + 0.1:.1f} dB or raise the bit rate."
         yield Finding("clips_when_decoded", "look", sentence)
 
 
@@ -81,10 +70,7 @@ def float_over_full_scale(case: Case) -> Said:
     """Floating point that holds what no integers do: fine here, and clipped by whoever plays or converts the file."""
     peak = case.expected.sample_peak_dbfs
     if is_float(case.path.codec.encoding) and peak is not None and peak > 0.0:
-        sentence = (
-            f"Samples reach {print_db(peak)}: floating point holds them, but who plays this file, or makes "
-            f"integers of it, clips them. Lower the level, or tell whoever gets it."
-        )
+        sentence = f"Peak {print_db(peak)} clips in integer formats. Lower the level or inform the recipient."
         yield Finding("float_over_full_scale", "look", sentence)
 
 
@@ -100,7 +86,7 @@ def cover_as_expected(case: Case) -> Said:
     """The picture is there where it is seen, can be read, and is square."""
     tags, can = case.path.tags.content, CAPABILITIES[case.path.codec.container]
     if can.shows_picture and not tags.cover:
-        sentence = "There is no cover picture, so the video shows a dark field. Put one on the tag sheet."
+        sentence = "No cover: black picture. Add one to the tag sheet."
         yield Finding("cover_missing", "look", sentence, field=COVER)
     if not tags.cover or not can.pictures:
         return
@@ -110,7 +96,7 @@ def cover_as_expected(case: Case) -> Said:
         yield Finding("cover_unreadable", "look", error.message, field=COVER)
         return
     if not cover.square and not can.shows_picture:
-        sentence = f"The cover is {cover.width} × {cover.height}; shops and players expect a square."
+        sentence = f"Cover is {cover.width} × {cover.height} pixels. Use a square picture."
         yield Finding("cover_not_square", "look", sentence, field=COVER)
 
 
@@ -121,7 +107,7 @@ def problems(values: Values) -> tuple[tuple[str, str], ...]:
         check = _CHECKS.get(field)
         problem = check(text) if check else None
         if problem:
-            found.append((field, f"{FIELDS[field].title} {text!r} {problem}."))
+            found.append((field, f"{FIELDS[field].title}: “{text}” {problem}."))
     return tuple(found)
 
 
@@ -129,37 +115,45 @@ def _date(text: str) -> str | None:
     try:
         date.fromisoformat({4: f"{text}-01-01", 7: f"{text}-01"}.get(len(text), text))
     except ValueError:
-        return "is not a date; write 2026, 2026-11 or 2026-11-23"
-    return None if len(text) in (4, 7, 10) else "is not a date; write 2026, 2026-11 or 2026-11-23"
+        return "is not a date. Use 2026, 2026-11 or 2026-11-23"
+    return None if len(text) in (4, 7, 10) else "is not a date. Use 2026, 2026-11 or 2026-11-23"
 
 
 def _number_of_total(text: str) -> str | None:
     number, total = of_total(text)
     if not number:
-        return "is not a number; write 3 or 3/12"
-    return "lies past its total" if total and number > total else None
+        return "is not a number. Use 3 or 3/12"
+    return "is past its total. Correct one of the two" if total and number > total else None
 
 
 def _tempo(text: str) -> str | None:
     whole = whole_tempo(text)
-    return None if whole is not None and 10 <= whole <= 1000 else "is not a tempo from 10 to 1000 beats a minute"
+    return None if whole is not None and 10 <= whole <= 1000 else "is not a tempo. Use 10 to 1000 bpm"
 
 
 def _key(text: str) -> str | None:
-    return None if short_key(text) else "is not a key; write A, Bbm or F#m"
+    return None if short_key(text) else "is not a key. Use A, Bbm or F#m"
 
 
 def _language(text: str) -> str | None:
-    return None if len(text) == 3 and text.isascii() and text.isalpha() else "is not three letters, as ISO 639-2 has it"
+    return (
+        None
+        if len(text) == 3 and text.isascii() and text.isalpha()
+        else "is not a language code. Use three letters of ISO 639-2, for example eng"
+    )
 
 
 def _email(text: str) -> str | None:
     name, at, host = text.partition("@")
-    return None if name and at and "." in host and " " not in text else "is not an e-mail address"
+    return None if name and at and "." in host and " " not in text else "is not an e-mail address. Use name@example.org"
 
 
 def _web(text: str) -> str | None:
-    return None if text.startswith(("https://", "http://")) and " " not in text else "does not begin with https://"
+    return (
+        None
+        if text.startswith(("https://", "http://")) and " " not in text
+        else "is not a web address. Start it with https://"
+    )
 
 
 _CHECKS = {

@@ -12,10 +12,7 @@ from ripe_press.core.wishes.edges import DECLICK_MS, TAKES_A_TAIL, Stretch
 def channels_unheard(case: Case) -> Said:
     """Nothing says what the channels of the file are for, and nobody has chosen yet."""
     if case.channels_unheard:
-        sentence = (
-            f"Nothing in the file says what its {case.channels_unheard} channels are for: channels 1 and 2 are taken, "
-            f"the others are not heard. Choose at the mix."
-        )
+        sentence = f"{case.channels_unheard} unlabelled channels; using 1 and 2. Choose the channels in Mix."
         yield Finding("channels_unheard", "look", sentence)
 
 
@@ -26,10 +23,8 @@ def samples_over_full_scale(case: Case) -> Said:
     if not measures or not measures.overs or case.path.changed or not case.path.depth:
         return
     frame = measures.first_over_frame or 0
-    sentence = (
-        f"The mix is above full scale in {print_count(measures.overs, 'sample')} of this range, first at "
-        f"{print_clock(frame, case.path.source.facts.rate_hz, 2)}: this file clips there."
-    )
+    at = print_clock(frame, case.path.source.facts.rate_hz, 2)
+    sentence = f"{print_count(measures.overs, 'sample')} over full scale, first at {at}. Lower the true peak."
     yield Finding("samples_over_full_scale", "look", sentence, frame, turned_down(case))
 
 
@@ -40,10 +35,9 @@ def clipped_in_the_mix(case: Case) -> Said:
     if not measures or measures.overs or not measures.clipped_samples:
         return
     frame = measures.first_clipped_frame or 0
-    sentence = (
-        f"The mix itself is clipped: {print_count(measures.clipped_samples, 'sample')} held at full scale, first at "
-        f"{print_clock(frame, case.path.source.facts.rate_hz, 2)}. Nothing here can undo that; look at the mix."
-    )
+    at = print_clock(frame, case.path.source.facts.rate_hz, 2)
+    clipped = print_count(measures.clipped_samples, "clipped sample")
+    sentence = f"{clipped} in the mix, first at {at}. Check the mix."
     yield Finding("clipped_in_the_mix", "look", sentence, frame)
 
 
@@ -51,7 +45,7 @@ def clipped_in_the_mix(case: Case) -> Said:
 def range_is_silent(case: Case) -> Said:
     """Nothing sounds in the range."""
     if case.measures and not case.measures.sounding:
-        yield Finding("range_is_silent", "look", "Nothing sounds in this range. Is it the right part of the mix?")
+        yield Finding("range_is_silent", "look", "Range is silent. Check its start and end.")
 
 
 CUT_ABOVE_DBFS = -60.0
@@ -137,7 +131,7 @@ def start_cuts_sound(case: Case) -> Said:
     if min(levels.before_start_dbfs, levels.after_start_dbfs) < CUT_ABOVE_DBFS:
         return
     at = print_clock(cut.start_frame, case.path.source.facts.rate_hz, 2)
-    sentence = f"The range begins at {at} in the middle of sound at {print_db(levels.before_start_dbfs)}."
+    sentence = f"Starts mid-sound at {at}, at {print_db(levels.before_start_dbfs)}. De-click or move the start."
     remedy = Remedy("De-click", declick_ms=DECLICK_MS)
     yield Finding("start_cuts_sound", "look", sentence, cut.start_frame, remedy)
 

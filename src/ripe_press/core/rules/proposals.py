@@ -43,7 +43,7 @@ def propose(
         lead = 0 if sounding.noise_dbfs is not None else round(LEAD_S * rate_hz)
         first, last = max(0, start - lead), end
         reason = (
-            f"Sounds from {print_clock(start, rate_hz, 2)} to {print_clock(end, rate_hz, 2)} of "
+            f"Audio from {print_clock(start, rate_hz, 2)} to {print_clock(end, rate_hz, 2)} of "
             f"{print_clock(frames, rate_hz, 2)}. {silence_words(sounding)}."
         )
         found.append(Proposal("Trim silence", reason, (NamedRange("p1", first, last),)))
@@ -52,15 +52,15 @@ def propose(
     if bench.markers:
         ranges = ranges_between(bench.markers, frames)
         names = "range" if len(ranges) == 1 else "ranges"
-        reason = f"One from each of the {len(bench.markers)} markers to the next, the last to the end."
+        reason = f"One range per marker, up to the next marker ({len(bench.markers)} markers)."
         found.append(Proposal(f"{len(ranges)} {names} from markers", reason, ranges))
     if len(pieces) > 1:
         ranges = tuple(
-            NamedRange(f"p{number}", first, last, f"Piece {number}", (number - 1) % 6)
+            NamedRange(f"p{number}", first, last, f"Part {number}", (number - 1) % 6)
             for number, (first, last) in enumerate(pieces, 1)
         )
-        reason = f"Silence parts the mix into {len(pieces)} pieces."
-        found.append(Proposal(f"{len(pieces)} pieces", reason, ranges))
+        reason = f"{len(pieces)} parts separated by silence."
+        found.append(Proposal(f"{len(pieces)} parts", reason, ranges))
     return tuple(found)
 
 

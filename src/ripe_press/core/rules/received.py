@@ -24,7 +24,7 @@ from ripe_press.core.rules.requirements import (
 )
 from ripe_press.core.wishes.brief import Brief
 
-_READABLE = "a file that can be read"
+_READABLE = "a readable file"
 
 
 def measures_needed(brief: Brief) -> bool:
@@ -35,12 +35,10 @@ def measures_needed(brief: Brief) -> bool:
 def hold_file(brief: Brief, proof: Proof) -> Iterator[Requirement]:
     """Every requirement of a brief, and what a file that was read back has for it; that it can be read comes first."""
     if proof.unreadable:
-        yield Requirement(
-            "file_reads_back", "File", "a file that can be read", "none", False, proof.unreadable, stops=True
-        )
+        yield Requirement("file_reads_back", "File", _READABLE, "not readable", False, proof.unreadable, stops=True)
         return
-    found = f"{proof.frames:,} frames"
-    yield Requirement("file_reads_back", "File", "a file that can be read", found, True, "")
+    found = f"{proof.frames:,} samples"
+    yield Requirement("file_reads_back", "File", _READABLE, found, True, "")
     kinds = _kinds(proof)
     title = CAPABILITIES[kinds[0]].title if kinds else f"{proof.codec} in {proof.container}"
     yield from of_format(brief.require, kinds, title, _encoding(proof), _kbps(proof), proof.rate_hz, proof.channels)

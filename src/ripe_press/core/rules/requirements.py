@@ -37,12 +37,12 @@ class Requirement:
     def sentence(self, brief_title: str) -> str:
         """What there is to say, held or not."""
         if self.holds:
-            return f"{self.title}: {self.found}; {self.asked} asked for."
+            return f"{self.title}: {self.found}; required: {self.asked}."
         return self.words if self.stops else f"{brief_title} {self.words}."
 
 
 def _takes(rule: RuleId, title: str, asked: str, found: str, holds: bool) -> Requirement:
-    return Requirement(rule, title, asked, found, holds, f"takes {asked}, not {found}")
+    return Requirement(rule, title, asked, found, holds, f"requires {asked}; this file: {found}")
 
 
 def of_format(
@@ -63,10 +63,10 @@ def of_format(
         holds = not set(require.containers).isdisjoint(containers)
         yield _takes("brief_container", "Format", takes, container_title, holds)
     if require.encodings and encoding != "lossy":
-        found = DEPTH_WORDS[encoding] if encoding else "another depth"
+        found = DEPTH_WORDS[encoding] if encoding else "unknown depth"
         yield _takes("brief_depth", "Bit depth", print_depths(require.encodings), found, encoding in require.encodings)
     if require.kbps_min and kbps:
-        asked = f"{require.kbps_min} kbit/s or more"
+        asked = f"min {require.kbps_min} kbit/s"
         yield _takes("brief_bit_rate", "Bit rate", asked, f"{kbps:.0f} kbit/s", kbps >= require.kbps_min)
     if require.rates_hz:
         takes = ", ".join(print_rate(one) for one in require.rates_hz)
@@ -87,14 +87,14 @@ def of_level(
     for rule, title, measure, most, peak, unit in peaks:
         if most is not None and peak is not None:
             asked, found = f"peaks up to {print_db(most, unit)}", print_db(peak, unit)
-            words = f"takes {asked}; this file reaches {found}"
+            words = f"requires {asked}; this file: {found}"
             yield Requirement(rule, title, asked, found, peak <= most + TOLERANCE_DB, words, measure, None, most)
     if require.loudness_lufs and loudness_lufs is not None:
         low, high = require.loudness_lufs
         takes, has = f"{print_db(low, 'LUFS')} to {print_db(high, 'LUFS')}", print_db(loudness_lufs, "LUFS")
         holds = low - TOLERANCE_DB <= loudness_lufs <= high + TOLERANCE_DB
         yield Requirement(
-            "brief_loudness", "Loudness", takes, has, holds, f"takes {takes}; this file has {has}", "loudness"
+            "brief_loudness", "Loudness", takes, has, holds, f"requires {takes}; this file: {has}", "loudness"
         )
 
 
@@ -106,10 +106,10 @@ def of_speech(require: Requirements, speech: Speech | None) -> Iterator[Requirem
         low, high = require.rms_dbfs
         asked, has = f"RMS {print_db(low)} to {print_db(high)}", print_db(speech.rms_dbfs)
         holds = low - TOLERANCE_DB <= speech.rms_dbfs <= high + TOLERANCE_DB
-        yield Requirement("brief_rms", "RMS level", asked, has, holds, f"takes {asked}; this file has {has}")
+        yield Requirement("brief_rms", "RMS level", asked, has, holds, f"requires {asked}; this file: {has}")
     if require.noise_max_dbfs is not None:
         most, has = print_db(require.noise_max_dbfs), print_db(speech.noise_dbfs)
-        words = f"takes a noise floor up to {most}; this file has {has}. Only a quieter recording cures that"
+        words = f"requires a noise floor up to {most}; this file: {has}. Record it again with less noise"
         holds = speech.noise_dbfs <= require.noise_max_dbfs + TOLERANCE_DB
         yield Requirement("brief_noise", "Noise floor", f"up to {most}", has, holds, words)
     ends: tuple[tuple[RuleId, str, tuple[float, float] | None, float], ...] = (
@@ -118,7 +118,7 @@ def of_speech(require: Requirements, speech: Speech | None) -> Iterator[Requirem
     for rule, where, limits, seconds in ends:
         if limits:
             asked, has = f"{limits[0]:g} to {limits[1]:g} s", f"{seconds:.2f} s"
-            words = f"takes {asked} of room tone {where} the speech; this file has {has}"
+            words = f"requires {asked} of room tone {where} the speech; this file: {has}"
             # Measured in steps of 50 ms.
             holds = limits[0] - ROOM_TOLERANCE_S <= seconds <= limits[1] + ROOM_TOLERANCE_S
             yield Requirement(rule, f"Room tone {where}", asked, has, holds, words)
@@ -131,23 +131,23 @@ def of_bit_rate_mode(require: Requirements, constant: bool | None) -> Iterator[R
     """That a lossy file spends the same on every second, where that is known."""
     if require.constant_bit_rate and constant is not None:
         found = "constant" if constant else "variable"
-        words = "takes a constant bit rate; this file has a variable one. Choose Constant"
+        words = "requires a constant bit rate; this file: variable. Choose Constant"
         yield Requirement("brief_steady", "Bit-rate mode", "constant", found, constant, words)
 
 
 def of_length(require: Requirements, frames: int, rate_hz: int) -> Iterator[Requirement]:
     """Seconds."""
     if require.seconds_max:
-        asked, found = f"at most {require.seconds_max:g} s", f"{frames / rate_hz:.2f} s"
-        words = f"takes {asked}; this file has {found}"
+        asked, found = f"max {require.seconds_max:g} s", f"{frames / rate_hz:.2f} s"
+        words = f"requires {asked}; this file: {found}"
         yield Requirement("brief_length", "Length", asked, found, frames <= require.seconds_max * rate_hz, words)
 
 
 def of_size(require: Requirements, size: int) -> Iterator[Requirement]:
     """Bytes."""
     if require.bytes_max:
-        asked, found = f"at most {print_size(require.bytes_max)}", print_size(size)
-        words = f"takes {asked}; this file has {found}"
+        asked, found = f"max {print_size(require.bytes_max)}", print_size(size)
+        words = f"requires {asked}; this file: {found}"
         yield Requirement("brief_size", "Size", asked, found, size <= require.bytes_max, words)
 
 
@@ -157,10 +157,12 @@ def of_tags(brief: Brief, container: Container | None, given: Collection[str], c
         title = "a cover picture" if field == COVER else FIELDS[field].named
         there = cover if field == COVER else field in given
         if there and container and not mapping(container)[field]:
-            words = f"needs {title}, and {CAPABILITIES[container].title} has no place for it. Choose another format"
-            yield Requirement("brief_tag_without_place", "Tag", title, "no place for it", False, words, field=field)
+            words = f"requires {title}, which {CAPABILITIES[container].title} cannot store. Choose another format"
+            yield Requirement("brief_tag_without_place", "Tag", title, "not supported", False, words, field=field)
         else:
-            words = f"needs {title}; the {'tag sheet' if container else 'file'} has none"
+            words = (
+                f"requires {title}. Add it to the tag sheet" if container else f"requires {title}; this file has none"
+            )
             yield Requirement(
                 "brief_needs_tag", "Tag", title, "there" if there else "missing", there, words, field=field
             )

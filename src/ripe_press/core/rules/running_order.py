@@ -82,15 +82,15 @@ def judge_order(order: RunningOrder, entries: Sequence[Entry]) -> tuple[OrderFin
 
 def _called(at: int, order: RunningOrder) -> str:
     number = at + 1 - int(order.hidden_first)
-    return f"Track {number}" if number else "The hidden track"
+    return f"Track {number}" if number else "Hidden track"
 
 
 def _too_short(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     for at, one in enumerate(entries):
         if one.place.frames < LEAST_TRACK_FRAMES and not (order.hidden_first and at == 0):
-            sentence = f"{_called(at, order)} is {one.seconds:.1f} s long; a track of a disc has at least 4 s."
+            sentence = f"{_called(at, order)} is {one.seconds:.1f} s; disc minimum 4 s. Join it to another track."
             remedy: OrderRemedy = "join-before" if at and one.goes_on else ""
-            label = f"Join it to {_called(at - 1, order).lower()}" if remedy else ""
+            label = f"Join to {_called(at - 1, order).lower()}" if remedy else ""
             yield OrderFinding("entry_too_short", "stop", sentence, at, remedy, label, disc=True)
 
 
@@ -105,15 +105,16 @@ def _cuts(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         if ends_open and min(levels.before_end_dbfs, levels.after_end_dbfs) >= CUT_ABOVE_DBFS:
             on = follows is not None and entries[at + 1].goes_on
             sentence = (
-                f"{_called(at, order)} ends while its mix is at {print_db(levels.before_end_dbfs)}, and a gap follows."
+                f"{_called(at, order)} is cut off at {print_db(levels.before_end_dbfs)}, then a gap. "
+                f"{'Make it gapless.' if on else 'De-click or fade it.'}"
             )
             yield OrderFinding(
                 "join_cuts_sound", "look", sentence, at + 1 if on else at, "run-on" if on else "declick",
-                "Let it run on" if on else "De-click",
+                "Make gapless" if on else "De-click",
             )  # fmt: skip
         starts_open = not entry.runs_on and not edges.fade_in_s and not edges.declick_ms
         if starts_open and min(levels.before_start_dbfs, levels.after_start_dbfs) >= CUT_ABOVE_DBFS and not one.goes_on:
-            sentence = f"{_called(at, order)} begins in the middle of sound at {print_db(levels.after_start_dbfs)}."
+            sentence = f"{_called(at, order)} starts mid-sound at {print_db(levels.after_start_dbfs)}. De-click it."
             yield OrderFinding("join_cuts_sound", "look", sentence, at, "declick", "De-click")
 
 
@@ -121,27 +122,27 @@ def _codes(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     codes = [dict(one.sheet).get("isrc", "") for one in entries]
     for at, code in enumerate(codes):
         if code and (problem := isrc_problem(code)):
-            sentence = f"The ISRC of {_called(at, order).lower()}, {code!r}, {problem}."
+            sentence = f"{_called(at, order)}: ISRC “{code}” {problem}."
             yield OrderFinding("code_wrong", "look", sentence, at)
     bare = [compact_isrc(code) for code in codes]
     for code in sorted({one for one in bare if one and bare.count(one) > 1}):
         places = [_called(at, order).lower() for at, one in enumerate(bare) if one == code]
-        sentence = f"The ISRC {code} stands on {' and '.join(places)}; every recording has one of its own."
+        sentence = f"ISRC {code} used by {' and '.join(places)}. Each recording needs its own."
         yield OrderFinding("code_twice", "look", sentence, bare.index(code))
     missing = [at for at, code in enumerate(codes) if not code]
     if missing:
         has = "has" if len(missing) == 1 else "have"
-        sentence = f"{print_count(len(missing), 'track')} {has} no ISRC."
+        sentence = f"{print_count(len(missing), 'track')} {has} no ISRC. Add it in Tags."
         given = 0 < len(missing) < len(codes)
         remedy: OrderRemedy = "codes" if given else ""
-        label = "Number on from there" if given else ""
+        label = "Continue numbering" if given else ""
         yield OrderFinding("code_missing", "look", sentence, missing[0], remedy, label, disc=True)
     barcode = dict(order.tags).get("barcode", "")
     problem = barcode_problem(barcode) if barcode else None
     if problem:
-        yield OrderFinding("code_wrong", "look", f"The barcode {barcode!r} {problem}.")
+        yield OrderFinding("code_wrong", "look", f"Barcode “{barcode}” {problem}.")
     if not barcode:
-        yield OrderFinding("code_missing", "look", "The order has no barcode.", disc=True)
+        yield OrderFinding("code_missing", "look", "No barcode. Add one to the running order.", disc=True)
 
 
 def _jumps(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
@@ -155,8 +156,8 @@ def _jumps(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         if not (JUMP_LU < abs(jump) < float("inf")) or (order.entries[at].runs_on and one.goes_on):
             continue
         how = "louder" if jump > 0 else "quieter"
-        sentence = f"{_called(at, order)} is {abs(jump):.1f} LU {how} than the one before it."
-        yield OrderFinding("level_jumps", "look", sentence, at, "one-loudness", "One loudness for each")
+        sentence = f"{_called(at, order)} is {abs(jump):.1f} LU {how} than the track before it. Compare the levels."
+        yield OrderFinding("level_jumps", "look", sentence, at, "one-loudness", "Same loudness for all")
 
 
 def _capacity(_order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
@@ -165,7 +166,7 @@ def _capacity(_order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         most = CAPACITY_FRAMES[minutes]
         if end > most:
             over = print_frames(end - most)
-            sentence = f"The order is {print_frames(end)} long, {over} more than a {minutes}-minute disc holds."
+            sentence = f"Length {print_frames(end)}, {over} over a {minutes}-minute disc. Shorten it."
             yield OrderFinding("over_capacity", "stop" if verdict == "stop" else "look", sentence, disc=True)
             return
 
@@ -175,10 +176,10 @@ def _silence(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         begins, seconds = one.sound.silence if one.sound else (0.0, 0.0)
         if seconds > LONG_SILENCE_S:
             where = print_clock(round(begins * 1000), 1000, 1)
-            sentence = f"{_called(at, order)} is silent for {seconds:.1f} s at {where} of its mix."
+            sentence = f"{_called(at, order)} is silent for {seconds:.1f} s at {where} of its mix. Check it."
             start, end = _sounding(order.entries[at], one, begins, seconds)
             remedy: OrderRemedy = "cut-silence" if start is not None else ""
-            label = "Only what sounds" if remedy else ""
+            label = "Trim silence" if remedy else ""
             yield OrderFinding("long_silence", "look", sentence, at, remedy, label, start_frame=start, end_frame=end)
 
 
@@ -195,32 +196,28 @@ def _sounding(entry: OrderEntry, one: Entry, begins_s: float, seconds: float) ->
 def _rates(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     for at, (before, one) in enumerate(pairwise(entries), 1):
         if order.entries[at].runs_on and before.rate_hz != one.rate_hz:
-            sentence = (
-                f"{_called(at, order)} cannot run on: it has {print_rate(one.rate_hz)}, and the one before it "
-                f"{print_rate(before.rate_hz)}."
-            )
-            yield OrderFinding("rates_differ", "stop", sentence, at, "gap", "Put a gap there")
+            rates_found = f"{print_rate(one.rate_hz)} after {print_rate(before.rate_hz)}"
+            sentence = f"{_called(at, order)} cannot be gapless: {rates_found}. Insert a gap."
+            yield OrderFinding("rates_differ", "stop", sentence, at, "gap", "Insert gap")
     rates = sorted({one.rate_hz for one in entries})
     if len(rates) > 1:
         told = ", ".join(print_rate(one) for one in rates)
-        sentence = f"The mixes have different rates: {told}. Each brief says which one leaves."
+        sentence = f"Mixed sample rates: {told}. Each brief sets the output rate."
         yield OrderFinding("rates_differ", "look", sentence)
 
 
 def _count(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     tracks = len(entries) - int(order.hidden_first)
     if tracks > MOST_TRACKS:
-        sentence = f"A disc has {MOST_TRACKS} tracks at most; the order has {tracks}."
+        sentence = f"{tracks} tracks; disc maximum {MOST_TRACKS}. Remove some."
         yield OrderFinding("too_many_tracks", "stop", sentence, disc=True)
 
 
 def _emphasis(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     for at, ((before, entry), one) in enumerate(zip(pairwise(order.entries), entries[1:], strict=True), 1):
         if before.pre_emphasis != entry.pre_emphasis and one.place.gap_frames < PAUSE_FRAMES:
-            sentence = f"Pre-emphasis changes at {_called(at, order).lower()}: that takes a gap of two seconds."
-            yield OrderFinding(
-                "pre_emphasis_changes", "stop", sentence, at, "two-seconds", "A gap of two seconds", disc=True
-            )
+            sentence = f"Pre-emphasis changes at {_called(at, order).lower()}. Insert a 2 s gap."
+            yield OrderFinding("pre_emphasis_changes", "stop", sentence, at, "two-seconds", "Insert 2 s gap", disc=True)
 
 
 def _letters(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
@@ -232,7 +229,7 @@ def _letters(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     for at, text in texts:
         strange = not_in_latin_1(text)
         if strange:
-            sentence = f"A disc cannot say {strange!r} of {text!r}: it will say {in_latin_1(text)!r}."
+            sentence = f"CD-Text cannot store {strange!r}; “{text}” becomes “{in_latin_1(text)}”."
             yield OrderFinding("letters_of_disc", "look", sentence, at, disc=True)
 
 

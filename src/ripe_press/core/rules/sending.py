@@ -22,7 +22,7 @@ _MAIL_TEXT_BYTES = 2_000
 def goes_somewhere(case: Case) -> Said:
     """The drop-offs that the delivery names are set up."""
     for name in case.sends.missing:
-        sentence = f"It goes to {name!r}, and no drop-off is called that: set it up under Send, or choose another."
+        sentence = f"No drop-off {name!r}. Add it in Outbox or choose another."
         yield Finding("drop_off_unknown", "look", sentence)
 
 
@@ -37,15 +37,15 @@ def fits_into_a_mail(case: Case) -> Said:
         as_mail = encoded_bytes(size.low) + _MAIL_TEXT_BYTES
         if drop_off.kind != "mail" or not limit or as_mail <= limit:
             continue
-        told = f"as mail this file has about {print_size(as_mail)}, and {drop_off.name} takes {print_size(limit)}"
-        yield _too_large(case, f"{told[0].upper()}{told[1:]}", room_for_file(limit, _MAIL_TEXT_BYTES))
+        told = f"About {print_size(as_mail)} as mail; limit of {drop_off.name}: {print_size(limit)}"
+        yield _too_large(case, told, room_for_file(limit, _MAIL_TEXT_BYTES))
 
 
 def _too_large(case: Case, told: str, room: int) -> Finding:
     codec = case.path.codec
     fits = what_fits(room, case.path.cut.frames, case.path.source.facts.rate_hz, codec.channels, codec.container)
     if fits is None:
-        return Finding("mail_too_large", "look", f"{told}. Nothing of this length fits: send it another way.")
+        return Finding("mail_too_large", "look", f"{told}. Use another drop-off.")
     container, kbps = fits
     title = CAPABILITIES[container].title
     remedy = Remedy(
@@ -54,7 +54,7 @@ def _too_large(case: Case, told: str, room: int) -> Finding:
     )
     if "constant" not in CAPABILITIES[container].modes:
         remedy = replace(remedy, changes=replace(remedy.changes or Changes(), mode=CAPABILITIES[container].modes[0]))
-    return Finding("mail_too_large", "look", f"{told}. {title} at {kbps} kbit/s would fit.", remedy=remedy)
+    return Finding("mail_too_large", "look", f"{told}. Use {title} at {kbps} kbit/s.", remedy=remedy)
 
 
 @speaks("before")
@@ -66,7 +66,7 @@ def was_taken(case: Case) -> Said:
         # That a mail is too large is said above, of the file as it is set out now.
         if (reason.kind == "size" and limited) or not _stands(case, reason):
             continue
-        sentence = f"{refusal.drop_off} refused it: {reason.sentence}"
+        sentence = f"{refusal.drop_off} rejected the file: {reason.sentence}"
         field = next((one for one in reason.asked if one in FIELDS), None)
         if reason.kind == "code-used":
             field = "isrc"

@@ -63,8 +63,7 @@ def will_be_clipped_by_edges(case: Case) -> Said:
 def finish_left_out(case: Case) -> Said:
     """A finishing chain is set for the mix, and this delivery goes out without it."""
     if not case.chain.idle and not case.path.finish:
-        sentence = "This file leaves without the finishing chain that is set for the mix."
-        yield Finding("finish_left_out", "look", sentence)
+        yield Finding("finish_left_out", "look", "Finishing chain not applied. Enable it in Finishing.")
 
 
 CANCELS_BELOW_DB = -3.0
@@ -77,7 +76,7 @@ def mono_cancels(case: Case) -> Said:
     loss_db = case.mono_loss_db
     summed = case.path.channels is not None and case.path.channels.computes
     if summed and loss_db is not None and loss_db <= CANCELS_BELOW_DB:
-        sentence = f"The sides cancel each other: the mono sum is {-loss_db:.1f} dB quieter than if they were alike."
+        sentence = f"Mono sum loses {-loss_db:.1f} dB to phase cancellation. Check it in mono."
         yield Finding("mono_cancels", "look", sentence)
 
 
@@ -86,7 +85,7 @@ def rounded_without_dither(case: Case) -> Said:
     """Bits are dropped and nothing hides it."""
     depth = case.path.depth
     if depth and depth.dither == "none" and not depth.exact:
-        sentence = f"{depth.bits} bits are made without dither: quiet passages will sound rough."
+        sentence = f"{depth.bits} bits without dither. Set dither to Automatic."
         yield Finding("rounded_without_dither", "look", sentence)
 
 
@@ -95,13 +94,13 @@ def clips_as_set_out(case: Case) -> Said:
     """Where finishing or a level changes the signal: its peaks are too high for the integers that are made."""
     if not case.path.changed or not case.path.depth:
         return
-    remedy = "Lower the gain, or switch a limiter on."
+    remedy = "Lower the gain or add a limiter."
     peak = case.expected.sample_peak_dbfs
     if case.clipped_samples and (case.overs or not (case.seen and case.seen.peaks)):
-        sentence = f"{print_count(case.clipped_samples, 'sample')} clipped at this level. {remedy}"
+        sentence = f"{print_count(case.clipped_samples, 'clipped sample')}. {remedy}"
         yield Finding("clips_as_set_out", "look", sentence)
     elif case.proof is None and peak is not None and peak > 0:
-        sentence = f"At this level peaks reach {print_db(peak)}: this file clips. {remedy}"
+        sentence = f"Clips: peaks reach {print_db(peak)}. {remedy}"
         yield Finding("clips_as_set_out", "look", sentence)
 
 
@@ -112,17 +111,16 @@ def loudness_out_of_reach(case: Case) -> Said:
     if level is None or short is None:
         return
     why = {
-        "reduction": f"for more the limiter would take off over {level.max_reduction_db:g} dB",
-        "won": f"from there another decibel of gain wins less than {LEAST_WON_LU:g} LU",
-        "gain": f"more than {MOST_GAIN_DB:g} dB of gain is never given",
+        "reduction": f"more needs over {level.max_reduction_db:g} dB of gain reduction",
+        "won": f"1 dB more gain adds less than {LEAST_WON_LU:g} LU",
+        "gain": f"max gain is {MOST_GAIN_DB:g} dB",
     }[short.bound]
     most = math.floor(short.reached_lufs * 10) / 10
     sentence = (
-        f"{print_db(short.target_lufs, 'LUFS')} was asked for. The loudest that this mix reaches without harm is "
-        f"{print_db(most, 'LUFS')}: {why}."
+        f"Target {print_db(short.target_lufs, 'LUFS')} not reached; clean maximum {print_db(most, 'LUFS')} ({why})."
     )
     meets = required is None or required[0] - TOLERANCE_DB <= short.reached_lufs <= required[1] + TOLERANCE_DB
-    remedy = Remedy(f"Take {print_db(most, 'LUFS')}", target_lufs=most)
+    remedy = Remedy(f"Set {print_db(most, 'LUFS')}", target_lufs=most)
     yield Finding("loudness_out_of_reach", "look" if meets else "stop", sentence, remedy=remedy, measure="loudness")
 
 
@@ -136,8 +134,8 @@ def loudness_surely_out_of_reach(case: Case) -> Said:
     if not math.isfinite(wanted) or wanted - gain < TOLERANCE_DB:
         return
     sentence = (
-        f"{print_db(level.target, 'LUFS')} is out of reach: the limiter would have to take off more than "
-        f"{level.max_reduction_db:g} dB. Measure the level to see how loud this mix can be."
+        f"{print_db(level.target, 'LUFS')} needs over {level.max_reduction_db:g} dB of gain reduction. "
+        f"Measure the level to find the maximum."
     )
     sure = required is not None and signal.integrated_lufs + gain < required[0] - TOLERANCE_DB
     yield Finding("loudness_out_of_reach", "stop" if sure else "look", sentence, measure="loudness")
@@ -155,7 +153,7 @@ def turned_down_by_level(case: Case) -> Said:
     elif case.proof and case.proof.true_peak_dbtp is not None and settled and settled.ceiling_dbtp is None:
         peak = case.proof.true_peak_dbtp - gain
     if peak is not None and peak > 0 and gain <= -_SAFE_DB:
-        sentence = f"Turned down {-gain:.1f} dB: the mix is {peak:.1f} dB over full scale (true peak)."
+        sentence = f"Lowered by {-gain:.1f} dB: the mix peaks {peak:.1f} dB over full scale (true peak)."
         yield Finding("turned_down", "ready", sentence)
 
 
@@ -168,7 +166,7 @@ def limited_hard(case: Case) -> Said:
     curve = case.seen.reduction_db(case.path.codec.rate_hz) if case.seen else None
     deepest = float(curve.min(initial=0.0)) if curve is not None else 0.0
     if deepest <= -HARD_LIMITING_DB:
-        sentence = f"The limiter takes off up to {-deepest:.1f} dB: that will be heard. Ask for less loudness."
+        sentence = f"{-deepest:.1f} dB of gain reduction will be audible. Lower the target."
         yield Finding("limited_hard", "look", sentence)
 
 
@@ -181,9 +179,9 @@ def clash_told(case: Case) -> Said:
     # That both are kept needs no decision: the name with its number is seen.
     name = placed.path.name
     if placed.clash == "ticket":
-        sentence = f"Another file of this ticket has the same name; this one is {name!r}."
+        sentence = f"Same name as another delivery; saved as {name!r}."
         yield Finding("name_twice", "look", sentence)
     elif placed.skipped:
-        yield Finding("name_skipped", "look", f"{name!r} is there already, so this file is not pressed.")
+        yield Finding("name_skipped", "look", f"{name!r} exists; skipped. Choose another name to press it.")
     elif placed.replaces:
-        yield Finding("name_replaced", "look", f"{name!r} is there already and will be replaced.")
+        yield Finding("name_replaced", "look", f"{name!r} exists and will be replaced.")

@@ -36,7 +36,7 @@ def message_of(drop_off: DropOff, parcel: Parcel, data: bytes) -> EmailMessage:
     place = mail_place(drop_off.place)
     fields = {**parcel.fields, "sha256": parcel.sha256}
     # A file that nobody gave an artist is not by an empty name.
-    fields["artist"] = fields.get("artist") or "an artist who is not named"
+    fields["artist"] = fields.get("artist") or "unknown artist"
     sender = drop_off.sender or f"ripe-press@{place.address.rpartition('@')[2]}"
     message = EmailMessage(policy=SMTP)
     message["From"] = sender

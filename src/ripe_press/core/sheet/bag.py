@@ -26,7 +26,7 @@ def write_bag(
     Raises: Conflict ``bag.name-taken``; Cancelled ``bag.cancelled``; OSError.
     """
     if target.exists():
-        message = f"{str(target)!r} is there already. Choose another --out."
+        message = f"{str(target)!r} already exists. Choose another --out."
         raise Conflict("bag.name-taken", message, path=str(target))
     aside = temporary_beside(target)
     try:
@@ -41,7 +41,7 @@ def write_bag(
             with source.open("rb") as reader, place.open("xb") as writer:
                 while block := reader.read(_BLOCK):
                     if should_stop():
-                        message = "The package was cancelled; nothing of it was left."
+                        message = "Package cancelled. Nothing was kept."
                         raise Cancelled("bag.cancelled", message)
                     digest.update(block)
                     writer.write(block)

@@ -17,7 +17,7 @@ def write_page(sheet: DeliverySheet) -> str:
         table(head, rows), *_remarks(sheet), *_tags(sheet),
         "<h2>Checksums (SHA-256)</h2>",
         table([("File", ""), ("SHA-256", "")], [[(one.name, "name"), (one.sha256, "small")] for one in sheet.files]),
-        *_contact(sheet), paragraph(f"Written by {sheet.written_by}. `sha256sum -c checksums.sha256` checks them."),
+        *_contact(sheet), paragraph(f"Written by {sheet.written_by}. Check with `sha256sum -c checksums.sha256`."),
     ]  # fmt: skip
     # Whatever paper lies in the printer, it lies on its side.
     return page(f"{sheet.title}: delivery sheet", "".join(body), "landscape")
@@ -29,7 +29,7 @@ def summary(sheet: DeliverySheet) -> str:
     if sheet.day:
         said.append(f"pressed {sheet.day}")
     if sheet.pressing is not None:
-        said.append(f"number {sheet.pressing} of the record")
+        said.append(f"pressing no. {sheet.pressing}")
     return " · ".join(said)
 
 
@@ -40,7 +40,7 @@ def remarks_of(sheet: DeliverySheet) -> list[tuple[SheetFile, Remark]]:
 
 def accepted(one: Remark) -> str:
     """Who accepted something, and why; empty where nobody had to."""
-    return f"accepted by {one.accepted_by}: {one.reason}" if one.accepted_by else ""
+    return f"signed off by {one.accepted_by}: {one.reason}" if one.accepted_by else ""
 
 
 def tags_told(sheet: DeliverySheet) -> list[str]:
@@ -58,7 +58,7 @@ def _remarks(sheet: DeliverySheet) -> list[str]:
     if not found:
         return []
     rows = [[(file.name, "name"), (one.verdict, ""), (one.sentence, ""), (accepted(one), "")] for file, one in found]
-    return ["<h2>What was noticed</h2>", table([(one, "") for one in ("File", "Verdict", "What", "Accepted")], rows)]
+    return ["<h2>Findings</h2>", table([(one, "") for one in ("File", "Verdict", "What", "Accepted")], rows)]
 
 
 def _tags(sheet: DeliverySheet) -> list[str]:
@@ -70,7 +70,7 @@ def _tags(sheet: DeliverySheet) -> list[str]:
     parts = ["<h2>Tags</h2>"]
     if alike:
         rows = [[(name.replace("_", " "), ""), (sheet.files[0].tag(name), "name")] for name in alike]
-        parts.append(table([("Of all files", ""), ("", "")], rows))
+        parts.append(table([("All files", ""), ("", "")], rows))
     if own:
         head = [("File", ""), *((name.replace("_", " "), "") for name in own)]
         parts.append(
@@ -82,4 +82,4 @@ def _tags(sheet: DeliverySheet) -> list[str]:
 def _contact(sheet: DeliverySheet) -> list[str]:
     if not sheet.contact:
         return []
-    return ["<h2>Whom to ask</h2>", *(paragraph(f"{name}: {text}") for name, text in sheet.contact.items())]
+    return ["<h2>Contact</h2>", *(paragraph(f"{name}: {text}") for name, text in sheet.contact.items())]

@@ -52,7 +52,7 @@ def write_pdf(sheet: DeliverySheet, paper: Paper = "A4") -> bytes:
     rows += [[text(cell(file, one), small) for one in COLUMNS] for file in sheet.files]
     story.append(_table(rows, [one.share for one in COLUMNS], width))
     if found := remarks_of(sheet):
-        story.append(text("What was noticed", head))
+        story.append(text("Findings", head))
         told = [[text(one, head) for one in ("File", "Verdict", "What", "Accepted")]]
         told += [
             [text(one, small) for one in (file.name, remark.verdict, remark.sentence, accepted(remark))]
@@ -75,7 +75,7 @@ def write_pdf(sheet: DeliverySheet, paper: Paper = "A4") -> bytes:
     story.append(text("Checksums (SHA-256)", head))
     story.append(_table([[text(one.name, small), text(one.sha256, small)] for one in sheet.files], [3.0, 4.6], width))
     if sheet.contact:
-        story.append(text("Whom to ask", head))
+        story.append(text("Contact", head))
         story += [text(f"{name}: {words}") for name, words in sheet.contact.items()]
     out = io.BytesIO()
     document = SimpleDocTemplate(

@@ -98,7 +98,7 @@ def read_signature(row: Any) -> Signature:
         if len(base64.b64decode(found.key, validate=True)) != 32:
             raise ValueError(found.key)
     except (KeyError, TypeError, ValueError, AttributeError, binascii.Error) as error:
-        message = "The signature cannot be read: it is of another form, or damaged. Ask for it again."
+        message = "Cannot read the signature. Ask the sender for a new one."
         raise BadInput("signature.unreadable", message) from error
     return found
 

@@ -87,12 +87,12 @@ def measure_response(from_hz: int, to_hz: int, quality: Quality, points: int = 2
     ``converter.rates`` where that grid would be too fine, or nothing is converted.
     """
     if from_hz == to_hz:
-        message = f"Between {from_hz:,} and {to_hz:,} Hz nothing is converted, so there is nothing to see."
+        message = f"{from_hz:,} Hz to {to_hz:,} Hz is no conversion. Choose two rates."
         raise Unsupported("converter.rates", message, from_hz=from_hz, to_hz=to_hz)
     common = math.gcd(from_hz, to_hz)
     sane = all(MIN_RATE_HZ <= rate <= MAX_RATE_HZ for rate in (from_hz, to_hz))
     if not sane or max(from_hz, to_hz) // common > MOST_PHASES:
-        message = f"There is no picture of a conversion from {from_hz:,} to {to_hz:,} Hz: the rates share too little."
+        message = f"No filter curve for {from_hz:,} Hz to {to_hz:,} Hz. Choose standard rates."
         raise Unsupported("converter.rates", message, from_hz=from_hz, to_hz=to_hz)
     grid_hz, fine = _fine_impulse_response(from_hz, to_hz, quality)
     size = 1 << (len(fine) * 2 - 1).bit_length()

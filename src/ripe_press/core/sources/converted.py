@@ -29,7 +29,7 @@ class ConvertedSource(PartedSource):
     def told(self) -> str:
         """From which rate to which."""
         rates = f"from {print_rate(self.parts[0].facts.rate_hz)} to {print_rate(self.facts.rate_hz)}"
-        return f"It is converted {rates} as it is read."
+        return f"Converted {rates} on reading."
 
     def open(self, sharing: Sharing | None = None) -> "ConvertedReader":
         """Opens what is converted."""

@@ -28,7 +28,7 @@ class FileSource(Source):
         try:
             found = path.stat()
         except OSError as error:
-            message = f"{path.name!r} is no longer where it was: {error.strerror}. Bring it in again."
+            message = f"{path.name!r} moved or deleted ({error.strerror}). Add it again."
             raise Conflict("source.changed", message, path=str(path)) from error
         return found.st_size, found.st_mtime_ns, found.st_ino
 
@@ -57,5 +57,5 @@ class FileSource(Source):
 
 
 def _changed(path: Path) -> Conflict:
-    message = f"{path.name!r} has changed on disk since it was brought in. Bring it in again."
+    message = f"{path.name!r} changed on disk. Add it again."
     return Conflict("source.changed", message, path=str(path))

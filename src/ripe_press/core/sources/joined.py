@@ -31,14 +31,14 @@ class JoinedSource(PartedSource):
 def joined(parts: Sequence[Source], called: str) -> JoinedSource:
     """Some sources, one behind the other. Raises: BadInput ``join.nothing`` or ``join.rates``."""
     if not parts:
-        message = "There is nothing to join. Choose at least one source."
+        message = "No sources to join. Choose at least one."
         raise BadInput("join.nothing", message)
     facts = [one.facts for one in parts]
     for other in facts[1:]:
         if other.rate_hz != facts[0].rate_hz:
             message = (
-                f"What runs on has one rate: {facts[0].path!r} has {print_rate(facts[0].rate_hz)}, {other.path!r} "
-                f"{print_rate(other.rate_hz)}. Put a gap between them."
+                f"Gapless tracks need one sample rate: {facts[0].path!r} has {print_rate(facts[0].rate_hz)}, "
+                f"{other.path!r} {print_rate(other.rate_hz)}. Insert a gap."
             )
             raise BadInput("join.rates", message, rates_hz=(facts[0].rate_hz, other.rate_hz))
     kinds = {one.codec if one.holds_integers or one.is_float else JOINED for one in facts}
@@ -47,7 +47,7 @@ def joined(parts: Sequence[Source], called: str) -> JoinedSource:
     whole = fingerprint_of(parts)
     used = [one.effective_bits for one in facts]
     together = SourceFacts(
-        f"{called}: {len(parts)} entries that run on", JOINED, codec, facts[0].rate_hz,
+        f"{called}: {len(parts)} gapless entries", JOINED, codec, facts[0].rate_hz,
         channels, sum(one.frames for one in facts),
         None if codec == JOINED else max(one.bit_depth or 0 for one in facts), file_channels=channels,
         effective_bits=None if codec == JOINED or None in used else max(one or 0 for one in used),

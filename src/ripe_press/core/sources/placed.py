@@ -26,7 +26,7 @@ class PlacedSource(PartedSource):
         late, so_far = self.late_frames, self.parts[0].told
         if not late:
             return so_far
-        moved = f"It lay {print_count(abs(late), 'frame')} {'late' if late > 0 else 'early'}, and is moved by that."
+        moved = f"Shifted by {print_count(abs(late), 'sample')} (was {'late' if late > 0 else 'early'})."
         return f"{so_far} {moved}".strip()
 
     def open(self, sharing: Sharing | None = None) -> "PlacedReader":

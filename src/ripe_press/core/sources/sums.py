@@ -29,7 +29,7 @@ class SummedSource(PartedSource):
     @property
     def told(self) -> str:
         """How many, and how."""
-        return f"{print_count(len(self.parts), 'source')} added up in 64-bit floating point, frame by frame."
+        return f"{print_count(len(self.parts), 'source')} summed in 64-bit floating point."
 
     def open(self, sharing: Sharing | None = None) -> "SumReader":
         """Opens every part."""
@@ -39,20 +39,20 @@ class SummedSource(PartedSource):
 def summed(parts: Sequence[Source]) -> SummedSource:
     """The sum of some sources. Raises: BadInput ``sum.nothing`` or ``sum.rates``."""
     if not parts:
-        message = "There is nothing to add up. Choose at least one source."
+        message = "No sources to sum. Choose at least one."
         raise BadInput("sum.nothing", message)
     first, *others = (one.facts for one in parts)
     for other in others:
         if other.rate_hz != first.rate_hz:
             message = (
-                f"Sources are added up at one rate: {first.path!r} has {print_rate(first.rate_hz)}, {other.path!r} "
+                f"Summed sources need one sample rate: {first.path!r} has {print_rate(first.rate_hz)}, {other.path!r} "
                 f"{print_rate(other.rate_hz)}. Convert one of them first."
             )
             raise BadInput("sum.rates", message, rates_hz=(first.rate_hz, other.rate_hz))
     channels = max(one.facts.channels for one in parts)
     whole = fingerprint_of(parts)
     facts = SourceFacts(
-        f"{print_count(len(parts), 'source')} added up", SUM, SUM, first.rate_hz, channels,
+        f"sum of {print_count(len(parts), 'source')}", SUM, SUM, first.rate_hz, channels,
         max(one.facts.frames for one in parts), None, file_channels=channels,
         content_sum=hashlib.blake2b(whole.encode(), digest_size=16).hexdigest() if whole else "",
     )  # fmt: skip

@@ -8,10 +8,10 @@ from ripe_press.core.signal.channels import ChannelChange, MonoLaw, Sides
 from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
 
 _WORDS = {
-    "both": ("Stereo", "from mono", "The mix has one channel; both sides carry it, at the level it came with."),
-    "left": ("Left", "alone", "Only the left side leaves, sample for sample."),
-    "right": ("Right", "alone", "Only the right side leaves, sample for sample."),
-    "swapped": ("Swapped", "left and right", "Left and right change places, sample for sample."),
+    "both": ("Stereo", "from mono", "Mono mix on both channels, level unchanged."),
+    "left": ("Left", "only", "Left channel only, bit-exact."),
+    "right": ("Right", "only", "Right channel only, bit-exact."),
+    "swapped": ("Swapped", "left and right", "Left and right swapped, bit-exact."),
 }
 
 
@@ -26,7 +26,7 @@ class Channels(Station):
     @property
     def computes(self) -> str:
         """A sum computes; picking and swapping hand on what came."""
-        return "The mono sum computes in floating point" if self.sides == "mono" else ""
+        return "The mono sum uses floating point" if self.sides == "mono" else ""
 
     def leaving(self, channels: int) -> int:
         """How many channels leave where so many come."""
@@ -52,10 +52,10 @@ class Channels(Station):
         """Which sides, or by which law they are added."""
         if self.sides == "mono":
             law = f"−{-self.law_db} dB"
-            keeps = "what is in the middle keeps its level" if self.law_db == -6 else "unrelated sides keep their power"
-            sentence = f"Both sides are added, each {law} lower: {keeps}."
-            return Description(self.kind, "Mono sum", law, False, sentence, (("Each side", law),))
+            keeps = "the centre keeps its level" if self.law_db == -6 else "uncorrelated sides keep their power"
+            sentence = f"Left plus right, each at {law}: {keeps}."
+            return Description(self.kind, "Mono sum", law, False, sentence, (("Per side", law),))
         label, detail, sentence = _WORDS[self.sides]
         if known.pair:
-            detail, sentence = "of a pair", f"{sentence} The other side is a file of its own."
+            detail, sentence = "of a pair", f"{sentence} The other side is a separate file."
         return Description(self.kind, label, detail, False, sentence)

@@ -73,37 +73,33 @@ class Codec(Station):
     def words(self, known: Known) -> Description:
         """What the file keeps, and how large it will be."""
         can = CAPABILITIES[self.container]
-        figures = [("Frames", f"{self.frames:,}")]
+        figures = [("Samples", f"{self.frames:,}")]
         if known.forecast:
             figures.append(("Size", str(known.forecast)))
         figures.append(("Length", print_clock(self.frames, self.rate_hz)))
         if self.coding:
             return self._lossy(self.coding, figures)
-        exact = " The samples that leave are the samples that came, to the bit." if self.exact else ""
+        exact = " Bit-exact." if self.exact else ""
         kind = "floating-point samples" if is_float(self.encoding) else f"{BITS[self.encoding]}-bit integers"
-        sentence = f"{can.title} keeps {kind} exactly as they are, without compression. The size is known to the byte."
+        sentence = f"Uncompressed {kind}. The size is exact."
         if can.compressed:
-            sentence = f"{can.title} packs {kind} without losing one; how small they get depends on the sound."
+            sentence = f"Lossless compression of {kind}. The size depends on the audio."
         detail = "bit-exact" if self.exact else "float" if is_float(self.encoding) else "PCM"
         return Description(self.kind, can.title, detail, False, sentence + exact, tuple(figures))
 
     def _lossy(self, coding: Coding, figures: list[tuple[str, str]]) -> Description:
         can = CAPABILITIES[self.container]
         how = {
-            "constant": "spends the same on every moment", "average": "spends more where the sound needs it, and keeps "
-            "the average", "variable": "spends what the sound needs",
+            "constant": "constant bit rate", "average": "average bit rate", "variable": "variable bit rate",
         }[coding.mode]  # fmt: skip
-        rate, share = f"quality {coding.quality} of 10", ""
+        share = ""
         if coding.kbps:
             times = self.rate_hz * self.channels * 16 / (coding.kbps * 1000)
-            rate, share = f"{coding.kbps} kbit/s", f", about {times:.1f} times smaller than 16-bit PCM"
-        sentence = (
-            f"{can.title} at {rate} {how}{share}. It leaves out what is hard to hear; a player gets "
-            f"back exactly {self.frames:,} frames."
-        )
+            share = f", {times:.1f} times smaller than 16-bit PCM"
+        sentence = f"Lossy, {how}{share}. Decodes to exactly {self.frames:,} samples."
         sentence += self._masked(coding)
         if can.shows_picture:
-            sentence = f"The cover stands as a still picture for as long as it sounds. {sentence}"
+            sentence = f"Video with the cover as a still picture. {sentence}"
         figures.insert(0, ("Encoder", str(coding)))
         detail = f"{coding.kbps}k" if coding.kbps else f"quality {coding.quality}"
         return Description(self.kind, can.title.split(",")[0], detail, False, sentence, tuple(figures))
@@ -129,5 +125,5 @@ class Codec(Station):
                 f"{named} {db:.0f}" for named, table in BY_RATE.items() if table != can.masked and (db := below(table))
             ]
         )
-        beside = f"; at the same rate {', '.join(others)}" if others else ""
-        return f" A model of hearing puts its error {own:.0f} dB below what the ear masks{beside}."
+        beside = f" (at the same bit rate: {', '.join(others)})" if others else ""
+        return f" Typical coding error: {own:.0f} dB below masking{beside}."

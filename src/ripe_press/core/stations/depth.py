@@ -41,30 +41,30 @@ class Depth(Station):
     def words(self, known: Known) -> Description:
         """Where its noise lies, against the quietest of what leaves; and why it is made so."""
         if self.exact:
-            reason = f"{known.holds} at this rate: they leave as they came."
+            reason = f"{known.holds} at this rate: bit-exact."
             return Description(self.kind, f"{self.bits} bits", "exact, no dither", True, reason)
         noise = added_noise_dbfs(self.bits, self.dither, self.rate_hz)
         words = self.dither.replace("-", " ")
         how = "without dither" if self.dither == "none" else f"with {words} dither"
-        sentence = f"At {self.bits} bits {how} the noise sits at {print_db(noise)}"
+        sentence = f"Noise at {self.bits} bits {how}: {print_db(noise)}"
         figures = [("Noise" if self.dither == "none" else "Dither noise", print_db(noise))]
         quiet = known.quietest_half_second_dbfs
         if quiet is None:
             sentence += "."
         elif quiet == float("-inf"):
-            sentence += "; the quietest half second of this range is digital silence, and will hold that noise alone."
+            sentence += ". The quietest half second is digital silence plus dither noise."
             figures.append(("Quietest half second", "digital silence"))
         else:
-            sentence += f"; the quietest half second of this range is at {print_db(quiet)}."
+            sentence += f"; quietest half second: {print_db(quiet)}."
             figures.append(("Quietest half second", print_db(quiet)))
         detail = "no dither" if self.dither == "none" else words
         text = f"{sentence} {self._reason(known)}"
         return Description(self.kind, f"{self.bits} bits", detail, False, text, tuple(figures))
 
     def _reason(self, known: Known) -> str:
-        made = f"{known.computed or known.holds}, so integers of {self.bits} bits are made"
+        made = f"{known.computed or known.holds}: reduced to {self.bits} bits"
         if known.dither_asked == "auto":
             return f"{made} with {self.dither} dither, once, at the end."
         words = "without dither" if self.dither == "none" else f"with {self.dither.replace('-', ' ')} dither"
-        rule = "" if self.dither == "triangular" else " The rule would be triangular; you chose otherwise."
+        rule = "" if self.dither == "triangular" else " Automatic would use triangular."
         return f"{made} {words}.{rule}"

@@ -29,7 +29,7 @@ class Finish(Station):
     @property
     def computes(self) -> str:
         """Everything in it makes new numbers."""
-        return "" if self.idle else "Finishing computes in floating point"
+        return "" if self.idle else "Finishing uses floating point"
 
     def reach(self, rate_hz: int) -> tuple[float, float]:
         """What the high-pass remembers, and the limiter."""
@@ -53,15 +53,15 @@ class Finish(Station):
         """Every step, in order."""
         steps = []
         if any(self.offsets):
-            steps.append("offset taken away")
+            steps.append("DC offset removed")
         if self.high_pass_hz:
             steps.append(f"high-pass at {self.high_pass_hz:g} Hz")
         if self.gain_db:
-            steps.append(f"{print_db(self.gain_db, 'dB')} of gain")
+            steps.append(f"gain {print_db(self.gain_db, 'dB')}")
         if self.ceiling_dbtp is not None:
             steps.append(f"limiter at {print_db(self.ceiling_dbtp, 'dBTP')}")
-        sentence = f"The finishing chain of the mix: {', then '.join(steps)}."
-        return Description(self.kind, "Finish", f"{len(steps)} step{'s' if len(steps) > 1 else ''}", False, sentence)
+        sentence = f"Finishing chain of the mix: {', then '.join(steps)}."
+        return Description(self.kind, "Finishing", f"{len(steps)} step{'s' if len(steps) > 1 else ''}", False, sentence)
 
 
 NO_FINISH = Finish()

@@ -36,7 +36,7 @@ class Forecast:
         if self.exact:
             return print_count(self.low, "byte")
         if self.basis == "bound":
-            return f"at most {print_size(self.high)}"
+            return f"max {print_size(self.high)}"
         low, high = print_size(self.low), print_size(self.high)
         return high if low == high else f"{low} to {high}"
 

@@ -15,9 +15,9 @@ from ripe_press.core.signal.limiter import AHEAD_S, REACH_S, Limiter
 from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
 from ripe_press.core.stations.report import Reduction
 from ripe_press.core.units import print_db
+from ripe_press.core.words import LEVEL_UNITS
 
 LevelKind = Literal["leave", "peak", "true-peak", "loudness"]
-LEVEL_UNITS: dict[LevelKind, str] = {"leave": "dB", "peak": "dBFS", "true-peak": "dBTP", "loudness": "LUFS"}
 
 USUAL_TARGETS: dict[LevelKind, float] = {"leave": 0.0, "peak": -0.3, "true-peak": -1.0, "loudness": -14.0}
 """Where a level begins when its kind is chosen."""
@@ -26,7 +26,7 @@ MOST_REDUCTION_DB = 12.0
 """A limiter that takes off more than this has changed the mix (our own choice)."""
 MOST_GAIN_DB = 60.0
 """Silence and nearly silent mixes are not raised without end."""
-_COMPUTES = "The change of level computes in floating point"
+_COMPUTES = "The gain uses floating point"
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,7 +149,7 @@ class Level(Station):
     def words(self, known: Known) -> Description:
         """What was asked for, and the gain that it came to."""
         if not isinstance(known.target, Target):
-            sentence = f"{print_db(self.gain_db, 'dB')} of gain."
+            sentence = f"Gain {print_db(self.gain_db, 'dB')}."
             return Description(self.kind, "Level", print_db(self.gain_db, "dB"), self.idle, sentence)
         return level_words(known.target, known, self.gain_db, "", self.idle)
 
@@ -166,30 +166,30 @@ def limited(work: Work, ceiling_dbtp: float | None, here: Signal) -> Work:
 def level_words(asked: Target, known: Known, gain: float | None, about: str, idle: bool) -> Description:
     """The words for a level that is asked for, at the gain that it comes to, ``about`` or exactly."""
     aim = {"peak": "sample peak", "true-peak": "true peak", "loudness": "integrated loudness"}.get(asked.level, "")
-    sentence = f"The {aim} of the file is brought to {asked.in_words.removeprefix('peak ')}"
+    sentence = f"Target {aim}: {asked.in_words.removeprefix('peak ')}"
     if asked.level == "loudness":
-        held = f"a limiter holds it and takes off {asked.max_reduction_db:g} dB at most"
-        how = held if asked.limit else "it stays lower where it would be exceeded"
-        sentence += f" under a ceiling of {print_db(asked.ceiling_dbtp, 'dBTP')}; {how}"
-    sentence += ", but never raised." if asked.only_down else "."
+        held = f"limiter, max {asked.max_reduction_db:g} dB reduction"
+        how = held if asked.limit else "no limiter"
+        sentence += f"; ceiling {print_db(asked.ceiling_dbtp, 'dBTP')} ({how})"
+    sentence += "; never raised." if asked.only_down else "."
     if known.back_off:
         ceiling = print_db(asked.peak_max_dbtp, "dBTP")
-        sentence += f" If decoding overshoots {ceiling}, the file is made again, lower, until it does not."
+        sentence += f" Re-encodes lower if decoded peaks exceed {ceiling}."
     figures: list[tuple[str, str]] = []
     detail = "measured when pressed"
     if gain is not None:
         detail = f"{about}{print_db(gain, 'dB')}"
         figures.append(("Gain", detail))
-        sentence += f" For this range that is {detail} of gain."
+        sentence += f" Gain for this range: {detail}."
     if known.signal is not None:
         figures.append(("Loudness before", print_db(known.signal.integrated_lufs, "LUFS")))
         figures.append(("Peak before", print_db(known.signal.sample_peak_dbfs)))
         if gain is not None and asked.limits and not idle:
             over = known.signal.true_peak_dbtp + gain - asked.ceiling_dbtp
-            figures.append(("Limited by", print_db(-over, "dB") if over > 0 else "nothing"))
+            figures.append(("Gain reduction", print_db(-over, "dB") if over > 0 else "nothing"))
     if idle:
-        detail = "nothing to do"
-        sentence += " It is there already, so nothing is done: the samples leave as they came."
+        detail = "no change"
+        sentence += " Already at target: no change."
     if known.group:
-        sentence += f" All of the group {known.group!r} get the same gain."
+        sentence += f" All files of group “{known.group}” share one gain."
     return Description("level", asked.in_words, detail, idle, sentence, tuple(figures))

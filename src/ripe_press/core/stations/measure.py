@@ -32,4 +32,4 @@ class Measure(Station):
 
     def words(self, known: Known) -> Description:
         """That it measures."""
-        return Description(self.kind, "Measured", "", True, "The signal is measured here.")
+        return Description(self.kind, "Measured", "", True, "Measures the signal.")

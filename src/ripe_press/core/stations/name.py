@@ -15,5 +15,5 @@ class Name(Station):
 
     def words(self, known: Known) -> Description:
         """The name itself."""
-        sentence = "The file appears under this name only when it is proved."
+        sentence = "The file gets this name after passing its checks."
         return Description(self.kind, self.file_name, "", False, sentence)

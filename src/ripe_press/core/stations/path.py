@@ -127,7 +127,7 @@ def describe(path: Path, known: Known) -> tuple[Description, ...]:
     source, *_ = path.front
     facts = source.facts
     used = bits_in_use(facts)
-    holds = f"The mix holds {used}-bit integers" if used == facts.bit_depth else f"Only {used} bits are in use"
+    holds = f"The mix holds {used}-bit integers" if used == facts.bit_depth else f"The mix uses only {used} bits"
     computed = path.computed or source.computes
     known = replace(
         known, rate_hz=facts.rate_hz, container=path.codec.container, computed=computed,

@@ -49,13 +49,13 @@ class Piece(Station):
 
     def words(self, known: Known) -> Description:
         """Where it was cut, and why there."""
-        length = print_count(self.frames, "frame")
+        length = print_count(self.frames, "sample")
         sentence = (
-            f"The entries before and behind it run on: all of them go through the stations as one signal, and are cut "
-            f"here, behind the last. {length} are this file's own; joined again they are the whole, to the bit."
+            f"Gapless: split after the last station from one continuous render. This file: {length}; "
+            "joined again, the files are bit-exact with the whole."
         )
-        figures = (("From", f"frame {self.start_frame:,}"), ("To", f"frame {self.end_frame:,}"))
-        return Description(self.kind, "Cut", "runs on", True, sentence, figures)
+        figures = (("From", f"sample {self.start_frame:,}"), ("To", f"sample {self.end_frame:,}"))
+        return Description(self.kind, "Split", "gapless", True, sentence, figures)
 
 
 @dataclass(frozen=True, slots=True)

@@ -89,8 +89,8 @@ class Range(Station):
         """Fades and folding make new numbers; cutting and silence do not."""
         changed = (self.fold and self.tail_frames) or self.fade_in.frames or self.fade_out.frames
         if self.tone_before or self.tone_after:
-            return "Room tone is added in floating point"
-        return "Fading and folding compute in floating point" if changed or self.crossfade_frames else ""
+            return "Room tone uses floating point"
+        return "Fades and folds use floating point" if changed or self.crossfade_frames else ""
 
     @property
     def idle(self) -> bool:
@@ -181,10 +181,8 @@ class Range(Station):
         length = print_clock(self.frames, rate_hz)
         whole = self.start_frame == 0 and self.end_frame == self.source_frames
         bars = bars_of(self, rate_hz, known.tempo)
-        sentence = (
-            f"All of the mix leaves: {length}." if whole else f"From {start} to {end} of the mix: {length} leave."
-        )
-        figures = [("Start", start), ("End", end), ("Length", length), ("Frames", f"{self.frames:,}")]
+        sentence = f"Whole mix, {length}." if whole else f"{start} to {end} of the mix, {length}."
+        figures = [("Start", start), ("End", end), ("Length", length), ("Samples", f"{self.frames:,}")]
         if bars:
             figures.insert(2, ("Bars", bars.text))
         notes, more, told = self._edges_in_words(rate_hz)
@@ -202,18 +200,18 @@ class Range(Station):
             figures.append(("Tail", tail))
             if self.fold:
                 notes.append("folded loop")
-                told = f" The {tail} that ring past the end are added to the start, so that it repeats without a seam."
+                told = f" {tail} of tail folded into the start."
             else:
-                notes.append(f"rings {self.tail_frames / rate_hz:.1f} s")
-                told = f" It continues for {tail} after the end, until the tail has decayed."
+                notes.append(f"tail {self.tail_frames / rate_hz:.1f} s")
+                told = f" Extended by {tail} for the tail."
         elif self.crossfade_frames:
             length = f"{1000 * self.crossfade_frames / rate_hz:.0f} ms"
             figures.append(("Crossfade", length))
             notes.append("crossfaded loop")
-            told = f" The last {length} fade into the sound before the start, so that it repeats without a seam."
+            told = f" The last {length} crossfade into the start, for a seamless loop."
         elif self.fold:
             notes.append("loop")
-            told = " It is a loop without a tail after its end."
+            told = " Loop; no tail after its end."
         for name, fade in (("in", self.fade_in), ("out", self.fade_out)):
             if fade.frames:
                 figures.append((f"Fade {name}", f"{fade.frames / rate_hz:.3f} s, {fade.curve.replace('-', ' ')}"))

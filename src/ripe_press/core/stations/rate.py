@@ -30,7 +30,7 @@ class Rate(Station):
     @property
     def computes(self) -> str:
         """A conversion makes new numbers."""
-        return "" if self.idle else "The converter computes in floating point"
+        return "" if self.idle else "Rate conversion uses floating point"
 
     def reach(self, rate_hz: int) -> tuple[float, float]:
         """The length of its filter to either side."""
@@ -62,16 +62,16 @@ class Rate(Station):
     def words(self, known: Known) -> Description:
         """From which rate to which, and what cannot be kept."""
         if self.idle:
-            sentence = "The mix is already at this rate, so nothing is converted."
+            sentence = "Same rate as the mix: no conversion."
             return Description(self.kind, print_rate(self.to_hz), "kept", True, sentence)
         lower = print_rate(min(self.from_hz, self.to_hz) // 2)
         quality = self.quality.replace("-", " ")
         sentence = (
-            f"Converted from {print_rate(self.from_hz)} to {print_rate(self.to_hz)} at {quality} "
-            f"quality. What lies above {lower} cannot be kept; the curve shows where the filter begins to close."
+            f"Converted from {print_rate(self.from_hz)} to {print_rate(self.to_hz)} at {quality} quality. "
+            f"Content above {lower} is removed."
         )
         can = CAPABILITIES[known.container] if known.container else None
         if can and not can.takes_rate(self.from_hz):
-            sentence += f" {can.title} exists at {can.print_rates()} only, so the mix's rate cannot be kept."
+            sentence += f" {can.title} supports {can.print_rates()} only."
         detail = f"from {self.from_hz / 1000:g} k"
         return Description(self.kind, print_rate(self.to_hz), detail, False, sentence, (("Quality", quality),))

@@ -42,11 +42,11 @@ class Source(Station):
         if facts.holds_integers:
             return ""
         if facts.codec == SUM:
-            return "Adding sources up computes in floating point"
+            return "Summing uses floating point"
         if facts.codec == CONVERTED:
-            return "The converter computes in floating point"
+            return "Rate conversion uses floating point"
         if facts.declares_integers:
-            return "Folding channels down computes in floating point"
+            return "Downmixing uses floating point"
         if facts.is_float:
             return f"The mix is {facts.bit_depth}-bit floating point"
         return f"Decoding {facts.codec} gives floating point"
@@ -60,14 +60,14 @@ class Source(Station):
         facts = self.facts
         depth = depth_label(facts.bit_depth, facts.codec)
         channels = "stereo" if facts.channels == 2 else "mono"
-        sentence = "The mix as it lies on disk. It is read, block by block, and never altered."
+        sentence = "Original file. Never changed."
         label, detail = "Mix", f"{print_rate(facts.rate_hz)} · {depth}"
         if facts.downmix:
             channels = describe_downmix(facts.downmix, facts.file_channels, facts.layout)
-            sentence += f" It is {channels}."
+            sentence += f" Channels: {channels}."
             folded = facts.downmix == FOLD_DOWN
-            label = "Folded mix" if folded else f"Channels {facts.downmix}"
-            detail = f"folded from {facts.file_channels}" if folded else f"{facts.downmix} of {facts.file_channels}"
+            label = "Downmix" if folded else f"Channels {facts.downmix}"
+            detail = f"from {facts.file_channels} channels" if folded else f"{facts.downmix} of {facts.file_channels}"
         if known.part:
             label, sentence = known.part[:1].upper() + known.part[1:], self._of_part()
             detail = f"{print_rate(facts.rate_hz)} · {'sum' if facts.codec == SUM else depth}"
@@ -81,9 +81,9 @@ class Source(Station):
 
     def _of_part(self) -> str:
         """How what stands beside a mix is read."""
-        sentence = "What stands beside the mix, from the mix's first frame on and as long as the mix."
+        sentence = "Stem or capture, aligned with the mix and as long as it."
         if self.facts.channels == 1 and self.facts.file_channels == 2:
-            sentence += " It is mono in a stereo file: one of the two sides is taken."
+            sentence += " Dual mono: one of the two channels is used."
         return f"{sentence} {self.of.told}".strip()
 
 

@@ -41,7 +41,7 @@ class Tags(Station):
         parts += ["loudness"] if tags.gain_tags else []
         label = "Tags" if tags.values or tags.cover else "No tags"
         if not parts:
-            sentence = " ".join(("Nothing is written beside the sound.", *lost))
-            return Description(self.kind, label, "nothing", True, sentence)
-        sentence = " ".join((f"Beside the sound this file carries {', '.join(parts)}.", *lost))
+            sentence = " ".join(("No tags.", *lost))
+            return Description(self.kind, label, "none", True, sentence)
+        sentence = " ".join((f"Written to the file: {', '.join(parts)}.", *lost))
         return Description(self.kind, label, str(len(tags.values) or ""), False, sentence)

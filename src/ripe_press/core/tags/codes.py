@@ -21,8 +21,8 @@ def isrc_problem(text: str) -> str | None:
     if _ISRC.match(code):
         return None
     if len(code) != 12:
-        return f"has {len(code)} characters; an ISRC has 12"
-    return "is not two letters, three letters or digits, then seven digits"
+        return f"has {len(code)} characters. Use 12"
+    return "is not an ISRC. Use two letters, three letters or digits, seven digits"
 
 
 def check_digit(digits: str) -> int:
@@ -35,8 +35,8 @@ def barcode_problem(text: str) -> str | None:
     """What is wrong with a barcode, in half a sentence; None for a good one."""
     code = re.sub(r"[\s-]", "", text)
     if not code.isdigit() or not code.isascii():
-        return "has characters that are not digits"
+        return "is not a barcode. Use digits only"
     if len(code) not in _GTIN_LENGTHS:
-        return f"has {len(code)} digits; a barcode has 8, 12, 13 or 14"
+        return f"has {len(code)} digits. Use 8, 12, 13 or 14"
     expected = check_digit(code[:-1])
-    return None if expected == int(code[-1]) else f"ends in {code[-1]}, but its check digit would be {expected}"
+    return None if expected == int(code[-1]) else f"ends in {code[-1]}. Its check digit is {expected}"

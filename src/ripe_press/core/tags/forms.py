@@ -173,33 +173,31 @@ def not_held(container: Container, tags: FileTags) -> tuple[tuple[str, str], ...
     can, names = CAPABILITIES[container], mapping(container)
     given = dict(tags.values)
     lost = [
-        (field, f"{can.title} has no place for {FIELDS[field].named}; it is left out.")
-        for field in given
-        if not names[field]
+        (field, f"{can.title} cannot store {FIELDS[field].named}; not written.") for field in given if not names[field]
     ]
     if tags.cover and not names[COVER]:
-        lost.append((COVER, f"{can.title} has no place for a cover picture; it is left out."))
+        lost.append((COVER, f"{can.title} cannot store a cover picture; not written."))
     kept = carried(container, tags)
     if count := len(tags.markers) - len(kept.markers):
-        left = "it is" if count == 1 else "they are"
-        lost.append((MARKERS, f"{can.title} has no place for {print_count(count, 'marker')}; {left} left out."))
+        lost.append((MARKERS, f"{can.title} cannot store {print_count(count, 'marker')}; not written."))
     if tags.loop and not kept.loop:
-        lost.append((LOOP, f"{can.title} has no place for loop points; they are left out."))
+        lost.append((LOOP, f"{can.title} cannot store loop points; not written."))
     tempo = given.get("tempo", "")
     whole = whole_tempo(tempo)
     if tempo and whole is None:
-        lost.append(("tempo", f"A tempo is kept as a number; {tempo!r} is none and is left out."))
+        lost.append(("tempo", f"Tempo {tempo!r} is not a number; not written."))
     elif tempo and can.tag_form in _WHOLE_TEMPO and tempo != str(whole):
-        beside = "programs that read whole beats a minute alone see"
-        lost.append(("tempo", f"{tempo} stands there as text; {beside} {whole}."))
+        lost.append(
+            ("tempo", f"{tempo} bpm is stored as text; programs that read whole numbers only show {whole} bpm.")
+        )
     key = given.get("key", "")
     if key and has_id3(container) and short_key(key) != key:
-        seen = f"see {short_key(key)}" if short_key(key) else "see no key"
-        lost.append(("key", f"{key!r} stands there as text; programs that read keys of ID3 alone {seen}."))
+        seen = f"show {short_key(key)}" if short_key(key) else "show no key"
+        lost.append(("key", f"{key!r} is stored as text; programs that read ID3 keys only {seen}."))
     lost += _seen_in_ascii(container, given)
     if can.tag_form == "mp4":
         lost += [
-            (field, f"{can.title} keeps a {field} as a number; {given[field]!r} is none and is left out.")
+            (field, f"{can.title} stores {field} as a number; {given[field]!r} is not written.")
             for field in TOTALS
             if field in given and not of_total(given[field])[0]
         ]
@@ -252,6 +250,6 @@ def _seen_in_ascii(container: Container, given: dict[str, str]) -> list[tuple[st
     for field, text in given.items():
         if field in table and not text.isascii():
             raw = old_text(text)
-            seen = f"see {raw.decode()!r}" if raw.isascii() else "may show other letters"
-            found.append((field, f"Programs that read {named} alone {seen}; the whole text is in the ID3 chunk."))
+            seen = f"show {raw.decode()!r}" if raw.isascii() else "may show other letters"
+            found.append((field, f"Programs that read {named} only {seen}; the full text is in the ID3 chunk."))
     return found

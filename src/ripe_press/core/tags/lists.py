@@ -52,14 +52,14 @@ def read_sheet(path: Path, mix: str) -> Values:
             raise OSError
         text = path.read_text(encoding="utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
-        message = f"The tags in {str(path)!r} cannot be read as text. Give a JSON or CSV file in UTF-8."
+        message = f"The tags in {str(path)!r} are not text. Use a JSON or CSV file in UTF-8."
         raise BadInput("tags.unreadable", message, path=str(path)) from error
     sheets = parse_sheets(text)
     for name, values in sheets:
         if name and name.casefold() in (mix.casefold(), Path(mix).stem.casefold()):
             return values
     if len(sheets) != 1:
-        message = f"{path.name!r} has {len(sheets)} sheets and none is called {Path(mix).stem!r}."
+        message = f"{path.name!r} has {len(sheets)} sheets, none named {Path(mix).stem!r}."
         raise BadInput("tags.which", message, path=str(path))
     return sheets[0][1]
 
@@ -69,7 +69,7 @@ def split_tag(text: str) -> tuple[str, str]:
     name, equals, value = text.partition("=")
     field = name.strip().lower().replace("-", "_")
     if not equals or field not in FIELDS:
-        message = f"{text!r} is not a tag. Write KEY=VALUE; keys are {', '.join(FIELDS)}."
+        message = f"{text!r} is not a tag. Use KEY=VALUE with {', '.join(FIELDS)}."
         raise BadInput("tags.unreadable", message, text=text)
     return field, value
 
@@ -78,11 +78,11 @@ def _json_rows(text: str) -> list[Mapping[str, Any]]:
     try:
         found = json.loads(text)
     except json.JSONDecodeError as error:
-        message = f"These tags are not JSON: {error.msg} in line {error.lineno}."
+        message = f"Tags are not valid JSON: {error.msg} in line {error.lineno}."
         raise BadInput("tags.unreadable", message, line=error.lineno) from error
     rows = found.get("sheets", [found]) if isinstance(found, dict) else found
     if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
-        message = "These tags are not a sheet: write an object with fields, or a list of such objects."
+        message = "Tags are not a sheet. Use an object with fields or a list of objects."
         raise BadInput("tags.unreadable", message)
     return rows
 
@@ -93,7 +93,7 @@ def _csv_rows(text: str) -> list[Mapping[str, Any]]:
     reader = csv.DictReader(io.StringIO(text), delimiter=delimiter)
     names = [(name or "").strip().lower() for name in reader.fieldnames or ()]
     if not set(names) & set(FIELDS):
-        message = f"The first line names no field of the tag sheet. Fields are {', '.join(FIELDS)}."
+        message = f"No tag field in the first line. Available: {', '.join(FIELDS)}."
         raise BadInput("tags.unreadable", message)
     reader.fieldnames = names
     try:
@@ -101,7 +101,7 @@ def _csv_rows(text: str) -> list[Mapping[str, Any]]:
             {name: of_cell(cell) if isinstance(cell, str) else cell for name, cell in row.items()} for row in reader
         ]
     except csv.Error as error:
-        message = f"These tags are not a table: {error}."
+        message = f"Tags are not a CSV table: {error}."
         raise BadInput("tags.unreadable", message) from error
 
 

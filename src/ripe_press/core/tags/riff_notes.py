@@ -191,7 +191,7 @@ def append_chunks(path: Path, chunks: bytes) -> None:
         size = file.seek(0, 2)
         pad = 0 if kind == b"caff" else size % 2
         if kind == b"FORM" and size + pad + len(chunks) - 8 > MAX_32:
-            message = f"{path.name!r} is too long for chunks to be added to it."
+            message = f"{path.name!r} is too long for metadata chunks."
             raise Unsupported("riff.too-long", message, bytes=size)
         file.write(b"\0" * pad + chunks)
         size = file.tell()

@@ -40,7 +40,7 @@ FIELDS: dict[str, Field] = {
         Field("disc", "Disc", "1 or 1/2", 9),
         Field("date", "Date", "2026, 2026-11 or 2026-11-23", 10),
         Field("genre", "Genre"),
-        Field("tempo", "Tempo", "beats a minute", 8),
+        Field("tempo", "Tempo", "bpm", 8),
         Field("key", "Key", "A, Bbm, F#m", 20),
         Field("composer", "Composer"),
         Field("publisher", "Publisher"),
@@ -101,10 +101,10 @@ def in_order(values: Mapping[str, str] | Iterable[tuple[str, str]]) -> Values:
     given = dict(values)
     for name, text in given.items():
         if name not in FIELDS:
-            message = f"{name!r} is not a field of the tag sheet. There are: {', '.join(FIELDS)}."
+            message = f"{name!r} is not a tag field. Available: {', '.join(FIELDS)}."
             raise BadInput("tags.unknown-field", message, field=name)
         if len(text) > FIELDS[name].most:
-            message = f"{FIELDS[name].title} takes {FIELDS[name].most:,} characters; this has {len(text):,}."
+            message = f"{FIELDS[name].title} takes {FIELDS[name].most:,} characters max; this has {len(text):,}."
             raise BadInput("tags.too-long", message, field=name)
     cleaned = {name: cleaned_text(text, name in ("comment", "lyrics")) for name, text in given.items()}
     return tuple((name, cleaned[name]) for name in FIELDS if cleaned.get(name))

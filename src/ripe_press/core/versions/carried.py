@@ -51,7 +51,7 @@ def carried(bench: Bench, passage: Passage) -> Carried:
         if where:
             ranges.append(replace(one, start_frame=where[0], end_frame=where[1]))
         else:
-            lost.append(f"The range {one.name or one.id!r} lay where the new version has ended: it is not kept.")
+            lost.append(f"The range {one.name or one.id!r} is after the end of the new version; removed.")
     ranges = ranges or [NamedRange(bench.ranges[0].id, 0, passage.new_frames)]
     markers: list[Marker] = []
     for marker in bench.markers:
@@ -59,7 +59,7 @@ def carried(bench: Bench, passage: Passage) -> Carried:
         if 0 <= frame < passage.new_frames:
             markers.append(replace(marker, frame=frame))
         else:
-            lost.append(f"The marker {marker.name!r} lies outside the new version: it is not kept.")
+            lost.append(f"The marker {marker.name!r} is outside the new version; removed.")
     there = {one.id for one in ranges}
     ticket = tuple(line for line in bench.ticket if line.range_id in there)
     tempo = bench.tempo and replace(bench.tempo, first_bar_frame=passage.frame(bench.tempo.first_bar_frame))

@@ -67,23 +67,23 @@ class Differences:
 def differences(old: Known, new: Known) -> Differences:
     """What is other in the new version."""
     if old.content_sum and old.content_sum == new.content_sum:
-        return Differences(("the sound is the same to the last sample; what stands around it differs",))
+        return Differences(("audio identical, metadata differs",))
     if (old.true_peak_dbtp is None) != (new.true_peak_dbtp is None):
         # Silence is held against nothing: what would be told of levels is only how low they are taken to go.
-        said = "nothing sounds in it" if new.true_peak_dbtp is None else "something sounds in it, where it was silent"
+        said = "now silent" if new.true_peak_dbtp is None else "no longer silent"
         return Differences((said, *_times(old, new, 0), *_forms(old, new)))
     before, after = _levels(old.loudness), _levels(new.loudness)
     lag, related = _lag(before, after)
     shift = _shift_frames(lag, old, new) if related else 0
     found = list(_forms(old, new))
     if not related:
-        found.insert(0, "it hardly sounds like the same piece")
+        found.insert(0, "probably a different piece")
     else:
         times, levels = list(_times(old, new, shift)), list(_louder(before, after, lag))
         # The mean spectrum is one figure of the whole: it tells of a mix only where the same music weighs the same.
         bands = [] if times or any("throughout" not in one for one in levels) else list(_bands(old, new))
         found = [*times, *levels, *bands, *_peaks(old, new), *found]
-    nothing = f"nothing that is measured: the same length, and levels within {ALIKE_DB:g} dB"
+    nothing = f"no measured difference (same length, levels within {ALIKE_DB:g} dB)"
     return Differences(tuple(found) or (nothing,), shift, related)
 
 
@@ -146,10 +146,10 @@ def _times(old: Known, new: Known, shift: int) -> Iterator[str]:
     later = shift / new.rate_hz
     longer = new.seconds - old.seconds
     if abs(later) >= STEP_S:
-        yield f"{_seconds(abs(later))} more before it begins" if later > 0 else f"begins {_seconds(-later)} sooner"
+        yield f"starts {_seconds(abs(later))} {'later' if later > 0 else 'earlier'}"
     if round(abs(longer), 2) >= STEP_S and abs(longer - later) >= STEP_S:
         at_end = longer - later
-        where = " at its end" if abs(later) >= STEP_S else ""
+        where = " at the end" if abs(later) >= STEP_S else ""
         much = at_end if where else longer
         yield f"{_seconds(abs(much))} {'longer' if much > 0 else 'shorter'}{where}"
 
@@ -178,7 +178,7 @@ def _louder(before: NDArray[np.float64], after: NDArray[np.float64], lag: int) -
         yield f"{_more(float(np.median(part)))} {_where(start, end, whole, heard, begin)}"
     if len(places) > _MOST_PLACES:
         more = len(places) - _MOST_PLACES
-        yield f"another level at {more} more place{'s' if more > 1 else ''}"
+        yield f"level differs in {more} more place{'s' if more > 1 else ''}"
 
 
 def _mean_db(levels: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -211,7 +211,7 @@ def _where(start: int, end: int, whole: int, heard: NDArray[np.bool_], begin: fl
         return "throughout"
     first, last = (_clock(begin + at) for at in (start, end))
     if to_end:
-        return f"from {first} on"
+        return f"after {first}"
     return f"up to {last}" if from_start else f"from {first} to {last}"
 
 
@@ -230,7 +230,7 @@ def _bands(old: Known, new: Known) -> Iterator[str]:
     middle = float(np.median([step for _, step in steps]))
     for words, step in steps:
         if abs(step - middle) >= _BAND_DB:
-            yield f"{abs(step - middle):.1f} dB {'more' if step > middle else 'less'} {words}, against the rest"
+            yield f"{abs(step - middle):.1f} dB {'more' if step > middle else 'less'} {words}, relative to the rest"
 
 
 def _band_db(spectrum: Sequence[tuple[float, float]], low_hz: float, high_hz: float) -> float | None:
@@ -248,15 +248,15 @@ def _peaks(old: Known, new: Known) -> Iterator[str]:
 
 def _forms(old: Known, new: Known) -> Iterator[str]:
     if old.rate_hz != new.rate_hz:
-        yield f"{print_rate(new.rate_hz)} where it was {print_rate(old.rate_hz)}"
+        yield f"{print_rate(old.rate_hz)} → {print_rate(new.rate_hz)}"
     if old.depth_label != new.depth_label:
-        yield f"{new.depth_label} where it was {old.depth_label}"
+        yield f"{old.depth_label} → {new.depth_label}"
     if old.channels != new.channels:
-        yield f"{new.channels} channel{'s' if new.channels > 1 else ''} where it had {old.channels}"
+        yield f"{old.channels} → {new.channels} channel{'s' if new.channels > 1 else ''}"
 
 
 def _more(step_db: float) -> str:
-    return f"{abs(step_db):.1f} dB {'louder' if step_db > 0 else 'softer'}".replace(".0 dB", " dB")
+    return f"{abs(step_db):.1f} dB {'louder' if step_db > 0 else 'quieter'}".replace(".0 dB", " dB")
 
 
 def _seconds(seconds: float) -> str:

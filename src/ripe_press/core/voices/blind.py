@@ -32,16 +32,16 @@ def guessed_p(right: int, trials: int, alternatives: int = 2) -> float:
 def meaning(right: int, trials: int, alternatives: int = 2) -> str:
     """What a result means, in words."""
     p = guessed_p(right, trials, alternatives)
-    said = f"{right} of {trials} right; guessing does as well in {_percent(p)} of tests."
+    said = f"{right} of {trials} correct (by chance: {_percent(p)} of tests)"
     if p < SURE_BELOW:
-        return f"A difference was heard: {said}"
+        return f"Difference heard: {said}."
     if p < OPEN_BELOW:
-        return f"Not proven: {said} More trials may tell."
-    return f"No difference was heard: {said} That does not prove that there is none."
+        return f"Inconclusive: {said}. Run more trials."
+    return f"No difference heard: {said}. This does not prove that there is none."
 
 
 def _percent(p: float) -> str:
     percent = 100 * p
     if percent < 0.01:
-        return "fewer than 0.01 %"
+        return "under 0.01 %"
     return f"{percent:.2f} %" if percent < 1 else f"{percent:.1f} %"

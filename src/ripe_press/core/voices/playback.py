@@ -27,11 +27,11 @@ class Playback:
     def sentence(self) -> str:
         """In words."""
         if abs(self.gain_db) < _NOTHING_DB:
-            return "as it is"
+            return "unchanged"
         moved = f"{abs(self.gain_db):.1f} dB {'up' if self.gain_db > 0 else 'down'}"
         if self.limited_db is None:
-            return f"{moved}, if its peaks allow it"
-        return f"{moved}; peaks are held by up to {self.limited_db:.1f} dB" if self.limited_db else moved
+            return f"{moved}, if peaks allow"
+        return f"{moved}; peaks limited by up to {self.limited_db:.1f} dB" if self.limited_db else moved
 
 
 def plays_at(loudness_lufs: float, true_peak_dbtp: float | None) -> tuple[Playback, ...]:

@@ -31,7 +31,7 @@ def spool(
     with open_file(path, downmix, counted=False) as reader, target.open("wb", buffering=0) as out:
         for block in reader.blocks():
             if should_stop():
-                message = f"{path.name!r} is no longer listened to."
+                message = f"{path.name!r} is no longer open."
                 raise Cancelled("voice.cancelled", message)
             out.write(block.astype("<f4").tobytes())
             done += len(block)

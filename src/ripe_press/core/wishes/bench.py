@@ -87,7 +87,7 @@ class Bench:
         for one in self.ranges:
             if one.id == range_id:
                 return one
-        message = "That range is no longer on the bench."
+        message = "Range not found on the Bench."
         raise NotFound("range.unknown", message, range=range_id)
 
 
@@ -154,26 +154,26 @@ def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
     ``marker.outside``, ``tags.unknown-field``, ``tags.too-long``.
     """
     if not bench.ranges:
-        message = "A bench keeps at least one range. Make another before this one is taken away."
+        message = "Keep at least one range. Add another first."
         raise BadInput("range.none", message)
     if len(bench.ranges) > MOST_RANGES or len(bench.markers) > MOST_MARKERS:
-        message = f"A mix can have {MOST_RANGES} ranges and {MOST_MARKERS:,} markers; these are more."
+        message = f"Too many ranges or markers. Maximum: {MOST_RANGES} ranges, {MOST_MARKERS:,} markers."
         raise BadInput("bench.too-many", message, ranges=len(bench.ranges), markers=len(bench.markers))
     if len({one.id for one in bench.ranges}) < len(bench.ranges):
-        message = "Two ranges have the same id."
+        message = "Two ranges have the same ID."
         raise BadInput("range.twice", message)
     for one in bench.ranges:
         if not 0 <= one.start_frame < one.end_frame <= frames:
-            message = "A range starts before it ends and lies inside the mix."
+            message = "A range needs a start before its end, inside the mix."
             raise BadInput("range.empty", message, start_frame=one.start_frame, end_frame=one.end_frame)
     _check_ticket(bench, rate_hz)
     for marker in bench.markers:
         if not 0 <= marker.frame <= frames:
-            message = f"The marker {marker.name!r} at {print_clock(marker.frame, rate_hz)} lies outside the mix."
+            message = f"The marker {marker.name!r} at {print_clock(marker.frame, rate_hz)} is outside the mix."
             raise BadInput("marker.outside", message, frame=marker.frame)
     for name in (*(one.name for one in bench.ranges), *(one.name for one in bench.markers)):
         if len(name) > MOST_NAME:
-            message = f"A name can have {MOST_NAME} characters; this one has {len(name)}."
+            message = f"The name has {len(name)} characters; maximum {MOST_NAME}."
             raise BadInput("bench.name", message, name=name)
     for line in bench.ticket:
         in_order(line.changes.tags or ())
@@ -186,16 +186,16 @@ def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
 
 def _check_ticket(bench: Bench, rate_hz: int) -> None:
     if len(bench.ticket) > MOST_DELIVERIES:
-        message = f"A ticket can have {MOST_DELIVERIES} deliveries; these are {len(bench.ticket)}."
+        message = f"{len(bench.ticket)} deliveries; maximum {MOST_DELIVERIES}."
         raise BadInput("bench.too-many", message, deliveries=len(bench.ticket))
     if len({line.id for line in bench.ticket}) < len(bench.ticket):
-        message = "Two deliveries have the same id."
+        message = "Two deliveries have the same ID."
         raise BadInput("delivery.twice", message)
     for line in bench.ticket:
         bench.range_of(line.range_id)
     chain = bench.finish
     if not (-60 <= chain.gain_db <= 60 and 0 <= chain.high_pass_hz < rate_hz / 2 and (chain.ceiling_dbtp or 0) <= 0):
-        message = "In a finish gain goes from −60 to 60 dB, high-pass up to half the rate, ceiling up to 0 dBTP."
+        message = "Finishing out of range. Use gain −60 to 60 dB, high-pass up to half the rate, ceiling up to 0 dBTP."
         raise BadInput("finish.range", message)
 
 
@@ -207,7 +207,7 @@ def ranges_between(markers: Sequence[Marker], frames: int) -> tuple[NamedRange, 
     places = sorted({marker.frame: marker for marker in reversed(markers)}.values(), key=lambda one: one.frame)
     places = [marker for marker in places if marker.frame < frames]
     if not places:
-        message = "The mix has no markers to cut at. Set some first."
+        message = "No markers to split at. Add some first."
         raise BadInput("marker.none", message)
     ends = [*(marker.frame for marker in places[1:]), frames]
     return tuple(
@@ -222,7 +222,7 @@ def between_markers(text: str, markers: Sequence[Marker], frames: int) -> tuple[
     Raises: BadInput ``marker.none``, ``marker.unknown``, ``range.empty``.
     """
     if not markers:
-        message = "The mix has no markers. Give a start and an end as times."
+        message = "The mix has no markers. Use times for start and end."
         raise BadInput("marker.none", message)
     first, dots, second = (part.strip() for part in text.partition(".."))
     start = _place(first, markers)
@@ -239,5 +239,5 @@ def _place(name: str, markers: Sequence[Marker]) -> int:
         if marker.name.casefold() == name.casefold():
             return marker.frame
     known = ", ".join(repr(marker.name) for marker in markers[:20])
-    message = f"There is no marker called {name!r}. There are: {known}."
+    message = f"Unknown marker {name!r}. Available: {known}."
     raise BadInput("marker.unknown", message, name=name)

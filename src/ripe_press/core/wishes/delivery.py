@@ -51,10 +51,10 @@ LEAVE = LevelWish()
 def checked_level(level: LevelWish) -> LevelWish:
     """The level itself, once it is one that a file can have. Raises: BadInput ``level.range``."""
     if not (-70 <= level.target <= 0 and -20 <= level.ceiling_dbtp <= 0):
-        message = f"A level goes from −70 to 0, a ceiling from −20 to 0 dBTP; {level.target:g} is outside."
+        message = f"Level {level.target:g} is out of range. Use −70 to 0, ceiling −20 to 0 dBTP."
         raise BadInput("level.range", message, target=level.target, ceiling_dbtp=level.ceiling_dbtp)
     if not 0 <= level.max_reduction_db <= 40:
-        message = f"A limiter may take off 0 to 40 dB; {level.max_reduction_db:g} is outside."
+        message = f"Gain reduction {level.max_reduction_db:g} dB is out of range. Use 0 to 40 dB."
         raise BadInput("level.range", message, max_reduction_db=level.max_reduction_db)
     return level
 

@@ -125,7 +125,7 @@ def read_document(text: str) -> Document:
     try:
         row = json.loads(text)
     except ValueError as error:
-        message = f"This is no document of wishes: it is not JSON ({error})."
+        message = f"Not a ticket (invalid JSON: {error})."
         raise BadInput("document.not-json", message) from error
     return document_from(row)
 
@@ -165,7 +165,7 @@ def order_from(row: Any) -> RunningOrder:
 def brief_from_row(row: Any) -> Brief:
     """A brief from plain values of anybody's, as `ripe-press briefs` and the page write them. Raises: BadInput."""
     if not isinstance(row, dict):
-        message = "This is no brief: it is no object with an id and a title."
+        message = "Not a brief. It needs an id and a title."
         raise BadInput("brief.unreadable", message)
     return validated(Brief, row, "brief")
 
@@ -178,7 +178,7 @@ def _adapter(kind: Any) -> "TypeAdapter[Any]":
     return TypeAdapter(kind)
 
 
-def validated(kind: type[T], row: Mapping[str, Any], named: str = "document of wishes") -> T:
+def validated(kind: type[T], row: Mapping[str, Any], named: str = "ticket") -> T:
     """A frozen value of some kind out of plain ones, held against its own types. Raises: BadInput ``document.…``."""
     from pydantic import ValidationError
 
@@ -186,7 +186,7 @@ def validated(kind: type[T], row: Mapping[str, Any], named: str = "document of w
         found = cast("T", _adapter(cast("Any", kind)).validate_python(row))
     except ValidationError as error:
         place, what = first_problem(error.errors(include_url=False))
-        message = f"The {named} cannot be read: {place} {what}."
+        message = f"Cannot read the {named}: {place} {what}."
         raise BadInput("document.unreadable", message, place=place) from error
     return found
 
@@ -208,15 +208,14 @@ Upgrade = Callable[[dict[str, Any]], dict[str, Any]]
 def _upgraded(row: dict[str, Any], version: int, newest: int, upgrades: Mapping[int, Upgrade]) -> dict[str, Any]:
     if not min(upgrades) <= version <= newest:
         message = (
-            f"The document of wishes has version {version}; {min(upgrades)} to {newest} are read. It was written by a "
-            f"newer Ripe Press: use that one."
+            f"Ticket version {version} is newer than this Ripe Press (versions {min(upgrades)} to {newest}). Update it."
         )
         raise BadInput("document.version", message, version=version)
     for old in range(version, newest):
         try:
             row = upgrades[old](row)
         except (LookupError, TypeError, ValueError, AttributeError) as error:
-            message = f"This says it is a document of version {version}, and is not made like one: {error!r}."
+            message = f"Damaged ticket of version {version}: {error!r}. Write it again."
             raise BadInput("document.not-read", message, version=version) from error
     return row
 

@@ -58,10 +58,10 @@ class Edges:
             if not 0 <= value <= 3600 or (name.startswith("silence") and value > MOST_SILENCE_S):
                 most = MOST_SILENCE_S if name.startswith("silence") else 3600
                 words = name.removesuffix("_s").replace("_", " ")
-                message = f"{words.capitalize()} is {value:g} s; it goes from 0 to {most:g} s."
+                message = f"{words.capitalize()} is {value:g} s. Use 0 to {most:g} s."
                 raise BadInput("edges.range", message, field=name, value=value)
         if not 0 <= self.declick_ms <= MOST_DECLICK_MS:
-            message = f"A de-click fade is {self.declick_ms:g} ms; it goes from 0 to {MOST_DECLICK_MS:g} ms."
+            message = f"A de-click fade is {self.declick_ms:g} ms. Use 0 to {MOST_DECLICK_MS:g} ms."
             raise BadInput("edges.range", message, field="declick_ms", value=self.declick_ms)
         if not 0 <= self.crossfade_ms <= MOST_CROSSFADE_MS:
             message = f"Crossfade is {self.crossfade_ms:g} ms. Use 0 (automatic) to {MOST_CROSSFADE_MS:g} ms."
@@ -177,6 +177,6 @@ def parse_fade(text: str) -> tuple[float, Curve]:
     curve = next((curve for curve in get_args(Curve) if found and curve == (found[2] or "equal-power")), None)
     if not found or curve is None:
         curves = ", ".join(get_args(Curve))
-        message = f"{text!r} is not a fade. Write its seconds and, after a colon, its curve: 2s:linear ({curves})."
+        message = f"{text!r} is not a fade. Use seconds and curve, for example 2s:linear ({curves})."
         raise BadInput("edges.fade", message, text=text)
     return float(found[1]), curve

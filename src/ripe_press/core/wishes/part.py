@@ -31,7 +31,7 @@ class Part:
         """What it is called, in names of files too: ``voice``, ``bass + drums``, ``all but voice``; the mix nothing."""
         together = " + ".join(self.stems)
         if self.but:
-            return f"all but {together}" if together else "all stems"
+            return f"all stems except {together}" if together else "all stems"
         return together
 
     def chosen(self, names: Sequence[str]) -> tuple[str, ...]:
@@ -39,13 +39,13 @@ class Part:
         known = {one.casefold(): one for one in names}
         for one in self.stems:
             if one.casefold() not in known:
-                there = f"There are: {', '.join(names)}." if names else "It has none. Bring its stems in beside it."
-                message = f"The mix has no stem {one!r}. {there}"
+                there = f"Available: {', '.join(names)}." if names else "Add its stems first."
+                message = f"Unknown stem {one!r}. {there}"
                 raise NotFound("stem.unknown", message, stem=one)
         meant = {one.casefold() for one in self.stems}
         found = tuple(one for one in names if (one.casefold() in meant) != self.but)
         if not found:
-            message = f"Nothing is left of the mix without {' and '.join(self.stems) or 'any stem'}."
+            message = f"No audio left without {' and '.join(self.stems) or 'any stem'}."
             raise BadInput("stem.none", message)
         return found
 
@@ -123,10 +123,10 @@ def _stems(text: str, names: Iterable[str]) -> tuple[str, ...]:
 def check_stems(stems: Sequence[StemNote]) -> None:
     """Raises: BadInput ``stem.twice`` where two have the same name, ``stem.too-many``."""
     if len(stems) > MOST_STEMS:
-        message = f"A mix can have {MOST_STEMS} stems; these are {len(stems)}."
+        message = f"{len(stems)} stems; maximum {MOST_STEMS}."
         raise BadInput("stem.too-many", message, stems=len(stems))
     names = [one.name.casefold() for one in stems]
     for one in stems:
         if names.count(one.name.casefold()) > 1:
-            message = f"Two stems are called {one.name!r}. Give one of them another name."
+            message = f"Two stems are named {one.name!r}. Rename one."
             raise BadInput("stem.twice", message, stem=one.name)

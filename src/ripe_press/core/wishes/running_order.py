@@ -107,14 +107,14 @@ def checked_order(order: RunningOrder) -> RunningOrder:
     Raises: BadInput ``order.empty``, ``order.twice``, ``range.empty``, ``level.range``, ``tags.…``.
     """
     if not order.entries:
-        message = "The running order is empty. Add a mix, or cut one at its markers."
+        message = "The running order is empty. Add a mix or split one at its markers."
         raise BadInput("order.empty", message)
     if len({one.id for one in order.entries}) < len(order.entries):
-        message = "Two entries have the same id."
+        message = "Two entries have the same ID."
         raise BadInput("order.twice", message)
     for number, one in enumerate(order.entries, 1):
         if one.end_frame <= one.start_frame:
-            message = f"Entry {number} is empty: its end lies before its start."
+            message = f"Entry {number} is empty: its end is before its start."
             raise BadInput("range.empty", message, start_frame=one.start_frame, end_frame=one.end_frame)
     checked_level(order.level.level)
     entries = tuple(replace(one, tags=in_order(one.tags)) for one in order.entries)
@@ -131,7 +131,7 @@ def entries_between(
     places = sorted({one.frame: one for one in reversed(markers)}.values(), key=lambda one: one.frame)
     places = [one for one in places if one.frame < frames]
     if not places:
-        message = "The mix has no markers to cut at. Set some first, or name a file of markers."
+        message = "No markers to split at. Add some or give a marker file."
         raise BadInput("marker.none", message)
     if places[0].frame and from_start:
         places.insert(0, Marker(0, ""))

@@ -51,7 +51,7 @@ def parse_level(text: str) -> LevelWish:
         else:
             found = None
     if not found:
-        message = f"{text!r} is not a level. Write leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
+        message = f"{text!r} is not a level. Use leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
         raise BadInput("level.unreadable", message, text=text)
     kind: LevelKind = next(kind for kind in get_args(LevelKind) if kind == found[1])
     return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down, back_off, reduction))
@@ -122,7 +122,7 @@ def parse_style(digits: int | None, case: str, spaces: str) -> NameStyle | None:
     return NameStyle(
         plain.digits if digits is None else digits,
         _one_of("case", case, cases) or plain.case,
-        _one_of("kind of spaces", spaces, joints) or plain.spaces,
+        _one_of("space style", spaces, joints) or plain.spaces,
     )
 
 
@@ -130,7 +130,7 @@ def parse_gap(text: str) -> int:
     """A gap in CD frames: ``2s``, ``0:02.5`` or ``150cdf``. Raises: BadInput ``time.…`` or ``order.gap``."""
     frames = parse_place(text.strip().removesuffix("s"), CD_FRAMES_PER_SECOND)
     if frames > MOST_GAP_FRAMES:
-        message = f"A gap of {text!r} is too long: ten minutes at most."
+        message = f"A gap of {text!r} is too long. Use max 10 min."
         raise BadInput("order.gap", message, text=text)
     return frames
 
@@ -138,7 +138,7 @@ def parse_gap(text: str) -> int:
 def parse_clash(text: str) -> Clash:
     """What happens where a name is taken. Raises: BadInput ``override.unknown``."""
     clashes: tuple[Clash, ...] = get_args(Clash)
-    return _one_of("way to settle clashes", text, clashes) or "keep-both"
+    return _one_of("option for existing files", text, clashes) or "keep-both"
 
 
 def _one_of(what: str, text: str, known: tuple[T, ...]) -> T | None:
@@ -147,7 +147,7 @@ def _one_of(what: str, text: str, known: tuple[T, ...]) -> T | None:
     for one in known:
         if one == text.strip().lower():
             return one
-    message = f"{text!r} is not known as a {what}. There are: {', '.join(str(one) for one in known)}."
+    message = f"Unknown {what} {text!r}. Use {', '.join(str(one) for one in known)}."
     raise BadInput("override.unknown", message, what=what, text=text)
 
 
@@ -155,7 +155,7 @@ def _depth(text: str) -> Encoding | None:
     if not text:
         return None
     if text.strip().lower() not in _DEPTHS:
-        message = f"{text!r} is not a depth. There are: keep, {', '.join(_DEPTHS)}."
+        message = f"{text!r} is not a depth. Use keep, {', '.join(_DEPTHS)}."
         raise BadInput("depth.unknown", message, text=text)
     return _DEPTHS[text.strip().lower()]
 
@@ -166,7 +166,7 @@ def _rate(text: str) -> int | None:
     if text.strip().lower() == "keep":
         return 0
     if not text.strip().isdigit() or not 8_000 <= int(text) <= 384_000:
-        message = f"{text!r} is not a rate. Write keep, or a rate in Hz from 8000 to 384000."
+        message = f"{text!r} is not a rate. Use keep or 8000 to 384000 (Hz)."
         raise BadInput("rate.unreadable", message, text=text)
     return int(text)
 
@@ -174,6 +174,6 @@ def _rate(text: str) -> int | None:
 def _law(text: str) -> MonoLaw:
     laws: dict[str, MonoLaw] = {"-6": -6, "-3": -3}
     if text not in laws:
-        message = f"A mono sum is made by the law of −6 or −3 dB: mono:-6 or mono:-3, not {text!r}."
+        message = f"{text!r} is not a mono sum. Use mono:-6 or mono:-3."
         raise BadInput("channels.law", message, text=text)
     return laws[text]

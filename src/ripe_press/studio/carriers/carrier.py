@@ -74,7 +74,7 @@ class Asking(Protocol):
 
 def stopped_before() -> Cancelled:
     """The error for a stopped transfer."""
-    return Cancelled("send.stopped", "It was stopped before it was there.")
+    return Cancelled("send.stopped", "Interrupted before delivery.")
 
 
 def later(sentence: str, **facts: object) -> Interrupted:
@@ -88,7 +88,7 @@ def file_of(parcel: Parcel) -> Path:
     try:
         size = path.stat().st_size
     except OSError as error:
-        message = f"{path.name!r} is not where it was pressed any more. Press it again."
+        message = f"{path.name!r} moved or deleted. Press again."
         raise NotFound("send.gone", message, path=parcel.path) from error
     if size != parcel.bytes:
         raise changed(parcel)
@@ -97,5 +97,5 @@ def file_of(parcel: Parcel) -> Path:
 
 def changed(parcel: Parcel) -> NotFound:
     """An error of a file that is not what was handed over."""
-    message = f"{Path(parcel.path).name!r} was changed since it was handed over, and does not leave. Press it again."
+    message = f"{Path(parcel.path).name!r} changed after pressing; not sent. Press again."
     return NotFound("send.changed", message, path=parcel.path)

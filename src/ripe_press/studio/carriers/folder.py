@@ -51,13 +51,13 @@ class FolderCarrier:
         """
         folder = self.drop_off.folder
         if not folder.is_dir():
-            message = f"There is no folder {str(folder)!r} now: put its disk in, or make it again."
+            message = f"Folder not found: {str(folder)!r}. Connect its disk or create it."
             raise later(message, folder=str(folder))
         if not os.access(folder, os.W_OK | os.X_OK):
-            message = f"This user may not write in {str(folder)!r}: allow it, or choose another folder."
+            message = f"No permission to write in {str(folder)!r}. Allow it or choose another folder."
             raise later(message, folder=str(folder))
         found = os.statvfs(folder)
-        return Looked(f"The folder is there, with {print_size(found.f_bavail * found.f_frsize)} free.")
+        return Looked(f"Folder found, {print_size(found.f_bavail * found.f_frsize)} free.")
 
     def _name(self, parcel: Parcel) -> str:
         pattern = self.drop_off.sub_folder.strip(" /")
@@ -67,12 +67,12 @@ class FolderCarrier:
 def lying(path: Path, parcel: Parcel) -> Answer:
     """The answer that a file lies in a folder."""
     receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
-    return Answer("taken", f"It lies in {str(path.parent)!r}.", receipt, kept={"path": str(path)})
+    return Answer("taken", f"Saved to {str(path.parent)!r}.", receipt, kept={"path": str(path)})
 
 
 def lost(path: Path) -> Interrupted:
     """The error of a file that was there, and is not any more."""
-    message = f"{path.name!r} does not lie in {str(path.parent)!r} any more; it is sent once more."
+    message = f"{path.name!r} is missing from {str(path.parent)!r}. Sending again."
     return Interrupted("send.lost", message)
 
 
@@ -91,7 +91,7 @@ def put_into(parcel: Parcel, root: Path, name: str, hand: Hand, staging: Path | 
     """
     source, target = file_of(parcel), root / name
     if not target.absolute().is_relative_to(root.absolute()) or ".." in PurePosixPath(name).parts:
-        message = f"{name!r} would lie outside {str(root)!r}."
+        message = f"{name!r} is outside {str(root)!r}."
         raise BadInput("send.outside", message)
     for wanted in (target, root.joinpath(*(_plain(one) for one in PurePosixPath(name).parts))):
         try:
@@ -156,7 +156,7 @@ def _named(part: Path, target: Path, parcel: Parcel) -> Path:
             part.rename(path)
         sync_folder(path.parent)
         return path
-    message = f"There are a thousand files called {target.name!r} in {str(target.parent)!r}. Choose another folder."
+    message = f"Too many files named {target.name!r} in {str(target.parent)!r}. Choose another folder."
     raise Conflict("send.no-free-name", message)
 
 
@@ -173,7 +173,9 @@ def is_same(path: Path, parcel: Parcel) -> bool:
 
 def _told(error: OSError, target: Path, parcel: Parcel) -> RipePressError:
     if error.errno == errno.EFBIG:
-        message = f"The disk of {str(target.parent)!r} takes no file of {print_size(parcel.bytes)}: choose another."
+        message = (
+            f"The disk of {str(target.parent)!r} cannot store a file of {print_size(parcel.bytes)}. Choose another."
+        )
         return Conflict("send.too-large", message, bytes=parcel.bytes)
     sentence = not_written(target, error)
     if error.errno in _FOR_NOW or error.errno in (errno.ENOENT, errno.EACCES, errno.EROFS):

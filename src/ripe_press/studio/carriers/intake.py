@@ -61,7 +61,7 @@ class IntakeCarrier:
                 self._upload(client, parcel, kept["upload"], hand)
             answer = self._asked(client, parcel, kept)
         if answer is None:
-            raise later("The desk got the file damaged three times; it is tried again.")
+            raise later("The file arrived damaged three times. Retrying.")
         return answer
 
     def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
@@ -69,7 +69,7 @@ class IntakeCarrier:
         with self._client() as client:
             answer = self._asked(client, parcel, kept)
         if answer is None:
-            message = "The desk has lost the file that it took; it is sent once more."
+            message = "The recipient lost the file. Sending again."
             raise Interrupted("send.lost", message)
         return answer
 
@@ -79,8 +79,8 @@ class IntakeCarrier:
             row = self._json(client.get(self._url))
         name = plain_line(str(row.get("name") or ""))[:80]
         if row.get("intake") != 1 or not name:
-            raise _nonsense("it is no intake desk")
-        return Looked(f"{name} answers.")
+            raise _nonsense("not an intake server")
+        return Looked(f"Connected to {name}.")
 
     def _client(self) -> "_Client":
         return _Client(self._token, self._should_stop)
@@ -99,7 +99,7 @@ class IntakeCarrier:
         url = urljoin(f"{self._url}/", str(said or ""))
         ours, theirs = urlsplit(self._url), urlsplit(url)
         if not said or (ours.scheme, ours.netloc) != (theirs.scheme, theirs.netloc):
-            raise _nonsense("it names another host")
+            raise _nonsense("it redirects to another host")
         return url
 
     def _upload(self, client: "_Client", parcel: Parcel, url: str, hand: Hand) -> None:
@@ -107,7 +107,7 @@ class IntakeCarrier:
         self._good(head)
         offset = _number(head.headers.get("Upload-Offset"))
         if _number(head.headers.get("Upload-Length")) != parcel.bytes or offset > parcel.bytes:
-            raise _nonsense("it counts other bytes than the file has")
+            raise _nonsense("wrong byte count")
         with file_of(parcel).open("rb") as file:
             file.seek(offset)
             while offset < parcel.bytes:
@@ -125,7 +125,7 @@ class IntakeCarrier:
                 self._good(answer)
                 came = _number(answer.headers.get("Upload-Offset"))
                 if came != offset + len(piece):
-                    raise _nonsense("it counts other bytes than were sent")
+                    raise _nonsense("wrong byte count")
                 offset = came
         hand.told(parcel.bytes, parcel.bytes)
 
@@ -139,24 +139,24 @@ class IntakeCarrier:
                 return None
             case "checking":
                 return Answer(
-                    "taken", "The desk has it, and looks at it.", receipt, kept=kept, look_again_s=LOOK_AGAIN_S
+                    "taken", "Received; being checked by the recipient.", receipt, kept=kept, look_again_s=LOOK_AGAIN_S
                 )
             case "accepted" if row.get("sha256") == parcel.sha256:
-                return Answer("accepted", "The desk accepted it.", receipt, kept=kept)
+                return Answer("accepted", "Accepted.", receipt, kept=kept)
             case "refused" if reasons:
                 first = reasons[0].sentence
-                rest = f" There are {len(reasons)} reasons." if len(reasons) > 1 else ""
+                rest = f" {len(reasons)} reasons." if len(reasons) > 1 else ""
                 return Answer("refused", f"{first}{rest}", receipt, reasons, kept)
-        raise _nonsense("it does not say whether it took the file")
+        raise _nonsense("no verdict on the file")
 
     def _json(self, answer: "_Answered") -> dict[str, Any]:
         self._good(answer)
         try:
             row = json.loads(answer.body)
         except (ValueError, RecursionError) as error:
-            raise _nonsense("it answers no JSON") from error
+            raise _nonsense("not JSON") from error
         if not isinstance(row, dict):
-            raise _nonsense("it answers no object")
+            raise _nonsense("not a JSON object")
         return row
 
     def _good(self, answer: "_Answered") -> None:
@@ -165,15 +165,15 @@ class IntakeCarrier:
             return
         said = _sentence(answer.body)
         if status in (401, 403):
-            message = f"The desk does not let us in ({status}): see to its token under Send."
+            message = f"Token rejected ({status}). Update it in Outbox."
             raise BadInput("send.login", message)
         if status == 507:
-            message = f"The desk has no room left. {said}"
+            message = f"The recipient has no space left. {said}"
             raise later(message)
         if status in (400, 413, 415, 422):
-            message = f"The desk refused it ({status}). {said}"
+            message = f"Rejected ({status}). {said}"
             raise Conflict("send.refused", message)
-        message = f"The desk does not take it now ({status}). {said}"
+        message = f"Temporarily unavailable ({status}). {said}"
         raise later(message)
 
 
@@ -226,8 +226,8 @@ class _Client:
         except self._errors as error:
             why = plain_line(str(error))[:200] or type(error).__name__
             if isinstance(error, TimeoutError):
-                why = f"its answer was not whole after {MOST_SECONDS:.0f} s"
-            message = f"The desk at {urlsplit(url).netloc} does not answer: {why}."
+                why = f"incomplete answer after {MOST_SECONDS:.0f} s"
+            message = f"No answer from {urlsplit(url).netloc}: {why}."
             raise later(message) from error
 
     async def _watched(self, sending: Coroutine[Any, Any, _Answered]) -> _Answered:
@@ -247,13 +247,13 @@ class _Client:
             async for block in answer.aiter_bytes():
                 found += block
                 if len(found) > _MOST_ANSWER:
-                    raise _nonsense("its answer has no end")
+                    raise _nonsense("answer too long")
             return _Answered(answer.status_code, answer.headers, found)
 
 
 def _number(said: str | None) -> int:
     if said is None or not (said.isascii() and said.isdigit()) or len(said) > 15:
-        raise _nonsense("it does not count what it has")
+        raise _nonsense("no byte count")
     return int(said)
 
 

@@ -66,14 +66,14 @@ class MailCarrier:
             said = self._send(desk, str(message["From"]), message.as_bytes())
         hand.told(size, size)
         receipt = {"message_id": str(message["Message-ID"]), "said": said, "mail_bytes": size, "sha256": parcel.sha256}
-        return Answer("taken", f"The desk at {self._place.host} took it: {said}", receipt)
+        return Answer("taken", f"Accepted by {self._place.host}: {said}", receipt)
 
     def look(self) -> Looked:
         """Whether the desk answers, lets us in, and how large a mail it takes. Raises: as `carry`."""
         with self._desk() as desk:
             limit = _limit(desk)
-        told = f"and takes mails of up to {print_size(limit)}" if limit else "and names no largest size"
-        return Looked(f"The desk at {self._place.host} answers, {told}.", limit)
+        told = f"max message size {print_size(limit)}" if limit else "no message size limit"
+        return Looked(f"Connected to {self._place.host}, {told}.", limit)
 
     def _desk(self) -> "_Desk":
         return _Desk(self._place.host, self._place.port, self.drop_off.user, self._password, self._should_stop)
@@ -86,7 +86,7 @@ class MailCarrier:
         _check(code, said)
         code, said = desk.data(mail)
         _check(code, said)
-        return _words(said) or "no words"
+        return _words(said) or "no text"
 
     def _too_large(self, parcel: Parcel, size: int, overhead: int, limit: int) -> Answer | None:
         """A refusal where a mail is larger than what is taken: by how much, and what would fit."""
@@ -97,13 +97,11 @@ class MailCarrier:
         frames, rate_hz, channels = (int(about.get(one) or 0) for one in ("frames", "sample_rate_hz", "channels"))
         room = room_for_file(limit, overhead)
         fits = what_fits(room, frames, rate_hz, channels, container) if rate_hz and channels else None
-        sentence = (
-            f"As mail it has {print_size(size)} ({size:,} bytes), and {print_size(limit)} ({limit:,}) are taken. "
-        )
+        sentence = f"As mail {print_size(size)} ({size:,} bytes), limit {print_size(limit)} ({limit:,} bytes). "
         if fits:
-            sentence += f"{CAPABILITIES[fits[0]].title} at {fits[1]} kbit/s would fit."
+            sentence += f"{CAPABILITIES[fits[0]].title} at {fits[1]} kbit/s fits."
         else:
-            sentence += "Nothing of this length fits: send it another way."
+            sentence += "Use another drop-off."
         asked = (str(limit), *((fits[0], str(fits[1])) if fits else ()))
         return Answer("refused", sentence, reasons=(Reason("size", sentence, asked),))
 
@@ -138,7 +136,7 @@ class _Line(smtplib.SMTP):
                 if self._should_stop() and not self._taken_up:
                     why.append(stopped_before())
                 elif time.monotonic() > until:
-                    why.append(TimeoutError(f"its answer was not whole after {MOST_SECONDS:.0f} s"))
+                    why.append(TimeoutError(f"incomplete answer after {MOST_SECONDS:.0f} s"))
                 if why:
                     with suppress(OSError):
                         if self.sock:
@@ -187,7 +185,7 @@ class _Desk:
             desk.starttls(context=ssl.create_default_context())
             desk.ehlo()
         elif self._user and host not in _NEAR:
-            message = f"The desk at {host} speaks in the clear, and a password does not leave in the clear."
+            message = f"{host} has no encryption; password not sent."
             raise Conflict("send.no-tls", message)
         if self._user:
             desk.login(self._user, self._password)
@@ -203,20 +201,20 @@ class _Desk:
         host, port = self._where
         match error:
             case smtplib.SMTPAuthenticationError():
-                message = f"The desk at {host} does not let {self._user!r} in: see to its password under Send."
+                message = f"{host} rejected the password of {self._user!r}. Update it in Outbox."
                 raise BadInput("send.login", message) from error
             case smtplib.SMTPResponseException(smtp_code=code, smtp_error=said) if code in _FOR_NOW or code < 200:
-                message = f"The desk at {host} does not take it now: {code} {_words(said)}"
+                message = f"{host} is temporarily unavailable: {code} {_words(said)}"
                 raise later(message) from error
             case smtplib.SMTPResponseException(smtp_code=code, smtp_error=said):
-                message = f"The desk at {host} refused it: {code} {_words(said)}"
+                message = f"Rejected by {host}: {code} {_words(said)}"
                 raise Conflict("send.refused", message) from error
             case ssl.SSLError():
-                message = f"The desk at {host} cannot be spoken to in secret: {error}. Nothing was sent."
+                message = f"No secure connection to {host}: {error}. Nothing sent."
                 raise later(message) from error
             case smtplib.SMTPException() | OSError():
                 why = plain_line(str(error))[:200] or type(error).__name__
-                message = f"The desk at {host}, port {port}, does not answer as one: {why}."
+                message = f"No mail server at {host}, port {port}: {why}."
                 raise later(message) from error
 
 

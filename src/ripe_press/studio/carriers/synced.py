@@ -20,8 +20,8 @@ from ripe_press.studio.carriers.folder import FolderCarrier, is_same, lost, put_
 STATE_FILE = "sync-state.json"
 _MOST_BYTES = 4_000_000
 _WAITS = {
-    "offline": "The service is offline: the file lies in its folder, and goes up when it is there again.",
-    "full": "The service has no room left: the file lies in its folder. Make room there, or ask for more.",
+    "offline": "The service is offline: uploads when it is back.",
+    "full": "The service has no space left. Free some space there.",
 }
 
 
@@ -36,7 +36,7 @@ class SyncedCarrier(FolderCarrier):
             path = put_into(parcel, folder, self._name(parcel), hand, staging)
         name = path.relative_to(folder).as_posix()
         receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
-        sentence = f"It lies in {str(folder)!r}, and waits for the service."
+        sentence = f"Saved to {str(folder)!r}, waiting for the service."
         kept = {"name": name, "path": str(path), "receipt": receipt}
         return Answer("taken", sentence, receipt, kept=kept, look_again_s=self._look_again_s())
 
@@ -48,16 +48,16 @@ class SyncedCarrier(FolderCarrier):
         said = files.get(name)
         said = said if isinstance(said, dict) else {}
         if said.get("state") == "up" and said.get("sha256") == parcel.sha256:
-            return Answer("accepted", "The service has it.", {**receipt, "service": said}, kept=kept)
+            return Answer("accepted", "Uploaded.", {**receipt, "service": said}, kept=kept)
         path = Path(kept.get("path") or self.drop_off.folder / name)
         if kept.get("once_more") and not is_same(path, parcel):
             # Only where somebody sends it again: a service may take files away that it has.
             raise lost(path)
         if said.get("state") == "conflict":
-            sentence = "The service has another file of that name, and keeps both: see to it there."
+            sentence = "The service kept two files with this name. Check them there."
             return Answer("taken", sentence, {**receipt, "service": said}, kept=kept)
-        waits = _WAITS.get(service, "It lies in the folder, and waits for the service.")
-        sentence = "It is going up." if said.get("state") == "going-up" and service == "online" else waits
+        waits = _WAITS.get(service, "Waiting for the service.")
+        sentence = "Uploading." if said.get("state") == "going-up" and service == "online" else waits
         return Answer("taken", sentence, receipt, kept=kept, look_again_s=self._look_again_s())
 
     def _look_again_s(self) -> float | None:
@@ -67,7 +67,7 @@ class SyncedCarrier(FolderCarrier):
         """The folder, and what the service says of itself."""
         found = super().look()
         service, _ = _state(self.drop_off.folder)
-        told = {"online": "The service is online.", "": "No service says anything of this folder."}
+        told = {"online": "The service is online.", "": "No sync status found in this folder."}
         return Looked(f"{found.sentence} {told.get(service, _WAITS.get(service, '').partition(':')[0] + '.')}")
 
 

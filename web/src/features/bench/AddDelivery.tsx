@@ -45,7 +45,7 @@ export function AddDelivery({ mix, bench, rows, chosenId, open, parted, close, a
   };
   return (
     <Modal
-      title="Where is it going?"
+      title="Add deliveries"
       open={open}
       width="min(1180px, calc(100vw - 40px))"
       centered
@@ -56,7 +56,7 @@ export function AddDelivery({ mix, bench, rows, chosenId, open, parted, close, a
       footer={
         <>
           <Link to="/briefs" className="briefs-link">
-            All briefs, and your own
+            Manage briefs
           </Link>
           <Button onClick={done}>Close</Button>
           <Button

@@ -25,10 +25,10 @@ export function BenchHead({ mix, showKeys, children }: BenchHeadProps) {
           <b className={over ? "over" : ""}>{level(mix.measures.sample_peak_dbfs)}</b>
         </p>
         {children}
-        <fieldset className="listening" aria-label="More of this mix">
+        <fieldset className="listening" aria-label="More">
           <Link to={`/desk/${mix.id}`}>Listening desk</Link>
           <Button type="text" onClick={showKeys} aria-keyshortcuts="?">
-            Keys
+            Shortcuts
           </Button>
         </fieldset>
       </header>

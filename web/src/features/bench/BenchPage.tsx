@@ -18,9 +18,9 @@ export function BenchPage({ mode }: { mode: Mode }) {
   if (error) {
     return (
       <div className="empty">
-        <p className="empty-title">No mix on the bench</p>
+        <p className="empty-title">No mix open</p>
         <p>{error.message}</p>
-        <Link to="/shelf">Go to the shelf</Link>
+        <Link to="/shelf">Open Shelf</Link>
       </div>
     );
   }

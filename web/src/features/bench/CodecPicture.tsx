@@ -9,7 +9,7 @@ import type { CodecTrial } from "./queries";
 export function CodecPicture({ row, trial, mode }: { row: Row; trial: CodecTrial; mode: Mode }) {
   if (!trial) return null;
   if (trial.error) return <p role="alert">{trial.error.message}</p>;
-  if (!trial.data) return <p className="quiet">Trying pieces of this mix …</p>;
+  if (!trial.data) return <p className="quiet">Encoding test passages …</p>;
   const found = trial.data;
   return (
     <>
@@ -34,7 +34,7 @@ export function CodecPicture({ row, trial, mode }: { row: Row; trial: CodecTrial
           />
           <p className="picture-key">
             <span className="key-wave">the mix</span>{" "}
-            <span className="key-over">what is left out or added</span>
+            <span className="key-over">coding error</span>
           </p>
         </>
       )}
@@ -45,25 +45,25 @@ export function CodecPicture({ row, trial, mode }: { row: Row; trial: CodecTrial
 
 function linesOf(found: Trial, row: Row): (readonly [string, string])[] {
   const lines: (readonly [string, string])[] = [
-    [row.size.basis === "trial" ? "Size, from a trial" : "Size", row.size.words],
+    [row.size.basis === "trial" ? "Size (from test passages)" : "Size", row.size.words],
   ];
   if (!row.lossy) return lines;
   if (found.mix_dbfs !== null && found.difference_dbfs !== null) {
     const below = found.mix_dbfs - found.difference_dbfs;
-    lines.push(["Left out or added", level(found.difference_dbfs)]);
+    lines.push(["Coding error", level(found.difference_dbfs)]);
     lines.push(["Below the mix by", `${below.toFixed(1)} dB`]);
   }
   if (found.peak_before_dbfs !== null && found.peak_after_dbfs !== null) {
-    lines.push(["Peak in, in these pieces", level(found.peak_before_dbfs)]);
-    lines.push(["Peak out", level(found.peak_after_dbfs)]);
+    lines.push(["Peak before encoding", level(found.peak_before_dbfs)]);
+    lines.push(["Peak after decoding", level(found.peak_after_dbfs)]);
   }
   if (found.cutoff) {
     const encoder = found.cutoff;
     const edge = (encoder.edge_hz / 1000).toFixed(1);
-    lines.push(["Encoder stops at", encoder.full ? "nowhere, all the rate carries" : `${edge} kHz (−3 dB)`]);
+    lines.push(["Encoder cutoff", encoder.full ? "none, full bandwidth" : `${edge} kHz (−3 dB)`]);
     if (!encoder.full)
       lines.push([
-        "This mix above that",
+        "Mix energy above cutoff",
         found.above_cutoff_db === null ? "nothing" : `${level(found.above_cutoff_db, "dB")} of its power`,
       ]);
   }

@@ -111,7 +111,7 @@ export function EdgeControls({ range, setRange, after }: EdgeControlsProps) {
         )}
         {(edges.end === "ring" || edges.end === "fold") && (
           <>
-            <label htmlFor={below}>Until below</label>
+            <label htmlFor={below}>Until decay below</label>
             <InputNumber
               id={below}
               size="small"

@@ -6,7 +6,7 @@ export function Field({
   label,
   departs,
   back,
-  backLabel = "as the brief",
+  backLabel = "Reset to brief",
   wide = false,
   children,
 }: {

@@ -16,7 +16,7 @@ export function FinishControls({ mix }: { mix: Mix }) {
     <section className="delivery-controls" aria-label="Finishing chain">
       <h3>Finishing chain</h3>
       <div className="delivery-field">
-        <label htmlFor={ids[0]}>Take the offset away</label>
+        <label htmlFor={ids[0]}>Remove DC offset</label>
         <Switch
           id={ids[0]}
           size="small"
@@ -36,7 +36,7 @@ export function FinishControls({ mix }: { mix: Mix }) {
           suffix="Hz"
           onChange={(high_pass_hz) => set({ high_pass_hz: high_pass_hz ?? 0 })}
         />
-        <small>0 is off</small>
+        <small>0 = off</small>
       </div>
       <div className="delivery-field">
         <label htmlFor={ids[2]}>Gain</label>
@@ -64,7 +64,7 @@ export function FinishControls({ mix }: { mix: Mix }) {
           suffix="dBTP"
           onChange={(ceiling_dbtp) => set({ ceiling_dbtp })}
         />
-        <small>empty is off</small>
+        <small>empty = off</small>
       </div>
     </section>
   );

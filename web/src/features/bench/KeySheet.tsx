@@ -4,13 +4,13 @@ import { keyWords, useCommandsHere } from "../../shared/commands";
 const ELSEWHERE: readonly (readonly [string, string])[] = [
   ["← → on an edge", "Nudge that edge by 10 ms; with Shift 100 ms, with Alt one sample"],
   ["+  −  0", "Zoom in, zoom out, whole mix"],
-  [",  and  .", "To the marker before, or the next"],
-  ["← →, Delete on a marker", "Nudge it, or take it away"],
-  ["↑ ↓ ← → on the line between two parts", "Make one of them larger"],
+  [",  and  .", "Previous or next marker"],
+  ["← →, Delete on a marker", "Nudge or delete it"],
+  ["on a divider", "Resize panels"],
   ["Shift and drag", "Add a range; with Alt an edge is dragged without snapping"],
-  ["F2, Delete on a range", "Name it, or take it away"],
-  ["← → ↑ ↓ in the ticket", "From station to station, from row to row"],
-  ["Ctrl K", "Find anything by its name"],
+  ["F2, Delete on a range", "Rename or delete it"],
+  ["← → ↑ ↓ in the ticket", "Move between stations and deliveries"],
+  ["Ctrl K", "Search"],
 ];
 
 /** The keys that are right here: what is on keys is named in one place, and found in the palette by the same words. */

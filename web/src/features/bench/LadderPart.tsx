@@ -60,7 +60,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
     <section className="ladder" aria-label="Ladder">
       {!asked && (
         <Button size="small" onClick={() => setAsked(true)}>
-          Find the smallest that nobody should tell
+          Find the smallest transparent setting
         </Button>
       )}
       {found.error && <p role="alert">{found.error.message}</p>}
@@ -68,7 +68,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
       {view?.state === "climbing" && (
         <p role="status" className="climbing">
           <Progress percent={Math.round(view.part * 100)} size="small" aria-label="Ladder" />
-          <span>Coding passages that are hard on encoders, at every usual bit rate.</span>
+          <span>Encoding difficult passages at all common bit rates …</span>
           <Button
             size="small"
             onClick={() => {
@@ -108,12 +108,12 @@ function Rungs({
       <p>{report.sentence}</p>
       {smallest && !isSet(smallest) && (
         <Button size="small" type="primary" onClick={() => take(smallest)}>
-          Take {smallest.codec}, {smallest.set_to}
+          Use {smallest.codec}, {smallest.set_to}
         </Button>
       )}
       {smallest && (
         <Button size="small" onClick={() => void hear(smallest)}>
-          Hear it against the mix
+          Compare with the mix
         </Button>
       )}
       <Picture
@@ -122,15 +122,14 @@ function Rungs({
         draw={(canvas) => drawLadder(canvas, rungs, smallest)}
       />
       <p className="picture-key">
-        full: no difference predicted · hollow: perhaps, or noticed · the higher, the further below what the
-        ear masks
+        Filled: transparent. Hollow: may be audible. Higher: further below masking.
       </p>
       <table className="rungs">
         <thead>
           <tr>
-            <th scope="col">Rung</th>
+            <th scope="col">Setting</th>
             <th scope="col">Size</th>
-            <th scope="col">Predicted</th>
+            <th scope="col">Audibility</th>
             <td />
           </tr>
         </thead>
@@ -158,7 +157,7 @@ function Rungs({
                     onClick={() => take(one)}
                     aria-label={`Take ${one.codec}, ${one.set_to}`}
                   >
-                    Take
+                    Use
                   </Button>
                 )}
               </td>

@@ -34,7 +34,7 @@ function List({ mix, bench, timing, setMarkers, show, add }: MarkerListProps) {
   const inFile = mix.embedded.markers.length;
   return (
     <div className="marker-list">
-      {!bench.markers.length && <p className="quiet">No markers yet. M sets one at the cursor.</p>}
+      {!bench.markers.length && <p className="quiet">No markers. Press M to add one at the cursor.</p>}
       <ul>
         {bench.markers.map((marker, index) => (
           <li key={`${index}/${bench.markers.length}`}>

@@ -28,8 +28,8 @@ export function MixFigures({ mix, mode }: { mix: Mix; mode: Mode }) {
   const lines: FigureLine[] = [
     ["Integrated loudness", level(found.integrated_lufs, "LUFS")],
     ["Loudness range", lu(found.lra_lu)],
-    ["Loudest 3 s", level(found.max_short_term_lufs, "LUFS")],
-    ["Loudest 0.4 s", level(found.max_momentary_lufs, "LUFS")],
+    ["Max short-term", level(found.max_short_term_lufs, "LUFS")],
+    ["Max momentary", level(found.max_momentary_lufs, "LUFS")],
     [
       "Sample peak",
       `${level(found.sample_peak_dbfs)} at ${clock(Math.round(found.sample_peak_at_s * mix.rate_hz), mix.rate_hz, 1)}`,
@@ -37,11 +37,11 @@ export function MixFigures({ mix, mode }: { mix: Mix; mode: Mode }) {
     ["True peak", level(found.true_peak_dbtp, "dBTP")],
     ["Clipped samples", found.clipped_samples.toLocaleString("en-GB")],
     ["Noise floor", level(found.noise_floor_dbfs)],
-    ["Bits in use", found.effective_bits === null ? "lossy" : String(found.effective_bits)],
-    ["Bandwidth in use", `${(found.effective_bandwidth_hz / 1000).toFixed(1)} kHz`],
+    ["Effective bit depth", found.effective_bits === null ? "lossy" : String(found.effective_bits)],
+    ["Audio bandwidth", `${(found.effective_bandwidth_hz / 1000).toFixed(1)} kHz`],
   ];
   if (found.correlation !== null) lines.push(["Correlation", found.correlation.toFixed(2)]);
-  if (found.balance_db !== null) lines.push(["Left over right", level(found.balance_db, "dB")]);
+  if (found.balance_db !== null) lines.push(["Balance", level(found.balance_db, "dB")]);
   lines.push(["DC offset", found.dc_offset.map((one) => `${(one * 100).toFixed(3)} %`).join(", ")]);
   return (
     <>
@@ -84,7 +84,7 @@ export function RangeFigures({ mix, range, mode }: { mix: Mix; range: Range; mod
         lines={[
           ["Integrated loudness", level(data.integrated_lufs, "LUFS")],
           ["Loudness range", lu(data.lra_lu)],
-          ["Loudest 3 s", level(data.max_short_term_lufs, "LUFS")],
+          ["Max short-term", level(data.max_short_term_lufs, "LUFS")],
           ["Sample peak", level(data.sample_peak_dbfs)],
           [
             "True peak",

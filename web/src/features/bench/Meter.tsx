@@ -50,15 +50,15 @@ export function Meter({ mode }: { mode: Mode }) {
   }, [playing, mode]);
   return (
     <div className="meter">
-      <canvas ref={canvas} role="img" aria-label="Peak level of what is heard, from −60 to 0 dBFS" />
+      <canvas ref={canvas} role="img" aria-label="Playback peak level" />
       <dl ref={figures}>
-        <Figure name="Peak" figure="peak" title="The highest sample since it began to play" />
+        <Figure name="Peak" figure="peak" title="Highest sample peak since playback began" />
         <Figure name="Momentary" figure="momentary" title="Loudness of the last 0.4 s" />
         <Figure name="Short-term" figure="short-term" title="Loudness of the last 3 s" />
         <Figure
           name="True peak"
           figure="true-peak"
-          title="The highest true peak since it began to play, held"
+          title="Highest true peak since playback began"
         />
       </dl>
     </div>

@@ -23,9 +23,9 @@ interface NameControlsProps {
 }
 
 const CLASHES: { value: BenchState["clash"]; label: string }[] = [
-  { value: "keep-both", label: "Keep both, with a number" },
-  { value: "replace", label: "Replace what is there" },
-  { value: "skip", label: "Skip it" },
+  { value: "keep-both", label: "Keep both (add a number)" },
+  { value: "replace", label: "Replace existing file" },
+  { value: "skip", label: "Skip this file" },
 ];
 
 /** The label pattern of a delivery: typed with its names shown as they come out, written in a style, kept for later. */
@@ -100,7 +100,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
       </Field>
       <Preview mix={mix} bench={bench} line={line} pattern={typed} />
       <Field
-        label="Numbers, letters, spaces"
+        label="Digits, case, spaces"
         wide
         departs={changes.style !== null}
         back={() => setLine({ ...line, changes: { ...changes, style: null } })}
@@ -121,7 +121,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
               aria-label="Letters of the name"
               value={now.style.case}
               options={[
-                { value: "as-is" as const, label: "As they are" },
+                { value: "as-is" as const, label: "Unchanged" },
                 { value: "lower" as const, label: "Lower case" },
                 { value: "upper" as const, label: "Upper case" },
               ]}
@@ -143,7 +143,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
         )}
       </Field>
       <Field
-        label="Goes to"
+        label="Send to"
         wide
         departs={changes.sends_to !== null}
         back={() => setLine({ ...line, changes: { ...changes, sends_to: null } })}
@@ -153,10 +153,10 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
             id={id}
             mode="multiple"
             size="small"
-            placeholder="nowhere by itself"
+            placeholder="not sent automatically"
             value={[...now.sends_to]}
             options={dropOffs.map(({ drop_off: { name } }) => ({ value: name, label: name }))}
-            notFoundContent="No drop-off is set up; see Send."
+            notFoundContent="No drop-offs. Add one in Outbox."
             onChange={(sends_to) => setLine({ ...line, changes: { ...changes, sends_to } })}
           />
         )}
@@ -167,7 +167,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
         pattern={{ name: "", pattern: now.label_pattern, style: now.style }}
       />
       <Field
-        label="If a file is there"
+        label="If the file exists"
         departs={bench.clash !== "keep-both"}
         back={() => setBench({ ...bench, clash: "keep-both" })}
         backLabel="keep both"
@@ -221,14 +221,14 @@ function Preview({
           {one.clash === "disk" && (
             <small>
               {one.skipped
-                ? "is there already: skipped"
+                ? "exists, skipped"
                 : one.replaces
-                  ? "is there already: replaced"
-                  : "another file has the name, so it gets a number"}
+                  ? "exists, replaced"
+                  : "exists, gets a number"}
             </small>
           )}
           {one.clash === "ticket" && (
-            <small>another file of this ticket has the name, so it gets a number</small>
+            <small>same name as another delivery, gets a number</small>
           )}
         </li>
       ))}
@@ -256,14 +256,14 @@ function KeptPatterns({
   const there = kept.find((one) => one.name === name.trim());
   const problem = keep.error ?? remove.error;
   return (
-    <Field label="Kept patterns" wide departs={false} back={() => undefined}>
+    <Field label="Saved patterns" wide departs={false} back={() => undefined}>
       {(id) => (
         <span className="kept-patterns">
           {kept.length > 0 && (
             <Select
               size="small"
               aria-label="Take a kept pattern"
-              placeholder="Take one"
+              placeholder="Choose"
               value={null}
               popupMatchSelectWidth={260}
               options={kept.map((one) => ({ value: one.name, label: `${one.name}: ${one.pattern}` }))}
@@ -275,7 +275,7 @@ function KeptPatterns({
             size="small"
             value={name}
             maxLength={60}
-            placeholder="keep this one as …"
+            placeholder="Save as …"
             onChange={(event) => setName(event.target.value)}
             onPressEnter={() => name.trim() && keep.mutate({ ...pattern, name: name.trim() })}
           />
@@ -285,11 +285,11 @@ function KeptPatterns({
             loading={keep.isPending}
             onClick={() => keep.mutate({ ...pattern, name: name.trim() })}
           >
-            Keep
+            Save
           </Button>
           {there && (
             <Button size="small" type="text" onClick={() => remove.mutate(there.name)}>
-              Forget
+              Delete
             </Button>
           )}
           {problem && (

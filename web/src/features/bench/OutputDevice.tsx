@@ -29,7 +29,7 @@ export function OutputDevice() {
   useEffect(() => {
     player.setOutput(used).then(
       () => setProblem(""),
-      () => setProblem("This output cannot be used; the usual one is."),
+      () => setProblem("Output unavailable. Using the default output."),
     );
   }, [used]);
   if (devices.length < 2) return null;
@@ -39,11 +39,11 @@ export function OutputDevice() {
       aria-label="Output"
       value={used}
       status={problem ? "error" : ""}
-      title={problem || "Where it is heard"}
+      title={problem || "Audio output"}
       onChange={setDevice}
       popupMatchSelectWidth={false}
       options={[
-        { value: USUAL, label: "Usual output" },
+        { value: USUAL, label: "Default output" },
         ...devices
           .filter((one) => one.deviceId !== "default")
           .map((one, at) => ({ value: one.deviceId, label: one.label || `Output ${at + 1}` })),

@@ -14,7 +14,7 @@ export function PanelFindings({ row, only }: { row: Row; only?: Finding["rule"] 
           {sentence}{" "}
           {field && (
             <Button size="small" onClick={() => session.chooseStation(row, "tags", field)}>
-              Go to the field
+              Edit field
             </Button>
           )}
           {remedy && (

@@ -64,7 +64,7 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
             )}
             {first.field && (
               <Button size="small" onClick={() => session.chooseStation(first.row, "tags", first.field)}>
-                Go to the field
+                Edit field
               </Button>
             )}
             {first.frame !== null && (
@@ -76,7 +76,7 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
         ) : (
           <>
             <VerdictMark verdict="ready" />
-            <span>Nothing to look at.</span>
+            <span>No findings.</span>
           </>
         )}
       </div>
@@ -108,20 +108,20 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
 /** What is being done with the files that have not ended, in a few words. */
 function stages({ lines }: Pressing): string {
   const counts = STAGES.map(([state, word]) => [lines.filter((line) => line.state === state).length, word]);
-  return counts.flatMap(([count, word]) => (count ? [`${count} ${word}`] : [])).join(", ") || "Beginning";
+  return counts.flatMap(([count, word]) => (count ? [`${count} ${word}`] : [])).join(", ") || "Starting";
 }
 
 const STAGES = [
   ["named", "named"],
-  ["reading-back", "being read back"],
-  ["making", "being made"],
-  ["settling", "being heard for their level"],
+  ["reading-back", "verifying"],
+  ["making", "rendering"],
+  ["settling", "measuring level"],
 ] as const;
 
 function PressState({ pressing }: { pressing: PressingControl }) {
   const latest = pressing.latest;
   // What was pressed before is no answer any more once the next pressing has been asked for.
-  if (pressing.beginning) return <div className="press-state">Beginning</div>;
+  if (pressing.beginning) return <div className="press-state">Starting</div>;
   if (!latest) return null;
   if (pressing.underWay) {
     const share = latest.total ? latest.done / latest.total : 0;
@@ -142,7 +142,7 @@ function PressState({ pressing }: { pressing: PressingControl }) {
     return (
       <div className="press-state" role="status" aria-label="Last pressing">
         {latest.files[0] && <VerdictMark verdict={latest.files[0].verdict} />}
-        <Link to={`/proof/${latest.id}`}>See the proof</Link>
+        <Link to={`/proof/${latest.id}`}>Open proof</Link>
         <span>
           pressed in {(latest.seconds ?? 0).toFixed(1)} s{speed}
         </span>

@@ -41,7 +41,7 @@ export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
               aria-label="Name of the range"
               maxLength={120}
               defaultValue={range.name}
-              placeholder="no name"
+              placeholder="Name"
               onBlur={(event) => {
                 setNaming(null);
                 session.setRange({ ...range, name: event.target.value.trim() });
@@ -58,7 +58,7 @@ export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
             <button
               type="button"
               aria-pressed={chosen}
-              title="Twice to give it a name"
+              title="Double-click to rename"
               onClick={() => session.chooseRange(range.id)}
               onDoubleClick={() => setNaming(range.id)}
               onKeyDown={(event) => {
@@ -122,17 +122,17 @@ function Proposals({ mix, bench }: { mix: Mix; bench: BenchState }) {
               <b>{proposal.label}</b>
               <p>{proposal.reason}</p>
               <Button size="small" type="primary" onClick={() => act(proposal, false)}>
-                Use instead
+                Replace ranges
               </Button>{" "}
               <Button size="small" onClick={() => act(proposal, true)}>
-                Add beside
+                Add ranges
               </Button>
             </li>
           ))}
         </ul>
       }
     >
-      <Button size="small">Propose</Button>
+      <Button size="small">Suggest ranges</Button>
     </Popover>
   );
 }

@@ -8,7 +8,7 @@ const WAIT_MS = 200;
 async function untilRead(id: string): Promise<void> {
   for (;;) {
     const arrival = await api.arrival(id);
-    if (arrival.state === "refused") throw new Error(arrival.error ?? "The file could not be read again.");
+    if (arrival.state === "refused") throw new Error(arrival.error ?? "Could not re-read the file.");
     if (arrival.state === "done") return;
     await new Promise((wake) => setTimeout(wake, WAIT_MS));
   }
@@ -28,7 +28,7 @@ export function DownmixChoice({ mix }: { mix: Mix }) {
     <div className="downmix">
       {mix.channels_asked && (
         <p role="alert">
-          Nothing in the file says what its {mix.file_channels} channels are for. Which of them are the mix?
+          Unlabelled channels. Choose the ones to use. {mix.file_channels} channels are for. Which of them are the mix?
         </p>
       )}
       <Select
@@ -44,7 +44,7 @@ export function DownmixChoice({ mix }: { mix: Mix }) {
           ...single.map((value) => ({ value, label: `Channel ${value} alone` })),
         ]}
       />
-      {choose.isPending && <p className="quiet">Measuring it again</p>}
+      {choose.isPending && <p className="quiet">Measuring again</p>}
       {choose.error && (
         <p className="field-error" role="alert">
           {choose.error.message}
@@ -66,8 +66,8 @@ export function InTheFile({ mix }: { mix: Mix }) {
   if (reference !== null) lines.push(["Time reference", `${reference.toLocaleString("en-GB")} samples`]);
   if (!lines.length) return null;
   return (
-    <section aria-label="In the file">
-      <h3>In the file</h3>
+    <section aria-label="Metadata in the file">
+      <h3>Metadata in the file</h3>
       <Figures lines={lines} />
     </section>
   );

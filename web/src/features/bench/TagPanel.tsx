@@ -59,14 +59,14 @@ export function TagPanel({ mix, row, line }: TagPanelProps) {
         block
         value={whose}
         options={[
-          { value: "sheet", label: "Tag sheet of the mix" },
-          { value: "delivery", label: "This file alone" },
+          { value: "sheet", label: "All files of this mix" },
+          { value: "delivery", label: "This file only" },
         ]}
         onChange={setWhose}
       />
       <p className="quiet">
         {own
-          ? "What is typed here goes into this file only; an emptied field is left out of it."
+          ? "Applies to this file. Empty fields are not written."
           : "What is typed here goes into every file of this mix. Fields of names work here too: {range} is the name of the range."}
       </p>
       <CoverField mix={mix} row={row} line={line} wanted={wanted === "cover"} />
@@ -113,7 +113,7 @@ function TagInput({
     box.current?.scrollIntoView({ block: "center" });
     box.current?.querySelector<HTMLElement>("input, textarea")?.focus();
   }, [wanted]);
-  const names = told?.names.length ? told.names.join(", ") : "no place";
+  const names = told?.names.length ? told.names.join(", ") : "not supported";
   const shared = {
     id,
     size: "small" as const,
@@ -154,7 +154,7 @@ function TagInput({
       )}
       {told?.departs && (
         <Button size="small" type="link" onClick={takeBack} aria-label={`${field.title} as the sheet has it`}>
-          as the sheet
+          Reset to tag sheet
         </Button>
       )}
       {told?.note && <small className="tag-note">{told.note}</small>}
@@ -188,12 +188,12 @@ function CoverField({ mix, row, line, wanted }: TagPanelProps & { wanted: boolea
       )}
       <span>
         <Button size="small" loading={keep.isPending} onClick={() => chooser.current?.click()}>
-          {bench.cover ? "Another cover" : "Choose a cover"}
+          {bench.cover ? "Replace cover" : "Choose a cover"}
         </Button>
         {bench.cover && (
           <>
             <Button size="small" type="text" onClick={() => setBench({ ...bench, cover: "" })}>
-              Take away
+              Remove
             </Button>
             <span className="tag-switch">
               <Switch

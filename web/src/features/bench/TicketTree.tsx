@@ -76,9 +76,9 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
   const [density, setDensity] = useRemembered<"auto" | "compact" | "roomy">("tree-density", "auto");
   const compact = density === "compact" || (density === "auto" && rows.length >= MANY);
   useCommands([
-    { name: "Ticket compact, or roomy", run: () => setDensity(compact ? "roomy" : "compact") },
+    { name: "Compact view on/off", run: () => setDensity(compact ? "roomy" : "compact") },
     ...(fold.groups.length
-      ? [{ name: "Fold the ranges of the ticket, or unfold them", run: fold.turnAll }]
+      ? [{ name: "Collapse or expand ranges", run: fold.turnAll }]
       : []),
   ]);
   const chosenNode = nodeIn(row, station.kind);
@@ -164,7 +164,7 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
       <TreeFoot row={row}>
         {fold.groups.length > 0 && (
           <Button size="small" type="text" onClick={fold.turnAll}>
-            {fold.allFolded ? "Unfold all" : "Fold all"}
+            {fold.allFolded ? "Expand all" : "Collapse all"}
           </Button>
         )}
         {rows.length > 3 && (

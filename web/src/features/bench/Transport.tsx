@@ -29,10 +29,10 @@ export function Transport({ rateHz, mode, timing, listening }: TransportProps) {
         Loop
       </Button>
       <Button onClick={listening.hearStart} aria-keyshortcuts="s">
-        Hear start
+        Play start
       </Button>
       <Button onClick={listening.hearEnd} aria-keyshortcuts="e">
-        Hear end
+        Play end
       </Button>
       <Segmented
         size="small"
@@ -81,7 +81,7 @@ function Volume() {
   const { db, set } = useVolume();
   const words = db <= MUTE_DB ? "off" : `${db < 0 ? "−" : ""}${Math.abs(db)} dB`;
   return (
-    <div className="volume" title="How loud it is heard here; it changes nothing of any file">
+    <div className="volume" title="Monitoring volume. Files are not affected.">
       <span id="volume-name">Volume</span>
       <Slider
         ariaLabelledByForHandle="volume-name"

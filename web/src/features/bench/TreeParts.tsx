@@ -112,18 +112,18 @@ export function TreeRest({ refused, off }: { refused: readonly Refused[]; off: r
         <li key={one.line_id} role="alert">
           <VerdictMark verdict="stop" /> <span>{one.sentence}</span>
           <Button size="small" onClick={() => session.removeLine(one.line_id)}>
-            Take off
+            Remove
           </Button>
         </li>
       ))}
       {off.map((line) => (
         <li key={line.id}>
-          <span className="quiet">Switched off: {line.brief}</span>
+          <span className="quiet">Off: {line.brief}</span>
           <Button size="small" onClick={() => session.switchLine(line.id, true)}>
-            Switch on
+            Enable
           </Button>
           <Button size="small" type="text" onClick={() => session.removeLine(line.id)}>
-            Take off
+            Remove
           </Button>
         </li>
       ))}
@@ -141,7 +141,7 @@ export function TreeFoot({ row, children }: { row: Row | undefined; children: Re
           <b>{row.brief_title}.</b> {row.brief_sentence} {row.brief_why}
         </p>
       ) : (
-        <p className="tree-why">Nothing is set out to be pressed yet. Say where this mix is going.</p>
+        <p className="tree-why">No deliveries yet. Add one to choose where this mix goes.</p>
       )}
       <span className="tree-acts">
         {children}
@@ -164,13 +164,13 @@ export function TreeFoot({ row, children }: { row: Row | undefined; children: Re
               ↓
             </Button>
             <Button size="small" type="text" onClick={() => session.copyLine(row.line_id)}>
-              Copy
+              Duplicate
             </Button>
             <Button size="small" type="text" onClick={() => session.switchLine(row.line_id, false)}>
-              Off
+              Disable
             </Button>
             <Button size="small" type="text" onClick={() => session.removeLine(row.line_id)}>
-              Take off
+              Remove
             </Button>
           </>
         )}

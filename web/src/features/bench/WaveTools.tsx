@@ -13,7 +13,7 @@ const SNAPS: { value: Snap; label: string }[] = [
   { value: "bars", label: "To bars" },
   { value: "beats", label: "To beats" },
   { value: "markers", label: "To markers" },
-  { value: "sound", label: "To sound" },
+  { value: "sound", label: "To audio start/end" },
   { value: "zero", label: "To zero crossings" },
   { value: "cd", label: "To CD frames" },
 ];
@@ -53,7 +53,7 @@ export function WaveTools(props: WaveToolsProps) {
         onChange={props.setSnap}
       />
       <Button size="small" aria-pressed={decibels} onClick={() => props.setDecibels(!decibels)}>
-        {decibels ? "Height in dB" : "Linear height"}
+        {decibels ? "dB scale" : "Linear scale"}
       </Button>
     </>
   );

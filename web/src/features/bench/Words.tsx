@@ -70,7 +70,7 @@ export function Words({ mix, row, kind }: { mix: Mix; row: Row; kind: string }) 
           </button>
         ))}
         <button type="button" className="words-known" onClick={turn}>
-          I know these words
+          Hide explanations
         </button>
       </p>
       <p id={id} className="words-told" aria-live="polite" hidden={!open}>

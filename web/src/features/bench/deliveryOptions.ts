@@ -3,7 +3,7 @@ import type { Capability, LevelWish, Settled } from "../../api/client";
 /** What can be chosen, in words; which of it a format can hold is told by the server. */
 
 export const DITHERS: { value: Settled["dither"]; label: string }[] = [
-  { value: "auto", label: "By rule" },
+  { value: "auto", label: "Automatic" },
   { value: "none", label: "None" },
   { value: "rectangular", label: "Rectangular" },
   { value: "triangular", label: "Triangular" },
@@ -19,17 +19,17 @@ export const depthsOf = (can: Capability | undefined) =>
   (can?.depths ?? []).map(([value, label]) => ({ value, label }));
 
 export const CHANNELS: { value: Settled["channels"]; label: string }[] = [
-  { value: "keep", label: "As the mix has them" },
+  { value: "keep", label: "Same as mix" },
   { value: "stereo", label: "Stereo" },
-  { value: "split", label: "Two files, left and right" },
+  { value: "split", label: "Split into two mono files" },
   { value: "mono", label: "Mono sum" },
-  { value: "left", label: "Left alone" },
-  { value: "right", label: "Right alone" },
-  { value: "swapped", label: "Sides swapped" },
+  { value: "left", label: "Left only" },
+  { value: "right", label: "Right only" },
+  { value: "swapped", label: "Swap left and right" },
 ];
 
 export const LEVELS: { value: LevelWish["kind"]; label: string }[] = [
-  { value: "leave", label: "Leave it alone" },
+  { value: "leave", label: "Keep level" },
   { value: "peak", label: "Sample peak to" },
   { value: "true-peak", label: "True peak to" },
   { value: "loudness", label: "Loudness to" },
@@ -63,5 +63,5 @@ export function formatGroups(capabilities: readonly Capability[]) {
       .filter((one) => one.lossy === lossy)
       .map((one) => ({ value: one.container, label: one.title })),
   });
-  return [group("Nothing is lost", false), group("Smaller, something is left out", true)];
+  return [group("Lossless", false), group("Lossy", true)];
 }

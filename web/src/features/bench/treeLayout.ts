@@ -3,11 +3,11 @@ import type { Row, Station } from "../../api/client";
 export const COLUMNS = [
   { kind: "source", title: "Mix" },
   { kind: "range", title: "Range" },
-  { kind: "finish", title: "Finish" },
+  { kind: "finish", title: "Finishing" },
   { kind: "channels", title: "Channels" },
   { kind: "rate", title: "Rate" },
   { kind: "level", title: "Level" },
-  { kind: "sides", title: "Sides" },
+  { kind: "sides", title: "Split" },
   { kind: "depth", title: "Depth" },
   { kind: "codec", title: "Format" },
   { kind: "tags", title: "Tags" },

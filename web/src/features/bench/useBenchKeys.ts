@@ -63,15 +63,15 @@ export function useBenchKeys(
     if (hint) session.set(withTempo(session.bench(), tempoOf(hint)));
   });
   useCommands([
-    { name: "Play the range from the cursor, or stop", key: " ", run: listening.playRange },
-    { name: "Loop the range, or play it once", key: "l", run: listening.turnLoop },
+    { name: "Play range from cursor / stop", key: " ", run: listening.playRange },
+    { name: "Loop on/off", key: "l", run: listening.turnLoop },
     {
-      name: "Play from the cursor, or from a double click, on",
+      name: "Play on from cursor",
       key: "p",
       run: () => listening.playFrom(here()),
     },
-    { name: "Hear the start", key: "s", run: listening.hearStart },
-    { name: "Hear the end", key: "e", run: listening.hearEnd },
+    { name: "Play start", key: "s", run: listening.hearStart },
+    { name: "Play end", key: "e", run: listening.hearEnd },
     { name: "Set the start of the range here", key: "[", run: () => timing.setEdge("start", here()) },
     { name: "Set the end of the range here", key: "]", run: () => timing.setEdge("end", here()) },
     {
@@ -79,7 +79,7 @@ export function useBenchKeys(
       key: "ArrowLeft",
       run: move(-1),
     },
-    { name: "Move the cursor on by the same steps", key: "ArrowRight", run: move(1) },
+    { name: "Cursor forward", key: "ArrowRight", run: move(1) },
     {
       name: "Cursor to the start of the range",
       key: "Home",
@@ -95,17 +95,17 @@ export function useBenchKeys(
     { name: "Add a range from here", key: "n", run: () => addRangeHere(mix, session) },
     { name: "Add deliveries", key: "d", run: () => session.show({ dialog: "add" }) },
     {
-      name: "What stands beside the mix",
+      name: "Stems and captures",
       key: "b",
       run: () => session.show({ station: { ...session.store.getState().station, kind: "stems" } }),
     },
-    { name: "To the range before", key: "PageUp", run: () => session.nextRange(-1) },
+    { name: "Previous range", key: "PageUp", run: () => session.nextRange(-1) },
     { name: "To the next range", key: "PageDown", run: () => session.nextRange(1) },
     { name: "Undo", key: "mod+z", run: session.undo },
     { name: "Redo", key: "mod+shift+z", run: session.redo },
     { name: "Press", key: "mod+enter", run: () => pressing.press(session.bench()) },
-    { name: "Words explain themselves, or are silent", run: () => useSilence.getState().turn() },
-    { name: "The sheet of keys", key: "?", run: () => session.show({ dialog: "keys" }) },
+    { name: "Show or hide explanations", run: () => useSilence.getState().turn() },
+    { name: "Keyboard shortcuts", key: "?", run: () => session.show({ dialog: "keys" }) },
     ...ranges,
     ...files,
   ]);

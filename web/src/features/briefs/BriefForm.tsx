@@ -22,7 +22,7 @@ const choices = (values: readonly string[], words: Record<string, string> = {}) 
 
 /** Rates that the format of the brief exists at. */
 const rateChoices = (can: Capability | undefined) => [
-  { value: "keep", label: "as the mix has it" },
+  { value: "keep", label: "same as mix" },
   ...(can?.rates_hz ?? []).map((hz) => ({ value: String(hz), label: rate(hz) })),
 ];
 
@@ -59,7 +59,7 @@ export function BriefForm({
       <Row label="Title">
         <Input value={now.title} maxLength={80} onChange={(event) => set({ title: event.target.value })} />
       </Row>
-      <Row label="In one sentence">
+      <Row label="Summary">
         <Input value={now.sentence} onChange={(event) => set({ sentence: event.target.value })} />
       </Row>
       <Row label="Why">
@@ -102,7 +102,7 @@ export function BriefForm({
             <Select
               aria-label="Bit rate of the brief"
               value={now.prefer.kbps}
-              placeholder="usual"
+              placeholder="default"
               options={can.kbps.map((value) => ({ value, label: `${value} kbit/s` }))}
               onChange={(kbps) => prefer({ kbps })}
             />
@@ -112,7 +112,7 @@ export function BriefForm({
               min={0}
               max={10}
               value={now.prefer.coding_quality}
-              placeholder="usual"
+              placeholder="default"
               suffix="of 10"
               onChange={(coding_quality) => prefer({ coding_quality })}
             />
@@ -158,7 +158,7 @@ export function BriefForm({
           />
         )}
       </Row>
-      <Row label="True peak up to">
+      <Row label="Max true peak">
         <InputNumber
           min={-20}
           max={6}
@@ -168,7 +168,7 @@ export function BriefForm({
           onChange={(true_peak_max_dbtp) => require({ true_peak_max_dbtp })}
         />
       </Row>
-      <Row label="Size up to">
+      <Row label="Max size">
         <InputNumber
           min={0.1}
           value={now.require.bytes_max === null ? null : now.require.bytes_max / 1e6}
@@ -183,10 +183,10 @@ export function BriefForm({
       <Row label="Sub-folder">
         <Input value={now.drop_off} onChange={(event) => set({ drop_off: event.target.value })} />
       </Row>
-      <Row label="Goes to">
+      <Row label="Send to">
         <Select
           mode="multiple"
-          aria-label="Where files of the brief go by themselves"
+          aria-label="Automatic drop-offs"
           placeholder="nowhere by itself"
           value={[...now.sends_to]}
           options={dropOffs.map(({ drop_off: { name } }) => ({ value: name, label: name }))}
@@ -194,7 +194,7 @@ export function BriefForm({
           onChange={(sends_to) => set({ sends_to })}
         />
       </Row>
-      <Row label="Tags needed">
+      <Row label="Required tags">
         <Select
           mode="multiple"
           aria-label="Tags that the brief needs"

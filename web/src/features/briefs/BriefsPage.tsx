@@ -13,7 +13,7 @@ import { KIND_WORDS, UNITS } from "./words";
 function levelWords(wish: LevelWish): string {
   if (wish.kind === "leave") return KIND_WORDS.leave;
   const ceiling = wish.kind === "loudness" ? ` under ${level(wish.ceiling_dbtp, "dBTP")}` : "";
-  const down = wish.only_down ? ", only ever down" : "";
+  const down = wish.only_down ? "never raised" : "";
   const decoded = wish.back_off ? ", decoded too" : "";
   return `${KIND_WORDS[wish.kind]} ${level(wish.target, UNITS[wish.kind])}${ceiling}${down}${decoded}`;
 }
@@ -110,7 +110,7 @@ export function BriefsPage() {
     <div className="briefs">
       <header className="page-head">
         <h1>Briefs</h1>
-        <p>What each recipient asks for. Copy one to make your own.</p>
+        <p>Recipients' requirements. Duplicate one to customise it.</p>
         <ChooseFiles
           name="brief-chooser"
           accept=".json"
@@ -135,7 +135,7 @@ export function BriefsPage() {
               onClick={() => setChosenId(one.id)}
             >
               <b>{one.title}</b>
-              {one.own && <small>your own</small>}
+              {one.own && <small>custom</small>}
             </button>
           ))}
         </nav>
@@ -149,7 +149,7 @@ export function BriefsPage() {
               </div>
               <span className="brief-acts">
                 <Button loading={copy.isPending} onClick={() => copy.mutate(brief.id)}>
-                  Copy
+                  Duplicate
                 </Button>
                 <Button href={briefFileUrl(brief.id)} download>
                   Export
@@ -157,11 +157,11 @@ export function BriefsPage() {
                 {brief.own && (
                   <Popconfirm
                     title={`Take ${brief.title} away?`}
-                    okText="Take away"
+                    okText="Delete"
                     cancelText="Keep"
                     onConfirm={() => remove.mutate(brief.id)}
                   >
-                    <Button danger>Take away</Button>
+                    <Button danger>Delete</Button>
                   </Popconfirm>
                 )}
               </span>
@@ -175,8 +175,8 @@ export function BriefsPage() {
               />
             ) : (
               <div className="brief-columns">
-                <Lines title="Allowed" lines={requirements(brief, formats)} empty="Everything is allowed." />
-                <Lines title="Made by default" lines={preferences(brief, formats)} empty="" />
+                <Lines title="Requirements" lines={requirements(brief, formats)} empty="No requirements." />
+                <Lines title="Default settings" lines={preferences(brief, formats)} empty="" />
               </div>
             )}
           </article>

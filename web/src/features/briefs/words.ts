@@ -1,7 +1,7 @@
 import type { LevelWish } from "../../api/client";
 
 export const KIND_WORDS: Record<LevelWish["kind"], string> = {
-  leave: "left alone",
+  leave: "unchanged",
   peak: "sample peak",
   "true-peak": "true peak",
   loudness: "loudness",

@@ -40,18 +40,18 @@ export function AnotherVoice({
     <div className="another-voice">
       <Select
         aria-label="Another voice"
-        placeholder="+ Another voice"
+        placeholder="+ Add source"
         value={null}
         showSearch={{ optionFilterProp: "label" }}
         popupMatchSelectWidth={false}
         onChange={(value: string | null) => value && void add(value)}
         options={[
           {
-            label: "Mixes of the shelf",
+            label: "Mixes",
             options: mixes.map((mix) => ({ value: `mix:${mix.id}`, label: mix.title })),
           },
           {
-            label: "All files of a pressing",
+            label: "Pressed files",
             options: rows.map((row) => ({
               value: `pressing:${row.id}`,
               label: `${row.mix_title} · pressing ${row.id} · ${when(row.made_at)}`,

@@ -51,10 +51,9 @@ function SetUp({
   };
   return (
     <section className="sheet blind" aria-label="Blind test">
-      <h2>Blind test: can you tell?</h2>
+      <h2>Blind test</h2>
       <p>
-        In every trial X is one of these, and nothing says which. Listen, go to and fro as often as you like,
-        and say what X is. They are matched in level; the order is known to nobody before the last answer.
+        In each trial X is one of these sources. Switch freely, then choose. Levels are matched.
       </p>
       <div className="blind-set">
         {["A", "B", "C"].map((letter, at) => (
@@ -65,7 +64,7 @@ function SetUp({
               value={slots[at] ?? null}
               options={options}
               allowClear={at === 2}
-              placeholder="nothing: two are compared"
+              placeholder="none (two sources)"
               onChange={(slot: number | undefined) => set(at, slot)}
               popupMatchSelectWidth={false}
             />
@@ -82,7 +81,7 @@ function SetUp({
         </div>
         {passage && (
           <p className="quiet">
-            {snapshot.loop ? "The passage that you go round" : "The loudest passage"}:{" "}
+            {snapshot.loop ? "Looped passage" : "The loudest passage"}:{" "}
             {((passage.end - passage.start) / desk.rate_hz).toFixed(1)} s
           </p>
         )}
@@ -90,9 +89,9 @@ function SetUp({
       {sentence && <p role="alert">{sentence}</p>}
       <p className="blind-buttons">
         <Button type="primary" autoFocus onClick={begin} disabled={!passage}>
-          Begin
+          Start test
         </Button>
-        <Button onClick={close}>Back to the desk</Button>
+        <Button onClick={close}>Back to listening desk</Button>
       </p>
     </section>
   );
@@ -126,14 +125,14 @@ export function BlindResult({
         })}
       </ol>
       <p className="quiet">
-        Seed of the order <code>{test.seed}</code>
+        Order seed <code>{test.seed}</code>
       </p>
       {(again || close) && (
         <p className="blind-buttons">
-          {again && <Button onClick={again}>Another test</Button>}
+          {again && <Button onClick={again}>New test</Button>}
           {close && (
             <Button type="primary" autoFocus onClick={close}>
-              Back to the desk
+              Back to listening desk
             </Button>
           )}
         </p>

@@ -101,11 +101,11 @@ export function BlindTrial({ test, told }: { test: BlindView; told: (test: Blind
         <Button onClick={() => player?.toggle()}>
           {snapshot?.wanted ? "Pause" : "Play"} <kbd>Space</kbd>
         </Button>
-        <Button onClick={leaveOff}>Leave off</Button>
+        <Button onClick={leaveOff}>End test</Button>
         <output className="desk-said">
           {sentence ||
             snapshot?.sentence ||
-            (snapshot?.status === "gone" ? "The server let go of this desk. Leave off and begin anew." : "")}
+            (snapshot?.status === "gone" ? "Listening desk closed. End the test and start again." : "")}
         </output>
       </p>
     </section>

@@ -39,14 +39,14 @@ export function DeskRoom(props: DeskRoomProps) {
         <p className="sheet note" role="alert">
           {sentence}{" "}
           <button type="button" className="linked" onClick={reopen}>
-            Open the listening desk again
+            Reopen listening desk
           </button>
         </p>
       )}
       <div className={control ? "proof-room" : ""}>
         {control && (
           <aside className="sheet desk-side" data-space>
-            <h2>Voices: one transport, switched at the same instant</h2>
+            <h2>Sources (in sync)</h2>
             <Voices control={control} more={props.more} />
             <AnotherVoice extras={props.extras} setExtras={props.setExtras} without={props.without} />
             <Plays control={control} />
@@ -54,7 +54,7 @@ export function DeskRoom(props: DeskRoomProps) {
         )}
         <div>
           {control && (
-            <section className="sheet desk-sheet" aria-label="Where to listen" data-space>
+            <section className="sheet desk-sheet" aria-label="Passages" data-space>
               <Passages control={control} {...passages} shows={props.shows} />
               <DeskWave
                 control={control}

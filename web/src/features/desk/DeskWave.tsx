@@ -71,7 +71,7 @@ export function DeskWave({
       className="desk-wave"
       role="slider"
       tabIndex={0}
-      aria-label="Where it is"
+      aria-label="Playback position"
       aria-valuemin={0}
       aria-valuemax={Math.round(desk.frames / desk.rate_hz)}
       aria-valuenow={0}
@@ -86,7 +86,7 @@ export function DeskWave({
       {mix ? (
         <MixWave control={control} mix={mix} mode={mode} />
       ) : (
-        <p className="quiet">The mix is off the shelf.</p>
+        <p className="quiet">Mix removed from the Shelf.</p>
       )}
       {paintOver && <Over mode={mode} paint={paintOver} />}
       {shown && (

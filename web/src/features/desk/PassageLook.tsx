@@ -32,8 +32,8 @@ export function PassageLook({ control, mode }: { control: DeskControl; mode: Mod
     <figure className="passage-look">
       <figcaption>
         Spectrum, this passage: <span className="of-mix">the mix</span>,{" "}
-        <span className="of-file">the file</span>, <span className="of-difference">what differs</span>,{" "}
-        <span className="of-masked">what is masked</span>
+        <span className="of-file">the file</span>, <span className="of-difference">difference</span>,{" "}
+        <span className="of-masked">masking threshold</span>
         {look && (
           <>
             . What differs lies at <b>{level(look.rms_dbfs, "dBFS")}</b>. {look.sentence}
@@ -41,7 +41,7 @@ export function PassageLook({ control, mode }: { control: DeskControl; mode: Mod
         )}
       </figcaption>
       {found.error && <p role="alert">{found.error.message}</p>}
-      {found.isPending && <p role="status">The passage is being looked at.</p>}
+      {found.isPending && <p role="status">Analysing passage …</p>}
       {look && (
         <Picture
           label="Spectra of the passage: the mix, the file, what differs and what is masked"

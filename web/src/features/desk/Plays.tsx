@@ -7,9 +7,9 @@ export function Plays({ control }: { control: DeskControl }) {
   const voice = desk.voices[choice.slot];
   if (!voice?.plays.length) return null;
   return (
-    <section className="plays" aria-label="How it will play">
-      <h2>How it will play</h2>
-      <small>where loudness is evened out; every voice is heard at the level that you click</small>
+    <section className="plays" aria-label="Loudness normalisation">
+      <h2>Loudness normalisation</h2>
+      <small>Playback level on services that normalise. Click to hear it.</small>
       <ul>
         {voice.plays.map((one) => {
           const on = choice.levels === one.level_lufs;

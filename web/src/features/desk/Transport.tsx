@@ -33,7 +33,7 @@ export function Transport({ control, more }: { control: DeskControl; more?: Reac
           aria-pressed={hearing === "difference"}
           onClick={() => turn("difference")}
         >
-          Difference only <kbd>D</kbd>
+          Difference <kbd>D</kbd>
         </Button>
         <Amount
           label="Gain of the difference"
@@ -47,7 +47,7 @@ export function Transport({ control, more }: { control: DeskControl; more?: Reac
           aria-pressed={hearing === "last-bits"}
           onClick={() => turn("last-bits")}
         >
-          Last bits <kbd>B</kbd>
+          Lowest bits <kbd>B</kbd>
         </Button>
         <Amount label="Gain of the last bits" value={choice.bitsDb} set={(bitsDb) => choose({ bitsDb })} />
       </span>
@@ -62,7 +62,7 @@ export function Transport({ control, more }: { control: DeskControl; more?: Reac
       {more}
       <output className="desk-said">
         {snapshot.sentence ||
-          (snapshot.status === "waiting" ? "Waiting for sound" : "") ||
+          (snapshot.status === "waiting" ? "Buffering" : "") ||
           (snapshot.guardDb < -0.05 ? `held down by ${(-snapshot.guardDb).toFixed(1)} dB` : "")}
       </output>
     </section>

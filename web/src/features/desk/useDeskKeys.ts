@@ -19,23 +19,23 @@ function commandsOf(control: DeskControl, passages: PassageControl, blind: () =>
     control.player.seek(control.player.place() + seconds * desk.rate_hz);
   };
   const difference: Command = {
-    name: "Difference only, or the whole",
+    name: "Difference on/off",
     key: "d",
     run: () => turn("difference"),
   };
   return [
     { name: "Play, or stop", key: " ", run: () => control.player.toggle() },
     ...(choice.slot > 0 && desk.voices[0]?.kind === "mix" ? [difference] : []),
-    { name: "The last bits, or all of it", key: "b", run: () => turn("last-bits") },
+    { name: "Lowest bits on/off", key: "b", run: () => turn("last-bits") },
     {
-      name: "Level-matched, or as it is",
+      name: "Level matching on/off",
       key: "l",
       run: () => choose({ levels: choice.levels === "as-it-is" ? "matched" : "as-it-is" }),
     },
-    { name: "Loop the passage, or go on", key: "r", run: () => passages.setLooped(!passages.looped) },
+    { name: "Loop on/off", key: "r", run: () => passages.setLooped(!passages.looped) },
     { name: "Blind test", key: "x", run: blind },
-    { name: "Back by a second; with Shift by five", key: "ArrowLeft", run: move(-1) },
-    { name: "On by a second; with Shift by five", key: "ArrowRight", run: move(1) },
+    { name: "Back 1 s (Shift: 5 s)", key: "ArrowLeft", run: move(-1) },
+    { name: "Forward 1 s (Shift: 5 s)", key: "ArrowRight", run: move(1) },
     { name: "To the beginning", key: "Home", run: () => control.player.seek(0) },
     ...PASSAGE_KEYS.map(([name, words, key]) => ({
       name: `Hear this passage: ${words.toLowerCase()}`,

@@ -66,7 +66,7 @@ export function AddMixes({
   const problem = shelf.error ?? cut.error ?? ranges.error;
   return (
     <Modal open title="Add mixes" footer={<Button onClick={close}>Done</Button>} onCancel={close} width={760}>
-      <p>They are added at the end of the order. Cut a long mix at its markers, or where it falls quiet.</p>
+      <p>Added at the end. Split long mixes at markers or silences.</p>
       <ul className="add-mixes" aria-label="Mixes on the shelf">
         {(shelf.data?.mixes ?? []).map((mix) => (
           <li key={mix.id}>
@@ -74,16 +74,16 @@ export function AddMixes({
               <b>{mix.title}</b> <small>{clock(mix.frames, mix.rate_hz, 0)}</small>
             </span>
             <Button size="small" onClick={() => put(whole(mix, 0, mix.frames), `${mix.title} was`)}>
-              Whole
+              Add whole mix
             </Button>
             <Button size="small" onClick={() => ranges.mutate(mix)}>
-              Its ranges
+              Add its ranges
             </Button>
             <Button size="small" onClick={() => cut.mutate({ mix, at: "markers" })}>
-              Cut at markers
+              Split at markers
             </Button>
             <Button size="small" onClick={() => cut.mutate({ mix, at: "quiet" })}>
-              Cut where it falls quiet
+              Split at silences
             </Button>
           </li>
         ))}

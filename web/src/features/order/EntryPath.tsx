@@ -15,9 +15,9 @@ export function EntryPath({ order, at }: { order: OrderShown; at: number }) {
   if (!cells.length) return null;
   return (
     <div className="entry-path">
-      <small>one path</small>
+      <small>processed together</small>
       <Cells cells={shared} />
-      <small>then its own</small>
+      <small>then separately</small>
       <Cells cells={own} />
     </div>
   );

@@ -123,7 +123,7 @@ export function EntryTable({
               <td>{time(one.start_frame)}</td>
               <td className={isShort(shown, at) ? "over" : ""}>{time(one.end_frame - one.start_frame)}</td>
               <td className={entry.runs_on && at ? "runs-on" : ""}>
-                {at === 0 ? "" : entry.runs_on ? "runs on" : gapOf(one.start_frame - one.pause_frame)}
+                {at === 0 ? "" : entry.runs_on ? "gapless" : gapOf(one.start_frame - one.pause_frame)}
               </td>
               <td>
                 <Loudness lufs={one.integrated_lufs} />

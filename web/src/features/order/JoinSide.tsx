@@ -70,7 +70,7 @@ export function JoinSide({
           <p>
             {on
               ? `No gap: the sound goes through the join. Both are cut from one signal after the last station${shown.order.on_cd_frames ? ", at a whole CD frame" : ""}, so the joined tracks are the whole, to the bit.`
-              : "Silence between the two. On a disc it counts as the pause of this track."}
+              : "Silence before this track (pregap on a disc)."}
           </p>
           {on && <EntryPath order={shown} at={at} />}
           <JoinWave order={shown.id} join={at} stamp={shown.order} names={[before.title, row.title]} />
@@ -81,12 +81,12 @@ export function JoinSide({
               value={on ? "on" : "gap"}
               options={[
                 { value: "gap", label: "Gap" },
-                { value: "on", label: "Runs on" },
+                { value: "on", label: "Gapless" },
               ]}
               onChange={(value) => put({ runs_on: value === "on" })}
             />
             <Button size="small" onClick={() => hear(at)}>
-              Hear this join
+              Play join
             </Button>
           </div>
         </>
@@ -110,7 +110,7 @@ export function JoinSide({
       <Typed
         label="Composer"
         value={textOf(entry, "composer")}
-        hint="As its mix has it"
+        hint="Same as mix"
         put={tag("composer")}
       />
       {(["fade_in_s", "fade_out_s"] as const).map((name) => (
@@ -127,7 +127,7 @@ export function JoinSide({
         />
       ))}
       <details className="join-more">
-        <summary>More for the disc</summary>
+        <summary>More disc options</summary>
         {DISC_TEXTS.map(([kind, label]) => (
           <Typed
             key={kind}
@@ -137,7 +137,7 @@ export function JoinSide({
           />
         ))}
         <Button size="small" onClick={() => indexes.mutate()} loading={indexes.isPending}>
-          Further indexes from markers
+          Index points from markers
         </Button>
         {entry.indexes.length > 0 && (
           <Button size="small" type="text" onClick={() => put({ indexes: [] })}>
@@ -159,7 +159,7 @@ export function JoinSide({
         {entry.indexes.length > 0 && <Fact name="Further indexes" value={String(entry.indexes.length)} />}
       </dl>
       <div className="join-flags">
-        <Flag label="May be copied" on={entry.may_copy} set={(may_copy) => put({ may_copy })} />
+        <Flag label="Copy permitted" on={entry.may_copy} set={(may_copy) => put({ may_copy })} />
         <Flag label="Pre-emphasis" on={entry.pre_emphasis} set={(pre_emphasis) => put({ pre_emphasis })} />
         {at === 0 && shown.entries.length > 1 && (
           <Flag

@@ -7,8 +7,8 @@ type Level = RunningOrder["level"];
 type Kind = Level["level"]["kind"];
 
 const WAYS: { value: string; label: string; kind: Kind; together: Level["together"] }[] = [
-  { value: "leave", label: "As each brief asks", kind: "leave", together: "loudest" },
-  { value: "peak", label: "One gain, by the loudest peak", kind: "true-peak", together: "loudest" },
+  { value: "leave", label: "From each brief", kind: "leave", together: "loudest" },
+  { value: "peak", label: "One gain, from the highest peak", kind: "true-peak", together: "loudest" },
   { value: "loudest", label: "One gain, by the loudest track", kind: "loudness", together: "loudest" },
   { value: "whole", label: "One gain, by the whole", kind: "loudness", together: "whole" },
   { value: "each", label: "Each to the same loudness", kind: "loudness", together: "each" },
@@ -24,11 +24,11 @@ export function LevelSide({ shown, change }: { shown: OrderShown; change: (order
   const set = (part: Partial<Level>) => change({ ...shown.order, level: { ...shown.order.level, ...part } });
   const loudness = level.kind === "loudness";
   return (
-    <section className="sheet levels" aria-label="One level for all">
-      <h2>One level for all</h2>
+    <section className="sheet levels" aria-label="Album level">
+      <h2>Album level</h2>
       <p>{sentenceOf(shown)}</p>
       <div className="typed">
-        <label htmlFor={id}>Decided by</label>
+        <label htmlFor={id}>Method</label>
         <Select
           id={id}
           size="small"
@@ -53,7 +53,7 @@ export function LevelSide({ shown, change }: { shown: OrderShown; change: (order
       )}
       {loudness && (
         <Figure
-          label="Under a ceiling, dBTP"
+          label="Ceiling (dBTP)"
           value={level.ceiling_dbtp}
           least={-20}
           set={(ceiling_dbtp) => set({ level: { ...level, ceiling_dbtp } })}

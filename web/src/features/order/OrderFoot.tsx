@@ -37,7 +37,7 @@ export function OrderFoot({
   const time = inFrames ? frames : clockOf;
   return (
     <footer className="order-foot">
-      <ul className="order-findings" aria-label="What is noticed">
+      <ul className="order-findings" aria-label="Findings">
         {told.map((one) => (
           <li key={`${one.rule} ${one.entry} ${one.sentence}`}>
             <VerdictMark verdict={one.verdict} size={16} />
@@ -58,7 +58,7 @@ export function OrderFoot({
             </Button>
           </li>
         )}
-        {!findings.length && count > 0 && <li className="quiet">Nothing is noticed.</li>}
+        {!findings.length && count > 0 && <li className="quiet">No findings.</li>}
       </ul>
       <span className="order-room">
         {press.error ? (
@@ -96,7 +96,7 @@ export function OrderFoot({
         loading={press.isPending && press.variables.disc}
         onClick={() => press.mutate({ files: false, disc: true })}
       >
-        Press the disc
+        Press disc image
       </Button>
     </footer>
   );

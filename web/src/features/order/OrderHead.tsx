@@ -68,7 +68,7 @@ export function OrderHead({
       </div>
       <div className="order-deeds">
         <Button onClick={hearAll} disabled={count < 2} aria-keyshortcuts="J">
-          {heard === null ? "Hear the joins" : "Stop"} <kbd>J</kbd>
+          {heard === null ? "Play joins" : "Stop"} <kbd>J</kbd>
         </Button>
         <Button onClick={add}>Add mixes</Button>
         <Button onClick={undo} disabled={!undoable}>
@@ -86,7 +86,7 @@ export function OrderHead({
           menu={{
             items: [
               { key: "all", label: <Link to="/order/all">All running orders</Link> },
-              { key: "copy", label: "Copy", onClick: () => copy.mutate() },
+              { key: "copy", label: "Duplicate", onClick: () => copy.mutate() },
               {
                 key: "export",
                 label: (
@@ -97,14 +97,14 @@ export function OrderHead({
               },
               {
                 key: "remove",
-                label: "Take it away",
+                label: "Delete",
                 danger: true,
                 onClick: () =>
                   void modal.confirm({
                     title: `Take ${order.title || "this running order"} away?`,
-                    content: "What was pressed of it stays in the record.",
-                    okText: "Take it away",
-                    cancelText: "Keep it",
+                    content: "Its pressings stay in the history.",
+                    okText: "Delete",
+                    cancelText: "Cancel",
                     onOk: () => remove.mutateAsync(),
                   }),
               },

@@ -23,7 +23,7 @@ function OneOrder({ id }: { id: number }) {
     last.set(null);
     return (
       <div className="empty">
-        <p className="empty-title">This running order cannot be shown</p>
+        <p className="empty-title">Could not open the running order</p>
         <p>{found.error.message}</p>
         <Link to="/order/all">All running orders</Link>
       </div>
@@ -51,7 +51,7 @@ function AllOrders() {
     <div className="orders">
       <header className="page-head">
         <h1>Running orders</h1>
-        <p>Mixes, or parts of one, in the order in which they leave together: an album, a disc, a batch.</p>
+        <p>Albums, discs and batches.</p>
         <ChooseFiles
           name="order-chooser"
           accept=".json"
@@ -69,7 +69,7 @@ function AllOrders() {
       {all.data.length === 0 ? (
         <div className="empty">
           <p className="empty-title">No running order yet</p>
-          <p>Choose some mixes on the shelf and make one of them; or cut one long mix at its markers.</p>
+          <p>Select mixes on the Shelf, or split a long mix at its markers.</p>
           <Link to="/shelf">Go to the shelf</Link>
         </div>
       ) : (
@@ -86,7 +86,7 @@ function AllOrders() {
 function Summary({ one }: { one: OrderSummary }) {
   return (
     <li className="sheet">
-      <Link to={`/order/${one.id}`}>{one.title || "Without a title"}</Link>
+      <Link to={`/order/${one.id}`}>{one.title || "Untitled"}</Link>
       <span className="quiet">
         {one.entries === 1 ? "1 entry" : `${one.entries} entries`} · changed {when(one.changed_at)}
       </span>

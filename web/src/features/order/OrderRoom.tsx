@@ -34,7 +34,7 @@ export function OrderRoom({ shown }: { shown: OrderShown }) {
   };
   const remove = (which: number) => change(without(order, which));
   useCommands([
-    { name: "Hear every join", key: "j", run: hearAll },
+    { name: "Play all joins", key: "j", run: hearAll },
     { name: "Undo", key: "mod+z", run: undo },
     { name: "Stop", key: "Escape", run: hearing.stop },
   ]);
@@ -63,7 +63,7 @@ export function OrderRoom({ shown }: { shown: OrderShown }) {
         <section className="sheet order-list-sheet">
           {entries.length === 0 ? (
             <div className="empty">
-              <p className="empty-title">Nothing in this order</p>
+              <p className="empty-title">No entries</p>
               <p>Add mixes from the shelf, or cut one long mix at its markers.</p>
             </div>
           ) : (

@@ -23,9 +23,9 @@ export function WhereTo({ shown, change }: { shown: OrderShown; change: (order: 
       return defaults.data ? [{ brief, changes: defaults.data.changes }] : [];
     });
   return (
-    <section className="sheet where-to" aria-label="Where it goes">
-      <h2>Where it goes</h2>
-      <label htmlFor={id}>As files, for</label>
+    <section className="sheet where-to" aria-label="Deliveries">
+      <h2>Deliveries</h2>
+      <label htmlFor={id}>Briefs</label>
       <Select
         id={id}
         mode="multiple"
@@ -34,7 +34,7 @@ export function WhereTo({ shown, change }: { shown: OrderShown; change: (order: 
         options={(briefs.data ?? []).map((one) => ({ value: one.id, label: one.title }))}
         onChange={(ids: string[]) => change({ ...order, lines: lines(ids) })}
       />
-      <small>Every entry goes to each of them in one pressing, with playlists beside the files.</small>
+      <small>One pressing makes every entry for every brief, plus playlists.</small>
       <label htmlFor={grid}>
         <Switch
           id={grid}

@@ -14,7 +14,7 @@ export function BesideChoice({ of, onChoose }: { of: number; onChoose: (number: 
       defaultOpen
       showSearch={{ filterOption: false, onSearch: setFind }}
       aria-label="Compare with which pressing"
-      placeholder="Which one? Type to find it."
+      placeholder="Search pressings"
       options={rows
         .filter((row) => row.id !== of && row.verdict !== null)
         .map((row) => ({ value: row.id, label: `${row.id} · ${row.mix_title} · ${when(row.made_at)}` }))}
@@ -31,7 +31,7 @@ export function Beside({ id, other }: { id: number; other: number }) {
   return (
     <section className="beside" aria-label={`Beside pressing ${other}`}>
       <p>
-        <b>Beside No. {other}:</b> {found.data.sentence}
+        <b>Compared with no. {other}:</b> {found.data.sentence}
       </p>
       <ul>
         {found.data.pairs

@@ -45,10 +45,10 @@ function Burner({ pressing }: { pressing: number }) {
   if (now?.state === "burning")
     return (
       <div className="burner" role="status">
-        <span>{now.doing === "burning" ? "Burning" : "Reading it back"}</span>
+        <span>{now.doing === "burning" ? "Burning" : "Verifying"}</span>
         <Progress percent={now.total ? Math.round((100 * now.done) / now.total) : 0} size="small" />
         <Button size="small" onClick={() => cancel.mutate(undefined)}>
-          Stop burning
+          Cancel burn
         </Button>
       </div>
     );
@@ -70,15 +70,15 @@ function Burner({ pressing }: { pressing: number }) {
         onChange={(speed) => setWish({ ...wish, speed })}
       />
       <Choice
-        label="Rehearse, laser off"
+        label="Test burn (laser off)"
         on={wish.simulate}
         set={(simulate) => setWish({ ...wish, simulate })}
       />
       <Choice label="Finalise" on={wish.finalize} set={(finalize) => setWish({ ...wish, finalize })} />
       <Button onClick={() => begin.mutate(wish)} loading={begin.isPending}>
-        Burn it
+        Burn
       </Button>
-      <small>The writer is a stand-in: it makes a disc as a folder, and reads it back.</small>
+      <small>Simulated writer: burns to a folder and reads it back.</small>
     </div>
   );
 }

@@ -20,7 +20,7 @@ export function PressPage() {
   const { paused = false, open = [] } = view.data ?? {};
   useCommands([
     {
-      name: paused ? "Let the press go on" : "Pause the press",
+      name: paused ? "Resume queue" : "Pause queue",
       key: "p",
       run: () => set.mutate({ paused: !paused }),
     },
@@ -31,7 +31,7 @@ export function PressPage() {
   const state = view.data && [
     `${view.data.cores} cores`,
     view.data.free_bytes === null
-      ? "the folder of pressed files is gone"
+      ? "output folder missing"
       : `${bytes(view.data.free_bytes)} free where files go`,
     offBy(view.data.off_by),
   ];
@@ -39,16 +39,16 @@ export function PressPage() {
     <div className="press">
       <header className="page-head">
         <h1>Press</h1>
-        <p>What runs, what waits, and everything that was ever pressed.</p>
+        <p>Queue and history</p>
         <span className="press-head quiet">{state?.filter(Boolean).join(" · ")}</span>
         <Button onClick={() => set.mutate({ paused: !paused })} disabled={!view.data}>
-          {paused ? "Go on" : "Pause"}
+          {paused ? "Resume" : "Pause"}
         </Button>
       </header>
       <section className="sheet press-now" aria-label="Now">
         {paused && (
           <p className="press-paused" role="status">
-            The press is paused: what runs is held, and nothing begins until it goes on.
+            Queue paused.
           </p>
         )}
         {running.map((pressing) => (
@@ -56,7 +56,7 @@ export function PressPage() {
         ))}
         {view.error && <p role="alert">{view.error.message}</p>}
         {view.data && !open.length && (
-          <p className="press-idle quiet">Nothing is being pressed, and nothing waits.</p>
+          <p className="press-idle quiet">The queue is empty.</p>
         )}
         <Waiting pressings={waiting} />
         {view.data && <NotAsPressed fixity={view.data.fixity} />}
@@ -75,7 +75,7 @@ export function PressPage() {
             checked={view.data.goes_on}
             onChange={(event) => set.mutate({ goes_on: event.target.checked })}
           >
-            What is cut off when the machine stops goes on by itself
+            Resume interrupted pressings at start-up
           </Checkbox>
         )}
       </section>

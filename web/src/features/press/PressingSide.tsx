@@ -87,7 +87,7 @@ function Side({ pressing }: { pressing: Pressing }) {
         </Button>
         {made.length > 0 && !open && <SendFiles pressing={pressing} />}
         <Button onClick={() => check.mutate(pressing.id)} loading={pressing.checking} disabled={!made.length}>
-          Check the files now
+          Check files
         </Button>
         <Button onClick={() => setChoosing(!choosing)} disabled={open}>
           Compare with…
@@ -133,12 +133,12 @@ function Facts({ pressing }: { pressing: Pressing }) {
         pressing.lines.length,
       ),
     ],
-    ["For", pressing.purposes],
-    ["Took", pressing.seconds ? `${pressing.seconds.toFixed(1)} s` : ""],
+    ["Brief", pressing.purposes],
+    ["Duration", pressing.seconds ? `${pressing.seconds.toFixed(1)} s` : ""],
     ["Speed", pressing.times_realtime ? times(pressing.times_realtime) : ""],
-    ["Time left was off by", pressing.off_by === null ? "" : `${Math.round(pressing.off_by * 100)} %`],
+    ["Estimate error", pressing.off_by === null ? "" : `${Math.round(pressing.off_by * 100)} %`],
     ["Left", pressing.seconds_left === null ? "" : seconds(pressing.seconds_left)],
-    ["As they were pressed", looked ? `${looked.same} of ${files(looked.of)}, ${when(looked.at)}` : ""],
+    ["Unchanged", looked ? `${looked.same} of ${files(looked.of)}, ${when(looked.at)}` : ""],
   ].filter(([, value]) => value);
   return (
     <dl className="side-facts">

@@ -16,7 +16,7 @@ const COLUMNS = [
   ["Verdict", false],
   ["For", true],
   ["When", true],
-  ["Remark", false],
+  ["Note", false],
 ] as const;
 
 export const FIND_PRESSING = "find-pressing";
@@ -31,7 +31,7 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
   const count = record.data?.pages[0]?.count ?? 0;
   const narrowed = asked !== "" || verdict !== "";
   return (
-    <section className="sheet record-room" aria-label="The record">
+    <section className="sheet record-room" aria-label="History">
       <header className="record-head">
         <Input
           id={FIND_PRESSING}
@@ -39,7 +39,7 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
           maxLength={200}
           allowClear
           aria-label="Find in the record"
-          placeholder="Find: mix, file, brief, tag, checksum"
+          placeholder="Search mix, file, brief, tag, checksum"
           onChange={(event) => setFind(event.target.value)}
         />
         {VERDICTS.map((one) => (
@@ -78,12 +78,12 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
         </table>
         {record.isSuccess && !rows.length && (
           <p className="record-none">
-            {narrowed ? "Nothing in the record has all of that." : "Nothing has been pressed yet."}
+            {narrowed ? "No results." : "Nothing has been pressed yet."}
           </p>
         )}
         {record.hasNextPage && (
           <Button type="text" loading={record.isFetchingNextPage} onClick={() => record.fetchNextPage()}>
-            Earlier ones
+            Show older
           </Button>
         )}
       </div>

@@ -11,7 +11,7 @@ export function Waiting({ pressings }: { pressings: readonly Pressing[] }) {
   if (!pressings.length) return null;
   const line = pressings.filter((one) => one.state === "waiting");
   return (
-    <ol className="waiting" aria-label="What waits">
+    <ol className="waiting" aria-label="Queue">
       {pressings.map((pressing) => {
         const place = line.indexOf(pressing);
         const cut = pressing.state === "cut-off";
@@ -23,7 +23,7 @@ export function Waiting({ pressings }: { pressings: readonly Pressing[] }) {
             <span className="waiting-deeds">
               {cut ? (
                 <Button size="small" onClick={() => goOn.mutate(pressing.id)}>
-                  Go on
+                  Resume
                 </Button>
               ) : (
                 <>
@@ -48,7 +48,7 @@ export function Waiting({ pressings }: { pressings: readonly Pressing[] }) {
                 </>
               )}
               <Button size="small" type="text" onClick={() => out.mutate(pressing.id)}>
-                Take out
+                Remove from queue
               </Button>
             </span>
           </li>

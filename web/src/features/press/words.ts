@@ -3,13 +3,13 @@ import { seconds } from "../../shared/format";
 import { STATES } from "../../shared/pressings";
 
 const STAGES: Record<FileLine["state"], string> = {
-  waiting: "waits for a core",
-  settling: "heard for its level",
-  making: "being made",
-  "reading-back": "being read back",
-  naming: "being named",
+  waiting: "queued",
+  settling: "measuring level",
+  making: "rendering",
+  "reading-back": "verifying",
+  naming: "saving",
   named: "named",
-  "left-out": "made, but may not leave",
+  "left-out": "blocked",
   failed: "failed",
   cancelled: "cancelled",
 };
@@ -31,7 +31,7 @@ export function files(count: number): string {
 
 /** How a pressing that waits stands; what was cut off says so in its own sentence. */
 export function waiting(pressing: Pressing): string {
-  if (pressing.state === "cut-off") return pressing.error ?? "It was cut off.";
+  if (pressing.state === "cut-off") return pressing.error ?? "Interrupted.";
   const work = pressing.waits_seconds;
   if (!work) return "waits";
   return `waits: ${work < 0.95 ? "" : "about "}${seconds(work)} of work`;

@@ -40,8 +40,8 @@ export function AgainstMix({ pressing, file, mode, asked, ask }: AgainstProps) {
     <section className="against" aria-label={`${file.name} against the mix`}>
       {!asked && state === "unknown" && (
         <>
-          <Button onClick={ask}>Hold against the mix</Button>
-          <small>Where it begins, how loud it is, what differs, and whether an ear may notice.</small>
+          <Button onClick={ask}>Compare with the mix</Button>
+          <small>Alignment, level, difference and audibility.</small>
         </>
       )}
       {found.error && <p role="alert">{found.error.message}</p>}
@@ -51,7 +51,7 @@ export function AgainstMix({ pressing, file, mode, asked, ask }: AgainstProps) {
         </p>
       )}
       {(state === "measuring" || (asked && found.isPending && !found.error)) && (
-        <p role="status">{sentence || "The mix is gone through once more."}</p>
+        <p role="status">{sentence || "Rendering the mix again …"}</p>
       )}
       {report && <Held report={report} file={file} mode={mode} />}
     </section>
@@ -70,7 +70,7 @@ function Held({ report, file, mode }: { report: HeldReport; file: PressedFile; m
   return (
     <>
       <h3>
-        <VerdictMark verdict={report.verdict} /> Against the mix
+        <VerdictMark verdict={report.verdict} /> Comparison with the mix
       </h3>
       <p className="against-sentence">{report.sentence}</p>
       {report.findings.map((finding) => (

@@ -10,7 +10,7 @@ import { PutBack } from "./PutBack";
 
 /** With more files than these, those that hold are folded. */
 const MOST_OPEN = 6;
-const OUTCOMES = { yes: "as asked", no: "not as asked", measured: "measured" };
+const OUTCOMES = { yes: "pass", no: "fail", measured: "measured" };
 
 const ROUNDS = 20;
 
@@ -74,7 +74,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
         </div>
         {left && file.there && (
           <fieldset className="listening" aria-label={`Listen to ${file.name}`}>
-            {hear && <Button onClick={hear}>Hear it</Button>}
+            {hear && <Button onClick={hear}>Listen</Button>}
             {isLoop(file) && <HearLoop pressing={pressing} file={file} />}
             <Button type="primary" href={downloadUrl(pressing.id, number)} download={file.name}>
               Download
@@ -83,7 +83,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
         )}
       </header>
       {left && !file.there && (
-        <p role="alert">The file is no longer where it was pressed: it was moved or deleted.</p>
+        <p role="alert">File moved or deleted.</p>
       )}
       {file.findings.map((finding) => (
         <p key={`${finding.rule} ${finding.field}`} className="finding">
@@ -95,7 +95,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
       )}
       <details className="read-back" open={open}>
         <summary>
-          What was asked, what was found{" "}
+          Checks{" "}
           <span>
             {held.length} {held.length === 1 ? "check" : "checks"},{" "}
             {held.every((line) => line.outcome === "yes")
@@ -115,7 +115,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
         </dl>
       </details>
       {file.measured.tries.length > 0 && (
-        <ol className="back-off" aria-label="Back-off, try by try">
+        <ol className="back-off" aria-label="Encoding attempts">
           {[
             ...file.measured.tries,
             { gain_db: file.measured.gain_db, true_peak_dbtp: file.measured.true_peak_dbtp },

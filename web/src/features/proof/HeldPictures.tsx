@@ -6,10 +6,10 @@ import { type Curve, drawSpectra, Picture } from "../../shared/Picture";
 import { comesNear, drawDifference, drawHearing, drawLevels, drawOverTime } from "./drawHeld";
 
 const SAID = {
-  same: "Nothing differs that an ear could hear",
-  none: "No difference is predicted",
-  perhaps: "Perhaps a difference",
-  noticed: "The ear may notice",
+  same: "No audible difference",
+  none: "Transparent",
+  perhaps: "Possibly audible",
+  noticed: "Probably audible",
 };
 
 /** Everything that can be seen of a file beside its mix. */
@@ -37,7 +37,7 @@ export function HeldPictures({ report, file, mode }: { report: HeldReport; file:
           wide
           caption={
             <>
-              Where the ear may notice: <b>{SAID[hearing.prediction]}</b>; on average what differs lies{" "}
+              Audibility over time <b>{SAID[hearing.prediction]}</b>; on average what differs lies{" "}
               {Math.abs(hearing.total_db).toFixed(1)} dB {hearing.total_db < 0 ? "below" : "above"} what is
               masked. By a model; nobody listened.
             </>
@@ -72,7 +72,7 @@ export function HeldPictures({ report, file, mode }: { report: HeldReport; file:
           <Shown
             caption={
               <>
-                How often each level occurs: <span className="of-mix">the mix</span>,{" "}
+                Level histogram <span className="of-mix">the mix</span>,{" "}
                 <span className="of-file">the file</span>
               </>
             }
@@ -86,7 +86,7 @@ export function HeldPictures({ report, file, mode }: { report: HeldReport; file:
         <Shown
           caption={
             <>
-              What the limiter takes off <b>{level(Math.min(0, ...looks.reduction_db), "dB")}</b> at most
+              Gain reduction <b>{level(Math.min(0, ...looks.reduction_db), "dB")}</b> at most
             </>
           }
           label="Gain reduction over time"
@@ -178,7 +178,7 @@ export function Shown({
       {draw ? (
         <Picture label={label} mode={mode} draw={draw} />
       ) : (
-        <small>Nothing comes near it, at no time and in no band.</small>
+        <small>Below masking throughout.</small>
       )}
     </figure>
   );

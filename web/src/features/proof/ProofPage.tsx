@@ -51,7 +51,7 @@ export function ProofPage({ mode }: { mode: Mode }) {
         </p>
         {shown && count > 0 && <SheetLinks pressing={shown.id} />}
         {shown && count > 0 && <SendFiles pressing={shown} />}
-        {(record.data?.count ?? 0) > all.length && <Link to="/press">All of the record</Link>}
+        {(record.data?.count ?? 0) > all.length && <Link to="/press">All pressings</Link>}
       </header>
       {record.isSuccess && !all.length && (
         <div className="empty">

@@ -11,15 +11,15 @@ export function PutBack({ pressing, file }: { pressing: Pressing; file: PressedF
   const error = beside.error ?? shelf.error;
   return (
     <p className="put-back">
-      <span className="quiet">Put it back:</span>
+      <span className="quiet">Use this file:</span>
       {mix !== null &&
         (beside.isSuccess ? (
           <span role="status">
-            It is being put beside <Link to={`/bench/${mix}`}>its mix</Link>.
+            Adding to stems … <Link to={`/bench/${mix}`}>its mix</Link>.
           </span>
         ) : (
           <Button size="small" loading={beside.isPending} onClick={() => beside.mutate(mix)}>
-            Beside the mix
+            Add to stems
           </Button>
         ))}
       {shelf.isSuccess ? (
@@ -28,7 +28,7 @@ export function PutBack({ pressing, file }: { pressing: Pressing; file: PressedF
         </span>
       ) : (
         <Button size="small" loading={shelf.isPending} onClick={() => shelf.mutate()}>
-          As a new mix
+          Add to Shelf
         </Button>
       )}
       {error && (

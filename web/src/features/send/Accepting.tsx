@@ -25,8 +25,8 @@ export function Accepting({
     >
       <Input
         size="small"
-        aria-label="Who accepts it"
-        placeholder="Who accepts it"
+        aria-label="Your name"
+        placeholder="Your name"
         value={by}
         maxLength={200}
         onChange={(event) => setBy(event.target.value)}
@@ -34,7 +34,7 @@ export function Accepting({
       <Input
         size="small"
         aria-label="Why it is accepted"
-        placeholder="Why"
+        placeholder="Reason"
         value={because}
         maxLength={1000}
         onChange={(event) => setBecause(event.target.value)}
@@ -45,7 +45,7 @@ export function Accepting({
         loading={pending}
         disabled={!ready || !by.trim() || !because.trim()}
       >
-        Accept and send
+        Sign off and send
       </Button>
     </form>
   );

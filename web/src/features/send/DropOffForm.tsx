@@ -126,7 +126,7 @@ export function DropOffForm({
           )}
           {field(
             "limit",
-            "Largest mail",
+            "Max message size",
             (id) => (
               <InputNumber
                 id={id}
@@ -138,7 +138,7 @@ export function DropOffForm({
                 onChange={(mb) => set({ limit_bytes: Math.round((mb ?? 0) * 1e6) })}
               />
             ),
-            "All of it, as mail: a third more than the file. 0 takes what the desk says.",
+            "Encoded size, a third above the file. 0 = server limit.",
           )}
           {field("user", "User", (id) => (
             <Input
@@ -160,7 +160,7 @@ export function DropOffForm({
               id={id}
               value={secret ?? ""}
               autoComplete="new-password"
-              placeholder={shown?.has_secret ? "kept; type to change it" : "none"}
+              placeholder={shown?.has_secret ? "saved; type to replace" : "none"}
               onChange={(event) => setSecret(event.target.value)}
             />
           ),
@@ -173,9 +173,9 @@ export function DropOffForm({
       )}
       <div className="drop-off-acts">
         <Button type="primary" htmlType="submit" loading={keep.isPending}>
-          {shown ? "Keep" : "Set up"}
+          {shown ? "Save" : "Add"}
         </Button>
-        <Button onClick={close}>Leave as it was</Button>
+        <Button onClick={close}>Cancel</Button>
       </div>
     </form>
   );

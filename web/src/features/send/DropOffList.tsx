@@ -50,19 +50,19 @@ export function DropOffList({
                 loading={look.isPending && look.variables === one.id}
                 onClick={() => look.mutate(one.id)}
               >
-                Try
+                Test
               </Button>
               <Button size="small" type="text" aria-label={`Set up ${name}`} onClick={() => edit(one)}>
-                Set up
+                Edit
               </Button>
               <Popconfirm
                 title={`Take ${name} away? What was sent to it stays in the record.`}
-                okText="Take away"
+                okText="Delete"
                 cancelText="Keep"
                 onConfirm={() => remove.mutate(one.id)}
               >
                 <Button size="small" type="text" aria-label={`Take away ${name}`}>
-                  Take away
+                  Delete
                 </Button>
               </Popconfirm>
             </span>

@@ -69,7 +69,7 @@ export function HandOff({ mix }: { mix: number }) {
     >
       <h3>Hand-off to picture</h3>
       <p className="quiet">
-        The mix and what stands beside it on a timeline (OpenTimelineIO), with its markers and an edit list.
+        Mix and stems as a timeline (OpenTimelineIO), with markers and edit list.
       </p>
       <Select
         size="small"
@@ -89,10 +89,10 @@ export function HandOff({ mix }: { mix: number }) {
         onChange={(event) => setFolder(event.target.value)}
       />
       <Checkbox checked={!link} onChange={(event) => setLink(!event.target.checked)}>
-        Copy the media beside it
+        Include media
       </Checkbox>
       <Button size="small" htmlType="submit" loading={running}>
-        Hand off
+        Export
       </Button>
       <Standing
         last={shown.data?.last}
@@ -118,7 +118,7 @@ export function Sidecars({ pressing }: { pressing: number }) {
         title="Waveform, loudness, tempo and beats, markers and key of each file, as JSON beside it"
         onClick={() => void hand(() => api.writeSidecars(pressing))}
       >
-        Write sidecars
+        Export sidecars
       </Button>
       <Standing last={last.data} stop={() => void hand(() => api.cancelSidecars(pressing))} what="Sidecars" />
     </span>

@@ -35,7 +35,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
   const recall = useSendDeed(() => api.recallParcel(parcel.id));
   const goOn = useSendDeed(() => api.goOnWithParcel(parcel.id));
   const { state, name } = parcel;
-  const again = { waiting: "Try now", held: "Go on", refused: "Send again", failed: "Send again" }[
+  const again = { waiting: "Retry now", held: "Resume", refused: "Resend", failed: "Resend" }[
     state as "waiting" | "held" | "refused" | "failed"
   ];
   const given = state === "refused" ? "" : receipt(parcel);
@@ -90,7 +90,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
       </span>
       <span className="parcel-acts">
         {state === "refused" && parcel.mix_id !== null && (
-          <Link to={`/bench/${parcel.mix_id}`}>Mend it on the bench</Link>
+          <Link to={`/bench/${parcel.mix_id}`}>Fix on the Bench</Link>
         )}
         {again && parcel.verdict !== "stop" && (
           <Button
@@ -108,7 +108,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
             onClick={() => hold.mutate(undefined as never)}
             aria-label={`Hold ${name}`}
           >
-            Hold
+            Pause
           </Button>
         )}
         {["asks", "waiting", "held", "sending"].includes(state) && (
@@ -118,7 +118,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
             onClick={() => recall.mutate(undefined as never)}
             aria-label={`Recall ${name}`}
           >
-            Recall
+            Cancel
           </Button>
         )}
       </span>

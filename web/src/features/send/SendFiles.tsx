@@ -47,7 +47,7 @@ function Choosing({ pressing }: { pressing: Pressing }) {
       <Select
         mode="multiple"
         aria-label="Drop-offs"
-        placeholder="Where to"
+        placeholder="Choose drop-offs"
         value={names}
         options={dropOffs.map((one) => ({ value: one.drop_off.name, label: one.drop_off.name }))}
         onChange={setNames}
@@ -69,7 +69,7 @@ function Choosing({ pressing }: { pressing: Pressing }) {
         loading={send.isPending}
         onClick={() => send.mutate({ by: "", because: "" })}
       >
-        {looks > 0 ? "Send; what is to look at waits" : "Send"}
+        {looks > 0 ? "Send ready files" : "Send"}
       </Button>
     </div>
   );

@@ -32,7 +32,7 @@ export function SendPage() {
     <div className="send">
       <header className="page-head">
         <h1>Send</h1>
-        <p>Where finished files go, and how what was sent stands.</p>
+        <p>Drop-offs and transfers</p>
         <Button className="send-new" onClick={() => setEditing("new")}>
           New drop-off
         </Button>
@@ -50,8 +50,7 @@ export function SendPage() {
           )}
           {book.data && !dropOffs.length && !editing && (
             <p className="quiet send-empty">
-              No drop-off is set up yet: a folder, a music library, a synced folder, a mailbox, or an intake
-              desk.
+              No drop-offs yet. Add a folder, music library, mailbox or distributor.
             </p>
           )}
           <DropOffList dropOffs={dropOffs} chosen={chosen} choose={setChosen} edit={setEditing} />
@@ -59,9 +58,8 @@ export function SendPage() {
         <section className="sheet send-outbox" aria-label="Outbox">
           {outbox.data && !parcels.length && (
             <p className="quiet send-empty">
-              {chosen ? "Nothing was sent there yet." : "Nothing was sent yet."} Send what was pressed from{" "}
-              <Link to="/proof">Proof</Link> or <Link to="/press">Press</Link>, or let a delivery say where it
-              goes: on the bench, under its name.
+              {chosen ? "Nothing was sent there yet." : "Nothing sent yet."} Send what was pressed from{" "}
+              <Link to="/proof">Proof</Link> or <Link to="/press">Press</Link>Send from Proof, or choose a drop-off for a delivery on the Bench.
             </p>
           )}
           {GROUPS.map(({ title, states }) => {

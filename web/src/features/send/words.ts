@@ -4,7 +4,7 @@ import { bytes } from "../../shared/format";
 export type Kind = DropOff["kind"];
 
 export const KINDS: Record<Kind, { title: string; place: string; hint: string }> = {
-  folder: { title: "Folder", place: "Folder", hint: "The whole path. Its disk need not be in just now." },
+  folder: { title: "Folder", place: "Folder", hint: "Full path. The disk may be offline." },
   library: {
     title: "Music library folder",
     place: "Folder",
@@ -13,21 +13,21 @@ export const KINDS: Record<Kind, { title: string; place: string; hint: string }>
   sync: {
     title: "Synced folder",
     place: "Folder",
-    hint: "A folder that a service takes up. Files are moved in when they are whole.",
+    hint: "A cloud-synced folder. Only complete files are moved in.",
   },
   mail: {
     title: "Mailbox",
-    place: "Address and desk",
-    hint: "ADDRESS@HOST, or ADDRESS@HOST:PORT; the last @ stands before the desk that takes the mail.",
+    place: "Address and server",
+    hint: "ADDRESS@HOST[:PORT], where HOST is the mail server",
   },
-  desk: { title: "Intake desk", place: "URL", hint: "As its distributor names it: http://host:port" },
+  desk: { title: "Distributor intake", place: "URL", hint: "As its distributor names it: http://host:port" },
 };
 
 export const STATES: Record<Parcel["state"], string> = {
-  asks: "asks who accepts it",
+  asks: "needs sign-off",
   held: "held",
   waiting: "waiting",
-  sending: "on its way",
+  sending: "sending",
   taken: "taken",
   accepted: "accepted",
   refused: "refused",
@@ -39,12 +39,12 @@ export const STATES: Record<Parcel["state"], string> = {
 export const MOST_SHOWN = 300;
 
 export const GROUPS: readonly { title: string; states: readonly Parcel["state"][] }[] = [
-  { title: "Asks you", states: ["asks"] },
+  { title: "Needs sign-off", states: ["asks"] },
   { title: "On its way", states: ["sending"] },
-  { title: "Waits", states: ["waiting", "held"] },
+  { title: "Waiting", states: ["waiting", "held"] },
   { title: "Refused or not sent", states: ["refused", "failed"] },
-  { title: "Taken", states: ["taken", "accepted"] },
-  { title: "Recalled", states: ["recalled"] },
+  { title: "Delivered", states: ["taken", "accepted"] },
+  { title: "Cancelled", states: ["recalled"] },
 ];
 
 /** What stands behind the state of a parcel: how far it is, when it is tried again, what was said. */

@@ -40,7 +40,7 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
       title={`Press ${chosen.length === 1 ? chosen[0]?.title : `${chosen.length} mixes`}`}
       okText={`Press ${count} ${count === 1 ? "file" : "files"}`}
       okButtonProps={{ disabled: !count || plan.isFetching, loading: press.isPending }}
-      cancelText="Not now"
+      cancelText="Cancel"
       onOk={() => press.mutate()}
       onCancel={onClose}
     >
@@ -50,8 +50,8 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
           value={way}
           onChange={(event) => setWay(event.target.value)}
           options={[
-            { value: "briefs", label: "The whole of each mix, a file for each of these briefs" },
-            { value: "like", label: "The ticket of one mix, for all of them" },
+            { value: "briefs", label: "Whole mixes, one file per brief" },
+            { value: "like", label: "Use another mix's ticket" },
           ]}
         />
         {way === "briefs" ? (
@@ -65,7 +65,7 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
           />
         ) : (
           <Select
-            aria-label="Whose ticket"
+            aria-label="Ticket from"
             value={like}
             onChange={setLike}
             showSearch
@@ -78,7 +78,7 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
             {problem.message}
           </p>
         )}
-        <ul className="batch-lines" aria-label="What will be pressed">
+        <ul className="batch-lines" aria-label="Files to press">
           {lines.map((line) => (
             <li key={line.mix_id}>
               <b>{line.mix_title}</b>

@@ -14,14 +14,14 @@ interface BringInProps {
 /** Files from this browser, or a file or a folder of the machine by its path. */
 export function BringIn({ send, onArrived, guide }: BringInProps) {
   return (
-    <section className="bring-in" aria-label="Bring in a mix">
+    <section className="bring-in" aria-label="Add a mix">
       <ChooseFiles name="file-chooser" multiple choose={send} type={guide ? "primary" : "default"}>
-        {guide ? "Choose a file" : "Choose several"}
+        {guide ? "Choose a file" : "Choose files"}
       </ChooseFiles>
       <PathForm onArrived={onArrived} />
       {guide && (
         <Button type="text" onClick={guide}>
-          A file in three steps
+          Quick start
         </Button>
       )}
     </section>
@@ -45,7 +45,7 @@ function PathForm({ onArrived }: { onArrived: () => void }) {
         if (path.trim()) fetching.mutate(path);
       }}
     >
-      <label htmlFor="server-path">or give its path on this machine, or a folder’s</label>
+      <label htmlFor="server-path">or enter a file or folder path</label>
       <Input
         id="server-path"
         value={path}
@@ -57,7 +57,7 @@ function PathForm({ onArrived }: { onArrived: () => void }) {
         }}
       />
       <Button htmlType="submit" disabled={!path.trim()} loading={fetching.isPending}>
-        Bring in
+        Add
       </Button>
       {fetching.error && (
         <p className="field-error" role="alert">

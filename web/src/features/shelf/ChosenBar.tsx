@@ -65,36 +65,36 @@ export function ChosenBar({ chosen, acts, press, chooseAll, chooseNone }: Chosen
     <section className="sheet chosen-bar" aria-label="Chosen mixes">
       <span role="status">{what} chosen</span>
       <Button type="primary" onClick={press}>
-        Press them…
+        Press…
       </Button>
       <Button loading={acts.order.isPending} onClick={() => acts.order.mutate()}>
-        Make a running order
+        New running order
       </Button>
       <Button onClick={acts.tag}>Tag…</Button>
       {chosen.length > 1 && (
         <Button
           loading={acts.pile.isPending}
-          title="They are versions of one mix: the newest comes into use, with the ranges and the ticket of the first."
+          title="The newest becomes current and gets the first one's ranges and ticket."
           onClick={() => acts.pile.mutate()}
         >
-          Put on one pile
+          Group as versions
         </Button>
       )}
       <Popconfirm
         title={`Take ${what} off the shelf?`}
-        description="Uploaded copies are deleted. Files given by their path stay where they are, and so do pressed files."
-        okText="Take off"
+        description="Uploaded copies are deleted. Files added by path and pressed files are kept."
+        okText="Remove"
         cancelText="Keep"
         onConfirm={() => acts.off.mutate()}
       >
-        <Button loading={acts.off.isPending}>Take off</Button>
+        <Button loading={acts.off.isPending}>Remove</Button>
       </Popconfirm>
       <span className="chosen-more">
         <Button type="text" onClick={chooseAll}>
-          Choose all
+          Select all
         </Button>
         <Button type="text" onClick={chooseNone}>
-          Choose none
+          Clear selection
         </Button>
       </span>
       {acts.problem && (

@@ -38,10 +38,10 @@ function LikelyNote({ mix, of, likely }: { mix: ShelfMix; of: number; likely: st
       </p>
       <div className="change-acts">
         <Button size="small" type="primary" loading={pile.isPending} onClick={() => pile.mutate()}>
-          Put it on that pile
+          Add as version
         </Button>
         <Button size="small" type="text" loading={alone.isPending} onClick={() => alone.mutate()}>
-          It is a mix of its own
+          Keep separate
         </Button>
       </div>
       {problem && (

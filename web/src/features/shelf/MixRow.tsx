@@ -12,7 +12,7 @@ const COLUMNS: readonly { readonly name: string; readonly sort?: Sort }[] = [
   { name: "Waveform" },
   { name: SORT_WORDS.name, sort: "name" },
   { name: "Length" },
-  { name: "Form" },
+  { name: "Format" },
   { name: SORT_WORDS.loudness, sort: "loudness" },
   { name: "Peak" },
   { name: SORT_WORDS.added, sort: "added" },
@@ -81,7 +81,7 @@ export const MixRow = memo(function MixRow(props: MixProps & { row: number; ref:
           to={`/bench/${mix.id}`}
           tabIndex={current ? 0 : -1}
           aria-label={`Open ${mix.title} on the bench`}
-          title={mix.came_from || "kept in the data folder"}
+          title={mix.came_from || "uploaded copy"}
         >
           {mix.title}
         </Link>
@@ -95,7 +95,7 @@ export const MixRow = memo(function MixRow(props: MixProps & { row: number; ref:
       </Cell>
       <Cell name="added">{when(mix.added_at)}</Cell>
       <Cell name="last">{mix.pressed_at ? when(mix.pressed_at) : "never"}</Cell>
-      <Cell name="changed">{mix.changed_since ? "changed since" : ""}</Cell>
+      <Cell name="changed">{mix.changed_since ? "changed since last pressing" : ""}</Cell>
       {notes && (
         <td className="col-notes">
           <MixNotes mix={mix} change={change} likely={likely} />

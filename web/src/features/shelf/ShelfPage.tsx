@@ -55,11 +55,11 @@ export function ShelfPage() {
   useCommands([
     { name: "A file in three steps", run: () => setGuided(true) },
     { name: "Find a mix", key: "f", run: () => field.current?.focus() },
-    { name: "Cards or list", key: "v", run: () => setView(view === "cards" ? "list" : "cards") },
-    { name: "Choose all that are shown", key: "mod+a", run: chooseAll },
-    ...forChosen("Choose none", "Escape", chooseNone),
-    ...forChosen("Press the chosen mixes", "p", () => setDialog({ what: "press" })),
-    ...forChosen("Make a running order of the chosen mixes", "o", () => acts.order.mutate()),
+    { name: "Switch between cards and list", key: "v", run: () => setView(view === "cards" ? "list" : "cards") },
+    { name: "Select all shown", key: "mod+a", run: chooseAll },
+    ...forChosen("Clear selection", "Escape", chooseNone),
+    ...forChosen("Press selected mixes", "p", () => setDialog({ what: "press" })),
+    ...forChosen("New running order from selection", "o", () => acts.order.mutate()),
     ...forChosen("Tag the chosen mixes", "t", acts.tag),
   ]);
   const drop = async (event: DragEvent) => {
@@ -110,7 +110,7 @@ export function ShelfPage() {
       <header className="page-head">
         <h1>Shelf</h1>
         <p>
-          Finished mixes. Drop files or folders anywhere on this page; the files themselves are never altered.
+          Drop mixes or folders anywhere. Originals are never changed.
         </p>
       </header>
       {(guided || empty) && (
@@ -160,7 +160,7 @@ export function ShelfPage() {
       {of && dialog.what === "off" && <TakeOffDialog mix={of} onClose={() => setDialog(NONE)} />}
       {mixes.length > 0 && !shown.length && (
         <div className="empty">
-          <p className="empty-title">No mix is called that</p>
+          <p className="empty-title">No matching mixes</p>
           <p>Titles and paths were looked through for every word of “{typed}”.</p>
         </div>
       )}

@@ -14,7 +14,7 @@ export const SORT_WORDS: Record<Sort, string> = {
 const TURNED: Record<Sort, readonly [string, string]> = {
   name: ["A first", "Z first"],
   added: ["Newest first", "Oldest first"],
-  loudness: ["Loudest first", "Softest first"],
+  loudness: ["Loudest first", "Quietest first"],
   pressed: ["Latest first", "Earliest first"],
   changed: ["Changed first", "Unchanged first"],
 };
@@ -39,7 +39,7 @@ export function ShelfTools(props: ShelfToolsProps) {
         ref={field}
         allowClear
         aria-label="Find a mix"
-        placeholder="Find by title or path"
+        placeholder="Search title or path"
         value={find}
         onChange={(event) => setFind(event.target.value)}
       />
@@ -53,7 +53,7 @@ export function ShelfTools(props: ShelfToolsProps) {
         {TURNED[order.by][order.turned ? 1 : 0]}
       </Button>
       <Radio.Group
-        aria-label="Shown as"
+        aria-label="View"
         optionType="button"
         value={view}
         onChange={(event) => setView(event.target.value)}

@@ -22,16 +22,16 @@ export function TakeOffDialog({ mix, onClose }: { mix: ShelfMix; onClose: () => 
       open
       width={460}
       title={`Take ${mix.title} off the shelf?`}
-      okText="Take off"
-      cancelText="Keep"
+      okText="Remove"
+      cancelText="Cancel"
       okButtonProps={{ loading: remove.isPending }}
       onOk={() => remove.mutate()}
       onCancel={onClose}
     >
       <p>
         {!mix.came_from
-          ? "The uploaded copy is deleted, and what is set out on its bench. Pressed files stay."
-          : "Its file stays where it is, and so do pressed files; what is set out on its bench goes."}
+          ? "Deletes the uploaded copy and its ticket. Pressed files are kept."
+          : "Deletes its ticket. The file and pressed files are kept."}
         {pile}
       </p>
       {remove.error && (

@@ -43,12 +43,12 @@ export function VersionsDialog({ mix, onClose }: { mix: ShelfMix; onClose: () =>
             </div>
             <div className="version-acts">
               {one.in_use ? (
-                <span className="in-use">in use</span>
+                <span className="in-use">current</span>
               ) : (
                 <>
                   {one.there && (
                     <Link to={`/desk/${mix.id}?beside=${besideOf(mix.id, one.version)}`}>
-                      Hear against it
+                      Compare with current
                     </Link>
                   )}
                   {one.there && (
@@ -57,7 +57,7 @@ export function VersionsDialog({ mix, onClose }: { mix: ShelfMix; onClose: () =>
                       loading={use.isPending && use.variables === one.version}
                       onClick={() => use.mutate(one.version)}
                     >
-                      Use this one
+                      Make current
                     </Button>
                   )}
                 </>
@@ -69,7 +69,7 @@ export function VersionsDialog({ mix, onClose }: { mix: ShelfMix; onClose: () =>
                   loading={apart.isPending && apart.variables === one.version}
                   onClick={() => apart.mutate(one.version)}
                 >
-                  Off the pile
+                  Split off
                 </Button>
               )}
             </div>
@@ -98,6 +98,6 @@ function figuresOf(one: MixVersion): string {
     level(one.true_peak_dbtp, "dBTP"),
   ];
   if (!one.there)
-    parts.push("its file is gone, or holds another version now: only what was pressed of it can be heard");
+    parts.push("Original missing or overwritten. Only its pressed files can be played.");
   return parts.join(" · ");
 }

@@ -22,7 +22,7 @@ export function Waiting({ arrivals, sending, dismiss, onChange }: WaitingProps) 
   const room = Math.max(0, MOST_SHOWN - Math.min(reading.length, MOST_SHOWN));
   const more = total - Math.min(reading.length, MOST_SHOWN) - Math.min(sent.length, room);
   return (
-    <ul className="on-their-way" aria-label="On their way">
+    <ul className="on-their-way" aria-label="Importing">
       {reading.slice(0, MOST_SHOWN).map((arrival) => (
         <ArrivalCard key={arrival.id} arrival={arrival} onChange={onChange} />
       ))}
@@ -84,7 +84,7 @@ function SendingCard({ name, share, error, onDismiss }: SendingProps) {
         </>
       ) : (
         <>
-          <p>Sending</p>
+          <p>Uploading</p>
           <Progress percent={Math.round(share * 100)} size="small" aria-label={`Sending ${name}`} />
         </>
       )}

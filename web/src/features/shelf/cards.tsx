@@ -20,7 +20,7 @@ export interface MixProps {
 /** How old what was pressed of a mix is. */
 export function pressedWords(mix: ShelfMix): string {
   if (!mix.pressed_at) return "never pressed";
-  return `pressed ${when(mix.pressed_at)}${mix.changed_since ? ", changed since" : ""}`;
+  return `pressed ${when(mix.pressed_at)}${mix.changed_since ? "changed since last pressing" : ""}`;
 }
 
 /** Rate and depth, and how many channels it has where it is not stereo. */
@@ -95,7 +95,7 @@ export const MixCard = memo(function MixCard(props: MixProps & { row: number; re
           aria-label={`Take off ${mix.title}`}
           onClick={() => show(mix.id, "off")}
         >
-          Take off
+          Remove
         </button>
       </div>
     </li>

@@ -44,7 +44,7 @@ export function FillBar({
         onChange={setField}
       />
       <Button htmlType="submit">Fill</Button>
-      <Button onClick={() => down(field)} title="The text of the first mix that has one, in all of them">
+      <Button onClick={() => down(field)} title="Copy the first value to all">
         Fill down
       </Button>
     </form>

@@ -42,7 +42,7 @@ export function TagsPage() {
     return (
       <div className="empty">
         <p className="empty-title">No tag sheets yet</p>
-        <p>Every mix on the shelf has one. Bring a mix in first.</p>
+        <p>Add a mix on the Shelf first.</p>
         <Link to="/shelf">Go to the shelf</Link>
       </div>
     );
@@ -112,9 +112,9 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
     },
   });
   useCommands([
-    { name: "Keep the sheets", key: "mod+enter", run: () => changed.length && keep.mutate() },
+    { name: "Save sheets", key: "mod+enter", run: () => changed.length && keep.mutate() },
     { name: "Undo", key: "mod+z", run: () => undoable && undo() },
-    { name: "All fields, or those in use", key: "v", run: () => setAll(!all) },
+    { name: "All fields on/off", key: "v", run: () => setAll(!all) },
   ]);
   const tellUnkept = () => {
     if (!changed.length) return;
@@ -126,7 +126,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
     <div className="tags">
       <header className="page-head">
         <h1>Tag sheets</h1>
-        <p>One line a mix. What is written here goes into every file of it, in the way of each format.</p>
+        <p>One row per mix. Written to every file of the mix.</p>
         <ChooseFiles
           name="sheets-chooser"
           accept=".csv,.json"
@@ -185,7 +185,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
           loading={keep.isPending}
           onClick={() => keep.mutate()}
         >
-          {changed.length === 1 ? "Keep 1 sheet" : `Keep ${changed.length} sheets`}
+          {changed.length === 1 ? "Save 1 sheet" : `Keep ${changed.length} sheets`}
         </Button>
       </footer>
     </div>

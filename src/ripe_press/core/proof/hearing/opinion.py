@@ -47,45 +47,43 @@ class Opinion:
 def opinion_of(heard: Heard, begins_s: float = 0.0) -> Opinion:
     """What a comparison says; what was compared begins at ``begins_s`` of what people look at."""
     if heard.nothing:
-        return Opinion("same", "Nothing differs that an ear could hear.")
+        return Opinion("same", "No audible difference.")
     reasons = _reasons(heard)
-    below = f"99 % of the time what differs lies {-heard.p99_db:.0f} dB or more below what the ear masks"
+    below = f"{-heard.p99_db:.0f} dB below masking for 99 % of the time"
     if heard.p99_db > -1:
-        below = (
-            f"for 1 % of the time what differs lies {max(0.0, heard.p99_db):.0f} dB or more above what the ear masks"
-        )
+        below = f"{max(0.0, heard.p99_db):.0f} dB or more above masking for 1 % of the time"
     if not reasons:
-        return Opinion("none", f"No difference is predicted: {below}.")
+        return Opinion("none", f"Transparent: {below}.")
     places = places_of(heard)
     where = ""
     if places:
         loudest = max(places, key=lambda one: one.above_db)
         clock = print_clock(round((begins_s + loudest.start_s) * 10), 10, 1)
         count = print_count(len(places), "place")
-        where = f" in {count}, most at {clock} around {print_hz(loudest.hz)}"
+        where = f" in {count}, worst at {clock} near {print_hz(loudest.hz)}"
     likely = (
         heard.total_db <= LIKELY_TOTAL_DB and heard.p99_db <= LIKELY_P99_DB and heard.above_share <= LIKELY_ABOVE_SHARE
     )
-    first = "Perhaps a difference" if likely else "The ear may notice"
+    first = "Possibly audible" if likely else "Probably audible"
     return Opinion("perhaps" if likely else "noticed", f"{first}{where}: {below}.", reasons)
 
 
 def _reasons(heard: Heard) -> tuple[str, ...]:
     said = (
-        (heard.total_db > TOTAL_DB, f"the mean ratio is {heard.total_db:.1f} dB, above {TOTAL_DB:.0f}"),
-        (heard.p95_db > P95_DB, f"5 % of the time it lies above {heard.p95_db:.1f} dB, not {P95_DB:.0f}"),
+        (heard.total_db > TOTAL_DB, f"mean ratio {heard.total_db:.1f} dB, limit {TOTAL_DB:.0f} dB"),
+        (heard.p95_db > P95_DB, f"above {heard.p95_db:.1f} dB for 5 % of the time, limit {P95_DB:.0f} dB"),
         (
             heard.above_share > ABOVE_SHARE,
-            f"in {heard.above_share:.1%} of the time a band lies above its mask, not {ABOVE_SHARE:.0%}",
+            f"one band above masking for {heard.above_share:.1%} of the time, limit {ABOVE_SHARE:.0%}",
         ),
         (
             heard.worst_band_db > WORST_BAND_DB,
-            f"the mean around {print_hz(heard.worst_band_hz)} is {heard.worst_band_db:.1f} dB, not {WORST_BAND_DB:.0f}",
+            f"mean near {print_hz(heard.worst_band_hz)} {heard.worst_band_db:.1f} dB, limit {WORST_BAND_DB:.0f} dB",
         ),
-        (heard.short_p99_db > SHORT_DB, f"echoes before attacks reach {heard.short_p99_db:.1f} dB"),
+        (heard.short_p99_db > SHORT_DB, f"pre-echo up to {heard.short_p99_db:.1f} dB"),
         (
             heard.side_db is not None and heard.side_db > SIDE_DB,
-            f"between the channels the mean is {heard.side_db or 0:.1f} dB, above {SIDE_DB:.0f}",
+            f"side-channel mean {heard.side_db or 0:.1f} dB, limit {SIDE_DB:.0f} dB",
         ),
     )
     return tuple(sentence for holds, sentence in said if holds)

@@ -4,7 +4,7 @@ import { ChannelsPicture } from "../StationPictures";
 import { type FieldsProps, type StationUi, useChoices } from "./panel";
 
 const LAWS = [
-  { value: -6 as const, label: "−6 dB a side" },
+  { value: -6 as const, label: "−6 dB per side" },
   { value: -3 as const, label: "−3 dB a side" },
 ];
 
@@ -22,7 +22,7 @@ function Fields(props: FieldsProps) {
         />
       ))}
       {now.channels === "mono" &&
-        field("mono_law_db", "Law", (id) => (
+        field("mono_law_db", "Mono sum law", (id) => (
           <Select
             id={id}
             size="small"

@@ -59,7 +59,7 @@ function NoisePicture({ noise, mix, mode }: { noise: NoiseFigures; mix: Mix; mod
         }
       />
       <p className="picture-key">
-        <span className="key-wave">the mix</span> <span className="key-over">what is added</span>
+        <span className="key-wave">the mix</span> <span className="key-over">added noise</span>
       </p>
     </>
   );

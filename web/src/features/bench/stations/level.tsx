@@ -83,11 +83,11 @@ function LevelDetails({ level, lossy, setLevel }: DetailsProps) {
           {figure("ceiling_dbtp", "Ceiling", { min: -20, max: 0, step: 0.1, suffix: "dBTP" })}
           {toggle("limit", "With a limiter")}
           {level.limit &&
-            figure("max_reduction_db", "Takes off at most", { min: 0, max: 40, step: 0.5, suffix: "dB" })}
+            figure("max_reduction_db", "Max gain reduction", { min: 0, max: 40, step: 0.5, suffix: "dB" })}
         </>
       )}
-      {toggle("only_down", "Only ever down")}
-      {lossy && toggle("back_off", "Decoded, too", "Made again, lower, until what is decoded stays under it")}
+      {toggle("only_down", "Never raise")}
+      {lossy && toggle("back_off", "Also after decoding", "Re-encodes lower until decoded peaks stay under the ceiling")}
     </>
   );
 }
@@ -102,7 +102,7 @@ function Panel({ mode, row, line, levels }: PanelProps) {
       </div>
       <LevelPicture row={row} mode={mode} />
       <Button size="small" loading={trial.running} onClick={() => levels.measure(row.id)}>
-        Measure it as it will be pressed
+        Measure level
       </Button>
       {trial.error && (
         <p className="field-error" role="alert">
@@ -116,7 +116,7 @@ function Panel({ mode, row, line, levels }: PanelProps) {
             ["Gain", inWords(found.gain_db, "dB")],
             ["Loudness after", inWords(found.integrated_lufs, "LUFS")],
             ["True peak after", inWords(found.true_peak_dbtp, "dBTP")],
-            ["Most gain reduction", inWords(Math.min(0, ...found.reduction_db), "dB")],
+            ["Max gain reduction", inWords(Math.min(0, ...found.reduction_db), "dB")],
           ]}
         />
       )}

@@ -27,7 +27,7 @@ function GroupField(props: FieldsProps) {
           key={line.group}
           defaultValue={line.group}
           maxLength={40}
-          placeholder="none; a group shares one gain"
+          placeholder="none (a group shares one gain)"
           onBlur={(event) => {
             if (event.target.value !== line.group) setLine({ ...line, group: event.target.value.trim() });
           }}
@@ -48,8 +48,8 @@ function Panel({ mix, row, line }: PanelProps) {
       </div>
       <Figures
         lines={[
-          ["Forecast size", row.size.words],
-          ["Forecast peak", inWords(row.forecast.sample_peak_dbfs)],
+          ["Estimated size", row.size.words],
+          ["Estimated peak", inWords(row.forecast.sample_peak_dbfs)],
         ]}
       />
       <PanelFindings row={row} />

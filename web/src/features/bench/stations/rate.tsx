@@ -23,7 +23,7 @@ function Fields(props: FieldsProps) {
           id={id}
           size="small"
           value={props.line.changes.rate_hz === 0 ? 0 : now.rate_hz}
-          options={[{ value: 0, label: "Keep the mix's" }, ...ratesOf(can)]}
+          options={[{ value: 0, label: "Same as mix" }, ...ratesOf(can)]}
           onChange={(rate_hz) => set({ rate_hz })}
         />
       ))}
@@ -59,8 +59,8 @@ function ConverterPicture({ wish, mode }: { wish: ConverterWish; mode: Mode }) {
       <Figures
         lines={[
           [`Ripple to ${figures.flat_to_hz / 1000} kHz`, `±${figures.ripple_db.toFixed(4)} dB`],
-          ["Begins to close (−0.1 dB)", `${(figures.edge_hz / 1000).toFixed(2)} kHz`],
-          ["Left above half the rate", level(figures.rejection_db, "dB")],
+          ["Passband edge (−0.1 dB)", `${(figures.edge_hz / 1000).toFixed(2)} kHz`],
+          ["Residual above Nyquist", level(figures.rejection_db, "dB")],
         ]}
       />
     </>

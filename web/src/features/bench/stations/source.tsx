@@ -6,7 +6,7 @@ import type { StationUi } from "./panel";
 
 export const source: StationUi = {
   title: "the mix",
-  heading: "What comes in",
+  heading: "Source",
   Panel: ({ mix, mode, line, row }) => (
     <>
       <PartChoice mix={mix} line={line} />

@@ -26,7 +26,7 @@ export function BringStems({ hands, send }: { hands: StemHands; send: (files: It
           onChange={(event) => setPath(event.target.value)}
         />
         <Button size="small" htmlType="submit" disabled={!path.trim()} loading={hands.fetch.isPending}>
-          Bring in
+          Add stems
         </Button>
       </form>
     </div>

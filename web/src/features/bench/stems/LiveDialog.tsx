@@ -37,7 +37,7 @@ export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; clos
   };
   return (
     <Modal
-      title="A live pass"
+      title="New live pass"
       open={open}
       onCancel={done}
       footer={
@@ -48,7 +48,7 @@ export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; clos
             loading={make.isPending}
             onClick={() => put(false)}
           >
-            Put it beside the mix
+            Add only
           </Button>
           <Button
             type="primary"
@@ -56,19 +56,17 @@ export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; clos
             loading={make.isPending}
             onClick={() => put(true)}
           >
-            Run the pass now
+            Run now
           </Button>
         </>
       }
     >
       <p>
-        Some sound cannot be made faster than time: what goes through a unit, or what an instrument plays. It
-        is recorded once, beside the mix, with its latency measured and taken away; from then on it is pressed
-        like any stem.
+        Record outboard or an instrument in real time. Latency is removed; use the capture like a stem.
       </p>
       {rack.data && !there.length && (
         <p role="alert" className="field-error">
-          {rack.data[0]?.sentence ?? "Nobody answers in the rack."}
+          {rack.data[0]?.sentence ?? "No unit connected."}
         </p>
       )}
       {unit && <LiveForm mix={mix} units={there} unit={unit} choose={setAddress} wish={wish} set={set} />}

@@ -43,7 +43,7 @@ export function LiveForm({ mix, units: there, unit, choose: setAddress, wish, se
       />
       {plays ? (
         <>
-          <label htmlFor="live-score">What it plays</label>
+          <label htmlFor="live-score">MIDI file</label>
           <span>
             <input
               id="live-score"
@@ -63,14 +63,14 @@ export function LiveForm({ mix, units: there, unit, choose: setAddress, wish, se
         </>
       ) : (
         <>
-          <label htmlFor="live-part">What goes out</label>
+          <label htmlFor="live-part">Send signal</label>
           <Select
             id="live-part"
             value={chosen?.value ?? "mix"}
             onChange={(value) => set({ part: choices.find((one) => one.value === value)?.part ?? THE_MIX })}
             options={choices.map(({ value, label }) => ({ value, label }))}
           />
-          <label htmlFor="live-gain">Gain on the way out</label>
+          <label htmlFor="live-gain">Send gain</label>
           <InputNumber
             id="live-gain"
             value={wish.send_gain_db}
@@ -96,8 +96,8 @@ export function LiveForm({ mix, units: there, unit, choose: setAddress, wish, se
         value={wish.on_dropout}
         onChange={(on_dropout) => set({ on_dropout })}
         options={[
-          { value: "go-on", label: "go on, and say where" },
-          { value: "end", label: "end the pass" },
+          { value: "go-on", label: "continue and list it" },
+          { value: "end", label: "stop the pass" },
         ]}
       />
       <span />
@@ -111,13 +111,13 @@ export function LiveForm({ mix, units: there, unit, choose: setAddress, wish, se
           checked={wish.correct_drift}
           onChange={({ target }) => set({ correct_drift: target.checked })}
         >
-          Bring its clock to that of the mix
+          Correct clock drift
         </Checkbox>
         <Checkbox
           checked={wish.stop_on_over}
           onChange={({ target }) => set({ stop_on_over: target.checked })}
         >
-          End it where what comes back reaches full scale
+          Stop if the return clips
         </Checkbox>
       </span>
     </div>

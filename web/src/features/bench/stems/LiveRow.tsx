@@ -21,7 +21,7 @@ export function LiveRow({ mix, stem, pass }: { mix: Mix; stem: StemShown; pass: 
             loading={hands.begin.isPending}
             onClick={() => hands.begin.mutate(stem.id)}
           >
-            Run the pass
+            Run live pass
           </Button>
         </>
       )}
@@ -29,7 +29,7 @@ export function LiveRow({ mix, stem, pass }: { mix: Mix; stem: StemShown; pass: 
         <>
           <small>Its pass waits for {stem.unit}.</small>
           <Button size="small" onClick={() => hands.stop.mutate(pass.id)}>
-            Take it out
+            Cancel
           </Button>
         </>
       )}
@@ -57,7 +57,7 @@ const inDecibels = (peak: number) => level(peak > 0 ? 20 * Math.log10(peak) : nu
 function Running({ stem, pass, stop }: { stem: StemShown; pass: PassShown; stop: () => void }) {
   const sound = useLiveSound(pass.id);
   const { levels } = pass;
-  if (!levels) return <small>Its pass begins.</small>;
+  if (!levels) return <small>Starting …</small>;
   const left = Math.max(0, levels.total - levels.done) / pass.rate_hz;
   return (
     <fieldset className="live-running" aria-label={`Live pass of ${stem.name}`}>
@@ -69,8 +69,8 @@ function Running({ stem, pass, stop }: { stem: StemShown; pass: PassShown; stop:
       <span>
         {clock(levels.done, pass.rate_hz, 0)} heard, {clock(left, 1, 0)} left
       </span>
-      <LiveMeter label="out" peak={levels.sent_peak} />
-      <LiveMeter label="back" peak={levels.heard_peak} />
+      <LiveMeter label="send" peak={levels.sent_peak} />
+      <LiveMeter label="return" peak={levels.heard_peak} />
       {(levels.overs > 0 || levels.dropouts > 0) && (
         <small className="over">
           {levels.overs > 0 && `${levels.overs.toLocaleString("en-GB")} samples over. `}
@@ -86,9 +86,9 @@ function Running({ stem, pass, stop }: { stem: StemShown; pass: PassShown; stop:
           {sound.listening ? "Stop listening" : "Listen"}
         </Button>
         <Popconfirm
-          title="Stop here, and keep what was heard?"
+          title="Stop and keep the recording so far?"
           okText="Stop"
-          cancelText="Go on"
+          cancelText="Continue"
           onConfirm={stop}
         >
           <Button size="small">Stop and keep</Button>
@@ -114,7 +114,7 @@ function LiveMeter({ label, peak }: { label: string; peak: number }) {
   );
 }
 
-const KINDS = { counter: "told by its counter", silent: "silent", slip: "lost without a word" } as const;
+const KINDS = { counter: "reported by the unit", silent: "silent", slip: "not reported by the unit" } as const;
 const MOST_SHOWN = 4;
 
 /** What was measured in the pass that a capture comes from. */
@@ -130,14 +130,14 @@ function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
   return (
     <dl className="live-figures">
       <div>
-        <dt>Late</dt>
+        <dt>Latency</dt>
         <dd>
           {late.toLocaleString("en-GB")} smp · {((late / rateHz) * 1000).toFixed(1)} ms
           {after !== null && after !== late && `, ${after.toLocaleString("en-GB")} at its end`}
         </dd>
       </div>
       <div>
-        <dt>Clock</dt>
+        <dt>Clock drift</dt>
         <dd>{clockSays}</dd>
       </div>
       <div>

@@ -8,8 +8,8 @@ type Kind = "mix" | "some" | "but" | "all";
 const KINDS: readonly { value: Kind; label: string }[] = [
   { value: "mix", label: "The mix" },
   { value: "some", label: "Stems" },
-  { value: "but", label: "All stems but" },
-  { value: "all", label: "All stems, added up" },
+  { value: "but", label: "All stems except" },
+  { value: "all", label: "Sum of all stems" },
 ];
 const kindOf = (part: Part): Kind =>
   isMix(part) ? "mix" : !part.but ? "some" : part.stems.length ? "but" : "all";
@@ -35,7 +35,7 @@ export function PartChoice({ mix, line }: { mix: Mix; line: TicketLine }) {
         <Select
           size="small"
           mode="multiple"
-          aria-label={kind === "but" ? "Stems that are left out" : "Stems that are added up"}
+          aria-label={kind === "but" ? "Excluded stems" : "Summed stems"}
           value={part.stems}
           onChange={(stems: string[]) => stems.length && set({ ...part, stems })}
           options={names.map((name) => ({ value: name, label: name }))}

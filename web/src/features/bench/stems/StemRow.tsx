@@ -26,7 +26,7 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands,
     ...(stem.rate_hz === mix.rate_hz ? [] : [`${rate(stem.rate_hz)}, converted as it is read`]),
     ...(stem.depth === mix.depth_label ? [] : [stem.depth]),
     ...(stem.mono
-      ? ["mono in a stereo file"]
+      ? ["dual mono"]
       : stem.channels === mix.channels
         ? []
         : [channels(stem.channels)]),
@@ -56,7 +56,7 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands,
         onClick={hearAlone}
         aria-label={`Hear ${stem.name} alone`}
       >
-        Alone
+        Solo
       </Button>
       <Popover
         trigger="click"
@@ -96,21 +96,21 @@ function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
         maxLength={80}
         onChange={(event) => setName(event.target.value)}
       />
-      <label htmlFor="stem-late">Samples to take off its start</label>
+      <label htmlFor="stem-late">Shift earlier (samples)</label>
       <InputNumber id="stem-late" size="small" value={late} precision={0} onChange={setLate} />
       {stem.channels === 2 && (
         <Checkbox
           checked={stem.mono}
           onChange={(event) => hands.change.mutate({ stem: stem.id, mono: event.target.checked })}
         >
-          Take it as mono
+          Use as mono
         </Checkbox>
       )}
       <Checkbox
         checked={!stem.apart}
         onChange={(event) => hands.change.mutate({ stem: stem.id, apart: !event.target.checked })}
       >
-        Part of what sums to the mix
+        Part of the stem sum
       </Checkbox>
       <small className="stem-path">{stem.path}</small>
       <span className="stem-acts">
@@ -119,10 +119,10 @@ function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
         </Button>
         <Popconfirm
           title={
-            stem.owned ? "Take it away? Its file goes with it." : "Take it away? Its file stays where it is."
+            stem.owned ? "Delete this stem and its file?" : "Remove this stem? Its file is kept."
           }
           okText="Take away"
-          cancelText="Leave it"
+          cancelText="Cancel"
           onConfirm={() => hands.remove.mutate(stem.id)}
         >
           <Button size="small" danger>

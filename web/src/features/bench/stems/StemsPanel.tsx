@@ -48,12 +48,11 @@ export function StemsPanel({
     });
   return (
     <>
-      <p className="panel-where">Beside the mix</p>
+      <p className="panel-where">Stems and captures</p>
       <h2>{stems.length === 1 ? "1 stem" : `${stems.length} stems`}</h2>
       {stems.length === 0 && (
         <p>
-          Stems are the parts of a mix, each in a file of its own. Drop their folder here, and they are held
-          against the mix: whether they line up, and whether they sum to it.
+          Drop a stem folder here to check alignment and the sum.
         </p>
       )}
       {shown.data && <Check shown={shown.data} hands={hands} />}
@@ -61,10 +60,10 @@ export function StemsPanel({
         <>
           <fieldset className="stem-heard" aria-label="What is heard">
             <Button size="small" aria-pressed={heard === null} onClick={() => session.show({ heard: null })}>
-              Hear the mix
+              Play mix
             </Button>
             <Button size="small" aria-pressed={heard !== null} onClick={() => session.show({ heard: ids })}>
-              Hear the stems
+              Play stems
             </Button>
           </fieldset>
           <ul className="stem-list">
@@ -85,11 +84,11 @@ export function StemsPanel({
             ))}
           </ul>
           <Button size="small" type="primary" onClick={() => session.show({ dialog: "parts" })}>
-            Set out as parts
+            Add as deliveries
           </Button>
         </>
       )}
-      {others.length > 0 && <h3>Apart from its sum</h3>}
+      {others.length > 0 && <h3>Not in the sum</h3>}
       <ul className="stem-list">
         {others.map((stem) => (
           <StemRow
@@ -150,7 +149,7 @@ function Check({ shown, hands }: { shown: StemsShown; hands: StemHands }) {
   if (checked !== null) {
     return (
       <div className="stem-check">
-        <span>Holding them against the mix</span>
+        <span>Checking stems</span>
         <Progress percent={Math.round(checked * 100)} size="small" strokeColor="var(--plum)" />
         <Button size="small" onClick={() => hands.cancel.mutate()}>
           Stop
@@ -162,7 +161,7 @@ function Check({ shown, hands }: { shown: StemsShown; hands: StemHands }) {
   if (!check || check.stale) {
     return (
       <div className="stem-check">
-        <span>{check ? "They are not what was held against the mix." : "Not held against the mix yet."}</span>
+        <span>{check ? "Changed since the last check." : "Not checked yet."}</span>
         <Button size="small" onClick={() => hands.check.mutate()}>
           Check
         </Button>

@@ -154,7 +154,7 @@ export class Player {
       });
       this.#node = node;
       node.port.onmessage = ({ data }: MessageEvent<MixerReport>) => this.#report(data);
-      node.onprocessorerror = () => this.#fail("The sound of this page came to a halt. Open the desk again.");
+      node.onprocessorerror = () => this.#fail("Playback stopped. Reopen the listening desk.");
       node.connect(this.#context.destination);
       const { port1, port2 } = new MessageChannel();
       node.port.postMessage({ kind: "feeder", port: port1 } satisfies PageToMixer, [port1]);
@@ -168,7 +168,7 @@ export class Player {
     } catch {
       if (!this.#closed)
         this.#fail(
-          "This browser cannot play here: it needs an AudioWorklet, which it has on this machine or over https.",
+          "Playback needs AudioWorklet: open the page on localhost or over HTTPS.",
         );
     }
   }
@@ -223,7 +223,7 @@ export class Player {
     if (state === "running" || !this.#snapshot.wanted) return;
     if (state === "interrupted" || (state === "suspended" && this.#snapshot.status === "playing")) {
       this.pause();
-      this.#tell({ status: "ready", sentence: "The sound was taken away from this page. Play again." });
+      this.#tell({ status: "ready", sentence: "Playback stopped by the browser. Play again." });
     }
   }
 

@@ -111,7 +111,7 @@ class Feeder {
         this.#trouble(`The server sent no sound (${answer.status}). It is asked again.`);
       } catch {
         if (signal.aborted) return null;
-        this.#trouble("The server does not answer, so there is no sound. It is asked again.");
+        this.#trouble("No answer from the server. Retrying …");
       }
       await new Promise((done) => setTimeout(done, PATIENCE_MS));
     }

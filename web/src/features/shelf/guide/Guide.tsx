@@ -52,7 +52,7 @@ export function Guide({ mixes, close, stay }: GuideProps) {
           <WhichTempo guide={guide} />
         </li>
         <li>
-          <h2>{guide.ended ? "There it is" : "Make it"}</h2>
+          <h2>{guide.ended ? "Done" : "Press"}</h2>
           <ThereItIs guide={guide} />
         </li>
       </ol>
@@ -76,7 +76,7 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
           {level(mix.measures.integrated_lufs, "LUFS")}
         </p>
         <Button size="small" type="text" onClick={guide.otherMix}>
-          Another one
+          Change
         </Button>
       </div>
     );
@@ -85,7 +85,7 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
     const { total = 0, done = 0 } = guide.reading ?? {};
     return (
       <>
-        <p>It is being read and measured; it stays as it is.</p>
+        <p>Reading and measuring. The original is not changed.</p>
         <Progress
           percent={total ? Math.round((100 * done) / total) : 0}
           size="small"
@@ -112,7 +112,7 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
         >
           <Input
             aria-label="The path of a mix on this machine"
-            placeholder="type its path, and Enter"
+            placeholder="enter a path"
             value={path}
             onChange={(event) => setPath(event.target.value)}
           />
@@ -192,7 +192,7 @@ function WhereTo({ guide }: { guide: GuideState }) {
       <p className="quiet guide-brief-words" aria-live="polite">
         {chosen
           ? chosen.sentence
-          : "Each knows what is asked for there. Everything can be changed on the bench, later."}
+          : "Each brief sets the right format. Change anything later on the Bench."}
       </p>
     </>
   );

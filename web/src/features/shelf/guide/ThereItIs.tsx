@@ -10,10 +10,10 @@ export function ThereItIs({ guide }: { guide: GuideState }) {
   const { mix, brief, row, mended, refused } = guide;
   if (guide.pressing) return <Made guide={guide} />;
   if (!mix || !brief) {
-    return <p className="quiet">The file, made and proved, once both are answered.</p>;
+    return <p className="quiet">Answer both questions to see the file.</p>;
   }
   if (refused) return <p className="over">{refused.sentence}</p>;
-  if (!row) return <p className="quiet">It is being worked out.</p>;
+  if (!row) return <p className="quiet">Calculating …</p>;
   const blocked = row.verdict === "stop";
   return (
     <>
@@ -28,16 +28,16 @@ export function ThereItIs({ guide }: { guide: GuideState }) {
             </span>
           ))}
           <Button size="small" type="text" onClick={guide.leaveAsIs}>
-            Leave it as it is
+            Undo
           </Button>
         </p>
       )}
       <Findings findings={row.findings} apply={guide.remedy} write={guide.write} />
       <div className="guide-acts">
         <Button type="primary" size="large" disabled={blocked || !guide.settled} onClick={guide.press}>
-          Make the file
+          Press file
         </Button>
-        <Link to={`/bench/${mix.id}`}>or set it out on the bench</Link>
+        <Link to={`/bench/${mix.id}`}>or adjust on the Bench</Link>
       </div>
     </>
   );
@@ -75,7 +75,7 @@ function Findings({ findings, apply, write }: FindingsProps) {
                 size="small"
                 className="guide-field"
                 aria-label={`The field ${field} of the tag sheet`}
-                placeholder="type it, and Enter"
+                placeholder="enter a value"
                 onPressEnter={(event) => write(field, event.currentTarget.value.trim())}
                 onBlur={(event) => event.target.value.trim() && write(field, event.target.value.trim())}
               />
@@ -95,7 +95,7 @@ function Made({ guide }: { guide: GuideState }) {
     const part = pressing.lines[0]?.part ?? 0;
     return (
       <>
-        <p>It is being made, and read back from disk to prove it.</p>
+        <p>Rendering and verifying …</p>
         <Progress percent={Math.round(100 * part)} size="small" aria-label="Making the file" />
       </>
     );
@@ -110,8 +110,8 @@ function Made({ guide }: { guide: GuideState }) {
         <VerdictMark verdict={file.verdict} size={26} />
         <span>
           <b>{file.name}</b>, {bytes(file.bytes)}.{" "}
-          {file.verdict === "ready" ? "Everything that is asked for there was found in it." : ""}
-          {!leaves && "It does not fit where it goes, and was not put there."}
+          {file.verdict === "ready" ? "All checks passed." : ""}
+          {!leaves && "Blocked: does not meet the brief."}
         </span>
       </p>
       <Findings findings={file.findings} />
@@ -126,10 +126,10 @@ function Made({ guide }: { guide: GuideState }) {
             Download
           </Button>
         )}
-        <Link to={`/proof/${pressing.id}`}>See the proof</Link>
-        {mix && <Link to={`/bench/${mix.id}`}>Set out more on the bench</Link>}
+        <Link to={`/proof/${pressing.id}`}>Open proof</Link>
+        {mix && <Link to={`/bench/${mix.id}`}>Add deliveries on the Bench</Link>}
       </div>
-      {leaves && <p className="quiet path">It lies at {file.path}</p>}
+      {leaves && <p className="quiet path">Saved to {file.path}</p>}
     </>
   );
 }

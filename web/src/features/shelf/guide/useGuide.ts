@@ -71,7 +71,7 @@ export function useGuide() {
 
   const begin = useMutation({
     mutationFn: async () => {
-      if (mixId === null || !bench || !mix.data) throw new Error("Choose a mix and where it is going first.");
+      if (mixId === null || !bench || !mix.data) throw new Error("Choose a mix and a brief first.");
       const kept = await api.setBench(mixId, mix.data.content, bench);
       queries.setQueryData(["mix", mixId], kept);
       return api.press(mixId, bench);
