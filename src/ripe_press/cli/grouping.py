@@ -14,7 +14,7 @@ class Renamed(click.Option):
 
     def __init__(self, declared: Sequence[str], *, earlier: Sequence[str] = (), **more: Any) -> None:
         super().__init__([*declared, *earlier], **more)
-        self._earlier = tuple(earlier)
+        self._earlier = tuple(one.strip(" /") for one in earlier)
 
     def get_help_record(self, ctx: click.Context) -> tuple[str, str] | None:
         """Help without the earlier names."""

@@ -33,7 +33,8 @@ class _Dropout(click.Choice[str]):
 def rack(names: tuple[str, ...], hurry: float, folder: Path | None, any_port: bool, data: Path | None) -> None:
     """Start simulated devices and services.
 
-    Names: outboard, instrument, mail, intake, sync (default: all). Prints one JSON line per device with its address. Ctrl C stops them.
+    Names: outboard, instrument, mail, intake, sync (default: all). Prints one JSON line per device with its
+    address. Ctrl C stops them.
 
     \b
     Example:
@@ -62,7 +63,7 @@ def rack(names: tuple[str, ...], hurry: float, folder: Path | None, any_port: bo
 @click.option("--play", "score", type=PATH, help="MIDI file for an instrument, as long as MIX.")
 @click.option("--out", type=PATH, required=True, help="Capture file, 32-bit float WAV.")
 @renamed(
-    "--correct-drift/--keep-drift", "correct_drift", earlier=["--correct-drift/--as-heard"], default=True,
+    "--correct-drift/--keep-drift", "correct_drift", earlier=[" /--as-heard"], default=True,
     show_default=True, help="Correct clock drift.",
 )  # fmt: skip
 @renamed(
@@ -75,7 +76,8 @@ def rack(names: tuple[str, ...], hurry: float, folder: Path | None, any_port: bo
 def live_pass(mix: Path, address: str, score: Path | None, out: Path, as_json: bool, **typed: Any) -> None:
     """Record outboard or instruments in real time.
 
-    MIX is sent through outboard, or an instrument plays along with it. Latency is removed; clock drift and dropouts are measured.
+    MIX is sent through outboard, or an instrument plays along with it. Latency is removed; clock drift and dropouts
+    are measured.
 
     \b
     Example:

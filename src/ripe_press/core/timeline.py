@@ -75,7 +75,7 @@ class TempoMap:
         """The nearest frame to a place; bar and beat count from 1. Raises: BadInput ``bars.outside``."""
         change, at_s = self._change_at(bar)
         if bar < 1 or not 1 <= beat <= change.beats or not 0 <= fraction < 1:
-            message = f"Bar {bar} has beats 1 to {change.beats}; there is no {bar}|{beat}|{float(fraction):g}."
+            message = f"Bar {bar} has beats 1 to {change.beats}; not {bar}|{beat}|{float(fraction):g}."
             raise BadInput("bars.outside", message, bar=bar, beat=beat)
         seconds = at_s + ((bar - change.bar) * change.beats + beat - 1 + fraction) * change.beat_s
         return self.first_bar_frame + int(seconds * rate_hz + Fraction(1, 2))

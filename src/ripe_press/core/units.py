@@ -111,3 +111,10 @@ def finite(value_db: float) -> float | None:
 def print_minutes(seconds: float) -> str:
     """Print a duration in whole seconds: ``2:31``, ``1:14:12`` from an hour on."""
     return print_clock(round(seconds), 1, 0)
+
+
+def print_size(size: int) -> str:
+    """Print bytes in kB, MB or GB of powers of ten: the larger unit from where the smaller one would print 1000."""
+    if size < 999_500:
+        return f"{max(1 if size else 0, (size + 500) // 1000)} kB"
+    return f"{size / 1e6:.1f} MB" if size < 999_950_000 else f"{size / 1e9:.2f} GB"

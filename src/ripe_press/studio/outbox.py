@@ -150,7 +150,7 @@ class Outbox:
             )
         ]  # fmt: skip
         made = self._table.add(parcels, time.time())
-        _LOG.info("parcels handed over", pressing=pressing_id, parcels=len(made))
+        _LOG.info("transfers created", pressing=pressing_id, parcels=len(made))
         self._changed()
         return made
 
@@ -348,7 +348,7 @@ class Outbox:
                 self._table.put(number, before, standing)
             except Conflict as error:
                 if error.code != "store.busy" or self._closing.wait(_AGAIN_S):
-                    _LOG.warning("a parcel could not be written down", parcel=number, why=error.message)
+                    _LOG.warning("a transfer could not be saved", parcel=number, why=error.message)
                     return
             else:
                 return

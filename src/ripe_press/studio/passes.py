@@ -80,7 +80,7 @@ class PassRoom:
         for one in self._table.open():
             if one.state == "running":
                 self._cut_off.add(one.id)
-                threading.Thread(target=self._keep_cut_off, args=(one,), name="cut off", daemon=True).start()
+                threading.Thread(target=self._keep_cut_off, args=(one,), name="interrupted pass", daemon=True).start()
         self._thread.start()
 
     def close(self) -> None:

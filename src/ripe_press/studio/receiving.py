@@ -162,7 +162,7 @@ def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief, si
     checks: list[dict[str, Any]] = []
     if not path.is_file():
         where = "the checksum list" if listed else "the delivery sheet"
-        sentence = f"{path.name!r} stands in {where}, and not found."
+        sentence = f"{path.name!r} is listed in {where} but missing. Ask for it again."
         checks.append(_row(_SUM if listed else _SHEET, listed or "", "missing", False, sentence))
         return {"path": str(path), "verdict": "stop", "checks": checks}
     if path.suffix.lower() in BESIDE:

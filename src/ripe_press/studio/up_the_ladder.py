@@ -8,7 +8,7 @@ from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.ladder import Ladder, Rung, climb
 from ripe_press.core.sources.source import facts_of_file
-from ripe_press.core.stations.forecast import print_size
+from ripe_press.core.units import print_size
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.typed import parse_changes
 from ripe_press.studio.reports import figure

@@ -219,7 +219,7 @@ class Versions:
                     return
         except (RipePressError, OSError) as error:
             # A mix is not refused for a suggestion.
-            _LOG.warning("not held against its like", mix=mix_id, why=sentence_of(error))
+            _LOG.warning("not compared with similar mixes", mix=mix_id, why=sentence_of(error))
 
     def on_its_own(self, mix_id: int) -> None:
         """Somebody says that a mix is no version of another."""

@@ -70,8 +70,7 @@ import type {
 export type * from "./types";
 export * from "./urls";
 
-const UNREADABLE =
-  "This file changed or moved. Choose it again.";
+const UNREADABLE = "This file changed or moved. Choose it again.";
 
 /** What the server said, or that it could not be reached; `message` is a sentence for a person. */
 export class ApiError extends Error {
@@ -92,7 +91,7 @@ async function answerOf(response: Response): Promise<Response> {
   if (body && typeof body === "object" && "message" in body && "code" in body) {
     throw new ApiError(String(body.code), String(body.message));
   }
-  throw new ApiError(`http.${response.status}`, `The server refused this (${response.status}).`);
+  throw new ApiError(`http.${response.status}`, `The server rejected the request (${response.status}).`);
 }
 
 async function request(path: string, init?: RequestInit): Promise<Response> {
@@ -351,8 +350,7 @@ function sent(
     call.onload = () => {
       const body = call.response as { message?: string; code?: string } | null;
       if (call.status < 300) resolve(call.response);
-      else
-        reject(new ApiError(body?.code ?? `http.${call.status}`, body?.message ?? "Upload rejected."));
+      else reject(new ApiError(body?.code ?? `http.${call.status}`, body?.message ?? "Upload rejected."));
     };
     call.send(file);
   });

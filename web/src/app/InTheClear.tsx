@@ -16,7 +16,7 @@ export function InTheClear() {
   return (
     <div className="in-the-clear" role="status">
       <span>
-        This connection is not private: others on this network can listen to it. The listening desk needs an
+        This connection is not encrypted; others on this network can read it. The listening desk needs an
         encrypted one. Start Ripe Press with <code>--tls</code>.
       </span>
       <Button size="small" onClick={close}>

@@ -25,7 +25,7 @@ interface Found {
 }
 
 const MOST = 60;
-const PLACES = ["Shelf", "Order", "Press", "Proof", "Send", "Tags", "Briefs"] as const;
+const PLACES = ["Shelf", "Orders", "Pressings", "Proof", "Outbox", "Tags", "Briefs"] as const;
 
 /** Ctrl K, anywhere: any action, place, mix, range, delivery, station, brief, running order or pressing by its name. */
 export function Palette({ toggleMode }: { toggleMode: () => void }) {

@@ -56,7 +56,7 @@ export function Rail({ mode, toggleMode }: { mode: Mode; toggleMode: () => void 
       )}
       <NavLink to="/order">
         <Mark name="order" />
-        Running orders
+        Orders
       </NavLink>
       <NavLink to="/press">
         <Mark name="press" />

@@ -55,11 +55,7 @@ export function ChangeNote({ change, title }: { change: FileChange; title: strin
           </Button>
         </p>
       )}
-      {change.state === "gone" && (
-        <p>
-          File missing. Restore it or add it again. The ticket is kept.
-        </p>
-      )}
+      {change.state === "gone" && <p>File missing. Restore it or add it again. The ticket is kept.</p>}
       {problem && (
         <p className="field-error" role="alert">
           {problem.message}

@@ -7,9 +7,9 @@ import { bpmOfTaps, withTap } from "./taps";
 
 const BY: Record<string, string> = {
   tags: "from the tags",
-  "MIDI file": "from the MIDI file beside it",
+  "MIDI file": "from the MIDI file next to it",
   "file name": "from the file name",
-  sound: "by its sound",
+  sound: "detected",
 };
 
 /** A tempo map of one tempo, with bar 1 where the hint has it. */
@@ -70,7 +70,7 @@ export function TempoAsk({ mixId, choose, ownKey = false }: TempoAskProps) {
         </div>
       ))}
       {hints.isSuccess && !offered.length && (
-        <p className="quiet">No tempo in tags or names, and none certain by the sound.</p>
+        <p className="quiet">No tempo in tags or file names, and none detected.</p>
       )}
       <div className="tempo-hint">
         <Button size="small" aria-keyshortcuts="t" onClick={tap}>
@@ -91,7 +91,7 @@ export function TempoAsk({ mixId, choose, ownKey = false }: TempoAskProps) {
           Use tempo
         </Button>
       </div>
-      {taps.length > 0 && taps.length < 4 && <p className="quiet">Tap four times or more.</p>}
+      {taps.length > 0 && taps.length < 4 && <p className="quiet">Tap at least four times.</p>}
       {(problem ?? hints.error) && (
         <p className="field-error" role="alert">
           {problem ?? hints.error?.message}

@@ -56,7 +56,7 @@ export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: T
       setText(print(read.frame));
     } catch (problem) {
       const message = problem instanceof Error ? problem.message : String(problem);
-      setError(inBars ? `${message} In bars, type 25 for bar 25, or 25.2 for its second beat.` : message);
+      setError(inBars ? `${message} In bars: 25 for bar 25, 25.2 for its second beat.` : message);
     }
   };
   return (

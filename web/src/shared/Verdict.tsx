@@ -1,6 +1,5 @@
 import type { Verdict } from "../api/client";
-
-const WORDS: Record<Verdict, string> = { ready: "ready", look: "look", stop: "stop" };
+import { VERDICTS } from "./words";
 
 /** A verdict told by shape as well as colour: a ticked disc, a half disc, a barred square. */
 export function VerdictMark({ verdict, size = 18 }: { verdict: Verdict; size?: number }) {
@@ -11,7 +10,7 @@ export function VerdictMark({ verdict, size = 18 }: { verdict: Verdict; size?: n
       height={size}
       viewBox="0 0 20 20"
       role="img"
-      aria-label={WORDS[verdict]}
+      aria-label={VERDICTS[verdict]}
     >
       {verdict === "ready" && (
         <>

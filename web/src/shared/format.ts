@@ -24,15 +24,22 @@ export function rate(hz: number): string {
   return `${hz / 1000} kHz`;
 }
 
+/** A size in kB, MB or GB of powers of ten: the larger unit from where the smaller one would print 1000. */
 export function bytes(count: number): string {
-  if (count < 1e6) return `${(count / 1e3).toFixed(1)} kB`;
-  return count < 1e9 ? `${(count / 1e6).toFixed(1)} MB` : `${(count / 1e9).toFixed(2)} GB`;
+  if (count < 999_500) return `${Math.max(count ? 1 : 0, Math.round(count / 1e3))} kB`;
+  return count < 999_950_000 ? `${(count / 1e6).toFixed(1)} MB` : `${(count / 1e9).toFixed(2)} GB`;
 }
 
+/** A duration that someone waits for, in one unit. */
 export function seconds(value: number): string {
-  if (value < 0.95) return "under a second";
-  return value < 90 ? `${Math.round(value)} s` : `${Math.round(value / 60)} min`;
+  if (value < 0.95) return "under 1 s";
+  if (value < 90) return `${Math.round(value)} s`;
+  return value < 5400 ? `${Math.round(value / 60)} min` : `${Math.round(value / 3600)} h`;
 }
+
+/** A counted noun with thousands set apart. */
+export const counted = (count: number, noun: string, plural = `${noun}s`) =>
+  `${count.toLocaleString("en-GB")} ${count === 1 ? noun : plural}`;
 
 export function channels(count: number): string {
   return count === 2 ? "stereo" : count === 1 ? "mono" : `${count} channels`;

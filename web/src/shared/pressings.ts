@@ -1,21 +1,12 @@
 import type { Pressing } from "../api/client";
+import { PRESSINGS } from "./words";
 
-/** What a pressing is doing, or what became of it, in a word or three. */
-export const STATES: Record<Pressing["state"], string> = {
-  waiting: "waits",
-  running: "running",
-  "cut-off": "interrupted",
-  done: "pressed",
-  failed: "failed",
-  cancelled: "cancelled",
-};
-
-/** The same, with how many of its files failed where some did. */
+/** The state of a pressing, with the number of failed files. */
 export function became(state: Pressing["state"], failed: number, files: number): string {
-  return state === "done" && failed ? `pressed, ${failed} of ${files} files failed` : STATES[state];
+  return state === "done" && failed ? `${failed} of ${files} files failed` : PRESSINGS[state];
 }
 
-/** When something was, in the nearest words that say it. */
+/** A date in the shortest form: today, yesterday, or the day. */
 export function when(text: string, now: Date = new Date()): string {
   const date = new Date(text);
   const time = TIME.format(date);
@@ -25,7 +16,7 @@ export function when(text: string, now: Date = new Date()): string {
   return (date.getFullYear() === now.getFullYear() ? DAY : DAY_AND_YEAR).format(date);
 }
 
-// Made once: a thousand of them are told at once.
+// Made once: lists show a thousand dates at a time.
 const TIME = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
 const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
 const DAY_AND_YEAR = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });

@@ -57,8 +57,8 @@ def _check_holes(path: Path, state: os.stat_result) -> None:
     there = state.st_blocks * 512
     if state.st_size > _HOLE_BYTES and there < state.st_size // 64:
         message = (
-            f"{path.name!r} says that it has {state.st_size:,} bytes, and the disk holds {there:,} of them: the rest "
-            "was never written. Copy or export it again."
+            f"{path.name!r} declares {state.st_size:,} bytes; only {there:,} are on the disk. "
+            "Copy or export it again."
         )
         raise Unreadable("source.hole", message, declared=state.st_size, there=there)
 
@@ -71,7 +71,7 @@ def check_share(path: Path, frames: int, channels: int) -> None:
     size, most = path.stat().st_size, frames * channels * 8 + _ROOM_BYTES
     if size > most:
         message = (
-            f"{path.name!r} has {size:,} bytes, and its {frames:,} frames need {most - _ROOM_BYTES:,} at most. "
+            f"{path.name!r} has {size:,} bytes; its {frames:,} samples need max {most - _ROOM_BYTES:,}. "
             "Export it again without the rest."
         )
         raise Unreadable("source.not-all-sound", message, bytes=size, frames=frames)
@@ -118,7 +118,7 @@ def _check_w64(path: Path, file: BinaryIO, size: int) -> None:
         if length < 24:
             break
         at += length + -length % 8
-    message = f"{path.name!r} is damaged: there is no sense in it behind {min(at, size):,} bytes. Export it again."
+    message = f"{path.name!r} is damaged after {min(at, size):,} bytes. Export it again."
     raise Unreadable("source.damaged", message, path=str(path))
 
 
@@ -134,7 +134,7 @@ def _check_ogg(path: Path, file: BinaryIO, size: int) -> None:
 
 def _check_channels(path: Path, channels: int) -> None:
     if channels < 1:
-        message = f"The header of {path.name!r} says it has no channels. Export the mix again."
+        message = f"{path.name!r} has no channels. Export the mix again."
         raise Unreadable("source.no-channels", message, path=str(path))
 
 

@@ -190,7 +190,7 @@ class SourceReader:
             where = print_clock(frame, self.facts.rate_hz)
             message = (
                 f"{self._path.name!r} has invalid samples, first at {where} (sample {frame:,}). "
-                f"Nothing can be made of them; export the mix again."
+                f"Export the mix again."
             )
             raise Unreadable("source.not-a-number", message, frame=frame)
 

@@ -16,8 +16,7 @@ from ripe_press.core.rules.requirements import (
 )
 from ripe_press.core.rules.speaks import Said, speaks
 from ripe_press.core.rules.turned_down import turned_down
-from ripe_press.core.stations.forecast import print_size
-from ripe_press.core.units import print_db
+from ripe_press.core.units import print_db, print_size
 
 
 def _unmet(case: Case, requirements: Iterable[Requirement]) -> Iterator[Finding]:

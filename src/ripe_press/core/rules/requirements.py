@@ -10,10 +10,9 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Cont
 from ripe_press.core.measure.speech import Speech
 from ripe_press.core.rules.findings import MeasureName, RuleId
 from ripe_press.core.rules.set_out import TOLERANCE_DB
-from ripe_press.core.stations.forecast import print_size
 from ripe_press.core.tags.forms import mapping
 from ripe_press.core.tags.sheet import COVER, FIELDS
-from ripe_press.core.units import print_count, print_db, print_rate
+from ripe_press.core.units import print_count, print_db, print_rate, print_size
 from ripe_press.core.wishes.brief import Brief, Requirements
 
 

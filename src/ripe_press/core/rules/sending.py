@@ -9,9 +9,8 @@ from ripe_press.core.rules.speaks import Said, speaks
 from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.sending.mail import encoded_bytes, room_for_file, what_fits
 from ripe_press.core.sending.parcel import Reason
-from ripe_press.core.stations.forecast import print_size
 from ripe_press.core.tags.sheet import COVER, FIELDS
-from ripe_press.core.units import print_rate
+from ripe_press.core.units import print_rate, print_size
 from ripe_press.core.wishes.delivery import Changes
 
 _MAIL_TEXT_BYTES = 2_000

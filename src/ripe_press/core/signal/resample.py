@@ -87,7 +87,7 @@ def measure_response(from_hz: int, to_hz: int, quality: Quality, points: int = 2
     ``converter.rates`` where that grid would be too fine, or nothing is converted.
     """
     if from_hz == to_hz:
-        message = f"{from_hz:,} Hz to {to_hz:,} Hz is no conversion. Choose two rates."
+        message = f"{from_hz:,} Hz to {to_hz:,} Hz: no conversion. Choose two rates."
         raise Unsupported("converter.rates", message, from_hz=from_hz, to_hz=to_hz)
     common = math.gcd(from_hz, to_hz)
     sane = all(MIN_RATE_HZ <= rate <= MAX_RATE_HZ for rate in (from_hz, to_hz))

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from ripe_press.core.units import print_count
+from ripe_press.core.units import print_count, print_size
 
 Basis = Literal["exact", "bit rate", "trial", "bound"]
 
@@ -44,11 +44,3 @@ class Forecast:
 def known_size(size: int) -> Forecast:
     """What a file that is there has, in the same shape."""
     return Forecast(size, size, "exact")
-
-
-def print_size(size: int) -> str:
-    """Bytes in kB, MB or GB of powers of ten, with one decimal from MB on."""
-    for limit, unit, decimals in ((1e9, "GB", 2), (1e6, "MB", 1)):
-        if size >= limit:
-            return f"{size / limit:.{decimals}f} {unit}"
-    return f"{max(1, round(size / 1e3))} kB"

@@ -12,7 +12,7 @@ from ripe_press.core.errors import BadInput, Conflict, Interrupted, RipePressErr
 from ripe_press.core.naming import NameStyle, file_name, safe_stem
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.parcel import Parcel
-from ripe_press.core.stations.forecast import print_size
+from ripe_press.core.units import print_size
 from ripe_press.core.whole_files import sync_folder
 from ripe_press.studio.carriers.carrier import Answer, Hand, Looked, changed, file_of, later
 

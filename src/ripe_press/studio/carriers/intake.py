@@ -266,4 +266,4 @@ def _sentence(body: bytes) -> str:
 
 
 def _nonsense(why: str) -> Interrupted:
-    return later(f"The desk answers nonsense: {why}. See to it at its own end.")
+    return later(f"Unexpected reply from the recipient: {why}. Contact them.")

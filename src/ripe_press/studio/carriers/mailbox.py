@@ -22,7 +22,7 @@ from ripe_press.core.sending.mail import (
     what_fits,
 )
 from ripe_press.core.sending.parcel import Parcel, Reason, plain_line
-from ripe_press.core.stations.forecast import print_size
+from ripe_press.core.units import print_size
 from ripe_press.studio.carriers.carrier import Answer, Hand, Looked, changed, file_of, later, stopped_before
 
 _SECONDS = 20.0

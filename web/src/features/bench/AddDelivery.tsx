@@ -2,6 +2,7 @@ import { Button, Checkbox, Modal } from "antd";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
 import type { BenchState, Mix, Part, Row } from "../../api/client";
+import { counted } from "../../shared/format";
 import { useBriefs } from "./queries";
 import { wordsOf } from "./RangeTabs";
 import { type PartKind, PartsWanted, partsOf } from "./stems/PartsWanted";
@@ -67,7 +68,7 @@ export function AddDelivery({ mix, bench, rows, chosenId, open, parted, close, a
               done();
             }}
           >
-            {count === 1 ? "Add 1 delivery" : `Add ${count} deliveries`}
+            {`Add ${counted(count, "delivery", "deliveries")}`}
           </Button>
         </>
       }

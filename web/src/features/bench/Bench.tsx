@@ -120,7 +120,7 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         add={session.addLines}
       />
       <PressBar ticket={ticket.data} pressing={pressing} mix={mix} notKept={notKept} />
-      <Modal title="Keys" open={dialog === "keys"} footer={null} onCancel={close}>
+      <Modal title="Keyboard shortcuts" open={dialog === "keys"} footer={null} onCancel={close}>
         <KeySheet />
       </Modal>
     </div>

@@ -17,7 +17,7 @@ export function CodecPicture({ row, trial, mode }: { row: Row; trial: CodecTrial
         <>
           <Picture
             mode={mode}
-            label="Spectrum of the mix, of what is left out, and where the encoder stops"
+            label="Spectrum of the mix and the coding error, with the encoder cutoff"
             draw={(canvas) =>
               drawSpectra(canvas, {
                 curves: [
@@ -33,8 +33,7 @@ export function CodecPicture({ row, trial, mode }: { row: Row; trial: CodecTrial
             }
           />
           <p className="picture-key">
-            <span className="key-wave">the mix</span>{" "}
-            <span className="key-over">coding error</span>
+            <span className="key-wave">mix</span> <span className="key-over">coding error</span>
           </p>
         </>
       )}
@@ -51,7 +50,7 @@ function linesOf(found: Trial, row: Row): (readonly [string, string])[] {
   if (found.mix_dbfs !== null && found.difference_dbfs !== null) {
     const below = found.mix_dbfs - found.difference_dbfs;
     lines.push(["Coding error", level(found.difference_dbfs)]);
-    lines.push(["Below the mix by", `${below.toFixed(1)} dB`]);
+    lines.push(["Coding error below the mix", `${below.toFixed(1)} dB`]);
   }
   if (found.peak_before_dbfs !== null && found.peak_after_dbfs !== null) {
     lines.push(["Peak before encoding", level(found.peak_before_dbfs)]);

@@ -16,7 +16,7 @@ const END_WORDS: Record<Edges["end"], string> = {
   hold: "Continues for a set time after the end.",
   ring: "Continues until the tail has decayed.",
   fold: "For loops: adds the tail to the start.",
-  crossfade: "For loops cut from continuing music: the end fades into the sound before the start.",
+  crossfade: "For loops from continuing music: crossfades the end into the start.",
 };
 
 const CURVES: { value: Edges["fade_in_curve"]; label: string }[] = [
@@ -167,7 +167,7 @@ export function EdgeControls({ range, setRange, after }: EdgeControlsProps) {
           most={MOST_DECLICK_MS}
           onChange={(declick_ms) => change({ declick_ms })}
         />
-        <span className="quiet">{loops ? "not on a loop" : "at edges without a fade"}</span>
+        <span className="quiet">{loops ? "not for loops" : "at edges without a fade"}</span>
         {SILENCES.map(({ label, length }) => (
           <Fragment key={label}>
             <Seconds

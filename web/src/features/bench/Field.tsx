@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import { type ReactNode, useId } from "react";
 
-/** A labelled control that says when it departs from the brief, and takes it back on one click. */
+/** A labelled control that shows when it differs from the brief, with a button to reset it. */
 export function Field({
   label,
   departs,
@@ -14,7 +14,7 @@ export function Field({
   departs: boolean;
   back: () => void;
   backLabel?: string;
-  /** Whether the control stands below its label, over the whole width. */
+  /** Place the control below its label, full width. */
   wide?: boolean;
   children: (id: string) => ReactNode;
 }) {
@@ -24,7 +24,7 @@ export function Field({
       <label htmlFor={id}>{label}</label>
       {children(id)}
       {departs && (
-        <Button size="small" type="link" onClick={back} aria-label={`${label} ${backLabel} has it`}>
+        <Button size="small" type="link" onClick={back} aria-label={`${backLabel}: ${label}`}>
           {backLabel}
         </Button>
       )}

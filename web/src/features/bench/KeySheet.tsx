@@ -2,12 +2,12 @@ import { keyWords, useCommandsHere } from "../../shared/commands";
 
 /** What is done by hand and key together, or where something of the waveform or the ticket has the focus. */
 const ELSEWHERE: readonly (readonly [string, string])[] = [
-  ["← → on an edge", "Nudge that edge by 10 ms; with Shift 100 ms, with Alt one sample"],
+  ["← → on an edge", "Nudge the edge by 10 ms (Shift: 100 ms, Alt: 1 sample)"],
   ["+  −  0", "Zoom in, zoom out, whole mix"],
   [",  and  .", "Previous or next marker"],
   ["← →, Delete on a marker", "Nudge or delete it"],
   ["on a divider", "Resize panels"],
-  ["Shift and drag", "Add a range; with Alt an edge is dragged without snapping"],
+  ["Shift and drag", "Add a range (Alt: drag an edge without snapping)"],
   ["F2, Delete on a range", "Rename or delete it"],
   ["← → ↑ ↓ in the ticket", "Move between stations and deliveries"],
   ["Ctrl K", "Search"],

@@ -15,11 +15,10 @@ import type { Mode } from "../../app/theme";
 import { bytes } from "../../shared/format";
 import { useFormats } from "../../shared/formats";
 import { Picture } from "../../shared/Picture";
+import { PREDICTIONS } from "../../shared/words";
 import { drawLadder } from "./drawLadder";
 import { withFormat } from "./model";
 import { useSession, useSetOut } from "./session";
-
-const SAID = { same: "same", none: "none", perhaps: "perhaps", noticed: "noticed" };
 
 const shortly = (one: RungView) =>
   one.set_kbps === null ? `quality ${one.set_quality}` : `${one.set_kbps}k`;
@@ -57,7 +56,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
   };
   const view = found.data;
   return (
-    <section className="ladder" aria-label="Ladder">
+    <section className="ladder" aria-label="Bit-rate ladder">
       {!asked && (
         <Button size="small" onClick={() => setAsked(true)}>
           Find the smallest transparent setting
@@ -67,7 +66,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
       {view?.state === "failed" && <p role="alert">{view.sentence}</p>}
       {view?.state === "climbing" && (
         <p role="status" className="climbing">
-          <Progress percent={Math.round(view.part * 100)} size="small" aria-label="Ladder" />
+          <Progress percent={Math.round(view.part * 100)} size="small" aria-label="Bit-rate ladder" />
           <span>Encoding difficult passages at all common bit rates …</span>
           <Button
             size="small"
@@ -118,7 +117,7 @@ function Rungs({
       )}
       <Picture
         mode={mode}
-        label={`Size against what the ear may notice, ${rungs.length} rungs. ${report.sentence}`}
+        label={`Size and audibility, ${rungs.length} settings. ${report.sentence}`}
         draw={(canvas) => drawLadder(canvas, rungs, smallest)}
       />
       <p className="picture-key">
@@ -140,12 +139,12 @@ function Rungs({
                 {one.codec.replace(/^Ogg | in MP4$/g, "")} <small>{shortly(one)}</small>
               </th>
               <td>{bytes(one.bytes)}</td>
-              <td title={one.reasons.join("; ")}>{SAID[one.prediction]}</td>
+              <td title={one.reasons.join("; ")}>{PREDICTIONS[one.prediction]}</td>
               <td>
                 <Button
                   size="small"
                   onClick={() => void hear(one)}
-                  aria-label={`Hear ${one.codec}, ${one.set_to}`}
+                  aria-label={`Compare ${one.codec}, ${one.set_to}`}
                 >
                   Hear
                 </Button>{" "}
@@ -155,7 +154,7 @@ function Rungs({
                   <Button
                     size="small"
                     onClick={() => take(one)}
-                    aria-label={`Take ${one.codec}, ${one.set_to}`}
+                    aria-label={`Use ${one.codec}, ${one.set_to}`}
                   >
                     Use
                   </Button>

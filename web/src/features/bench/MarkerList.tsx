@@ -78,7 +78,7 @@ function List({ mix, bench, timing, setMarkers, show, add }: MarkerListProps) {
       )}
       <div className="marker-acts">
         <Button size="small" onClick={add}>
-          Add at the cursor
+          Add at cursor
         </Button>
         <ChooseFiles
           name="marker-chooser"
@@ -101,7 +101,7 @@ function List({ mix, bench, timing, setMarkers, show, add }: MarkerListProps) {
         )}
         {inFile > 0 && (
           <Button size="small" onClick={() => setMarkers(mix.embedded.markers)}>
-            Take the {inFile} of the file
+            Use {inFile} from the file
           </Button>
         )}
       </div>

@@ -53,13 +53,9 @@ export function Meter({ mode }: { mode: Mode }) {
       <canvas ref={canvas} role="img" aria-label="Playback peak level" />
       <dl ref={figures}>
         <Figure name="Peak" figure="peak" title="Highest sample peak since playback began" />
-        <Figure name="Momentary" figure="momentary" title="Loudness of the last 0.4 s" />
-        <Figure name="Short-term" figure="short-term" title="Loudness of the last 3 s" />
-        <Figure
-          name="True peak"
-          figure="true-peak"
-          title="Highest true peak since playback began"
-        />
+        <Figure name="Momentary" figure="momentary" title="Momentary loudness (0.4 s)" />
+        <Figure name="Short-term" figure="short-term" title="Short-term loudness (3 s)" />
+        <Figure name="True peak" figure="true-peak" title="Highest true peak since playback began" />
       </dl>
     </div>
   );

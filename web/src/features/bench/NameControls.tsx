@@ -118,7 +118,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
             />
             <Select
               size="small"
-              aria-label="Letters of the name"
+              aria-label="Case of the name"
               value={now.style.case}
               options={[
                 { value: "as-is" as const, label: "Unchanged" },
@@ -220,16 +220,10 @@ function Preview({
           <b>{one.file_name}</b>
           {one.clash === "disk" && (
             <small>
-              {one.skipped
-                ? "exists, skipped"
-                : one.replaces
-                  ? "exists, replaced"
-                  : "exists, gets a number"}
+              {one.skipped ? "exists, skipped" : one.replaces ? "exists, replaced" : "exists, gets a number"}
             </small>
           )}
-          {one.clash === "ticket" && (
-            <small>same name as another delivery, gets a number</small>
-          )}
+          {one.clash === "ticket" && <small>same name as another delivery, gets a number</small>}
         </li>
       ))}
     </ul>
@@ -262,7 +256,7 @@ function KeptPatterns({
           {kept.length > 0 && (
             <Select
               size="small"
-              aria-label="Take a kept pattern"
+              aria-label="Saved patterns"
               placeholder="Choose"
               value={null}
               popupMatchSelectWidth={260}

@@ -38,7 +38,7 @@ export function Overview({ mix, mode, look, tiles, start, end, decibels }: Overv
   };
   return (
     <div className="overview" onPointerDown={showAt} onPointerMove={showAt}>
-      <canvas ref={canvas} role="img" aria-label="The whole mix" />
+      <canvas ref={canvas} role="img" aria-label="Overview of the mix" />
       {view && (
         <div
           className="window"

@@ -2,8 +2,9 @@ import { Button, Progress } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Mix, Pressing, Ticket } from "../../api/client";
-import { bytes, clock, seconds } from "../../shared/format";
+import { bytes, clock, counted, seconds } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
+import { FILES } from "../../shared/words";
 import type { PressingControl } from "./queries";
 import { useSession } from "./session";
 
@@ -28,7 +29,7 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
   const measuring = (ticket?.refused ?? []).filter((one) => SOON.has(one.code)).length;
   const pressed = rows.filter((row) => !row.skipped).length;
   const count = pressed + measuring;
-  const files = `${count} ${count === 1 ? "file" : "files"}`;
+  const files = counted(count, "file");
   const total = rows.reduce((sum, row) => sum + (row.skipped ? 0 : row.size.middle), 0);
   const blocked = rows.some((row) => row.verdict === "stop");
   const [shown, setShown] = useState(0);
@@ -107,16 +108,11 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
 
 /** What is being done with the files that have not ended, in a few words. */
 function stages({ lines }: Pressing): string {
-  const counts = STAGES.map(([state, word]) => [lines.filter((line) => line.state === state).length, word]);
+  const counts = STAGES.map((state) => [lines.filter((line) => line.state === state).length, FILES[state]]);
   return counts.flatMap(([count, word]) => (count ? [`${count} ${word}`] : [])).join(", ") || "Starting";
 }
 
-const STAGES = [
-  ["named", "named"],
-  ["reading-back", "verifying"],
-  ["making", "rendering"],
-  ["settling", "measuring level"],
-] as const;
+const STAGES = ["named", "reading-back", "making", "settling"] as const;
 
 function PressState({ pressing }: { pressing: PressingControl }) {
   const latest = pressing.latest;
@@ -138,17 +134,17 @@ function PressState({ pressing }: { pressing: PressingControl }) {
   }
   if (latest.state === "done") {
     const failed = latest.lines.filter((line) => line.state === "failed");
-    const speed = latest.times_realtime ? `, ${Math.round(latest.times_realtime)} times real time` : "";
+    const speed = latest.times_realtime ? `, ${Math.round(latest.times_realtime)}× real time` : "";
     return (
       <div className="press-state" role="status" aria-label="Last pressing">
         {latest.files[0] && <VerdictMark verdict={latest.files[0].verdict} />}
         <Link to={`/proof/${latest.id}`}>Open proof</Link>
         <span>
-          pressed in {(latest.seconds ?? 0).toFixed(1)} s{speed}
+          {(latest.seconds ?? 0).toFixed(1)} s{speed}
         </span>
         {failed[0] && (
           <span className="over">
-            {failed.length === 1 ? failed[0].error : `${failed.length} files failed: see the proof.`}
+            {failed.length === 1 ? failed[0].error : `${counted(failed.length, "file")} failed. Open proof.`}
           </span>
         )}
       </div>

@@ -79,7 +79,7 @@ export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
                   <button
                     type="button"
                     className="tab-side"
-                    aria-label={`Take ${words} away`}
+                    aria-label={`Delete ${words}`}
                     onClick={() => session.removeRange(range.id)}
                   >
                     ×
@@ -114,7 +114,7 @@ function Proposals({ mix, bench }: { mix: Mix; bench: BenchState }) {
       trigger="click"
       placement="bottomLeft"
       content={
-        <ul className="proposals" aria-label="Proposed ranges">
+        <ul className="proposals" aria-label="Suggested ranges">
           {found.isSuccess && !found.data.length && <li>No suggestions: no silence found.</li>}
           {found.error && <li role="alert">{found.error.message}</li>}
           {found.data?.map((proposal) => (

@@ -24,8 +24,8 @@ function Setting({ found }: { found: SoundingView }) {
     <div className="tempo-editor">
       <p>
         {found.noise_dbfs === null
-          ? "No noise under this mix."
-          : `Noise floor ${level(found.noise_dbfs, "dBFS")}. Silence begins 10 dB above it.`}
+          ? "No noise floor in this mix."
+          : `Noise floor ${level(found.noise_dbfs, "dBFS")}. Silence is below 10 dB above it.`}
       </p>
       <div className="marker-acts">
         <label htmlFor={id}>Silence below</label>

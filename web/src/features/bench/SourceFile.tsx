@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Select } from "antd";
 import { api, type Mix } from "../../api/client";
 import { Figures } from "../../shared/Figures";
+import { counted } from "../../shared/format";
 
 const WAIT_MS = 200;
 
@@ -23,17 +24,15 @@ export function DownmixChoice({ mix }: { mix: Mix }) {
   });
   const pairs = Array.from({ length: mix.file_channels - 1 }, (_, at) => `${at + 1}+${at + 2}`);
   const single = Array.from({ length: mix.file_channels }, (_, at) => `${at + 1}`);
-  const fold = { value: "bs775", label: `Folded down as ${mix.fold_order} (ITU-R BS.775)` };
+  const fold = { value: "bs775", label: `Downmixed as ${mix.fold_order} (ITU-R BS.775)` };
   return (
     <div className="downmix">
       {mix.channels_asked && (
-        <p role="alert">
-          Unlabelled channels. Choose the ones to use. {mix.file_channels} channels are for. Which of them are the mix?
-        </p>
+        <p role="alert">{mix.file_channels} unlabelled channels. Choose the ones to use.</p>
       )}
       <Select
         size="small"
-        aria-label="Channels of the mix"
+        aria-label="Channels to use"
         value={mix.downmix}
         loading={choose.isPending}
         disabled={choose.isPending}
@@ -41,7 +40,7 @@ export function DownmixChoice({ mix }: { mix: Mix }) {
         options={[
           ...(mix.fold_order ? [fold] : []),
           ...pairs.map((value) => ({ value, label: `Channels ${value.replace("+", " and ")}` })),
-          ...single.map((value) => ({ value, label: `Channel ${value} alone` })),
+          ...single.map((value) => ({ value, label: `Channel ${value} only` })),
         ]}
       />
       {choose.isPending && <p className="quiet">Measuring again</p>}
@@ -62,8 +61,8 @@ export function InTheFile({ mix }: { mix: Mix }) {
   const { tags, loop, time_reference: reference } = mix.embedded;
   const lines: [string, string][] = tags.map(([field, text]) => [named(field), text]);
   if (mix.embedded.markers.length) lines.push(["Markers", String(mix.embedded.markers.length)]);
-  if (loop) lines.push(["Loop in the file", `${loop[0]} to ${loop[1]} smp`]);
-  if (reference !== null) lines.push(["Time reference", `${reference.toLocaleString("en-GB")} samples`]);
+  if (loop) lines.push(["Loop in the file", `${loop[0]} to ${loop[1]} samples`]);
+  if (reference !== null) lines.push(["Time reference", counted(reference, "sample")]);
   if (!lines.length) return null;
   return (
     <section aria-label="Metadata in the file">

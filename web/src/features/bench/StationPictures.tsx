@@ -64,12 +64,12 @@ export function ChannelsPicture({ mix, mode }: { mix: Mix; mode: Mode }) {
   const bars: Bar[] = [
     { name: "left", db: db(left ** 2), strong: false },
     { name: "right", db: db(1), strong: false },
-    { name: "half of both", db: db((left ** 2 + 1 + 2 * left * correlation) / 4), strong: true },
+    { name: "mono sum", db: db((left ** 2 + 1 + 2 * left * correlation) / 4), strong: true },
   ];
   return (
     <Picture
       mode={mode}
-      label="Level of each side and of their sum, against the louder side"
+      label="Level of each side and of the mono sum, relative to the louder side"
       draw={(canvas) => drawBars(canvas, bars, -30)}
     />
   );

@@ -67,7 +67,7 @@ export function TagPanel({ mix, row, line }: TagPanelProps) {
       <p className="quiet">
         {own
           ? "Applies to this file. Empty fields are not written."
-          : "What is typed here goes into every file of this mix. Fields of names work here too: {range} is the name of the range."}
+          : "Applies to every file. Name fields work too, for example {range}."}
       </p>
       <CoverField mix={mix} row={row} line={line} wanted={wanted === "cover"} />
       {fields.map((field) => (
@@ -131,11 +131,7 @@ function TagInput({
     <div className={`tag-field${told?.departs ? " departs" : ""}`} ref={box}>
       <span className="tag-label">
         <label htmlFor={id}>{field.title}</label>
-        <small
-          id={`${id}-names`}
-          className="tag-told tag-names"
-          title={`What it is called in this format: ${names}`}
-        >
+        <small id={`${id}-names`} className="tag-told tag-names" title={`Name in this format: ${names}`}>
           {names}
         </small>
       </span>
@@ -153,7 +149,7 @@ function TagInput({
         />
       )}
       {told?.departs && (
-        <Button size="small" type="link" onClick={takeBack} aria-label={`${field.title} as the sheet has it`}>
+        <Button size="small" type="link" onClick={takeBack} aria-label={`Reset to tag sheet: ${field.title}`}>
           Reset to tag sheet
         </Button>
       )}
@@ -269,7 +265,7 @@ function TagSettings({
               value={now.id3_version}
               options={[
                 { value: "2.4" as const, label: "2.4" },
-                { value: "2.3" as const, label: "2.3, for older players" },
+                { value: "2.3" as const, label: "2.3 (older players)" },
               ]}
               onChange={(id3_version) => set({ id3_version })}
             />
@@ -278,7 +274,7 @@ function TagSettings({
       )}
       {can.gain_tags !== "" && (
         <Field
-          label="Loudness for players"
+          label="Loudness tags"
           departs={changes.gain_tags !== null}
           back={() => set({ gain_tags: null })}
         >
@@ -322,8 +318,7 @@ function SheetFiles({ mix }: { mix: Mix }) {
       const sheets = await api.readSheets(await file.text());
       const named = sheets.find((one) => one.mix.toLowerCase() === mix.title.toLowerCase());
       const found = named ?? (sheets.length === 1 ? sheets[0] : undefined);
-      if (!found)
-        throw new Error(`${file.name} has ${sheets.length} sheets and none is called ${mix.title}.`);
+      if (!found) throw new Error(`${file.name}: ${sheets.length} sheets, none named ${mix.title}.`);
       return found;
     },
     onSuccess: (sheet) => session.set({ ...session.bench(), tags: sheet.values }),
@@ -331,7 +326,7 @@ function SheetFiles({ mix }: { mix: Mix }) {
   return (
     <div className="sheet-files">
       <Button size="small" onClick={() => chooser.current?.click()} loading={read.isPending}>
-        Import a sheet
+        Import
       </Button>
       <SetOutFile mix={mix} href={sheetsUrl("csv", mix.id)}>
         CSV

@@ -34,7 +34,7 @@ function Editor({ mix, bench, timing, setTempo }: TempoEditorProps) {
   if (!tempo) {
     return (
       <div className="tempo-editor">
-        <p>With a tempo, times show in bars, and loops are whole bars to the sample.</p>
+        <p>Set a tempo to work in bars and make sample-accurate loops.</p>
         <TempoAsk mixId={mix.id} choose={setTempo} />
       </div>
     );
@@ -136,7 +136,7 @@ function Editor({ mix, bench, timing, setTempo }: TempoEditorProps) {
             last && setTempo({ ...tempo, changes: [...tempo.changes, { ...last, bar: last.bar + 8 }] })
           }
         >
-          Add a change
+          Add change
         </Button>
         <Button size="small" type="text" onClick={() => setTempo(null)}>
           No tempo

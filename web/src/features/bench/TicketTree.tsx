@@ -77,9 +77,7 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
   const compact = density === "compact" || (density === "auto" && rows.length >= MANY);
   useCommands([
     { name: "Compact view on/off", run: () => setDensity(compact ? "roomy" : "compact") },
-    ...(fold.groups.length
-      ? [{ name: "Collapse or expand ranges", run: fold.turnAll }]
-      : []),
+    ...(fold.groups.length ? [{ name: "Collapse or expand ranges", run: fold.turnAll }] : []),
   ]);
   const chosenNode = nodeIn(row, station.kind);
   const paths = useLines(tree, cells.map((cell) => `${cell.parent}>${cell.station.node}`).join(" "));

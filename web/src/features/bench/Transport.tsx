@@ -21,7 +21,7 @@ interface TransportProps {
 export function Transport({ rateHz, mode, timing, listening }: TransportProps) {
   const playing = usePlayer();
   return (
-    <fieldset className="bench-listening" aria-label="Listening">
+    <fieldset className="bench-listening" aria-label="Playback">
       <Button onClick={listening.playRange} aria-keyshortcuts="Space">
         {playing.status === "playing" ? "Stop" : "Play range"}
       </Button>
@@ -36,14 +36,14 @@ export function Transport({ rateHz, mode, timing, listening }: TransportProps) {
       </Button>
       <Segmented
         size="small"
-        aria-label="Listen to"
+        aria-label="Playback source"
         value={listening.pressed ? "delivery" : "mix"}
         options={[
-          { value: "mix", label: "Mix", title: "Hear the range of the mix, without the level of a delivery" },
+          { value: "mix", label: "Mix", title: "Play the mix without processing" },
           {
             value: "delivery",
             label: "Delivery",
-            title: "Hear the selected delivery through its channels and level",
+            title: "Play with the channels and level of the selected delivery",
           },
         ]}
         onChange={(next) => listening.turnPressed(next === "delivery")}

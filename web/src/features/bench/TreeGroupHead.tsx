@@ -1,4 +1,4 @@
-import { bytes } from "../../shared/format";
+import { bytes, counted } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 import type { TreeGroup } from "./treeGroups";
 
@@ -27,7 +27,7 @@ export function TreeGroupHead({ group, folded, at, turn }: TreeGroupHeadProps) {
         <b>{group.title}</b>
         <VerdictMark verdict={worst} size={15} />
         <small>
-          {rows.length === 1 ? "1 file" : `${rows.length} files`} · {bytes(size)} · {told.join(", ")}
+          {counted(rows.length, "file")} · {bytes(size)} · {told.join(", ")}
         </small>
       </button>
     </div>

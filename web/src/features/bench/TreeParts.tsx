@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import type { ReactNode } from "react";
 import type { Mix, Refused, Row, Station, TicketLine } from "../../api/client";
-import { bytes } from "../../shared/format";
+import { bytes, counted } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 import { useSession } from "./session";
 import { markOf } from "./treeLayout";
@@ -97,15 +97,12 @@ export function TreeRest({ refused, off }: { refused: readonly Refused[]; off: r
       {soon.length > 0 && (
         <li role="status">
           <VerdictMark verdict="look" />
-          <span>
-            {soon.length === 1 ? "1 delivery is" : `${soon.length} deliveries are`} being measured, and told
-            in a moment. {soon.length === 1 ? "It" : "They"} can be pressed already.
-          </span>
+          <span>Measuring {counted(soon.length, "delivery", "deliveries")}. You can press now.</span>
         </li>
       )}
       {live.map((one) => (
         <li key={one.line_id} role="status">
-          <VerdictMark verdict="look" /> <span>{one.sentence} Pressing runs it.</span>
+          <VerdictMark verdict="look" /> <span>{one.sentence} It runs when you press.</span>
         </li>
       ))}
       {rest.map((one) => (
@@ -150,7 +147,7 @@ export function TreeFoot({ row, children }: { row: Row | undefined; children: Re
             <Button
               size="small"
               type="text"
-              aria-label="Delivery up"
+              aria-label="Move delivery up"
               onClick={() => session.moveLine(row.line_id, -1)}
             >
               ↑
@@ -158,7 +155,7 @@ export function TreeFoot({ row, children }: { row: Row | undefined; children: Re
             <Button
               size="small"
               type="text"
-              aria-label="Delivery down"
+              aria-label="Move delivery down"
               onClick={() => session.moveLine(row.line_id, 1)}
             >
               ↓

@@ -38,7 +38,7 @@ export function WaveTools(props: WaveToolsProps) {
     <>
       <Select
         size="small"
-        aria-label="Unit of time"
+        aria-label="Time units"
         value={unit}
         popupMatchSelectWidth={false}
         options={UNITS.map((one) => ({ ...one, disabled: without(one.value) }))}

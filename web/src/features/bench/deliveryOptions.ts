@@ -7,9 +7,9 @@ export const DITHERS: { value: Settled["dither"]; label: string }[] = [
   { value: "none", label: "None" },
   { value: "rectangular", label: "Rectangular" },
   { value: "triangular", label: "Triangular" },
-  { value: "triangular-high-pass", label: "Triangular, high-passed" },
-  { value: "shaped-light", label: "Shaped, light" },
-  { value: "shaped-strong", label: "Shaped, strong" },
+  { value: "triangular-high-pass", label: "Triangular, high-pass" },
+  { value: "shaped-light", label: "Noise-shaped, light" },
+  { value: "shaped-strong", label: "Noise-shaped, strong" },
 ];
 
 export const ratesOf = (can: Capability | undefined) =>
@@ -35,24 +35,11 @@ export const LEVELS: { value: LevelWish["kind"]; label: string }[] = [
   { value: "loudness", label: "Loudness to" },
 ];
 
-export const UNITS: Record<LevelWish["kind"], string> = {
-  leave: "",
-  peak: "dBFS",
-  "true-peak": "dBTP",
-  loudness: "LUFS",
-};
-
 export const FIRST: Record<LevelWish["kind"], number> = {
   leave: 0,
   peak: -0.3,
   "true-peak": -1,
   loudness: -14,
-};
-
-export const MODES: Record<NonNullable<Settled["mode"]>, string> = {
-  constant: "Constant",
-  average: "Average",
-  variable: "Variable",
 };
 
 /** The formats in two groups: those that lose nothing, and those that leave something out. */

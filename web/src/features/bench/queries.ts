@@ -247,7 +247,7 @@ export function useKeptBench(mix: Mix, session: BenchSession): string | null {
       leave();
     };
   }, [session, mix.id, hold]);
-  return keep.error ? `What is set out here could not be kept: ${keep.error.message}` : null;
+  return keep.error ? `Could not save the ticket: ${keep.error.message}` : null;
 }
 
 const isUnderWay = (pressing: Pressing | undefined) =>

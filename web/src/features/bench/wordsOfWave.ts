@@ -1,5 +1,5 @@
 import type { Mix } from "../../api/client";
-import { clock, level } from "../../shared/format";
+import { clock, counted, level } from "../../shared/format";
 import type { Range } from "./model";
 
 /** What the waveform shows, for whoever cannot see it. */
@@ -8,14 +8,14 @@ export function wordsOfWave(mix: Mix, range: Range): string {
   const at = (frame: number) => clock(frame, hz, 1);
   const parts = [
     at(frames),
-    `loudest at ${clock(Math.round(measures.sample_peak_at_s * hz), hz, 1)}, ${level(measures.sample_peak_dbfs)}`,
-    `${level(measures.integrated_lufs, "LUFS")} altogether`,
+    `peak at ${clock(Math.round(measures.sample_peak_at_s * hz), hz, 1)}, ${level(measures.sample_peak_dbfs)}`,
+    `${level(measures.integrated_lufs, "LUFS")} integrated`,
   ];
   if (measures.head_silence_frames > hz / 10) parts.push(`silent until ${at(measures.head_silence_frames)}`);
   if (measures.tail_silence_frames > hz / 10)
-    parts.push(`silent from ${at(frames - measures.tail_silence_frames)} on`);
+    parts.push(`silent after ${at(frames - measures.tail_silence_frames)}`);
   if (measures.samples_over_full_scale > 0)
-    parts.push(`${measures.samples_over_full_scale.toLocaleString("en")} samples above full scale`);
-  parts.push(`the range goes from ${at(range.start_frame)} to ${at(range.end_frame)}`);
+    parts.push(`${counted(measures.samples_over_full_scale, "sample")} over full scale`);
+  parts.push(`range from ${at(range.start_frame)} to ${at(range.end_frame)}`);
   return `Waveform of ${mix.title}: ${parts.join(", ")}`;
 }

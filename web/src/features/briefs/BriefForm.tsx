@@ -4,8 +4,8 @@ import { type ReactNode, useState } from "react";
 import { api, type Brief, type Capability, type LevelWish } from "../../api/client";
 import { rate } from "../../shared/format";
 import { useFormats } from "../../shared/formats";
+import { LEVEL_UNITS, LEVELS, MODES } from "../../shared/words";
 import { useDropOffs } from "../send/queries";
-import { KIND_WORDS, MODE_WORDS, UNITS } from "./words";
 
 function Row({ label, children }: { label: string; children: ReactNode }) {
   return (
@@ -62,7 +62,7 @@ export function BriefForm({
       <Row label="Summary">
         <Input value={now.sentence} onChange={(event) => set({ sentence: event.target.value })} />
       </Row>
-      <Row label="Why">
+      <Row label="Reason">
         <Input value={now.why} onChange={(event) => set({ why: event.target.value })} />
       </Row>
       <Row label="Silence below">
@@ -95,7 +95,7 @@ export function BriefForm({
           <Select
             aria-label="Mode of the bit rate"
             value={mode}
-            options={can.knobs.map(([value]) => ({ value, label: MODE_WORDS[value] }))}
+            options={can.knobs.map(([value]) => ({ value, label: MODES[value] }))}
             onChange={(next) => prefer({ mode: next ?? null, kbps: null, coding_quality: null })}
           />
           {knob === "kbps" ? (
@@ -144,7 +144,7 @@ export function BriefForm({
         <Select
           aria-label="Level of the brief"
           value={wish.kind}
-          options={choices(["leave", "peak", "true-peak", "loudness"], KIND_WORDS)}
+          options={choices(["leave", "peak", "true-peak", "loudness"], LEVELS)}
           onChange={(kind) => prefer({ level: { ...wish, kind: kind as LevelWish["kind"] } })}
         />
         {wish.kind !== "leave" && (
@@ -153,7 +153,7 @@ export function BriefForm({
             min={-70}
             max={0}
             value={wish.target}
-            suffix={UNITS[wish.kind]}
+            suffix={LEVEL_UNITS[wish.kind]}
             onChange={(target) => target !== null && prefer({ level: { ...wish, target } })}
           />
         )}
@@ -187,17 +187,17 @@ export function BriefForm({
         <Select
           mode="multiple"
           aria-label="Automatic drop-offs"
-          placeholder="nowhere by itself"
+          placeholder="not sent automatically"
           value={[...now.sends_to]}
           options={dropOffs.map(({ drop_off: { name } }) => ({ value: name, label: name }))}
-          notFoundContent="No drop-off is set up; see Send."
+          notFoundContent="No drop-offs. Add one in Outbox."
           onChange={(sends_to) => set({ sends_to })}
         />
       </Row>
       <Row label="Required tags">
         <Select
           mode="multiple"
-          aria-label="Tags that the brief needs"
+          aria-label="Required tags"
           value={now.tags}
           options={[
             ...fields.map((one) => ({ value: one.name, label: one.title })),

@@ -7,15 +7,15 @@ import { ChooseFiles } from "../../shared/ChooseFiles";
 import { Figures } from "../../shared/Figures";
 import { bytes, level, rate } from "../../shared/format";
 import { type Formats, useFormats } from "../../shared/formats";
+import { LEVEL_UNITS, LEVELS } from "../../shared/words";
 import { BriefForm } from "./BriefForm";
-import { KIND_WORDS, UNITS } from "./words";
 
 function levelWords(wish: LevelWish): string {
-  if (wish.kind === "leave") return KIND_WORDS.leave;
-  const ceiling = wish.kind === "loudness" ? ` under ${level(wish.ceiling_dbtp, "dBTP")}` : "";
+  if (wish.kind === "leave") return LEVELS.leave;
+  const ceiling = wish.kind === "loudness" ? ` max ${level(wish.ceiling_dbtp, "dBTP")}` : "";
   const down = wish.only_down ? "never raised" : "";
-  const decoded = wish.back_off ? ", decoded too" : "";
-  return `${KIND_WORDS[wish.kind]} ${level(wish.target, UNITS[wish.kind])}${ceiling}${down}${decoded}`;
+  const decoded = wish.back_off ? ", also after decoding" : "";
+  return `${LEVELS[wish.kind]} ${level(wish.target, LEVEL_UNITS[wish.kind])}${ceiling}${down}${decoded}`;
 }
 
 function requirements(brief: Brief, formats: Formats): [string, string][] {
@@ -31,18 +31,18 @@ function requirements(brief: Brief, formats: Formats): [string, string][] {
         .map((one) => formats.depth(one))
         .join(", "),
     ]);
-  if (require.kbps_min !== null) lines.push(["Bit rate at least", `${require.kbps_min} kbit/s`]);
+  if (require.kbps_min !== null) lines.push(["Min bit rate", `${require.kbps_min} kbit/s`]);
   if (require.rates_hz.length) lines.push(["Rates", require.rates_hz.map(rate).join(", ")]);
   if (require.channels.length) lines.push(["Channels", require.channels.join(" or ")]);
   if (require.sample_peak_max_dbfs !== null)
-    lines.push(["Sample peak up to", level(require.sample_peak_max_dbfs)]);
+    lines.push(["Max sample peak", level(require.sample_peak_max_dbfs)]);
   if (require.true_peak_max_dbtp !== null)
-    lines.push(["True peak up to", level(require.true_peak_max_dbtp, "dBTP")]);
+    lines.push(["Max true peak", level(require.true_peak_max_dbtp, "dBTP")]);
   if (require.loudness_lufs)
     lines.push(["Loudness", require.loudness_lufs.map((one) => level(one, "LUFS")).join(" to ")]);
-  if (require.seconds_max !== null) lines.push(["Length up to", `${require.seconds_max} s`]);
-  if (require.bytes_max !== null) lines.push(["Size up to", bytes(require.bytes_max)]);
-  if (brief.tags.length) lines.push(["Tags needed", brief.tags.join(", ")]);
+  if (require.seconds_max !== null) lines.push(["Max length", `${require.seconds_max} s`]);
+  if (require.bytes_max !== null) lines.push(["Max size", bytes(require.bytes_max)]);
+  if (brief.tags.length) lines.push(["Required tags", brief.tags.join(", ")]);
   return lines;
 }
 
@@ -53,24 +53,24 @@ function preferences(
   const lines: [string, string][] = [
     ["Format", formats.of(prefer.container)?.title ?? prefer.container],
     prefer.encoding === "lossy"
-      ? ["Bit rate", prefer.kbps ? `${prefer.kbps} kbit/s ${prefer.mode ?? ""}` : "the usual one"]
+      ? ["Bit rate", prefer.kbps ? `${prefer.kbps} kbit/s ${prefer.mode ?? ""}` : "default"]
       : ["Depth", formats.depth(prefer.encoding)],
-    ["Rate", prefer.rate_hz === "keep" ? "as the mix has it" : rate(prefer.rate_hz)],
-    ["Channels", prefer.channels === "keep" ? "as the mix has them" : prefer.channels],
+    ["Rate", prefer.rate_hz === "keep" ? "same as mix" : rate(prefer.rate_hz)],
+    ["Channels", prefer.channels === "keep" ? "same as mix" : prefer.channels],
     ["Level", levelWords(prefer.level)],
-    ["Finishing chain", prefer.finish ? "taken" : "left out"],
+    ["Finishing chain", prefer.finish ? "taken" : "not written"],
     ["File name", label_pattern],
   ];
-  if (prefer.from_bar) lines.push(["Begins", "on a bar line, where the tempo is known"]);
-  if (prefer.longest_s) lines.push(["Cut to", `${prefer.longest_s} s at most, in whole bars`]);
+  if (prefer.from_bar) lines.push(["Start", "on a bar line if the tempo is known"]);
+  if (prefer.longest_s) lines.push(["Max length", `${prefer.longest_s} s, in whole bars`]);
   if (prefer.fade_in_s || prefer.fade_out_s)
     lines.push(["Fades", `${prefer.fade_in_s * 1000} ms in, ${prefer.fade_out_s * 1000} ms out`]);
-  if (prefer.tempo_map) lines.push(["Tempo", "as a MIDI file beside it, and in its tags"]);
-  if (prefer.gain_tags) lines.push(["Loudness for players", "written as tags"]);
-  if (!prefer.markers) lines.push(["Markers", "left out"]);
+  if (prefer.tempo_map) lines.push(["Tempo", "as a MIDI file and in the tags"]);
+  if (prefer.gain_tags) lines.push(["Loudness tags", "written"]);
+  if (!prefer.markers) lines.push(["Markers", "not written"]);
   if (prefer.loop_points) lines.push(["Loop points", "written"]);
   if (drop_off) lines.push(["Sub-folder", drop_off]);
-  if (sends_to.length) lines.push(["Goes to", sends_to.join(", ")]);
+  if (sends_to.length) lines.push(["Send to", sends_to.join(", ")]);
   return lines;
 }
 
@@ -98,7 +98,7 @@ export function BriefsPage() {
       try {
         body = JSON.parse(text);
       } catch {
-        throw new Error(`${file.name} is not a brief: it is not JSON.`);
+        throw new Error(`${file.name} is not a brief (invalid JSON).`);
       }
       return api.keepBrief(body);
     },
@@ -117,7 +117,7 @@ export function BriefsPage() {
           choose={([file]) => file && bring.mutate(file)}
           loading={bring.isPending}
         >
-          Import a brief
+          Import
         </ChooseFiles>
       </header>
       {problem && (
@@ -156,9 +156,9 @@ export function BriefsPage() {
                 </Button>
                 {brief.own && (
                   <Popconfirm
-                    title={`Take ${brief.title} away?`}
+                    title={`Delete ${brief.title}?`}
                     okText="Delete"
-                    cancelText="Keep"
+                    cancelText="Cancel"
                     onConfirm={() => remove.mutate(brief.id)}
                   >
                     <Button danger>Delete</Button>

@@ -23,7 +23,7 @@ export function AnotherVoice({
       ? `${extra.rung.container} ${extra.rung.kbps ?? extra.rung.coding_quality}`
       : extra.pressing
         ? `${rows.find((row) => row.id === extra.pressing)?.mix_title ?? "pressing"} ${extra.pressing}, file ${(extra.number ?? 0) + 1}`
-        : (mixes.find((mix) => mix.id === extra.mix_id)?.title ?? "a mix");
+        : (mixes.find((mix) => mix.id === extra.mix_id)?.title ?? "mix");
   const add = async (value: string) => {
     const [kind, id] = value.split(":");
     const found: VoiceAsk[] =
@@ -39,7 +39,7 @@ export function AnotherVoice({
   return (
     <div className="another-voice">
       <Select
-        aria-label="Another voice"
+        aria-label="Add source"
         placeholder="+ Add source"
         value={null}
         showSearch={{ optionFilterProp: "label" }}

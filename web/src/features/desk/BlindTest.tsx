@@ -52,9 +52,7 @@ function SetUp({
   return (
     <section className="sheet blind" aria-label="Blind test">
       <h2>Blind test</h2>
-      <p>
-        In each trial X is one of these sources. Switch freely, then choose. Levels are matched.
-      </p>
+      <p>In each trial X is one of these sources. Switch freely, then choose. Levels are matched.</p>
       <div className="blind-set">
         {["A", "B", "C"].map((letter, at) => (
           <div key={letter}>
@@ -81,7 +79,7 @@ function SetUp({
         </div>
         {passage && (
           <p className="quiet">
-            {snapshot.loop ? "Looped passage" : "The loudest passage"}:{" "}
+            {snapshot.loop ? "Looped passage" : "Loudest passage"}:{" "}
             {((passage.end - passage.start) / desk.rate_hz).toFixed(1)} s
           </p>
         )}

@@ -70,10 +70,10 @@ export function BlindTrial({ test, told }: { test: BlindView; told: (test: Blind
         Trial {answered + 1} of {test.trials}
       </h2>
       <p className="quiet">
-        Listen on the keys {[...LETTERS.slice(0, count), "X"].join(", ")}, as often as you like; answer with{" "}
-        {count === 2 ? "1 or 2" : "1, 2 or 3"}. An answer cannot be taken back.
+        Play with the keys {[...LETTERS.slice(0, count), "X"].join(", ")}. Answer with{" "}
+        {count === 2 ? "1 or 2" : "1, 2 or 3"}; answers are final.
       </p>
-      <div className="blind-voices" role="radiogroup" aria-label="What is heard">
+      <div className="blind-voices" role="radiogroup" aria-label="Source being played">
         {[...LETTERS.slice(0, count), "X"].map((letter, at) => (
           // biome-ignore lint/a11y/useSemanticElements: a large card on a key, not a dot with a label
           <button

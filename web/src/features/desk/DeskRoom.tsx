@@ -75,7 +75,7 @@ export function DeskRoom(props: DeskRoomProps) {
           more={
             blind && (
               <Button onClick={blind}>
-                Blind test: can you tell? <kbd>X</kbd>
+                Blind test <kbd>X</kbd>
               </Button>
             )
           }

@@ -20,7 +20,7 @@ export function PassageLook({ control, mode }: { control: DeskControl; mode: Mod
     voice.mix_id === null &&
     desk.voices[0]?.kind === "mix";
   const found = useQuery({
-    queryKey: ["passage of a desk", desk.id, choice.slot, loop],
+    queryKey: ["passage", desk.id, choice.slot, loop],
     queryFn: () => api.passage(desk.id, choice.slot, loop?.start ?? 0, loop?.end ?? 0),
     enabled: may,
     retry: false,
@@ -36,7 +36,7 @@ export function PassageLook({ control, mode }: { control: DeskControl; mode: Mod
         <span className="of-masked">masking threshold</span>
         {look && (
           <>
-            . What differs lies at <b>{level(look.rms_dbfs, "dBFS")}</b>. {look.sentence}
+            . Difference <b>{level(look.rms_dbfs, "dBFS")}</b>. {look.sentence}
           </>
         )}
       </figcaption>
@@ -44,7 +44,7 @@ export function PassageLook({ control, mode }: { control: DeskControl; mode: Mod
       {found.isPending && <p role="status">Analysing passage …</p>}
       {look && (
         <Picture
-          label="Spectra of the passage: the mix, the file, what differs and what is masked"
+          label="Spectrum of the passage: mix, file, difference and masking threshold"
           mode={mode}
           draw={(canvas) =>
             drawSpectra(canvas, {

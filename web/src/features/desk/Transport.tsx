@@ -36,7 +36,7 @@ export function Transport({ control, more }: { control: DeskControl; more?: Reac
           Difference <kbd>D</kbd>
         </Button>
         <Amount
-          label="Gain of the difference"
+          label="Difference gain"
           value={choice.differenceDb}
           set={(differenceDb) => choose({ differenceDb })}
         />
@@ -49,7 +49,7 @@ export function Transport({ control, more }: { control: DeskControl; more?: Reac
         >
           Lowest bits <kbd>B</kbd>
         </Button>
-        <Amount label="Gain of the last bits" value={choice.bitsDb} set={(bitsDb) => choose({ bitsDb })} />
+        <Amount label="Lowest-bits gain" value={choice.bitsDb} set={(bitsDb) => choose({ bitsDb })} />
       </span>
       <Button
         className={levels === "as-it-is" ? "" : "on"}
@@ -63,7 +63,9 @@ export function Transport({ control, more }: { control: DeskControl; more?: Reac
       <output className="desk-said">
         {snapshot.sentence ||
           (snapshot.status === "waiting" ? "Buffering" : "") ||
-          (snapshot.guardDb < -0.05 ? `held down by ${(-snapshot.guardDb).toFixed(1)} dB` : "")}
+          (snapshot.guardDb < -0.05
+            ? `turned down ${(-snapshot.guardDb).toFixed(1)} dB to avoid clipping`
+            : "")}
       </output>
     </section>
   );

@@ -24,7 +24,7 @@ export type MoreOfVoice = (voice: DeskVoice) => { readonly mark?: ReactNode; rea
 export function Voices({ control, more }: { control: DeskControl; more?: MoreOfVoice | undefined }) {
   const { desk, choice, choose } = control;
   return (
-    <div className="voices" role="radiogroup" aria-label="Voices">
+    <div className="voices" role="radiogroup" aria-label="Sources">
       {desk.voices.map((voice) => {
         const { mark, below } = more?.(voice) ?? {};
         const chosen = voice.slot === choice.slot;
@@ -41,7 +41,7 @@ export function Voices({ control, more }: { control: DeskControl; more?: MoreOfV
             <kbd>{voice.slot < 10 ? voice.slot : "·"}</kbd>
             <span className="voice-title">
               {voice.title}
-              {voice.kind === "mix" && <small> {voice.slot ? "another mix" : "the mix"}</small>}
+              {voice.kind === "mix" && <small> {voice.slot ? "other mix" : "mix"}</small>}
             </span>
             {mark}
             <small className="voice-made">
@@ -49,7 +49,7 @@ export function Voices({ control, more }: { control: DeskControl; more?: MoreOfV
               {loud(voice)}
             </small>
             {voice.state === "decoding" && (
-              <small className="voice-state">being decoded, {Math.floor(voice.part * 100)} %</small>
+              <small className="voice-state">decoding {Math.floor(voice.part * 100)} %</small>
             )}
             {voice.state === "failed" && <small className="voice-state over">{voice.sentence}</small>}
             {below}

@@ -24,7 +24,7 @@ function commandsOf(control: DeskControl, passages: PassageControl, blind: () =>
     run: () => turn("difference"),
   };
   return [
-    { name: "Play, or stop", key: " ", run: () => control.player.toggle() },
+    { name: "Play / stop", key: " ", run: () => control.player.toggle() },
     ...(choice.slot > 0 && desk.voices[0]?.kind === "mix" ? [difference] : []),
     { name: "Lowest bits on/off", key: "b", run: () => turn("last-bits") },
     {
@@ -36,14 +36,14 @@ function commandsOf(control: DeskControl, passages: PassageControl, blind: () =>
     { name: "Blind test", key: "x", run: blind },
     { name: "Back 1 s (Shift: 5 s)", key: "ArrowLeft", run: move(-1) },
     { name: "Forward 1 s (Shift: 5 s)", key: "ArrowRight", run: move(1) },
-    { name: "To the beginning", key: "Home", run: () => control.player.seek(0) },
+    { name: "Go to start", key: "Home", run: () => control.player.seek(0) },
     ...PASSAGE_KEYS.map(([name, words, key]) => ({
-      name: `Hear this passage: ${words.toLowerCase()}`,
+      name: `Play passage: ${words.toLowerCase()}`,
       key: key.toLowerCase(),
       run: () => passages.hear(name),
     })),
     ...desk.voices.slice(0, 10).map((voice, slot) => ({
-      name: `Hear ${voice.title}`,
+      name: `Play ${voice.title}`,
       thing: "voice",
       key: String(slot),
       run: () => choose({ slot }),

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button, Modal } from "antd";
 import { useState } from "react";
 import { api, type OrderEntry, type OrderShown, type RunningOrder, type ShelfMix } from "../../api/client";
-import { clock } from "../../shared/format";
+import { clock, counted } from "../../shared/format";
 import { useFocusBack } from "../../shared/useFocusBack";
 import { added, FRAMES_PER_SECOND } from "./model";
 
@@ -49,7 +49,7 @@ export function AddMixes({
       : [];
   const cut = useMutation({
     mutationFn: ({ mix, at }: { mix: ShelfMix; at: "markers" | "quiet" }) => api.proposeEntries(mix.id, at),
-    onSuccess: (entries, { mix }) => put(entries, `${entries.length} parts of ${mix.title} were`),
+    onSuccess: (entries, { mix }) => put(entries, `${counted(entries.length, "part")} of ${mix.title}`),
   });
   const ranges = useMutation({
     mutationFn: (mix: ShelfMix) => api.mix(mix.id),
@@ -57,23 +57,26 @@ export function AddMixes({
       const parts = mix.bench.ranges.flatMap((one) =>
         whole(row, one.start_frame, one.end_frame, one.name).map((entry) => ({ ...entry, edges: one.edges })),
       );
-      put(
-        parts,
-        parts.length === 1 ? `1 range of ${mix.title} was` : `${parts.length} ranges of ${mix.title} were`,
-      );
+      put(parts, `${counted(parts.length, "range")} of ${mix.title}`);
     },
   });
   const problem = shelf.error ?? cut.error ?? ranges.error;
   return (
-    <Modal open title="Add mixes" footer={<Button onClick={close}>Done</Button>} onCancel={close} width={760}>
+    <Modal
+      open
+      title="Add mixes"
+      footer={<Button onClick={close}>Close</Button>}
+      onCancel={close}
+      width={760}
+    >
       <p>Added at the end. Split long mixes at markers or silences.</p>
-      <ul className="add-mixes" aria-label="Mixes on the shelf">
+      <ul className="add-mixes" aria-label="Mixes on the Shelf">
         {(shelf.data?.mixes ?? []).map((mix) => (
           <li key={mix.id}>
             <span>
               <b>{mix.title}</b> <small>{clock(mix.frames, mix.rate_hz, 0)}</small>
             </span>
-            <Button size="small" onClick={() => put(whole(mix, 0, mix.frames), `${mix.title} was`)}>
+            <Button size="small" onClick={() => put(whole(mix, 0, mix.frames), mix.title)}>
               Add whole mix
             </Button>
             <Button size="small" onClick={() => ranges.mutate(mix)}>

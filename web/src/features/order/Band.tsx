@@ -20,8 +20,8 @@ export function Band({
   const marks = Array.from({ length: Math.floor(minutes / every) + 1 }, (_, at) => at * every);
   const place = (frame: number) => `${(100 * frame) / whole}%`;
   return (
-    <section className="sheet band" aria-label="The programme to scale">
-      <h2>First to last, to the scale of {whole === long ? "a disc of 80 minutes" : `${minutes} minutes`}</h2>
+    <section className="sheet band" aria-label="Timeline">
+      <h2>Timeline on {whole === long ? "an 80-minute disc" : `${minutes} minutes`}</h2>
       <div className="band-line">
         {shown.entries.map((one, at) => (
           <button

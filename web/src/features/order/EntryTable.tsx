@@ -58,7 +58,7 @@ export function EntryTable({
   };
   const stop = new Set(shown.findings.filter((one) => one.verdict !== "ready").map((one) => one.entry));
   return (
-    <table className="entries" aria-label="Entries">
+    <table className="entries" aria-label="Tracks">
       <thead>
         <tr>
           <th>

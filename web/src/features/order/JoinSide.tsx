@@ -43,7 +43,7 @@ export function JoinSide({
       const inside = mix.bench.markers
         .map((marker) => marker.frame)
         .filter((frame) => entry && frame > entry.start_frame && frame < entry.end_frame);
-      if (!inside.length) throw new Error("Its mix has no markers inside this entry.");
+      if (!inside.length) throw new Error("No markers inside this track.");
       return inside;
     },
     onSuccess: (inside) => change(withEntry(shown.order, at, { indexes: inside })),
@@ -58,18 +58,16 @@ export function JoinSide({
     <section className="sheet join" aria-label={`Track ${row.track}`}>
       <p className="quiet">
         {row.track ? `Track ${row.track}` : "Hidden before track 1"}
-        {before && " · the join before it"}
+        {before && " · join before it"}
       </p>
       {before && (
         <>
           <h2>
-            {on
-              ? `Runs on from ${before.title}`
-              : `A gap of ${gapOf(entry.gap_frames)} after ${before.title}`}
+            {on ? `Gapless after ${before.title}` : `Gap of ${gapOf(entry.gap_frames)} after ${before.title}`}
           </h2>
           <p>
             {on
-              ? `No gap: the sound goes through the join. Both are cut from one signal after the last station${shown.order.on_cd_frames ? ", at a whole CD frame" : ""}, so the joined tracks are the whole, to the bit.`
+              ? `Gapless: split from one continuous render${shown.order.on_cd_frames ? ", at a CD frame" : ""}.`
               : "Silence before this track (pregap on a disc)."}
           </p>
           {on && <EntryPath order={shown} at={at} />}
@@ -77,7 +75,7 @@ export function JoinSide({
           <div className="join-deeds">
             <Segmented
               size="small"
-              aria-label="The join before it"
+              aria-label="Join before this track"
               value={on ? "on" : "gap"}
               options={[
                 { value: "gap", label: "Gap" },
@@ -98,7 +96,7 @@ export function JoinSide({
           hint="Seconds, m:ss or m:ss:ff"
           read={(text) => {
             const gap = readGap(text);
-            if (gap === null) return `${text} is no gap: write 2 s, 0:02 or 0:02:00.`;
+            if (gap === null) return `${text} is not a gap. Use 2 s, 0:02 or 0:02:00.`;
             put({ gap_frames: gap });
             return "";
           }}
@@ -107,12 +105,7 @@ export function JoinSide({
       <Typed label="Title" value={entry.title || row.title} put={(text) => put({ title: text.trim() })} />
       <Typed label="Artist" value={row.artist} put={tag("artist")} />
       <Typed label="ISRC" value={row.isrc} hint="QZ-WLT-26-00001" put={tag("isrc")} />
-      <Typed
-        label="Composer"
-        value={textOf(entry, "composer")}
-        hint="Same as mix"
-        put={tag("composer")}
-      />
+      <Typed label="Composer" value={textOf(entry, "composer")} hint="Same as mix" put={tag("composer")} />
       {(["fade_in_s", "fade_out_s"] as const).map((name) => (
         <Typed
           key={name}
@@ -120,7 +113,7 @@ export function JoinSide({
           value={`${entry.edges[name]} s`}
           read={(text) => {
             const seconds = Number(text.replace(/s$/, "").replace(",", ".").trim());
-            if (!(seconds >= 0 && seconds <= 60)) return `${text} is no fade: write seconds, up to 60.`;
+            if (!(seconds >= 0 && seconds <= 60)) return `${text} is not a fade. Use 0 to 60 s.`;
             put({ edges: { ...entry.edges, [name]: seconds } });
             return "";
           }}

@@ -15,7 +15,7 @@ export function JoinWave({
   const wave = useJoinWave(order, join, stamp);
   const bars = wave ?? [];
   return (
-    <figure className="join-wave" aria-label={`The sound around the join of ${names[0]} and ${names[1]}`}>
+    <figure className="join-wave" aria-label={`Waveform around the join of ${names[0]} and ${names[1]}`}>
       <svg viewBox="0 0 220 60" preserveAspectRatio="none" aria-hidden="true">
         {bars.map((peak, at) => (
           <rect

@@ -9,8 +9,8 @@ type Kind = Level["level"]["kind"];
 const WAYS: { value: string; label: string; kind: Kind; together: Level["together"] }[] = [
   { value: "leave", label: "From each brief", kind: "leave", together: "loudest" },
   { value: "peak", label: "One gain, from the highest peak", kind: "true-peak", together: "loudest" },
-  { value: "loudest", label: "One gain, by the loudest track", kind: "loudness", together: "loudest" },
-  { value: "whole", label: "One gain, by the whole", kind: "loudness", together: "whole" },
+  { value: "loudest", label: "One gain, from the loudest track", kind: "loudness", together: "loudest" },
+  { value: "whole", label: "One gain, from the whole album", kind: "loudness", together: "whole" },
   { value: "each", label: "Each to the same loudness", kind: "loudness", together: "each" },
 ];
 
@@ -95,15 +95,14 @@ function Figure({
 function sentenceOf({ order, entries, loudest }: OrderShown): string {
   const { level, together } = order.level;
   const unit = level.kind === "loudness" ? "LUFS" : "dBTP";
-  if (level.kind === "leave")
-    return "Every file gets the level that its brief asks for, all of one brief the same gain.";
+  if (level.kind === "leave") return "Each brief sets the level; files of one brief share one gain.";
   const gain = inWords(entries[0]?.gain_db ?? 0, "dB");
   if (together === "each")
-    return `Every track is brought to ${inWords(level.target, unit)}; those that run on stay together.`;
+    return `Every track at ${inWords(level.target, unit)}. Gapless tracks share one gain.`;
   if (together === "whole")
-    return `The same gain for every track keeps how loud they are to each other. About ${gain}, so that the whole comes to ${inWords(level.target, unit)}.`;
+    return `One gain keeps relative levels: about ${gain}, album at ${inWords(level.target, unit)}.`;
   const by = loudest === null ? "" : (entries[loudest]?.title ?? "");
-  return `The same gain for every track keeps how loud they are to each other. About ${gain}, so that the loudest, ${by}, meets ${inWords(level.target, unit)}.`;
+  return `One gain keeps relative levels: about ${gain}, ${by} at ${inWords(level.target, unit)}.`;
 }
 
 /** Every entry's level as it will be, against what is asked for. */

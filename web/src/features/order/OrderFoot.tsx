@@ -3,6 +3,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type OrderFinding, type OrderShown } from "../../api/client";
+import { counted } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
 import { clockOf, frames, room } from "./model";
 import { BRIEFS } from "./WhereTo";
@@ -66,7 +67,7 @@ export function OrderFoot({
             {press.error.message}
           </span>
         ) : (
-          `${count === 1 ? "1 track" : `${count} tracks`} · ${time(shown.lead_out_frame)} · ${room(shown.lead_out_frame, shown.capacities)}`
+          `${counted(count, "track")} · ${time(shown.lead_out_frame)} · ${room(shown.lead_out_frame, shown.capacities)}`
         )}
       </span>
       {places === 0 ? (
@@ -86,7 +87,7 @@ export function OrderFoot({
           loading={press.isPending && press.variables.files}
           onClick={() => press.mutate({ files: true, disc: false })}
         >
-          Press as {count === 1 ? "1 file" : `${count} files`}{" "}
+          Press as {counted(count, "file")}{" "}
           {places > 1 ? `each for ${places} places` : `for ${titleOf(briefs.data, known[0]?.brief)}`}
         </Button>
       )}

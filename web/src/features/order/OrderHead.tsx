@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Dropdown } from "antd";
 import { Link, useNavigate } from "react-router";
 import { api, type OrderShown, orderUrl, type RunningOrder } from "../../api/client";
+import { counted } from "../../shared/format";
 import { Typed } from "../../shared/Typed";
 import { last } from "./last";
 import { clockOf, frames, withText } from "./model";
@@ -54,7 +55,7 @@ export function OrderHead({
     <header className="page-head order-head">
       <h1>{order.title || "Running order"}</h1>
       <p>
-        running order · <b>{count === 1 ? "1 track" : `${count} tracks`}</b> ·{" "}
+        running order · <b>{counted(count, "track")}</b> ·{" "}
         <b>{(inFrames ? frames : clockOf)(shown.lead_out_frame)}</b>
       </p>
       <div className="order-about">

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, type OrderSummary } from "../../api/client";
 import { ChooseFiles } from "../../shared/ChooseFiles";
+import { counted } from "../../shared/format";
 import { when } from "../../shared/pressings";
 import { last } from "./last";
 import { OrderRoom } from "./OrderRoom";
@@ -50,8 +51,8 @@ function AllOrders() {
   return (
     <div className="orders">
       <header className="page-head">
-        <h1>Running orders</h1>
-        <p>Albums, discs and batches.</p>
+        <h1>Orders</h1>
+        <p>Running orders for albums, discs and batches.</p>
         <ChooseFiles
           name="order-chooser"
           accept=".json"
@@ -70,7 +71,7 @@ function AllOrders() {
         <div className="empty">
           <p className="empty-title">No running order yet</p>
           <p>Select mixes on the Shelf, or split a long mix at its markers.</p>
-          <Link to="/shelf">Go to the shelf</Link>
+          <Link to="/shelf">Open Shelf</Link>
         </div>
       ) : (
         <ul className="order-list" aria-label="Running orders">
@@ -88,7 +89,7 @@ function Summary({ one }: { one: OrderSummary }) {
     <li className="sheet">
       <Link to={`/order/${one.id}`}>{one.title || "Untitled"}</Link>
       <span className="quiet">
-        {one.entries === 1 ? "1 entry" : `${one.entries} entries`} · changed {when(one.changed_at)}
+        {counted(one.entries, "track")} · changed {when(one.changed_at)}
       </span>
     </li>
   );

@@ -64,7 +64,7 @@ export function OrderRoom({ shown }: { shown: OrderShown }) {
           {entries.length === 0 ? (
             <div className="empty">
               <p className="empty-title">No entries</p>
-              <p>Add mixes from the shelf, or cut one long mix at its markers.</p>
+              <p>Add mixes, or split a long mix at its markers.</p>
             </div>
           ) : (
             laid && (
@@ -81,11 +81,11 @@ export function OrderRoom({ shown }: { shown: OrderShown }) {
           )}
           <footer className="order-list-foot">
             <Button type="text" onClick={() => setAdding(true)}>
-              + Add mixes, or cut one long mix at its markers
+              + Add mixes
             </Button>
             {entries.length > 0 && (
               <Button type="text" onClick={() => remove(chosen)}>
-                Take {entries[chosen]?.title} out
+                Remove {entries[chosen]?.title}
               </Button>
             )}
             <small>drag to reorder, Alt ↑ ↓</small>

@@ -42,7 +42,7 @@ export function WhereTo({ shown, change }: { shown: OrderShown; change: (order: 
           checked={order.on_cd_frames}
           onChange={(on_cd_frames) => change({ ...order, on_cd_frames })}
         />{" "}
-        Cut what runs on at CD frames in files, too
+        Align gapless splits to CD frames
       </label>
     </section>
   );

@@ -26,7 +26,7 @@ export function useHearing(order: number, joins: number) {
       next.addEventListener("ended", ended);
       next.addEventListener("error", () => {
         if (audio.current !== next) return;
-        setProblem(`The join before track ${join + 1} cannot be heard.`);
+        setProblem(`Cannot play the join before track ${join + 1}.`);
         stop();
       });
       next.play().catch(() => undefined);

@@ -1,4 +1,5 @@
 import type { OrderEntry, OrderFinding, RunningOrder } from "../../api/client";
+import { clock } from "../../shared/format";
 
 export const FRAMES_PER_SECOND = 75;
 
@@ -11,11 +12,9 @@ export function frames(count: number): string {
   return count < 0 ? `−${text}` : text;
 }
 
-/** CD frames as m:ss.s. */
+/** CD frames as m:ss.s, with hours from an hour on. */
 export function clockOf(count: number): string {
-  const tenths = Math.round((Math.abs(count) * 10) / FRAMES_PER_SECOND);
-  const seconds = Math.floor(tenths / 10);
-  const text = `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}.${tenths % 10}`;
+  const text = clock(Math.abs(count), FRAMES_PER_SECOND, 1);
   return count < 0 ? `−${text}` : text;
 }
 
@@ -143,11 +142,11 @@ function counted(entries: readonly OrderEntry[]): OrderEntry[] {
 /** What is left on discs, in words. */
 export function room(end: number, capacities: Readonly<Record<string, number>>): string {
   const left80 = (capacities[80] ?? 0) - end;
-  if (left80 < 0) return `${frames(-left80)} too long for an 80-minute disc`;
+  if (left80 < 0) return `${frames(-left80)} over an 80-minute disc`;
   const left74 = (capacities[74] ?? 0) - end;
   const minutes = (count: number) =>
     `${Math.floor(count / 4500)} min ${Math.floor((count % 4500) / FRAMES_PER_SECOND)} s`;
   return left74 < 0
     ? `${minutes(left80)} left on an 80-minute disc`
-    : `${minutes(left74)} left on a 74-minute disc, ${minutes(left80)} on one of 80`;
+    : `${minutes(left74)} left on a 74-minute disc, ${minutes(left80)} on an 80-minute disc`;
 }

@@ -13,7 +13,7 @@ export function BesideChoice({ of, onChoose }: { of: number; onChoose: (number: 
       autoFocus
       defaultOpen
       showSearch={{ filterOption: false, onSearch: setFind }}
-      aria-label="Compare with which pressing"
+      aria-label="Compare with pressing"
       placeholder="Search pressings"
       options={rows
         .filter((row) => row.id !== of && row.verdict !== null)
@@ -29,7 +29,7 @@ export function Beside({ id, other }: { id: number; other: number }) {
   if (found.error) return <p role="alert">{found.error.message}</p>;
   if (!found.data) return null;
   return (
-    <section className="beside" aria-label={`Beside pressing ${other}`}>
+    <section className="beside" aria-label={`Comparison with pressing ${other}`}>
       <p>
         <b>Compared with no. {other}:</b> {found.data.sentence}
       </p>

@@ -6,21 +6,21 @@ import { VerdictMark } from "../../shared/Verdict";
 import { useDeed } from "./queries";
 
 const KINDS: { value: BurnWish["kind"]; label: string }[] = [
-  { value: "cdr80", label: "A blank disc of 80 minutes" },
-  { value: "cdr74", label: "A blank disc of 74 minutes" },
-  { value: "cdrw80", label: "A rewritable disc of 80 minutes" },
+  { value: "cdr80", label: "CD-R, 80 minutes" },
+  { value: "cdr74", label: "CD-R, 74 minutes" },
+  { value: "cdrw80", label: "CD-RW, 80 minutes" },
 ];
 const SPEEDS: BurnWish["speed"][] = [4, 8, 16, 24, 48];
 
 /** The disc that was made of a pressing, and the writer that it is burnt in. */
 export function DiscMade({ pressing, disc }: { pressing: number; disc: DiscRow }) {
   return (
-    <section className="disc-made" aria-label="The disc">
+    <section className="disc-made" aria-label="Disc">
       <h3>
-        <VerdictMark verdict={disc.verdict} size={15} /> The disc: {disc.tracks} tracks, {disc.lead_out}
+        <VerdictMark verdict={disc.verdict} size={15} /> Disc: {disc.tracks} tracks, {disc.lead_out}
       </h3>
       <p>
-        {disc.holds} of {disc.checks} rules of the disc hold. {disc.sentences.join(" ")}
+        {disc.holds} of {disc.checks} disc checks passed. {disc.sentences.join(" ")}
       </p>
       <p className="path">{disc.folder}</p>
       <p>
@@ -57,7 +57,7 @@ function Burner({ pressing }: { pressing: number }) {
       {now && <Outcome burn={now} />}
       <Select
         size="small"
-        aria-label="The disc in the writer"
+        aria-label="Disc type"
         value={wish.kind}
         options={KINDS}
         onChange={(kind) => setWish({ ...wish, kind })}
@@ -66,7 +66,7 @@ function Burner({ pressing }: { pressing: number }) {
         size="small"
         aria-label="Speed"
         value={wish.speed}
-        options={SPEEDS.map((value) => ({ value, label: `${value} times` }))}
+        options={SPEEDS.map((value) => ({ value, label: `${value}×` }))}
         onChange={(speed) => setWish({ ...wish, speed })}
       />
       <Choice

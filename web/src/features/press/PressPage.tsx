@@ -24,7 +24,7 @@ export function PressPage() {
       key: "p",
       run: () => set.mutate({ paused: !paused }),
     },
-    { name: "Find a pressing", key: "f", run: () => document.getElementById(FIND_PRESSING)?.focus() },
+    { name: "Search pressings", key: "f", run: () => document.getElementById(FIND_PRESSING)?.focus() },
   ]);
   const running = open.filter((one) => one.state === "running");
   const waiting = open.filter((one) => one.state !== "running");
@@ -32,13 +32,13 @@ export function PressPage() {
     `${view.data.cores} cores`,
     view.data.free_bytes === null
       ? "output folder missing"
-      : `${bytes(view.data.free_bytes)} free where files go`,
+      : `${bytes(view.data.free_bytes)} free in the output folder`,
     offBy(view.data.off_by),
   ];
   return (
     <div className="press">
       <header className="page-head">
-        <h1>Press</h1>
+        <h1>Pressings</h1>
         <p>Queue and history</p>
         <span className="press-head quiet">{state?.filter(Boolean).join(" · ")}</span>
         <Button onClick={() => set.mutate({ paused: !paused })} disabled={!view.data}>
@@ -55,9 +55,7 @@ export function PressPage() {
           <Running key={pressing.id} pressing={pressing} held={paused} />
         ))}
         {view.error && <p role="alert">{view.error.message}</p>}
-        {view.data && !open.length && (
-          <p className="press-idle quiet">The queue is empty.</p>
-        )}
+        {view.data && !open.length && <p className="press-idle quiet">The queue is empty.</p>}
         <Waiting pressings={waiting} />
         {view.data && <NotAsPressed fixity={view.data.fixity} />}
         {view.data && (
@@ -66,7 +64,7 @@ export function PressPage() {
             checked={view.data.fixity.nightly}
             onChange={(event) => set.mutate({ nightly: event.target.checked })}
           >
-            Check every night whether all pressed files are unchanged
+            Check all pressed files for changes every night
           </Checkbox>
         )}
         {view.data && (
@@ -97,7 +95,7 @@ function NotAsPressed({ fixity }: { fixity: PressView["fixity"] }) {
       {pressings.map((number, at) => (
         <span key={number}>
           {at > 0 && ", "}
-          <Link to={`/press/${number}`}>No. {number}</Link>
+          <Link to={`/press/${number}`}>no. {number}</Link>
         </span>
       ))}
       .

@@ -93,9 +93,7 @@ function Side({ pressing }: { pressing: Pressing }) {
           Compare with…
         </Button>
         {failed.length > 0 && !open && (
-          <Button onClick={() => goOn.mutate(pressing.id)}>
-            Try {failed.length === 1 ? "it" : "them"} again
-          </Button>
+          <Button onClick={() => goOn.mutate(pressing.id)}>Retry failed files</Button>
         )}
       </div>
       {choosing && (
@@ -116,7 +114,7 @@ function Side({ pressing }: { pressing: Pressing }) {
         Press again
       </Button>
       {pressing.mix_id === null && !pressing.is_order && (
-        <p className="quiet">The mix is no longer on the shelf.</p>
+        <p className="quiet">The mix is not on the Shelf.</p>
       )}
     </aside>
   );

@@ -14,8 +14,8 @@ const COLUMNS = [
   ["Mix", true],
   ["Files", true],
   ["Verdict", false],
-  ["For", true],
-  ["When", true],
+  ["Brief", true],
+  ["Date", true],
   ["Note", false],
 ] as const;
 
@@ -38,7 +38,7 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
           value={find}
           maxLength={200}
           allowClear
-          aria-label="Find in the record"
+          aria-label="Search history"
           placeholder="Search mix, file, brief, tag, checksum"
           onChange={(event) => setFind(event.target.value)}
         />
@@ -77,9 +77,7 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
           </tbody>
         </table>
         {record.isSuccess && !rows.length && (
-          <p className="record-none">
-            {narrowed ? "No results." : "Nothing has been pressed yet."}
-          </p>
+          <p className="record-none">{narrowed ? "No results." : "No pressings yet."}</p>
         )}
         {record.hasNextPage && (
           <Button type="text" loading={record.isFetchingNextPage} onClick={() => record.fetchNextPage()}>

@@ -18,10 +18,10 @@ export function Running({ pressing, held }: { pressing: Pressing; held: boolean 
     held ? "held" : "",
     !held && speeds.length ? times(Math.max(...speeds)) : "",
     left === null ? "" : `${seconds(left)} left`,
-    `asked for ${when(pressing.made_at)}`,
+    `started ${when(pressing.made_at)}`,
   ];
   return (
-    <section className="running" aria-label={`Being pressed: ${pressing.mix_title}`}>
+    <section className="running" aria-label={`Pressing: ${pressing.mix_title}`}>
       <header>
         <b>
           {pressing.mix_title} · {lines.length ? files(lines.length) : "beginning"}

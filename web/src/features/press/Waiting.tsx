@@ -31,7 +31,7 @@ export function Waiting({ pressings }: { pressings: readonly Pressing[] }) {
                     size="small"
                     type="text"
                     disabled={place === 0}
-                    aria-label={`${pressing.mix_title} earlier`}
+                    aria-label={`Move ${pressing.mix_title} up`}
                     onClick={() => move.mutate({ id: pressing.id, to: place - 1 })}
                   >
                     ↑
@@ -40,7 +40,7 @@ export function Waiting({ pressings }: { pressings: readonly Pressing[] }) {
                     size="small"
                     type="text"
                     disabled={place === line.length - 1}
-                    aria-label={`${pressing.mix_title} later`}
+                    aria-label={`Move ${pressing.mix_title} down`}
                     onClick={() => move.mutate({ id: pressing.id, to: place + 1 })}
                   >
                     ↓

@@ -1,53 +1,39 @@
 import type { FileLine, Pressing, RecordRow } from "../../api/client";
-import { seconds } from "../../shared/format";
-import { STATES } from "../../shared/pressings";
-
-const STAGES: Record<FileLine["state"], string> = {
-  waiting: "queued",
-  settling: "measuring level",
-  making: "rendering",
-  "reading-back": "verifying",
-  naming: "saving",
-  named: "named",
-  "left-out": "blocked",
-  failed: "failed",
-  cancelled: "cancelled",
-};
+import { counted, seconds } from "../../shared/format";
+import { FILES, PRESSINGS } from "../../shared/words";
 
 /** Where a file is, in a few words; how fast it is made belongs to being made. */
 export function stage(line: FileLine, held: boolean): string {
-  if (held && !["named", "left-out", "failed", "cancelled"].includes(line.state)) return "held";
+  if (held && !["named", "left-out", "failed", "cancelled"].includes(line.state)) return "paused";
   const speed = line.state === "making" && line.times_realtime ? line.times_realtime : 0;
-  return speed ? `${STAGES[line.state]}, ${times(speed)}` : STAGES[line.state];
+  return speed ? `${FILES[line.state]}, ${times(speed)}` : FILES[line.state];
 }
 
 export function times(speed: number): string {
-  return `${speed < 10 ? speed.toFixed(1) : Math.round(speed)} times real time`;
+  return `${speed < 10 ? speed.toFixed(1) : Math.round(speed)}× real time`;
 }
 
 export function files(count: number): string {
-  return `${count} ${count === 1 ? "file" : "files"}`;
+  return counted(count, "file");
 }
 
 /** How a pressing that waits stands; what was cut off says so in its own sentence. */
 export function waiting(pressing: Pressing): string {
   if (pressing.state === "cut-off") return pressing.error ?? "Interrupted.";
   const work = pressing.waits_seconds;
-  if (!work) return "waits";
-  return `waits: ${work < 0.95 ? "" : "about "}${seconds(work)} of work`;
+  if (!work) return "queued";
+  return `queued, ${work < 0.95 ? "" : "about "}${seconds(work)}`;
 }
 
 /** How far off the time left was told, for a person. */
 export function offBy(share: number | null): string {
-  return share === null
-    ? ""
-    : `time left was told to within ${Math.max(1, Math.round(share * 100))} % lately`;
+  return share === null ? "" : `estimates within ${Math.max(1, Math.round(share * 100))} %`;
 }
 
 /** What a line of the record says beside its verdict, where that is not plain from it. */
 export function remark(row: RecordRow): string {
-  if (row.state !== "done") return STATES[row.state];
-  const again = row.again_of === null ? "" : `again, as No. ${row.again_of}`;
+  if (row.state !== "done") return PRESSINGS[row.state];
+  const again = row.again_of === null ? "" : `repeat of no. ${row.again_of}`;
   const failed = row.failed_count ? `${row.failed_count} of ${row.file_count} files failed` : "";
   return [failed, again].filter(Boolean).join("; ");
 }

@@ -37,7 +37,7 @@ export function AgainstMix({ pressing, file, mode, asked, ask }: AgainstProps) {
   const found = useHeld(pressing.id, file.number, asked);
   const { state, sentence, report } = found.data ?? { state: null, sentence: "", report: null };
   return (
-    <section className="against" aria-label={`${file.name} against the mix`}>
+    <section className="against" aria-label={`Comparison of ${file.name} with the mix`}>
       {!asked && state === "unknown" && (
         <>
           <Button onClick={ask}>Compare with the mix</Button>
@@ -47,7 +47,7 @@ export function AgainstMix({ pressing, file, mode, asked, ask }: AgainstProps) {
       {found.error && <p role="alert">{found.error.message}</p>}
       {state === "failed" && (
         <p role="alert">
-          {sentence} <Button onClick={() => found.refetch()}>Try again</Button>
+          {sentence} <Button onClick={() => found.refetch()}>Retry</Button>
         </p>
       )}
       {(state === "measuring" || (asked && found.isPending && !found.error)) && (

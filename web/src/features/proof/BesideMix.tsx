@@ -29,14 +29,14 @@ export function BesideMix({ mix, otherId, mode }: { mix: Mix; otherId: number; m
   const louder = (other.measures.integrated_lufs ?? 0) - (mix.measures.integrated_lufs ?? 0);
   const said =
     Math.abs(louder) < 0.05
-      ? "is as loud as this mix"
-      : `is ${Math.abs(louder).toFixed(1)} LU ${louder > 0 ? "louder" : "quieter"} than this mix`;
+      ? "same loudness as this mix"
+      : `${Math.abs(louder).toFixed(1)} LU ${louder > 0 ? "louder" : "quieter"} than this mix`;
   return (
-    <article className="sheet file-proof" aria-label={`Beside ${other.title}`}>
-      <h2>Beside {other.title}</h2>
+    <article className="sheet file-proof" aria-label={`Compared with ${other.title}`}>
+      <h2>Compared with {other.title}</h2>
       <p>
-        {other.title} {said}: {level(other.measures.integrated_lufs, "LUFS")} against{" "}
-        {level(mix.measures.integrated_lufs, "LUFS")}. In the pictures both are as loud as this mix.
+        {other.title}: {said}, {level(other.measures.integrated_lufs, "LUFS")} vs{" "}
+        {level(mix.measures.integrated_lufs, "LUFS")}. Graphs are level-matched.
       </p>
       <div className="held-pictures">
         {own && theirs && (
@@ -67,8 +67,8 @@ export function BesideMix({ mix, otherId, mode }: { mix: Mix; otherId: number; m
           <Shown
             caption={
               <>
-                Loudness over time in LUFS, each along its own length:{" "}
-                <span className="of-file">this mix</span>, <span className="of-masked">{other.title}</span>
+                Loudness over time in LUFS: <span className="of-file">this mix</span>,{" "}
+                <span className="of-masked">{other.title}</span>
               </>
             }
             label={`Loudness of this mix and ${other.title} over time`}

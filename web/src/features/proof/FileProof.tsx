@@ -73,7 +73,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
           </p>
         </div>
         {left && file.there && (
-          <fieldset className="listening" aria-label={`Listen to ${file.name}`}>
+          <fieldset className="listening" aria-label={`Play ${file.name}`}>
             {hear && <Button onClick={hear}>Listen</Button>}
             {isLoop(file) && <HearLoop pressing={pressing} file={file} />}
             <Button type="primary" href={downloadUrl(pressing.id, number)} download={file.name}>
@@ -82,9 +82,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
           </fieldset>
         )}
       </header>
-      {left && !file.there && (
-        <p role="alert">File moved or deleted.</p>
-      )}
+      {left && !file.there && <p role="alert">File moved or deleted.</p>}
       {file.findings.map((finding) => (
         <p key={`${finding.rule} ${finding.field}`} className="finding">
           <VerdictMark verdict={finding.verdict} /> {finding.sentence}
@@ -97,10 +95,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
         <summary>
           Checks{" "}
           <span>
-            {held.length} {held.length === 1 ? "check" : "checks"},{" "}
-            {held.every((line) => line.outcome === "yes")
-              ? "all hold"
-              : `${held.filter((line) => line.outcome === "yes").length} hold`}
+            {held.filter((line) => line.outcome === "yes").length} of {held.length} passed
           </span>
         </summary>
         <dl className="held-checks">
@@ -121,9 +116,9 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
             { gain_db: file.measured.gain_db, true_peak_dbtp: file.measured.true_peak_dbtp },
           ].map((one, at) => (
             <li key={one.gain_db}>
-              {at ? "Made again" : "Made"} at <b>{level(one.gain_db, "dB")}</b>: it decodes to{" "}
+              Attempt {at + 1} at <b>{level(one.gain_db, "dB")}</b>: decodes to{" "}
               {level(one.true_peak_dbtp, "dBTP")}
-              {at < file.measured.tries.length ? ", above its ceiling." : "."}
+              {at < file.measured.tries.length ? ", over the ceiling." : "."}
             </li>
           ))}
         </ol>

@@ -3,14 +3,8 @@ import type { HeldReport, PressedFile } from "../../api/client";
 import type { Mode } from "../../app/theme";
 import { level } from "../../shared/format";
 import { type Curve, drawSpectra, Picture } from "../../shared/Picture";
+import { capital, PREDICTIONS } from "../../shared/words";
 import { comesNear, drawDifference, drawHearing, drawLevels, drawOverTime } from "./drawHeld";
-
-const SAID = {
-  same: "No audible difference",
-  none: "Transparent",
-  perhaps: "Possibly audible",
-  noticed: "Probably audible",
-};
 
 /** Everything that can be seen of a file beside its mix. */
 export function HeldPictures({ report, file, mode }: { report: HeldReport; file: PressedFile; mode: Mode }) {
@@ -23,10 +17,10 @@ export function HeldPictures({ report, file, mode }: { report: HeldReport; file:
           caption={
             <>
               Difference over time <b>{level(difference.rms_dbfs, "dBFS")}</b>,{" "}
-              {level(difference.peak_dbfs, "dBFS")} at most
+              {level(difference.peak_dbfs, "dBFS")} max
             </>
           }
-          label={`Difference over time, ${level(difference.rms_dbfs, "dBFS")} in all`}
+          label={`Difference over time, ${level(difference.rms_dbfs, "dBFS")} RMS`}
           mode={mode}
           draw={(canvas) => drawDifference(canvas, difference.curve_dbfs)}
         />
@@ -37,12 +31,12 @@ export function HeldPictures({ report, file, mode }: { report: HeldReport; file:
           wide
           caption={
             <>
-              Audibility over time <b>{SAID[hearing.prediction]}</b>; on average what differs lies{" "}
-              {Math.abs(hearing.total_db).toFixed(1)} dB {hearing.total_db < 0 ? "below" : "above"} what is
-              masked. By a model; nobody listened.
+              Audibility over time <b>{capital(PREDICTIONS[hearing.prediction])}</b> (model prediction,{" "}
+              {Math.abs(hearing.total_db).toFixed(1)} dB {hearing.total_db < 0 ? "below" : "above"} masking on
+              average)
             </>
           }
-          label={`${SAID[hearing.prediction]}. ${hearing.sentence}`}
+          label={`${capital(PREDICTIONS[hearing.prediction])}. ${hearing.sentence}`}
           mode={mode}
           draw={comesNear(hearing) ? (canvas) => drawHearing(canvas, hearing) : null}
         />
@@ -86,7 +80,7 @@ export function HeldPictures({ report, file, mode }: { report: HeldReport; file:
         <Shown
           caption={
             <>
-              Gain reduction <b>{level(Math.min(0, ...looks.reduction_db), "dB")}</b> at most
+              Gain reduction <b>{level(Math.min(0, ...looks.reduction_db), "dB")}</b> max
             </>
           }
           label="Gain reduction over time"
@@ -131,18 +125,18 @@ function Spectra({
           Spectrum: <span className="of-mix">the mix</span>, <span className="of-file">the file</span>
           {differs && (
             <>
-              , <span className="of-difference">what differs</span>
+              , <span className="of-difference">difference</span>
             </>
           )}
           {masked.length > 0 && (
             <>
-              , <span className="of-masked">what is masked</span>
+              , <span className="of-masked">masking threshold</span>
             </>
           )}
-          {stopsHz !== null && `; the encoder stops at ${(stopsHz / 1000).toFixed(1)} kHz`}
+          {stopsHz !== null && `, encoder cutoff ${(stopsHz / 1000).toFixed(1)} kHz`}
         </>
       }
-      label="Spectra of the mix, the file, what differs and what is masked"
+      label="Spectrum of mix, file, difference and masking threshold"
       mode={mode}
       draw={(canvas) =>
         drawSpectra(canvas, {
@@ -175,11 +169,7 @@ export function Shown({
   return (
     <figure className={wide ? "wide" : ""}>
       <figcaption>{caption}</figcaption>
-      {draw ? (
-        <Picture label={label} mode={mode} draw={draw} />
-      ) : (
-        <small>Below masking throughout.</small>
-      )}
+      {draw ? <Picture label={label} mode={mode} draw={draw} /> : <small>Below masking throughout.</small>}
     </figure>
   );
 }

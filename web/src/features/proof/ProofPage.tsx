@@ -3,6 +3,7 @@ import { Select } from "antd";
 import { Link, useNavigate, useParams } from "react-router";
 import { api } from "../../api/client";
 import type { Mode } from "../../app/theme";
+import { counted } from "../../shared/format";
 import { became, when } from "../../shared/pressings";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { SendFiles } from "../send/SendFiles";
@@ -46,8 +47,8 @@ export function ProofPage({ mode }: { mode: Mode }) {
         )}
         <p>
           {shown
-            ? `${count} ${count === 1 ? "file" : "files"} read back, measured, held against what was asked for`
-            : "Every pressed file is read back from the disk, measured, and held against what was asked for."}
+            ? `${counted(count, "file")}, read back, measured and checked`
+            : "Every pressed file is read back, measured and checked."}
         </p>
         {shown && count > 0 && <SheetLinks pressing={shown.id} />}
         {shown && count > 0 && <SendFiles pressing={shown} />}
@@ -55,9 +56,9 @@ export function ProofPage({ mode }: { mode: Mode }) {
       </header>
       {record.isSuccess && !all.length && (
         <div className="empty">
-          <p className="empty-title">Nothing has been pressed yet</p>
+          <p className="empty-title">No pressings yet</p>
           <p>
-            Choose a mix on the <Link to="/shelf">shelf</Link> and press it.
+            Choose a mix on the <Link to="/shelf">Shelf</Link> and press it.
           </p>
         </div>
       )}

@@ -24,7 +24,7 @@ export function PutBack({ pressing, file }: { pressing: Pressing; file: PressedF
         ))}
       {shelf.isSuccess ? (
         <span role="status">
-          It is being read as a mix of its own: see the <Link to="/shelf">shelf</Link>.
+          Being imported. See the <Link to="/shelf">shelf</Link>.
         </span>
       ) : (
         <Button size="small" loading={shelf.isPending} onClick={() => shelf.mutate()}>

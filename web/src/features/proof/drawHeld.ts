@@ -1,4 +1,5 @@
 import type { HeldHearing, HeldLooks } from "../../api/client";
+import { clock } from "../../shared/format";
 import { GUTTER, levelGrid } from "../../shared/Picture";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
 
@@ -89,9 +90,11 @@ export function drawHearing(canvas: HTMLCanvasElement, hearing: HeldHearing): vo
   }
   pen.textAlign = "center";
   for (const part of [0, 0.25, 0.5, 0.75, 1]) {
-    const seconds = Math.round(hearing.seconds * part);
-    const label = `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
-    pen.fillText(label, left + (width - left - 4) * part * 0.97 + 10, height - 4);
+    pen.fillText(
+      clock(Math.round(hearing.seconds * part), 1, 0),
+      left + (width - left - 4) * part * 0.97 + 10,
+      height - 4,
+    );
   }
   pen.textAlign = "left";
 }

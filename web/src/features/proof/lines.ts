@@ -1,5 +1,5 @@
 import type { PressedFile } from "../../api/client";
-import { channels, level, rate } from "../../shared/format";
+import { channels, counted, level, rate } from "../../shared/format";
 
 /** A figure of a file that was read back; `outcome` says whether it was held against a wish, and came out right. */
 export interface ProofLine {
@@ -48,16 +48,16 @@ export function linesOf(file: PressedFile): ProofLine[] {
       ? asked("Codec", file.codec, "codec_as_asked")
       : asked("Bit depth", `${file.bit_depth} bits`, "depth_as_asked"),
     asked("Channels", channels(file.channels), "channels_as_asked"),
-    asked("Length", `${file.frames.toLocaleString("en-GB")} frames`, "frames_as_asked"),
+    asked("Length", counted(file.frames, "sample"), "frames_as_asked"),
     ...figure("Sample peak", measured.sample_peak_dbfs, "dBFS", "sample_peak"),
     ...figure("True peak", measured.true_peak_dbtp, "dBTP", "true_peak"),
     ...figure("Loudness", measured.integrated_lufs, "LUFS", "loudness"),
     ...plain("Gain", measured.gain_db, "dB"),
-    ...plain("Most gain reduction", measured.reduction_db, "dB"),
+    ...plain("Max gain reduction", measured.reduction_db, "dB"),
   ];
   const others = checks
     .filter((one) => !told.has(one) && !lines.some((line) => line.title === one.check))
     .map((one): ProofLine => ({ title: one.check, found: one.found, outcome: "yes" }));
-  const clipped = `${measured.clipped_samples.toLocaleString("en-GB")} samples`;
+  const clipped = counted(measured.clipped_samples, "sample");
   return [...lines, ...others, { title: "Clipped in this pressing", found: clipped, outcome: "measured" }];
 }

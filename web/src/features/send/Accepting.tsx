@@ -17,7 +17,7 @@ export function Accepting({
   return (
     <form
       className="accepting"
-      aria-label="Acceptance"
+      aria-label="Sign-off"
       onSubmit={(event) => {
         event.preventDefault();
         accept(by, because);
@@ -33,7 +33,7 @@ export function Accepting({
       />
       <Input
         size="small"
-        aria-label="Why it is accepted"
+        aria-label="Reason"
         placeholder="Reason"
         value={because}
         maxLength={1000}

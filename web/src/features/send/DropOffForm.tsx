@@ -46,14 +46,14 @@ export function DropOffForm({
   return (
     <form
       className="sheet drop-off-form"
-      aria-label={shown ? `Set up ${shown.drop_off.name}` : "New drop-off"}
+      aria-label={shown ? `Edit ${shown.drop_off.name}` : "New drop-off"}
       onSubmit={(event) => {
         event.preventDefault();
         keep.mutate(undefined as never);
       }}
     >
       <h2>{shown ? shown.drop_off.name : "New drop-off"}</h2>
-      {field("kind", "Kind", (id) => (
+      {field("kind", "Type", (id) => (
         <Select<Kind>
           id={id}
           value={now.kind}
@@ -96,7 +96,7 @@ export function DropOffForm({
               onChange={(event) => set({ sub_folder: event.target.value })}
             />
           ),
-          "A label pattern, as {artist}/{album}; empty for none.",
+          "Label pattern, for example {artist}/{album}",
         )}
       {now.kind === "mail" && (
         <>
@@ -122,7 +122,7 @@ export function DropOffForm({
                 onChange={(event) => set({ text: event.target.value })}
               />
             ),
-            "Subject and text are label patterns, with {sha256} besides.",
+            "Subject and text are label patterns, with {sha256} in addition.",
           )}
           {field(
             "limit",
@@ -164,7 +164,7 @@ export function DropOffForm({
               onChange={(event) => setSecret(event.target.value)}
             />
           ),
-          `Kept in ${secretsIn === "keyring" ? "the keyring of this system" : "a file that only this user can read"}.`,
+          `Saved in ${secretsIn === "keyring" ? "the keyring of this system" : "a file that only this user can read"}.`,
         )}
       {keep.error && (
         <p className="field-error" role="alert">

@@ -2,7 +2,7 @@ import { Button, Popconfirm } from "antd";
 import { api, type DropOffShown } from "../../api/client";
 import { VerdictMark } from "../../shared/Verdict";
 import { useSendDeed } from "./queries";
-import { counted, KINDS } from "./words";
+import { KINDS, tally } from "./words";
 
 /** The drop-offs that are set up: what each said when it was last tried, and what lies in it. */
 export function DropOffList({
@@ -43,25 +43,25 @@ export function DropOffList({
               </p>
             )}
             <span className="drop-off-acts">
-              <small className="quiet drop-off-counts">{counted(one.counts)}</small>
+              <small className="quiet drop-off-counts">{tally(one.counts)}</small>
               <Button
                 size="small"
-                aria-label={`Try ${name}`}
+                aria-label={`Test ${name}`}
                 loading={look.isPending && look.variables === one.id}
                 onClick={() => look.mutate(one.id)}
               >
                 Test
               </Button>
-              <Button size="small" type="text" aria-label={`Set up ${name}`} onClick={() => edit(one)}>
+              <Button size="small" type="text" aria-label={`Edit ${name}`} onClick={() => edit(one)}>
                 Edit
               </Button>
               <Popconfirm
-                title={`Take ${name} away? What was sent to it stays in the record.`}
+                title={`Delete ${name}? Its history is kept.`}
                 okText="Delete"
-                cancelText="Keep"
+                cancelText="Cancel"
                 onConfirm={() => remove.mutate(one.id)}
               >
-                <Button size="small" type="text" aria-label={`Take away ${name}`}>
+                <Button size="small" type="text" aria-label={`Delete ${name}`}>
                   Delete
                 </Button>
               </Popconfirm>

@@ -35,7 +35,7 @@ function Standing({
           percent={last.total ? (100 * last.done) / last.total : 0}
           showInfo={false}
           size="small"
-          aria-label={`${what}, how far it is`}
+          aria-label={`${what}, progress`}
         />
         <Button size="small" type="text" onClick={stop}>
           Cancel
@@ -61,29 +61,27 @@ export function HandOff({ mix }: { mix: number }) {
   return (
     <form
       className="hand-off"
-      aria-label="Hand-off to picture"
+      aria-label="Video editing"
       onSubmit={(event) => {
         event.preventDefault();
         void hand(() => api.handOff(mix, rate, link, folder));
       }}
     >
-      <h3>Hand-off to picture</h3>
-      <p className="quiet">
-        Mix and stems as a timeline (OpenTimelineIO), with markers and edit list.
-      </p>
+      <h3>Video editing</h3>
+      <p className="quiet">Mix and stems as a timeline (OpenTimelineIO), with markers and edit list.</p>
       <Select
         size="small"
         aria-label="Frame rate"
         value={rate}
         options={(shown.data?.frame_rates ?? []).map((one) => ({
           value: one,
-          label: one.endsWith("df") ? `${one.slice(0, -2)} drop frame` : `${one} frames a second`,
+          label: one.endsWith("df") ? `${one.slice(0, -2)} drop frame` : `${one} frames/s`,
         }))}
         onChange={setRate}
       />
       <Input
         size="small"
-        aria-label="Folder for picture"
+        aria-label="Output folder"
         placeholder={shown.data?.folder}
         value={folder}
         onChange={(event) => setFolder(event.target.value)}
@@ -97,7 +95,7 @@ export function HandOff({ mix }: { mix: number }) {
       <Standing
         last={shown.data?.last}
         stop={() => void hand(() => api.cancelHandoff(mix))}
-        what="Hand-off to picture"
+        what="Video editing"
       />
     </form>
   );
@@ -115,7 +113,7 @@ export function Sidecars({ pressing }: { pressing: number }) {
       <Button
         size="small"
         loading={last.data?.state === "running"}
-        title="Waveform, loudness, tempo and beats, markers and key of each file, as JSON beside it"
+        title="Waveform, loudness, tempo, markers and key of each file, as JSON next to it"
         onClick={() => void hand(() => api.writeSidecars(pressing))}
       >
         Export sidecars

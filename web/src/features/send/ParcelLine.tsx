@@ -4,9 +4,10 @@ import { api, type Parcel } from "../../api/client";
 import { bytes } from "../../shared/format";
 import { when } from "../../shared/pressings";
 import { VerdictMark } from "../../shared/Verdict";
+import { TRANSFERS } from "../../shared/words";
 import { Accepting } from "./Accepting";
 import { useSendDeed } from "./queries";
-import { receipt, STATES, standing } from "./words";
+import { receipt, standing } from "./words";
 
 function StateMark({ state }: { state: Parcel["state"] }) {
   if (state === "asks") return <VerdictMark verdict="look" size={15} />;
@@ -40,7 +41,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
   ];
   const given = state === "refused" ? "" : receipt(parcel);
   const notes = [
-    parcel.accepted_by && `Accepted by ${parcel.accepted_by}: ${parcel.because}`,
+    parcel.accepted_by && `Signed off by ${parcel.accepted_by}: ${parcel.because}`,
     given && `Receipt ${given}`,
   ].filter(Boolean);
   const told = standing(parcel);
@@ -60,7 +61,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
           )}
         </span>
         <span className={`parcel-said parcel-${state}`}>
-          <b>{STATES[state]}</b>
+          <b>{TRANSFERS[state]}</b>
           {told && state !== "refused" && <>. {told}</>}
           {state === "refused" && !parcel.reasons.length && <>. {told}</>}
         </span>
@@ -76,7 +77,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
             percent={Math.min(100, (100 * parcel.done_bytes) / Math.max(parcel.bytes, parcel.done_bytes))}
             showInfo={false}
             size="small"
-            aria-label={`${name}, how much is there`}
+            aria-label={`${name}, progress`}
           />
         )}
         {notes.length > 0 && (
@@ -106,7 +107,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
             size="small"
             type="text"
             onClick={() => hold.mutate(undefined as never)}
-            aria-label={`Hold ${name}`}
+            aria-label={`Pause ${name}`}
           >
             Pause
           </Button>
@@ -116,7 +117,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
             size="small"
             type="text"
             onClick={() => recall.mutate(undefined as never)}
-            aria-label={`Recall ${name}`}
+            aria-label={`Cancel ${name}`}
           >
             Cancel
           </Button>

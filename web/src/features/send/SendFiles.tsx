@@ -3,9 +3,10 @@ import { Button, Popover, Select } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type Pressing } from "../../api/client";
+import { counted } from "../../shared/format";
+import { TRANSFERS } from "../../shared/words";
 import { Accepting } from "./Accepting";
 import { useDropOffs, useSendDeed } from "./queries";
-import { STATES } from "./words";
 
 /** Sends what was pressed: to which drop-offs, and where something was noticed, who accepts it. */
 export function SendFiles({ pressing }: { pressing: Pressing }) {
@@ -38,7 +39,7 @@ function Choosing({ pressing }: { pressing: Pressing }) {
   if (book.data && !dropOffs.length) {
     return (
       <p>
-        No drop-off is set up yet. <Link to="/send">Set one up.</Link>
+        No drop-offs yet. <Link to="/send">Add one.</Link>
       </p>
     );
   }
@@ -53,8 +54,8 @@ function Choosing({ pressing }: { pressing: Pressing }) {
         onChange={setNames}
       />
       <p className="quiet">
-        {there.length === 1 ? "One file" : `${there.length} files`}
-        {looks > 0 && `, ${looks} of them to look at: they wait until somebody accepts them`}
+        {counted(there.length, "file")}
+        {looks > 0 && `, ${looks} need sign-off`}
       </p>
       {looks > 0 && (
         <Accepting
@@ -87,7 +88,7 @@ export function SentFiles({ pressing }: { pressing: number }) {
       <span className="quiet">Sent:</span>
       {sent.data.slice(0, 12).map((one) => (
         <Link key={one.id} to="/send" title={one.sentence}>
-          {one.name} to {one.drop_off}, {STATES[one.state]}
+          {one.name} to {one.drop_off}, {TRANSFERS[one.state]}
         </Link>
       ))}
     </p>

@@ -23,7 +23,7 @@ export function SendPage() {
     { name: "New drop-off", key: "n", run: () => setEditing("new") },
     { name: "All drop-offs", key: "a", run: () => setChosen("") },
     ...dropOffs.map(({ drop_off: { name }, word }) => ({
-      name: `What was sent to ${name}`,
+      name: `Transfers to ${name}`,
       thing: "drop-off",
       run: () => setChosen(word),
     })),
@@ -31,7 +31,7 @@ export function SendPage() {
   return (
     <div className="send">
       <header className="page-head">
-        <h1>Send</h1>
+        <h1>Outbox</h1>
         <p>Drop-offs and transfers</p>
         <Button className="send-new" onClick={() => setEditing("new")}>
           New drop-off
@@ -55,11 +55,11 @@ export function SendPage() {
           )}
           <DropOffList dropOffs={dropOffs} chosen={chosen} choose={setChosen} edit={setEditing} />
         </div>
-        <section className="sheet send-outbox" aria-label="Outbox">
+        <section className="sheet send-outbox" aria-label="Transfers">
           {outbox.data && !parcels.length && (
             <p className="quiet send-empty">
-              {chosen ? "Nothing was sent there yet." : "Nothing sent yet."} Send what was pressed from{" "}
-              <Link to="/proof">Proof</Link> or <Link to="/press">Press</Link>Send from Proof, or choose a drop-off for a delivery on the Bench.
+              {chosen ? "Nothing sent there yet." : "Nothing sent yet."} Send from{" "}
+              <Link to="/proof">Proof</Link>, or choose a drop-off for a delivery on the Bench.
             </p>
           )}
           {GROUPS.map(({ title, states }) => {
@@ -80,8 +80,8 @@ export function SendPage() {
           })}
           {(outbox.data?.length ?? 0) >= MOST_SHOWN && (
             <p className="quiet">
-              The newest {MOST_SHOWN} are shown. What was sent before stands with its pressing, under{" "}
-              <Link to="/press">Press</Link>.
+              Newest {MOST_SHOWN} shown. Older transfers: see their pressing in{" "}
+              <Link to="/press">Pressings</Link>.
             </p>
           )}
         </section>

@@ -3,6 +3,7 @@ import { Modal, Radio, Select } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type BatchLine, type BatchWish, type ShelfMix } from "../../api/client";
+import { counted } from "../../shared/format";
 import { useFocusBack } from "../../shared/useFocusBack";
 
 interface BatchDialogProps {
@@ -37,8 +38,8 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
     <Modal
       open
       width={720}
-      title={`Press ${chosen.length === 1 ? chosen[0]?.title : `${chosen.length} mixes`}`}
-      okText={`Press ${count} ${count === 1 ? "file" : "files"}`}
+      title={`Press ${chosen.length === 1 ? chosen[0]?.title : counted(chosen.length, "mix", "mixes")}`}
+      okText={`Press ${counted(count, "file")}`}
       okButtonProps={{ disabled: !count || plan.isFetching, loading: press.isPending }}
       cancelText="Cancel"
       onOk={() => press.mutate()}

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Popconfirm } from "antd";
 import { useNavigate } from "react-router";
 import { ApiError, api, type ShelfMix } from "../../api/client";
+import { counted } from "../../shared/format";
 import { useLastMix } from "../../shared/lastMix";
 import { useOtherVersion } from "../../shared/useChanges";
 
@@ -60,10 +61,10 @@ interface ChosenBarProps {
 }
 
 export function ChosenBar({ chosen, acts, press, chooseAll, chooseNone }: ChosenBarProps) {
-  const what = chosen.length === 1 ? "1 mix" : `${chosen.length.toLocaleString("en")} mixes`;
+  const what = counted(chosen.length, "mix", "mixes");
   return (
-    <section className="sheet chosen-bar" aria-label="Chosen mixes">
-      <span role="status">{what} chosen</span>
+    <section className="sheet chosen-bar" aria-label="Selected mixes">
+      <span role="status">{what} selected</span>
       <Button type="primary" onClick={press}>
         Press…
       </Button>
@@ -81,10 +82,10 @@ export function ChosenBar({ chosen, acts, press, chooseAll, chooseNone }: Chosen
         </Button>
       )}
       <Popconfirm
-        title={`Take ${what} off the shelf?`}
+        title={`Remove ${what} from the Shelf?`}
         description="Uploaded copies are deleted. Files added by path and pressed files are kept."
         okText="Remove"
-        cancelText="Keep"
+        cancelText="Cancel"
         onConfirm={() => acts.off.mutate()}
       >
         <Button loading={acts.off.isPending}>Remove</Button>

@@ -25,7 +25,7 @@ export function ListHead({ order, setOrder }: { order: Order; setOrder: (order: 
   return (
     <tr className="mix-row list-head">
       <th scope="col">
-        <span className="unseen">Chosen</span>
+        <span className="unseen">Selected</span>
       </th>
       {COLUMNS.map(({ name, sort }) => (
         <th
@@ -80,7 +80,7 @@ export const MixRow = memo(function MixRow(props: MixProps & { row: number; ref:
         <Link
           to={`/bench/${mix.id}`}
           tabIndex={current ? 0 : -1}
-          aria-label={`Open ${mix.title} on the bench`}
+          aria-label={`Open ${mix.title} on the Bench`}
           title={mix.came_from || "uploaded copy"}
         >
           {mix.title}

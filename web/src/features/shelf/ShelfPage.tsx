@@ -4,6 +4,7 @@ import { type DragEvent, useCallback, useDeferredValue, useMemo, useRef, useStat
 import { api, upload } from "../../api/client";
 import { useCommands } from "../../shared/commands";
 import { filesDropped } from "../../shared/dropped";
+import { counted } from "../../shared/format";
 import { useRemembered } from "../../shared/remembered";
 import { useUploads } from "../../shared/uploads";
 import { arranged, chosenWith, type Order } from "./arrange";
@@ -53,14 +54,18 @@ export function ShelfPage() {
   const forChosen = (name: string, key: string, run: () => void) =>
     chosen.length ? [{ name, key, run }] : [];
   useCommands([
-    { name: "A file in three steps", run: () => setGuided(true) },
-    { name: "Find a mix", key: "f", run: () => field.current?.focus() },
-    { name: "Switch between cards and list", key: "v", run: () => setView(view === "cards" ? "list" : "cards") },
+    { name: "Quick start", run: () => setGuided(true) },
+    { name: "Search mixes", key: "f", run: () => field.current?.focus() },
+    {
+      name: "Switch between cards and list",
+      key: "v",
+      run: () => setView(view === "cards" ? "list" : "cards"),
+    },
     { name: "Select all shown", key: "mod+a", run: chooseAll },
     ...forChosen("Clear selection", "Escape", chooseNone),
     ...forChosen("Press selected mixes", "p", () => setDialog({ what: "press" })),
     ...forChosen("New running order from selection", "o", () => acts.order.mutate()),
-    ...forChosen("Tag the chosen mixes", "t", acts.tag),
+    ...forChosen("Tag selected mixes", "t", acts.tag),
   ]);
   const drop = async (event: DragEvent) => {
     event.preventDefault();
@@ -69,7 +74,7 @@ export function ShelfPage() {
     try {
       files = await filesDropped(event.dataTransfer);
     } catch (error) {
-      setLeftOut(`What was dropped could not be read: ${error instanceof Error ? error.message : error}.`);
+      setLeftOut(`Could not read the dropped items: ${error instanceof Error ? error.message : error}.`);
       return;
     }
     // Of folders only what is called as sound is; a single file is always tried.
@@ -77,7 +82,7 @@ export function ShelfPage() {
     const sound =
       files.length === 1 || !suffixes ? files : files.filter((file) => suffixes.has(suffixOf(file.name)));
     const other = files.length - sound.length;
-    setLeftOut(other ? `${other === 1 ? "1 file was" : `${other} files were`} no sound and left out.` : "");
+    setLeftOut(other ? `${counted(other, "file")} skipped (not audio).` : "");
     setGuided(false);
     send(sound);
   };
@@ -109,9 +114,7 @@ export function ShelfPage() {
     >
       <header className="page-head">
         <h1>Shelf</h1>
-        <p>
-          Drop mixes or folders anywhere. Originals are never changed.
-        </p>
+        <p>Drop mixes or folders anywhere. Originals are never changed.</p>
       </header>
       {(guided || empty) && (
         <Guide mixes={mixes} close={mixes.length ? () => setGuided(false) : null} stay={stay} />
@@ -161,7 +164,7 @@ export function ShelfPage() {
       {mixes.length > 0 && !shown.length && (
         <div className="empty">
           <p className="empty-title">No matching mixes</p>
-          <p>Titles and paths were looked through for every word of “{typed}”.</p>
+          <p>No title or path contains “{typed}”.</p>
         </div>
       )}
       {mixes.length > 0 && (
@@ -185,5 +188,5 @@ export function ShelfPage() {
   );
 }
 
-const count = (mixes: number) => (mixes === 1 ? "1 mix" : `${mixes.toLocaleString("en")} mixes`);
+const count = (mixes: number) => counted(mixes, "mix", "mixes");
 const suffixOf = (name: string) => name.slice(name.lastIndexOf(".")).toLowerCase();

@@ -9,7 +9,7 @@ export const SORT_WORDS: Record<Sort, string> = {
   added: "Added",
   loudness: "Loudness",
   pressed: "Last pressed",
-  changed: "Changed since",
+  changed: "Changed since last pressing",
 };
 const TURNED: Record<Sort, readonly [string, string]> = {
   name: ["A first", "Z first"],
@@ -34,11 +34,11 @@ interface ShelfToolsProps {
 export function ShelfTools(props: ShelfToolsProps) {
   const { find, setFind, field, order, setOrder, view, setView, told } = props;
   return (
-    <search className="shelf-tools" aria-label="The shelf">
+    <search className="shelf-tools" aria-label="Shelf tools">
       <Input
         ref={field}
         allowClear
-        aria-label="Find a mix"
+        aria-label="Search mixes"
         placeholder="Search title or path"
         value={find}
         onChange={(event) => setFind(event.target.value)}

@@ -16,12 +16,12 @@ export function TakeOffDialog({ mix, onClose }: { mix: ShelfMix; onClose: () => 
       void queries.invalidateQueries({ queryKey: ["shelf"] });
     },
   });
-  const pile = mix.versions > 1 ? ` All ${mix.versions} versions on its pile go with it.` : "";
+  const pile = mix.versions > 1 ? ` All ${mix.versions} versions are removed.` : "";
   return (
     <Modal
       open
       width={460}
-      title={`Take ${mix.title} off the shelf?`}
+      title={`Remove ${mix.title} from the Shelf?`}
       okText="Remove"
       cancelText="Cancel"
       okButtonProps={{ loading: remove.isPending }}

@@ -36,7 +36,7 @@ export function VersionsDialog({ mix, onClose }: { mix: ShelfMix; onClose: () =>
                 {one.sentences.length > 0
                   ? sentence(one.sentences)
                   : one.version === Math.min(...versions.map((each) => each.version))
-                    ? "The first on this pile."
+                    ? "First version."
                     : ""}
               </p>
               <p className="version-figures">{figuresOf(one)}</p>
@@ -90,14 +90,13 @@ const besideOf = (mix: number, version: number) =>
 
 function figuresOf(one: MixVersion): string {
   const parts = [
-    `came ${when(one.came_at)}`,
+    `added ${when(one.came_at)}`,
     clock(one.frames, one.rate_hz, 1),
     rate(one.rate_hz),
     one.depth_label,
     level(one.integrated_lufs, "LUFS"),
     level(one.true_peak_dbtp, "dBTP"),
   ];
-  if (!one.there)
-    parts.push("Original missing or overwritten. Only its pressed files can be played.");
+  if (!one.there) parts.push("Original missing or overwritten. Only its pressed files can be played.");
   return parts.join(" · ");
 }

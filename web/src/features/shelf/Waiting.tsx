@@ -85,7 +85,7 @@ function SendingCard({ name, share, error, onDismiss }: SendingProps) {
       ) : (
         <>
           <p>Uploading</p>
-          <Progress percent={Math.round(share * 100)} size="small" aria-label={`Sending ${name}`} />
+          <Progress percent={Math.round(share * 100)} size="small" aria-label={`Uploading ${name}`} />
         </>
       )}
     </li>

@@ -36,7 +36,7 @@ export function Choice({ mix, chosen, choose }: Pick<MixProps, "mix" | "chosen" 
       type="checkbox"
       className="choice"
       checked={chosen}
-      aria-label={`Choose ${mix.title}`}
+      aria-label={`Select ${mix.title}`}
       onChange={(event) => choose(mix.id, event.target.checked, (event.nativeEvent as MouseEvent).shiftKey)}
     />
   );
@@ -48,10 +48,10 @@ export function VersionsButton({ mix, show }: Pick<MixProps, "mix" | "show">) {
     <button
       type="button"
       className="bare versions-button"
-      aria-label={`Version ${mix.version} · ${mix.versions} on the pile of ${mix.title}`}
+      aria-label={`Version ${mix.version} · ${mix.versions} versions of ${mix.title}`}
       onClick={() => show(mix.id, "versions")}
     >
-      Version {mix.version} · {mix.versions} on the pile
+      Version {mix.version} · {mix.versions} versions
     </button>
   );
 }
@@ -68,7 +68,7 @@ export const MixCard = memo(function MixCard(props: MixProps & { row: number; re
         to={`/bench/${mix.id}`}
         className="card-link"
         tabIndex={current ? 0 : -1}
-        aria-label={`Open ${mix.title} on the bench`}
+        aria-label={`Open ${mix.title} on the Bench`}
       >
         <h2>{mix.title}</h2>
         <Thumbnail mix={mix} />
@@ -92,7 +92,7 @@ export const MixCard = memo(function MixCard(props: MixProps & { row: number; re
         <button
           type="button"
           className="bare"
-          aria-label={`Take off ${mix.title}`}
+          aria-label={`Remove ${mix.title}`}
           onClick={() => show(mix.id, "off")}
         >
           Remove

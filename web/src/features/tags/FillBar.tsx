@@ -1,6 +1,7 @@
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { TagField } from "../../api/client";
+import { counted } from "../../shared/format";
 
 /** One text for a field of several mixes, or the text of the first one in all of them. */
 export function FillBar({
@@ -27,12 +28,12 @@ export function FillBar({
       }}
     >
       <span>
-        In {all ? "all" : ""} {count === 1 ? "1 mix" : `${count} mixes`}, put
+        In {all ? "all" : ""} {counted(count, "mix", "mixes")}, write
       </span>
       <Input
         value={text}
         aria-label="Text to fill in"
-        placeholder="text; {n} counts the mixes"
+        placeholder="Text ({n} = number)"
         onChange={(event) => setText(event.target.value)}
       />
       <span>into</span>

@@ -26,7 +26,7 @@ export function TagTable({ mixes, columns, sheets, problems, chosen, choose, set
           <tr>
             <th>
               <Checkbox
-                aria-label="Choose all mixes"
+                aria-label="Select all mixes"
                 checked={chosen.length === mixes.length}
                 indeterminate={chosen.length > 0 && chosen.length < mixes.length}
                 onChange={() => choose(chosen.length === mixes.length ? [] : mixes.map((mix) => mix.id))}
@@ -45,7 +45,7 @@ export function TagTable({ mixes, columns, sheets, problems, chosen, choose, set
             <tr key={mix.id}>
               <td>
                 <Checkbox
-                  aria-label={`Choose ${mix.title}`}
+                  aria-label={`Select ${mix.title}`}
                   checked={chosen.includes(mix.id)}
                   onChange={() => toggle(mix.id)}
                 />

@@ -6,6 +6,7 @@ import { useStore } from "zustand";
 import { api, type KeptSheet, sheetsUrl, type TagField } from "../../api/client";
 import { ChooseFiles } from "../../shared/ChooseFiles";
 import { useCommands } from "../../shared/commands";
+import { counted } from "../../shared/format";
 import { FillBar } from "./FillBar";
 import { cellId } from "./GridCell";
 import {
@@ -32,7 +33,7 @@ export function TagsPage() {
   if (problem) {
     return (
       <div className="empty">
-        <p className="empty-title">The tag sheets cannot be shown</p>
+        <p className="empty-title">Could not load the tag sheets</p>
         <p>{problem.message}</p>
       </div>
     );
@@ -43,7 +44,7 @@ export function TagsPage() {
       <div className="empty">
         <p className="empty-title">No tag sheets yet</p>
         <p>Add a mix on the Shelf first.</p>
-        <Link to="/shelf">Go to the shelf</Link>
+        <Link to="/shelf">Open Shelf</Link>
       </div>
     );
   }
@@ -97,7 +98,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
       // What was written while this was on its way is not kept yet.
       const now = new Map([...kept, ...sheetsOf(stored.map((mix) => ({ ...mix, tags: mix.bench.tags })))]);
       leave(editsBetween(now, withEdits(now, editsOf(tagSession.getState()))));
-      setTold(stored.length === 1 ? "One sheet is kept." : `${stored.length} sheets are kept.`);
+      setTold(`${counted(stored.length, "sheet")} saved.`);
     },
   });
   const read = useMutation({
@@ -105,9 +106,9 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
     onSuccess: (found) => {
       const next = brought(sheets, mixes, found);
       set(next.sheets);
-      const lost = next.lost.length ? ` No mix on the shelf is called ${next.lost.join(", ")}.` : "";
+      const lost = next.lost.length ? ` No mix named ${next.lost.join(", ")}.` : "";
       setTold(
-        `${found.length - next.lost.length} of ${found.length} sheets were brought in; look, then keep.${lost}`,
+        `${found.length - next.lost.length} of ${found.length} sheets imported. Review and save.${lost}`,
       );
     },
   });
@@ -118,14 +119,14 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
   ]);
   const tellUnkept = () => {
     if (!changed.length) return;
-    const what = changed.length === 1 ? "The sheet that is" : `The ${changed.length} sheets that are`;
-    setTold(`${what} not kept yet went into the file as kept before: keep, and export again.`);
+    const what = counted(changed.length, "unsaved sheet");
+    setTold(`${what} exported as last saved.`);
   };
   const into = chosen.length ? chosen : mixes.map((mix) => mix.id);
   return (
     <div className="tags">
       <header className="page-head">
-        <h1>Tag sheets</h1>
+        <h1>Tags</h1>
         <p>One row per mix. Written to every file of the mix.</p>
         <ChooseFiles
           name="sheets-chooser"
@@ -185,7 +186,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
           loading={keep.isPending}
           onClick={() => keep.mutate()}
         >
-          {changed.length === 1 ? "Save 1 sheet" : `Keep ${changed.length} sheets`}
+          {`Save ${counted(changed.length, "sheet")}`}
         </Button>
       </footer>
     </div>

@@ -5,7 +5,7 @@ import { type FieldsProps, type StationUi, useChoices } from "./panel";
 
 const LAWS = [
   { value: -6 as const, label: "−6 dB per side" },
-  { value: -3 as const, label: "−3 dB a side" },
+  { value: -3 as const, label: "−3 dB per side" },
 ];
 
 function Fields(props: FieldsProps) {

@@ -1,7 +1,8 @@
 import { Select, Slider } from "antd";
 import type { Row } from "../../../api/client";
+import { capital, MODES } from "../../../shared/words";
 import { CodecPicture } from "../CodecPicture";
-import { formatGroups, MODES } from "../deliveryOptions";
+import { formatGroups } from "../deliveryOptions";
 import { LadderPart } from "../LadderPart";
 import { withFormat } from "../model";
 import { DepthField } from "./depth";
@@ -37,7 +38,7 @@ function Fields(props: FieldsProps) {
             id={id}
             size="small"
             value={now.mode}
-            options={can.knobs.map(([value]) => ({ value, label: MODES[value] }))}
+            options={can.knobs.map(([value]) => ({ value, label: capital(MODES[value]) }))}
             onChange={(mode) => set({ mode, kbps: null, coding_quality: null })}
           />
         ))}
@@ -59,7 +60,7 @@ function Fields(props: FieldsProps) {
               min={0}
               max={10}
               value={now.coding_quality ?? 0}
-              ariaLabelForHandle="Encoder quality from 0 to 10"
+              ariaLabelForHandle="Encoder quality, 0 to 10 (best)"
               onChange={(coding_quality) => set({ coding_quality })}
             />
             <span>{now.coding_quality} of 10</span>

@@ -44,7 +44,7 @@ function NoisePicture({ noise, mix, mode }: { noise: NoiseFigures; mix: Mix; mod
     <>
       <Picture
         mode={mode}
-        label="Spectrum of the added noise against that of the mix"
+        label="Spectrum of the mix and the added noise"
         draw={(canvas) =>
           drawSpectra(canvas, {
             curves: [
@@ -59,7 +59,7 @@ function NoisePicture({ noise, mix, mode }: { noise: NoiseFigures; mix: Mix; mod
         }
       />
       <p className="picture-key">
-        <span className="key-wave">the mix</span> <span className="key-over">added noise</span>
+        <span className="key-wave">mix</span> <span className="key-over">added noise</span>
       </p>
     </>
   );

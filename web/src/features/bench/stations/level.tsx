@@ -3,7 +3,8 @@ import { type ReactNode, useId } from "react";
 import type { LevelWish } from "../../../api/client";
 import { Figures } from "../../../shared/Figures";
 import { level as inWords } from "../../../shared/format";
-import { LEVELS, UNITS } from "../deliveryOptions";
+import { LEVEL_UNITS } from "../../../shared/words";
+import { LEVELS } from "../deliveryOptions";
 import { PanelFindings } from "../PanelFindings";
 import { LevelPicture } from "../StationPictures";
 import { useSession } from "../session";
@@ -77,17 +78,22 @@ function LevelDetails({ level, lossy, setLevel }: DetailsProps) {
   );
   return (
     <>
-      {figure("target", "Target", { min: -70, max: 0, step: 0.1, suffix: UNITS[level.kind] })}
+      {figure("target", "Target", { min: -70, max: 0, step: 0.1, suffix: LEVEL_UNITS[level.kind] })}
       {level.kind === "loudness" && (
         <>
           {figure("ceiling_dbtp", "Ceiling", { min: -20, max: 0, step: 0.1, suffix: "dBTP" })}
-          {toggle("limit", "With a limiter")}
+          {toggle("limit", "Use limiter")}
           {level.limit &&
             figure("max_reduction_db", "Max gain reduction", { min: 0, max: 40, step: 0.5, suffix: "dB" })}
         </>
       )}
       {toggle("only_down", "Never raise")}
-      {lossy && toggle("back_off", "Also after decoding", "Re-encodes lower until decoded peaks stay under the ceiling")}
+      {lossy &&
+        toggle(
+          "back_off",
+          "Also after decoding",
+          "Re-encodes lower until decoded peaks stay under the ceiling",
+        )}
     </>
   );
 }

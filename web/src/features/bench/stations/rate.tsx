@@ -46,14 +46,13 @@ function ConverterPicture({ wish, mode }: { wish: ConverterWish; mode: Mode }) {
     queryFn: () => api.converter(wish),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  if (!converter.data)
-    return <p className="quiet">{converter.error?.message ?? "Measuring the converter"}</p>;
+  if (!converter.data) return <p className="quiet">{converter.error?.message ?? "Measuring the filter"}</p>;
   const figures = converter.data;
   return (
     <>
       <Picture
         mode={mode}
-        label="Response of the converter over frequency"
+        label="Frequency response of the rate conversion"
         draw={(canvas) => drawConverter(canvas, figures)}
       />
       <Figures

@@ -5,7 +5,7 @@ import { PartChoice } from "../stems/PartChoice";
 import type { StationUi } from "./panel";
 
 export const source: StationUi = {
-  title: "the mix",
+  title: "mix",
   heading: "Source",
   Panel: ({ mix, mode, line, row }) => (
     <>
@@ -14,7 +14,7 @@ export const source: StationUi = {
       {mix.origin && <p>{mix.origin}</p>}
       {mix.file_channels > 2 && <DownmixChoice mix={mix} />}
       <FinishControls mix={mix} />
-      {row.part && <h4>The mix</h4>}
+      {row.part && <h4>Mix</h4>}
       <MixFigures mix={mix} mode={mode} />
       <InTheFile mix={mix} />
     </>

@@ -61,9 +61,7 @@ export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; clos
         </>
       }
     >
-      <p>
-        Record outboard or an instrument in real time. Latency is removed; use the capture like a stem.
-      </p>
+      <p>Record outboard or an instrument in real time. Latency is removed; use the capture like a stem.</p>
       {rack.data && !there.length && (
         <p role="alert" className="field-error">
           {rack.data[0]?.sentence ?? "No unit connected."}
@@ -71,8 +69,8 @@ export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; clos
       )}
       {unit && <LiveForm mix={mix} units={there} unit={unit} choose={setAddress} wish={wish} set={set} />}
       <p className="quiet">
-        It takes {clock(mix.frames + PROBES_S * mix.rate_hz, mix.rate_hz, 0)}, probes at both ends with it.
-        Passes wait for each other where they want one unit.
+        Takes {clock(mix.frames + PROBES_S * mix.rate_hz, mix.rate_hz, 0)} with test signals. Passes on one
+        unit run one after another.
       </p>
       {make.error && (
         <p role="alert" className="field-error">

@@ -21,7 +21,7 @@ export function LiveForm({ mix, units: there, unit, choose: setAddress, wish, se
   const plays = unit.unit === "instrument";
   const stems = (useStems(mix.id).data?.stems ?? []).filter((one) => !one.live_s);
   const choices: { value: string; label: string; part: Part }[] = [
-    { value: "mix", label: "The mix", part: THE_MIX },
+    { value: "mix", label: "Mix", part: THE_MIX },
     ...stems.map((one) => ({
       value: `s${one.id}`,
       label: one.name,
@@ -58,7 +58,7 @@ export function LiveForm({ mix, units: there, unit, choose: setAddress, wish, se
                 });
               }}
             />
-            {!wish.score && <small className="quiet"> A Standard MIDI File.</small>}
+            {!wish.score && <small className="quiet"> Standard MIDI file.</small>}
           </span>
         </>
       ) : (
@@ -86,11 +86,11 @@ export function LiveForm({ mix, units: there, unit, choose: setAddress, wish, se
       <Input
         id="live-name"
         value={wish.name}
-        placeholder={plays ? "kit" : `through ${unit.name}`}
+        placeholder={plays ? "kit" : `${unit.name} capture`}
         maxLength={80}
         onChange={(event) => set({ name: event.target.value })}
       />
-      <label htmlFor="live-drop">At a drop-out</label>
+      <label htmlFor="live-drop">On a dropout</label>
       <Select
         id="live-drop"
         value={wish.on_dropout}
@@ -104,7 +104,7 @@ export function LiveForm({ mix, units: there, unit, choose: setAddress, wish, se
       <span className="live-checks">
         {!plays && (
           <Checkbox checked={wish.finish} onChange={({ target }) => set({ finish: target.checked })}>
-            With the finishing chain
+            Include the finishing chain
           </Checkbox>
         )}
         <Checkbox

@@ -1,6 +1,6 @@
 import { Button, Popconfirm, Progress } from "antd";
 import type { Mix, PassShown, StemShown } from "../../../api/client";
-import { clock, level } from "../../../shared/format";
+import { clock, counted, level } from "../../../shared/format";
 import { useLiveSound, usePassHands } from "./live";
 
 /** A source that is captured in a live pass: what it waits for, how its pass goes, what was measured. */
@@ -13,7 +13,7 @@ export function LiveRow({ mix, stem, pass }: { mix: Mix; stem: StemShown; pass: 
       {stem.live_s > 0 && !open && (
         <>
           <small>
-            Needs a live pass through {stem.unit}: {clock(stem.live_s, 1, 0)} at the speed of time.
+            Needs a live pass through {stem.unit} ({clock(stem.live_s, 1, 0)}, real time).
           </small>
           <Button
             size="small"
@@ -27,7 +27,7 @@ export function LiveRow({ mix, stem, pass }: { mix: Mix; stem: StemShown; pass: 
       )}
       {pass?.state === "waiting" && (
         <>
-          <small>Its pass waits for {stem.unit}.</small>
+          <small>Waiting for {stem.unit}</small>
           <Button size="small" onClick={() => hands.stop.mutate(pass.id)}>
             Cancel
           </Button>
@@ -67,14 +67,14 @@ function Running({ stem, pass, stop }: { stem: StemShown; pass: PassShown; stop:
         strokeColor="var(--plum)"
       />
       <span>
-        {clock(levels.done, pass.rate_hz, 0)} heard, {clock(left, 1, 0)} left
+        {clock(levels.done, pass.rate_hz, 0)} recorded, {clock(left, 1, 0)} left
       </span>
       <LiveMeter label="send" peak={levels.sent_peak} />
       <LiveMeter label="return" peak={levels.heard_peak} />
       {(levels.overs > 0 || levels.dropouts > 0) && (
         <small className="over">
-          {levels.overs > 0 && `${levels.overs.toLocaleString("en-GB")} samples over. `}
-          {levels.dropouts > 0 && `${levels.dropouts} drop-outs.`}
+          {levels.overs > 0 && `${counted(levels.overs, "clipped sample")}. `}
+          {levels.dropouts > 0 && `${counted(levels.dropouts, "dropout")}.`}
         </small>
       )}
       <span className="stem-acts">
@@ -114,7 +114,11 @@ function LiveMeter({ label, peak }: { label: string; peak: number }) {
   );
 }
 
-const KINDS = { counter: "reported by the unit", silent: "silent", slip: "not reported by the unit" } as const;
+const KINDS = {
+  counter: "reported by the unit",
+  silent: "silent",
+  slip: "not reported by the unit",
+} as const;
 const MOST_SHOWN = 4;
 
 /** What was measured in the pass that a capture comes from. */
@@ -132,8 +136,8 @@ function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
       <div>
         <dt>Latency</dt>
         <dd>
-          {late.toLocaleString("en-GB")} smp · {((late / rateHz) * 1000).toFixed(1)} ms
-          {after !== null && after !== late && `, ${after.toLocaleString("en-GB")} at its end`}
+          {counted(late, "sample")} · {((late / rateHz) * 1000).toFixed(1)} ms
+          {after !== null && after !== late && `, ${after.toLocaleString("en-GB")} at the end`}
         </dd>
       </div>
       <div>
@@ -144,11 +148,11 @@ function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
         <dt>Peak</dt>
         <dd className={found.overs ? "over" : ""}>
           {level(found.peak_dbfs, "dBFS")}
-          {found.overs > 0 && ` · ${found.overs.toLocaleString("en-GB")} over`}
+          {found.overs > 0 && ` · ${found.overs.toLocaleString("en-GB")} clipped`}
         </dd>
       </div>
       <div>
-        <dt>Drop-outs</dt>
+        <dt>Dropouts</dt>
         <dd className={found.dropouts.length ? "over" : ""}>
           {found.dropouts.length === 0
             ? "none"
@@ -156,7 +160,7 @@ function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
                 .slice(0, MOST_SHOWN)
                 .map(
                   (one) =>
-                    `${clock(one.start_frame, rateHz, 2)}, ${Math.abs(one.frames)} smp ${KINDS[one.kind]}`,
+                    `${clock(one.start_frame, rateHz, 2)}, ${Math.abs(one.frames)} samples ${KINDS[one.kind]}`,
                 )
                 .join("; ")}
           {found.dropouts.length > MOST_SHOWN && ` and ${found.dropouts.length - MOST_SHOWN} more`}

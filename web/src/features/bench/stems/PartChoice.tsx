@@ -6,7 +6,7 @@ import { useStems } from "./queries";
 
 type Kind = "mix" | "some" | "but" | "all";
 const KINDS: readonly { value: Kind; label: string }[] = [
-  { value: "mix", label: "The mix" },
+  { value: "mix", label: "Mix" },
   { value: "some", label: "Stems" },
   { value: "but", label: "All stems except" },
   { value: "all", label: "Sum of all stems" },
@@ -30,7 +30,7 @@ export function PartChoice({ mix, line }: { mix: Mix; line: TicketLine }) {
   };
   return (
     <div className="part-choice">
-      <Select size="small" aria-label="What is pressed" value={kind} onChange={choose} options={[...KINDS]} />
+      <Select size="small" aria-label="Audio to press" value={kind} onChange={choose} options={[...KINDS]} />
       {(kind === "some" || kind === "but") && (
         <Select
           size="small"

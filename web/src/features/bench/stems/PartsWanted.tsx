@@ -4,10 +4,10 @@ import { THE_MIX } from "../model";
 
 export type PartKind = "mix" | "each" | "minus" | "sum";
 const LABELS: Record<PartKind, (count: number) => string> = {
-  mix: () => "The mix",
-  each: (count) => `Each of the ${count} stems`,
-  minus: (count) => `All but one, ${count} times`,
-  sum: () => "All stems, added up",
+  mix: () => "Mix",
+  each: (count) => `${count} single stems`,
+  minus: (count) => `${count} mix-minus files`,
+  sum: () => "Sum of all stems",
 };
 
 /** The parts that some kinds mean, for the stems that there are. */

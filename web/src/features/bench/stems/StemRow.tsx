@@ -1,7 +1,7 @@
 import { Button, Checkbox, Input, InputNumber, Popconfirm, Popover } from "antd";
 import { type ReactNode, useEffect, useState } from "react";
 import type { Mix, StemShown, StemsShown } from "../../../api/client";
-import { channels, clock, level, rate } from "../../../shared/format";
+import { channels, clock, counted, level, rate } from "../../../shared/format";
 import type { StemHands } from "./queries";
 
 type Held = NonNullable<StemsShown["check"]>["stems"][number];
@@ -23,19 +23,15 @@ interface StemRowProps {
 export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands, children }: StemRowProps) {
   // Only where it is not like its mix.
   const about = [
-    ...(stem.rate_hz === mix.rate_hz ? [] : [`${rate(stem.rate_hz)}, converted as it is read`]),
+    ...(stem.rate_hz === mix.rate_hz ? [] : [`${rate(stem.rate_hz)}, converted on reading`]),
     ...(stem.depth === mix.depth_label ? [] : [stem.depth]),
-    ...(stem.mono
-      ? ["dual mono"]
-      : stem.channels === mix.channels
-        ? []
-        : [channels(stem.channels)]),
+    ...(stem.mono ? ["dual mono"] : stem.channels === mix.channels ? [] : [channels(stem.channels)]),
     ...(stem.frames * mix.rate_hz === mix.frames * stem.rate_hz ? [] : [clock(stem.frames, stem.rate_hz, 1)]),
-    ...(stem.late_frames ? [`moved by ${stem.late_frames.toLocaleString("en-GB")} smp`] : []),
+    ...(stem.late_frames ? [`shifted by ${counted(stem.late_frames, "sample")}`] : []),
   ];
   return (
     <li className="stem-row">
-      <Checkbox checked={on} disabled={stem.live_s > 0} onChange={toggle} aria-label={`Hear ${stem.name}`} />
+      <Checkbox checked={on} disabled={stem.live_s > 0} onChange={toggle} aria-label={`Play ${stem.name}`} />
       <span className="stem-words">
         <b>{stem.name}</b>
         {about.length > 0 && <small>{about.join(" · ")}</small>}
@@ -45,7 +41,7 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands,
             {found.wrong}
             {found.in_mix &&
               Math.abs(found.gain_db) > 0.05 &&
-              ` Gain that mends it: ${level(-found.gain_db, "dB")}.`}
+              ` Suggested gain: ${level(-found.gain_db, "dB")}.`}
           </small>
         )}
       </span>
@@ -54,7 +50,7 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands,
         aria-pressed={alone}
         disabled={stem.live_s > 0}
         onClick={hearAlone}
-        aria-label={`Hear ${stem.name} alone`}
+        aria-label={`Solo ${stem.name}`}
       >
         Solo
       </Button>
@@ -65,7 +61,7 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands,
         content={<StemForm stem={stem} hands={hands} />}
         destroyOnHidden
       >
-        <Button size="small" type="text" aria-label={`Change ${stem.name}`}>
+        <Button size="small" type="text" aria-label={`Edit ${stem.name}`}>
           …
         </Button>
       </Popover>
@@ -115,18 +111,16 @@ function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
       <small className="stem-path">{stem.path}</small>
       <span className="stem-acts">
         <Button size="small" type="primary" htmlType="submit">
-          Keep
+          Save
         </Button>
         <Popconfirm
-          title={
-            stem.owned ? "Delete this stem and its file?" : "Remove this stem? Its file is kept."
-          }
-          okText="Take away"
+          title={stem.owned ? "Delete this stem and its file?" : "Remove this stem? Its file is kept."}
+          okText="Remove"
           cancelText="Cancel"
           onConfirm={() => hands.remove.mutate(stem.id)}
         >
           <Button size="small" danger>
-            Take away
+            Remove
           </Button>
         </Popconfirm>
       </span>

@@ -1,6 +1,7 @@
 import { Button, Progress } from "antd";
 import { useEffect, useState } from "react";
 import type { Mix, StemsShown } from "../../../api/client";
+import { counted } from "../../../shared/format";
 import { VerdictMark } from "../../../shared/Verdict";
 import { HandOff } from "../../send/NextProgram";
 import { useBench, useSession } from "../session";
@@ -49,16 +50,12 @@ export function StemsPanel({
   return (
     <>
       <p className="panel-where">Stems and captures</p>
-      <h2>{stems.length === 1 ? "1 stem" : `${stems.length} stems`}</h2>
-      {stems.length === 0 && (
-        <p>
-          Drop a stem folder here to check alignment and the sum.
-        </p>
-      )}
+      <h2>{counted(stems.length, "stem")}</h2>
+      {stems.length === 0 && <p>Drop a stem folder here to check alignment and the sum.</p>}
       {shown.data && <Check shown={shown.data} hands={hands} />}
       {stems.length > 0 && (
         <>
-          <fieldset className="stem-heard" aria-label="What is heard">
+          <fieldset className="stem-heard" aria-label="Playback source">
             <Button size="small" aria-pressed={heard === null} onClick={() => session.show({ heard: null })}>
               Play mix
             </Button>
@@ -119,9 +116,7 @@ export function StemsPanel({
           Reading {name}
         </p>
       ))}
-      {sending > 0 && (
-        <p className="quiet">{sending === 1 ? "Sending 1 file" : `Sending ${sending} files`}</p>
-      )}
+      {sending > 0 && <p className="quiet">{`Uploading ${counted(sending, "file")}`}</p>}
       {[...(shown.data?.refused ?? []), ...failed].map((sentence) => (
         <p key={sentence} className="field-error" role="alert">
           {sentence}
@@ -181,7 +176,7 @@ function Check({ shown, hands }: { shown: StemsShown; hands: StemHands }) {
           loading={hands.align.isPending}
           onClick={() => hands.align.mutate()}
         >
-          Move {late === 1 ? "it" : `${late} of them`} into place
+          Align {counted(late, "stem")}
         </Button>
       )}
     </div>

@@ -166,10 +166,7 @@ export class Player {
       if (wanted) this.#post({ kind: "play" });
       this.#tell({ status: wanted ? "waiting" : "ready" });
     } catch {
-      if (!this.#closed)
-        this.#fail(
-          "Playback needs AudioWorklet: open the page on localhost or over HTTPS.",
-        );
+      if (!this.#closed) this.#fail("Playback needs AudioWorklet: open the page on localhost or over HTTPS.");
     }
   }
 

@@ -108,7 +108,7 @@ class Feeder {
             return new Float32Array(bytes);
           }
         }
-        this.#trouble(`The server sent no sound (${answer.status}). It is asked again.`);
+        this.#trouble(`No audio from the server (${answer.status}). Retrying …`);
       } catch {
         if (signal.aborted) return null;
         this.#trouble("No answer from the server. Retrying …");

@@ -35,7 +35,7 @@ export function Guide({ mixes, close, stay }: GuideProps) {
     guide.bringIn(file);
   };
   return (
-    <section className="sheet guide" aria-label="A file in three steps" onDrop={drop} onFocus={stay}>
+    <section className="sheet guide" aria-label="Quick start" onDrop={drop} onFocus={stay}>
       {close && (
         <Button type="text" size="small" className="guide-close" onClick={close}>
           Close
@@ -96,14 +96,12 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
   }
   return (
     <>
-      <p>
-        A finished stereo mix: WAV, AIFF, CAF, FLAC, MP3 or Ogg, as long as you like. It is never altered.
-      </p>
+      <p>A finished stereo mix: WAV, AIFF, CAF, FLAC, MP3 or Ogg. The original is never changed.</p>
       <div className="guide-acts">
         <ChooseFiles name="guide-chooser" type="primary" choose={([file]) => file && guide.bringIn(file)}>
           Choose a file
         </ChooseFiles>
-        <span>drop it here, or</span>
+        <span>or drop it here, or</span>
         <form
           onSubmit={(event) => {
             event.preventDefault();
@@ -111,7 +109,7 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
           }}
         >
           <Input
-            aria-label="The path of a mix on this machine"
+            aria-label="Path of a mix on this machine"
             placeholder="enter a path"
             value={path}
             onChange={(event) => setPath(event.target.value)}
@@ -120,8 +118,8 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
         {mixes.length > 0 && (
           <Select
             showSearch
-            aria-label="A mix of the shelf"
-            placeholder="or one of the shelf"
+            aria-label="Mix on the Shelf"
+            placeholder="or choose from the Shelf"
             optionFilterProp="label"
             value={null}
             onChange={(id: number | null) => id !== null && guide.chooseMix(id)}
@@ -175,7 +173,7 @@ function WhereTo({ guide }: { guide: GuideState }) {
   const chosen = all.find((one) => one.id === guide.brief);
   return (
     <>
-      <ul className="guide-briefs" aria-label="Where it can go">
+      <ul className="guide-briefs" aria-label="Briefs">
         {all.map((one) => (
           <li key={one.id}>
             <button
@@ -190,9 +188,7 @@ function WhereTo({ guide }: { guide: GuideState }) {
         ))}
       </ul>
       <p className="quiet guide-brief-words" aria-live="polite">
-        {chosen
-          ? chosen.sentence
-          : "Each brief sets the right format. Change anything later on the Bench."}
+        {chosen ? chosen.sentence : "Each brief sets the right format. Change anything later on the Bench."}
       </p>
     </>
   );

@@ -24,7 +24,7 @@ export function ThereItIs({ guide }: { guide: GuideState }) {
         <p>
           {mended.map((one) => (
             <span key={one.label}>
-              {one.because} <b>{one.label}</b> was set for it.{" "}
+              {one.because} Set automatically: <b>{one.label}</b>.{" "}
             </span>
           ))}
           <Button size="small" type="text" onClick={guide.leaveAsIs}>
@@ -83,7 +83,7 @@ function Findings({ findings, apply, write }: FindingsProps) {
           </span>
         </p>
       ))}
-      {more > 0 && <p className="quiet">and {more} more, on the bench.</p>}
+      {more > 0 && <p className="quiet">and {more} more on the Bench</p>}
     </>
   );
 }
@@ -96,21 +96,20 @@ function Made({ guide }: { guide: GuideState }) {
     return (
       <>
         <p>Rendering and verifying …</p>
-        <Progress percent={Math.round(100 * part)} size="small" aria-label="Making the file" />
+        <Progress percent={Math.round(100 * part)} size="small" aria-label="Rendering" />
       </>
     );
   }
   const [file] = pressing.files;
   if (!file)
-    return <p className="over">{pressing.error || pressing.lines[0]?.error || "No file was made."}</p>;
+    return <p className="over">{pressing.error || pressing.lines[0]?.error || "No file was pressed."}</p>;
   const leaves = file.verdict !== "stop";
   return (
     <>
       <p className="guide-made">
         <VerdictMark verdict={file.verdict} size={26} />
         <span>
-          <b>{file.name}</b>, {bytes(file.bytes)}.{" "}
-          {file.verdict === "ready" ? "All checks passed." : ""}
+          <b>{file.name}</b>, {bytes(file.bytes)}. {file.verdict === "ready" ? "All checks passed." : ""}
           {!leaves && "Blocked: does not meet the brief."}
         </span>
       </p>
