@@ -26,7 +26,7 @@ def shelf(page: Page) -> None:
 def bench(page: Page) -> None:
     """Millrace with what sounds chosen, going to five places; the noise that its CD file gets."""
     page.goto("/shelf")
-    page.get_by_role("link", name="Open Millrace on the bench").click()
+    page.get_by_role("link", name="Open Millrace on the Bench").click()
     page.get_by_role("button", name="Trim silence").click()
     page.keyboard.press("d")
     dialog = page.get_by_role("dialog")
@@ -36,7 +36,7 @@ def bench(page: Page) -> None:
         dialog.get_by_role("button", name=re.compile(f"^{name}")).click()
     dialog.get_by_role("button", name="Add 3 deliveries").click()
     page.get_by_role("button", name=re.compile("^16 bits triangular")).first.click()
-    page.get_by_text("the quietest half second of this range is at").wait_for()
+    page.get_by_text("quietest half second:").wait_for()
     page.wait_for_timeout(6_000)
     page.screenshot(path=PICTURES / "bench.png")
 
@@ -44,18 +44,18 @@ def bench(page: Page) -> None:
 def level(page: Page) -> None:
     """The streaming master's level, measured as it will be pressed, with its gain reduction on the waveform."""
     page.get_by_role("button", name=re.compile("^−14.0 LUFS")).click()
-    page.get_by_role("button", name="Measure it as it will be pressed").click()
-    page.get_by_text("Most gain reduction").wait_for(timeout=90_000)
-    page.get_by_text("Most gain reduction").scroll_into_view_if_needed()
+    page.get_by_role("button", name="Measure level").click()
+    page.get_by_text("Peak gain reduction").wait_for(timeout=90_000)
+    page.get_by_text("Peak gain reduction").scroll_into_view_if_needed()
     page.screenshot(path=PICTURES / "bench-level.png")
 
 
 def ranges(page: Page) -> None:
     """Ranges from markers, in bars; the station of one of them."""
-    page.get_by_role("button", name="Propose").click()
+    page.get_by_role("button", name="Suggest ranges").click()
     proposal = page.get_by_role("listitem").filter(has_text="from markers")
-    proposal.get_by_role("button", name="Use instead").click()
-    page.get_by_label("Unit of time").click()
+    proposal.get_by_role("button", name="Replace ranges").click()
+    page.get_by_label("Time units").click()
     page.get_by_title("Bars and beats").click()
     page.get_by_role("group", name="Ranges").get_by_role("button", name=re.compile("^Bridge")).click()
     page.get_by_label("Mean spectrum of the range").wait_for()
@@ -65,7 +65,7 @@ def ranges(page: Page) -> None:
     page.get_by_role("button", name="Press 5 files").wait_for()
     page.get_by_role("button", name=re.compile("^44.1 kHz")).click()
     page.get_by_role("button", name="Dark").click()
-    page.get_by_text("Begins to close").wait_for()
+    page.get_by_text("Passband edge").wait_for()
     page.wait_for_timeout(800)
     page.screenshot(path=PICTURES / "bench-dark.png")
     page.get_by_role("button", name="Light").click()
@@ -74,26 +74,26 @@ def ranges(page: Page) -> None:
 def proof(page: Page) -> None:
     """What came of pressing it."""
     page.get_by_role("button", name="Press 5 files").click()
-    page.get_by_role("link", name="See the proof").click(timeout=120_000)
+    page.get_by_role("link", name="Open proof").click(timeout=120_000)
     page.get_by_text("SHA-256").first.wait_for()
     page.get_by_role("radio", name=re.compile("mp3")).click()
     # Most different is found by holding the file against its mix.
     page.keyboard.press("m")
     card = page.get_by_role("article", name=re.compile("mp3"))
     card.get_by_text("aligned to the sample").wait_for(timeout=120_000)
-    page.get_by_role("button", name=re.compile("^Goes round")).wait_for()
+    page.get_by_role("button", name=re.compile("^Loop")).wait_for()
     page.wait_for_timeout(800)
     page.screenshot(path=PICTURES / "proof.png")
-    card.get_by_role("heading", name="Against the mix").evaluate("one => one.scrollIntoView()")
+    card.get_by_role("heading", name="Comparison with the mix").evaluate("one => one.scrollIntoView()")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "proof-against.png")
     page.keyboard.press("x")
-    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="Start test").click()
     page.get_by_role("heading", name="Trial 1 of 10").wait_for()
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "blind-test.png")
-    page.get_by_role("button", name="Leave off").click()
-    page.get_by_role("button", name="Back to the desk").click()
+    page.get_by_role("button", name="End test").click()
+    page.get_by_role("button", name="Back to listening desk").click()
 
 
 def formats(page: Page) -> None:
@@ -104,13 +104,13 @@ def formats(page: Page) -> None:
     page.get_by_role("separator", name="Width of the station").focus()
     page.keyboard.press("ArrowLeft")
     page.get_by_role("button", name=re.compile("^MP3 320k")).click()
-    page.get_by_text("Below the mix by").wait_for(timeout=60_000)
-    page.get_by_text("This mix above that").wait_for(timeout=60_000)
+    page.get_by_text("Coding error below the mix").wait_for(timeout=60_000)
+    page.get_by_text("Mix energy above cutoff").wait_for(timeout=60_000)
     page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 75 }")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-format.png")
-    page.get_by_role("button", name="Find the smallest that nobody should tell").click()
-    ladder = page.get_by_role("region", name="Ladder")
+    page.get_by_role("button", name="Find the smallest transparent setting").click()
+    ladder = page.get_by_role("region", name="Bit-rate ladder")
     ladder.get_by_role("table").wait_for(timeout=180_000)
     ladder.evaluate("part => part.scrollIntoView()")
     page.wait_for_timeout(500)
@@ -125,11 +125,11 @@ def formats(page: Page) -> None:
 def stems(page: Page) -> None:
     """What stands beside a mix set out as parts, and a pass through a unit while it runs."""
     page.goto("/shelf")
-    page.get_by_role("link", name="Open Millrace on the bench").click()
+    page.get_by_role("link", name="Open Millrace on the Bench").click()
     page.get_by_role("button", name="Stems (5)").click()
-    page.get_by_text("All 5 stems line up and sum to the mix").wait_for()
-    page.get_by_role("button", name="Set out as parts").click()
-    page.get_by_role("checkbox", name="Each of the 5 stems").uncheck()
+    page.get_by_text("All 5 stems align and sum to the mix").wait_for()
+    page.get_by_role("button", name="Add as deliveries").click()
+    page.get_by_role("checkbox", name="5 single stems").uncheck()
     page.get_by_role("checkbox", name="All but one").check()
     page.locator(".brief-card", has_text="Archive").first.click()
     page.get_by_role("button", name="Add 5 deliveries").click()
@@ -137,9 +137,9 @@ def stems(page: Page) -> None:
     page.get_by_role("button", name="Stems (5)").click()
     page.get_by_role("button", name="Live pass").click()
     page.get_by_label("Name", exact=True).fill("warmed")
-    page.get_by_role("button", name="Run the pass now").click()
+    page.get_by_role("button", name="Run now").click()
     running = page.get_by_role("group", name="Live pass of warmed")
-    running.get_by_text("0:20 heard").wait_for(timeout=60_000)
+    running.get_by_text("0:20 recorded").wait_for(timeout=60_000)
     running.scroll_into_view_if_needed()
     page.get_by_role("img", name=re.compile("^Sum of")).nth(1).scroll_into_view_if_needed()
     page.wait_for_timeout(300)
@@ -147,7 +147,7 @@ def stems(page: Page) -> None:
 
 
 def send(page: Page) -> None:
-    """Millrace on its way: accepted, taken, refused with reasons and by size, and a file that asks who accepts it."""
+    """Millrace on its way: accepted, taken, refused with reasons and by size, and a file that needs sign-off."""
     shelf(page)
     ask = page.request
     mix = next(one for one in ask.get("/api/shelf").json()["mixes"] if one["title"] == "Millrace")["id"]
@@ -164,7 +164,7 @@ def send(page: Page) -> None:
     ]
     made = ask.post("/api/pressings", data={"mix_id": mix, "bench": {**bench, "ticket": ticket}}).json()["id"]
     page.goto("/send")
-    page.get_by_text("asks who accepts it").first.wait_for(timeout=120_000)
+    page.get_by_text("needs sign-off").first.wait_for(timeout=120_000)
     page.wait_for_timeout(1_000)
     because = {"accepted_by": "Ada Weir", "because": "The band wants it as loud as it is."}
     for one in ask.get(f"/api/pressings/{made}/parcels").json():
@@ -172,7 +172,7 @@ def send(page: Page) -> None:
             ask.post(f"/api/outbox/{one['id']}/accept", data=because)
     for one in ask.get("/api/drop-offs").json()["drop_offs"]:
         ask.post(f"/api/drop-offs/{one['id']}/look")
-    page.get_by_text("The service has it").wait_for(timeout=60_000)
+    page.get_by_text("Uploaded").wait_for(timeout=60_000)
     page.wait_for_timeout(8_000)
     page.wait_for_timeout(1_000)
     page.screenshot(path=PICTURES / "send.png")
@@ -183,25 +183,25 @@ def press(page: Page) -> None:
     page.goto("/shelf")
     for name in ("Eel Ladder", "Millrace", "Lock Cottage Tapes"):
         page.get_by_label(f"Choose {name}").check()
-    page.get_by_role("button", name="Press them…").click()
+    page.get_by_role("button", name="Press…").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_text("Eel Ladder 44k1 16b.wav", exact=False).wait_for()
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "batch.png")
     dialog.get_by_role("button", name=re.compile("^Press 6 files")).click()
-    page.get_by_text("Nothing is being pressed").wait_for(timeout=120_000)
+    page.get_by_text("The queue is empty").wait_for(timeout=120_000)
     page.get_by_role("button", name=re.compile("^Pressing 1,")).click()
     page.get_by_role("button", name="Press again").click()
-    page.get_by_text(re.compile("Every byte of .* is the same")).wait_for(timeout=120_000)
-    page.get_by_role("button", name="Check the files now").click()
-    page.get_by_text("As they were pressed").wait_for(timeout=60_000)
+    page.get_by_text(re.compile("byte-identical")).wait_for(timeout=120_000)
+    page.get_by_role("button", name="Check files").click()
+    page.get_by_text("Unchanged").wait_for(timeout=60_000)
     page.get_by_role("button", name="Pause").click()
     chosen = page.url
     for names in (("Millrace",), ("Long Pound", "Eel Ladder")):
         page.goto("/shelf")
         for name in names:
             page.get_by_label(f"Choose {name}").check()
-        page.get_by_role("button", name="Press them…").click()
+        page.get_by_role("button", name="Press…").click()
         if names == ("Millrace",):
             for brief in ("Distributor", "Phone and car", "E-mail"):
                 dialog.get_by_role("combobox", name="Briefs").fill(brief)
@@ -212,7 +212,7 @@ def press(page: Page) -> None:
         page.wait_for_url(re.compile("/press"))
     page.goto(chosen)
     page.get_by_role("button", name="Go on").click()
-    page.get_by_text("being read back").first.wait_for(timeout=60_000)
+    page.get_by_text("verifying").first.wait_for(timeout=60_000)
     page.screenshot(path=PICTURES / "press.png")
     page.get_by_role("button", name="Pause").click()
 
@@ -221,15 +221,15 @@ def order(page: Page) -> None:
     """The demo's running order with one level for all; its disc, pressed and burnt."""
     page.goto("/order/all")
     page.get_by_role("link", name="Nine Weirs").click(timeout=60_000)
-    page.get_by_label("Decided by").click()
-    page.get_by_text("One gain, by the loudest peak").click()
+    page.get_by_label("Method").click()
+    page.get_by_text("One gain, from the highest peak").click()
     page.locator("#entry-5").click()
     page.wait_for_timeout(3_000)
     page.screenshot(path=PICTURES / "order.png")
-    page.get_by_role("button", name="Press the disc").click()
-    page.get_by_role("button", name="Burn it").wait_for(timeout=180_000)
-    page.get_by_role("button", name="Burn it").click()
-    page.get_by_text("Every sample is what was burnt").wait_for(timeout=120_000)
+    page.get_by_role("button", name="Press disc image").click()
+    page.get_by_role("button", name="Burn").wait_for(timeout=180_000)
+    page.get_by_role("button", name="Burn").click()
+    page.get_by_text("Every sample is identical").wait_for(timeout=120_000)
     page.wait_for_timeout(1_000)
     page.screenshot(path=PICTURES / "disc.png")
 

@@ -137,7 +137,7 @@ def desk(browser: Browser, server: Any, counted: dict[str, Any]) -> Iterator[tup
     page.on("pageerror", lambda error: problems.append(str(error)))
     page.add_init_script(TAP)
     page.goto(f"/proof/{counted['id']}")
-    expect(page.get_by_role("radiogroup", name="Voices").get_by_role("radio")).to_have_count(4)
+    expect(page.get_by_role("radiogroup", name="Sources").get_by_role("radio")).to_have_count(4)
     # As loud as they are, so that every sample is its own.
     page.keyboard.press("l")
     page.wait_for_function("window.tapped.length > 20")
@@ -300,7 +300,7 @@ def test_ten_trials_by_keyboard_alone_and_nothing_tells_x(desk: tuple[Page, Path
     page.keyboard.press("2")
     page.keyboard.press("o")
     page.keyboard.press("x")
-    expect(page.get_by_role("heading", name="Blind test: can you tell?")).to_be_visible()
+    expect(page.get_by_role("heading", name="Blind test")).to_be_visible()
     page.keyboard.press("Enter")
     shown = set()
     for trial in range(10):
@@ -315,7 +315,7 @@ def test_ten_trials_by_keyboard_alone_and_nothing_tells_x(desk: tuple[Page, Path
         page.wait_for_timeout(120)
         page.keyboard.press(str(1 + trial % 2))
     result = page.get_by_role("region", name="Result of the blind test")
-    expect(result).to_contain_text(re.compile(r"\d+ of 10 right"))
+    expect(result).to_contain_text(re.compile(r"\d+ of 10 correct"))
     for _ in range(100):
         if len(told) == 10:
             break
@@ -327,7 +327,7 @@ def test_ten_trials_by_keyboard_alone_and_nothing_tells_x(desk: tuple[Page, Path
     assert all('"hidden":[]' in one and '"seed":""' in one for one in told[:-1])
     assert '"state":"done"' in told[-1]
     page.keyboard.press("Enter")
-    expect(page.get_by_role("region", name="Result of the blind test")).to_contain_text("Seed of the order")
+    expect(page.get_by_role("region", name="Result of the blind test")).to_contain_text("Order seed")
     page.goto(f"/press/{counted['id']}")
     expect(page.get_by_role("list", name="Blind tests")).to_contain_text("of 10 right")
 
@@ -341,17 +341,17 @@ def test_every_voice_can_be_heard_as_players_even_it_out_and_beside_another_mix(
         (arrival,) = ask("POST", "/api/arrivals/path", {"path": str(other)})
         while ask("GET", f"/api/arrivals/{arrival['id']}")["state"] == "reading":
             time.sleep(0.1)
-    page.get_by_role("combobox", name="Another voice").click()
+    page.get_by_role("combobox", name="Add source").click()
     page.locator(".ant-select-item-option").filter(has_text="Weir Beside").click()
-    voices = page.get_by_role("radiogroup", name="Voices").get_by_role("radio")
+    voices = page.get_by_role("radiogroup", name="Sources").get_by_role("radio")
     expect(voices).to_have_count(5)
     voices.last.click()
-    expect(page.get_by_role("article", name="Beside Weir Beside")).to_contain_text("than this mix")
+    expect(page.get_by_role("article", name="Compared with Weir Beside")).to_contain_text("than this mix")
     expect(page.get_by_role("img", name="Spectra of this mix and Weir Beside")).to_be_visible()
     page.evaluate("window.tapped.splice(0)")
     page.keyboard.press("Space")
     page.wait_for_function("window.tapped.some((one) => Math.abs(one.r[64] - 3 / 16) < 1e-6)")
-    plays = page.get_by_role("region", name="How it will play")
+    plays = page.get_by_role("region", name="Loudness normalisation")
     level = plays.get_by_role("button", name="at −23.0 LUFS")
     level.click()
     expect(level).to_have_attribute("aria-pressed", "true")

@@ -24,9 +24,9 @@ def bench_of_it(browser: Browser, server: Any, tmp_path_factory: pytest.TempPath
     page = context.new_page()
     page.set_default_timeout(30_000)
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(path))
-    page.get_by_role("button", name="Bring in").click()
-    page.get_by_role("link", name="Open Fish Pass on the bench").click()
+    page.get_by_label("or enter a file or folder path").fill(str(path))
+    page.get_by_role("button", name="Add").click()
+    page.get_by_role("link", name="Open Fish Pass on the Bench").click()
     expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
     page.keyboard.press("Control+Enter")
     expect(page.get_by_role("status", name="Last pressing")).to_contain_text("pressed in")
@@ -89,7 +89,7 @@ def test_nothing_is_found_at_any_station(looked_at: tuple[Page, str], station: s
         page.keyboard.press("b")
     else:
         page.keyboard.press("Control+k")
-        page.get_by_role("combobox", name="Find anything").fill(f"station {station}")
+        page.get_by_role("combobox", name="Search").fill(f"station {station}")
         page.keyboard.press("Enter")
     assert problems(page) == []
 
@@ -107,9 +107,9 @@ def test_nothing_is_found_in_the_list_of_the_shelf_and_on_the_way_to_a_first_fil
     page.goto("/shelf")
     page.get_by_text("List", exact=True).click()
     expect(page.get_by_role("table", name="Mixes")).to_be_visible()
-    page.get_by_label("Choose Fish Pass").check()
+    page.get_by_label("Select Fish Pass").check()
     assert problems(page) == []
-    page.get_by_role("button", name="A file in three steps").click()
+    page.get_by_role("button", name="Quick start").click()
     page.get_by_role("button", name="Audio CD").click()
     assert problems(page) == []
     page.get_by_text("Cards", exact=True).click()
@@ -149,8 +149,8 @@ def test_nothing_is_found_on_a_ladder(looked_at: tuple[Page, str]) -> None:
     assert page.request.put(f"{mix}/bench", data={**bench, "ticket": [line]}).ok
     page.goto(where)
     page.get_by_role("button", name=re.compile("^MP3")).click()
-    page.get_by_role("button", name="Find the smallest that nobody should tell").click()
-    expect(page.get_by_role("region", name="Ladder").get_by_role("table")).to_be_visible(timeout=120_000)
+    page.get_by_role("button", name="Find the smallest transparent setting").click()
+    expect(page.get_by_role("region", name="Bit-rate ladder").get_by_role("table")).to_be_visible(timeout=120_000)
     found = problems(page)
     page.request.put(f"{mix}/bench", data=bench)
     assert found == []

@@ -57,9 +57,9 @@ def culvert(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def test_no_word_of_the_tree_is_cut_at_any_size(page: Page, culvert: Path) -> None:
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(culvert))
-    page.get_by_role("button", name="Bring in").click()
-    page.get_by_role("link", name="Open Culvert Street on the bench").click()
+    page.get_by_label("or enter a file or folder path").fill(str(culvert))
+    page.get_by_role("button", name="Add").click()
+    page.get_by_role("link", name="Open Culvert Street on the Bench").click()
     expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
     mix = int(page.url.rpartition("/")[2])
     bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
@@ -97,9 +97,9 @@ def test_nowhere_is_the_librarys_own_blue(page: Page) -> None:
 
 def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> None:
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(culvert))
-    page.get_by_role("button", name="Bring in").click()
-    expect(page.get_by_role("link", name="Open Culvert Street on the bench")).to_be_visible()
+    page.get_by_label("or enter a file or folder path").fill(str(culvert))
+    page.get_by_role("button", name="Add").click()
+    expect(page.get_by_role("link", name="Open Culvert Street on the Bench")).to_be_visible()
     mixes = page.request.get("/api/shelf").json()["mixes"]
     (mix,) = (one["id"] for one in mixes if one["title"] == "Culvert Street")
     bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
@@ -126,7 +126,7 @@ def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> No
     assert page.locator(".cell-file").count() == 24
     assert page.locator(".cell-file").first.bounding_box()["height"] < 60  # type: ignore[index]
     assert (page.evaluate(CUT), page.evaluate(OVER), page.evaluate(OUTSIDE)) == ([], [], [])
-    page.get_by_role("button", name="Fold all").click()
+    page.get_by_role("button", name="Collapse all").click()
     expect(page.locator(".cell-file")).to_have_count(0)
     expect(heads.nth(1)).to_contain_text("4 files")
     last = heads.nth(5).bounding_box()
@@ -136,7 +136,7 @@ def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> No
     expect(page.locator(".cell-file")).to_have_count(4)
     # What is looked for from elsewhere is unfolded.
     page.keyboard.press("Control+k")
-    page.get_by_role("combobox", name="Find anything").fill("delivery phone Coda")
+    page.get_by_role("combobox", name="Search").fill("delivery phone Coda")
     page.keyboard.press("Enter")
     expect(heads.nth(5)).to_have_attribute("aria-expanded", "true")
     page.request.put(f"/api/mixes/{mix}/bench", data=bench)
@@ -146,9 +146,9 @@ def test_no_word_is_cut_and_nothing_is_pushed_out_of_any_other_screen(page: Page
     title = "Tallow Yard, as it was played in the long room, second reading"
     path = write(tmp_path / f"{title}.wav", noise(RATE // 4), RATE, "FLOAT")
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(path))
-    page.get_by_role("button", name="Bring in").click()
-    expect(page.get_by_role("link", name=f"Open {title} on the bench")).to_be_visible()
+    page.get_by_label("or enter a file or folder path").fill(str(path))
+    page.get_by_role("button", name="Add").click()
+    expect(page.get_by_role("link", name=f"Open {title} on the Bench")).to_be_visible()
     mixes = page.request.get("/api/shelf").json()["mixes"]
     (mix,) = (one["id"] for one in mixes if one["title"] == title)
     bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
@@ -177,7 +177,7 @@ def test_no_word_is_cut_and_nothing_is_pushed_out_of_any_other_screen(page: Page
             assert (place, width, cut, wide) == (place, width, [], 0)
             if "press" in place:
                 # Each that waits has a line of its own, and its words have room.
-                lines = page.get_by_role("list", name="What waits").get_by_role("listitem")
+                lines = page.get_by_role("list", name="Queue").get_by_role("listitem")
                 expect(lines).to_have_count(2)
                 first, second = (one.bounding_box() for one in lines.all())
                 assert first and second and second["y"] >= first["y"] + first["height"] and first["height"] < 75

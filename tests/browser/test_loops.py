@@ -27,9 +27,9 @@ def song(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def bench(page: Page, song: Path) -> Page:
     """The mix on the bench as it came, whatever an earlier test left."""
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(song))
-    page.get_by_role("button", name="Bring in").click()
-    link = page.get_by_role("link", name="Open Sluice Song on the bench")
+    page.get_by_label("or enter a file or folder path").fill(str(song))
+    page.get_by_role("button", name="Add").click()
+    link = page.get_by_role("link", name="Open Sluice Song on the Bench")
     expect(link).to_be_visible()
     number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
     frames = page.request.get(f"/api/mixes/{number}").json()["frames"]
@@ -45,18 +45,18 @@ def bench(page: Page, song: Path) -> Page:
 def test_a_loop_from_continuing_music_is_crossfaded_and_heard(bench: Page) -> None:
     # Nothing is guessed: the sound offers 100, with its half and double.
     bench.get_by_role("button", name="Tempo: No tempo").click()
-    expect(bench.get_by_text("by its sound, confidence")).to_be_visible()
+    expect(bench.get_by_text("detected, confidence")).to_be_visible()
     expect(bench.get_by_role("button", name="50 bpm")).to_be_visible()
     bench.get_by_role("button", name="Use 100 bpm").click()
     expect(bench.get_by_role("button", name="Tempo: 100 bpm, 4/4")).to_be_visible()
     bench.keyboard.press("Escape")
     # In bars a bare number is a bar, and nonsense is explained in bars.
-    bench.get_by_label("Unit of time").click()
+    bench.get_by_label("Time units").click()
     bench.get_by_title("Bars and beats").click()
     end = bench.get_by_label("End", exact=True)
     end.fill("soon")
     end.press("Enter")
-    expect(bench.get_by_role("alert").filter(has_text="type 25 for bar 25")).to_be_visible()
+    expect(bench.get_by_role("alert").filter(has_text="25 for bar 25")).to_be_visible()
     end.fill("9")
     end.press("Enter")
     expect(end).to_have_value("b9.1")
@@ -67,9 +67,9 @@ def test_a_loop_from_continuing_music_is_crossfaded_and_heard(bench: Page) -> No
     expect(edges.get_by_role("radio", name="Fold")).to_be_disabled()
     edges.get_by_text("Crossfade").click()
     bench.get_by_role("spinbutton", name="Crossfade").fill("20")
-    expect(bench.get_by_text("The last 20 ms fade into the sound before the start")).to_be_visible()
+    expect(bench.get_by_text("The last 20 ms crossfade into the start")).to_be_visible()
     bench.get_by_role("button", name="Press 1 file").click()
-    bench.get_by_role("link", name="See the proof").click(timeout=60_000)
+    bench.get_by_role("link", name="Open proof").click(timeout=60_000)
     bench.get_by_role("button", name="Loop", exact=True).click()
     expect(bench.get_by_role("button", name="Stop", exact=True)).to_be_visible()
     expect(bench.get_by_text("Loop seam")).to_be_visible()
@@ -89,9 +89,9 @@ def test_a_tempo_can_be_tapped_and_silence_set(bench: Page) -> None:
 
 def test_the_guide_asks_for_tempo_and_bar_one(bench: Page) -> None:
     bench.goto("/shelf")
-    bench.get_by_role("button", name="A file in three steps").click()
-    guide = bench.get_by_role("region", name="A file in three steps")
-    guide.get_by_label("A mix of the shelf").click()
+    bench.get_by_role("button", name="Quick start").click()
+    guide = bench.get_by_role("region", name="Quick start")
+    guide.get_by_label("Mix on the Shelf").click()
     bench.get_by_title("Sluice Song").last.click()
     guide.get_by_role("button", name="Loop", exact=True).click()
     expect(guide.get_by_text("Which tempo? A loop is whole bars.")).to_be_visible()
@@ -99,4 +99,4 @@ def test_the_guide_asks_for_tempo_and_bar_one(bench: Page) -> None:
     guide.get_by_role("button", name="Use tempo").click()
     expect(guide.get_by_label("Bar 1 at")).to_have_value("0:00.000")
     guide.get_by_role("button", name="Snap to bars").click()
-    expect(guide.get_by_role("button", name="Make the file")).to_be_enabled()
+    expect(guide.get_by_role("button", name="Press file")).to_be_enabled()

@@ -28,13 +28,13 @@ def order(page: Page, mixes: list[Path]) -> Iterator[Page]:
     page.goto("/shelf")
     for path in mixes:
         title = path.stem
-        if not page.get_by_role("link", name=f"Open {title} on the bench").count():
-            page.get_by_label("or give its path on this machine").fill(str(path))
-            page.get_by_role("button", name="Bring in").click()
-            expect(page.get_by_role("link", name=f"Open {title} on the bench")).to_be_visible(timeout=60_000)
+        if not page.get_by_role("link", name=f"Open {title} on the Bench").count():
+            page.get_by_label("or enter a file or folder path").fill(str(path))
+            page.get_by_role("button", name="Add").click()
+            expect(page.get_by_role("link", name=f"Open {title} on the Bench")).to_be_visible(timeout=60_000)
     for path in mixes:
         page.get_by_role("checkbox", name=re.compile(path.stem)).check()
-    page.get_by_role("button", name="Make a running order").click()
+    page.get_by_role("button", name="New running order").click()
     expect(page.get_by_role("heading", name="Running order")).to_be_visible()
     title = page.get_by_label("Title", exact=True).first
     title.fill("Nine Weirs")
@@ -43,8 +43,8 @@ def order(page: Page, mixes: list[Path]) -> Iterator[Page]:
     yield page
     page.get_by_role("heading", name="Nine Weirs").click()
     page.get_by_role("button", name="More", exact=True).click()
-    page.get_by_text("Take it away").click()
-    page.get_by_role("dialog").get_by_role("button", name="Take it away").click()
+    page.get_by_text("Delete").click()
+    page.get_by_role("dialog").get_by_role("button", name="Delete").click()
     expect(page.get_by_role("heading", name="Running orders")).to_be_visible()
 
 
@@ -88,30 +88,30 @@ def test_a_join_is_typed_switched_and_heard(order: Page) -> None:
     expect(gap).to_have_value("0:02:00")
     gap.fill("two")
     gap.press("Enter")
-    expect(side.get_by_role("alert")).to_contain_text("is no gap")
+    expect(side.get_by_role("alert")).to_contain_text("is not a gap")
     gap.fill("1.5 s")
     gap.press("Enter")
     expect(order.locator("#entry-1")).to_contain_text("0:01:38")
     expect(side.locator(".join-wave rect")).to_have_count(220)
     with order.expect_response(re.compile("/joins/1/listen")) as heard:
         order.keyboard.press("Escape")
-        side.get_by_role("button", name="Hear this join").click()
+        side.get_by_role("button", name="Play join").click()
     assert heard.value.ok and heard.value.headers["content-type"] == "audio/wav"
     expect(order.get_by_role("button", name="Stop J")).to_be_visible()
-    side.get_by_text("Runs on", exact=True).click()
-    expect(order.locator("#entry-1")).to_contain_text("runs on")
+    side.get_by_text("Gapless", exact=True).click()
+    expect(order.locator("#entry-1")).to_contain_text("gapless")
     expect(side.get_by_role("heading", name=re.compile("Runs on from"))).to_be_visible()
 
 
 def test_one_level_for_all_is_shown_and_a_finding_healed(order: Page) -> None:
-    order.get_by_label("Decided by").click()
-    order.get_by_text("One gain, by the loudest peak").click()
-    levels = order.get_by_role("region", name="One level for all")
-    expect(levels).to_contain_text("so that the loudest, Long Cut, meets −1.0 dBTP")
+    order.get_by_label("Method").click()
+    order.get_by_text("One gain, from the highest peak").click()
+    levels = order.get_by_role("region", name="Album level")
+    expect(levels).to_contain_text("Long Cut at −1.0 dBTP")
     order.get_by_role("button", name=re.compile("^And . more")).click()
-    order.get_by_role("button", name="One loudness for each").click()
-    expect(levels).to_contain_text("Every track is brought to −14.0 LUFS")
-    expect(order.get_by_role("button", name="One loudness for each")).to_have_count(0)
+    order.get_by_role("button", name="Same loudness for all").click()
+    expect(levels).to_contain_text("Every track at −14.0 LUFS")
+    expect(order.get_by_role("button", name="Same loudness for all")).to_have_count(0)
     assert kept(order)["level"]["together"] == "each"  # type: ignore[index]
 
 
@@ -119,10 +119,10 @@ def test_a_mix_is_added_cut_and_an_order_travels(order: Page, tmp_path: Path) ->
     order.get_by_role("button", name="Add mixes", exact=True).click()
     dialog = order.get_by_role("dialog")
     line = dialog.get_by_role("listitem").filter(has_text="Sluice Gate")
-    line.get_by_role("button", name="Cut at markers").click()
-    expect(dialog.get_by_role("alert")).to_contain_text("no markers to cut at")
-    line.get_by_role("button", name="Its ranges").click()
-    expect(dialog.get_by_role("status")).to_contain_text("1 range of Sluice Gate was added")
+    line.get_by_role("button", name="Split at markers").click()
+    expect(dialog.get_by_role("alert")).to_contain_text("No markers to split at")
+    line.get_by_role("button", name="Add its ranges").click()
+    expect(dialog.get_by_role("status")).to_contain_text("1 range of Sluice Gate added")
     dialog.get_by_role("button", name="Done").click()
     expect(dialog).to_have_count(0)
     expect(order.locator("#entry-2")).to_contain_text("Sluice Gate")
@@ -146,7 +146,7 @@ def test_files_and_a_disc_are_pressed_and_the_disc_is_burnt(order: Page) -> None
         expect(order.locator(f"#entry-{at}")).to_contain_text(code)
     address = order.url
     order.get_by_role("button", name="Press as files…").click()
-    expect(order.get_by_label("As files, for")).to_be_focused()
+    expect(order.get_by_label("Briefs")).to_be_focused()
     order.keyboard.type("Archive")
     order.keyboard.press("Enter")
     press = order.get_by_role("button", name="Press as 2 files for Archive")
@@ -154,13 +154,13 @@ def test_files_and_a_disc_are_pressed_and_the_disc_is_burnt(order: Page) -> None
     expect(order).to_have_url(re.compile("/press/"))
     expect(order.get_by_role("complementary")).to_contain_text("02 ", timeout=60_000)
     order.goto(address)
-    order.get_by_role("button", name="Press the disc").click()
+    order.get_by_role("button", name="Press disc image").click()
     disc = order.get_by_role("region", name="The disc")
-    expect(disc).to_contain_text("The disc: 2 tracks, 00:24:00", timeout=60_000)
+    expect(disc).to_contain_text("Disc: 2 tracks, 00:24:00", timeout=60_000)
     disc.get_by_label("Speed").click()
-    order.get_by_text("48 times").click()
-    disc.get_by_role("button", name="Burn it").click()
-    expect(disc).to_contain_text("Every sample is what was burnt", timeout=60_000)
+    order.get_by_text("48×").click()
+    disc.get_by_role("button", name="Burn").click()
+    expect(disc).to_contain_text("Every sample is identical", timeout=60_000)
     sheet = order.request.get(disc.get_by_role("link", name="log sheet").get_attribute("href") or "")
     assert "QZWLT2600002" in sheet.text()
     order.goto(address)

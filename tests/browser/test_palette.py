@@ -19,10 +19,10 @@ def eddy(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def find(page: Page, words: str, expected: str) -> None:
     """Opens the palette, types, and takes the first that it finds."""
     page.keyboard.press("Control+k")
-    field = page.get_by_role("combobox", name="Find anything")
+    field = page.get_by_role("combobox", name="Search")
     expect(field).to_be_focused()
     page.keyboard.type(words)
-    first = page.get_by_role("listbox", name="What was found").get_by_role("option").first
+    first = page.get_by_role("listbox", name="Results").get_by_role("option").first
     expect(first).to_contain_text(expected)
     page.keyboard.press("Enter")
     expect(field).to_have_count(0)
@@ -30,7 +30,7 @@ def find(page: Page, words: str, expected: str) -> None:
 
 def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
     page.goto("/shelf")
-    path = page.get_by_label("or give its path on this machine")
+    path = page.get_by_label("or enter a file or folder path")
     path.fill(str(eddy))
     # From within a field, too; and what was typed there stays.
     find(page, "brief", "Briefs")
@@ -38,9 +38,9 @@ def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
     find(page, "broadc", "Broadcast")
     expect(page.get_by_role("article", name="Broadcast")).to_be_visible()
     find(page, "shelf", "Shelf")
-    page.get_by_label("or give its path on this machine").fill(str(eddy))
+    page.get_by_label("or enter a file or folder path").fill(str(eddy))
     page.keyboard.press("Enter")
-    expect(page.get_by_role("link", name="Open Eddy Pool on the bench")).to_be_visible()
+    expect(page.get_by_role("link", name="Open Eddy Pool on the Bench")).to_be_visible()
     find(page, "eddy mix", "Eddy Pool")
     station = page.get_by_role("region", name="Station")
     expect(station).to_contain_text("Audio CD")
@@ -48,19 +48,19 @@ def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
     find(page, "eddy 44k1 station rate", "44.1 kHz")
     expect(station).to_contain_text("Audio CD · rate")
     find(page, "add deliv", "Add deliveries")
-    expect(page.get_by_role("dialog")).to_contain_text("Where is it going?")
+    expect(page.get_by_role("dialog")).to_contain_text("Add deliveries")
     page.keyboard.press("Escape")
-    find(page, "sheet keys", "The sheet of keys")
+    find(page, "sheet keys", "Keyboard shortcuts")
     sheet = page.get_by_role("dialog")
-    expect(sheet).to_contain_text("Hear the start")
+    expect(sheet).to_contain_text("Play start")
     page.keyboard.press("Escape")
-    find(page, "dark", "Dark or light")
+    find(page, "dark", "Switch between dark and light")
     expect(page.locator("html")).to_have_attribute("data-mode", "dark")
-    find(page, "light", "Dark or light")
+    find(page, "light", "Switch between dark and light")
     # What is nowhere is said; Escape leaves everything as it was.
     page.keyboard.press("Control+k")
     page.keyboard.type("plums and pears")
-    expect(page.get_by_role("dialog")).to_contain_text("Nothing is called that")
+    expect(page.get_by_role("dialog")).to_contain_text("No results")
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
     expect(station).to_contain_text("Audio CD · rate")

@@ -14,9 +14,9 @@ def test_a_line_in_the_clear_is_told_and_an_encrypted_one_is_not(browser: Browse
             page = context.new_page()
             page.goto(server.link)
             expect(page.get_by_role("heading", name="Shelf").first).to_be_visible()
-            told = page.get_by_text("This connection is not private")
+            told = page.get_by_text("This connection is not encrypted")
             expect(told).to_have_count(0 if private else 1)
-            if not private:
-                page.get_by_role("status").filter(has_text="not private").get_by_role("button", name="Close").click()
+            if not encrypted:
+                page.get_by_role("status").filter(has_text="not encrypted").get_by_role("button", name="Close").click()
                 expect(told).to_have_count(0)
             context.close()

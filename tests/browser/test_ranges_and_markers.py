@@ -29,9 +29,9 @@ def long_pound(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def bench(page: Page, long_pound: Path) -> Page:
     """The mix on the bench as it came, whatever an earlier test left."""
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(long_pound))
-    page.get_by_role("button", name="Bring in").click()
-    link = page.get_by_role("link", name="Open Long Pound on the bench")
+    page.get_by_label("or enter a file or folder path").fill(str(long_pound))
+    page.get_by_role("button", name="Add").click()
+    link = page.get_by_role("link", name="Open Long Pound on the Bench")
     expect(link).to_be_visible()
     number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
     markers = [{"frame": 0, "name": "Headwater"}, {"frame": RATE * 5, "name": "Towpath"}]
@@ -47,10 +47,10 @@ def bench(page: Page, long_pound: Path) -> Page:
 
 def test_ranges_from_markers_are_named_pressed_and_undone(bench: Page) -> None:
     ranges = bench.get_by_role("group", name="Ranges")
-    bench.get_by_role("button", name="Propose").click()
+    bench.get_by_role("button", name="Suggest ranges").click()
     proposal = bench.get_by_role("listitem").filter(has_text="2 ranges from markers")
-    expect(proposal).to_contain_text("One from each of the 2 markers")
-    proposal.get_by_role("button", name="Use instead").click()
+    expect(proposal).to_contain_text("One range per marker")
+    proposal.get_by_role("button", name="Replace ranges").click()
     expect(ranges.get_by_role("button", name=re.compile("^Headwater"))).to_have_attribute("aria-pressed", "true")
     ranges.get_by_role("button", name=re.compile("^Towpath")).click()
     expect(bench.get_by_label("Start", exact=True)).to_have_value("0:05.000")
@@ -63,7 +63,7 @@ def test_ranges_from_markers_are_named_pressed_and_undone(bench: Page) -> None:
         expect(bench.get_by_role("article", name=name)).to_be_visible()
     bench.go_back()
     # The bench is as it was left: what was chosen there is chosen still.
-    ranges.get_by_role("button", name="Take Towpath, live away").click()
+    ranges.get_by_role("button", name="Delete Towpath, live").click()
     expect(bench.get_by_role("button", name="Press 1 file")).to_be_visible()
     bench.get_by_role("button", name="Undo").click()
     expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
@@ -110,7 +110,7 @@ def test_bars_are_typed_shown_and_snapped_to(bench: Page) -> None:
     bench.get_by_role("button", name="Use tempo").click()
     bench.get_by_label("Bar 1 at").fill("0")
     bench.get_by_label("Bar 1 at").press("Enter")
-    bench.get_by_role("button", name="Add a change").click()
+    bench.get_by_role("button", name="Add change").click()
     bar = bench.get_by_label("Bar of change 1")
     bar.fill("3")
     bar.press("Enter")
@@ -118,7 +118,7 @@ def test_bars_are_typed_shown_and_snapped_to(bench: Page) -> None:
     tempo.fill("60")
     tempo.press("Enter")
     bench.get_by_role("heading", name="Long Pound").click()
-    bench.get_by_label("Unit of time").click()
+    bench.get_by_label("Time units").click()
     bench.get_by_title("Bars and beats").click()
     start, end = bench.get_by_label("Start", exact=True), bench.get_by_label("End", exact=True)
     # Bars 1 and 2 last two seconds each at 120; bar 3 lasts four at 60.
@@ -178,13 +178,13 @@ def test_channels_of_a_surround_file_are_chosen_on_the_page(page: Page, server: 
     samples = np.zeros((RATE, 6))
     samples[:, 2] = np.sin(np.arange(RATE) * 0.05) * 0.5
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(write(tmp_path / "Round.wav", samples, RATE)))
-    page.get_by_role("button", name="Bring in").click()
-    page.get_by_role("link", name="Open Round on the bench").click()
+    page.get_by_label("or enter a file or folder path").fill(str(write(tmp_path / "Round.wav", samples, RATE)))
+    page.get_by_role("button", name="Add").click()
+    page.get_by_role("link", name="Open Round on the Bench").click()
     # The centre folded down lies 3 dB lower on either side.
     expect(page.locator(".bench-head")).to_contain_text("peak −9.0 dBFS")
-    page.get_by_role("button", name=re.compile("^Round folded from 6")).click()
-    page.get_by_label("Channels of the mix").click()
+    page.get_by_role("button", name=re.compile("^Downmix from 6")).click()
+    page.get_by_label("Channels to use").click()
     page.get_by_title("Channels 2 and 3").click()
     expect(page.locator(".bench-head")).to_contain_text("peak −6.0 dBFS")
     expect(page.get_by_role("region", name="Station")).to_contain_text("channels 2 and 3 of 6")

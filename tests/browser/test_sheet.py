@@ -15,13 +15,13 @@ RATE = 44_100
 def test_it_is_read_and_prints_on_either_paper(page: Page, tmp_path: Path) -> None:
     page.goto("/shelf")
     path = write(tmp_path / "Spillway.wav", noise(RATE * 2), RATE, "PCM_24")
-    page.get_by_label("or give its path on this machine").fill(str(path))
-    page.get_by_role("button", name="Bring in").click()
-    page.get_by_role("link", name="Open Spillway on the bench").click()
+    page.get_by_label("or enter a file or folder path").fill(str(path))
+    page.get_by_role("button", name="Add").click()
+    page.get_by_role("link", name="Open Spillway on the Bench").click()
     page.get_by_role("button", name="Press 2 files").click()
-    page.get_by_role("link", name="See the proof").click()
+    page.get_by_role("link", name="Open proof").click()
     with page.context.expect_page() as opened:
-        page.get_by_role("link", name="to read").click()
+        page.get_by_role("link", name="HTML").click()
     sheet = opened.value
     expect(sheet.get_by_role("heading", name="Spillway")).to_be_visible()
     expect(sheet.get_by_role("cell", name="Spillway 44k1 16b.wav").first).to_be_visible()
@@ -32,7 +32,7 @@ def test_it_is_read_and_prints_on_either_paper(page: Page, tmp_path: Path) -> No
         assert "Spillway archive" in words and "Levels" in words and len(printed) <= 2
         # Nothing is cut off at the edge: the last column is there in full.
         assert ("Verdict" in words and "ready" in words) or "look" in words
-    address = page.get_by_role("link", name="to print").get_attribute("href") or ""
+    address = page.get_by_role("link", name="PDF").get_attribute("href") or ""
     pdf = page.request.get(address)
     assert pdf.headers["content-type"] == "application/pdf" and pdf.body().startswith(b"%PDF")
     sums = page.request.get(address.replace("delivery-sheet.pdf", "checksums.sha256")).text()

@@ -21,10 +21,10 @@ def shelf(page: Page, tmp_path_factory: pytest.TempPathFactory) -> Page:
         folder = tmp_path_factory.mktemp("week")
         for at, name in enumerate(("Rushbrook", "Rush Mill", "Tern Pool")):
             write(folder / f"{name}.wav", piece(3 + at, seed=40 + at) * 0.5**at, RATE, "PCM_24")
-        page.get_by_label("or give its path on this machine").fill(str(folder))
-        page.get_by_role("button", name="Bring in").click()
+        page.get_by_label("or enter a file or folder path").fill(str(folder))
+        page.get_by_role("button", name="Add").click()
         for name in ("Rushbrook", "Rush Mill", "Tern Pool"):
-            expect(page.get_by_role("link", name=f"Open {name} on the bench")).to_be_attached()
+            expect(page.get_by_role("link", name=f"Open {name} on the Bench")).to_be_attached()
     return page
 
 
@@ -53,11 +53,11 @@ def test_a_folder_is_dropped_whole(page: Page, tmp_path: Path) -> None:
     expect(page.get_by_role("heading", name="Shelf")).to_be_visible()
     _drop(page, inner.parent)
     for name in ("Weir tape 9", "Weir tape 10"):
-        expect(page.get_by_role("link", name=f"Open {name} on the bench")).to_be_attached()
-    expect(page.get_by_text("1 file was no sound and left out.")).to_be_visible()
-    expect(page.get_by_role("list", name="On their way")).to_have_count(0)
+        expect(page.get_by_role("link", name=f"Open {name} on the Bench")).to_be_attached()
+    expect(page.get_by_text("1 file skipped (not audio).")).to_be_visible()
+    expect(page.get_by_role("list", name="Importing")).to_have_count(0)
     _drop(page, inner.parent / "gone.wav")
-    expect(page.get_by_text("This file can no longer be read")).to_be_visible()
+    expect(page.get_by_text("This file changed or moved")).to_be_visible()
 
 
 def shown(page: Page) -> list[str]:
@@ -77,9 +77,9 @@ def test_found_sorted_and_chosen_in_the_list(shelf: Page) -> None:
     shelf.get_by_role("button", name="Loudness").click()
     expect(head).to_have_attribute("aria-sort", "ascending")
     assert shown(shelf) == ["Rush Mill", "Rushbrook"]
-    shelf.get_by_label("Choose Rush Mill").check()
-    shelf.get_by_label("Choose Rushbrook").click(modifiers=["Shift"])
-    expect(shelf.get_by_text("2 mixes chosen")).to_be_visible()
+    shelf.get_by_label("Select Rush Mill").check()
+    shelf.get_by_label("Select Rushbrook").click(modifiers=["Shift"])
+    expect(shelf.get_by_text("2 mixes selected")).to_be_visible()
     shelf.get_by_role("button", name="Tag…").click()
     expect(shelf).to_have_url(re.compile(r"/tags\?chosen=\d+,\d+$"))
     expect(shelf.get_by_role("checkbox", checked=True)).to_have_count(2)
@@ -88,7 +88,7 @@ def test_found_sorted_and_chosen_in_the_list(shelf: Page) -> None:
     expect(shelf.get_by_role("table", name="Mixes")).to_be_visible()
     shelf.keyboard.press("f")
     shelf.keyboard.type("no mix at all")
-    expect(shelf.get_by_text("No mix is called that")).to_be_visible()
+    expect(shelf.get_by_text("No matching mixes")).to_be_visible()
 
 
 def test_by_keys_alone_from_mix_to_mix(shelf: Page) -> None:
@@ -101,13 +101,13 @@ def test_by_keys_alone_from_mix_to_mix(shelf: Page) -> None:
     shelf.keyboard.press("Space")
     shelf.keyboard.press("ArrowDown")
     shelf.keyboard.press("Shift+Space")
-    expect(shelf.get_by_text("2 mixes chosen")).to_be_visible()
+    expect(shelf.get_by_text("2 mixes selected")).to_be_visible()
     # Only one of them is a stop of the Tab key.
     assert shelf.locator("tr[data-mix] .col-name a[tabindex='0']").count() == 1
     shelf.keyboard.press("Escape")
-    expect(shelf.get_by_text("mixes chosen")).to_have_count(0)
+    expect(shelf.get_by_text("mixes selected")).to_have_count(0)
     shelf.keyboard.press("Control+a")
-    expect(shelf.get_by_text("2 mixes chosen")).to_be_visible()
+    expect(shelf.get_by_text("2 mixes selected")).to_be_visible()
     shelf.keyboard.press("p")
     expect(shelf.get_by_role("dialog", name="Press 2 mixes")).to_be_visible()
     shelf.keyboard.press("Escape")
@@ -118,26 +118,26 @@ def test_by_keys_alone_from_mix_to_mix(shelf: Page) -> None:
 
 def test_focus_is_never_lost(shelf: Page, tmp_path: Path) -> None:
     path = write(tmp_path / "Rushing Away.wav", piece(1, seed=77), RATE, "PCM_24")
-    shelf.get_by_label("or give its path on this machine").fill(str(path))
+    shelf.get_by_label("or enter a file or folder path").fill(str(path))
     shelf.keyboard.press("Enter")
     expect(shelf.get_by_role("link", name="Open Rushing Away")).to_be_visible()
     shelf.get_by_text("Cards", exact=True).click()
-    shelf.get_by_role("button", name="Take off Rushing Away").focus()
+    shelf.get_by_role("button", name="Remove Rushing Away").focus()
     shelf.keyboard.press("Enter")
-    expect(shelf.get_by_role("dialog", name="Take Rushing Away off the shelf?")).to_be_visible()
+    expect(shelf.get_by_role("dialog", name="Remove Rushing Away from the Shelf?")).to_be_visible()
     shelf.keyboard.press("Escape")
     # Back where one was; and where that goes, on what stands in its place.
-    expect(shelf.get_by_role("button", name="Take off Rushing Away")).to_be_focused()
+    expect(shelf.get_by_role("button", name="Remove Rushing Away")).to_be_focused()
     shelf.keyboard.press("Enter")
-    shelf.get_by_role("dialog").get_by_role("button", name="Take off").focus()
+    shelf.get_by_role("dialog").get_by_role("button", name="Remove").focus()
     shelf.keyboard.press("Enter")
     expect(shelf.get_by_role("link", name="Open Rushing Away")).to_have_count(0)
     expect(shelf.locator("[data-mix] a[href^='/bench']:focus")).to_have_count(1)
     # A palette that is closed gives the focus back.
-    find = shelf.get_by_role("textbox", name="Find a mix")
+    find = shelf.get_by_role("textbox", name="Search mixes")
     find.focus()
     shelf.keyboard.press("Control+k")
-    expect(shelf.get_by_role("combobox", name="Find anything")).to_be_focused()
+    expect(shelf.get_by_role("combobox", name="Search")).to_be_focused()
     shelf.keyboard.press("Escape")
     expect(find).to_be_focused()
 
@@ -146,32 +146,32 @@ def test_a_mix_saved_again_is_taken_as_a_version_and_heard_beside_the_old_one(pa
     sound = piece(4, seed=50)
     first = write(tmp_path / "Heron Ford.wav", sound, RATE, "PCM_24")
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(first))
-    page.get_by_role("button", name="Bring in").click()
-    expect(page.get_by_role("link", name="Open Heron Ford on the bench")).to_be_visible()
+    page.get_by_label("or enter a file or folder path").fill(str(first))
+    page.get_by_role("button", name="Add").click()
+    expect(page.get_by_role("link", name="Open Heron Ford on the Bench")).to_be_visible()
     write(first, sound * 0.5, RATE, "PCM_24")
     note = page.get_by_role("region", name="Heron Ford changed on disk")
-    expect(note).to_contain_text("6 dB softer throughout")
-    note.get_by_role("button", name="Take it as the new version").click()
+    expect(note).to_contain_text("6 dB quieter throughout")
+    note.get_by_role("button", name="Use as new version").click()
     expect(note).to_have_count(0)
     # Another file that is called alike is asked about, and goes on the same pile.
     third = write(tmp_path / "Heron Ford v3.wav", sound * 0.7, RATE, "PCM_24")
-    page.get_by_label("or give its path on this machine").fill(str(third))
-    page.get_by_role("button", name="Bring in").click()
+    page.get_by_label("or enter a file or folder path").fill(str(third))
+    page.get_by_role("button", name="Add").click()
     asked = page.get_by_role("region", name="Heron Ford v3 may be a version of Heron Ford")
     expect(asked).to_contain_text("2.9 dB louder throughout")
-    asked.get_by_role("button", name="Put it on that pile").click()
-    page.get_by_role("button", name="Version 3 · 3 on the pile of Heron Ford v3").click()
+    asked.get_by_role("button", name="Add as version").click()
+    page.get_by_role("button", name="Version 3 · 3 versions of Heron Ford v3").click()
     pile = page.get_by_role("dialog", name="Versions of Heron Ford")
     expect(pile.get_by_role("listitem")).to_have_count(3)
-    expect(pile.get_by_role("listitem").nth(2)).to_contain_text("only what was pressed of it can be heard")
-    pile.get_by_role("link", name="Hear against it").click()
+    expect(pile.get_by_role("listitem").nth(2)).to_contain_text("Only its pressed files can be played")
+    pile.get_by_role("link", name="Compare with current").click()
     expect(page.get_by_role("heading", name="Listening desk")).to_be_visible()
     expect(page.get_by_text("Heron Ford, version 2")).to_be_visible()
     page.go_back()
-    page.get_by_role("button", name="Version 3 · 3 on the pile of Heron Ford v3").click()
-    pile.get_by_role("button", name="Use this one").click()
-    expect(pile.get_by_role("listitem").nth(1)).to_contain_text("in use")
+    page.get_by_role("button", name="Version 3 · 3 versions of Heron Ford v3").click()
+    pile.get_by_role("button", name="Make current").click()
+    expect(pile.get_by_role("listitem").nth(1)).to_contain_text("current")
 
 
 def test_a_thousand_mixes_are_drawn_as_few_as_are_in_sight(shelf: Page) -> None:

@@ -19,9 +19,9 @@ def bench(page: Page, millrace: Path) -> Page:
     """Millrace on the bench, brought in by its path if it is not on the shelf yet, with all of it chosen."""
     page.goto("/shelf")
     expect(page.get_by_role("heading", name="Shelf")).to_be_visible()
-    page.get_by_label("or give its path on this machine").fill(str(millrace))
-    page.get_by_role("button", name="Bring in").click()
-    page.get_by_role("link", name="Open Millrace on the bench").click()
+    page.get_by_label("or enter a file or folder path").fill(str(millrace))
+    page.get_by_role("button", name="Add").click()
+    page.get_by_role("link", name="Open Millrace on the Bench").click()
     expect(page.get_by_role("heading", name="Millrace", exact=True)).to_be_visible()
     whole = page.get_by_role("button", name="Whole mix", exact=True)
     start = page.get_by_label("Start", exact=True)
@@ -35,7 +35,7 @@ def bench(page: Page, millrace: Path) -> Page:
         cell = page.get_by_role("button", name=re.compile(f"· {name}"))
         if cell.count():
             cell.first.click()
-            page.get_by_role("button", name="Take off", exact=True).click()
+            page.get_by_role("button", name="Remove", exact=True).click()
     expect(page.get_by_role("button", name="Press 1 file")).to_be_visible()
     return page
 
@@ -53,7 +53,7 @@ def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None
     card = page.get_by_role("listitem").filter(has_text="Sent Mix")
     expect(card.get_by_text("+1.6 dBFS")).to_be_visible()
     expect(card.get_by_text("0:04.0")).to_be_visible()
-    page.get_by_role("link", name="Open Sent Mix on the bench").click()
+    page.get_by_role("link", name="Open Sent Mix on the Bench").click()
     start = page.get_by_label("Start", exact=True)
     start.fill("0:01")
     start.press("Enter")
@@ -63,11 +63,11 @@ def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None
     expect(end).to_have_value("0:03.000")
     # Both were read while the other was: neither is lost.
     expect(start).to_have_value("0:01.000")
-    expect(page.get_by_text("above full scale in 3 samples of this range, first at 0:02.08")).to_be_visible()
+    expect(page.get_by_text("3 samples over full scale, first at 0:02.08")).to_be_visible()
     press_and_see(page, "Press 2 files")
     expect(page.get_by_role("article", name="Sent Mix archive 96k 32f.wav")).to_contain_text("bit for bit")
     file = page.get_by_role("article", name="Sent Mix 44k1 16b.wav")
-    expect(file.get_by_text("88,200 frames")).to_be_visible()
+    expect(file.get_by_text("88,200 samples")).to_be_visible()
     with page.expect_download() as caught:
         file.get_by_role("link", name="Download").click()
     body = Path(caught.value.path()).read_bytes()
@@ -86,8 +86,8 @@ def test_bad_files_get_a_sentence_that_can_be_dismissed(page: Page) -> None:
         expect(card.get_by_role("alert")).to_contain_text(words)
         card.get_by_role("button", name="Dismiss").click()
         expect(card).to_have_count(0)
-    page.get_by_label("or give its path on this machine").fill("mixes/none.wav")
-    page.get_by_role("button", name="Bring in").click()
+    page.get_by_label("or enter a file or folder path").fill("mixes/none.wav")
+    page.get_by_role("button", name="Add").click()
     expect(page.get_by_role("alert")).to_contain_text("is not a full path")
 
 
@@ -159,9 +159,9 @@ def test_everything_by_keyboard(bench: Page) -> None:
     cell.focus()
     bench.keyboard.press("ArrowLeft")
     expect(bench.get_by_role("heading", name="44.1 kHz")).to_be_visible()
-    expect(bench.get_by_label("Response of the converter over frequency")).to_be_visible()
+    expect(bench.get_by_label("Frequency response of the rate conversion")).to_be_visible()
     bench.keyboard.press("?")
-    expect(bench.get_by_role("dialog")).to_contain_text("Hear the end")
+    expect(bench.get_by_role("dialog")).to_contain_text("Play end")
     bench.keyboard.press("Escape")
     expect(bench.get_by_role("dialog")).to_have_count(0)
     bench.keyboard.press("Control+Enter")
@@ -171,7 +171,7 @@ def test_everything_by_keyboard(bench: Page) -> None:
 def test_playing_a_range_moves_the_playhead_and_never_fetches_the_mix(bench: Page) -> None:
     received: list[int] = []
     bench.on("response", lambda response: received.append(int(response.headers.get("content-length", "0"))))
-    bench.get_by_role("button", name="Hear end").click()
+    bench.get_by_role("button", name="Play end").click()
     playhead = bench.locator(".playhead")
     expect(playhead).to_be_visible()
     before = playhead.get_attribute("style")
@@ -214,9 +214,9 @@ def test_a_tail_is_rung_out_with_one_click_and_a_fade_is_pressed(bench: Page) ->
     expect(bar).to_contain_text("Tail cut off")
     bar.get_by_role("button", name="Ring out").click()
     expect(bar).not_to_contain_text("Tail cut off")
-    bench.get_by_role("button", name=re.compile(r"^Range 0:03\.0, rings 1\.0 s")).click()
+    bench.get_by_role("button", name=re.compile(r"^Range 0:03\.0, tail 1\.0 s")).click()
     panel = bench.get_by_role("region", name="Station")
-    expect(panel.get_by_text("after the end, until the tail has decayed")).to_be_visible()
+    expect(panel.get_by_text("for the tail")).to_be_visible()
     fade = panel.get_by_label("Fade in", exact=True)
     fade.fill("1.5")
     fade.press("Enter")
@@ -224,7 +224,7 @@ def test_a_tail_is_rung_out_with_one_click_and_a_fade_is_pressed(bench: Page) ->
     expect(panel.get_by_text("Integrated loudness")).to_be_visible()
     press_and_see(bench, "Press 1 file")
     file = bench.get_by_role("article")
-    expect(file.get_by_text(re.compile(r"132,[34]\d\d frames"))).to_be_visible()
+    expect(file.get_by_text(re.compile(r"132,[34]\d\d samples"))).to_be_visible()
     with bench.expect_download() as caught:
         file.get_by_role("link", name="Download").click()
     samples = soundfile.read(caught.value.path())[0]

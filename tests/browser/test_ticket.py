@@ -25,9 +25,9 @@ def eel_ladder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture
 def bench(page: Page, eel_ladder: Path) -> Page:
     page.goto("/shelf")
-    page.get_by_label("or give its path on this machine").fill(str(eel_ladder))
-    page.get_by_role("button", name="Bring in").click()
-    link = page.get_by_role("link", name="Open Eel Ladder on the bench")
+    page.get_by_label("or enter a file or folder path").fill(str(eel_ladder))
+    page.get_by_role("button", name="Add").click()
+    link = page.get_by_role("link", name="Open Eel Ladder on the Bench")
     expect(link).to_be_visible()
     number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
     ticket = [{"id": "d1", "brief": "audio-cd", "range_id": "r1", "changes": {}}]
@@ -65,25 +65,25 @@ def test_deliveries_from_briefs_are_pressed_in_one_go(bench: Page) -> None:
 
 def test_a_change_departs_from_the_brief_and_comes_back(bench: Page) -> None:
     bench.get_by_role("button", name=re.compile(r"^16 bits")).click()
-    choose(bench, "Dither", "Shaped, strong")
-    expect(panel(bench)).to_contain_text("The rule would be triangular; you chose otherwise.")
-    expect(panel(bench).get_by_label("Spectrum of the added noise against that of the mix")).to_be_visible()
+    choose(bench, "Dither", "Noise-shaped, strong")
+    expect(panel(bench)).to_contain_text("Automatic would use triangular.")
+    expect(panel(bench).get_by_label("Spectrum of the mix and the added noise")).to_be_visible()
     choose(bench, "Dither", "None")
     expect(bench.locator(".press-bar")).to_contain_text("without dither")
-    panel(bench).get_by_role("button", name="Dither as the brief has it").click()
+    panel(bench).get_by_role("button", name="Reset to brief: Dither").click()
     expect(bench.locator(".press-bar")).not_to_contain_text("without dither")
     choose(bench, "Depth", "24 bits")
-    expect(bench.locator(".press-bar")).to_contain_text("Audio CD takes 16 bits, not 24 bits")
+    expect(bench.locator(".press-bar")).to_contain_text("Audio CD requires 16 bits; this file: 24 bits")
     bench.get_by_role("button", name="Undo").click()
-    expect(bench.locator(".press-bar")).not_to_contain_text("Audio CD takes")
+    expect(bench.locator(".press-bar")).not_to_contain_text("Audio CD requires")
 
 
 def test_level_is_measured_as_it_will_be_pressed(bench: Page) -> None:
     bench.get_by_role("button", name=re.compile("· Audio CD")).click()
     choose(bench, "Level", "Loudness to")
     bench.get_by_role("button", name=re.compile("^−14.0 LUFS")).click()
-    panel(bench).get_by_role("button", name="Measure it as it will be pressed").click()
-    expect(panel(bench).get_by_text("Most gain reduction")).to_be_visible(timeout=30_000)
+    panel(bench).get_by_role("button", name="Measure level").click()
+    expect(panel(bench).get_by_text("Peak gain reduction")).to_be_visible(timeout=30_000)
     expect(panel(bench)).to_contain_text("−14.0 LUFS")
 
 
@@ -93,15 +93,15 @@ def test_a_loudness_out_of_reach_stops_and_is_remedied_by_one_click(bench: Page)
     target = panel(bench).get_by_label("Target")
     # One after the other, before the server has answered: both count.
     target.fill("-5")
-    panel(bench).get_by_label("Takes off at most").fill("3")
+    panel(bench).get_by_label("Max gain reduction").fill("3")
     bench.keyboard.press("Tab")
     bench.get_by_role("button", name=re.compile(r"^−5\.0 LUFS")).click()
     expect(target).to_have_value("-5.0")
-    expect(panel(bench).get_by_label("Takes off at most")).to_have_value("3.0")
-    expect(bench.get_by_text("would have to take off more than 3 dB").first).to_be_visible()
-    bench.get_by_role("button", name="Measure it as it will be pressed").click()
-    take = panel(bench).get_by_role("button", name=re.compile("^Take −"))
-    expect(panel(bench).get_by_text("Most gain reduction")).to_be_visible()
+    expect(panel(bench).get_by_label("Max gain reduction")).to_have_value("3.0")
+    expect(bench.get_by_text("needs over 3 dB of gain reduction").first).to_be_visible()
+    bench.get_by_role("button", name="Measure level").click()
+    take = panel(bench).get_by_role("button", name=re.compile("^Set −"))
+    expect(panel(bench).get_by_text("Peak gain reduction")).to_be_visible()
     label = take.inner_text().removeprefix("Take ")
     take.click()
     expect(bench.get_by_role("button", name=re.compile(f"^{re.escape(label)}"))).to_be_visible()
@@ -110,14 +110,14 @@ def test_a_loudness_out_of_reach_stops_and_is_remedied_by_one_click(bench: Page)
 
 def test_sides_split_finish_and_what_is_left_out(bench: Page) -> None:
     bench.get_by_role("button", name=re.compile("· Audio CD")).click()
-    choose(bench, "Channels", "Two files, left and right")
+    choose(bench, "Channels", "Split into two mono files")
     expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
     expect(bench.get_by_role("button", name=re.compile("Eel Ladder 44k1 16b R.wav"))).to_be_visible()
     bench.get_by_role("button", name=re.compile("^Eel Ladder 48 kHz")).click()
     gain = panel(bench).get_by_label("Gain", exact=True)
     gain.fill("-6")
     gain.press("Enter")
-    cell = bench.get_by_role("button", name=re.compile("^Finish 1 step"))
+    cell = bench.get_by_role("button", name=re.compile("^Finishing 1 step"))
     expect(cell).to_be_visible()
     cell.click()
     panel(bench).get_by_role("switch", name="Finishing chain").click()
@@ -128,7 +128,7 @@ def test_sides_split_finish_and_what_is_left_out(bench: Page) -> None:
 def test_a_ring_out_has_its_threshold_and_its_limit(bench: Page) -> None:
     bench.get_by_role("button", name="Whole mix 0:05.000").click()
     panel(bench).get_by_text("Ring out", exact=True).click()
-    expect(panel(bench).get_by_label("Until below")).to_have_value("-70")
+    expect(panel(bench).get_by_label("Until decay below")).to_have_value("-70")
     limit = panel(bench).get_by_label("Max tail")
     limit.fill("2")
     limit.press("Enter")
@@ -138,23 +138,23 @@ def test_a_ring_out_has_its_threshold_and_its_limit(bench: Page) -> None:
 
 
 def test_deliveries_are_switched_off_copied_and_taken_off(bench: Page) -> None:
-    bench.get_by_role("button", name="Copy", exact=True).click()
+    bench.get_by_role("button", name="Duplicate", exact=True).click()
     expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
     bench.get_by_role("button", name="Off", exact=True).click()
     expect(bench.get_by_role("button", name="Press 1 file")).to_be_visible()
-    bench.get_by_role("button", name="Switch on").click()
+    bench.get_by_role("button", name="Enable").click()
     expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
-    bench.get_by_role("button", name="Take off", exact=True).click()
+    bench.get_by_role("button", name="Remove", exact=True).click()
     expect(bench.get_by_role("button", name="Press 1 file")).to_be_visible()
-    bench.get_by_role("button", name="Take off", exact=True).click()
-    expect(bench.get_by_text("Say where this mix is going")).to_be_visible()
+    bench.get_by_role("button", name="Remove", exact=True).click()
+    expect(bench.get_by_text("Add one to choose where this mix goes")).to_be_visible()
     expect(bench.get_by_role("button", name="Press 0 files")).to_be_disabled()
 
 
 def test_a_brief_of_ones_own_is_copied_changed_exported_and_refused(page: Page) -> None:
     page.goto("/briefs")
     page.get_by_role("button", name="Podcast").click()
-    page.get_by_role("button", name="Copy").click()
+    page.get_by_role("button", name="Duplicate").click()
     title = page.get_by_label("Title", exact=True)
     expect(title).to_have_value("Podcast, copy")
     title.fill("Weir Radio")
@@ -168,12 +168,12 @@ def test_a_brief_of_ones_own_is_copied_changed_exported_and_refused(page: Page) 
     body["prefer"]["encoding"] = "f32"
     chooser = page.get_by_test_id("brief-chooser")
     chooser.set_input_files({"name": "a.json", "mimeType": "application/json", "buffer": json.dumps(body).encode()})
-    expect(page.get_by_role("alert")).to_contain_text("MP3 is lossy and has no bit depth")
+    expect(page.get_by_role("alert")).to_contain_text("MP3 is lossy: remove the bit depth")
     body["prefer"]["encoding"] = "lossy"
     chooser.set_input_files({"name": "a.json", "mimeType": "application/json", "buffer": json.dumps(body).encode()})
     expect(page.get_by_role("heading", name="Weir Tape")).to_be_visible()
-    page.get_by_role("button", name="Take away").click()
-    page.get_by_role("button", name="Take away").last.click()
+    page.get_by_role("button", name="Delete").click()
+    page.get_by_role("button", name="Delete").last.click()
     expect(page.get_by_role("button", name="Weir Tape")).to_have_count(0)
 
 

@@ -5,7 +5,7 @@ from playwright.sync_api import Page, expect
 
 def press_and_see(page: Page, button: str) -> None:
     """Presses, and goes to the proof of that very pressing: one that was made before is shown until it is through."""
-    link = page.get_by_role("link", name="See the proof")
+    link = page.get_by_role("link", name="Open proof")
     before = link.get_attribute("href") if link.count() else None
     page.get_by_role("button", name=button).click()
     if before:

@@ -56,7 +56,7 @@ _NUMBERS = ("number", "track", "disc")
 
 @dataclass(frozen=True, slots=True)
 class NameStyle:
-    """How the fields of a pattern are written: digits of numbers, letters, spaces."""
+    """Format of label pattern fields: digits, case, spaces."""
 
     digits: Annotated[int, Ge(1), Le(4)] = 2
     case: Case = "as-is"

@@ -30,7 +30,7 @@ _FULL_8_BIT = 127
 
 @dataclass(frozen=True, slots=True)
 class Peaks:
-    """A waveform in the open peaks format: for each pixel and channel a minimum and a maximum, −128 to 127."""
+    """A waveform in the open peaks format: minimum and maximum per pixel and channel, −128 to 127."""
 
     sample_rate: int
     samples_per_pixel: int
@@ -43,7 +43,7 @@ class Peaks:
 
 @dataclass(frozen=True, slots=True)
 class Loudness:
-    """Momentary loudness every ``step_s``, None where it is below −70 LUFS, and what the whole comes to."""
+    """Momentary loudness every ``step_s`` in LUFS (None below −70 LUFS), and integrated values."""
 
     step_s: float
     momentary_lufs: tuple[float | None, ...]
@@ -54,7 +54,7 @@ class Loudness:
 
 @dataclass(frozen=True, slots=True)
 class Bar:
-    """A bar: its number, where it begins in the file, and where each of its beats does."""
+    """A bar: its number, and the start of the bar and of each beat in samples."""
 
     number: int
     start_frame: int
@@ -63,7 +63,7 @@ class Bar:
 
 @dataclass(frozen=True, slots=True)
 class Sidecar:
-    """Everything about a sound file that another program needs to open it at once. Places are frames of the file."""
+    """Analysis data of an audio file for other programs. Positions are in samples."""
 
     file: str
     sha256: str

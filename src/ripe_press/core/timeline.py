@@ -30,7 +30,7 @@ NoteValue = Literal[1, 2, 4, 8, 16, 32]
 
 @dataclass(frozen=True, slots=True)
 class Marker:
-    """A named place in a mix."""
+    """A marker."""
 
     frame: int
     name: str
@@ -38,7 +38,7 @@ class Marker:
 
 @dataclass(frozen=True, slots=True)
 class TempoChange:
-    """From bar ``bar`` on (counted from 1): quarter notes a minute, and so many beats of this note value a bar."""
+    """From bar ``bar`` (counted from 1): tempo in quarter notes per minute, and beats of this note value per bar."""
 
     bar: Annotated[int, Ge(1)]
     tempo_bpm: float
@@ -53,9 +53,9 @@ class TempoChange:
 
 @dataclass(frozen=True, slots=True)
 class TempoMap:
-    """Bars and beats against frames. ``first_bar_frame`` is where bar 1 begins; changes begin at bars.
+    """Tempo map. ``first_bar_frame`` is the first sample of bar 1; changes start at bars.
 
-    Places are worked out in fractions and rounded once, so that bar n lies where a long loop of n − 1 bars ends.
+    Positions are computed as fractions and rounded once, so bar n starts where a loop of n − 1 bars ends.
     """
 
     changes: tuple[TempoChange, ...]

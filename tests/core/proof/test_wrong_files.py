@@ -26,12 +26,12 @@ RATE, SECONDS = 44_100, 6
 FRAMES = RATE * SECONDS
 LSB = 2.0**-15
 TABLE = Path(__file__).parents[3] / "docs" / "wrong-files.md"
-HEAD = """# Wrong files, and what catches them
+HEAD = """# Wrong files and the checks that find them
 
-A file that was pressed is damaged on purpose, one thing at a time, and held against its mix. This table is written by
-`tests/core/proof/test_wrong_files.py`, which fails where another check speaks up, or none.
+`tests/core/proof/test_wrong_files.py` damages a pressed file in one way at a time, compares it with its mix, and writes this
+table. It fails if another check or none reports the fault.
 
-| what is wrong | CD file, with dither | FLAC, bit for bit | MP3 |
+| fault | CD file with dither | bit-exact FLAC | MP3 |
 |---|---|---|---|
 """
 
@@ -128,18 +128,18 @@ def clipped(samples: Block) -> Block:
 
 
 SOUND: dict[str, tuple[Callable[[Block], Block], str]] = {
-    "one bit flipped in the middle": (flipped, "samples_as_made"),
+    "one bit flipped": (flipped, "samples_as_made"),
     "clipped": (clipped, "tops_kept"),
     "mono": (lambda x: np.repeat(x.mean(axis=1, keepdims=True), 2, axis=1), "sides_as_asked"),
     "sides swapped": (lambda x: x[:, ::-1], "sides_as_asked"),
     "shifted by 1 sample": (lambda x: later(x, 1), "starts_as_asked"),
     "shifted by 1,105 samples": (lambda x: later(x, 1_105), "starts_as_asked"),
     "louder by 0.2 dB": (lambda x: x * 10 ** (0.2 / 20), "level_kept"),
-    "upside down": (lambda x: -x, "polarity_kept"),
-    "a gap of 5 ms": (dropped, "nothing_dropped"),
+    "inverted polarity": (lambda x: -x, "polarity_kept"),
+    "a dropout of 5 ms": (dropped, "nothing_dropped"),
     "a different mix": (lambda _: song(2), "same_source"),
 }
-LOSSY = {"mono", "sides swapped", "shifted by 1,105 samples", "louder by 0.2 dB", "upside down", "a different mix"}
+LOSSY = {"mono", "sides swapped", "shifted by 1,105 samples", "louder by 0.2 dB", "inverted polarity", "a different mix"}
 """What can be done to a coded file by coding other sound; a codec turns a bit, a gap or a top into something else."""
 
 

@@ -340,10 +340,10 @@ def test_no_tags_change_no_byte_of_plain_samples(tmp_path: Path) -> None:
 def document(folder: Path, cover: str) -> str:
     """What survives where, as it was found just now."""
     lines = [
-        "# Tags: what survives where",
+        "# Tags by format",
         "",
-        "Made by `tests/core/tags/test_write.py`: every field is written into every format and read back by a library",
-        "that did not write it. A cell gives the name that the field goes by; an empty one has no place for it.",
+        "`tests/core/tags/test_write.py` writes every field in every format and reads it back with a library that did not",
+        "write it. A cell has the name of the field in this format; an empty cell means not supported.",
         "",
         "| field | " + " | ".join(CAPABILITIES[one].title for one in CAPABILITIES) + " |",
         "|---" * (len(CAPABILITIES) + 1) + "|",
@@ -367,13 +367,12 @@ def document(folder: Path, cover: str) -> str:
         ", ".join(dict(seen.gain)) or ("bext" if "loudness_lufs" in dict(seen.broadcast) else "") for seen in own
     ]
     lines.append(f"| Loudness | {' | '.join(loudness)} |")
-    lines += ["", "Markers and loudness are read back by the reader of this project; other readers of them are in"]
-    lines += ["`test_write.py` and `tests/published/test_chunks.py`.", ""]
+    lines += ["", "Markers and loudness are read back by the project's own reader; `test_write.py` and"]
+    lines += ["`tests/published/test_chunks.py` use other readers.", ""]
     lines += [
-        "ID3 and MP4 keep a tempo in whole beats a minute, and ID3 a key in three letters. What is finer than that",
-        f"stands beside it as text (`TXXX:{EXACT['tempo']}`, `TXXX:{EXACT['key']}`, `{EXACT['tempo']}` in MP4), and is",
-        "read first.",
-        "INFO and the text chunks of AIFF hold ASCII, without accents; the whole text is in the ID3 chunk.",
+        "ID3 and MP4 store tempo in whole bpm, ID3 a key in three letters. The exact value is stored as text in addition",
+        f"(`TXXX:{EXACT['tempo']}`, `TXXX:{EXACT['key']}`, `{EXACT['tempo']}` in MP4) and read first.",
+        "INFO and AIFF text chunks have ASCII without accents; the full text is in the ID3 chunk.",
         "",
     ]
     return "\n".join(lines)

@@ -11,10 +11,10 @@ from ripe_press.core.formats.layout import Layout
 
 @dataclass(frozen=True, slots=True)
 class SourceFacts:
-    """What a source declares of itself; ``bit_depth`` is None for lossy codecs and for what was computed.
+    """Declared properties of a source; ``bit_depth`` is None for lossy codecs and computed audio.
 
-    ``channels`` are those of the mix: where the file has more (``file_channels``), ``downmix`` says how they came
-    about, as `downmix.settle` gives it.
+    ``channels`` are those of the mix. If the file has more (``file_channels``), ``downmix`` names their origin as in
+    `downmix.settle`.
     """
 
     path: str

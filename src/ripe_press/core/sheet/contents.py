@@ -14,7 +14,7 @@ NAMES = ("delivery-sheet.html", "delivery-sheet.pdf", "delivery-sheet.json", "ch
 
 @dataclass(frozen=True, slots=True)
 class Remark:
-    """Something that was noticed of a file; accepted by somebody, for a reason, where it leaves all the same."""
+    """A finding of a file, with name and reason if a person signed it off."""
 
     rule: str
     verdict: Verdict
@@ -25,8 +25,8 @@ class Remark:
 
 @dataclass(frozen=True, slots=True)
 class SheetFile:
-    """A file of a delivery. ``name`` is its path within the folder that the sheet lies in, parted by slashes; what was
-    not measured is None. ``tags`` are those that the file carries.
+    """A delivered file. ``name`` is its path in the folder of the sheet, with slashes; values that were not measured are
+    None. ``tags`` are those in the file.
     """
 
     name: str
@@ -73,7 +73,7 @@ class SheetFile:
 
 @dataclass(frozen=True, slots=True)
 class DeliverySheet:
-    """Everything that a recipient has to know. ``pressing`` is the number in our record, ``day`` when that was."""
+    """The delivery sheet. ``pressing`` is its number in the history, ``day`` its date."""
 
     title: str
     files: tuple[SheetFile, ...]

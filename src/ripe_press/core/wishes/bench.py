@@ -30,7 +30,7 @@ MOST_LINES = 400
 
 @dataclass(frozen=True, slots=True)
 class NamedRange:
-    """A stretch of a mix with its edges. An empty name means that it is called by what it is."""
+    """A range of a mix with its edges, in samples. An empty name gives an automatic one."""
 
     id: Annotated[str, Len(1, 40)]
     start_frame: int
@@ -42,7 +42,7 @@ class NamedRange:
 
 @dataclass(frozen=True, slots=True)
 class FinishChain:
-    """The finishing chain of a mix, as it is set: offset away, high-pass (0 is off), gain, limiter (None is off)."""
+    """The finishing chain: DC offset removal, high-pass in Hz (0 = off), gain in dB, limiter in dBTP (None = off)."""
 
     remove_dc: bool = False
     high_pass_hz: Annotated[float, Ge(0)] = 0.0
@@ -52,7 +52,7 @@ class FinishChain:
 
 @dataclass(frozen=True, slots=True)
 class TicketLine:
-    """A delivery on the ticket: a range to a brief, switched on or off, and where it departs from the brief."""
+    """A delivery on the ticket: range, brief, enabled or disabled, and changed settings."""
 
     id: Annotated[str, Len(1, 40)]
     brief: Annotated[str, MaxLen(80)]
@@ -66,7 +66,7 @@ class TicketLine:
 
 @dataclass(frozen=True, slots=True)
 class Bench:
-    """Ranges in order (at least one), markers by time, the tempo map, the finishing chain, the ticket."""
+    """Ranges in order (at least one), markers by time, tempo map, finishing chain, ticket."""
 
     ranges: Annotated[tuple[NamedRange, ...], MaxLen(MOST_LINES)]
     markers: Annotated[tuple[Marker, ...], MaxLen(MOST_MARKERS)] = ()

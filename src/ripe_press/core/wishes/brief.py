@@ -22,7 +22,7 @@ from ripe_press.core.wishes.notes import TagWish
 
 @dataclass(frozen=True, slots=True)
 class Requirements:
-    """What is allowed; None, or an empty list, allows everything. Loudness is a range in LUFS."""
+    """Requirements; None or an empty list allows everything. Loudness is a range in LUFS."""
 
     containers: tuple[Container, ...] = ()
     encodings: tuple[Encoding, ...] = ()
@@ -54,7 +54,7 @@ class Requirements:
 
 @dataclass(frozen=True, slots=True)
 class Preferences:
-    """What is made when nobody says otherwise; *keep* is what the mix has, where that is allowed."""
+    """Default settings; *keep* means as the mix, where allowed."""
 
     container: Container = PLAIN
     encoding: Encoding | Literal["keep"] = "keep"
@@ -91,10 +91,10 @@ class Preferences:
 
 @dataclass(frozen=True, slots=True)
 class Brief:
-    """A recipient's wishes.
+    """A recipient's requirements and default settings.
 
-    Plain values, so that a command need not wait for a validation library to start; the files that ship are
-    validated against these types by a test, and briefs that people bring by the same types.
+    Plain values, so that commands start without a validation library; a test validates the built-in files, and
+    imported briefs are validated by the same types.
     """
 
     id: Annotated[str, Len(1, 61)]

@@ -24,9 +24,9 @@ ChannelWish = Literal["stereo", "split", "mono", "left", "right", "swapped", "ke
 
 @dataclass(frozen=True, slots=True)
 class LevelWish:
-    """What is to be done about the level; see `stations.Target`.
+    """A level setting; see `stations.Target`.
 
-    With ``back_off`` a lossy file is coded again, lower, until what is decoded of it stays under its ceiling too.
+    With ``back_off`` a lossy file is encoded again, lower, until its decoded peaks stay under the ceiling.
     """
 
     kind: LevelKind = "leave"
@@ -107,7 +107,7 @@ class Delivery:
 
 @dataclass(frozen=True, slots=True)
 class Changes:
-    """Where a delivery departs from its brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix."""
+    """Settings that differ from the brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix."""
 
     container: Container | None = None
     encoding: Encoding | Literal["keep"] | None = None

@@ -38,7 +38,7 @@ _LIBRARIES = ("ripe-press", "numpy", "soxr", "soundfile", "av", "mutagen")
 
 @dataclass(frozen=True, slots=True)
 class SourceNote:
-    """Which sound a wish is about: where it lay, what it is, what it was called, and what beside sound it had."""
+    """The source of a mix: path, properties, title and metadata."""
 
     facts: SourceFacts
     title: str
@@ -49,7 +49,7 @@ class SourceNote:
 
 @dataclass(frozen=True, slots=True)
 class CoverNote:
-    """The picture that a wish embeds: its fingerprint, and where the document travels alone, itself, as base64."""
+    """A cover picture: its checksum, and in an exported document its data as base64."""
 
     name: str
     sha256: str
@@ -63,7 +63,7 @@ class CoverNote:
 
 @dataclass(frozen=True, slots=True)
 class MixWish:
-    """One mix and everything that is set out for it."""
+    """One mix and its deliveries."""
 
     source: SourceNote
     bench: Bench
@@ -74,7 +74,7 @@ class MixWish:
 
 @dataclass(frozen=True, slots=True)
 class Document:
-    """Wishes for any number of mixes, with every brief that they name as it was then."""
+    """A ticket for any number of mixes, with copies of its briefs."""
 
     version: Literal[7]
     mixes: tuple[MixWish, ...]

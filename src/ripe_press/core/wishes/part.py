@@ -15,7 +15,7 @@ MOST_STEM_NAME = 80
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """Some stems added up or, with ``but``, all stems but those; none of them is the mix as it is."""
+    """A sum of stems or, with ``but``, all stems except those; empty means the mix."""
 
     stems: Annotated[tuple[Annotated[str, Len(1, MOST_STEM_NAME)], ...], MaxLen(MOST_STEMS)] = ()
     but: bool = False
@@ -71,10 +71,10 @@ THE_MIX = Part()
 
 @dataclass(frozen=True, slots=True)
 class StemNote:
-    """A stem of a mix: how it is called, which sound it is, and how it lies beside the mix.
+    """A stem of a mix: name, source and alignment.
 
-    ``late_frames`` of it, at the mix's own rate, come before the mix's first frame; less than none is silence in front
-    of it. One that is ``mono`` in a stereo file is taken as one channel.
+    ``late_frames`` samples (at the rate of the mix) are before the first sample of the mix; negative means silence in
+    front. ``mono`` uses one channel of a dual-mono file.
     """
 
     name: Annotated[str, Len(1, MOST_STEM_NAME)]

@@ -30,7 +30,7 @@ DiscText = tuple[tuple[Literal["songwriter", "arranger", "message"], Annotated[s
 
 @dataclass(frozen=True, slots=True)
 class OrderEntry:
-    """A range of a mix in its place. ``runs_on`` and ``gap_frames`` (CD frames) are the join before it."""
+    """A track of a running order. ``runs_on`` (gapless) and ``gap_frames`` (CD frames) are the join before it."""
 
     id: Annotated[str, Len(1, 40)]
     mix: Annotated[int, Ge(0)]
@@ -57,7 +57,7 @@ class OrderEntry:
 
 @dataclass(frozen=True, slots=True)
 class OneLevel:
-    """The level of all entries, and what meets it; *leave* is the level that each brief asks for."""
+    """The level of all tracks and its method; *leave* uses the level of each brief."""
 
     level: LevelWish = LEAVE
     together: Together = "loudest"
@@ -65,7 +65,7 @@ class OneLevel:
 
 @dataclass(frozen=True, slots=True)
 class OrderLine:
-    """A brief that all entries are pressed to, and where they depart from it."""
+    """A brief for all tracks, with the changed settings."""
 
     brief: Annotated[str, MaxLen(80)]
     changes: Changes = NO_CHANGES
@@ -73,7 +73,7 @@ class OrderLine:
 
 @dataclass(frozen=True, slots=True)
 class RunningOrder:
-    """Entries in order, what they share, and what they are pressed to: files for any briefs, and a disc."""
+    """A running order: tracks, common settings, briefs and disc."""
 
     entries: Annotated[tuple[OrderEntry, ...], MaxLen(MOST_ENTRIES)]
     title: Annotated[str, MaxLen(300)] = ""

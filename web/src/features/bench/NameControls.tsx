@@ -256,7 +256,7 @@ function KeptPatterns({
           {kept.length > 0 && (
             <Select
               size="small"
-              aria-label="Saved patterns"
+              aria-label="Choose a saved pattern"
               placeholder="Choose"
               value={null}
               popupMatchSelectWidth={260}

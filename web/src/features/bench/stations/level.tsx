@@ -122,7 +122,7 @@ function Panel({ mode, row, line, levels }: PanelProps) {
             ["Gain", inWords(found.gain_db, "dB")],
             ["Loudness after", inWords(found.integrated_lufs, "LUFS")],
             ["True peak after", inWords(found.true_peak_dbtp, "dBTP")],
-            ["Max gain reduction", inWords(Math.min(0, ...found.reduction_db), "dB")],
+            ["Peak gain reduction", inWords(Math.min(0, ...found.reduction_db), "dB")],
           ]}
         />
       )}
