@@ -109,7 +109,7 @@ def formats(page: Page) -> None:
     page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 75 }")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-format.png")
-    page.get_by_role("button", name="Find the smallest transparent setting").click()
+    page.get_by_role("button", name="Find smallest transparent setting").click()
     ladder = page.get_by_role("region", name="Bit-rate ladder")
     ladder.get_by_role("table").wait_for(timeout=180_000)
     ladder.evaluate("part => part.scrollIntoView()")

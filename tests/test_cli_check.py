@@ -75,7 +75,7 @@ def test_each_requirement_is_held_by_itself(tmp_path: Path, require: dict[str, o
     (found,) = report["files"]
     assert (failed(found), found["verdict"]) == ({wrong}, "look")
     spoken = CliRunner().invoke(app, ["check", str(file), "--brief", str(tmp_path / "mine.json")])
-    assert spoken.exit_code == 1 and "1 of 2 hold" in spoken.output and "Mine takes" in spoken.output
+    assert spoken.exit_code == 1 and "1 of 2 checks passed" in spoken.output and "Mine requires" in spoken.output
 
 
 def test_loudness_is_measured_as_the_standard_has_it(tmp_path: Path) -> None:
@@ -129,7 +129,7 @@ def test_a_folder_with_a_list_of_checksums(tmp_path: Path) -> None:
     assert verdicts == {
         "one.wav": "ready", "two.wav": "stop", "three.wav": "stop", "four.wav": "stop", "sheet.json": "stop",
     }  # fmt: skip
-    assert "is not there" in str(report)
+    assert "but missing" in str(report)
 
 
 def test_a_folder_with_a_delivery_sheet(tmp_path: Path) -> None:
@@ -163,7 +163,7 @@ def test_a_folder_with_a_delivery_sheet(tmp_path: Path) -> None:
         Path(file["path"]).name: [one["sentence"] for one in file["checks"] if not one["holds"]]
         for file in report["files"]
     }
-    assert f"frames {first['frames']} and not {first['frames'] - 1}" in told[first["path"].rsplit("\\", 1)[1]][0]
+    assert f"frames {first['frames'] - 1}, expected {first['frames']}" in told[first["path"].rsplit("\\", 1)[1]][0]
     assert "sha256 000" in told[second["path"].rsplit("\\", 1)[1]][0]
     assert told["two [v2].wav"] == []
     assert told["gone.wav"] == ["'gone.wav' stands in the delivery sheet, and is not there."]
@@ -196,10 +196,13 @@ def test_every_brief_that_ships_can_be_handed_over_as_a_file(tmp_path: Path) -> 
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("no", "is no brief: it is not JSON"),
-        ("[]", "no object"),
+        ("no", "is not a brief (invalid JSON"),
+        ("[]", "Not a brief"),
         ('{"id": "x"}', "is missing"),
-        ('{"id": "x", "title": "X", "sentence": "s", "why": "w", "require": {"rates_hz": ["many"]}}', "cannot be read"),
+        (
+            '{"id": "x", "title": "X", "sentence": "s", "why": "w", "require": {"rates_hz": ["many"]}}',
+            "Cannot read the brief",
+        ),
         ('{"id": "x", "title": "X", "sentence": "s", "why": "w", "colour": "plum"}', "is not known"),
     ],
 )

@@ -67,7 +67,7 @@ def test_encoders_are_set_from_the_command_line(mix: Path, tmp_path: Path) -> No
     for arguments, words in (
         (("--format", "opus", "--rate", 44_100), "written at 48 kHz"),
         (("--format", "mp3", "--kbps", 200), "192, 224"),
-        (("--format", "mp3", "--mode", "average", "--encoder-quality", 3), "not by a quality"),
+        (("--format", "mp3", "--mode", "average", "--encoder-quality", 3), "not a quality"),
         (("--format", "wav", "--kbps", 128), "loses nothing"),
         (("--format", "mp3", "--depth", 16), "no bit depth"),
     ):
@@ -104,9 +104,9 @@ def test_sheets_names_and_clashes_from_the_command_line(mix: Path, tmp_path: Pat
     [
         (("--tag", "colour=red"), "KEY=VALUE"),
         (("--tags", "missing.json"), "cannot be read"),
-        (("--cover", "missing.png"), "no picture at"),
-        (("--name", "{colour}"), "not a field"),
-        (("--clash", "shrug"), "keep-both, replace, skip"),
+        (("--cover", "missing.png"), "Picture not found"),
+        (("--name", "{colour}"), "Unknown label pattern field"),
+        (("--clash", "shrug"), "keep-both, replace or skip"),
         (("--case", "loud"), "as-is, lower, upper"),
         (("--id3", "1.0"), "2.3, 2.4"),
     ],
@@ -122,7 +122,7 @@ def test_a_cover_that_is_none_is_refused(mix: Path, tmp_path: Path) -> None:
     letter = tmp_path / "cover.png"
     letter.write_text("Dear engineer")
     done = run("press", mix, "--cover", letter, "--out", tmp_path / "o")
-    assert (done.returncode, "Take a JPEG or PNG" in done.stderr) == (1, True)
+    assert (done.returncode, "Use JPEG or PNG" in done.stderr) == (1, True)
 
 
 def test_a_plan_forecasts_from_a_trial(mix: Path) -> None:

@@ -30,7 +30,7 @@ def sent(tmp_path: Path, run: Callable[..., Any]) -> Path:
     for at in range(2):
         write(folder / f"Weir {at}.wav", noise(4_800, seed=at), 48_000, "PCM_24")
     studio = tmp_path / "studio"
-    assert run("key", data=studio).output.startswith("There is no key yet")
+    assert run("key", data=studio).output.startswith("No key yet")
     assert run("sheet", folder, data=studio).exit_code == 0
     assert not (folder / "delivery-sheet.sig.json").exists()
     made = run("key", "new", "--name", "Weir House", data=studio)
@@ -55,8 +55,8 @@ def test_a_recipient_is_told_by_whom_it_was_signed(sent: Path, tmp_path: Path, r
     theirs = tmp_path / "theirs"
     found = checked(run, sent, theirs)
     assert found["delivery-sheet.sig.json"]["verdict"] == "look"
-    assert "not known here" in sentence(found["delivery-sheet.sig.json"])
-    assert "those that 'Weir House' signed" in sentence(found["Weir 0.wav"])
+    assert "unknown key" in sentence(found["delivery-sheet.sig.json"])
+    assert "Identical with the file that 'Weir House' signed" in sentence(found["Weir 0.wav"])
     public = json.loads(run("key", "--json", data=tmp_path / "studio").output)["own"]["public"]
     trusted = run("key", "trust", public, "--name", "The Weir people", data=theirs)
     assert trusted.exit_code == 0
@@ -72,18 +72,18 @@ def test_what_was_changed_is_told(sent: Path, tmp_path: Path, run: Callable[...,
     assert checked(run, sent, studio)["delivery-sheet.sig.json"]["verdict"] == "ready"
     write(sent / "Weir 1.wav", noise(4_800, seed=9), 48_000, "PCM_24")
     found = checked(run, sent, studio)
-    assert found["Weir 1.wav"]["verdict"] == "stop" and "others than those" in sentence(found["Weir 1.wav"])
+    assert found["Weir 1.wav"]["verdict"] == "stop" and "differs from the file" in sentence(found["Weir 1.wav"])
     assert found["Weir 0.wav"]["verdict"] == "ready"
     # Whoever writes the list of checksums anew as well cannot sign it.
     sums = sent / "checksums.sha256"
     sums.write_text(sums.read_text().replace("Weir 0", "Weir O"))
     found = checked(run, sent, studio)
-    assert "'checksums.sha256' is not the one that was signed" in sentence(found["delivery-sheet.sig.json"])
+    assert "'checksums.sha256' is missing or differs from the signed one" in sentence(found["delivery-sheet.sig.json"])
     signature = sent / "delivery-sheet.sig.json"
     signature.write_text(signature.read_text().replace("Weir House", "Fen House"))
     assert "forged" in sentence(checked(run, sent, studio)["delivery-sheet.sig.json"])
     signature.write_text("plums")
-    assert "cannot be read" in sentence(checked(run, sent, studio)["delivery-sheet.sig.json"])
+    assert "Cannot read the signature" in sentence(checked(run, sent, studio)["delivery-sheet.sig.json"])
 
 
 def test_whoever_knows_a_key_knows_those_that_follow_it(sent: Path, tmp_path: Path, run: Callable[..., Any]) -> None:

@@ -21,7 +21,7 @@ def test_the_report_and_the_table(tmp_path: Path) -> None:
     assert result.exit_code == (0 if smallest else 1)
     if smallest:
         assert smallest in report["rungs"] and smallest["whole"]
-        assert smallest["codec"] in report["sentence"] and "confirm by ear" in report["sentence"]
+        assert smallest["codec"] in report["sentence"] and "Confirm by ear" in report["sentence"]
     assert [one["why"] for one in report["passages"]] == ["between"]
     said = CliRunner().invoke(app, ["ladder", str(mix), "--to", "3"])
     assert said.exit_code == result.exit_code and len(said.output.splitlines()) == len(report["rungs"]) + 2

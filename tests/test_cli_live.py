@@ -40,7 +40,7 @@ def test_a_mix_goes_through_a_unit_and_comes_back(mix: Path, tmp_path: Path, mon
         assert round(found["latency_frames"]) == 640 and found["dropouts"] == [] and not found["ended"]
         assert found["complete"] and found["capture"] == str(out)
         plain = CliRunner().invoke(app, ["pass", str(mix), "--through", address, "--out", str(out)])
-        assert "Weir Compressor is 640 frames late (13.3 ms), taken away" in plain.output
+        assert "latency 640 samples (13.3 ms), removed" in plain.output
     assert np.array_equal(soundfile.read(out)[0], soundfile.read(mix)[0])
     assert [one.name for one in out.parent.iterdir()] == ["capture.wav"]
 
@@ -58,15 +58,15 @@ def test_what_does_not_go_is_said(mix: Path, tmp_path: Path, monkeypatch: pytest
         assert isinstance(done.exception, kind), (words, done.exception)
     with unit("instrument") as address:
         done = CliRunner().invoke(app, ["pass", str(mix), "--out", out, "--through", address])
-        assert isinstance(done.exception, BadInput) and "plays a score" in str(done.exception)
+        assert isinstance(done.exception, BadInput) and "plays a MIDI file" in str(done.exception)
     with unit(faults=[("vanish", RATE * 2, 0)], hurry=10.0) as address:
         found = run(str(mix), "--out", out, "--through", address, status=1)
-    assert "went away" in found["ended"] and not found["complete"] and Path(out).is_file()
+    assert "lost" in found["ended"] and not found["complete"] and Path(out).is_file()
 
 
 def test_the_rack_is_begun_and_ended(tmp_path: Path) -> None:
     command = str(Path(sys.executable).with_name("ripe-press"))
-    words = [command, "rack", "sync", "outboard", "--any-port", "--hurry", "10", "--folder", str(tmp_path)]
+    words = [command, "rack", "sync", "outboard", "--any-port", "--speedup", "10", "--folder", str(tmp_path)]
     process = subprocess.Popen(words, stdout=subprocess.PIPE, text=True)
     with process:
         assert process.stdout

@@ -24,7 +24,7 @@ def test_what_was_measured_is_told_to_people(tmp_path: Path) -> None:
     assert wave[:19].strip() == wave[41:].strip() == "" and set(wave[21:39]) == {"▇", "!"} and wave.count("!") == 1
     told = "\n".join(lines)
     assert "Sample peak               +1.6 dBFS at 0:01.250, right" in told
-    assert "Above full scale          1 sample\n" in told and "stereo" in told
+    assert "Over full scale           1 sample\n" in told and "stereo" in told
     assert "\x1b" not in done.output and "None" not in told and "[" not in told and "−0.0 dB" not in told
     silent = write(tmp_path / "Silence.wav", np.zeros((4_800, 2)), RATE)
     quiet = CliRunner().invoke(app, ["measure", str(silent)])

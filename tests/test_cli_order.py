@@ -56,7 +56,7 @@ def changed(path: Path, **order: object) -> Path:
 
 def test_an_order_is_made_and_pressed_to_every_brief(mixes: list[Path], tmp_path: Path) -> None:
     order = tmp_path / "order.json"
-    made = told("order", "make", *mixes, "--gap", "1s", "--title", "Nine Weirs", "--out", order)
+    made = told("order", "create", *mixes, "--gap", "1s", "--title", "Nine Weirs", "--out", order)
     assert [(one["start"], one["length"], one["gap"]) for one in made["entries"]] == [
         ("00:00:00", "00:06:00", "00:00:00"),
         ("00:07:00", "00:05:00", "00:01:00"),
@@ -78,7 +78,7 @@ def test_an_order_is_made_and_pressed_to_every_brief(mixes: list[Path], tmp_path
 def test_one_level_for_all_keeps_relations(mixes: list[Path], tmp_path: Path, together: str, asked: float) -> None:
     """From the loudest peak, from the loudness of the whole (BS.1770 gates over all blocks), or each on its own."""
     order = tmp_path / "order.json"
-    told("order", "make", *mixes, "--title", "Nine Weirs", "--out", order)
+    told("order", "create", *mixes, "--title", "Nine Weirs", "--out", order)
     kind = "true-peak" if together == "loudest" else "loudness"
     level = {"kind": kind, "target": asked, "ceiling_dbtp": -0.1, "limit": False, "only_down": False}
     level |= {"back_off": False, "max_reduction_db": 12.0}
@@ -101,7 +101,7 @@ def test_one_level_for_all_keeps_relations(mixes: list[Path], tmp_path: Path, to
 def test_loudness_for_players_is_told_of_the_album_too(mixes: list[Path], tmp_path: Path) -> None:
     """ReplayGain 2.0 (reference −18 LUFS) and R128 (−23 LUFS): the album's is that of all blocks."""
     order = tmp_path / "order.json"
-    told("order", "make", *mixes, "--out", order)
+    told("order", "create", *mixes, "--out", order)
     brief = {
         "id": "mine",
         "title": "Mine",
@@ -138,12 +138,12 @@ def test_a_mix_is_cut_where_it_falls_quiet_and_at_markers(tmp_path: Path) -> Non
     sound[RATE * 44 : RATE * 47] *= 0.01
     mix = write(tmp_path / "Long Pound.wav", sound, RATE, "PCM_16")
     order = tmp_path / "order.json"
-    made = told("order", "cut", mix, "--quiet-places", "--out", order)
+    made = told("order", "split", mix, "--at-silences", "--out", order)
     assert [one["title"] for one in made["entries"]] == ["Part 1", "Part 2"]
     assert 44 * 75 <= made["entries"][1]["start_frame"] <= 47 * 75
     markers = tmp_path / "markers.csv"
     markers.write_text("time,name\n0:00,One\n0:30.5,Two\n")
-    made = told("order", "cut", mix, "--markers", markers, "--out", order)
+    made = told("order", "split", mix, "--markers", markers, "--out", order)
     assert [(one["start"], one["title"], one["runs_on"]) for one in made["entries"]] == [
         ("00:00:00", "One", False), ("00:30:38", "Two", True),
     ]  # fmt: skip
@@ -160,46 +160,46 @@ def test_a_mix_is_cut_where_it_falls_quiet_and_at_markers(tmp_path: Path) -> Non
 def test_what_is_no_disc_is_refused_before_anything_is_pressed(mixes: list[Path], tmp_path: Path) -> None:
     short = write(tmp_path / "short.wav", noise(RATE * 3, seed=9), RATE)
     order = tmp_path / "order.json"
-    told("order", "make", mixes[0], short, "--out", order)
-    assert "Track 2 is 3.0 s long" in refused("disc", "press", order, "--out", tmp_path / "disc")
+    told("order", "create", mixes[0], short, "--out", order)
+    assert "Track 2 is 3.0 s;" in refused("disc", "press", order, "--out", tmp_path / "disc")
     assert not list((tmp_path / "disc").glob("**/*.*"))
 
 
 def test_an_order_says_what_is_wrong_with_it(mixes: list[Path], tmp_path: Path) -> None:
     order = tmp_path / "order.json"
     other = write(tmp_path / "other.wav", noise(44_100 * 5), 44_100)
-    made = told("order", "make", mixes[0], other, "--runs-on", "--out", order)
+    made = told("order", "create", mixes[0], other, "--gapless", "--out", order)
     assert [one["verdict"] for one in made["findings"] if one["rule"] == "rates_differ"] == ["stop", "look"]
-    assert "Put a gap between them" in refused("order", "press", order, "--brief", "audio-cd", "--out", tmp_path / "o")
-    assert "names no briefs" in refused("order", "press", order, "--out", tmp_path / "o")
-    assert "no brief called" in refused("order", "press", order, "--brief", "nobody", "--out", tmp_path / "o")
-    assert "cannot be read" in refused(
+    assert "Insert a gap" in refused("order", "press", order, "--brief", "audio-cd", "--out", tmp_path / "o")
+    assert "No brief chosen" in refused("order", "press", order, "--out", tmp_path / "o")
+    assert "Unknown brief" in refused("order", "press", order, "--brief", "nobody", "--out", tmp_path / "o")
+    assert "not a running order" in refused(
         "order", "press", tmp_path / "gone.json", "--brief", "archive", "--out", tmp_path
     )
-    assert "no markers to cut at" in refused("order", "cut", mixes[0], "--out", order)
+    assert "No markers to split at" in refused("order", "split", mixes[0], "--out", order)
     ticket = tmp_path / "ticket.json"
     assert run("plan", mixes[0], "--brief", "archive", "--ticket-out", ticket).exit_code == 0
-    assert "holds no running order" in refused("order", "press", ticket, "--brief", "archive", "--out", tmp_path)
+    assert "not a running order" in refused("order", "press", ticket, "--brief", "archive", "--out", tmp_path)
     changed(order, entries=[{**json.loads(order.read_text())["order"]["entries"][0], "mix": 7}])
     assert "is of mix 7" in refused("order", "press", order, "--brief", "archive", "--out", tmp_path / "o")
 
 
 def test_the_tree_is_one_path_and_then_cuts(mixes: list[Path], tmp_path: Path) -> None:
     order = tmp_path / "order.json"
-    told("order", "make", *mixes, "--runs-on", "--out", order)
+    told("order", "create", *mixes, "--gapless", "--out", order)
     files = told("order", "plan", order, "--brief", "audio-cd")["files"]
     kinds = [[one["kind"] for one in file["stations"]] for file in files]
     assert all(one.index("piece") == one.index("codec") - 1 for one in kinds)
     at = kinds[0].index("piece")
     assert len({tuple(one["node"] for one in file["stations"][:at]) for file in files}) == 1
     assert len({file["stations"][at]["node"] for file in files}) == 3
-    assert "Cut, runs on" in run("order", "plan", order, "--brief", "audio-cd").output
+    assert "Split, gapless" in run("order", "plan", order, "--brief", "audio-cd").output
 
 
 def test_it_speaks_to_people_too(mixes: list[Path], tmp_path: Path) -> None:
     order = tmp_path / "order.json"
-    said = run("order", "make", *mixes, "--runs-on", "--out", order).output
-    assert "runs on" in said and "left on a disc of 74 minutes 73:37:00" in said
+    said = run("order", "create", *mixes, "--gapless", "--out", order).output
+    assert "gapless" in said and "left on a 74-minute disc 73:37:00" in said
     said = run("order", "press", order, "--brief", "audio-cd", "--disc", "--out", tmp_path / "out").output
     assert "playlist: " in said and "  out  00:23:00" in said
 
@@ -207,28 +207,28 @@ def test_it_speaks_to_people_too(mixes: list[Path], tmp_path: Path) -> None:
 def test_a_title_in_other_letters_makes_a_disc_all_the_same(mixes: list[Path], tmp_path: Path) -> None:
     """CD-Text is Latin-1: what it cannot say is told, and the disc is made."""
     order = tmp_path / "order.json"
-    told("order", "make", mixes[0], "--title", "Łódź 水", "--out", order)
+    told("order", "create", mixes[0], "--title", "Łódź 水", "--out", order)
     report = told("disc", "press", order, "--out", tmp_path / "disc")
     assert report["verdict"] == "ready", report["checks"]
-    assert any("cannot say" in one["sentence"] for one in report["findings"])
+    assert any("cannot store" in one["sentence"] for one in report["findings"])
     assert Path(report["image"]).name == "Lodz -.bin"
     assert run("disc", "check", tmp_path / "disc").exit_code == 0
 
 
 def test_texts_without_room_are_refused_before_anything_is_pressed(mixes: list[Path], tmp_path: Path) -> None:
     order = tmp_path / "order.json"
-    told("order", "make", *[mixes[0]] * 90, "--out", order)
+    told("order", "create", *[mixes[0]] * 90, "--out", order)
     row = json.loads(order.read_text())
     for entry in row["order"]["entries"]:
         entry["disc_text"] = [["message", "A message of some length for everybody"]]
     order.write_text(json.dumps(row))
-    assert "Shorten some" in refused("disc", "press", order, "--out", tmp_path / "disc")
+    assert "Shorten texts" in refused("disc", "press", order, "--out", tmp_path / "disc")
     assert not (tmp_path / "disc" / "tracks").exists()
 
 
 def test_what_a_bench_says_of_taken_names_is_not_said_of_an_order(mixes: list[Path], tmp_path: Path) -> None:
     order = tmp_path / "order.json"
-    told("order", "make", mixes[0], "--title", "Twice", "--out", order)
+    told("order", "create", mixes[0], "--title", "Twice", "--out", order)
     row = json.loads(order.read_text())
     row["mixes"][0]["bench"]["clash"] = "skip"
     order.write_text(json.dumps(row))
@@ -239,7 +239,7 @@ def test_what_a_bench_says_of_taken_names_is_not_said_of_an_order(mixes: list[Pa
 def test_an_entry_of_no_frame_is_one_sentence(mixes: list[Path], tmp_path: Path) -> None:
     """Two entries that run on, the second of one frame: no CD frame is left for it."""
     order = tmp_path / "order.json"
-    told("order", "make", mixes[0], "--out", order)
+    told("order", "create", mixes[0], "--out", order)
     row = json.loads(order.read_text())
     (whole,) = row["order"]["entries"]
     row["order"]["entries"] = [
@@ -249,14 +249,14 @@ def test_an_entry_of_no_frame_is_one_sentence(mixes: list[Path], tmp_path: Path)
     ]  # fmt: skip
     order.write_text(json.dumps(row))
     said = refused("order", "press", order, "--brief", "archive", "--out", tmp_path / "out")
-    assert "shorter than the place it has between its joins" in said
+    assert "shorter than its part of the running order" in said
 
 
 @pytest.mark.parametrize("room", [300_000, 2_400_000])
 def test_a_full_disk_is_one_sentence_and_leaves_whole_files(mixes: list[Path], tmp_path: Path, room: int) -> None:
     """In the tracks, and in the image: nothing unfinished is left, and no cue sheet without its disc."""
     order = tmp_path / "order.json"
-    told("order", "make", mixes[0], mixes[2], "--title", "Full", "--out", order)
+    told("order", "create", mixes[0], mixes[2], "--title", "Full", "--out", order)
     out = tmp_path / "disc"
     line = ["disc", "press", str(order), "--out", str(out)]
     code = (

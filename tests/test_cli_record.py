@@ -47,14 +47,14 @@ def test_what_was_pressed_is_found_again_with_the_same_bytes(mix: Path, tmp_path
         tmp_path / "a",
     )
     number = first["pressing"]
-    assert report("record", "sluicekeepers", "archive")["pressings"][0]["id"] == number
-    assert report("record", first["files"][0]["sha256"][:16])["count"] == 1
-    assert report("record", "nobody")["count"] == 0
-    assert f"{number}  " in run("record", "--verdict", first["files"][0]["verdict"])
+    assert report("history", "sluicekeepers", "archive")["pressings"][0]["id"] == number
+    assert report("history", first["files"][0]["sha256"][:16])["count"] == 1
+    assert report("history", "nobody")["count"] == 0
+    assert f"{number}  " in run("history", "--verdict", first["files"][0]["verdict"])
     again = report("again", number, "--out", tmp_path / "b")
-    assert again["beside"]["sentence"].startswith("Every byte of 2 files is the same. No library has changed")
-    assert report("record")["pressings"][0]["again_of"] == number
-    assert "Every byte of 2 files is the same" in run("compare", number, again["pressing"])
+    assert again["beside"]["sentence"].startswith("2 files byte-identical. No library changed")
+    assert report("history")["pressings"][0]["again_of"] == number
+    assert "2 files byte-identical" in run("compare", number, again["pressing"])
 
 
 def test_files_are_checked_and_the_status_says_what_came_of_it(mix: Path, tmp_path: Path) -> None:
@@ -63,7 +63,7 @@ def test_files_are_checked_and_the_status_says_what_came_of_it(mix: Path, tmp_pa
     assert [file["found"] for file in report("check", number)["files"]] == ["as-pressed", "as-pressed"]
     disc = Path(made["files"][0]["path"])
     disc.rename(disc.with_name("elsewhere.wav"))
-    assert "moved to " in run("check", number)
+    assert "Moved to " in run("check", number)
     Path(made["files"][1]["path"]).unlink()
     assert [file["found"] for file in report("check", number, status=1)["files"]] == ["moved", "gone"]
 
@@ -74,13 +74,13 @@ def test_other_sound_is_told_by_how_much_and_where(mix: Path, tmp_path: Path) ->
     write(mix, sound * 0.5, rate)
     second = report("press", mix, "--format", "wav", "--out", tmp_path / "b")["pressing"]
     told = run("compare", first, second)
-    assert "No file is the same, byte for byte." in told
-    assert "The sound differs from 0:00.000 on" in told
+    assert "No file is byte-identical." in told
+    assert "Audio differs after 0:00.000" in told
     # Half the amplitude is 6.02 dB less.
     assert "Sample peak: −7.12 dBFS -> −13.14 dBFS" in told
 
 
-@pytest.mark.parametrize("words", [("check", 7), ("compare", 7, 8), ("again", 7, "--out", "x"), ("record",)])
+@pytest.mark.parametrize("words", [("check", 7), ("compare", 7, 8), ("again", 7, "--out", "x"), ("history",)])
 def test_a_folder_without_a_record_says_so(
     words: tuple[object, ...], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

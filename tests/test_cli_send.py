@@ -72,10 +72,10 @@ def test_what_is_refused_says_why_and_fails(file: Path, tmp_path: Path) -> None:
         (row,) = sent(1, str(file), "--to", f"desk:{url}")
         assert row["state"] == "refused" and any("ISRC" in why for why in row["reasons"])
         plain = CliRunner().invoke(app, ["send", str(file), "--to", f"desk:{url}"])
-        assert plain.exit_code == 1 and "Headrace.wav to desk:" in plain.output and "refused" in plain.output
+        assert plain.exit_code == 1 and "Headrace.wav to desk:" in plain.output and "rejected" in plain.output
     (row,) = sent(1, str(file), "--to", f"mail:in@127.0.0.1:{free_port()}")
     # It waits in the outbox, and the application goes on with it.
-    assert row["state"] == "waiting" and "does not answer" in row["reasons"][0]
+    assert row["state"] == "waiting" and "No mail server" in row["reasons"][0]
 
 
 def test_a_drop_off_that_is_set_up_is_named(file: Path, tmp_path: Path) -> None:
@@ -90,7 +90,7 @@ def test_a_drop_off_that_is_set_up_is_named(file: Path, tmp_path: Path) -> None:
         (row,) = sent(0, str(file), "--to", "mill lane")
         assert (row["to"], row["state"], len(desk.mails())) == ("Mill Lane", "taken", 1)
     done = CliRunner().invoke(app, ["send", str(file), "--to", "Mill Street"])
-    assert isinstance(done.exception, NotFound) and "There are: Mill Lane." in done.exception.message
+    assert isinstance(done.exception, NotFound) and "Available: Mill Lane." in done.exception.message
 
 
 def test_what_was_noticed_of_a_file_is_accepted_by_somebody(file: Path, tmp_path: Path) -> None:
@@ -101,9 +101,9 @@ def test_what_was_noticed_of_a_file_is_accepted_by_somebody(file: Path, tmp_path
     path = report["files"][0]["path"]
     (row,) = sent(1, path, "--to", f"folder:{there}")
     assert row["state"] == "asks" and "dither" in row["reasons"][0] and not list(there.iterdir())
-    half = CliRunner().invoke(app, ["send", path, "--to", f"folder:{there}", "--accept", "Ada Weir"])
-    assert isinstance(half.exception, BadInput) and "--because" in half.exception.message
-    (row,) = sent(0, path, "--to", f"folder:{there}", "--accept", "Ada Weir", "--because", "A test tone.")
+    half = CliRunner().invoke(app, ["send", path, "--to", f"folder:{there}", "--sign-off", "Ada Weir"])
+    assert isinstance(half.exception, BadInput) and "--reason" in half.exception.message
+    (row,) = sent(0, path, "--to", f"folder:{there}", "--sign-off", "Ada Weir", "--reason", "A test tone.")
     assert row["state"] == "taken" and (there / Path(path).name).exists()
     CliRunner().invoke(app, ["sheet", str(report["pressing"])])
     assert "A test tone." in (out / "delivery-sheet.html").read_text()
@@ -129,7 +129,7 @@ def test_what_cannot_be_sent_is_said(file: Path, tmp_path: Path) -> None:
 def test_what_was_cut_off_goes_on_at_the_next_send(file: Path, tmp_path: Path) -> None:
     there = tmp_path / "there"
     (row,) = sent(1, str(file), "--to", f"folder:{there}")
-    assert row["state"] == "waiting" and "put its disk in" in row["reasons"][0]
+    assert row["state"] == "waiting" and "Connect its disk" in row["reasons"][0]
     # As a process leaves it that was killed while it sent.
     database = Database(data_folder().database)
     assert Parcels(database).take_up(1)
@@ -154,6 +154,6 @@ def test_where_the_application_works_it_is_the_one_that_sends(file: Path, tmp_pa
         (row,) = sent(0, str(file), "--to", f"folder:{there}")
         assert row["state"] == "taken" and row["receipt"]["path"] == str(there / file.name)
         (row,) = sent(1, str(file), "--to", f"folder:{tmp_path / 'nowhere'}")
-        assert row["state"] in ("waiting", "sending") and "put its disk in" in row["sentence"]
+        assert row["state"] in ("waiting", "sending") and "Connect its disk" in row["sentence"]
         outbox.close()
     database.close()

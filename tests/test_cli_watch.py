@@ -47,7 +47,7 @@ def made(place: Path) -> list[str]:
 
 
 def test_what_arrives_is_pressed_once_and_what_lay_there_is_left(place: Path) -> None:
-    assert "1 file that lay there already is left" in watched(place)
+    assert "1 existing file skipped" in watched(place)
     assert made(place) == []
     write(place / "in" / "New.wav", piece(1, seed=3), RATE, "PCM_24")
     (place / "in" / "notes.txt").write_text("no sound")
@@ -67,7 +67,7 @@ def test_what_lies_there_is_pressed_when_asked_and_what_is_no_sound_keeps_nobody
     (place / "in" / "Bad.wav").write_bytes(b"no sound")
     result = CliRunner().invoke(app, [
         "watch", str(place / "in"), "--ticket", str(place / "ticket.json"), "--out", str(place / "out"), "--once",
-        "--also-there",
+        "--existing",
     ])  # fmt: skip
     assert result.exit_code == 0 and "Bad.wav" in result.stderr
     assert made(place) == ["Old 44k1 16b.wav"]
@@ -90,8 +90,8 @@ def test_a_file_that_is_still_being_written_is_left_until_it_rests(place: Path) 
 def test_what_cannot_be_watched_says_why(place: Path) -> None:
     ticket = str(place / "ticket.json")
     for folder, out, words in (
-        (str(place / "nowhere"), "out", "There is no folder"),
-        (str(place / "in"), str(place / "in"), "cannot go into the watched folder"),
+        (str(place / "nowhere"), "out", "Folder not found"),
+        (str(place / "in"), str(place / "in"), "is the watched folder"),
     ):
         result = CliRunner().invoke(app, ["watch", folder, "--ticket", ticket, "--out", out, "--once"])
         assert words in str(result.exception)

@@ -129,9 +129,9 @@ def test_edges_are_heard_as_they_are_pressed(client: TestClient, millrace: dict[
 @pytest.mark.parametrize(
     ("name", "body", "words"),
     [
-        ("letter.wav", b"Dear engineer\n" * 50, "is not a sound file"),
+        ("letter.wav", b"Dear engineer\n" * 50, "is not a readable audio file"),
         ("empty.wav", b"", "is empty"),
-        ("../../escape.wav", b"RIFF", "is not a sound file"),
+        ("../../escape.wav", b"RIFF", "is not a readable audio file"),
     ],
 )
 def test_bad_uploads_get_a_sentence_and_leave_nothing(

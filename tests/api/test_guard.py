@@ -88,7 +88,7 @@ def test_an_empty_token_lets_nobody_in(tmp_path: Path) -> None:
     (tmp_path / "token").write_text("swordfish")
     with pytest.raises(BadInput, match="9 letters"):
         token_of(tmp_path)
-    with Studio(DataFolder(tmp_path / "data")) as studio, pytest.raises(BadInput, match="0 letters"):
+    with Studio(DataFolder(tmp_path / "data")) as studio, pytest.raises(BadInput, match="0 characters"):
         make_app(studio, ("weir.example",))
 
 
@@ -145,7 +145,7 @@ def test_the_listening_socket_is_named_as_tcp() -> None:
     with listen("127.0.0.1", 0) as listener:
         # Only then do servers of the standard library switch the waiting for more data off.
         assert listener.proto == socket.IPPROTO_TCP
-    with pytest.raises(BadInput, match="no address of this machine"):
+    with pytest.raises(BadInput, match="not an address of this machine"):
         listen("no such host", 0)
 
 

@@ -68,7 +68,7 @@ def test_a_mix_is_handed_off_to_where_it_usually_goes_and_anywhere(
 
 def test_what_cannot_be_handed_off_is_one_sentence(client: TestClient, mix: int, tmp_path: Path) -> None:
     path = f"/api/mixes/{mix}/handoff"
-    for wish, words in (({"frame_rate": "26"}, "no frame rate"), ({"folder": "not whole"}, "whole path")):
+    for wish, words in (({"frame_rate": "26"}, "not a frame rate"), ({"folder": "not whole"}, "full path")):
         answer = client.post(path, json=wish)
         assert answer.status_code == 422 and words in answer.json()["message"]
     assert client.get("/api/mixes/999/handoff").status_code == 404

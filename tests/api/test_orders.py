@@ -102,7 +102,7 @@ def test_a_mix_is_cut_at_its_markers_and_heard_at_the_join(client: TestClient, m
     assert not any(one["shared"] for one in path[kinds.index("piece") :])
     assert client.get(f"/api/orders/{order['id']}/entries/9/path").status_code == 404
     quiet = client.post("/api/orders/cut", json={"mix_id": mixes[1], "at": "quiet"})
-    assert "does not fall quiet" in quiet.json()["message"]
+    assert "has no quiet places" in quiet.json()["message"]
     entries = client.post("/api/orders/entries", json={"mix_id": mixes[0]}).json()
     assert [one["runs_on"] for one in entries] == [False, True]
 
@@ -148,7 +148,7 @@ def test_what_cannot_be_is_refused_and_loses_nothing(client: TestClient, mixes: 
     for wrong in ({**entry, "end_frame": 10**9}, {**entry, "mix": 999}, {**entry, "gap_frames": -1}):
         assert client.put(path, json={**order["order"], "entries": [wrong]}).status_code in (404, 422)
     assert client.get(path).json() == order
-    assert "goes nowhere" in client.post(f"{path}/press", json={}).json()["message"]
+    assert "No brief chosen" in client.post(f"{path}/press", json={}).json()["message"]
     # Emptied, it is kept all the same: somebody is in the middle of it.
     assert changed(client, order, entries=[])["entries"] == []
     short = changed(client, order, entries=[{**entry, "end_frame": RATE}], disc=True)

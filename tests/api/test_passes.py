@@ -144,7 +144,7 @@ def test_a_pressing_whose_pass_was_cut_off_runs_it_anew(
         report = pressed(client, number)
         assert report["state"] == "done", report
         newest, cut_off = client.get(f"/api/mixes/{mix}/passes").json()
-        assert newest["state"] == "done" and cut_off["sentence"].startswith("It was cut off when Ripe Press ended.")
+        assert newest["state"] == "done" and cut_off["sentence"].startswith("Interrupted by shutdown.")
 
 
 def score() -> str:
@@ -167,7 +167,7 @@ def test_an_instrument_is_captured_beside_the_mix(client: TestClient, mix: int, 
     assert found["state"] == "done" and "99 frames late" in found["sentence"], found
     sound = soundfile.read(stem(client, mix, number)["path"])[0]
     assert np.abs(sound[: RATE // 10]).max() > 0.05 and len(sound) >= FRAMES
-    for wrong, words in (({"score": ""}, "choose a Standard MIDI File"), ({"score": "TWlk"}, "no Standard MIDI File")):
+    for wrong, words in (({"score": ""}, "Choose a MIDI file"), ({"score": "TWlk"}, "Cannot read MIDI file")):
         answer = client.post(f"/api/mixes/{mix}/live", json={"address": rack[1], **wrong})
         assert answer.status_code in (422, 415, 400) and words in answer.json()["message"], answer.text
 
@@ -185,7 +185,7 @@ def test_what_fails_is_one_sentence_and_a_pressing_that_waits_for_it_says_it(cli
     assert report["state"] == "failed"
     assert "The live pass of 'gone' came to nothing. Weir Compressor went away in the middle" in report["error"]
     found = ended(client, mix, number)
-    assert found["state"] == "ended" and "What was heard is kept" in found["sentence"]
+    assert found["state"] == "ended" and "The recording so far is kept" in found["sentence"]
     kept = [one["name"] for one in client.get(f"/api/mixes/{mix}/stems").json()["stems"]]
     assert any(one.startswith("gone up to 0:0") for one in kept)
 
@@ -198,7 +198,7 @@ def test_it_is_heard_while_it_runs_and_stopped(client: TestClient, mix: int) -> 
             number = made(client, mix, address, name="slow")
         client.post(f"/api/mixes/{mix}/stems/{number}/pass").raise_for_status()
         answer = client.post(f"/api/mixes/{mix}/stems/{number}/pass")
-        assert answer.status_code == 409 and "captured already" in answer.json()["message"]
+        assert answer.status_code == 409 and "already recording" in answer.json()["message"]
 
         def running() -> Any:
             passes = client.get(f"/api/mixes/{mix}/passes").json()
@@ -229,7 +229,7 @@ def test_what_was_cut_off_keeps_what_was_heard(tmp_path: Path) -> None:
             wait_for(lambda: (one := client.get(f"/api/mixes/{mix}/passes").json()[0]["levels"]) and one["done"] > RATE)
         with TestClient(make_app(Studio(data)), OWN) as client:
             found = ended(client, mix, number)
-            assert found["state"] == "ended" and "cut off when Ripe Press ended" in found["sentence"]
+            assert found["state"] == "ended" and "Interrupted by shutdown" in found["sentence"]
             kept = next(one for one in client.get(f"/api/mixes/{mix}/stems").json()["stems"] if "up to" in one["name"])
     whole, part = soundfile.read(tmp_path / "Towpath.wav")[0], soundfile.read(kept["path"])[0]
     assert RATE < len(part) < len(whole) and np.array_equal(part, whole[: len(part)])

@@ -74,11 +74,11 @@ def test_drop_offs_are_set_up_tried_changed_and_taken_away(client: TestClient, t
     assert good["good"] and "free" in good["sentence"]
     (tmp_path / "there").rmdir()
     bad = client.post(f"/api/drop-offs/{made['id']}/look").json()["said"]
-    assert not bad["good"] and "put its disk in" in bad["sentence"]
+    assert not bad["good"] and "Connect its disk" in bad["sentence"]
     twice = client.post("/api/drop-offs", json={"drop_off": made["drop_off"] | {"name": "MILL lane"}})
     assert twice.status_code == 409 and "already" in twice.json()["message"]
     wrong = client.post("/api/drop-offs", json={"drop_off": made["drop_off"] | {"name": "x", "place": "here"}})
-    assert wrong.status_code == 422 and "whole path" in wrong.json()["message"]
+    assert wrong.status_code == 422 and "full path" in wrong.json()["message"]
     moved = made["drop_off"] | {"place": str(tmp_path), "name": "Mill Street"}
     changed = client.put(f"/api/drop-offs/{made['id']}", json={"drop_off": moved}).json()
     assert changed["said"] is None and changed["drop_off"]["name"] == "Mill Street"
@@ -182,8 +182,8 @@ def test_what_is_to_look_at_asks_who_accepts_it_and_the_sheet_says_who(
 def test_what_cannot_be_sent_is_said(client: TestClient, mix: int, tmp_path: Path) -> None:
     number = put_to_press(client, mix)
     for wish, status, words in (
-        ({"pressing": 9999, "drop_offs": ["x"]}, 404, "no pressing"),
-        ({"pressing": number, "drop_offs": []}, 422, "choose a drop-off"),
+        ({"pressing": 9999, "drop_offs": ["x"]}, 404, "not found"),
+        ({"pressing": number, "drop_offs": []}, 422, "No drop-off chosen"),
         ({"pressing": number, "drop_offs": ["plums"]}, 404, "no drop-off called 'plums'"),
     ):
         answer = client.post("/api/outbox", json=wish)
@@ -193,7 +193,7 @@ def test_what_cannot_be_sent_is_said(client: TestClient, mix: int, tmp_path: Pat
     waits = wait_for(lambda: next(
         (one for one in client.get("/api/outbox").json() if one["id"] == made["parcel"] and one["sentence"]), None
     ))  # fmt: skip
-    assert "put its disk in" in waits["sentence"] and waits["next_try_in_s"] > 0
+    assert "Connect its disk" in waits["sentence"] and waits["next_try_in_s"] > 0
     assert client.post(f"/api/outbox/{made['parcel']}/hold").json()["state"] == "held"
     (tmp_path / "not there").mkdir()
     assert client.post(f"/api/outbox/{made['parcel']}/go-on").status_code == 200
@@ -201,7 +201,7 @@ def test_what_cannot_be_sent_is_said(client: TestClient, mix: int, tmp_path: Pat
     for path in pressed(client, number)["files"]:
         Path(path["path"]).unlink()
     gone = client.post("/api/outbox", json={"pressing": number, "drop_offs": ["Cellar"]})
-    assert gone.status_code == 404 and "Press them again" in gone.json()["message"]
+    assert gone.status_code == 404 and "Press again" in gone.json()["message"]
     for deed in ("hold", "recall", "go-on"):
         assert client.post(f"/api/outbox/99999/{deed}").status_code == 404
 
@@ -216,7 +216,7 @@ def test_a_file_that_cannot_be_read_any_more_is_told_as_that_and_keeps_nothing_b
 
     monkeypatch.setattr("ripe_press.studio.handing_over.parcel_of", gone)
     (parcel,) = sent(client, put_to_press(client, mix, sends_to=["Attic"]), "failed")
-    assert "cannot be read any more" in parcel["sentence"] and "Press it again" in parcel["sentence"]
+    assert "cannot be read" in parcel["sentence"] and "Press it again" in parcel["sentence"]
     monkeypatch.undo()
     sent(client, put_to_press(client, mix, sends_to=["Attic"]), "taken")
     client.delete(f"/api/drop-offs/{made['id']}")

@@ -171,7 +171,7 @@ def test_a_pressed_file_goes_back_as_a_stem_and_as_a_new_mix(client: TestClient,
     new = client.get(f"/api/mixes/{settled(client, arrival['id'])['mix_id']}").json()
     assert new["origin"] == found["origin"]
     answer = client.post(f"/api/mixes/{new['id']}/stems/file", json={"pressing": number, "file": 0})
-    assert answer.status_code == 409 and "goes back beside that mix only" in answer.json()["message"]
+    assert answer.status_code == 409 and "Add it to that mix" in answer.json()["message"]
     assert client.delete(f"/api/mixes/{mix}/stems/{found['id']}").status_code == 204
     assert Path(found["path"]).is_file()
     assert client.delete(f"/api/mixes/{mix}/stems/{found['id']}").status_code == 404
@@ -184,7 +184,7 @@ def test_one_that_is_sent_is_kept_with_the_mix_and_goes_with_it(client: TestClie
     for name in ("Solo - flute.wav", "Solo - flute.wav"):
         client.post(f"/api/mixes/{number}/stems/upload", params={"name": name}, content=stem).raise_for_status()
     found = wait_for(lambda: (view := checked(client, number))["refused"] and view)
-    assert [one["name"] for one in found["stems"]] == ["flute"] and "holds the same sound" in found["refused"][0]
+    assert [one["name"] for one in found["stems"]] == ["flute"] and "same audio" in found["refused"][0]
     kept = Path(found["stems"][0]["path"])
     assert kept.is_file() and client.delete(f"/api/mixes/{number}").status_code == 204
     assert not kept.exists() and client.get(f"/api/mixes/{number}/stems").status_code == 404

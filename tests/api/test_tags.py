@@ -177,7 +177,7 @@ def test_names_are_shown_with_what_is_in_their_way(client: TestClient, mixes: li
     wish["clash"] = "skip"
     changes["label_pattern"] = "{colour}"
     refused = client.post(f"/api/mixes/{mixes[1]}/ticket", json=wish).json()["refused"]
-    assert "which is not a field" in refused[0]["sentence"]
+    assert "Unknown label pattern field" in refused[0]["sentence"]
     assert client.put(f"/api/mixes/{mixes[1]}/bench", json=wish).status_code == 422
     assert [one["name"] for one in client.get("/api/label-fields").json()] == list(LABEL_FIELDS)
 

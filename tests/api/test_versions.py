@@ -139,7 +139,7 @@ def test_what_is_left_is_offered_again_only_when_asked_or_changed(house: House) 
     assert house.change(number, "changed")
     house.save("Bywash", sound * 0.25)
     taken = house.client.post(f"/api/mixes/{number}/change/take")
-    assert taken.status_code == 409 and "changed once more" in taken.json()["message"]
+    assert taken.status_code == 409 and "changed again" in taken.json()["message"]
     house.change(number, "changed")
     assert house.post(f"mixes/{number}/change/take")["mix"]["measures"]["integrated_lufs"] < -25
     assert house.client.post(f"/api/mixes/{number}/change/take").status_code == 409

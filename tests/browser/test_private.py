@@ -16,7 +16,7 @@ def test_a_line_in_the_clear_is_told_and_an_encrypted_one_is_not(browser: Browse
             expect(page.get_by_role("heading", name="Shelf").first).to_be_visible()
             told = page.get_by_text("This connection is not encrypted")
             expect(told).to_have_count(0 if private else 1)
-            if not encrypted:
+            if not private:
                 page.get_by_role("status").filter(has_text="not encrypted").get_by_role("button", name="Close").click()
                 expect(told).to_have_count(0)
             context.close()

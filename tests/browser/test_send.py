@@ -129,7 +129,9 @@ def test_what_is_to_look_at_is_accepted_by_name_or_recalled(page: Page, tmp_path
         page.get_by_label("Drop-offs").click()
         choose(page, "Gallery")
         page.get_by_role("button", name="Send ready files").click()
-        asks = page.get_by_role("list", name="Needs sign-off").get_by_role("listitem", name="Flume 44k1 16b.wav to Gallery")
+        asks = page.get_by_role("list", name="Needs sign-off").get_by_role(
+            "listitem", name="Flume 44k1 16b.wav to Gallery"
+        )
         expect(asks).to_contain_text("needs sign-off")
         if not _:
             asks.get_by_role("button", name="Cancel Flume 44k1 16b.wav").click()

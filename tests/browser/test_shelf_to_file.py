@@ -84,7 +84,7 @@ def test_bad_files_get_a_sentence_that_can_be_dismissed(page: Page) -> None:
         page.get_by_test_id("file-chooser").set_input_files({"name": name, "mimeType": "audio/wav", "buffer": body})
         card = page.get_by_role("listitem").filter(has_text=name)
         expect(card.get_by_role("alert")).to_contain_text(words)
-        card.get_by_role("button", name="Dismiss").click()
+        card.get_by_role("button", name="Close").click()
         expect(card).to_have_count(0)
     page.get_by_label("or enter a file or folder path").fill("mixes/none.wav")
     page.get_by_role("button", name="Add").click()

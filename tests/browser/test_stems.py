@@ -68,7 +68,7 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Pa
     expect(ticket.get_by_role("img", name="Sum of bass, drums")).to_be_visible()
     page.get_by_role("button", name="Press 5 files").click()
     page.get_by_role("link", name="Open proof").click()
-    article = page.get_by_role("article", name="Tumbling Bay archive 48k 32f all stems except voice.wav")
+    article = page.get_by_role("article", name="Tumbling Bay archive 48k 32f all but voice.wav")
     expect(article).to_be_visible()
     number = page.url.rsplit("/", 1)[1]
     files = page.request.get(f"/api/pressings/{number}").json()["files"]

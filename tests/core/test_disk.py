@@ -10,11 +10,11 @@ from ripe_press.core.disk import not_written
 
 
 @pytest.mark.parametrize(("number", "says"), [
-    (errno.ENOSPC, "the disk is full. Free some space, and try again."),
-    (errno.EDQUOT, "the disk is full. Free some space, and try again."),
-    (errno.EACCES, "this user may not write in "),
-    (errno.EROFS, "can only be read. Choose another folder, and try again."),
-    (errno.EIO, "Input/output error. See to the disk, and try again."),
+    (errno.ENOSPC, "the disk is full. Free some space and try again."),
+    (errno.EDQUOT, "the disk is full. Free some space and try again."),
+    (errno.EACCES, "no permission to write in "),
+    (errno.EROFS, "is read-only. Choose another folder."),
+    (errno.EIO, "Input/output error. Check the disk and try again."),
 ])  # fmt: skip
 def test_every_refusal_has_its_remedy(number: int, says: str, tmp_path: Path) -> None:
 
@@ -25,9 +25,9 @@ def test_every_refusal_has_its_remedy(number: int, says: str, tmp_path: Path) ->
 
 def test_a_folder_that_is_gone_is_made_again_whatever_the_library_says(tmp_path: Path) -> None:
     told = not_written(tmp_path / "gone" / "Weir.wav", RuntimeError("System error."))
-    assert told.startswith("'Weir.wav' could not be written: its folder is gone. Make ")
+    assert told.startswith("'Weir.wav' could not be written: the folder is missing. Create ")
 
 
 def test_a_library_that_says_no_number_is_quoted(tmp_path: Path) -> None:
     told = not_written(tmp_path / "Weir.wav", RuntimeError("System error."))
-    assert told == "'Weir.wav' could not be written: System error. See to the disk, and try again."
+    assert told == "'Weir.wav' could not be written: System error. Check the disk and try again."

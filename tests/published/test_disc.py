@@ -38,7 +38,7 @@ def test_a_disc_of_74_minutes_holds_so_many_samples() -> None:
 
 @pytest.mark.parametrize("text", ["1:2", "00:60:00", "00:00:75", "0:00:0", "", "aa:bb:cc"])
 def test_what_is_no_time_is_refused(text: str) -> None:
-    with pytest.raises(BadInput, match="no time of a disc"):
+    with pytest.raises(BadInput, match="not a disc time"):
         parse_frames(text)
 
 
@@ -64,10 +64,10 @@ def test_every_way_in_which_packs_are_spoilt_is_told() -> None:
     for spoilt, told in (
         (data[:40] + bytes([data[40] ^ 1]) + data[41:], "damaged"),
         (data[:18] + data[36:54] + data[18:36] + data[54:], "missing or swapped"),
-        (data[:-54], "tell its size"),
-        (data + b"\0", "A byte follows"),
-        (b"\x00\xc8\x00\x00" + data, "a drive's answer"),
-        (data[:-7], "no whole number of packs"),
+        (data[:-54], "size packs are missing"),
+        (data + b"\0", "One byte after"),
+        (b"\x00\xc8\x00\x00" + data, "header bytes of a drive"),
+        (data[:-7], "not complete packs"),
     ):
         _, faults = read_text(spoilt)
         assert any(told in one for one in faults), (told, faults)

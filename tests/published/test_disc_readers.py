@@ -35,7 +35,7 @@ def disc(tmp_path_factory: pytest.TempPathFactory) -> Path:
     other = write(folder / "Other.wav", noise(48_000 * 5, seed=2, level=0.1), 48_000, "PCM_24")
     order = folder / "order.json"
     made = CliRunner().invoke(
-        app, ["order", "make", str(long), str(other), "--title", "Nine Weirs", "--out", str(order)]
+        app, ["order", "create", str(long), str(other), "--title", "Nine Weirs", "--out", str(order)]
     )
     assert made.exit_code == 0, made.output
     row = json.loads(order.read_text())

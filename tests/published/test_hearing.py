@@ -144,7 +144,7 @@ def test_the_side_of_a_narrow_mix_is_judged_for_itself() -> None:
     source = np.stack((middle + side, middle - side), axis=1)
     found = heard(source, source + np.stack((error, -error), axis=1))
     assert found.side_db is not None and found.side_db > found.total_db + 10
-    assert any("between the channels" in one for one in opinion_of(found).reasons)
+    assert any("side-channel mean" in one for one in opinion_of(found).reasons)
 
 
 def test_other_rates_are_heard_as_those_of_the_model() -> None:

@@ -25,13 +25,13 @@ def begun(tmp_path: Path) -> Iterator[StandIns]:
 def test_an_intake_desk_has_a_page_and_its_port_to_itself(begun: StandIns, tmp_path: Path) -> None:
     row = begun.begin("intake", tmp_path, port=0)
     page = httpx2.get(row["url"], headers={"Accept": "text/html"})
-    assert page.headers["content-type"].startswith("text/html") and "Nothing was handed in yet." in page.text
+    assert page.headers["content-type"].startswith("text/html") and "No files received yet." in page.text
     sheet = {"sha256": "0" * 64, "bytes": 3, "name": "<b>Weir</b>.wav"}
     made = httpx2.post(f"{row['url']}/submissions", json=sheet, headers={"Idempotency-Key": "x"})
     assert made.status_code == 201
     page = httpx2.get(row["url"], headers={"Accept": "text/html"})
     assert "0 of 3 bytes" in page.text and "<b>" not in page.text
-    with pytest.raises(Interrupted, match="may be taken"):
+    with pytest.raises(Interrupted, match="may be in use"):
         begun.begin("intake", tmp_path / "other", port=int(row["url"].rpartition(":")[2]))
     begun.close()
     with pytest.raises(httpx2.HTTPError):
@@ -54,7 +54,7 @@ def test_a_mail_desk_is_told_to_fail_by_a_file_in_its_folder(
     assert time.monotonic() - began >= faults.SLOW_S
     (kept,) = Path(row["folder"]).glob("*.eml")
     assert kept.name == "0001 plums-..-pears.eml" and not (Path(row["folder"]) / faults.NAME).exists()
-    with pytest.raises(Interrupted, match="may be taken"):
+    with pytest.raises(Interrupted, match="may be in use"):
         begun.begin("mail", tmp_path / "other", port=int(port))
 
 
@@ -62,5 +62,5 @@ def test_only_what_there_is_can_be_begun(begun: StandIns, tmp_path: Path) -> Non
     assert checked_names(()) == ("outboard", "instrument", "mail", "intake", "sync")
     assert checked_names(["sync", "mail"]) == ("mail", "sync")
     for wrong in ("plums", "close"):
-        with pytest.raises(BadInput, match="There are: outboard"):
+        with pytest.raises(BadInput, match="Available: outboard"):
             begun.begin(wrong, tmp_path)

@@ -77,10 +77,10 @@ def talk(address: str) -> tuple[socket.socket, object]:
 @pytest.mark.parametrize(
     ("asked", "says"),
     [
-        ({"rate_hz": 12}, "and not at 12 Hz"),
-        ({"rate_hz": RATE, "channels": 7}, "has 2 channels, and 7 were asked for"),
-        ({"rate_hz": RATE, "channels": "two"}, "two were asked for"),
-        ({"rate_hz": RATE, "channels": 2, "score": "TWlk"}, "no Standard MIDI File"),
+        ({"rate_hz": 12}, "not 12 Hz"),
+        ({"rate_hz": RATE, "channels": 7}, "has 2 channels, not 7"),
+        ({"rate_hz": RATE, "channels": "two"}, "not two"),
+        ({"rate_hz": RATE, "channels": 2, "score": "TWlk"}, "Cannot read MIDI file"),
         ({"rate_hz": RATE, "channels": 2, "score": "%"}, ""),
     ],
 )

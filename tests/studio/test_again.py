@@ -52,7 +52,7 @@ def test_pressed_again_says_that_the_bytes_are_the_same(client: TestClient, tmp_
     assert again["again_of"] == first["id"]
     found = beside(client, again["id"], first["id"])
     assert [pair["sameness"] for pair in found["pairs"]] == ["bytes"] * len(briefs)
-    assert found["sentence"].startswith(f"Every byte of {'1 file' if len(briefs) == 1 else f'{len(briefs)} files'}")
+    assert found["sentence"].startswith(f"byte-identical {'1 file' if len(briefs) == 1 else f'{len(briefs)} files'}")
     assert found["libraries"] == []
 
 

@@ -73,7 +73,7 @@ def test_somebody_who_hears_gets_all_right_and_the_record_says_so(room: Any) -> 
             assert (test["seed"], test["answers"], test["right"], test["p"]) == ("", [], None, None)
     assert (test["state"], test["right"]) == ("done", 10)
     assert test["p"] == pytest.approx(2**-10)
-    assert test["sentence"].startswith("A difference was heard")
+    assert test["sentence"].startswith("Difference heard")
     assert test["hidden"] == test["answers"] == [hidden_in(test["seed"], trial, 2) for trial in range(10)]
     assert client.get(f"/api/pressings/{pressing}/blind-tests").json()[0] == test
 
@@ -174,8 +174,8 @@ def test_what_was_open_when_the_power_went_is_left_off(tmp_path: Path) -> None:
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
         (found,) = client.get(f"/api/pressings/{made['id']}/blind-tests").json()
         assert (found["state"], found["answers"]) == ("left-off", [1])
-    said = CliRunner().invoke(app, ["record", "--data", str(tmp_path / "data")])
+    said = CliRunner().invoke(app, ["history", "--data", str(tmp_path / "data")])
     assert "X, Weir or Millrace archive" in said.output
     assert "Left off after 1 of 10 trials: that says nothing." in said.output
-    found = json.loads(CliRunner().invoke(app, ["record", "--json", "--data", str(tmp_path / "data")]).output)
+    found = json.loads(CliRunner().invoke(app, ["history", "--json", "--data", str(tmp_path / "data")]).output)
     assert found["pressings"][0]["blind_tests"][0]["answers"] == [1]

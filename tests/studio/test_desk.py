@@ -278,7 +278,7 @@ def test_a_process_that_dies_is_silent_for_a_moment(room: Any) -> None:
         wait_for(lambda: bool(hand._pending_work_items))
         os.kill(pid, signal.SIGKILL)
         assert not asked.result().any()
-    assert "ended abruptly" in client.get(f"/api/desks/{desk['id']}").json()["voices"][0]["sentence"]
+    assert "Worker lost" in client.get(f"/api/desks/{desk['id']}").json()["voices"][0]["sentence"]
     assert np.array_equal(block(client, desk, 1_000, 500), whole)
 
 

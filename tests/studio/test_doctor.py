@@ -43,7 +43,7 @@ def test_a_machine_on_which_all_is_well(folder: DataFolder, page: Path) -> None:
     before = sorted(path for path in folder.root.rglob("*"))
     seen = found(folder, page)
     assert {about for about, one in seen.items() if one.verdict != "ready"} <= {"data folder", "machine"}
-    assert f"All {len(CAPABILITIES)} kinds of file were written and read back." == seen["codecs"].sentence
+    assert f"All {len(CAPABILITIES)} formats written and verified." == seen["codecs"].sentence
     assert {"soxr", "libsndfile"} <= set(seen["libraries"].sentence.replace(",", "").split())
     assert sorted(path for path in folder.root.rglob("*")) == before
 
@@ -73,7 +73,7 @@ def test_what_is_missing_is_said(folder: DataFolder, tmp_path: Path, monkeypatch
     assert "chmod 600" in seen["token"].sentence
     assert "cannot be written here: MP3, Ogg Opus." in seen["codecs"].sentence
     monkeypatch.setattr(codec, "open_writer", lambda *_: real(tmp_path / "no" / "folder", "wav", "s16", 48_000, 2))
-    assert found(folder, tmp_path)["codecs"].sentence.startswith("No kind of file can be written here: ")
+    assert found(folder, tmp_path)["codecs"].sentence.startswith("No format can be written: ")
 
 
 def spoil(path: Path) -> None:
@@ -91,7 +91,7 @@ def run(path: Path, statement: str) -> None:
 
 @pytest.mark.parametrize(("harm", "says"), [
     (lambda path: path.write_bytes(b"no database at all" * 400), "file is not a database"),
-    (spoil, "The record is damaged"),
+    (spoil, "The history is damaged"),
     (lambda path: run(path, "INSERT INTO migrations (name) VALUES ('9999_later.sql')"), "newer"),
     (lambda path: run(path, "DELETE FROM migrations WHERE name LIKE '0007%'"), "older"),
     (lambda path: run(path, "UPDATE migrations SET name = name"), "whole"),

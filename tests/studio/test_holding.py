@@ -80,7 +80,7 @@ def test_every_kind_of_file_is_what_its_mix_makes(room: Any, pressing: dict[str,
             assert len(cells) == hearing["columns"] * hearing["bands"] and cells.max() > 0
             assert report["difference"]["rms_dbfs"] < -20
     archive = held(client, pressing, 4)["report"]
-    assert (archive["sentence"], archive["difference"]["rms_dbfs"]) == ("Bit for bit the mix.", None)
+    assert (archive["sentence"], archive["difference"]["rms_dbfs"]) == ("Bit-exact copy of the mix.", None)
     cd = held(client, pressing, 0)["report"]
     assert "−93.3 dBFS: what was meant, and nothing else" in cd["sentence"]
 
@@ -136,9 +136,9 @@ def test_what_was_damaged_since_is_found_and_asking_twice_costs_nothing(room: An
 def test_what_is_gone_is_said(room: Any, pressing: dict[str, Any]) -> None:
     client, folder = room
     Path(pressing["files"][1]["path"]).unlink()
-    assert "no longer where it was pressed" in held(client, pressing, 1)["sentence"]
+    assert "moved or deleted" in held(client, pressing, 1)["sentence"]
     said = CliRunner().invoke(app, ["check", str(pressing["id"]), "--mix", "--data", str(folder / "data")])
-    assert said.exit_code == 1 and "No such file" in said.output and "Bit for bit the mix." in said.output
+    assert said.exit_code == 1 and "No such file" in said.output and "Bit-exact copy of the mix." in said.output
     assert client.get(f"/api/pressings/{pressing['id']}/files/99/against").status_code == 404
     assert client.get("/api/pressings/99/files/0/against").status_code == 404
     (folder / "Weir.wav").unlink()

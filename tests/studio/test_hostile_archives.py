@@ -136,7 +136,7 @@ def test_a_row_that_breaks_its_rules_is_left_out_and_told(
     export: Path, folder: DataFolder, tmp_path: Path, name: str, opened: Callable[[], TestClient]
 ) -> None:
     found = carry_in(folder, rewritten(export, tmp_path / "evil.zip", script(BROKEN[name])))
-    assert any("was skipped" in one for one in found["left"]), found
+    assert any("skipped" in one for one in found["left"]), found
     client = opened()
     answers = [client.get(path) for path in ("/api/shelf", "/api/pressings", "/api/orders", "/api/briefs")]
     assert [one.status_code for one in answers] == [200] * 4
@@ -153,10 +153,10 @@ def test_what_unpacks_to_more_than_it_says_or_should_is_refused_unread(
     with zipfile.ZipFile(export) as old, zipfile.ZipFile(large, "w", zipfile.ZIP_DEFLATED) as new:
         for name in old.namelist():
             new.writestr(name, bytes(1 << 20) if name == LABEL else old.read(name))
-    with pytest.raises(BadInput, match="larger than any such file"):
+    with pytest.raises(BadInput, match="is too large"):
         carry_in(folder, large)
     monkeypatch.setattr(carrying_off, "MOST_BYTES", 10_000)
-    with pytest.raises(BadInput, match="larger than any export"):
+    with pytest.raises(BadInput, match="too large in total"):
         carry_in(folder, export)
     monkeypatch.undo()
     twice = tmp_path / "twice.zip"
@@ -167,7 +167,7 @@ def test_what_unpacks_to_more_than_it_says_or_should_is_refused_unread(
     ):
         for name in (*old.namelist(), LABEL):
             new.writestr(name, old.read(name))
-    with pytest.raises(BadInput, match="one twice"):
+    with pytest.raises(BadInput, match="duplicate files"):
         carry_in(folder, twice)
     # A size in the directory that is smaller than what comes out.
     lying = bytearray(export.read_bytes())

@@ -140,7 +140,7 @@ def test_a_file_that_failed_is_tried_again_and_the_finished_stay(tmp_path: Path)
         set_press(client, paused=False)
         done = pressed(client, number)
         assert (done["state"], [line["state"] for line in done["lines"]]) == ("done", ["failed", "named"])
-        assert done["lines"][0]["error"].startswith(f"{archive.name!r} appeared in")
+        assert done["lines"][0]["error"].startswith(f"{archive.name!r} was created in")
         assert archive.read_bytes() == b"of somebody else"
         whole = disc.stat().st_ino
         archive.unlink()
@@ -175,7 +175,7 @@ def test_a_ticket_is_pressed_for_many_mixes_and_what_cannot_be_is_said(tmp_path:
         by_brief = {"mix_ids": numbers[1:], "briefs": ["audio-cd"]}
         begun = client.post("/api/pressings/batch", json=by_brief).json()
         assert begun[0]["refused"] is None
-        assert begun[1]["refused"].startswith("Every file of this ticket is there already")
+        assert begun[1]["refused"].startswith("All files exist")
         assert begun[1]["pressing"] is None
         pressed(client, begun[0]["pressing"])
         before = client.get("/api/pressings").json()["count"]

@@ -139,8 +139,8 @@ def test_several_mixes_are_one_order(mix: Path, tmp_path: Path) -> None:
     ("words", "sentence"),
     [
         (("--ticket", "TICKET", "--rate", "44100"), "take out rate"),
-        (("--ticket", "nowhere.json"), "cannot be read as text"),
-        (("--ticket", "MIX"), "cannot be read as text"),
+        (("--ticket", "nowhere.json"), "is not a ticket"),
+        (("--ticket", "MIX"), "is not a ticket"),
         (("--ticket", "TICKET", "MIX"), "sets out 1 mixes, and 2 are named"),
     ],
 )

@@ -103,7 +103,10 @@ def test_pressed_files(trace: Trace, tmp_path: Path) -> None:
 def test_a_disc(trace: Trace, tmp_path: Path) -> None:
     mixes = [str(write(tmp_path / f"{at}.wav", noise(5 * 48_000, seed=at), 48_000)) for at in range(2)]
     order = str(tmp_path / "order.json")
-    for words in (["order", "make", *mixes, "--out", order], ["disc", "press", order, "--out", str(tmp_path / "disc")]):
+    for words in (
+        ["order", "create", *mixes, "--out", order],
+        ["disc", "press", order, "--out", str(tmp_path / "disc")],
+    ):
         done = CliRunner().invoke(app, words, catch_exceptions=False)
         assert done.exit_code == 0, done.output
     trace.check(*(one.name for one in (tmp_path / "disc").iterdir()))

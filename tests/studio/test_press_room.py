@@ -71,7 +71,7 @@ def test_the_data_folder_is_named_by_option_environment_or_default(
 
 def test_a_fault_that_nobody_foresaw_ends_in_the_record(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     def broken(*_: object, **__: object) -> None:
-        message = "a fault of ours"
+        message = "internal error"
         raise ZeroDivisionError(message)
 
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
@@ -80,4 +80,4 @@ def test_a_fault_that_nobody_foresaw_ends_in_the_record(tmp_path: Path, monkeypa
         wish = {"mix_id": number, "bench": bench(0, 4_800)}
         found = pressed(client, client.post("/api/pressings", json=wish).json()["id"])
     assert found["state"] == "failed"
-    assert "a fault of Ripe Press itself (ZeroDivisionError: a fault of ours)" in found["error"]
+    assert "a fault of Ripe Press itself (ZeroDivisionError: internal error)" in found["error"]

@@ -78,7 +78,7 @@ def test_what_is_wrong_is_told_at_the_start_and_the_copy_put_back(
     assert process.returncode == 1 and "Traceback" not in said
     assert says in said
     done = CliRunner().invoke(app, ["doctor", "--restore", "--data", str(folder.root)])
-    assert done.exit_code == 0 and "was put back" in done.output
+    assert done.exit_code == 0 and "restored" in done.output
     assert value_in(folder) == "plums"
     look_at_record(folder)
 
@@ -105,7 +105,7 @@ def test_three_good_copies_are_kept(folder: DataFolder) -> None:
 
 
 def test_no_copy_is_one_sentence(tmp_path: Path) -> None:
-    with pytest.raises(NotFound, match="no good copy"):
+    with pytest.raises(NotFound, match="No good copy"):
         restore(DataFolder(tmp_path / "data"))
 
 
@@ -139,5 +139,5 @@ def test_a_data_folder_that_is_none_is_one_sentence(tmp_path: Path, what: str, m
             raise OSError(30, "Read-only file system")
 
         monkeypatch.setattr(Path, "open", refused)
-    with pytest.raises(Conflict, match="Name another one with --data"):
+    with pytest.raises(Conflict, match="Choose another with --data"):
         Studio(DataFolder(path))

@@ -89,7 +89,7 @@ def music(random: np.random.Generator, seconds: float, style: str, bpm: float) -
             put(out, drum(random, step % 4 in (0, 3)), at, random.uniform(0.3, 0.7))
         elif style == "choir" and step % 2 == 0:
             put(out, sung(random.choice(scale[4:8]), 2.2 * beat, random), at, 0.3)
-        elif style == "voice" and random.random() < 0.75:
+        elif style == "vocals" and random.random() < 0.75:
             put(out, sung(random.choice(scale[5:9]), random.uniform(0.3, 0.9), random), at, 0.5)
     return out / max(1e-9, np.abs(out).max())
 
@@ -167,7 +167,7 @@ def _fade_out(random: np.random.Generator) -> Cut:
 
 
 def _a_cappella(random: np.random.Generator) -> Cut:
-    piece = room(music(random, 20, "voice", float(random.uniform(60, 120))), 1.5, 0.3, random)
+    piece = room(music(random, 20, "vocals", float(random.uniform(60, 120))), 1.5, 0.3, random)
     return Cut("a cappella continues", "music", 0.6 * piece, int(random.uniform(5, 14) * RATE_HZ))
 
 

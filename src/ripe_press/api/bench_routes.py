@@ -1,4 +1,4 @@
-"""One mix on the bench: what is set out for it, what it looks like, how it measures and how it sounds."""
+"""Routes of the Bench of one mix: deliveries, waveform, measurements and playback."""
 
 from collections.abc import Iterator
 from dataclasses import asdict

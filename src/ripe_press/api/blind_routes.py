@@ -16,7 +16,7 @@ router = APIRouter(prefix="/api", tags=["blind test"])
 
 
 class BlindAsk(Schema):
-    """Two or three voices of a desk by their slots, and the passage that is heard, in frames of its timeline."""
+    """Two or three sources of a listening desk by their slots, and the passage in samples of its timeline."""
 
     slots: Annotated[list[int], Field(min_length=2, max_length=MOST_ALTERNATIVES)]
     trials: int
@@ -31,9 +31,9 @@ class BlindAnswer(Schema):
 
 
 class BlindView(Schema):
-    """A blind test. What X was (``hidden``), the seed that says so, and the result come when it is over.
+    """A blind test. X (``hidden``), its seed and the result are given when the test is over.
 
-    ``p`` is how often somebody who hears nothing gets as many right, from 0 to 1; null for one that was left off.
+    ``p`` is the one-sided binomial probability of this result by chance, 0 to 1; null for an ended test.
     """
 
     id: int
@@ -56,13 +56,13 @@ class BlindView(Schema):
 
 @router.post("/desks/{desk_id}/blind-tests", status_code=201)
 def begin_blind_test(desk_id: str, wish: BlindAsk, studio: TheStudio) -> BlindView:
-    """Begins a test; its voices are matched in level by the server."""
+    """Start a blind test; the server matches the levels of its sources."""
     return _view(studio.blind_tests.begin(desk_id, wish.slots, wish.trials, wish.start_frame, wish.end_frame))
 
 
 @router.get("/blind-tests/{test_id}")
 def read_blind_test(test_id: int, studio: TheStudio) -> BlindView:
-    """The test as it may be told now."""
+    """The blind test without what must stay hidden."""
     return _view(studio.blind_tests.test(test_id))
 
 
@@ -94,7 +94,7 @@ def read_blind_tests(number: int, studio: TheStudio) -> list[BlindView]:
 
 @router.get("/mixes/{mix_id}/blind-tests")
 def read_blind_tests_of_mix(mix_id: int, studio: TheStudio) -> list[BlindView]:
-    """The tests over that were made at the desk of a mix, newest first."""
+    """The finished blind tests of a mix, newest first."""
     studio.shelf.mix(mix_id)
     return [_view(one) for one in studio.blind_tests.of_mix(mix_id)]
 

@@ -45,7 +45,7 @@ def remove_brief(brief_id: str, studio: TheStudio) -> None:
 
 @router.get("/briefs/{brief_id}/file")
 def export_brief(brief_id: str, studio: TheStudio) -> Response:
-    """A brief as a file that can be brought in elsewhere."""
+    """Export a brief as a file."""
     body = json.dumps(brief_row(studio.briefs.brief(brief_id)), indent=2, ensure_ascii=False)
     name = f"{brief_id}.brief.json"
     return Response(

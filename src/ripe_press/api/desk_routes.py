@@ -1,4 +1,4 @@
-"""Routes of the listening desk: voices on one timeline, and their sound block by block."""
+"""Routes of the listening desk: sources on one timeline, and their audio block by block."""
 
 from typing import Annotated
 
@@ -22,7 +22,7 @@ UNKEPT = {"Cache-Control": "no-store"}
 
 
 class RungAsk(Schema):
-    """A rung of the ladder for a file of the ticket that is set out for a mix."""
+    """A setting of the bit-rate ladder for a file of the ticket of a mix."""
 
     file: str
     container: Container
@@ -71,10 +71,10 @@ class PlaybackView(Schema):
 
 
 class VoiceView(Schema):
-    """A voice: where it lies on the timeline, how loud it is, and how it is doing.
+    """A source of the listening desk: position on the timeline, levels and state.
 
-    ``gain_db`` is what the press turned it up by, ``louder_db`` how much louder it is than the mix, ``loudness_lufs``
-    what is heard of it from both sides; null where nobody measured it.
+    ``gain_db`` is the gain of the pressing, ``louder_db`` its loudness relative to the mix, ``loudness_lufs`` its
+    playback loudness; null if not measured.
     """
 
     slot: int
@@ -120,27 +120,27 @@ class DeskView(Schema):
 
 @router.post("", status_code=201)
 def open_desk(wish: DeskAsk, studio: TheStudio) -> DeskView:
-    """Opens a desk; what cannot be entered anywhere begins to be decoded."""
+    """Open a listening desk; formats without random access are decoded first."""
     return _view(studio.desks.open([one.asked() for one in wish.voices]))
 
 
 @router.get("/{desk_id}")
 def read_desk(desk_id: str, studio: TheStudio) -> DeskView:
-    """The desk as it is now."""
+    """The state of a listening desk."""
     return _view(studio.desks.desk(desk_id))
 
 
 @router.get("/{desk_id}/blocks", response_class=Response)
 def read_blocks(desk_id: str, start: int, frames: int, studio: TheStudio) -> Response:
-    """A stretch of every voice, slot after slot, as little-endian 32-bit floats, both sides interleaved.
+    """A block of every source, slot by slot, as interleaved little-endian 32-bit floats, two channels.
 
-    Always as many bytes as voices · frames · 8: what is outside of a voice, or of one that failed, is zeros.
+    Always sources · frames · 8 bytes; zeros outside a source and for failed ones.
     """
     return Response(studio.desks.blocks(desk_id, start, frames), media_type=SOUND, headers=UNKEPT)
 
 
 class PassageLookView(Schema):
-    """A passage of a voice beside the mix: spectra as (Hz, dB), what differs in dBFS (null: nothing), an opinion."""
+    """A passage of a source compared with the mix: spectra as (Hz, dB), difference in dBFS (null: none), prediction."""
 
     mix: list[tuple[float, float]]
     file: list[tuple[float, float]]
@@ -154,7 +154,7 @@ class PassageLookView(Schema):
 
 @router.get("/{desk_id}/passage")
 def look_at_passage(desk_id: str, slot: int, start: int, end: int, studio: TheStudio) -> PassageLookView:
-    """A passage of a voice beside the same passage of the mix, turned up as the press did."""
+    """Compare a passage of a source with the level-matched mix."""
     found = studio.desks.look(desk_id, slot, start, end)
     return PassageLookView(
         mix=list(found.mix), file=list(found.file), difference=list(found.difference), masked=list(found.masked),

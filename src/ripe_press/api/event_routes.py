@@ -35,9 +35,9 @@ def _counted(state: State) -> Iterator[None]:
 
 @router.get("/events", response_class=EventSourceResponse, dependencies=[Depends(_room_for_another)])
 async def read_events(request: Request, studio: TheStudio) -> AsyncIterable[ServerSentEvent]:
-    """A stream of *shelf*, *pressings*, *ladders* and *desks*: this topic has changed; request it again.
+    """A stream of topics that changed: *shelf*, *pressings*, *ladders*, *desks*. Request a changed topic again.
 
-    The first event, *here*, says that the stream is open. Where as many listen as there is room for, there is none.
+    The first event, *here*, confirms the stream. Beyond the limit of streams there is none.
     """
     state = request.app.state
     loop, changed = asyncio.get_running_loop(), set[Topic]()

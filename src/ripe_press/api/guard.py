@@ -1,4 +1,4 @@
-"""Who may ask: this page on this machine, and with a token a page elsewhere. What is promised: docs/safety.md."""
+"""Access control: this machine, and with a token other machines. The guarantees are in docs/safety.md."""
 
 import secrets
 import socket
@@ -33,9 +33,9 @@ HEADERS = {
 
 
 def token_of(folder: Path) -> str:
-    """The token of a data folder, made when it is first asked for; only its owner can read it.
+    """The token of a data folder, created on first use in an owner-only file.
 
-    Raises: BadInput ``serve.token`` for one that somebody made too short; Interrupted ``write.failed``.
+    Raises: BadInput ``serve.token`` for a token that is too short; Interrupted ``write.failed``.
     """
     path = folder / "token"
     token = path.read_text(encoding="utf-8", errors="replace").strip() if path.exists() else ""

@@ -1,4 +1,4 @@
-"""What goes to the next program: a mix handed off to picture, and sidecars of pressed files."""
+"""Routes for other programs: timeline export of a mix, and sidecars of pressed files."""
 
 from fastapi import APIRouter
 

@@ -1,4 +1,4 @@
-"""Routes of the ladder: a mix at every usual bit rate, and the smallest that nobody should tell from it."""
+"""Routes of the bit-rate ladder: a mix at all common bit rates, and the smallest transparent setting."""
 
 from dataclasses import asdict
 from typing import Literal
@@ -51,7 +51,7 @@ class PassageView(Schema):
 
 
 class LadderReport(Schema):
-    """All rungs, and the smallest of which no difference is predicted."""
+    """All settings, and the smallest transparent one."""
 
     rungs: list[RungView]
     smallest_transparent: RungView | None
@@ -74,7 +74,7 @@ class LadderView(Schema):
 
 @router.post("/mixes/{mix_id}/ladder")
 def climb(mix_id: int, wish: press_schemas.TrialAsk, studio: TheStudio) -> LadderView:
-    """The ladder of what is heard in a file of the ticket; it begins to be climbed when it is first asked for."""
+    """The bit-rate ladder of a delivery; the first request starts it."""
     file = asked_file(studio, studio.shelf.mix(mix_id), wish.bench, wish.id)
     return LadderView.model_validate(asdict(studio.ladders.of(file.planned, file.mix)))
 

@@ -38,7 +38,7 @@ def make_order(wish: schemas.NewOrder, studio: TheStudio) -> schemas.OrderShown:
 
 @router.post("/orders/cut", status_code=201)
 def cut_order(wish: schemas.CutOrder, studio: TheStudio) -> schemas.OrderShown:
-    """Makes an order of one long mix, cut into entries that run on."""
+    """Create a running order by splitting one mix into gapless tracks."""
     entries = studio.orders.of_cuts(wish.mix_id, wish.at == "quiet")
     order = RunningOrder(entries, studio.shelf.mix(wish.mix_id).title)
     return _shown(studio.orders.view(studio.orders.make(order)))
@@ -58,7 +58,7 @@ def import_order(body: schemas.OrderFile, studio: TheStudio) -> schemas.OrderSho
 
 @router.get("/orders/{order_id}")
 def read_order(order_id: int, studio: TheStudio) -> schemas.OrderShown:
-    """An order and everything that is told of it."""
+    """A running order with tracks, findings and levels."""
     return _shown(studio.orders.view(order_id))
 
 
@@ -71,7 +71,7 @@ def set_order(order_id: int, order: RunningOrder, studio: TheStudio) -> schemas.
 
 @router.delete("/orders/{order_id}", status_code=204)
 def remove_order(order_id: int, studio: TheStudio) -> None:
-    """Takes an order away; what was pressed of it stays in the record."""
+    """Delete a running order; its pressings stay in the history."""
     studio.orders.remove(order_id)
 
 
@@ -100,7 +100,7 @@ def hear_join(order_id: int, join: int, studio: TheStudio, seconds: float = 4.0)
 
 @router.get("/orders/{order_id}/entries/{entry}/path")
 def read_path(order_id: int, entry: int, studio: TheStudio) -> list[schemas.PathCellRow]:
-    """The stations of an entry, and which of them it shares with those that run on with it."""
+    """The stations of a track, and which of them it shares with gapless neighbours."""
     return [schemas.PathCellRow(**asdict(one)) for one in studio.orders.path(order_id, entry)]
 
 
@@ -139,7 +139,7 @@ def burn_disc(number: int, wish: schemas.BurnWishView, studio: TheStudio) -> sch
 
 @router.delete("/pressings/{number}/disc/burn", status_code=202)
 def cancel_burn(number: int, studio: TheStudio) -> None:
-    """Stops burning; what the disc is worth then is told."""
+    """Cancel a burn; the answer says whether the disc is usable."""
     studio.burns.cancel(number)
 
 

@@ -68,7 +68,7 @@ class EntryRow(Schema):
 
 
 class OrderFindingRow(Schema):
-    """What was noticed, of an entry or of the whole, and what one click would do."""
+    """A finding of a track or of the whole order, with its fix."""
 
     rule: OrderRule
     verdict: Verdict
@@ -82,7 +82,7 @@ class OrderFindingRow(Schema):
 
 
 class PathCellRow(Schema):
-    """A station on the way of an entry; ``shared`` is worked by once for all that run on."""
+    """A station of a track; ``shared`` is processed once for gapless neighbours."""
 
     kind: str
     label: str
@@ -93,7 +93,7 @@ class PathCellRow(Schema):
 
 
 class OrderShown(Schema):
-    """A running order and everything that is told of it."""
+    """A running order with tracks, findings and levels."""
 
     id: int
     order: RunningOrder
@@ -131,7 +131,7 @@ class WrongFrameRow(Schema):
 
 
 class BurnView(Schema):
-    """How a burn stands, in frames; and what was read back."""
+    """The state of a burn, in CD frames, and the result of the verification."""
 
     pressing: int
     state: Literal["burning", "done", "failed", "cancelled"]

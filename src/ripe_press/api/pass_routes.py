@@ -64,7 +64,7 @@ def begin_pass(mix_id: int, stem_id: int, studio: TheStudio) -> list[schemas.Pas
 
 @router.delete("/passes/{number}", status_code=204)
 def stop_pass(number: int, studio: TheStudio) -> None:
-    """Stops a pass that runs, and keeps what was heard; takes one that waits out of the line."""
+    """Stop a running live pass and keep the recording; remove a waiting one from the queue."""
     studio.passes.stop(number)
 
 

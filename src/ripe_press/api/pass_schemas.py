@@ -12,7 +12,7 @@ MOST_SCORE = 4 << 20
 
 
 class UnitShown(Schema):
-    """A place of the rack: who answers there; without a name nobody does, and the sentence says why."""
+    """A rack address and its unit; without a unit ``sentence`` gives the reason."""
 
     address: str
     unit: str
@@ -23,7 +23,7 @@ class UnitShown(Schema):
 
 
 class LiveSource(Schema):
-    """A source that is captured in a live pass: what goes out to which unit."""
+    """A source for a live pass: the send signal and the unit."""
 
     name: str = Field(default="", max_length=4 * MOST_STEM_NAME)
     address: str = Field(max_length=200)
@@ -44,7 +44,7 @@ class MadeSource(Schema):
 
 
 class LevelsShown(Schema):
-    """How far a pass is, in frames of its sound, and its levels since they were last told, linear."""
+    """Progress of a live pass in samples, and linear peak levels since the last event."""
 
     done: int
     total: int

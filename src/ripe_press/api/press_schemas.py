@@ -211,7 +211,7 @@ class LevelAsk(Schema):
 
 
 class LevelTrial(Schema):
-    """A level as it comes out: gain, what is measured behind it, and the gain reduction of every 1024 frames."""
+    """A measured level: gain, results after it, and gain reduction for every 1024 samples."""
 
     gain_db: float
     sample_peak_dbfs: float | None

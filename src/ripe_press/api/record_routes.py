@@ -1,4 +1,4 @@
-"""Pressings from the line to the record: what runs and waits, what was pressed, and its files."""
+"""Routes of pressings: queue, history and pressed files."""
 
 from dataclasses import asdict
 from pathlib import Path
@@ -35,7 +35,7 @@ _KINDS = {can.suffix: can.media_type for can in CAPABILITIES.values()}
 
 @router.get("/press")
 def read_press(studio: TheStudio) -> schemas.PressView:
-    """What runs, what waits in its order, and what was cut off."""
+    """Running, queued and interrupted pressings."""
     state = studio.press_room.state()
     return schemas.PressView(
         paused=state.paused, goes_on=state.goes_on, cores=state.cores, free_bytes=state.free_bytes,
@@ -46,7 +46,7 @@ def read_press(studio: TheStudio) -> schemas.PressView:
 
 @router.patch("/press")
 def set_press(wish: schemas.PressSetting, studio: TheStudio) -> schemas.PressView:
-    """Holds the press or lets it go on; says what becomes of what is cut off."""
+    """Pause or resume the queue; set the handling of interrupted pressings."""
     room = studio.press_room
     if wish.paused is not None:
         (room.pause if wish.paused else room.go_on)()
@@ -106,7 +106,7 @@ def read_latest(mix_id: int, studio: TheStudio) -> schemas.Pressing | None:
 
 @router.post("/pressings/{number}/cancel", status_code=202)
 def cancel(number: int, studio: TheStudio) -> schemas.Pressing:
-    """Ends a pressing, or takes it out of the line; files that are finished stay."""
+    """Cancel a pressing or remove it from the queue; completed files are kept."""
     studio.press_room.cancel(number)
     return read_pressing(number, studio)
 
@@ -120,13 +120,13 @@ def move(number: int, wish: schemas.Place, studio: TheStudio) -> schemas.PressVi
 
 @router.post("/pressings/{number}/go-on", status_code=202)
 def go_on(number: int, studio: TheStudio) -> schemas.Pressing:
-    """Goes on with what was cut off, failed or was cancelled; files that are finished stay as they are."""
+    """Resume an interrupted, failed or cancelled pressing; completed files are kept."""
     return pressing_schema(studio.press_room.try_again(number), studio)
 
 
 @router.post("/pressings/{number}/again", status_code=202)
 def press_again(number: int, studio: TheStudio) -> schemas.Pressing:
-    """Presses once more what was set out then; the two are compared."""
+    """Press an earlier ticket again; the two pressings are compared."""
     return pressing_schema(studio.press_room.press_again(number), studio)
 
 
@@ -139,16 +139,16 @@ def check_files(number: int, studio: TheStudio) -> schemas.Pressing:
 
 @router.get("/pressings/{number}/beside/{other}")
 def compare(number: int, other: int, studio: TheStudio) -> schemas.Comparison:
-    """Two pressings held against each other, ``other`` being the earlier; what must be measured comes later."""
+    """Compare two pressings, ``other`` being the earlier. Measured parts follow later."""
     room = studio.press_room
     return studio.comparisons.of(room.pressing(other), room.pressing(number))
 
 
 @router.get("/pressings/{number}/files/{file_number}/against")
 def hold_against_mix(number: int, file_number: int, studio: TheStudio, begin: bool = True) -> schemas.Holding:
-    """A pressed file held against its mix: what differs, by time and by band, and whether an ear may notice it.
+    """Compare a pressed file with its mix: differences over time and frequency, and audibility.
 
-    Not to ``begin``, it is told what is known alone.
+    Without ``begin`` only known results are returned.
     """
     pressing, file = studio.press_room.stored(number, file_number)
     return schemas.Holding.model_validate(asdict(studio.holdings.of(pressing, file, begin)))

@@ -19,7 +19,7 @@ __all__ = ["Comparison"]
 
 
 class PressWish(Schema):
-    """Which mix to press, as it is set out."""
+    """The mix to press, with its deliveries."""
 
     mix_id: int
     bench: Bench
@@ -33,7 +33,7 @@ class BackOffTry(Schema):
 
 
 class FileMeasures(Schema):
-    """What was measured on a pressed file."""
+    """Measurements of a pressed file."""
 
     sample_peak_dbfs: float | None
     clipped_samples: int
@@ -46,7 +46,7 @@ class FileMeasures(Schema):
 
 
 class ForecastResult(Schema):
-    """What size was told, and by how much it was missed, in percent."""
+    """The estimated size, and its error in percent."""
 
     low_bytes: int
     high_bytes: int
@@ -55,7 +55,7 @@ class ForecastResult(Schema):
 
 
 class Check(Schema):
-    """Something that came out as asked for; ``id`` is null where it was pressed before checks had one."""
+    """A passed check; ``id`` is null for pressings from before checks had IDs."""
 
     id: RuleId | None = None
     check: str
@@ -169,9 +169,9 @@ class Pressing(Schema):
 
 
 class PressView(Schema):
-    """How the press stands: what runs, what waits in its order, what was cut off.
+    """The queue: running, queued and interrupted pressings.
 
-    ``off_by`` is by what share of the whole the time left was told wrongly over the last pressings.
+    ``off_by`` is the mean error of the time estimates of the last pressings, as a fraction.
     """
 
     paused: bool
@@ -185,7 +185,7 @@ class PressView(Schema):
 
 
 class PressSetting(Schema):
-    """What is set for the press; what is left out stays as it is."""
+    """Settings of the queue; omitted ones stay unchanged."""
 
     paused: bool | None = None
     goes_on: bool | None = None
@@ -215,7 +215,7 @@ class BatchWish(Schema):
 
 
 class BatchLine(Schema):
-    """What comes of a batch for one mix: its files beforehand, its number once it is put to press; or why it is not."""
+    """The files of a batch for one mix, its pressing number once queued, or the reason why not."""
 
     mix_id: int
     mix_title: str
@@ -267,7 +267,7 @@ class HeldHearing(Schema):
 
 
 class HeldSpectra(Schema):
-    """Long-term spectra as (Hz, dB) points: what is masked where a codec loses some, and where an encoder stops."""
+    """Long-term spectra as (Hz, dB): masking threshold for lossy files, and encoder cutoff."""
 
     mix: list[tuple[float, float]]
     file: list[tuple[float, float]]
@@ -303,7 +303,7 @@ class HeldLooks(Schema):
 
 
 class HeldReport(Schema):
-    """A file held against its mix."""
+    """A comparison of a file with its mix."""
 
     path: str
     verdict: Verdict

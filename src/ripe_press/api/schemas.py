@@ -29,7 +29,7 @@ class RangeMeasures(Schema):
 
 
 class Mix(Schema):
-    """A mix on the shelf, with what is set out for it."""
+    """A mix on the Shelf, with its ranges and deliveries."""
 
     id: int
     content: str
@@ -69,7 +69,7 @@ class Arrival(Schema):
 
 
 class FileChange(Schema):
-    """A mix whose file is not what it was; ``sentences`` say what differs, or why it cannot be read."""
+    """A mix whose file changed; ``sentences`` give the differences or the read error."""
 
     mix_id: int
     state: ChangeState
@@ -89,7 +89,7 @@ class ShelfView(Schema):
 
 
 class MixVersion(Schema):
-    """A version on the pile of a mix; ``sentences`` say what differs from the one before it."""
+    """A version of a mix; ``sentences`` give the differences from the previous one."""
 
     version: int
     title: str
@@ -114,7 +114,7 @@ class MixUsed(Schema):
 
 
 class Told(Schema):
-    """What differs between two mixes, in sentences, and whether they are one piece at all."""
+    """The differences of two mixes, in sentences, and whether they are the same piece."""
 
     sentences: list[str]
     related: bool
@@ -127,7 +127,7 @@ class PileWish(Schema):
 
 
 class Defaults(Schema):
-    """What new ranges, deliveries and levels begin with, so that the page knows no figure by itself."""
+    """Default settings of ranges, deliveries and levels."""
 
     edges: Edges
     changes: Changes

@@ -38,14 +38,14 @@ def add_drop_off(wish: schemas.DropOffWish, studio: TheStudio) -> schemas.DropOf
 
 @router.put("/drop-offs/{number}")
 def change_drop_off(number: int, wish: schemas.DropOffWish, studio: TheStudio) -> schemas.DropOffShown:
-    """Sets up a drop-off anew; what is on its way goes to where it was handed over for."""
+    """Change a drop-off; transfers in progress keep their earlier place."""
     studio.drop_offs.change(number, wish.drop_off, wish.secret)
     return _drop_off(studio, studio.drop_offs.get(number), studio.outbox.counts())
 
 
 @router.delete("/drop-offs/{number}", status_code=204)
 def remove_drop_off(number: int, studio: TheStudio) -> None:
-    """Takes a drop-off away; what was sent to it stays in the record."""
+    """Delete a drop-off; its transfers stay in the history."""
     studio.drop_offs.remove(number)
 
 
@@ -58,7 +58,7 @@ async def look_at_drop_off(number: int, studio: TheStudio) -> schemas.DropOffSho
 
 @router.get("/outbox", response_model=list[schemas.ParcelShown])
 def read_outbox(studio: TheStudio) -> Response:
-    """What is to be sent, is on its way and was sent; what is not over first, newest first."""
+    """All transfers: open ones first, newest first."""
     shown = [_parcel(one, underway) for one, underway in studio.outbox.shown()]
     # Asked for at every step of every parcel: it is written out in one go.
     return Response(_PARCELS.dump_json(shown), media_type="application/json")
@@ -79,28 +79,28 @@ def read_parcels_of_pressing(number: int, studio: TheStudio) -> list[schemas.Par
 
 @router.post("/outbox/{number}/accept")
 def accept_parcel(number: int, wish: schemas.Acceptance, studio: TheStudio) -> schemas.ParcelShown:
-    """Lets a file leave of which something was noticed, in the name of somebody."""
+    """Sign off the findings of a file with name and reason."""
     studio.outbox.accept(number, wish.accepted_by, wish.because)
     return _parcel(studio.outbox.get(number), None)
 
 
 @router.post("/outbox/{number}/hold")
 def hold_parcel(number: int, studio: TheStudio) -> schemas.ParcelShown:
-    """Holds a parcel that is not there yet."""
+    """Pause a transfer."""
     studio.outbox.hold(number)
     return _parcel(studio.outbox.get(number), None)
 
 
 @router.post("/outbox/{number}/recall")
 def recall_parcel(number: int, studio: TheStudio) -> schemas.ParcelShown:
-    """Takes a parcel back that is not there yet."""
+    """Cancel a transfer."""
     studio.outbox.recall(number)
     return _parcel(studio.outbox.get(number), None)
 
 
 @router.post("/outbox/{number}/go-on")
 def go_on_with_parcel(number: int, studio: TheStudio) -> schemas.ParcelShown:
-    """Sends a parcel now: one that is held, waits for its next try, was refused, or failed."""
+    """Send a paused, waiting, rejected or failed transfer now."""
     studio.outbox.go_on(number)
     return _parcel(studio.outbox.get(number), None)
 

@@ -11,7 +11,7 @@ from ripe_press.store.pressings import Verdict
 
 
 class DropOffWish(Schema):
-    """A drop-off to be set up; a ``secret`` of None leaves what is kept of it."""
+    """A drop-off to add or change; a ``secret`` of None keeps the stored one."""
 
     drop_off: DropOff
     secret: str | None = Field(default=None, max_length=1000)
@@ -26,7 +26,7 @@ class DropOffSaid(Schema):
 
 
 class DropOffShown(Schema):
-    """A drop-off, what it said last, and how many parcels of each state there are of it."""
+    """A drop-off, its last answer, and the number of its transfers by state."""
 
     id: int
     drop_off: DropOff
@@ -54,14 +54,14 @@ class SendWish(Schema):
 
 
 class Acceptance(Schema):
-    """Who accepts what was noticed of a file, and why."""
+    """Who signs off the findings of a file, and why."""
 
     accepted_by: str = Field(max_length=200)
     because: str = Field(max_length=1000)
 
 
 class HandedOver(Schema):
-    """A parcel that a file became; one that is not new was there or on its way before."""
+    """The transfer of a file; one that is not new existed before."""
 
     parcel: int
     new: bool
@@ -76,7 +76,7 @@ class ReasonShown(Schema):
 
 
 class ParcelShown(Schema):
-    """A parcel of the outbox. ``next_try_in_s`` is None where nothing more is done of itself."""
+    """A transfer. ``next_try_in_s`` is None if no retry is scheduled."""
 
     id: int
     drop_off: str

@@ -61,7 +61,7 @@ def change_schema(change: Change) -> schemas.FileChange:
 
 @router.get("/shelf", response_model=schemas.ShelfView)
 def read_shelf(request: Request, studio: TheStudio) -> Response:
-    """All mixes, and the files on their way. Whoever has it already, by its ETag, is told that nothing changed."""
+    """All mixes, and running imports. With a current ETag the answer is 304."""
     arrivals = [arrival_schema(arrival) for arrival in studio.shelf.arrivals()]
     changes = [change_schema(change) for change in studio.versions.changes.all()]
     under_way = hash((str(arrivals), str(changes)))
@@ -82,7 +82,7 @@ async def upload(request: Request, studio: TheStudio, name: str = Query(max_leng
 
 @router.post("/arrivals/path", status_code=202)
 def fetch(wish: schemas.PathWish, studio: TheStudio) -> list[schemas.Arrival]:
-    """Brings in a file that lies on the server, or all sound of a folder; the files stay where they are."""
+    """Import a file, or all audio of a folder, on the server; the files stay in place."""
     return [arrival_schema(arrival) for arrival in studio.shelf.fetch_all(wish.path)]
 
 
@@ -106,6 +106,6 @@ def read_mix(mix_id: int, studio: TheStudio) -> schemas.Mix:
 
 @router.delete("/mixes/{mix_id}", status_code=204)
 def remove_mix(mix_id: int, studio: TheStudio) -> None:
-    """Takes a mix off the shelf, unless it stands in a running order."""
+    """Remove a mix from the Shelf, unless a running order uses it."""
     studio.orders.let_go(mix_id)
     studio.shelf.remove(mix_id)

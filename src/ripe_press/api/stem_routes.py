@@ -1,4 +1,4 @@
-"""What stands beside a mix: brought in, held against it, moved, named, taken away."""
+"""Routes of stems and captures: add, check, align, rename, remove."""
 
 from typing import Any
 
@@ -17,7 +17,7 @@ router = APIRouter(prefix="/api/mixes/{mix_id}/stems", tags=["stems"])
 
 @router.get("")
 def read_stems(mix_id: int, studio: TheStudio) -> schemas.StemsShown:
-    """Everything that stands beside a mix."""
+    """All stems and captures of a mix."""
     return _shown(studio, mix_id)
 
 
@@ -52,7 +52,7 @@ def begin_check(mix_id: int, studio: TheStudio) -> schemas.StemsShown:
 
 @router.delete("/check", status_code=204)
 def cancel_check(mix_id: int, studio: TheStudio) -> None:
-    """Ends the check that goes on."""
+    """Cancel the running stem check."""
     studio.stems.cancel_check(mix_id)
 
 
@@ -64,7 +64,7 @@ def align_stems(mix_id: int, studio: TheStudio) -> schemas.CountShown:
 
 @router.delete("/refused", status_code=204)
 def forget_refused(mix_id: int, studio: TheStudio) -> None:
-    """Lets go of what was said of files that could not come in."""
+    """Dismiss the errors of rejected files."""
     studio.stems.forget_refused(mix_id)
 
 

@@ -1,4 +1,4 @@
-"""What stands beside a mix, as the page sees it."""
+"""Models of stems and captures."""
 
 from typing import Literal
 
@@ -9,7 +9,7 @@ from ripe_press.core.wishes.part import MOST_STEM_NAME
 
 
 class DropoutShown(Schema):
-    """Frames of a capture that are not what was sent, and how it was noticed."""
+    """Samples of a capture that differ from the send, and how they were detected."""
 
     kind: Literal["counter", "silent", "slip"]
     start_frame: int
@@ -17,7 +17,7 @@ class DropoutShown(Schema):
 
 
 class CaptureShown(Schema):
-    """What was measured in the pass that a capture comes from."""
+    """The measurements of the live pass of a capture."""
 
     latency_frames: float
     latency_after_frames: float | None
@@ -63,7 +63,7 @@ class HeldStem(Schema):
 
 
 class StemCheck(Schema):
-    """What holding the stems against the mix came to; ``stale`` where they are not what was held."""
+    """The result of a stem check; ``stale`` if the stems changed since."""
 
     lines_up: bool
     sums: bool
@@ -75,7 +75,7 @@ class StemCheck(Schema):
 
 
 class StemsShown(Schema):
-    """All stems of a mix, what is on its way, and the check; ``checked`` from 0 to 1 while it goes on."""
+    """All stems of a mix, running imports, and the check; ``checked`` from 0 to 1 while it runs."""
 
     stems: list[StemShown]
     reading: list[str]
@@ -85,7 +85,7 @@ class StemsShown(Schema):
 
 
 class StemChange(Schema):
-    """What is changed of a stem; what is left out stays."""
+    """Changes to a stem; omitted fields stay unchanged."""
 
     name: str | None = Field(default=None, max_length=4 * MOST_STEM_NAME)
     late_frames: int | None = Field(default=None, ge=-1_000_000_000, le=1_000_000_000)

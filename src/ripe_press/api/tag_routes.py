@@ -63,10 +63,9 @@ def read_sheets(body: tag_schemas.SheetFile) -> list[tag_schemas.ReadSheet]:
 
 @router.patch("/tag-sheets")
 def write_sheets(sheets: list[tag_schemas.MixSheet], studio: TheStudio) -> list[Mix]:
-    """Writes into the sheets of several mixes: into all of them, or into none when one is refused.
+    """Write fields to the tag sheets of several mixes: to all, or to none if one is rejected.
 
-    Only the fields that are given change, an empty text takes its field away: whoever writes on many sheets may have
-    read them before somebody else wrote on one.
+    Only given fields change; an empty text deletes its field.
     """
     checked = []
     for one in sheets:

@@ -23,7 +23,7 @@ class Sheet(Schema):
 
 
 class MixSheet(Sheet):
-    """What is written into the tag sheet of a mix."""
+    """Fields to write to the tag sheet of a mix."""
 
     mix_id: int
 
@@ -56,7 +56,7 @@ class TagProblem(Schema):
 
 
 class KeptCover(Schema):
-    """A picture that is kept with its mix; ``note`` says what was done to it."""
+    """A stored cover; ``note`` says how it was converted."""
 
     name: str
     width: int

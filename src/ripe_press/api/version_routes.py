@@ -1,4 +1,4 @@
-"""Versions of mixes: what changed on disk, what differs, and the pile that they stand on."""
+"""Routes of versions: changes on disk, differences, grouping."""
 
 from fastapi import APIRouter
 
@@ -39,7 +39,7 @@ def read_versions(mix_id: int, studio: TheStudio) -> list[schemas.MixVersion]:
 
 @router.get("/mixes/{mix_id}/beside/{other_id}")
 def read_differences(mix_id: int, other_id: int, studio: TheStudio) -> schemas.Told:
-    """What differs in a mix from another one."""
+    """The differences of a mix from another one."""
     found = studio.versions.between(mix_id, other_id)
     return schemas.Told(sentences=list(found.sentences), related=found.related)
 
@@ -76,11 +76,11 @@ def take_apart(mix_id: int, version: int, studio: TheStudio) -> schemas.MixUsed:
 
 @router.post("/piles")
 def pile_up(wish: schemas.PileWish, studio: TheStudio) -> schemas.MixUsed:
-    """Puts mixes on one pile, as versions of the first of them."""
+    """Group mixes as versions of the first of them."""
     return _used(studio.versions.pile_up(wish.mix_ids))
 
 
 @router.delete("/mixes/{mix_id}/likely", status_code=204)
 def stand_alone(mix_id: int, studio: TheStudio) -> None:
-    """Says that a mix is no version of the one that it is called like."""
+    """Keep a mix separate from the one with a similar name."""
     studio.versions.on_its_own(mix_id)

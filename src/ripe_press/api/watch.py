@@ -1,4 +1,4 @@
-"""Notes in the log which answers were late and which failed; the path stands there, never what was sent."""
+"""Log late and failed answers with their path, never their content."""
 
 import time
 

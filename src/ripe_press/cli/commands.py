@@ -97,7 +97,9 @@ for _command in (
 @with_set_out
 @click.option("--out", type=PATH, required=True, help="Output folder (created if missing).")
 def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: bool, **typed: Any) -> None:
-    """Render mixes to verified delivery files. The mixes are never changed.
+    """Render mixes to verified delivery files.
+
+    The mixes are never changed.
 
     \b
     Examples:

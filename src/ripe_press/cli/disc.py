@@ -20,7 +20,9 @@ def disc() -> None:
 @click.option("--out", type=PATH, required=True, help="Output folder (created if missing).")
 @as_json
 def press_disc(order_file: Path, tracks: bool, out: Path, as_json: bool) -> None:
-    """Press a running order as a disc image with cue sheet, CD-Text, checksums and log sheet.
+    """Press a running order as a disc image.
+
+    Writes image, cue sheet, CD-Text, checksums and log sheet.
 
     \b
     Example:

@@ -1,5 +1,7 @@
 """Help by topic, and shell completion."""
 
+import re
+
 import click
 from click.shell_completion import get_completion_class
 
@@ -25,7 +27,7 @@ def help_(what: str) -> None:
         width = context.make_formatter().width
         click.echo(click.style(known[what], bold=True))
         click.echo()
-        click.echo(click.wrap_text(topic(what), width, preserve_paragraphs=True))
+        click.echo("\n\n".join(_wrapped(part, width) for part in topic(what).split("\n\n")))
         return
     if isinstance(app, click.Group) and context.parent and what and (command := app.get_command(context.parent, what)):
         click.echo(command.get_help(click.Context(command, parent=context.parent, info_name=what)))
@@ -40,13 +42,21 @@ def help_(what: str) -> None:
     click.echo("\n`ripe-press help TOPIC` shows a topic, `ripe-press COMMAND --help` the options of a command.")
 
 
+def _wrapped(paragraph: str, width: int) -> str:
+    """A paragraph, or a list with each item wrapped on its own."""
+    items = re.split(r"\n(?=- )", paragraph)
+    return "\n".join(
+        click.wrap_text(" ".join(one.split()), width, subsequent_indent="  " * (one[:2] == "- ")) for one in items
+    )
+
+
 @click.command()
 @click.argument("shell", type=click.Choice(SHELLS))
 def completion(shell: str) -> None:
     """Print a shell completion script.
 
-    For bash and zsh, add this to the start-up file: eval "$(ripe-press completion bash)". For fish:
-    ripe-press completion fish > ~/.config/fish/completions/ripe-press.fish
+    For bash and zsh, add eval "$(ripe-press completion bash)" to the start-up file. For fish, save the output as
+    ~/.config/fish/completions/ripe-press.fish.
 
     \b
     Example:

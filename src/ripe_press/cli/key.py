@@ -49,7 +49,9 @@ def key(context: click.Context, data: Path | None, as_json: bool) -> None:
 @click.option("--name", default="", help="Owner (default: as before).")
 @data_option
 def new(name: str, data: Path | None) -> None:
-    """Create a new key, signed with the earlier one so that recipients accept it.
+    """Create a new key.
+
+    The earlier key signs it, so recipients accept it.
 
     \b
     Example:
@@ -67,7 +69,9 @@ def new(name: str, data: Path | None) -> None:
 @click.option("--name", required=True, help="Owner.")
 @data_option
 def trust(public: str, name: str, data: Path | None) -> None:
-    """Trust the public key of another studio. Compare the fingerprint by phone first.
+    """Trust the public key of another studio.
+
+    Compare the fingerprint by phone first.
 
     \b
     Example:

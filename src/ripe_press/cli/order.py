@@ -71,7 +71,7 @@ def split(mix: Path, markers: Path | None, quiet_places: bool, title: str, out: 
 @click.option("--disc", "with_disc", is_flag=True, help="Include the disc.")
 @as_json
 def plan(order_file: Path, briefs: tuple[str, ...], with_disc: bool, as_json: bool) -> None:
-    """Show the deliveries and findings of a running order without pressing.
+    """Show the findings of a running order without pressing.
 
     \b
     Example:
@@ -90,7 +90,7 @@ def plan(order_file: Path, briefs: tuple[str, ...], with_disc: bool, as_json: bo
 @click.option("--out", type=PATH, required=True, help="Output folder (created if missing).")
 @as_json
 def press(order_file: Path, briefs: tuple[str, ...], with_disc: bool, out: Path, as_json: bool) -> None:
-    """Press every track of a running order for every brief, with playlists.
+    """Press every track of a running order for every brief.
 
     \b
     Example:

@@ -38,7 +38,7 @@ LABEL_FIELDS: dict[str, str] = {
     "bars": "bars of the range", "start": "start of the range in the mix, 0m03s",
     "rate": "sample rate, 44k1", "depth": "bit depth, 24b, or bit rate, 320k", "channels": "stereo or mono",
     "format": "format name", "kbps": "bit rate in kbit/s", "mode": "constant, average or variable",
-    "dither": "dither type", "level": "target level, -14LUFS",
+    "dither": "dither type", "level": "target level with its unit",
     "length": "length, 2m31s", "mix": "file name of the mix", "pressed": "date of the pressing, 2026-11-23",
     "version": "from the tag sheet",
     "artist": "from the tag sheet", "album_artist": "from the tag sheet", "album": "from the tag sheet",

@@ -68,8 +68,10 @@ class Cluster(Executor):
         for worker, versions in theirs.items():
             for name, version in versions.items():
                 if mine.get(name) != version:
-                    message = f"The worker {worker} has {name} {version}, here {mine.get(name)}: "
-                    message += "files would differ. Install the same lock file everywhere."
+                    message = (
+                        f"Worker {worker} has {name} {version}, this machine {mine.get(name)}: files would differ. "
+                        "Install the same lock file everywhere."
+                    )
                     raise Conflict("cluster.other-libraries", message, worker=worker)
         for worker, sees in self._client.run(Path.is_dir, shared).items():
             if not sees:

@@ -326,7 +326,7 @@ def _no_tempo(facts: SourceFacts) -> BadInput:
     else:
         others = " or ".join(f"{one:g}" for one in found.others)
         message = (
-            f"“{name}” has no tempo. Detected: {found.bpm:g} bpm (confidence {found.confidence:.2f}; or "
+            f"“{name}” has no tempo; detected: {found.bpm:g} bpm (confidence {found.confidence:.2f}; or "
             f"{others}). Add --tempo {found.bpm:g}."
         )
     return BadInput("bars.no-tempo", message)

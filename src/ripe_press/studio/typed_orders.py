@@ -62,7 +62,7 @@ def read_order(path: Path) -> Document:
         raise BadInput("order.unreadable", message, path=str(path)) from error
     document = read_document(text)
     if document.order is None:
-        message = f"{path.name!r} is a ticket, not a running order. Create one with `ripe-press order make`."
+        message = f"{path.name!r} is a ticket, not a running order. Create one with `ripe-press order create`."
         raise BadInput("order.none", message, path=str(path))
     mixes = tuple(_here(one, path.absolute().parent) for one in document.mixes)
     return replace(document, mixes=mixes, order=checked_order(document.order))

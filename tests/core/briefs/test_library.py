@@ -77,14 +77,14 @@ def test_rates_are_divided_evenly_where_they_can_be() -> None:
     ("require", "prefer", "words"),
     [
         (Requirements(containers=("flac",)), Preferences(), "does not allow"),
-        (Requirements(), Preferences(container="flac", encoding="f32"), "does not hold 32-bit float"),
-        (Requirements(encodings=("f64",)), Preferences(container="flac"), "holds none of 64-bit float"),
+        (Requirements(), Preferences(container="flac", encoding="f32"), "does not support 32-bit float"),
+        (Requirements(encodings=("f64",)), Preferences(container="flac"), "supports none of 64-bit float"),
         (Requirements(rates_hz=(48_000,)), Preferences(rate_hz=44_100), "does not allow"),
         (Requirements(rates_hz=(700_000,)), Preferences(), "8 to 384 kHz"),
         (Requirements(channels=(6,)), Preferences(), "one or two channels"),
-        (Requirements(), Preferences(kbps=320), "loses nothing"),
+        (Requirements(), Preferences(kbps=320), "is lossless"),
         (Requirements(), Preferences(container="mp3", mode="constant", kbps=200), "192, 224, 256, 320 kbit/s, not 200"),
-        (Requirements(), Preferences(container="opus", rate_hz=44_100), "written at 48 kHz"),
+        (Requirements(), Preferences(container="opus", rate_hz=44_100), "supports 48 kHz only"),
         (Requirements(kbps_min=192), Preferences(container="mp3", kbps=128), "at least 192"),
         (Requirements(), Preferences(container="vorbis", mode="constant"), "no constant bit rate"),
     ],
@@ -103,13 +103,11 @@ def test_a_size_limit_is_told_as_surely_as_the_size_is_known() -> None:
     def told(size: Forecast) -> list[str]:
         return asked_by(brief, file, Expected(size))
 
-    limit = "E-mail takes at most 20.0 MB;"
-    assert told(known_size(30_000_000)) == [f"{limit} this file has 30.0 MB."]
-    assert told(Forecast(21_000_000, 24_000_000, "trial")) == [
-        f"{limit} this file will pass that, with 21.0 MB to 24.0 MB."
-    ]
+    limit, fix = "Over the 20.0 MB limit of E-mail:", "Shorten it or lower the bit rate."
+    assert told(known_size(30_000_000)) == [f"{limit} 30.0 MB. {fix}"]
+    assert told(Forecast(21_000_000, 24_000_000, "trial")) == [f"{limit} about 21.0 MB to 24.0 MB. {fix}"]
     assert told(Forecast(19_000_000, 21_000_000, "bit rate")) == [
-        f"{limit} this file may pass that, with 19.0 MB to 21.0 MB."
+        f"{limit} possibly 19.0 MB to 21.0 MB. {fix}"
     ]
     assert told(Forecast(0, 30_000_000, "bound")) == told(known_size(20_000_000)) == []
 

@@ -125,9 +125,9 @@ def test_what_is_wrong_with_an_image_is_told(tmp_path: Path) -> None:
     clipped = good.copy()
     clipped[50_000:50_010] = 32767
     for samples, rule, told in (
-        ((tmp_path / "as.wav").read_bytes(), "image", "header of a sound file"),
-        (good.byteswap(), "image", "wrong way round"),
-        (good.tobytes()[:-100], "image", "no whole frames"),
+        ((tmp_path / "as.wav").read_bytes(), "image", "audio file header"),
+        (good.byteswap(), "image", "Byte order is swapped"),
+        (good.tobytes()[:-100], "image", "not complete CD frames"),
         (silent, "silence", "Track 2 is silent for 6.0 s"),
         (clipped, "clipping", "Track 1 is clipped in 2 places"),
     ):
@@ -142,7 +142,7 @@ def test_an_image_as_wave_is_read_by_its_header(tmp_path: Path) -> None:
     assert checked(tmp_path)[0] == 0
     soundfile.write(tmp_path / "disc.wav", sound(), 48_000, "PCM_24")
     code, report = checked(tmp_path)
-    assert code == 1 and "48,000 Hz, 2 channels and 24 bits" in str(report["checks"])
+    assert code == 1 and "48,000 Hz, 2 channels, 24 bits" in str(report["checks"])
 
 
 def test_a_disc_that_is_too_long_does_not_fit(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -151,7 +151,7 @@ def test_a_disc_that_is_too_long_does_not_fit(tmp_path: Path, monkeypatch: pytes
     monkeypatch.setitem(CAPACITY_FRAMES, 80, 1_000)
     code, report = checked(tmp_path)
     assert (code, report["verdict"], fails(report)) == (1, "stop", {"capacity"})
-    assert "Its lead-out lies at 00:15:00; an 80-minute disc ends at 00:13:25." in str(report["checks"])
+    assert "Lead-out 00:15:00; an 80-minute disc ends at 00:13:25." in str(report["checks"])
 
 
 def test_a_clipped_run_over_the_edge_of_a_block_is_one(tmp_path: Path) -> None:
@@ -184,7 +184,7 @@ def test_an_image_gives_its_samples(tmp_path: Path) -> None:
 
 def test_what_is_not_there_is_said(tmp_path: Path) -> None:
     (tmp_path / "disc.cue").write_text(SHEET)
-    for what, told in ((tmp_path, "names the image"), (tmp_path / "no.cue", "is not there")):
+    for what, told in ((tmp_path, "names the image"), (tmp_path / "no.cue", "not found")):
         done = CliRunner().invoke(app, ["disc", "check", str(what)])
         assert done.exit_code != 0 and told in str(done.exception)
     (tmp_path / "more.cue").write_text(SHEET)
@@ -200,8 +200,8 @@ def test_cd_text_is_held_against_the_sheet(tmp_path: Path) -> None:
     code, report = checked(tmp_path)
     assert fails(report) == {"cd_text_agrees"}
     sentences = [one["sentence"] for one in report["checks"] if not one["holds"]]
-    assert "Title of track 1: the sheet has 'Millrace', CD-Text 'One'." in sentences
-    assert "The code of track 2: the sheet has QZWLT2600002, CD-Text GBAYE0000352." in sentences
+    assert "Title of track 1: cue sheet 'Millrace', CD-Text 'One'." in sentences
+    assert "The code of track 2: cue sheet QZWLT2600002, CD-Text GBAYE0000352." in sentences
     same = sheet.replace("Nine Locks", "The Album").replace("Millrace", "One").replace("Eel Ladder", "Two")
     same = same.replace("The Sluicekeepers", "The Band").replace("QZWLT2600001", "GBAYE0000351")
     code, report = checked(disc(tmp_path, same.replace("QZWLT2600002", "GBAYE0000352")))
@@ -234,10 +234,10 @@ def test_a_changed_image_is_caught_with_its_track_and_time(tmp_path: Path) -> No
     image.write_bytes(data)
     (caught,) = [one for one in check_disc(cue).checks if one.rule == "checksums"]
     assert caught.stops and not caught.holds
-    assert "was changed after it was written, first in track 2 at 0:07" in caught.sentence
+    assert "changed after writing, first in track 2 at 0:07" in caught.sentence
     sums.write_text(write_sums(listed, ()))
     (caught,) = [one for one in check_disc(cue).checks if one.rule == "checksums"]
-    assert "changed after it was written. Assemble" in caught.sentence, "another program's list has no seconds"
+    assert "changed after writing. Assemble" in caught.sentence, "another program's list has no seconds"
     image.write_bytes(data[:-FRAME_BYTES])
     assert changed_second(image, seconds.result()) is not None
     sums.write_text(write_sums([("gone.cdt", "0" * 64)], ()))

@@ -141,7 +141,7 @@ def test_hits_over_a_quiet_floor_stop_where_harm_begins(tmp_path: Path) -> None:
     finding = next(one for one in file.findings if one.rule == "loudness_out_of_reach")
     assert file.reduction_db is not None and file.reduction_db >= -12.05
     assert finding.remedy and finding.remedy.target_lufs is not None
-    assert "−14.0 LUFS was asked for" in finding.sentence
+    assert "Target −14.0 LUFS not reached" in finding.sentence
     # The remedy holds: what it takes is reached.
     (tmp_path / "again").mkdir()
     wish = LevelWish("loudness", finding.remedy.target_lufs, CEILING)

@@ -47,7 +47,7 @@ def test_dither_is_decided_by_rule(codec: str, bits: int | None, rate_hz: int, d
     assert path.depth
     assert (path.depth.dither, path.depth.idle) == (dither, dither == "none")
     words = st.describe(path, st.Known())[3].sentence
-    assert words.endswith("they leave as they came." if dither == "none" else "dither, once, at the end.")
+    assert words.endswith("bit-exact." if dither == "none" else "dither, once, at the end.")
 
 
 @pytest.mark.parametrize(
@@ -74,4 +74,4 @@ def test_the_capability_table_is_asked() -> None:
 def test_a_range_that_leaves_no_frame_is_refused() -> None:
     with pytest.raises(BadInput) as caught:
         path_of(FACTS, 0, 1)
-    assert caught.value.message.startswith("The range is shorter than one frame at 44.1 kHz.")
+    assert caught.value.message.startswith("The range is shorter than one sample at 44.1 kHz.")

@@ -39,14 +39,14 @@ def test_what_is_left_open_is_filled_in(
         ("mp3", 44_100, ("constant", 200, None), "64, 80, 96, 112, 128, 160, 192, 224, 256, 320 kbit/s, not 200"),
         ("mp3", 22_050, ("constant", 320, None), "160 kbit/s, not 320"),
         ("mp3", 44_100, ("variable", 320, None), "quality from 0 to 10"),
-        ("mp3", 44_100, ("constant", None, 5), "kbit/s, not by a quality"),
+        ("mp3", 44_100, ("constant", None, 5), "kbit/s, not a quality"),
         ("mp3", 44_100, ("variable", None, 11), "0 (smallest) to 10"),
-        ("aac", 44_100, ("constant", None, None), "has average"),
+        ("aac", 44_100, ("constant", None, None), "Use average"),
         ("aac", 8_000, (None, 128, None), "64 to 96"),
         ("opus", 48_000, (None, 600, None), "32 to 450"),
         ("vorbis", 44_100, (None, 192, None), "quality from 0 to 10"),
-        ("wav", 44_100, (None, 320, None), "loses nothing"),
-        ("flac", 44_100, ("variable", None, None), "loses nothing"),
+        ("wav", 44_100, (None, 320, None), "is lossless"),
+        ("flac", 44_100, ("variable", None, None), "is lossless"),
     ],
 )
 def test_settings_that_do_not_exist_are_refused_with_those_that_do(
@@ -59,14 +59,14 @@ def test_settings_that_do_not_exist_are_refused_with_those_that_do(
 
 def test_pairs_that_do_not_exist_are_refused_with_those_that_do() -> None:
     for container, rate, words in (
-        ("opus", 44_100, "Ogg Opus is written at 48 kHz, not at 44.1 kHz."),
+        ("opus", 44_100, "Ogg Opus does not support 44.1 kHz. Use 48 kHz."),
         ("mp3", 96_000, "16, 22.05, 24, 32, 44.1 or 48 kHz"),
         ("vorbis", 384_000, "8 to 192 kHz"),
     ):
         with pytest.raises(Unsupported) as caught:
             check_capable(container, "lossy", rate, 2)  # type: ignore[arg-type]
         assert words in caught.value.message
-    with pytest.raises(Unsupported, match="lossy and has no bit depth"):
+    with pytest.raises(Unsupported, match="lossy: remove the bit depth"):
         check_capable("mp3", "s16", 44_100, 2)
 
 

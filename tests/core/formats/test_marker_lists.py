@@ -35,7 +35,7 @@ def test_a_list_made_at_another_rate_keeps_its_times() -> None:
 
 @pytest.mark.parametrize(
     ("text", "words"),
-    [("", "no markers"), ("0:01,A\nsoon,B", "Line 2"), ('{"markers": 3}', "JSON"), ("[1, 2]", "JSON"), ("{", "JSON")],
+    [("", "No markers"), ("0:01,A\nsoon,B", "Line 2"), ('{"markers": 3}', "JSON"), ("[1, 2]", "JSON"), ("{", "JSON")],
 )
 def test_nonsense_is_explained_with_its_line(text: str, words: str) -> None:
     with pytest.raises(BadInput, match=words) as caught:

@@ -164,7 +164,7 @@ def test_a_video_shows_its_picture_for_as_long_as_it_sounds(tmp_path: Path) -> N
 def test_a_folder_that_is_gone_is_said(tmp_path: Path) -> None:
     with pytest.raises(Interrupted) as caught:
         AvWriter(tmp_path / "gone" / "a.m4a", "alac", "s16", 44_100, 2)
-    assert "its folder is gone" in caught.value.message
+    assert "the folder is missing" in caught.value.message
 
 
 def test_an_encoder_that_refuses_is_not_taken_for_a_full_disk(tmp_path: Path) -> None:

@@ -132,7 +132,7 @@ def test_clicks_have_no_rung_of_a_codec_that_smears(tmp_path: Path) -> None:
     found = climbed(write(tmp_path / "Clicks.wav", dry, RATE, "PCM_24"))
     smeared = [one for one in found.rungs if one.container == "mp3"]
     assert smeared and not any(one.passes for one in smeared)
-    assert all(any("echoes" in reason for reason in one.opinion.reasons) for one in smeared)
+    assert all(any("pre-echo" in reason for reason in one.opinion.reasons) for one in smeared)
     assert found.smallest and found.smallest.container != "mp3"
 
 

@@ -59,16 +59,16 @@ def test_a_note_that_never_ends_ends_with_the_file() -> None:
 
 @pytest.mark.parametrize("data", [b"", b"RIFF....WAVE", b"MThd\x00\x00\x00\x06\x00\x01\x00\x01", b"MTh" * 100])
 def test_what_is_no_midi_file_is_said(data: bytes) -> None:
-    with pytest.raises(Unreadable, match="no Standard MIDI File"):
+    with pytest.raises(Unreadable, match="Cannot read MIDI file"):
         read_score(data)
 
 
 def test_patterns_and_endless_files_are_refused() -> None:
-    with pytest.raises(Unreadable, match="independent patterns"):
+    with pytest.raises(Unreadable, match="MIDI format 2"):
         read_score(bytes_of([on(60, 0)], kind=2))
     # The longest delta that a file can have, three times, at the slowest tempo.
     slow = [mido.MetaMessage("set_tempo", tempo=16_777_215), *[on(60, 0x0FFFFFFF) for _ in range(3)]]
-    with pytest.raises(Unreadable, match="longer than six hours"):
+    with pytest.raises(Unreadable, match="over 6 h"):
         read_score(bytes_of(slow, ticks=96))
     assert LONGEST_S == 21_600 and MOST_NOTES == 200_000
 

@@ -45,7 +45,7 @@ def test_noisy_recordings_begin_and_end_where_their_music_does() -> None:
     )
 
 
-@pytest.mark.parametrize("style", ["band", "strings", "drums", "choir", "voice"])
+@pytest.mark.parametrize("style", ["band", "strings", "drums", "choir", "vocals"])
 def test_music_without_noise_is_never_taken_for_noise(style: str) -> None:
     random = np.random.default_rng(7)
     whole = room(music(random, 40, style, 100), 1.5, 0.3, random)

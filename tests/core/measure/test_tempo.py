@@ -20,7 +20,7 @@ BPMS = (63.0, 72.0, 84.0, 92.0, 100.5, 110.0, 123.45, 128.0, 140.0, 155.0, 170.0
 @pytest.mark.slow
 def test_a_tempo_is_shown_only_where_it_is_sure_and_then_right() -> None:
     rows = []
-    for style in ("band", "drums", "strings", "choir", "voice"):
+    for style in ("band", "drums", "strings", "choir", "vocals"):
         shown, exact, worst = 0, 0, 0.0
         for bpm in BPMS:
             found = find_tempo(levels_of(music(np.random.default_rng((5, int(bpm))), 60, style, bpm))[1])

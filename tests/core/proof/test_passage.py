@@ -55,4 +55,4 @@ def test_places_are_told_on_the_timeline_that_people_look_at() -> None:
     mix = noise(RATE * 3, 2, 1, 0.1)
     found = look_at(mix, mix + noise(len(mix), 2, 2, 0.05), RATE, begins_s=108.0)
     assert found.opinion.prediction == "noticed"
-    assert "most at 1:4" in found.opinion.sentence or "most at 1:5" in found.opinion.sentence
+    assert "worst at 1:4" in found.opinion.sentence or "worst at 1:5" in found.opinion.sentence

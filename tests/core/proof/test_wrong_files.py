@@ -28,8 +28,8 @@ LSB = 2.0**-15
 TABLE = Path(__file__).parents[3] / "docs" / "wrong-files.md"
 HEAD = """# Wrong files and the checks that find them
 
-`tests/core/proof/test_wrong_files.py` damages a pressed file in one way at a time, compares it with its mix, and writes this
-table. It fails if another check or none reports the fault.
+`tests/core/proof/test_wrong_files.py` damages a pressed file in one way at a time, compares it with its mix, and
+writes this table. It fails if another check or none reports the fault.
 
 | fault | CD file with dither | bit-exact FLAC | MP3 |
 |---|---|---|---|
@@ -139,7 +139,14 @@ SOUND: dict[str, tuple[Callable[[Block], Block], str]] = {
     "a dropout of 5 ms": (dropped, "nothing_dropped"),
     "a different mix": (lambda _: song(2), "same_source"),
 }
-LOSSY = {"mono", "sides swapped", "shifted by 1,105 samples", "louder by 0.2 dB", "inverted polarity", "a different mix"}
+LOSSY = {
+    "mono",
+    "sides swapped",
+    "shifted by 1,105 samples",
+    "louder by 0.2 dB",
+    "inverted polarity",
+    "a different mix",
+}
 """What can be done to a coded file by coding other sound; a codec turns a bit, a gap or a top into something else."""
 
 

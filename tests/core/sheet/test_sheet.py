@@ -38,8 +38,8 @@ def test_the_page_says_everything_and_takes_nothing_for_markup() -> None:
     shown = write_page(SHEET)
     for words in (
         "CD/Millrace &lt;b&gt;&amp;.wav", "2:31.400", "44.1 kHz, 16-bit, stereo", "44.1 kHz, MP3, stereo",
-        "−14.3 LUFS, 0.0 dBTP, −0.1 dBFS", "QZ-WLT-26-00001", "accepted by Ada Weir: as the band wants it", "ab" * 32,
-        "2 files · 5:03 · pressed 2026-11-27 · number 7 of the record", "Mail: a@weir.example",
+        "−14.3 LUFS, 0.0 dBTP, −0.1 dBFS", "QZ-WLT-26-00001", "signed off by Ada Weir: as the band wants it", "ab" * 32,
+        "2 files · 5:03 · pressed 2026-11-27 · pressing no. 7", "Mail: a@weir.example",
     ):  # fmt: skip
         assert words in shown, words
     assert "<b>&" not in shown and "http" not in shown
@@ -52,7 +52,7 @@ def test_the_pdf_says_the_same_and_is_the_same_twice() -> None:
     assert made == write_pdf(SHEET) != write_pdf(SHEET, "Letter")
     document = pypdfium2.PdfDocument(io.BytesIO(made))
     words = " ".join(document[at].get_textpage().get_text_range() for at in range(len(document))).replace("\r\n", " ")
-    for one in ("Nine Weirs", "Millrace <b>&.wav", "№ Ω Ж", "accepted by Ada Weir", "QZ-WLT-26-00001", "ab" * 16):
+    for one in ("Nine Weirs", "Millrace <b>&.wav", "№ Ω Ж", "signed off by Ada Weir", "QZ-WLT-26-00001", "ab" * 16):
         assert one in words, one
     assert [round(one) for one in document[0].get_size()] == [842, 595]
     letter = pypdfium2.PdfDocument(io.BytesIO(write_pdf(SHEET, "Letter")))

@@ -79,5 +79,5 @@ def test_keys_follow_each_other_as_far_as_each_says_so() -> None:
     "row", [None, [], {}, "x", {"form": "ripe-press-signature", "version": 2}, {**made().row, "key": "x"}]
 )
 def test_what_is_no_signature_is_refused(row: object) -> None:
-    with pytest.raises(BadInput, match="cannot be read"):
+    with pytest.raises(BadInput, match="Cannot read"):
         read_signature(row)

@@ -22,8 +22,7 @@ def test_a_depth_station_sets_its_noise_against_this_mix() -> None:
     depth = st.Depth(16, "triangular", exact=False)
     told = depth.words(st.Known(-61.2))
     assert told.sentence.startswith(
-        "At 16 bits with triangular dither the noise sits at −93.3 dBFS; the quietest half second of this range "
-        "is at −61.2 dBFS."
+        "Noise at 16 bits with triangular dither: −93.3 dBFS; quietest half second: −61.2 dBFS."
     )
     assert "digital silence" in depth.words(st.Known(float("-inf"))).sentence
     assert depth.words(KNOWN).figures == (("Dither noise", "−93.3 dBFS"),)
@@ -32,12 +31,12 @@ def test_a_depth_station_sets_its_noise_against_this_mix() -> None:
 @pytest.mark.parametrize(
     ("wish", "words"),
     [
-        ({}, "The converter computes in floating point, so integers of 16 bits are made with triangular dither, once"),
-        ({"rate_hz": 0, "channels": "mono"}, "The mono sum computes in floating point"),
+        ({}, "Rate conversion uses floating point: reduced to 16 bits with triangular dither, once"),
+        ({"rate_hz": 0, "channels": "mono"}, "The mono sum uses floating point"),
         ({"rate_hz": 0}, "The mix is 32-bit floating point"),
-        ({"rate_hz": 0, "level": LevelWish("peak", -1.0)}, "The change of level computes"),
-        ({"dither": "none"}, "are made without dither. The rule would be triangular; you chose otherwise."),
-        ({"dither": "triangular"}, "are made with triangular dither."),
+        ({"rate_hz": 0, "level": LevelWish("peak", -1.0)}, "The gain uses"),
+        ({"dither": "none"}, "without dither. Automatic would use triangular."),
+        ({"dither": "triangular"}, "with triangular dither."),
     ],
 )
 def test_why_integers_are_made_so(wish: dict[str, object], words: str) -> None:
@@ -63,7 +62,7 @@ def test_working_stations_name_what_they_change() -> None:
     assert "0:01.000" in st.Range(96_000, 192_000, FACTS.frames).words(KNOWN).sentence
     finish = st.Finish(-2.0, (0.01,), 30.0, -1.0).words(KNOWN)
     assert finish.detail == "4 steps"
-    assert "high-pass at 30 Hz, then −2.0 dB of gain" in finish.sentence
+    assert "high-pass at 30 Hz, then gain −2.0 dB" in finish.sentence
     mono = st.Channels("mono", -3).words(KNOWN)
     assert (mono.label, mono.detail) == ("Mono sum", "−3 dB")
     assert st.Channels("right").words(st.Known(pair=True)).detail == "of a pair"
@@ -76,12 +75,12 @@ def test_a_level_says_what_it_will_come_to_and_what_it_came_to() -> None:
     asked = st.Target("loudness", -14.0, -1.0)
     level = asked.words(LOUD)
     assert (level.label, level.detail) == ("−14.0 LUFS", "≈ +4.0 dB")
-    assert ("Limited by", "−4.5 dB") in level.figures
-    assert "'album'" in level.sentence
+    assert ("Gain reduction", "−4.5 dB") in level.figures
+    assert "“album”" in level.sentence
     peak = st.Target("peak", -0.3)
     assert st.Level(0.7).words(st.Known(target=peak)).detail == "+0.7 dB"
-    assert st.Level(0.0).words(st.Known(target=peak)).detail == "nothing to do"
-    assert st.Level(-1.0).words(KNOWN).sentence == "−1.0 dB of gain."
+    assert st.Level(0.0).words(st.Known(target=peak)).detail == "no change"
+    assert st.Level(-1.0).words(KNOWN).sentence == "Gain −1.0 dB."
     words = [st.Target(*one).in_words for one in (("peak", -0.3), ("true-peak", -1.0), ("loudness", -23.0))]  # type: ignore[arg-type]
     assert words == ["peak −0.3 dBFS", "−1.0 dBTP", "−23.0 LUFS"]
 
@@ -89,9 +88,9 @@ def test_a_level_says_what_it_will_come_to_and_what_it_came_to() -> None:
 @pytest.mark.parametrize(
     ("coding", "words"),
     [
-        (Coding("constant", 320), "MP3 at 320 kbit/s spends the same on every moment, about 4.4 times smaller"),
-        (Coding("average", 128), "about 11.0 times smaller"),
-        (Coding("variable", quality=7), "MP3 at quality 7 of 10 spends what the sound needs. It leaves out"),
+        (Coding("constant", 320), "constant bit rate, 4.4 times smaller"),
+        (Coding("average", 128), "11.0 times smaller"),
+        (Coding("variable", quality=7), "Lossy, variable bit rate."),
     ],
 )
 def test_lossy_codecs_say_what_they_do(coding: Coding, words: str) -> None:
@@ -103,10 +102,10 @@ def test_lossy_codecs_say_what_they_do(coding: Coding, words: str) -> None:
 def test_tags_say_what_is_carried() -> None:
     full = FileTags((("title", "Millrace"),), "a.png", markers=(Marker(0, "Intro"),), loop=(0, 9), gain_tags=True)
     found = st.Tags(full).words(KNOWN)
-    assert found.sentence == "Beside the sound this file carries 1 field, cover, 1 marker, loop points, loudness."
+    assert found.sentence == "Written to the file: 1 field, cover, 1 marker, loop points, loudness."
 
 
 def test_a_rate_that_a_codec_lacks_is_explained() -> None:
     rate = st.Rate(96_000, 48_000, "very-high")
-    assert "Ogg Opus exists at 48 kHz only" in rate.words(st.Known(container="opus")).sentence
+    assert "Ogg Opus supports 48 kHz only" in rate.words(st.Known(container="opus")).sentence
     assert "exists at" not in rate.words(st.Known(container="wav")).sentence

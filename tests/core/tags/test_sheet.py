@@ -59,7 +59,7 @@ def test_foreign_files_are_understood(tmp_path: Path) -> None:
     path = tmp_path / "sheets.json"
     path.write_text("\ufeff" + sheets_json(TWO), encoding="utf-8")
     assert read_sheet(path, "millrace.wav") == SHEET
-    with pytest.raises(BadInput, match="none is called 'Nowhere'"):
+    with pytest.raises(BadInput, match="none named 'Nowhere'"):
         read_sheet(path, "Nowhere.wav")
 
 

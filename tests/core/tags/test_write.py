@@ -262,14 +262,14 @@ def test_loop_points_are_read_by_a_reader_of_samplers_files(tmp_path: Path) -> N
 
 def test_what_has_no_place_is_said() -> None:
     assert not_held("caf", full_tags("cover.png", loop=(0, FRAMES))) == (
-        ("cover", "CAF has no place for a cover picture; it is left out."),
-        ("markers", "CAF has no place for 2 markers; they are left out."),
-        ("loop", "CAF has no place for loop points; they are left out."),
+        ("cover", "CAF cannot store a cover picture; not written."),
+        ("markers", "CAF cannot store 2 markers; not written."),
+        ("loop", "CAF cannot store loop points; not written."),
     )
     far = full_tags(markers=(Marker(0, "Intro"), Marker(1 << 32, "Far")), loop=(0, 1 << 33))
     assert not_held("rf64", far)[:2] == (
-        ("markers", "RF64 has no place for 1 marker; it is left out."),
-        ("loop", "RF64 has no place for loop points; they are left out."),
+        ("markers", "RF64 cannot store 1 marker; not written."),
+        ("loop", "RF64 cannot store loop points; not written."),
     )
     assert carried("rf64", far).markers == far.markers[:1]
     assert dict(not_held("wav", far))["title"] == (
@@ -279,7 +279,7 @@ def test_what_has_no_place_is_said() -> None:
     odd = FileTags((("tempo", "84.5"), ("key", "F#minor"), ("track", "A1")), "cover.png")
     told = dict(not_held("aac", odd))
     assert told["tempo"] == "84.5 stands there as text; programs that read whole beats a minute alone see 84."
-    assert "is none and is left out" in told["track"]
+    assert "is not a number; not written" in told["track"]
     assert dict(not_held("mp3", odd))["key"].endswith("programs that read keys of ID3 alone see F#m.")
     assert not_held("flac", odd) == ()
 
@@ -290,7 +290,7 @@ def test_a_tempo_that_is_no_number_is_left_out_everywhere(tmp_path: Path, contai
     tags = FileTags((("title", "Millrace"), ("tempo", tempo)))
     path = made(tmp_path, container, tags)
     assert dict(read_embedded(path, 48_000, FRAMES).tags) == held_values(container, tags) == {"title": "Millrace"}
-    assert "is none and is left out" in dict(not_held(container, tags))["tempo"]
+    assert "is not a number; not written" in dict(not_held(container, tags))["tempo"]
 
 
 @pytest.mark.parametrize("container", list(CAPABILITIES))
@@ -342,8 +342,8 @@ def document(folder: Path, cover: str) -> str:
     lines = [
         "# Tags by format",
         "",
-        "`tests/core/tags/test_write.py` writes every field in every format and reads it back with a library that did not",
-        "write it. A cell has the name of the field in this format; an empty cell means not supported.",
+        "`tests/core/tags/test_write.py` writes every field in every format and reads it back with a library that did",
+        "not write it. A cell has the name of the field in this format; an empty cell means not supported.",
         "",
         "| field | " + " | ".join(CAPABILITIES[one].title for one in CAPABILITIES) + " |",
         "|---" * (len(CAPABILITIES) + 1) + "|",
@@ -370,7 +370,7 @@ def document(folder: Path, cover: str) -> str:
     lines += ["", "Markers and loudness are read back by the project's own reader; `test_write.py` and"]
     lines += ["`tests/published/test_chunks.py` use other readers.", ""]
     lines += [
-        "ID3 and MP4 store tempo in whole bpm, ID3 a key in three letters. The exact value is stored as text in addition",
+        "ID3 and MP4 store tempo in whole bpm, ID3 a key in three letters. The exact value is also stored as text",
         f"(`TXXX:{EXACT['tempo']}`, `TXXX:{EXACT['key']}`, `{EXACT['tempo']}` in MP4) and read first.",
         "INFO and AIFF text chunks have ASCII without accents; the full text is in the ID3 chunk.",
         "",

@@ -25,13 +25,13 @@ def test_every_alternative_is_hidden_as_often_and_none_follows_another(alternati
 
 
 def test_a_result_is_told_in_words() -> None:
-    assert meaning(10, 10) == "A difference was heard: 10 of 10 right; guessing does as well in 0.10 % of tests."
-    assert meaning(8, 10).startswith("Not proven: 8 of 10 right; guessing does as well in 5.5 % of tests.")
+    assert meaning(10, 10) == "Difference heard: 10 of 10 correct (by chance: 0.10 % of tests)."
+    assert meaning(8, 10).startswith("Inconclusive: 8 of 10 correct (by chance: 5.5 % of tests).")
     assert meaning(6, 10).startswith("No difference was heard: 6 of 10 right")
     assert "does not prove that there is none" in meaning(2, 10)
     assert meaning(25, 25).endswith("fewer than 0.01 % of tests.")
     # Of three, a third is luck.
-    assert meaning(6, 10, 3).startswith("Not proven")
+    assert meaning(6, 10, 3).startswith("Inconclusive")
     assert meaning(5, 10, 3).startswith("No difference")
 
 

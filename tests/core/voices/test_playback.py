@@ -16,11 +16,11 @@ def test_what_is_louder_is_turned_down_and_never_limited() -> None:
 def test_what_is_quieter_is_turned_up_and_held_at_one_below_full_scale() -> None:
     loudest = plays_at(-20.0, -3.0)[0]
     assert (loudest.gain_db, loudest.limited_db) == pytest.approx((6.0, 4.0))
-    assert loudest.sentence == "6.0 dB up; peaks are held by up to 4.0 dB"
+    assert loudest.sentence == "6.0 dB up; peaks limited by up to 4.0 dB"
     assert plays_at(-20.0, -8.0)[0].limited_db == 0.0
     assert plays_at(-14.5, 0.4)[0].limited_db == pytest.approx(0.5)
 
 
 def test_what_is_there_is_left_alone_and_what_is_not_known_is_said() -> None:
-    assert plays_at(-14.02, -1.0)[0].sentence == "as it is"
-    assert plays_at(-20.0, None)[0].sentence == "6.0 dB up, if its peaks allow it"
+    assert plays_at(-14.02, -1.0)[0].sentence == "unchanged"
+    assert plays_at(-20.0, None)[0].sentence == "6.0 dB up, if peaks allow"

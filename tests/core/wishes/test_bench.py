@@ -111,7 +111,7 @@ def test_proposals_say_why_and_are_exact() -> None:
     (noisy, *_) = propose(bench, FRAMES, RATE, Sounding(RATE, RATE * 9, -52, -62), [], lambda _: NOTHING_FOLLOWS)
     assert "Noise floor −62.0 dBFS, silence below −52.0 dBFS" in noisy.reason
     assert marked.label == "3 ranges from markers"
-    assert [one.name for one in pieces.ranges] == ["Piece 1", "Piece 2"]
+    assert [one.name for one in pieces.ranges] == ["Part 1", "Part 2"]
 
 
 def test_no_loop_is_proposed_where_most_of_the_mix_would_be_folded() -> None:

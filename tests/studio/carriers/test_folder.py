@@ -56,7 +56,7 @@ def test_tags_lead_nowhere_outside(tmp_path: Path, there: Path) -> None:
 def test_a_disk_that_is_not_there_is_waited_for_and_its_folder_never_made(tmp_path: Path, there: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     there.rmdir()
-    with pytest.raises(Interrupted, match="put its disk in"):
+    with pytest.raises(Interrupted, match="Connect its disk"):
         sent("folder", there, one)
     assert not there.exists()
 
@@ -70,7 +70,7 @@ def test_what_was_changed_or_is_gone_does_not_leave(tmp_path: Path, there: Path)
     with pytest.raises(NotFound, match="was changed"):
         sent("folder", there, one)
     Path(one.path).unlink()
-    with pytest.raises(NotFound, match="not where it was pressed"):
+    with pytest.raises(NotFound, match="moved or deleted"):
         sent("folder", there, one)
     assert list(there.iterdir()) == []
 
@@ -175,7 +175,7 @@ def test_a_service_never_sees_half_a_file_and_says_when_it_has_it(tmp_path: Path
 
 @pytest.mark.parametrize(
     ("fault", "words"),
-    [("offline", "is offline"), ("full", "no room left"), ("nonsense", "waits for the service"),
+    [("offline", "is offline"), ("full", "no space left"), ("nonsense", "waiting for the service"),
      ("conflict", "keeps both")],
 )  # fmt: skip
 def test_what_goes_wrong_at_a_service_is_told(tmp_path: Path, fault: str, words: str) -> None:

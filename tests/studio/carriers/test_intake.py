@@ -104,7 +104,7 @@ def test_a_desk_that_begins_anew_knows_what_it_has(tmp_path: Path) -> None:
 def test_a_desk_that_does_not_want_it_is_not_asked_again(tmp_path: Path) -> None:
     with (
         intake_desk(tmp_path / "desk", ["refuse"]) as (_, url),
-        pytest.raises(Conflict, match="does not take anything"),
+        pytest.raises(Conflict, match="are not accepted"),
     ):
         sent(url, parcel(tmp_path / "Headrace.wav", DATA))
 
@@ -185,11 +185,11 @@ def says(
 @pytest.mark.parametrize(
     ("status", "headers", "body", "kind", "words"),
     [
-        (200, {}, b"plums", Interrupted, "no JSON"), (200, {}, b"[1]", Interrupted, "no object"),
+        (200, {}, b"plums", Interrupted, "no JSON"), (200, {}, b"[1]", Interrupted, "not a JSON object"),
         (201, {}, b'{"upload": "http://elsewhere.example/u", "status": "/s"}', Interrupted, "another host"),
         (201, {}, b'{"upload": "/u"}', Interrupted, "another host"), (201, {}, b"[" * 100_000, Interrupted, "no JSON"),
         (302, {"Location": "http://elsewhere.example/"}, b"", Interrupted, r"now \(302\)"),
-        (401, {}, b"", BadInput, "does not let us in"), (500, {}, b"x" * 2_000_000, Interrupted, "no end"),
+        (401, {}, b"", BadInput, "Token rejected"), (500, {}, b"x" * 2_000_000, Interrupted, "no end"),
         (422, {}, b'{"sentence": "Not\\nyours."}', Conflict, "Not yours."), (503, {}, b"", Interrupted, "503"),
     ],
 )  # fmt: skip

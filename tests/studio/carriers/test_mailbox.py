@@ -59,7 +59,7 @@ def test_the_limit_is_right_to_the_byte(tmp_path: Path) -> None:
     [
         ("away", Interrupted, "does not answer"), ("full", Interrupted, "no room"),
         ("nonsense", Interrupted, "desk at"),
-        ("refuse", Conflict, "does not take that"),
+        ("refuse", Conflict, "rejected by the mailbox"),
     ],
 )  # fmt: skip
 def test_what_a_desk_answers_is_told(tmp_path: Path, fault: str, kind: type[Exception], words: str) -> None:

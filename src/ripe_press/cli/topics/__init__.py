@@ -13,7 +13,6 @@ def topics() -> dict[str, str]:
 def topic(name: str) -> str:
     """The text of a topic for the terminal: paragraphs, lists line by line, without Markdown."""
     text = _text(f"{name}.md").split("\n", 1)[1].strip()
-    text = re.sub(r"(\A|(?<=\n\n))(?=- )", "\b\n", text)
     return re.sub(r"\[([^\]]+)\]\([^)]+\)", r"\1", text).replace("`", "").replace("*", "")
 
 

@@ -28,7 +28,7 @@ class Laid:
 
 @dataclass(frozen=True, slots=True)
 class Assembled:
-    """What was written: SHA-256 of the image, CRC-32 of the samples of every track, and of every second."""
+    """Written files: SHA-256 of the image, CRC-32 of every track and of every second."""
 
     sha256: str
     crcs: tuple[int, ...]

@@ -1,4 +1,4 @@
-"""Any image of a disc, with its cue sheet, held against the rules of the disc and against itself."""
+"""Check a disc image and cue sheet against the standard and each other."""
 
 import itertools
 from collections.abc import Callable, Iterator
@@ -36,7 +36,7 @@ _SILENT = 2.0**-15
 
 @dataclass(frozen=True, slots=True)
 class DiscCheck:
-    """One rule: what is asked, what was found, and where it does not hold a sentence; ``stops`` where it is no disc."""
+    """One rule: requirement, found value, and a sentence if it fails; ``stops`` if the result is not a valid disc."""
 
     rule: str
     asked: str
@@ -48,7 +48,7 @@ class DiscCheck:
 
 @dataclass(frozen=True, slots=True)
 class DiscTrack:
-    """A track as it lies in the image, in frames, and what was measured of it."""
+    """A track of the image, in CD frames, with its measurements."""
 
     number: int
     title: str
@@ -91,7 +91,7 @@ def check_disc(cue: Path, told: Callable[[int, int], None] = lambda _done, _tota
     lines = [f"Line {one.line}: {one.sentence}" if one.line else one.sentence for one in faults]
     checks = [
         *_rule("cue_sheet", "same result in all common readers", lines, "pass", stops=False),
-        *_rule("image", "samples of a disc", list(image.faults), f"{image.frames:,} frames"),
+        *_rule("image", "samples of a disc", list(image.faults), f"{image.frames:,} CD frames"),
     ]
     checks += _layout(sheet, image)
     checks += _codes(sheet)

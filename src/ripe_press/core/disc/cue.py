@@ -1,7 +1,7 @@
-"""Reading a cue sheet as it is meant, and telling where others would read it otherwise.
+"""Read a cue sheet and report what other readers interpret differently.
 
-Readers differ: some pass over what they do not know, some refuse the sheet. What only some of them take is told as a
-fault (how four of them behave was measured), for a disc that is made elsewhere has to come out the same everywhere.
+Readers differ: some ignore unknown lines, some reject the sheet. Anything that is not read the same way by all is a
+fault (the behaviour of four readers was measured).
 """
 
 import re
@@ -51,7 +51,7 @@ class CueSheet:
 
 @dataclass(frozen=True, slots=True)
 class CueFault:
-    """What is wrong in a line, counted from 1."""
+    """A fault in a line, counted from 1."""
 
     line: int
     sentence: str

@@ -1,6 +1,6 @@
-"""Writing a cue sheet that every reader takes alike (how four of them differ was measured).
+"""Write a cue sheet that all common readers interpret the same way (four readers were measured).
 
-One image, no words that some do not know, ASCII alone, texts in double quotes; the real letters stand in CD-Text.
+One image, common commands, ASCII, texts in double quotes; CD-Text has the full characters.
 """
 
 import unicodedata

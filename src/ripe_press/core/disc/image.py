@@ -1,4 +1,4 @@
-"""The image of an audio disc: its samples, block by block, and what is wrong with the file itself."""
+"""The image of an audio CD: its samples in blocks, and faults of the file."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -60,9 +60,7 @@ def _raw(path: Path) -> Image:
     elif _swapped(head):
         faults.append("Byte order is swapped. Assemble the disc again.")
     if size % FRAME_BYTES:
-        faults.append(
-            f"Its {size:,} bytes are not complete CD frames of {FRAME_BYTES} bytes: {size % FRAME_BYTES} are left over."
-        )
+        faults.append(f"{size:,} bytes are not complete CD frames of {FRAME_BYTES} bytes. Assemble the disc again.")
     return Image(path, True, size // _SAMPLE_BYTES, tuple(faults))
 
 
@@ -79,7 +77,7 @@ def _wave(path: Path) -> Image:
             f"It has {facts.rate_hz:,} Hz, {facts.channels} channels, {depth}; a disc needs 44,100 Hz, 2, 16 bits."
         )
     if facts.frames % FRAME_SAMPLES:
-        faults.append(f"Its {facts.frames:,} samples are not complete CD frames of {FRAME_SAMPLES} samples.")
+        faults.append(f"{facts.frames:,} samples are not complete CD frames of {FRAME_SAMPLES} samples.")
     return Image(path, False, facts.frames, tuple(faults))
 
 

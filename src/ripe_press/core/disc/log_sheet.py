@@ -15,7 +15,7 @@ _TIMES = "Times: minutes, seconds and CD frames (1/75 s) from the start of the i
 
 @dataclass(frozen=True, slots=True)
 class Levels:
-    """What was measured of a track: sample peak in dBFS, true peak in dBTP, loudness in LUFS."""
+    """Measurements of a track: sample peak in dBFS, true peak in dBTP, loudness in LUFS."""
 
     sample_peak_dbfs: float
     true_peak_dbtp: float | None

@@ -33,7 +33,7 @@ class Track:
 
 @dataclass(frozen=True, slots=True)
 class Programme:
-    """Everything that stands on a disc beside its samples."""
+    """The contents of a disc apart from its samples."""
 
     tracks: tuple[Track, ...]
     texts: dict[str, str]
@@ -55,10 +55,9 @@ class Programme:
 def programme_of(
     order: RunningOrder, laid: Sequence[LaidOut], sheets: Sequence[Values], rates_hz: Sequence[int]
 ) -> Programme:
-    """The tracks of an order as it is laid out; ``sheets`` are the tags of its entries, ``rates_hz`` those of mixes.
+    """The tracks of a running order; ``sheets`` are the tags of its entries, ``rates_hz`` the rates of the mixes.
 
-    What no disc can have, more than 99 tracks or codes that are written wrongly, is told as findings: an order may go
-    to files alone.
+    Limits of a disc, such as 99 tracks or invalid codes, are reported as findings: an order may be for files only.
     """
     hidden = int(order.hidden_first and len(order.entries) > 1)
     tracks = []
@@ -79,7 +78,7 @@ def programme_of(
 
 
 def isrc_of(sheet: dict[str, str]) -> str:
-    """The twelve bare characters; empty where there is none, or what is there is none."""
+    """The twelve characters of an ISRC; empty for none or an invalid one."""
     code = sheet.get("isrc", "")
     return "" if not code or isrc_problem(code) else compact_isrc(code)
 

@@ -1,6 +1,6 @@
-"""A disc that was read back, held against the image it was burnt from, sample by sample.
+"""Compare a disc that was read back with its image, sample by sample.
 
-A drive reads so many samples late or early, always the same: its offset, which is found first and counted out.
+A drive reads a constant number of samples late or early: its offset is detected first and removed.
 """
 
 from collections.abc import Callable, Iterator, Sequence

@@ -1,7 +1,6 @@
-"""The checksums beside an image: SHA-256 of every file, and CRC-32 of every second of the image.
+"""Checksums of an image: SHA-256 of every file, CRC-32 of every second of the image.
 
-The list is in the form that `sha256sum --check` reads; the seconds stand in comments, which it skips. So a changed
-image is noticed, and the place of the change is named.
+The list is readable by `sha256sum --check`; the seconds are in comments. A change is located to its second.
 """
 
 import hashlib

@@ -37,7 +37,7 @@ class DiscText:
 
 
 def read_text(data: bytes) -> tuple[DiscText, tuple[str, ...]]:
-    """The packs of a CD-Text file, and what is wrong with them, in sentences."""
+    """The packs of a CD-Text file, and its faults as sentences."""
     faults: list[str] = []
     if len(data) % PACK_BYTES == 1:
         faults.append("One byte after the last pack. Remove it.")
@@ -106,11 +106,10 @@ def _texts(packs: list[bytes], kind: int, charset: int) -> Iterator[tuple[int, s
 
 
 def write_text(texts: Mapping[str, Sequence[str]], codes: Sequence[str]) -> bytes:
-    """The packs of one block in Latin-1: by kind the text of the disc and then of every track; codes the same.
+    """The packs of one block in Latin-1: by type the text of the disc, then of every track; codes the same way.
 
-    A kind is given for all tracks or for none: where a track has no text a space stands, for readers move what
-    follows up otherwise. Letters that it cannot say are told by `not_in_latin_1`. Raises: BadInput
-    ``disc.text-too-long``.
+    A type is given for all tracks or none; a track without text has a space, because readers shift texts otherwise.
+    `not_in_latin_1` reports characters that cannot be stored. Raises: BadInput ``disc.text-too-long``.
     """
     rows: list[tuple[int, int, int, bytes]] = []
     for kind, name in _KINDS.items():

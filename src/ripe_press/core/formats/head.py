@@ -57,8 +57,7 @@ def _check_holes(path: Path, state: os.stat_result) -> None:
     there = state.st_blocks * 512
     if state.st_size > _HOLE_BYTES and there < state.st_size // 64:
         message = (
-            f"{path.name!r} declares {state.st_size:,} bytes; only {there:,} are on the disk. "
-            "Copy or export it again."
+            f"{path.name!r} declares {state.st_size:,} bytes; only {there:,} are on the disk. Copy or export it again."
         )
         raise Unreadable("source.hole", message, declared=state.st_size, there=there)
 

@@ -121,8 +121,8 @@ class SourceReader:
                 if pieces and not self._counted:
                     return
                 message = (
-                    f"{self._path.name!r} is truncated: it declares {self.facts.frames:,} frames and "
-                    f"{at:,} can be read. Copy or export it again."
+                    f"{self._path.name!r} is truncated: it declares {self.facts.frames:,} samples, "
+                    f"{at:,} are readable. Copy or export it again."
                 )
                 raise Unreadable("source.truncated", message, declared=self.facts.frames, read=at)
             self._check_finite(block, at)
@@ -189,8 +189,7 @@ class SourceReader:
             frame = at + int(bad[0])
             where = print_clock(frame, self.facts.rate_hz)
             message = (
-                f"{self._path.name!r} has invalid samples, first at {where} (sample {frame:,}). "
-                f"Export the mix again."
+                f"{self._path.name!r} has invalid samples, first at {where} (sample {frame:,}). Export the mix again."
             )
             raise Unreadable("source.not-a-number", message, frame=frame)
 

@@ -1,4 +1,4 @@
-"""The timeline as plain text, for whoever has no program that reads it: a line a clip, a line a marker."""
+"""The timeline as plain text: one line per clip, one line per marker."""
 
 from fractions import Fraction
 

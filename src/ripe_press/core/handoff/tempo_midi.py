@@ -1,7 +1,7 @@
-"""The tempo of a file as a Standard MIDI File, so that whoever opens both has the grid that lies under the sound.
+"""The tempo map of a file as a Standard MIDI File, for other programs.
 
-MIDI holds a tempo as whole microseconds a quarter note (Standard MIDI Files 1.0, meta event 51 hex), so a place that is
-n quarter notes in lies at most n half microseconds off.
+MIDI stores a tempo as whole microseconds per quarter note (Standard MIDI Files 1.0, meta event 51 hex), so the error
+after n quarter notes is at most n half microseconds.
 """
 
 import io

@@ -47,8 +47,8 @@ class HandedTimeline:
 def placed_clip(
     track: str, media: str, rate_hz: int, file_frames: int, channels: int, late_frames: int, mix: tuple[int, int]
 ) -> HandedClip:
-    """A file beside a mix of so many frames at a rate: without what is before the mix's first frame and behind its
-    last. ``late_frames`` are those of the mix's rate that a stem lies late.
+    """A file next to a mix of ``frames`` samples at a rate, without the parts before its first and after its last
+    sample. ``late_frames`` is the delay of a stem, in samples of the mix.
     """
     mix_frames, mix_rate_hz = mix
     late = frames_after_conversion(abs(late_frames), mix_rate_hz, rate_hz)

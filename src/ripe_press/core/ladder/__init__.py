@@ -1,7 +1,7 @@
-"""The ladder: one mix coded at every step of every codec's bit rates, and what the ear may notice at each.
+"""The bit-rate ladder: one mix at all common bit rates of every codec, with the predicted audibility.
 
-Passages that are hard on encoders tell the rungs apart quickly; the one that is proposed is then coded whole, for
-chosen passages alone predict it badly.
+Difficult passages compare the settings quickly; the proposed one is then encoded over the whole length, because
+selected passages alone predict it badly.
 """
 
 import math
@@ -64,14 +64,15 @@ class Rung:
 
     @property
     def passes(self) -> bool:
-        """Whether nobody is predicted to notice."""
+        """Whether a setting is predicted to be transparent."""
         return self.opinion.prediction in ("same", "none")
 
 
 @dataclass(frozen=True, slots=True)
 class Ladder:
-    """All rungs, codec by codec with rising bit rates, the passages, and the smallest of which no difference is
-    predicted; ``asked`` is the smallest such in the codec that was asked for. Both are coded and judged whole.
+    """All settings by codec with rising bit rates, the passages, and the smallest transparent setting.
+
+    ``asked`` is the smallest in the requested codec. Both are encoded and judged over the whole length.
     """
 
     rungs: tuple[Rung, ...]
@@ -89,9 +90,9 @@ def climb(
     should_stop: Callable[[], bool] = lambda: False,
     told: Told = lambda _done, _total: None,
 ) -> Ladder:
-    """Codes a range of a mix at every rung. Level and dither of the delivery are left aside; its chain is taken.
+    """Encode a range of a mix at every setting, with its finishing chain but without level and dither.
 
-    Raises: Cancelled ``ladder.cancelled``; BadInput for a range; whatever reading and coding raise.
+    Raises: Cancelled ``ladder.cancelled``; BadInput for a range; errors of reading and encoding.
     """
     return _Climb(delivery, mix, should_stop, told).run()
 
@@ -223,7 +224,7 @@ class _Set:
         self._bytes = self._frames = 0
 
     def compare(self, heeded: Heeded, lead: int) -> None:
-        """Decodes what was coded of a passage; the frames that were given to the encoder before it do not count."""
+        """Decode an encoded passage and compare it; the lead-in samples do not count."""
         source, test = heeded.source, _read(self.target)
         self._bytes += self.target.stat().st_size
         self._frames += len(test)
@@ -277,7 +278,7 @@ def _paths(delivery: Delivery, mix: Mix) -> Iterator[tuple[tuple[Capability, Cha
 
 
 def rung_path(delivery: Delivery, mix: Mix, container: str, mode: str | None, value: int | None) -> Path:
-    """The path of one rung over all of a range. Raises: Unsupported ``ladder.no-rung``; as `resolve`."""
+    """The path of one setting over the whole range. Raises: Unsupported ``ladder.no-rung``; as `resolve`."""
     for (can, changes), path in _paths(delivery, mix):
         if (can.container, changes.mode, changes.kbps or changes.coding_quality) == (container, mode, value):
             return path

@@ -25,7 +25,7 @@ _SILENT = 10 ** (-60 / 10) / 2
 
 @dataclass(frozen=True, slots=True)
 class Passage:
-    """Frames from ``start_frame`` up to ``end_frame`` of what was measured, and what they were chosen for."""
+    """Samples ``start_frame`` to ``end_frame`` of the measured audio, and the reason for the choice."""
 
     start_frame: int
     end_frame: int

@@ -37,9 +37,7 @@ _CONTEXT_FRAMES = 4096
 
 @dataclass(frozen=True, slots=True)
 class PassLayout:
-    """What is sent in a pass, one behind the other, in frames: a probe, the sound, another probe, with silence between
-    that is longer than a chain can be late.
-    """
+    """The send signal of a pass in samples: test signal, audio, test signal, with silence longer than any latency."""
 
     rate_hz: int
     channels: int
@@ -63,7 +61,7 @@ class PassLayout:
 
     @property
     def second_probe(self) -> int:
-        """Where the second probe begins: what is late of the sound has been heard by then."""
+        """Start of the second test signal, after the latency of the audio."""
         return self.sound + self.frames + round((MOST_LATE_S + _LEAD_S) * self.rate_hz)
 
     @property
@@ -82,7 +80,7 @@ class Heard:
     """In frames of the spool."""
 
     def open(self) -> Frames:
-        """Its frames, read where they are looked at. Nothing at all is no frames."""
+        """Open the recorded samples on demand; an empty recording has no samples."""
         channels = self.layout.channels
         frames = self.spool.stat().st_size // (4 * channels)
         if not frames:
@@ -92,8 +90,8 @@ class Heard:
 
 @dataclass(frozen=True, slots=True)
 class Capture:
-    """What is on record of a capture. ``latency_frames`` is that at its first frame, ``latency_after_frames`` what the
-    second probe found; places of drop-outs are frames of the capture.
+    """Measurements of a capture. ``latency_frames`` is the latency at its start, ``latency_after_frames`` that of the
+    second test signal; dropout positions are samples of the capture.
     """
 
     frames: int
@@ -111,9 +109,9 @@ class Capture:
 
 
 def probe_at(heard: Frames, layout: PassLayout, start: int) -> tuple[float, bool] | None:
-    """How late what was sent at a frame came back, and whether upside down; None where it did not.
+    """Latency of a test signal in samples, and whether its polarity is inverted; None if not found.
 
-    What belongs to a click begins as sharply as it was played.
+    A click is located by its first samples.
     """
     part = np.asarray(heard[start : start + layout.probe_room])
     if layout.measured_by == "click":
@@ -193,7 +191,7 @@ class _Patched:
         self.frames = max(0, len(spool) - self._begins + lost)
 
     def place_of(self, spool_frame: int) -> int:
-        """Where a frame of the spool lies in the capture."""
+        """Position of a recorded sample in the capture."""
         place = spool_frame - self._begins
         return place + sum(one.frames for one in self._slips if one.start_frame <= place)
 
@@ -298,7 +296,7 @@ class _Aligned:
         return replace(slip, start_frame=first + int(np.argmin(split)))
 
     def silent(self, patched: _Patched, frames: int, known: Sequence[Dropout]) -> list[Dropout]:
-        """What is silent though something was sent, and was not left out by the counters."""
+        """Ranges of missing return signal that the counters did not report."""
         step = SEGMENT_FRAMES // 2
         found: list[Dropout] = []
         for at in range(0, frames, step):

@@ -1,4 +1,4 @@
-"""Drop-outs: what the counters of a chain leave out, what is silent though something was sent, what jumps in time."""
+"""Detect dropouts: gaps of the counters, missing return signal, jumps in time."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -24,8 +24,9 @@ LEAST_SLIP_FRAMES = 3
 
 @dataclass(frozen=True, slots=True)
 class Dropout:
-    """Frames of a capture that are not what was sent, and how it was noticed. A slip is so many frames lost (more than
-    none) or doubled (less) around ``start_frame``.
+    """Samples of a capture that differ from the send, and how they were detected.
+
+    A slip is the number of samples lost (positive) or doubled (negative) near ``start_frame``.
     """
 
     kind: Kind
@@ -69,7 +70,7 @@ def _to_the_frame(heard: Frames, start: int, end: int) -> tuple[int, int]:
 
 
 def lag_of(sent: Frames, heard: Frames) -> int | None:
-    """By how many frames what was heard lies behind what was sent; None where that cannot be told."""
+    """Delay of the return in samples; None if it cannot be determined."""
     one, other = (frames.mean(axis=1).astype(np.float64) for frames in (sent, heard))
     if min(float(np.abs(one).max(initial=0.0)), float(np.abs(other).max(initial=0.0))) < SENT_LOUD:
         return None

@@ -1,7 +1,6 @@
-"""How late a chain gives sound back: a burst of noise is sent through it, and found again by correlation.
+"""Measure the latency of a chain: a burst of noise is sent and located by correlation.
 
-Noise has one sharp peak of correlation and no second one; a compressor, a filter or a converter's own noise make the
-peak lower and leave it where it is.
+Noise has one sharp correlation peak; compressors, filters and converter noise lower the peak without moving it.
 """
 
 from dataclasses import dataclass
@@ -40,7 +39,7 @@ class Found:
 
 @cache
 def probe(rate_hz: int) -> Line:
-    """A quarter of a second of noise, the same every time, faded at its ends, without what a converter takes away."""
+    """A quarter of a second of fixed noise, faded at both ends, within the bandwidth of converters."""
     frames = round(PROBE_S * rate_hz)
     noise = np.random.default_rng(_SEED).standard_normal(frames)
     spectrum = np.fft.rfft(noise)

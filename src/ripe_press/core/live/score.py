@@ -13,7 +13,7 @@ LONGEST_S = 6 * 3600.0
 
 @dataclass(frozen=True, slots=True)
 class Note:
-    """A note: when it begins and ends, in seconds, and what is played how hard."""
+    """A note: start and end in seconds, pitch, velocity and channel."""
 
     start_s: float
     end_s: float

@@ -9,7 +9,7 @@ NO_DRIFT_PPM = 0.5
 
 @dataclass(frozen=True, slots=True)
 class Timing:
-    """What is sent at frame ``s`` is heard at ``s·(1 + drift) + late``, counted by the chain's own frames."""
+    """Sample ``s`` of the send returns at ``s·(1 + drift) + late``, in samples of the chain."""
 
     late_frames: float
     """At the first frame that was sent."""

@@ -1,4 +1,4 @@
-"""Files whose loudness for players is told together: none gets its tags until the last of them was heard."""
+"""Files with common album loudness: their tags wait until the last of them was measured."""
 
 import threading
 from collections.abc import Sequence
@@ -33,7 +33,7 @@ class Albums:
         self._lock = threading.Lock()
 
     def again(self, one: Heard) -> None:
-        """A file is made anew: its album waits for it again."""
+        """A file is rendered again: its album waits for it."""
         with self._lock:
             self._heard.discard(one.number)
 

@@ -9,10 +9,10 @@ MOST_TWICE = 0.05
 
 
 def lanes(paths: Sequence[Path], cores: int) -> list[list[int]]:
-    """The numbers of paths that are walked together; as many lanes as cores, or one.
+    """Path numbers that are rendered together; one lane per core, or one lane.
 
-    The costliest files first, each to the lane with the least work. Lanes share nothing: where too much would be
-    made twice (a conversion, a limiter), all files stay in one walk, whose branches run on threads.
+    The most expensive files first, each in the lane with the least work. Lanes share nothing: if too much would be
+    repeated (a conversion, a limiter), all files stay in one lane, whose branches use threads.
     """
     lanes: list[list[int]] = [[] for _ in range(min(cores, len(paths)))]
     loads = [0.0] * len(lanes)

@@ -1,4 +1,4 @@
-"""What is to be pressed, what is told on the way, and what comes of it."""
+"""Input, progress and results of a pressing."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -41,7 +41,7 @@ class OrderedFile:
 
 @dataclass(frozen=True, slots=True)
 class PressOrder:
-    """What is to be pressed: files of any number of mixes."""
+    """The files to press, of any number of mixes."""
 
     files: tuple[OrderedFile, ...]
     recheck: bool = False
@@ -50,7 +50,7 @@ class PressOrder:
 
 @dataclass(frozen=True, slots=True)
 class PressedFile:
-    """A file that was made. ``path`` is its final place, or the place it was kept from when it may not leave."""
+    """A rendered file. ``path`` is its final place, or the place it would have had if it is blocked."""
 
     path: str
     brief: str
@@ -77,7 +77,7 @@ class PressedFile:
 
 @dataclass(frozen=True, slots=True)
 class FailedFile:
-    """A file that could not be made, and why, in one sentence; the others of its order went on."""
+    """A failed file and the reason in one sentence; the other files continued."""
 
     path: str
     brief: str

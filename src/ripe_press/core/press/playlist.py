@@ -1,6 +1,6 @@
-"""Playlists of what was pressed, beside it.
+"""Playlists of pressed files.
 
-Sources: RFC 8216 section 4.1 has the encoding of M3U8; the lines of extended M3U are common practice, no source. XSPF
+Sources: RFC 8216 section 4.1 for the encoding of M3U8; extended M3U lines are common practice, no source. XSPF
 version 1 (xspf.org, from memory of the text): locations are relative URIs, durations milliseconds.
 """
 
@@ -13,7 +13,7 @@ from xml.etree import ElementTree
 
 @dataclass(frozen=True, slots=True)
 class PlaylistLine:
-    """A file, by its path from the playlist's own folder, and what is said of it."""
+    """A file by its path relative to the playlist, with title and length."""
 
     path: Path
     seconds: float

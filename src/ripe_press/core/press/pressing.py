@@ -38,13 +38,13 @@ _BACK_OFF_MARGIN_DB = 0.05
 
 
 def press(order: PressOrder, tell: Tell, should_stop: Callable[[], bool]) -> tuple[PressedFile | FailedFile, ...]:
-    """Presses every file of the order and proves it.
+    """Render and verify every file of an order.
 
-    A file is written under a temporary name beside its place, closed, synced, read back, and renamed only when
-    its verdict is not *stop*; otherwise nothing is left. What goes wrong with one file ends that file alone.
+    A file is written under a temporary name, closed, synced, read back, and renamed unless its verdict is *stop*;
+    otherwise nothing is kept. An error ends one file only.
 
-    Raises: Conflict ``press.name-taken``, BadInput ``press.no-folder``, Interrupted; and, when no file at all could
-    be made, what the first one failed of.
+    Raises: Conflict ``press.name-taken``, BadInput ``press.no-folder``, Interrupted; the error of the first file if all
+    failed.
     """
     return _Pressing(order, tell, should_stop).run()
 

@@ -1,4 +1,4 @@
-"""Two sound files held against each other, sample by sample."""
+"""Compare two audio files sample by sample."""
 
 from collections import deque
 from collections.abc import Callable, Iterator
@@ -17,10 +17,10 @@ _NOTHING: Block = np.empty((0, 0))
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """What is left of one file when another is taken from it, from the first frame of both on.
+    """The difference of two files from their first samples.
 
-    ``frames`` were compared; where one file is longer, ``longer_by`` frames of it were not (negative: of the first).
-    Levels are in dBFS and minus infinity where the samples are the same; ``first_frame`` is where they first differ.
+    ``frames`` samples were compared; ``longer_by`` samples of the longer file were not (negative: of the first). Levels
+    are in dBFS, minus infinity for equal samples; ``first_frame`` is the first difference.
     """
 
     frames: int

@@ -1,4 +1,4 @@
-"""The proof of a pressed file: read again from the disk, decoded and measured, as if nobody knew what it should be."""
+"""Verify a pressed file: read from the disk, decoded and measured, independently of how it was made."""
 
 import hashlib
 import os
@@ -22,7 +22,7 @@ _HASH_BYTES = 1 << 20
 
 @dataclass(frozen=True, slots=True)
 class Proof:
-    """What the file on disk is; None is what was not looked at."""
+    """Properties of a file on the disk; None for values that were not measured."""
 
     container: str
     codec: str
@@ -58,11 +58,11 @@ def prove(
     speech: bool = False,
     progress: Callable[[int], None] = lambda _done: None,
 ) -> Proof:
-    """Reads a file back. One that cannot be read is told as that, and is no error.
+    """Read a file back. An unreadable file is a result, not an error.
 
-    With ``loudness`` true peak and loudness are measured, with ``samples`` they are fingerprinted. With ``loop``, how
-    sudden the mix is at the ends of the loop, its seam is measured, with ``speech`` level, noise and room tone.
-    ``progress`` is told how many frames are read.
+    ``loudness`` measures true peak and loudness, ``samples`` computes the checksum of the samples, ``loop`` (the onset
+    of the mix at the loop ends) measures the seam, ``speech`` measures level, noise and room tone. ``progress`` gets
+    the samples read.
     """
     sha256 = hash_file(path)
     size = path.stat().st_size

@@ -1,7 +1,7 @@
-"""Stems held against the mix that they belong to: whether they line up, and whether they sum to it.
+"""Check stems against their mix: alignment and sum.
 
-What each of them contributes is found by least squares over stretches in which it is loud, and how late it lies by
-correlation with what the others leave of the mix. Nothing is assumed of names or of gains.
+The contribution of each stem comes from least squares over its loud passages, its delay from correlation with the
+mix minus the other stems. Names and gains are not assumed.
 """
 
 import math
@@ -64,8 +64,9 @@ Parts = Sequence[Sequence[Kept]]
 
 @dataclass(frozen=True, slots=True)
 class Stem:
-    """A stem as it lies in the mix: ``late_frames`` behind where it should, ``gain_db`` louder than there, of which
-    sign; ``in_mix`` whether anything of it is there at all. ``wrong`` is a sentence where something does not hold.
+    """A stem in its mix: delay ``late_frames`` in samples, ``gain_db`` relative to the mix, polarity.
+
+    ``in_mix`` is false if the stem is not found. ``wrong`` is a sentence for a fault.
     """
 
     name: str
@@ -168,7 +169,7 @@ class _Heard:
 
     @property
     def clearly_sums(self) -> bool:
-        """Whether what is left is so little that nothing can be wrong with any stem."""
+        """Whether the residual is too small for any stem to be wrong."""
         heard = [sum(one.values()) for one in self.loudest]
         return any(heard) and self.power < CLEARLY * min(one for one in heard if one)
 

@@ -191,4 +191,4 @@ def difference_heard(case: Case) -> Said:
     if opinion.prediction in ("same", "none"):
         yield Check("difference_heard", "Audibility", opinion.sentence)
     else:
-        yield Finding("difference_heard", "look", f"{opinion.sentence} ({'; '.join(opinion.reasons)})")
+        yield Finding("difference_heard", "look", f"{opinion.sentence} Compare by ear ({'; '.join(opinion.reasons)}).")

@@ -182,5 +182,5 @@ def backed_off(case: Case) -> Said:
     """A lossy file that was made again, lower, so that what is decoded of it stays under its ceiling."""
     if case.backed_off_db and case.asked.target:
         ceiling = print_db(case.asked.target.peak_max_dbtp, "dBTP")
-        by = print_db(-case.backed_off_db, "dB")
+        by = f"{case.backed_off_db:.1f} dB"
         yield Check("backed_off", "Automatic reduction", f"lowered by {by}; decoded peak below {ceiling}")

@@ -18,9 +18,7 @@ def loop_tempo(case: Case) -> Said:
         yield Finding("loop_tempo", "look", "No tempo, so no bars. Set the tempo and bar 1 in Tempo and metre.")
         return
     tempo = TempoMap((TempoChange(1, found.bpm, found.beats),), max(0, round(found.first_beat_s * rate_hz)))
-    sentence = (
-        f"No tempo. By its sound the mix has {found.bpm:g} bpm (confidence {found.confidence:.2f}). Check and use it."
-    )
+    sentence = f"No tempo; detected {found.bpm:g} bpm (confidence {found.confidence:.2f}). Check and use it."
     yield Finding("loop_tempo", "look", sentence, remedy=Remedy(f"Use {found.bpm:g} bpm", tempo=tempo))
 
 

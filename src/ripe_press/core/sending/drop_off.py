@@ -28,11 +28,11 @@ _HOST = re.compile(r"[A-Za-z0-9]([A-Za-z0-9.-]{0,251}[A-Za-z0-9])?")
 
 @dataclass(frozen=True, slots=True)
 class DropOff:
-    """A place that finished files go to. What it needs to be let in with is kept elsewhere, by its name.
+    """A place for finished files. Its secret is stored elsewhere, by name.
 
-    ``place`` is a folder, ADDRESS@HOST[:PORT] of a mailbox, or the URL of an intake desk. ``sub_folder`` is a label
-    pattern below a folder; ``subject`` and ``text`` are what a mail says, with the fields of a label and
-    ``{sha256}``; ``limit_bytes`` is how large a mail may be altogether, 0 where only its desk says so.
+    ``place`` is a folder, ADDRESS@HOST[:PORT] of a mailbox, or the URL of an intake. ``sub_folder`` is a label pattern
+    below a folder; ``subject`` and ``text`` of a mail have label fields and ``{sha256}``; ``limit_bytes`` is the
+    maximum message size, 0 for the limit of the server.
     """
 
     name: Annotated[str, Len(1, 80)]
@@ -59,7 +59,7 @@ class DropOff:
 
 @dataclass(frozen=True, slots=True)
 class MailPlace:
-    """Where a mail goes: the address, and the desk that takes it."""
+    """Recipient address and mail server."""
 
     address: str
     host: str
@@ -67,8 +67,8 @@ class MailPlace:
 
 
 def mail_place(place: str) -> MailPlace:
-    """ADDRESS@HOST[:PORT], where the last @ stands before the host: ``in@weir.example:2525``,
-    ``ada@label.example@127.0.0.1:2525``. An address without a host of its own is one at that desk.
+    """Parse ADDRESS@HOST[:PORT]; the last @ is before the host: ``in@weir.example:2525``,
+    ``ada@label.example@127.0.0.1:2525``. An address without a host of its own uses the server.
 
     Raises: BadInput ``drop-off.mail``.
     """
@@ -93,7 +93,7 @@ def _literal(host: str) -> str:
 
 
 def desk_url(place: str) -> str:
-    """The URL of an intake desk without a slash at its end. Raises: BadInput ``drop-off.url``."""
+    """The URL of an intake without a final slash. Raises: BadInput ``drop-off.url``."""
     try:
         parts = urlsplit(place)
         port = parts.port

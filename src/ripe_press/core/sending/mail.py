@@ -29,9 +29,9 @@ def encoded_bytes(size: int) -> int:
 
 
 def message_of(drop_off: DropOff, parcel: Parcel, data: bytes) -> EmailMessage:
-    """The message with the file in it: the same bytes for the same parcel, however often it is made.
+    """The message with the file: the same bytes for the same transfer.
 
-    What stands in headers comes from tags: it is one line of it, whatever the tag holds.
+    Header texts come from tags and are reduced to one line.
     """
     place = mail_place(drop_off.place)
     fields = {**parcel.fields, "sha256": parcel.sha256}
@@ -78,9 +78,9 @@ def room_for_file(limit_bytes: int, overhead: int) -> int:
 def what_fits(
     room_bytes: int, frames: int, rate_hz: int, channels: int, container: Container
 ) -> tuple[Container, int] | None:
-    """The container and the highest bit rate in kbit/s whose file stays within some bytes; None where none does.
+    """The container and the highest bit rate in kbit/s that fit a size; None if none fits.
 
-    A lossy container stays what it is; anything else becomes what is taken where only the size counts.
+    A lossy container is kept; a lossless one becomes a common lossy one.
     """
     chosen: Container = (
         container if CAPABILITIES[container].lossy and bit_rates(container, rate_hz, channels) else SMALL

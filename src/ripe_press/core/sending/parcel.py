@@ -1,4 +1,4 @@
-"""A parcel: one file on its way to one drop-off; how it stands, and what the recipient said."""
+"""A transfer: one file to one drop-off, its state and the recipient's answer."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -22,10 +22,10 @@ REASON_KINDS: tuple[ReasonKind, ...] = get_args(ReasonKind)
 
 @dataclass(frozen=True, slots=True)
 class Reason:
-    """Why something was refused: of what kind, in a sentence, and what is asked for instead where that can be said.
+    """The reason of a rejection: type, sentence, and accepted values if known.
 
-    ``asked`` holds rates in Hz, containers, encodings or numbers of channels that are taken, names of tags that are
-    missing, the code that is used, the least side of a cover in pixels, or the most bytes.
+    ``asked`` has rates in Hz, containers, encodings, channel counts, missing tags, the used code, the minimum cover
+    side in pixels, or the maximum bytes.
     """
 
     kind: ReasonKind
@@ -35,9 +35,9 @@ class Reason:
 
 @dataclass(frozen=True, slots=True)
 class Parcel:
-    """What is to be sent: a file by its bytes, the name that it goes by, and what is known of it.
+    """A file to send: its bytes, name and properties.
 
-    ``about`` is the row of the delivery sheet of this file, and ``fields`` is what patterns are filled in with.
+    ``about`` is its row of the delivery sheet, ``fields`` the values for patterns.
     """
 
     path: str
@@ -51,7 +51,7 @@ class Parcel:
 
 
 def reasons_from(rows: object) -> tuple[Reason, ...]:
-    """Reasons as a recipient tells them, whatever it sends: what has no known kind is kept by its sentence."""
+    """Reasons from a recipient's answer; unknown types keep their sentence."""
     found = []
     for row in rows if isinstance(rows, Sequence) and not isinstance(rows, str) else ():
         if not isinstance(row, Mapping) or not str(row.get("sentence") or "").strip():
@@ -79,7 +79,7 @@ class Refusal:
 
 @dataclass(frozen=True, slots=True)
 class Sends:
-    """What is known of where a delivery goes: its drop-offs, names that none of them has, and refusals so far."""
+    """The destinations of a delivery: drop-offs, unknown names, rejections."""
 
     drop_offs: tuple[DropOff, ...] = ()
     missing: tuple[str, ...] = ()

@@ -1,4 +1,4 @@
-"""The delivery sheet as a value: what left, what it is, what was noticed, who accepted it, and whom to ask."""
+"""The delivery sheet as a value: files, findings, sign-offs, contact."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
@@ -25,7 +25,7 @@ class Remark:
 
 @dataclass(frozen=True, slots=True)
 class SheetFile:
-    """A delivered file. ``name`` is its path in the folder of the sheet, with slashes; values that were not measured are
+    """A delivered file. ``name`` is its path in the folder of the sheet, with slashes; unmeasured values are
     None. ``tags`` are those in the file.
     """
 
@@ -64,7 +64,7 @@ class SheetFile:
 
     @property
     def levels(self) -> str:
-        """What was measured of it, loudness first."""
+        """The measurements, loudness first."""
         found = (
             (self.integrated_lufs, "LUFS"), (self.true_peak_dbtp, "dBTP"), (self.sample_peak_dbfs, "dBFS"),
         )  # fmt: skip
@@ -93,7 +93,7 @@ class DeliverySheet:
 
 @dataclass(frozen=True, slots=True)
 class SheetColumn:
-    """A column of the table of files: what it is called, what stands in it, and whether that is a number."""
+    """A column of the file table: title, content, and whether it is a number."""
 
     title: str
     of: str
@@ -113,7 +113,7 @@ COLUMNS: Sequence[SheetColumn] = (
 
 
 def cell(file: SheetFile, column: SheetColumn) -> str:
-    """What stands in a column for a file."""
+    """The text of a column for a file."""
     return file.tag("isrc") if column.of == "isrc" else str(getattr(file, column.of))
 
 

@@ -39,7 +39,7 @@ def remarks_of(sheet: DeliverySheet) -> list[tuple[SheetFile, Remark]]:
 
 
 def accepted(one: Remark) -> str:
-    """Who accepted something, and why; empty where nobody had to."""
+    """Who signed off, and why; empty without sign-off."""
     return f"signed off by {one.accepted_by}: {one.reason}" if one.accepted_by else ""
 
 

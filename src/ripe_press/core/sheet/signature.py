@@ -1,7 +1,7 @@
-"""Signed deliveries: who says that these very files left, in a form that anybody can verify.
+"""Signed deliveries in a form that other tools can verify.
 
-Ed25519 (RFC 8032) over a short text that names the signer, the time, the key and the SHA-256 of every file that is
-signed; `docs/signing.md` has the form, and how to verify it with other tools.
+Ed25519 (RFC 8032) over a short text with signer, time, key and the SHA-256 of every signed file; the form is in
+`docs/signing.md`.
 """
 
 import base64

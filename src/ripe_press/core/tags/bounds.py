@@ -1,4 +1,4 @@
-"""What is too much to be a tag: looked at before a library unpacks it.
+"""Reject oversized tags before a library unpacks them.
 
 Source: ID3 2.3.0 and 2.4.0, sections 3.1 to 3.3 and 3 to 4.1 (from memory of the texts).
 """

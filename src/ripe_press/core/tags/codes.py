@@ -16,7 +16,7 @@ def compact_isrc(text: str) -> str:
 
 
 def isrc_problem(text: str) -> str | None:
-    """What is wrong with an ISRC, in half a sentence; None for a good one."""
+    """The fault of an ISRC as the end of a sentence; None for a valid one."""
     code = compact_isrc(text)
     if _ISRC.match(code):
         return None
@@ -32,7 +32,7 @@ def check_digit(digits: str) -> int:
 
 
 def barcode_problem(text: str) -> str | None:
-    """What is wrong with a barcode, in half a sentence; None for a good one."""
+    """The fault of a barcode as the end of a sentence; None for a valid one."""
     code = re.sub(r"[\s-]", "", text)
     if not code.isdigit() or not code.isascii():
         return "is not a barcode. Use digits only"

@@ -30,7 +30,7 @@ _KEPT = {"JPEG": "image/jpeg", "PNG": "image/png"}
 
 @dataclass(frozen=True, slots=True)
 class Cover:
-    """A picture ready to be embedded; ``note`` says what was done to it, empty when nothing was."""
+    """A picture ready for embedding; ``note`` describes the conversion, if any."""
 
     data: bytes
     mime: str
@@ -81,8 +81,8 @@ def _prepared(path: str, _changed: int) -> Cover:
 
 
 def prepare(data: bytes, name: str) -> Cover:
-    """The same for a picture at hand. It is decoded and encoded anew in any case: nothing of its file goes on but
-    its pixels, no place where it was taken, no colour profile (its colours become sRGB), nothing behind its end.
+    """Prepare picture data. It is always decoded and encoded again: without metadata, location, colour profile
+    (converted to sRGB) or trailing data.
 
     Raises: Unreadable ``cover.not-picture``, ``cover.too-large``.
     """

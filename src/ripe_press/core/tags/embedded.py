@@ -77,7 +77,7 @@ class Embedded:
 
 
 def read_embedded(path: Path, rate_hz: int, frames: int) -> Embedded:
-    """Everything that can be read; what is damaged is left out, for a mix is not refused for its tags."""
+    """All readable metadata; damaged parts are skipped, because a mix is not rejected for its tags."""
     notes = _Notes(rate_hz, frames)
     for read in (_read_chunks, _read_by_mutagen):
         try:

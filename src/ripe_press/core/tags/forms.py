@@ -111,7 +111,7 @@ def has_id3(container: Container) -> bool:
 
 @lru_cache(maxsize=512)
 def carried(container: Container, tags: FileTags) -> FileTags:
-    """The tags as they will stand in the container: what it has a place for, in the form in which it keeps it."""
+    """The tags that a container can store, in its form."""
     can = CAPABILITIES[container]
     return replace(
         tags,
@@ -128,7 +128,7 @@ def _last_place(can: Capability) -> float:
 
 
 def held_values(container: Container, tags: FileTags) -> dict[str, str]:
-    """The texts as they will stand in the container, and be read back from it."""
+    """The texts as stored in the container and read back from it."""
     names = mapping(container)
     kept = {field: _kept(container, field, text, tags.id3_version) for field, text in tags.values if names[field]}
     return {field: text for field, text in kept.items() if text is not None}
@@ -205,7 +205,7 @@ def not_held(container: Container, tags: FileTags) -> tuple[tuple[str, str], ...
 
 
 def whole_tempo(text: str) -> int | None:
-    """A tempo as the whole number that most containers keep; None for what is no number, or none of them holds."""
+    """A tempo as a whole number for most containers; None if it is not a number or out of range."""
     try:
         whole = round(float(text.replace(",", ".")))
     except (ValueError, OverflowError):
@@ -217,7 +217,7 @@ _KEY = re.compile(r"^([A-G]) ?(#|♯|b|♭| ?sharp| ?flat)? ?-?(m|min|minor|moll
 
 
 def short_key(text: str) -> str | None:
-    """A key as ID3 keeps it, ``F#m`` for ``F♯ minor``; None for what is no key (id3.org, TKEY: three letters)."""
+    """A key in ID3 form, ``F#m`` for ``F♯ minor``; None for an invalid key (id3.org, TKEY: three letters)."""
     found = _KEY.match(text.strip())
     if not found:
         return None
@@ -226,15 +226,15 @@ def short_key(text: str) -> str | None:
 
 
 def ascii_text(text: str) -> str:
-    """A text without the letters that ASCII lacks: accents fall away, what is left over becomes a question mark."""
+    """A text in ASCII: accents are removed, other characters become question marks."""
     plain = unicodedata.normalize("NFKD", text.replace("–", "-").replace("−", "-").replace("’", "'"))
     return "".join(one for one in plain if not unicodedata.combining(one)).encode("ascii", "replace").decode()
 
 
 def old_text(text: str) -> bytes:
-    """A text for chunks that know no Unicode: ASCII where accents alone are lost by it, otherwise UTF-8.
+    """A text for chunks without Unicode: ASCII if only accents are lost, else UTF-8.
 
-    Each program has a code page of its own for other letters, and a row of question marks would help nobody.
+    Programs use different code pages, and a row of question marks would be useless.
     """
     plain = ascii_text(text)
     return plain.encode() if plain.count("?") == text.count("?") else text.encode()

@@ -35,7 +35,7 @@ def r128_text(found: SignalResult, of: GainOf = "TRACK") -> dict[str, str]:
 
 
 def broadcast_word(value: float | None) -> int:
-    """A loudness as bext v2 carries it: hundredths, 0x7FFF for what is not known (EBU Tech 3285 v2, 2.3)."""
+    """A loudness in bext v2 form: hundredths, 0x7FFF for unknown (EBU Tech 3285 v2, 2.3)."""
     if value is None or not -99.99 <= value <= 99.99:
         return 0x7FFF
     return round(value * 100)

@@ -60,9 +60,9 @@ def info_chunk(tags: FileTags) -> bytes:
 
 
 def bext_body(tags: FileTags, found: SignalResult | None) -> bytes:
-    """The broadcast chunk of version 2 in the room that the writer keeps; loudness where it was measured.
+    """The broadcast chunk, version 2, in the space reserved by the writer; with loudness if measured.
 
-    A date stands there only when the sheet has a whole one, and no time: the same order gives the same bytes.
+    Only a complete date is written, and no time, so that the same order gives the same bytes.
     """
 
     def text(field: str, size: int) -> bytes:

@@ -1,4 +1,4 @@
-"""The tag sheet: what is said of a mix, once, for every container. Plain text under our own field names."""
+"""The tag sheet: tags of a mix for all containers, as plain text under our own field names."""
 
 import re
 from collections.abc import Iterable, Mapping

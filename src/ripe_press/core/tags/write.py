@@ -55,11 +55,11 @@ def write_tags(
     found: SignalResult | None = None,
     album: SignalResult | None = None,
 ) -> None:
-    """Adds everything that the container has a place for to a closed file and syncs it.
+    """Write all supported tags to a closed file and sync it.
 
-    ``found`` is what was measured of its samples, ``album`` of all that it is a part of.
+    ``found`` has the measurements of its samples, ``album`` those of its album.
 
-    Raises: Interrupted ``tags.failed``; NotFound for a cover that is gone.
+    Raises: Interrupted ``tags.failed``; NotFound for a missing cover.
     """
     kept = carried(container, tags)
     cover = prepared_cover(kept.cover) if kept.cover else None
@@ -154,9 +154,9 @@ def _comment_texts(file: _Written) -> dict[str, str]:
 
 
 def settle_serial(path: Path, serial: int = 1) -> None:
-    """Gives the stream of an Ogg file a fixed serial number: libraries draw lots for it, and files would differ.
+    """Set a fixed serial number in an Ogg file; libraries choose a random one, and files would differ.
 
-    RFC 3533, section 6: the number stands in every page, and every page has a checksum.
+    RFC 3533, section 6: every page has the number and a checksum.
     """
     from mutagen.ogg import OggPage
 

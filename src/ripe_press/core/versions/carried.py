@@ -1,4 +1,4 @@
-"""What is set out on the bench of a mix, carried over to another version of it."""
+"""Carry the Bench of a mix over to another version."""
 
 from dataclasses import dataclass, replace
 
@@ -8,7 +8,7 @@ from ripe_press.core.wishes.bench import Bench, NamedRange
 
 @dataclass(frozen=True, slots=True)
 class Passage:
-    """From the frames of one version to those of another: a rate, and by how much later the music lies there."""
+    """Maps samples of one version to another: rate ratio and shift."""
 
     old_frames: int
     old_hz: int
@@ -17,7 +17,7 @@ class Passage:
     shift_frames: int = 0
 
     def frame(self, frame: int) -> int:
-        """Where a frame of the old version lies in the new one; it may lie outside."""
+        """The position of an old sample in the new version; may be outside."""
         return round(frame * self.new_hz / self.old_hz) + self.shift_frames
 
     def stretch(self, start_frame: int, end_frame: int) -> tuple[int, int] | None:
@@ -39,10 +39,9 @@ class Carried:
 
 
 def carried(bench: Bench, passage: Passage) -> Carried:
-    """Ranges, markers and tempo map where the music lies now; ticket, tags, chain and picture as they are.
+    """Move ranges, markers and tempo map with the music; keep ticket, tags, finishing chain and cover.
 
-    A range of which nothing is left goes, with its deliveries, and so does a marker outside; both are told. Where no
-    range is left at all there is one of the whole.
+    Ranges without audio and markers outside are removed and reported. Without any range, the whole mix is one.
     """
     ranges: list[NamedRange] = []
     lost: list[str] = []

@@ -1,7 +1,7 @@
-"""What differs between two versions of a mix, told from what was measured of each: the earlier sound may be gone.
+"""Differences of two versions, from stored measurements: the earlier audio may be missing.
 
-The two are laid over each other by their loudness in hundredths of a second, so that a version that begins later is
-held against the same music. All limits are our own choice.
+The loudness curves (every 10 ms) are aligned first, so that a version with a later start is compared with the same
+music. All limits are our own choice.
 """
 
 from collections.abc import Iterator, Sequence
@@ -33,9 +33,9 @@ _BAND_DB = 1.2
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What is kept of a version, whether its file is still there or not.
+    """Stored measurements of a version, with or without its file.
 
-    ``spectrum`` is (Hz, dB) of the whole; ``content_sum`` is of the sound alone and may be empty where it is not known.
+    ``spectrum`` is (Hz, dB) of the whole; ``content_sum`` is of the audio only and may be empty.
     """
 
     frames: int
@@ -56,8 +56,11 @@ class Known:
 
 @dataclass(frozen=True, slots=True)
 class Differences:
-    """Sentences without their full stop, most telling first; ``shift_frames`` is by how much later the music lies in
-    the new version, at its rate; ``related`` is whether the two sound like one piece at all."""
+    """Sentences without full stop, most important first.
+
+    ``shift_frames`` is the later start of the music in the new version, at its rate; ``related`` is whether both are
+    the same piece.
+    """
 
     sentences: tuple[str, ...]
     shift_frames: int = 0
@@ -65,7 +68,7 @@ class Differences:
 
 
 def differences(old: Known, new: Known) -> Differences:
-    """What is other in the new version."""
+    """The differences of the new version."""
     if old.content_sum and old.content_sum == new.content_sum:
         return Differences(("audio identical, metadata differs",))
     if (old.true_peak_dbtp is None) != (new.true_peak_dbtp is None):

@@ -1,4 +1,4 @@
-"""The arithmetic of a blind test: an order that nobody can foresee and everybody can check, and what a result means."""
+"""Statistics of a blind test: an unpredictable but verifiable order, and the meaning of a result."""
 
 import hashlib
 import math
@@ -13,17 +13,17 @@ OPEN_BELOW = 0.2
 
 
 def hidden_in(seed: str, trial: int, alternatives: int) -> int:
-    """Which of the alternatives X is, from 0, in a trial that counts from 0.
+    """The alternative that X is in a trial, both from 0.
 
-    The first eight bytes of SHA-256 over "seed:trial", big-endian, modulo the number of alternatives: whoever knows
-    the seed can work it out again. The modulus favours none of three by more than 2^-62.
+    The first eight bytes of SHA-256 over "seed:trial", big-endian, modulo the number of alternatives. The bias of the
+    modulus is below 2^-62 for three.
     """
     digest = hashlib.sha256(f"{seed}:{trial}".encode()).digest()
     return int.from_bytes(digest[:8], "big") % alternatives
 
 
 def guessed_p(right: int, trials: int, alternatives: int = 2) -> float:
-    """How often somebody who hears nothing gets so many right or more: one-sided binomial, exactly."""
+    """Probability of this result or better by chance: exact one-sided binomial."""
     hit = Fraction(1, alternatives)
     ways = (math.comb(trials, one) * hit**one * (1 - hit) ** (trials - one) for one in range(right, trials + 1))
     return float(sum(ways))

@@ -1,8 +1,7 @@
-"""How something will play where loudness is evened out: what it is turned up or down by, and whether that limits.
+"""Playback on services that normalise loudness: gain and limiting.
 
-The levels: −23 LUFS is EBU R 128; −16 and −18 LUFS are among those of AES TD1008 (from memory); −14 LUFS is common
-practice, no source. That what is turned up is held at −1 dBTP is common practice as well; other players do not turn
-up at all, and what they do not turn up stays as far below the level as it is.
+Levels: −23 LUFS is EBU R 128; −16 and −18 LUFS are among those of AES TD1008 (from memory); −14 LUFS is common
+practice, no source. Limiting at −1 dBTP after raising is common practice as well; some players never raise.
 """
 
 from dataclasses import dataclass
@@ -14,9 +13,9 @@ _NOTHING_DB = 0.05
 
 @dataclass(frozen=True, slots=True)
 class Playback:
-    """At a level: the gain that is applied, and by how much its highest peaks are then held down (0: not at all).
+    """Gain at a normalisation level, and the limiting of its highest peaks in dB (0: none).
 
-    ``limited_db`` is None where it is turned up and nobody knows its peaks.
+    ``limited_db`` is None if the audio is raised and its peaks are unknown.
     """
 
     level_lufs: float

@@ -1,7 +1,7 @@
-"""Decoding a file once, from its start, into plain samples that can be entered anywhere.
+"""Decode a file once, from its start, to samples with random access.
 
-Some codecs cannot be entered in their middle without other samples coming out (AAC makes its noise with a generator
-that runs from the first packet on; measured). What is not decoded yet is silent.
+Some codecs give other samples when decoding starts in the middle (AAC generates its noise from the first packet;
+measured). Not yet decoded parts are silent.
 """
 
 from collections.abc import Callable, Iterator
@@ -47,7 +47,7 @@ def spooled_frames(target: Path, channels: int) -> int:
 
 
 class Spooled:
-    """What was decoded so far; what was not is zeros."""
+    """The samples decoded so far; zeros after them."""
 
     def __init__(self, target: Path, frames: int, channels: int) -> None:
         self._target, self._frames, self._channels = target, frames, channels

@@ -1,7 +1,7 @@
-"""A voice of the listening desk: any stretch of a source on the desk's own timeline, at once and exactly.
+"""A source of the listening desk: any block of its audio on the timeline, exactly.
 
-What comes of a stretch depends on the stretch alone, not on what was read before it: whoever asks gets the same
-samples that decoding and converting the whole file from its start would give.
+A block depends on its position only, not on earlier reads: it equals the same part of the whole decoded and
+converted file.
 """
 
 from collections.abc import Iterator
@@ -29,9 +29,9 @@ _LEAD_S = 0.05
 
 @dataclass(frozen=True, slots=True)
 class Voice:
-    """A source on the timeline of a desk, its first frame at ``offset_frames`` of it.
+    """A source on the timeline of a listening desk, its first sample at ``offset_frames``.
 
-    ``spool`` is the path of what it is being decoded to, where its codec cannot be entered anywhere.
+    ``spool`` is the path of its decoded samples if the codec has no random access.
     """
 
     source: Source
@@ -41,13 +41,13 @@ class Voice:
 
     @property
     def frames(self) -> int:
-        """How long it is, in frames of the desk."""
+        """Length in samples of the timeline."""
         facts = self.source.facts
         return frames_after_conversion(facts.frames, facts.rate_hz, self.desk_hz)
 
 
 class VoiceReader:
-    """An open voice; at every call it holds little more than the stretch that is asked for.
+    """An open source; each call holds little more than its block.
 
     Raises: as `Source.open`.
     """
@@ -72,9 +72,9 @@ class VoiceReader:
         self._open.close()
 
     def stretch(self, start_frame: int, frames: int) -> Stereo:
-        """So many frames of the desk from one on; zeros before its beginning and behind its end.
+        """A block of samples from a position; zeros before the start and after the end.
 
-        Raises: Unreadable for what is damaged.
+        Raises: Unreadable for damaged files.
         """
         out = np.zeros((frames, SIDES), dtype=np.float32)
         first = start_frame - self._voice.offset_frames

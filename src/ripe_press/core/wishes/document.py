@@ -207,9 +207,7 @@ Upgrade = Callable[[dict[str, Any]], dict[str, Any]]
 
 def _upgraded(row: dict[str, Any], version: int, newest: int, upgrades: Mapping[int, Upgrade]) -> dict[str, Any]:
     if not min(upgrades) <= version <= newest:
-        message = (
-            f"Ticket version {version} is newer than this Ripe Press (versions {min(upgrades)} to {newest}). Update it."
-        )
+        message = f"Unsupported ticket version {version} (supported: {min(upgrades)} to {newest}). Update Ripe Press."
         raise BadInput("document.version", message, version=version)
     for old in range(version, newest):
         try:

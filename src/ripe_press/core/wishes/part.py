@@ -31,7 +31,7 @@ class Part:
         """What it is called, in names of files too: ``voice``, ``bass + drums``, ``all but voice``; the mix nothing."""
         together = " + ".join(self.stems)
         if self.but:
-            return f"all stems except {together}" if together else "all stems"
+            return f"all but {together}" if together else "all stems"
         return together
 
     def chosen(self, names: Sequence[str]) -> tuple[str, ...]:

@@ -15,7 +15,7 @@ export interface paths {
         put?: never;
         /**
          * Fetch
-         * @description Brings in a file that lies on the server, or all sound of a folder; the files stay where they are.
+         * @description Import a file, or all audio of a folder, on the server; the files stay in place.
          */
         post: operations["fetch_api_arrivals_path_post"];
         delete?: never;
@@ -77,7 +77,7 @@ export interface paths {
         };
         /**
          * Read Blind Test
-         * @description The test as it may be told now.
+         * @description The blind test without what must stay hidden.
          */
         get: operations["read_blind_test_api_blind_tests__test_id__get"];
         put?: never;
@@ -205,7 +205,7 @@ export interface paths {
         };
         /**
          * Export Brief
-         * @description A brief as a file that can be brought in elsewhere.
+         * @description Export a brief as a file.
          */
         get: operations["export_brief_api_briefs__brief_id__file_get"];
         put?: never;
@@ -307,7 +307,7 @@ export interface paths {
         put?: never;
         /**
          * Open Desk
-         * @description Opens a desk; what cannot be entered anywhere begins to be decoded.
+         * @description Open a listening desk; formats without random access are decoded first.
          */
         post: operations["open_desk_api_desks_post"];
         delete?: never;
@@ -325,7 +325,7 @@ export interface paths {
         };
         /**
          * Read Desk
-         * @description The desk as it is now.
+         * @description The state of a listening desk.
          */
         get: operations["read_desk_api_desks__desk_id__get"];
         put?: never;
@@ -351,7 +351,7 @@ export interface paths {
         put?: never;
         /**
          * Begin Blind Test
-         * @description Begins a test; its voices are matched in level by the server.
+         * @description Start a blind test; the server matches the levels of its sources.
          */
         post: operations["begin_blind_test_api_desks__desk_id__blind_tests_post"];
         delete?: never;
@@ -369,9 +369,9 @@ export interface paths {
         };
         /**
          * Read Blocks
-         * @description A stretch of every voice, slot after slot, as little-endian 32-bit floats, both sides interleaved.
+         * @description A block of every source, slot by slot, as interleaved little-endian 32-bit floats, two channels.
          *
-         *     Always as many bytes as voices · frames · 8: what is outside of a voice, or of one that failed, is zeros.
+         *     Always sources · frames · 8 bytes; zeros outside a source and for failed ones.
          */
         get: operations["read_blocks_api_desks__desk_id__blocks_get"];
         put?: never;
@@ -391,7 +391,7 @@ export interface paths {
         };
         /**
          * Look At Passage
-         * @description A passage of a voice beside the same passage of the mix, turned up as the press did.
+         * @description Compare a passage of a source with the level-matched mix.
          */
         get: operations["look_at_passage_api_desks__desk_id__passage_get"];
         put?: never;
@@ -436,13 +436,13 @@ export interface paths {
         get?: never;
         /**
          * Change Drop Off
-         * @description Sets up a drop-off anew; what is on its way goes to where it was handed over for.
+         * @description Change a drop-off; transfers in progress keep their earlier place.
          */
         put: operations["change_drop_off_api_drop_offs__number__put"];
         post?: never;
         /**
          * Remove Drop Off
-         * @description Takes a drop-off away; what was sent to it stays in the record.
+         * @description Delete a drop-off; its transfers stay in the history.
          */
         delete: operations["remove_drop_off_api_drop_offs__number__delete"];
         options?: never;
@@ -479,9 +479,9 @@ export interface paths {
         };
         /**
          * Read Events
-         * @description A stream of *shelf*, *pressings*, *ladders* and *desks*: this topic has changed; request it again.
+         * @description A stream of topics that changed: *shelf*, *pressings*, *ladders*, *desks*. Request a changed topic again.
          *
-         *     The first event, *here*, says that the stream is open. Where as many listen as there is room for, there is none.
+         *     The first event, *here*, confirms the stream. Beyond the limit of streams there is none.
          */
         get: operations["read_events_api_events_get"];
         put?: never;
@@ -596,7 +596,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Mix
-         * @description Takes a mix off the shelf, unless it stands in a running order.
+         * @description Remove a mix from the Shelf, unless a running order uses it.
          */
         delete: operations["remove_mix_api_mixes__mix_id__delete"];
         options?: never;
@@ -673,7 +673,7 @@ export interface paths {
         };
         /**
          * Read Differences
-         * @description What differs in a mix from another one.
+         * @description The differences of a mix from another one.
          */
         get: operations["read_differences_api_mixes__mix_id__beside__other_id__get"];
         put?: never;
@@ -693,7 +693,7 @@ export interface paths {
         };
         /**
          * Read Blind Tests Of Mix
-         * @description The tests over that were made at the desk of a mix, newest first.
+         * @description The finished blind tests of a mix, newest first.
          */
         get: operations["read_blind_tests_of_mix_api_mixes__mix_id__blind_tests_get"];
         put?: never;
@@ -887,7 +887,7 @@ export interface paths {
         put?: never;
         /**
          * Climb
-         * @description The ladder of what is heard in a file of the ticket; it begins to be climbed when it is first asked for.
+         * @description The bit-rate ladder of a delivery; the first request starts it.
          */
         post: operations["climb_api_mixes__mix_id__ladder_post"];
         delete?: never;
@@ -928,7 +928,7 @@ export interface paths {
         post?: never;
         /**
          * Stand Alone
-         * @description Says that a mix is no version of the one that it is called like.
+         * @description Keep a mix separate from the one with a similar name.
          */
         delete: operations["stand_alone_api_mixes__mix_id__likely_delete"];
         options?: never;
@@ -1170,7 +1170,7 @@ export interface paths {
         };
         /**
          * Read Stems
-         * @description Everything that stands beside a mix.
+         * @description All stems and captures of a mix.
          */
         get: operations["read_stems_api_mixes__mix_id__stems_get"];
         put?: never;
@@ -1217,7 +1217,7 @@ export interface paths {
         post: operations["begin_check_api_mixes__mix_id__stems_check_post"];
         /**
          * Cancel Check
-         * @description Ends the check that goes on.
+         * @description Cancel the running stem check.
          */
         delete: operations["cancel_check_api_mixes__mix_id__stems_check_delete"];
         options?: never;
@@ -1277,7 +1277,7 @@ export interface paths {
         post?: never;
         /**
          * Forget Refused
-         * @description Lets go of what was said of files that could not come in.
+         * @description Dismiss the errors of rejected files.
          */
         delete: operations["forget_refused_api_mixes__mix_id__stems_refused_delete"];
         options?: never;
@@ -1604,7 +1604,7 @@ export interface paths {
         put?: never;
         /**
          * Cut Order
-         * @description Makes an order of one long mix, cut into entries that run on.
+         * @description Create a running order by splitting one mix into gapless tracks.
          */
         post: operations["cut_order_api_orders_cut_post"];
         delete?: never;
@@ -1662,7 +1662,7 @@ export interface paths {
         };
         /**
          * Read Order
-         * @description An order and everything that is told of it.
+         * @description A running order with tracks, findings and levels.
          */
         get: operations["read_order_api_orders__order_id__get"];
         /**
@@ -1673,7 +1673,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Order
-         * @description Takes an order away; what was pressed of it stays in the record.
+         * @description Delete a running order; its pressings stay in the history.
          */
         delete: operations["remove_order_api_orders__order_id__delete"];
         options?: never;
@@ -1730,7 +1730,7 @@ export interface paths {
         };
         /**
          * Read Path
-         * @description The stations of an entry, and which of them it shares with those that run on with it.
+         * @description The stations of a track, and which of them it shares with gapless neighbours.
          */
         get: operations["read_path_api_orders__order_id__entries__entry__path_get"];
         put?: never;
@@ -1790,7 +1790,7 @@ export interface paths {
         };
         /**
          * Read Outbox
-         * @description What is to be sent, is on its way and was sent; what is not over first, newest first.
+         * @description All transfers: open ones first, newest first.
          */
         get: operations["read_outbox_api_outbox_get"];
         put?: never;
@@ -1816,7 +1816,7 @@ export interface paths {
         put?: never;
         /**
          * Accept Parcel
-         * @description Lets a file leave of which something was noticed, in the name of somebody.
+         * @description Sign off the findings of a file with name and reason.
          */
         post: operations["accept_parcel_api_outbox__number__accept_post"];
         delete?: never;
@@ -1836,7 +1836,7 @@ export interface paths {
         put?: never;
         /**
          * Go On With Parcel
-         * @description Sends a parcel now: one that is held, waits for its next try, was refused, or failed.
+         * @description Send a paused, waiting, rejected or failed transfer now.
          */
         post: operations["go_on_with_parcel_api_outbox__number__go_on_post"];
         delete?: never;
@@ -1856,7 +1856,7 @@ export interface paths {
         put?: never;
         /**
          * Hold Parcel
-         * @description Holds a parcel that is not there yet.
+         * @description Pause a transfer.
          */
         post: operations["hold_parcel_api_outbox__number__hold_post"];
         delete?: never;
@@ -1876,7 +1876,7 @@ export interface paths {
         put?: never;
         /**
          * Recall Parcel
-         * @description Takes a parcel back that is not there yet.
+         * @description Cancel a transfer.
          */
         post: operations["recall_parcel_api_outbox__number__recall_post"];
         delete?: never;
@@ -1897,7 +1897,7 @@ export interface paths {
         post?: never;
         /**
          * Stop Pass
-         * @description Stops a pass that runs, and keeps what was heard; takes one that waits out of the line.
+         * @description Stop a running live pass and keep the recording; remove a waiting one from the queue.
          */
         delete: operations["stop_pass_api_passes__number__delete"];
         options?: never;
@@ -1936,7 +1936,7 @@ export interface paths {
         put?: never;
         /**
          * Pile Up
-         * @description Puts mixes on one pile, as versions of the first of them.
+         * @description Group mixes as versions of the first of them.
          */
         post: operations["pile_up_api_piles_post"];
         delete?: never;
@@ -1954,7 +1954,7 @@ export interface paths {
         };
         /**
          * Read Press
-         * @description What runs, what waits in its order, and what was cut off.
+         * @description Running, queued and interrupted pressings.
          */
         get: operations["read_press_api_press_get"];
         put?: never;
@@ -1964,7 +1964,7 @@ export interface paths {
         head?: never;
         /**
          * Set Press
-         * @description Holds the press or lets it go on; says what becomes of what is cut off.
+         * @description Pause or resume the queue; set the handling of interrupted pressings.
          */
         patch: operations["set_press_api_press_patch"];
         trace?: never;
@@ -2064,7 +2064,7 @@ export interface paths {
         put?: never;
         /**
          * Press Again
-         * @description Presses once more what was set out then; the two are compared.
+         * @description Press an earlier ticket again; the two pressings are compared.
          */
         post: operations["press_again_api_pressings__number__again_post"];
         delete?: never;
@@ -2082,7 +2082,7 @@ export interface paths {
         };
         /**
          * Compare
-         * @description Two pressings held against each other, ``other`` being the earlier; what must be measured comes later.
+         * @description Compare two pressings, ``other`` being the earlier. Measured parts follow later.
          */
         get: operations["compare_api_pressings__number__beside__other__get"];
         put?: never;
@@ -2124,7 +2124,7 @@ export interface paths {
         put?: never;
         /**
          * Cancel
-         * @description Ends a pressing, or takes it out of the line; files that are finished stay.
+         * @description Cancel a pressing or remove it from the queue; completed files are kept.
          */
         post: operations["cancel_api_pressings__number__cancel_post"];
         delete?: never;
@@ -2173,7 +2173,7 @@ export interface paths {
         post: operations["burn_disc_api_pressings__number__disc_burn_post"];
         /**
          * Cancel Burn
-         * @description Stops burning; what the disc is worth then is told.
+         * @description Cancel a burn; the answer says whether the disc is usable.
          */
         delete: operations["cancel_burn_api_pressings__number__disc_burn_delete"];
         options?: never;
@@ -2210,9 +2210,9 @@ export interface paths {
         };
         /**
          * Hold Against Mix
-         * @description A pressed file held against its mix: what differs, by time and by band, and whether an ear may notice it.
+         * @description Compare a pressed file with its mix: differences over time and frequency, and audibility.
          *
-         *     Not to ``begin``, it is told what is known alone.
+         *     Without ``begin`` only known results are returned.
          */
         get: operations["hold_against_mix_api_pressings__number__files__file_number__against_get"];
         put?: never;
@@ -2294,7 +2294,7 @@ export interface paths {
         put?: never;
         /**
          * Go On
-         * @description Goes on with what was cut off, failed or was cancelled; files that are finished stay as they are.
+         * @description Resume an interrupted, failed or cancelled pressing; completed files are kept.
          */
         post: operations["go_on_api_pressings__number__go_on_post"];
         delete?: never;
@@ -2440,7 +2440,7 @@ export interface paths {
         };
         /**
          * Read Shelf
-         * @description All mixes, and the files on their way. Whoever has it already, by its ETag, is told that nothing changed.
+         * @description All mixes, and running imports. With a current ETag the answer is 304.
          */
         get: operations["read_shelf_api_shelf_get"];
         put?: never;
@@ -2490,10 +2490,9 @@ export interface paths {
         head?: never;
         /**
          * Write Sheets
-         * @description Writes into the sheets of several mixes: into all of them, or into none when one is refused.
+         * @description Write fields to the tag sheets of several mixes: to all, or to none if one is rejected.
          *
-         *     Only the fields that are given change, an empty text takes its field away: whoever writes on many sheets may have
-         *     read them before somebody else wrote on one.
+         *     Only given fields change; an empty text deletes its field.
          */
         patch: operations["write_sheets_api_tag_sheets_patch"];
         trace?: never;
@@ -2564,7 +2563,7 @@ export interface components {
     schemas: {
         /**
          * Acceptance
-         * @description Who accepts what was noticed of a file, and why.
+         * @description Who signs off the findings of a file, and why.
          */
         Acceptance: {
             /** Accepted By */
@@ -2640,7 +2639,7 @@ export interface components {
         };
         /**
          * BatchLine
-         * @description What comes of a batch for one mix: its files beforehand, its number once it is put to press; or why it is not.
+         * @description The files of a batch for one mix, its pressing number once queued, or the reason why not.
          */
         BatchLine: {
             /**
@@ -2674,7 +2673,7 @@ export interface components {
         };
         /**
          * Bench
-         * @description Ranges in order (at least one), markers by time, the tempo map, the finishing chain, the ticket.
+         * @description Ranges in order (at least one), markers by time, tempo map, finishing chain, ticket.
          */
         "Bench-Input": {
             /**
@@ -2722,7 +2721,7 @@ export interface components {
         };
         /**
          * Bench
-         * @description Ranges in order (at least one), markers by time, the tempo map, the finishing chain, the ticket.
+         * @description Ranges in order (at least one), markers by time, tempo map, finishing chain, ticket.
          */
         "Bench-Output": {
             /**
@@ -2778,7 +2777,7 @@ export interface components {
         };
         /**
          * BlindAsk
-         * @description Two or three voices of a desk by their slots, and the passage that is heard, in frames of its timeline.
+         * @description Two or three sources of a listening desk by their slots, and the passage in samples of its timeline.
          */
         BlindAsk: {
             /** End Frame */
@@ -2792,9 +2791,9 @@ export interface components {
         };
         /**
          * BlindView
-         * @description A blind test. What X was (``hidden``), the seed that says so, and the result come when it is over.
+         * @description A blind test. X (``hidden``), its seed and the result are given when the test is over.
          *
-         *     ``p`` is how often somebody who hears nothing gets as many right, from 0 to 1; null for one that was left off.
+         *     ``p`` is the one-sided binomial probability of this result by chance, 0 to 1; null for an ended test.
          */
         BlindView: {
             /** Answered */
@@ -2835,10 +2834,10 @@ export interface components {
         };
         /**
          * Brief
-         * @description A recipient's wishes.
+         * @description A recipient's requirements and default settings.
          *
-         *     Plain values, so that a command need not wait for a validation library to start; the files that ship are
-         *     validated against these types by a test, and briefs that people bring by the same types.
+         *     Plain values, so that commands start without a validation library; a test validates the built-in files, and
+         *     imported briefs are validated by the same types.
          */
         Brief: {
             /**
@@ -2912,7 +2911,7 @@ export interface components {
         };
         /**
          * BurnView
-         * @description How a burn stands, in frames; and what was read back.
+         * @description The state of a burn, in CD frames, and the result of the verification.
          */
         BurnView: {
             /** Doing */
@@ -3040,7 +3039,7 @@ export interface components {
         };
         /**
          * CaptureShown
-         * @description What was measured in the pass that a capture comes from.
+         * @description The measurements of the live pass of a capture.
          */
         CaptureShown: {
             /** Complete */
@@ -3062,7 +3061,7 @@ export interface components {
         };
         /**
          * Changes
-         * @description Where a delivery departs from its brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix.
+         * @description Settings that differ from the brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix.
          */
         "Changes-Input": {
             /** Channels */
@@ -3109,7 +3108,7 @@ export interface components {
         };
         /**
          * Changes
-         * @description Where a delivery departs from its brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix.
+         * @description Settings that differ from the brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix.
          */
         "Changes-Output": {
             /** Channels */
@@ -3156,7 +3155,7 @@ export interface components {
         };
         /**
          * Check
-         * @description Something that came out as asked for; ``id`` is null where it was pressed before checks had one.
+         * @description A passed check; ``id`` is null for pressings from before checks had IDs.
          */
         Check: {
             /** Check */
@@ -3263,7 +3262,7 @@ export interface components {
         };
         /**
          * Defaults
-         * @description What new ranges, deliveries and levels begin with, so that the page knows no figure by itself.
+         * @description Default settings of ranges, deliveries and levels.
          */
         Defaults: {
             changes: components["schemas"]["Changes-Output"];
@@ -3469,7 +3468,7 @@ export interface components {
         };
         /**
          * DropOffShown
-         * @description A drop-off, what it said last, and how many parcels of each state there are of it.
+         * @description A drop-off, its last answer, and the number of its transfers by state.
          */
         DropOffShown: {
             /** Counts */
@@ -3487,7 +3486,7 @@ export interface components {
         };
         /**
          * DropOffWish
-         * @description A drop-off to be set up; a ``secret`` of None leaves what is kept of it.
+         * @description A drop-off to add or change; a ``secret`` of None keeps the stored one.
          */
         DropOffWish: {
             drop_off: components["schemas"]["DropOff-Input"];
@@ -3496,7 +3495,7 @@ export interface components {
         };
         /**
          * DropoutShown
-         * @description Frames of a capture that are not what was sent, and how it was noticed.
+         * @description Samples of a capture that differ from the send, and how they were detected.
          */
         DropoutShown: {
             /** Frames */
@@ -3768,7 +3767,7 @@ export interface components {
         };
         /**
          * FileChange
-         * @description A mix whose file is not what it was; ``sentences`` say what differs, or why it cannot be read.
+         * @description A mix whose file changed; ``sentences`` give the differences or the read error.
          */
         FileChange: {
             /**
@@ -3819,7 +3818,7 @@ export interface components {
         };
         /**
          * FileMeasures
-         * @description What was measured on a pressed file.
+         * @description Measurements of a pressed file.
          */
         FileMeasures: {
             /**
@@ -3899,7 +3898,7 @@ export interface components {
         };
         /**
          * FinishChain
-         * @description The finishing chain of a mix, as it is set: offset away, high-pass (0 is off), gain, limiter (None is off).
+         * @description The finishing chain: DC offset removal, high-pass in Hz (0 = off), gain in dB, limiter in dBTP (None = off).
          */
         "FinishChain-Input": {
             /** Ceiling Dbtp */
@@ -3922,7 +3921,7 @@ export interface components {
         };
         /**
          * FinishChain
-         * @description The finishing chain of a mix, as it is set: offset away, high-pass (0 is off), gain, limiter (None is off).
+         * @description The finishing chain: DC offset removal, high-pass in Hz (0 = off), gain in dB, limiter in dBTP (None = off).
          */
         "FinishChain-Output": {
             /** Ceiling Dbtp */
@@ -3961,7 +3960,7 @@ export interface components {
         };
         /**
          * ForecastResult
-         * @description What size was told, and by how much it was missed, in percent.
+         * @description The estimated size, and its error in percent.
          */
         ForecastResult: {
             /**
@@ -3983,7 +3982,7 @@ export interface components {
         };
         /**
          * HandedOver
-         * @description A parcel that a file became; one that is not new was there or on its way before.
+         * @description The transfer of a file; one that is not new existed before.
          */
         HandedOver: {
             /** New */
@@ -4139,7 +4138,7 @@ export interface components {
         };
         /**
          * HeldReport
-         * @description A file held against its mix.
+         * @description A comparison of a file with its mix.
          */
         HeldReport: {
             /** Checks */
@@ -4162,7 +4161,7 @@ export interface components {
         };
         /**
          * HeldSpectra
-         * @description Long-term spectra as (Hz, dB) points: what is masked where a codec loses some, and where an encoder stops.
+         * @description Long-term spectra as (Hz, dB): masking threshold for lossy files, and encoder cutoff.
          */
         HeldSpectra: {
             /** Difference */
@@ -4222,7 +4221,7 @@ export interface components {
         };
         /**
          * KeptCover
-         * @description A picture that is kept with its mix; ``note`` says what was done to it.
+         * @description A stored cover; ``note`` says how it was converted.
          */
         KeptCover: {
             /** Bytes */
@@ -4322,7 +4321,7 @@ export interface components {
         };
         /**
          * LadderReport
-         * @description All rungs, and the smallest of which no difference is predicted.
+         * @description All settings, and the smallest transparent one.
          */
         LadderReport: {
             /** Asked */
@@ -4365,7 +4364,7 @@ export interface components {
         };
         /**
          * LevelTrial
-         * @description A level as it comes out: gain, what is measured behind it, and the gain reduction of every 1024 frames.
+         * @description A measured level: gain, results after it, and gain reduction for every 1024 samples.
          */
         LevelTrial: {
             /** Frames Per Bin */
@@ -4387,9 +4386,9 @@ export interface components {
         };
         /**
          * LevelWish
-         * @description What is to be done about the level; see `stations.Target`.
+         * @description A level setting; see `stations.Target`.
          *
-         *     With ``back_off`` a lossy file is coded again, lower, until what is decoded of it stays under its ceiling too.
+         *     With ``back_off`` a lossy file is encoded again, lower, until its decoded peaks stay under the ceiling.
          */
         "LevelWish-Input": {
             /**
@@ -4431,9 +4430,9 @@ export interface components {
         };
         /**
          * LevelWish
-         * @description What is to be done about the level; see `stations.Target`.
+         * @description A level setting; see `stations.Target`.
          *
-         *     With ``back_off`` a lossy file is coded again, lower, until what is decoded of it stays under its ceiling too.
+         *     With ``back_off`` a lossy file is encoded again, lower, until its decoded peaks stay under the ceiling.
          */
         "LevelWish-Output": {
             /**
@@ -4475,7 +4474,7 @@ export interface components {
         };
         /**
          * LevelsShown
-         * @description How far a pass is, in frames of its sound, and its levels since they were last told, linear.
+         * @description Progress of a live pass in samples, and linear peak levels since the last event.
          */
         LevelsShown: {
             /** Done */
@@ -4493,7 +4492,7 @@ export interface components {
         };
         /**
          * LiveSource
-         * @description A source that is captured in a live pass: what goes out to which unit.
+         * @description A source for a live pass: the send signal and the unit.
          */
         LiveSource: {
             /** Address */
@@ -4566,7 +4565,7 @@ export interface components {
         };
         /**
          * Marker
-         * @description A named place in a mix.
+         * @description A marker.
          */
         "Marker-Input": {
             /** Frame */
@@ -4576,7 +4575,7 @@ export interface components {
         };
         /**
          * Marker
-         * @description A named place in a mix.
+         * @description A marker.
          */
         "Marker-Output": {
             /** Frame */
@@ -4642,7 +4641,7 @@ export interface components {
         };
         /**
          * Mix
-         * @description A mix on the shelf, with what is set out for it.
+         * @description A mix on the Shelf, with its ranges and deliveries.
          */
         Mix: {
             bench: components["schemas"]["Bench-Output"];
@@ -4685,7 +4684,7 @@ export interface components {
         };
         /**
          * MixSheet
-         * @description What is written into the tag sheet of a mix.
+         * @description Fields to write to the tag sheet of a mix.
          */
         MixSheet: {
             /** Mix Id */
@@ -4707,7 +4706,7 @@ export interface components {
         };
         /**
          * MixVersion
-         * @description A version on the pile of a mix; ``sentences`` say what differs from the one before it.
+         * @description A version of a mix; ``sentences`` give the differences from the previous one.
          */
         MixVersion: {
             /** Came At */
@@ -4737,7 +4736,7 @@ export interface components {
         };
         /**
          * NameStyle
-         * @description How the fields of a pattern are written: digits of numbers, letters, spaces.
+         * @description Format of label pattern fields: digits, case, spaces.
          */
         "NameStyle-Input": {
             /**
@@ -4760,7 +4759,7 @@ export interface components {
         };
         /**
          * NameStyle
-         * @description How the fields of a pattern are written: digits of numbers, letters, spaces.
+         * @description Format of label pattern fields: digits, case, spaces.
          */
         "NameStyle-Output": {
             /**
@@ -4783,7 +4782,7 @@ export interface components {
         };
         /**
          * NamedRange
-         * @description A stretch of a mix with its edges. An empty name means that it is called by what it is.
+         * @description A range of a mix with its edges, in samples. An empty name gives an automatic one.
          */
         "NamedRange-Input": {
             /**
@@ -4823,7 +4822,7 @@ export interface components {
         };
         /**
          * NamedRange
-         * @description A stretch of a mix with its edges. An empty name means that it is called by what it is.
+         * @description A range of a mix with its edges, in samples. An empty name gives an automatic one.
          */
         "NamedRange-Output": {
             /**
@@ -4914,7 +4913,7 @@ export interface components {
         };
         /**
          * OneLevel
-         * @description The level of all entries, and what meets it; *leave* is the level that each brief asks for.
+         * @description The level of all tracks and its method; *leave* uses the level of each brief.
          */
         "OneLevel-Input": {
             /**
@@ -4938,7 +4937,7 @@ export interface components {
         };
         /**
          * OneLevel
-         * @description The level of all entries, and what meets it; *leave* is the level that each brief asks for.
+         * @description The level of all tracks and its method; *leave* uses the level of each brief.
          */
         "OneLevel-Output": {
             /**
@@ -4962,7 +4961,7 @@ export interface components {
         };
         /**
          * OrderEntry
-         * @description A range of a mix in its place. ``runs_on`` and ``gap_frames`` (CD frames) are the join before it.
+         * @description A track of a running order. ``runs_on`` (gapless) and ``gap_frames`` (CD frames) are the join before it.
          */
         "OrderEntry-Input": {
             /**
@@ -5040,7 +5039,7 @@ export interface components {
         };
         /**
          * OrderEntry
-         * @description A range of a mix in its place. ``runs_on`` and ``gap_frames`` (CD frames) are the join before it.
+         * @description A track of a running order. ``runs_on`` (gapless) and ``gap_frames`` (CD frames) are the join before it.
          */
         "OrderEntry-Output": {
             /**
@@ -5126,7 +5125,7 @@ export interface components {
         };
         /**
          * OrderFindingRow
-         * @description What was noticed, of an entry or of the whole, and what one click would do.
+         * @description A finding of a track or of the whole order, with its fix.
          */
         OrderFindingRow: {
             /** Disc */
@@ -5159,7 +5158,7 @@ export interface components {
         };
         /**
          * OrderLine
-         * @description A brief that all entries are pressed to, and where they depart from it.
+         * @description A brief for all tracks, with the changed settings.
          */
         "OrderLine-Input": {
             /** Brief */
@@ -5169,7 +5168,7 @@ export interface components {
         };
         /**
          * OrderLine
-         * @description A brief that all entries are pressed to, and where they depart from it.
+         * @description A brief for all tracks, with the changed settings.
          */
         "OrderLine-Output": {
             /** Brief */
@@ -5195,7 +5194,7 @@ export interface components {
         };
         /**
          * OrderShown
-         * @description A running order and everything that is told of it.
+         * @description A running order with tracks, findings and levels.
          */
         OrderShown: {
             /** Capacities */
@@ -5259,7 +5258,7 @@ export interface components {
         };
         /**
          * ParcelShown
-         * @description A parcel of the outbox. ``next_try_in_s`` is None where nothing more is done of itself.
+         * @description A transfer. ``next_try_in_s`` is None if no retry is scheduled.
          */
         ParcelShown: {
             /** Accepted By */
@@ -5334,7 +5333,7 @@ export interface components {
         };
         /**
          * Part
-         * @description Some stems added up or, with ``but``, all stems but those; none of them is the mix as it is.
+         * @description A sum of stems or, with ``but``, all stems except those; empty means the mix.
          */
         "Part-Input": {
             /**
@@ -5350,7 +5349,7 @@ export interface components {
         };
         /**
          * Part
-         * @description Some stems added up or, with ``but``, all stems but those; none of them is the mix as it is.
+         * @description A sum of stems or, with ``but``, all stems except those; empty means the mix.
          */
         "Part-Output": {
             /**
@@ -5392,7 +5391,7 @@ export interface components {
         };
         /**
          * PassageLookView
-         * @description A passage of a voice beside the mix: spectra as (Hz, dB), what differs in dBFS (null: nothing), an opinion.
+         * @description A passage of a source compared with the mix: spectra as (Hz, dB), difference in dBFS (null: none), prediction.
          */
         PassageLookView: {
             /** Difference */
@@ -5459,7 +5458,7 @@ export interface components {
         };
         /**
          * PathCellRow
-         * @description A station on the way of an entry; ``shared`` is worked by once for all that run on.
+         * @description A station of a track; ``shared`` is processed once for gapless neighbours.
          */
         PathCellRow: {
             /** Detail */
@@ -5536,7 +5535,7 @@ export interface components {
         };
         /**
          * Preferences
-         * @description What is made when nobody says otherwise; *keep* is what the mix has, where that is allowed.
+         * @description Default settings; *keep* means as the mix, where allowed.
          */
         "Preferences-Input": {
             /**
@@ -5665,7 +5664,7 @@ export interface components {
         };
         /**
          * Preferences
-         * @description What is made when nobody says otherwise; *keep* is what the mix has, where that is allowed.
+         * @description Default settings; *keep* means as the mix, where allowed.
          */
         "Preferences-Output": {
             /**
@@ -5794,7 +5793,7 @@ export interface components {
         };
         /**
          * PressSetting
-         * @description What is set for the press; what is left out stays as it is.
+         * @description Settings of the queue; omitted ones stay unchanged.
          */
         PressSetting: {
             /** Goes On */
@@ -5806,9 +5805,9 @@ export interface components {
         };
         /**
          * PressView
-         * @description How the press stands: what runs, what waits in its order, what was cut off.
+         * @description The queue: running, queued and interrupted pressings.
          *
-         *     ``off_by`` is by what share of the whole the time left was told wrongly over the last pressings.
+         *     ``off_by`` is the mean error of the time estimates of the last pressings, as a fraction.
          */
         PressView: {
             /** Cores */
@@ -5827,7 +5826,7 @@ export interface components {
         };
         /**
          * PressWish
-         * @description Which mix to press, as it is set out.
+         * @description The mix to press, with its deliveries.
          */
         PressWish: {
             bench: components["schemas"]["Bench-Input"];
@@ -6095,7 +6094,7 @@ export interface components {
         };
         /**
          * Requirements
-         * @description What is allowed; None, or an empty list, allows everything. Loudness is a range in LUFS.
+         * @description Requirements; None or an empty list allows everything. Loudness is a range in LUFS.
          */
         "Requirements-Input": {
             /** Bytes Max */
@@ -6163,7 +6162,7 @@ export interface components {
         };
         /**
          * Requirements
-         * @description What is allowed; None, or an empty list, allows everything. Loudness is a range in LUFS.
+         * @description Requirements; None or an empty list allows everything. Loudness is a range in LUFS.
          */
         "Requirements-Output": {
             /** Bytes Max */
@@ -6297,7 +6296,7 @@ export interface components {
         };
         /**
          * RungAsk
-         * @description A rung of the ladder for a file of the ticket that is set out for a mix.
+         * @description A setting of the bit-rate ladder for a file of the ticket of a mix.
          */
         RungAsk: {
             /** Coding Quality */
@@ -6364,7 +6363,7 @@ export interface components {
         };
         /**
          * RunningOrder
-         * @description Entries in order, what they share, and what they are pressed to: files for any briefs, and a disc.
+         * @description A running order: tracks, common settings, briefs and disc.
          */
         "RunningOrder-Input": {
             /**
@@ -6428,7 +6427,7 @@ export interface components {
         };
         /**
          * RunningOrder
-         * @description Entries in order, what they share, and what they are pressed to: files for any briefs, and a disc.
+         * @description A running order: tracks, common settings, briefs and disc.
          */
         "RunningOrder-Output": {
             /**
@@ -6729,7 +6728,7 @@ export interface components {
         };
         /**
          * StemChange
-         * @description What is changed of a stem; what is left out stays.
+         * @description Changes to a stem; omitted fields stay unchanged.
          */
         StemChange: {
             /** Apart */
@@ -6743,7 +6742,7 @@ export interface components {
         };
         /**
          * StemCheck
-         * @description What holding the stems against the mix came to; ``stale`` where they are not what was held.
+         * @description The result of a stem check; ``stale`` if the stems changed since.
          */
         StemCheck: {
             /** Lines Up */
@@ -6808,7 +6807,7 @@ export interface components {
         };
         /**
          * StemsShown
-         * @description All stems of a mix, what is on its way, and the check; ``checked`` from 0 to 1 while it goes on.
+         * @description All stems of a mix, running imports, and the check; ``checked`` from 0 to 1 while it runs.
          */
         StemsShown: {
             check: components["schemas"]["StemCheck"] | null;
@@ -6865,7 +6864,7 @@ export interface components {
         };
         /**
          * TempoChange
-         * @description From bar ``bar`` on (counted from 1): quarter notes a minute, and so many beats of this note value a bar.
+         * @description From bar ``bar`` (counted from 1): tempo in quarter notes per minute, and beats of this note value per bar.
          */
         "TempoChange-Input": {
             /** Bar */
@@ -6886,7 +6885,7 @@ export interface components {
         };
         /**
          * TempoChange
-         * @description From bar ``bar`` on (counted from 1): quarter notes a minute, and so many beats of this note value a bar.
+         * @description From bar ``bar`` (counted from 1): tempo in quarter notes per minute, and beats of this note value per bar.
          */
         "TempoChange-Output": {
             /** Bar */
@@ -6925,9 +6924,9 @@ export interface components {
         };
         /**
          * TempoMap
-         * @description Bars and beats against frames. ``first_bar_frame`` is where bar 1 begins; changes begin at bars.
+         * @description Tempo map. ``first_bar_frame`` is the first sample of bar 1; changes start at bars.
          *
-         *     Places are worked out in fractions and rounded once, so that bar n lies where a long loop of n − 1 bars ends.
+         *     Positions are computed as fractions and rounded once, so bar n starts where a loop of n − 1 bars ends.
          */
         "TempoMap-Input": {
             /** Changes */
@@ -6940,9 +6939,9 @@ export interface components {
         };
         /**
          * TempoMap
-         * @description Bars and beats against frames. ``first_bar_frame`` is where bar 1 begins; changes begin at bars.
+         * @description Tempo map. ``first_bar_frame`` is the first sample of bar 1; changes start at bars.
          *
-         *     Places are worked out in fractions and rounded once, so that bar n lies where a long loop of n − 1 bars ends.
+         *     Positions are computed as fractions and rounded once, so bar n starts where a loop of n − 1 bars ends.
          */
         "TempoMap-Output": {
             /** Changes */
@@ -6967,7 +6966,7 @@ export interface components {
         };
         /**
          * TicketLine
-         * @description A delivery on the ticket: a range to a brief, switched on or off, and where it departs from the brief.
+         * @description A delivery on the ticket: range, brief, enabled or disabled, and changed settings.
          */
         "TicketLine-Input": {
             /** Brief */
@@ -6998,7 +6997,7 @@ export interface components {
         };
         /**
          * TicketLine
-         * @description A delivery on the ticket: a range to a brief, switched on or off, and where it departs from the brief.
+         * @description A delivery on the ticket: range, brief, enabled or disabled, and changed settings.
          */
         "TicketLine-Output": {
             /** Brief */
@@ -7038,7 +7037,7 @@ export interface components {
         };
         /**
          * Told
-         * @description What differs between two mixes, in sentences, and whether they are one piece at all.
+         * @description The differences of two mixes, in sentences, and whether they are the same piece.
          */
         Told: {
             /** Related */
@@ -7097,7 +7096,7 @@ export interface components {
         };
         /**
          * UnitShown
-         * @description A place of the rack: who answers there; without a name nobody does, and the sentence says why.
+         * @description A rack address and its unit; without a unit ``sentence`` gives the reason.
          */
         UnitShown: {
             /** Address */
@@ -7145,10 +7144,10 @@ export interface components {
         };
         /**
          * VoiceView
-         * @description A voice: where it lies on the timeline, how loud it is, and how it is doing.
+         * @description A source of the listening desk: position on the timeline, levels and state.
          *
-         *     ``gain_db`` is what the press turned it up by, ``louder_db`` how much louder it is than the mix, ``loudness_lufs``
-         *     what is heard of it from both sides; null where nobody measured it.
+         *     ``gain_db`` is the gain of the pressing, ``louder_db`` its loudness relative to the mix, ``loudness_lufs`` its
+         *     playback loudness; null if not measured.
          */
         VoiceView: {
             /** Bit Depth */

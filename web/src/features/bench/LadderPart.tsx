@@ -59,7 +59,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
     <section className="ladder" aria-label="Bit-rate ladder">
       {!asked && (
         <Button size="small" onClick={() => setAsked(true)}>
-          Find the smallest transparent setting
+          Find smallest transparent setting
         </Button>
       )}
       {found.error && <p role="alert">{found.error.message}</p>}
@@ -146,7 +146,7 @@ function Rungs({
                   onClick={() => void hear(one)}
                   aria-label={`Compare ${one.codec}, ${one.set_to}`}
                 >
-                  Hear
+                  Compare
                 </Button>{" "}
                 {isSet(one) ? (
                   "set"

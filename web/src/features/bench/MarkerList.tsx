@@ -58,7 +58,7 @@ function List({ mix, bench, timing, setMarkers, show, add }: MarkerListProps) {
               onFrame={(frame) => replace(index, { ...marker, frame })}
             />
             <Button size="small" onClick={() => show(marker.frame)}>
-              Go
+              Show
             </Button>
             <Button
               size="small"
@@ -101,7 +101,7 @@ function List({ mix, bench, timing, setMarkers, show, add }: MarkerListProps) {
         )}
         {inFile > 0 && (
           <Button size="small" onClick={() => setMarkers(mix.embedded.markers)}>
-            Use {inFile} from the file
+            Use {inFile} from file
           </Button>
         )}
       </div>

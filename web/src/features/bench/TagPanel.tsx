@@ -184,7 +184,7 @@ function CoverField({ mix, row, line, wanted }: TagPanelProps & { wanted: boolea
       )}
       <span>
         <Button size="small" loading={keep.isPending} onClick={() => chooser.current?.click()}>
-          {bench.cover ? "Replace cover" : "Choose a cover"}
+          {bench.cover ? "Replace cover" : "Choose cover"}
         </Button>
         {bench.cover && (
           <>

@@ -102,7 +102,7 @@ export function TreeRest({ refused, off }: { refused: readonly Refused[]; off: r
       )}
       {live.map((one) => (
         <li key={one.line_id} role="status">
-          <VerdictMark verdict="look" /> <span>{one.sentence} It runs when you press.</span>
+          <VerdictMark verdict="look" /> <span>{one.sentence} Runs when you press.</span>
         </li>
       ))}
       {rest.map((one) => (

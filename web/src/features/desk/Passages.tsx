@@ -56,7 +56,7 @@ export function Passages({
         aria-pressed={looped}
         onClick={() => setLooped(!looped)}
       >
-        {loop ? `Goes round ${((loop.end - loop.start) / rateHz).toFixed(1)} s` : "Loop"} <kbd>R</kbd>
+        {loop ? `Looping ${((loop.end - loop.start) / rateHz).toFixed(1)} s` : "Loop"} <kbd>R</kbd>
       </Button>
     </div>
   );

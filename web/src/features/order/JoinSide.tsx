@@ -130,7 +130,7 @@ export function JoinSide({
           />
         ))}
         <Button size="small" onClick={() => indexes.mutate()} loading={indexes.isPending}>
-          Index points from markers
+          Set indexes from markers
         </Button>
         {entry.indexes.length > 0 && (
           <Button size="small" type="text" onClick={() => put({ indexes: [] })}>

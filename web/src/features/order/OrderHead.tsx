@@ -103,7 +103,7 @@ export function OrderHead({
                 onClick: () =>
                   void modal.confirm({
                     title: `Take ${order.title || "this running order"} away?`,
-                    content: "Its pressings stay in the history.",
+                    content: "Pressings stay in the history.",
                     okText: "Delete",
                     cancelText: "Cancel",
                     onOk: () => remove.mutateAsync(),

@@ -74,7 +74,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
         </div>
         {left && file.there && (
           <fieldset className="listening" aria-label={`Play ${file.name}`}>
-            {hear && <Button onClick={hear}>Listen</Button>}
+            {hear && <Button onClick={hear}>Play</Button>}
             {isLoop(file) && <HearLoop pressing={pressing} file={file} />}
             <Button type="primary" href={downloadUrl(pressing.id, number)} download={file.name}>
               Download

@@ -32,7 +32,7 @@ export function Waiting({ arrivals, sending, dismiss, onChange }: WaitingProps) 
           name={one.name}
           share={one.share}
           error={one.error}
-          onDismiss={() => dismiss(one.key)}
+          onClose={() => dismiss(one.key)}
         />
       ))}
       {more > 0 && <li className="on-their-way-more quiet">and {more.toLocaleString("en")} more</li>}
@@ -58,7 +58,7 @@ function ArrivalCard({ arrival, onChange }: { arrival: Arrival; onChange: () => 
         </>
       )}
       <Button size="small" loading={dismiss.isPending} onClick={() => dismiss.mutate()}>
-        {refused ? "Dismiss" : "Cancel"}
+        {refused ? "Close" : "Cancel"}
       </Button>
     </li>
   );
@@ -68,18 +68,18 @@ interface SendingProps {
   name: string;
   share: number;
   error: string | null;
-  onDismiss: () => void;
+  onClose: () => void;
 }
 
-function SendingCard({ name, share, error, onDismiss }: SendingProps) {
+function SendingCard({ name, share, error, onClose }: SendingProps) {
   return (
     <li className={`card${error ? " card-refused" : ""}`}>
       <h2>{name}</h2>
       {error ? (
         <>
           <p role="alert">{error}</p>
-          <Button size="small" onClick={onDismiss}>
-            Dismiss
+          <Button size="small" onClick={onClose}>
+            Close
           </Button>
         </>
       ) : (

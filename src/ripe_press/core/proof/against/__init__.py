@@ -1,4 +1,4 @@
-"""A file held against the mix that it comes of: how it lies over it, and what it differs by."""
+"""Compare a file with its mix: alignment, levels and differences."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -109,7 +109,7 @@ class _OfPiece:
             self.apart.process(part)
 
     def result(self) -> Any:
-        """What was found."""
+        """The results."""
         return self.apart.result()
 
 

@@ -53,7 +53,7 @@ class LooksMeter:
         self._rest = whole[end:]
 
     def result(self) -> Looks:
-        """What was seen."""
+        """The results."""
         last = [reduce_frames(self._rest, self._column)[..., :2]] if len(self._rest) else []
         channels = self._rest.shape[1]
         wave = np.concatenate([np.zeros((0, channels, 2), dtype=np.float32), *self._waves, *last])

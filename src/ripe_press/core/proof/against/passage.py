@@ -1,4 +1,4 @@
-"""A passage of a file beside the same passage of its mix: spectra, what differs, and what is masked."""
+"""Compare a passage of a file with its mix: spectra, difference and masking threshold."""
 
 from dataclasses import dataclass
 

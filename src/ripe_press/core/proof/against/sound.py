@@ -67,11 +67,10 @@ class Apart:
 
 
 class ApartMeter:
-    """Takes blocks of what a file should hold, and reads the same frames of the file.
+    """Compare blocks of the expected audio with the same samples of a file.
 
-    ``lies`` is how the file lies over it; ``make`` makes of what comes the very samples that are to be in the file, and
-    is None where a codec loses some; ``step`` is that between two of its levels. What is only drawn is left out where
-    nobody ``looks``.
+    ``lies`` is the alignment of the file; ``make`` computes the exact expected samples and is None for lossy codecs;
+    ``step`` is one quantisation step. Data for pictures is collected only if ``looks`` is set.
     """
 
     def __init__(
@@ -123,7 +122,7 @@ class ApartMeter:
         self._compare(source, test if self._sign == 1.0 else test * self._sign, meant)
 
     def result(self) -> Apart:
-        """What was found."""
+        """The results."""
         samples = max(1, self._frames * self._channels)
         curve = self._curve.powers()
         held = sum(count for level, count in self._held_at.items() if level >= self._highest * _FLAT_TOP)
@@ -236,7 +235,7 @@ class _Curve:
         self._rest = values[whole:]
 
     def powers(self) -> NDArray[np.float64]:
-        """All of them, and of what is left at the end."""
+        """All powers, including the rest at the end."""
         last = [self._rest.mean(keepdims=True)] if len(self._rest) else []
         return np.concatenate([*self._means, *last]) if self._means or last else np.zeros(0)
 

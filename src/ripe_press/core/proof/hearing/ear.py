@@ -1,7 +1,7 @@
-"""An ear: the bands in which it hears at one rate, how it weighs them, and what it masks in them.
+"""Hearing model: frequency bands at one rate, their weighting and their masking thresholds.
 
-After the FFT ear model of ITU-R BS.1387-1 (Basic version; Annex 2, 2.1), from memory of the text and held to check
-values that another implementation computed. It is a model; nobody listened.
+Based on the FFT ear model of ITU-R BS.1387-1 (Basic version; Annex 2, 2.1), from memory of the text and checked with
+values of another implementation. A model, not a listening test.
 """
 
 from functools import lru_cache
@@ -59,9 +59,9 @@ class Ear:
         return np.fft.rfft(looks * self._window, axis=1)
 
     def energies(self, source: Spectra, test: Spectra) -> tuple[Array, Array]:
-        """What sounds in every band of a source, and what the test differs by from it, ``(looks, bands)`` each.
+        """Band energies of a source and of its difference from the test, ``(looks, bands)`` each.
 
-        What differs is taken of magnitudes, not of waves.
+        The difference is taken of magnitudes, not of waveforms.
         """
         from ripe_press.core.kernels.hearing import group
 
@@ -70,7 +70,7 @@ class Ear:
         return power, noise
 
     def spread(self, power: Array) -> Array:
-        """Excitation of all bands by what sounds in each, ``(looks, bands)``."""
+        """Excitation of all bands by the energy in each, ``(looks, bands)``."""
         from ripe_press.core.kernels.hearing import spread
 
         out = np.empty_like(power)
@@ -82,7 +82,7 @@ class Ear:
         return self.spread(np.maximum(power, _LEAST) + self.internal)
 
     def mask(self, power: Array, held: Array) -> Array:
-        """What is masked in every band; ``held`` ``(bands,)`` is what lingers from look to look."""
+        """Masking threshold of every band; ``held`` ``(bands,)`` is the forward masking state."""
         from ripe_press.core.kernels.hearing import linger
 
         excited = self.excite(power)

@@ -1,4 +1,4 @@
-"""What is masked, as a spectrum beside that of what differs."""
+"""Masking threshold as a spectrum next to that of the difference."""
 
 import itertools
 
@@ -11,9 +11,9 @@ Curve = tuple[tuple[float, float], ...]
 
 
 def masked_curve(difference: Curve, heard: Heard) -> Curve:
-    """In the measure of the difference's own spectrum: that lies in every band as far from it as the model says.
+    """Masking threshold in units of the difference spectrum, at the model's distance in every band.
 
-    The spectrum of what differs is averaged in decibels over each band; bands in which nothing differs are left out.
+    The difference spectrum is averaged in decibels per band; bands without difference are omitted.
     """
     hz, levels = (np.array(one) for one in zip(*difference, strict=True)) if difference else (np.zeros(0), np.zeros(0))
     middles = np.array(heard.band_hz)

@@ -23,15 +23,14 @@ _SIDE_HEARD_DBFS = -60.0
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """What an ear may notice of the difference between a source and what came of it.
+    """Audibility of the difference between a source and a test.
 
-    Ratios are noise to mask in dB: below 0 what differs is masked; minus infinity where nothing differs. ``total_db``
-    is the mean over all looks and channels, ``p95_db`` and ``p99_db`` are reached by 5 and 1 % of them.
-    ``above_share`` is the share of looks of which any band lies above its mask, ``worst_band_db`` the mean of the worst
-    band, ``short_p99_db`` that of short looks, for echoes before an attack. ``side_db`` is that of what differs between
-    the channels; None for one channel, and where that is next to nothing.
+    Noise-to-mask ratios in dB: negative values are masked; minus infinity without difference. ``total_db`` is the mean
+    over all blocks and channels, ``p95_db`` and ``p99_db`` are exceeded by 5 and 1 % of them. ``above_share`` is the
+    share of blocks with a band above masking, ``worst_band_db`` the mean of the worst band, ``short_p99_db`` that of
+    short blocks (pre-echo). ``side_db`` is that of the side channel; None for mono or a negligible side.
 
-    ``picture`` ``(columns, bands)`` has the highest ratio in dB of every ``column_s`` seconds.
+    ``picture`` ``(columns, bands)`` has the maximum ratio in dB of every ``column_s`` seconds.
     """
 
     total_db: float
@@ -57,7 +56,7 @@ class Heard:
 
 
 class Listener:
-    """Listens to a source once, for any number of tests that are held against it."""
+    """Analyse a source once, for any number of tests."""
 
     def __init__(self, channels: int, rate_hz: int, listening_db: float = LISTENING_DB) -> None:
         long = ear_for(rate_hz, listening_db=listening_db)
@@ -235,7 +234,7 @@ class _Picture:
             self._columns[at] = np.maximum(self._columns[at], highest)
 
     def levels_db(self) -> NDArray[np.float32]:
-        """What was drawn so far, in dB; minus infinity where nothing differs."""
+        """The picture so far in dB; minus infinity without difference."""
         columns = math.ceil(max(self._at.values(), default=0) / self._looks)
         with np.errstate(divide="ignore"):
             return 10 * np.log10(self._columns[:columns])

@@ -1,8 +1,7 @@
-"""What the figures of the model say in words: whether a difference is predicted, why, and where.
+"""Sentences for the figures of the hearing model: prediction, reasons, places.
 
-The limits were set against what is commonly thought of encoders, not against a listening test (common practice, no
-source): of 36 files of low rates none passes, of 36 of high rates 33 do. They speak of what a model predicts, at one
-level of listening; losses above 18 kHz it does not see.
+The limits follow common opinions on encoders, not a listening test (common practice, no source): of 36 files of low
+rates none passes, of 36 of high rates 33 do. The model assumes one playback level and ignores losses above 18 kHz.
 """
 
 from dataclasses import dataclass
@@ -37,7 +36,7 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class Opinion:
-    """What is predicted, one sentence, and what spoke against "none"."""
+    """The prediction, one sentence, and the reasons against transparency."""
 
     prediction: Prediction
     sentence: str
@@ -45,7 +44,7 @@ class Opinion:
 
 
 def opinion_of(heard: Heard, begins_s: float = 0.0) -> Opinion:
-    """What a comparison says; what was compared begins at ``begins_s`` of what people look at."""
+    """The opinion of a comparison; ``begins_s`` is the start of the compared part in seconds."""
     if heard.nothing:
         return Opinion("same", "No audible difference.")
     reasons = _reasons(heard)

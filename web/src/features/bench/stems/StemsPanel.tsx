@@ -124,7 +124,7 @@ export function StemsPanel({
       ))}
       {(shown.data?.refused.length ?? 0) > 0 && (
         <Button size="small" onClick={() => hands.forget.mutate()}>
-          Dismiss
+          Close
         </Button>
       )}
       <BringStems hands={hands} send={send} />

@@ -1,0 +1,105 @@
+import ts from "typescript";
+import { expect, test } from "vitest";
+import plain from "../../tests/words/plain.json";
+
+/** Texts of the page keep the rules of plain English; `tests/words` checks the rest of the product with the same list. */
+const SOURCES = import.meta.glob<string>(
+  ["./**/*.ts", "./**/*.tsx", "!./**/*.test.ts", "!./api/generated/**"],
+  {
+    query: "?raw",
+    import: "default",
+    eager: true,
+  },
+);
+const NOT_SHOWN =
+  /^(className|key|id|type|to|href|src|d|fill|viewBox|role|stroke|name|htmlFor|variant|size)$/;
+
+interface Texts {
+  readonly all: string[];
+  readonly buttons: string[];
+  readonly cancels: string[];
+}
+
+const ofChild = (child: ts.JsxChild) =>
+  ts.isJsxText(child)
+    ? child.text
+    : ts.isJsxExpression(child) && child.expression && ts.isStringLiteral(child.expression)
+      ? child.expression.text
+      : "{}";
+
+const FILES = Object.entries(SOURCES).map(([path, text]) => ({ path, ...textsOf(path, text) }));
+
+function textsOf(path: string, source: string): Texts {
+  const file = ts.createSourceFile(
+    path,
+    source,
+    ts.ScriptTarget.Latest,
+    true,
+    path.endsWith("x") ? ts.ScriptKind.TSX : ts.ScriptKind.TS,
+  );
+  const texts: Texts = { all: [], buttons: [], cancels: [] };
+  const visit = (node: ts.Node): void => {
+    if (ts.isImportDeclaration(node) || ts.isExportDeclaration(node) || ts.isLiteralTypeNode(node)) return;
+    if (ts.isJsxAttribute(node) && NOT_SHOWN.test(node.name.getText(file))) return;
+    if (ts.isJsxElement(node) && node.openingElement.tagName.getText(file) === "Button")
+      texts.buttons.push(node.children.map(ofChild).join("").replace(/\s+/g, " ").trim());
+    const named = (ts.isJsxAttribute(node) || ts.isPropertyAssignment(node)) && node.name.getText(file);
+    if (named === "cancelText") texts.cancels.push(node.getText(file).replace(/^cancelText[=:]\s*/, ""));
+    if (ts.isJsxText(node)) texts.all.push(node.text.replace(/\s+/g, " ").trim());
+    else if (ts.isStringLiteral(node) || ts.isNoSubstitutionTemplateLiteral(node)) texts.all.push(node.text);
+    else if (ts.isTemplateExpression(node))
+      texts.all.push(node.head.text + node.templateSpans.map((span) => `{}${span.literal.text}`).join(""));
+    ts.forEachChild(node, visit);
+  };
+  visit(file);
+  return { ...texts, all: texts.all.filter((text) => /[A-Za-z]{2}/.test(text)) };
+}
+
+const found = (pick: (file: Texts) => string[], wrong: (text: string) => boolean) =>
+  FILES.flatMap((file) =>
+    pick(file)
+      .filter(wrong)
+      .map((text) => `${file.path}: ${text}`),
+  );
+
+test("no text of the page has a banned phrase", () => {
+  const patterns = plain.everywhere.map((one) => new RegExp(one, "i"));
+  const shown = (text: string) => /\s/.test(text) || /^[A-Z]/.test(text);
+  expect(FILES.length).toBeGreaterThan(150);
+  expect(
+    found(
+      (file) => file.all,
+      (text) => shown(text) && patterns.some((one) => one.test(text)),
+    ),
+  ).toEqual([]);
+});
+
+test("labels do not begin with a pronoun", () => {
+  const patterns = plain.labels.map((one) => new RegExp(one));
+  expect(
+    found(
+      (file) => file.all,
+      (text) => text.length < 40 && patterns.some((one) => one.test(text)),
+    ),
+  ).toEqual([]);
+});
+
+test("buttons begin with a verb and have at most four words", () => {
+  const first = new Set([...plain.verbs, ...plain.toggles]);
+  const wrong = (text: string) => {
+    const words = text.replace(/^\+ |\{\}$/g, "").split(" ");
+    const plainText = /^[A-Za-z]/.test(words[0] ?? "");
+    return plainText && (!first.has(words[0] ?? "") || words.length > 4 || /[.!?]$/.test(text));
+  };
+  expect(found((file) => file.buttons, wrong)).toEqual([]);
+});
+
+test("dialogs are left with Cancel", () => {
+  // A running pass is not cancelled by leaving the question.
+  expect(
+    found(
+      (file) => file.cancels,
+      (text) => !/Cancel|Continue/.test(text),
+    ),
+  ).toEqual([]);
+});
