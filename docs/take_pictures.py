@@ -182,7 +182,7 @@ def press(page: Page) -> None:
     """One ticket for many mixes; then what runs and waits, held in the middle, and the record below it."""
     page.goto("/shelf")
     for name in ("Eel Ladder", "Millrace", "Lock Cottage Tapes"):
-        page.get_by_label(f"Choose {name}").check()
+        page.get_by_label(f"Select {name}").check()
     page.get_by_role("button", name="Press…").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_text("Eel Ladder 44k1 16b.wav", exact=False).wait_for()
@@ -200,7 +200,7 @@ def press(page: Page) -> None:
     for names in (("Millrace",), ("Long Pound", "Eel Ladder")):
         page.goto("/shelf")
         for name in names:
-            page.get_by_label(f"Choose {name}").check()
+            page.get_by_label(f"Select {name}").check()
         page.get_by_role("button", name="Press…").click()
         if names == ("Millrace",):
             for brief in ("Distributor", "Phone and car", "E-mail"):

@@ -103,7 +103,7 @@ def test_bars_of_a_tempo_map(client: TestClient, mix: dict[str, Any]) -> None:
 def test_proposals(client: TestClient, mix: dict[str, Any]) -> None:
     wish = {**bench(0, RATE * 10), "markers": mix["embedded"]["markers"]}
     labels = [one["label"] for one in client.post(url(mix, "proposals"), json=wish).json()]
-    assert labels == ["2 ranges from markers", "2 pieces"]
+    assert labels == ["2 ranges from markers", "2 parts"]
 
 
 def test_markers_come_and_go_as_files(client: TestClient, mix: dict[str, Any]) -> None:

@@ -86,7 +86,7 @@ def test_an_empty_token_lets_nobody_in(tmp_path: Path) -> None:
     assert len(token) >= SHORTEST_TOKEN
     assert (tmp_path / "token").read_text() == token
     (tmp_path / "token").write_text("swordfish")
-    with pytest.raises(BadInput, match="9 letters"):
+    with pytest.raises(BadInput, match="9 characters"):
         token_of(tmp_path)
     with Studio(DataFolder(tmp_path / "data")) as studio, pytest.raises(BadInput, match="0 characters"):
         make_app(studio, ("weir.example",))

@@ -15,8 +15,8 @@ from support.serving import asked, served, started
 @pytest.mark.parametrize(
     ("kind", "most", "sentence"),
     [
-        (resource.RLIMIT_NOFILE, 64, "may have 64 files open here"),
-        (resource.RLIMIT_AS, 1 << 30, "may have 1.0 GiB of address space"),
+        (resource.RLIMIT_NOFILE, 64, "Open-file limit 64"),
+        (resource.RLIMIT_AS, 1 << 30, "Address space limit 1.0 GiB"),
     ],
 )
 def test_too_little_is_one_sentence_at_the_start(tmp_path: Path, kind: int, most: int, sentence: str) -> None:

@@ -125,7 +125,7 @@ def test_orders_are_copied_exported_imported_and_taken_away(client: TestClient, 
     row = json.loads(document.text)
     row["mixes"][0]["source"]["facts"] |= {"content_sum": "other", "path": "/gone.wav"}
     refused = client.post("/api/orders/import", json={"text": json.dumps(row)})
-    assert refused.status_code == 422 and "not on the shelf" in refused.json()["message"]
+    assert refused.status_code == 422 and "not on the Shelf" in refused.json()["message"]
     assert client.delete(f"/api/orders/{copy['id']}").status_code == 204
     assert client.get(f"/api/orders/{copy['id']}").status_code == 404
     assert client.post("/api/orders/import", json={"text": "{}"}).status_code == 422
@@ -136,7 +136,7 @@ def test_a_mix_of_an_order_stays_on_the_shelf(client: TestClient, mixes: list[in
     mix = arrive(client, str(path))["mix_id"]
     order = made(client, [mix], "Holds it")
     refused = client.delete(f"/api/mixes/{mix}")
-    assert refused.status_code == 409 and "stands in the running order 'Holds it'" in refused.json()["message"]
+    assert refused.status_code == 409 and "is in running order 'Holds it'" in refused.json()["message"]
     client.delete(f"/api/orders/{order['id']}")
     assert client.delete(f"/api/mixes/{mix}").status_code == 204
 
@@ -165,7 +165,7 @@ def test_a_batch_of_four_hundred_is_an_order_and_no_disc(client: TestClient, mix
     assert "too_many_tracks" in {one["rule"] for one in shown["findings"] if one["verdict"] == "stop"}
     path = f"/api/orders/{order['id']}"
     assert client.get(path).json()["entries"] == shown["entries"]
-    assert "99 tracks at most" in client.post(f"{path}/press", json={"disc": True}).json()["message"]
+    assert "disc maximum 99" in client.post(f"{path}/press", json={"disc": True}).json()["message"]
     assert client.put(path, json={**order["order"], "entries": [*many, {**entry, "id": "more"}]}).status_code == 422
 
 

@@ -77,7 +77,7 @@ def test_the_rack_says_who_is_there(client: TestClient, rack: tuple[str, str]) -
     outboard, instrument, away = client.get("/api/rack").json()
     assert (outboard["unit"], outboard["address"], outboard["busy"]) == ("outboard", rack[0], False)
     assert instrument["unit"] == "instrument"
-    assert not away["unit"] and "No unit answers at 127.0.0.1:9" in away["sentence"]
+    assert not away["unit"] and "No unit at 127.0.0.1:9" in away["sentence"]
 
 
 def line(number: int, *stems: str) -> dict[str, Any]:
@@ -98,7 +98,7 @@ def test_a_delivery_says_that_it_needs_a_pass_and_is_pressed_after_it(
     ticket = client.post(f"/api/mixes/{mix}/ticket", json=bench).json()
     (refused,) = ticket["refused"]
     assert refused["code"] == "part.live" and len(ticket["rows"]) == 1
-    assert refused["sentence"] == "'warmed' needs a live pass through Weir Compressor first: 0:05 at the speed of time."
+    assert refused["sentence"] == "'warmed' needs a live pass through Weir Compressor first (0:05, real time)."
     answer = client.post("/api/pressings", json={"mix_id": mix, "bench": bench})
     assert answer.status_code == 202, answer.text
     report = pressed(client, answer.json()["id"])
@@ -164,7 +164,7 @@ def test_an_instrument_is_captured_beside_the_mix(client: TestClient, mix: int, 
     number = made(client, mix, rack[1], name="kit", score=score())
     client.post(f"/api/mixes/{mix}/stems/{number}/pass").raise_for_status()
     found = ended(client, mix, number)
-    assert found["state"] == "done" and "99 frames late" in found["sentence"], found
+    assert found["state"] == "done" and "latency 99 samples" in found["sentence"], found
     sound = soundfile.read(stem(client, mix, number)["path"])[0]
     assert np.abs(sound[: RATE // 10]).max() > 0.05 and len(sound) >= FRAMES
     for wrong, words in (({"score": ""}, "Choose a MIDI file"), ({"score": "TWlk"}, "Cannot read MIDI file")):
@@ -183,7 +183,7 @@ def test_what_fails_is_one_sentence_and_a_pressing_that_waits_for_it_says_it(cli
         answer = client.post("/api/pressings", json={"mix_id": mix, "bench": bench})
         report = pressed(client, answer.json()["id"])
     assert report["state"] == "failed"
-    assert "The live pass of 'gone' came to nothing. Weir Compressor went away in the middle" in report["error"]
+    assert "The live pass of 'gone' failed. Connection to Weir Compressor lost" in report["error"]
     found = ended(client, mix, number)
     assert found["state"] == "ended" and "The recording so far is kept" in found["sentence"]
     kept = [one["name"] for one in client.get(f"/api/mixes/{mix}/stems").json()["stems"]]

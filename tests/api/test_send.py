@@ -76,7 +76,7 @@ def test_drop_offs_are_set_up_tried_changed_and_taken_away(client: TestClient, t
     bad = client.post(f"/api/drop-offs/{made['id']}/look").json()["said"]
     assert not bad["good"] and "Connect its disk" in bad["sentence"]
     twice = client.post("/api/drop-offs", json={"drop_off": made["drop_off"] | {"name": "MILL lane"}})
-    assert twice.status_code == 409 and "already" in twice.json()["message"]
+    assert twice.status_code == 409 and "exists" in twice.json()["message"]
     wrong = client.post("/api/drop-offs", json={"drop_off": made["drop_off"] | {"name": "x", "place": "here"}})
     assert wrong.status_code == 422 and "full path" in wrong.json()["message"]
     moved = made["drop_off"] | {"place": str(tmp_path), "name": "Mill Street"}
@@ -184,7 +184,7 @@ def test_what_cannot_be_sent_is_said(client: TestClient, mix: int, tmp_path: Pat
     for wish, status, words in (
         ({"pressing": 9999, "drop_offs": ["x"]}, 404, "not found"),
         ({"pressing": number, "drop_offs": []}, 422, "No drop-off chosen"),
-        ({"pressing": number, "drop_offs": ["plums"]}, 404, "no drop-off called 'plums'"),
+        ({"pressing": number, "drop_offs": ["plums"]}, 404, "Unknown drop-off 'plums'"),
     ):
         answer = client.post("/api/outbox", json=wish)
         assert answer.status_code == status and words in answer.json()["message"], answer.text
@@ -216,7 +216,7 @@ def test_a_file_that_cannot_be_read_any_more_is_told_as_that_and_keeps_nothing_b
 
     monkeypatch.setattr("ripe_press.studio.handing_over.parcel_of", gone)
     (parcel,) = sent(client, put_to_press(client, mix, sends_to=["Attic"]), "failed")
-    assert "cannot be read" in parcel["sentence"] and "Press it again" in parcel["sentence"]
+    assert "cannot be read" in parcel["sentence"] and "Press again" in parcel["sentence"]
     monkeypatch.undo()
     sent(client, put_to_press(client, mix, sends_to=["Attic"]), "taken")
     client.delete(f"/api/drop-offs/{made['id']}")

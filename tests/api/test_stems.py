@@ -73,7 +73,7 @@ def test_a_folder_is_brought_in_checked_and_aligned(client: TestClient, mix: int
     found = checked(client, mix)
     assert {one["name"]: one["mono"] for one in found["stems"]} == {"bass": True, "drums": False, "voice": False}
     assert not found["check"]["lines_up"]
-    assert "voice lies 96 frames (2.0 ms) late" in found["check"]["sentence"]
+    assert "voice is 96 samples (2.0 ms) late" in found["check"]["sentence"]
     assert client.post(f"/api/mixes/{mix}/stems/align").json() == {"count": 1}
     found = checked(client, mix)
     assert found["check"]["lines_up"] and found["check"]["sums"]
@@ -93,7 +93,7 @@ def test_parts_are_set_out_told_and_pressed(client: TestClient, mix: int, folder
 
     def told() -> Any:
         ticket = client.post(f"/api/mixes/{mix}/ticket", json=bench).json()
-        assert all("being measured" in one["sentence"] for one in ticket["refused"])
+        assert all("Measuring" in one["sentence"] for one in ticket["refused"])
         return ticket if not ticket["refused"] else None
 
     ticket = wait_for(told)

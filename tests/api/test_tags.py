@@ -63,7 +63,7 @@ def test_covers_are_made_ready_and_kept(client: TestClient, mixes: list[int]) ->
     path = f"/api/mixes/{mixes[1]}/cover"
     kept = client.post(f"{path}?name=big.png", content=picture((2000, 1000))).json()
     assert (kept["width"], kept["height"], kept["square"]) == (1600, 800, False)
-    assert "made of 2000 × 1000" in kept["note"]
+    assert "converted from 2000 × 1000" in kept["note"]
     assert client.get(f"{path}/{kept['name']}").status_code == 200
     refused = client.post(f"{path}?name=letter.png", content=b"Dear engineer")
     assert (refused.status_code, refused.json()["code"]) == (422, "cover.not-picture")
@@ -116,7 +116,7 @@ def test_the_mapping_is_shown_before_anything_is_written(client: TestClient, mix
     lines = {one["field"]: one for one in row["tags"]["lines"]}
     assert lines["title"]["names"] == ["©nam"]
     assert (lines["tempo"]["text"], lines["tempo"]["written"], lines["tempo"]["departs"]) == ("84.5", "84.5", True)
-    assert "alone see 84" in lines["tempo"]["note"]
+    assert "only show 84" in lines["tempo"]["note"]
     assert row["tags"]["loudness"] == "replaygain"
     (row,) = ticket(client, mixes[1], container="caf")["rows"]
     assert row["tags"]["cover_names"] == []

@@ -84,7 +84,7 @@ def test_a_mix_saved_again_is_noticed_told_and_taken_with_all_that_is_set_out(ho
     house.save("Headrace", louder)
 
     told = house.change(number, "changed")
-    assert told["sentences"][:2] == ["0.5 s more before it begins", "3 dB louder from 0:12 on"]
+    assert told["sentences"][:2] == ["starts 0.5 s later", "3 dB louder after 0:12"]
     used = house.post(f"mixes/{number}/change/take")
     mix = used["mix"]
     assert used["lost"] == []
@@ -105,7 +105,7 @@ def test_a_mix_saved_again_is_noticed_told_and_taken_with_all_that_is_set_out(ho
     assert not house.get("shelf")["changes"]
     # Its old sound was written over: it can neither be used nor heard, and both say so.
     refused = house.client.post(f"/api/mixes/{number}/versions/1/use")
-    assert refused.status_code == 409 and "is gone" in refused.json()["message"]
+    assert refused.status_code == 409 and "is missing" in refused.json()["message"]
     unheard = house.client.post("/api/desks", json={"voices": [{"mix_id": number}, {"mix_id": number, "version": 1}]})
     assert unheard.status_code == 404
 
@@ -130,7 +130,7 @@ def test_what_is_left_is_offered_again_only_when_asked_or_changed(house: House) 
     sound = piece(5, seed=4)
     number = house.mix("Bywash", sound)
     house.save("Bywash", sound * 0.5)
-    assert "softer throughout" in house.change(number, "changed")["sentences"][0]
+    assert "quieter throughout" in house.change(number, "changed")["sentences"][0]
     assert house.client.delete(f"/api/mixes/{number}/change").status_code == 204
     assert house.change(number, "left")["sentences"] == []
     house.studio.versions.changes.notice(number)
@@ -170,7 +170,7 @@ def test_mixes_called_alike_that_sound_alike_are_offered_as_one_pile_and_piled(h
     assert house.row(second)["likely_of"] == first
     assert house.row(other)["likely_of"] is None
     told = house.get(f"mixes/{second}/beside/{first}")
-    assert told["related"] and told["sentences"][0] == "0.25 s more before it begins"
+    assert told["related"] and told["sentences"][0] == "starts 0.25 s later"
     house.client.put(f"/api/mixes/{first}/bench", json=bench(RATE, RATE * 3))
     piled = house.post("piles", mix_ids=[second, first])["mix"]
     assert piled["id"] == first and piled["title"] == "Culvert mix 2"
@@ -235,7 +235,7 @@ def test_what_cannot_be_carried_is_told_before_it_is_taken_and_nobody_takes_twic
     assert house.client.get(f"/api/mixes/{number}/tiles/256/0").status_code == 200
     # The version before was written over: the one in use cannot leave it behind alone.
     refused = house.client.post(f"/api/mixes/{number}/versions/2/apart")
-    assert refused.status_code == 409 and "is gone" in refused.json()["message"]
+    assert refused.status_code == 409 and "is missing" in refused.json()["message"]
     assert path.exists() and house.row(number)["versions"] == 2
 
 
@@ -247,9 +247,9 @@ def test_a_mix_that_came_in_meanwhile_with_the_same_bytes_keeps_what_is_known_of
     shutil.copy(path, twin)
     other = arrive(house.client, str(twin))["mix_id"]
     refused = house.client.post(f"/api/mixes/{number}/change/take")
-    assert refused.status_code == 409 and "same bytes" in refused.json()["message"]
+    assert refused.status_code == 409 and "identical" in refused.json()["message"]
     assert house.client.get(f"/api/mixes/{other}/tiles/256/0").status_code == 200
-    assert "same bytes" in house.change(number, "refused")["sentences"][0]
+    assert "identical" in house.change(number, "refused")["sentences"][0]
 
 
 def test_a_pile_goes_off_the_shelf_with_all_its_versions(house: House) -> None:
@@ -315,7 +315,7 @@ def test_a_coded_mix_is_looked_after_too_and_its_copies_stay(house: House) -> No
     copy.unlink()
     assert arrive(house.client, str(path))["mix_id"] == number and copy.is_file()
     save_coded(house, "Ferry Stairs", piece(4, seed=13) * 0.5)
-    assert house.change(number, "changed")["sentences"][0] == "6 dB softer throughout"
+    assert house.change(number, "changed")["sentences"][0] == "6 dB quieter throughout"
     house.post(f"mixes/{number}/change/take")
     assert [one["there"] for one in house.get(f"mixes/{number}/versions")] == [True, True]
     # The first comes back, and nothing is offered for what is known already.

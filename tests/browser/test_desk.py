@@ -260,7 +260,7 @@ def test_a_server_that_is_away_is_told_and_comes_back(desk: tuple[Page, Path]) -
     page, _ = desk
     begun(page, 300)
     page.context.set_offline(True)
-    expect(page.locator(".desk-said")).to_contain_text("does not answer")
+    expect(page.locator(".desk-said")).to_contain_text("No answer from the server")
     page.wait_for_timeout(2_500)
     _, right = taken(page)
     assert np.abs(np.diff(right)).max() <= 1 / 16 / RAMP + 1e-6

@@ -94,5 +94,5 @@ def test_the_way_to_a_file_says_what_is_wrong_and_takes_it_back(newcomer: Page, 
     expect(steps.get_by_text("Lower the true peak")).to_have_count(0)
     steps.get_by_role("button", name="Phone and car").click()
     expect(steps.get_by_role("button", name="Press file")).to_be_enabled()
-    newcomer.get_by_role("button", name="Close").click()
+    steps.get_by_role("button", name="Close").click()
     expect(newcomer.get_by_role("region", name="Add a mix")).to_be_visible()

@@ -58,7 +58,7 @@ def culvert(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def test_no_word_of_the_tree_is_cut_at_any_size(page: Page, culvert: Path) -> None:
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(culvert))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("link", name="Open Culvert Street on the Bench").click()
     expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
     mix = int(page.url.rpartition("/")[2])
@@ -98,7 +98,7 @@ def test_nowhere_is_the_librarys_own_blue(page: Page) -> None:
 def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> None:
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(culvert))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_role("link", name="Open Culvert Street on the Bench")).to_be_visible()
     mixes = page.request.get("/api/shelf").json()["mixes"]
     (mix,) = (one["id"] for one in mixes if one["title"] == "Culvert Street")
@@ -147,7 +147,7 @@ def test_no_word_is_cut_and_nothing_is_pushed_out_of_any_other_screen(page: Page
     path = write(tmp_path / f"{title}.wav", noise(RATE // 4), RATE, "FLOAT")
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(path))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_role("link", name=f"Open {title} on the Bench")).to_be_visible()
     mixes = page.request.get("/api/shelf").json()["mixes"]
     (mix,) = (one["id"] for one in mixes if one["title"] == title)

@@ -27,7 +27,7 @@ def bench(page: Page, tmp_path_factory: pytest.TempPathFactory) -> Page:
         tone = sine(1000, 8, RATE, 10 ** (-23 / 20))
         path: Path = write(tmp_path_factory.mktemp("tone") / "Moorhen.wav", tone, RATE, "PCM_24")
         page.get_by_label("or enter a file or folder path").fill(str(path))
-        page.get_by_role("button", name="Add").click()
+        page.get_by_role("button", name="Add", exact=True).click()
         page.get_by_role("link", name="Open Moorhen on the Bench").click()
     else:
         page.goto(f"/bench/{there[0]}")

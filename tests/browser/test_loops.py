@@ -28,7 +28,7 @@ def bench(page: Page, song: Path) -> Page:
     """The mix on the bench as it came, whatever an earlier test left."""
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(song))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     link = page.get_by_role("link", name="Open Sluice Song on the Bench")
     expect(link).to_be_visible()
     number = (link.get_attribute("href") or "").rsplit("/", 1)[1]

@@ -25,14 +25,14 @@ def shelf(page: Page, two_mixes: list[Path]) -> Page:
     for path in two_mixes:
         if not page.get_by_role("heading", name=path.stem).count():
             page.get_by_label("or enter a file or folder path").fill(str(path))
-            page.get_by_role("button", name="Add").click()
+            page.get_by_role("button", name="Add", exact=True).click()
             expect(page.get_by_role("link", name=f"Open {path.stem} on the Bench")).to_be_visible()
     return page
 
 
 def choose(page: Page) -> None:
     for name in NAMES:
-        page.get_by_label(f"Choose {name}").check()
+        page.get_by_label(f"Select {name}").check()
 
 
 def test_mixes_are_chosen_pressed_ordered_taken_out_and_found_again(shelf: Page) -> None:
@@ -115,7 +115,7 @@ def test_ten_tabs_do_not_starve_each_other(shelf: Page) -> None:
 
 def test_a_pressed_file_is_held_against_its_mix(shelf: Page) -> None:
     page = shelf
-    page.get_by_label(f"Choose {NAMES[0]}").check()
+    page.get_by_label(f"Select {NAMES[0]}").check()
     page.get_by_role("button", name="Press…").click()
     page.get_by_role("dialog").get_by_role("button", name=re.compile("Press 2 files")).click()
     expect(page.get_by_text("Nothing waits")).to_be_visible()
@@ -135,7 +135,7 @@ def test_the_smallest_that_will_do_is_found_and_taken(page: Page, tmp_path: Path
     path = write(tmp_path / "Eel Race.wav", noise(44_100 * 3, 2, 8, 0.05), 44_100, "PCM_16")
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(path))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("link", name="Open Eel Race on the Bench").click()
     page.get_by_role("button", name="Add delivery").click()
     page.get_by_role("dialog").get_by_role("button", name=re.compile("^Phone and car")).click()

@@ -30,7 +30,7 @@ def bench(page: Page, long_pound: Path) -> Page:
     """The mix on the bench as it came, whatever an earlier test left."""
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(long_pound))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     link = page.get_by_role("link", name="Open Long Pound on the Bench")
     expect(link).to_be_visible()
     number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
@@ -179,7 +179,7 @@ def test_channels_of_a_surround_file_are_chosen_on_the_page(page: Page, server: 
     samples[:, 2] = np.sin(np.arange(RATE) * 0.05) * 0.5
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(write(tmp_path / "Round.wav", samples, RATE)))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("link", name="Open Round on the Bench").click()
     # The centre folded down lies 3 dB lower on either side.
     expect(page.locator(".bench-head")).to_contain_text("peak −9.0 dBFS")

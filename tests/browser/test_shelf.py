@@ -22,7 +22,7 @@ def shelf(page: Page, tmp_path_factory: pytest.TempPathFactory) -> Page:
         for at, name in enumerate(("Rushbrook", "Rush Mill", "Tern Pool")):
             write(folder / f"{name}.wav", piece(3 + at, seed=40 + at) * 0.5**at, RATE, "PCM_24")
         page.get_by_label("or enter a file or folder path").fill(str(folder))
-        page.get_by_role("button", name="Add").click()
+        page.get_by_role("button", name="Add", exact=True).click()
         for name in ("Rushbrook", "Rush Mill", "Tern Pool"):
             expect(page.get_by_role("link", name=f"Open {name} on the Bench")).to_be_attached()
     return page
@@ -147,7 +147,7 @@ def test_a_mix_saved_again_is_taken_as_a_version_and_heard_beside_the_old_one(pa
     first = write(tmp_path / "Heron Ford.wav", sound, RATE, "PCM_24")
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(first))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_role("link", name="Open Heron Ford on the Bench")).to_be_visible()
     write(first, sound * 0.5, RATE, "PCM_24")
     note = page.get_by_role("region", name="Heron Ford changed on disk")
@@ -157,7 +157,7 @@ def test_a_mix_saved_again_is_taken_as_a_version_and_heard_beside_the_old_one(pa
     # Another file that is called alike is asked about, and goes on the same pile.
     third = write(tmp_path / "Heron Ford v3.wav", sound * 0.7, RATE, "PCM_24")
     page.get_by_label("or enter a file or folder path").fill(str(third))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     asked = page.get_by_role("region", name="Heron Ford v3 may be a version of Heron Ford")
     expect(asked).to_contain_text("2.9 dB louder throughout")
     asked.get_by_role("button", name="Add as version").click()

@@ -20,7 +20,7 @@ def bench(page: Page, millrace: Path) -> Page:
     page.goto("/shelf")
     expect(page.get_by_role("heading", name="Shelf")).to_be_visible()
     page.get_by_label("or enter a file or folder path").fill(str(millrace))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("link", name="Open Millrace on the Bench").click()
     expect(page.get_by_role("heading", name="Millrace", exact=True)).to_be_visible()
     whole = page.get_by_role("button", name="Whole mix", exact=True)
@@ -65,7 +65,7 @@ def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None
     expect(start).to_have_value("0:01.000")
     expect(page.get_by_text("3 samples over full scale, first at 0:02.08")).to_be_visible()
     press_and_see(page, "Press 2 files")
-    expect(page.get_by_role("article", name="Sent Mix archive 96k 32f.wav")).to_contain_text("bit for bit")
+    expect(page.get_by_role("article", name="Sent Mix archive 96k 32f.wav")).to_contain_text("bit-exact")
     file = page.get_by_role("article", name="Sent Mix 44k1 16b.wav")
     expect(file.get_by_text("88,200 samples")).to_be_visible()
     with page.expect_download() as caught:
@@ -80,14 +80,14 @@ def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None
 
 def test_bad_files_get_a_sentence_that_can_be_dismissed(page: Page) -> None:
     page.goto("/shelf")
-    for name, body, words in (("letter.wav", b"Dear engineer", "is not a sound file"), ("none.wav", b"", "is empty")):
+    for name, body, words in (("letter.wav", b"Dear engineer", "is not a readable audio file"), ("none.wav", b"", "is empty")):
         page.get_by_test_id("file-chooser").set_input_files({"name": name, "mimeType": "audio/wav", "buffer": body})
         card = page.get_by_role("listitem").filter(has_text=name)
         expect(card.get_by_role("alert")).to_contain_text(words)
         card.get_by_role("button", name="Close").click()
         expect(card).to_have_count(0)
     page.get_by_label("or enter a file or folder path").fill("mixes/none.wav")
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_role("alert")).to_contain_text("is not a full path")
 
 
@@ -236,4 +236,4 @@ def test_the_page_says_when_the_server_is_away_and_when_it_is_back(bench: Page, 
     server.stop()
     expect(bench.locator(".offline")).to_be_visible(timeout=20_000)
     server.start()
-    expect(bench.get_by_text("The server does not answer")).to_have_count(0, timeout=20_000)
+    expect(bench.get_by_text("No answer from the server")).to_have_count(0, timeout=20_000)

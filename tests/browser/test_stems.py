@@ -31,7 +31,7 @@ def tumbling_bay(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Path) -> None:
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(tumbling_bay))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("link", name="Open Tumbling Bay on the Bench").click()
     station = page.get_by_role("region", name="Station")
     expect(station).to_contain_text("Audio CD")
@@ -40,10 +40,10 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Pa
     # What is nowhere is said; then the folder comes, by a pattern.
     path = page.get_by_label("Folder of stems on this machine")
     path.fill(str(tumbling_bay.parent / "nowhere"))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     expect(station.get_by_role("alert")).to_contain_text("File or folder not found")
     path.fill(str(tumbling_bay.parent / "Tumbling Bay stems" / "*.wav"))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     expect(station).to_contain_text("voice is 480 samples (10.0 ms) late")
     page.get_by_role("button", name="Align 1 stem").click()
     expect(station).to_contain_text("All 3 stems align and sum to the mix")
@@ -91,7 +91,7 @@ def weir(page: Page, tmp_path: Path) -> Page:
     page.goto("/shelf")
     path = write(tmp_path / "Tailrace.wav", noise(RATE * 8, 2, 11, 0.1), RATE, "FLOAT")
     page.get_by_label("or enter a file or folder path").fill(str(path))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("link", name="Open Tailrace on the Bench").click()
     page.get_by_role("button", name="Stems").click()
     return page

@@ -31,7 +31,7 @@ def towpath(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def bench(page: Page, towpath: Path) -> Page:
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(towpath))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     link = page.get_by_role("link", name="Open Towpath on the Bench")
     expect(link).to_be_visible()
     number = (link.get_attribute("href") or "").rsplit("/", 1)[1]

@@ -26,7 +26,7 @@ def eel_ladder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def bench(page: Page, eel_ladder: Path) -> Page:
     page.goto("/shelf")
     page.get_by_label("or enter a file or folder path").fill(str(eel_ladder))
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     link = page.get_by_role("link", name="Open Eel Ladder on the Bench")
     expect(link).to_be_visible()
     number = (link.get_attribute("href") or "").rsplit("/", 1)[1]

@@ -17,7 +17,7 @@ from support.formats import LOUDNESS
 def test_the_check_digit_of_the_worked_example() -> None:
     assert check_digit("629104150021") == 3
     assert barcode_problem("6291041500213") is None
-    assert barcode_problem("6291041500214") == "ends in 4, but its check digit would be 3"
+    assert barcode_problem("6291041500214") == "ends in 4. Its check digit is 3"
 
 
 @pytest.mark.parametrize(

@@ -122,7 +122,7 @@ def test_an_echo_before_an_attack_shows_in_short_looks_alone() -> None:
     found = heard(click, click + before)
     assert found.total_db < -12 and found.short_p99_db > 5
     said = opinion_of(found)
-    assert said.prediction != "none" and any("echoes" in one for one in said.reasons)
+    assert said.prediction != "none" and any("pre-echo" in one for one in said.reasons)
 
 
 def test_a_place_is_told_where_it_is() -> None:
@@ -133,7 +133,7 @@ def test_a_place_is_told_where_it_is() -> None:
     (place,) = places_of(found)
     assert (place.start_s, place.end_s) == pytest.approx((3.0, 3.5), abs=0.06)
     assert place.hz == pytest.approx(3_000, rel=0.1)
-    assert "1 place, most at 0:03" in opinion_of(found).sentence
+    assert "1 place, worst at 0:03" in opinion_of(found).sentence
 
 
 def test_the_side_of_a_narrow_mix_is_judged_for_itself() -> None:

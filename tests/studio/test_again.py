@@ -52,7 +52,7 @@ def test_pressed_again_says_that_the_bytes_are_the_same(client: TestClient, tmp_
     assert again["again_of"] == first["id"]
     found = beside(client, again["id"], first["id"])
     assert [pair["sameness"] for pair in found["pairs"]] == ["bytes"] * len(briefs)
-    assert found["sentence"].startswith(f"byte-identical {'1 file' if len(briefs) == 1 else f'{len(briefs)} files'}")
+    assert found["sentence"].startswith(f"{'1 file' if len(briefs) == 1 else f'{len(briefs)} files'} byte-identical")
     assert found["libraries"] == []
 
 
@@ -79,7 +79,7 @@ def test_pressed_again_says_which_library_changed_and_by_how_much_the_sound_diff
     differs, same = found["pairs"]
     assert (differs["sameness"], same["sameness"]) == ("differs", "bytes")
     # 16 of 32,768 steps are −66.2 dB; on one of two channels, two thirds of the time.
-    assert "from 0:01.000 on: by −66.2 dBFS at most" in differs["sentence"]
+    assert "after 0:01.000: −66.2 dBFS peak" in differs["sentence"]
     path.unlink()
     studio.comparisons = Comparisons(studio._heavy, studio.bell)
     assert beside(client, number, first["id"])["pairs"][0]["sameness"] == "unknown"

@@ -128,7 +128,7 @@ def test_one_that_is_left_off_says_nothing_but_stays_in_the_record(room: Any) ->
     answered(room, test, 0, 1)
     found = client.delete(f"/api/blind-tests/{test['id']}").json()
     assert (found["state"], found["p"], found["sentence"]) == (
-        "left-off", None, "Left off after 1 of 10 trials: that says nothing.",
+        "left-off", None, "Ended after 1 of 10 trials: no result.",
     )  # fmt: skip
     assert answered(room, test, 1, 1).status_code == 409
     assert found["id"] in [one["id"] for one in client.get(f"/api/pressings/{pressing}/blind-tests").json()]
@@ -176,6 +176,6 @@ def test_what_was_open_when_the_power_went_is_left_off(tmp_path: Path) -> None:
         assert (found["state"], found["answers"]) == ("left-off", [1])
     said = CliRunner().invoke(app, ["history", "--data", str(tmp_path / "data")])
     assert "X, Weir or Millrace archive" in said.output
-    assert "Left off after 1 of 10 trials: that says nothing." in said.output
+    assert "Ended after 1 of 10 trials: no result." in said.output
     found = json.loads(CliRunner().invoke(app, ["history", "--json", "--data", str(tmp_path / "data")]).output)
     assert found["pressings"][0]["blind_tests"][0]["answers"] == [1]

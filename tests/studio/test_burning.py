@@ -32,7 +32,7 @@ def test_a_disc_is_burnt_and_read_back(disc: Path, tmp_path: Path) -> None:
     with Writer.own(10_000) as writer:
         found = burn(disc, BurnWish(tmp_path / "medium"), writer, lambda what, _done, _total: seen.append(what))
         assert found["read_back"]["holds"] and "Every sample" in found["worth"]
-        assert dict.fromkeys(seen) == {"burning": None, "reading back": None}
+        assert dict.fromkeys(seen) == {"burning": None, "verifying": None}
         with pytest.raises(Unsupported, match="is not blank"):
             burn(disc, BurnWish(tmp_path / "medium"), writer)
 

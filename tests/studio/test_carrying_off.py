@@ -162,7 +162,7 @@ def test_both_commands_say_what_they_did(made: Path, tmp_path: Path) -> None:
     done = CliRunner().invoke(app, ["export", str(out), "--data", str(made / "data"), "--json"])
     assert json.loads(done.output)["bytes"] == out.stat().st_size
     said = CliRunner().invoke(app, ["import", str(out), "--data", str(tmp_path / "new")])
-    assert said.output == "taken over: 1 brief, 2 mixes, 1 running order, 1 pressing\n"
+    assert said.output == "imported: 1 brief, 2 mixes, 1 running order, 1 pressing\n"
     nothing = CliRunner().invoke(app, ["export", str(out), "--data", str(tmp_path / "empty")])
     assert getattr(nothing.exception, "code", "") == "export.nothing"
     missing = CliRunner().invoke(app, ["import", str(tmp_path / "no.zip"), "--data", str(tmp_path / "new")])

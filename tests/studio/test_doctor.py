@@ -71,7 +71,7 @@ def test_what_is_missing_is_said(folder: DataFolder, tmp_path: Path, monkeypatch
         "token": "stop", "unfinished files": "look", "record": "ready",
     }  # fmt: skip
     assert "chmod 600" in seen["token"].sentence
-    assert "cannot be written here: MP3, Ogg Opus." in seen["codecs"].sentence
+    assert "Cannot write: MP3, Ogg Opus." in seen["codecs"].sentence
     monkeypatch.setattr(codec, "open_writer", lambda *_: real(tmp_path / "no" / "folder", "wav", "s16", 48_000, 2))
     assert found(folder, tmp_path)["codecs"].sentence.startswith("No format can be written: ")
 
@@ -94,7 +94,7 @@ def run(path: Path, statement: str) -> None:
     (spoil, "The history is damaged"),
     (lambda path: run(path, "INSERT INTO migrations (name) VALUES ('9999_later.sql')"), "newer"),
     (lambda path: run(path, "DELETE FROM migrations WHERE name LIKE '0007%'"), "older"),
-    (lambda path: run(path, "UPDATE migrations SET name = name"), "whole"),
+    (lambda path: run(path, "UPDATE migrations SET name = name"), "History intact"),
 ])  # fmt: skip
 def test_the_record_is_looked_into(harm, says: str, folder: DataFolder, page: Path) -> None:  # type: ignore[no-untyped-def]
     for more in ("-wal", "-shm"):

@@ -22,7 +22,7 @@ def test_errors_of_ours_speak_for_themselves_and_faults_are_told_by_name() -> No
     assert sentence_of(Unreadable("x", "'a.wav' is damaged.")) == "'a.wav' is damaged."
     assert sentence_of(OSError(28, "No space left on device")) == "[Errno 28] No space left on device"
     told = sentence_of(TypeError("no number"))
-    assert told == "Ripe Press itself failed at this (TypeError: no number). The log says where."
+    assert told == "Internal error (TypeError: no number). Details are in the log."
 
 
 @pytest.fixture
@@ -48,7 +48,7 @@ def test_holding_ladder_and_desk_fail_with_a_sentence(room: Any, monkeypatch: py
         patch.setattr(studio._comparing, "submit", failing)
         client.get(f"/api/pressings/{pressing}/files/0/against")
         found = client.get(f"/api/pressings/{pressing}/files/0/against").json()
-        assert found["state"] == "failed" and "Ripe Press itself failed at this (KeyError" in found["sentence"]
+        assert found["state"] == "failed" and "Internal error (KeyError" in found["sentence"]
         row = client.post(f"/api/mixes/{mix}/ticket", json=wish).json()["rows"][0]
         ladder = client.post(f"/api/mixes/{mix}/ladder", json={"bench": wish, "id": row["id"]}).json()
         assert ladder["state"] == "failed" and "KeyError" in ladder["sentence"]

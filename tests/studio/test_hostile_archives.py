@@ -84,13 +84,13 @@ REFUSED = {
         "CREATE TRIGGER t AFTER INSERT ON migrations BEGIN DELETE FROM mixes; END", "a trigger, 't'"
     ),
     "a virtual table": ("CREATE VIRTUAL TABLE evil USING fts5 (a)", "a virtual table, 'evil'"),
-    "another table": ("CREATE TABLE evil (a)", "'evil' is not as it should be"),
-    "another column": ('ALTER TABLE mixes ADD COLUMN "id) VALUES (1); --" TEXT', "'mixes' is not as it should be"),
+    "another table": ("CREATE TABLE evil (a)", "'evil' has the wrong form"),
+    "another column": ('ALTER TABLE mixes ADD COLUMN "id) VALUES (1); --" TEXT', "'mixes' has the wrong form"),
     "a generated column": ("ALTER TABLE mixes ADD COLUMN x BLOB AS (zeroblob(1000000))", "'mixes' is not"),
     "a newer record": ("INSERT INTO migrations VALUES ('9999_later.sql', '2030')", "newer Ripe Press"),
-    "no record": ("DROP TABLE migrations", "no record"),
+    "no history": ("DROP TABLE migrations", "no history"),
     "rows of another kind": (
-        "DROP TABLE briefs; CREATE TABLE briefs (id BLOB, body INTEGER, added_at)", "'briefs' is not as it should be"
+        "DROP TABLE briefs; CREATE TABLE briefs (id BLOB, body INTEGER, added_at)", "'briefs' has the wrong form"
     ),
 }  # fmt: skip
 

@@ -127,7 +127,7 @@ def test_it_ends_at_a_drop_out_where_it_is_set_to(tmp_path: Path) -> None:
     layout = PassLayout(RATE, 2, 6 * RATE)
     with unit(faults=[("drop", layout.sound + 2 * RATE, 64)]) as address:
         heard, ended = passed(address, sound, tmp_path, PassSettings(on_dropout="end"))
-    assert ended and ended.message == "The pass ended at a drop-out of 64 frames at 0:02.000, as it was set to."
+    assert ended and ended.message == "Stopped at a dropout of 64 samples at 0:02.000, as set."
     found = make_capture(heard, sound, tmp_path / "capture.wav", correct_drift=False)
     assert not found.complete and found.frames == 2 * RATE + 64
 
@@ -139,7 +139,7 @@ def test_overs_are_counted_and_end_it_where_it_is_set_to(tmp_path: Path) -> None
         assert ended is None
         found = make_capture(heard, None, tmp_path / "capture.wav", correct_drift=False)
         _, over = passed(address, sound, tmp_path, PassSettings(send_gain_db=12.0, stop_on_over=True))
-    assert over and "over full scale" in over.message
+    assert over and "return clipped" in over.message
     sent = soundfile.read(sound.facts.path)[0] * 10 ** (12 / 20)
     assert found.overs == np.count_nonzero(np.abs(sent.astype(np.float32)) >= 1.0) > 0 and found.peak > 1
 
@@ -147,7 +147,7 @@ def test_overs_are_counted_and_end_it_where_it_is_set_to(tmp_path: Path) -> None
 @pytest.mark.parametrize(
     ("fault", "words", "patience"),
     [
-        (("nan", 3 * RATE + 50, 9), "is no number", 5.0),
+        (("nan", 3 * RATE + 50, 9), "invalid samples", 5.0),
         (("vanish", 3 * RATE, 0), "lost", 5.0),
         # Long enough to be noticed by a machine that is busy with other things.
         (("slow", 3 * RATE, 8.0), "has not answered for 0.5 s", 0.5),
@@ -207,7 +207,7 @@ def test_it_stops_when_asked_and_keeps_what_was_heard(tmp_path: Path) -> None:
 
 def test_one_that_cannot_begin_says_why(tmp_path: Path) -> None:
     sound = source(tmp_path, 1.0)
-    with pytest.raises(NotFound, match=r"No unit answers at 127\.0\.0\.1:9\. Start the rack"):
+    with pytest.raises(NotFound, match=r"No unit at 127\.0\.0\.1:9\. Start it"):
         passed("127.0.0.1:9", sound, tmp_path)
     with unit(rates_hz=(96_000,)) as address, pytest.raises(Unsupported, match="runs at 96 kHz, and not at 48000 Hz"):
         passed(address, sound, tmp_path)

@@ -116,7 +116,7 @@ def test_a_fault_of_ours_ends_as_a_sentence_and_others_go_on(tmp_path: Path) -> 
     room = Room(tmp_path, Scripted(ValueError("plums"), Conflict("x", "It does not take that.")))
     room.outbox.start()
     first, second, third = room.put(FOLDER, *(parcel(tmp_path / f"{at}.wav", bytes([at])) for at in range(3)))
-    assert "fault of Ripe Press itself (ValueError: plums)" in room.until(first, "failed").sentence
+    assert "Internal error (ValueError: plums)" in room.until(first, "failed").sentence
     refused = room.until(second, "refused")
     assert refused.reasons[0]["sentence"] == "It does not take that." and refused.ended_at
     room.until(third, "taken")
@@ -175,7 +175,7 @@ def test_a_secret_leaves_for_its_own_place_alone(room: Room, tmp_path: Path) -> 
     assert room.book.secret_of(ours) == "plums"
     assert room.book.secret_of(theirs) == "", "another place under the same name"
     room.book.add(replace(ours, name="Taken", place="http://taken.test"))
-    with pytest.raises(Conflict, match="already"):
+    with pytest.raises(Conflict, match="exists"):
         room.book.change(number, replace(theirs, name="Taken"))
     assert room.book.secret_of(ours) == "plums", "a refused change forgets nothing"
     room.book.change(number, replace(ours, name="Renamed"))
@@ -221,7 +221,7 @@ def test_it_is_held_recalled_and_goes_on(tmp_path: Path) -> None:
     # What was recalled may be sent anew.
     (again,) = room.put(FOLDER, one)
     assert again != first and room.until(again, "taken")
-    with pytest.raises(Conflict, match="in another parcel"):
+    with pytest.raises(Conflict, match="in another transfer"):
         room.outbox.go_on(first)
     room.close()
 
@@ -396,7 +396,7 @@ def test_the_keyring_is_taken_where_there_is_one(tmp_path: Path, monkeypatch: py
     secrets.set(3, PLACE, "")
     assert secrets.get(3, PLACE) == ""
     monkeypatch.setattr("ripe_press.studio.secrets._SERVICE", "locked")
-    with pytest.raises(Conflict, match="does not answer: It is locked"):
+    with pytest.raises(Conflict, match="No answer from the system keyring: It is locked"):
         secrets.get(3, PLACE)
 
 

@@ -138,10 +138,10 @@ def test_several_mixes_are_one_order(mix: Path, tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("words", "sentence"),
     [
-        (("--ticket", "TICKET", "--rate", "44100"), "take out rate"),
+        (("--ticket", "TICKET", "--rate", "44100"), "not allowed: rate"),
         (("--ticket", "nowhere.json"), "is not a ticket"),
         (("--ticket", "MIX"), "is not a ticket"),
-        (("--ticket", "TICKET", "MIX"), "sets out 1 mixes, and 2 are named"),
+        (("--ticket", "TICKET", "MIX"), "is for 1 mixes, not 2"),
     ],
 )
 def test_a_ticket_says_everything(mix: Path, tmp_path: Path, words: tuple[str, ...], sentence: str) -> None:

@@ -49,7 +49,7 @@ def test_a_pressing_whose_mix_is_gone_is_closed(tmp_path: Path) -> None:
     with TestClient(make_app(Studio(folder)), OWN) as client:
         found = pressed(client, number)
         assert found["state"] == "failed"
-        assert "'Millrace' is no longer on the shelf" in found["error"]
+        assert "'Millrace' is not on the Shelf" in found["error"]
 
 
 def test_one_data_folder_serves_one_application(tmp_path: Path) -> None:
@@ -71,7 +71,7 @@ def test_the_data_folder_is_named_by_option_environment_or_default(
 
 def test_a_fault_that_nobody_foresaw_ends_in_the_record(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     def broken(*_: object, **__: object) -> None:
-        message = "internal error"
+        message = "a fault of ours"
         raise ZeroDivisionError(message)
 
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
@@ -80,4 +80,4 @@ def test_a_fault_that_nobody_foresaw_ends_in_the_record(tmp_path: Path, monkeypa
         wish = {"mix_id": number, "bench": bench(0, 4_800)}
         found = pressed(client, client.post("/api/pressings", json=wish).json()["id"])
     assert found["state"] == "failed"
-    assert "a fault of Ripe Press itself (ZeroDivisionError: internal error)" in found["error"]
+    assert "Internal error (ZeroDivisionError: a fault of ours)" in found["error"]

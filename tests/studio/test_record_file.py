@@ -61,7 +61,7 @@ def test_a_whole_record_passes_and_an_empty_folder_too(folder: DataFolder, tmp_p
     [
         (damage, "store.damaged", "is damaged"),
         (lambda path: path.write_bytes(b""), "store.gone", "is empty"),
-        (lambda path: path.unlink(), "store.gone", "is gone"),
+        (lambda path: path.unlink(), "store.gone", "is missing"),
         (lambda path: path.write_bytes(b"a letter " * 1000), "store.damaged", "is damaged"),
     ],
     ids=["damaged", "empty", "gone", "no database"],

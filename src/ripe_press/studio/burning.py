@@ -112,7 +112,7 @@ class BurnWish:
 
 
 Told = Callable[[str, int, int], None]
-"""What is being done (*burning*, *reading back*), and how many frames of how many."""
+"""What is being done (*burning*, *verifying*), and how many frames of how many."""
 
 
 def burn(

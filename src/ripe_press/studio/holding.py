@@ -26,6 +26,7 @@ from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
 from ripe_press.core.units import print_count, print_db
+from ripe_press.core.words import VERDICTS
 from ripe_press.core.wishes.document import document_from
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
@@ -261,6 +262,6 @@ def said(reports: Sequence[dict[str, Any]]) -> list[str]:
     """A few lines for a terminal."""
     lines = []
     for one in reports:
-        lines.append(f"{one['verdict']:<6} {one['path']}: {one['sentence']}")
-        lines += [f"       {finding['sentence']}" for finding in one["findings"]]
+        lines.append(f"{VERDICTS[one['verdict']]:<7} {one['path']}: {one['sentence']}")
+        lines += [f"        {finding['sentence']}" for finding in one["findings"]]
     return lines

@@ -273,14 +273,14 @@ def test_what_has_no_place_is_said() -> None:
     )
     assert carried("rf64", far).markers == far.markers[:1]
     assert dict(not_held("wav", far))["title"] == (
-        'Programs that read INFO alone see "Muhle - Eel\'s race"; the whole text is in the ID3 chunk.'
+        'Programs that read INFO only show "Muhle - Eel\'s race"; the full text is in the ID3 chunk.'
     )
-    assert "alone may show other letters" in dict(not_held("aiff", FileTags((("title", "決まり"),))))["title"]
+    assert "only may show other letters" in dict(not_held("aiff", FileTags((("title", "決まり"),))))["title"]
     odd = FileTags((("tempo", "84.5"), ("key", "F#minor"), ("track", "A1")), "cover.png")
     told = dict(not_held("aac", odd))
-    assert told["tempo"] == "84.5 stands there as text; programs that read whole beats a minute alone see 84."
-    assert "is not a number; not written" in told["track"]
-    assert dict(not_held("mp3", odd))["key"].endswith("programs that read keys of ID3 alone see F#m.")
+    assert told["tempo"] == "84.5 bpm is stored as text; programs that read whole numbers only show 84 bpm."
+    assert "is not written" in told["track"]
+    assert dict(not_held("mp3", odd))["key"].endswith("programs that read ID3 keys only show F#m.")
     assert not_held("flac", odd) == ()
 
 

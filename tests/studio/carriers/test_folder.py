@@ -64,10 +64,10 @@ def test_a_disk_that_is_not_there_is_waited_for_and_its_folder_never_made(tmp_pa
 def test_what_was_changed_or_is_gone_does_not_leave(tmp_path: Path, there: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     Path(one.path).write_bytes(b"x" * len(DATA))
-    with pytest.raises(NotFound, match="was changed"):
+    with pytest.raises(NotFound, match="changed after pressing"):
         sent("folder", there, one)
     Path(one.path).write_bytes(DATA + b"x")
-    with pytest.raises(NotFound, match="was changed"):
+    with pytest.raises(NotFound, match="changed after pressing"):
         sent("folder", there, one)
     Path(one.path).unlink()
     with pytest.raises(NotFound, match="moved or deleted"):
@@ -176,7 +176,7 @@ def test_a_service_never_sees_half_a_file_and_says_when_it_has_it(tmp_path: Path
 @pytest.mark.parametrize(
     ("fault", "words"),
     [("offline", "is offline"), ("full", "no space left"), ("nonsense", "waiting for the service"),
-     ("conflict", "keeps both")],
+     ("conflict", "kept two files")],
 )  # fmt: skip
 def test_what_goes_wrong_at_a_service_is_told(tmp_path: Path, fault: str, words: str) -> None:
     with synced_folder(tmp_path, [fault]) as service:

@@ -140,7 +140,7 @@ function PressState({ pressing }: { pressing: PressingControl }) {
         {latest.files[0] && <VerdictMark verdict={latest.files[0].verdict} />}
         <Link to={`/proof/${latest.id}`}>Open proof</Link>
         <span>
-          {(latest.seconds ?? 0).toFixed(1)} s{speed}
+          pressed in {(latest.seconds ?? 0).toFixed(1)} s{speed}
         </span>
         {failed[0] && (
           <span className="over">
