@@ -211,7 +211,7 @@ def press(page: Page) -> None:
         dialog.get_by_role("button", name=re.compile("^Press [0-9]+ files")).click()
         page.wait_for_url(re.compile("/press"))
     page.goto(chosen)
-    page.get_by_role("button", name="Go on").click()
+    page.get_by_role("button", name="Resume").click()
     page.get_by_text("verifying").first.wait_for(timeout=60_000)
     page.screenshot(path=PICTURES / "press.png")
     page.get_by_role("button", name="Pause").click()

@@ -39,7 +39,7 @@ def set_up(page: Page, kind: str, name: str, place: str) -> None:
     choose(page, kind)
     form.get_by_label("Name").fill(name)
     form.get_by_label("URL" if "desk" in kind else "Folder", exact=True).fill(place)
-    form.get_by_role("button", name="Set up").click()
+    form.get_by_role("button", name="Add", exact=True).click()
 
 
 def test_a_file_is_sent_refused_mended_accepted_and_recalled(
@@ -52,7 +52,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
     form = page.get_by_role("form", name="New drop-off")
     expect(form.get_by_role("alert")).to_contain_text("is not a full path")
     form.get_by_label("Folder", exact=True).fill(str(tmp_path / "there"))
-    form.get_by_role("button", name="Set up").click()
+    form.get_by_role("button", name="Add", exact=True).click()
     expect(form).to_have_count(0)
     page.get_by_role("button", name="Test Overfall folder").click()
     places = page.get_by_role("list", name="Drop-offs")

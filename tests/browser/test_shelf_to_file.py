@@ -123,7 +123,7 @@ def test_a_range_by_drag_by_edge_and_back(bench: Page) -> None:
 
 def test_nonsense_in_a_time_is_explained_and_changes_nothing(bench: Page) -> None:
     field = bench.get_by_label("Start", exact=True)
-    for text, words in (("soon", "is not a time"), ("0:75", "from 0 to 59"), ("9:00", "0:04.000 long")):
+    for text, words in (("soon", "is not a time"), ("0:75", "Use 0 to 59"), ("9:00", "0:04.000 long")):
         field.fill(text)
         field.press("Enter")
         expect(bench.get_by_role("alert")).to_contain_text(words)

@@ -76,7 +76,7 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Pa
     paths = {one.stem.rsplit("32f", 1)[1].strip(): one for one in named}
     bass, drums, minus = (read_all(paths[name]) for name in ("bass", "drums", "all but voice"))
     assert np.abs(minus - (bass + drums)).max() < 6e-8
-    article.get_by_role("button", name="Beside the mix").click()
+    article.get_by_role("button", name="Add to stems").click()
     article.get_by_role("link", name="its mix").click()
     page.get_by_role("button", name="Stems").click()
     expect(station).to_contain_text("Pressed from Tumbling Bay, pressing")
