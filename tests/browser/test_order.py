@@ -155,7 +155,7 @@ def test_files_and_a_disc_are_pressed_and_the_disc_is_burnt(order: Page) -> None
     expect(order.get_by_role("complementary")).to_contain_text("02 ", timeout=60_000)
     order.goto(address)
     order.get_by_role("button", name="Press disc image").click()
-    disc = order.get_by_role("region", name="The disc")
+    disc = order.get_by_role("region", name="Disc")
     expect(disc).to_contain_text("Disc: 2 tracks, 00:24:00", timeout=60_000)
     disc.get_by_label("Speed").click()
     order.get_by_text("48×").click()

@@ -46,7 +46,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
     page: Page, overfall: Path, desk: str, tmp_path: Path
 ) -> None:
     page.goto("/send")
-    expect(page.get_by_role("region", name="Outbox")).to_contain_text("sent")
+    expect(page.get_by_role("region", name="Transfers")).to_contain_text("sent")
     # What cannot be a drop-off is said, and the form keeps what was typed.
     set_up(page, "Folder", "Overfall folder", "not a whole path")
     form = page.get_by_role("form", name="New drop-off")

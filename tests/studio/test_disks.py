@@ -88,7 +88,7 @@ def test_a_full_drop_off_fails_what_does_not_fit_and_goes_on_with_room(
     done = press(client, asked(client, tmp_path))
     assert (done["state"], states(done)) == ("done", ["failed", "named", "failed"])
     for line in done["lines"][::2]:
-        assert line["error"].endswith("could not be written: the disk is full. Free some space, and try again."), line
+        assert line["error"].endswith("could not be written: the disk is full. Free some space and try again."), line
         assert UNFINISHED not in line["error"]
     assert leftovers(folder) == []
     mount(folder.pressed / "Weir", "size=100m")
@@ -104,7 +104,7 @@ def test_a_folder_that_is_only_to_be_read_says_so(
     mount(folder.pressed / "Weir", "ro")
     done = press(client, wish)
     assert (done["state"], states(done)) == ("failed", ["failed"] * 3)
-    assert "can only be read. Choose another folder" in done["error"]
+    assert "is read-only. Choose another folder" in done["error"]
 
 
 def test_a_folder_that_is_taken_away_in_the_middle_is_said_to_be_gone(
@@ -120,7 +120,7 @@ def test_a_folder_that_is_taken_away_in_the_middle_is_said_to_be_gone(
     done = pressed(client, number)
     assert (done["state"], states(done)) == ("failed", ["failed"] * 3)
     for line in done["lines"]:
-        assert "its folder is gone. Make" in line["error"], line
+        assert "the folder is missing. Create" in line["error"], line
         assert UNFINISHED not in line["error"]
     assert client.post(f"/api/pressings/{number}/go-on").status_code == 202
     assert states(pressed(client, number)) == ["named"] * 3

@@ -110,8 +110,8 @@ def test_names_that_a_file_system_does_not_take_are_made_plainer(
 @pytest.mark.parametrize(
     ("number", "kind", "words"),
     [
-        (errno.EFBIG, Conflict, "takes no file of 2.3 MB"), (errno.ENOSPC, Interrupted, "disk is full"),
-        (errno.EROFS, Interrupted, "can only be read"), (errno.EIO, Interrupted, "could not be written"),
+        (errno.EFBIG, Conflict, "cannot store a file of 2.3 MB"), (errno.ENOSPC, Interrupted, "disk is full"),
+        (errno.EROFS, Interrupted, "is read-only"), (errno.EIO, Interrupted, "could not be written"),
     ],
 )  # fmt: skip
 def test_what_a_disk_refuses_is_told_and_tried_again_where_that_helps(
@@ -175,7 +175,7 @@ def test_a_service_never_sees_half_a_file_and_says_when_it_has_it(tmp_path: Path
 
 @pytest.mark.parametrize(
     ("fault", "words"),
-    [("offline", "is offline"), ("full", "no space left"), ("nonsense", "waiting for the service"),
+    [("offline", "is offline"), ("full", "no space left"), ("nonsense", "Waiting for the service"),
      ("conflict", "kept two files")],
 )  # fmt: skip
 def test_what_goes_wrong_at_a_service_is_told(tmp_path: Path, fault: str, words: str) -> None:

@@ -188,7 +188,7 @@ def says(
         (200, {}, b"plums", Interrupted, "not JSON"), (200, {}, b"[1]", Interrupted, "not a JSON object"),
         (201, {}, b'{"upload": "http://elsewhere.example/u", "status": "/s"}', Interrupted, "another host"),
         (201, {}, b'{"upload": "/u"}', Interrupted, "another host"), (201, {}, b"[" * 100_000, Interrupted, "not JSON"),
-        (302, {"Location": "http://elsewhere.example/"}, b"", Interrupted, r"now \(302\)"),
+        (302, {"Location": "http://elsewhere.example/"}, b"", Interrupted, r"unavailable \(302\)"),
         (401, {}, b"", BadInput, "Token rejected"), (500, {}, b"x" * 2_000_000, Interrupted, "too long"),
         (422, {}, b'{"sentence": "Not\\nyours."}', Conflict, "Not yours."), (503, {}, b"", Interrupted, "503"),
     ],

@@ -68,7 +68,7 @@ class SyncedCarrier(FolderCarrier):
         found = super().look()
         service, _ = _state(self.drop_off.folder)
         told = {"online": "The service is online.", "": "No sync status found in this folder."}
-        return Looked(f"{found.sentence} {told.get(service, _WAITS.get(service, '').partition(':')[0] + '.')}")
+        return Looked(f"{found.sentence} {told.get(service, _WAITS.get(service, ''))}")
 
 
 @contextmanager
