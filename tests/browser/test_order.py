@@ -45,7 +45,7 @@ def order(page: Page, mixes: list[Path]) -> Iterator[Page]:
     page.get_by_role("button", name="More", exact=True).click()
     page.get_by_text("Delete").click()
     page.get_by_role("dialog").get_by_role("button", name="Delete").click()
-    expect(page.get_by_role("heading", name="Running orders")).to_be_visible()
+    expect(page.get_by_role("heading", name="Orders")).to_be_visible()
 
 
 def rows(page: Page) -> list[str]:
@@ -100,7 +100,7 @@ def test_a_join_is_typed_switched_and_heard(order: Page) -> None:
     expect(order.get_by_role("button", name="Stop J")).to_be_visible()
     side.get_by_text("Gapless", exact=True).click()
     expect(order.locator("#entry-1")).to_contain_text("gapless")
-    expect(side.get_by_role("heading", name=re.compile("Runs on from"))).to_be_visible()
+    expect(side.get_by_role("heading", name=re.compile("Gapless after"))).to_be_visible()
 
 
 def test_one_level_for_all_is_shown_and_a_finding_healed(order: Page) -> None:
@@ -123,7 +123,7 @@ def test_a_mix_is_added_cut_and_an_order_travels(order: Page, tmp_path: Path) ->
     expect(dialog.get_by_role("alert")).to_contain_text("No markers to split at")
     line.get_by_role("button", name="Add its ranges").click()
     expect(dialog.get_by_role("status")).to_contain_text("1 range of Sluice Gate added")
-    dialog.get_by_role("button", name="Done").click()
+    dialog.get_by_role("button", name="Close").filter(has_text="Close").click()
     expect(dialog).to_have_count(0)
     expect(order.locator("#entry-2")).to_contain_text("Sluice Gate")
     order.get_by_role("button", name="More", exact=True).click()

@@ -59,7 +59,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
     expect(places).to_contain_text("Connect its disk or create it")
     (tmp_path / "there").mkdir()
     page.get_by_role("button", name="Test Overfall folder").click()
-    expect(places).to_contain_text("The folder is there")
+    expect(places).to_contain_text("Folder found")
     set_up(page, "Distributor intake", "Overfall desk", desk)
     expect(places).to_contain_text("Overfall desk")
 

@@ -40,10 +40,10 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Pa
     # What is nowhere is said; then the folder comes, by a pattern.
     path = page.get_by_label("Folder of stems on this machine")
     path.fill(str(tumbling_bay.parent / "nowhere"))
-    page.get_by_role("button", name="Add", exact=True).click()
+    page.get_by_role("button", name="Add stems").click()
     expect(station.get_by_role("alert")).to_contain_text("File or folder not found")
     path.fill(str(tumbling_bay.parent / "Tumbling Bay stems" / "*.wav"))
-    page.get_by_role("button", name="Add", exact=True).click()
+    page.get_by_role("button", name="Add stems").click()
     expect(station).to_contain_text("voice is 480 samples (10.0 ms) late")
     page.get_by_role("button", name="Align 1 stem").click()
     expect(station).to_contain_text("All 3 stems align and sum to the mix")

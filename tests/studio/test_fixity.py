@@ -44,7 +44,7 @@ def test_changed_and_missing_files_are_found_and_told(tmp_path: Path) -> None:
         assert client.patch("/api/press", json={"nightly": True}).json()["fixity"]["nightly"]
     said = CliRunner().invoke(app, ["check", "--record", "--data", str(folder.root)])
     assert said.exit_code == 1
-    assert said.stdout.count("Missing: ") == 2 and said.stdout.count("changed: ") == 1
+    assert said.stdout.count("Missing: ") == 2 and said.stdout.count("Changed: ") == 1
 
 
 @pytest.mark.parametrize(

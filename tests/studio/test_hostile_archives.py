@@ -86,7 +86,7 @@ REFUSED = {
     "a virtual table": ("CREATE VIRTUAL TABLE evil USING fts5 (a)", "a virtual table, 'evil'"),
     "another table": ("CREATE TABLE evil (a)", "'evil' has the wrong form"),
     "another column": ('ALTER TABLE mixes ADD COLUMN "id) VALUES (1); --" TEXT', "'mixes' has the wrong form"),
-    "a generated column": ("ALTER TABLE mixes ADD COLUMN x BLOB AS (zeroblob(1000000))", "'mixes' is not"),
+    "a generated column": ("ALTER TABLE mixes ADD COLUMN x BLOB AS (zeroblob(1000000))", "'mixes' has the wrong form"),
     "a newer record": ("INSERT INTO migrations VALUES ('9999_later.sql', '2030')", "newer Ripe Press"),
     "no history": ("DROP TABLE migrations", "no history"),
     "rows of another kind": (

@@ -209,9 +209,9 @@ def test_one_that_cannot_begin_says_why(tmp_path: Path) -> None:
     sound = source(tmp_path, 1.0)
     with pytest.raises(NotFound, match=r"No unit at 127\.0\.0\.1:9\. Start it"):
         passed("127.0.0.1:9", sound, tmp_path)
-    with unit(rates_hz=(96_000,)) as address, pytest.raises(Unsupported, match="runs at 96 kHz, and not at 48000 Hz"):
+    with unit(rates_hz=(96_000,)) as address, pytest.raises(Unsupported, match="supports 96 kHz, not 48000 Hz"):
         passed(address, sound, tmp_path)
-    with unit(most_channels=1) as address, pytest.raises(Unsupported, match="has 1 channel, and 2 were asked for"):
+    with unit(most_channels=1) as address, pytest.raises(Unsupported, match="has 1 channel, not 2"):
         passed(address, sound, tmp_path)
     with unit(hurry=1.0) as address:
         first = None

@@ -224,7 +224,7 @@ def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mi
     for stem in wish.stems:
         if stem.live_s and stem.name in part.of(wish.stems):
             length = print_minutes(stem.live_s)
-            message = f"{stem.name!r} needs a live pass through {stem.unit} first({length}, real time)."
+            message = f"{stem.name!r} needs a live pass through {stem.unit} first ({length}, real time)."
             raise Conflict(LIVE, message, seconds=stem.live_s)
     known = whole.part(part_source(whole.source, wish.stems, part))
     return known, mix_of(wish, known, beside=True)
