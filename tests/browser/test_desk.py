@@ -329,7 +329,7 @@ def test_ten_trials_by_keyboard_alone_and_nothing_tells_x(desk: tuple[Page, Path
     page.keyboard.press("Enter")
     expect(page.get_by_role("region", name="Result of the blind test")).to_contain_text("Order seed")
     page.goto(f"/press/{counted['id']}")
-    expect(page.get_by_role("list", name="Blind tests")).to_contain_text("of 10 right")
+    expect(page.get_by_role("list", name="Blind tests")).to_contain_text("of 10 correct")
 
 
 def test_every_voice_can_be_heard_as_players_even_it_out_and_beside_another_mix(
