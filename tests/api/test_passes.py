@@ -107,7 +107,7 @@ def test_a_delivery_says_that_it_needs_a_pass_and_is_pressed_after_it(
     assert np.array_equal(first, second) and len(first) == FRAMES
     shown = stem(client, mix, number)
     assert shown["live_s"] == 0 and shown["captured"]["latency_frames"] == LATE
-    assert shown["origin"].startswith("Weir Compressor is 411 frames late (8.6 ms), taken away; its clock is off by")
+    assert shown["origin"].startswith("Weir Compressor: latency 411 samples (8.6 ms), removed; clock drift")
     # Of a record from before it kept captures, which file is which cannot be told.
     voices = [{"pressing": report["id"], "number": one["number"]} for one in report["files"]]
     with closing(sqlite3.connect(client.app.state.studio.folder.database)) as record:  # type: ignore[attr-defined]

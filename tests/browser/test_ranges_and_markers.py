@@ -183,7 +183,7 @@ def test_channels_of_a_surround_file_are_chosen_on_the_page(page: Page, server: 
     page.get_by_role("link", name="Open Round on the Bench").click()
     # The centre folded down lies 3 dB lower on either side.
     expect(page.locator(".bench-head")).to_contain_text("peak −9.0 dBFS")
-    page.get_by_role("button", name=re.compile("^Downmix from 6")).click()
+    page.get_by_role("button", name=re.compile("^Round downmix of 6")).click()
     page.get_by_label("Channels to use").click()
     page.get_by_title("Channels 2 and 3").click()
     expect(page.locator(".bench-head")).to_contain_text("peak −6.0 dBFS")

@@ -80,7 +80,10 @@ def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None
 
 def test_bad_files_get_a_sentence_that_can_be_dismissed(page: Page) -> None:
     page.goto("/shelf")
-    for name, body, words in (("letter.wav", b"Dear engineer", "is not a readable audio file"), ("none.wav", b"", "is empty")):
+    for name, body, words in (
+        ("letter.wav", b"Dear engineer", "is not a readable audio file"),
+        ("none.wav", b"", "is empty"),
+    ):
         page.get_by_test_id("file-chooser").set_input_files({"name": name, "mimeType": "audio/wav", "buffer": body})
         card = page.get_by_role("listitem").filter(has_text=name)
         expect(card.get_by_role("alert")).to_contain_text(words)

@@ -144,7 +144,7 @@ def test_names_are_seen_as_they_are_typed_and_patterns_are_kept(bench: Page) -> 
     kept.fill("By format")
     kept.press("Enter")
     panel(bench).get_by_role("button", name="Reset to brief: Label pattern").click()
-    choose(bench, "Saved patterns", "By format: {format}/{number} {title} {depth}")
+    choose(bench, "Choose a saved pattern", "By format: {format}/{number} {title} {depth}")
     expect(names).to_contain_text("MP3/01 Towpath 320k.mp3")
     bench.get_by_role("button", name="Press 1 file").click()
     # Once the file is there, the next one of its name is shown with a number.

@@ -242,7 +242,7 @@ def test_a_wish_that_cannot_be_is_explained(wish: str, channels: int) -> None:
 
 
 def test_words() -> None:
-    assert describe_downmix("bs775", 6) == "folded down from 6 channels (L R C LFE Lb Rb), LFE left out"
-    assert describe_downmix("bs775", 4, ("L", "R", "C", "Cb")) == "folded down from 4 channels (L R C Cb)"
+    assert describe_downmix("bs775", 6) == "downmix of 6 channels (L R C LFE Lb Rb), without LFE"
+    assert describe_downmix("bs775", 4, ("L", "R", "C", "Cb")) == "downmix of 4 channels (L R C Cb)"
     assert describe_downmix("3+4", 6) == "channels 3 and 4 of 6"
     assert (describe_downmix("3", 6), describe_downmix("", 2)) == ("channel 3 of 6", "")

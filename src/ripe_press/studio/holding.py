@@ -26,8 +26,8 @@ from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
 from ripe_press.core.units import print_count, print_db
-from ripe_press.core.words import VERDICTS
 from ripe_press.core.wishes.document import document_from
+from ripe_press.core.words import VERDICTS
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.bell import Bell

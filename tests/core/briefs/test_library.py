@@ -106,9 +106,7 @@ def test_a_size_limit_is_told_as_surely_as_the_size_is_known() -> None:
     limit, fix = "Over the 20.0 MB limit of E-mail:", "Shorten it or lower the bit rate."
     assert told(known_size(30_000_000)) == [f"{limit} 30.0 MB. {fix}"]
     assert told(Forecast(21_000_000, 24_000_000, "trial")) == [f"{limit} about 21.0 MB to 24.0 MB. {fix}"]
-    assert told(Forecast(19_000_000, 21_000_000, "bit rate")) == [
-        f"{limit} possibly 19.0 MB to 21.0 MB. {fix}"
-    ]
+    assert told(Forecast(19_000_000, 21_000_000, "bit rate")) == [f"{limit} possibly 19.0 MB to 21.0 MB. {fix}"]
     assert told(Forecast(0, 30_000_000, "bound")) == told(known_size(20_000_000)) == []
 
 

@@ -64,17 +64,17 @@ def late(one: np.ndarray, frames: int) -> np.ndarray:
 @pytest.mark.parametrize(
     ("name", "fault", "said"),
     [
-        ("bass", lambda one: late(one, 1), "1 frame (0.1 ms) late"),
-        ("drum", lambda one: late(one, 1), "1 frame (0.1 ms) late"),
-        ("strings", lambda one: late(one, 480), "480 frames (30.0 ms) late"),
-        ("bass", lambda one: late(one, -7_000), "7,000 frames (437.5 ms) early"),
+        ("bass", lambda one: late(one, 1), "1 sample (0.1 ms) late"),
+        ("drum", lambda one: late(one, 1), "1 sample (0.1 ms) late"),
+        ("strings", lambda one: late(one, 480), "480 samples (30.0 ms) late"),
+        ("bass", lambda one: late(one, -7_000), "7,000 samples (437.5 ms) early"),
         ("drum", lambda one: -one, "has inverted polarity"),
         ("strings", lambda one: one * 10 ** (3 / 20), "is 3.0 dB too loud"),
-        ("bass", lambda one: one * 0.5, "is 6.0 dB too quiet (it stands in the mix twice)"),
+        ("bass", lambda one: one * 0.5, "is 6.0 dB too quiet (included twice)"),
         (
             "drum",
             lambda one: -late(one, 100) * 0.9,
-            "lies 100 frames (6.2 ms) late, has inverted polarity, is 0.9 dB too quiet",
+            "is 100 samples (6.2 ms) late, has inverted polarity, is 0.9 dB too quiet",
         ),
     ],
 )

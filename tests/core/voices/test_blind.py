@@ -27,7 +27,7 @@ def test_every_alternative_is_hidden_as_often_and_none_follows_another(alternati
 def test_a_result_is_told_in_words() -> None:
     assert meaning(10, 10) == "Difference heard: 10 of 10 correct (by chance: 0.10 % of tests)."
     assert meaning(8, 10).startswith("Inconclusive: 8 of 10 correct (by chance: 5.5 % of tests).")
-    assert meaning(6, 10).startswith("No difference was heard: 6 of 10 right")
+    assert meaning(6, 10).startswith("No difference heard: 6 of 10 correct")
     assert "does not prove that there is none" in meaning(2, 10)
     assert meaning(25, 25).endswith("fewer than 0.01 % of tests.")
     # Of three, a third is luck.

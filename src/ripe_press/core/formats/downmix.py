@@ -96,7 +96,7 @@ class Downmixer:
 
 
 def describe_downmix(settled: str, file_channels: int, layout: Layout | None = None) -> str:
-    """In words: ``folded down from 6 channels (L R C LFE Ls Rs), without LFE``, ``channels 3 and 4 of 6``."""
+    """In words: ``downmix of 6 channels (L R C LFE Ls Rs), without LFE``, ``channels 3 and 4 of 6``."""
     if not settled:
         return ""
     if settled == FOLD_DOWN:

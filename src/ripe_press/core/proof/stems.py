@@ -341,7 +341,7 @@ def _judged(stem: Stem, rate_hz: int) -> Stem:
     if stem.inverted:
         said.append("has inverted polarity")
     if abs(stem.gain_db) > SAME_GAIN_DB:
-        twice = " (is included twice)" if abs(stem.gain_db + 6.02) < SAME_GAIN_DB else ""
+        twice = " (included twice)" if abs(stem.gain_db + 6.02) < SAME_GAIN_DB else ""
         by = print_db(abs(stem.gain_db), "dB").lstrip("+")
         said.append(f"is {by} too {'loud' if stem.gain_db > 0 else 'quiet'}{twice}")
     return replace(stem, wrong=f"{name} {', '.join(said)}." if said else "")

@@ -3341,11 +3341,11 @@ export interface components {
         };
         /**
          * DropOff
-         * @description A place that finished files go to. What it needs to be let in with is kept elsewhere, by its name.
+         * @description A place for finished files. Its secret is stored elsewhere, by name.
          *
-         *     ``place`` is a folder, ADDRESS@HOST[:PORT] of a mailbox, or the URL of an intake desk. ``sub_folder`` is a label
-         *     pattern below a folder; ``subject`` and ``text`` are what a mail says, with the fields of a label and
-         *     ``{sha256}``; ``limit_bytes`` is how large a mail may be altogether, 0 where only its desk says so.
+         *     ``place`` is a folder, ADDRESS@HOST[:PORT] of a mailbox, or the URL of an intake. ``sub_folder`` is a label pattern
+         *     below a folder; ``subject`` and ``text`` of a mail have label fields and ``{sha256}``; ``limit_bytes`` is the
+         *     maximum message size, 0 for the limit of the server.
          */
         "DropOff-Input": {
             /**
@@ -3392,11 +3392,11 @@ export interface components {
         };
         /**
          * DropOff
-         * @description A place that finished files go to. What it needs to be let in with is kept elsewhere, by its name.
+         * @description A place for finished files. Its secret is stored elsewhere, by name.
          *
-         *     ``place`` is a folder, ADDRESS@HOST[:PORT] of a mailbox, or the URL of an intake desk. ``sub_folder`` is a label
-         *     pattern below a folder; ``subject`` and ``text`` are what a mail says, with the fields of a label and
-         *     ``{sha256}``; ``limit_bytes`` is how large a mail may be altogether, 0 where only its desk says so.
+         *     ``place`` is a folder, ADDRESS@HOST[:PORT] of a mailbox, or the URL of an intake. ``sub_folder`` is a label pattern
+         *     below a folder; ``subject`` and ``text`` of a mail have label fields and ``{sha256}``; ``limit_bytes`` is the
+         *     maximum message size, 0 for the limit of the server.
          */
         "DropOff-Output": {
             /**

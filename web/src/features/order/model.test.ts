@@ -112,8 +112,10 @@ describe("a running order", () => {
   });
 
   it("says what is left on a disc", () => {
-    expect(room(333_000 - 4500, DISCS)).toBe("1 min 0 s left on a 74-minute disc, 6 min 57 s on an 80-minute disc");
+    expect(room(333_000 - 4500, DISCS)).toBe(
+      "1 min 0 s left on a 74-minute disc, 6 min 57 s on an 80-minute disc",
+    );
     expect(room(340_000, DISCS)).toBe("4 min 24 s left on an 80-minute disc");
-    expect(room(359_849 + 75, DISCS)).toBe("0:01:00 too long for an 80-minute disc");
+    expect(room(359_849 + 75, DISCS)).toBe("0:01:00 over an 80-minute disc");
   });
 });
