@@ -63,7 +63,7 @@ def test_other_rates_and_lengths_are_told_and_taken_as_they_are_pressed(mix: Pat
     assert wrong["hush"] == "hush is silent." and not wrong["bass"]
     assert wrong["flute"] == "flute is not in the mix. Remove it."
     assert found["remarks"] == [
-        "flute has 44.1 kHz, and the mix 16 kHz: it is converted as it is read.",
-        "flute is 1.000 s longer than the mix: what sounds there is cut off.",
-        "hush is 4.000 s shorter than the mix: it ends in silence.",
+        "flute has 44.1 kHz, the mix 16 kHz: converted on reading.",
+        "flute is 1.000 s longer than the mix: the rest is cut.",
+        "hush is 4.000 s shorter than the mix: padded with silence.",
     ]
