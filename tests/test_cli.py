@@ -66,7 +66,7 @@ def test_wrong_usage_is_status_2_with_a_sentence(mix: Path, tmp_path: Path) -> N
         (("press", tmp_path / "none.wav", "--brief", "audio-cd", "--out", tmp_path / "o"), "File not found"),
         (("press", mix, "--brief", "audio-cd", "--out", tmp_path / "o", "--from", "soon"), "not a time"),
         (("press", mix, "--brief", "audio-cd", "--out", tmp_path / "o", "--from", "0.4", "--to", "0.1"), "empty"),
-        (("press", mix, "--brief", "audio-cd", "--out", tmp_path / "o", "--to", "9:00"), "0:00.500 long"),
+        (("press", mix, "--brief", "audio-cd", "--out", tmp_path / "o", "--to", "9:00"), "the mix at 0:00.500"),
         (("measure",), "FILE"),
         (("polish",), "polish"),
     ):

@@ -50,7 +50,7 @@ def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
     find(page, "add deliv", "Add deliveries")
     expect(page.get_by_role("dialog")).to_contain_text("Add deliveries")
     page.keyboard.press("Escape")
-    find(page, "sheet keys", "Keyboard shortcuts")
+    find(page, "keyb short", "Keyboard shortcuts")
     sheet = page.get_by_role("dialog")
     expect(sheet).to_contain_text("Play start")
     page.keyboard.press("Escape")
