@@ -67,7 +67,9 @@ class Source(Station):
             sentence += f" Channels: {channels}."
             folded = facts.downmix == FOLD_DOWN
             label = "Downmix" if folded else f"Channels {facts.downmix}"
-            detail = f"downmix of {facts.file_channels} channels" if folded else f"{facts.downmix} of {facts.file_channels}"
+            detail = (
+                f"downmix of {facts.file_channels} channels" if folded else f"{facts.downmix} of {facts.file_channels}"
+            )
         if known.part:
             label, sentence = known.part[:1].upper() + known.part[1:], self._of_part()
             detail = f"{print_rate(facts.rate_hz)} · {'sum' if facts.codec == SUM else depth}"
