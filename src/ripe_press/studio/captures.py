@@ -156,8 +156,8 @@ def sentence_of(wish: LiveWish, capture: Capture) -> str:
         said.append(f"clock drift {print_db(capture.drift_ppm, 'ppm')}")
     if capture.dropouts:
         first = print_clock(capture.dropouts[0].start_frame, capture.rate_hz)
-        count = print_count(len(capture.dropouts), "drop-out")
-        said.append(f"there {'is' if len(capture.dropouts) == 1 else 'are'} {count}, first at {first}")
+        count = print_count(len(capture.dropouts), "dropout")
+        said.append(f"{count}, first at {first}")
     else:
         said.append("no dropouts")
     if capture.overs:
