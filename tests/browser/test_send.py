@@ -38,7 +38,7 @@ def set_up(page: Page, kind: str, name: str, place: str) -> None:
     form.get_by_label("Type").click()
     choose(page, kind)
     form.get_by_label("Name").fill(name)
-    form.get_by_label("URL" if "desk" in kind else "Folder", exact=True).fill(place)
+    form.get_by_label("URL" if "intake" in kind else "Folder", exact=True).fill(place)
     form.get_by_role("button", name="Add", exact=True).click()
 
 
