@@ -117,7 +117,7 @@ def test_what_was_cut_off_goes_on_or_waits_for_the_word_as_set(goes_on: bool, tm
         if not goes_on:
             found = client.get(f"/api/pressings/{number}").json()
             assert (found["state"], state(client, later)) == ("cut-off", "cut-off")
-            assert found["error"].startswith("It was stopped when Ripe Press ended at ")
+            assert found["error"].startswith("Interrupted by shutdown at ")
             assert client.post(f"/api/pressings/{later}/cancel").status_code == 202
             assert client.post(f"/api/pressings/{number}/go-on").status_code == 202
         assert pressed(client, number)["state"] == "done"
