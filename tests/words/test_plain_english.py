@@ -75,6 +75,16 @@ def test_frames_are_named_only_for_cd_video_and_mp3() -> None:
     assert found == []
 
 
+def test_names_in_texts_are_in_quotation_marks_of_one_form() -> None:
+    found = [
+        f"{path.relative_to(ROOT)}:{node.lineno}"
+        for path in sorted(SOURCES.rglob("*.py"))
+        for node in ast.walk(tree_of(path))
+        if isinstance(node, ast.FormattedValue) and node.conversion == ord("r")
+    ]
+    assert found == [], "write `quoted(name)` of core/words.py, not `name!r`"
+
+
 @pytest.mark.parametrize(
     "path", [*ROOT.glob("*.md"), *(ROOT / "docs").glob("*.md"), *SOURCES.rglob("*.md")], ids=lambda p: p.name
 )

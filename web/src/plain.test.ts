@@ -18,6 +18,9 @@ interface Texts {
   readonly all: string[];
   readonly buttons: string[];
   readonly cancels: string[];
+  readonly empty: string[];
+  /** Title and OK label of each dialog that has both. */
+  readonly dialogs: string[];
 }
 
 const ofChild = (child: ts.JsxChild) =>
@@ -26,6 +29,15 @@ const ofChild = (child: ts.JsxChild) =>
     : ts.isJsxExpression(child) && child.expression && ts.isStringLiteral(child.expression)
       ? child.expression.text
       : "{}";
+
+/** Text of an attribute or a property, with `{}` for values. */
+const ofValue = (node: ts.Node): string => {
+  if (ts.isStringLiteral(node) || ts.isNoSubstitutionTemplateLiteral(node)) return node.text;
+  if (ts.isTemplateExpression(node))
+    return node.head.text + node.templateSpans.map((span) => `{}${span.literal.text}`).join("");
+  if (ts.isJsxExpression(node) && node.expression) return ofValue(node.expression);
+  return ts.isConditionalExpression(node) ? ofValue(node.whenTrue) : "";
+};
 
 const FILES = Object.entries(SOURCES).map(([path, text]) => ({ path, ...textsOf(path, text) }));
 
@@ -37,13 +49,29 @@ function textsOf(path: string, source: string): Texts {
     true,
     path.endsWith("x") ? ts.ScriptKind.TSX : ts.ScriptKind.TS,
   );
-  const texts: Texts = { all: [], buttons: [], cancels: [] };
+  const texts: Texts = { all: [], buttons: [], cancels: [], empty: [], dialogs: [] };
   const visit = (node: ts.Node): void => {
     if (ts.isImportDeclaration(node) || ts.isExportDeclaration(node) || ts.isLiteralTypeNode(node)) return;
     if (ts.isJsxAttribute(node) && NOT_SHOWN.test(node.name.getText(file))) return;
     if (ts.isJsxElement(node) && node.openingElement.tagName.getText(file) === "Button")
       texts.buttons.push(node.children.map(ofChild).join("").replace(/\s+/g, " ").trim());
     const named = (ts.isJsxAttribute(node) || ts.isPropertyAssignment(node)) && node.name.getText(file);
+    if (named === "okText") {
+      const others = (node.parent as ts.JsxAttributes | ts.ObjectLiteralExpression).properties;
+      const title = [...others].find((one) => one.name?.getText(file) === "title");
+      const value = (one: ts.Node | undefined) =>
+        one && (ts.isJsxAttribute(one) || ts.isPropertyAssignment(one)) && one.initializer
+          ? ofValue(one.initializer)
+          : "";
+      texts.dialogs.push(`${value(title)} – ${value(node)}`);
+    }
+    if ((named === "empty" || named === "notFoundContent") && "initializer" in node)
+      texts.empty.push(ofValue(node.initializer as ts.Node));
+    if (
+      ts.isJsxElement(node) &&
+      /"(\w+-none|empty-title)"/.test(node.openingElement.attributes.getText(file))
+    )
+      texts.empty.push(node.children.map(ofChild).join("").replace(/\s+/g, " ").trim());
     if (named === "cancelText") texts.cancels.push(node.getText(file).replace(/^cancelText[=:]\s*/, ""));
     if (ts.isJsxText(node)) texts.all.push(node.text.replace(/\s+/g, " ").trim());
     else if (ts.isStringLiteral(node) || ts.isNoSubstitutionTemplateLiteral(node)) texts.all.push(node.text);
@@ -100,6 +128,32 @@ test("dialogs are left with Cancel", () => {
     found(
       (file) => file.cancels,
       (text) => !/Cancel|Continue/.test(text),
+    ),
+  ).toEqual([]);
+});
+
+test("dialogs name in their title what their button does", () => {
+  const wrong = (text: string) => {
+    const [title = "", ok = ""] = text.split(" – ");
+    const verb = ok.split(" ")[0] ?? "";
+    return !verb || !new RegExp(`^${verb}\\b.`).test(title);
+  };
+  expect(FILES.flatMap((file) => file.dialogs).length).toBeGreaterThan(5);
+  expect(found((file) => file.dialogs, wrong)).toEqual([]);
+});
+
+test("empty states begin with No, work in progress with a verb in -ing", () => {
+  expect(FILES.flatMap((file) => file.empty).length).toBeGreaterThan(8);
+  expect(
+    found(
+      (file) => file.empty,
+      (text) => !/^(No |Could not |\{\}$|$)/.test(text),
+    ),
+  ).toEqual([]);
+  expect(
+    found(
+      (file) => file.all,
+      (text) => / …$/.test(text) && !/(^|[.] )[A-Z]\w+ing\b[^.]* …$/.test(text),
     ),
   ).toEqual([]);
 });

@@ -269,7 +269,7 @@ function KeptPatterns({
             size="small"
             value={name}
             maxLength={60}
-            placeholder="Save as …"
+            placeholder="Pattern name"
             onChange={(event) => setName(event.target.value)}
             onPressEnter={() => name.trim() && keep.mutate({ ...pattern, name: name.trim() })}
           />

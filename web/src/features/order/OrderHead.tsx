@@ -102,7 +102,7 @@ export function OrderHead({
                 danger: true,
                 onClick: () =>
                   void modal.confirm({
-                    title: `Take ${order.title || "this running order"} away?`,
+                    title: order.title ? `Delete “${order.title}”?` : "Delete this running order?",
                     content: "Pressings stay in the history.",
                     okText: "Delete",
                     cancelText: "Cancel",

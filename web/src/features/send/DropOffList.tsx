@@ -56,7 +56,8 @@ export function DropOffList({
                 Edit
               </Button>
               <Popconfirm
-                title={`Delete ${name}? Its history is kept.`}
+                title={`Delete “${name}”?`}
+                description="Transfers stay in the history."
                 okText="Delete"
                 cancelText="Cancel"
                 onConfirm={() => remove.mutate(one.id)}

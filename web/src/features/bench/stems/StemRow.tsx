@@ -114,7 +114,8 @@ function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
           Save
         </Button>
         <Popconfirm
-          title={stem.owned ? "Delete this stem and its file?" : "Remove this stem? Its file is kept."}
+          title="Remove this stem?"
+          description={stem.owned ? "The uploaded file is deleted." : "The file is kept."}
           okText="Remove"
           cancelText="Cancel"
           onConfirm={() => hands.remove.mutate(stem.id)}
