@@ -61,7 +61,7 @@ def test_pressing_twice_keeps_both_and_their_bytes_are_equal(mix: Path, tmp_path
 
 def test_wrong_usage_is_status_2_with_a_sentence(mix: Path, tmp_path: Path) -> None:
     for arguments, words in (
-        (("press", mix, "--brief", "wax", "--out", tmp_path / "o"), "Unknown brief 'wax'"),
+        (("press", mix, "--brief", "wax", "--out", tmp_path / "o"), "Unknown brief “wax”"),
         (("press", mix, "--brief", "audio-cd"), "--out"),
         (("press", tmp_path / "none.wav", "--brief", "audio-cd", "--out", tmp_path / "o"), "File not found"),
         (("press", mix, "--brief", "audio-cd", "--out", tmp_path / "o", "--from", "soon"), "not a time"),
@@ -212,7 +212,7 @@ def test_markers_tempo_and_channels_that_a_file_carries(loop: Path, tmp_path: Pa
     measured = json.loads(run("measure", loop, "--json").stdout)
     assert (measured["tempo_bpm"], len(measured["markers"])) == (120.0, 2)
     wrong = run("press", loop, "--brief", "audio-cd", "--out", out, "--marker", "Outro")
-    assert (wrong.returncode, "'Verse', 'Close'" in wrong.stderr) == (2, True)
+    assert (wrong.returncode, "“Verse”, “Close”" in wrong.stderr) == (2, True)
 
 
 def test_a_surround_mix_is_folded_down_or_picked_from(tmp_path: Path) -> None:

@@ -166,8 +166,8 @@ def test_a_folder_with_a_delivery_sheet(tmp_path: Path) -> None:
     assert f"frames {first['frames'] - 1}, expected {first['frames']}" in told[first["path"].rsplit("\\", 1)[1]][0]
     assert "expected 000" in told[second["path"].rsplit("\\", 1)[1]][0]
     assert told["two [v2].wav"] == []
-    assert told["gone.wav"] == ["'gone.wav' is listed in the delivery sheet but missing. Ask for it again."]
-    assert told["more.wav"] == ["'more.wav' is not on the delivery sheet."]
+    assert told["gone.wav"] == ["“gone.wav” is listed in the delivery sheet but missing. Ask for it again."]
+    assert told["more.wav"] == ["“more.wav” is not on the delivery sheet."]
     (out / "delivery-sheet.json").write_text("[1, 2]")
     result = CliRunner().invoke(app, ["check", str(out), "--brief", "blank"])
     assert result.exit_code != 0 and "delivery sheet" in str(result.exception)

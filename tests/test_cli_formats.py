@@ -65,11 +65,11 @@ def test_encoders_are_set_from_the_command_line(mix: Path, tmp_path: Path) -> No
     ]  # fmt: skip
     assert sizes == sorted(sizes)
     for arguments, words in (
-        (("--format", "opus", "--rate", 44_100), "written at 48 kHz"),
+        (("--format", "opus", "--rate", 44_100), "Use 48 kHz"),
         (("--format", "mp3", "--kbps", 200), "192, 224"),
         (("--format", "mp3", "--mode", "average", "--encoder-quality", 3), "not a quality"),
-        (("--format", "wav", "--kbps", 128), "loses nothing"),
-        (("--format", "mp3", "--depth", 16), "no bit depth"),
+        (("--format", "wav", "--kbps", 128), "remove the bit rate"),
+        (("--format", "mp3", "--depth", 16), "remove the bit depth"),
     ):
         done = run("press", mix, *arguments, "--out", tmp_path)
         assert done.returncode == 1
@@ -95,7 +95,7 @@ def test_sheets_names_and_clashes_from_the_command_line(mix: Path, tmp_path: Pat
     skipped = press("--clash", "skip")
     assert (skipped["files"], skipped["skipped"]) == ([], [str(there)])
     said = run("press", mix, "--tags", sheet, "--out", tmp_path / "out", *name, "--clash", "skip")
-    assert (said.returncode, said.stdout) == (0, f"skipped: {there} is there already\n")
+    assert (said.returncode, said.stdout) == (0, f"Skipped: {there} exists\n")
     assert len(list((tmp_path / "out").rglob("*.wav"))) == 2
 
 
@@ -103,10 +103,10 @@ def test_sheets_names_and_clashes_from_the_command_line(mix: Path, tmp_path: Pat
     ("arguments", "words"),
     [
         (("--tag", "colour=red"), "KEY=VALUE"),
-        (("--tags", "missing.json"), "cannot be read"),
+        (("--tags", "missing.json"), "Cannot read the tags “missing.json”: No such file"),
         (("--cover", "missing.png"), "Picture not found"),
         (("--name", "{colour}"), "Unknown label pattern field"),
-        (("--clash", "shrug"), "keep-both, replace or skip"),
+        (("--clash", "shrug"), "keep-both, replace, skip"),
         (("--case", "loud"), "as-is, lower, upper"),
         (("--id3", "1.0"), "2.3, 2.4"),
     ],

@@ -56,13 +56,13 @@ def test_a_recipient_is_told_by_whom_it_was_signed(sent: Path, tmp_path: Path, r
     found = checked(run, sent, theirs)
     assert found["delivery-sheet.sig.json"]["verdict"] == "look"
     assert "unknown key" in sentence(found["delivery-sheet.sig.json"])
-    assert "Identical with the file that 'Weir House' signed" in sentence(found["Weir 0.wav"])
+    assert "Identical with the file that “Weir House” signed" in sentence(found["Weir 0.wav"])
     public = json.loads(run("key", "--json", data=tmp_path / "studio").output)["own"]["public"]
     trusted = run("key", "trust", public, "--name", "The Weir people", data=theirs)
     assert trusted.exit_code == 0
     found = checked(run, sent, theirs)
     assert found["delivery-sheet.sig.json"]["verdict"] == "ready"
-    assert sentence(found["delivery-sheet.sig.json"]).startswith("Signed by 'The Weir people' on ")
+    assert sentence(found["delivery-sheet.sig.json"]).startswith("Signed by “The Weir people” on ")
     run("key", "distrust", "The Weir people", data=theirs)
     assert checked(run, sent, theirs)["delivery-sheet.sig.json"]["verdict"] == "look"
 
@@ -78,7 +78,7 @@ def test_what_was_changed_is_told(sent: Path, tmp_path: Path, run: Callable[...,
     sums = sent / "checksums.sha256"
     sums.write_text(sums.read_text().replace("Weir 0", "Weir O"))
     found = checked(run, sent, studio)
-    assert "'checksums.sha256' is missing or differs from the signed one" in sentence(found["delivery-sheet.sig.json"])
+    assert "“checksums.sha256” is missing or differs from the signed one" in sentence(found["delivery-sheet.sig.json"])
     signature = sent / "delivery-sheet.sig.json"
     signature.write_text(signature.read_text().replace("Weir House", "Fen House"))
     assert "forged" in sentence(checked(run, sent, studio)["delivery-sheet.sig.json"])

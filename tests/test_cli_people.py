@@ -79,7 +79,7 @@ def test_every_topic_fits_a_narrow_terminal_without_marks(name: str) -> None:
 def test_help_leads_to_commands_and_says_what_there_is() -> None:
     assert "MIX" in said("help", "markers")
     assert "levels" in said("help") and "Levels" in said("help")
-    assert "Unknown topic or command 'nonsense'" in CliRunner().invoke(app, ["help", "nonsense"]).output
+    assert "Unknown topic or command “nonsense”" in CliRunner().invoke(app, ["help", "nonsense"]).output
 
 
 @pytest.mark.parametrize("shell", SHELLS)

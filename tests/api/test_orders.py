@@ -136,7 +136,7 @@ def test_a_mix_of_an_order_stays_on_the_shelf(client: TestClient, mixes: list[in
     mix = arrive(client, str(path))["mix_id"]
     order = made(client, [mix], "Holds it")
     refused = client.delete(f"/api/mixes/{mix}")
-    assert refused.status_code == 409 and "is in running order 'Holds it'" in refused.json()["message"]
+    assert refused.status_code == 409 and "is in running order “Holds it”" in refused.json()["message"]
     client.delete(f"/api/orders/{order['id']}")
     assert client.delete(f"/api/mixes/{mix}").status_code == 204
 

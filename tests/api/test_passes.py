@@ -98,7 +98,7 @@ def test_a_delivery_says_that_it_needs_a_pass_and_is_pressed_after_it(
     ticket = client.post(f"/api/mixes/{mix}/ticket", json=bench).json()
     (refused,) = ticket["refused"]
     assert refused["code"] == "part.live" and len(ticket["rows"]) == 1
-    assert refused["sentence"] == "'warmed' needs a live pass through Weir Compressor first (0:05, real time)."
+    assert refused["sentence"] == "“warmed” needs a live pass through Weir Compressor first (0:05, real time)."
     answer = client.post("/api/pressings", json={"mix_id": mix, "bench": bench})
     assert answer.status_code == 202, answer.text
     report = pressed(client, answer.json()["id"])
@@ -183,7 +183,7 @@ def test_what_fails_is_one_sentence_and_a_pressing_that_waits_for_it_says_it(cli
         answer = client.post("/api/pressings", json={"mix_id": mix, "bench": bench})
         report = pressed(client, answer.json()["id"])
     assert report["state"] == "failed"
-    assert "The live pass of 'gone' failed. Connection to Weir Compressor lost" in report["error"]
+    assert "The live pass of “gone” failed. Connection to Weir Compressor lost" in report["error"]
     found = ended(client, mix, number)
     assert found["state"] == "ended" and "The recording so far is kept" in found["sentence"]
     kept = [one["name"] for one in client.get(f"/api/mixes/{mix}/stems").json()["stems"]]

@@ -126,7 +126,7 @@ def test_what_is_pressed_goes_where_its_delivery_says_and_a_refusal_comes_back_w
         # It stands on the delivery until that is as it was asked for, and one click makes it so.
         row = ticket(client, mix, sends_to=["Desk", "Nowhere"])
         found = {one["rule"]: one for one in row["findings"]}
-        assert "'Nowhere'" in found["drop_off_unknown"]["sentence"]
+        assert "“Nowhere”" in found["drop_off_unknown"]["sentence"]
         said = [one for one in row["findings"] if one["rule"] == "refused_by_recipient"]
         (rate,) = [one for one in said if one["remedy"]]
         assert rate["remedy"]["label"] == "44.1 kHz" and rate["remedy"]["changes"]["rate_hz"] == 44_100
@@ -184,7 +184,7 @@ def test_what_cannot_be_sent_is_said(client: TestClient, mix: int, tmp_path: Pat
     for wish, status, words in (
         ({"pressing": 9999, "drop_offs": ["x"]}, 404, "not found"),
         ({"pressing": number, "drop_offs": []}, 422, "No drop-off chosen"),
-        ({"pressing": number, "drop_offs": ["plums"]}, 404, "Unknown drop-off 'plums'"),
+        ({"pressing": number, "drop_offs": ["plums"]}, 404, "Unknown drop-off “plums”"),
     ):
         answer = client.post("/api/outbox", json=wish)
         assert answer.status_code == status and words in answer.json()["message"], answer.text

@@ -117,7 +117,7 @@ def test_a_live_pass_is_run_heard_and_pressed(weir: Page) -> None:
         ticket.get_by_role("button", name="Tailrace 48 kHz").click()
         page.get_by_label("Audio to press").click()
         page.get_by_title("Stems", exact=True).click()
-        expect(ticket).to_contain_text("'warmed' needs a live pass through Weir Compressor first (0:10")
+        expect(ticket).to_contain_text("“warmed” needs a live pass through Weir Compressor first (0:10")
         page.get_by_role("button", name="Press 2 files").click()
         page.keyboard.press("b")
         running = page.get_by_role("group", name="Live pass of warmed")

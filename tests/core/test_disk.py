@@ -19,15 +19,15 @@ from ripe_press.core.disk import not_written
 def test_every_refusal_has_its_remedy(number: int, says: str, tmp_path: Path) -> None:
 
     told = not_written(tmp_path / "Weir.wav", OSError(number, os.strerror(number)))
-    assert told.startswith("'Weir.wav' could not be written: ")
+    assert told.startswith("“Weir.wav” could not be written: ")
     assert says in told
 
 
 def test_a_folder_that_is_gone_is_made_again_whatever_the_library_says(tmp_path: Path) -> None:
     told = not_written(tmp_path / "gone" / "Weir.wav", RuntimeError("System error."))
-    assert told.startswith("'Weir.wav' could not be written: the folder is missing. Create ")
+    assert told.startswith("“Weir.wav” could not be written: the folder is missing. Create ")
 
 
 def test_a_library_that_says_no_number_is_quoted(tmp_path: Path) -> None:
     told = not_written(tmp_path / "Weir.wav", RuntimeError("System error."))
-    assert told == "'Weir.wav' could not be written: System error. Check the disk and try again."
+    assert told == "“Weir.wav” could not be written: System error. Check the disk and try again."

@@ -213,7 +213,7 @@ def test_an_encoder_that_fails_ends_its_file_alone(
     files = [file for one in ("aac", "wav") for file in files_for(delivery_of(facts, container=one), facts)]
     failed, made = press_order(tmp_path, files)
     assert isinstance(failed, FailedFile)
-    assert failed.sentence.startswith("'0.m4a' could not be written: the disk is full. Free some space")
+    assert failed.sentence.startswith("“0.m4a” could not be written: the disk is full. Free some space")
     assert isinstance(made, PressedFile)
     assert sorted(path.name for path in tmp_path.iterdir()) == ["1.wav", "Millrace.wav"]
 
@@ -289,5 +289,5 @@ def test_a_file_that_cannot_even_be_opened_ends_alone(
     assert isinstance(first, PressedFile)
     assert isinstance(last, PressedFile)
     assert isinstance(failed, FailedFile)
-    assert failed.sentence.startswith("'1.flac' could not be written: no permission to write in ")
+    assert failed.sentence.startswith("“1.flac” could not be written: no permission to write in ")
     assert sorted(path.name for path in tmp_path.iterdir()) == ["0.wav", "2.mp3", "Millrace.wav"]

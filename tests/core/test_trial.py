@@ -95,7 +95,7 @@ def test_a_miss_is_measured() -> None:
     assert [told.error_percent(found) for found in (100, 200, 400, 50)] == [0, 0, 50, 100]
     assert str(Forecast(26_592_044, 26_592_044, "exact")) == "26,592,044 bytes"
     assert str(Forecast(11_200_000, 12_900_000, "trial")) == "11.2 MB to 12.9 MB"
-    assert str(Forecast(0, 900_000, "bound")) == "at most 900 kB"
+    assert str(Forecast(0, 900_000, "bound")) == "max 900 kB"
 
 
 def test_what_is_left_out_grows_as_the_bit_rate_falls(music: SourceFacts) -> None:

@@ -96,7 +96,7 @@ def test_a_refusal_tells_no_temporary_name(tmp_path: Path) -> None:
 
     with pytest.raises(Interrupted) as told, whole(tmp_path / "Weir.wav"):
         refused()
-    assert str(told.value).startswith("'Weir.wav' could not be written: the disk is full")
+    assert str(told.value).startswith("“Weir.wav” could not be written: the disk is full")
     with pytest.raises(Interrupted) as told, whole_set(tmp_path, "Weir", ".cue") as aside:
         (aside / "gone").rmdir()
     assert UNFINISHED not in str(told.value) + str(told.value.facts)

@@ -147,4 +147,4 @@ def test_what_is_gone_is_said(room: Any, pressing: dict[str, Any]) -> None:
     touched = Path(pressing["files"][5]["path"])
     touched.touch()
     found = held(client, pressing, 5)
-    assert found["state"] == "failed" and "'Weir.wav' is missing" in found["sentence"]
+    assert found["state"] == "failed" and "“Weir.wav” is missing" in found["sentence"]

@@ -79,18 +79,18 @@ def opened(folder: DataFolder) -> Iterator[Callable[[], TestClient]]:
 
 ENDLESS = "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i AS id FROM n"
 REFUSED = {
-    "a view": (f"DROP TABLE briefs; CREATE VIEW briefs AS {ENDLESS}", "a view, 'briefs'"),
+    "a view": (f"DROP TABLE briefs; CREATE VIEW briefs AS {ENDLESS}", "a view, “briefs”"),
     "a trigger": (
-        "CREATE TRIGGER t AFTER INSERT ON migrations BEGIN DELETE FROM mixes; END", "a trigger, 't'"
+        "CREATE TRIGGER t AFTER INSERT ON migrations BEGIN DELETE FROM mixes; END", "a trigger, “t”"
     ),
-    "a virtual table": ("CREATE VIRTUAL TABLE evil USING fts5 (a)", "a virtual table, 'evil'"),
-    "another table": ("CREATE TABLE evil (a)", "'evil' has the wrong form"),
-    "another column": ('ALTER TABLE mixes ADD COLUMN "id) VALUES (1); --" TEXT', "'mixes' has the wrong form"),
-    "a generated column": ("ALTER TABLE mixes ADD COLUMN x BLOB AS (zeroblob(1000000))", "'mixes' has the wrong form"),
+    "a virtual table": ("CREATE VIRTUAL TABLE evil USING fts5 (a)", "a virtual table, “evil”"),
+    "another table": ("CREATE TABLE evil (a)", "“evil” has the wrong form"),
+    "another column": ('ALTER TABLE mixes ADD COLUMN "id) VALUES (1); --" TEXT', "“mixes” has the wrong form"),
+    "a generated column": ("ALTER TABLE mixes ADD COLUMN x BLOB AS (zeroblob(1000000))", "“mixes” has the wrong form"),
     "a newer record": ("INSERT INTO migrations VALUES ('9999_later.sql', '2030')", "newer Ripe Press"),
     "no history": ("DROP TABLE migrations", "no history"),
     "rows of another kind": (
-        "DROP TABLE briefs; CREATE TABLE briefs (id BLOB, body INTEGER, added_at)", "'briefs' has the wrong form"
+        "DROP TABLE briefs; CREATE TABLE briefs (id BLOB, body INTEGER, added_at)", "“briefs” has the wrong form"
     ),
 }  # fmt: skip
 

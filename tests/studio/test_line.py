@@ -140,7 +140,7 @@ def test_a_file_that_failed_is_tried_again_and_the_finished_stay(tmp_path: Path)
         set_press(client, paused=False)
         done = pressed(client, number)
         assert (done["state"], [line["state"] for line in done["lines"]]) == ("done", ["failed", "named"])
-        assert done["lines"][0]["error"].startswith(f"{archive.name!r} was created in")
+        assert done["lines"][0]["error"].startswith(f"“{archive.name}” was created in")
         assert archive.read_bytes() == b"of somebody else"
         whole = disc.stat().st_ino
         archive.unlink()

@@ -49,7 +49,7 @@ def test_a_pressing_whose_mix_is_gone_is_closed(tmp_path: Path) -> None:
     with TestClient(make_app(Studio(folder)), OWN) as client:
         found = pressed(client, number)
         assert found["state"] == "failed"
-        assert "'Millrace' is not on the Shelf" in found["error"]
+        assert "“Millrace” is not on the Shelf" in found["error"]
 
 
 def test_one_data_folder_serves_one_application(tmp_path: Path) -> None:

@@ -3,6 +3,7 @@ import signal
 import subprocess
 import sys
 import time
+from concurrent.futures import Future
 from pathlib import Path
 
 import pytest
@@ -61,16 +62,22 @@ def test_jobs_that_come_while_that_process_dies_are_done_all_the_same() -> None:
     """Whenever it is killed: what is being begun then is begun again, and nobody hears of a connection."""
     with WorkerPool(3, "test") as pool:
         for _ in range(4):
-            origin = pool.submit(os.getppid).result()
+            origin = wait_for(lambda: _done(pool.submit(os.getppid)))
             jobs = [pool.submit(os.getpid) for _ in range(6)]
             os.kill(origin, signal.SIGKILL)
             jobs += [pool.submit(os.getpid) for _ in range(12)]
             for job in jobs:
-                try:
-                    assert job.result() > 0
-                except Interrupted as error:
-                    assert error.code == "worker.crashed", error
-            assert pool.submit(os.getpid).result() > 0
+                _done(job)
+            assert wait_for(lambda: _done(pool.submit(os.getpid)), seconds=10) > 0
+
+
+def _done(job: Future[int]) -> int | None:
+    """Return the result of a job, or None where its process died while it had it."""
+    try:
+        return job.result()
+    except Interrupted as error:
+        assert error.code == "worker.crashed", error
+        return None
 
 
 def _is_gone(process: int) -> bool:

@@ -25,6 +25,7 @@ from ripe_press.core.wishes.bench import LOOKS, Bench, NamedRange
 from ripe_press.core.wishes.delivery import NO_CHANGES
 from ripe_press.core.wishes.document import bench_of
 from ripe_press.core.wishes.edges import NO_EDGES, Edges
+from ripe_press.core.words import quoted
 from ripe_press.studio.cuts import delivery_path
 from ripe_press.studio.looking import check_inside
 from ripe_press.studio.planning import stretch_of
@@ -62,7 +63,7 @@ def set_bench(
     """Keeps ranges, markers and tempo map; of the version whose content begins so, where that is named."""
     mix = studio.shelf.mix(mix_id)
     if content and not mix.sha256.startswith(content):
-        message = f"{mix.title!r} has a newer version. Reload the page."
+        message = f"{quoted(mix.title)} has a newer version. Reload the page."
         raise Conflict("version.other", message, mix=mix_id)
     return mix_schema(studio.shelf.set_bench(mix_id, wish))
 
@@ -139,7 +140,7 @@ def export_markers(mix_id: int, form: str, studio: TheStudio) -> Response:
         return _attached(markers_csv(markers, mix.rate_hz), "text/csv", f"markers-{mix.id}.csv")
     if form == "json":
         return _attached(markers_json(markers, mix.rate_hz), "application/json", f"markers-{mix.id}.json")
-    message = f"Unknown marker format {form!r}. Use csv or json."
+    message = f"Unknown marker format {quoted(form)}. Use csv or json."
     raise BadInput("marker.form", message, form=form)
 
 

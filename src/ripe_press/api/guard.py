@@ -12,6 +12,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.whole_files import write_whole
+from ripe_press.core.words import quoted
 from ripe_press.studio.logbook import logger
 
 _LOG = logger("guard")
@@ -109,7 +110,7 @@ class Guard:
         headers = Headers(scope=scope)
         host = headers.get("host", "")
         if not self._is_ours(_name_of(host), scope):
-            return _refused(421, "request.host", f"Unknown host {host!r}. Use the address shown at start-up.")
+            return _refused(421, "request.host", f"Unknown host {quoted(host)}. Use the address shown at start-up.")
         origin = headers.get("origin")
         if origin is not None and _place_of(origin) != host:
             return _refused(403, "request.origin", "Request from another site blocked.")

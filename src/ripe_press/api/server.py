@@ -21,6 +21,7 @@ from ripe_press.api.guard import LOOPBACK, outward_address, own_names, token_of
 from ripe_press.api.limits import limits_here
 from ripe_press.api.tls import Certificate, given, own
 from ripe_press.core.errors import BadInput, Conflict, NotFound
+from ripe_press.core.words import quoted
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.demo_drop_offs import begin_demo_drop_offs
 from ripe_press.studio.demo_order import begin_demo_order
@@ -189,7 +190,7 @@ def listen(host: str, port: int) -> socket.socket:
     try:
         family = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0][0]
     except OSError as error:
-        message = f"{host!r} is not an address of this machine. Choose one with --host or omit it."
+        message = f"{quoted(host)} is not an address of this machine. Choose one with --host or omit it."
         raise BadInput("serve.host", message, host=host) from error
     listener = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)

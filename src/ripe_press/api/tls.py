@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 from ripe_press.api.guard import outward_address
 from ripe_press.core.errors import BadInput
 from ripe_press.core.whole_files import write_whole
+from ripe_press.core.words import quoted
 
 if TYPE_CHECKING:
     from cryptography.x509 import GeneralName
@@ -36,7 +37,7 @@ class Certificate:
         try:
             found = x509.load_pem_x509_certificate(self.path.read_bytes())
         except (OSError, ValueError) as error:
-            message = f"{str(self.path)!r} is not a readable certificate. Choose a PEM file with --cert."
+            message = f"{quoted(self.path)} is not a readable certificate. Choose a PEM file with --cert."
             raise BadInput("tls.unreadable", message, path=str(self.path)) from error
         return found.fingerprint(SHA256()).hex(":").upper()
 
@@ -48,7 +49,7 @@ def given(path: Path, key: Path | None) -> Certificate:
         ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER).load_cert_chain(found.path, found.key)
     except (OSError, ssl.SSLError) as error:
         message = (
-            f"{str(path)!r} and its key cannot be used: {getattr(error, 'reason', '') or error}. Choose a certificate "
+            f"{quoted(path)} and its key cannot be used: {getattr(error, 'reason', '') or error}. Choose a certificate "
             "with --cert and its key with --cert-key, both PEM, the key without a password."
         )
         raise BadInput("tls.unreadable", message, path=str(path)) from error

@@ -6,6 +6,7 @@ import click
 from click.shell_completion import get_completion_class
 
 from ripe_press.cli.topics import topic, topics
+from ripe_press.core.words import quoted
 
 SHELLS = ("bash", "zsh", "fish")
 COMPLETE = "_RIPE_PRESS_COMPLETE"
@@ -33,7 +34,7 @@ def help_(what: str) -> None:
         click.echo(command.get_help(click.Context(command, parent=context.parent, info_name=what)))
         return
     if what:
-        message = f"Unknown topic or command {what!r}. Topics: {', '.join(known)}."
+        message = f"Unknown topic or command {quoted(what)}. Topics: {', '.join(known)}."
         raise click.UsageError(message)
     formatter = context.make_formatter()
     with formatter.section("Topics"):

@@ -18,7 +18,7 @@ from ripe_press.cli.speech import (
     stop_on_signal,
 )
 from ripe_press.core.units import print_count
-from ripe_press.core.words import FOUND, PRESSINGS, VERDICTS
+from ripe_press.core.words import FOUND, PRESSINGS, VERDICTS, quoted
 
 if TYPE_CHECKING:
     from ripe_press.studio.data_folder import DataFolder
@@ -223,7 +223,8 @@ def _put_back(data: Path | None, as_json: bool) -> None:
         say_json({"restored": str(copy), "damaged": str(aside) if aside else None})
         return
     click.echo(
-        f"History restored from {copy.name!r}." + (f" The damaged file is kept as {str(aside)!r}." if aside else "")
+        f"History restored from {quoted(copy.name)}."
+        + (f" The damaged file is kept as {quoted(aside)}." if aside else "")
     )
 
 

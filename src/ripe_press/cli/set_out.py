@@ -10,6 +10,7 @@ import click
 from ripe_press.cli.speech import PATH, as_json
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import CONTAINERS
+from ripe_press.core.words import quoted
 
 if TYPE_CHECKING:
     from ripe_press.core.wishes.document import Document
@@ -147,7 +148,7 @@ def read_ticket(path: Path) -> "Document":
     try:
         text = path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as error:
-        message = f"{str(path)!r} is not a ticket. Use a file from `plan --ticket-out`."
+        message = f"{quoted(path)} is not a ticket. Use a file from `plan --ticket-out`."
         raise BadInput("ticket.unreadable", message, path=str(path)) from error
     return read_document(text)
 

@@ -5,6 +5,7 @@ import os
 from pathlib import Path
 
 from ripe_press.core.errors import Interrupted
+from ripe_press.core.words import quoted
 
 UNFINISHED = ".pressing"
 """The ending of a file that has not been given its name yet."""
@@ -25,7 +26,7 @@ def not_written(path: Path, error: Exception) -> str:
         path = path.parent.with_name(path.name)
     path = final_of(path)
     why, remedy = _why(path.parent, error)
-    return f"{path.name!r} could not be written: {why}. {remedy}"
+    return f"{quoted(path.name)} could not be written: {why}. {remedy}"
 
 
 def write_failed(path: Path, error: Exception) -> Interrupted:
@@ -38,11 +39,11 @@ def _why(folder: Path, error: Exception) -> tuple[str, str]:
     if number in _FULL or (number is None and _is_full(folder)):
         return "the disk is full", "Free some space and try again."
     if not folder.is_dir():
-        return "the folder is missing", f"Create {str(folder)!r} or choose another folder."
+        return "the folder is missing", f"Create {quoted(folder)} or choose another folder."
     if number in _FORBIDDEN:
-        return f"no permission to write in {str(folder)!r}", "Allow it or choose another folder."
+        return f"no permission to write in {quoted(folder)}", "Allow it or choose another folder."
     if number == errno.EROFS:
-        return f"{str(folder)!r} is read-only", "Choose another folder."
+        return f"{quoted(folder)} is read-only", "Choose another folder."
     said = getattr(error, "strerror", "") or getattr(error, "error_string", "") or error
     return str(said).rstrip(". "), "Check the disk and try again."
 

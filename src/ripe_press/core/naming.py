@@ -13,6 +13,7 @@ from typing import Annotated, Literal
 from annotated_types import Ge, Le
 
 from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.words import quoted
 
 MAX_NAME_BYTES = 200
 """Bytes of UTF-8 left to a stem: most file systems stop at 255, and a number or an ending may follow."""
@@ -204,5 +205,5 @@ def _free(path: Path, taken: set[str], in_the_way: Callable[[Path], InTheWay]) -
         other = path.with_name(f"{path.stem} ({number}){path.suffix}")
         if folded_name(other) not in taken and not in_the_way(other):
             return other
-    message = f"Too many files named {path.name!r} in {str(path.parent)!r}. Choose another folder."
+    message = f"Too many files named {quoted(path.name)} in {quoted(path.parent)}. Choose another folder."
     raise Conflict("label.no-free-name", message, path=str(path))

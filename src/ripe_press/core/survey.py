@@ -28,6 +28,7 @@ from ripe_press.core.signal.gain import HighPass
 from ripe_press.core.signal.limiter import Limiter
 from ripe_press.core.signal.quantise import Quantiser
 from ripe_press.core.sources.source import Reader, Source, open_file
+from ripe_press.core.words import quoted
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,7 +120,7 @@ def _survey(
         with ThreadPoolExecutor(os.cpu_count() or 1, "meter") as pool:
             for block in ahead(reader.blocks(*stretch), pool):
                 if should_stop():
-                    message = f"Reading {Path(facts.path).name!r} cancelled. Nothing was kept."
+                    message = f"Reading {quoted(Path(facts.path).name)} cancelled. Nothing was kept."
                     raise Cancelled("survey.cancelled", message)
                 for task in [pool.submit(meter.process, block) for meter in meters]:
                     task.result()

@@ -9,6 +9,7 @@ from annotated_types import Ge, Le
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.units import parse_time
+from ripe_press.core.words import quoted
 
 CD_FRAMES_PER_SECOND = 75
 DISC_HZ = 44_100
@@ -155,7 +156,7 @@ def parse_metre(text: str) -> tuple[int, NoteValue]:
     """``4/4`` as (beats, unit). Raises: BadInput ``metre.unreadable``."""
     found = _METRE.match(text.strip())
     if not found or int(found[1]) < 1:
-        message = f"{text!r} is not a metre. Use beats and note value, for example 4/4 or 6/8."
+        message = f"{quoted(text)} is not a metre. Use beats and note value, for example 4/4 or 6/8."
         raise BadInput("metre.unreadable", message, text=text)
     return int(found[1]), next(one for one in get_args(NoteValue) if one == int(found[2]))
 
@@ -171,7 +172,7 @@ def parse_place(text: str, rate_hz: int, tempo: TempoMap | None = None) -> int:
     cleaned = text.strip().lower()
     if found := _BARS.match(cleaned) or _OLD_BARS.match(cleaned):
         if tempo is None:
-            message = f"{text!r} is in bars, but the mix has no tempo. Set the tempo first."
+            message = f"{quoted(text)} is in bars, but the mix has no tempo. Set the tempo first."
             raise BadInput("bars.no-tempo", message, text=text)
         return tempo.frame_of(int(found[1]), int(found[2] or 1), Fraction(found[3] or 0), rate_hz)
     if found := _CD.match(cleaned):
@@ -184,7 +185,7 @@ def _cd_place(text: str, parts: list[int], rate_hz: int) -> int:
     seconds = clock[-1] if clock else 0
     minutes = clock[0] if len(clock) == 2 else 0
     if (clock and frames >= CD_FRAMES_PER_SECOND) or (len(clock) == 2 and seconds > 59):
-        message = f"{text!r} is out of range. Use 0 to 59 s and 0 to 74 CD frames."
+        message = f"{quoted(text)} is out of range. Use 0 to 59 s and 0 to 74 CD frames."
         raise BadInput("time.field-range", message, text=text)
     whole = (minutes * 60 + seconds) * CD_FRAMES_PER_SECOND + frames
     return (2 * whole * rate_hz + CD_FRAMES_PER_SECOND) // (2 * CD_FRAMES_PER_SECOND)

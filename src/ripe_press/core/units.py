@@ -4,6 +4,7 @@ import math
 import re
 
 from ripe_press.core.errors import BadInput
+from ripe_press.core.words import quoted
 
 SILENCE_DBFS = -math.inf
 
@@ -48,7 +49,8 @@ def parse_time(text: str, rate_hz: int) -> int:
     found = _CLOCK.match(cleaned)
     if not found:
         message = (
-            f"{text!r} is not a time. Use seconds (3.2), minutes (0:03.2), hours (1:02:03.5) or samples (141120smp)."
+            f"{quoted(text)} is not a time. "
+            "Use seconds (3.2), minutes (0:03.2), hours (1:02:03.5) or samples (141120smp)."
         )
         raise BadInput("time.unreadable", message, text=text)
     hours, minutes, seconds, fraction = found.groups()
@@ -57,7 +59,7 @@ def parse_time(text: str, rate_hz: int) -> int:
         (seconds, "seconds", minutes is not None),
     ):
         if bounded and int(field) > 59:
-            message = f"{text!r} has {field} {name}. Use 0 to 59 after a colon."
+            message = f"{quoted(text)} has {field} {name}. Use 0 to 59 after a colon."
             raise BadInput("time.field-range", message, text=text)
     whole = int(hours or 0) * 3600 + int(minutes or 0) * 60 + int(seconds)
     digits = fraction or "0"

@@ -18,6 +18,7 @@ from pathlib import Path
 
 from ripe_press.core.disk import UNFINISHED, write_failed
 from ripe_press.core.errors import Conflict
+from ripe_press.core.words import quoted
 
 _NO_LINKS = {errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK}
 """What a file system answers that has no links; FAT gives the first."""
@@ -74,7 +75,7 @@ def _link(temporary: Path, target: Path) -> None:
     try:
         os.link(temporary, target)
     except FileExistsError as error:
-        message = f"{target.name!r} was created in {str(target.parent)!r} by another program. Press again."
+        message = f"{quoted(target.name)} was created in {quoted(target.parent)} by another program. Press again."
         raise Conflict("press.name-taken", message, path=str(target)) from error
     except OSError as error:
         if error.errno not in _NO_LINKS:

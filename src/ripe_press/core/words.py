@@ -33,3 +33,9 @@ TABLES: Mapping[str, Mapping[str, str]] = {
     "prediction": PREDICTIONS, "level": LEVELS, "level_unit": LEVEL_UNITS, "mode": MODES,
 }  # fmt: skip
 """Every table by its name on the page."""
+
+
+def quoted(name: object) -> str:
+    """A name or typed text in quotation marks, for messages; control characters and stray bytes as escapes."""
+    text = "".join(one if one.isprintable() else one.encode("unicode_escape").decode() for one in str(name))
+    return f"“{text}”"

@@ -14,6 +14,7 @@ from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.pictures import read_cover
 from ripe_press.core.tags.sheet import COVER
 from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.words import quoted
 
 COVER_PIXELS = 1_000
 _KINDS: dict[str, ReasonKind] = {
@@ -86,7 +87,7 @@ def _code(path: Path, taken: Mapping[str, Path]) -> list[dict[str, Any]]:
     code = _tag(path, "isrc")
     for number, other in taken.items():
         if code and _tag(other, "isrc") == code and _tag(other, "title") != _tag(path, "title"):
-            sentence = f"ISRC {code} is already used by {_tag(other, 'title')!r} (submission {number})."
+            sentence = f"ISRC {code} is already used by {quoted(_tag(other, 'title'))} (submission {number})."
             return [{"kind": "code-used", "sentence": sentence, "asked": [code]}]
     return []
 

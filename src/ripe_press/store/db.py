@@ -8,6 +8,7 @@ from importlib.resources import files
 from pathlib import Path
 
 from ripe_press.core.errors import Conflict
+from ripe_press.core.words import quoted
 
 BUSY_SECONDS = 30.0
 """So long somebody waits for another program that holds the record."""
@@ -40,7 +41,7 @@ class Database:
             self._writer = self._connect(f"{path.as_uri()}?mode=rwc")
             self._writer.execute("PRAGMA journal_mode = WAL")
         except (OSError, sqlite3.Error) as error:
-            message = f"The data folder {str(path.parent)!r} cannot be used: {error}. Choose another with --data."
+            message = f"The data folder {quoted(path.parent)} cannot be used: {error}. Choose another with --data."
             raise Conflict("store.unusable", message, path=str(path)) from error
 
     def close(self) -> None:
@@ -75,7 +76,7 @@ class Database:
         try:
             connection = self._connect(f"{self._path.as_uri()}?mode=ro")
         except sqlite3.OperationalError as error:
-            message = f"Could not read the history in {str(self._path.parent)!r}: {error}. Try again."
+            message = f"Could not read the history in {quoted(self._path.parent)}: {error}. Try again."
             raise Conflict("store.busy", message, path=str(self._path)) from error
         try:
             yield connection
@@ -92,7 +93,7 @@ class Database:
             try:
                 connection.backup(copy)
             except sqlite3.Error as error:
-                message = f"Could not copy the history in {str(self._path.parent)!r}: {error}."
+                message = f"Could not copy the history in {quoted(self._path.parent)}: {error}."
                 raise Conflict("store.unusable", message, path=str(self._path)) from error
             finally:
                 copy.close()
@@ -102,7 +103,7 @@ class Database:
         try:
             yield
         except sqlite3.OperationalError as error:
-            message = f"Could not save to {str(self._path.parent)!r}: {error}. Try again."
+            message = f"Could not save to {quoted(self._path.parent)}: {error}. Try again."
             raise Conflict("store.busy", message, path=str(self._path)) from error
         except sqlite3.DatabaseError as error:
             self._refuse_damage(error)
@@ -112,7 +113,7 @@ class Database:
         # The others below it are what a row contradicts, or a fault of ours.
         if type(error) is sqlite3.DatabaseError:
             message = (
-                f"The history in {str(self._path.parent)!r} is damaged: {error}. Stop Ripe Press and run "
+                f"The history in {quoted(self._path.parent)} is damaged: {error}. Stop Ripe Press and run "
                 "`ripe-press doctor --restore` to restore the last good copy."
             )
             raise Conflict("store.damaged", message, path=str(self._path)) from error

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ripe_press.core.errors import Conflict
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 
 _COLUMNS = "id, name, settings, said, made_at"
@@ -84,7 +85,7 @@ class _Taken:
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, _where: object) -> None:
         if isinstance(error, sqlite3.IntegrityError):
-            message = f"Drop-off {self._name!r} exists. Choose another name."
+            message = f"Drop-off {quoted(self._name)} exists. Choose another name."
             raise Conflict("drop-off.name-taken", message, name=self._name) from error
 
 

@@ -16,6 +16,7 @@ from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.wishes.bench import checked as checked_bench
 from ripe_press.core.wishes.document import bench_of, brief_from_row, order_from, stem_from, validated
 from ripe_press.core.wishes.running_order import checked_order
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Measures
 
@@ -113,7 +114,7 @@ def _look_at(path: Path) -> None:
     for kind, name, words in rows:
         virtual = str(words or "").lstrip().upper().startswith("CREATE VIRTUAL")
         if kind not in ("table", "index") or (virtual and name != _WORDS):
-            why = f"it contains a {'virtual table' if virtual else kind}, {name!r}"
+            why = f"it contains a {'virtual table' if virtual else kind}, {quoted(name)}"
             raise _unreadable(why)
     if newer := sorted(done - {name for name, _ in shipped_migrations()}):
         message = f"The export is from a newer Ripe Press ({newer[-1]}). Update this one, then import it."
@@ -129,7 +130,7 @@ def _same_tables(found: Database, beside: Path) -> None:
         with own.write() as mine, found.read() as other:
             if (there := _columns(other)) != (here := _columns(mine)):
                 odd = sorted(set(there) ^ set(here)) or [name for name in here if here[name] != there[name]]
-                why = f"its table {odd[0]!r} has the wrong form"
+                why = f"its table {quoted(odd[0])} has the wrong form"
                 raise _unreadable(why)
     finally:
         own.close()

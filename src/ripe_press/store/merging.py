@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 from ripe_press.store.foreign import fault_in
 
@@ -86,7 +87,7 @@ class _Taking:
 
     def _named(self, table: str, key: str, kind: str, parts: tuple[str, ...]) -> None:
         for row in self._rows(table):
-            if not self._is_sound(table, row, f"the {kind} {row[key]!r}"):
+            if not self._is_sound(table, row, f"the {kind} {quoted(row[key])}"):
                 continue
             here = self._one(f"SELECT * FROM {table} WHERE {key} = ?", row[key])  # noqa: S608 - constants of this module
             if here is None:
@@ -95,7 +96,7 @@ class _Taking:
             elif all(here[part] == row[part] for part in parts):
                 self._found.count(kind, taken=False)
             else:
-                self._found.left.append(f"The {kind} {row[key]!r} differs; kept yours.")
+                self._found.left.append(f"The {kind} {quoted(row[key])} differs; kept yours.")
 
     def _is_sound(self, table: str, row: _Row, called: str) -> bool:
         """Whether a row keeps its rules; a row that does not is skipped and reported."""
@@ -105,7 +106,7 @@ class _Taking:
         return not why
 
     def _mix(self, row: _Row) -> None:
-        if not self._is_sound("mixes", row, f"the mix {row['title']!r}"):
+        if not self._is_sound("mixes", row, f"the mix {quoted(row['title'])}"):
             return
         here = self._one("SELECT id, bench, bench_at FROM mixes WHERE sha256 = ?", row["sha256"])
         if here is not None:
@@ -116,11 +117,11 @@ class _Taking:
                 self._target.execute(words, (row["bench"], row["bench_at"], here["id"]))
                 self._found.count("bench", taken=True)
             elif row["bench"] != here["bench"]:
-                self._found.left.append(f"The bench of {row['title']!r} differs; kept yours.")
+                self._found.left.append(f"The bench of {quoted(row['title'])} differs; kept yours.")
             self._found.count("mix", taken=False)
             return
         if self._known(row["sha256"]):
-            self._found.left.append(f"{row['title']!r} is already a version of another mix.")
+            self._found.left.append(f"{quoted(row['title'])} is already a version of another mix.")
             return
         path = row["path"]
         if row["owned"]:
@@ -130,11 +131,11 @@ class _Taking:
         self._found.count("mix", taken=True)
 
     def _order(self, row: _Row) -> None:
-        if not self._is_sound("orders", row, f"the running order {row['title']!r}"):
+        if not self._is_sound("orders", row, f"the running order {quoted(row['title'])}"):
             return
         body = json.loads(row["body"])
         if any(entry["mix"] not in self._mixes for entry in body["entries"]):
-            self._found.left.append(f"The running order {row['title']!r} has a mix that was not imported.")
+            self._found.left.append(f"The running order {quoted(row['title'])} has a mix that was not imported.")
             return
         body["entries"] = [{**entry, "mix": self._mixes[entry["mix"]]} for entry in body["entries"]]
         text = json.dumps(body)
@@ -146,7 +147,7 @@ class _Taking:
 
     def _pressing(self, row: _Row) -> None:
         files = self._rows("pressed_files", "pressing_id = ?", row["id"])
-        called = f"the pressing of {row['mix_title']!r}"
+        called = f"the pressing of {quoted(row['mix_title'])}"
         if not self._is_sound("pressings", row, called):
             return
         if not all(self._is_sound("pressed_files", one, called) for one in files):

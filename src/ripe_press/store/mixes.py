@@ -8,6 +8,7 @@ from typing import Any
 
 from ripe_press.core.errors import NotFound
 from ripe_press.core.stations.source import depth_label
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 
 _COLUMNS = (
@@ -287,7 +288,7 @@ class Mixes:
                     connection.execute(statement, {"id": mix_id, "gone": gone})
                 connection.execute(_DELETE, {"id": gone})
             if not connection.execute(_SET_CURRENT, asdict(pile.current) | _values(pile.current)).rowcount:
-                message = f"{pile.current.title!r} was removed from the Shelf at the same time."
+                message = f"{quoted(pile.current.title)} was removed from the Shelf at the same time."
                 raise NotFound("mix.unknown", message, mix=mix_id)
             for one in pile.others:
                 row = json.dumps(asdict(replace(one, id=mix_id)))

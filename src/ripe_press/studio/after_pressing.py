@@ -8,6 +8,7 @@ from typing import Any
 from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.wishes.document import Document
 from ripe_press.core.wishes.running_order import RunningOrder
+from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredFile
 from ripe_press.studio.disc_task import disc_of
 from ripe_press.studio.jobs import JobFolder
@@ -49,7 +50,7 @@ def make_disc_of(
     tracks = [one for one in files if planned.files[one.number].brief.id == DISC_TRACK.id]
     missing = [one for one in tracks if one.state != "named"]
     if missing:
-        return f"{Path(missing[0].path).name!r} failed, so no disc was made."
+        return f"{quoted(Path(missing[0].path).name)} failed, so no disc was made."
     folder = Path(tracks[0].path).parent
     place = folder.parent if folder.name == TRACKS else folder
     keep(workers.submit(disc_of, document, [one.path for one in tracks], str(place), str(job.path), str(note)).result())

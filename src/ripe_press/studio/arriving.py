@@ -15,6 +15,7 @@ from ripe_press.core.tags.sheet import in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.document import Document, document_row
+from ripe_press.core.words import quoted
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobProgress
 from ripe_press.studio.kept_mix import stamp_of
@@ -35,7 +36,7 @@ class WatchedFolder:
 
     def __init__(self, folder: Path, document: Document, out: Path, data: DataFolder) -> None:
         if not folder.is_dir():
-            message = f"Folder not found: {str(folder)!r}. Check the path."
+            message = f"Folder not found: {quoted(folder)}. Check the path."
             raise NotFound("watch.no-folder", message, path=str(folder))
         if out.resolve() == folder.resolve():
             message = "The output folder is the watched folder. Choose another --out."

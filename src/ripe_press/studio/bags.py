@@ -13,6 +13,7 @@ from ripe_press.core.sheet.bag import write_bag
 from ripe_press.core.sheet.contents import DeliverySheet
 from ripe_press.core.whole_files import sweep_dead
 from ripe_press.core.wishes.document import document_from
+from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.keys import Keys
@@ -65,7 +66,7 @@ def _mixes_of(pressing: StoredPressing | None) -> list[Path]:
     paths = [Path(one.source.facts.path) for one in document_from(pressing.ticket).mixes] if pressing else []
     missing = [one for one in paths if not one.is_file()]
     if missing or not paths:
-        what = f"The mix {missing[0].name!r} moved or was deleted" if missing else "Only pressings have a mix"
+        what = f"The mix {quoted(missing[0].name)} moved or was deleted" if missing else "Only pressings have a mix"
         message = f"{what}. Omit --mix or restore the mix."
         raise NotFound("bag.no-mix", message)
     return paths

@@ -11,6 +11,7 @@ from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.units import linear_from_db
 from ripe_press.core.voices.blind import FEWEST_TRIALS, MOST_TRIALS, guessed_p, hidden_in, meaning
 from ripe_press.core.voices.voice import SIDES
+from ripe_press.core.words import quoted
 from ripe_press.store.blind_tests import BlindState, BlindTestTable, StoredBlindTest
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.desk import Desk, Desks
@@ -167,7 +168,7 @@ class BlindTests:
             raise BadInput("blind.voices", message, slots=list(slots))
         silent = next((slot for slot in slots if desk.health(slot).state != "ready"), None)
         if silent is not None:
-            message = f"{desk.cast.voices[silent].title!r} is still being decoded. Wait."
+            message = f"{quoted(desk.cast.voices[silent].title)} is still being decoded. Wait."
             raise Conflict("blind.silent", message, slot=silent)
         if not FEWEST_TRIALS <= trials <= MOST_TRIALS:
             message = f"Use {FEWEST_TRIALS} to {MOST_TRIALS} trials."

@@ -9,6 +9,7 @@ from ripe_press.core.briefs.library import brief_from, built_in_briefs, check_po
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.naming import check_pattern
 from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.words import quoted
 from ripe_press.store.briefs import OwnBriefs
 
 MOST_BRIEFS = 500
@@ -29,7 +30,7 @@ class BriefBook:
         """One brief. Raises: NotFound ``brief.unknown``."""
         briefs = self.all()
         if brief_id not in briefs:
-            message = f"Unknown brief {brief_id!r}. Available: {', '.join(briefs)}."
+            message = f"Unknown brief {quoted(brief_id)}. Available: {', '.join(briefs)}."
             raise NotFound("brief.unknown", message, brief=brief_id)
         return briefs[brief_id]
 
@@ -40,7 +41,7 @@ class BriefBook:
         ``label.unknown-field`` or ``brief.too-many``.
         """
         if brief.id in built_in_briefs():
-            message = f"{brief.title!r} is built in and cannot be changed. Duplicate it instead."
+            message = f"{quoted(brief.title)} is built in and cannot be changed. Duplicate it instead."
             raise Conflict("brief.ships", message, brief=brief.id)
         if len(self._own.all()) >= MOST_BRIEFS:
             message = f"{MOST_BRIEFS} custom briefs is the maximum. Delete one first."
@@ -69,7 +70,7 @@ class BriefBook:
         """Takes a brief of one's own away. Raises: Conflict ``brief.ships``, NotFound ``brief.unknown``."""
         brief = self.brief(brief_id)
         if brief.id in built_in_briefs():
-            message = f"{brief.title!r} is built in and cannot be deleted. Duplicate it instead."
+            message = f"{quoted(brief.title)} is built in and cannot be deleted. Duplicate it instead."
             raise Conflict("brief.ships", message, brief=brief_id)
         self._own.remove(brief_id)
 

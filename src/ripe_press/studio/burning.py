@@ -18,6 +18,7 @@ from ripe_press.core.disc.image import look_at_image
 from ripe_press.core.disc.read_back import ReadBack, read_back
 from ripe_press.core.disc.subchannel import OnDisc, control_of
 from ripe_press.core.errors import BadInput, Cancelled, Interrupted, Unsupported
+from ripe_press.core.words import quoted
 from ripe_press.studio.discs import cue_in
 
 _AT_ONCE = 150
@@ -136,7 +137,7 @@ def burn(
     tracks = on_disc(sheet)
     image = look_at_image(report.image, sheet.kind)
     if not image.raw:
-        message = f"{report.image.name!r} has a file header. Use an image without one."
+        message = f"{quoted(report.image.name)} has a file header. Use an image without one."
         raise BadInput("disc.with-header", message, path=str(report.image))
     text = cue.parent / sheet.text_file if sheet.text_file else None
     writer.ask("load", folder=str(wish.medium.absolute()), kind=wish.kind)

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
+from ripe_press.core.words import quoted
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.burning import BurnWish, Writer, burn
 from ripe_press.studio.faults import sentence_of
@@ -53,7 +54,7 @@ class Burns:
     def begin(self, pressing: int, cue: Path, kind: str, speed: int, *, simulate: bool, finalize: bool) -> BurnState:
         """Begins to burn a disc. Raises: Conflict ``writer.busy``; NotFound ``disc.gone``."""
         if not cue.is_file():
-            message = f"{cue.name!r} moved or deleted. Press the disc again."
+            message = f"{quoted(cue.name)} moved or deleted. Press the disc again."
             raise NotFound("disc.gone", message, path=str(cue))
         with self._lock:
             if any(one.state == "burning" for one in self._states.values()):

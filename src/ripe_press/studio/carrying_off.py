@@ -21,6 +21,7 @@ from typing import Any
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.whole_files import sweep_dead, temporary_prefix, whole
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 from ripe_press.store.foreign import foreign_record
 from ripe_press.store.merging import Merging
@@ -46,7 +47,7 @@ def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
     Raises: NotFound ``export.nothing`` where there is no record; Interrupted ``write.failed``.
     """
     if not folder.database.is_file():
-        message = f"No data in {str(folder.root)!r}. Choose another data folder with --data."
+        message = f"No data in {quoted(folder.root)}. Choose another data folder with --data."
         raise NotFound("export.nothing", message, path=str(folder.root))
     sweep_dead(target.absolute().parent)
     try:
@@ -80,7 +81,7 @@ def carry_in(folder: DataFolder, source: Path) -> dict[str, Any]:
     Raises: NotFound ``import.missing``; BadInput ``import.unreadable``, ``import.newer``; Conflict ``data.in-use``.
     """
     if not source.is_file():
-        message = f"File not found: {str(source)!r}. Check the path."
+        message = f"File not found: {quoted(source)}. Check the path."
         raise NotFound("import.missing", message, path=str(source))
     unpacked: list[Path] = []
     with claim(folder), tempfile.TemporaryDirectory(prefix=temporary_prefix("import")) as place:
@@ -123,7 +124,7 @@ def _beside(folder: DataFolder) -> Iterator[Path]:
 
 
 def _unreadable(source: Path, why: str) -> BadInput:
-    message = f"{source.name!r} is not a Ripe Press export, or is damaged: {why}. Export it again."
+    message = f"{quoted(source.name)} is not a Ripe Press export, or is damaged: {why}. Export it again."
     return BadInput("import.unreadable", message, path=str(source))
 
 
@@ -139,10 +140,10 @@ def _take_out(source: Path, record: Path) -> None:
             if label.get("form") != FORM:
                 raise _unreadable(source, "wrong label")
             if label.get("version") != VERSION:
-                message = f"{source.name!r} is from a newer Ripe Press. Update this one, then import it."
+                message = f"{quoted(source.name)} is from a newer Ripe Press. Update this one, then import it."
                 raise BadInput("import.newer", message, path=str(source))
             if (broken := file.testzip()) is not None:
-                raise _unreadable(source, f"{broken!r} in it is damaged")
+                raise _unreadable(source, f"{quoted(broken)} in it is damaged")
     except (zipfile.BadZipFile, zlib.error, KeyError, ValueError, OSError, EOFError, AttributeError) as error:
         raise _unreadable(source, str(error) or type(error).__name__) from error
     except (RecursionError, NotImplementedError, RuntimeError) as error:
@@ -162,7 +163,7 @@ def _check_sizes(source: Path, file: zipfile.ZipFile) -> None:
     for one in members:
         packed = one.file_size > 1 << 20 and one.file_size > _MOST_PACKED * max(1, one.compress_size)
         if one.file_size > most.get(one.filename, _MOST_FILE) or packed:
-            raise _unreadable(source, f"{one.filename[:80]!r} is too large")
+            raise _unreadable(source, f"{quoted(one.filename[:80])} is too large")
     if sum(one.file_size for one in members) > MOST_BYTES:
         raise _unreadable(source, "too large in total")
     if (free := shutil.disk_usage(tempfile.gettempdir()).free) < file.getinfo(RECORD).file_size:

@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 
 from ripe_press.core.errors import Conflict, Interrupted, RipePressError, Unsupported
 from ripe_press.core.formats.libraries import library_versions
+from ripe_press.core.words import quoted
 from ripe_press.studio.logbook import logger
 
 P = ParamSpec("P")
@@ -63,7 +64,7 @@ class Cluster(Executor):
         mine = library_versions()
         theirs: dict[str, dict[str, str]] = self._client.run(library_versions)
         if not theirs:
-            message = f"The Dask scheduler at {address!r} has no workers. Start one on each machine."
+            message = f"The Dask scheduler at {quoted(address)} has no workers. Start one on each machine."
             raise Conflict("cluster.no-workers", message, address=address)
         for worker, versions in theirs.items():
             for name, version in versions.items():
@@ -75,7 +76,7 @@ class Cluster(Executor):
                     raise Conflict("cluster.other-libraries", message, worker=worker)
         for worker, sees in self._client.run(Path.is_dir, shared).items():
             if not sees:
-                message = f"The worker {worker} does not see {str(shared)!r}. Share that folder under the same path."
+                message = f"The worker {worker} does not see {quoted(shared)}. Share that folder under the same path."
                 raise Conflict("cluster.no-folder", message, worker=worker)
         return len(theirs)
 
@@ -88,7 +89,7 @@ def _look_for(address: str) -> None:
             raise ValueError(address)
         socket.create_connection((parts.hostname, parts.port), timeout=_FIND_SECONDS).close()
     except (OSError, ValueError) as error:
-        message = f"No Dask scheduler at {address!r}. Start it or check the address (tcp://host:8786)."
+        message = f"No Dask scheduler at {quoted(address)}. Start it or check the address (tcp://host:8786)."
         raise Conflict("cluster.unreachable", message, address=address) from error
 
 

@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 from ripe_press.core.proof.compare import Difference
 from ripe_press.core.units import print_clock, print_count, print_db
+from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
@@ -86,7 +87,7 @@ class Comparisons:
     def _sound(self, then: dict[str, Any], now: dict[str, Any]) -> tuple[Sameness, str]:
         gone = [Path(one["path"]).name for one in (then, now) if not Path(one["path"]).is_file()]
         if gone:
-            return "unknown", f"Bytes differ; audio not compared: {gone[0]!r} is missing."
+            return "unknown", f"Bytes differ; audio not compared: {quoted(gone[0])} is missing."
         key = (then["sha256"], now["sha256"])
         with self._lock:
             future = self._measured.get(key)

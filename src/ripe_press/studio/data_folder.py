@@ -12,6 +12,7 @@ from platformdirs import user_data_path
 
 from ripe_press.core.errors import Conflict
 from ripe_press.core.whole_files import sync_folder
+from ripe_press.core.words import quoted
 
 VARIABLE = "RIPE_PRESS_DATA"
 
@@ -90,13 +91,13 @@ def claim(folder: DataFolder) -> TextIO:
         _close_to_others(folder.root)
         file = (folder.root / "in-use").open("w")
     except OSError as error:
-        message = f"{str(folder.root)!r} cannot be the data folder: {error.strerror}. Choose another with --data."
+        message = f"{quoted(folder.root)} cannot be the data folder: {error.strerror}. Choose another with --data."
         raise Conflict("data.unusable", message, folder=str(folder.root)) from error
     try:
         fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError as error:
         file.close()
-        message = f"Another Ripe Press uses {str(folder.root)!r}. Use that one or choose another with --data."
+        message = f"Another Ripe Press uses {quoted(folder.root)}. Use that one or choose another with --data."
         raise Conflict("data.in-use", message, folder=str(folder.root)) from error
     return file
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.proof.read_back import Proof
+from ripe_press.core.words import quoted
 
 NAME = "delivery-sheet.json"
 """One JSON object; each of its ``files`` has a ``path`` or ``name``, and any facts of those below as in reports."""
@@ -30,7 +31,7 @@ def read_sheet(folder: Path) -> dict[Path, Said] | None:
         rows = found["files"]
         names = [PurePosixPath(str(row.get("name") or row["path"]).replace("\\", "/")) for row in rows]
     except (ValueError, TypeError, KeyError, AttributeError) as error:
-        message = f"The delivery sheet in {str(folder)!r} cannot be read ({error!r}). Ask for it again."
+        message = f"The delivery sheet in {quoted(folder)} is damaged. Ask for it again."
         raise BadInput("sheet.unreadable", message, path=str(sheet)) from error
     there: dict[str, Path] = {}
     for one in sorted(folder.rglob("*")):

@@ -19,6 +19,7 @@ from ripe_press.core.voices.passages import DeskPassage, passages
 from ripe_press.core.voices.playback import Playback, plays_at
 from ripe_press.core.voices.voice import Voice
 from ripe_press.core.wishes.document import bench_of, document_from
+from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.briefs import BriefBook
@@ -163,7 +164,7 @@ class Casting:
             return _mix_voice(mix.title, self._looking.known(mix).facts, asked, desk_hz, mix.measures)
         if not is_there(mix):
             message = (
-                f"Version {mix.version} of {mix.title!r} is missing or overwritten. "
+                f"Version {mix.version} of {quoted(mix.title)} is missing or overwritten. "
                 "Only its pressed files can be played."
             )
             raise NotFound("desk.no-mix", message, path=mix.path)
@@ -180,12 +181,12 @@ class Casting:
 
     def _pressed_mix(self, pressing: StoredPressing, asked: FileAsked, desk_hz: int) -> DeskVoice:
         if len(pressing.ticket.get("mixes", ())) > 1:
-            message = f"{pressing.mix_title!r} was pressed from several mixes. Only its files can be played."
+            message = f"{quoted(pressing.mix_title)} was pressed from several mixes. Only its files can be played."
             raise NotFound("desk.no-mix", message)
         mix = self._mix_of(pressing)
         facts = self._looking.known(mix).facts if mix else document_from(pressing.ticket).mixes[0].source.facts
         if not Path(facts.path).is_file():
-            message = f"The mix {pressing.mix_title!r} is missing. Only its pressed files can be played."
+            message = f"The mix {quoted(pressing.mix_title)} is missing. Only its pressed files can be played."
             raise NotFound("desk.no-mix", message, path=facts.path)
         voice = _mix_voice(pressing.mix_title, facts, asked, desk_hz, mix.measures if mix else {})
         return _moved(voice, self._in_step(mix, desk_hz or facts.rate_hz)) if mix else voice

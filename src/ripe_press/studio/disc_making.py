@@ -22,6 +22,7 @@ from ripe_press.core.whole_files import sweep_dead, whole_set, write_whole
 from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.core.wishes.layout import LaidOut, lay_out
 from ripe_press.core.wishes.running_order import RunningOrder
+from ripe_press.core.words import quoted
 from ripe_press.studio.discs import checked_report
 from ripe_press.studio.knowledge import Knowledge
 from ripe_press.studio.order_planning import Placed, lengths_of, placed_entries
@@ -118,7 +119,7 @@ def free_stem(folder: Path, title: str) -> str:
         name = stem if number == 1 else f"{stem} ({number})"
         if not any((folder / f"{name}{ending}").exists() for ending in (CUE, IMAGE, TEXT, LOG, SUMS)):
             return name
-    message = f"{str(folder)!r} has too many discs named {stem!r}. Choose another folder."
+    message = f"{quoted(folder)} has too many discs named {quoted(stem)}. Choose another folder."
     raise Conflict("disc.name-taken", message, folder=str(folder))
 
 

@@ -8,6 +8,7 @@ from typing import Any
 from ripe_press.core.disc.check import DiscCheck, DiscReport, DiscTrack, check_disc
 from ripe_press.core.disc.frames import print_frames
 from ripe_press.core.errors import NotFound
+from ripe_press.core.words import quoted
 from ripe_press.studio.reports import figure
 
 
@@ -22,11 +23,11 @@ def cue_in(path: Path) -> Path:
     if path.is_dir():
         found = sorted(one for one in path.iterdir() if one.suffix.lower() == ".cue")
         if len(found) != 1:
-            message = f"{str(path)!r} holds {len(found)} cue sheets. Choose one."
+            message = f"{quoted(path)} holds {len(found)} cue sheets. Choose one."
             raise NotFound("disc.no-sheet", message, path=str(path))
         cue = found[0]
     elif not path.is_file():
-        raise NotFound("check.missing", f"{str(path)!r} not found.", path=str(path))
+        raise NotFound("check.missing", f"{quoted(path)} not found.", path=str(path))
     return cue
 
 

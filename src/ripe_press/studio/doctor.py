@@ -25,6 +25,7 @@ from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
@@ -96,18 +97,18 @@ def _codecs() -> Symptom:
 def _folder(folder: DataFolder) -> Iterator[Symptom]:
     root = folder.root
     if not root.is_dir():
-        yield Symptom("look", "data folder", f"{str(root)!r} does not exist yet; created at the first start.")
+        yield Symptom("look", "data folder", f"{quoted(root)} does not exist yet; created at the first start.")
         return
     for place in (root, folder.mixes, folder.pressed, folder.journals):
         if place.exists() and not os.access(place, os.W_OK | os.X_OK):
-            yield Symptom("stop", "data folder", f"{str(place)!r} cannot be written. Give this user write permission.")
+            yield Symptom("stop", "data folder", f"{quoted(place)} cannot be written. Give this user write permission.")
             return
     free = shutil.disk_usage(root).free
-    sentence = f"{str(root)!r} has {_gigabytes(free)} free."
+    sentence = f"{quoted(root)} has {_gigabytes(free)} free."
     yield Symptom("look" if free < LITTLE_ROOM_BYTES else "ready", "data folder", sentence)
     token = root / "token"
     if token.is_file() and stat.S_IMODE(token.stat().st_mode) & 0o077:
-        sentence = f"Others can read {str(token)!r}. Run `chmod 600` on it or delete it."
+        sentence = f"Others can read {quoted(token)}. Run `chmod 600` on it or delete it."
         yield Symptom("stop", "token", sentence)
     left = list(folder.pressed.rglob(f"*{UNFINISHED}")) if folder.pressed.is_dir() else []
     if left:

@@ -10,6 +10,7 @@ from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.sending.drop_off import DropOff, checked, drop_off_from
 from ripe_press.core.sending.parcel import Refusal, Sends, reasons_from
 from ripe_press.core.wishes.delivery import Delivery
+from ripe_press.core.words import quoted
 from ripe_press.store.drop_offs import DropOffs, StoredDropOff
 from ripe_press.store.parcels import Parcels
 from ripe_press.studio.bell import Bell
@@ -109,7 +110,7 @@ class DropOffBook:
         found, missing = self.find(names)
         if missing:
             there = ", ".join(one.name for one in self.all()) or "none"
-            message = f"Unknown drop-off {missing[0]!r}. Available: {there}."
+            message = f"Unknown drop-off {quoted(missing[0])}. Available: {there}."
             raise NotFound("drop-off.unknown", message, name=missing[0])
         return found
 

@@ -12,6 +12,7 @@ from ripe_press.core.stations.source import depth_label
 from ripe_press.core.versions.carried import Passage, carried
 from ripe_press.core.versions.differences import Differences, Known, differences
 from ripe_press.core.wishes.document import bench_of
+from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
@@ -116,14 +117,14 @@ class FileChanges:
             if change and change.state == "changed" and change.found and change.job:
                 found, change.found = change.found, None
                 return change, found, change.job
-        message = f"No new version of {mix.title!r}: its file is unchanged or still being read."
+        message = f"No new version of {quoted(mix.title)}: its file is unchanged or still being read."
         raise Conflict("version.none", message, mix=mix.id)
 
     def refuse_known(self, sha256: str) -> None:
         """Raises: Conflict ``shelf.already-there`` where a mix, or a version of one, has this content."""
         same = self._table.by_hash(sha256) or self._table.other_by_hash(sha256)
         if same:
-            message = f"It is now identical with version {same.version} of {same.title!r}."
+            message = f"It is now identical with version {same.version} of {quoted(same.title)}."
             raise Conflict("shelf.already-there", message, mix=same.id)
 
     def _read(self, change: Change, job: JobFolder, done: Future[tasks.ReadIn]) -> None:

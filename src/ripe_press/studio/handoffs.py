@@ -9,6 +9,7 @@ from typing import Literal
 from ripe_press.core.errors import BadInput, Cancelled, Conflict
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.wishes.document import bench_of, stem_from
+from ripe_press.core.words import quoted
 from ripe_press.store.stems import Stems
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.faults import sentence_of
@@ -71,7 +72,7 @@ class Handoffs:
         mix = self._shelf.mix(mix_id)
         out = Path(folder.strip()).expanduser() if folder.strip() else self.usual_folder(mix_id)
         if "\x00" in folder or not out.is_absolute():
-            message = f"{folder!r} is not a full path. Use a path that starts at the root."
+            message = f"{quoted(folder)} is not a full path. Use a path that starts at the root."
             raise BadInput("handoff.folder", message, folder=folder)
         notes = [stem_from(one.note) for one in self._stems.of(mix_id)]
         handed = HandedMix(

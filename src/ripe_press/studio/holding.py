@@ -27,7 +27,7 @@ from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
 from ripe_press.core.units import print_count, print_db
 from ripe_press.core.wishes.document import document_from
-from ripe_press.core.words import VERDICTS
+from ripe_press.core.words import VERDICTS, quoted
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.bell import Bell
@@ -71,7 +71,7 @@ class Holdings:
         try:
             status = path.stat()
         except OSError:
-            return Holding("failed", f"{path.name!r} was moved or deleted. Press again.")
+            return Holding("failed", f"{quoted(path.name)} was moved or deleted. Press again.")
         stamp = f"{HOLDING_VERSION}-{status.st_mtime_ns}-{status.st_size}"
         key = (pressing.id, file.number, stamp)
         with self._lock:
@@ -149,7 +149,7 @@ def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
     source = one.planned.path.source.of
     # A sum is read from all of its sources.
     for gone in sorted(of.facts.path for of in source.files if not Path(of.facts.path).is_file()):
-        message = f"The mix {Path(gone).name!r} is missing, so there is nothing to compare with."
+        message = f"The mix {quoted(Path(gone).name)} is missing, so there is nothing to compare with."
         raise Conflict("source.gone", message, path=gone)
     source.check()
     path = settled_at(one.planned, made.gain_db, made.backed_off_db)

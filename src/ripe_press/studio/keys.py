@@ -12,6 +12,7 @@ from typing import Any
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.sheet.signature import Link, Signature, fingerprint, linked, public_of, signed
 from ripe_press.core.whole_files import write_whole
+from ripe_press.core.words import quoted
 
 _MOST_NAME = 80
 
@@ -93,7 +94,7 @@ class Keys:
         known = self._read("known.json") or {}
         kept = {key: called for key, called in known.items() if called != name}
         if len(kept) == len(known):
-            message = f"Unknown key {name!r}. Available: {', '.join(sorted(set(known.values()))) or 'none'}."
+            message = f"Unknown key {quoted(name)}. Available: {', '.join(sorted(set(known.values()))) or 'none'}."
             raise NotFound("key.unknown", message, name=name)
         self._write("known.json", kept)
 
@@ -104,7 +105,7 @@ class Keys:
         except (FileNotFoundError, NotADirectoryError):
             return None
         except (OSError, ValueError) as error:
-            message = f"{str(path)!r} has no readable keys. Restore it from a copy or delete it."
+            message = f"{quoted(path)} has no readable keys. Restore it from a copy or delete it."
             raise Conflict("key.unreadable", message, path=str(path)) from error
         return row if isinstance(row, dict) else None
 

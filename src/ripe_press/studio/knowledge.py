@@ -389,5 +389,5 @@ _ENERGIES = Answers(12)
 
 
 def _nothing_beside(folder: Path, source: Source) -> KeptKnowledge:
-    message = f"no measurements of {source!r} in {str(folder)!r}"
+    message = f"no measurements of {source} in {folder}"
     raise TypeError(message)

@@ -2,6 +2,7 @@
 
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.naming import check_pattern
+from ripe_press.core.words import quoted
 from ripe_press.store.labels import KeptPattern, Labels
 
 MOST_PATTERNS = 200
@@ -35,7 +36,7 @@ class LabelBook:
     def remove(self, name: str) -> list[KeptPattern]:
         """Forgets a pattern and gives the rest. Raises: NotFound ``label.unknown``."""
         if name not in {one.name for one in self.all()}:
-            message = f"Label pattern {name!r} not found."
+            message = f"Label pattern {quoted(name)} not found."
             raise NotFound("label.unknown", message, name=name)
         self._labels.remove(name)
         return self.all()

@@ -9,6 +9,7 @@ from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.live.score import read_score
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.whole_files import temporary_prefix
+from ripe_press.core.words import quoted
 from ripe_press.studio.captures import LiveWish, capture_now, layout_of
 from ripe_press.studio.live_pass import OnDropout, UnitAt, unit_at
 from ripe_press.studio.measured import measured
@@ -41,7 +42,7 @@ def pass_now(
         try:
             data = score.read_bytes()
         except OSError as error:
-            message = f"Cannot read the MIDI file {str(score)!r}: {error.strerror}."
+            message = f"Cannot read the MIDI file {quoted(score)}: {error.strerror}."
             raise NotFound("score.missing", message, path=str(score)) from error
         frames = max(frames, round((read_score(data).seconds + 2.0) * facts.rate_hz))
     wish = LiveWish(

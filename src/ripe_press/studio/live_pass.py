@@ -21,6 +21,7 @@ from ripe_press.core.live.dropouts import Dropout
 from ripe_press.core.live.probe import probe
 from ripe_press.core.sources.source import Source
 from ripe_press.core.units import linear_from_db, print_clock
+from ripe_press.core.words import quoted
 from ripe_press.rack.wire import BLOCK_FRAMES, Frames, Message, receive, send, tell
 
 PATIENCE_S = 5.0
@@ -142,7 +143,7 @@ def run_pass(
 def _connected(address: str, seconds: float) -> socket.socket:
     host, _, port = address.rpartition(":")
     if not host or not port.isdigit() or int(port) > 65_535:
-        message = f"{address!r} is not a unit address. Use, for example, 127.0.0.1:8141."
+        message = f"{quoted(address)} is not a unit address. Use, for example, 127.0.0.1:8141."
         raise BadInput("rack.address", message, address=address)
     try:
         connection = socket.create_connection((host, int(port)), timeout=seconds)

@@ -10,6 +10,7 @@ from typing import Any
 
 from ripe_press.core.errors import NotFound
 from ripe_press.core.wishes.document import document_from
+from ripe_press.core.words import quoted
 from ripe_press.store.blind_tests import BlindTestTable
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings, StoredPressing
@@ -113,7 +114,7 @@ def press_again(
 @contextmanager
 def _open(folder: DataFolder) -> Iterator[Database]:
     if not folder.database.is_file():
-        message = f"No history in {str(folder.root)!r}. Choose another folder with --data."
+        message = f"No history in {quoted(folder.root)}. Choose another folder with --data."
         raise NotFound("record.none", message, folder=str(folder.root))
     database = Database(folder.database)
     try:

@@ -26,6 +26,7 @@ from ripe_press.core.wishes.document import (
     read_document,
 )
 from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder, checked_order, entries_between
+from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.orders import Orders, StoredOrder
 from ripe_press.studio.bell import Bell
@@ -103,7 +104,7 @@ class OrderBook:
         for one in self._table.all():
             if any(entry["mix"] == mix_id for entry in one.body["entries"]):
                 mix, title = self._shelf.mix(mix_id).title, one.title or "Untitled"
-                message = f"{mix!r} is in running order {title!r}. Remove it there first."
+                message = f"{quoted(mix)} is in running order {quoted(title)}. Remove it there first."
                 raise Conflict("mix.in-order", message, mix=mix_id, order=one.id)
 
     def carried(self, passages: Mapping[int, tuple[int, Passage]]) -> dict[int, dict[str, Any]]:
@@ -141,7 +142,7 @@ class OrderBook:
         if quiet:
             found = quiet_places(self._looking.known(mix).loudness())
             if not found:
-                message = f"{mix.title!r} has no quiet places. Add markers to split it."
+                message = f"{quoted(mix.title)} has no quiet places. Add markers to split it."
                 raise BadInput("marker.none", message)
             places = [Marker(round(one.at_s * mix.rate_hz), f"Part {at}") for at, one in enumerate(found, 2)]
             markers = (Marker(0, "Part 1"), *places)
@@ -229,7 +230,7 @@ class OrderBook:
         found = [_on_shelf(wish, shelf) for wish in document.mixes]
         missing = [wish.source.title for wish, mix in zip(document.mixes, found, strict=True) if mix is None]
         if missing:
-            message = f"{missing[0]!r} is not on the Shelf. Add it, then import the order again."
+            message = f"{quoted(missing[0])} is not on the Shelf. Add it, then import the order again."
             raise BadInput("order.mixes", message, missing=missing)
         ids = [mix.id for mix in found if mix]
         wrong = [one.mix for one in document.order.entries if one.mix >= len(ids)]
@@ -242,7 +243,7 @@ class OrderBook:
         for number, entry in enumerate(order.entries, 1):
             mix = self._shelf.mix(entry.mix)
             if entry.end_frame > mix.frames:
-                message = f"Entry {number} ends after the end of {mix.title!r}."
+                message = f"Entry {number} ends after the end of {quoted(mix.title)}."
                 raise BadInput("range.outside", message, end_frame=entry.end_frame, frames=mix.frames)
 
     def _stored(self, order_id: int) -> StoredOrder:

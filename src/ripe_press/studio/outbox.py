@@ -16,6 +16,7 @@ from typing import Literal
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, NotFound, RipePressError
 from ripe_press.core.sending.drop_off import drop_off_from
 from ripe_press.core.sending.parcel import ParcelState
+from ripe_press.core.words import quoted
 from ripe_press.store.parcels import Parcels, Standing, StoredParcel
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.bell import Bell
@@ -246,7 +247,7 @@ class Outbox:
                     parcels += handed_over(report, drop_offs, pressing=pressing, number=file.number)
                 except (RipePressError, OSError) as error:
                     # One file that cannot be read must not keep all others back, now and at every look.
-                    why = f"{Path(file.path).name!r} cannot be read: {sentence_of(error)} Press again."
+                    why = f"{quoted(Path(file.path).name)} cannot be read: {sentence_of(error)} Press again."
                     parcels += not_handed_over(report, drop_offs, why, pressing=pressing, number=file.number)
             if self._table.hand_over(number, parcels, time.time()):
                 _LOG.info("pressing handed over", pressing=number, parcels=len(parcels))
@@ -371,5 +372,5 @@ def _check_reason(accepted_by: str, because: str) -> None:
 
 def _not_now(parcel: StoredParcel, wanted: str) -> Conflict:
     told = {"taken": "already delivered", "accepted": "already signed off", "sending": "sending"}
-    message = f"{parcel.name!r} cannot be {wanted} now: {told.get(parcel.state, f'it is {parcel.state}')}."
+    message = f"{quoted(parcel.name)} cannot be {wanted} now: {told.get(parcel.state, f'it is {parcel.state}')}."
     return Conflict("parcel.state", message, parcel=parcel.id, state=parcel.state)

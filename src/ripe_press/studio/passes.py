@@ -18,6 +18,7 @@ from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.bench import bench_offsets, finish_of
 from ripe_press.core.wishes.document import Document, bench_of, stem_from
 from ripe_press.core.wishes.part import StemNote
+from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.passes import Passes, StoredPass
 from ripe_press.store.stems import Stems, StoredStem
@@ -215,7 +216,7 @@ class PassRoom:
             number = None
         found = self._end_of(self.begin(mix_id, stored.id) if number is None else number, stored, job)
         if found.state != "done":
-            raise Interrupted("pass.failed", f"The live pass of {found.name!r} failed. {found.sentence}")
+            raise Interrupted("pass.failed", f"The live pass of {quoted(found.name)} failed. {found.sentence}")
 
     def _end_of(self, number: int, stored: StoredStem, job: JobFolder) -> StoredPass:
         while (found := self.get(number)).state in ("waiting", "running"):
@@ -239,7 +240,7 @@ class PassRoom:
             message = "Source not found for this mix."
             raise NotFound("stem.unknown", message, stem=stem_id)
         if "wish" not in stored.origin:
-            message = f"{stored.note['name']!r} is a file and needs no live pass."
+            message = f"{quoted(stored.note['name'])} is a file and needs no live pass."
             raise BadInput("pass.not-live", message, stem=stem_id)
         return stored, wish_of(stored.origin["wish"])
 

@@ -26,6 +26,7 @@ from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.core.wishes.edges import TAKES_A_TAIL, Stretch
 from ripe_press.core.wishes.notes import MixNotes, TagWish
 from ripe_press.core.wishes.part import Part
+from ripe_press.core.words import quoted
 from ripe_press.studio.knowledge import BEING_MEASURED, LIVE, Knowledge
 from ripe_press.studio.measured import measured
 from ripe_press.studio.places import Places
@@ -224,7 +225,7 @@ def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mi
     for stem in wish.stems:
         if stem.live_s and stem.name in part.of(wish.stems):
             length = print_minutes(stem.live_s)
-            message = f"{stem.name!r} needs a live pass through {stem.unit} first ({length}, real time)."
+            message = f"{quoted(stem.name)} needs a live pass through {stem.unit} first ({length}, real time)."
             raise Conflict(LIVE, message, seconds=stem.live_s)
     known = whole.part(part_source(whole.source, wish.stems, part))
     return known, mix_of(wish, known, beside=True)
@@ -298,7 +299,7 @@ def _crossfade(known: Knowledge, part: NamedRange) -> int:
 def brief_of_line(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
     """The brief that a line names. Raises: NotFound ``brief.unknown``."""
     if line.brief not in briefs:
-        message = f"Brief {line.brief!r} not found. Choose another or remove the delivery."
+        message = f"Brief {quoted(line.brief)} not found. Choose another or remove the delivery."
         raise NotFound("brief.unknown", message, brief=line.brief)
     return briefs[line.brief]
 

@@ -19,6 +19,7 @@ from ripe_press.core.trial import size_after, try_path
 from ripe_press.core.whole_files import sweep_dead
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import Document, MixWish, document_row
+from ripe_press.core.words import quoted
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import FileState, NewPressing, Pressings, StoredFile
@@ -197,7 +198,7 @@ def _disc(
 ) -> dict[str, Any]:
     missing = [path.name for path in tracks if path not in made]
     if missing:
-        message = f"{missing[0]!r} failed, so no disc was made."
+        message = f"{quoted(missing[0])} failed, so no disc was made."
         raise Unsupported("disc.track-missing", message, track=missing[0])
     return make_disc(laid, tracks, _folder(wish.folder), should_stop=should_stop)
 
@@ -232,7 +233,7 @@ def _folder(out: Path) -> Path:
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        message = f"Cannot create the folder {str(out)!r}: {error.strerror}. Choose another."
+        message = f"Cannot create the folder {quoted(out)}: {error.strerror}. Choose another."
         raise BadInput("press.no-folder", message, folder=str(out)) from error
     return out.absolute()
 

@@ -14,6 +14,7 @@ from ripe_press.core.errors import Cancelled, Conflict, Interrupted, RipePressEr
 from ripe_press.core.whole_files import sweep_beside
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.document import Document, document_row
+from ripe_press.core.words import quoted
 from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing
 from ripe_press.studio import tasks
 from ripe_press.studio.after_pressing import list_files, make_disc_of, map_tempo
@@ -245,7 +246,7 @@ def files_after_cut(pressing: StoredPressing, journal: Path) -> tuple[list[Store
 
 def _place(at: int, one: Wanted) -> StoredFile:
     if one.placed.skipped:
-        sentence = f"{one.placed.path.name!r} exists; skipped."
+        sentence = f"{quoted(one.placed.path.name)} exists; skipped."
         return StoredFile(at, str(one.placed.path), state="left-out", error=sentence)
     return StoredFile(at, str(one.placed.path), one.placed.replaces)
 

@@ -17,6 +17,7 @@ from ripe_press.core.units import print_count
 from ripe_press.core.whole_files import sweep
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import Document, MixWish, document_from, document_row
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
 from ripe_press.store.pressings import NewPressing, Pressings, StoredFile, StoredPressing
@@ -263,7 +264,7 @@ class PressRoom:
             message = f"Pressing {number} has no file {file_number + 1}."
             raise NotFound("file.unknown", message, pressing=number)
         if not Path(report["path"]).is_file():
-            message = f"{Path(report['path']).name!r} was moved or deleted. Press again."
+            message = f"{quoted(Path(report['path']).name)} was moved or deleted. Press again."
             raise NotFound("file.gone", message, path=report["path"])
         return report
 
@@ -284,7 +285,7 @@ class PressRoom:
             raise NotFound("disc.none", message, pressing=number)
         path = Path(disc[kind])
         if not path.is_file():
-            message = f"{path.name!r} was moved or deleted. Press again."
+            message = f"{quoted(path.name)} was moved or deleted. Press again."
             raise NotFound("disc.gone", message, path=str(path))
         return path
 
@@ -295,7 +296,7 @@ class PressRoom:
     def _mix_of(self, pressing: StoredPressing) -> StoredMix:
         mix = self._mixes.get(pressing.mix_id) if pressing.mix_id is not None else None
         if mix is None:
-            message = f"{pressing.mix_title!r} is not on the Shelf. Add its file again, then press."
+            message = f"{quoted(pressing.mix_title)} is not on the Shelf. Add its file again, then press."
             raise Conflict("pressing.no-mix", message, pressing=pressing.id)
         return mix
 

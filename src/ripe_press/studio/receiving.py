@@ -14,6 +14,7 @@ from ripe_press.core.sheet.signature import NAME as SIGNATURE
 from ripe_press.core.sheet.signature import fingerprint, holds, keys_before, read_signature
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.document import brief_from_row
+from ripe_press.core.words import quoted
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.delivery_sheet import NAME as SHEET
 from ripe_press.studio.delivery_sheet import Said, departures, read_sheet
@@ -57,12 +58,12 @@ def _brief(wish: str) -> Brief:
         return known[wish]
     path = Path(wish)
     if not path.is_file():
-        message = f"Unknown brief {wish!r}. `ripe-press briefs` lists them."
+        message = f"Unknown brief {quoted(wish)}. `ripe-press briefs` lists them."
         raise NotFound("brief.unknown", message, brief=wish)
     try:
         row = json.loads(path.read_bytes()[:_MOST_BYTES])
     except ValueError as error:
-        message = f"{path.name!r} is not a brief (invalid JSON: {error})."
+        message = f"{quoted(path.name)} is not a brief (invalid JSON: {error})."
         raise BadInput("brief.unreadable", message, path=wish) from error
     return brief_from_row(row)
 
@@ -71,7 +72,7 @@ def _expanded(paths: Sequence[Path]) -> Iterator[tuple[Path, str | None, Said | 
     """Every file that is to be looked at, the checksum that a list has for it, and what a delivery sheet says."""
     for path in paths:
         if not path.exists():
-            message = f"{str(path)!r} not found."
+            message = f"{quoted(path)} not found."
             raise NotFound("check.missing", message, path=str(path))
         if not path.is_dir():
             yield path, None, None
@@ -114,9 +115,9 @@ class _Signed:
         asked = self.files.get(path.relative_to(self.folder).as_posix())
         if asked is None:
             return None
-        sentence = f"Identical with the file that {self.by!r} signed."
+        sentence = f"Identical with the file that {quoted(self.by)} signed."
         if asked != digest:
-            sentence = f"{path.name!r} differs from the file that {self.by!r} signed. Ask for it again."
+            sentence = f"{quoted(path.name)} differs from the file that {quoted(self.by)} signed. Ask for it again."
         return _row(_SIGNED, asked, digest, asked == digest, sentence)
 
 
@@ -137,16 +138,16 @@ def _signature(folder: Path, known: Mapping[str, str]) -> _Signed:
         digest = found.files.get(name)
         other = folder / name
         if digest and (not other.is_file() or hashlib.sha256(other.read_bytes()).hexdigest() != digest):
-            sentence = f"{name!r} is missing or differs from the signed one. Ask for it again."
+            sentence = f"{quoted(name)} is missing or differs from the signed one. Ask for it again."
             report = _of_signature(path, digest, "another", False, sentence, "stop")
             return _Signed(folder, report, found.files, found.signed_by)
     mark = fingerprint(found.key)
     by = next((known[one] for one in (found.key, *keys_before(found)) if one in known), "")
     if by:
-        sentence = f"Signed by {by!r} on {found.signed_at[:10]}, key known ({mark})."
+        sentence = f"Signed by {quoted(by)} on {found.signed_at[:10]}, key known ({mark})."
         return _Signed(folder, _of_signature(path, "a known key", mark, True, sentence, "ready"), found.files, by)
     sentence = (
-        f"Signed on {found.signed_at[:10]} as {found.signed_by!r}, unknown key {mark}. "
+        f"Signed on {found.signed_at[:10]} as {quoted(found.signed_by)}, unknown key {mark}. "
         f"Confirm the fingerprint by phone, then run `ripe-press key trust {found.key} --name NAME`."
     )
     return _Signed(
@@ -162,7 +163,7 @@ def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief, si
     checks: list[dict[str, Any]] = []
     if not path.is_file():
         where = "the checksum list" if listed else "the delivery sheet"
-        sentence = f"{path.name!r} is listed in {where} but missing. Ask for it again."
+        sentence = f"{quoted(path.name)} is listed in {where} but missing. Ask for it again."
         checks.append(_row(_SUM if listed else _SHEET, listed or "", "missing", False, sentence))
         return {"path": str(path), "verdict": "stop", "checks": checks}
     if path.suffix.lower() in BESIDE:
@@ -189,7 +190,7 @@ def _by_signature(signed: _Signed | None, path: Path, digest: str) -> list[dict[
 
 def _as_said(path: Path, said: Said, proof: Proof) -> dict[str, Any]:
     if not said:
-        sentence = f"{path.name!r} is not on the delivery sheet."
+        sentence = f"{quoted(path.name)} is not on the delivery sheet."
         return _row(_SHEET, "listed on the sheet", "none", False, sentence)
     wrong = departures(said, proof)
     if not wrong:
@@ -197,17 +198,17 @@ def _as_said(path: Path, said: Said, proof: Proof) -> dict[str, Any]:
     told = ", ".join(f"{fact} {found}, expected {asked}" for fact, asked, found in wrong)
     asked, found = ("; ".join(f"{one[0]} {one[part]}" for one in wrong) for part in (1, 2))
     return _row(
-        _SHEET, asked, found, False, f"{path.name!r} differs from the delivery sheet: {told}. Ask for it again."
+        _SHEET, asked, found, False, f"{quoted(path.name)} differs from the delivery sheet: {told}. Ask for it again."
     )
 
 
 def _sum(path: Path, listed: str, digest: str) -> dict[str, Any]:
     if not listed:
-        sentence = f"{path.name!r} is in no checksum list."
+        sentence = f"{quoted(path.name)} is in no checksum list."
     elif listed == digest:
         sentence = "Matches the checksum list."
     else:
-        sentence = f"{path.name!r} differs from the checksum list. Ask for it again."
+        sentence = f"{quoted(path.name)} differs from the checksum list. Ask for it again."
     return _row(_SUM, listed or "listed in the checksums", digest, listed == digest, sentence)
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
 from ripe_press.core.whole_files import move_whole, sync_folder, whole
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.studio.data_folder import DataFolder, claim
 from ripe_press.studio.logbook import logger
@@ -24,8 +25,8 @@ def look_at_record(folder: DataFolder) -> None:
         if copies:
             what = "is empty" if path.exists() else "is missing"
             message = (
-                f"The history {str(path)!r} {what}; there is a copy of {_day_of(copies[0])}. {_REMEDY}, "
-                f"or delete {str(copies[0].parent)!r} to start empty."
+                f"The history {quoted(path)} {what}; there is a copy of {_day_of(copies[0])}. {_REMEDY}, "
+                f"or delete {quoted(copies[0].parent)} to start empty."
             )
             raise Conflict("store.gone", message, path=str(path))
         return
@@ -36,7 +37,7 @@ def look_at_record(folder: DataFolder) -> None:
         database.close()
     if problems:
         there = f" ({_day_of(copies[0])})" if copies else ", if there is one"
-        message = f"The history {str(path)!r} is damaged: {problems[0]}. {_REMEDY}{there}."
+        message = f"The history {quoted(path)} is damaged: {problems[0]}. {_REMEDY}{there}."
         raise Conflict("store.damaged", message, path=str(path))
     if newer:
         message = (
@@ -80,7 +81,7 @@ def restore(folder: DataFolder) -> tuple[Path, Path | None]:
     with claim(folder):
         good = next((one for one in copies_of(folder) if not Database.problems_of(one)), None)
         if good is None:
-            message = f"No good copy of the history in {str(folder.copies)!r}."
+            message = f"No good copy of the history in {quoted(folder.copies)}."
             raise NotFound("store.no-copy", message, path=str(folder.copies))
         path, aside = folder.database, None
         if path.exists():

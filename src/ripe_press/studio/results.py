@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from ripe_press.core.errors import Conflict
+from ripe_press.core.words import quoted
 from ripe_press.studio.pressings import PressRoom
 from ripe_press.studio.shelf import Arrival, Shelf
 from ripe_press.studio.stem_book import StemBook
@@ -16,7 +17,7 @@ def put_back(stems: StemBook, press_room: PressRoom, mix_id: int, number: int, f
     """
     pressing, report = press_room.pressing(number), press_room.file(number, file_number)
     if pressing.mix_id != mix_id:
-        message = f"This file was made from {pressing.mix_title!r}. Add it to that mix."
+        message = f"This file was made from {quoted(pressing.mix_title)}. Add it to that mix."
         raise Conflict("stem.other-mix", message, pressing=number)
     path = Path(report["path"])
     stems.add(mix_id, path, path.name, _origin(number, pressing.mix_title), owned=False)

@@ -13,6 +13,7 @@ from typing import Literal
 
 from ripe_press.core.errors import Conflict
 from ripe_press.core.whole_files import write_whole
+from ripe_press.core.words import quoted
 
 _SERVICE = "ripe-press"
 FILE = "secrets.json"
@@ -80,11 +81,11 @@ class Secrets:
         except FileNotFoundError:
             return {}
         except OSError as error:
-            message = f"{str(self._path)!r} cannot be read ({error.strerror}). Check its permissions."
+            message = f"{quoted(self._path)} cannot be read ({error.strerror}). Check its permissions."
             raise Conflict("secrets.open", message, path=str(self._path)) from error
         with os.fdopen(number, encoding="utf-8") as file:
             if stat.S_IMODE(os.fstat(file.fileno()).st_mode) & 0o077:
-                message = f"Others can read {str(self._path)!r}. Run `chmod 600` on it."
+                message = f"Others can read {quoted(self._path)}. Run `chmod 600` on it."
                 raise Conflict("secrets.open", message, path=str(self._path))
             try:
                 row = json.load(file)

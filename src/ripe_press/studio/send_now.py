@@ -10,6 +10,7 @@ from typing import Any
 from ripe_press.core.errors import Cancelled, NotFound, RipePressError
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.sending.drop_off import DropOff, drop_off_from, drop_off_from_word
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs
 from ripe_press.store.parcels import NewParcel, Parcels, Standing, StoredParcel
@@ -81,7 +82,7 @@ def send_now(files: Sequence[Path], places: Sequence[str], data: Path | None, ho
 def _parcels(path: Path, drop_offs: Iterable[DropOff], record: Pressings, how: Sending) -> list[NewParcel]:
     path = path.absolute()
     if not path.is_file():
-        message = f"File not found: {str(path)!r}."
+        message = f"File not found: {quoted(path)}."
         raise NotFound("send.no-file", message, path=str(path))
     pressing, file = record.file_at(str(path)) or (None, None)
     report = file.report if file and file.report and file.report["sha256"] == hash_file(path) else None

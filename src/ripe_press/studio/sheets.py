@@ -17,6 +17,7 @@ from ripe_press.core.sheet.signature import NAME as SIGNATURE
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.document import document_from
+from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.keys import Keys
 
@@ -80,11 +81,11 @@ def sheet_of_folder(folder: Path, told: Callable[[int, int], None] = lambda _don
     Raises: NotFound ``sheet.no-folder`` or ``sheet.nothing``; BadInput ``sheet.unreadable`` for what is no sound.
     """
     if not folder.is_dir():
-        message = f"Folder not found: {str(folder)!r}."
+        message = f"Folder not found: {quoted(folder)}."
         raise NotFound("sheet.no-folder", message, folder=str(folder))
     paths = sorted(one for one in folder.rglob("*") if one.suffix.lower() in READ_SUFFIXES and one.is_file())
     if not paths:
-        message = f"No audio files in {str(folder)!r}."
+        message = f"No audio files in {quoted(folder)}."
         raise NotFound("sheet.nothing", message, folder=str(folder))
     files = []
     for at, path in enumerate(paths):
@@ -101,7 +102,7 @@ def report_of(path: Path) -> dict[str, Any]:
     """What a report says of a file from anywhere: it is read and measured. Raises: BadInput ``sheet.unreadable``."""
     proof = prove(path, loudness=True)
     if proof.unreadable:
-        message = f"{path.name!r} cannot be read: {proof.unreadable}"
+        message = f"{quoted(path.name)} cannot be read: {proof.unreadable}"
         raise BadInput("sheet.unreadable", message, path=str(path))
     return {
         "path": str(path), "brief": "", "container": proof.container, "codec": proof.codec,
@@ -157,7 +158,7 @@ def write_sheet(sheet: DeliverySheet, out: Path, paper: Paper = "A4", keys: Keys
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        message = f"Cannot write the sheet to {str(out)!r}: {error.strerror}. Choose another folder."
+        message = f"Cannot write the sheet to {quoted(out)}: {error.strerror}. Choose another folder."
         raise BadInput("sheet.out", message, folder=str(out)) from error
     made = written(sheet, paper, keys)
     # A signature of an earlier sheet must not lie beside this one.

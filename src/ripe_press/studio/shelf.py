@@ -21,6 +21,7 @@ from ripe_press.core.tags.cover import Cover
 from ripe_press.core.whole_files import move_whole, write_whole
 from ripe_press.core.wishes.bench import Bench, checked
 from ripe_press.core.wishes.document import bench_row
+from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, ShelfRow, StoredMix
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
@@ -106,7 +107,7 @@ class Shelf:
         """
         path = path_on_server(path_text)
         if not path.is_file():
-            message = f"File not found: {path_text!r}. Check the path."
+            message = f"File not found: {quoted(path_text)}. Check the path."
             raise NotFound("source.missing", message, path=path_text)
         there = self._mixes.by_path(str(path.resolve()))
         if there and self.looked_at_again(there.id):
@@ -126,7 +127,7 @@ class Shelf:
         new = [one for one in found if str(one) not in there or there[str(one)] != stamp_of(one)]
         if not new:
             why = "all audio files are already on the Shelf" if found else "no audio files"
-            message = f"Nothing added from {str(folder)!r}: {why}."
+            message = f"Nothing added from {quoted(folder)}: {why}."
             raise NotFound("shelf.nothing-new", message, path=path_text)
         return [self._fetched(one) for one in new]
 
@@ -244,7 +245,7 @@ class Shelf:
             arrival.error = not_written(self._folder.mixes / name, error)
         except BaseException:
             arrival.state = "refused"
-            arrival.error = f"{name!r} was not read: Ripe Press was shutting down. Add it again."
+            arrival.error = f"{quoted(name)} was not read: Ripe Press was shutting down. Add it again."
             raise
         finally:
             arrival.job.clear()
@@ -254,7 +255,9 @@ class Shelf:
     def _keep(self, path: Path, title: str, owned: bool, found: tasks.ReadIn, pyramid: Path, stamp: str) -> int:
         earlier = self._mixes.other_by_hash(found.sha256)
         if earlier:
-            message = f"{path.name!r} is already on the Shelf as version {earlier.version} of {earlier.title!r}."
+            message = (
+                f"{quoted(path.name)} is already on the Shelf as version {earlier.version} of {quoted(earlier.title)}."
+            )
             raise Conflict("shelf.already-there", message, mix=earlier.id)
         there = self._mixes.by_hash(found.sha256)
         came_from = "" if owned else str(path)
@@ -262,7 +265,7 @@ class Shelf:
         if there and heard and there.came_from == came_from != "":
             return there.id
         if there and heard and Path(there.came_from or there.path).exists():
-            message = f"{path.name!r} is already on the Shelf as {there.title!r}."
+            message = f"{quoted(path.name)} is already on the Shelf as {quoted(there.title)}."
             raise Conflict("shelf.already-there", message, mix=there.id)
         if there:
             # The file was moved, or our copy is gone: it is the same mix, with all that is set out for it.
@@ -293,7 +296,7 @@ def _sound_in(folder: Path) -> list[Path]:
         found += [one for one in paths if one.suffix.lower() in READ_SUFFIXES and one.is_file()]
         if looked_at > MOST_LOOKED_AT or len(found) > MOST_AT_ONCE:
             message = (
-                f"{str(folder)!r} exceeds the limit ({MOST_AT_ONCE:,} audio files, "
+                f"{quoted(folder)} exceeds the limit ({MOST_AT_ONCE:,} audio files, "
                 f"{MOST_LOOKED_AT:,} files in total). Choose a folder inside it."
             )
             raise BadInput("shelf.too-many", message, path=str(folder))
@@ -335,16 +338,16 @@ def path_on_server(path_text: str) -> Path:
         real = path.resolve()
         path.is_file()
         if str(path) != printable(str(path)):
-            message = f"The name of {printable(path.name)!r} is not UTF-8. Rename the file."
+            message = f"The name of {quoted(printable(path.name))} is not UTF-8. Rename the file."
             raise BadInput("path.not-utf8", message)
     except (OSError, ValueError, RuntimeError) as error:
         message = "Not a valid path. Check the spelling."
         raise BadInput("path.unusable", message) from error
     if any(real.is_relative_to(one) for one in _SYSTEM):
-        message = f"{path_text!r} is not an audio file."
+        message = f"{quoted(path_text)} is not an audio file."
         raise BadInput("path.system", message, path=path_text)
     if not path.is_absolute():
-        message = f"{path_text!r} is not a full path. Start it with a slash."
+        message = f"{quoted(path_text)} is not a full path. Start it with a slash."
         raise BadInput("path.relative", message, path=path_text)
     return path
 

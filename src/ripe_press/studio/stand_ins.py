@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import BadInput, Interrupted
+from ripe_press.core.words import quoted
 from ripe_press.studio.rack import KINDS, begin_unit, end_process
 
 PLACES = ("mail", "intake", "sync")
@@ -83,6 +84,6 @@ def checked_names(names: Iterable[str]) -> tuple[str, ...]:
     wanted = tuple(names)
     unknown = [one for one in wanted if one not in STAND_INS]
     if unknown:
-        message = f"Unknown device {unknown[0]!r}. Available: {', '.join(STAND_INS)}."
+        message = f"Unknown device {quoted(unknown[0])}. Available: {', '.join(STAND_INS)}."
         raise BadInput("rack.unknown", message, name=unknown[0])
     return tuple(one for one in STAND_INS if not wanted or one in wanted)

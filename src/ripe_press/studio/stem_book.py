@@ -16,6 +16,7 @@ from ripe_press.core.errors import BadInput, Cancelled, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.wishes.document import bench_of, stem_from
 from ripe_press.core.wishes.part import MOST_STEM_NAME, MOST_STEMS, Part, StemNote, check_stems
+from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.stems import Stems, StoredStem
 from ripe_press.studio import stem_tasks
@@ -93,7 +94,7 @@ class StemBook:
         try:
             ids = [int(one) for one in numbers.split(",")]
         except ValueError as error:
-            message = f"{numbers!r} are not stem numbers separated by commas."
+            message = f"{quoted(numbers)} are not stem numbers separated by commas."
             raise BadInput("stem.numbers", message) from error
         return Part(tuple(self._stem(mix_id, one).note["name"] for one in ids))
 
@@ -219,7 +220,7 @@ class StemBook:
         if any(one in path.name for one in "*?["):
             path, pattern = path.parent, path.name
         if not path.is_dir():
-            message = f"File or folder not found: {text!r}. Check the path."
+            message = f"File or folder not found: {quoted(text)}. Check the path."
             raise NotFound("stems.no-folder", message, path=text)
         found = [
             one for one in sorted(path.iterdir())
@@ -227,7 +228,7 @@ class StemBook:
             and one.resolve() != Path(mix.path).resolve()
         ]  # fmt: skip
         if not found:
-            message = f"No audio files in {str(path)!r} match {pattern!r}. Choose another folder or pattern."
+            message = f"No audio files in {quoted(path)} match {quoted(pattern)}. Choose another folder or pattern."
             raise NotFound("stems.none-there", message, path=text)
         return found
 
@@ -252,7 +253,7 @@ class StemBook:
             except OSError as error:
                 coming.refused.append(not_written(self._folder.mixes / name, error))
             except CancelledError:
-                coming.refused.append(f"{name!r} was not read: Ripe Press was shutting down. Add it again.")
+                coming.refused.append(f"{quoted(name)} was not read: Ripe Press was shutting down. Add it again.")
             finally:
                 with self._lock:
                     coming.reading.remove(name)
@@ -271,15 +272,15 @@ class StemBook:
     ) -> None:
         note = stem_from(row)
         if note.facts.content_sum == mix.measures.get("content_sum"):
-            message = f"{name!r} is the mix itself, not a stem."
+            message = f"{quoted(name)} is the mix itself, not a stem."
             raise BadInput("stem.is-mix", message)
         with self._lock:
             there = [stem_from(one.note) for one in self._table.of(mix.id)]
             if len(there) >= MOST_STEMS:
-                message = f"{MOST_STEMS} stems is the maximum; {name!r} was not added."
+                message = f"{MOST_STEMS} stems is the maximum; {quoted(name)} was not added."
                 raise BadInput("stem.too-many", message)
             if any(one.facts.content_sum == note.facts.content_sum for one in there):
-                message = f"{name!r} is already a stem of this mix (same audio)."
+                message = f"{quoted(name)} is already a stem of this mix (same audio)."
                 raise BadInput("stem.already-there", message)
             called = stem_name(Path(name), Path(mix.path).with_name(f"{mix.title}.wav"))
             note = replace(note, name=free_name(plain_name(called), there), apart=origin["kind"] != "file")

@@ -14,6 +14,7 @@ from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.units import finite, print_rate
 from ripe_press.core.wishes.part import StemNote
+from ripe_press.core.words import quoted
 
 
 def stems_in(folder: Path, mix: Path) -> list[tuple[str, Path]]:
@@ -22,7 +23,7 @@ def stems_in(folder: Path, mix: Path) -> list[tuple[str, Path]]:
     Raises: NotFound ``stems.no-folder``.
     """
     if not folder.is_dir():
-        message = f"Folder not found: {str(folder)!r}."
+        message = f"Folder not found: {quoted(folder)}."
         raise NotFound("stems.no-folder", message, folder=str(folder))
     files = sorted(one for one in folder.iterdir() if one.suffix.lower() in READ_SUFFIXES and one.is_file())
     return [(stem_name(one, mix), one) for one in files if one.resolve() != mix.resolve()]

@@ -33,6 +33,7 @@ from ripe_press.core.tags.pictures import read_cover
 from ripe_press.core.trial import Trial, try_path
 from ripe_press.core.whole_files import whole
 from ripe_press.core.wishes.document import read_document
+from ripe_press.core.words import quoted
 from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.journal import Journal
 from ripe_press.studio.measured import measured
@@ -92,7 +93,7 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
             with WavWriter(decoded, encoding, facts.rate_hz, channels, speakers=speakers) as writer:
                 for block in reader.file_blocks():
                     if folder.cancelled():
-                        message = f"Reading {Path(path).name!r} cancelled. Nothing was kept."
+                        message = f"Reading {quoted(Path(path).name)} cancelled. Nothing was kept."
                         raise Cancelled("survey.cancelled", message)
                     writer.write(block)
     result = survey(decoded or Path(path), Path(pyramid_path), folder.report, folder.cancelled, wish)

@@ -41,6 +41,7 @@ from ripe_press.core.wishes.document import (
 )
 from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch
 from ripe_press.core.wishes.part import StemNote
+from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
 from ripe_press.store.stems import Stems
@@ -338,6 +339,6 @@ def _markers(wish: RangeWish, facts: SourceFacts, embedded: Embedded) -> Sequenc
     try:
         text = wish.markers_file.read_text(encoding="utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
-        message = f"{str(wish.markers_file)!r} is not a marker file. Use text in UTF-8."
+        message = f"{quoted(wish.markers_file)} is not a marker file. Use text in UTF-8."
         raise BadInput("marker.unreadable", message, path=str(wish.markers_file)) from error
     return parse_markers(text, facts.rate_hz)

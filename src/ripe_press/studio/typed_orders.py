@@ -12,6 +12,7 @@ from ripe_press.core.survey import survey
 from ripe_press.core.timeline import Marker
 from ripe_press.core.wishes.document import Document, MixWish, document_of, read_document
 from ripe_press.core.wishes.running_order import OrderEntry, OrderLine, RunningOrder, checked_order, entries_between
+from ripe_press.core.words import quoted
 from ripe_press.studio.press_now import SetOut, briefs_here
 from ripe_press.studio.typed import RangeWish, known_of, mix_wish
 
@@ -58,11 +59,11 @@ def read_order(path: Path) -> Document:
     try:
         text = path.read_text(encoding="utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
-        message = f"{str(path)!r} is not a running order. Use text in UTF-8."
+        message = f"{quoted(path)} is not a running order. Use text in UTF-8."
         raise BadInput("order.unreadable", message, path=str(path)) from error
     document = read_document(text)
     if document.order is None:
-        message = f"{path.name!r} is a ticket, not a running order. Create one with `ripe-press order create`."
+        message = f"{quoted(path.name)} is a ticket, not a running order. Create one with `ripe-press order create`."
         raise BadInput("order.none", message, path=str(path))
     mixes = tuple(_here(one, path.absolute().parent) for one in document.mixes)
     return replace(document, mixes=mixes, order=checked_order(document.order))

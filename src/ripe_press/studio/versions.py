@@ -19,6 +19,7 @@ from ripe_press.core.versions.carried import carried
 from ripe_press.core.versions.differences import Differences, Known, differences
 from ripe_press.core.versions.names import root_of
 from ripe_press.core.wishes.document import bench_of, bench_row
+from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, Pile, StoredMix
 from ripe_press.studio.bell import Bell
 from ripe_press.studio.faults import sentence_of
@@ -94,7 +95,7 @@ class Versions:
         path = Path(mix.came_from)
         try:
             if stamp_of(path) != change.stamp:
-                message = f"{path.name!r} changed again and is being read. Try again."
+                message = f"{quoted(path.name)} changed again and is being read. Try again."
                 raise Conflict("version.changed-again", message, mix=mix_id)
             # A mix with the same bytes may have come in since: what is kept of that is not touched.
             self.changes.refuse_known(found.sha256)
@@ -162,7 +163,7 @@ class Versions:
         mix, others = self._shelf.mix(mix_id), self._table.others(mix_id)
         lost: tuple[str, ...] = ()
         if not others:
-            message = f"{mix.title!r} is the only version of its mix."
+            message = f"{quoted(mix.title)} is the only version of its mix."
             raise Conflict("version.only", message, mix=mix_id)
         if version != mix.version:
             off = _numbered(others, version, mix)
@@ -273,14 +274,14 @@ def is_there(mix: StoredMix) -> bool:
 
 def _refuse_gone(version: StoredMix) -> None:
     if not is_there(version):
-        message = f"The file of version {version.version} of {version.title!r} is missing or overwritten."
+        message = f"The file of version {version.version} of {quoted(version.title)} is missing or overwritten."
         raise Conflict("version.gone", message, mix=version.id, version=version.version)
 
 
 def _numbered(others: Sequence[StoredMix], version: int, mix: StoredMix) -> StoredMix:
     found = next((one for one in others if one.version == version), None)
     if found is None:
-        message = f"{mix.title!r} has no other version {version}."
+        message = f"{quoted(mix.title)} has no other version {version}."
         raise NotFound("version.unknown", message, mix=mix.id, version=version)
     return found
 

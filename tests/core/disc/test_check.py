@@ -200,7 +200,7 @@ def test_cd_text_is_held_against_the_sheet(tmp_path: Path) -> None:
     code, report = checked(tmp_path)
     assert fails(report) == {"cd_text_agrees"}
     sentences = [one["sentence"] for one in report["checks"] if not one["holds"]]
-    assert "Title of track 1: cue sheet 'Millrace', CD-Text 'One'." in sentences
+    assert "Title of track 1: cue sheet “Millrace”, CD-Text “One”." in sentences
     assert "The code of track 2: cue sheet QZWLT2600002, CD-Text GBAYE0000352." in sentences
     same = sheet.replace("Nine Locks", "The Album").replace("Millrace", "One").replace("Eel Ladder", "Two")
     same = same.replace("The Sluicekeepers", "The Band").replace("QZWLT2600001", "GBAYE0000351")

@@ -12,7 +12,7 @@ from hypothesis import strategies as hy
 
 from ripe_press.core.disc.assembly import Laid, assemble
 from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue
-from ripe_press.core.disc.cue_writer import quoted, write_cue
+from ripe_press.core.disc.cue_writer import cue_text, write_cue
 from ripe_press.core.disc.log_sheet import Levels, Sums, write_log_sheet
 from ripe_press.core.disc.programme import Programme, barcode_of, programme_of
 from ripe_press.core.disc.text import not_in_latin_1, read_text, write_text
@@ -91,7 +91,7 @@ def test_any_text_is_one_line_in_quotes(text: str) -> None:
     data = write_cue(sheet)
     read, faults = read_cue(data)
     assert faults == () and data.isascii()
-    assert len(read.tracks) == 1 and f'"{read.texts["TITLE"]}"' == quoted(text or "x")
+    assert len(read.tracks) == 1 and f'"{read.texts["TITLE"]}"' == cue_text(text or "x")
 
 
 def test_the_first_entry_may_lie_hidden_in_the_pause() -> None:

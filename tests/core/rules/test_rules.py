@@ -303,7 +303,7 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
     "cover_missing": (case(container="video"), case(container="aac"), "black picture"),
     "cover_unreadable": (case(container="aac", tags=FileTags((), "/nowhere.png")), case(container="aac"),
                          "Choose it again"),
-    "drop_off_unknown": (replace(case(), sends=Sends(missing=("Weir",))), replace(case(), sends=Sends()), "'Weir'"),
+    "drop_off_unknown": (replace(case(), sends=Sends(missing=("Weir",))), replace(case(), sends=Sends()), "“Weir”"),
     "mail_too_large": (mailed(8_000_000, 10_000_000), mailed(7_000_000, 10_000_000), "Use AAC in MP4 at"),
     "refused_by_recipient": (refused(case(), "rate", "44100", "48000"), refused(case(), "rate", "96000"),
                              "Headrace rejected the file: This desk wants it otherwise."),

@@ -29,7 +29,7 @@ def test_a_result_is_told_in_words() -> None:
     assert meaning(8, 10).startswith("Inconclusive: 8 of 10 correct (by chance: 5.5 % of tests).")
     assert meaning(6, 10).startswith("No difference heard: 6 of 10 correct")
     assert "does not prove that there is none" in meaning(2, 10)
-    assert meaning(25, 25).endswith("fewer than 0.01 % of tests.")
+    assert meaning(25, 25).endswith("under 0.01 % of tests).")
     # Of three, a third is luck.
     assert meaning(6, 10, 3).startswith("Inconclusive")
     assert meaning(5, 10, 3).startswith("No difference")

@@ -86,7 +86,7 @@ def test_markers_by_name(text: str, seconds: tuple[int, int]) -> None:
 
 
 def test_unknown_markers_are_named_with_those_there_are() -> None:
-    with pytest.raises(BadInput, match="'Verse', 'Bridge', 'Refrain'"):
+    with pytest.raises(BadInput, match="“Verse”, “Bridge”, “Refrain”"):
         between_markers("Outro", MARKERS, FRAMES)
     with pytest.raises(BadInput, match="no markers"):
         between_markers("Verse", (), FRAMES)

@@ -89,9 +89,9 @@ def spoilt(**more: Any) -> str:
         (spoilt(version=9), "Unsupported ticket version 9 (supported: 1 to 7)"),
         (spoilt(version=0), "version 0"),
         (spoilt(colour="red"), "colour is not known"),
-        (spoilt(mixes=None), "mixes cannot be None: "),
+        (spoilt(mixes=None), "mixes cannot be null: "),
         (spoilt().replace('"range_id": "r1", ', "", 1), "mixes.0.bench.ticket.0.range_id is missing"),
-        (spoilt().replace('"kind": "peak"', '"kind": "loudest"'), "level.kind cannot be 'loudest'"),
+        (spoilt().replace('"kind": "peak"', '"kind": "loudest"'), "level.kind cannot be “loudest”"),
         (spoilt().replace('"look": 2', '"look": 9'), "mixes.0.bench.ranges.0.look cannot be 9"),
     ],
 )

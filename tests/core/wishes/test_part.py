@@ -34,7 +34,7 @@ def test_all_is_one_for_each_and_mix_is_the_mix() -> None:
     ("text", "names", "code", "says"),
     [
         ("flute", NAMES, "stem.unknown", "Available: Bass, drums"),
-        ("mix-minus:flute", NAMES, "stem.unknown", "Unknown stem 'flute'"),
+        ("mix-minus:flute", NAMES, "stem.unknown", "Unknown stem “flute”"),
         ("voice", (), "stem.unknown", "Add its stems first"),
         ("all", (), "stem.none", "No audio left"),
         ("mix-minus:solo", ("solo",), "stem.none", "without solo"),
@@ -52,7 +52,7 @@ def test_a_stem_that_is_renamed_stays_chosen() -> None:
 
 def test_names_of_stems_are_told_apart() -> None:
     facts = SourceFacts("a.wav", "wav", "pcm", 48_000, 2, 100, 24)
-    with pytest.raises(BadInput, match="Two stems are named 'Bass'"):
+    with pytest.raises(BadInput, match="Two stems are named “Bass”"):
         check_stems((StemNote("Bass", facts), StemNote("bass", facts)))
     with pytest.raises(BadInput, match="maximum"):
         check_stems(tuple(StemNote(str(at), facts) for at in range(MOST_STEMS + 1)))

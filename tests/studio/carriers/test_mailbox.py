@@ -85,7 +85,7 @@ def test_a_desk_that_dies_before_it_says_so_has_the_mail_once(tmp_path: Path) ->
 def test_nobody_is_let_in_without_the_password_and_nobody_answers_where_nobody_is(tmp_path: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     with mail_desk(tmp_path / "desk", login="ada:plums") as (desk, place):
-        with pytest.raises(BadInput, match="rejected the password of 'ada'"):
+        with pytest.raises(BadInput, match="rejected the password of “ada”"):
             sent(place, one, "pears", user="ada")
         with pytest.raises(Conflict, match="Rejected by"):
             sent(place, one)

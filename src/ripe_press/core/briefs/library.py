@@ -14,6 +14,7 @@ from ripe_press.core.naming import NameStyle
 from ripe_press.core.tags.sheet import COVER, FIELDS
 from ripe_press.core.wishes.brief import Brief, Preferences, Requirements
 from ripe_press.core.wishes.delivery import LevelWish
+from ripe_press.core.words import quoted
 
 BLANK = Brief(
     "blank", "Blank", "No brief: every setting as in the mix until you change it.",
@@ -68,13 +69,13 @@ def check_possible(brief: Brief) -> None:
     """
     for find in (_id_problem, _container_problem, _depth_problem, _rate_problem, _coding_problem, _tag_problem):
         if problem := find(brief, CAPABILITIES[brief.prefer.container]):
-            message = f"Brief {brief.title!r}: {problem}."
+            message = f"Brief {quoted(brief.title)}: {problem}."
             raise Unsupported("brief.impossible", message, brief=brief.id)
 
 
 def _id_problem(brief: Brief, _can: Capability) -> str | None:
     if not re.fullmatch(r"[a-z0-9][a-z0-9-]{0,60}", brief.id):
-        return f"its id {brief.id!r} may have lower-case letters, digits and hyphens only"
+        return f"its id {quoted(brief.id)} may have lower-case letters, digits and hyphens only"
     return None
 
 
@@ -124,7 +125,7 @@ def _coding_problem(brief: Brief, can: Capability) -> str | None:
 def _tag_problem(brief: Brief, _can: Capability) -> str | None:
     unknown = [one for one in brief.tags if one not in FIELDS and one != COVER]
     if unknown:
-        return f"{unknown[0]!r} is not a tag field. Available: {', '.join(FIELDS)} and {COVER}"
+        return f"{quoted(unknown[0])} is not a tag field. Available: {', '.join(FIELDS)} and {COVER}"
     return None
 
 
@@ -135,6 +136,6 @@ def brief_of(brief_id: str) -> Brief:
     """
     briefs = built_in_briefs()
     if brief_id not in briefs:
-        message = f"Unknown brief {brief_id!r}. Available: {', '.join(briefs)}."
+        message = f"Unknown brief {quoted(brief_id)}. Available: {', '.join(briefs)}."
         raise NotFound("brief.unknown", message, brief=brief_id)
     return briefs[brief_id]

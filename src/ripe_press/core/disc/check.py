@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue
-from ripe_press.core.disc.cue_writer import quoted
+from ripe_press.core.disc.cue_writer import cue_text
 from ripe_press.core.disc.frames import (
     CAPACITY_FRAMES,
     FRAME_SAMPLES,
@@ -26,6 +26,7 @@ from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, DISC_HZ
 from ripe_press.core.units import db_from_linear
+from ripe_press.core.words import quoted
 
 LONG_SILENCE_S = 5.0
 _CLIPPED_RUN = 3
@@ -85,7 +86,7 @@ def check_disc(cue: Path, told: Callable[[int, int], None] = lambda _done, _tota
     sheet, faults = read_cue(cue.read_bytes())
     path = cue.parent / sheet.image
     if not sheet.image or not path.is_file():
-        message = f"{cue.name!r} names the image {sheet.image!r}, which is missing. Restore it."
+        message = f"{quoted(cue.name)} names the image {quoted(sheet.image)}, which is missing. Restore it."
         raise NotFound("disc.no-image", message, path=str(path))
     image = look_at_image(path, sheet.kind)
     lines = [f"Line {one.line}: {one.sentence}" if one.line else one.sentence for one in faults]
@@ -170,7 +171,7 @@ def _codes(sheet: CueSheet) -> Iterator[DiscCheck]:
     wrong = [f"The barcode {sheet.catalog} {problem}."] if problem else []
     yield from _rule("barcode", "13 digits with their check digit", wrong, sheet.catalog or "none", stops=False)
     told = ((one, _isrc_fault(one)) for one in sheet.tracks)
-    wrong = [f"The ISRC of track {one.number}, {one.isrc!r}, {fault}." for one, fault in told if fault]
+    wrong = [f"The ISRC of track {one.number}, {quoted(one.isrc)}, {fault}." for one, fault in told if fault]
     codes = [one.isrc for one in sheet.tracks if one.isrc]
     wrong += [
         f"The ISRC {code} is used more than once. Each recording needs its own."
@@ -193,7 +194,7 @@ def _disc_text(sheet: CueSheet, folder: Path) -> Iterator[DiscCheck]:
     path = folder / sheet.text_file
     if not path.is_file():
         yield DiscCheck(
-            "cd_text", "CD-Text file", "none", False, f"{sheet.text_file!r} is missing. Restore it.", stops=True
+            "cd_text", "CD-Text file", "none", False, f"{quoted(sheet.text_file)} is missing. Restore it.", stops=True
         )
         return
     found, faults = read_text(path.read_bytes())
@@ -238,8 +239,8 @@ def _apart(sheet: CueSheet, text: DiscText) -> Iterator[str]:
         where = f"track {number}" if number else "the disc"
         for kind, told in texts.items():
             other = text.texts.get(kind, {}).get(number)
-            if other is not None and other != told and quoted(other) != quoted(told):
-                yield f"{kind.capitalize()} of {where}: cue sheet {told!r}, CD-Text {other!r}."
+            if other is not None and other != told and cue_text(other) != cue_text(told):
+                yield f"{kind.capitalize()} of {where}: cue sheet {quoted(told)}, CD-Text {quoted(other)}."
         other = text.codes.get(number)
         if other and code and other != code:
             yield f"The code of {where}: cue sheet {code}, CD-Text {other}."

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 
 from ripe_press.core.disc.frames import parse_frames
 from ripe_press.core.errors import BadInput
+from ripe_press.core.words import quoted
 
 TEXTS = ("TITLE", "PERFORMER", "SONGWRITER", "COMPOSER", "ARRANGER", "MESSAGE")
 FLAGS = ("DCP", "PRE", "4CH")
@@ -90,14 +91,14 @@ class _Reader:
         rest = rest.strip()
         known = keyword.upper()
         if known != keyword:
-            self._fault(f"{keyword!r} is not in capitals. Write it in capitals.")
+            self._fault(f"{quoted(keyword)} is not in capitals. Write it in capitals.")
         if known == "REM":
             return
         take = getattr(self, f"_{known.lower()}", None)
         if known in TEXTS:
             self._text(known, rest)
         elif take is None:
-            self._fault(f"{keyword!r} is not a cue sheet command. Remove the line.")
+            self._fault(f"{quoted(keyword)} is not a cue sheet command. Remove the line.")
         else:
             take(rest)
 
@@ -106,17 +107,17 @@ class _Reader:
         return self._sheet.tracks[-1] if self._sheet.tracks else None
 
     def _text(self, keyword: str, rest: str) -> None:
-        quoted = _QUOTED.match(rest)
-        if not quoted:
+        found = _QUOTED.match(rest)
+        if not found:
             self._fault(f"{keyword} needs one pair of double quotes.")
         texts = self._track_.texts if self._track_ else self._sheet.texts
-        texts[keyword] = quoted[1] if quoted else rest.strip('"')
+        texts[keyword] = found[1] if found else rest.strip('"')
 
     def _catalog(self, rest: str) -> None:
         if self._track_:
             self._fault("CATALOG is after a track. Move it to the top.")
         if not re.fullmatch(r"\d{13}", rest):
-            self._fault(f"CATALOG {rest!r} is not 13 digits.")
+            self._fault(f"CATALOG {quoted(rest)} is not 13 digits.")
         self._sheet.catalog = rest.strip('"')
 
     def _cdtextfile(self, rest: str) -> None:
@@ -131,7 +132,7 @@ class _Reader:
             return
         kind = words[-1].upper() if len(words) > 1 else ""
         if kind not in ("BINARY", "WAVE"):
-            self._fault(f"FILE type is {kind or 'missing'!r}. Use BINARY or WAVE.")
+            self._fault(f"FILE type is {quoted(kind or 'missing')}. Use BINARY or WAVE.")
         self._sheet.image = " ".join(words[:-1] if len(words) > 1 else words).strip('"')
         self._sheet.kind = kind
 
@@ -140,7 +141,7 @@ class _Reader:
         if kind.strip().upper() != "AUDIO":
             self._fault(f"Track {number} is {kind.strip() or 'missing a type'}. Use AUDIO.")
         if not number.isdigit():
-            self._fault(f"{number!r} is not a track number. Use 01 to 99.")
+            self._fault(f"{quoted(number)} is not a track number. Use 01 to 99.")
             return
         self._sheet.tracks.append(CueTrack(int(number)))
 
@@ -155,7 +156,7 @@ class _Reader:
             track.flags = tuple(rest.split())
             for flag in track.flags:
                 if flag not in FLAGS:
-                    self._fault(f"{flag!r} is not a flag. Available: {', '.join(FLAGS)}.")
+                    self._fault(f"{quoted(flag)} is not a flag. Available: {', '.join(FLAGS)}.")
 
     def _before_index(self, word: str) -> CueTrack | None:
         track = self._track_

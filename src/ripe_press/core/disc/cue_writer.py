@@ -20,12 +20,12 @@ def write_cue(sheet: CueSheet) -> bytes:
     if sheet.catalog:
         lines.append(f"CATALOG {sheet.catalog}")
     if sheet.text_file:
-        lines.append(f"CDTEXTFILE {quoted(sheet.text_file)}")
-    lines += [f"{name} {quoted(sheet.texts[name])}" for name in TEXTS if sheet.texts.get(name)]
-    lines.append(f"FILE {quoted(sheet.image)} {sheet.kind}")
+        lines.append(f"CDTEXTFILE {cue_text(sheet.text_file)}")
+    lines += [f"{name} {cue_text(sheet.texts[name])}" for name in TEXTS if sheet.texts.get(name)]
+    lines.append(f"FILE {cue_text(sheet.image)} {sheet.kind}")
     for track in sheet.tracks:
         lines.append(f"  TRACK {track.number:02d} AUDIO")
-        lines += [f"    {name} {quoted(track.texts[name])}" for name in TEXTS if track.texts.get(name)]
+        lines += [f"    {name} {cue_text(track.texts[name])}" for name in TEXTS if track.texts.get(name)]
         if track.flags:
             lines.append(f"    FLAGS {' '.join(track.flags)}")
         if track.isrc:
@@ -34,7 +34,7 @@ def write_cue(sheet: CueSheet) -> bytes:
     return ("\n".join(lines) + "\n").encode("ascii")
 
 
-def quoted(text: str) -> str:
+def cue_text(text: str) -> str:
     """A text in double quotes, in letters that all readers take alike; what has no such letter becomes ``?``."""
     letters = (one if one.isprintable() else " " for one in in_ascii(text))
     return f'"{"".join(letters)}"'

@@ -7,6 +7,7 @@ import re
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.timeline import CD_FRAME_SAMPLES, CD_FRAMES_PER_SECOND
+from ripe_press.core.words import quoted
 
 FRAME_SAMPLES = CD_FRAME_SAMPLES
 FRAME_BYTES = 2352
@@ -38,5 +39,5 @@ def parse_frames(text: str) -> int:
         minutes, seconds, frames = (int(one) for one in found.groups())
         if seconds < 60 and frames < CD_FRAMES_PER_SECOND:
             return (minutes * 60 + seconds) * CD_FRAMES_PER_SECOND + frames
-    message = f"{text!r} is not a disc time. Use minutes:seconds:frames, for example 02:31:45."
+    message = f"{quoted(text)} is not a disc time. Use minutes:seconds:frames, for example 02:31:45."
     raise BadInput("disc.time", message, text=text)

@@ -24,6 +24,7 @@ from ripe_press.core.units import frames_after_conversion, print_clock, print_ra
 from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.notes import NO_NOTES, MixNotes
+from ripe_press.core.words import quoted
 
 Half = Literal["", "left", "right"]
 
@@ -139,7 +140,9 @@ def _planned(
     run = within.run(rate.to_hz) if within else None
     frames = run.piece.frames if run else frames_after_conversion(cut.frames, rate.from_hz, rate.to_hz)
     if frames <= 0 and within:
-        message = f"{mix.title!r} is shorter than its part of the running order. Lengthen it or join it to another."
+        message = (
+            f"{quoted(mix.title)} is shorter than its part of the running order. Lengthen it or join it to another."
+        )
         raise BadInput("range.empty", message, frames=cut.frames)
     if frames <= 0:
         message = f"The range is shorter than one sample at {print_rate(rate.to_hz)}. Lengthen it."

@@ -12,13 +12,14 @@ from ripe_press.core.blocks import Samples, as_integers
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.formats.capabilities import STORED_BITS, Encoding, is_float
+from ripe_press.core.words import quoted
 
 _FLOAT_TYPES = {"f32": "f4", "f64": "f8"}
 
 
 def encoder_refused(path: Path, reason: str) -> Interrupted:
     """The error for an encoder that does not take what it is set to, or what it is given."""
-    message = f"Encoding {path.name!r} failed: {reason!r}. Choose another format or setting."
+    message = f"Encoding {quoted(path.name)} failed: {reason}. Choose another format or setting."
     return Interrupted("encode.failed", message, path=str(path), reason=reason)
 
 

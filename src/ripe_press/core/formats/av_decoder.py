@@ -17,6 +17,7 @@ from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import Unreadable, Unsupported
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.layout import of_names
+from ripe_press.core.words import quoted
 
 _GUARDS = {"protocol_whitelist": "file", "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,aac,wv,wav,ogg"}
 _CONTAINERS = {"aac": "mp4", "alac": "mp4", "wavpack": "wavpack", "opus": "ogg", "vorbis": "ogg"}
@@ -57,7 +58,7 @@ class AvDecoder:
         try:
             with av.open(str(self._path), options=_GUARDS, metadata_errors="replace") as container:
                 if not container.streams.audio:
-                    message = f"{self._path.name!r} contains no audio. Choose an audio file."
+                    message = f"{quoted(self._path.name)} contains no audio. Choose an audio file."
                     raise Unreadable("source.no-audio", message, path=str(self._path))
                 stream = container.streams.audio[0]
                 context = stream.codec_context
@@ -70,10 +71,10 @@ class AvDecoder:
                     declared = round(stream.duration * stream.time_base * rate)
                 sample_format = context.format.name if context.format else ""
         except _LIBRARY_ERRORS as error:
-            message = f"{self._path.name!r} is not a readable audio file. Copy or export it again."
+            message = f"{quoted(self._path.name)} is not a readable audio file. Copy or export it again."
             raise Unreadable("source.not-sound", message, path=str(self._path)) from error
         if codec is None:
-            message = f"{self._path.name!r} has an unsupported codec. Export it in another format."
+            message = f"{quoted(self._path.name)} has an unsupported codec. Export it in another format."
             raise Unsupported("source.codec", message, path=str(self._path))
         counted = UNCOUNTED
         if self._counted:
@@ -102,7 +103,8 @@ class AvDecoder:
                     changed = shape != (channels, rate_hz) or kind not in _SCALES or before not in ("", kind)
                     if changed or (frame.format.is_planar and channels > MOST_PLANAR_CHANNELS):
                         message = (
-                            f"{self._path.name!r} is damaged: its format changes within the file. Export it again."
+                            f"{quoted(self._path.name)} is damaged: its format changes within the file. "
+                            "Export it again."
                         )
                         raise Unreadable("source.damaged", message, path=str(self._path))
                     samples = frame.to_ndarray()
@@ -114,7 +116,7 @@ class AvDecoder:
                 if kept:
                     yield _scaled(kept, kind)
         except _LIBRARY_ERRORS as error:
-            message = f"{self._path.name!r} is damaged: decoding stopped. Copy or export it again."
+            message = f"{quoted(self._path.name)} is damaged: decoding stopped. Copy or export it again."
             raise Unreadable("source.damaged", message, path=str(self._path)) from error
 
 

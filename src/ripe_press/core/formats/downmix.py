@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import Block
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.layout import Layout, customary
+from ripe_press.core.words import quoted
 
 FOLD_DOWN = "bs775"
 MOST_CHANNELS = 32
@@ -57,7 +58,7 @@ def settle(wish: str, channels: int, layout: Layout | None) -> str:
         return FOLD_DOWN
     found = _PICK.match(wish)
     if not found:
-        message = f"{wish!r} is not a channel choice. Use bs775 (downmix), a pair (1+2) or one (3)."
+        message = f"{quoted(wish)} is not a channel choice. Use bs775 (downmix), a pair (1+2) or one (3)."
         raise BadInput("downmix.unreadable", message, text=wish)
     picked = [int(one) for one in found.groups() if one]
     for one in picked:

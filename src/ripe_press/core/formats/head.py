@@ -7,6 +7,7 @@ from typing import BinaryIO
 
 from ripe_press.core.errors import NotFound, Unreadable
 from ripe_press.core.formats import _riff
+from ripe_press.core.words import quoted
 
 _STREAMED_SIZES = (0, 0x7FFF_FFFF, 0xFFFF_FFFF)
 """Sizes that programs leave in a header when they could not go back to it (common practice, no source)."""
@@ -26,11 +27,11 @@ def check_head(path: Path) -> None:
     or ``source.truncated``.
     """
     if not path.is_file():
-        message = f"File not found: {str(path)!r}. Check the path."
+        message = f"File not found: {quoted(path)}. Check the path."
         raise NotFound("source.missing", message, path=str(path))
     size = path.stat().st_size
     if size == 0:
-        message = f"{path.name!r} is empty (0 bytes). Export or copy it again."
+        message = f"{quoted(path.name)} is empty (0 bytes). Export or copy it again."
         raise Unreadable("source.empty", message, path=str(path))
     _check_holes(path, path.stat())
     try:
@@ -45,10 +46,10 @@ def check_head(path: Path) -> None:
             elif head == _W64:
                 _check_w64(path, file, size)
     except struct.error as error:
-        message = f"{path.name!r} is truncated: its header is incomplete. Export or copy it again."
+        message = f"{quoted(path.name)} is truncated: its header is incomplete. Export or copy it again."
         raise Unreadable("source.truncated", message, path=str(path)) from error
     except OSError as error:
-        message = f"{path.name!r} could not be read: {error.strerror}."
+        message = f"{quoted(path.name)} could not be read: {error.strerror}."
         raise Unreadable("source.unreadable", message, path=str(path)) from error
 
 
@@ -57,7 +58,8 @@ def _check_holes(path: Path, state: os.stat_result) -> None:
     there = state.st_blocks * 512
     if state.st_size > _HOLE_BYTES and there < state.st_size // 64:
         message = (
-            f"{path.name!r} declares {state.st_size:,} bytes; only {there:,} are on the disk. Copy or export it again."
+            f"{quoted(path.name)} declares {state.st_size:,} bytes; only {there:,} are on the disk. "
+            "Copy or export it again."
         )
         raise Unreadable("source.hole", message, declared=state.st_size, there=there)
 
@@ -70,7 +72,7 @@ def check_share(path: Path, frames: int, channels: int) -> None:
     size, most = path.stat().st_size, frames * channels * 8 + _ROOM_BYTES
     if size > most:
         message = (
-            f"{path.name!r} has {size:,} bytes; its {frames:,} samples need max {most - _ROOM_BYTES:,}. "
+            f"{quoted(path.name)} has {size:,} bytes; its {frames:,} samples need max {most - _ROOM_BYTES:,}. "
             "Export it again without the rest."
         )
         raise Unreadable("source.not-all-sound", message, bytes=size, frames=frames)
@@ -117,7 +119,7 @@ def _check_w64(path: Path, file: BinaryIO, size: int) -> None:
         if length < 24:
             break
         at += length + -length % 8
-    message = f"{path.name!r} is damaged after {min(at, size):,} bytes. Export it again."
+    message = f"{quoted(path.name)} is damaged after {min(at, size):,} bytes. Export it again."
     raise Unreadable("source.damaged", message, path=str(path))
 
 
@@ -127,13 +129,13 @@ def _check_ogg(path: Path, file: BinaryIO, size: int) -> None:
     rest = file.read()
     at = rest.rfind(b"OggS")
     if at < 0 or len(rest) < at + 27 or not rest[at + 5] & _END_OF_STREAM:
-        message = f"{path.name!r} is truncated: its last page is missing. Export or copy it again."
+        message = f"{quoted(path.name)} is truncated: its last page is missing. Export or copy it again."
         raise Unreadable("source.truncated", message, path=str(path))
 
 
 def _check_channels(path: Path, channels: int) -> None:
     if channels < 1:
-        message = f"{path.name!r} has no channels. Export the mix again."
+        message = f"{quoted(path.name)} has no channels. Export the mix again."
         raise Unreadable("source.no-channels", message, path=str(path))
 
 
@@ -141,14 +143,14 @@ def _check_data(path: Path, chunk: _riff.Chunk, size: int, streamed: bool) -> No
     there = size - chunk.offset
     if chunk.size > there and not streamed:
         message = (
-            f"{path.name!r} is truncated: its header declares {chunk.size:,} bytes of audio "
+            f"{quoted(path.name)} is truncated: its header declares {chunk.size:,} bytes of audio "
             f"and {max(there, 0):,} are there. Copy or export it again."
         )
         raise Unreadable("source.truncated", message, path=str(path), declared=chunk.size, there=there)
 
 
 def _refuse_without_data(path: Path) -> None:
-    message = f"{path.name!r} has no audio. Export the mix again."
+    message = f"{quoted(path.name)} has no audio. Export the mix again."
     raise Unreadable("source.no-audio", message, path=str(path))
 
 

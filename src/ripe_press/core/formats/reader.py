@@ -16,6 +16,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.head import begins_with, check_head, check_share, holds_opus, read_by_av
 from ripe_press.core.formats.layout import read_layout, wave_order
 from ripe_press.core.units import MAX_RATE_HZ, MIN_RATE_HZ, print_clock
+from ripe_press.core.words import quoted
 
 _CONTAINERS = {
     "WAV": "wav", "WAVEX": "wav", "RF64": "rf64", "W64": "w64", "AIFF": "aiff", "CAF": "caf",
@@ -61,7 +62,7 @@ class SourceReader:
                 self._open_by_av()
                 return
             message = (
-                f"{path.name!r} is not a readable audio file. "
+                f"{quoted(path.name)} is not a readable audio file. "
                 f"WAV, AIFF, CAF, FLAC, WavPack, MP3, AAC, ALAC and Ogg are read."
             )
             raise Unreadable("source.not-sound", message, path=str(path)) from error
@@ -121,7 +122,7 @@ class SourceReader:
                 if pieces and not self._counted:
                     return
                 message = (
-                    f"{self._path.name!r} is truncated: it declares {self.facts.frames:,} samples, "
+                    f"{quoted(self._path.name)} is truncated: it declares {self.facts.frames:,} samples, "
                     f"{at:,} are readable. Copy or export it again."
                 )
                 raise Unreadable("source.truncated", message, declared=self.facts.frames, read=at)
@@ -177,7 +178,7 @@ class SourceReader:
         return block
 
     def _damaged(self) -> Unreadable:
-        message = f"{self._path.name!r} is damaged: decoding stopped. Copy or export it again."
+        message = f"{quoted(self._path.name)} is damaged: decoding stopped. Copy or export it again."
         return Unreadable("source.damaged", message, path=str(self._path))
 
     def _check_finite(self, block: Block, at: int) -> None:
@@ -189,14 +190,15 @@ class SourceReader:
             frame = at + int(bad[0])
             where = print_clock(frame, self.facts.rate_hz)
             message = (
-                f"{self._path.name!r} has invalid samples, first at {where} (sample {frame:,}). Export the mix again."
+                f"{quoted(self._path.name)} has invalid samples, first at {where} (sample {frame:,}). "
+                "Export the mix again."
             )
             raise Unreadable("source.not-a-number", message, frame=frame)
 
     def _facts(self, file: soundfile.SoundFile) -> SourceFacts:
         container, codec = _CONTAINERS.get(file.format), _CODECS.get(file.subtype)
         if container is None or codec is None:
-            message = f"{self._path.name!r} is {file.format} with {file.subtype}, which is not supported."
+            message = f"{quoted(self._path.name)} is {file.format} with {file.subtype}, which is not supported."
             raise Unsupported("source.codec", message, format=file.format, subtype=file.subtype)
         facts = SourceFacts(str(self._path), container, codec[0], file.samplerate, file.channels, file.frames, codec[1])
         return self._checked(facts)
@@ -205,15 +207,15 @@ class SourceReader:
         name = self._path.name
         if not MIN_RATE_HZ <= facts.rate_hz <= MAX_RATE_HZ:
             message = (
-                f"The header of {name!r} says {facts.rate_hz:,} Hz; rates from {MIN_RATE_HZ:,} to "
+                f"The header of {quoted(name)} says {facts.rate_hz:,} Hz; rates from {MIN_RATE_HZ:,} to "
                 f"{MAX_RATE_HZ:,} Hz are read. The header is wrong or damaged."
             )
             raise Unsupported("source.rate", message, rate_hz=facts.rate_hz)
         if not 1 <= facts.channels <= MOST_CHANNELS:
-            message = f"{name!r} has {facts.channels} channels; up to {MOST_CHANNELS} are read."
+            message = f"{quoted(name)} has {facts.channels} channels; up to {MOST_CHANNELS} are read."
             raise Unsupported("source.channels", message, channels=facts.channels)
         if facts.frames < 1:
-            message = f"{name!r} has no audio. Export the mix again."
+            message = f"{quoted(name)} has no audio. Export the mix again."
             raise Unreadable("source.no-audio", message, path=str(self._path))
         check_share(self._path, facts.frames, facts.channels)
         layout = facts.layout or read_layout(self._path, facts.channels)
@@ -222,7 +224,7 @@ class SourceReader:
         except BadInput as error:
             if error.code != "downmix.ask":
                 raise
-            raise BadInput(error.code, f"{name!r}: {error.message}", channels=facts.channels) from error
+            raise BadInput(error.code, f"{quoted(name)}: {error.message}", channels=facts.channels) from error
         self._downmixer = Downmixer(downmix, facts.channels, layout)
         return replace(
             facts, channels=channels_after(downmix, facts.channels), downmix=downmix, file_channels=facts.channels,

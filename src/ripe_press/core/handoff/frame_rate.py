@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from ripe_press.core.errors import BadInput
+from ripe_press.core.words import quoted
 
 _NTSC = Fraction(1000, 1001)
 
@@ -61,6 +62,6 @@ def parse_frame_rate(text: str) -> FrameRate:
     """A rate as it is typed. Raises: BadInput ``frame-rate.unknown``."""
     found = RATES.get(text.strip().lower().replace(" ", "").replace("23.98", "23.976"))
     if found is None:
-        message = f"{text!r} is not a frame rate. Available: {', '.join(RATES)} (df is drop frame)."
+        message = f"{quoted(text)} is not a frame rate. Available: {', '.join(RATES)} (df is drop frame)."
         raise BadInput("frame-rate.unknown", message, text=text)
     return found

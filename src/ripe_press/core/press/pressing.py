@@ -32,6 +32,7 @@ from ripe_press.core.stations.forecast import known_size
 from ripe_press.core.stations.report import NOTHING_SEEN
 from ripe_press.core.stations.size import forecast_size
 from ripe_press.core.whole_files import give_name, temporary_beside
+from ripe_press.core.words import quoted
 
 MOST_BACK_OFFS = 4
 _BACK_OFF_MARGIN_DB = 0.05
@@ -257,7 +258,7 @@ class _Pressing:
         source = one.path.source.of
         if source.stamp() != self._stamps[source]:
             name = Path(source.facts.path).name
-            message = f"{name!r} changed during pressing. Press again."
+            message = f"{quoted(name)} changed during pressing. Press again."
             raise Conflict("source.changed", message, path=source.facts.path)
         made = _judged(one)
         if made.verdict == "stop":
@@ -334,7 +335,7 @@ def _of_its_range(path: StationPath, seen: PathReport) -> tuple[ClippingResult, 
 def _judged(made: _Making) -> PressedFile:
     file, path, seen, proof = made.file, made.path, made.seen, made.proof
     if proof is None:
-        message = f"{file.target!r} was not walked"
+        message = f"{file.target} was not walked"
         raise TypeError(message)
     clipping, silence, edges = _of_its_range(path, seen)
     case = Case(
@@ -367,5 +368,5 @@ def _failed(made: _Making) -> FailedFile:
     if isinstance(error, OSError):
         return FailedFile(file.target, file.brief.id, "press.not-written", not_written(target, error))
     fault = f"{type(error).__name__}: {error}"
-    sentence = f"Internal error in {target.name!r} ({fault}). Other files are complete."
+    sentence = f"Internal error in {quoted(target.name)} ({fault}). Other files are complete."
     return FailedFile(file.target, file.brief.id, "press.fault", sentence)

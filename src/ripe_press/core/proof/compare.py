@@ -11,6 +11,7 @@ from ripe_press.core.blocks import Block
 from ripe_press.core.errors import BadInput, Cancelled
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.units import db_from_linear, db_of_power, print_count, print_rate
+from ripe_press.core.words import quoted
 
 _NOTHING: Block = np.empty((0, 0))
 
@@ -46,7 +47,7 @@ def difference_of(first: Path, second: Path, should_stop: Callable[[], bool] = l
         if (a.rate_hz, a.channels) != (b.rate_hz, b.channels):
             counts = [print_count(facts.channels, "channel") for facts in (a, b)]
             message = (
-                f"{first.name!r} has {counts[0]} at {print_rate(a.rate_hz)} and {second.name!r} "
+                f"{quoted(first.name)} has {counts[0]} at {print_rate(a.rate_hz)} and {quoted(second.name)} "
                 f"{counts[1]} at {print_rate(b.rate_hz)}. Compare files of one format."
             )
             raise BadInput("compare.apart", message)

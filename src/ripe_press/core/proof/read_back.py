@@ -16,6 +16,7 @@ from ripe_press.core.measure.speech import Speech, speech_of
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.tags.embedded import Embedded, constant_bit_rate, read_embedded
 from ripe_press.core.tags.pictures import read_cover
+from ripe_press.core.words import quoted
 
 _HASH_BYTES = 1 << 20
 
@@ -108,7 +109,7 @@ def hash_file(path: Path, should_stop: Callable[[], bool] = lambda: False) -> st
             os.posix_fadvise(file.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
         while chunk := file.read(_HASH_BYTES):
             if should_stop():
-                message = f"Reading {path.name!r} cancelled. Nothing was kept."
+                message = f"Reading {quoted(path.name)} cancelled. Nothing was kept."
                 raise Cancelled("survey.cancelled", message)
             digest.update(chunk)
     return digest.hexdigest()

@@ -12,6 +12,7 @@ from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding
 from ripe_press.core.rules.speaks import Said, speaks
 from ripe_press.core.units import print_clock, print_count, print_db, print_hz
+from ripe_press.core.words import quoted
 
 NOISE_TOLERANCE_DB = 0.5
 SPECTRUM_TOLERANCE_DB = 3.0
@@ -36,7 +37,7 @@ def same_source(case: Case) -> Said:
         )
     else:
         name = Path(case.path.source.facts.path).name
-        sentence = f"Audio does not match {name!r}. Press the right mix."
+        sentence = f"Audio does not match {quoted(name)}. Press the right mix."
         yield Finding("same_source", "stop", sentence)
 
 

@@ -15,6 +15,7 @@ from ripe_press.core.tags.sheet import Values
 from ripe_press.core.units import print_clock, print_count, print_db, print_rate
 from ripe_press.core.wishes.layout import LaidOut
 from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder
+from ripe_press.core.words import quoted
 
 JUMP_LU = 3.0
 """A difference that is heard as another volume (common practice, no source)."""
@@ -229,7 +230,7 @@ def _letters(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     for at, text in texts:
         strange = not_in_latin_1(text)
         if strange:
-            sentence = f"CD-Text cannot store {strange!r}; “{text}” becomes “{in_latin_1(text)}”."
+            sentence = f"CD-Text cannot store {quoted(strange)}; “{text}” becomes “{in_latin_1(text)}”."
             yield OrderFinding("letters_of_disc", "look", sentence, at, disc=True)
 
 

@@ -12,6 +12,7 @@ from ripe_press.core.sending.parcel import Reason
 from ripe_press.core.tags.sheet import COVER, FIELDS
 from ripe_press.core.units import print_rate, print_size
 from ripe_press.core.wishes.delivery import Changes
+from ripe_press.core.words import quoted
 
 _MAIL_TEXT_BYTES = 2_000
 """About what a mail has beside its file, before it is written."""
@@ -21,7 +22,7 @@ _MAIL_TEXT_BYTES = 2_000
 def goes_somewhere(case: Case) -> Said:
     """The drop-offs that the delivery names are set up."""
     for name in case.sends.missing:
-        sentence = f"No drop-off {name!r}. Add it in Outbox or choose another."
+        sentence = f"No drop-off {quoted(name)}. Add it in Outbox or choose another."
         yield Finding("drop_off_unknown", "look", sentence)
 
 

@@ -10,6 +10,7 @@ from ripe_press.core.rules.speaks import Said, speaks
 from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.stations.level import MOST_GAIN_DB
 from ripe_press.core.units import print_count, print_db
+from ripe_press.core.words import quoted
 
 TOLERANCE_DB = 0.1
 
@@ -179,9 +180,9 @@ def clash_told(case: Case) -> Said:
     # That both are kept needs no decision: the name with its number is seen.
     name = placed.path.name
     if placed.clash == "ticket":
-        sentence = f"Same name as another delivery; saved as {name!r}."
+        sentence = f"Same name as another delivery; saved as {quoted(name)}."
         yield Finding("name_twice", "look", sentence)
     elif placed.skipped:
-        yield Finding("name_skipped", "look", f"{name!r} exists; skipped. Choose another name to press it.")
+        yield Finding("name_skipped", "look", f"{quoted(name)} exists; skipped. Choose another name to press it.")
     elif placed.replaces:
-        yield Finding("name_replaced", "look", f"{name!r} exists and will be replaced.")
+        yield Finding("name_replaced", "look", f"{quoted(name)} exists and will be replaced.")

@@ -14,6 +14,7 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.naming import check_pattern, fill_known
 from ripe_press.core.wishes.delivery import STRICT
 from ripe_press.core.wishes.document import validated
+from ripe_press.core.words import quoted
 
 Kind = Literal["folder", "library", "sync", "mail", "desk"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
@@ -76,7 +77,7 @@ def mail_place(place: str) -> MailPlace:
     host, _, port = where.partition(":")
     number = int(port) if port.isascii() and port.isdigit() and len(port) < 6 else (MAIL_PORT if not port else 0)
     if not at or not _MAIL.fullmatch(address) or not _HOST.fullmatch(host) or not 1 <= number <= 65_535:
-        message = f"{place!r} is not a mailbox. Use ADDRESS@HOST or ADDRESS@HOST:PORT."
+        message = f"{quoted(place)} is not a mailbox. Use ADDRESS@HOST or ADDRESS@HOST:PORT."
         raise BadInput("drop-off.mail", message, place=place)
     if "@" not in address:
         address = f"{address}@{_literal(host)}"
@@ -101,7 +102,7 @@ def desk_url(place: str) -> str:
         parts, port = urlsplit(""), None
     plain = parts.scheme in ("http", "https") and parts.hostname and not parts.username and not parts.password
     if not plain or port == 0 or parts.query or parts.fragment or re.search(r"[\s\x00-\x1f\x7f]", place):
-        message = f"{place!r} is not an intake address. Use http://host:port, without name or password."
+        message = f"{quoted(place)} is not an intake address. Use http://host:port, without name or password."
         raise BadInput("drop-off.url", message, place=place)
     return place.rstrip("/")
 
@@ -113,7 +114,7 @@ def checked(drop_off: DropOff) -> DropOff:
     """
     name = drop_off.name.strip()
     if not name or re.search(r"[\x00-\x1f\x7f]", name) or (name.partition(":")[0] in KINDS and ":" in name):
-        message = f"{drop_off.name!r} cannot be a drop-off name. Use letters, digits and spaces."
+        message = f"{quoted(drop_off.name)} cannot be a drop-off name. Use letters, digits and spaces."
         raise BadInput("drop-off.name", message)
     place = drop_off.place.strip()
     if drop_off.kind == "mail":
@@ -121,13 +122,13 @@ def checked(drop_off: DropOff) -> DropOff:
         for pattern in (drop_off.subject, drop_off.text):
             _fields_known(pattern)
         if drop_off.sender and not (_MAIL.fullmatch(drop_off.sender) and "@" in drop_off.sender):
-            message = f"{drop_off.sender!r} is not a mail address. Use name@host."
+            message = f"{quoted(drop_off.sender)} is not a mail address. Use name@host."
             raise BadInput("drop-off.sender", message)
     elif drop_off.kind == "desk":
         place = desk_url(place)
     else:
         if "\x00" in place or not Path(place).expanduser().is_absolute():
-            message = f"{drop_off.place!r} is not a full path. Use a path that starts at the root."
+            message = f"{quoted(drop_off.place)} is not a full path. Use a path that starts at the root."
             raise BadInput("drop-off.folder", message, place=drop_off.place)
         place = str(Path(place).expanduser())
     if drop_off.sub_folder.strip():
@@ -156,7 +157,7 @@ def drop_off_from_word(word: str) -> DropOff | None:
     if known in ("folder", "library", "sync"):
         place = str(Path(place).expanduser().absolute()) if place else place
     if not place:
-        message = f"{word!r} has no place. Write it after the colon."
+        message = f"{quoted(word)} has no place. Write it after the colon."
         raise BadInput("drop-off.place", message)
     # Its name is its word, which no drop-off that is set up can have.
     found = checked(DropOff("typed", known, place))

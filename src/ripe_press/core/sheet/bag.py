@@ -7,6 +7,7 @@ from pathlib import Path
 
 from ripe_press.core.errors import Cancelled, Conflict
 from ripe_press.core.whole_files import sync, sync_folder, temporary_beside
+from ripe_press.core.words import quoted
 
 DECLARATION = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n"
 _BLOCK = 1 << 20
@@ -26,7 +27,7 @@ def write_bag(
     Raises: Conflict ``bag.name-taken``; Cancelled ``bag.cancelled``; OSError.
     """
     if target.exists():
-        message = f"{str(target)!r} already exists. Choose another --out."
+        message = f"{quoted(target)} already exists. Choose another --out."
         raise Conflict("bag.name-taken", message, path=str(target))
     aside = temporary_beside(target)
     try:

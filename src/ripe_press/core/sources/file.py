@@ -9,6 +9,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.reader import SourceReader
 from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Reader, Source, facts_of_file
+from ripe_press.core.words import quoted
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +29,7 @@ class FileSource(Source):
         try:
             found = path.stat()
         except OSError as error:
-            message = f"{path.name!r} moved or deleted ({error.strerror}). Add it again."
+            message = f"{quoted(path.name)} moved or deleted ({error.strerror}). Add it again."
             raise Conflict("source.changed", message, path=str(path)) from error
         return found.st_size, found.st_mtime_ns, found.st_ino
 
@@ -57,5 +58,5 @@ class FileSource(Source):
 
 
 def _changed(path: Path) -> Conflict:
-    message = f"{path.name!r} changed on disk. Add it again."
+    message = f"{quoted(path.name)} changed on disk. Add it again."
     return Conflict("source.changed", message, path=str(path))

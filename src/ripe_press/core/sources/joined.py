@@ -11,6 +11,7 @@ from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerpri
 from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.units import print_rate
+from ripe_press.core.words import quoted
 
 JOINED = "joined"
 """In the place of a codec, where what comes is not the integers of files."""
@@ -37,8 +38,8 @@ def joined(parts: Sequence[Source], called: str) -> JoinedSource:
     for other in facts[1:]:
         if other.rate_hz != facts[0].rate_hz:
             message = (
-                f"Gapless tracks need one sample rate: {facts[0].path!r} has {print_rate(facts[0].rate_hz)}, "
-                f"{other.path!r} {print_rate(other.rate_hz)}. Insert a gap."
+                f"Gapless tracks need one sample rate: {quoted(facts[0].path)} has {print_rate(facts[0].rate_hz)}, "
+                f"{quoted(other.path)} {print_rate(other.rate_hz)}. Insert a gap."
             )
             raise BadInput("join.rates", message, rates_hz=(facts[0].rate_hz, other.rate_hz))
     kinds = {one.codec if one.holds_integers or one.is_float else JOINED for one in facts}

@@ -14,6 +14,7 @@ from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerpri
 from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.units import print_count, print_rate
+from ripe_press.core.words import quoted
 
 SUM = "sum"
 """In the place of a codec: what comes was computed."""
@@ -45,8 +46,8 @@ def summed(parts: Sequence[Source]) -> SummedSource:
     for other in others:
         if other.rate_hz != first.rate_hz:
             message = (
-                f"Summed sources need one sample rate: {first.path!r} has {print_rate(first.rate_hz)}, {other.path!r} "
-                f"{print_rate(other.rate_hz)}. Convert one of them first."
+                f"Summed sources need one sample rate: {quoted(first.path)} has {print_rate(first.rate_hz)}, "
+                f"{quoted(other.path)} {print_rate(other.rate_hz)}. Convert one of them first."
             )
             raise BadInput("sum.rates", message, rates_hz=(first.rate_hz, other.rate_hz))
     channels = max(one.facts.channels for one in parts)

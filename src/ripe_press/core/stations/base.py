@@ -150,7 +150,7 @@ class Station:
 
     def begin(self, start_frame: int) -> Signal:
         """What leaves when a walk starts here, at a frame. Raises: TypeError for what is no source."""
-        message = f"a walk begins at a source, not at {self!r}"
+        message = f"a walk begins at a source, not at {self}"
         raise TypeError(message)
 
     def reads(self, behind: tuple[int, int]) -> tuple[int, int] | None:
@@ -159,7 +159,7 @@ class Station:
 
     def writer(self, path: Path) -> NewFile:
         """The new file that a path ends in. Raises: TypeError for what writes none."""
-        message = f"{self!r} writes no file at {str(path)!r}"
+        message = f"{self} writes no file at {path}"
         raise TypeError(message)
 
     def reach(self, rate_hz: int) -> tuple[float, float]:

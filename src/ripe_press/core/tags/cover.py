@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.errors import NotFound, Unreadable
+from ripe_press.core.words import quoted
 
 if TYPE_CHECKING:
     from PIL.Image import Image
@@ -52,10 +53,10 @@ def prepared_cover(path: str) -> Cover:
     try:
         found = Path(path).stat()
     except OSError as error:
-        message = f"Picture not found: {path!r}. Choose it again."
+        message = f"Picture not found: {quoted(path)}. Choose it again."
         raise NotFound("cover.missing", message, path=path) from error
     if found.st_size > _MOST_FILE_BYTES:
-        message = f"{Path(path).name!r} has {found.st_size / 1e6:.0f} MB; a cover has max 60 MB. Choose another."
+        message = f"{quoted(Path(path).name)} has {found.st_size / 1e6:.0f} MB; a cover has max 60 MB. Choose another."
         raise Unreadable("cover.too-large", message, bytes=found.st_size)
     return _prepared(path, found.st_mtime_ns)
 
@@ -91,7 +92,7 @@ def prepare(data: bytes, name: str) -> Cover:
     try:
         with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP", "TIFF", "BMP", "GIF")) as opened:
             if opened.width * opened.height > _MOST_PIXELS:
-                message = f"{name!r} has {opened.width} × {opened.height} pixels, too many. Choose a smaller one."
+                message = f"{quoted(name)} has {opened.width} × {opened.height} pixels, too many. Choose a smaller one."
                 raise Unreadable("cover.too-large", message, pixels=opened.width * opened.height)
             kind = opened.format or ""
             turned = opened.getexif().get(0x0112, 1) != 1
@@ -103,7 +104,7 @@ def prepare(data: bytes, name: str) -> Cover:
             upright = ImageOps.exif_transpose(_in_srgb(opened, profile)).convert("RGB")
             upright.info.clear()
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
-        message = f"{name!r} is not a usable picture. Use JPEG or PNG."
+        message = f"{quoted(name)} is not a usable picture. Use JPEG or PNG."
         raise Unreadable("cover.not-picture", message, name=name) from error
     before = f"{upright.width} × {upright.height}, {len(data) / 1e6:.1f} MB, {kind}"
     for side, quality in _STEPS:

@@ -15,6 +15,7 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, MAX_32, Capabilit
 from ripe_press.core.tags.codes import compact_isrc
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags, Id3Version, of_total
 from ripe_press.core.units import print_count
+from ripe_press.core.words import quoted
 
 ID3: dict[str, str] = {
     "title": "TIT2", "version": "TIT3", "artist": "TPE1", "album_artist": "TPE2", "album": "TALB", "track": "TRCK",
@@ -185,7 +186,7 @@ def not_held(container: Container, tags: FileTags) -> tuple[tuple[str, str], ...
     tempo = given.get("tempo", "")
     whole = whole_tempo(tempo)
     if tempo and whole is None:
-        lost.append(("tempo", f"Tempo {tempo!r} is not a number; not written."))
+        lost.append(("tempo", f"Tempo {quoted(tempo)} is not a number; not written."))
     elif tempo and can.tag_form in _WHOLE_TEMPO and tempo != str(whole):
         lost.append(
             ("tempo", f"{tempo} bpm is stored as text; programs that read whole numbers only show {whole} bpm.")
@@ -193,11 +194,11 @@ def not_held(container: Container, tags: FileTags) -> tuple[tuple[str, str], ...
     key = given.get("key", "")
     if key and has_id3(container) and short_key(key) != key:
         seen = f"show {short_key(key)}" if short_key(key) else "show no key"
-        lost.append(("key", f"{key!r} is stored as text; programs that read ID3 keys only {seen}."))
+        lost.append(("key", f"{quoted(key)} is stored as text; programs that read ID3 keys only {seen}."))
     lost += _seen_in_ascii(container, given)
     if can.tag_form == "mp4":
         lost += [
-            (field, f"{can.title} stores {field} as a number; {given[field]!r} is not written.")
+            (field, f"{can.title} stores {field} as a number; {quoted(given[field])} is not written.")
             for field in TOTALS
             if field in given and not of_total(given[field])[0]
         ]
@@ -250,6 +251,6 @@ def _seen_in_ascii(container: Container, given: dict[str, str]) -> list[tuple[st
     for field, text in given.items():
         if field in table and not text.isascii():
             raw = old_text(text)
-            seen = f"show {raw.decode()!r}" if raw.isascii() else "may show other letters"
+            seen = f"show {quoted(raw.decode())}" if raw.isascii() else "may show other letters"
             found.append((field, f"Programs that read {named} only {seen}; the full text is in the ID3 chunk."))
     return found

@@ -10,6 +10,7 @@ from typing import Any
 from ripe_press.core.cells import as_cell, of_cell
 from ripe_press.core.errors import BadInput
 from ripe_press.core.tags.sheet import FIELDS, Values, in_order
+from ripe_press.core.words import quoted
 
 MIX_COLUMN = "mix"
 _MOST_BYTES = 8_000_000
@@ -49,17 +50,22 @@ def read_sheet(path: Path, mix: str) -> Values:
     """
     try:
         if path.stat().st_size > _MOST_BYTES:
-            raise OSError
+            raise BadInput(
+                "tags.unreadable", f"{quoted(path.name)} is too large for tags. Choose another file.", path=str(path)
+            )
         text = path.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        message = f"The tags in {str(path)!r} are not text. Use a JSON or CSV file in UTF-8."
+    except OSError as error:
+        message = f"Cannot read the tags {quoted(path)}: {error.strerror}. Check the path."
+        raise BadInput("tags.unreadable", message, path=str(path)) from error
+    except UnicodeDecodeError as error:
+        message = f"The tags in {quoted(path)} are not text. Use a JSON or CSV file in UTF-8."
         raise BadInput("tags.unreadable", message, path=str(path)) from error
     sheets = parse_sheets(text)
     for name, values in sheets:
         if name and name.casefold() in (mix.casefold(), Path(mix).stem.casefold()):
             return values
     if len(sheets) != 1:
-        message = f"{path.name!r} has {len(sheets)} sheets, none named {Path(mix).stem!r}."
+        message = f"{quoted(path.name)} has {len(sheets)} sheets, none named {quoted(Path(mix).stem)}."
         raise BadInput("tags.which", message, path=str(path))
     return sheets[0][1]
 
@@ -69,7 +75,7 @@ def split_tag(text: str) -> tuple[str, str]:
     name, equals, value = text.partition("=")
     field = name.strip().lower().replace("-", "_")
     if not equals or field not in FIELDS:
-        message = f"{text!r} is not a tag. Use KEY=VALUE with {', '.join(FIELDS)}."
+        message = f"{quoted(text)} is not a tag. Use KEY=VALUE with {', '.join(FIELDS)}."
         raise BadInput("tags.unreadable", message, text=text)
     return field, value
 

@@ -21,6 +21,7 @@ from ripe_press.core.tags.forms import AIFF_TEXTS, CAF, INFO, ascii_text, old_te
 from ripe_press.core.tags.gain import broadcast_word
 from ripe_press.core.tags.sheet import FIELDS, FileTags
 from ripe_press.core.timeline import Marker
+from ripe_press.core.words import quoted
 
 SOFTWARE = "Ripe Press"
 _MIDDLE_C = 60
@@ -191,7 +192,7 @@ def append_chunks(path: Path, chunks: bytes) -> None:
         size = file.seek(0, 2)
         pad = 0 if kind == b"caff" else size % 2
         if kind == b"FORM" and size + pad + len(chunks) - 8 > MAX_32:
-            message = f"{path.name!r} is too long for metadata chunks."
+            message = f"{quoted(path.name)} is too long for metadata chunks."
             raise Unsupported("riff.too-long", message, bytes=size)
         file.write(b"\0" * pad + chunks)
         size = file.tell()

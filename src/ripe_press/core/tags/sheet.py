@@ -7,6 +7,7 @@ from typing import Literal
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.timeline import Marker
+from ripe_press.core.words import quoted
 
 Id3Version = Literal["2.3", "2.4"]
 Values = tuple[tuple[str, str], ...]
@@ -101,7 +102,7 @@ def in_order(values: Mapping[str, str] | Iterable[tuple[str, str]]) -> Values:
     given = dict(values)
     for name, text in given.items():
         if name not in FIELDS:
-            message = f"{name!r} is not a tag field. Available: {', '.join(FIELDS)}."
+            message = f"{quoted(name)} is not a tag field. Available: {', '.join(FIELDS)}."
             raise BadInput("tags.unknown-field", message, field=name)
         if len(text) > FIELDS[name].most:
             message = f"{FIELDS[name].title} takes {FIELDS[name].most:,} characters max; this has {len(text):,}."

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 from ripe_press.core.timeline import Marker
 from ripe_press.core.wishes.bench import Bench, NamedRange
+from ripe_press.core.words import quoted
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +51,7 @@ def carried(bench: Bench, passage: Passage) -> Carried:
         if where:
             ranges.append(replace(one, start_frame=where[0], end_frame=where[1]))
         else:
-            lost.append(f"The range {one.name or one.id!r} is after the end of the new version; removed.")
+            lost.append(f"The range {quoted(one.name or one.id)} is after the end of the new version; removed.")
     ranges = ranges or [NamedRange(bench.ranges[0].id, 0, passage.new_frames)]
     markers: list[Marker] = []
     for marker in bench.markers:
@@ -58,7 +59,7 @@ def carried(bench: Bench, passage: Passage) -> Carried:
         if 0 <= frame < passage.new_frames:
             markers.append(replace(marker, frame=frame))
         else:
-            lost.append(f"The marker {marker.name!r} is outside the new version; removed.")
+            lost.append(f"The marker {quoted(marker.name)} is outside the new version; removed.")
     there = {one.id for one in ranges}
     ticket = tuple(line for line in bench.ticket if line.range_id in there)
     tempo = bench.tempo and replace(bench.tempo, first_bar_frame=passage.frame(bench.tempo.first_bar_frame))

@@ -12,6 +12,7 @@ import numpy as np
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.sources.source import open_file
+from ripe_press.core.words import quoted
 
 _BYTES = 4
 
@@ -31,7 +32,7 @@ def spool(
     with open_file(path, downmix, counted=False) as reader, target.open("wb", buffering=0) as out:
         for block in reader.blocks():
             if should_stop():
-                message = f"{path.name!r} is no longer open."
+                message = f"{quoted(path.name)} is no longer open."
                 raise Cancelled("voice.cancelled", message)
             out.write(block.astype("<f4").tobytes())
             done += len(block)

@@ -16,6 +16,7 @@ from ripe_press.core.units import print_clock
 from ripe_press.core.wishes.delivery import LEAVE, NO_CHANGES, STRICT, Changes, checked_level
 from ripe_press.core.wishes.edges import NO_EDGES, Edges, SilenceLevel
 from ripe_press.core.wishes.part import THE_MIX, Part
+from ripe_press.core.words import quoted
 
 LOOKS = 6
 """So many ranges look different from each other: a colour and a pattern each."""
@@ -169,7 +170,7 @@ def checked(bench: Bench, frames: int, rate_hz: int) -> Bench:
     _check_ticket(bench, rate_hz)
     for marker in bench.markers:
         if not 0 <= marker.frame <= frames:
-            message = f"The marker {marker.name!r} at {print_clock(marker.frame, rate_hz)} is outside the mix."
+            message = f"The marker {quoted(marker.name)} at {print_clock(marker.frame, rate_hz)} is outside the mix."
             raise BadInput("marker.outside", message, frame=marker.frame)
     for name in (*(one.name for one in bench.ranges), *(one.name for one in bench.markers)):
         if len(name) > MOST_NAME:
@@ -238,6 +239,6 @@ def _place(name: str, markers: Sequence[Marker]) -> int:
     for marker in markers:
         if marker.name.casefold() == name.casefold():
             return marker.frame
-    known = ", ".join(repr(marker.name) for marker in markers[:20])
-    message = f"Unknown marker {name!r}. Available: {known}."
+    known = ", ".join(quoted(marker.name) for marker in markers[:20])
+    message = f"Unknown marker {quoted(name)}. Available: {known}."
     raise BadInput("marker.unknown", message, name=name)

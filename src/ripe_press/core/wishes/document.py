@@ -24,6 +24,7 @@ from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.wishes.delivery import STRICT
 from ripe_press.core.wishes.part import StemNote
 from ripe_press.core.wishes.running_order import RunningOrder
+from ripe_press.core.words import quoted
 
 if TYPE_CHECKING:
     from pydantic import TypeAdapter
@@ -198,8 +199,9 @@ def first_problem(errors: Sequence[Mapping[str, Any]]) -> tuple[str, str]:
     told = {
         "unexpected_keyword_argument": "is not known", "missing": "is missing", "missing_argument": "is missing",
     }  # fmt: skip
-    said = first["msg"]
-    return place, told.get(first["type"], f"cannot be {first['input']!r}: {said[:1].lower()}{said[1:]}")
+    said, given = first["msg"], first["input"]
+    value = quoted(given) if isinstance(given, str) else json.dumps(given, default=str)
+    return place, told.get(first["type"], f"cannot be {value}: {said[:1].lower()}{said[1:]}")
 
 
 Upgrade = Callable[[dict[str, Any]], dict[str, Any]]
@@ -213,7 +215,7 @@ def _upgraded(row: dict[str, Any], version: int, newest: int, upgrades: Mapping[
         try:
             row = upgrades[old](row)
         except (LookupError, TypeError, ValueError, AttributeError) as error:
-            message = f"Damaged ticket of version {version}: {error!r}. Write it again."
+            message = f"Damaged ticket of version {version}. Write it again."
             raise BadInput("document.not-read", message, version=version) from error
     return row
 

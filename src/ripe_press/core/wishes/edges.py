@@ -12,6 +12,7 @@ from ripe_press.core.measure.tail import NOTHING_FOLLOWS, Tail
 from ripe_press.core.signal.edges import MOST_SILENCE_S
 from ripe_press.core.signal.fade import NO_FADE, Curve, Fade
 from ripe_press.core.stations.range import Range
+from ripe_press.core.words import quoted
 
 EndKind = Literal["stop", "hold", "ring", "fold", "crossfade"]
 TAKES_A_TAIL: tuple[EndKind, ...] = ("ring", "fold")
@@ -177,6 +178,6 @@ def parse_fade(text: str) -> tuple[float, Curve]:
     curve = next((curve for curve in get_args(Curve) if found and curve == (found[2] or "equal-power")), None)
     if not found or curve is None:
         curves = ", ".join(get_args(Curve))
-        message = f"{text!r} is not a fade. Use seconds and curve, for example 2s:linear ({curves})."
+        message = f"{quoted(text)} is not a fade. Use seconds and curve, for example 2s:linear ({curves})."
         raise BadInput("edges.fade", message, text=text)
     return float(found[1]), curve

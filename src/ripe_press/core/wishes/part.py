@@ -8,6 +8,7 @@ from annotated_types import Ge, Le, Len, MaxLen
 
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.words import quoted
 
 MOST_STEMS = 128
 MOST_STEM_NAME = 80
@@ -40,7 +41,7 @@ class Part:
         for one in self.stems:
             if one.casefold() not in known:
                 there = f"Available: {', '.join(names)}." if names else "Add its stems first."
-                message = f"Unknown stem {one!r}. {there}"
+                message = f"Unknown stem {quoted(one)}. {there}"
                 raise NotFound("stem.unknown", message, stem=one)
         meant = {one.casefold() for one in self.stems}
         found = tuple(one for one in names if (one.casefold() in meant) != self.but)
@@ -128,5 +129,5 @@ def check_stems(stems: Sequence[StemNote]) -> None:
     names = [one.name.casefold() for one in stems]
     for one in stems:
         if names.count(one.name.casefold()) > 1:
-            message = f"Two stems are named {one.name!r}. Rename one."
+            message = f"Two stems are named {quoted(one.name)}. Rename one."
             raise BadInput("stem.twice", message, stem=one.name)

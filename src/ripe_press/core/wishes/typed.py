@@ -14,6 +14,7 @@ from ripe_press.core.tags.sheet import Id3Version, Values
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, parse_place
 from ripe_press.core.wishes.delivery import Changes, ChannelWish, LevelWish, checked_level
 from ripe_press.core.wishes.running_order import MOST_GAP_FRAMES
+from ripe_press.core.words import quoted
 
 T = TypeVar("T")
 
@@ -51,7 +52,7 @@ def parse_level(text: str) -> LevelWish:
         else:
             found = None
     if not found:
-        message = f"{text!r} is not a level. Use leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
+        message = f"{quoted(text)} is not a level. Use leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
         raise BadInput("level.unreadable", message, text=text)
     kind: LevelKind = next(kind for kind in get_args(LevelKind) if kind == found[1])
     return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down, back_off, reduction))
@@ -130,7 +131,7 @@ def parse_gap(text: str) -> int:
     """A gap in CD frames: ``2s``, ``0:02.5`` or ``150cdf``. Raises: BadInput ``time.…`` or ``order.gap``."""
     frames = parse_place(text.strip().removesuffix("s"), CD_FRAMES_PER_SECOND)
     if frames > MOST_GAP_FRAMES:
-        message = f"A gap of {text!r} is too long. Use max 10 min."
+        message = f"A gap of {quoted(text)} is too long. Use max 10 min."
         raise BadInput("order.gap", message, text=text)
     return frames
 
@@ -147,7 +148,7 @@ def _one_of(what: str, text: str, known: tuple[T, ...]) -> T | None:
     for one in known:
         if one == text.strip().lower():
             return one
-    message = f"Unknown {what} {text!r}. Use {', '.join(str(one) for one in known)}."
+    message = f"Unknown {what} {quoted(text)}. Use {', '.join(str(one) for one in known)}."
     raise BadInput("override.unknown", message, what=what, text=text)
 
 
@@ -155,7 +156,7 @@ def _depth(text: str) -> Encoding | None:
     if not text:
         return None
     if text.strip().lower() not in _DEPTHS:
-        message = f"{text!r} is not a depth. Use keep, {', '.join(_DEPTHS)}."
+        message = f"{quoted(text)} is not a depth. Use keep, {', '.join(_DEPTHS)}."
         raise BadInput("depth.unknown", message, text=text)
     return _DEPTHS[text.strip().lower()]
 
@@ -166,7 +167,7 @@ def _rate(text: str) -> int | None:
     if text.strip().lower() == "keep":
         return 0
     if not text.strip().isdigit() or not 8_000 <= int(text) <= 384_000:
-        message = f"{text!r} is not a rate. Use keep or 8000 to 384000 (Hz)."
+        message = f"{quoted(text)} is not a rate. Use keep or 8000 to 384000 (Hz)."
         raise BadInput("rate.unreadable", message, text=text)
     return int(text)
 
@@ -174,6 +175,6 @@ def _rate(text: str) -> int | None:
 def _law(text: str) -> MonoLaw:
     laws: dict[str, MonoLaw] = {"-6": -6, "-3": -3}
     if text not in laws:
-        message = f"{text!r} is not a mono sum. Use mono:-6 or mono:-3."
+        message = f"{quoted(text)} is not a mono sum. Use mono:-6 or mono:-3."
         raise BadInput("channels.law", message, text=text)
     return laws[text]

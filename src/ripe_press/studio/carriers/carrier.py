@@ -7,6 +7,7 @@ from typing import Any, Literal, Protocol, runtime_checkable
 
 from ripe_press.core.errors import Cancelled, Interrupted, NotFound
 from ripe_press.core.sending.parcel import Parcel, Reason
+from ripe_press.core.words import quoted
 
 LOOK_AGAIN_S = 2.0
 """So soon somebody is asked again who took a file and has not said whether it is accepted."""
@@ -88,7 +89,7 @@ def file_of(parcel: Parcel) -> Path:
     try:
         size = path.stat().st_size
     except OSError as error:
-        message = f"{path.name!r} moved or deleted. Press again."
+        message = f"{quoted(path.name)} moved or deleted. Press again."
         raise NotFound("send.gone", message, path=parcel.path) from error
     if size != parcel.bytes:
         raise changed(parcel)
@@ -97,5 +98,5 @@ def file_of(parcel: Parcel) -> Path:
 
 def changed(parcel: Parcel) -> NotFound:
     """An error of a file that is not what was handed over."""
-    message = f"{Path(parcel.path).name!r} changed after pressing; not sent. Press again."
+    message = f"{quoted(Path(parcel.path).name)} changed after pressing; not sent. Press again."
     return NotFound("send.changed", message, path=parcel.path)

@@ -14,6 +14,7 @@ from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.parcel import Parcel
 from ripe_press.core.units import print_size
 from ripe_press.core.whole_files import sync_folder
+from ripe_press.core.words import quoted
 from ripe_press.studio.carriers.carrier import Answer, Hand, Looked, changed, file_of, later
 
 BLOCK = 1 << 20
@@ -51,10 +52,10 @@ class FolderCarrier:
         """
         folder = self.drop_off.folder
         if not folder.is_dir():
-            message = f"Folder not found: {str(folder)!r}. Connect its disk or create it."
+            message = f"Folder not found: {quoted(folder)}. Connect its disk or create it."
             raise later(message, folder=str(folder))
         if not os.access(folder, os.W_OK | os.X_OK):
-            message = f"No permission to write in {str(folder)!r}. Allow it or choose another folder."
+            message = f"No permission to write in {quoted(folder)}. Allow it or choose another folder."
             raise later(message, folder=str(folder))
         found = os.statvfs(folder)
         return Looked(f"Folder found, {print_size(found.f_bavail * found.f_frsize)} free.")
@@ -67,12 +68,12 @@ class FolderCarrier:
 def lying(path: Path, parcel: Parcel) -> Answer:
     """The answer that a file lies in a folder."""
     receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
-    return Answer("taken", f"Saved to {str(path.parent)!r}.", receipt, kept={"path": str(path)})
+    return Answer("taken", f"Saved to {quoted(path.parent)}.", receipt, kept={"path": str(path)})
 
 
 def lost(path: Path) -> Interrupted:
     """The error of a file that was there, and is not any more."""
-    message = f"{path.name!r} is missing from {str(path.parent)!r}. Sending again."
+    message = f"{quoted(path.name)} is missing from {quoted(path.parent)}. Sending again."
     return Interrupted("send.lost", message)
 
 
@@ -91,7 +92,7 @@ def put_into(parcel: Parcel, root: Path, name: str, hand: Hand, staging: Path | 
     """
     source, target = file_of(parcel), root / name
     if not target.absolute().is_relative_to(root.absolute()) or ".." in PurePosixPath(name).parts:
-        message = f"{name!r} is outside {str(root)!r}."
+        message = f"{quoted(name)} is outside {quoted(root)}."
         raise BadInput("send.outside", message)
     for wanted in (target, root.joinpath(*(_plain(one) for one in PurePosixPath(name).parts))):
         try:
@@ -156,7 +157,7 @@ def _named(part: Path, target: Path, parcel: Parcel) -> Path:
             part.rename(path)
         sync_folder(path.parent)
         return path
-    message = f"Too many files named {target.name!r} in {str(target.parent)!r}. Choose another folder."
+    message = f"Too many files named {quoted(target.name)} in {quoted(target.parent)}. Choose another folder."
     raise Conflict("send.no-free-name", message)
 
 
@@ -174,7 +175,7 @@ def is_same(path: Path, parcel: Parcel) -> bool:
 def _told(error: OSError, target: Path, parcel: Parcel) -> RipePressError:
     if error.errno == errno.EFBIG:
         message = (
-            f"The disk of {str(target.parent)!r} cannot store a file of {print_size(parcel.bytes)}. Choose another."
+            f"The disk of {quoted(target.parent)} cannot store a file of {print_size(parcel.bytes)}. Choose another."
         )
         return Conflict("send.too-large", message, bytes=parcel.bytes)
     sentence = not_written(target, error)

@@ -23,6 +23,7 @@ from ripe_press.core.sending.mail import (
 )
 from ripe_press.core.sending.parcel import Parcel, Reason, plain_line
 from ripe_press.core.units import print_size
+from ripe_press.core.words import quoted
 from ripe_press.studio.carriers.carrier import Answer, Hand, Looked, changed, file_of, later, stopped_before
 
 _SECONDS = 20.0
@@ -201,7 +202,7 @@ class _Desk:
         host, port = self._where
         match error:
             case smtplib.SMTPAuthenticationError():
-                message = f"{host} rejected the password of {self._user!r}. Update it in Outbox."
+                message = f"{host} rejected the password of {quoted(self._user)}. Update it in Outbox."
                 raise BadInput("send.login", message) from error
             case smtplib.SMTPResponseException(smtp_code=code, smtp_error=said) if code in _FOR_NOW or code < 200:
                 message = f"{host} is temporarily unavailable: {code} {_words(said)}"

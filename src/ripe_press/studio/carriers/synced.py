@@ -14,6 +14,7 @@ from typing import Any
 
 from ripe_press.core.sending.parcel import Parcel
 from ripe_press.core.whole_files import temporary_prefix
+from ripe_press.core.words import quoted
 from ripe_press.studio.carriers.carrier import LOOK_AGAIN_S, Answer, Hand, Looked
 from ripe_press.studio.carriers.folder import FolderCarrier, is_same, lost, put_into
 
@@ -36,7 +37,7 @@ class SyncedCarrier(FolderCarrier):
             path = put_into(parcel, folder, self._name(parcel), hand, staging)
         name = path.relative_to(folder).as_posix()
         receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
-        sentence = f"Saved to {str(folder)!r}, waiting for the service."
+        sentence = f"Saved to {quoted(folder)}, waiting for the service."
         kept = {"name": name, "path": str(path), "receipt": receipt}
         return Answer("taken", sentence, receipt, kept=kept, look_again_s=self._look_again_s())
 
