@@ -1,7 +1,7 @@
 """How sound travels: blocks, processors and meters.
 
-A block is ``float64``, shape ``(frames, channels)``, C order, mono too; 1.0 is full scale. Nobody writes into
-a block that was handed over: the same block goes to every branch of the tree.
+A block is ``float64``, shape ``(frames, channels)``, C order, mono too; 1.0 is full scale. A block is read-only once
+passed on: every branch of the tree gets the same one.
 """
 
 from typing import Any, Protocol
@@ -24,7 +24,7 @@ class Processor(Protocol):
         ...
 
     def flush(self) -> Samples:
-        """What is still inside once the last block has come."""
+        """Return the samples still in the processor after the last block."""
         ...
 
 
@@ -48,6 +48,6 @@ def empty_block(channels: int) -> Block:
 def as_integers(samples: Samples, kind: str = "<i4") -> NDArray[np.int32]:
     """Left-justified integers as they are, in the byte order of a file. Raises: TypeError for floating point.
 
-    Rounding it is the work of the depth station; here it would be cut off to silence.
+    Rounding is done by the depth station; here, floating point would be truncated to silence.
     """
     return np.ascontiguousarray(samples.astype(kind, casting="same_kind", copy=False))

@@ -1,4 +1,4 @@
-"""Cells of tables that leave as CSV: a spreadsheet takes what begins like a formula for one, and computes it.
+"""Cells of CSV tables, safe against formulas: a spreadsheet computes any cell that begins like one.
 
 Source: OWASP, CSV injection (from memory of the text): such a cell gets an apostrophe in front.
 """

@@ -20,7 +20,9 @@ def final_of(path: Path) -> Path:
 
 
 def not_written(path: Path, error: Exception) -> str:
-    """One sentence and its remedy. Libraries that say no number of the error are asked after what is plain to see."""
+    """One sentence and its remedy. An error without a system error number is checked for obvious causes: folder
+    missing, no permission, read-only.
+    """
     if path.parent.name.endswith(UNFINISHED):
         # One of several that are made together, beside the folder that they go to.
         path = path.parent.with_name(path.name)

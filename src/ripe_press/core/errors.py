@@ -1,11 +1,11 @@
 """The one family of errors.
 
     RipePressError
-    ├── BadInput      what was typed or sent is wrong
-    ├── Unsupported   a container, codec or machine cannot hold or do it
-    ├── Unreadable    a file is damaged, empty, or is not sound
-    ├── NotFound      what was named is not there
-    ├── Conflict      something is in the way: a file, a running job
+    ├── BadInput      an invalid value, typed or sent
+    ├── Unsupported   a container, codec or machine cannot do it
+    ├── Unreadable    a file is damaged, empty, or not audio
+    ├── NotFound      a named thing does not exist
+    ├── Conflict      something prevents it: a file, a running job
     └── Interrupted   the work was stopped, by a person or by a crash
 
 Every error has a stable ``code`` and facts as data; the message says what failed, on what, and what to do.
@@ -31,7 +31,7 @@ def _rebuild(kind: type[RipePressError], code: str, message: str, facts: dict[st
 
 
 class BadInput(RipePressError):
-    """What was typed or sent is wrong."""
+    """An invalid value, typed or sent."""
 
 
 class Unsupported(RipePressError):
@@ -43,7 +43,7 @@ class Unreadable(RipePressError):
 
 
 class NotFound(RipePressError):
-    """What was named is not there."""
+    """A named thing does not exist."""
 
 
 class Conflict(RipePressError):
@@ -55,4 +55,4 @@ class Interrupted(RipePressError):
 
 
 class Cancelled(Interrupted):
-    """Somebody asked for the work to stop."""
+    """A person cancelled the work."""

@@ -50,7 +50,7 @@ LABEL_FIELDS: dict[str, str] = {
     "copyright": "from the tag sheet", "contact_name": "from the tag sheet", "contact_phone": "from the tag sheet",
     "contact_email": "from the tag sheet", "web": "from the tag sheet",
 }  # fmt: skip
-"""Every field of a pattern, and what stands there."""
+"""Every field of a pattern with its meaning."""
 
 _NUMBERS = ("number", "track", "disc")
 
@@ -160,7 +160,7 @@ def length_label(frames: int, rate_hz: int) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """Where a file goes. ``clash`` says what was in the way: nothing, another file of the ticket, one on the disk."""
+    """Where a file goes. ``clash`` is the obstacle: none, another file of the ticket, or one on the disk."""
 
     path: Path
     clash: Literal["", "ticket", "disk"] = ""
@@ -169,7 +169,7 @@ class Placed:
 
 
 InTheWay = Literal["", "file", "other"]
-"""What lies at a place already: nothing, a file, or what is none."""
+"""What exists at a path: nothing, a file, or another kind of object."""
 
 
 def place(wanted: Iterable[Path], clash: Clash, in_the_way: Callable[[Path], InTheWay]) -> list[Placed]:

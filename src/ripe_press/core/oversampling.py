@@ -1,4 +1,4 @@
-"""Filters that tell the signal between its samples, for whoever has to know how high it rises there.
+"""Filters that compute the signal between its samples, to find its peaks there.
 
 There is one true peak: the meter reads it with `between`, and the limiter holds its ceiling by the same filters and
 by those of a widespread loudness library (`between_as_libraries_do`), so that neither finds what the other missed.
@@ -19,7 +19,7 @@ def oversampling(rate_hz: int) -> int:
 
 
 def between(rate_hz: int) -> Filters:
-    """A sinc of 32 taps under a Kaiser window; no phases where the rate is high enough by itself."""
+    """A sinc of 32 taps under a Kaiser window; no phases where the rate is already high enough."""
     return _windowed(oversampling(rate_hz), TAPS, BETA)
 
 

@@ -20,7 +20,7 @@ Cells = Iterable[tuple[str, str]]
 
 
 def page(title: str, body: str, paper: str = "A4 landscape") -> str:
-    """A whole page; ``body`` is HTML already. A ``paper`` of ``landscape`` is whatever lies in the printer."""
+    """A whole page; ``body`` is HTML already. A ``paper`` of ``landscape`` uses the printer's paper size."""
     return (
         f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>'
         f"<style>{_STYLE.replace('PAPER', paper)}</style></head><body>{body}</body></html>\n"

@@ -1,4 +1,4 @@
-"""What lies beside a sound file for the next program: its waveform, its loudness, its beats, its markers and its key.
+"""Sidecar files for the next program: waveform, loudness, beats, markers and key.
 
 The waveform is in the open JSON format of waveform data, version 2, that players on the web and editors share: minimum
 and maximum of every so many samples as signed 8-bit integers, channel by channel (from memory of its documentation).

@@ -50,7 +50,7 @@ class Survey:
 
     @property
     def history(self) -> LevelHistory:
-        """What tells sound from silence."""
+        """The levels over time, to separate sound from silence."""
         return LevelHistory(self.silence, self.loudness, self.bands, self.facts.rate_hz)
 
     @property
@@ -136,7 +136,7 @@ def _survey(
 
 
 def level_history(source: Source) -> LevelHistory:
-    """Reads a source once for what tells sound from silence, and nothing else. Raises: whatever reading raises."""
+    """Read a source once for its levels over time only. Raises: whatever reading raises."""
     facts = source.facts
     silence = SilenceMeter()
     loudness, bands = LoudnessMeter(facts.channels, facts.rate_hz), BandsMeter(facts.channels, facts.rate_hz)
@@ -160,7 +160,7 @@ def _unless_whole(path: Path) -> Callable[[type[BaseException] | None, object, o
 
 
 def ahead(blocks: Iterator[Block], pool: Executor) -> Iterator[Block]:
-    """The same blocks; the next one is read while somebody looks at this one."""
+    """The same blocks; the next one is read during the work on the current one."""
     coming = pool.submit(next, blocks, None)
     while (block := coming.result()) is not None:
         coming = pool.submit(next, blocks, None)

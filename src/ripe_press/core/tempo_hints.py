@@ -1,4 +1,4 @@
-"""Where the tempo of a mix is told: its tags, a MIDI file beside it, its file name; and where bar 1 begins."""
+"""Tempo of a mix from its tags, a MIDI file next to it or its file name; and the start of bar 1."""
 
 import math
 import re
@@ -23,14 +23,14 @@ _SAME = 0.01
 
 @dataclass(frozen=True, slots=True)
 class TempoHint:
-    """A tempo that is told somewhere, with its changes, and by what."""
+    """A tempo with its changes, and its origin."""
 
     changes: tuple[TempoChange, ...]
     told_by: ToldBy
 
 
 def told_tempo(path: Path, tag_bpm: float | None, name: str = "") -> TempoHint | None:
-    """The tempo of a mix: by its tags, by a MIDI file beside it, by its file name; None where nothing tells it."""
+    """The tempo of a mix: by its tags, by a MIDI file beside it, by its file name; None where there is none."""
     if tag_bpm:
         return TempoHint((TempoChange(1, tag_bpm),), "tags")
     for suffix in (".mid", ".midi"):
@@ -75,7 +75,7 @@ def _of_midi(path: Path) -> tuple[TempoChange, ...]:
             beats, unit = message.numerator, message.denominator
         value = next(one for one in get_args(NoteValue) if one == unit)
         found = [*(one for one in found if one.bar != bar), TempoChange(bar, bpm, beats, value)]
-    # A file that names no tempo tells none: its 120 is a default.
+    # A file without a tempo event has no tempo: its 120 is a default.
     return tuple(found) if set_at and found and found[0].bar == 1 else ()
 
 

@@ -133,8 +133,8 @@ class TempoMap:
         return self._change_at(max(1, bar))[0]
 
     def bar_line_before(self, frame: int, rate_hz: int) -> int:
-        """Where the bar begins that a frame lies in; before bar 1 the bars go on as bar 1 is, past the start of the mix
-        if need be: then it is negative.
+        """The start of the bar that contains a frame; before bar 1 the first bars continue backwards, so the result may
+        be negative.
         """
         bar = self.last_bar_line(frame, rate_hz)
         if bar >= 1:

@@ -55,7 +55,7 @@ class Trial:
 
 
 def try_path(path: Path) -> Trial:
-    """Codes pieces spread evenly over what is heard of a path. Plain samples need no trial: their size is known.
+    """Encode pieces spread evenly over the audio of a path. Plain samples need no trial: their size is known.
 
     Raises: whatever reading and writing raise.
     """
@@ -95,7 +95,7 @@ def _windows(cut: Range, rate_hz: int) -> Sequence[tuple[int, int]]:
 
 def _code(path: Path, window: tuple[int, int], folder: FilePath, number: int) -> _Piece:
     cut = replace(path.cut, window=window, silence_before=0, silence_after=0)
-    # A video is weighed without its picture, whose size is no matter of length.
+    # A video is measured without its picture, whose size does not depend on length.
     sound = CAPABILITIES[path.codec.container].sounds_as
     codec = replace(path.codec, container=sound, exact=False, loudness=False, chapters=(), picture="")
     path = replace(path, cut=cut, codec=codec)
@@ -132,8 +132,8 @@ def _head_bytes(codec: Codec, folder: FilePath) -> int:
 def _bytes_a_frame(codec: Codec, pieces: Sequence[_Piece], head_bytes: int) -> tuple[float, float]:
     rates = np.array([max(0, piece.bytes - head_bytes) / piece.frames for piece in pieces])
     mean = float(rates.mean())
-    # The pieces lie evenly over the whole, which changes slowly: how neighbours differ tells how sure their mean is
-    # (W. G. Cochran, Sampling Techniques, on systematic samples; from memory).
+    # The pieces are spread evenly over a slowly changing whole: the difference of neighbours gives the error of their
+    # mean (W. G. Cochran, Sampling Techniques, on systematic samples; from memory).
     steps = np.diff(rates)
     spread = _SPREAD * math.sqrt(float(np.square(steps).sum()) / 2 / max(1, len(steps)) / len(rates))
     margin = _MARGINS[CAPABILITIES[codec.container].lossy] * mean
@@ -210,7 +210,7 @@ _BANDS = 160
 
 @lru_cache(maxsize=64)
 def encoder_cutoff(container: Container, coding: Coding, rate_hz: int, channels: int) -> Cutoff:
-    """Measured: noise that falls by 3 dB an octave, as music does, is coded, and compared with what comes back."""
+    """Measured: noise that falls by 3 dB per octave, as music does, is encoded and compared with the decoded result."""
     frames = _NOISE_SECONDS * rate_hz
     random = np.random.default_rng(1)
     hz = np.fft.rfftfreq(frames, 1 / rate_hz)

@@ -1,6 +1,6 @@
 """Files that are there whole or not at all: made beside their place, synced, named, and their folder synced.
 
-Whoever cuts the power at any instant finds the old file or the new one, and nothing in between.
+After a power cut at any instant there is the old file or the new one, never a part.
 """
 
 import errno

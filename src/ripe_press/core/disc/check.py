@@ -225,7 +225,7 @@ def _place_of_change(sheet: CueSheet, second: int | None) -> str:
     if second is None:
         return ""
     frame = second * CD_FRAMES_PER_SECOND
-    # A second may begin in front of the track that the change lies in.
+    # The second may begin before the track that has the change.
     track = next((one for one in reversed(sheet.tracks) if (one.first or 0) < frame + CD_FRAMES_PER_SECOND), None)
     if track is None:
         return f", first at {print_frames(frame)}"
@@ -312,7 +312,7 @@ class _Ear:
         for shift in range(_CLIPPED_RUN):
             run &= full[shift : shift + len(run)]
         for side in range(2):
-            # A run that goes on from the block before is counted already.
+            # A run continued from the previous block is already counted.
             steps = np.diff(run[:, side].astype(np.int8), prepend=self._running[side])
             begins = np.flatnonzero(steps == 1)
             self.runs += len(begins)

@@ -84,7 +84,7 @@ def _wave(path: Path) -> Image:
 def _swapped(head: bytes) -> bool:
     whole = head[: len(head) // _SAMPLE_BYTES * _SAMPLE_BYTES]
     codes = np.frombuffer(whole, dtype="<i2").reshape(-1, 2)
-    # What is held at full scale looks quiet the other way round, and says nothing.
+    # Samples clipped at full scale look quiet in the other byte order and prove nothing.
     codes = codes[((codes < _HELD) & (codes > -_HELD)).all(axis=1)]
     either = [one.astype(np.float64) for one in (codes, codes.byteswap())]
     rough = [float(np.square(np.diff(one, axis=0)).sum()) for one in either]

@@ -87,7 +87,7 @@ def _counts(packs: list[bytes]) -> Iterator[str]:
 
 
 def _texts(packs: list[bytes], kind: int, charset: int) -> Iterator[tuple[int, str]]:
-    """The texts of a kind, by track: they run on over packs, each ended by a zero."""
+    """Texts of one kind by track: each continues over packs and ends with a zero."""
     mine = [pack for pack in packs if pack[0] == kind]
     if not mine:
         return
@@ -144,7 +144,7 @@ def in_latin_1(text: str) -> str:
 
 
 def _rows(kind: int, texts: Sequence[bytes]) -> Iterator[tuple[int, int, int, bytes]]:
-    """Kind, track and position of the first byte in its text, and the bytes: the texts run on over packs."""
+    """Kind, track, position of the first byte in its text, and the bytes; texts continue over packs."""
     owners = [(track, min(at, 15)) for track, text in enumerate(texts) for at in range(len(text) + 1)]
     run = b"\0".join(texts) + b"\0"
     for at in range(0, len(run), _PAYLOAD):

@@ -1,4 +1,4 @@
-"""What stands around a cut: stations that remember hear it, and it is trimmed away behind the last of them.
+"""Audio around a cut: stations with memory process it, and it is trimmed after the last of them.
 
 A converter, a high-pass or a limiter that began at the cut would hear silence before it, and ring. So the walk brings
 as much of the mix around a range as the stations behind it remember; a loop is brought its own end and its own start.

@@ -1,4 +1,4 @@
-"""What is measured of a mix at the edges of a range."""
+"""Measurements of a mix at the edges of a range."""
 
 import math
 from dataclasses import dataclass, replace
@@ -16,7 +16,7 @@ EDGE_WINDOW_S = 0.05
 
 @dataclass(frozen=True, slots=True)
 class EdgeLevels:
-    """RMS in dBFS of the 50 ms on either side of what is heard; ``-inf`` where the mix ends or is silent."""
+    """RMS in dBFS of the 50 ms on either side of each edge; ``-inf`` where the mix ends or is silent."""
 
     before_start_dbfs: float
     after_start_dbfs: float
@@ -24,7 +24,7 @@ class EdgeLevels:
     after_end_dbfs: float
 
     def joined(self, before: bool, behind: bool) -> "EdgeLevels":
-        """The same where another entry goes on before or behind it: nothing is cut there."""
+        """The same levels where another entry continues before or after: nothing is cut there."""
         return EdgeLevels(
             -math.inf if before else self.before_start_dbfs, self.after_start_dbfs,
             self.before_end_dbfs, -math.inf if behind else self.after_end_dbfs,
@@ -52,7 +52,7 @@ def measure_edge_levels(source: Source, cut: Range) -> EdgeLevels:
 
 
 WHOLE_LOOP_S = 45.0
-"""A longer loop is measured at its edges alone, while somebody waits."""
+"""A longer loop is measured only at its edges, to answer at once."""
 
 
 def edged_signal(source: Source, cut: Range, plain: SignalResult) -> SignalResult:

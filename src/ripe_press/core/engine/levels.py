@@ -1,9 +1,9 @@
 """Settling levels: how much gain a target needs, found by walking the very signal that will be written.
 
 Behind a limiter a loudness is sought on a sketch of the signal and then measured, mostly by the very walk that writes
-the file; what the two differ by is counted in before the next try. The gain is the lowest that gives the loudness.
-Where the limiter would take off more than the level allows, or another decibel of gain would win next to nothing, the
-search ends, and says so.
+the file; what the two differ by is counted in before the next try. The gain is the lowest that gives the loudness. The
+search ends, with its reason, where the limiter would reduce more than the level allows, or another decibel of gain
+would add almost nothing.
 """
 
 import math
@@ -31,12 +31,13 @@ UNCHANGED_DB = 0.005
 _GRID_DB = 0.5
 
 Bound = Literal["reduction", "won", "gain"]
-"""What ends a search: the limiter takes off as much as it may, gain wins next to nothing, or gain itself is bounded."""
+"""The reason a search ends: the limiter at its maximum reduction, almost no loudness from more gain, or the gain limit.
+"""
 
 
 @dataclass(frozen=True, slots=True)
 class Shortfall:
-    """A loudness that is not reached: what comes out at the gain that was settled for, and what ended the search."""
+    """A target loudness that was not reached: the result at the settled gain, and the reason the search ended."""
 
     target_lufs: float
     reached_lufs: float
@@ -45,12 +46,12 @@ class Shortfall:
 
 @dataclass(frozen=True, slots=True)
 class Settlement:
-    """The paths with their gains, and by their numbers the levels that fall short of what was asked for."""
+    """The paths with their gains, and by file number the levels that miss their target."""
 
     paths: tuple[Path, ...]
     shortfalls: Mapping[int, Shortfall]
     searches: "Mapping[int, Search]" = field(default_factory=dict)
-    """By the numbers of files: the gain is only foreseen, and whoever walks the path tells what came of it."""
+    """By file number: the gain is an estimate, to be confirmed by the walk of that path."""
 
 
 def settle_levels(
@@ -63,7 +64,7 @@ def settle_levels(
 
     Every mix is read once for all deliveries whose level depends on the signal. Behind a limiter the gain is foreseen,
     to be checked by the walk that writes; for groups, and for all with ``trials``, it is tried before, in walks of
-    their own: one, mostly. ``progress`` is told of each walk anew.
+    their own: one, mostly. ``progress`` gets the share of each walk, from 0.
 
     Raises: Interrupted ``press.cancelled``; whatever reading raises.
     """
@@ -83,7 +84,7 @@ def settle_levels(
         if target.level == "loudness" and math.isfinite(wanted) and wanted > gains[number] == MOST_GAIN_DB:
             shortfalls[number] = Shortfall(target.target, heard.signal.integrated_lufs + MOST_GAIN_DB, "gain")
     searches = _searches({number: one for number, one in waiting.items() if not files[number].wish.whole})
-    # What a group shares is not what each would be written with: it cannot be told from that.
+    # A file written with a shared gain need not be as loud as its group; its loudness is measured.
     before = {number: one for number, one in searches.items() if trials or files[number].wish.group}
     _try(before, open_paths, progress, should_stop)
     gains |= {number: one.gain_db for number, one in searches.items()}
@@ -98,7 +99,7 @@ def settle_levels(
 
 
 def walk_settled(file: PlannedFile) -> tuple[Path, PathReport, Shortfall | None]:
-    """The path of a file with its level settled, what is heard behind that, and how far it falls short.
+    """The path of a file with its level settled, the measured result, and the shortfall.
 
     Raises: as `settle_levels`.
     """
@@ -122,7 +123,7 @@ class _Heard:
 
 
 class _Waiting(NamedTuple):
-    """A level that is to be settled, and what is heard in front of it."""
+    """A level to be settled, and the signal before it."""
 
     target: Target
     heard: _Heard
@@ -130,7 +131,7 @@ class _Waiting(NamedTuple):
 
 @dataclass(slots=True)
 class Search:
-    """The search for one level behind its limiter: where to try next, and what was found there."""
+    """The search for one level before its limiter: the next gain to try, and the results so far."""
 
     level: Target
     sketch: Sketch
@@ -139,7 +140,7 @@ class Search:
     """The target; a few hundredths less where gain wins little, for then those cost most."""
     bound: Bound | None = None
     tries: tuple[tuple[float, float, float], ...] = ()
-    """(gain, what the sketch foresaw, what was measured), in LUFS."""
+    """(gain in dB, LUFS estimated by the sketch, LUFS measured)."""
     done: bool = False
     """Whether ``gain_db`` is where to stay, and what it gives was measured."""
 
@@ -165,7 +166,7 @@ class Search:
         return path if self.gain_db == gain_db else replace(path, level=self.level.settled(self.gain_db))
 
     def take(self, measured_lufs: float) -> None:
-        """What was measured at ``gain_db``; sets where to try next, unless this is where to stay."""
+        """Add the measured level at ``gain_db``; set the next gain to try, unless the search ends here."""
         if self.done:
             return
         self.tries = (*self.tries, (self.gain_db, self._foreseen(self.gain_db), measured_lufs))
@@ -175,7 +176,7 @@ class Search:
         stays = abs(self.gain_db - before) < CLOSE_ENOUGH_LU / 4
         self.done = stays or (off <= CLOSE_ENOUGH_LU and abs(self.gain_db - before) < 0.1)
         if self.done or len(self.tries) == MOST_ROUNDS:
-            # What was measured is kept: the nearest to the target, the softest of those that are as near.
+            # The kept result is the one nearest to the target; among equals, the lowest gain.
             best = min(self.tries, key=lambda one: (round(abs(one[2] - self.aim_lufs) / CLOSE_ENOUGH_LU), one[0]))
             self.gain_db, self.done = best[0], True
             self.tries = (*(one for one in self.tries if one is not best), best)
@@ -218,7 +219,7 @@ class Search:
         return self.sketch.loudness_at(gain_db, self.level.ceiling_dbtp)
 
     def _expected(self, gain_db: float) -> float:
-        """What the sketch foresees, put right by what was measured before."""
+        """The level the sketch estimates, corrected by earlier measurements."""
         foreseen = self._foreseen(gain_db)
         if not self.tries:
             return foreseen
@@ -252,7 +253,7 @@ def _try(
 
 
 def _gains_of_wholes(files: Sequence[PlannedFile], waiting: "Mapping[int, _Waiting]") -> dict[int, float]:
-    """The gains of files whose group is taken as a whole; what runs on into several of them counts once."""
+    """Gains of files whose group is one programme; a gapless passage shared by several files counts once."""
     groups: dict[str, dict[Line, int]] = {}
     for number in waiting:
         wish, path = files[number].wish, files[number].path
@@ -299,7 +300,7 @@ def _with_gain(file: PlannedFile, waiting: _Waiting, gain_db: float) -> Path:
 
 
 def settled_at(file: PlannedFile, gain_db: float | None, backed_off_db: float) -> Path:
-    """The path of a file as it was pressed, by the gain that it was told to have and how much of it was taken back."""
+    """The path of a file as it was pressed, from its recorded gain and back-off."""
     target = file.path.target
     if target is None or gain_db is None:
         return file.path

@@ -1,4 +1,4 @@
-"""What goes into each file beside sound: tags, markers, and the fields of its name."""
+"""Contents of a file other than audio: tags, markers, and the fields of its name."""
 
 from collections.abc import Mapping
 from pathlib import Path as FilePath
@@ -17,7 +17,7 @@ from ripe_press.core.words import LEVEL_UNITS
 
 
 def place_in_file(frame: int, cut: Range, from_hz: int, to_hz: int) -> int:
-    """Where a frame of the mix lies in a file that was cut and converted."""
+    """The position of a sample of the mix in a file that was cut and converted."""
     return frames_after_conversion(frame - cut.start_frame + cut.led_frames, from_hz, to_hz)
 
 
@@ -66,7 +66,7 @@ def file_tags(
 
 
 def coding_history(facts: SourceFacts, codec: Codec, dither: str) -> str:
-    """A line for the mix and one for what was made of it (EBU R 98: algorithm, frequency, word length, mode, text)."""
+    """One line for the mix and one for the processing (EBU R 98: algorithm, frequency, word length, mode, text)."""
 
     def line(rate: int, bits: int | None, sides: int, text: str) -> str:
         width = f"W={bits}," if bits else ""

@@ -1,4 +1,4 @@
-"""A range of a mix with its edges and its chain as a source of its own, for what runs on from one mix to another."""
+"""A range of a mix with its edges and its chain as a source, for gapless joins of several mixes."""
 
 import hashlib
 import math

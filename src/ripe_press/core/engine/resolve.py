@@ -61,8 +61,8 @@ class PlannedFile:
 
 @dataclass(frozen=True, slots=True)
 class Within:
-    """An entry's place in what runs on: ``source``, ``cut`` and ``finish`` of all of it, and its own first frame and
-    the one behind its last, counted from the beginning of the whole; ``first_frame`` is the first in the source.
+    """An entry's place in a gapless passage: ``source``, ``cut`` and ``finish`` of all of it, and its own first frame
+    and the one behind its last, counted from the beginning of the whole; ``first_frame`` is the first in the source.
     """
 
     source: st.Source
@@ -98,7 +98,7 @@ def mix_of_file(facts: SourceFacts, title: str) -> Mix:
 
 
 def resolve(delivery: Delivery, mix: Mix) -> tuple[PlannedFile, ...]:
-    """The files of a delivery; what is previewed is what runs.
+    """Return the files of a delivery; preview and pressing use the same result.
 
     Raises: BadInput ``range.empty`` or ``range.outside``; Unsupported from the capability table.
     """
@@ -108,7 +108,7 @@ def resolve(delivery: Delivery, mix: Mix) -> tuple[PlannedFile, ...]:
 
 
 def files_of(delivery: Delivery, mix: Mix, cut: st.Range, within: Within | None = None) -> tuple[PlannedFile, ...]:
-    """The files of a delivery whose range is settled already, also of an entry that runs on.
+    """Return the files of a delivery with a settled range, also of a gapless entry.
 
     Raises: Unsupported from the capability table.
     """
@@ -170,7 +170,7 @@ def decided_again(file: PlannedFile) -> st.Path:
 
 
 def _decided(path: st.Path, asked: Dither | Literal["auto"]) -> st.Path:
-    """The path with integers made as they must be, and with what is promised of its samples."""
+    """The path with its integer conversion and the promises about its samples."""
     depth = decide_depth(path, asked)
     if depth:
         run = replace(path.run, piece=replace(path.run.piece, exact=depth.exact)) if path.run else None
@@ -183,8 +183,8 @@ def _decided(path: st.Path, asked: Dither | Literal["auto"]) -> st.Path:
 def decide_depth(path: st.Path, asked: Dither | Literal["auto"] = "auto") -> st.Depth | None:
     """Dither by rule: nothing when integers pass unchanged, triangular when they are made from anything finer.
 
-    A dither that is ``asked`` for stands in the rule's place. Floating point that holds nothing but integers counts as
-    integers. None for floating point and lossy codecs. Raises: Unsupported ``container.dither``.
+    A dither in ``asked`` replaces the rule's. Floating point that holds nothing but integers counts as integers. None
+    for floating point and lossy codecs. Raises: Unsupported ``container.dither``.
     """
     encoding, facts = path.codec.encoding, path.front[0].facts
     if encoding == "lossy" and asked not in ("auto", "none"):
@@ -244,7 +244,7 @@ def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half, heard: 
     values = filled(merged(mix.notes.values, delivery.tags.departures), fields_of(mix.notes.values))
     pattern = delivery.label_pattern
     if delivery.part and "{stem}" not in pattern:
-        # The parts of a mix leave as a folder of them.
+        # The parts of a mix are saved as a folder.
         pattern = "{title} parts/" + pattern + " {stem}"
     if side and "{side}" not in pattern:
         pattern += " {side}"

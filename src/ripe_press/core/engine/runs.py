@@ -1,4 +1,4 @@
-"""Entries of a running order that run on: one signal through all stations, and a cut behind the last of them."""
+"""Gapless entries of a running order: one signal through all stations, cut after the last of them."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -62,7 +62,7 @@ def _front(entries: Sequence[RunEntry]) -> tuple[Source, st.Range, st.Finish | N
 
 
 def _goes_on(one: RunEntry, other: RunEntry) -> bool:
-    """Whether an entry goes on in its mix where the one before it ended, and nothing was done at that edge."""
+    """Return whether an entry continues in its mix at the end of the previous one, with both edges unchanged."""
     same = one.mix.source == other.mix.source and one.mix.finish == other.mix.finish
     bare = not (one.cut.tail_frames or one.cut.fade_out.frames or one.cut.silence_after or one.cut.loops)
     return (

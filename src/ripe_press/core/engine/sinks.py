@@ -150,8 +150,8 @@ class Written:
 class Threaded:
     """A sink on a thread of its own behind a short queue; the queue is the back-pressure.
 
-    An error of the sink comes back to whoever puts the next block, or finishes. After an error the thread
-    goes on emptying its queue, so that nobody waits for ever.
+    An error of the sink is raised at the next `put` or at `finish`. After an error the thread keeps emptying its queue,
+    so that no producer blocks forever.
     """
 
     _END = object()
@@ -210,7 +210,7 @@ class Threaded:
 
 
 class Guarded:
-    """A branch whose fault ends it alone: it is told of the paths that go through it, and the others go on."""
+    """A branch that fails alone: its fault is reported for its paths, and the other branches continue."""
 
     def __init__(self, sink: Sink, paths: Sequence[int], faults: dict[int, Exception]) -> None:
         self._sink = sink

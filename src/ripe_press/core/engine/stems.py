@@ -1,4 +1,4 @@
-"""What stands beside a mix as sources: stems at the mix's rate, from its first frame, as long as it is, and sums."""
+"""Stems as sources, at the rate, start and length of their mix, and their sums."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -13,7 +13,7 @@ from ripe_press.core.wishes.part import Part, StemNote
 
 
 def stem_source(stem: StemNote, mix: SourceFacts) -> Source:
-    """A stem as it lies beside its mix."""
+    """A stem aligned with its mix."""
     facts = replace(stem.facts, downmix="1", channels=1) if _one_side(stem) else stem.facts
     return placed(converted(FileSource(facts), mix.rate_hz), stem.late_frames, mix.frames)
 

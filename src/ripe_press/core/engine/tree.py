@@ -16,7 +16,7 @@ class Node:
 
 
 def merge(paths: Iterable[Iterable[Station]]) -> tuple[Node, ...]:
-    """The roots of the tree, in the order in which their first path stands in the order.
+    """The roots of the tree, ordered by their first path.
 
     A file is never shared: from the codec on every path is its own, also where two are alike.
     """

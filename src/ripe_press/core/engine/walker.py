@@ -33,7 +33,7 @@ def walk(
     faults: dict[int, Exception] | None = None,
     threads: bool = True,
 ) -> tuple[PathReport, ...]:
-    """Walks lines of stations of any number of sources, and gives what was seen of each.
+    """Walk lines of stations of any number of sources and return the readings of each.
 
     ``targets`` has, by the number of a line, the new file that its leaf writes. Sources are read side by side, as
     many as there are cores; those that are made of the same files go on in step, and each file is read once. On any
@@ -93,7 +93,7 @@ class Walker:
 
     @property
     def readings(self) -> "list[Reading]":
-        """What there is to be told, once it has run."""
+        """The readings after the walk."""
         return self._readings
 
     def run(self, progress: Progress, should_stop: Callable[[], bool]) -> "list[Reading]":
@@ -190,7 +190,7 @@ class Walker:
         return _one_of(behind_it)
 
     def _written(self, station: Station, path: int) -> Sink:
-        """The file of a path as a sink; one that cannot even be opened ends alone, where faults are told."""
+        """The file of a path as a sink; if it cannot be opened, only this path fails, with its fault reported."""
         try:
             self._opened.append(written := Written(station.writer(self._targets[path])))
         except Exception as error:
@@ -206,7 +206,7 @@ class Walker:
             self._readings.append((node.paths, tap.name, lambda: metered.result))
         sink: Sink = metered
         if tap.alone and signal.context:
-            # The cut itself, without what stands around it.
+            # The cut alone, without the audio around it.
             sink = Through(Cutter(signal.channels, signal.lead, signal.lead + signal.frames), sink)
         return Threaded(sink, tap.name) if tap.threaded and self._threads else sink
 
@@ -279,7 +279,7 @@ def _reports(count: int, readings: Iterable[Reading], faults: Mapping[int, Excep
         whole = [path for path in paths if path not in faults]
         value = read() if whole else None
         for path in whole:
-            # There can be several limiters on a path; of everything else what stands nearest to the file counts.
+            # A path can have several limiters; of other readings, the one nearest to the file counts.
             if name == "reductions":
                 found[path][name] = (*found[path].get(name, ()), value)
             elif name == "peaks":

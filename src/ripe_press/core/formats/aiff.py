@@ -1,7 +1,7 @@
 """The AIFF writer; floating point makes it AIFF-C.
 
-Our own for the reasons of `wav`, and because the library stamps the time into float files, keeps no markers and
-writes past 4 GiB what nobody can open. Sources, from memory of the texts: Apple, Audio Interchange File Format 1.3
+Our own for the reasons in `wav`, and because the library stamps the time into float files, drops markers and writes
+files over 4 GiB that no reader opens. Sources, from memory of the texts: Apple, Audio Interchange File Format 1.3
 (1989) and AIFF-C draft (1991); the rate is an 80-bit extended number of IEEE 754.
 """
 

@@ -27,7 +27,7 @@ MOST_PLANAR_CHANNELS = 7
 """The library's conversion of a frame of eight planar channels takes the process down (measured): those are packed."""
 
 UNCOUNTED = 1 << 62
-"""Stands for the frames of a file that nobody has counted."""
+"""The sample count of a file that is not counted yet."""
 
 _SCALES = {"u8": 2.0**-7, "s16": 2.0**-15, "s32": 2.0**-31, "flt": 1.0, "dbl": 1.0}
 # AttributeError: in a damaged file the binding gives None for a codec, a format or a layout.
@@ -35,7 +35,7 @@ _LIBRARY_ERRORS = (av.FFmpegError, OSError, ValueError, MemoryError, NotImplemen
 
 
 class AvDecoder:
-    """A file decoded from its start; there is no seeking, because these codecs do not seek exactly.
+    """A file decoded from its start; without seeking, because these codecs do not seek exactly.
 
     The frames of its facts are counted by decoding it once; not ``counted``, they are a bound that is not reached.
     """

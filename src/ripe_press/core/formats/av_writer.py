@@ -1,7 +1,7 @@
 """Writing ALAC and AAC in MP4, Opus in Ogg, WavPack, and a still picture as video, through the FFmpeg libraries.
 
-Sources: ISO/IEC 14496-12 (edit lists), RFC 7845 (pre-skip and granule positions), both kept by the muxers; what the
-muxers do by default and what is asked of them instead was measured.
+Sources: ISO/IEC 14496-12 (edit lists), RFC 7845 (pre-skip and granule positions), both kept by the muxers; the muxers'
+defaults and the settings here were measured.
 """
 
 import errno
@@ -136,7 +136,7 @@ class AvWriter(NewFile):
                 return np.ascontiguousarray(samples.astype(np.float32).reshape(1, -1))
 
     def _failed(self, error: Exception) -> Interrupted:
-        # An invalid argument is no matter of the disk.
+        # An invalid argument is not a disk error.
         refused = getattr(error, "errno", None) == errno.EINVAL or isinstance(error, ValueError)
         if refused:
             return encoder_refused(self.path, str(getattr(error, "strerror", "") or error))
@@ -166,8 +166,8 @@ def _codec_options(container: Container, encoding: Encoding, coding: Coding | No
 
 
 def _chapters(markers: Sequence[Marker], rate_hz: int, frames: int) -> list[dict[str, Any]]:
-    """Both lists of chapters begin at 0, or one of them would move its first: where no marker stands there, a
-    chapter without a name does.
+    """Both chapter lists begin at 0, otherwise one of them would move its first: without a marker there, an unnamed
+    chapter begins at 0.
     """
     if markers[0].frame:
         markers = (Marker(0, ""), *markers)
@@ -194,7 +194,7 @@ class _StillPicture:
         self._stream.width, self._stream.height = width, height
         self._stream.pix_fmt = "yuv420p"
         self._stream.time_base = self._stream.codec_context.time_base = Fraction(1, rate_hz)
-        # No frames are taken out of order, and one thread: the same picture gives the same bytes on any machine.
+        # Frames in order, and one thread: the same picture gives the same bytes on any machine.
         self._stream.options = {
             "preset": "medium", "tune": "stillimage", "crf": "18", "bf": "0", "threads": "1", "flags": "+bitexact",
         }  # fmt: skip

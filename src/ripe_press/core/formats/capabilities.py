@@ -67,7 +67,7 @@ class Capability:
     masked: Masked = ()
     """(kbit/s or quality, noise-to-mask ratio in dB), as `Switches` has it: for saying which codec is the better."""
     ladder: tuple[int, ...] = ()
-    """Bit rates, or qualities, at which it is tried when the smallest is looked for that nobody tells from the mix."""
+    """Bit rates, or qualities, to try in the search for the smallest file."""
     ladder_mode: Mode = "constant"
     markers: MarkerForm = ""
     loop: bool = False
@@ -78,7 +78,7 @@ class Capability:
     sound: Container | None = None
     """The container of the same sound without the picture, where it is a video."""
     pictures_are_text: bool = False
-    """Whether a picture lies in a comment, as base64."""
+    """Whether a picture is stored in a comment, as base64."""
     states_loudness: bool = False
     """Whether its own header says how loud it is, so that this is always measured."""
     wide: Literal["", "when needed", "always"] = ""
@@ -95,12 +95,12 @@ class Capability:
 
     @property
     def lossy(self) -> bool:
-        """Whether what comes back is not what went in."""
+        """Whether decoding returns other samples than were encoded."""
         return self.encodings == ("lossy",)
 
     @property
     def modes(self) -> tuple[Mode, ...]:
-        """The bit rate modes there are; none for what is lossless."""
+        """The bit rate modes; none for a lossless format."""
         return tuple(mode for mode, _ in self.knobs)
 
     def takes_rate(self, rate_hz: int) -> bool:
@@ -207,9 +207,9 @@ CAPABILITIES: dict[Container, Capability] = {
 """One row a container, in the order in which they are offered."""
 
 PLAIN: Container = "wav"
-"""What is taken where nobody asks for anything else."""
+"""The default encoding."""
 SMALL: Container = "aac"
-"""What is taken where only the size counts."""
+"""The default encoding where only the size counts."""
 
 BITS: dict[Encoding, int] = {"u8": 8, "s16": 16, "s20": 20, "s24": 24, "s32": 32, "f32": 32, "f64": 64, "lossy": 0}
 STORED_BITS: dict[Encoding, int] = {**BITS, "s20": 24}
@@ -237,7 +237,7 @@ def codec_of(container: Container, encoding: Encoding) -> str:
 
 
 def kinds_of(container: str, codec: str, broadcast: bool) -> tuple[Container, ...]:
-    """All kinds that a file counts as by what a reader says of it, the nearest first; none for what nobody writes here.
+    """Kinds that a file counts as, from a reader's facts, the nearest first; none for an unknown format.
 
     A ``broadcast`` file states its loudness, and is a plain one too.
     """

@@ -1,4 +1,4 @@
-"""How an encoder is set, and whether a container can hold what is wished for."""
+"""Encoder settings, and whether a container supports a requested encoding."""
 
 from dataclasses import dataclass
 
@@ -78,7 +78,7 @@ def check_capable(container: Container, encoding: Encoding, rate_hz: int, channe
 def settle_coding(
     container: Container, rate_hz: int, channels: int, mode: Mode | None, kbps: int | None, quality: int | None
 ) -> Coding | None:
-    """How the encoder is set, with what is left open filled in; None for what is lossless.
+    """Return the encoder settings with defaults filled in; None for a lossless format.
 
     Raises: Unsupported ``container.mode``, ``container.kbps`` or ``container.quality``, with what there is.
     """

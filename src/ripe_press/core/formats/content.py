@@ -1,4 +1,4 @@
-"""A number that stands for what is in a file: the same wherever the file lies, another for other content."""
+"""A number that identifies the content of a file: independent of its path, different for other content."""
 
 import hashlib
 from pathlib import Path

@@ -35,8 +35,8 @@ def can_fold(layout: Layout | None) -> bool:
 def settle(wish: str, channels: int, layout: Layout | None) -> str:
     """The downmix in its settled form: ``""`` for one or two channels as they are, else ``bs775``, ``1+2`` or ``3``.
 
-    An empty wish folds down what has a known layout. Whoever asks for ``bs775`` where the file says nothing means the
-    order that is most often meant by that number of channels.
+    An empty wish folds down what has a known layout. ``bs775`` for a file without channel labels means the most common
+    order for that number of channels.
 
     Raises: BadInput ``downmix.ask`` when nothing was wished and nothing says what the channels are for;
     ``downmix.unreadable``, ``downmix.no-layout``, ``downmix.channel``.

@@ -1,8 +1,8 @@
-"""What is known of the lossy encoders: how they are set inside, and how far their error lies from what the ear masks.
+"""Facts of the lossy encoders: internal settings, and their coding error relative to the masking threshold.
 
 Noise-to-mask ratios after ITU-R BS.1387 (Basic version, FFT ear model, from memory of the text), mean of eight openly
-licensed pieces, measured on these encoders; lower is better. Nobody listened. `benchmarks/codecs.py` measures them anew
-on the demo mixes.
+licensed pieces, measured on these encoders; lower is better. No listening test. `benchmarks/codecs.py` measures them on
+the demo mixes.
 """
 
 from dataclasses import dataclass
@@ -41,8 +41,8 @@ AAC_SWITCHES = (
 
 _MP3_LOWERED = ((240, 1.0), (208, 0.98), (176, 0.97), (0, 0.95))
 """(kbit/s from which on, factor): set by a bit rate, the encoder of MP3 lowers what it is given, so that less clips
-when it is decoded (measured to 0.0002). Half a decibel is no small thing where a level was asked for, and what decodes
-over full scale is found and told here anyway.
+when it is decoded (measured to 0.0002). Half a decibel matters to a level, and decoded peaks over full scale are found
+and reported here anyway.
 """
 
 

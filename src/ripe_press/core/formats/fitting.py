@@ -44,12 +44,12 @@ def fits(facts: SourceFacts, encoding: Encoding) -> bool:
 
 
 def held_whole(facts: SourceFacts, encoding: Encoding) -> bool:
-    """Whether the samples of a mix are numbers as they stand in its file, and an encoding holds every one."""
+    """Return whether an encoding stores every sample of a mix exactly."""
     return (facts.holds_integers or facts.is_float) and fits(facts, encoding)
 
 
 def kept_encoding(facts: SourceFacts) -> Encoding:
-    """The encoding that holds what the mix holds; what was decoded from a lossy codec is kept in float."""
+    """The encoding that stores a mix exactly; audio decoded from a lossy codec is kept in float."""
     if facts.is_float:
         return "f64" if facts.bit_depth == 64 else "f32"
     if not facts.holds_integers or facts.bit_depth is None:

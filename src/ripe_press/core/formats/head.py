@@ -65,7 +65,7 @@ def _check_holes(path: Path, state: os.stat_result) -> None:
 
 
 def check_share(path: Path, frames: int, channels: int) -> None:
-    """Whether what is in a file is its sound, and not something else behind it.
+    """Check that the content of a file is its audio, not other data after it.
 
     Raises: Unreadable ``source.not-all-sound``.
     """
@@ -105,7 +105,7 @@ def _check_aiff(path: Path, file: BinaryIO, size: int) -> None:
 
 
 def _check_w64(path: Path, file: BinaryIO, size: int) -> None:
-    """The library goes on through chunks of no length, 24 bytes at a time, to the end of the file.
+    """The library reads through chunks of zero length, 24 bytes at a time, to the end of the file.
 
     Source: Sony Media Software, Wave64 (from memory of the text): 16 bytes of name, 8 of size with both.
     """

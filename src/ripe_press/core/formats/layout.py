@@ -1,8 +1,8 @@
 """What each channel of a file is for: read from where its container says it.
 
-Sources, from memory of the texts: Microsoft, WAVEFORMATEXTENSIBLE (speaker masks); Apple, Core Audio Format 1.0 and
-its channel layouts (in AIFF, too); RFC 9639, 8.6.2 and 9.1.3 (FLAC); Vorbis I, 4.3.9, and RFC 7845, 5.1.1 (Ogg); AIFF
-1.3, 3.0. What is not said, or not by these, is None: then it has to be asked.
+Sources, from memory of the texts: Microsoft, WAVEFORMATEXTENSIBLE (speaker masks); Apple, Core Audio Format 1.0 and its
+channel layouts (in AIFF, too); RFC 9639, 8.6.2 and 9.1.3 (FLAC); Vorbis I, 4.3.9, and RFC 7845, 5.1.1 (Ogg); AIFF 1.3,
+3.0. Channels without a label from these are None: the user is asked.
 """
 
 import struct
@@ -15,7 +15,7 @@ Layout = tuple[str, ...]
 """Roles in the order of the file's channels: L R C LFE, Lb Rb (back), Cb (back centre), Ls Rs (side)."""
 
 _BY_BIT = ("L", "R", "C", "LFE", "Lb", "Rb", "Lc", "Rc", "Cb", "Ls", "Rs")
-"""The bits of a speaker mask, lowest first: channels stand in this order."""
+"""The bits of a speaker mask, lowest first: the order of the channels."""
 
 _FLAC: dict[int, Layout] = {
     3: ("L", "R", "C"),
@@ -203,6 +203,6 @@ def _of_ogg(file: BinaryIO, channels: int) -> Layout | None:
     first = file.read(300)
     at = first.find(b"OpusHead")
     if at >= 0 and first[at + 18] != 1:
-        # Family 1 is the order of Vorbis; in 255 nobody says what the channels are for.
+        # Family 1 is the order of Vorbis; family 255 has no channel labels.
         return None
     return _OGG.get(channels)

@@ -28,7 +28,7 @@ _CODECS: dict[str, tuple[str, int | None]] = {
     "MPEG_LAYER_III": ("mp3", None), "VORBIS": ("vorbis", None), "OPUS": ("opus", None),
 }  # fmt: skip
 _INEXACT_SEEK = {"vorbis", "opus"}
-"""Codecs in which the first samples after the library's seek are wrong: its decoder begins anew there."""
+"""Codecs with wrong first samples after the library's seek: its decoder restarts there."""
 _PREROLL_FRAMES = 8192
 """Decoded and thrown away after such a seek: with half as many, none of 600 seeks differed (measured)."""
 

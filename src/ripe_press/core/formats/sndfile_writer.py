@@ -1,7 +1,7 @@
 """Writing FLAC (RFC 9639), MP3 and Vorbis through libsndfile.
 
-Integers go into FLAC as they are, left-justified in 32 bits; MP3 and Vorbis take floating point, beyond full scale
-too. The library's MP3 has the header that tells a player delay and padding, so the exact length comes back.
+Integers go into FLAC as they are, left-justified in 32 bits; MP3 and Vorbis take floating point, beyond full scale too.
+The library writes the MP3 header with delay and padding, so players restore the exact length.
 """
 
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""The WAV writer: bit exact, deterministic, and RF64 by itself past the 32-bit sizes.
+"""The WAV writer: bit exact, deterministic, and automatically RF64 above the 32-bit sizes.
 
 No library at hand does all three: one floors instead of rounding, stamps the time into float files and clamps
 its sizes in silence at 4 GiB. Sources: see `_riff`; for the room of a broadcast chunk EBU Tech 3285.

@@ -55,7 +55,7 @@ RATES: dict[str, FrameRate] = {
     "48": FrameRate(48), "50": FrameRate(50), "59.94": FrameRate(60, pulled=True),
     "59.94df": FrameRate(60, pulled=True, drop=True), "60": FrameRate(60),
 }  # fmt: skip
-"""Every rate there is, by what is typed for it."""
+"""Every rate by its typed form."""
 
 
 def parse_frame_rate(text: str) -> FrameRate:

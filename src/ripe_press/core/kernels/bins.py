@@ -30,7 +30,7 @@ def reduce(block: Any, frames_per_bin: int, out: Any) -> None:
 
 @njit(cache=True, nogil=True, fastmath=True)
 def add_products(block: Any, sums: Any, products: Any) -> None:
-    """Adds the sums of every channel, and the products of every two, to what is there."""
+    """Add the sums of every channel, and the products of every two, to the given arrays."""
     frames, channels = block.shape
     for one in range(channels):
         total = 0.0

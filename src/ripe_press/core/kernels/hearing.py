@@ -1,4 +1,4 @@
-"""Inner loops of the model of hearing: what sounds in every band, what that masks, and for how long."""
+"""Inner loops of the hearing model: energy, masking and its decay in every band."""
 
 from typing import Any
 
@@ -10,13 +10,13 @@ _FAINT = 1e-5
 _LEAST = 1e-12
 
 
-# Nothing is contracted: what is the same must differ by nothing at all.
+# No fused operations: equal inputs must differ by exactly zero.
 @njit(cache=True, nogil=True, fastmath={"nsz", "reassoc"})
 def group(before: Any, after: Any, weight: Any, edges: Any, power: Any, noise: Any) -> None:
     """Energies of bands ``(looks, bands)`` from spectra ``(looks, lines)``: of the one, and of what both differ by.
 
-    What differs is taken of magnitudes. ``edges`` ``(bands, 4)`` are the first and the last line of every band and the
-    shares of these two that lie in it.
+    Differences are of magnitudes. ``edges`` ``(bands, 4)`` are the first and the last line of every band and the shares
+    of these two that lie in it.
     """
     looks, lines = before.shape
     squares, gaps = np.empty(lines), np.empty(lines)
@@ -42,8 +42,8 @@ def group(before: Any, after: Any, weight: Any, edges: Any, power: Any, noise: A
 def spread(power: Any, begins: Any, slopes: Any, flat: Any, out: Any) -> None:
     """Spreads energies ``(looks, bands)`` over the bands; what each source gives adds up to that source.
 
-    ``slopes`` are those of a source of 0 dB towards higher bands, in dB a Bark, ``begins`` what each gives downwards in
-    all, and ``flat`` what is made of 1 in every band. Skirts are added as their 0.4th powers.
+    ``slopes`` are those of a source of 0 dB towards higher bands, in dB per Bark, ``begins`` the total that each
+    spreads downwards, and ``flat`` the result for 1 in every band. Skirts are added as their 0.4th powers.
     """
     looks, bands = power.shape
     down = 10.0 ** (-2.7 * 0.25 * 0.4)
@@ -76,7 +76,7 @@ def spread(power: Any, begins: Any, slopes: Any, flat: Any, out: Any) -> None:
 
 @njit(cache=True, nogil=True)
 def linger(excited: Any, forget: Any, held: Any, offset: Any, out: Any) -> None:
-    """Writes what is masked: the larger of what sounds and of what sounded before, less each band's offset."""
+    """Write the masking threshold: the larger of the current and the decaying energy, minus each band's offset."""
     looks, bands = excited.shape
     for look in range(looks):
         for band in range(bands):

@@ -63,17 +63,17 @@ def envelope(samples: Any, phases: Any, reach: Any, threshold: Any, out: Any) ->
 def smooth_gain(wanted: Any, release: float, box: Any, state: Any, sums: Any, out: Any) -> None:
     """From the least gain that is wanted to a smooth one: release, then two moving averages.
 
-    ``box`` ``(2, length)`` are the averages' rings and ``sums`` their sums, in units of 2⁻³⁰, so that no rounding
-    piles up; ``state`` is (gain, place in the rings). All three go from call to call.
+    ``box`` ``(2, length)`` are the averages' rings and ``sums`` their sums, in units of 2⁻³⁰, so that rounding errors
+    do not add up; ``state`` is (gain, place in the rings). All three go from call to call.
     """
     gain, place = state[0], int(state[1])
     length = box.shape[1]
-    # A division of integers takes far longer than this, which gives the same: sums lie below 2^53, and what is added
-    # is less than the distance to the next whole number.
+    # Much faster than a division of integers, with the same result: sums are below 2^53, and the added amount is less
+    # than the distance to the next whole number.
     share, nudge = 1.0 / length, 0.25 / length
     for index in range(len(wanted)):
         gain = min(wanted[index], gain + (1.0 - gain) * release)
-        # Rounded down: an average must never lie above what is wanted.
+        # Rounded down: an average must never exceed the required gain.
         value = np.int64(np.floor(gain * 1073741824.0))
         for stage in range(2):
             sums[stage] += value - box[stage, place]

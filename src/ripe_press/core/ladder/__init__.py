@@ -119,7 +119,7 @@ class _Climb:
             smallest = self._whole(rungs, place, whole)
             asked = self._whole([one for one in rungs if one.codec == self._asked], place, whole)
         self._told(self._total, self._total)
-        # What was judged whole stands in the place of what the passages showed, whether it passed or not.
+        # The result of the whole file replaces that of the passages, passed or not.
         told = tuple(whole.get(one.changes, one) for one in rungs)
         return Ladder(told, passages, smallest, self._rungs[0].path.codec.rate_hz, asked, self._asked)
 
@@ -138,7 +138,7 @@ class _Climb:
         return witness(line, lambda here: PassageMeter(here.rate_hz, PASSAGE_S), self._check).result()
 
     def _hear(self, passage: Passage, place: FilePath) -> None:
-        """Codes one passage at every rung, all off one trunk, and compares what comes back."""
+        """Encode one passage at every setting, from one shared trunk, and compare the decoded results."""
         place.mkdir()
         lines: list[Line] = []
         targets: dict[int, FilePath] = {}
@@ -167,15 +167,15 @@ class _Climb:
         self._step()
 
     def _listen(self, path: Path, target: FilePath, lead_frames: int) -> tuple[Heeded, int]:
-        """A passage of the source as it is heard, once for all rungs of its rate; and the frames before it."""
+        """A decoded passage of the source, once for all settings of its rate; and the samples before it."""
         codec = path.codec
         lead = round(lead_frames * codec.rate_hz / path.source.facts.rate_hz)
         listener = self._listeners.setdefault(path.sounding, Listener(codec.channels, codec.rate_hz))
         return listener.listen(_read(target)[lead:]), lead
 
     def _whole(self, rungs: Sequence[Rung], place: FilePath, known: dict[Changes, Rung]) -> Rung | None:
-        """The smallest rung of which, and of all above it in its codec, no difference is predicted, coded whole; what
-        was coded whole is ``known``, and added to it.
+        """The smallest setting without a predicted difference, in it and all larger ones of its codec, encoded whole;
+        results are ``known`` and added to it.
         """
         for rung in list(_candidates(rungs))[:MOST_WHOLE]:
             if rung.changes in known:
@@ -212,7 +212,7 @@ def _candidates(rungs: Sequence[Rung]) -> Iterator[Rung]:
 
 
 class _Set:
-    """One rung on its way."""
+    """One setting in progress."""
 
     def __init__(self, can: Capability, changes: Changes, path: Path) -> None:
         self.can, self.changes, self.path = can, changes, path
@@ -259,7 +259,7 @@ class _Set:
 
 
 def _paths(delivery: Delivery, mix: Mix) -> Iterator[tuple[tuple[Capability, Changes], Path]]:
-    """Every rung as a path: at 44.1 or 48 kHz, whichever is nearer to the mix, or what the codec has."""
+    """Every setting as a path: at 44.1 or 48 kHz, whichever is nearer to the mix, or a rate of the codec."""
     wanted = 44_100 if mix.facts.rate_hz % _FAMILY_OF_RATES == 0 else 48_000
     for can in CAPABILITIES.values():
         mode = can.ladder_mode

@@ -15,12 +15,12 @@ STEP_FRAMES = 1024
 _SUB_FRAMES = 64
 _BEFORE = 16
 _RISE_DB, _MOST_RISE_DB = 9.0, 40.0
-"""What rises less is no attack; out of silence everything rises without end."""
+"""A smaller rise is not an attack; out of silence, every rise is infinite."""
 _RANGE_DB = 50.0
 _TONAL_EVERY = 4
 _TONAL_TO_HZ = 16_000
 _SILENT = 10 ** (-60 / 10) / 2
-"""The mean square of −60 dBFS: below that, what is quiet is not hard."""
+"""The mean square of −60 dBFS: a passage below it is not difficult."""
 
 
 @dataclass(frozen=True, slots=True)

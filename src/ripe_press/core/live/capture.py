@@ -222,7 +222,7 @@ class _Patched:
 
 
 def _in_time(patched: _Patched, drift_ppm: float, frames: int) -> Iterator[Frames]:
-    """The capture block by block; with a drift it is converted to the time of what was sent."""
+    """The capture in blocks; with drift, resampled to the clock of the sent signal."""
     if not drift_ppm:
         for at in range(0, frames, _BLOCK_FRAMES):
             yield patched.read(at, min(frames, at + _BLOCK_FRAMES))
@@ -230,7 +230,7 @@ def _in_time(patched: _Patched, drift_ppm: float, frames: int) -> Iterator[Frame
     faster = 1 + drift_ppm * PPM
     channels = patched.read(0, 1).shape[1]
     clock = soxr.ResampleStream(faster, 1.0, channels, dtype="float32", quality="VHQ")
-    # Its filter hears what stands around the cut.
+    # Its filter gets the audio around the cut.
     skip, left = _CONTEXT_FRAMES, frames
     first, last = -round(_CONTEXT_FRAMES * faster), round(frames * faster) + _CONTEXT_FRAMES
     for at in range(first, last, _BLOCK_FRAMES):
@@ -242,7 +242,7 @@ def _in_time(patched: _Patched, drift_ppm: float, frames: int) -> Iterator[Frame
 
 
 class _Aligned:
-    """What was sent beside what was heard, in step."""
+    """Sent and returned signal, aligned."""
 
     def __init__(self, reader: Reader, spool: Frames, layout: PassLayout, timing: Timing) -> None:
         self._reader = reader
@@ -289,7 +289,7 @@ class _Aligned:
             error = np.square(part[:count].astype(np.float64) - sent[:count]).sum(axis=1)
             return np.concatenate((error, np.zeros(len(sent) - count)))
 
-        # Up to the place the old lag fits, behind what is lost the new one: the split with the least left over.
+        # The old lag fits before the lost samples, the new one after them: split where the remainder is smallest.
         fits, again = (np.concatenate(([0.0], np.cumsum(misfit(lag)))) for lag in (before, after))
         lost = max(0, slip.frames)
         split = fits[: len(fits) - lost] - again[lost:]

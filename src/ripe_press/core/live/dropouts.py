@@ -11,12 +11,12 @@ Kind = Literal["counter", "silent", "slip"]
 Frames = NDArray[np.float32]
 
 WINDOW_FRAMES = 16
-"""What is silent is looked for in windows so long."""
+"""The length of a window in the search for silence."""
 LEAST_WINDOWS = 2
 SENT_LOUD = 1e-3
 """Where less is sent, −60 dBFS, nothing is missed (our own choice)."""
 MISSING = 0.05
-"""What comes back at less than a twentieth of what comes back elsewhere, for what was sent, is missing."""
+"""A return below a twentieth of its usual level, for the same sent signal, is missing."""
 SEGMENT_FRAMES = 16_384
 MOST_SLIP_FRAMES = 2_048
 LEAST_SLIP_FRAMES = 3
@@ -75,7 +75,7 @@ def lag_of(sent: Frames, heard: Frames) -> int | None:
     if min(float(np.abs(one).max(initial=0.0)), float(np.abs(other).max(initial=0.0))) < SENT_LOUD:
         return None
     size = 1 << (2 * len(one) - 1).bit_length()
-    # What changes slowly is alike at every lag: only what is new from frame to frame tells.
+    # A slow change correlates at every lag: only the change from sample to sample shows the true one.
     spectra = [np.fft.rfft(np.diff(one), size), np.fft.rfft(np.diff(other), size)]
     cross = spectra[1] * np.conj(spectra[0])
     alike = np.fft.irfft(cross / (np.abs(cross) + 1e-3 * float(np.abs(cross).max())), size)

@@ -1,4 +1,4 @@
-"""Levels in bands over time: what tells music from noise, a tail from music, and how fast a piece is.
+"""Levels in bands over time: used to separate music from noise and tails from music, and to find the tempo.
 
 Thirty-two bands of equal width on a logarithmic scale from 40 Hz to 10 kHz, a hundred times a second, in windows of
 about 46 ms. Kept as bytes of half a decibel, an hour takes 12 MB.

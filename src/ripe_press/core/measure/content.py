@@ -1,4 +1,4 @@
-"""What is really in a file: its effective bit depth, bandwidth, offset, balance and correlation."""
+"""Actual content of a file: effective bit depth, bandwidth, offset, balance and correlation."""
 
 import math
 from dataclasses import dataclass
@@ -116,7 +116,7 @@ class SpectrumResult:
 def comes_back_to_hz(before: SpectrumResult, after: SpectrumResult) -> float:
     """The highest frequency that comes back within 3 dB, where there was anything; 0 where nothing does.
 
-    In eighty even bands: an encoder's stop is told to a hundredth of the rate.
+    In eighty even bands: an encoder's cut-off is known to a hundredth of the rate.
     """
     edges = np.linspace(0, len(before.power), _BANDS + 1).astype(int)
     one, other = (np.add.reduceat(spectrum.power, edges[:-1]) for spectrum in (before, after))

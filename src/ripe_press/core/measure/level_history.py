@@ -1,4 +1,4 @@
-"""What is known of a mix by its levels over time: where it sounds, what follows a cut, how fast it is."""
+"""Results from the levels of a mix over time: where it has sound, what follows a cut, and its tempo."""
 
 from collections.abc import Sequence
 from functools import cached_property

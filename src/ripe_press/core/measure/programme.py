@@ -1,9 +1,9 @@
 """Where a programme begins and ends in a recording that is never silent, and the noise that lies under it.
 
-A print of the noise is taken from the quietest stretches: the level of each band there and how much it varies. What
-stands out of it in a few bands for a while is the programme. The start is looked for with a print of the first half,
-the end with one of the second, for noise drifts. Where the quietest stretches are no steady noise, there is no print
-and nothing is found: then silence is told by level alone.
+A print of the noise is taken from the quietest stretches: the level of each band there and how much it varies. A level
+above it in a few bands for a while is the programme. The start is looked for with a print of the first half, the end
+with one of the second, for noise drifts. Where the quietest stretches are not steady noise, there is no print and no
+result: silence is then decided by level alone.
 """
 
 from dataclasses import dataclass
@@ -21,10 +21,10 @@ Levels = NDArray[np.floating]
 SILENT_ABOVE_NOISE_DB = 10.0
 """Silence is what lies up to here above the noise floor, unless another threshold is set."""
 LEAST_NOISE_DBFS = -85.0
-"""What lies lower is no noise that matters."""
+"""Noise below this level does not matter."""
 MOST_NOISE_DBFS = -30.0
 LEAD_S, TRAIL_S = 0.1, 0.5
-"""Left before and after what was found, so that nothing soft is cut."""
+"""Margin before and after the programme, so that no soft sound is cut."""
 _WINDOW_S = 0.25
 _QUIETEST = (1 / 12, 1 / 50, 1 / 200)
 _LEAST_WINDOWS = 4
@@ -46,8 +46,8 @@ _RUN_S = 0.2
 class Sounding:
     """From which frame up to which a mix sounds, the noise under it, and the level that counts as silence.
 
-    ``noise_dbfs`` is None where there is no noise to be told from the programme. Both levels as a full-scale sine
-    reads 0. The frames are equal where nothing sounds.
+    ``noise_dbfs`` is None where no noise is separable from the programme. Both levels as a full-scale sine reads 0. The
+    frames are equal where nothing sounds.
     """
 
     start_frame: int
@@ -95,9 +95,7 @@ def _noise_dbfs(loudness: LoudnessResult, start_s: float, end_s: float, length_s
 
 
 def _above(levels: NDArray[np.floating], threshold: float, step_s: float) -> tuple[float, float] | None:
-    """From when to when levels lie above a threshold, in seconds; what is shorter than a fifth of a second does not
-    begin or end it.
-    """
+    """Start and end times in s of levels above a threshold; anything shorter than 0.2 s does not begin or end one."""
     width = round(_RUN_S / step_s)
     on = levels > threshold
     if len(on) < width or not on.any():
@@ -162,7 +160,7 @@ def _print(levels: Levels, step_s: float, loud: float) -> _Print | None:
         return None
     windows = levels[: count * width].reshape(count, width, -1)
     broad = _broad(windows.mean(axis=1))
-    # Digital silence is none to be told from.
+    # Digital silence has no noise.
     sounding = np.flatnonzero(broad > LEAST_NOISE_DBFS)
     if len(sounding) < 4:
         return None

@@ -38,7 +38,7 @@ PIECE_BELOW_DBFS = -60.0
 def sounding_pieces(
     bins: Bins, frames_per_bin: int, rate_hz: int, frames: int, below_dbfs: float = PIECE_BELOW_DBFS
 ) -> list[tuple[int, int]]:
-    """(start, end) in frames of what sounds between long silences; a piece shorter than a second is left out.
+    """(start, end) in samples of the audio between long silences; pieces shorter than 1 s are omitted.
 
     Silence is an RMS below a level, as a full-scale sine reads 0, or peaks below the lowest such level.
     """
@@ -70,7 +70,7 @@ def reduce_bins(bins: Bins) -> Bins:
 
 @dataclass(frozen=True, slots=True)
 class PyramidShape:
-    """Where each level lies in the file."""
+    """The position of each level in the file."""
 
     frames: int
     channels: int
@@ -109,7 +109,7 @@ class PyramidMeter:
         self._rest = block[whole:].copy()
 
     def result(self) -> PyramidShape:
-        """Finishes the file and tells its shape."""
+        """Finish the file and return its shape."""
         if len(self._rest) or not self._frames:
             rest = self._rest if len(self._rest) else np.zeros((1, self._channels))
             self._write(reduce_frames(rest, BASE_FRAMES))

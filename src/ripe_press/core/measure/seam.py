@@ -1,6 +1,6 @@
 """How a loop sounds where its end meets its start: a step, a sudden sound, a hole, a jump in level.
 
-What is sudden is told by the spectral flux: the sum of all rises of the spectrum from one window to the next. A seam
+A sudden sound is measured as spectral flux: the sum of all rises of the spectrum from one window to the next. A seam
 may be as sudden as the mix is at either of the places that it joins, or as the loop mostly is.
 """
 
@@ -23,7 +23,7 @@ AROUND_S = 0.25
 _STEP_S = 0.02
 _LEVEL_S = 0.05
 _LEAST_STEP = 3e-5
-"""The steps of 16 bits: less is no click."""
+"""The step of 16 bits: a smaller one is not a click."""
 MOST_ELSEWHERE_S = 8.0
 _HEARD_ABOVE_DBFS = -50.0
 
@@ -96,7 +96,7 @@ class SeamMeter:
             self._measured += len(block)
 
     def result(self, own: float = 1.0) -> Seam | None:
-        """The finished measure; ``own`` is `OwnSound.ratio` of the mix. None for what is too short to have a seam."""
+        """The finished measure; ``own`` is `OwnSound.ratio` of the mix. None for a loop too short to have a seam."""
         if self._last is None or self._have < least_frames(self._rate_hz):
             return None
         usual = float(np.percentile(np.concatenate(self._flux), 95))

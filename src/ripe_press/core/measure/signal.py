@@ -1,4 +1,4 @@
-"""What is measured of a processed signal: its peaks, its loudness, and a fingerprint of its samples."""
+"""Measurements of a processed signal: peaks, loudness, and a fingerprint of its samples."""
 
 import math
 from collections.abc import Sequence
@@ -62,7 +62,7 @@ class SignalMeter:
 class SamplesHash:
     """XXH3 (128 bits) of the samples themselves as 64-bit floats: the same for the same samples in any container.
 
-    It tells a file that is not as it was meant from one that is; nobody forges what this very program has just written.
+    It detects accidental changes; it is not a protection against forgery.
     """
 
     def __init__(self) -> None:

@@ -34,7 +34,7 @@ class Speech:
 
 
 def speech_of(loudness: LoudnessResult) -> Speech:
-    """What is measured of a spoken recording, from its energies."""
+    """Measurements of a spoken recording, from its energies."""
     rms = db_of_power(float(loudness.plain.mean())) - _SINE_DB if len(loudness.plain) else -math.inf
     levels = levels_dbfs(loudness) - _SINE_DB
     width = round(_QUIETEST_S / STEP_S)

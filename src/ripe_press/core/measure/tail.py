@@ -75,7 +75,7 @@ def what_follows(
     quiet = max(below_dbfs, floor + _ABOVE_FLOOR_DB)
     decay_s = _decay_s(levels, quiet)
     if decay_s <= STEP_S:
-        # The rest of a step that the cut lies in.
+        # The rest of the step that contains the cut.
         return NOTHING_FOLLOWS
     seen_s = SEEN_S
     rest = levels[round(decay_s / STEP_S) :][: round(_APART_S / STEP_S)]
@@ -128,7 +128,7 @@ def _climb_in_bands(bands: BandLevels, cut_s: float, seen_s: float) -> Levels:
 
 
 def _like_applause(bands: BandLevels, cut_s: float) -> bool:
-    """Whether the last second of what was seen is wide noise that hardly changes: many hands, rain, a crowd."""
+    """Return whether the last second is wide-band noise of almost constant level: applause, rain, a crowd."""
     levels = bands.paired_db(cut_s + SEEN_S - _CROWD_S, cut_s + SEEN_S)
     if len(levels) < 20:
         return False

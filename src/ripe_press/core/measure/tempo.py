@@ -20,7 +20,7 @@ SURE_OF_BARS = 0.5
 _AGREE = 0.01
 _LEAST_S = 12.0
 _MOST_S = 600.0
-"""What is looked at of a longer piece: enough for any precision, and little work."""
+"""The analysed part of a longer piece: enough for full precision, and little work."""
 _LOW_HZ = 200.0
 _EXACT, _EXACT_S = 2e-4, 60.0
 """How exactly the tempo of a piece of a minute is measured."""
@@ -61,7 +61,7 @@ def find_tempo(bands: BandLevels) -> TempoFound | None:
         if found is None or min(abs(found[0] * octave / bpm - 1) for octave in (0.5, 1, 2)) > _AGREE:
             return None
     nearest = round(bpm)
-    # Tempos are mostly set as whole numbers: one within what is measured, coarser in a short piece, is meant.
+    # Most tempos are whole numbers: one within the measuring error, larger in a short piece, is chosen.
     if abs(bpm - nearest) < _EXACT * max(1.0, _EXACT_S / (len(onsets) * bands.step_s)) * bpm:
         bpm = float(nearest)
     beat = _phase(onsets, 60 * fps / bpm)

@@ -134,7 +134,7 @@ class TruePeakBins:
 
 
 def true_peak_of(samples: Block, rate_hz: int) -> float:
-    """The true peak, linear, of a stretch that is given with 31 frames of what comes before it."""
+    """The true peak, linear, of a stretch given with its 31 previous samples."""
     phases = between(rate_hz)
     return _peak_after(samples, phases, reach_of(phases))
 

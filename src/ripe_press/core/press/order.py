@@ -14,7 +14,7 @@ from ripe_press.core.stations.forecast import Forecast
 from ripe_press.core.wishes.brief import Brief
 
 FileState = Literal["waiting", "settling", "making", "reading-back", "naming", "named", "left-out", "failed"]
-"""The life of a file. *left-out*: it was made and may not leave, or was to be skipped. The last three are its end."""
+"""The life of a file. *left-out*: the file was made but is blocked, or was skipped. The last three are its end."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +27,7 @@ class OrderedFile:
     replaces: bool = False
     """Whether it may take the place of one that is there."""
     forecast: Forecast | None = None
-    """The size that was told beforehand; where there is none, what can be said without a trial."""
+    """The predicted size; without one, the size known without a test encoding."""
     chain: Finish = NO_FINISH
     """The finishing chain of the mix, whether this file takes it or not."""
     kept: bool = False
@@ -45,7 +45,7 @@ class PressOrder:
 
     files: tuple[OrderedFile, ...]
     recheck: bool = False
-    """Whether what is known of the sources is of an earlier day: they are read and compared first."""
+    """Whether the facts of the sources are from an earlier day: they are then read and compared first."""
 
 
 @dataclass(frozen=True, slots=True)

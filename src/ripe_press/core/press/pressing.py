@@ -52,7 +52,7 @@ def press(order: PressOrder, tell: Tell, should_stop: Callable[[], bool]) -> tup
 
 @dataclass(slots=True)
 class _Making:
-    """A file on its way: its path with the level settled, and what was seen and proved of it so far."""
+    """A file in progress: its path with the level settled, and its readings and proof so far."""
 
     number: int
     file: OrderedFile
@@ -155,7 +155,7 @@ class _Pressing:
 
     @property
     def _open(self) -> list[_Making]:
-        """What is being made and has not failed."""
+        """Files in progress that have not failed."""
         return [one for one in self._making if not one.fault and not one.file.kept]
 
     def _stamp_sources(self) -> None:
@@ -171,7 +171,7 @@ class _Pressing:
                         self._fail(one, error)
 
     def _settled(self) -> Settlement:
-        # Files that ask for no level wait meanwhile.
+        # Files without a level target wait until the levels are settled.
         aiming = tuple(one.number for one in self._open if one.path.target)
 
         def told(done: int, total: int) -> None:
@@ -254,7 +254,7 @@ class _Pressing:
         self._finish(one)
 
     def _finish(self, one: _Making) -> None:
-        """Judges a file and gives it its name, unless it may not leave."""
+        """Judge a file and give it its name, unless it is blocked."""
         source = one.path.source.of
         if source.stamp() != self._stamps[source]:
             name = Path(source.facts.path).name
@@ -289,7 +289,7 @@ class _Pressing:
 
 
 def _own_suddenness(one: _Making) -> float | None:
-    """How sudden the mix is at the ends of a loop; None for what is none."""
+    """How sudden the mix is at the ends of a loop; None where nothing is sudden."""
     cut = one.path.cut
     if one.path.walked or not (cut.loops or one.file.brief.require.whole_bars):
         return None
@@ -319,7 +319,7 @@ def _too_high(making: list[_Making]) -> list[tuple[_Making, float]]:
 
 
 def _of_its_range(path: StationPath, seen: PathReport) -> tuple[ClippingResult, SilenceResult | None, EdgeLevels]:
-    """What was seen of the range that a file was made of; a piece is a part of what was walked, cut at no edge."""
+    """The readings of a file's range; a piece is part of the walked range and has no edge of its own."""
     clipping, silence = seen.clipping or NOTHING_CLIPPED, seen.silence
     edges, run = measure_edge_levels(path.source.of, path.cut), path.walked
     if run:
@@ -361,7 +361,7 @@ def _failed(made: _Making) -> FailedFile:
     file, error = made.file, made.fault
     target = Path(file.target)
     if isinstance(error, RipePressError):
-        # Nobody has seen the name that it had meanwhile.
+        # The name that it had in the interval was not visible.
         return FailedFile(
             file.target, file.brief.id, error.code, error.message.replace(made.temporary.name, target.name)
         )

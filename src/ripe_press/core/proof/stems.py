@@ -25,14 +25,14 @@ STRETCH_FRAMES = 32_768
 MOST_LATE_FRAMES = STRETCH_FRAMES // 2
 """A stem may lie so much earlier or later."""
 MOST_STRETCHES = 12
-"""What is looked at closer: of each stem where it is loudest, as far as these go."""
+"""The stretches analysed closely: of each stem its loudest, up to this total."""
 IN_MIX_LINEAR = 0.05
 """What counts for less than −26 dB of itself is not in the mix (our own choice)."""
 SAME_GAIN_DB = 0.05
 NOTHING_LEFT_DB = -60.0
 """A sum that differs from the mix by less, in relation to it, is the mix."""
 MENDED_DB = -40.0
-"""Where so little is left once the stems lie where they fit best, what is wrong is wrong with them."""
+"""A remainder this small, with the stems at their best fit, means that the stems are at fault."""
 _ROUNDS = 6
 _MOVES_DB = 0.3
 _ALIKE = 0.9
@@ -42,7 +42,7 @@ _SIDES = np.array([1.0, 0.7])
 Told = Callable[[int, int], None]
 Gains = NDArray[np.float64]
 Line = NDArray[np.float32]
-"""Frames with one channel: what is sought is the same in both, and one is half the work."""
+"""Samples with one channel: the search gives the same result in both, and one is half the work."""
 CLEARLY = 1e-8
 """A residual that lies 80 dB below the quietest stem: none of them is late, even by a frame, or at another gain."""
 
@@ -191,7 +191,7 @@ def _listen(mix: Source, stems: Sequence[Source], told: Told, should_stop: Calla
     with ExitStack() as stack:
         reading = stack.enter_context(mix.open()).blocks(block_frames=STRETCH_FRAMES)
         others = [_Padded(stack.enter_context(one.open()), channels) for one in stems]
-        # Reading is most of the work, and the library lets others work meanwhile.
+        # Reading is most of the work, and the library releases the lock during it.
         pool = stack.enter_context(ThreadPoolExecutor(os.cpu_count() or 1, "stems"))
         at = 0
         for block in reading:
@@ -232,7 +232,7 @@ def _fitted(block: Block, frames: int, channels: int) -> Block:
 def _placed(
     mix: Source, stems: Sequence[tuple[str, Source]], loudest: Sequence[dict[int, float]]
 ) -> tuple[list[Stem], float]:
-    """Every stem's gain and place, in turn, by least squares; and what is then left, in relation to the mix."""
+    """Gain and lag of every stem, in turn, by least squares; and the remainder relative to the mix."""
     places = dict.fromkeys(max(one, key=one.__getitem__) for one in loudest if one)
     starts = sorted(list(places)[:MOST_STRETCHES])
     around = [(at - MOST_LATE_FRAMES, at + STRETCH_FRAMES + MOST_LATE_FRAMES) for at in starts]
@@ -300,7 +300,7 @@ def _fitting_gains(wanted: Sequence[Line], parts: Parts, lags: Sequence[int]) ->
 
 
 def _lag_of(wanted: Sequence[Line], parts: Parts, lags: Sequence[int], gains: Gains, number: int) -> int:
-    """Where a stem takes most out of what the others leave of the mix; where it is now, when nowhere is better."""
+    """The lag at which a stem removes most of what the others leave of the mix; its present lag if none is better."""
     size = STRETCH_FRAMES + 2 * MOST_LATE_FRAMES
     places = 2 * MOST_LATE_FRAMES + 1
     alike, energy = np.zeros(places), np.zeros(places)
@@ -320,7 +320,7 @@ def _lag_of(wanted: Sequence[Line], parts: Parts, lags: Sequence[int], gains: Ga
 
 
 def _left_db(wanted: Sequence[Line], parts: Parts, lags: Sequence[int], gains: Gains) -> float:
-    """What is left of the mix once every stem lies where it fits best, in relation to it."""
+    """The remainder of the mix with every stem at its best fit, relative to the mix."""
     left = whole = 0.0
     for at, mix in enumerate(wanted):
         rest = mix.astype(np.float64)

@@ -1,7 +1,7 @@
-"""Rules that hold a file against the mix that it comes of: each says what is wrong, or what came out right.
+"""Rules that compare a file with its mix: each returns a finding or a passed check.
 
-What explains other things is asked first: of another mix nothing else is said, and what is laid right, turned or
-levelled for the comparison does not count again as something that differs.
+The causes that explain others come first: with another mix as source, nothing else is reported, and a lag, exchange or
+gain removed for the comparison does not count again as a difference.
 """
 
 from pathlib import Path
@@ -20,7 +20,7 @@ _BANDS, _LEAST_HZ, _NOTHING_DB = 24, 200.0, -190.0
 
 
 def _comparable(case: Case) -> Against | None:
-    """What was found, where the file comes of this mix at all and can be laid over it."""
+    """The comparison, if the file comes from this mix and can be aligned with it."""
     found = case.against
     return found if found and found.apart and found.lies.related else None
 
@@ -80,7 +80,7 @@ def polarity_kept(case: Case) -> Said:
 
 @speaks("against")
 def level_kept(case: Case) -> Said:
-    """It is as loud as what was made of the mix."""
+    """The file is as loud as the render of the mix."""
     found = _comparable(case)
     if not found or found.lies.mono:
         return
@@ -127,7 +127,7 @@ def tops_kept(case: Case) -> Said:
 
 @speaks("against")
 def noise_as_meant(case: Case) -> Said:
-    """Of a file of fewer bits: what differs is the noise that was meant, in level and in spectrum."""
+    """In a file of fewer bits, the difference is the expected noise, in level and in spectrum."""
     found, depth = _comparable(case), case.path.depth
     if not found or not found.apart or not depth or depth.exact or found.lies.mono or found.lies.gain_db:
         return
@@ -142,7 +142,7 @@ def noise_as_meant(case: Case) -> Said:
 
 
 def _beside_noise(apart: Apart) -> str:
-    """What was meant to differ beside the noise, in words that follow on."""
+    """Intended differences other than the noise, as the end of a sentence."""
     return f"{print_count(apart.over_samples, 'clipped sample')}" if apart.over_samples else "nothing else"
 
 
@@ -186,7 +186,7 @@ def difference_heard(case: Case) -> Said:
     if not found or not found.apart or not found.apart.heard or found.lies.mono:
         return
     if found.apart.other_samples:
-        # What is wrong with it is told by others: this is about what was meant to differ.
+        # Other rules report its faults: this one is about intended differences.
         return
     opinion = opinion_of(found.apart.heard)
     if opinion.prediction in ("same", "none"):

@@ -1,4 +1,4 @@
-"""Rules that hold the file on disk against what was asked for: each says what is wrong, or what came out right."""
+"""Rules that compare the file on disk with its settings: each returns a finding or a passed check."""
 
 import hashlib
 
@@ -161,7 +161,7 @@ def bit_rate_as_set(case: Case) -> Said:
 
 @speaks("after")
 def size_as_forecast(case: Case) -> Said:
-    """The size against what was told: exact sizes must be met; bounds that were missed say by how much."""
+    """The size compared with the forecast: exact sizes must be met; a missed range says by how much."""
     found, forecast = _proof(case), case.forecast
     if not found or not forecast:
         return
@@ -179,7 +179,7 @@ def size_as_forecast(case: Case) -> Said:
 
 @speaks("after")
 def backed_off(case: Case) -> Said:
-    """A lossy file that was made again, lower, so that what is decoded of it stays under its ceiling."""
+    """A lossy file encoded again at a lower level, so that its decoded peaks stay below the ceiling."""
     if case.backed_off_db and case.asked.target:
         ceiling = print_db(case.asked.target.peak_max_dbtp, "dBTP")
         by = f"{case.backed_off_db:.1f} dB"

@@ -93,7 +93,9 @@ def takes_the_length(case: Case) -> Said:
 
 @speaks("before", "after")
 def takes_the_size(case: Case) -> Said:
-    """The file is no larger than is taken. A bound alone says nothing: how small the sound packs is not known yet."""
+    """The file does not exceed the largest allowed size. A bound alone says nothing: how small the sound packs is not
+    known yet.
+    """
     most, size = case.brief.require.bytes_max, case.expected.size
     if not most or size is None or size.high <= most or size.basis == "bound":
         return

@@ -22,7 +22,7 @@ from ripe_press.core.wishes.edges import Stretch
 
 @dataclass(frozen=True, slots=True)
 class RangeMeasures:
-    """What is known of the range in the mix: clipped samples and the first one's frame, and whether it sounds."""
+    """Measurements of the range in the mix: clipped samples, the first one's position, and whether it has sound."""
 
     overs: int
     first_over_frame: int | None
@@ -42,7 +42,7 @@ def range_measures(
 ) -> RangeMeasures:
     """The rules' view of a range of the mix: its clipping, the silence at its ends, and the levels at its edges.
 
-    Where it is known from where to where the mix sounds, that tells the silence of its ``stretch``.
+    Where the start and end of the sound are known, they decide the silence of its ``stretch``.
     """
     if silence and stretch and stretch.sounding:
         first, last = stretch.sounding
@@ -84,7 +84,7 @@ NOTHING_EXPECTED = Expected()
 
 @dataclass(frozen=True, slots=True)
 class Case:
-    """One file, before it is made or after: what is None or empty is not known then."""
+    """One file, before or after it is made: None or empty is unknown."""
 
     path: Path
     """As it is expected to be, or as it was made."""
@@ -100,15 +100,15 @@ class Case:
     """How much quieter a sum of both sides is than if they were alike."""
     shortfall: Shortfall | None = None
     forecast: Forecast | None = None
-    """The size that was told beforehand."""
+    """The predicted size."""
     signal: SignalResult | None = None
     """Before: peaks and loudness of the range in front of the level, as far as they are known."""
     placed: Placed | None = None
     """Before: where the file will go."""
     channels_unheard: int = 0
-    """Before: the channels of a file that says nothing of them, as long as nobody has chosen."""
+    """Before: channels without labels, until the user chooses."""
     sends: Sends = GOES_NOWHERE
-    """Before: where the file goes once it is pressed, and what was said of it there."""
+    """Before: the drop-offs of the pressed file, and their answers."""
     seen: PathReport | None = None
     """After: what the walk saw."""
     proof: Proof | None = None
@@ -118,7 +118,7 @@ class Case:
     tempo_found: TempoFound | None = None
     """Before: the tempo of the mix by its sound."""
     against: Against | None = None
-    """Held against the mix: what it differs by from what its path makes."""
+    """The comparison with the render of its path from the mix."""
     backed_off_db: float = 0.0
     """After: how much lower it was made again so that it decodes under its ceiling."""
 

@@ -15,7 +15,7 @@ from ripe_press.core.tags.sheet import COVER, FIELDS, Values, of_total
 from ripe_press.core.units import print_db, print_rate
 
 SIGNED_LIMIT = 2**31
-"""Many readers of WAV stop here, though the format goes on to 4 GiB (common practice, no source)."""
+"""Many WAV readers stop here, though the format allows 4 GiB (common practice, no source)."""
 
 
 @speaks("before", "after")
@@ -52,7 +52,7 @@ def played_by_few(case: Case) -> Said:
 def clips_when_decoded(case: Case) -> Said:
     """A lossy file whose decoded peaks pass full scale: players that decode to integers clip them.
 
-    Before it is made: what goes into the codec is above full scale already, and coding adds to it.
+    Before it is made: the encoder's input is already above full scale, and coding adds to it.
     """
     peak = case.expected.true_peak_dbtp
     if not case.path.codec.lossy or peak is None or peak <= 0.0:
@@ -67,7 +67,7 @@ def clips_when_decoded(case: Case) -> Said:
 
 @speaks("before", "after")
 def float_over_full_scale(case: Case) -> Said:
-    """Floating point that holds what no integers do: fine here, and clipped by whoever plays or converts the file."""
+    """Floating point beyond the range of integers: valid here, clipped by players or converters."""
     peak = case.expected.sample_peak_dbfs
     if is_float(case.path.codec.encoding) and peak is not None and peak > 0.0:
         sentence = f"Peak {print_db(peak)} clips in integer formats. Lower the level or inform the recipient."

@@ -11,7 +11,7 @@ from ripe_press.core.wishes.edges import EndKind
 Verdict = Literal["ready", "look", "stop"]
 
 RuleId = Literal[
-    # The file as it was read back, against what was asked for.
+    # The file as read back, compared with its settings.
     "file_reads_back", "rate_as_asked", "channels_as_asked", "depth_as_asked", "codec_as_asked", "frames_as_asked",
     "samples_as_they_came", "level_as_asked", "ceiling_held", "tags_read_back", "bit_rate_as_set", "size_as_forecast",
     "size_beside_forecast", "backed_off",
@@ -23,7 +23,7 @@ RuleId = Literal[
     "dead_air", "channels_unheard", "tail_unsure", "tail_is_music",
     # A loop.
     "loop_tempo", "loop_length", "loop_seam", "start_on_bar", "part_to_choose",
-    # What is set out.
+    # The ticket.
     "clipped_by_conversion", "clipped_by_edges", "clipped_by_channels",
     "finish_left_out", "mono_cancels", "rounded_without_dither", "clips_as_set_out",
     "limited_hard", "turned_down", "loudness_out_of_reach", "name_twice", "name_skipped", "name_replaced",
@@ -84,13 +84,13 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """Something that came out as asked for: what was looked at, and what was found."""
+    """A passed check: its subject and its result."""
 
     rule: RuleId
     title: str
     found: str
     measure: MeasureName | None = None
-    """The measured figure that was held against a wish, where it is one."""
+    """The measured figure compared with a target, if there is one."""
 
 
 def worst(findings: Iterable[Finding]) -> Verdict:

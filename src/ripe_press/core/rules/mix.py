@@ -10,7 +10,7 @@ from ripe_press.core.wishes.edges import DECLICK_MS, TAKES_A_TAIL, Stretch
 
 @speaks("before")
 def channels_unheard(case: Case) -> Said:
-    """Nothing says what the channels of the file are for, and nobody has chosen yet."""
+    """The file has no channel labels, and no channels are chosen yet."""
     if case.channels_unheard:
         sentence = f"{case.channels_unheard} unlabelled channels; using 1 and 2. Choose the channels in Mix."
         yield Finding("channels_unheard", "look", sentence)
@@ -49,10 +49,10 @@ def range_is_silent(case: Case) -> Said:
 
 
 CUT_ABOVE_DBFS = -60.0
-"""Sound that is cut off above this level is noticed (our own choice; the tail of a room is heard to about here)."""
+"""Sound cut above this level is a finding (our own choice; a room's decay is audible to about here)."""
 
 SHORT_FADE_S = 0.05
-"""A fade up to this length takes a click away, but the sound is cut off all the same (our own choice)."""
+"""A fade up to this length removes a click but still cuts the sound (our own choice)."""
 
 FADE_OUT_S = 2.0
 DEAD_AIR_S = 0.5

@@ -1,4 +1,4 @@
-"""Ranges proposed from what was measured, each with its reason."""
+"""Ranges proposed from measurements, each with its reason."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -34,7 +34,7 @@ def propose(
     pieces: Sequence[tuple[int, int]],
     tail_of: Callable[[int], Tail],
 ) -> tuple[Proposal, ...]:
-    """What could leave. ``pieces`` are parted by long silence; ``tail_of`` tells what follows a frame."""
+    """What could leave. ``pieces`` are parted by long silence; ``tail_of`` returns the tail after a given sample."""
     start, end = sounding.frames
     found: list[Proposal] = []
     if start >= end:

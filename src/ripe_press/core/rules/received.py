@@ -1,4 +1,4 @@
-"""A file from anywhere held against a brief by whoever receives it: no mix, no ticket, no server."""
+"""The check of a received file against a brief: no mix, no ticket, no server."""
 
 from collections.abc import Iterator
 

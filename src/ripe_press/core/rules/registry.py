@@ -13,6 +13,6 @@ RULES: tuple[Rule, ...] = tuple(one for room in _ROOMS for one in vars(room).val
 
 
 def judge(case: Case, when: When) -> tuple[tuple[Finding, ...], tuple[Check, ...]]:
-    """What the rules notice before a file is made, after, or against the mix; and what came out as asked for."""
+    """Return the findings of a file before, after, or against its mix; and the passed checks."""
     said = [one for rule in RULES if when in rule.speaks for one in rule(case)]
     return tuple(one for one in said if isinstance(one, Finding)), tuple(one for one in said if isinstance(one, Check))

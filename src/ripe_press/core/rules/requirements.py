@@ -1,6 +1,6 @@
-"""What a brief asks of a file, one requirement at a time: what is asked, what is found, and whether that holds.
+"""Requirements of a brief, one at a time: requirement, result, and whether it is met.
 
-Both read it: the rules, of a file that is set out or was pressed here, and the check of a file from anywhere.
+Used by the rules, for planned and pressed files, and by the check of received files.
 """
 
 from collections.abc import Collection, Iterator

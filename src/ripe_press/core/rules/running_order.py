@@ -1,4 +1,4 @@
-"""What is noticed of a running order as a whole, before anything of it is pressed."""
+"""Rules of a running order as a whole, before any of it is pressed."""
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -42,13 +42,13 @@ class Entry:
     seconds: float
     rate_hz: int
     goes_on: bool
-    """Whether it goes on in its mix where the entry before it ends."""
+    """Whether it continues in its mix at the end of the previous entry."""
     sound: "Sound | None" = None
 
 
 @dataclass(frozen=True, slots=True)
 class Sound:
-    """What was measured of an entry in its mix; rules on sound say nothing where it was not."""
+    """Measurements of an entry in its mix; without them, rules on audio return nothing."""
 
     integrated_lufs: float
     edges: EdgeLevels
@@ -153,7 +153,7 @@ def _jumps(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         if not one.sound or not before.sound:
             continue
         jump = one.sound.integrated_lufs - before.sound.integrated_lufs
-        # What runs on from one recording is as loud as it was played.
+        # A gapless passage of one recording keeps its own loudness.
         if not (JUMP_LU < abs(jump) < float("inf")) or (order.entries[at].runs_on and one.goes_on):
             continue
         how = "louder" if jump > 0 else "quieter"
@@ -185,7 +185,7 @@ def _silence(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
 
 
 def _sounding(entry: OrderEntry, one: Entry, begins_s: float, seconds: float) -> tuple[int | None, int | None]:
-    """The entry without a silence that lies at one of its ends; nothing where it lies inside."""
+    """The entry without the silence at its ends; None where the silence is inside."""
     start_s, end_s = entry.start_frame / one.rate_hz, entry.end_frame / one.rate_hz
     if begins_s <= start_s + _AT_THE_END_S:
         return round((begins_s + seconds) * one.rate_hz), entry.end_frame

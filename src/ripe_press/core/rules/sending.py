@@ -63,7 +63,7 @@ def was_taken(case: Case) -> Said:
     for refusal in case.sends.refusals:
         reason = refusal.reason
         limited = any(one.name == refusal.drop_off and one.limit_bytes for one in case.sends.drop_offs)
-        # That a mail is too large is said above, of the file as it is set out now.
+        # The mail's size limit is checked above, for the file as planned.
         if (reason.kind == "size" and limited) or not _stands(case, reason):
             continue
         sentence = f"{refusal.drop_off} rejected the file: {reason.sentence}"
@@ -79,7 +79,7 @@ def was_taken(case: Case) -> Said:
 
 
 def _stands(case: Case, reason: Reason) -> bool:
-    """Whether the delivery, as it is set out now, would be refused for the same once more."""
+    """Return whether the delivery as planned has the fault that was rejected before."""
     codec, tags, asked = case.path.codec, case.path.tags.content, reason.asked
     given = dict(tags.values)
     match reason.kind:
@@ -113,7 +113,7 @@ def _remedy(case: Case, reason: Reason) -> Remedy | None:
             rates = [int(one) for one in asked if one.isdigit()]
             rates = [one for one in rates if CAPABILITIES[codec.container].takes_rate(one)]
             if rates:
-                # The nearest that takes nothing away where there is one.
+                # The nearest lossless one, if there is one.
                 least = min((one for one in rates if one >= codec.rate_hz), default=max(rates))
                 return Remedy(print_rate(least), changes=Changes(rate_hz=least))
         case "container":

@@ -1,4 +1,4 @@
-"""Rules about what is set out: finish, channels, level, integers, names."""
+"""Rules of the ticket: finish, channels, level, bit depth, names."""
 
 import math
 from dataclasses import dataclass
@@ -127,7 +127,7 @@ def loudness_out_of_reach(case: Case) -> Said:
 
 @speaks("before")
 def loudness_surely_out_of_reach(case: Case) -> Said:
-    """The same where it is sure without a trial: the limiter would have to take off too much."""
+    """The same where no test is needed: the limiter would have to reduce too much."""
     level, signal, required = case.asked.target, case.signal, case.brief.require.loudness_lufs
     if level is None or signal is None or case.shortfall or not level.limits or level.only_down:
         return
@@ -163,7 +163,7 @@ HARD_LIMITING_DB = 6.0
 
 @speaks("after")
 def limited_hard(case: Case) -> Said:
-    """The limiter takes off more than it can without being heard."""
+    """The limiter reduces more than is inaudible."""
     curve = case.seen.reduction_db(case.path.codec.rate_hz) if case.seen else None
     deepest = float(curve.min(initial=0.0)) if curve is not None else 0.0
     if deepest <= -HARD_LIMITING_DB:
@@ -173,7 +173,7 @@ def limited_hard(case: Case) -> Said:
 
 @speaks("before")
 def clash_told(case: Case) -> Said:
-    """Another file has the name already: what was decided about it, before the run."""
+    """Another file has the name: the decision about it, before the run."""
     placed = case.placed
     if placed is None or not placed.clash:
         return

@@ -22,7 +22,7 @@ class Rule(Protocol):
 
 
 def speaks(*when: When) -> Callable[[Callable[[Case], Said]], Rule]:
-    """Marks a rule as one that speaks before a file is made, after, or when it is held against the mix."""
+    """Mark a rule for use before a file is made, after, or in the comparison with its mix."""
 
     def mark(rule: Callable[[Case], Said]) -> Rule:
         marked = cast("Rule", rule)

@@ -19,7 +19,7 @@ from ripe_press.core.words import quoted
 Kind = Literal["folder", "library", "sync", "mail", "desk"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
 LIBRARY_PATTERN = "{album_artist}/{album}/{track} {title}"
-"""How a music library lies on a disk (common practice, no source)."""
+"""The usual folders of a music library (common practice, no source)."""
 SUBJECT = "{title} by {artist}"
 TEXT = "{title} by {artist} is attached: {format}, {rate}, {length}.\n\nSHA-256 {sha256}\n"
 MAIL_PORT = 25

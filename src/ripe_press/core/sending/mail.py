@@ -16,10 +16,10 @@ from ripe_press.core.sending.drop_off import DropOff, mail_place
 from ripe_press.core.sending.parcel import Parcel, plain_line
 
 MOST_BYTES = 150_000_000
-"""No mail is made larger than this, whatever its desk says: it is made in memory, and hardly anybody takes it."""
+"""Largest mail, whatever its server allows: it is built in memory, and few servers accept more."""
 _LINE = 76
 _TAGS_BYTES = 150_000
-"""What is left free for tags and a cover beside the sound of a lossy file."""
+"""Room for tags and a cover besides the audio of a lossy file."""
 
 
 def encoded_bytes(size: int) -> int:
@@ -35,7 +35,7 @@ def message_of(drop_off: DropOff, parcel: Parcel, data: bytes) -> EmailMessage:
     """
     place = mail_place(drop_off.place)
     fields = {**parcel.fields, "sha256": parcel.sha256}
-    # A file that nobody gave an artist is not by an empty name.
+    # Without an artist, no empty name is written.
     fields["artist"] = fields.get("artist") or "unknown artist"
     sender = drop_off.sender or f"ripe-press@{place.address.rpartition('@')[2]}"
     message = EmailMessage(policy=SMTP)

@@ -9,10 +9,11 @@ from ripe_press.core.sending.drop_off import DropOff
 ParcelState = Literal[
     "asks", "held", "waiting", "sending", "taken", "accepted", "refused", "recalled", "failed"
 ]  # fmt: skip
-"""*asks*: somebody must accept what was noticed of it. *taken*: it is there, and whoever took it may still have to say
-whether it is accepted. *failed*: it was tried for long enough, or cannot be sent as it is."""
+"""*asks*: its findings need a sign-off. *taken*: delivered; the recipient may still accept or reject it. *failed*: it
+was tried for long enough, or cannot be sent as it is.
+"""
 OVER: tuple[ParcelState, ...] = ("accepted", "refused", "recalled", "failed")
-"""The states that a parcel stays in, beside one that is *taken* by somebody who says nothing more."""
+"""The final states, besides *taken* by a recipient that sends no answer."""
 
 ReasonKind = Literal[
     "container", "depth", "rate", "channels", "tag", "code-used", "cover", "clipped", "size", "damaged", "other"

@@ -19,7 +19,7 @@ def write_page(sheet: DeliverySheet) -> str:
         table([("File", ""), ("SHA-256", "")], [[(one.name, "name"), (one.sha256, "small")] for one in sheet.files]),
         *_contact(sheet), paragraph(f"Written by {sheet.written_by}. Check with `sha256sum -c checksums.sha256`."),
     ]  # fmt: skip
-    # Whatever paper lies in the printer, it lies on its side.
+    # Landscape on any paper size of the printer.
     return page(f"{sheet.title}: delivery sheet", "".join(body), "landscape")
 
 

@@ -12,7 +12,7 @@ _REGULAR, _BOLD = "DejaVuSans", "DejaVuSans-Bold"
 _MARGIN_MM = 14
 Paper = Literal["A4", "Letter"]
 MISSING = "\N{REPLACEMENT CHARACTER}"
-"""What stands for a letter that the fonts do not have: shown, and not left out."""
+"""Shown for a letter that the fonts do not have, instead of omitting it."""
 
 
 @cache

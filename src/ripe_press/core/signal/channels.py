@@ -10,7 +10,7 @@ from ripe_press.core.blocks import Block, empty_block
 
 Sides = Literal["both", "left", "right", "swapped", "mono"]
 MonoLaw = Literal[-6, -3]
-"""What a mono sum gives to each side in dB: −6 keeps what is in the middle at its level, −3 keeps power."""
+"""Gain of each side in a mono sum, in dB: −6 keeps the level of a centred sound, −3 keeps power."""
 
 LAW_GAIN: dict[MonoLaw, float] = {-6: 0.5, -3: math.sqrt(0.5)}
 

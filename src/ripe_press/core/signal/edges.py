@@ -113,14 +113,14 @@ class Surrounded:
         self._after = after
 
     def process(self, block: Block) -> Block:
-        """The block, led by what comes before when it is the first."""
+        """The block; the first one preceded by the lead-in."""
         if self._before is None or not len(block):
             return block
         before, self._before = self._before, None
         return np.concatenate((before, block))
 
     def flush(self) -> Block:
-        """What comes after."""
+        """The audio after the range."""
         return self._after
 
 

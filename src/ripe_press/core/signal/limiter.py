@@ -75,7 +75,7 @@ class PeakDetector:
 
 
 class Limiter:
-    """Holds the true peak at or below ``ceiling_dbtp``; latency is taken out again by `flush`.
+    """Keeps the true peak at or below ``ceiling_dbtp``; `flush` compensates the latency.
 
     The gain falls smoothly 5 ms ahead of a peak, is held for 10 ms and rises with a time constant of 80 ms; both
     channels share it. ``reduction_db`` are the lowest gains of every 1024 frames of what has left so far, of the

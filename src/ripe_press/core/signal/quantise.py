@@ -21,12 +21,12 @@ _SHAPED: dict[Dither, Strength] = {"shaped-light": "light", "shaped-strong": "st
 class Quantiser:
     """Rounds to ``bits`` and hands on left-justified 32-bit integers (value << (32 − bits)).
 
-    *Rectangular* dither is a uniform noise of 16 random bits, 1 LSB wide. *Triangular* is the sum of two, 2 LSB
-    wide; it makes the mean and the variance of the error independent of the signal (Lipshitz, Wannamaker and
-    Vanderkooy, J. Audio Eng. Soc. 40, 1992). *Triangular high-pass* is the difference of one uniform noise and the
-    one before it in the same channel. *Shaped* adds triangular dither and feeds the error back through a filter
-    designed for ``rate_hz``. Rounding is to the nearest even. Values past full scale are held at the last code and
-    counted in ``clipped_samples``. ``flush`` is empty: there is no latency.
+    *Rectangular* dither is a uniform noise of 16 random bits, 1 LSB wide. *Triangular* is the sum of two, 2 LSB wide;
+    it makes the mean and the variance of the error independent of the signal (Lipshitz, Wannamaker and Vanderkooy, J.
+    Audio Eng. Soc. 40, 1992). *Triangular high-pass* is the difference of one uniform noise and the one before it in
+    the same channel. *Shaped* adds triangular dither and feeds the error back through a filter designed for
+    ``rate_hz``. Rounding is to the nearest even. Values past full scale are held at the last code and counted in
+    ``clipped_samples``. ``flush`` is empty: it has no latency.
 
     Every channel has noise of its own, by its number in ``seeds``: the same numbers give the same bytes again, and a
     channel that is made alone is that channel of the two.

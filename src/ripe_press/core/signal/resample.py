@@ -32,16 +32,16 @@ def reach_frames(from_hz: int, to_hz: int) -> int:
 
 
 def grid_frames(from_hz: int, to_hz: int) -> int:
-    """Input frames from one that lies on both grids to the next."""
+    """Input frames from one common point of both grids to the next."""
     return from_hz // math.gcd(from_hz, to_hz)
 
 
 class Resampler:
     """Converts ``from_hz`` to ``to_hz`` in float64, with no shift in time.
 
-    Frame ``p`` of the input lies at ``p·to_hz/from_hz`` of the output; over a whole stream the length is the
-    exact ratio, rounded. ``process`` lags behind by the converter's own delay, ``flush`` gives the rest.
-    Any cutting into blocks gives the same samples, bit for bit.
+    Input frame ``p`` is at ``p·to_hz/from_hz`` of the output; over a whole stream the length is the exact ratio,
+    rounded. ``process`` lags behind by the converter's own delay, ``flush`` gives the rest. Any cutting into blocks
+    gives the same samples, bit for bit.
     """
 
     def __init__(self, from_hz: int, to_hz: int, channels: int, quality: Quality = "very-high") -> None:
@@ -80,7 +80,7 @@ class ConverterResponse:
 
 
 def measure_response(from_hz: int, to_hz: int, quality: Quality, points: int = 240) -> ConverterResponse:
-    """Drives impulses through the converter and reads its response from what comes out.
+    """Send impulses through the converter and return its response.
 
     One impulse a phase of the ratio samples the filter's continuous impulse response on the fine common
     grid of both rates, so that images and aliases are seen as well as the pass band. Raises: Unsupported
@@ -123,8 +123,8 @@ def _fine_impulse_response(from_hz: int, to_hz: int, quality: Quality) -> tuple[
     common = int(np.gcd(from_hz, to_hz))
     up, down = to_hz // common, from_hz // common
     reach = int(400 * max(1.0, from_hz / to_hz))
-    # Output n lies at input time n·down/up. Moving the impulse by one input frame moves the response by `up`
-    # points of the fine grid, so `down` impulses fill every point that the outputs can reach.
+    # Output n is at input time n·down/up. Moving the impulse by one input frame moves the response by `up` points of
+    # the fine grid, so `down` impulses fill every point that the outputs can reach.
     pieces: dict[int, float] = {}
     for shift in range(down):
         impulse = np.zeros((2 * reach + shift + 1, 1))

@@ -1,8 +1,8 @@
 """Noise-shaping filters, designed for the rate at hand from the threshold of hearing.
 
-The threshold is Terhardt's (J. Acoust. Soc. Am. 71, 1982; formula from memory). The filter is the minimum-phase
-linear predictor of its inverse, so that by Gerzon and Craven (AES preprint 2822, 1989) the mean of its log response
-over linear frequency is 0 dB: what is taken away where hearing is keen comes back where it is dull, and no more.
+The threshold is Terhardt's (J. Acoust. Soc. Am. 71, 1982; formula from memory). The filter is the minimum-phase linear
+predictor of its inverse, so that by Gerzon and Craven (AES preprint 2822, 1989) the mean of its log response over
+linear frequency is 0 dB: the noise removed where hearing is sensitive is added where it is not, and no more.
 """
 
 from functools import lru_cache

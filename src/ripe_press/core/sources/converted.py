@@ -1,4 +1,4 @@
-"""A source at another rate: what stands beside a mix may have been made at any."""
+"""A source at another rate, for stems of any rate."""
 
 import hashlib
 from collections.abc import Iterator
@@ -14,10 +14,10 @@ from ripe_press.core.sources.source import Source
 from ripe_press.core.units import frames_after_conversion, print_rate
 
 CONVERTED = "converted"
-"""In the place of a codec: what comes was computed."""
+"""Instead of a codec: the samples are computed."""
 _PIECE_FRAMES = 1 << 18
-"""About so many are converted at once, each piece with what its filter hears around it: so that any stretch of it is
-the same samples, wherever somebody begins to read. Where pieces meet they differ by the rounding of float64.
+"""Frames converted at once, each piece with its filter's surroundings: any stretch has the same samples, from any first
+frame. Where pieces meet they differ by the rounding of float64.
 """
 
 
@@ -32,7 +32,7 @@ class ConvertedSource(PartedSource):
         return f"Converted {rates} on reading."
 
     def open(self, sharing: Sharing | None = None) -> "ConvertedReader":
-        """Opens what is converted."""
+        """Open the source and its converter."""
         return ConvertedReader(self, sharing)
 
 

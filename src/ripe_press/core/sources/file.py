@@ -34,7 +34,7 @@ class FileSource(Source):
         return found.st_size, found.st_mtime_ns, found.st_ino
 
     def check(self) -> None:
-        """Reads the file and compares it with what was known of it. Raises: Conflict ``source.changed``."""
+        """Read the file and compare it with its recorded facts. Raises: Conflict ``source.changed``."""
         known = self.facts
         with self._opened() as reader:
             # A codec that cannot be entered anywhere was decoded when it came in: that copy is ours, and another file.

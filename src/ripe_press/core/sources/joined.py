@@ -14,12 +14,12 @@ from ripe_press.core.units import print_rate
 from ripe_press.core.words import quoted
 
 JOINED = "joined"
-"""In the place of a codec, where what comes is not the integers of files."""
+"""Instead of a codec, where the samples are not integers of files."""
 
 
 @dataclass(frozen=True, slots=True)
 class JoinedSource(PartedSource):
-    """Sources of one rate that run on; one channel goes to both sides where another has two.
+    """Sources of one rate joined without gaps; one channel goes to both sides where another has two.
 
     Made by `joined`, which checks that they go together.
     """

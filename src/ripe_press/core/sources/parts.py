@@ -25,7 +25,7 @@ class PartedSource(Source):
 
     @property
     def files(self) -> frozenset[Source]:
-        """What is read from disk for all parts."""
+        """All files read for the parts."""
         return frozenset().union(*(part.files for part in self.parts))
 
     @property

@@ -1,4 +1,4 @@
-"""A source from another first frame on, and as long as is asked: how a stem lies beside its mix."""
+"""A source with another first frame and length: a stem aligned with its mix."""
 
 import hashlib
 from collections.abc import Iterator
@@ -30,7 +30,7 @@ class PlacedSource(PartedSource):
         return f"{so_far} {moved}".strip()
 
     def open(self, sharing: Sharing | None = None) -> "PlacedReader":
-        """Opens what is placed."""
+        """Open the source at its place."""
         return PlacedReader(self, sharing)
 
 

@@ -13,8 +13,8 @@ from ripe_press.core.sources.source import Reader, Source
 class Sharing:
     """Files that several readings go through in step, on one thread.
 
-    A file is read once for all that ask for the same frames in the same blocks before `seal`; whoever comes later, or
-    asks for others, reads it for itself. A block is let go of when the last of them has taken it.
+    A file is read once for all readers of the same frames and block size that join before `seal`; later readers, and
+    those of other frames, read for themselves. A block is let go of when the last of them has taken it.
     """
 
     def __init__(self) -> None:
@@ -32,7 +32,7 @@ class Sharing:
         self._stack.close()
 
     def seal(self) -> None:
-        """From here on nobody joins a reading that has begun."""
+        """Close a running reading to new readers."""
         self._sealed = True
         self._reading.clear()
 
@@ -59,7 +59,7 @@ class Sharing:
 
 
 def _told(blocks: Iterator[Block]) -> Iterator[Block | Exception]:
-    """The blocks, and what went wrong as the last of them: whoever shares them is to hear of it, not only the first."""
+    """The blocks, with an error as the last of them, so that every reader gets it."""
     try:
         yield from blocks
     except Exception as error:
@@ -67,7 +67,7 @@ def _told(blocks: Iterator[Block]) -> Iterator[Block | Exception]:
 
 
 class SharedReader:
-    """A file among others that are read in step. What is open is closed with what they share."""
+    """A file among others that are read in step. Closing it closes the shared file."""
 
     def __init__(self, sharing: Sharing, source: Source) -> None:
         self._sharing = sharing

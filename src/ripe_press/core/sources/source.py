@@ -1,7 +1,7 @@
 """What can be pressed: a value that knows its facts and can be opened, as often as it is needed.
 
-Whoever reads sound reads it through here; a new kind of source is a class of its own in this room, and held to the
-contract by `tests/contracts/test_sources.py`.
+All audio is read through this interface; a new kind of source is a class of its own in this package, tested by the
+contract in `tests/contracts/test_sources.py`.
 """
 
 from abc import ABC, abstractmethod
@@ -37,12 +37,12 @@ class Reader(Protocol):
     ) -> Iterator[Block]:
         """The frames from ``start_frame`` up to, without, ``end_frame``; every block but the last is full.
 
-        Raises: Unreadable for what is damaged or no number.
+        Raises: Unreadable for damaged or non-finite samples.
         """
         ...
 
     def close(self) -> None:
-        """Lets go of what is open."""
+        """Close the open files."""
         ...
 
 
@@ -54,33 +54,33 @@ class Source(ABC):
 
     @abstractmethod
     def open(self, sharing: "Sharing | None" = None) -> Reader:
-        """Opens it; any number of times, also side by side. With ``sharing`` a file is read once for all that is made
-        of it and goes on in step.
+        """Opens it; any number of times, also side by side. With ``sharing`` a file is read once for all its readers,
+        in step.
 
         Raises: as `SourceReader`; Conflict ``source.changed`` where it is not what it was.
         """
 
     @property
     def files(self) -> "frozenset[Source]":
-        """What is read from disk for it."""
+        """Files on disk that it reads."""
         return frozenset((self,))
 
     @abstractmethod
     def stamp(self) -> object:
-        """Changes when what it is made of is written anew: the same before and after a walk, nothing was."""
+        """A value that changes when its files are rewritten: equal before and after a walk means unchanged."""
 
     @abstractmethod
     def check(self) -> None:
-        """Looks whether it is what was known of it. Raises: Conflict ``source.changed``."""
+        """Check that it matches its recorded facts. Raises: Conflict ``source.changed``."""
 
     @property
     def told(self) -> str:
-        """How it comes to what it is, for whoever looks at it; empty for what is read as it lies."""
+        """Its description for display; empty for a plain file."""
         return ""
 
     @property
     def fingerprint(self) -> str:
-        """The same for the same samples wherever they lie; empty where nobody has asked for it yet."""
+        """A value that identifies its samples, wherever they are stored; empty until first needed."""
         return f"{self.facts.content_sum}-{self.facts.downmix}" if self.facts.content_sum else ""
 
 

@@ -17,7 +17,7 @@ from ripe_press.core.units import print_count, print_rate
 from ripe_press.core.words import quoted
 
 SUM = "sum"
-"""In the place of a codec: what comes was computed."""
+"""Instead of a codec: the samples are computed."""
 
 
 @dataclass(frozen=True, slots=True)

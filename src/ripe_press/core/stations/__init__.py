@@ -1,4 +1,4 @@
-"""The stations of a delivery's path, one module each, and the path that they stand on."""
+"""The stations of a delivery's path, one module each, and the path itself."""
 
 from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
 from ripe_press.core.stations.channels import Channels

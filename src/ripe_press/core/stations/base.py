@@ -67,7 +67,7 @@ class Tap:
     meter: Meter
     behind: int = 0
     alone: bool = True
-    """Whether it sees the cut itself, without what stands around it."""
+    """Whether it gets the cut alone, without the audio around it."""
     threaded: bool = False
 
 
@@ -82,7 +82,7 @@ class Work:
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What was measured of the mix and decided about the path, and matters to sentences; None where it is unknown."""
+    """Measurements of the mix and decisions about the path that sentences need; None where it is unknown."""
 
     quietest_half_second_dbfs: float | None = None
     range_name: str = ""
@@ -99,7 +99,7 @@ class Known:
     computed: str = ""
     """Why the samples that reach a depth station are no longer integers of the mix; empty where they are."""
     holds: str = ""
-    """What the mix holds where its samples leave as they came."""
+    """The bit depth of the mix, where its samples are unchanged."""
     dither_asked: Dither | str = "auto"
     group: str = ""
     back_off: bool = False
@@ -127,15 +127,15 @@ class Station:
     __slots__ = ()
     kind: ClassVar[str]
     writes: ClassVar[bool] = False
-    """Whether it is the file that a path ends in: what stands behind it is written into that."""
+    """Whether it is the file at the end of a path: later stations write into it."""
     apart: ClassVar[bool] = False
-    """Whether its work runs on a thread of its own."""
+    """Whether it runs on a thread of its own."""
     trims: ClassVar[bool] = False
-    """Whether what stands around a cut ends in front of it."""
+    """Whether the audio around a cut ends before it."""
 
     @property
     def idle(self) -> bool:
-        """Whether what comes leaves as it came."""
+        """Return whether the samples pass unchanged."""
         return False
 
     @property
@@ -149,12 +149,12 @@ class Station:
         return ""
 
     def begin(self, start_frame: int) -> Signal:
-        """What leaves when a walk starts here, at a frame. Raises: TypeError for what is no source."""
+        """What leaves when a walk starts here, at a frame. Raises: TypeError for another kind of station."""
         message = f"a walk begins at a source, not at {self}"
         raise TypeError(message)
 
     def reads(self, behind: tuple[int, int]) -> tuple[int, int] | None:
-        """From which frame of the source up to which it has to be given sound; None where it takes what comes."""
+        """From which frame of the source up to which it has to be given sound; None for any format."""
         return None
 
     def writer(self, path: Path) -> NewFile:
@@ -175,7 +175,7 @@ class Station:
         return here
 
     def work(self, here: Signal) -> Work:
-        """What it does to a signal, made anew for every walk."""
+        """Its processing, newly created for each walk."""
         return Work()
 
     def words(self, known: Known) -> Description:

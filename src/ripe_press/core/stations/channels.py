@@ -44,7 +44,7 @@ class Channels(Station):
         return replace(here, channels=self.leaving(here.channels))
 
     def work(self, here: Signal) -> Work:
-        """Picks or adds up; what goes into a sum is looked at, for sides can cancel each other there."""
+        """Selects or sums channels; a sum is checked for cancellation."""
         taps = [Tap("stereo", StereoMeter(here.channels))] if self.sides == "mono" else []
         return Work([ChannelChange(self.sides, self.law_db)], taps)
 

@@ -32,7 +32,7 @@ class Codec(Station):
     """Whether the samples that leave are the samples that came, to the bit."""
     coding: Coding | None = None
     loudness: bool = False
-    """Whether its loudness stands in the file, so that it is measured on the way in."""
+    """Whether the file stores its loudness, which is then measured on the input."""
     chapters: tuple[Marker, ...] = ()
     """Where the container keeps them as a part of the sound's own structure."""
     picture: str = ""
@@ -44,7 +44,7 @@ class Codec(Station):
 
     @property
     def lossy(self) -> bool:
-        """Whether what comes back is not what went in."""
+        """Return whether decoding gives other samples than were encoded."""
         return self.encoding == "lossy"
 
     @property
@@ -61,7 +61,7 @@ class Codec(Station):
         )  # fmt: skip
 
     def work(self, here: Signal) -> Work:
-        """Beside the writing: a fingerprint where samples are promised, loudness where it stands in the file."""
+        """Besides writing: a fingerprint where samples are promised, loudness where the file stores it."""
         work = Work()
         if self.exact and not here.integers:
             work.taps.append(Tap("fingerprint", SamplesHash()))

@@ -13,7 +13,7 @@ from ripe_press.core.units import print_db
 
 @dataclass(frozen=True, slots=True)
 class Finish(Station):
-    """Offsets taken away, high-pass, gain, limiter, in that order; on the path only where something is switched on."""
+    """Offset removal, high-pass, gain, limiter, in that order; on the path only with something enabled."""
 
     gain_db: float = 0.0
     offsets: tuple[float, ...] = ()
@@ -39,7 +39,7 @@ class Finish(Station):
         return before + REACH_S * rate_hz, AHEAD_S * rate_hz
 
     def work(self, here: Signal) -> Work:
-        """Only what is switched on."""
+        """The enabled processors."""
         chain: list[Processor] = []
         if any(self.offsets):
             chain.append(Gain(0.0, here.channels, self.offsets))

@@ -1,4 +1,4 @@
-"""How large a file will be, as it is told: to the byte, or between two bounds."""
+"""The forecast of a file's size: exact, or a range."""
 
 from dataclasses import dataclass
 from typing import Literal

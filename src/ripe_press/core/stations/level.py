@@ -1,4 +1,4 @@
-"""The level: what is asked for, and, once the signal was heard, the gain and the limiter that it comes to.
+"""The level: its target and, after measuring, its gain and limiter.
 
 They are two types, so that a level that is not settled yet cannot be walked as if it were none.
 """
@@ -23,7 +23,7 @@ USUAL_TARGETS: dict[LevelKind, float] = {"leave": 0.0, "peak": -0.3, "true-peak"
 """Where a level begins when its kind is chosen."""
 
 MOST_REDUCTION_DB = 12.0
-"""A limiter that takes off more than this has changed the mix (our own choice)."""
+"""More reduction than this changes the mix (our own choice)."""
 MOST_GAIN_DB = 60.0
 """Silence and nearly silent mixes are not raised without end."""
 _COMPUTES = "The gain uses floating point"
@@ -43,7 +43,7 @@ class Target(Station):
     limit: bool = True
     only_down: bool = False
     max_reduction_db: float = MOST_REDUCTION_DB
-    """What the limiter may take off at most: a loudness that would need more is not reached."""
+    """Maximum reduction of the limiter: a loudness that needs more is not reached."""
     kind: ClassVar[str] = "level"
 
     @property
@@ -108,7 +108,7 @@ _UNSETTLED = "a level is settled before it is walked"
 
 @dataclass(frozen=True, slots=True)
 class Level(Station):
-    """A gain, and a limiter behind it that holds a ceiling; None is no limiter."""
+    """A gain, and a limiter behind it that holds a ceiling; None means no limiter."""
 
     gain_db: float
     ceiling_dbtp: float | None = None
@@ -147,7 +147,7 @@ class Level(Station):
         return work
 
     def words(self, known: Known) -> Description:
-        """What was asked for, and the gain that it came to."""
+        """The target and the resulting gain."""
         if not isinstance(known.target, Target):
             sentence = f"Gain {print_db(self.gain_db, 'dB')}."
             return Description(self.kind, "Level", print_db(self.gain_db, "dB"), self.idle, sentence)
@@ -155,7 +155,7 @@ class Level(Station):
 
 
 def limited(work: Work, ceiling_dbtp: float | None, here: Signal) -> Work:
-    """The work with a limiter behind it, which tells what it took off; as it is where there is no ceiling."""
+    """The processing followed by a limiter that reports its reduction; unchanged without a ceiling."""
     if ceiling_dbtp is not None:
         limiter = Limiter(ceiling_dbtp, here.rate_hz, here.channels, here.lead, here.frames)
         work.processors.append(limiter)

@@ -12,7 +12,7 @@ from ripe_press.core.stations.sketch import Sketcher
 class Measure(Station):
     """The signal here is measured and goes no further: a leaf of the walk that settles levels.
 
-    Sketched, too, where a limiter that may take off ``sketch_db`` is to be foreseen.
+    With ``sketch_db`` also sketched, to estimate a limiter of up to that reduction.
     """
 
     sketch_db: float | None = None

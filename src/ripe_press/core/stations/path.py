@@ -28,8 +28,8 @@ Line = tuple[Station, ...]
 class Path:
     """A place for every station, in the order in which sound goes through them; None where there is none.
 
-    Iterated, it is the stations that sound goes through. A file that is a piece of a ``run`` has its own source,
-    range and chain all the same: those say what it is made of, and the run's stand in their place in the walk.
+    Iterated, it is the stations that sound goes through. A piece of a ``run`` has its own source, range and chain as
+    its description; in the walk, those of the run are used.
     """
 
     source: Source
@@ -58,7 +58,7 @@ class Path:
 
     @property
     def piece(self) -> Piece | None:
-        """What is cut out of the run behind the last station that makes sound."""
+        """The piece cut from the run after the last processing station."""
         return self.walked.piece if self.walked else None
 
     @property
@@ -99,7 +99,7 @@ class Path:
         return any(one is not None and not one.idle for one in (self.front[2], self.level))
 
     def settled_about(self, heard: SignalResult) -> "Path":
-        """The path with its level settled as far as gain alone tells: for trials, which need no more."""
+        """The path with its level settled by gain alone, enough for test encodings."""
         target = self.target
         return replace(self, level=target.settled(target.first_gain(heard))) if target else self
 

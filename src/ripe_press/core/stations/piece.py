@@ -17,7 +17,7 @@ from ripe_press.core.units import print_count
 class Piece(Station):
     """The frames from ``start_frame`` up to, without, ``end_frame`` of all that comes.
 
-    Conversion, limiter and dither go through the cut, so what is joined again is the whole, to the bit.
+    Conversion, limiter and dither continue across the cut, so that the joined pieces equal the whole, to the bit.
     """
 
     start_frame: int
@@ -42,7 +42,7 @@ class Piece(Station):
         return replace(here, frames=self.frames)
 
     def work(self, here: Signal) -> Work:
-        """Cuts, and fingerprints what is promised."""
+        """Cuts, and fingerprints the promised samples."""
         meter: Meter = SamplesHash()
         taps = [Tap("fingerprint", OfIntegers(meter) if here.integers else meter, behind=1)] if self.exact else []
         return Work([Cutter(here.channels, self.start_frame, self.end_frame)], taps)
@@ -60,10 +60,10 @@ class Piece(Station):
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """What a piece is cut from: entries that run on, as one source with one range and one chain.
+    """The whole of a piece: gapless entries as one source with one range and one chain.
 
-    ``first_frame`` is where the entry's own range begins in that source, ``before`` and ``behind`` whether another
-    entry stands at that side of it.
+    ``first_frame`` is the start of the entry's own range in that source, ``before`` and ``behind`` whether another
+    entry is adjacent on that side.
     """
 
     source: Source

@@ -36,13 +36,13 @@ class Range(Station):
     silence_before: int = 0
     silence_after: int = 0
     window: tuple[int, int] | None = None
-    """Only this part of what is heard, without the silence around it: for listening to a piece of a range."""
+    """Only this part of the range, without the silence around it: for playback of a piece."""
     crossfade_frames: int = 0
     tone: tuple[int, int] | None = None
     """A quiet stretch of the mix, of which room tone is made."""
     tone_before: int = 0
     tone_after: int = 0
-    """Frames of room tone before and after what is heard, inside the silence."""
+    """Frames of room tone before and after the range, inside the silence."""
     kind: ClassVar[str] = "range"
 
     @property
@@ -52,7 +52,7 @@ class Range(Station):
 
     @property
     def sounding_frames(self) -> int:
-        """What is heard of the mix: the range, and its tail unless that is folded."""
+        """The part of the mix with sound: the range, and its tail unless that is folded."""
         return self.end_frame - self.start_frame + (0 if self.fold else self.tail_frames)
 
     @property
@@ -64,12 +64,12 @@ class Range(Station):
 
     @property
     def led_frames(self) -> int:
-        """What comes before the first frame that is heard."""
+        """Frames before the first one of the part with sound."""
         return self.silence_before + self.tone_before
 
     @property
     def toned_frames(self) -> int:
-        """What is heard, with the room tone around it."""
+        """The part with sound, with the room tone around it."""
         return self.tone_before + self.sounding_frames + self.tone_after
 
     @property

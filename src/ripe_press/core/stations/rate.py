@@ -47,7 +47,7 @@ class Rate(Station):
         return replace(here, rate_hz=self.to_hz, lead=lead, frames=frames)
 
     def work(self, here: Signal) -> Work:
-        """The converter, given a stream whose cut begins where a frame lies on both grids."""
+        """The converter; the cut in its stream begins at a common point of both grids."""
         if self.idle:
             return Work()
         converter = Resampler(self.from_hz, self.to_hz, here.channels, self.quality)
@@ -56,7 +56,7 @@ class Rate(Station):
         return Work(chain)
 
     def _grid_lead(self, here: Signal) -> int:
-        """Frames of silence before a stream so that its cut begins where a frame lies on both grids."""
+        """Frames of silence before a stream so that its cut begins at a common point of both grids."""
         return 0 if self.idle else -here.lead % grid_frames(self.from_hz, self.to_hz)
 
     def words(self, known: Known) -> Description:

@@ -66,7 +66,7 @@ class PathReport:
     fingerprint: str | None = None
     """Of the samples that reach a file which is to hold them to the bit."""
     stereo: StereoResult | None = None
-    """Of what goes into a mono sum."""
+    """Measured on the input of a mono sum."""
     reductions: tuple[Reduction, ...] = ()
     """Of every limiter, in order."""
     sketch: Sketch | None = None
@@ -75,7 +75,7 @@ class PathReport:
     """The loudness behind a limiter, of all channels that it holds together."""
 
     def reduction_db(self, rate_hz: int) -> Levels | None:
-        """What all limiters take off together, for every 1024 frames at a rate; None where there is no limiter."""
+        """Total reduction of all limiters, for every 1024 frames at a rate; None without a limiter."""
         found: Levels | None = None
         for one in self.reductions:
             curve = _at_rate(one.curve_db, one.rate_hz, rate_hz)

@@ -1,4 +1,4 @@
-"""What can be told of a file's size without listening: to the byte for plain samples, between bounds for the rest."""
+"""The size of a file, known without encoding: exact for plain samples, a range for the rest."""
 
 import math
 

@@ -34,7 +34,7 @@ class Sketch:
     peak_linear: float
     """The largest peak, exactly; smaller ones are near enough."""
     signal: SignalResult
-    """Peaks and loudness of what was sketched; its true peak is that of the limiter, which looks more closely."""
+    """Peaks and loudness of the sketch; its true peak is the limiter's, which is more exact."""
 
     @property
     def peak_dbtp(self) -> float:

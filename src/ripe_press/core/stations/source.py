@@ -1,4 +1,4 @@
-"""The source of a path: the mix as it lies on disk, or what else is pressed in its place."""
+"""The source of a path: the mix on disk, or a replacement for it."""
 
 from dataclasses import dataclass
 from typing import ClassVar
@@ -23,11 +23,11 @@ class Source(Station):
 
     @property
     def facts(self) -> SourceFacts:
-        """What is known of it."""
+        """The facts of the source."""
         return self.of.facts
 
     def open(self, sharing: Sharing | None = None) -> Reader:
-        """Opens what is pressed. Raises: as `sources.Source.open`."""
+        """Open the source. Raises: as `sources.Source.open`."""
         return self.of.open(sharing)
 
     @property
@@ -82,7 +82,7 @@ class Source(Station):
         )  # fmt: skip
 
     def _of_part(self) -> str:
-        """How what stands beside a mix is read."""
+        """The description of a stem or other part as a source."""
         sentence = "Stem or capture, aligned with the mix and as long as it."
         if self.facts.channels == 1 and self.facts.file_channels == 2:
             sentence += " Dual mono: one of the two channels is used."
@@ -90,7 +90,7 @@ class Source(Station):
 
 
 def depth_label(bit_depth: int | None, codec: str) -> str:
-    """``16 bits``, ``32-bit float``, or the codec's name where there is no depth."""
+    """``16 bits``, ``32-bit float``, or the codec's name where it has no depth."""
     if bit_depth is None:
         return codec
     return f"{bit_depth}-bit float" if codec == "pcm-float" else f"{bit_depth} bits"

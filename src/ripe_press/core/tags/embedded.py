@@ -36,7 +36,7 @@ from ripe_press.core.tags.sheet import FIELDS, cleaned_text
 from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker
 
 MOST_CHUNK_BYTES = 1 << 26
-"""A cover in its tag may take some megabytes; more than this is no tag."""
+"""A cover in a tag may have some megabytes; a larger chunk is not a tag."""
 
 _ID3 = {name: field for field, name in ID3.items() if field in FIELDS} | {"TYER": "date", "WXXX": "web"}
 _LOOP = (LOOP_START, LOOP_LENGTH)
@@ -71,7 +71,7 @@ class Embedded:
     time_reference: int | None = None
     """Samples from midnight to the first frame (bext)."""
     gain: tuple[tuple[str, str], ...] = ()
-    """Loudness for players, as it stands in the file."""
+    """Loudness for players, as stored in the file."""
     broadcast: tuple[tuple[str, str], ...] = ()
     """Version, loudness and coding history of a broadcast chunk."""
 
@@ -136,7 +136,7 @@ class _Notes:
         for field, text in self.fallbacks.items():
             self.tag(field, text)
         for field, text in self.exact.items():
-            # Whoever changed the short form alone since then means that.
+            # A later change of the short form alone is intended.
             shorten = {"tempo": whole_tempo, "key": short_key}[field]
             short = self.tags.get(field)
             if not short or shorten(text) == shorten(short):
@@ -169,7 +169,7 @@ def _read_chunks(path: Path, notes: _Notes) -> None:
         labels: dict[int, str] = {}
         found = list(_riff.walk(file, size, big_endian=aiff))
         if len(found) == _riff.MOST_CHUNKS:
-            # No program writes so many: whatever this is, it is no notes.
+            # Far more than any program writes: not notes.
             notes.read_whole = True
             return
         notes.chunks = {one.name for one in found}
@@ -351,7 +351,7 @@ def _read_mp4(found: Any, notes: _Notes) -> None:
             notes.tag(field, _text(bytes(first)) if isinstance(first, bytes) else str(first))
     for chapter in found.chapters or ():
         if not chapter.title and not chapter.start:
-            # It stands there because a list of chapters begins at 0, and is no marker.
+            # An unnamed chapter at 0 only starts the list; it is not a marker.
             continue
         notes.mark(chapter.start * notes.rate_hz, chapter.title)
 

@@ -87,8 +87,9 @@ _FORMS: dict[TagForm, tuple[dict[str, str], ...]] = {
 }
 _WHOLE_TEMPO: tuple[TagForm, ...] = ("riff", "broadcast", "text-chunks", "id3", "mp4")
 EXACT: dict[str, str] = {"tempo": "TEMPO", "key": "KEY"}
-"""Where a form keeps less than the text (whole beats, three letters), the text itself stands beside it under this name:
-a TXXX frame of ID3, a free-form item of MP4. It is read first, as long as the two agree."""
+"""Where a form keeps less than the text (whole beats, three letters), the full text is stored under this name: a TXXX
+frame of ID3, a free-form item of MP4. It is read first, as long as the two agree.
+"""
 _TEMPO_LIMIT = 1 << 15
 """MP4 has sixteen bits for it."""
 _YEAR_AND_MONTH = 7
@@ -124,7 +125,7 @@ def carried(container: Container, tags: FileTags) -> FileTags:
 
 
 def _last_place(can: Capability) -> float:
-    """The last frame that a marker may stand at: chunks of WAV, RF64 too, count frames in 32 bits."""
+    """The last possible frame of a marker: chunks of WAV, RF64 too, count frames in 32 bits."""
     return MAX_32 if can.markers in ("cue", "chunk") else math.inf
 
 
@@ -165,7 +166,7 @@ def loop_texts(loop: tuple[int, int] | None) -> dict[str, str]:
 
 MARKERS = "markers"
 LOOP = "loop"
-"""Under these names `not_held` tells of what is no field of the sheet."""
+"""Names in `not_held` for content without a field in the sheet."""
 
 
 @lru_cache(maxsize=512)

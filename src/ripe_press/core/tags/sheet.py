@@ -59,7 +59,7 @@ FIELDS: dict[str, Field] = {
 }
 
 COVER = "cover"
-"""The picture is a field where fields are asked for, though it is no text."""
+"""The picture counts as a field, though it is not text."""
 
 
 @dataclass(frozen=True, slots=True)

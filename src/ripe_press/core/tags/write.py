@@ -22,7 +22,7 @@ from ripe_press.core.whole_files import sync
 
 @dataclass(frozen=True, slots=True)
 class _Written:
-    """The file that is written to, and what goes into it, in the form in which its container keeps it."""
+    """The target file, and its tags in the form of its container."""
 
     path: Path
     container: Container
@@ -85,7 +85,7 @@ def _chunks(file: _Written) -> bytes:
         return b""
     if form == "strings":
         return riff_notes.caf_chunks(tags)
-    # Markers have places of their own in these files, and would stand there twice.
+    # Markers have places of their own in these files, and would be there twice.
     id3 = id3_bytes(replace(tags, markers=()), file.rate_hz, file.cover)
     if form == "text-chunks":
         return riff_notes.aiff_chunks(tags, id3)

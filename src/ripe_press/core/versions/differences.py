@@ -72,7 +72,7 @@ def differences(old: Known, new: Known) -> Differences:
     if old.content_sum and old.content_sum == new.content_sum:
         return Differences(("audio identical, metadata differs",))
     if (old.true_peak_dbtp is None) != (new.true_peak_dbtp is None):
-        # Silence is held against nothing: what would be told of levels is only how low they are taken to go.
+        # Silence is not compared: any level difference would only be that of the floor.
         said = "now silent" if new.true_peak_dbtp is None else "no longer silent"
         return Differences((said, *_times(old, new, 0), *_forms(old, new)))
     before, after = _levels(old.loudness), _levels(new.loudness)
@@ -83,7 +83,8 @@ def differences(old: Known, new: Known) -> Differences:
         found.insert(0, "probably a different piece")
     else:
         times, levels = list(_times(old, new, shift)), list(_louder(before, after, lag))
-        # The mean spectrum is one figure of the whole: it tells of a mix only where the same music weighs the same.
+        # The mean spectrum is one figure of the whole: it describes a mix only where the same music has the same
+        # weight.
         bands = [] if times or any("throughout" not in one for one in levels) else list(_bands(old, new))
         found = [*times, *levels, *bands, *_peaks(old, new), *found]
     nothing = f"no measured difference (same length, levels within {ALIKE_DB:g} dB)"

@@ -11,7 +11,7 @@ PassageName = Literal["start", "loudest", "quietest", "end"]
 PASSAGE_S = 8.0
 """Long enough to know where one is, short enough to remember how it sounded: common practice, no source."""
 _SILENT_LUFS = -70.0
-"""What lies below is no music: the absolute gate of BS.1770-5."""
+"""Quieter passages are not music: the absolute gate of BS.1770-5."""
 _OFFSET_DB = -0.691
 
 

@@ -20,7 +20,7 @@ from ripe_press.core.units import frames_after_conversion
 from ripe_press.core.voices.spool import Spooled
 
 Stereo = NDArray[np.float32]
-"""What is heard, shape ``(frames, 2)``; what has one channel is on both sides."""
+"""Audio for playback, shape ``(frames, 2)``; a single channel is on both sides."""
 
 SIDES = 2
 _LEAD_S = 0.05
@@ -89,7 +89,7 @@ class VoiceReader:
         return _joined(self._open.blocks(start, end), self._facts.channels)
 
     def _converted(self, begin: int, end: int) -> Block:
-        """Frames of the desk, converted from a place that both grids share, with what lies around them."""
+        """Frames at the playback rate, converted from a common point of both grids, with their surroundings."""
         from_hz, to_hz = self._facts.rate_hz, self._voice.desk_hz
         grid = grid_frames(from_hz, to_hz)
         lead = max(round(_LEAD_S * from_hz), 2 * reach_frames(from_hz, to_hz))

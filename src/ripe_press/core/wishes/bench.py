@@ -1,4 +1,4 @@
-"""What is set out on the bench for one mix: its ranges, markers and tempo map. Frozen values, no files."""
+"""The bench of a mix: its ranges, markers and tempo map. Frozen values, no files."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -26,7 +26,7 @@ MOST_DELIVERIES = 200
 
 
 MOST_LINES = 400
-"""More ranges or deliveries than a mix has by far, and as many as are answered while somebody waits."""
+"""Far more ranges or deliveries than a mix has, and as many as a request answers quickly."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,12 +133,12 @@ def ticket_for(own: Bench, briefs: Sequence[str], frames: int) -> Bench:
 
 
 def first_ticket(range_id: str) -> tuple[TicketLine, ...]:
-    """What a new mix is set out for: a CD-ready file, and the archive copy that every ticket should have."""
+    """The ticket of a new mix: a CD-ready file, and the archive copy that every ticket should have."""
     return (TicketLine("d1", "audio-cd", range_id), TicketLine("d2", "archive", range_id))
 
 
 def bench_offsets(bench: Bench, measured: Sequence[float]) -> tuple[float, ...]:
-    """How far each channel lies off zero, where the chain of a bench takes that away."""
+    """Offset of each channel, where the chain of a bench removes it."""
     return tuple(measured) if bench.finish.remove_dc else ()
 
 

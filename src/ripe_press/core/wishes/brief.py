@@ -144,7 +144,7 @@ class Brief:
         if CAPABILITIES[self.prefer.container].lossy or not allowed:
             return encoding_for(self.prefer.container, facts)
         kept = kept_encoding(facts)
-        # What is kept must not lose anything that the mix has, as far as the recipient takes it.
+        # A kept value must not lose anything of the mix, as far as the recipient accepts it.
         whole = [one for one in allowed if fits(facts, one)]
         return (
             kept

@@ -17,7 +17,7 @@ from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.wishes.notes import PLAIN_TAGS, TagWish
 
 STRICT = {"extra": "forbid", "allow_inf_nan": False, "json_schema_serialization_defaults_required": True}
-"""How documents of wishes are validated: what nobody knows is refused, and every field is written out."""
+"""Validation of documents of wishes: unknown fields are rejected, and every field is written out."""
 
 ChannelWish = Literal["stereo", "split", "mono", "left", "right", "swapped", "keep"]
 
@@ -94,13 +94,13 @@ class Delivery:
     mode: Mode | None = None
     kbps: int | None = None
     coding_quality: int | None = None
-    """How a lossy encoder is set; what is None is left to the capability table."""
+    """The settings of a lossy encoder; None uses the capability table."""
     tags: TagWish = PLAIN_TAGS
     style: NameStyle = PLAIN_STYLE
     part: str = ""
     """What of the mix it is of, in words; empty where it is the mix."""
     album: str = ""
-    """What its loudness for players is told together with, beside its own."""
+    """The group whose loudness for players is stored besides its own."""
     sends_to: tuple[str, ...] = ()
     """The names of the drop-offs that it goes to once it is pressed."""
 
@@ -133,8 +133,8 @@ class Changes:
     def applied_to(self, delivery: Delivery) -> Delivery:
         """The delivery with every change made.
 
-        A container that does not hold what the brief preferred takes what comes nearest; what was changed with it
-        by hand is left as it is, and refused where it cannot be.
+        A container without the brief's preferred encoding gets the nearest; a setting changed by hand is kept, and
+        rejected where it is impossible.
         """
         plain = (
             "container", "quality", "channels", "mono_law_db", "dither", "level", "finish", "label_pattern", "style",

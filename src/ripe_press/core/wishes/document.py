@@ -1,4 +1,4 @@
-"""The one document of wishes: what is set out for some mixes, for which briefs, and of what sound it was said.
+"""The one document of wishes: ticket, briefs and fingerprints of some mixes.
 
 The record keeps it, the API takes its bench, the command line takes and gives it, and a worker receives it, on this
 machine or another. It is validated by the dataclasses themselves. What older versions wrote is brought up to date by
@@ -44,7 +44,7 @@ class SourceNote:
     facts: SourceFacts
     title: str
     offsets: tuple[float, ...] = ()
-    """How far each channel lies off zero, for a finishing chain that takes that away."""
+    """Offset of each channel, for a finishing chain that removes it."""
     time_reference: int | None = None
 
 
@@ -70,7 +70,7 @@ class MixWish:
     bench: Bench
     cover: CoverNote | None = None
     stems: tuple[StemNote, ...] = ()
-    """What stands beside it, as far as its ticket needs any of it."""
+    """Its stems, as far as its ticket needs them."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,7 +164,7 @@ def order_from(row: Any) -> RunningOrder:
 
 
 def brief_from_row(row: Any) -> Brief:
-    """A brief from plain values of anybody's, as `ripe-press briefs` and the page write them. Raises: BadInput."""
+    """A brief from unchecked plain values, as `ripe-press briefs` and the page write them. Raises: BadInput."""
     if not isinstance(row, dict):
         message = "Not a brief. It needs an id and a title."
         raise BadInput("brief.unreadable", message)
@@ -180,7 +180,7 @@ def _adapter(kind: Any) -> "TypeAdapter[Any]":
 
 
 def validated(kind: type[T], row: Mapping[str, Any], named: str = "ticket") -> T:
-    """A frozen value of some kind out of plain ones, held against its own types. Raises: BadInput ``document.…``."""
+    """A frozen value of a kind from plain ones, validated by its types. Raises: BadInput ``document.…``."""
     from pydantic import ValidationError
 
     try:
@@ -193,7 +193,7 @@ def validated(kind: type[T], row: Mapping[str, Any], named: str = "ticket") -> T
 
 
 def first_problem(errors: Sequence[Mapping[str, Any]]) -> tuple[str, str]:
-    """The place of the first thing that does not fit, and what is wrong with it, out of what the validation says."""
+    """The place and the fault of the first validation error."""
     first = errors[0]
     place = ".".join(str(one) for one in first["loc"]) or "it"
     told = {
@@ -221,7 +221,7 @@ def _upgraded(row: dict[str, Any], version: int, newest: int, upgrades: Mapping[
 
 
 def _bench_1(row: dict[str, Any]) -> dict[str, Any]:
-    """Before there was a ticket, every range was pressed for an audio CD; and what was empty could be null."""
+    """Before there was a ticket, every range was pressed for an audio CD; and an empty value could be null."""
     kept = {name: value for name, value in row.items() if value is not None}
     if "ticket" not in kept:
         kept["ticket"] = [
@@ -236,7 +236,7 @@ _BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1, 2: dict, 3: dict, 4: dict
 
 
 def _document_1(row: dict[str, Any]) -> dict[str, Any]:
-    """The first tickets held one range and the names of briefs; what they were of is told beside them."""
+    """The first tickets had one range and the names of briefs; their mixes are in a field of their own."""
     whole = {"start_frame": row["start_frame"], "end_frame": row["end_frame"], "edges": row.get("edges") or {}}
     deliveries = [{"brief": name, "stretch": {**whole, "name": ""}} for name in row["briefs"]]
     return {"version": 2, "source": row["source"], "deliveries": deliveries, "briefs": row["shipped"]}

@@ -117,8 +117,8 @@ def range_of(
 ) -> Range:
     """The range station: everything in frames, never reaching past the mix.
 
-    ``ring_frames`` counts only for *ring* and *fold*, ``crossfade_frames`` only for *crossfade*. Fades longer than
-    what is heard are cut to it.
+    ``ring_frames`` counts only for *ring* and *fold*, ``crossfade_frames`` only for *crossfade*. Fades longer than the
+    range are shortened to it.
     """
     rate = facts.rate_hz
     hold = round(edges.hold_s * rate)

@@ -1,7 +1,7 @@
 """Where the entries of a running order lie, in CD frames from the beginning of the programme.
 
-Places are rounded once, in one running count: rounding each length would drift. What runs on is cut at the nearest
-frame, and what is left over at the end of a run is filled up with silence, at most 587 samples.
+Places are rounded once, in one running count: rounding each length would drift. A gapless join is cut at the nearest
+frame, and the rest at the end of a run is filled with silence, at most 587 samples.
 """
 
 from collections.abc import Sequence

@@ -83,7 +83,7 @@ class StemNote:
     late_frames: Annotated[int, Ge(-1_000_000_000), Le(1_000_000_000)] = 0
     mono: bool = False
     apart: bool = False
-    """Whether it is no part of what sums to the mix: a capture of it, or what was pressed of it before."""
+    """Whether it is not part of the stem sum: a capture of the mix, or an earlier pressing of it."""
     live_s: float = 0.0
     """Of one that has to be captured in a live pass first: how long that takes."""
     unit: str = ""

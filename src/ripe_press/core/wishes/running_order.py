@@ -21,11 +21,12 @@ MOST_INDEXES = 98
 
 Together = Literal["loudest", "whole", "each"]
 """*Loudest*: the same gain for all, such that the loudest meets the level. *Whole*: the same for all, such that all of
-it together does. *Each*: every entry on its own; those that run on stay together."""
+it together does. *Each*: every entry alone; gapless ones stay together.
+"""
 
 
 DiscText = tuple[tuple[Literal["songwriter", "arranger", "message"], Annotated[str, MaxLen(160)]], ...]
-"""What a disc says of a track, or of itself, beside what stands on the tag sheet."""
+"""CD-Text of a track or of the disc, in addition to the tag sheet."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +82,7 @@ class RunningOrder:
     """The sheet of the whole: album artist, barcode, date and what else all of them share."""
     level: OneLevel = OneLevel()
     on_cd_frames: bool = True
-    """Whether what runs on is cut at seventy-fifths of a second in files too, as it is on a disc."""
+    """Whether gapless joins are cut at seventy-fifths of a second in files too, as on a disc."""
     hidden_first: bool = False
     """Whether the first entry lies hidden in the pause of track 1 of a disc."""
     disc_text: DiscText = ()
@@ -91,7 +92,7 @@ class RunningOrder:
 
     @property
     def runs(self) -> list[tuple[int, ...]]:
-        """The numbers of entries that run on, together; most stand alone."""
+        """The numbers of gapless entries, together; most are alone."""
         found: list[tuple[int, ...]] = []
         for number, entry in enumerate(self.entries):
             if number and entry.runs_on:
@@ -124,7 +125,7 @@ def checked_order(order: RunningOrder) -> RunningOrder:
 def entries_between(
     markers: Sequence[Marker], frames: int, mix: int, *, from_start: bool = True
 ) -> tuple[OrderEntry, ...]:
-    """A long mix cut at its markers into entries that run on, each called after its marker.
+    """A long mix split at its markers into gapless entries, each named after its marker.
 
     What lies before the first marker is an entry too, where ``from_start`` is wanted. Raises: BadInput ``marker.none``.
     """

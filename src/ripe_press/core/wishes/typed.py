@@ -29,9 +29,8 @@ _REDUCTION = re.compile(r"^reduction=(\d+(?:\.\d+)?)$")
 def parse_level(text: str) -> LevelWish:
     """``leave``, ``peak=-0.3``, ``true-peak=-1``, ``loudness=-14,ceiling=-1``.
 
-    With ``,only-down``, ``,back-off`` or, for a loudness, ``,no-limiter`` or ``,reduction=12`` (what the limiter may
-    take off at most, in dB) behind it.
-    Raises: BadInput ``level.unreadable`` or ``level.range``.
+    With ``,only-down``, ``,back-off`` or, for a loudness, ``,no-limiter`` or ``,reduction=12`` (the limiter's maximum
+    reduction in dB) after it. Raises: BadInput ``level.unreadable`` or ``level.range``.
     """
     first, *more = [part.strip() for part in text.strip().lower().split(",")]
     if first == "leave" and not more:
@@ -79,7 +78,7 @@ def parse_changes(
     cover: bool | None = None,
     markers: bool | None = None,
 ) -> Changes:
-    """Overrides of a brief; what is empty follows it. Raises: BadInput with the values there are."""
+    """Overrides of a brief; an empty value uses the brief's. Raises: BadInput with the values there are."""
     law: MonoLaw | None = None
     if channels.startswith("mono:"):
         channels, _, typed = channels.partition(":")

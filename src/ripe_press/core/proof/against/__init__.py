@@ -26,7 +26,7 @@ ALL = Piece(0, 1 << 62)
 Maker = Callable[[Block], Block] | None
 """What makes the very samples that are to be in a file; None where a codec loses some."""
 LOSSY_GAIN_TOLERANCE_DB = 0.15
-"""Encoders are off by up to 0.08 dB by themselves (measured over four of them)."""
+"""Encoders alone change the level by up to 0.08 dB (measured over four of them)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +36,7 @@ class Against:
     lies: Alignment
     apart: Apart | None
     reduction_db: NDArray[np.float64] | None = field(default=None, repr=False)
-    """What limiters took off, for every 1,024 frames of the file; None where there is no limiter."""
+    """What limiters took off, for every 1,024 frames of the file; None without a limiter."""
 
 
 def hold_against(
@@ -90,7 +90,7 @@ def _walked(
 
 
 class _OfPiece:
-    """Hands on a piece of what comes, with the samples that are made of it: the noise runs on from the whole."""
+    """Pass on one piece of the blocks, with the samples made from it: the noise continues from the whole."""
 
     def __init__(self, piece: Piece, maker: Maker, apart: Callable[[Maker], ApartMeter]) -> None:
         self._first, self._last, self._at = piece.start_frame, piece.end_frame, 0

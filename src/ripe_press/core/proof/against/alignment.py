@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import Block
 
 STRETCH_FRAMES = 16_384
-"""What is correlated at once; a file may lie a quarter of it earlier or later."""
+"""The length correlated at once; the offset of a file may be up to a quarter of it."""
 MOST_LAG_FRAMES = STRETCH_FRAMES // 4
 MOST_STRETCHES = 8
 RELATED = 0.5
@@ -73,7 +73,7 @@ def align(stretches: Sequence[tuple[Block, Block]], lossy: bool = False) -> Alig
     channels = stretches[0][0].shape[1]
     ways = [False, True] if channels == 2 else [False]
     found = {way: sum(_correlated(one, other[:, ::-1] if way else other) for one, other in stretches) for way in ways}
-    # Where both sides are alike, nobody can say that they were exchanged.
+    # Where both sides are equal, an exchange is not detectable.
     swapped = channels == 2 and float(np.abs(found[True]).max()) > 1.02 * float(np.abs(found[False]).max())
     curve = np.asarray(found[swapped])
     place = int(np.argmax(np.abs(curve)))
@@ -114,10 +114,10 @@ def _gain_db(source: Block, test: Block) -> float:
 
 
 def _coded_gain_db(source: Block, test: Block) -> float:
-    """By the bands that came back nearly as they went in: elsewhere an encoder leaves things out, which is no level."""
+    """From the bands that are almost unchanged: in the others the encoder removes content, which is not a level."""
     one, other = (np.fft.rfft(samples, axis=0) for samples in (source, test))
     if len(source) < STRETCH_FRAMES:
-        # So little was coded that what was left out cannot be told from a level.
+        # Too little was coded to separate removed content from a level.
         return 0.0
     edges = np.unique(np.geomspace(1, len(one), _GAIN_BANDS + 1).astype(int))
     before, after, both = (

@@ -13,7 +13,7 @@ from ripe_press.core.measure.pyramid import BASE_FRAMES, reduce_frames
 MOST_COLUMNS = 1_600
 LEVELS_FROM_DB = -96.0
 LEVELS = 100
-"""Decibels from −96 to +4 dBFS; what is higher is counted in the last."""
+"""Decibels from −96 to +4 dBFS; higher levels count in the last."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -56,7 +56,7 @@ class Apart:
     first_strange_frame: int | None = None
     gaps: tuple[tuple[int, int], ...] = ()
     over_samples: int = 0
-    """Samples above full scale that were to be held there: what differs is more than noise, and was meant."""
+    """Samples above full scale that were clipped on purpose: their difference exceeds the noise."""
     heard: Heard | None = None
     looks: Looks | None = None
 
@@ -171,7 +171,7 @@ class ApartMeter:
         self._frames += len(source)
 
     def _judge(self, source: Block, test: Block, residue: Block, meant: Block) -> Block:
-        """Holds samples against those that were to be made, tells what kind others are, and gives the noise alone."""
+        """Compare samples with the expected ones, classify differences, and return the noise alone."""
         other, noise = test != meant, meant - source
         self._over += int(np.count_nonzero((np.abs(source) > 1) & (np.abs(noise) > self._step)))
         self._meant.add(np.square(noise).mean(axis=1))

@@ -17,7 +17,7 @@ Array = NDArray[np.float64]
 MOST_COLUMNS = 2048
 """Columns that a picture has at most: above that, two are folded into one, of which the louder is kept."""
 _NEARLY_SILENT = 8_000 / 32_768.0**2
-"""The energy of half a look below which nothing is judged (BS.1387's limit is told for 16-bit integers)."""
+"""The energy of half a window below which nothing is judged (BS.1387's limit is stated for 16-bit integers)."""
 _SIDE_HEARD_DBFS = -60.0
 
 
@@ -46,8 +46,9 @@ class Heard:
     band_hz: tuple[float, ...]
     picture: NDArray[np.float32] = field(repr=False)
     margin_db: tuple[float, ...] = ()
-    """Of every band, all that differs over all that is masked, in dB: how far a spectrum of what differs lies above,
-    or below 0 under, a spectrum of what is masked."""
+    """Per band, total difference over total masking, in dB: how far the spectrum of the difference is above, or below 0
+    under, the spectrum of the masking.
+    """
 
     @property
     def nothing(self) -> bool:
@@ -74,7 +75,7 @@ _LONG, _SHORT, _SIDE = 0, 1, 2
 
 
 def _shown(block: Block) -> list[Block]:
-    """What the lookers are shown: the channels, the same, and what differs between two."""
+    """Input of the windows: the channels of both sources, and their difference."""
     side = [(block[:, :1] - block[:, 1:]) / math.sqrt(2)] if block.shape[1] == 2 else []
     return [block, block, *side]
 
@@ -135,7 +136,7 @@ class HearingMeter:
 
     def _take_short(self, heeded: Heeded, test: Block) -> None:
         for _, noise, mask in self._judged_looks(_SHORT, heeded, test):
-            # In front of an attack the source may be silent: what is heard of itself decides there.
+            # Before an attack the source may be silent: there, the threshold in quiet decides.
             self._short_levels.add((noise / mask).mean(axis=1))
 
     def _judged_looks(self, kind: int, heeded: Heeded, test: Block) -> Iterator[tuple[NDArray[np.bool_], Array, Array]]:
@@ -185,7 +186,7 @@ class _Cutter:
 
 
 class _Source(_Cutter):
-    """Tells of a source what it masks."""
+    """The masking of a source."""
 
     def __init__(self, ear: Ear, channels: int) -> None:
         super().__init__(ear, channels)
