@@ -47,7 +47,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
 
     @asynccontextmanager
     async def life(_app: FastAPI) -> AsyncIterator[None]:
-        # Where it was told to end while it began, there is nothing left to begin.
+        # After a request to end during the start, nothing is left to start.
         with suppress(Interrupted):
             studio.start()
         yield

@@ -61,7 +61,7 @@ def read_capabilities() -> list[brief_schemas.Capability]:
 
 def _capability(can: Capability) -> brief_schemas.Capability:
     names = {field: list(names) for field, names in mapping(can.container).items()}
-    # Not every part of the table is a field: what is computed from it is added here.
+    # Some parts of the table are not fields: computed ones are added here.
     known = {name: getattr(can, name) for name in brief_schemas.Capability.model_fields if hasattr(can, name)}
     known |= {"rates_hz": can.offered_rates_hz, "depths": [(one, DEPTH_WORDS[one]) for one in can.encodings]}
     return brief_schemas.Capability(**known, id3=has_id3(can.container), tags=names)

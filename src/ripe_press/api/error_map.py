@@ -39,19 +39,19 @@ def answer_errors(app: FastAPI) -> None:
     def refuse(_request: Request, error: RequestValidationError) -> JSONResponse:
         place, what = first_problem(error.errors())
         if place.rpartition(".")[2] == "secret":
-            # What somebody typed as a secret is never said again, not even to them.
+            # A value typed as a secret is never repeated, not even to its user.
             what = "is longer than 1,000 characters"
         message = f"Invalid {place.removeprefix('body.')}: {what}."
         return JSONResponse({"code": "request.unreadable", "message": message}, status_code=422)
 
     @app.exception_handler(ClientDisconnect)
     async def gone(_request: Request, _error: ClientDisconnect) -> Response:
-        # Nobody is there to be answered, and nothing failed.
+        # The client has disconnected: no answer is needed, and nothing failed.
         return Response(status_code=400)
 
     @app.exception_handler(Clash)
     def changed_meanwhile(request: Request, error: Exception) -> JSONResponse:
-        # A fault of ours would look the same: it must not pass unseen.
+        # An internal error would look the same: it must be logged.
         _LOG.warning("rows contradict each other", path=request.url.path, why=str(error))
         message = "Changed elsewhere at the same time; your change was not saved. Reload and try again."
         return JSONResponse({"code": "store.changed", "message": message}, status_code=409)
@@ -75,5 +75,5 @@ def answer_errors(app: FastAPI) -> None:
     def answer(_request: Request, error: RipePressError) -> JSONResponse:
         body = {"code": error.code, "message": error.message}
         status = STATUS[type(error)]
-        # Whoever is turned away for want of room leaves his line to others.
+        # A client rejected for lack of room frees its connection.
         return JSONResponse(body, status_code=status, headers={"Connection": "close"} if status == 503 else None)

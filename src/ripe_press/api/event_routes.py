@@ -14,7 +14,7 @@ from ripe_press.studio.bell import Topic
 
 router = APIRouter(prefix="/api", tags=["events"])
 _SECONDS_BETWEEN = 0.25
-"""Changes are told together, so often at most; what is under way tells how far it is as often."""
+"""Minimum seconds between two reports of changes, and between two reports of progress."""
 
 
 def _room_for_another(request: Request) -> None:
@@ -35,7 +35,7 @@ def _counted(state: State) -> Iterator[None]:
 
 @router.get("/events", response_class=EventSourceResponse, dependencies=[Depends(_room_for_another)])
 async def read_events(request: Request, studio: TheStudio) -> AsyncIterable[ServerSentEvent]:
-    """A stream of topics that changed: *shelf*, *pressings*, *ladders*, *desks*. Request a changed topic again.
+    """A stream of topics that changed: Topics: *shelf*, *pressings*, *ladders*, *desks*. Request a changed topic again.
 
     The first event, *here*, confirms the stream. Beyond the limit of streams there is none.
     """

@@ -30,7 +30,7 @@ HEADERS = {
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Resource-Policy": "same-origin",
 }
-"""Styles stand in the page as it runs: the component library writes them there."""
+"""Inline styles are allowed: the component library writes them at run time."""
 
 
 def token_of(folder: Path) -> str:
@@ -161,7 +161,7 @@ def _place_of(origin: str) -> str:
 
 
 def _cookie_of(cookies: str) -> str:
-    """The token in a Cookie header; empty where there is none, or the header is no such thing."""
+    """The token in a Cookie header; empty without one, or for an invalid header."""
     try:
         found = SimpleCookie(cookies).get(COOKIE)
     except CookieError:

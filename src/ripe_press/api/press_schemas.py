@@ -221,7 +221,7 @@ class LevelTrial(Schema):
     start_frame: int
     frames_per_bin: float
     reached: bool
-    """Whether the target is met; otherwise the delivery's findings say what is, and why."""
+    """Whether the target is met; otherwise the delivery's findings give the result and the reason."""
 
 
 class TrialAsk(Schema):

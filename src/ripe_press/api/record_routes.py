@@ -92,7 +92,7 @@ def read_record(
 @router.get("/pressings/{number}")
 def read_pressing(number: int, studio: TheStudio) -> schemas.Pressing:
     """One pressing: how far it is, or what came of it."""
-    # Asked first: what is being looked for is kept file by file, and all of it is kept when this is over.
+    # Read first: results are stored file by file, and all of them are stored at the end of the check.
     checking = studio.press_room.checks.under_way(number)
     return pressing_schema(studio.press_room.pressing(number), studio, checking=checking)
 

@@ -108,7 +108,7 @@ class PressedFile(Schema):
     measured: FileMeasures
     there: bool
     found: Found | None = None
-    """What was found when it was last looked for, where, and when."""
+    """Result, place and time of the last check."""
     found_path: str | None = None
     found_at: str | None = None
     forecast: ForecastResult | None = None
@@ -150,7 +150,7 @@ class Pressing(Schema):
     purposes: str
     verdict: Verdict | None
     off_by: float | None
-    """By what share of the whole the time left was told wrongly on the way."""
+    """Mean error of the predicted time left, as a share of the whole."""
     checking: bool
     """Whether its files are being looked for."""
     libraries: dict[str, str]
@@ -176,7 +176,7 @@ class PressView(Schema):
 
     paused: bool
     goes_on: bool
-    """Whether what is cut off goes on by itself at the next start."""
+    """Whether interrupted pressings resume automatically at the next start."""
     cores: int
     free_bytes: int | None
     off_by: float | None
@@ -263,7 +263,7 @@ class HeldHearing(Schema):
     cells: str
     places: list[HeldPlace]
     most_s: float
-    """Where what differs comes nearest to being noticed, or lies farthest above what is masked."""
+    """Where the difference is nearest to the masking threshold, or highest above it."""
 
 
 class HeldSpectra(Schema):

@@ -50,7 +50,7 @@ class Mix(Schema):
     fold_order: str
     """The roles of the file's channels by which they are folded down, ``L R C``; empty where they cannot be."""
     channels_asked: bool
-    """Whether nothing says what they are for, and nobody has chosen yet."""
+    """Whether the channels have no labels, and the user has not chosen yet."""
     embedded: Embedded
     bench: Bench
     origin: str
@@ -135,7 +135,7 @@ class Defaults(Schema):
     """So many ranges look different from each other."""
     targets: dict[LevelKind, float]
     read_suffixes: list[str]
-    """What names of sound end with: what is left out of a folder that is dropped."""
+    """Extensions of audio files: other files of a dropped folder are omitted."""
 
 
 class LoudnessMeter(Schema):

@@ -60,7 +60,7 @@ async def look_at_drop_off(number: int, studio: TheStudio) -> schemas.DropOffSho
 def read_outbox(studio: TheStudio) -> Response:
     """All transfers: open ones first, newest first."""
     shown = [_parcel(one, underway) for one, underway in studio.outbox.shown()]
-    # Asked for at every step of every parcel: it is written out in one go.
+    # Requested at every step of every transfer: rendered in one go.
     return Response(_PARCELS.dump_json(shown), media_type="application/json")
 
 

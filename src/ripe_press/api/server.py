@@ -81,7 +81,7 @@ def run(
         raise NotFound("serve.no-page", message)
     limits = limits_here()
     if line.certificate:
-        # Before anything begins: a file that cannot be used is told at once.
+        # Before the start: an unusable file is reported at once.
         given(line.certificate, line.key)
     listener = listen(host, port)
     studio = Studio(folder, scheduler)
@@ -107,7 +107,7 @@ def run(
         ssl_certfile=certificate.path if certificate else None, ssl_keyfile=certificate.key if certificate else None,
     )  # fmt: skip
     server = _Server(config, studio.give_up, at_last)
-    # Whoever is told to end while it begins ends as well.
+    # A request to end during the start ends it as well.
     with server.capture_signals():
         for path in demo_mixes:
             studio.shelf.fetch_once(path)
@@ -119,7 +119,7 @@ def run(
         scheme = "https" if certificate else "http"
         address = f"{scheme}://{_shown(host)}:{listener.getsockname()[1]}{link}"
         if certificate:
-            # What follows a # never leaves the browser: whoever has the link can compare.
+            # The part after # stays in the browser: users with the link can compare.
             address += f"{'' if link else '/'}#sha256={certificate.fingerprint}"
         print(f"Ripe Press is running at {address}", flush=True)  # noqa: T201
         if certificate:
@@ -134,9 +134,9 @@ def run(
 
 
 class _Server(uvicorn.Server):
-    """A server that, told to end, first has everybody give up who waits for work, and is gone in a few seconds.
+    """A server that ends in a few seconds: on a request to end, it first rejects all waiting requests.
 
-    What is not over by then loses nothing: it stands in the record as open, and goes on at the next start.
+    Unfinished work loses nothing: it is open in the record, and resumes at the next start.
     """
 
     def __init__(self, config: uvicorn.Config, give_up: Callable[[], None], at_last: Callable[[], None]) -> None:
@@ -157,7 +157,7 @@ class _Server(uvicorn.Server):
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
         """Begins to end."""
         if not self.should_exit:
-            # Whoever is cut off now is no fault.
+            # A disconnected client is not an error.
             logging.getLogger("uvicorn.error").setLevel(logging.CRITICAL)
             threading.Thread(target=self._give_up, daemon=True).start()
             threading.Thread(target=self._force, daemon=True).start()
@@ -170,13 +170,13 @@ class _Server(uvicorn.Server):
 
 
 def _work_out_routes(app: FastAPI) -> None:
-    """FastAPI leaves it to the first request, and whoever asks first would wait several tenths of a second."""
+    """FastAPI computes the routes at the first request, which would take several tenths of a second."""
     for route in app.routes:
         route.matches({"type": "http", "method": "GET", "path": "/", "root_path": "", "headers": []})
 
 
 def _shown(host: str) -> str:
-    """A host as it stands in a link: where any address is listened at, the one that others reach this machine by."""
+    """A host as shown in a link: for all addresses, the one by which other machines reach this one."""
     if host not in ("0.0.0.0", "::"):  # noqa: S104 - what was asked for
         return f"[{host}]" if ":" in host else host
     return outward_address() or socket.gethostname()
@@ -196,7 +196,7 @@ def listen(host: str, port: int) -> socket.socket:
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind((host, port))
-        # Whoever asks as soon as the address is told waits, and is not turned away.
+        # A request right after the address is shown waits, and is not rejected.
         listener.listen(128)
     except OSError as error:
         listener.close()

@@ -18,7 +18,7 @@ from ripe_press.studio.file_changes import Change
 
 router = APIRouter(prefix="/api", tags=["shelf"])
 _BOOT = secrets.token_hex(4)
-"""Tells answers of this run from those of another: what is counted begins anew."""
+"""Distinguishes this run's answers from another's: counters restart at each run."""
 _EMBEDDED = TypeAdapter(Embedded)
 
 

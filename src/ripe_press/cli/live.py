@@ -45,7 +45,7 @@ def rack(names: tuple[str, ...], hurry: float, folder: Path | None, any_port: bo
 
     wanted = checked_names(names)
     place = (folder or data_folder(data).root / "rack").absolute()
-    # Before anything is told: whoever reads the lines may end this at once.
+    # Before any output: a reader of the lines may end this at once.
     asked = stop_on_signal()
     begun = StandIns()
     try:

@@ -28,12 +28,12 @@ def say_measured(report: dict[str, Any], wave: Sequence[float], stretch: str = "
 
 
 def room() -> int:
-    """How many columns a waveform has: those of the terminal, within what is still one picture."""
+    """Columns of a waveform: those of the terminal, within limits."""
     return max(20, min(160, shutil.get_terminal_size().columns))
 
 
 def waveform(peaks: Sequence[float]) -> str:
-    """Peaks as bars of eighths from −48 dBFS up to full scale; what is over that stands as ``!``."""
+    """Peaks as bars of eighths from −48 dBFS up to full scale; ``!`` above that."""
     from ripe_press.core.units import db_from_linear
 
     def bar(peak: float) -> str:

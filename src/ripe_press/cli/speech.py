@@ -77,7 +77,7 @@ def show_files(quiet: bool) -> PressTold:
 
     def show(told: JobProgress, names: Sequence[str]) -> None:
         text = file_lines(told, names, room())
-        # Written over what was written before; gone once all are made, for the report says what became of them.
+        # Overwrites the previous line; removed at the end, because the report has the results.
         up = f"\x1b[{lines[0]}A" if lines[0] else ""
         ended = told.done >= told.total
         lines[0] = 0 if ended else len(text)

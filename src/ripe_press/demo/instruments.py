@@ -79,7 +79,7 @@ def hand_drum(rate_hz: int, stroke: float) -> Mono:
 def syllable(
     rate_hz: int, hz: float, seconds: float, vowel: tuple[float, float, float], breath: float, seed: int
 ) -> Mono:
-    """A spoken syllable: harmonics of a gliding voice under three formants (Hz), and a breath of noise before it."""
+    """A spoken syllable: harmonics of a gliding pitch under three formants (Hz), and a breath of noise before it."""
     length = int(seconds * rate_hz)
     shape = np.sin(np.pi * np.linspace(0, 1, length) ** 0.6) ** 0.7
     glide = hz * np.linspace(1.06, 0.9, length)

@@ -43,7 +43,7 @@ Tracks = dict[str, NDArray[np.float32]]
 
 
 def make_demo_mixes(folder: Path, say: Callable[[str], None]) -> tuple[Path, ...]:
-    """Makes what is missing, two at a time, and gives the paths of the mixes."""
+    """Make the missing mixes, two at a time, and return the paths of all."""
     stamp = folder / "version"
     paths = tuple(folder / f"{title}.wav" for title in _MAKERS)
     if stamp.is_file() and stamp.read_text() == VERSION and all(path.is_file() for path in paths):

@@ -1,4 +1,4 @@
-"""What is played: bars of chords, and patterns over them, from a seeded generator."""
+"""The demo's music: bars of chords, and patterns over them, from a seeded generator."""
 
 from dataclasses import dataclass, field
 

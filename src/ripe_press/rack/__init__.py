@@ -1,1 +1,1 @@
-"""Stand-ins for devices and services: each a process of its own, reached over its socket or its folder alone."""
+"""Simulated devices and services: each is a process, reached only by its socket or its folder."""

@@ -1,7 +1,7 @@
 """A disc writer as it behaves: media, states, buffer and speed, faults; a disc is a folder.
 
-States and sense codes as MMC-3 names them (from memory of the text). Time is the drive's own: it runs ``hurry`` times
-as fast as a clock on the wall, so that nobody waits an hour for eighty minutes.
+States and sense codes as MMC-3 names them (from memory of the text). The drive has a clock of its own, ``hurry`` times
+as fast as real time, so that eighty minutes do not take an hour.
 """
 
 import json
@@ -36,7 +36,7 @@ class Refused(Exception):
 
 @dataclass(slots=True)
 class Medium:
-    """A disc in the tray: what it is, what state it is in, and what is to stand or stands on it."""
+    """A disc in the tray: its kind, its state, and its planned or written content."""
 
     folder: Path
     kind: MediumKind
@@ -48,10 +48,10 @@ class Medium:
     tracks: list[dict[str, Any]] = field(default_factory=list)
     speed: int = 0
     pauses: int = 0
-    """How often the laser stopped and went on where it had stopped, for nothing came in time."""
+    """How often the laser stopped and resumed in place, because no data came in time."""
 
     def keep(self) -> None:
-        """Writes down what it is; whoever cuts the power finds the state of before or of after."""
+        """Save the disc; a power cut leaves the state before or after."""
         row = {name: getattr(self, name) for name in self.__slots__ if name != "folder"}
         temporary = self.folder / f".{_MEDIUM}"
         temporary.write_text(json.dumps(row))
@@ -97,7 +97,7 @@ class Drive:
         self._text = b""
 
     def status(self) -> dict[str, Any]:
-        """What is in it, and how it is going."""
+        """The disc and the progress of the drive."""
         self._burn_on()
         medium = self.medium
         if medium is None:
@@ -196,7 +196,7 @@ class Drive:
         return {"next": self._received, "buffer": min(1.0, (self._received - self._burnt) * FRAME_BYTES / BUFFER_BYTES)}
 
     def close(self) -> dict[str, Any]:
-        """Burns what is left, and the lead-out, unless the disc is to stay open."""
+        """Burn the rest, and the lead-out, unless the disc is to stay open."""
         medium = self._loaded()
         if medium.state != "writing":
             raise Refused("BAD_STATE", "5/2C/00")
@@ -238,7 +238,7 @@ class Drive:
         return self.status()
 
     def toc(self) -> dict[str, Any]:
-        """What its lead-in says; that of a damaged disc says what was meant, not what is there."""
+        """The content of its lead-in; that of a damaged disc is the planned one, not the actual one."""
         medium = self._loaded()
         if medium.state in ("blank", "writing"):
             raise Refused("BAD_STATE", "5/2C/00")

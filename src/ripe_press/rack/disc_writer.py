@@ -22,14 +22,14 @@ GOOD_ADDRESS = "127.0.0.1"
 
 
 class Writer:
-    """Does what is asked of the drive, one thing at a time."""
+    """Executes commands of the drive, one at a time."""
 
     def __init__(self, drive: Drive) -> None:
         self._drive = drive
         self._lock = threading.Lock()
 
     def answer(self, asked: dict[str, Any], data: bytes) -> tuple[dict[str, Any], bytes]:
-        """What comes of one command, and the bytes that go with it."""
+        """The answer to one command, and its bytes."""
         try:
             do = getattr(self, f"_{asked.get('cmd')}", None)
             if do is None or not isinstance(asked.get("cmd"), str):
@@ -124,7 +124,7 @@ class _Server(socketserver.ThreadingTCPServer):
 
 
 def main() -> None:
-    """Runs until it is ended, or whoever began it is gone."""
+    """Run until ended, or until the parent process is gone."""
     parser = argparse.ArgumentParser(description="A simulated disc writer on a local socket.")
     parser.add_argument("--port", type=int, default=0, help="Port; 0 = any free port.")
     parser.add_argument("--hurry", type=float, default=1.0, help="Speed factor.")

@@ -1,4 +1,4 @@
-"""Faults that a stand-in is told to make: one word a line in ``faults.txt`` of its folder, used up from the top."""
+"""Simulated faults: one word per line in ``faults.txt`` of the folder, used up from the top."""
 
 import threading
 from collections import deque
@@ -10,7 +10,7 @@ SLOW_S = 3.0
 
 
 class Faults:
-    """What goes wrong next, from its folder, or from a list for trials."""
+    """The next faults, from the folder, or from a list for tests."""
 
     def __init__(self, folder: Path, listed: Iterable[str] = ()) -> None:
         self._path = folder / NAME

@@ -1,4 +1,4 @@
-"""The instrument's sound: percussion and a few voices, made from nothing but sines and noise."""
+"""The instrument's sound: percussion and a few tones, synthesised from sines and noise."""
 
 from typing import cast
 
@@ -56,7 +56,7 @@ class Instrument:
 
 
 def click() -> Frames:
-    """What begins at full height, so that its first sample can be told."""
+    """A click that starts at full height, so that its first sample is detectable."""
     frames = 0.5 * np.exp(-np.arange(_CLICK_FRAMES) / 12) * np.cos(np.arange(_CLICK_FRAMES) * 0.9)
     return np.repeat(frames[:, None], 2, axis=1).astype(np.float32)
 

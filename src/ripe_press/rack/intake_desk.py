@@ -1,8 +1,9 @@
-"""A distributor's intake desk: a sheet, then the file in pieces by tus 1.0.0, then acceptance or refusal with reasons.
+"""A distributor's intake server: a sheet, then the file in pieces by tus 1.0.0, then acceptance or rejection with
+reasons.
 
-`docs/sending.md` says what it speaks. Faults, one word a line in ``faults.txt`` of its folder: ``away`` hangs up,
-``slow`` lets wait, ``full`` has no room, ``refuse`` refuses the file whatever it is, ``nonsense`` answers what means
-nothing, ``dies`` does what is asked and hangs up before it says so, ``damage`` spoils a piece that came.
+`docs/sending.md` says what it speaks. Faults, one word a line in ``faults.txt`` of its folder: ``away`` disconnects,
+``slow`` delays, ``full`` has no room, ``refuse`` rejects any file, ``nonsense`` answers without meaning, ``dies`` does
+its work and disconnects before the answer, ``damage`` changes a received piece.
 """
 
 import argparse
@@ -38,7 +39,7 @@ _TUS = {"Tus-Resumable": "1.0.0", "Cache-Control": "no-store"}
 
 @dataclass(slots=True)
 class Submission:
-    """What was handed in: its sheet, how much of the file there is, and what was found."""
+    """A submission: its sheet, its received bytes, and the result of its check."""
 
     id: str
     sha256: str
@@ -53,7 +54,7 @@ class Submission:
 
 
 class IntakeDesk:
-    """The books of the desk. A file that was handed in before, by its key, is that same submission."""
+    """The submissions of the server. A file that was handed in before, by its key, is that same submission."""
 
     def __init__(self, folder: Path, faults: Iterable[str] = (), looker: "Looker | None" = None) -> None:
         folder.mkdir(parents=True, exist_ok=True)
@@ -67,7 +68,7 @@ class IntakeDesk:
             self._read(sheet)
 
     def submit(self, key: str, sheet: dict[str, Any]) -> Submission:
-        """A submission for a sheet; the one that there is for its key. One that was refused begins anew."""
+        """A submission for a sheet; the one that there is for its key. A rejected one restarts."""
         with self.lock:
             known = self.by_key.get(key)
             if known and known.state != "refused":
@@ -83,7 +84,7 @@ class IntakeDesk:
             return found
 
     def came(self, one: Submission, offset: int, piece: bytes, spoilt: bool) -> int:
-        """Puts a piece to a file; gives how much there is of it. The last one begins the desk's look at it."""
+        """Puts a piece to a file; gives how much there is of it. The last one starts the check."""
         with self.lock, one.file.open("r+b") as file:
             file.seek(offset)
             file.write(bytes(len(piece)) if spoilt else piece)
@@ -109,7 +110,7 @@ class IntakeDesk:
     def _look(self, one: Submission) -> None:
         taken = {other.id: other.file for other in self.by_id.values() if other.state == "accepted"}
         if self._looker is None:
-            # What reads sound is read in when the first file is there: until then the desk answers soon.
+            # The audio libraries are imported when the first file is complete: until then the server answers fast.
             from ripe_press.rack.intake_look import Looker
 
             self._looker = Looker()
@@ -139,13 +140,13 @@ class IntakeDesk:
             row["reasons"],
         )  # fmt: skip
         self.by_key[row["key"]] = self.by_id[one.id] = one
-        # A desk that went away while it looked at a file looks at it again.
+        # A server that ended during a check starts it again.
         if state == "receiving" and one.file.is_file() and self.have(one) == one.bytes:
             self._whole(one)
 
 
 def intake_app(desk: IntakeDesk) -> FastAPI:
-    """The desk as a web service."""
+    """The server as a web application."""
     app = FastAPI(title=DESK_NAME, docs_url=None, redoc_url=None, openapi_url=None)
     app.middleware("http")(_faulty(desk))
 
@@ -207,7 +208,7 @@ def intake_app(desk: IntakeDesk) -> FastAPI:
 
 
 def _faulty(desk: IntakeDesk) -> Callable[..., Awaitable[Response]]:
-    """What goes wrong with an answer, where the desk was told so."""
+    """The fault in an answer, if one is set."""
 
     async def middle(request: Request, answer: Callable[[Request], Awaitable[Response]]) -> Response:
         fault = request.state.fault = "" if "text/html" in request.headers.get("accept", "") else desk.faults.next()
@@ -270,7 +271,7 @@ def _page(desk: IntakeDesk) -> str:
 
 
 class Serving:
-    """The desk at a port, in a thread of its own."""
+    """The server at a port, in a thread of its own."""
 
     def __init__(self, desk: IntakeDesk, port: int = 0) -> None:
         import uvicorn
@@ -297,7 +298,7 @@ class Serving:
 
 
 def main() -> None:
-    """Runs the desk until its standard input is closed."""
+    """Run the server until its standard input is closed."""
     words = argparse.ArgumentParser(description=__doc__)
     words.add_argument("--port", type=int, default=0)
     words.add_argument("--folder", type=Path, required=True)

@@ -1,4 +1,4 @@
-"""What an intake desk looks at in a file: held against its own brief, by what the file itself says."""
+"""The intake server's check of a file: against its own brief, by the facts in the file."""
 
 import io
 from collections.abc import Mapping
@@ -38,7 +38,7 @@ class Looker:
     cover_pixels: int = COVER_PIXELS
 
     def reasons(self, path: Path, taken: Mapping[str, Path]) -> list[dict[str, Any]]:
-        """Why the file is not taken, beside what was accepted before; none where it is."""
+        """Reasons to reject a file, given the accepted ones; none to accept it."""
         proof = prove(path)
         found = []
         for one in hold_file(self.brief, proof):

@@ -1,4 +1,4 @@
-"""A mail desk: takes mail by SMTP, and keeps each as a file that any mail program opens.
+"""A mail server: receives mail by SMTP, and stores each as a file that any mail program opens.
 
 Faults, one word a line in ``faults.txt`` of its folder: ``away`` hangs up, ``slow`` lets wait, ``full`` has no room,
 ``refuse`` does not take it, ``nonsense`` answers what means nothing, ``dies`` takes it and hangs up before it says so.
@@ -43,7 +43,7 @@ class MailDesk:
         return sorted(self.folder.glob("*.eml"))
 
     async def handle_DATA(self, server: SMTP, _session: Session, envelope: Envelope) -> str:  # noqa: N802 - aiosmtpd's
-        """Takes a mail, or does what it was told to do wrong."""
+        """Receive a mail, or commit the set fault."""
         fault = self.faults.next()
         match fault:
             case "away":
@@ -89,7 +89,7 @@ def _read(path: Path) -> Any:
 
 
 class Served(Controller):
-    """A desk at a port, with a limit that it announces, and a login where it has one."""
+    """A mail server at a port, with an announced limit, and an optional login."""
 
     def __init__(self, desk: MailDesk, port: int = 0, limit_bytes: int = LIMIT_BYTES, login: str = "") -> None:
         self._limit_bytes = limit_bytes
@@ -101,7 +101,7 @@ class Served(Controller):
         """One connection."""
         wants = bool(self._login)
         with warnings.catch_warnings():
-            # It warns of logins in the clear, which nobody but this machine hears.
+            # It warns of unencrypted logins, which here stay on this machine.
             warnings.simplefilter("ignore", UserWarning)
             return SMTP(
                 self.handler, data_size_limit=self._limit_bytes, ident="Sluice mail server", loop=self.loop,
@@ -114,14 +114,14 @@ class Served(Controller):
 
 
 def free_port() -> int:
-    """A port that nobody listens at."""
+    """A free port."""
     with socket.socket() as probe:
         probe.bind((ADDRESS, 0))
         return int(probe.getsockname()[1])
 
 
 def main() -> None:
-    """Runs the desk until its standard input is closed."""
+    """Run the server until its standard input is closed."""
     words = argparse.ArgumentParser(description=__doc__)
     words.add_argument("--port", type=int, default=0)
     words.add_argument("--folder", type=Path, required=True)
@@ -132,7 +132,7 @@ def main() -> None:
         served.start()
     except OSError as error:
         raise SystemExit(str(error)) from error
-    # The one that began it says when it ends, not whoever interrupts them both.
+    # The parent process decides the end, not an interrupt for both.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     print(json.dumps({"port": served.port, "folder": str(given.folder)}), flush=True)  # noqa: T201 - how it says its port
     wait_for_end()
@@ -140,7 +140,7 @@ def main() -> None:
 
 
 def wait_for_end() -> None:
-    """Waits until whoever began this process closes its standard input, or ends it."""
+    """Wait until the parent process closes the standard input, or ends this one."""
     over = threading.Event()
     signal.signal(signal.SIGTERM, lambda _number, _frame: over.set())
 

@@ -15,7 +15,7 @@ _RELEASE_S = 0.15
 
 @dataclass(frozen=True, slots=True)
 class Character:
-    """What a unit does to sound. It tells none of this to whoever is connected."""
+    """What a unit does to sound. Its clients cannot read it."""
 
     latency_frames: int = 0
     drift_ppm: float = 0.0

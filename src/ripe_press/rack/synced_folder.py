@@ -1,8 +1,8 @@
-"""A service that takes a folder up: it watches the folder, and copies what is new to its own at its own speed.
+"""A sync service: it watches a folder, and copies new files to its own at its own speed.
 
-What it says stands in ``sync-state.json`` of the folder. Faults, one word a line in ``faults.txt`` of its own folder:
+Its status is in ``sync-state.json`` of the folder. Faults, one word a line in ``faults.txt`` of its own folder:
 ``offline``, ``full`` and ``online`` are how it is from then on; ``conflict`` finds another file of the next one's name;
-``nonsense`` writes what is no state; ``dies`` takes the next file up, forgets that it did, and begins anew.
+``nonsense`` writes an invalid status; ``dies`` copies the next file, forgets it, and restarts.
 """
 
 import argparse
@@ -25,7 +25,7 @@ _LOOK_S = 0.05
 
 
 class SyncedFolder:
-    """The service: what it has seen of a folder, and what lies in its own."""
+    """The service: the known files of a folder, and its own copies."""
 
     def __init__(
         self, folder: Path, own: Path, bytes_a_second: float = BYTES_A_SECOND, faults: Iterable[str] = ()
@@ -53,7 +53,7 @@ class SyncedFolder:
             self.look()
 
     def look(self) -> None:
-        """One look at the folder: what is new goes up, one after the other."""
+        """One look at the folder: new files are copied, one after the other."""
         for path in sorted(self.folder.rglob("*")):
             name = path.relative_to(self.folder).as_posix()
             if not path.is_file() or path.name in (STATE, NAME) or path.name.startswith("."):

@@ -1,9 +1,9 @@
 """A unit of the rack as a process: an outboard unit or an instrument, heard and spoken to as `wire` says.
 
-It says its port on standard output. Faults are asked for when it is begun, so that bad cases can be tried:
-``drop:F:N`` leaves out N frames at frame F, and its counter tells; ``mute:F:N`` is silent there, and nothing tells;
-``lose:F:N`` leaves them out without telling; ``nan:F:1`` sends what is no number; ``vanish:F:0`` goes away;
-``slow:F:S`` does not answer for S seconds.
+It says its port on standard output. Faults are asked for when it is begun, so that bad cases can be tried: ``drop:F:N``
+omits N frames at frame F, and counts them; ``mute:F:N`` is silent there, without a count; ``lose:F:N`` leaves them out
+without telling; ``nan:F:1`` sends an invalid number; ``vanish:F:0`` goes away; ``slow:F:S`` does not answer for S
+seconds.
 """
 
 import argparse
@@ -41,7 +41,7 @@ class Gone(Exception):
 
 @dataclass(slots=True)
 class Setup:
-    """How a unit is made. ``hurry`` is how many times faster than time its clock runs; 0 is as fast as it can."""
+    """How a unit is made. ``hurry`` is the speed of its clock relative to real time; 0 is as fast as possible."""
 
     kind: Kind
     name: str
@@ -53,7 +53,7 @@ class Setup:
 
 
 class Works:
-    """What is inside: one connection is served at a time."""
+    """The processing of a unit: one connection at a time."""
 
     def __init__(self, setup: Setup) -> None:
         self.setup = setup
@@ -104,7 +104,7 @@ def _fail(connection: socket.socket, code: str, sentence: str) -> None:
 
 
 class Session:
-    """One pass through the unit: what comes is taken in on a thread, what leaves goes at the speed of its clock."""
+    """One pass through the unit: a thread receives, and frames are returned at the speed of its clock."""
 
     def __init__(
         self, setup: Setup, connection: socket.socket, file: Any, rate_hz: int, channels: int, score: Score
@@ -167,7 +167,7 @@ class Session:
         self._skip = 0
 
     def _spoilt(self, frames: Frames) -> Frames:
-        """The frames with what was asked to go wrong among them."""
+        """The frames with the set faults."""
         while self._faults and self._faults[0][1] < self._counter + len(frames):
             what, at, much = self._faults[0]
             place = max(0, at - self._counter)
@@ -187,7 +187,7 @@ class Session:
                 frames = self._left_out(frames, place, count, told=what == "drop")
             self._faults.pop(0)
             if round(much) > count:
-                # What is left out without telling does not count.
+                # Silent omissions do not count.
                 self._faults.insert(0, (what, at if what == "lose" else at + count, much - count))
                 break
         return frames
@@ -196,7 +196,7 @@ class Session:
         if not told:
             return np.concatenate((frames[:place], frames[place + count :]))
         if place:
-            # What came before leaves first, so that the counter tells exactly where they are missing.
+            # Earlier frames leave first, so that the counter shows the exact place.
             send(self._connection, "HEAR", np.ascontiguousarray(frames[:place], dtype="<f4").tobytes(), self._counter)
         self._counter += place + count
         return frames[place + count :]
@@ -204,7 +204,7 @@ class Session:
 
 class _Listener(socketserver.StreamRequestHandler):
     def handle(self) -> None:
-        """Serves whoever has connected."""
+        """Serve one connection."""
         server = self.server
         assert isinstance(server, UnitServer)  # noqa: S101 - it is made for it
         with suppress(OSError):
@@ -228,11 +228,11 @@ PORTS: dict[str, int] = {"outboard": OUTBOARD_PORT, "instrument": INSTRUMENT_POR
 SHIPPED: dict[str, Character] = {
     "outboard": Character(1_187, 7.5, -96.0, warm=True), "instrument": Character(371, -4.0, -100.0),
 }  # fmt: skip
-"""What the units of the demo are like; whoever listens has to find that out."""
+"""Properties of the demo's units; the user measures them by a pass."""
 
 
 def main() -> None:
-    """Runs until it is ended, or whoever began it is gone."""
+    """Run until ended, or until the parent process is gone."""
     parser = argparse.ArgumentParser(description="A simulated real-time unit on a local socket.")
     parser.add_argument("kind", choices=["outboard", "instrument"])
     parser.add_argument("--port", type=int, default=0, help="Port; 0 = any free port.")

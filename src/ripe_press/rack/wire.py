@@ -17,7 +17,7 @@ STOP   the host   nothing: no more will be sent
 DONE   the unit   nothing: no more will be heard
 =====  =========  ================================================================================================
 
-A unit hears and gives sound at the speed of its own clock: whoever sends more has to wait.
+A unit receives and returns audio at the speed of its own clock: a faster sender has to wait.
 """
 
 import json
@@ -34,7 +34,7 @@ HEAD = struct.Struct("<4sIQ")
 MOST_BODY = 16 << 20
 BLOCK_FRAMES = 1_024
 OUTBOARD_PORT, INSTRUMENT_PORT = 8141, 8142
-"""Where the units listen unless they are told otherwise."""
+"""Default ports of the units."""
 
 Frames = NDArray[np.float32]
 

@@ -1,4 +1,4 @@
-"""Blind tests: what was compared, the seed of their order, and every answer as it was given."""
+"""Blind tests: the sources, the seed of their order, and every answer."""
 
 import json
 import sqlite3
@@ -32,7 +32,7 @@ WHERE state = 'open' AND (:id IS NULL OR id = :id)
 
 @dataclass(frozen=True, slots=True)
 class StoredBlindTest:
-    """A blind test; ``setting`` says what was compared where, ``answers`` which alternative X was taken for."""
+    """A blind test; ``setting`` has sources and passage, ``answers`` the alternative chosen for X in each trial."""
 
     id: int
     pressing_id: int | None

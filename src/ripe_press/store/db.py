@@ -11,7 +11,7 @@ from ripe_press.core.errors import Conflict
 from ripe_press.core.words import quoted
 
 BUSY_SECONDS = 30.0
-"""So long somebody waits for another program that holds the record."""
+"""Seconds to wait for another program that locks the record."""
 
 Clash = sqlite3.IntegrityError
 """Raised for a row that contradicts others, because they changed since they were read."""
@@ -29,7 +29,7 @@ _RECORD = "INSERT INTO migrations (name) VALUES (:name)"
 class Database:
     """One writer behind a lock, readers of their own; WAL, so that neither waits for the other.
 
-    Raises: Conflict ``store.unusable`` when the file cannot be made or is no database.
+    Raises: Conflict ``store.unusable`` if the file cannot be created or is not a database.
     """
 
     def __init__(self, path: Path) -> None:
@@ -54,8 +54,8 @@ class Database:
     def write(self) -> Iterator[sqlite3.Connection]:
         """A transaction: committed at the end, rolled back on any error.
 
-        Raises: Conflict ``store.busy`` when another program holds the database for longer than anybody waits, or
-        its disk is full; ``store.closed`` once it is closed.
+        Raises: Conflict ``store.busy`` if another program locks the database beyond the wait, or its disk is full;
+        ``store.closed`` once it is closed.
         """
         with self._lock, self._told():
             if self._closed:
@@ -110,7 +110,7 @@ class Database:
             raise
 
     def _refuse_damage(self, error: sqlite3.DatabaseError) -> None:
-        # The others below it are what a row contradicts, or a fault of ours.
+        # Its other subclasses are contradictory rows, or an internal error.
         if type(error) is sqlite3.DatabaseError:
             message = (
                 f"The history in {quoted(self._path.parent)} is damaged: {error}. Stop Ripe Press and run "
@@ -135,7 +135,7 @@ class Database:
         return [] if found == ["ok"] else found
 
     def migrate(self, steps: list[tuple[str, str]] | None = None) -> list[str]:
-        """Applies what is missing, each step and its ledger row in one transaction; gives their names."""
+        """Apply missing migrations, each with its ledger row in one transaction; return their names."""
         with self.write() as connection:
             connection.execute(_LEDGER)
         with self.read() as connection:
@@ -154,7 +154,7 @@ class Database:
         connection = sqlite3.connect(uri, uri=True, isolation_level=None, check_same_thread=False, timeout=BUSY_SECONDS)
         connection.row_factory = sqlite3.Row
         connection.execute("PRAGMA foreign_keys = ON")
-        # Whatever stands in the schema of a file from elsewhere may call nothing that is not harmless.
+        # The schema of a foreign file may call only harmless functions.
         connection.execute("PRAGMA trusted_schema = OFF")
         return connection
 

@@ -65,7 +65,7 @@ class DropOffs:
             connection.execute(_SAY, {"id": number, "said": json.dumps(said)})
 
     def remove(self, number: int) -> bool:
-        """Takes one away; whether it was there. What was sent to it stays in the record."""
+        """Delete a drop-off; return whether it existed. Its transfers stay in the record."""
         with self._database.write() as connection:
             return connection.execute(_REMOVE, {"id": number}).rowcount > 0
 

@@ -15,7 +15,7 @@ SET stamp = excluded.stamp, held_at = excluded.held_at, report = excluded.report
 
 
 class HeldFiles:
-    """Every statement on the table of files that were held against their mix."""
+    """Every statement on the table of files compared with their mix."""
 
     def __init__(self, database: Database) -> None:
         self._database = database

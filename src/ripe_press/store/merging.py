@@ -18,7 +18,7 @@ _Row = dict[str, Any]
 
 @dataclass(slots=True)
 class Merged:
-    """What was taken over, by kind; ``left`` says of what was not taken why."""
+    """The imported items, by kind; ``left`` has the reasons for the others."""
 
     taken: dict[str, int] = field(default_factory=dict)
     there: dict[str, int] = field(default_factory=dict)
@@ -33,8 +33,8 @@ class Merged:
 class Merging:
     """Takes the rows of another database over; both have the same tables.
 
-    What is the same is left; what has the same name and is another is told and left, for nothing that is here is
-    written over. Numbers are given anew, and whatever refers to them follows.
+    Identical items are skipped; a different one of the same name is reported and skipped, so that nothing here is
+    overwritten. Numbers are newly assigned, and references follow.
     """
 
     def __init__(self, database: Database, mixes_folder: Path) -> None:
@@ -112,7 +112,7 @@ class _Taking:
         if here is not None:
             self._mixes[row["id"]] = here["id"]
             if row["bench_at"] and not here["bench_at"]:
-                # Nobody has set anything out for it here yet.
+                # Its bench here is untouched.
                 words = "UPDATE mixes SET bench = ?, bench_at = ? WHERE id = ?"
                 self._target.execute(words, (row["bench"], row["bench_at"], here["id"]))
                 self._found.count("bench", taken=True)
@@ -156,12 +156,12 @@ class _Taking:
         if self._one(same, row["made_at"], row["mix_title"], row["ticket"]):
             self._found.count("pressing", taken=False)
             return
-        # What had not ended goes on nowhere, and nothing of any is sent from here.
+        # Unfinished work does not resume here, and nothing imported is sent from here.
         kept = row if row["state"] in _ENDED else {**row, "state": "cancelled", "error": CUT_SHORT}
         mix, again = self._mixes.get(row["mix_id"]), self._pressings.get(row["again_of"])
         number = self._add("pressings", {**kept, "id": None, "mix_id": mix, "again_of": again, "handed_over": 1})
         self._pressings[row["id"]] = number
-        # What was compared is compared anew here: it takes seconds, and needs no trust.
+        # Comparisons are made again here: they take seconds, and need no trust.
         for one in files:
             self._add("pressed_files", {**one, "pressing_id": number})
         words = self._source.execute("SELECT words FROM words_of_pressings WHERE rowid = ?", (row["id"],)).fetchone()

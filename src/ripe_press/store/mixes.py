@@ -50,7 +50,7 @@ _FOLLOW = tuple(
     f"UPDATE {table} SET mix_id = :id WHERE mix_id = :gone"  # noqa: S608
     for table in ("pressings", "parcels", "blind_tests", "stems", "passes")
 )
-"""What was made of a mix that becomes a version of another one belongs to that."""
+"""The products of a mix that becomes a version of another belong to that one."""
 _SET_ORDER = "UPDATE orders SET body = :body WHERE id = :id"
 _SET_DOWNMIX = """
 UPDATE mixes SET downmix = :downmix, channels = :channels, measures = :measures WHERE id = :id
@@ -121,14 +121,14 @@ class NewMix:
     embedded: dict[str, Any]
     bench: dict[str, Any]
     stamp: str = ""
-    """Size and time of the file it came from when that was read; empty where nobody noted it."""
+    """Size and time of its original at the time of reading; empty if not recorded."""
     came_from: str = ""
-    """The file on this machine that it was read from, which anybody may change; empty where it was sent."""
+    """Its original file on this machine, which may change; empty if it was uploaded."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StoredMix(NewMix):
-    """A mix on the shelf; ``owned`` when its file lies in the data folder."""
+    """A mix on the shelf; ``owned`` if its file is in the data folder."""
 
     id: int
     added_at: str
@@ -145,7 +145,7 @@ class StoredMix(NewMix):
 
 @dataclass(frozen=True, slots=True)
 class Watched:
-    """What is needed to see that the file a mix came from was changed; its sound lies at ``path``."""
+    """Facts needed to detect a change of the original of a mix; its audio is at ``path``."""
 
     id: int
     came_from: str
@@ -232,11 +232,11 @@ class Mixes:
         return self._one(_BY_HASH, {"sha256": sha256})
 
     def by_path(self, path: str) -> StoredMix | None:
-        """The mix whose file lies there, if it is on the shelf."""
+        """Return the mix with this file, if it is on the shelf."""
         return self._one(_BY_PATH, {"path": path})
 
     def set_bench(self, mix_id: int, bench: dict[str, Any]) -> None:
-        """Keeps what is set out on the bench for a mix."""
+        """Store the bench of a mix."""
         with self._database.write() as connection:
             connection.execute(_SET_BENCH, {"id": mix_id, "bench": json.dumps(bench)})
 
@@ -246,7 +246,7 @@ class Mixes:
             return [(row["id"], row["title"]) for row in connection.execute(_TITLES)]
 
     def watched(self) -> list[Watched]:
-        """The mixes that came from a file on this machine, which anybody may change."""
+        """Return the mixes with an original on this machine, which may change."""
         with self._database.read() as connection:
             return [Watched(**dict(row)) for row in connection.execute(_WATCHED)]
 
@@ -278,7 +278,7 @@ class Mixes:
         return _version(row) if row else None
 
     def set_pile(self, pile: Pile) -> int | None:
-        """Keeps a pile as it is now, all of it or nothing; gives the number of the mix that was taken off it."""
+        """Store a mix with its versions, all of them or none; return the number of the mix that was removed."""
         mix_id = pile.current.id
         with self._database.write() as connection:
             for gone in (mix_id, *pile.gone):
@@ -306,7 +306,7 @@ class Mixes:
             connection.execute(_SET_ORIGIN, {"id": mix_id, "origin": origin})
 
     def set_downmix(self, mix_id: int, downmix: str, channels: int, measures: dict[str, Any]) -> None:
-        """Keeps how the mix is made of the file's channels, and what was measured of it then."""
+        """Store the choice of channels of a mix, and its measurements with that choice."""
         values = {"id": mix_id, "downmix": downmix, "channels": channels, "measures": json.dumps(measures)}
         with self._database.write() as connection:
             connection.execute(_SET_DOWNMIX, values)

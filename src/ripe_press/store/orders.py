@@ -54,12 +54,12 @@ class Orders:
             return int(connection.execute(_ADD, {"title": title, "body": json.dumps(body)}).lastrowid or 0)
 
     def set(self, order_id: int, title: str, body: dict[str, Any]) -> None:
-        """Puts it as it is now in the place of what was kept."""
+        """Replace the stored order."""
         with self._database.write() as connection:
             connection.execute(_SET, {"id": order_id, "title": title, "body": json.dumps(body)})
 
     def remove(self, order_id: int) -> None:
-        """Takes it away; pressings of it keep their own copy."""
+        """Delete the order; pressings of it keep their own copy."""
         with self._database.write() as connection:
             connection.execute(_REMOVE, {"id": order_id})
 

@@ -1,4 +1,4 @@
-"""The outbox and what left through it: every parcel, how it stands, and its receipt."""
+"""The outbox and its history: every transfer with its state and its receipt."""
 
 import json
 import sqlite3
@@ -74,7 +74,7 @@ _HANDED_OVER = "UPDATE pressings SET handed_over = 1 WHERE id = :id AND handed_o
 
 @dataclass(frozen=True, slots=True)
 class NewParcel:
-    """What is handed over; ``parcel`` and ``drop_off`` as plain values."""
+    """A file to send; ``parcel`` and ``drop_off`` as plain values."""
 
     drop_off: dict[str, Any]
     place: str
@@ -93,7 +93,7 @@ class NewParcel:
 
 @dataclass(frozen=True, slots=True)
 class StoredParcel:
-    """A parcel of the record. ``kept`` is what its carrier needs to go on where it was; ``next_at`` is in seconds of
+    """A transfer of the record. ``kept`` is what its carrier needs to go on where it was; ``next_at`` is in seconds of
     the clock, None where nothing more is done of itself.
     """
 
@@ -123,7 +123,7 @@ class StoredParcel:
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """How a parcel stands after something was done."""
+    """The state of a transfer after a step."""
 
     state: ParcelState
     sentence: str = ""
@@ -134,27 +134,27 @@ class Standing:
 
 
 class Parcels:
-    """Every statement on the table of parcels."""
+    """Every statement on the table of transfers."""
 
     def __init__(self, database: Database) -> None:
         self._database = database
 
     def add(self, parcels: Iterable[NewParcel], now: float) -> list[tuple[int, bool]]:
-        """Hands parcels over in one step; gives the number of each, and whether it is new: what was taken there
-        already, or is on its way, is that same parcel; whether it is still there is asked for.
+        """Add transfers in one step; return the number of each, and whether it is new: an equal one that is delivered
+        or in progress is reused, after a check that its file is still there.
         """
         with self._database.write() as connection:
             return [_added(connection, one, now) for one in parcels]
 
     def hand_over(self, pressing_id: int, parcels: Iterable[NewParcel], now: float) -> int:
-        """Hands over what a pressing made, once, whatever happens in between; gives how many parcels that were."""
+        """Add the transfers of a pressing, once, whatever happens in between; return how many."""
         with self._database.write() as connection:
             if not connection.execute(_HANDED_OVER, {"id": pressing_id}).rowcount:
                 return 0
             return sum(new for _, new in (_added(connection, one, now) for one in parcels))
 
     def to_hand_over(self) -> list[int]:
-        """Pressings that ended, and of which nobody has looked where their files go."""
+        """Return ended pressings whose drop-offs have not been looked up."""
         with self._database.read() as connection:
             return [int(row["id"]) for row in connection.execute(_TO_HAND_OVER)]
 
@@ -165,7 +165,7 @@ class Parcels:
         return _parcel(row) if row else None
 
     def recent(self, most: int) -> list[StoredParcel]:
-        """What is not over first, newest first; then what is."""
+        """Return unfinished transfers, newest first; then the others."""
         with self._database.read() as connection:
             rows = connection.execute(_OPEN, {"most": most}).fetchall()
             # From the newest on, and no further: the record of years is not gone through.
@@ -193,7 +193,7 @@ class Parcels:
             return connection.execute(_NEXT).fetchone()[0]  # type: ignore[no-any-return]
 
     def counts(self) -> dict[str, dict[str, int]]:
-        """How many parcels of each state there are of each place."""
+        """Return the number of transfers by drop-off and state."""
         found: dict[str, dict[str, int]] = {}
         with self._database.read() as connection:
             for row in connection.execute(_COUNTS):
@@ -228,13 +228,13 @@ class Parcels:
             raise Conflict("parcel.twice", message, parcel=number) from error
 
     def accept(self, number: int, accepted_by: str, because: str, now: float) -> bool:
-        """Lets one leave that somebody accepts; whether it asked."""
+        """Release a transfer with a sign-off; return whether it needed one."""
         values = {"id": number, "accepted_by": accepted_by, "because": because, "now": now}
         with self._database.write() as connection:
             return connection.execute(_ACCEPT, values).rowcount > 0
 
     def put_back_cut_off(self, now: float) -> int:
-        """Puts back what was being sent when the application ended; gives how many."""
+        """Queue transfers interrupted by the end of the application again; return how many."""
         with self._database.write() as connection:
             return connection.execute(_CUT_OFF, {"now": now}).rowcount
 
@@ -244,7 +244,7 @@ class Parcels:
             return {row["line"] for row in connection.execute(_LINES_REFUSED, {"mix_id": mix_id})}
 
     def refusals(self, mix_id: int, line: str) -> list[tuple[dict[str, Any], list[dict[str, Any]]]]:
-        """What was refused of a delivery when it was last sent: drop-off and reasons, place by place."""
+        """Rejections of a delivery at its last transfer: drop-off and reasons, place by place."""
         with self._database.read() as connection:
             rows = connection.execute(_REFUSALS, {"mix_id": mix_id, "line": line})
             return [(json.loads(row["drop_off"]), json.loads(row["reasons"])) for row in rows]
@@ -260,7 +260,7 @@ def _added(connection: sqlite3.Connection, new: NewParcel, now: float) -> tuple[
     if added.rowcount:
         return int(added.lastrowid or 0), True
     there = int(connection.execute(_SAME, values).fetchone()["id"])
-    # Its recipient may have lost it since, or somebody took it away: that is looked at, and not taken from the record.
+    # Its recipient may have lost it since, or deleted it: the file is looked for, not only its row.
     connection.execute(_LOOK_AGAIN, {"id": there, "now": now})
     return there, False
 

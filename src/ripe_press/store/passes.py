@@ -56,7 +56,7 @@ class Passes:
             return [_pass(row) for row in connection.execute(_OF_MIX, {"mix_id": mix_id})]
 
     def open(self) -> list[StoredPass]:
-        """What waits or runs, in its order."""
+        """Return queued and running passes, in their order."""
         with self._database.read() as connection:
             return [_pass(row) for row in connection.execute(_OPEN)]
 

@@ -1,4 +1,4 @@
-"""The record: every pressing, what was asked for, and what came of it."""
+"""The record: every pressing with its request and its result."""
 
 import json
 import sqlite3
@@ -10,7 +10,7 @@ from typing import Any, Literal
 from ripe_press.store.db import Database
 
 State = Literal["waiting", "running", "cut-off", "done", "failed", "cancelled"]
-"""*cut-off*: the application ended, and it goes on when somebody says so."""
+"""*cut-off*: interrupted by the end of the application, resumed on request."""
 Verdict = Literal["ready", "look", "stop"]
 Found = Literal["as-pressed", "moved", "changed", "gone"]
 FileState = Literal[
@@ -32,7 +32,7 @@ VALUES (
     (SELECT coalesce(max(place), 0) + 1 FROM pressings), :again_of, :purposes, :work_seconds, :libraries
 )
 """
-"""To the millisecond, as benches and versions: what was changed since is told within the same second too."""
+"""To the millisecond, as benches and versions: changes within the same second are ordered too."""
 _INSERT_WORDS = "INSERT INTO words_of_pressings (rowid, words) VALUES (:id, :words)"
 _ADD_WORDS = "UPDATE words_of_pressings SET words = words || ' ' || :words WHERE rowid = :id"
 _ONE = f"SELECT {_COLUMNS} FROM pressings WHERE id = :id"  # noqa: S608 - a constant of this module
@@ -136,7 +136,7 @@ class StoredFile:
     error: str | None = None
     report: dict[str, Any] | None = None
     found: Found | None = None
-    """What was found when it was last looked for, where it was found, and when that was."""
+    """Result, place and time of the last check."""
     found_path: str | None = None
     found_at: str | None = None
 
@@ -169,7 +169,7 @@ class StoredPressing:
     libraries: dict[str, str]
     files: tuple[StoredFile, ...]
     disc: dict[str, Any] | None = None
-    """What is said of the disc that was made of it."""
+    """The report of its disc."""
 
     @property
     def reports(self) -> tuple[dict[str, Any], ...]:
@@ -179,7 +179,7 @@ class StoredPressing:
 
 @dataclass(frozen=True, slots=True)
 class NewPressing:
-    """What is known of a pressing when it is put to press.
+    """The facts of a pressing when it is queued.
 
     ``purposes`` are the titles of its briefs, ``words`` what it is found by, ``work_seconds`` how long it takes at
     the common pace, ``libraries`` names and versions of what makes its bytes.
@@ -216,18 +216,18 @@ class Pressings:
         return number
 
     def take_next(self) -> int | None:
-        """Takes what is next of those that wait, as running from here on; None when nothing waits."""
+        """Take the next queued pressing and mark it as running; None when nothing waits."""
         with self._database.write() as connection:
             row = connection.execute(_NEXT).fetchone()
         return row["id"] if row else None
 
     def put_back(self, pressing_id: int) -> None:
-        """Lets what was running when the application ended wait again, in its old place."""
+        """Return pressings that ran when the application ended to their old places in the queue."""
         with self._database.write() as connection:
             connection.execute(_PUT_BACK, {"id": pressing_id})
 
     def cut_off(self, pressing_id: int, sentence: str) -> None:
-        """Lets a pressing wait until somebody says that it goes on."""
+        """Mark a pressing as interrupted until the user resumes it."""
         with self._database.write() as connection:
             connection.execute(_CUT_OFF, {"id": pressing_id, "error": sentence})
 
@@ -240,7 +240,7 @@ class Pressings:
         return taken
 
     def reopen(self, pressing_id: int) -> bool:
-        """Puts back into the line what was cut off, failed or was cancelled; whether there was anything of that."""
+        """Queue an interrupted, failed or cancelled pressing again; return whether there was one."""
         with self._database.write() as connection:
             reopened = connection.execute(_REOPEN, {"id": pressing_id}).rowcount > 0
             if reopened:
@@ -320,7 +320,7 @@ class Pressings:
         return found[0] if found else None
 
     def open(self) -> tuple[StoredPressing, ...]:
-        """What runs, what waits in its order, and what was cut off."""
+        """Return the running pressings, the queued ones in order, and the interrupted ones."""
         return tuple(self._select(_OPEN, {}))
 
     def under_way(self, besides: int) -> list[str]:
@@ -335,7 +335,7 @@ class Pressings:
             connection.execute(_FOUND, values)
 
     def set_disc(self, pressing_id: int, report: dict[str, Any]) -> None:
-        """Keeps what is said of the disc that was made of a pressing."""
+        """Store the report of a pressing's disc."""
         with self._database.write() as connection:
             connection.execute(_SET_DISC, {"id": pressing_id, "disc": json.dumps(report)})
 
@@ -350,7 +350,7 @@ class Pressings:
         return median(row["pace"] for row in rows) if rows else None, median(wrong) if wrong else None
 
     def unfinished(self) -> list[StoredPressing]:
-        """What was waiting or running when the application ended."""
+        """Return pressings that were queued or running when the application ended."""
         return self._select(_UNFINISHED, {})
 
     def _select(self, statement: str, values: dict[str, object]) -> list[StoredPressing]:

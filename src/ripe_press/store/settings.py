@@ -1,4 +1,4 @@
-"""What was set once and holds until it is set otherwise."""
+"""Settings that hold until they are changed."""
 
 from ripe_press.store.db import Database
 
@@ -16,7 +16,7 @@ class Settings:
         self._database = database
 
     def get(self, name: str, otherwise: str) -> str:
-        """The value under this name, or what holds as long as nobody has set it."""
+        """Return the value of this name, or its default."""
         with self._database.read() as connection:
             row = connection.execute(_GET, {"name": name}).fetchone()
         return str(row["value"]) if row else otherwise

@@ -1,4 +1,4 @@
-"""What stands beside mixes: stems and captures, and what holding them against their mix came to."""
+"""Stems and captures of mixes, and the results of their checks."""
 
 import json
 import sqlite3
@@ -43,7 +43,7 @@ class Stems:
         self._database = database
 
     def of(self, mix_id: int) -> list[StoredStem]:
-        """What stands beside a mix, in the order in which it came."""
+        """Return the stems of a mix, in the order in which they were added."""
         with self._database.read() as connection:
             return [_stem(row) for row in connection.execute(_OF_MIX, {"mix_id": mix_id})]
 
@@ -60,7 +60,7 @@ class Stems:
             return int(connection.execute(_ADD, values).lastrowid or 0)
 
     def set(self, stem_id: int, note: dict[str, Any], origin: dict[str, Any] | None = None) -> None:
-        """Keeps what is known of a stem now; with an ``origin`` it is another file, and one of ours."""
+        """Store the current facts of a stem; with an ``origin`` it is another file, and one of ours."""
         with self._database.write() as connection:
             connection.execute(_SET, {"id": stem_id, "note": json.dumps(note)})
             if origin is not None:

@@ -20,13 +20,13 @@ TRACKS = "tracks"
 
 
 def list_files(order: RunningOrder, planned: Plan, files: Sequence[StoredFile]) -> list[str]:
-    """Writes the playlists of what was named."""
+    """Write the playlists of the finished files."""
     made = {planned.files[one.number].placed.path: Path(one.path) for one in files if one.state == "named"}
     return write_playlists(order, planned.files, made)
 
 
 def map_tempo(document: Document, planned: Plan, files: Sequence[StoredFile]) -> list[str]:
-    """Writes the tempo maps of what was named."""
+    """Write the tempo maps of the finished files."""
     made = {planned.files[one.number].placed.path: Path(one.path) for one in files if one.state == "named"}
     return write_tempo_maps(document, planned.files, made)
 

@@ -86,7 +86,7 @@ class WatchedFolder:
                 self._write()
 
     def _for(self, path: Path) -> Document:
-        """The ticket for a file: what it carries itself, and of the ticket's mix only what is true of others too."""
+        """The ticket for a file: its own tags, and from the ticket's mix only settings valid for other mixes too."""
         (wish,) = self._document.mixes
         facts = facts_of_file(path, wish.source.facts.downmix)
         embedded = read_embedded(path, facts.rate_hz, facts.frames)

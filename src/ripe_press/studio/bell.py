@@ -1,4 +1,4 @@
-"""The bell: whoever changes the shelf or the record rings, and whoever wants to know is called."""
+"""Notifications of changes of the shelf and the record, for any number of listeners."""
 
 import threading
 from collections.abc import Callable, Iterator
@@ -18,7 +18,7 @@ class Bell:
         self._rung: dict[Topic, int] = dict.fromkeys(TOPICS, 0)
 
     def ring(self, topic: Topic) -> None:
-        """Tells everybody that something about a topic is not as it was."""
+        """Notify all listeners of a change of a topic."""
         with self._lock:
             self._rung[topic] += 1
             listeners = list(self._listeners)
@@ -26,7 +26,7 @@ class Bell:
             listener(topic)
 
     def rung(self, topic: Topic) -> int:
-        """How often it rang for a topic: as long as that stays the same, so does what is told of it."""
+        """The number of changes of a topic: while it is equal, answers about it are too."""
         with self._lock:
             return self._rung[topic]
 

@@ -1,4 +1,4 @@
-"""Blind tests over the voices of a listening desk: nothing that leaves here names X before it was answered."""
+"""Blind tests over the sources of a listening desk; no answer names X before the trial is over."""
 
 import secrets
 import threading
@@ -18,7 +18,7 @@ from ripe_press.studio.desk import Desk, Desks
 from ripe_press.studio.desk_voices import FileAsked, MixAsked
 
 _NOISE = 2.0**-24
-"""At −144 dBFS, of its own for every voice: two blocks of the same sound are never the same bytes."""
+"""At −144 dBFS, different for every source: two blocks of equal audio are never equal bytes."""
 MOST_ALTERNATIVES = 3
 
 
@@ -33,7 +33,7 @@ class _Open:
 
 @dataclass(frozen=True, slots=True)
 class BlindTest:
-    """A blind test as it may be told: what X was, and what it came to, only once it is over."""
+    """A blind test as shown to its listener: X and the result only when it is over."""
 
     id: int
     pressing_id: int | None
@@ -54,7 +54,7 @@ class BlindTest:
 
 
 class BlindTests:
-    """Begins tests, mixes what is heard of a trial, and writes answers down."""
+    """Starts tests, mixes the audio of trials, and records answers."""
 
     def __init__(self, table: BlindTestTable, desks: Desks, bell: Bell) -> None:
         self._table, self._desks, self._bell = table, desks, bell
@@ -62,7 +62,7 @@ class BlindTests:
         self._lock = threading.Lock()
 
     def begin(self, desk_id: str, slots: Sequence[int], trials: int, start_frame: int, end_frame: int) -> BlindTest:
-        """A test between two or three voices of a desk, level-matched, over a passage of its timeline.
+        """Start a test of two or three sources, level-matched, over a passage of their timeline.
 
         Raises: NotFound ``desk.gone``; BadInput ``blind.voices``, ``blind.trials``, ``blind.passage``.
         """
@@ -87,7 +87,7 @@ class BlindTests:
         return self.test(test_id)
 
     def test(self, test_id: int) -> BlindTest:
-        """A test as it may be told now. Raises: NotFound ``blind.unknown``."""
+        """Return a test as shown to its listener. Raises: NotFound ``blind.unknown``."""
         return told(self._stored(test_id))
 
     def of_pressing(self, pressing_id: int) -> list[BlindTest]:
@@ -95,7 +95,7 @@ class BlindTests:
         return [told(one) for one in self._table.of_pressing(pressing_id) if one.state != "open"]
 
     def of_mix(self, mix_id: int) -> list[BlindTest]:
-        """The tests over that were made at a desk of a mix, newest first."""
+        """Return the finished tests of a mix, newest first."""
         return [told(one) for one in self._table.of_mix(mix_id) if one.state != "open"]
 
     def blocks(self, test_id: int, trial: int, start_frame: int, frames: int) -> bytes:
@@ -144,7 +144,7 @@ class BlindTests:
         return self._ended(self.test(test_id))
 
     def start(self) -> None:
-        """Ends what was open when the application ended: its desk is gone."""
+        """End tests left open by an earlier run: their listening desk is closed."""
         self._table.leave_off()
 
     def _ended(self, test: BlindTest) -> BlindTest:
@@ -182,7 +182,7 @@ class BlindTests:
 
 
 def told(stored: StoredBlindTest) -> BlindTest:
-    """A test as it may be told: of one that is open nothing that says what X is."""
+    """Return a test as shown to its listener: an open one without anything that identifies X."""
     setting, answers = stored.setting, stored.answers
     begun = BlindTest(
         stored.id, stored.pressing_id, stored.state, stored.began_at, stored.trials, len(answers),

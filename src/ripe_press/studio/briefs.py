@@ -81,5 +81,5 @@ def brief_row(brief: Brief) -> dict[str, Any]:
 
 
 def is_own(brief: Brief) -> bool:
-    """Whether a brief was made by whoever works here."""
+    """Return whether a brief was made by a user."""
     return brief.id not in built_in_briefs()

@@ -113,7 +113,7 @@ class BurnWish:
 
 
 Told = Callable[[str, int, int], None]
-"""What is being done (*burning*, *verifying*), and how many frames of how many."""
+"""Progress: the step (*burning*, *verifying*), frames done, frames in all."""
 
 
 def burn(

@@ -13,13 +13,13 @@ from ripe_press.studio.faults import sentence_of
 from ripe_press.studio.logbook import logger
 
 HURRY = 40.0
-"""The stand-in burns so many times faster than a drive: 80 minutes at 16 times in eight seconds."""
+"""Speed of the simulated writer relative to a drive: 80 minutes at 16 times take eight seconds."""
 _LOG = logger("burn")
 
 
 @dataclass(frozen=True, slots=True)
 class BurnState:
-    """How a burn stands: what is being done, how far it is in frames, and what came of it."""
+    """State of a burn: its step, progress in frames, and result."""
 
     pressing: int
     state: Literal["burning", "done", "failed", "cancelled"]
@@ -83,7 +83,7 @@ class Burns:
             self._thread.join(10)
 
     def _blank(self, pressing: int) -> Path:
-        """The folder of a disc that nobody has burnt."""
+        """A new folder for a blank disc."""
         number = 1
         while (place := self._folder / f"disc {pressing}-{number}").exists():
             number += 1

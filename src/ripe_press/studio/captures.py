@@ -21,7 +21,7 @@ PassKind = Literal["outboard", "instrument"]
 
 @dataclass(frozen=True, slots=True)
 class LiveWish:
-    """A source that cannot go faster than time: what goes out to which unit, and how the pass is run.
+    """A real-time source: the sent signal, its unit, and the settings of the pass.
 
     ``part`` of the mix goes out to an outboard unit, with its ``finish`` or without; an instrument plays the file
     ``score``.
@@ -49,11 +49,11 @@ class Passed:
 
 
 Make = Callable[[LiveWish, Heard, Source | None, Path, RipePressError | None], Passed]
-"""Makes the capture of what was heard, here or in a worker."""
+"""Makes the capture of a recording, here or in a worker."""
 
 
 def layout_of(wish: LiveWish, rate_hz: int, channels: int, frames: int) -> PassLayout:
-    """What is sent in the pass of a wish."""
+    """Return the layout of the signal sent in a pass."""
     return PassLayout(rate_hz, channels, frames, "click" if wish.kind == "instrument" else "probe")
 
 
@@ -88,7 +88,7 @@ def capture_now(
 
 
 def captured(wish: LiveWish, heard: Heard, sound: Source | None, target: Path, ended: RipePressError | None) -> Passed:
-    """The capture of what was heard; under its name only when it is whole. The spool is gone then."""
+    """Return the capture of a recording; it gets its name only when it is complete. The spool is gone then."""
     new = target.with_suffix(".new.wav")
     try:
         capture = make_capture(heard, sound, new, correct_drift=wish.correct_drift)
@@ -104,7 +104,7 @@ def captured(wish: LiveWish, heard: Heard, sound: Source | None, target: Path, e
 
 
 def report_beside(target: Path) -> dict[str, Any]:
-    """What is on record of a capture whose file is there; nothing where that cannot be read."""
+    """Return the stored report of a capture that still has its file; None if it is not readable."""
     try:
         found = json.loads(target.with_suffix(".json").read_text())
     except (OSError, ValueError):
@@ -118,12 +118,12 @@ def gaps_beside(spool: Path) -> Path:
 
 
 def keep_gaps(heard: Heard) -> None:
-    """Writes down what the counters left out, for whoever finds the spool."""
+    """Store the gaps of a recording next to its spool, for a later recovery."""
     write_whole(gaps_beside(heard.spool), json.dumps([asdict(one) for one in heard.gaps]))
 
 
 def heard_before(spool: Path, layout: PassLayout) -> Heard:
-    """What a pass left that was cut off."""
+    """Return the recording of an interrupted pass."""
     try:
         gaps = tuple(Dropout(**one) for one in json.loads(gaps_beside(spool).read_text()))
     except (OSError, ValueError, TypeError):
@@ -132,7 +132,7 @@ def heard_before(spool: Path, layout: PassLayout) -> Heard:
 
 
 def report_of(wish: LiveWish, capture: Capture) -> dict[str, Any]:
-    """What is on record of a capture."""
+    """Return the stored report of a capture."""
     return {
         "unit": wish.unit, "frames": capture.frames, "rate_hz": capture.rate_hz, "channels": capture.channels,
         "complete": capture.complete, "latency_frames": capture.latency_frames,
@@ -144,7 +144,7 @@ def report_of(wish: LiveWish, capture: Capture) -> dict[str, Any]:
 
 
 def sentence_of(wish: LiveWish, capture: Capture) -> str:
-    """What was measured, in a sentence or two."""
+    """Return the measurements in a sentence or two."""
     late = capture.latency_frames / capture.rate_hz * 1000
     said = [f"{wish.unit}: latency {print_count(round(capture.latency_frames), 'sample')} ({late:.1f} ms), removed"]
     after = capture.latency_after_frames

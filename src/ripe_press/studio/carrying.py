@@ -1,4 +1,4 @@
-"""One try of one parcel, and how it stands after it: the outbox and the command line send by the same words."""
+"""One try of one transfer, and its resulting state; the outbox and the command line share it."""
 
 import time
 from dataclasses import asdict
@@ -18,7 +18,7 @@ LONGEST_ASK_S = 60.0
 
 
 def carried(stored: StoredParcel, carrier: Carrier, kept: dict[str, Any], hand: Hand, pause_s: float) -> Standing:
-    """Takes a parcel where it goes; whatever happens, it stands somehow. Raises: Cancelled alone.
+    """Transfer a file and return its state, whatever happens. Raises: Cancelled alone.
 
     What fails for now waits ``pause_s`` for its next try.
     """
@@ -35,7 +35,7 @@ def carried(stored: StoredParcel, carrier: Carrier, kept: dict[str, Any], hand: 
 
 
 def asked(stored: StoredParcel, carrier: Carrier, pause_s: float) -> Standing:
-    """Asks what became of a parcel that was taken; one that its recipient has lost waits to be sent once more."""
+    """Ask for the state of a delivered file; one that its recipient lost waits to be sent again."""
     kept = dict(stored.kept)
     times = int(kept.get("asked", 0)) + 1
     kept["asked"] = times
@@ -53,7 +53,7 @@ def asked(stored: StoredParcel, carrier: Carrier, pause_s: float) -> Standing:
 
 
 def failed(error: RipePressError, kept: dict[str, Any], pause_s: float) -> Standing:
-    """How a parcel stands that cannot be taken as it is, or that nobody can be let in with now."""
+    """The state of a transfer whose file is unusable or whose login is rejected."""
     if error.code.startswith("secrets."):
         return Standing("waiting", error.message, kept=kept, next_at=time.time() + pause_s)
     if error.code in _NOT_SENT:
@@ -62,14 +62,14 @@ def failed(error: RipePressError, kept: dict[str, Any], pause_s: float) -> Stand
 
 
 def fault(error: Exception, number: int, kept: dict[str, Any]) -> Standing:
-    """How a parcel stands after what nobody foresaw."""
+    """The state of a transfer after an unexpected error."""
     _LOG.exception("sending failed with an internal error", parcel=number)
     told = f"{type(error).__name__}: {error}"
     return Standing("failed", f"Internal error ({told}). Send it again.", kept=kept)
 
 
 def _standing(answer: Answer, times: int | None) -> Standing:
-    """How a parcel stands by an answer: whoever is asked is asked soon at first, and more and more seldom then."""
+    """The state after an answer; questions are frequent at first, then less and less."""
     again = None
     if answer.look_again_s is not None:
         again = time.time() + min(LONGEST_ASK_S, answer.look_again_s * 1.3 ** min(times or 0, 30))

@@ -1,7 +1,7 @@
 """Everything that one has made, as one file: out of a data folder, and into another.
 
 Briefs, label patterns, benches with their ranges, tags and tickets, running orders, drop-offs without their secrets,
-and the whole record; with each mix what was measured of it and its picture, and no sound.
+and the whole history; for each mix its measurements and its picture, without audio.
 """
 
 import errno
@@ -35,7 +35,7 @@ _ENDINGS = (".npy",)
 _PICTURES = "cover-"
 VERSION = 1
 MOST_BYTES = 64 << 30
-"""More than all that was ever measured of anybody's mixes."""
+"""More than the measurements of any number of mixes."""
 _MOST_LABEL, _MOST_RECORD, _MOST_FILE, _MOST_FILES = 1 << 16, 8 << 30, 4 << 30, 1_000_000
 _MOST_PACKED = 1_100
 """So many times smaller than itself a file can be packed at most: deflate reaches 1,032."""
@@ -44,7 +44,7 @@ _MOST_PACKED = 1_100
 def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
     """Writes everything into a file, which gets its name when it is whole; while the application works, too.
 
-    Raises: NotFound ``export.nothing`` where there is no record; Interrupted ``write.failed``.
+    Raises: NotFound ``export.nothing`` without a history; Interrupted ``write.failed``.
     """
     if not folder.database.is_file():
         message = f"No data in {quoted(folder.root)}. Choose another data folder with --data."
@@ -54,7 +54,7 @@ def carry_off(folder: DataFolder, target: Path) -> dict[str, Any]:
         with whole(target) as new, tempfile.TemporaryDirectory(prefix=temporary_prefix("export")) as place:
             copy = Path(place) / RECORD
             database = Database(folder.database)
-            # As it is: whoever takes it in brings it up to date.
+            # Copied unchanged: the import upgrades it.
             database.copy_to(copy)
             database.close()
             with zipfile.ZipFile(new, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as file:
@@ -92,7 +92,7 @@ def carry_in(folder: DataFolder, source: Path) -> dict[str, Any]:
             database = Database(folder.database)
             try:
                 bring_up_to_date(database)
-                # What belongs to a mix lies there before the mix does.
+                # The files of a mix are stored before the mix.
                 with zipfile.ZipFile(source) as file:
                     _unpack(file, folder, unpacked)
                 found = Merging(database, folder.mixes).take(other)
@@ -171,9 +171,9 @@ def _check_sizes(source: Path, file: zipfile.ZipFile) -> None:
 
 
 def _unpack(file: zipfile.ZipFile, folder: DataFolder, unpacked: list[Path]) -> None:
-    """What lies beside the record, where nothing of that name is there; names that lead elsewhere are left out.
+    """Unpack the files next to the record whose names are free; names with a path to elsewhere are omitted.
 
-    What was made here is told in ``unpacked``, one after the other.
+    Each created file is added to ``unpacked``, in order.
     """
     for one in file.infolist():
         parts = PurePosixPath(one.filename).parts

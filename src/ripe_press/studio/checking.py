@@ -16,7 +16,7 @@ _LOG = logger("checks")
 
 
 class Checks:
-    """Checks the files of pressings in a worker and notes in the record what was found of each."""
+    """Checks the files of pressings in a worker and records the result of each."""
 
     def __init__(self, record: Pressings, root: Path, heavy: WorkerPool, bell: Bell) -> None:
         self._record, self._root, self._heavy, self._bell = record, root, heavy, bell
@@ -47,7 +47,7 @@ class Checks:
                 found = done.result()
                 self._record.set_found(number, file_number, found.found, found.path)
         except (RipePressError, OSError) as error:
-            # Not looked for is not noted: what was known of the file stays, with the day on which it was known.
+            # An unchecked file is not recorded: its earlier result and date are kept.
             _LOG.warning("file could not be looked for", pressing=number, file=file_number, why=str(error))
         finally:
             with self._lock:

@@ -55,7 +55,7 @@ class Cluster(Executor):
         return promised
 
     def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
-        """Leaves the scheduler; what was handed over and not begun is taken back."""
+        """Disconnect from the scheduler; queued jobs that have not begun are withdrawn."""
         _ = wait, cancel_futures
         self._client.close()
 
@@ -82,7 +82,7 @@ class Cluster(Executor):
 
 
 def _look_for(address: str) -> None:
-    """Whether anybody answers there, asked plainly: a client that finds nobody takes long to give up."""
+    """Return whether a scheduler answers, by a plain connection: a client takes long to give up."""
     try:
         parts = urlsplit(address)
         if parts.scheme not in ("tcp", "tls") or not parts.hostname or not parts.port:
@@ -94,7 +94,7 @@ def _look_for(address: str) -> None:
 
 
 def _keep(promised: "Future[Any]", done: Any) -> None:
-    """Passes on what came of a job; whatever is no answer of its own means that its worker is gone, or all of them."""
+    """Pass on the result of a job; any other outcome means that its worker is lost, or all of them."""
     error = done.exception() if done.status == "error" else None
     if done.status == "finished":
         promised.set_result(done.result())

@@ -1,4 +1,4 @@
-"""Two pressings held against each other: bytes, sound, figures, and the libraries that made them."""
+"""Comparison of two pressings: bytes, audio, figures, and library versions."""
 
 import threading
 from collections import OrderedDict

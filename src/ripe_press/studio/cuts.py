@@ -117,7 +117,7 @@ class Cuts:
             return size, self._follow(path, lambda target, future: _tail(target, size, future))
         data = codec.frames * codec.channels * _SAMPLE_BYTES
         size = wav_bytes(codec.encoding, codec.channels, codec.frames)
-        # A body of odd length is padded by a byte that is no sound.
+        # A chunk of odd length is padded with a byte that is not audio.
         head = size - data - data % 2
         again = _Again(head, data, times)
         return head + data * times, self._follow(path, lambda target, future: again.read(target, size, future))

@@ -45,7 +45,7 @@ class DataFolder:
 
     @property
     def journals(self) -> Path:
-        """What pressings told that the record may not have taken in yet."""
+        """Journals of pressings that the record may not have read yet."""
         return self.root / "journals"
 
     @property
@@ -55,12 +55,12 @@ class DataFolder:
 
     @property
     def log(self) -> Path:
-        """What happened, for whoever has to find out."""
+        """The log, for troubleshooting."""
         return self.root / "log"
 
     @property
     def passing(self) -> Path:
-        """What is of no use once the application has ended: uploads on their way, job folders, cuts to listen to."""
+        """Temporary data, useless after the application has ended: running uploads, job folders, cuts for playback."""
         return self.root / "passing"
 
     def mix(self, sha256: str) -> Path:

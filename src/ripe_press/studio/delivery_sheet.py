@@ -1,4 +1,4 @@
-"""The delivery sheet that lies in a folder of files, as whoever receives them reads it: what it says of each."""
+"""The delivery sheet in a folder of received files, and its facts about each."""
 
 import json
 from collections.abc import Mapping

@@ -1,4 +1,4 @@
-"""The drop-offs of the demo, and the stand-ins behind them."""
+"""The drop-offs of the demo, with their simulated servers."""
 
 from pathlib import Path
 
@@ -11,9 +11,9 @@ _NAMES = {"mail": "Mill Lane mailbox", "intake": "Headrace distribution", "sync"
 
 
 def begin_demo_drop_offs(book: DropOffBook, stand_ins: StandIns, folder: Path) -> None:
-    """Begins the stand-ins that files are sent to, and sets their drop-offs up where that was not done yet.
+    """Start the simulated servers of the demo, and create their drop-offs once.
 
-    A drop-off that somebody changed or took away stays as it is; only where a stand-in is found is kept up to date.
+    A drop-off that the user changed or deleted is not restored; only the address of its server is updated.
     """
     there = {one.name: one for one in book.all()}
     first = not there

@@ -21,8 +21,8 @@ _PATIENCE_S = 300.0
 
 
 def begin_demo_order(shelf: Shelf, orders: OrderBook, stems: StemBook, paths: Sequence[Path], made: Path) -> None:
-    """Makes the order, and puts stems beside their mix, on a thread once all mixes are on the shelf; only once, so that
-    they can be taken away.
+    """Create the order, and add stems to their mix, on a thread once all mixes are on the shelf; only once, so that the
+    user can remove them.
     """
     if not made.exists():
         threading.Thread(target=_wait, args=(shelf, orders, stems, paths, made), name="demo order", daemon=True).start()
@@ -48,7 +48,7 @@ def _wait(shelf: Shelf, orders: OrderBook, stems: StemBook, paths: Sequence[Path
 
 
 def demo_order(mixes: Sequence[StoredMix]) -> RunningOrder:
-    """The mixes in the order of the album: the short ones whole, the long one cut at its markers, runs on."""
+    """The mixes in album order: the short ones whole, the long one split at its markers, gapless."""
     entries: list[OrderEntry] = []
     for mix in sorted(mixes, key=lambda one: one.frames / one.rate_hz > 600):
         markers = bench_of(mix.bench).markers

@@ -1,7 +1,7 @@
-"""Listening desks: mix and files as voices of one timeline, block by block, read in processes of their own.
+"""Listening desks: mix and files as sources on one timeline, in blocks, read by processes of their own.
 
-Everything that is heard at the same moment comes in one answer, so no voice is ever ahead of another. Each voice has
-its own process, in which its file stays open; a voice that fails is silent, says why, and the others play on.
+One answer has the audio of all sources for the same time, so they stay in step. Each source has its own process, which
+keeps its file open; a source that fails is silent, with its reason, and the others continue.
 """
 
 import secrets
@@ -36,7 +36,7 @@ VoiceState = Literal["ready", "decoding", "failed"]
 
 @dataclass(frozen=True, slots=True)
 class Health:
-    """How a voice is: how much of it is decoded, from 0 to 1, and why it is silent where it failed."""
+    """State of a source: its decoded share, from 0 to 1, and the reason if it failed."""
 
     state: VoiceState = "ready"
     part: float = 1.0
@@ -45,7 +45,7 @@ class Health:
 
 @dataclass(slots=True)
 class Desk:
-    """An open desk."""
+    """An open listening desk."""
 
     id: str
     cast: Cast
@@ -56,11 +56,11 @@ class Desk:
 
     @property
     def decoding(self) -> bool:
-        """Whether a voice is still being decoded."""
+        """Whether a source is still being decoded."""
         return any(not one.done() for one in self.spooling.values())
 
     def health(self, slot: int) -> Health:
-        """How one of its voices is."""
+        """Return the state of one of its sources."""
         if slot in self.failed:
             return Health("failed", 0.0, self.failed[slot])
         spooling = self.spooling.get(slot)
@@ -77,26 +77,26 @@ class Desk:
 
 
 class Desks:
-    """Opens desks and reads their voices; a desk that nobody asks for ten minutes is closed."""
+    """Opens listening desks and reads their sources; one without requests for ten minutes is closed."""
 
     def __init__(
         self, casting: Casting, passing: Path, decoding: WorkerPool, comparing: WorkerPool, bell: Bell
     ) -> None:
         self._casting, self._passing, self._bell = casting, passing, bell
         self._decoding, self._comparing = decoding, comparing
-        # Processes begin with the first desk.
+        # Processes start with the first listening desk.
         self._hands = [WorkerPool(1, f"desk-{number}") for number in range(HANDS)]
         self._open: dict[str, Desk] = {}
         self._lock = threading.Lock()
 
     @property
     def busy(self) -> bool:
-        """Whether a voice of a desk is being decoded."""
+        """Return whether a source of any listening desk is being decoded."""
         with self._lock:
             return any(one.decoding for one in self._open.values())
 
     def open(self, asked: Sequence[Asked]) -> Desk:
-        """A desk with these voices. Raises: as `Casting.cast`."""
+        """Open a listening desk with these sources. Raises: as `Casting.cast`."""
         cast = self._casting.cast(asked)
         job = JobFolder.make(self._passing)
         spooling: dict[int, Future[None]] = {}
@@ -116,7 +116,7 @@ class Desks:
             voices.append(replace(one, voice=voice))
         desk = Desk(secrets.token_urlsafe(16), replace(cast, voices=tuple(voices)), job, spooling, failed)
         for hand, reads in enumerate(self._hands):
-            # A long MP3 is searched through at its first far seek: now, and not when somebody goes there.
+            # A long MP3 is scanned at its first far seek: now, not during playback.
             far = [one.voice for slot, one in enumerate(desk.cast.voices) if slot % HANDS == hand]
             reads.submit(read_stretches, far, desk.cast.frames - 1, 1)
         with self._lock:
@@ -130,7 +130,7 @@ class Desks:
         return desk
 
     def _decoded(self, one: DeskVoice, job: JobFolder, slot: int) -> tuple[Future[None], str] | None:
-        """What makes of a voice plain samples beside the desk, and where; None where it is read as it is."""
+        """The function that decodes a source to plain samples, and their path; None where it is read as it is."""
         target, facts = str(job.path / f"voice-{slot}"), one.voice.source.facts
         if one.codes is not None:
             coded = f"{target}{CAPABILITIES[one.codes.codec.container].suffix}"
@@ -140,7 +140,7 @@ class Desks:
         return None
 
     def desk(self, desk_id: str) -> Desk:
-        """An open desk. Raises: NotFound ``desk.gone``."""
+        """Return an open listening desk. Raises: NotFound ``desk.gone``."""
         with self._lock:
             desk = self._open.get(desk_id)
             if desk is None:
@@ -150,7 +150,7 @@ class Desks:
             return desk
 
     def blocks(self, desk_id: str, start_frame: int, frames: int) -> bytes:
-        """A stretch of all voices, slot after slot: always ``voices·frames`` pairs of 32-bit floats.
+        """A stretch of all sources, slot after slot: always ``voices·frames`` pairs of 32-bit floats.
 
         Raises: NotFound ``desk.gone``; BadInput ``desk.stretch`` for more than a second at once.
         """
@@ -158,7 +158,7 @@ class Desks:
         return b"".join(self.stretches(desk, range(len(desk.cast.voices)), start_frame, frames))
 
     def stretches(self, desk: Desk, slots: Sequence[int], start_frame: int, frames: int) -> list[bytes]:
-        """The same, voice by voice, for some of them. Raises: BadInput ``desk.stretch``."""
+        """The same, source by source, for some of them. Raises: BadInput ``desk.stretch``."""
         if start_frame < 0 or not 1 <= frames <= desk.cast.rate_hz:
             message = f"Use blocks of 1 to {desk.cast.rate_hz:,} samples, from sample 0."
             raise BadInput("desk.stretch", message, start_frame=start_frame, frames=frames)
@@ -183,7 +183,7 @@ class Desks:
         return [found[slot] for slot in slots]
 
     def look(self, desk_id: str, slot: int, start_frame: int, end_frame: int) -> PassageLook:
-        """A passage of a voice beside the same passage of the mix.
+        """Spectra of a passage of a source and of the mix.
 
         Raises: NotFound ``desk.gone``; BadInput ``desk.passage``; whatever reading raises.
         """
@@ -205,7 +205,7 @@ class Desks:
             self._bell.ring("desks")
 
     def close_desk(self, desk_id: str) -> None:
-        """Closes a desk and lets go of its files; one that is closed already stays closed."""
+        """Close a listening desk and its files; closing it again has no effect."""
         with self._lock:
             desk = self._open.pop(desk_id, None)
         if desk is None:

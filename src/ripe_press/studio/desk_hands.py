@@ -1,4 +1,4 @@
-"""What the processes of a listening desk do: read stretches of voices, and decode what cannot be entered anywhere."""
+"""Jobs of a listening desk's processes: read stretches of sources, and decode codecs without exact seeking."""
 
 from collections import OrderedDict
 from collections.abc import Sequence
@@ -19,11 +19,11 @@ if TYPE_CHECKING:
 
 _MOST_OPEN = 48
 _open: OrderedDict[Voice, VoiceReader] = OrderedDict()
-"""Of this process: a voice that was opened once is there at the next block."""
+"""Per process: an opened source stays open for the next block."""
 
 
 def read_stretches(voices: Sequence[Voice], start_frame: int, frames: int) -> list[tuple[bytes, str]]:
-    """A stretch of each voice: 32-bit floats, both sides interleaved; no bytes and a sentence where one failed."""
+    """A stretch of each source: 32-bit floats, both sides interleaved; no bytes and a sentence where one failed."""
     return [_stretch(voice, start_frame, frames) for voice in voices]
 
 
@@ -46,7 +46,7 @@ def _reader(voice: Voice) -> VoiceReader:
 
 
 def let_go(*voices: Voice) -> None:
-    """Closes voices that nobody listens to any more."""
+    """Close idle sources."""
     for voice in voices:
         if reader := _open.pop(voice, None):
             reader.close()
@@ -54,7 +54,7 @@ def let_go(*voices: Voice) -> None:
 
 def look_at_passage(voices: tuple[Voice, Voice], gain_db: float, start_frame: int, end_frame: int) -> "PassageLook":
     """A passage of a file beside that of its mix, turned up as the press did. Raises: as reading does."""
-    # Loaded when it is needed, as below: a process that only reads voices begins sooner without.
+    # Imported when needed, as below: a process that only reads sources starts faster without.
     from ripe_press.core.proof.against.passage import look_at
 
     sounds = []
@@ -65,9 +65,9 @@ def look_at_passage(voices: tuple[Voice, Voice], gain_db: float, start_frame: in
 
 
 def code_in_job(rung: StationPath, coded: str, target: str, job: str) -> None:
-    """Codes a rung of the ladder and decodes it beside the desk. Raises: as `code_rung` and `spool`."""
+    """Encode one setting of the comparison and decode it for playback. Raises: as `code_rung` and `spool`."""
     folder = JobFolder(Path(job))
-    # Loaded when it is needed: whoever only reads voices begins sooner without the encoders.
+    # Imported when needed: a process that only reads sources starts faster without the encoders.
     from ripe_press.core.ladder import code_rung
 
     code_rung(rung, Path(coded), folder.should_stop)
@@ -75,5 +75,5 @@ def code_in_job(rung: StationPath, coded: str, target: str, job: str) -> None:
 
 
 def spool_in_job(path: str, downmix: str, target: str, job: str) -> None:
-    """Decodes a file beside the desk; stops when the desk is closed. Raises: as `spool`."""
+    """Decode a file for playback; stops when the listening desk is closed. Raises: as `spool`."""
     spool(Path(path), downmix, Path(target), JobFolder(Path(job)).should_stop)

@@ -54,7 +54,7 @@ class FileAsked:
 
 @dataclass(frozen=True, slots=True)
 class RungAsked:
-    """A rung of the ladder: what a file of a mix's ticket would be at another codec and bit rate."""
+    """A setting of the comparison: a file of a mix's ticket with another codec and bit rate."""
 
     mix_id: int
     file_id: str
@@ -70,10 +70,10 @@ Kind = Literal["mix", "file", "rung"]
 
 @dataclass(frozen=True, slots=True)
 class DeskVoice:
-    """A voice and what is told of it.
+    """A source of a listening desk, with its facts.
 
     ``gain_db`` is what the press turned it up by, and ``louder_db`` how much louder it is than the mix where both
-    sound; ``loudness_lufs`` and ``true_peak_dbtp`` are None where nobody measured them.
+    sound; ``loudness_lufs`` and ``true_peak_dbtp`` are None where they are not measured.
     """
 
     kind: Kind
@@ -97,7 +97,9 @@ class DeskVoice:
 
 @dataclass(frozen=True, slots=True)
 class Cast:
-    """All voices of a desk, the mix first, at the rate of the mix; its passages lie where all of them sound."""
+    """All sources of a listening desk, the mix first, at the rate of the mix; its passages are where all of them have
+    audio.
+    """
 
     rate_hz: int
     frames: int
@@ -106,7 +108,7 @@ class Cast:
 
 
 class Casting:
-    """Finds what somebody wants to hear, and lays it over the mix."""
+    """Finds requested sources, and aligns them with the mix."""
 
     def __init__(
         self, shelf: Shelf, versions: Versions, looking: Looking, press_room: PressRoom, briefs: BriefBook
@@ -116,9 +118,9 @@ class Casting:
         self._cuts, self._contents = Answers(), Answers()
 
     def cast(self, asked: Sequence[Asked]) -> Cast:
-        """The voices in the order in which they were asked for; the first is the one that the others lie over.
+        """The sources in the requested order; the others are aligned with the first.
 
-        Raises: NotFound for what is gone; BadInput ``desk.voices``; whatever opening a file raises.
+        Raises: NotFound for a missing file or mix; BadInput ``desk.voices``; whatever opening a file raises.
         """
         if not 1 <= len(asked) <= MOST_VOICES:
             message = f"Use 1 to {MOST_VOICES} sources, not {len(asked)}."
@@ -138,7 +140,7 @@ class Casting:
         origin = voices[0].voice.offset_frames
         first_frame, last_frame = start - origin, end - origin
         if known:
-            # Noise before and after the programme is no quiet passage of it.
+            # Noise before and after the programme is not a quiet passage.
             sounding = (frames_after_conversion(one, known.facts.rate_hz, desk_hz) for one in known.sounding().frames)
             begins, ends_at = sounding
             if max(first_frame, begins) < min(last_frame, ends_at):
@@ -206,7 +208,8 @@ class Casting:
             offset += self._in_step(mix, desk_hz or mix_hz)
             whole = self._looking.known(mix)
             of_mix = _as_heard(finite(whole.signal(cut.start_frame, cut.read_end).integrated_lufs), mix.channels)
-            # What was not measured of the file is what its gain makes of what it was made of: a stem is no mix.
+            # A figure that was not measured on the file is computed from its source and its gain: a stem is not the
+            # mix.
             made_of = _known_of(whole, of)
             if made_of and (heard is None or peak is None):
                 signal = made_of.signal(cut.start_frame, cut.read_end)
@@ -274,7 +277,7 @@ def facts_of_report(report: dict[str, Any]) -> SourceFacts:
 
 
 def needs_spool(voice: Voice) -> bool:
-    """Whether it is to be decoded beside the desk. Raises: as `SourceReader`."""
+    """Return whether it must be decoded before playback. Raises: as `SourceReader`."""
     facts = voice.source.facts
     return not enters_anywhere(Path(facts.path), facts.downmix)
 
@@ -290,7 +293,7 @@ def _mix_voice(title: str, facts: SourceFacts, asked: Asked, desk_hz: int, measu
 
 
 def _beside(first: DeskVoice, one: DeskVoice) -> DeskVoice:
-    """A voice of another mix is held against the first by the loudness of all of it."""
+    """A source of another mix is matched to the first by its whole loudness."""
     if one.mix_path == first.mix_path or one.loudness_lufs is None or first.loudness_lufs is None:
         return one
     return replace(one, louder_db=one.loudness_lufs - first.loudness_lufs)
@@ -307,7 +310,7 @@ def _cuts_of(pressing: StoredPressing) -> list[tuple[Range, Source]]:
 
 
 def _known_of(whole: KeptKnowledge, source: Source) -> Knowledge | None:
-    """What is known of what a file was made of; None where that is still being measured, or gone."""
+    """Measurements of a file's source; None where that is still being measured, or gone."""
     if source.files == whole.source.files:
         return whole
     try:

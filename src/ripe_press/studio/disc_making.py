@@ -33,7 +33,7 @@ Told = Callable[[int, int], None]
 
 @dataclass(frozen=True, slots=True)
 class OnDisc:
-    """A running order as it lies on its disc."""
+    """The layout of a running order on its disc."""
 
     order: RunningOrder
     laid: tuple[LaidOut, ...]
@@ -42,7 +42,7 @@ class OnDisc:
 
 
 def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]) -> OnDisc:
-    """The places of an order on its disc, and what stands there."""
+    """The positions of an order on its disc, with their texts."""
     placed = placed_entries(document, order, knowledge_of)
     lengths = lengths_of(placed)
     laid = lay_out(order, lengths)
@@ -63,7 +63,7 @@ def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[Mix
 
 
 def goes_on(placed: Sequence[Placed], at: int) -> bool:
-    """Whether an entry goes on in its mix where the one before it ends."""
+    """Return whether an entry continues in its mix at the end of the previous one."""
     if not at:
         return False
     before, entry = placed[at - 1].entry, placed[at].entry
@@ -71,7 +71,7 @@ def goes_on(placed: Sequence[Placed], at: int) -> bool:
 
 
 def order_report(document: Document, knowledge_of: Callable[[MixWish], Knowledge]) -> dict[str, Any]:
-    """A running order as it lies: places in CD frames, what is left on a disc, and what is noticed of it."""
+    """A running order's layout: positions in CD frames, free time on a disc, and findings."""
     order = document.order
     if order is None:
         raise TypeError(document)
@@ -101,7 +101,9 @@ def order_report(document: Document, knowledge_of: Callable[[MixWish], Knowledge
 
 
 def refuse_no_disc(disc: OnDisc) -> tuple[OrderFinding, ...]:
-    """What is noticed of a disc. Raises: BadInput ``disc.not-one`` for what no disc can have; as `write_text`."""
+    """Raise the findings that prevent a disc. Raises: BadInput ``disc.not-one`` for what no disc can have; as
+    `write_text`.
+    """
     found = judge_order(disc.order, disc.entries)
     wrong = [one for one in found if one.verdict == "stop"]
     if wrong:
@@ -133,9 +135,9 @@ def make_disc(
 ) -> dict[str, Any]:
     """Puts the disc together beside its folder, checks it, and gives all of its files their names; gives its report.
 
-    ``tracks`` are the files of all entries, in order. The cue sheet gets its name last: where there is one, the disc
-    is whole. In the ``note`` stands which disc was made: whoever goes on after a power cut makes it no second time.
-    Raises: Cancelled; Interrupted ``write.failed``; BadInput for texts that a disc cannot say.
+    ``tracks`` are the files of all entries, in order. The cue sheet gets its name last: where there is one, the disc is
+    whole. ``note`` records the disc: a resume after a power cut does not make it again. Raises: Cancelled; Interrupted
+    ``write.failed``; BadInput for texts that a disc cannot say.
     """
     if note and (there := _made_before(note)):
         return _report(there, check_disc(there.cue, told))

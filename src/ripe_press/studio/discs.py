@@ -32,7 +32,7 @@ def cue_in(path: Path) -> Path:
 
 
 def checked_report(report: DiscReport) -> dict[str, Any]:
-    """What was looked at of a disc, as reports carry it."""
+    """The checks of a disc, in the form of reports."""
     return {
         "cue": str(report.cue), "image": str(report.image), "verdict": _verdict(report.checks),
         "lead_out_frame": report.lead_out_frame, "lead_out": print_frames(report.lead_out_frame),

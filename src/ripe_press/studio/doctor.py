@@ -1,4 +1,4 @@
-"""What is missing or odd on this machine and in this data folder, one sentence each."""
+"""Problems of this machine and this data folder, one sentence each."""
 
 import os
 import platform
@@ -39,7 +39,7 @@ LITTLE_MEMORY_BYTES = 2_000_000_000
 
 @dataclass(frozen=True, slots=True)
 class Symptom:
-    """One thing that was looked at, and what was found."""
+    """One check and its result."""
 
     verdict: Verdict
     about: str
@@ -69,7 +69,7 @@ def _machine(page: Path) -> Iterator[Symptom]:
 
 
 def _codecs() -> Symptom:
-    """A second of noise, pressed to every kind of file and read back: what is missing shows in nothing less."""
+    """Press a second of noise to every format and read it back: nothing less shows a missing codec."""
     with TemporaryDirectory(prefix=temporary_prefix("doctor")) as name:
         place = Path(name)
         mix = place / "noise.wav"
@@ -85,7 +85,7 @@ def _codecs() -> Symptom:
         try:
             made = press(PressOrder(tuple(files)), lambda _event: None, lambda: False)
         except Exception as error:
-            # Where not one of them could be made, that is told by what the first one failed of.
+            # If none could be made, the error of the first one is shown.
             return Symptom("stop", "codecs", f"No format can be written: {error}")
     failed = [can.title for can, one in zip(CAPABILITIES.values(), made, strict=True) if isinstance(one, FailedFile)]
     if failed:

@@ -63,8 +63,8 @@ class DropOffBook:
         return number
 
     def change(self, number: int, drop_off: DropOff, secret: str | None = None) -> None:
-        """Sets one up anew; its secret stays where nothing is said of it and kind and place are the same, and is
-        forgotten otherwise. Raises: as `add`; NotFound.
+        """Change a drop-off; without a new secret, the old one is kept if kind and place are the same, and deleted
+        otherwise. Raises: as `add`; NotFound.
         """
         before = drop_off_of(self.get(number)).word
         drop_off = checked(drop_off)
@@ -77,7 +77,7 @@ class DropOffBook:
         self._bell.ring("outbox")
 
     def remove(self, number: int) -> None:
-        """Takes one away; what was sent to it stays in the record. Raises: NotFound ``drop-off.unknown``."""
+        """Delete a drop-off; its transfers stay in the record. Raises: NotFound ``drop-off.unknown``."""
         self.secrets.set(number, drop_off_of(self.get(number)).word, "")
         self._table.remove(number)
         self._bell.ring("outbox")
@@ -130,7 +130,7 @@ class DropOffBook:
         return self.secrets.get(found.id, drop_off.word) if found else ""
 
     def sends_of(self, mix_id: int) -> Callable[[Delivery], Sends]:
-        """What is known of where the deliveries of a mix go, for their tickets."""
+        """Return the facts about the drop-offs of a mix's deliveries, for their tickets."""
         by_name = {one.name.casefold(): drop_off_of(one) for one in self.all()}
         refused = self._parcels.lines_refused(mix_id)
 

@@ -7,7 +7,7 @@ _LOG = logger("faults")
 
 
 def sentence_of(error: BaseException) -> str:
-    """The error's own sentence; a fault that nobody foresaw is logged with where it happened."""
+    """Return the error's own sentence; log an unexpected error with its place."""
     if isinstance(error, RipePressError | OSError):
         return str(error)
     _LOG.error("internal error", error)

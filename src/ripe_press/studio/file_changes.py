@@ -1,4 +1,4 @@
-"""Mixes whose file is not what it was: noticed, read, and told, until somebody decides."""
+"""Mixes with a changed file: found, read and shown, until the user decides."""
 
 import threading
 from concurrent.futures import Future
@@ -34,8 +34,8 @@ ChangeState = Literal["reading", "changed", "left", "refused", "gone"]
 class Change:
     """A mix whose file is not what it was.
 
-    *reading*: what differs is being found out; *changed*: ``told`` says it, and it can be taken as a new version;
-    *left*: somebody did not want it; *refused*: it cannot be read, and ``told`` says why; *gone*.
+    *reading*: the change is being analysed; *changed*: ``told`` says it, and it can be taken as a new version; *left*:
+    the user ignored it; *refused*: it cannot be read, and ``told`` says why; *gone*.
     """
 
     mix_id: int
@@ -49,7 +49,7 @@ class Change:
 
 
 class FileChanges:
-    """What was noticed of the files of mixes; it is forgotten at the end, and noticed again at the next start."""
+    """Found changes of mix files; not stored, and found again at the next start."""
 
     def __init__(self, shelf: Shelf, table: Mixes, looking: Looking, heavy: WorkerPool, bell: Bell) -> None:
         self._shelf, self._table, self._looking, self._heavy, self._bell = shelf, table, looking, heavy, bell
@@ -62,7 +62,7 @@ class FileChanges:
             return list(self._changes.values())
 
     def settle(self, mix_id: int) -> None:
-        """The file of a mix is as it was, or the mix is gone: there is no change any more."""
+        """End the change: the file is as recorded, or the mix is removed."""
         with self._lock:
             change = self._changes.pop(mix_id, None)
         if change:
@@ -81,7 +81,9 @@ class FileChanges:
         self._bell.ring("shelf")
 
     def notice(self, mix_id: int, *, again: bool = False) -> bool:
-        """Reads the file of a mix where it is not what it was, and says whether it is not; ``again`` what was left."""
+        """Reads the file of a mix where it is not what it was, and says whether it is not; ``again`` includes ignored
+        changes.
+        """
         mix = self._shelf.mix(mix_id)
         stamp = stamp_of(Path(mix.came_from)) if mix.came_from else ""
         if not stamp or stamp == mix.stamp:
@@ -111,7 +113,7 @@ class FileChanges:
         self._bell.ring("shelf")
 
     def take_up(self, mix: StoredMix) -> tuple[Change, tasks.ReadIn, JobFolder]:
-        """A change that can be taken, for whoever comes first. Raises: Conflict ``version.none``."""
+        """Claim a change for processing; only the first caller gets it. Raises: Conflict ``version.none``."""
         with self._lock:
             change = self._changes.get(mix.id)
             if change and change.state == "changed" and change.found and change.job:
@@ -128,7 +130,7 @@ class FileChanges:
             raise Conflict("shelf.already-there", message, mix=same.id)
 
     def _read(self, change: Change, job: JobFolder, done: Future[tasks.ReadIn]) -> None:
-        """What was read of a changed file is held against what was known of it."""
+        """Compare the analysis of a changed file with the recorded one."""
         found: tasks.ReadIn | None = None
         lost: tuple[str, ...] = ()
         told = NOTHING_TOLD
@@ -155,7 +157,7 @@ class FileChanges:
             raise
         with self._lock:
             if self._changes.get(change.mix_id) is not change:
-                # Somebody decided, or the file changed once more, while it was being read.
+                # The user decided, or the file changed again, during the analysis.
                 job.clear()
                 return
             change.found, change.told, change.lost = found, told, lost
@@ -165,7 +167,7 @@ class FileChanges:
 
 
 def known_of(mix: NewMix, loudness: LoudnessResult) -> Known:
-    """What is known of a version, for holding it against another."""
+    """Return the facts of a version, for a comparison with another."""
     return Known(
         mix.frames, mix.rate_hz, mix.channels, depth_label(mix.bit_depth, mix.codec),
         mix.measures["head_silence_frames"], mix.measures["true_peak_dbtp"], loudness,
@@ -179,7 +181,7 @@ def passage_of(old: NewMix, new: NewMix, told: Differences) -> Passage:
 
 
 def _drop(change: Change) -> None:
-    """Ends the reading of a change, and takes away what was read; its worker ends by itself at the next block."""
+    """Stop the analysis of a change and delete its results; its worker ends at the next block."""
     if change.job and change.state == "reading":
         change.job.cancel()
     elif change.job:

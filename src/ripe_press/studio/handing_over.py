@@ -1,4 +1,4 @@
-"""Parcels out of what was pressed, and of files from anywhere: what is known of each, and whether it may leave."""
+"""Transfers of pressed files and of other files: their facts, and whether they may be sent."""
 
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict
@@ -16,7 +16,7 @@ from ripe_press.studio.sheets import sheet_file
 
 
 def parcel_of(report: Mapping[str, Any], title: str = "") -> Parcel:
-    """The parcel of a file, from its report; what it says in its tags is read from the file itself.
+    """The transfer of a file, from its report; its tags are read from the file.
 
     Raises: as `sheets.sheet_file`.
     """
@@ -47,7 +47,7 @@ def handed_over(
     accepted_by: str = "",
     because: str = "",
 ) -> list[NewParcel]:
-    """A file as a parcel for each of some drop-offs; one that must not leave is refused here, with what stops it."""
+    """A transfer of a file to each drop-off; a blocked file is rejected here, with the reason."""
     parcel = asdict(parcel_of(report, pressing.mix_title if pressing else ""))
     verdict: Verdict = report["verdict"]
     state = may_leave(verdict, accepted_by)
@@ -68,7 +68,7 @@ def handed_over(
 def not_handed_over(
     report: Mapping[str, Any], drop_offs: Iterable[DropOff], why: str, *, pressing: StoredPressing, number: int
 ) -> list[NewParcel]:
-    """A file that cannot be read, as parcels that say so: it was to be sent, and stands in the record as not sent."""
+    """Failed transfers for an unreadable file: it was to be sent, and is recorded as not sent."""
     path = Path(report["path"])
     now = datetime.now(UTC).isoformat(timespec="seconds")
     parcel = asdict(Parcel(str(path), plain_line(path.name), report["sha256"], report["bytes"], now))
@@ -82,7 +82,7 @@ def not_handed_over(
 
 
 def may_leave(verdict: Verdict, accepted_by: str) -> ParcelState:
-    """How a parcel begins: *ready* leaves, *look* asks who accepts it, *stop* does not leave."""
+    """The first state of a transfer: *ready* leaves, *look* asks who accepts it, *stop* does not leave."""
     if verdict == "stop":
         return "refused"
     return "waiting" if verdict == "ready" or accepted_by.strip() else "asks"

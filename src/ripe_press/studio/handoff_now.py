@@ -28,7 +28,7 @@ _BLOCK = 1 << 20
 
 @dataclass(frozen=True, slots=True)
 class HandedMix:
-    """What is handed off: a mix with its markers, where it lies in time, and what stands beside it."""
+    """A handed-off mix: its markers, its place in time, and its stems."""
 
     facts: SourceFacts
     title: str
@@ -46,7 +46,7 @@ def handed_file(mix: Path, stems: Path | None = None) -> HandedMix:
     stored = on_shelf(mix)
     embedded = read_embedded(mix, facts.rate_hz, facts.frames)
     markers = bench_of(stored.bench).markers if stored else embedded.markers
-    # What is not captured yet is not there to be handed off.
+    # An uncaptured stem has no media to copy.
     notes = tuple(one for one in stems_beside(stored) if not one.live_s)
     if stems is not None:
         notes = tuple(StemNote(name, facts_of_file(path)) for name, path in stems_in(stems, mix))
@@ -69,7 +69,7 @@ def hand_off(
     told: Callable[[int, int], None] = lambda _done, _total: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> dict[str, Any]:
-    """Writes the timeline (``.otio``), the edit list (``.txt``) and the media into a folder; tells bytes copied of all.
+    """Write the timeline (``.otio``), the edit list (``.txt``) and the media into a folder; report bytes copied of all.
 
     Raises: Interrupted ``write.failed`` or Cancelled ``handoff.cancelled``.
     """
@@ -125,7 +125,7 @@ def _clips(
 
 
 def _name_of(path: Path, taken: set[str]) -> str:
-    """The name of a file among the media; two of one name are told apart by a number."""
+    """The name of a file among the media; equal names get a number."""
     stem = safe_stem(path.stem)
     name, number = f"{stem}{path.suffix}", 2
     while name.casefold() in taken:

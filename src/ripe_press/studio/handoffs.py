@@ -1,4 +1,4 @@
-"""What goes beside things for the next program, in the application: a mix handed off to picture, sidecars of files."""
+"""Files for the next program: handoffs of a mix to picture, and sidecars of files."""
 
 import threading
 from collections.abc import Callable
@@ -62,7 +62,7 @@ class Handoffs:
             return self._states.get(of)
 
     def usual_folder(self, mix_id: int) -> Path:
-        """Where a mix is handed off to where nobody says otherwise."""
+        """The default folder for the handoff of a mix."""
         return self._pressed / safe_stem(self._shelf.mix(mix_id).title) / "for picture"
 
     def hand_off(self, mix_id: int, wish: HandoffWish, folder: str = "") -> HandoffState:
@@ -136,7 +136,7 @@ class Handoffs:
         except Cancelled as error:
             state = HandoffState("cancelled", sentence=error.message)
         except Exception as error:
-            # Whatever it is, it ends as a sentence, and a fault of ours with where it was in the log.
+            # Any error ends as a sentence, and an internal one also in the log.
             state = HandoffState("failed", sentence=sentence_of(error))
         _LOG.info("handed off", what=of[0], number=of[1], state=state.state, why=state.sentence)
         with self._lock:

@@ -1,4 +1,4 @@
-"""Pressed files held against the mix that they come of: measured once for each file as it is on the disk."""
+"""Comparison of pressed files with their mix: once for each file on the disk."""
 
 import base64
 import math
@@ -37,12 +37,12 @@ from ripe_press.studio.reports import figure
 
 HoldState = Literal["unknown", "measuring", "held", "failed"]
 HOLDING_VERSION = 3
-"""Of the report: what was held by an older one is held again."""
+"""Version of the report: an older one is made again."""
 _COLUMNS = 240
 _CURVE_POINTS = 400
 _FLOOR_DB, _STEP_DB = -60.0, 0.5
 _STOPS_BELOW = 0.96
-"""Of half the rate: what comes back beyond is no encoder's stop, but the end of the rate."""
+"""Share of half the rate: content above it is the end of the rate, not an encoder's cut-off."""
 _WAVE_SCALE = 16_384
 """Of 16 bits: samples up to twice full scale are drawn."""
 _NOT_DRAWN = {"difference": None, "spectra": None, "hearing": None, "looks": None}
@@ -66,7 +66,7 @@ class Holdings:
         self._lock = threading.Lock()
 
     def of(self, pressing: StoredPressing, file: StoredFile, begin: bool = True) -> Holding:
-        """What is known of a file; unless told not to ``begin``, it begins to be measured where nobody asked before."""
+        """Return the comparison of a file; start it if there is none, unless ``begin`` is false."""
         path = Path(file.path)
         try:
             status = path.stat()
@@ -132,7 +132,7 @@ def hold_pressing(pressing: StoredPressing) -> list[dict[str, Any]]:
 
 
 def _held_or_why_not(pressing: StoredPressing, file: StoredFile) -> dict[str, Any]:
-    """What goes wrong with one file ends that file, and no other."""
+    """An error of one file ends the comparison of that file only."""
     try:
         return hold_file(pressing.ticket, _made(file))
     except (RipePressError, OSError) as error:

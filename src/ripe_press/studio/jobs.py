@@ -1,7 +1,7 @@
-"""Job folders: how a worker process tells how far it is, and how it is told to stand still or to stop.
+"""Job folders: progress of a worker process, and requests to pause or stop it.
 
-Only frozen values and file paths cross into a worker, so a job's progress is a small file and its cancelling an
-empty one. The same works when the worker runs on another machine that shares the folder.
+Only frozen values and file paths cross into a worker, so a job's progress is a small file and its cancelling an empty
+one. They work on another machine too, if the worker shares the folder.
 """
 
 import json
@@ -101,7 +101,7 @@ class JobFolder:
     def should_stop(self) -> bool:
         """The worker's side: stands still as long as it is held; then whether it was asked to stop."""
         if os.path.exists(self.path / "hold"):  # noqa: PTH110 - as below
-            # Whoever comes first counts the time; other threads of the same job wait for the same reason.
+            # The first thread counts the time; other threads of the same job wait for the same reason.
             with self._holding:
                 since = time.monotonic()
                 while os.path.exists(self.path / "hold") and not self.cancelled():  # noqa: PTH110
@@ -118,7 +118,7 @@ class JobFolder:
         return name
 
     def begin(self, attempt: str) -> bool:
-        """The worker's side: takes up an attempt; false where somebody has taken it up before, and died of it."""
+        """In the worker: claim an attempt; false if an earlier worker claimed it and died."""
         try:
             (self.path / f"begun-{attempt}").open("x").close()
         except FileExistsError:

@@ -33,7 +33,7 @@ def hear_join(document: str, join: int, seconds: float, gain_db: float, target: 
     with tempfile.TemporaryDirectory(prefix=temporary_prefix("join")) as folder:
         place = Path(folder)
         if after.run and before.run and after.run.source == before.run.source and after.run.before:
-            # One signal: what is heard is a window of the very run, across the cut.
+            # One signal: a window of the run itself, across the cut.
             heard = _walked(_around(after, seconds), gain_db, place, 0)
         else:
             first = _walked(_end_of(before, seconds), gain_db, place, 1)

@@ -1,7 +1,7 @@
-"""The journal of a pressing: a line for everything that happens to a file, written by whoever presses.
+"""The journal of a pressing: a line for each event of a file, written by the process that presses.
 
-It lies in the data folder until the record has taken it in. A line that a file gets its name is on the disk before
-the name is: whoever cuts the power finds out afterwards whether a file that bears the name is the one that was meant.
+It is kept in the data folder until the record has read it. The line about a name is on the disk before the name is:
+after a power cut, it identifies the file that has the name.
 """
 
 import json
@@ -40,7 +40,7 @@ class Journal:
             line["error"] = event.failed.sentence
         new = not self._path.exists()
         with self._path.open("ab") as file:
-            # In front of it as well: whoever was cut off in the middle of a line left one without an end.
+            # A newline before it as well: an interrupted write leaves a line without an end.
             file.write(b"\n" + json.dumps(line).encode() + b"\n")
             file.flush()
             if event.state == "naming":
@@ -63,7 +63,7 @@ class Journal:
                 yield json.loads(line)
 
     def clear(self) -> None:
-        """Takes it away."""
+        """Delete the journal."""
         self._path.unlink(missing_ok=True)
         self.disc_note.unlink(missing_ok=True)
 
@@ -78,7 +78,7 @@ def after(file: StoredFile, line: dict[str, Any]) -> StoredFile:
 
 
 def as_found(file: StoredFile) -> StoredFile:
-    """A file that nobody is pressing any more: *named* where its name was given, otherwise to be made again."""
+    """The state of a file whose pressing has ended: *named* where its name was given, otherwise to be made again."""
     if file.ended:
         return file
     if file.state == "naming" and file.report and _is_there(Path(file.path), file.report):

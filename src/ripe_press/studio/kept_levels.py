@@ -1,4 +1,4 @@
-"""What is kept in the folder of a mix beside its pyramid: clipping, energies, bands, true peaks."""
+"""Files in the folder of a mix besides its pyramid: clipping, energies, bands, true peaks."""
 
 import json
 from pathlib import Path

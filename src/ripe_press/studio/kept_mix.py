@@ -1,4 +1,4 @@
-"""What is kept of a mix when it has been read: its row, and the folder beside it."""
+"""The stored form of an imported mix: its row, and its folder."""
 
 import hashlib
 import shutil
@@ -34,7 +34,7 @@ def stamp_of(path: Path) -> str:
 def keep_folder(
     folder_of: Callable[[NewMix], Path], path: Path, title: str, owned: bool, found: ReadIn, pyramid: Path
 ) -> NewMix:
-    """The row of a mix that has been read, once everything that belongs to it lies in its folder.
+    """The row of an imported mix, after all its files are in its folder.
 
     Raises: Interrupted ``shelf.not-kept``; nothing is left then.
     """
@@ -61,7 +61,7 @@ def keep_folder(
 
 
 def write_measures(folder: Path, result: Survey, pyramid: Path) -> None:
-    """Puts what was measured of a mix into its folder."""
+    """Write the measurements of a mix into its folder."""
     move_whole(pyramid, folder / "pyramid.bin")
     keep_measures(folder, result)
 

@@ -60,7 +60,7 @@ class Keys:
         return made
 
     def sign(self, files: dict[str, str]) -> Signature | None:
-        """A signature of files by their names and SHA-256; None where there is no key. Raises: as `own`."""
+        """A signature of files by their names and SHA-256; None without a key. Raises: as `own`."""
         own, row = self.own(), self._read("own.json")
         if own is None or row is None:
             return None

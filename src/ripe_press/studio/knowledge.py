@@ -1,4 +1,4 @@
-"""What is known of a mix: kept at import, or measured when it is asked for. One planner works on either."""
+"""Measurements of a mix: stored at import, or made on demand. One planner works on either."""
 
 import json
 import threading
@@ -43,11 +43,11 @@ from ripe_press.studio.reports import loudness_of
 T = TypeVar("T")
 MOST_ANSWERS = 5_000
 BEING_MEASURED, LIVE = "part.being-measured", "part.live"
-"""The codes of what is refused only until it is known, or captured."""
+"""Codes of rejections that end once the measurement or capture exists."""
 
 
 class Answers:
-    """What was asked of mixes and answered: by content, choice of channels, question and frames, up to a bound.
+    """Answered questions about mixes: by content, choice of channels, question and frames, up to a limit.
 
     The key says all that an answer depends on, so none can go stale.
     """
@@ -81,16 +81,16 @@ class Knowledge(Protocol):
 
     @property
     def source(self) -> Source:
-        """What is read when it is pressed."""
+        """The source that is pressed."""
         ...
 
     @property
     def measures(self) -> dict[str, Any]:
-        """What was measured of the whole mix."""
+        """Measurements of the whole mix."""
         ...
 
     def part(self, source: Source) -> "Knowledge":
-        """What is known of something that stands beside it. Raises: Conflict ``part.being-measured``."""
+        """Measurements of one of its stems. Raises: Conflict ``part.being-measured``."""
         ...
 
     def tail(self, end_frame: int, below_dbfs: float, limit_s: float) -> Tail:
@@ -212,7 +212,7 @@ class KeptKnowledge:
         return _ENERGIES.of(self._asked("history"), read)
 
     def tail(self, end_frame: int, below_dbfs: float, limit_s: float) -> Tail:
-        """As `Knowledge` has it, from what is kept."""
+        """As in `Knowledge`, from stored data."""
         about = ("tail", end_frame, below_dbfs, limit_s)
         return self._answers.of(self._asked(*about), lambda: self._history().tail(end_frame, below_dbfs, limit_s))
 
@@ -286,7 +286,7 @@ class KeptKnowledge:
         return self._answers.of(self._asked("true peaks"), lambda: cast("NDArray[np.float32]", np.load(path)))
 
     def signal(self, start_frame: int, end_frame: int) -> SignalResult:
-        """As `Knowledge` has it; the sample peak stands in for a true peak that is not known."""
+        """As in `Knowledge`; the sample peak replaces an unknown true peak."""
         found = self.range_measures(start_frame, end_frame)
         peak, loudness = found["sample_peak_dbfs"], found["integrated_lufs"]
         true_peak = peak

@@ -1,4 +1,4 @@
-"""Ladders under way, and those that were climbed: one for every piece of sound that somebody asked about."""
+"""Codec comparisons, running and finished: one for each compared piece of audio."""
 
 import hashlib
 import threading
@@ -39,7 +39,7 @@ class _Climb:
 
 
 class Ladders:
-    """Climbs in a worker, and keeps what was found by what is heard: range, chain and channels of a mix."""
+    """Runs comparisons in a worker, and keeps the results by their audio: range, chain and channels of a mix."""
 
     def __init__(self, passing: Path, pool: Executor, bell: Bell) -> None:
         self._passing, self._pool, self._bell = passing, pool, bell
@@ -53,7 +53,7 @@ class Ladders:
             return any(not one.ended for one in self._kept.values())
 
     def of(self, file: PlannedFile, mix: Mix) -> Climbed:
-        """The ladder of what is heard in a file; it begins to be climbed where nobody asked before."""
+        """Return the comparison for the audio of a file; it starts at the first request."""
         path = file.path
         heard = (path.source, path.cut, path.finish, path.channels, path.source.of.facts.content_sum)
         key = hashlib.sha256(repr(heard).encode()).hexdigest()[:16]
@@ -66,7 +66,7 @@ class Ladders:
                     self._kept.popitem(last=False)
             one = self._kept[key]
         if begun:
-            # Whoever listens is to know that something is under way; not under the lock, for it may have ended already.
+            # Listeners are notified of the start; outside the lock, because it may have ended already.
             self._bell.ring("ladders")
             one.future.add_done_callback(lambda _: self._end(key, one))
         return self._told(key, one)
@@ -109,6 +109,6 @@ class Ladders:
 
 
 def climb_in_job(file: PlannedFile, mix: Mix, job: str) -> dict[str, Any]:
-    """Climbs the ladder of what is heard in a file; tells how far it is in its job folder, and stops when told to."""
+    """Encode the passages at every bit rate and report progress; stops on request."""
     folder = JobFolder(Path(job))
     return ladder_report(climb(file.wish, mix, folder.should_stop, folder.report))

@@ -1,4 +1,4 @@
-"""The line: what waits to be pressed, in the order that the record keeps."""
+"""The queue of pressings, in the order of the record."""
 
 import threading
 from collections.abc import Callable
@@ -16,7 +16,7 @@ _PAUSED = "press.paused"
 
 
 class Line:
-    """Takes what is next, one at a time or as many as there are machines; all of it holds while the line is paused.
+    """Starts the next pressing, one at a time or as many as there are machines; none while the queue is paused.
 
     On one machine one after the other: it has one disk. Whether the line is paused outlives the application.
     """
@@ -39,7 +39,7 @@ class Line:
         ]
 
     def begin(self) -> None:
-        """From here on what waits is pressed."""
+        """Start pressing queued jobs."""
         for thread in self._threads:
             thread.start()
 
@@ -56,18 +56,18 @@ class Line:
 
     @property
     def paused(self) -> bool:
-        """Whether it was paused and not let go on yet."""
+        """Return whether the queue is paused."""
         return self._settings.get(_PAUSED, "no") == "yes"
 
     def pause(self) -> None:
-        """Holds what runs at its next block, and takes nothing more."""
+        """Pause the running pressing at its next block, and start no other."""
         with self._lock:
             self._settings.set(_PAUSED, "yes")
             for job in self._running.values():
                 job.hold()
 
     def go_on(self) -> None:
-        """Lets what is held go on, and takes what is next."""
+        """Resume paused pressings, and start the next one."""
         with self._lock:
             self._settings.set(_PAUSED, "no")
             for job in self._running.values():
@@ -91,7 +91,7 @@ class Line:
         return job.progress() if job else None
 
     def cancel(self, number: int) -> bool:
-        """Ends what runs at its next block, and what waits at once; whether there was anything to end."""
+        """Cancel a running pressing at its next block, or a queued one at once; return whether there was one."""
         with self._lock:
             if job := self._running.get(number):
                 job.cancel()
@@ -104,7 +104,7 @@ class Line:
             try:
                 taken = self._take()
             except Conflict:
-                # Another program holds the record: what waits goes on waiting, and is taken as soon as it can be.
+                # Another program has locked the record: the pressing stays queued and starts as soon as possible.
                 self._closing.wait(_AGAIN_SECONDS)
                 continue
             if taken is None:

@@ -1,4 +1,4 @@
-"""A live pass: sound goes out to a unit at the speed of time, and what comes back is taken down as it is heard."""
+"""A live pass: audio is sent to a unit in real time, and its return is recorded."""
 
 import base64
 import socket
@@ -54,7 +54,7 @@ class PassSettings:
 
 @dataclass(frozen=True, slots=True)
 class PassLevels:
-    """How far a pass is, in frames of its sound, and the loudest that went out and came back since it was last told."""
+    """Progress of a pass, in frames, and the highest send and return peaks since the last report."""
 
     done: int
     total: int
@@ -101,7 +101,7 @@ def run_pass(
     should_stop: Callable[[], bool],
     patience_s: float = PATIENCE_S,
 ) -> tuple[Heard, RipePressError | None]:
-    """Runs a pass to its end, or as far as it came; what was heard is kept, with what ended it where something did.
+    """Run a pass to its end, or as far as possible; the recording is kept, with the reason if it ended early.
 
     ``sound`` goes out to an outboard unit; an instrument plays ``score``. Raises: BadInput, NotFound, Conflict or
     Unsupported ``rack.…`` where it cannot begin: then nothing was heard.
@@ -124,7 +124,7 @@ def run_pass(
                 out = cast("BinaryIO", raw_out)
                 _listen(hello.name, file, layout, settings, out, run, told, should_stop)
         except RipePressError as error:
-            # What was taken down until then is there all the same.
+            # The recording up to then is kept.
             run.ended = error
         except TimeoutError:
             message = f"{hello.name} has not answered for {patience_s:g} s. The recording so far is kept."
@@ -209,12 +209,12 @@ def _send_all(
         with suppress(OSError):
             connection.shutdown(socket.SHUT_RDWR)
     except OSError:
-        # Whoever listens hears of it, too.
+        # Listeners are notified, too.
         return
 
 
 def _sent_blocks(layout: PassLayout, sound: Source | None, gain: float) -> Iterator[Frames]:
-    """What goes out, from the first frame to the last."""
+    """The sent signal, from the first frame to the last."""
 
     def silence(frames: int) -> Iterator[Frames]:
         for at in range(0, frames, BLOCK_FRAMES):
@@ -247,7 +247,7 @@ def _listen(
     told: Callable[[PassLevels], None],
     should_stop: Callable[[], bool],
 ) -> None:
-    """Takes down what comes back until all has come, or something ends it."""
+    """Record the return until it is complete, or something ends it."""
     last_told, probed = 0.0, False
     while run.ended is None:
         message = receive(file)

@@ -1,8 +1,8 @@
 """The log: what happened and when, for a person on the terminal and for machines in a file of the data folder.
 
-An event is a few fixed words; everything else stands in named values. Never in it: tokens, what people typed into
-requests, and the local variables of a traceback. A full disk stops the log and nothing else. Lines are rendered and
-written by a thread of their own: nobody who is served waits for them.
+An event is a few fixed words; all data is in named values. Never in it: tokens, what people typed into requests, and
+the local variables of a traceback. A full disk stops the log and nothing else. Lines are rendered and written by a
+thread of their own: no request waits for them.
 """
 
 import atexit
@@ -33,7 +33,7 @@ _MOST_FRAMES = 30
 
 
 class Log:
-    """The log under the name of a room; as long as nobody keeps the log, only warnings are seen, on standard error."""
+    """The log under the name of a module; before it is set up, only warnings appear, on standard error."""
 
     def __init__(self, name: str) -> None:
         self._log = logging.getLogger(f"ripe_press.{name}")
@@ -51,7 +51,7 @@ class Log:
         self._log.error(event, extra={"values": values}, exc_info=error)
 
     def exception(self, event: str, **values: object) -> None:
-        """Something failed that nobody foresaw; where, is told."""
+        """Log an unexpected error with its place."""
         self._log.exception(event, extra={"values": values})
 
 
@@ -141,7 +141,7 @@ def keep_log(folder: Path, terminal: TextIO | None = None) -> KeptLog:
     path = folder / NAME
     logging.raiseExceptions = False
     file = _PrivateFile(path, maxBytes=MOST_BYTES, backupCount=OLD_FILES, encoding="utf-8", delay=True)
-    # Never with the local variables of a frame: they hold what was typed, and rendering them takes seconds.
+    # Never with a frame's local variables: they hold what users typed, and rendering them takes seconds.
     faults = ExceptionRenderer(ExceptionDictTransformer(show_locals=False, max_frames=_MOST_FRAMES))
     file.setFormatter(_formatter([faults, JSONRenderer(ensure_ascii=False)]))
     shown = terminal or sys.stderr
@@ -155,8 +155,8 @@ def keep_log(folder: Path, terminal: TextIO | None = None) -> KeptLog:
 
 
 def _frames(out: TextIO, error: "ExcInfo") -> None:
-    """Where something failed, for a person: files and lines alone. What Python shows below them is parsed anew for each
-    line, which takes long, and is not safe in two threads at once (CPython issue 106905).
+    """Where something failed, for a person: files and lines alone. Python's position marks below them need a new parse
+    for each line, which is slow and not safe in two threads at once (CPython issue 106905).
     """
     for frame in traceback.extract_tb(error[2], limit=_MOST_FRAMES):
         out.write(f"  {frame.filename}:{frame.lineno} in {frame.name}\n    {frame.line}\n")
@@ -173,5 +173,5 @@ def _formatter(last: "list[Processor]") -> logging.Formatter:
 
 
 def _values(_log: Any, _method: str, event: "EventDict") -> "EventDict":
-    """What was named beside an event, out of the record of the standard library."""
+    """The named values of an event, from a record of the standard library."""
     return {**getattr(event.get("_record"), "values", {}), **event}

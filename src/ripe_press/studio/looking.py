@@ -1,4 +1,4 @@
-"""Looking at a mix on the shelf: what was kept at import, and the little that has to be read again."""
+"""Display of a mix: stored data, and the few parts read again."""
 
 import threading
 from collections.abc import Callable
@@ -76,11 +76,11 @@ class Looking:
     def cover_path(self, mix: StoredMix, name: str) -> Path | None:
         """The picture of a tag sheet, if it is still there."""
         path = self._folder_of(mix) / Path(name).name
-        # Other things of the mix lie there too, and are nobody's picture.
+        # The folder has other files of the mix too, which are not pictures.
         return path if path.name.startswith("cover-") and path.is_file() else None
 
     def known(self, mix: StoredMix, *, wait: bool = False) -> KeptKnowledge:
-        """What was kept of a mix at import, and of what stands beside it; to ``wait`` is to have that measured."""
+        """Return the stored measurements of a mix and its stems; with ``wait``, missing ones are made first."""
         folder, parts = self._folder_of(mix), self._parts.waiting if wait else self._parts.known
         return KeptKnowledge(facts_of(mix), mix.measures, folder, self._answers, mix.sha256, parts=parts)
 
@@ -186,7 +186,7 @@ class Looking:
         return np.zeros(0, dtype=np.float32) if peaks is None else peaks
 
     def true_peak(self, mix: StoredMix, start_frame: int, end_frame: int) -> tuple[float | None, int]:
-        """The true peak of a range in dBTP and the frame it lies near: from what is kept, the ends read again.
+        """The true peak of a range in dBTP and the nearest frame: from stored data, with the ends read again.
 
         Raises: BadInput ``range.empty``.
         """
@@ -220,7 +220,7 @@ class Looking:
 
 
 def check_inside(frames: int, start_frame: int, end_frame: int) -> None:
-    """Raises: BadInput ``range.empty`` for what is no stretch of so many frames."""
+    """Raises: BadInput ``range.empty`` for an invalid range."""
     if not 0 <= start_frame < end_frame <= frames:
         message = "A range needs a start before its end, inside the mix."
         raise BadInput("range.empty", message, start_frame=start_frame, end_frame=end_frame)

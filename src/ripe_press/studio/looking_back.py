@@ -70,14 +70,14 @@ def check_all(folder: DataFolder, told: Callable[[int, int], None]) -> dict[str,
 
 
 def hold(folder: DataFolder, number: int) -> dict[str, Any]:
-    """The files of a pressing held against the mix that they come of. Raises: as `hold_file`."""
+    """Compare the files of a pressing with their mix. Raises: as `hold_file`."""
     with _open(folder) as database:
         pressing = _pressing(Pressings(database), number)
     return {"pressing": number, "files": hold_pressing(pressing)}
 
 
 def compare(folder: DataFolder, then: int, now: int) -> dict[str, Any]:
-    """Two pressings held against each other, the sound measured where the bytes differ."""
+    """Compare two pressings; audio is measured where the bytes differ."""
     with _open(folder) as database:
         record = Pressings(database)
         first, second = _pressing(record, then), _pressing(record, now)
@@ -97,7 +97,7 @@ def press_again(
     progress: Callable[[JobProgress, Sequence[str]], None],
     should_stop: Callable[[], bool],
 ) -> dict[str, Any]:
-    """Presses what a pressing set out once more, into a folder, and compares; the report of both.
+    """Press a pressing of the record again, into a folder, and return the report of the comparison.
 
     Raises: BadInput ``document.no-version`` when the record does not say of what sound it was; what pressing raises.
     """

@@ -1,4 +1,4 @@
-"""What is known of a mix that nothing was kept of: measured where it is asked for."""
+"""Measurements of a mix without stored data, made on demand."""
 
 import tempfile
 from collections.abc import Sequence
@@ -27,7 +27,7 @@ from ripe_press.studio.reports import measures_of
 
 
 class MeasuredKnowledge:
-    """The same of a mix that nothing was kept of: it is read once for what sounds where, once more for the rest."""
+    """The same for a mix without stored data: one reading for its levels over time, one more for the rest."""
 
     def __init__(self, source: Source) -> None:
         self.source = source
@@ -35,7 +35,7 @@ class MeasuredKnowledge:
         self._folder: tempfile.TemporaryDirectory[str] | None = None
 
     def close(self) -> None:
-        """Forgets what was measured."""
+        """Delete the measurements."""
         if self._folder:
             self._folder.cleanup()
         for one in self._beside.values():
@@ -117,5 +117,5 @@ class MeasuredKnowledge:
 
 
 def measured(facts: SourceFacts) -> MeasuredKnowledge:
-    """What is known of a file of which nothing was kept."""
+    """Return the measurements of a file without stored data."""
     return MeasuredKnowledge(FileSource(facts))

@@ -24,7 +24,7 @@ DISC = OrderLine(DISC_TRACK.id)
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """An entry with its mix, and what is known of that."""
+    """An entry with its mix, and the mix's measurements."""
 
     number: int
     entry: OrderEntry
@@ -65,7 +65,7 @@ def placed_entries(
 ) -> list[Placed]:
     """The entries with their mixes and ranges.
 
-    Raises: BadInput ``order.mix`` for a mix that the document has not, ``range.…`` for what is none.
+    Raises: BadInput ``order.mix`` for a mix missing from the document, ``range.…`` for an invalid range.
     """
     known = [knowledge_of(wish) for wish in document.mixes]
     found = []
@@ -92,7 +92,9 @@ def title_of(entry: OrderEntry, wish: MixWish) -> str:
 
 
 def tags_of(order: RunningOrder, number: int, mix: Values, title: str) -> Values:
-    """The sheet of an entry: that of its mix, of the order on top, then what is its own; album and track by itself."""
+    """The tag sheet of an entry: its mix's, overridden by the order's, then by its own; album and track number are
+    computed.
+    """
     entry = order.entries[number]
     hidden = int(order.hidden_first)
     track = {"track": f"{number + 1 - hidden}/{len(order.entries) - hidden}"} if number >= hidden else {}
@@ -108,7 +110,7 @@ def lengths_of(placed: Sequence[Placed]) -> tuple[Length, ...]:
 
 
 def _edges(order: RunningOrder, number: int) -> Edges:
-    """The edges of an entry; a loop leaves once, and nothing rings into what runs on from it."""
+    """The edges of an entry; a loop plays once, and no tail is mixed into a gapless next entry."""
     # Room tone is not carried across joins: silence in an order is digital.
     edges = replace(order.entries[number].edges, room_tone=False)
     goes_on = number + 1 < len(order.entries) and order.entries[number + 1].runs_on

@@ -1,4 +1,4 @@
-"""The path of an entry as the tree has it: what it shares with those that run on with it, and where it is cut."""
+"""The path of an entry as drawn: the part shared with gapless neighbours, and the place of the cut."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -13,7 +13,7 @@ from ripe_press.studio.order_planning import DISC, resolved_order
 
 @dataclass(frozen=True, slots=True)
 class PathCell:
-    """A station on the way; ``shared`` is worked by once for all that run on."""
+    """A station on the way; ``shared`` runs once for all gapless entries."""
 
     kind: str
     label: str

@@ -1,4 +1,4 @@
-"""What is told of a running order: places, loudness, what one level comes to, and what is noticed."""
+"""Display of a running order: positions, loudness, common level, and findings."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -32,7 +32,7 @@ class EntryView:
     integrated_lufs: float | None
     true_peak_dbtp: float | None
     gain_db: float
-    """What one level for all comes to for it, as far as gain alone tells."""
+    """Its gain at the common level, as far as gain alone determines it."""
     rate_hz: int
     goes_on: bool
     wave: tuple[float, ...]
@@ -40,7 +40,7 @@ class EntryView:
 
 @dataclass(frozen=True, slots=True)
 class OrderView:
-    """A running order, everything that is told of it, and what is noticed."""
+    """A running order with its computed facts and findings."""
 
     id: int
     order: RunningOrder
@@ -53,7 +53,7 @@ class OrderView:
 
 
 def view_of(order_id: int, order: RunningOrder, document: Document, mixes: Sequence[KeptKnowledge]) -> OrderView:
-    """Everything that is told of an order; ``mixes`` are those of its document, in order."""
+    """Return the display of an order; ``mixes`` are those of its document, in order."""
     inner = document.order or order
     keys = {id(wish): one for wish, one in zip(document.mixes, mixes, strict=True)}
     disc = on_disc(document, inner, lambda wish: keys[id(wish)])

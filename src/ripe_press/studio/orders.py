@@ -100,7 +100,7 @@ class OrderBook:
         self._bell.ring("orders")
 
     def let_go(self, mix_id: int) -> None:
-        """Says whether a mix may leave the shelf. Raises: Conflict ``mix.in-order`` where it stands in an order."""
+        """Says whether a mix may leave the shelf. Raises: Conflict ``mix.in-order`` if a running order has it."""
         for one in self._table.all():
             if any(entry["mix"] == mix_id for entry in one.body["entries"]):
                 mix, title = self._shelf.mix(mix_id).title, one.title or "Untitled"
@@ -149,7 +149,7 @@ class OrderBook:
         return entries_between(markers, mix.frames, mix_id)
 
     def document(self, order: RunningOrder) -> tuple[Document, dict[str, KeptKnowledge]]:
-        """The order as it is pressed, its mixes with what is on their benches now; and what is known of them by path.
+        """The order as pressed, its mixes with their current benches; and their measurements by path.
 
         Raises: NotFound for a mix that is gone.
         """
@@ -167,7 +167,7 @@ class OrderBook:
         return replace(wish, bench=replace(wish.bench, ticket=()))
 
     def view(self, order_id: int) -> OrderView:
-        """An order with everything that is told of it. Raises: NotFound ``order.unknown`` or for a mix."""
+        """Return an order with its computed facts. Raises: NotFound ``order.unknown`` or for a mix."""
         return self.view_of(order_id, self.order(order_id))
 
     def view_of(self, order_id: int, order: RunningOrder) -> OrderView:
@@ -198,7 +198,7 @@ class OrderBook:
         return document
 
     def hear(self, order_id: int, join: int, seconds: float) -> Path:
-        """A file with the sound around the join before an entry, counted from 0; whoever takes it removes it.
+        """Write a file with the audio around the join before an entry, counted from 0; the caller deletes it.
 
         Raises: NotFound ``order.unknown``; BadInput ``order.no-join``.
         """

@@ -1,7 +1,7 @@
-"""The outbox: what is sent waits here, is tried again with growing pauses, and leaves its receipt in the record.
+"""The outbox: queued transfers, retried at growing intervals, each with a receipt in the record.
 
-One place after the other is served by a thread of its own, so that one desk that is slow holds up nobody else. What
-was being sent when the power went is sent again: every carrier knows what is there already.
+Each drop-off is served by a thread of its own, so that a slow one delays no other. A transfer interrupted by a power
+cut is repeated: every carrier recognises delivered files.
 """
 
 import threading
@@ -43,7 +43,7 @@ MOST_SHOWN = 300
 
 @dataclass(frozen=True, slots=True)
 class Underway:
-    """How far a parcel is: bytes of all, and bytes a second since it began."""
+    """Progress of a transfer: bytes of all, and bytes per second since its start."""
 
     done: int = 0
     total: int = 0
@@ -51,7 +51,7 @@ class Underway:
 
 
 class Outbox:
-    """Sends what waits, asks after what was taken, and tells of both."""
+    """Sends queued files, asks for the state of delivered ones, and reports both."""
 
     def __init__(
         self,
@@ -74,14 +74,14 @@ class Outbox:
         self._thread = threading.Thread(target=self._work, name="outbox", daemon=True)
 
     def start(self) -> None:
-        """Takes up what was cut off, and begins to send."""
+        """Restore interrupted transfers, and start sending."""
         if back := self._table.put_back_cut_off(time.time()):
             _LOG.info("transfers are resumed", parcels=back)
         self._thread.start()
         self._bell_listening()
 
     def close(self) -> None:
-        """Stops at the next block; what was on its way goes on at the next start."""
+        """Stop at the next block; interrupted transfers resume at the next start."""
         self._closing.set()
         self._hearing.close()
         self._wake.set()
@@ -96,7 +96,7 @@ class Outbox:
         return bool(self._underway)
 
     def shown(self) -> list[tuple[StoredParcel, Underway | None]]:
-        """The parcels, those that are not over first, with how far each is."""
+        """Return the transfers, unfinished first, with their progress."""
         with self._lock:
             underway = dict(self._underway)
         return [(one, underway.get(one.id)) for one in self._table.recent(MOST_SHOWN)]
@@ -106,11 +106,11 @@ class Outbox:
         return self._table.of_pressing(number)
 
     def accepted(self, pressing_id: int) -> Accepted:
-        """Who accepted what was noticed of the files of a pressing, for its delivery sheet."""
+        """Return the sign-offs of a pressing's files, for its delivery sheet."""
         return accepted_of(self._table, pressing_id)
 
     def counts(self) -> dict[str, dict[str, int]]:
-        """How many parcels of each state there are of each place."""
+        """Return the number of transfers by drop-off and state."""
         return self._table.counts()
 
     def get(self, number: int) -> StoredParcel:
@@ -124,7 +124,7 @@ class Outbox:
     def send(
         self, pressing_id: int, numbers: list[int], names: list[str], accepted_by: str = "", because: str = ""
     ) -> list[tuple[int, bool]]:
-        """Hands files of a pressing over to some drop-offs; gives the parcels, and which of them are new.
+        """Queue files of a pressing for some drop-offs; return the transfers, and which are new.
 
         Raises: NotFound ``pressing.unknown``, ``send.nothing``, ``drop-off.unknown``; BadInput ``send.nowhere``,
         ``send.because``.
@@ -156,7 +156,7 @@ class Outbox:
         return made
 
     def accept(self, number: int, accepted_by: str, because: str) -> None:
-        """Lets a parcel leave of which something was noticed. Raises: BadInput; NotFound; Conflict ``parcel.state``."""
+        """Release a transfer with findings, with a sign-off. Raises: BadInput; NotFound; Conflict ``parcel.state``."""
         parcel = self.get(number)
         _check_reason(accepted_by, because)
         if not accepted_by.strip() or not because.strip():
@@ -167,17 +167,17 @@ class Outbox:
         self._changed()
 
     def hold(self, number: int) -> None:
-        """Holds a parcel that waits or is on its way. Raises: NotFound; Conflict ``parcel.state``."""
+        """Pause a queued or running transfer. Raises: NotFound; Conflict ``parcel.state``."""
         self._stop(number, "held", ("waiting",))
 
     def recall(self, number: int) -> None:
-        """Takes a parcel back that is not there yet. Raises: NotFound; Conflict ``parcel.state``."""
+        """Cancel a transfer that is not delivered yet. Raises: NotFound; Conflict ``parcel.state``."""
         self._stop(number, "recalled", ("waiting", "held", "asks"))
 
     def go_on(self, number: int) -> None:
-        """Sends a parcel now: one that is held or waits for its next try, or again one that was refused or failed.
+        """Send a file now: a paused or waiting one, or again a rejected or failed one.
 
-        Raises: NotFound; Conflict ``parcel.state``, ``parcel.twice`` where it is on its way in another parcel.
+        Raises: NotFound; Conflict ``parcel.state``, ``parcel.twice`` if another transfer is sending the file.
         """
         parcel = self.get(number)
         if parcel.state == "refused" and parcel.verdict == "stop":
@@ -225,14 +225,14 @@ class Outbox:
                 _LOG.warning("the outbox waits for the record", why=error.message)
                 due = None
             except Exception:
-                # Whatever nobody foresaw of one pressing must not end the sending of all others.
+                # An unexpected error in one pressing must not end the transfers of all others.
                 _LOG.exception("the outbox failed with an internal error")
                 due = None
             pause = _LOOK_S if due is None else min(_LOOK_S, max(0.02, due - time.time()))
             self._wake.wait(pause)
 
     def _hand_over(self) -> None:
-        """What was pressed goes where its deliveries say, once."""
+        """Queue the pressed files for their deliveries' drop-offs, once."""
         for number in self._table.to_hand_over():
             pressing = self._record.get(number)
             if pressing is None:
@@ -294,7 +294,7 @@ class Outbox:
         _LOG.info("parcel", parcel=parcel.id, place=parcel.place.partition(":")[0], state=standing.state, tries=tries)
 
     def _done(self, parcel: StoredParcel, carries: bool, tries: int) -> Standing:
-        """How a parcel stands after a try; whatever happens, it stands somehow."""
+        """The state of a transfer after a try, whatever happens."""
         kept = dict(parcel.kept)
         pause_s = self._pauses_s[min(tries, len(self._pauses_s)) - 1]
         try:
@@ -316,7 +316,7 @@ class Outbox:
         if standing.state == "waiting" and (wanted := self._stopping.get(parcel.id)):
             return replace(standing, state=wanted, next_at=None)
         if tries >= MOST_TRIES and standing.next_at is not None and standing.sentence:
-            # What is only still being looked at is asked for on and on: every minute costs nothing.
+            # A file under review is asked for repeatedly; once a minute costs nothing.
             over: ParcelState = "failed" if standing.state == "waiting" else standing.state
             told = f"Failed after {tries} attempts. {standing.sentence}"
             return replace(standing, state=over, sentence=told, next_at=None if over == "failed" else standing.next_at)
@@ -334,7 +334,7 @@ class Outbox:
         first: list[int] = []
 
         def told(done: int, total: int) -> None:
-            # What was there from an earlier try did not come now.
+            # Bytes there from an earlier try do not count for the speed.
             first.append(done) if not first else None
             seconds = time.monotonic() - began
             with self._lock:
@@ -343,7 +343,7 @@ class Outbox:
         return told
 
     def _persist(self, number: int, before: ParcelState, standing: Standing) -> None:
-        """Writes into the record, however long another program holds it: what was taken is not sent again for that."""
+        """Write to the record, however long another program locks it: a delivered file must not be sent again."""
         while True:
             try:
                 self._table.put(number, before, standing)
@@ -356,7 +356,7 @@ class Outbox:
 
 
 def accepted_of(table: Parcels, pressing_id: int) -> Accepted:
-    """Who accepted what was noticed of the files of a pressing, and why; the last word counts."""
+    """Return the sign-offs of a pressing's files with their reasons; the last one counts."""
     return {
         one.file_number: (one.accepted_by, one.because)
         for one in table.of_pressing(pressing_id)

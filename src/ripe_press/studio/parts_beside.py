@@ -1,4 +1,4 @@
-"""What is known of stems and sums: measured once, in a worker, and kept beside their mix by what they are made of."""
+"""Measurements of stems and sums: made once, in a worker, and stored with their mix by their content."""
 
 import hashlib
 import json
@@ -20,7 +20,7 @@ MOST_KEPT = 60
 
 
 class PartsBeside:
-    """Knowledge of what stands beside mixes; what is not known yet is being measured once it was asked for."""
+    """Measurements of stems; a missing one starts at the first request."""
 
     def __init__(self, heavy: WorkerPool, answers: Answers, bell: Bell) -> None:
         self._heavy = heavy
@@ -30,11 +30,13 @@ class PartsBeside:
         self._measuring: dict[Path, Future[None]] = {}
 
     def known(self, folder: Path, source: Source) -> KeptKnowledge:
-        """What is kept of a part. Raises: Conflict ``part.being-measured``; what measuring it failed of."""
+        """Return the stored measurements of a stem. Raises: Conflict ``part.being-measured``; what measuring it failed
+        of.
+        """
         return self._known(folder, source, wait=False)
 
     def waiting(self, folder: Path, source: Source) -> KeptKnowledge:
-        """The same for whoever can wait. Raises: as reading it."""
+        """The same for callers that can wait. Raises: as reading it."""
         return self._known(folder, source, wait=True)
 
     def _known(self, folder: Path, source: Source, *, wait: bool) -> KeptKnowledge:

@@ -1,4 +1,4 @@
-"""What comes of live passes: a capture in the place of its source, a part of one by itself, or a sentence."""
+"""Results of live passes: a capture that replaces its source, a partial one on its own, or a sentence."""
 
 from dataclasses import asdict
 from pathlib import Path
@@ -30,11 +30,11 @@ class PassResults:
     def made(
         self, wish: LiveWish, heard: Heard, sound: Source | None, target: Path, ended: RipePressError | None
     ) -> Passed:
-        """The capture of what was heard. Raises: as `captured`."""
+        """Return the capture of the recording. Raises: as `captured`."""
         return self._heavy.submit(captured, wish, heard, sound, target, ended).result()
 
     def settle(self, stored: StoredPass, wish: LiveWish, passed: Passed, target: Path) -> None:
-        """Puts what came of a pass beside its mix: whole, in the place of its source; cut short, by itself."""
+        """Add the result of a pass to its mix: a complete one replaces its source, a partial one is separate."""
         report, ended = passed.report, passed.ended
         if not report:
             state = "cancelled" if isinstance(ended, Cancelled) else "failed"
@@ -56,7 +56,7 @@ class PassResults:
             self._stems.set(stem.id, {**row, "name": name, "unit": wish.unit, "apart": True}, origin)
             self._table.end(stored.id, "done", report["sentence"], report)
             return
-        # Whoever took its source away meanwhile keeps what was heard all the same.
+        # If its source was removed in between, the recording is kept all the same.
         there = [stem_from(one.note) for one in self._stems.of(stored.mix_id)]
         called = name if whole else f"{name} up to {print_clock(report['frames'], report['rate_hz'])}"
         note = {**row, "name": free_name(plain_name(called), there), "unit": wish.unit, "apart": True}

@@ -77,7 +77,7 @@ class PassRoom:
         self._passing: list[threading.Thread] = []
 
     def start(self) -> None:
-        """Keeps what passes heard that were cut off, and takes up those that waited."""
+        """Keep the recordings of interrupted passes, and restore queued passes."""
         for one in self._table.open():
             if one.state == "running":
                 self._cut_off.add(one.id)
@@ -85,7 +85,7 @@ class PassRoom:
         self._thread.start()
 
     def close(self) -> None:
-        """Stops what runs: what was heard of it is kept at the next start."""
+        """Stop running passes: their recordings are kept at the next start."""
         self._closing.set()
         self._wake.set()
         for one in self._passing:
@@ -114,7 +114,7 @@ class PassRoom:
             seconds = read_score(score).seconds
             wish = replace(wish, score=str(self._keep_score(mix, score)))
             rate_hz = facts.rate_hz
-            # At least as long as the mix that it stands beside; what rings after its last note is heard out.
+            # At least the length of its mix; the decay of its last note is recorded to its end.
             frames, channels = max(facts.frames, round((seconds + 2.0) * rate_hz)), 2
         else:
             source = self._source(mix, wish, notes)
@@ -156,7 +156,7 @@ class PassRoom:
         return found
 
     def stop(self, number: int) -> None:
-        """Stops one that runs, and keeps what was heard; takes one that waits out of the line.
+        """Stop a running pass and keep its recording, or remove a queued one.
 
         Raises: NotFound ``pass.unknown``; Conflict ``pass.ended``.
         """
@@ -171,7 +171,7 @@ class PassRoom:
         self._bell.ring("passes")
 
     def sound(self, number: int) -> tuple[int, int, Iterator[bytes]]:
-        """What is heard of a pass that runs, from now on: rate, channels, and float32 as it comes.
+        """The return of a running pass, live: rate, channels, and float32 samples.
 
         Raises: NotFound ``pass.unknown``; Conflict ``pass.ended`` where it does not run.
         """
@@ -191,7 +191,8 @@ class PassRoom:
     def settled(self, mix: StoredMix, document: Document, job: JobFolder) -> Document:
         """The document once everything live that it asks for has been captured; passes that are missing are run.
 
-        How far a pass is, the job tells. Raises: Interrupted ``pass.failed`` with what a pass ended of; Cancelled.
+        The job reports the progress of a pass. Raises: Interrupted ``pass.failed`` with what a pass ended of;
+        Cancelled.
         """
         by_name = {stem_from(one.note).name: one for one in self._stems.of(mix.id)}
         wish = document.mixes[0]
@@ -211,7 +212,7 @@ class PassRoom:
     def _wait_for(self, mix_id: int, stored: StoredStem, job: JobFolder) -> None:
         number = next((one.id for one in self._table.open() if one.stem_id == stored.id), None)
         if number in self._cut_off:
-            # What it heard is kept first, and then it is run anew: the pressing that waits for it goes on.
+            # Its recording is kept, then it runs again: the waiting pressing continues.
             self._end_of(number, stored, job)
             number = None
         found = self._end_of(self.begin(mix_id, stored.id) if number is None else number, stored, job)
@@ -252,7 +253,7 @@ class PassRoom:
         return stem_from(stem.note)
 
     def _source(self, mix: StoredMix, wish: LiveWish, notes: list[StemNote]) -> Source:
-        """What goes out. Raises: NotFound ``stem.unknown``; Conflict ``part.live`` where that is live itself."""
+        """The sent signal. Raises: NotFound ``stem.unknown``; Conflict ``part.live`` where that is live itself."""
         files = [one for one in notes if not one.live_s]
         source = part_source(measured(facts_of(mix)).source, files, wish.part)
         bench = bench_of(mix.bench)

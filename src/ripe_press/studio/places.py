@@ -1,4 +1,4 @@
-"""What lies on the disk where files are to go."""
+"""Existing files in the target folders."""
 
 from collections.abc import Iterable
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""The one planner: from what is set out to the files of a pressing, on knowledge that is kept or measured.
+"""The one planner: from a ticket to the files of a pressing, with stored measurements or new ones.
 
 The page previews with it, press room and command line press with it: so the same wishes make the same files.
 """
@@ -77,7 +77,7 @@ class Plan:
     def or_refuse(self) -> "Plan":
         """The plan itself, once nothing in it is refused and there is something to press.
 
-        What is still being measured, or waits for its live pass, is no refusal: it is there when it is pressed.
+        A stem still being measured, or waiting for its live pass, is not an error: it will exist when it is pressed.
 
         Raises: what the first refusal says; BadInput ``press.nothing`` or ``press.all-there``.
         """
@@ -116,8 +116,8 @@ class Resolved:
 def files_pressed(document: Document) -> list[Resolved]:
     """The files that a pressing of a document made, each at its number.
 
-    Raises: NotFound ``record.no-file`` where not all can be told, so that their numbers say nothing: a source of them
-    is gone, or the record is from before it kept what live passes captured.
+    Raises: NotFound ``record.no-file`` where some are unknown, so that numbers are not reliable: a source is missing,
+    or the record is from before captures were recorded.
     """
     files, refused = resolved(document, lambda wish: measured(wish.source.facts))
     if refused:
@@ -131,7 +131,7 @@ def resolved(
 ) -> tuple[list[Resolved], list[Refused]]:
     """Every file of a document, mix by mix and line by line, and the lines of which none can be made.
 
-    A running order is resolved in place of the tickets of its mixes. What is to be ``judged`` is listened to for that.
+    A running order is resolved in place of the tickets of its mixes. Files to be ``judged`` are measured for that.
     """
     if document.order:
         from ripe_press.studio.order_planning import resolved_order
@@ -208,7 +208,7 @@ def drop_off(folder: Path, brief: Brief) -> Path:
 
 
 def mix_of(wish: MixWish, known: Knowledge, *, beside: bool = False) -> Mix:
-    """What deliveries of a mix are made of, or of what stands ``beside`` it."""
+    """The sources of a mix's deliveries, or of those of the stem ``beside`` it."""
     bench, cover = wish.bench, wish.cover.path if wish.cover else ""
     offsets = wish.source.offsets
     if beside and bench.finish.remove_dc:
@@ -219,7 +219,7 @@ def mix_of(wish: MixWish, known: Knowledge, *, beside: bool = False) -> Mix:
 
 
 def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mix]:
-    """What is known of a part of a mix, and what deliveries of it are made of."""
+    """Measurements of a stem, and the source of its deliveries."""
     if part.is_mix:
         return whole, mix_of(wish, whole)
     for stem in wish.stems:
@@ -239,7 +239,7 @@ def stretch_of(
     """
     edges, start, end, facts = part.edges, part.start_frame, part.end_frame, known.facts
     if not 0 <= start < end <= facts.frames:
-        # Whoever resolves it says what is wrong.
+        # The error is raised where it is resolved.
         return Stretch(start, end, edges, name=part.name)
     heard_end = min(facts.frames, end + round(edges.hold_s * facts.rate_hz)) if edges.end == "hold" else end
     tone = known.quiet_stretch() if edges.room_tone else None
@@ -247,7 +247,7 @@ def stretch_of(
         return Stretch(start, end, edges, name=part.name, crossfade_frames=_crossfade(known, part), tone=tone)
     sounding = known.sounding(silence_dbfs)
     tail = known.tail(heard_end, max(edges.ring_below_dbfs, sounding.silence_dbfs), edges.ring_limit_s)
-    # The music that continues is no tail: a rule says so, and nothing is made of it.
+    # Continuing music is not a tail: a rule reports it, and no tail is used.
     rings = edges.end in TAKES_A_TAIL and tail.kind != "music"
     ring = min(facts.frames - end, round(tail.decay_s * facts.rate_hz)) if rings else 0
     return Stretch(start, end, edges, ring, part.name, tail, _crossfade(known, part), tone, sounding.frames)
@@ -325,7 +325,7 @@ def _delivery(
     judged: bool,
 ) -> Delivery:
     part, facts = bench.range_of(line.range_id), known.facts
-    # How long a mix rings is asked of the mix: what is pressed of it is as long.
+    # The tail is measured on the mix: its stems get the same length.
     silence_dbfs = bench.silence_dbfs if bench.silence_dbfs is not None else brief.prefer.silence_dbfs
     delivery = line.changes.applied_to(
         brief.delivery(stretch_of(whole, part, silence_dbfs, judged=judged), facts, bench.tempo)

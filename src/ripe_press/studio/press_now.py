@@ -41,13 +41,13 @@ from ripe_press.studio.work import Work
 
 @dataclass(frozen=True, slots=True)
 class SetOut:
-    """What is to be pressed, and the sources that it is to be pressed of."""
+    """A job to press, with its sources."""
 
     document: Document
     known: tuple[MeasuredKnowledge, ...]
 
     def knowledge_of(self, wish: MixWish) -> Knowledge:
-        """What is known of one of its mixes."""
+        """Return the measurements of one of its mixes."""
         return next(one for one, other in zip(self.known, self.document.mixes, strict=True) if other is wish)
 
     def planned(self, folder: Path, tracks: Path | None = None) -> Plan:
@@ -71,7 +71,7 @@ class _Tried:
         return size_after(path, try_path(path.settled_about(self._heard[path])))
 
     def short(self, path: StationPath) -> None:
-        """Nobody has tried a level yet."""
+        """No level has been tried yet."""
 
 
 def plan_now(set_out: SetOut) -> dict[str, Any]:
@@ -140,14 +140,14 @@ def press_now(
     again_of: int | None = None,
     disc: DiscWish | None = None,
 ) -> dict[str, Any]:
-    """Presses what is set out into ``out`` and gives the report of the command line's JSON.
+    """Press a job into ``out`` and return the report for the command line's JSON.
 
-    ``progress`` is told how far it is, and the names of the files by their numbers.
+    ``progress`` gets the progress, and the names of the files by their numbers.
 
     ``again_of`` is the number of the pressing that it repeats.
 
-    Files that are there and are to be skipped are named in it; when all are, nothing is pressed, which is no error.
-    Raises: BadInput for folders; whatever pressing raises.
+    Existing files that are skipped are listed; if all are, nothing is pressed, which is not an error. Raises: BadInput
+    for folders; whatever pressing raises.
     """
     order_of_disc = made.document.order if disc else None
     laid = on_disc(made.document, order_of_disc, made.knowledge_of) if order_of_disc else None
@@ -158,7 +158,7 @@ def press_now(
     if not order.files:
         return {"pressing": None, "files": [], "failed": [], "skipped": skipped, "seconds": 0.0, "times_realtime": None}
     for file in order.files:
-        # What a command that was killed left there is nobody's any more.
+        # Leftovers of a killed command have no owner.
         sweep_dead(_folder(Path(file.target).parent))
     began = time.monotonic()
     names = [Path(file.target).name for file in order.files]
@@ -239,7 +239,7 @@ def _folder(out: Path) -> Path:
 
 
 def _record(document: Document, report: dict[str, Any], again_of: int | None) -> int | None:
-    """The number of the pressing in the record; None when there is no data folder that can be written."""
+    """The number of the pressing in the record; None without a writable data folder."""
     try:
         database = Database(data_folder().database)
     except Conflict:

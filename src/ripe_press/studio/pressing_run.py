@@ -1,4 +1,4 @@
-"""One pressing from its places to its end: what the worker tells goes into the record, and nothing ends nowhere."""
+"""One pressing from its target folder to its end: the worker's reports go to the record, and every job gets an end."""
 
 import json
 import threading
@@ -31,7 +31,7 @@ _AGAIN_SECONDS = 0.5
 
 @dataclass(frozen=True, slots=True)
 class Desk:
-    """What every pressing needs: record, worker, what was tried, and whether the application is closing."""
+    """Shared by all pressings: record, worker, test encodings, and whether the application is closing."""
 
     record: Pressings
     workers: Executor
@@ -90,12 +90,12 @@ class PressingRun:
             self._end("failed", not_written(Path(error.filename or "The files"), error))
         except Exception as error:
             _LOG.exception("pressing failed with an internal error", pressing=self._number)
-            # Whatever nobody foresaw ends here too: a pressing that is left open would be begun again at each start.
+            # An unexpected error ends here too: a pressing left open would restart at each start.
             sentence = f"Internal error ({type(error).__name__}: {error})."
             self._end("failed", f"{sentence} Disable deliveries one by one to find the cause.")
 
     def _follow(self, document: Document, planned: Plan) -> str:
-        """What comes after the files of a running order; gives what there is not, and why."""
+        """The disc and other steps after the files of a running order; returns missing ones with reasons."""
         order = document.order
         map_tempo(document, planned, self._files)
         if order is None:
@@ -110,12 +110,12 @@ class PressingRun:
         )
 
     def _sweep(self) -> None:
-        """Takes away what is unfinished of its files."""
+        """Delete its unfinished files."""
         for file in self._files:
             sweep_beside(Path(file.path))
 
     def _settle_places(self, planned: Plan, ticket: dict[str, Any]) -> None:
-        """Where the files go is settled once: what goes on after an interruption goes to the same places."""
+        """Names are decided once: after an interruption, the files get the same ones."""
         kept = self._desk.record.get(self._number)
         self._files = list(kept.files) if kept else []
         if self._files:
@@ -196,7 +196,7 @@ class PressingRun:
 
     def _end(self, state: State, error: str | None, times_realtime: float | None = None) -> None:
         if self._desk.closing.is_set():
-            # It was cut off: it stays open in the record, and goes on at the next start.
+            # Interrupted: it stays open in the record, and resumes at the next start.
             return
         self._take_news()
         named = sum(file.state == "named" for file in self._files)
@@ -235,7 +235,7 @@ class PressingRun:
 
 
 def files_after_cut(pressing: StoredPressing, journal: Path) -> tuple[list[StoredFile], datetime | None]:
-    """The true states of files that nobody presses any more, and when the last of them was heard of."""
+    """The true states of files whose pressing has ended, and the time of the last report."""
     files = {file.number: file for file in pressing.files}
     for line in Journal(journal).news():
         if line["number"] in files:
@@ -261,8 +261,7 @@ def _parts(files: Sequence[StoredFile], planned: Sequence[Wanted]) -> list[list[
 
 
 def _whole_groups(files: list[StoredFile], planned: Sequence[Wanted]) -> list[StoredFile]:
-    """A group that backs off together, or whose loudness is told together, is made anew as a whole where a part of it
-    was cut off."""
+    """A group with a shared back-off or shared loudness is made again as a whole if a part of it was interrupted."""
     wholes = [_whole(planned[file.number].planned.wish) for file in files]
     cut = {whole for whole, file in zip(wholes, files, strict=True) if not file.ended} - {""}
     return [

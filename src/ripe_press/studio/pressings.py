@@ -1,4 +1,4 @@
-"""The press room: what is put to press, what happens to it in the line, and what is asked of the record."""
+"""Pressings: starting them, their place in the queue, and questions to the record."""
 
 import os
 import shutil
@@ -87,16 +87,16 @@ class PressRoom:
         self._line = Line(self._record, self._settings, folder.passing, self._run, at_once)
 
     def close(self) -> None:
-        """From here on a pressing that ends was cut off: it stays in the record and goes on at the next start."""
+        """From now on a pressing that ends was interrupted: it stays in the record and resumes at the next start."""
         self._closing.set()
         self._line.close()
 
     def wait(self, seconds: float = 5.0) -> None:
-        """Waits for a while until what was being pressed is given up; its workers have ended by then."""
+        """Wait, up to a limit, for running pressings to stop; their workers have ended by then."""
         self._line.wait(seconds)
 
     def start(self) -> None:
-        """Settles what was cut off when the application ended, and begins to press what waits."""
+        """Restore pressings interrupted by the end of the application, and start the queue."""
         sweep(self._folder.pressed)
         for pressing in self._record.unfinished():
             _LOG.info("pressing is resumed", pressing=pressing.id, state=pressing.state, goes_on=self.goes_on)
@@ -113,7 +113,7 @@ class PressRoom:
         self._line.begin()
 
     def press(self, mix: StoredMix, document: Document, again_of: int | None = None) -> StoredPressing:
-        """Puts what is set out for a mix to press; returns at once. Raises: what cannot be pressed."""
+        """Queue the ticket of a mix for pressing; return at once. Raises: what cannot be pressed."""
         return self._put(mix.id, mix.title, mix.path, document, self.planned(mix, document), again_of)
 
     def press_order(self, document: Document, again_of: int | None = None) -> StoredPressing:
@@ -125,7 +125,7 @@ class PressRoom:
     def _put(
         self, mix_id: int | None, title: str, path: str, document: Document, planned: Plan, again_of: int | None
     ) -> StoredPressing:
-        # Planned now as well as when it runs: what cannot be pressed is refused before it stands in the record.
+        # Planned now as well as at its start: an impossible pressing is rejected before it enters the record.
         planned = planned.or_refuse()
         document = replace(document, mixes=tuple(keep_cover(self._folder, one) for one in document.mixes))
         efforts = [effort_of(one.planned.path).all for one in planned.files if not one.placed.skipped]
@@ -140,7 +140,7 @@ class PressRoom:
         return self.pressing(number)
 
     def press_again(self, number: int) -> StoredPressing:
-        """Puts a pressing of the record to press once more, as it was set out then.
+        """Queue a pressing of the record again, with its original ticket.
 
         Raises: NotFound ``pressing.unknown``; Conflict ``pressing.no-mix``; what cannot be pressed.
         """
@@ -150,9 +150,9 @@ class PressRoom:
         return self.press(self._mix_of(pressing), document_from(pressing.ticket), again_of=number)
 
     def planned(self, mix: StoredMix, document: Document, number: int = 0, *, wait: bool = False) -> Plan:
-        """The files of what is set out for a mix, in its drop-off, beside those that other pressings are making.
+        """The files of a mix's ticket in its folder, apart from those of running pressings.
 
-        What stands beside it may still have to be measured: it is refused until then, unless somebody can ``wait``.
+        Its stems may still need measuring: it is rejected until then, unless the caller can ``wait``.
         """
         known, others = self._looking.known(mix, wait=wait), self._record.under_way(number)
         return plan(document, lambda _wish: known, lambda _wish, brief: drop_off(self.drop_off(mix), brief), others)
@@ -185,16 +185,16 @@ class PressRoom:
 
     @property
     def goes_on(self) -> bool:
-        """Whether what was cut off goes on by itself at the next start."""
+        """Return whether interrupted pressings resume automatically."""
         return self._settings.get(_GOES_ON, "yes") == "yes"
 
     def set_goes_on(self, goes_on: bool) -> None:
-        """Whether what is cut off goes on by itself at the next start, or waits for the word."""
+        """Set whether interrupted pressings resume automatically at the next start, or on request."""
         self._settings.set(_GOES_ON, "yes" if goes_on else "no")
         self._bell.ring("pressings")
 
     def pause(self) -> None:
-        """Holds what is being pressed, and begins nothing more."""
+        """Pause the running pressing, and start no other."""
         self._line.pause()
         self._bell.ring("pressings")
 
@@ -220,7 +220,7 @@ class PressRoom:
         return self._line.progress(number)
 
     def cancel(self, number: int) -> None:
-        """Ends a pressing at the next block, or takes it out of the line: finished files stay, no other is left.
+        """Cancel a pressing at the next block, or remove it from the queue: only finished files are kept.
 
         Raises: Conflict ``pressing.ended`` when it has ended already.
         """
@@ -240,7 +240,7 @@ class PressRoom:
         self._bell.ring("pressings")
 
     def try_again(self, number: int) -> StoredPressing:
-        """Puts what was cut off, failed or was cancelled back into the line: finished files stay as they are.
+        """Queue an interrupted, failed or cancelled pressing again: finished files are kept.
 
         Raises: Conflict ``pressing.nothing-open`` or ``pressing.no-mix``.
         """
@@ -337,7 +337,7 @@ class PressRoom:
         try:
             PressingRun(self._desk, number, job, self._journal(number)).run(planned, before)
         except (CancelledError, RipePressError):
-            # Only where the application closes meanwhile: it stays open in the record.
+            # Only when the application closes: it stays open in the record.
             return
         finally:
             self._bell.ring("pressings")

@@ -1,4 +1,4 @@
-"""The rack as the studio knows it: the addresses of its units, and the stand-ins that it can begin by itself."""
+"""The rack: addresses of its units, and the simulated units it can start."""
 
 import json
 import os
@@ -20,7 +20,7 @@ _LOOK_S = 0.4
 
 @dataclass(frozen=True, slots=True)
 class Slot:
-    """A place of the rack: who answers there, or why nobody does."""
+    """A unit of the rack, or the reason why it does not answer."""
 
     address: str
     unit: UnitAt | None
@@ -28,7 +28,7 @@ class Slot:
 
 
 class Rack:
-    """Addresses in an order; those of the environment, the usual ones, or of stand-ins that were begun here."""
+    """Addresses in order: those of the environment, the usual ones, or of simulated units started here."""
 
     def __init__(self) -> None:
         named = os.environ.get(VARIABLE, "")
@@ -42,7 +42,7 @@ class Rack:
         return self._addresses
 
     def begin(self, *, hurry: float = 1.0) -> None:
-        """Begins the stand-ins, each a process of its own, that ends with this. Raises: Interrupted ``rack.gone``."""
+        """Start the simulated units, each as a process that ends with this one. Raises: Interrupted ``rack.gone``."""
         with self._lock:
             begun = [begin_unit(kind, hurry=hurry) for kind in KINDS]
             self._begun += [process for process, _ in begun]
@@ -53,7 +53,7 @@ class Rack:
         return tuple(_slot(one) for one in self._addresses)
 
     def close(self) -> None:
-        """Ends what was begun here."""
+        """End the units started here."""
         with self._lock:
             for process in self._begun:
                 end_process(process)
@@ -61,7 +61,7 @@ class Rack:
 
 
 def begin_unit(kind: str, *, port: int = 0, hurry: float = 1.0) -> tuple["subprocess.Popen[bytes]", str]:
-    """Begins a stand-in, and gives its address. Raises: Interrupted ``rack.gone``."""
+    """Start a simulated unit, and return its address. Raises: Interrupted ``rack.gone``."""
     words = [sys.executable, "-m", "ripe_press.rack.unit", kind, "--port", str(port), "--hurry", str(hurry)]
     process = subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.PIPE)  # noqa: S603 - this very program
     assert process.stdout  # noqa: S101 - it was asked for
@@ -74,7 +74,7 @@ def begin_unit(kind: str, *, port: int = 0, hurry: float = 1.0) -> tuple["subpro
 
 
 def end_process(process: "subprocess.Popen[bytes]") -> None:
-    """Ends a stand-in: it ends by itself once nobody holds its standard input."""
+    """End a simulated unit: it ends when its standard input is closed."""
     with suppress(OSError):
         if process.stdin:
             process.stdin.close()

@@ -1,4 +1,4 @@
-"""Files from anywhere, held against a brief: single ones, or a folder with its checksums and its delivery sheet."""
+"""Checks of received files against a brief: single files, or a folder with its checksums and its delivery sheet."""
 
 import hashlib
 import json
@@ -24,7 +24,7 @@ from ripe_press.studio.press_now import briefs_here
 LISTS = ("checksums.sha256", "SHA256SUMS")
 """Names of lists of checksums, as `sha256sum` writes and reads them."""
 BESIDE = (".json", ".html", ".pdf", ".txt", ".sha256", ".png", ".jpg", ".jpeg", ".cue")
-"""What lies beside sound in a delivery, and is no sound."""
+"""Files of a delivery that are not audio."""
 _MOST_BYTES = 1 << 20
 _SUM, _SHEET, _SIGNED = "checksum", "delivery_sheet", "signature"
 
@@ -34,8 +34,8 @@ def check_files(
 ) -> dict[str, Any]:
     """Holds files, and all sound in folders, against a brief by its id or from a file.
 
-    Where a folder has a list of checksums or a delivery sheet, every file of it is held against those too, and what is
-    missing is told. Raises: NotFound for a brief or a file that is not there; BadInput for a brief or a sheet that
+    Where a folder has a checksum list or a delivery sheet, every file of it is compared with those too, and missing
+    files are reported. Raises: NotFound for a brief or a file that is not there; BadInput for a brief or a sheet that
     cannot be read.
     """
     wanted = _brief(brief)

@@ -74,7 +74,7 @@ def keep_copy(folder: DataFolder, database: Database) -> bool:
 
 
 def restore(folder: DataFolder) -> tuple[Path, Path | None]:
-    """Puts back the newest copy that is whole; gives it, and where what was there lies now.
+    """Restore the newest intact copy; return it, and the new path of the replaced file.
 
     Raises: NotFound ``store.no-copy``; Conflict ``data.in-use``; OSError.
     """

@@ -1,4 +1,4 @@
-"""What is said of a pressed file and of a measured one, in the one shape that page, command line and record share."""
+"""Reports of pressed and measured files, in one form for page, command line and record."""
 
 import tempfile
 from collections.abc import Callable
@@ -112,7 +112,7 @@ def survey_with_wave(
 
 
 def plays_of(result: Survey) -> list[dict[str, Any]]:
-    """What players that even loudness out make of it, at each usual level; nothing of what is silent."""
+    """The result in players with loudness normalisation, at each usual level; empty for silence."""
     loudness, peak = finite(result.loudness.integrated_lufs), finite(result.true_peak.true_peak_dbtp)
     if loudness is None:
         return []

@@ -1,4 +1,4 @@
-"""What was pressed goes back: beside its mix as a stem, or on the shelf as a mix of its own."""
+"""Pressed files as sources: a stem of their mix, or a mix of their own on the shelf."""
 
 from pathlib import Path
 

@@ -30,7 +30,7 @@ class Secrets:
     @property
     def where(self) -> Literal["keyring", "file"]:
         """Where they are kept here."""
-        # Only whoever sends waits for this library to be read in.
+        # Imported here because only sending needs the library.
         import keyring
         from keyring.backends import fail
 

@@ -28,7 +28,7 @@ from ripe_press.studio.secrets import Secrets
 from ripe_press.studio.sheets import report_of
 
 PAUSES_S = (0.5, 1.0, 2.0)
-"""How long a person waits between tries; after the last, the outbox of the application goes on."""
+"""Seconds between tries on the command line; after the last, the application's outbox continues."""
 ANSWER_S = 60.0
 """So long it is waited for an acceptance."""
 _ASK_S = 0.25
@@ -36,7 +36,7 @@ _ASK_S = 0.25
 
 @dataclass(frozen=True, slots=True)
 class Sending:
-    """How it is sent: who accepts what was noticed, and why; what is told meanwhile, and whether to stop."""
+    """Settings of a transfer: sign-off and reason; callbacks for progress and for a request to stop."""
 
     accepted_by: str = ""
     because: str = ""
@@ -67,11 +67,11 @@ def send_now(files: Sequence[Path], places: Sequence[str], data: Path | None, ho
                 table.accept(number, parcel.accepted_by, parcel.because, time.time())
         numbers = [number for number, _ in made]
         if is_served(folder):
-            # One sender at a time: the application has what waits, and it is waited for here.
+            # One sender at a time: the application sends queued files, and this waits for it.
             return [_row(_by_the_application(table, number, how)) for number in numbers]
         with (folder.root / "sending").open("w") as turn:
             fcntl.flock(turn, fcntl.LOCK_EX)
-            # Nobody else sends now: what stands as on its way was cut off.
+            # No other program is sending: a running state is left from an interruption.
             table.put_back_cut_off(time.time())
             return [_row(_sent(table, book, number, how)) for number in numbers]
     finally:
@@ -96,7 +96,7 @@ def _parcels(path: Path, drop_offs: Iterable[DropOff], record: Pressings, how: S
 
 
 def _as_on_its_sheet(path: Path) -> dict[str, Any]:
-    """What the delivery sheet beside a file says was noticed of it, where it is the very file that it tells of."""
+    """Return the findings of the delivery sheet next to a file, if the sheet describes this very file."""
     said = (read_sheet(path.parent) or {}).get(path, {})
     if said.get("sha256") != hash_file(path) or said.get("verdict") not in ("ready", "look", "stop"):
         return {}
@@ -109,7 +109,7 @@ def _as_on_its_sheet(path: Path) -> dict[str, Any]:
 
 
 def _by_the_application(table: Parcels, number: int, how: Sending) -> StoredParcel:
-    """Waits until the application has sent a parcel, or has tried and waits itself; what is held goes on."""
+    """Wait until the application has sent a file, or has tried and is waiting; a paused one resumes."""
     stored = _there(table, number)
     if stored.state in ("held", "waiting"):
         table.put(number, stored.state, Standing("waiting", kept=stored.kept, next_at=time.time()), anew=True)
@@ -125,7 +125,7 @@ def _by_the_application(table: Parcels, number: int, how: Sending) -> StoredParc
 
 
 def _sent(table: Parcels, book: DropOffBook, number: int, how: Sending) -> StoredParcel:
-    # What was taken before is looked at first: where it is gone, it is sent once more.
+    # An earlier delivery is checked first: if the file is missing there, it is sent again.
     stored = _asked(table, book, _there(table, number), how)
     for pause_s in (*PAUSES_S, None):
         if stored.state in ("held", "waiting"):

@@ -44,7 +44,7 @@ def sheet_of(
 
 
 Accepted = Mapping[int, tuple[str, str]]
-"""Who accepted what was noticed of a file, by its number in its pressing, and why."""
+"""Sign-offs with reasons, by the file's number in its pressing."""
 
 
 def sheet_of_pressing(pressing: StoredPressing, accepted: Accepted | None = None) -> DeliverySheet:
@@ -76,9 +76,9 @@ def folder_of(paths: Sequence[Path]) -> Path:
 
 
 def sheet_of_folder(folder: Path, told: Callable[[int, int], None] = lambda _done, _total: None) -> DeliverySheet:
-    """The sheet of all sound in a folder: read, measured, its tags told.
+    """The delivery sheet of all audio in a folder: read, measured, with its tags.
 
-    Raises: NotFound ``sheet.no-folder`` or ``sheet.nothing``; BadInput ``sheet.unreadable`` for what is no sound.
+    Raises: NotFound ``sheet.no-folder`` or ``sheet.nothing``; BadInput ``sheet.unreadable`` for files without audio.
     """
     if not folder.is_dir():
         message = f"Folder not found: {quoted(folder)}."

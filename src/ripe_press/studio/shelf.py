@@ -1,4 +1,4 @@
-"""The shelf: bringing mixes in, keeping what was measured of them, and letting them go."""
+"""The shelf: adding mixes, storing their measurements, and removing them."""
 
 import asyncio
 import os
@@ -268,7 +268,7 @@ class Shelf:
             message = f"{quoted(path.name)} is already on the Shelf as {quoted(there.title)}."
             raise Conflict("shelf.already-there", message, mix=there.id)
         if there:
-            # The file was moved, or our copy is gone: it is the same mix, with all that is set out for it.
+            # The file was moved, or our copy is missing: it is the same mix, and keeps its bench.
             kept = Path(found.decoded) if found.decoded else path if owned else None
             if kept:
                 path = self.folder_of(there) / kept.name
@@ -286,7 +286,7 @@ MOST_LOOKED_AT = 20_000
 
 
 def _sound_in(folder: Path) -> list[Path]:
-    """Everything in a folder that is called as sound is, and in the folders in it; what is hidden is left out."""
+    """All files with audio extensions in a folder and its sub-folders; hidden ones are omitted."""
     found: list[Path] = []
     looked_at = 0
     for place, folders, names in os.walk(folder):
@@ -316,7 +316,7 @@ async def streamed(passing: Path, what: str, name: str, body: AsyncIterator[byte
             async for chunk in body:
                 file.write(chunk)
     except BaseException:
-        # Elsewhere: taking a folder away may wait for the disk, and whoever else is served must not.
+        # On another thread: deleting a folder may wait for the disk, and other requests must not.
         asyncio.get_running_loop().run_in_executor(None, shutil.rmtree, folder, True)
         raise
     return path
@@ -328,7 +328,7 @@ def printable(name: str) -> str:
 
 
 def path_on_server(path_text: str) -> Path:
-    """A path that somebody typed, whether anything is there or not.
+    """A typed path, existing or not.
 
     Raises: BadInput ``path.unusable``, ``path.system``, ``path.relative``.
     """
@@ -353,7 +353,7 @@ def path_on_server(path_text: str) -> Path:
 
 
 def _ending_of(name: str) -> str:
-    """The ending of a sender's name where it is a plain one: what is in the file is told from its bytes."""
+    """The extension of an uploaded name if it is a plain one: the format is read from the file's bytes."""
     ending = Path(name.replace("\0", "")).suffix.lower()
     return ending if ending[1:].isascii() and ending[1:].isalnum() and len(ending) <= MOST_ENDING else ""
 

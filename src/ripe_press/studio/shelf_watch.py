@@ -1,4 +1,4 @@
-"""Looks after the files of mixes that lie elsewhere: whoever saves one again is asked if it is the next version."""
+"""Watches the files of mixes outside the data folder: a file saved again is offered as the next version."""
 
 import threading
 import time
@@ -31,7 +31,7 @@ class ShelfWatch:
         self._thread.start()
 
     def close(self) -> None:
-        """Ends; what was noticed is noticed again at the next start."""
+        """Stop watching; changes are found again at the next start."""
         self._ending.set()
         if self._thread.is_alive():
             self._thread.join(self.every_s + 1)
@@ -49,7 +49,7 @@ class ShelfWatch:
         stamp = stamp_of(Path(mix.came_from))
         rests, self._seen[mix.id] = self._seen.get(mix.id) == stamp, stamp
         if not stamp and mix.path != mix.came_from:
-            # What it came from is gone; what was copied of it is all that is needed.
+            # The original is deleted; our copy of it is enough.
             self._changes.settle(mix.id)
         elif not stamp:
             self._changes.gone(mix.id)
@@ -57,7 +57,7 @@ class ShelfWatch:
             if known:
                 self._changes.settle(mix.id)
         elif not mix.stamp and _older(Path(mix.came_from), mix.added_at):
-            # Brought in before anybody noted sizes and times, and not touched since.
+            # Added before sizes and times were recorded, and not changed since.
             self._table.set_stamp(mix.id, stamp)
         elif rests:
             self._changes.notice(mix.id)
@@ -69,7 +69,7 @@ class ShelfWatch:
             try:
                 self.look()
             except (RipePressError, OSError) as error:
-                # A mix that was taken off meanwhile; the next round sees what is there then.
+                # The mix was removed in between; the next round sees the new state.
                 _LOG.warning("shelf not looked after", why=str(error))
             rest = max(self.every_s, _SHARE * (time.monotonic() - began))
 

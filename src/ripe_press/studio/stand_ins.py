@@ -1,4 +1,4 @@
-"""The stand-ins of the rack as one would begin them: units for live passes, and places that files are sent to."""
+"""Simulated devices and services: units for live passes, and servers that receive files."""
 
 import json
 import subprocess
@@ -13,7 +13,7 @@ from ripe_press.studio.rack import KINDS, begin_unit, end_process
 
 PLACES = ("mail", "intake", "sync")
 STAND_INS = (*KINDS, *PLACES)
-"""Every stand-in by its name, in the order in which they are begun."""
+"""Every simulated device by name, in starting order."""
 PORTS = {"mail": 8143, "intake": 8144}
 
 
@@ -26,7 +26,7 @@ class StandIns:
     def begin(self, name: str, folder: Path, *, hurry: float = 1.0, port: int | None = None) -> dict[str, Any]:
         """Begins one, and gives where it can be reached: its address, URL or folder, and the word to send to it with.
 
-        What comes in is kept below ``folder``. Without a ``port`` it takes its usual one. Raises: BadInput
+        Received files are stored below ``folder``. Without a ``port`` it takes its usual one. Raises: BadInput
         ``rack.unknown``; Interrupted ``rack.gone``.
         """
         if name in KINDS:
@@ -40,7 +40,7 @@ class StandIns:
         return begin(folder, port)
 
     def close(self) -> None:
-        """Ends what was begun here."""
+        """End the devices started here."""
         for process in self._begun:
             end_process(process)
         self._begun.clear()
@@ -80,7 +80,7 @@ class StandIns:
 
 
 def checked_names(names: Iterable[str]) -> tuple[str, ...]:
-    """Names of stand-ins in their order; all where none is named. Raises: BadInput ``rack.unknown``."""
+    """Names of simulated devices in their order; all if none is given. Raises: BadInput ``rack.unknown``."""
     wanted = tuple(names)
     unknown = [one for one in wanted if one not in STAND_INS]
     if unknown:

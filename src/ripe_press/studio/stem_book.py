@@ -1,4 +1,4 @@
-"""What stands beside each mix: bringing stems in, holding them against the mix, and moving them into place."""
+"""Stems of each mix: adding them, checking them against the mix, and aligning them."""
 
 import fnmatch
 import hashlib
@@ -59,7 +59,7 @@ class StemsView:
 
 
 class _Coming:
-    """What goes on with the stems of one mix."""
+    """Running work on the stems of one mix."""
 
     def __init__(self) -> None:
         self.reading: list[str] = []
@@ -81,7 +81,7 @@ class StemBook:
 
     @property
     def busy(self) -> bool:
-        """Whether anything is on its way, or being held against its mix."""
+        """Return whether stems are being added or checked."""
         with self._lock:
             return any(one.reading or one.job for one in self._coming.values())
 
@@ -135,7 +135,7 @@ class StemBook:
         self._begin(self._shelf.mix(mix_id), path, name, origin, owned=owned)
 
     def change(self, mix_id: int, stem_id: int, **changes: Any) -> None:
-        """Changes name, place, or whether one is taken as mono; what is set out for it follows a new name.
+        """Change the name, place or mono setting of a stem; deliveries follow a new name.
 
         Raises: NotFound ``stem.unknown``; BadInput ``stem.twice`` or ``stem.name``.
         """
@@ -164,14 +164,14 @@ class StemBook:
         self._bell.ring("stems")
 
     def forget_refused(self, mix_id: int) -> None:
-        """Lets go of what was said of files that could not come in."""
+        """Delete the messages about rejected files."""
         with self._lock:
             if mix_id in self._coming:
                 self._coming[mix_id].refused.clear()
         self._bell.ring("stems")
 
     def check(self, mix_id: int) -> None:
-        """Begins to hold the stems of a mix against it, unless that goes on already. Raises: BadInput ``stem.none``."""
+        """Start the check of a mix's stems, unless it is running. Raises: BadInput ``stem.none``."""
         mix, notes = self._shelf.mix(mix_id), tuple(one for one in self.notes(mix_id) if not one.apart)
         if not notes:
             message = "No stems yet. Add the stems of this mix first."
@@ -188,7 +188,7 @@ class StemBook:
         self._bell.ring("stems")
 
     def cancel_check(self, mix_id: int) -> None:
-        """Ends the check that goes on."""
+        """Cancel the running check."""
         with self._lock:
             job = self._coming[mix_id].job if mix_id in self._coming else None
         if job:
@@ -197,7 +197,7 @@ class StemBook:
     def align(self, mix_id: int) -> int:
         """Moves every stem by what the last check found; gives how many were moved.
 
-        Raises: BadInput ``stem.not-checked`` where they are not what was checked.
+        Raises: BadInput ``stem.not-checked`` if they changed after the check.
         """
         view = self.view(mix_id)
         if view.check is None or view.stale:

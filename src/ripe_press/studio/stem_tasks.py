@@ -1,4 +1,4 @@
-"""What is done in workers with what stands beside a mix."""
+"""Work on stems in worker processes."""
 
 import json
 from collections.abc import Sequence

@@ -1,4 +1,4 @@
-"""The stems of a mix on the command line: a folder of them, held against the mix."""
+"""Stems on the command line: a folder of them, checked against the mix."""
 
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, replace
@@ -70,7 +70,7 @@ def _unlike(stem: StemNote, mix: SourceFacts) -> Iterator[str]:
 
 
 def stems_row(report: StemsReport) -> dict[str, Any]:
-    """A check as it is told and kept."""
+    """A check in the form of reports and of the record."""
     return {
         "lines_up": report.lines_up, "sums": report.sums,
         "residual_dbfs": finite(report.residual_dbfs), "residual_peak_dbfs": finite(report.residual_peak_dbfs),

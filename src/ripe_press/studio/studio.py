@@ -75,7 +75,7 @@ class Studio:
         self._pressing = cluster or WorkerPool(1, "pressing")
         self._looking = WorkerPool(1, "looking")
         self._listening = WorkerPool(4, "listening")
-        # What is compared waits for nobody who brings a mix in; its process begins with the first comparison.
+        # Comparisons do not delay imports; their process starts with the first one.
         self._comparing = WorkerPool(1, "comparing")
         self.bell = Bell()
         mixes = Mixes(self._database)
@@ -143,7 +143,7 @@ class Studio:
         self.fixity.start()
 
     def under_way(self) -> frozenset[Topic]:
-        """What changes by itself just now, for it tells how far it is."""
+        """Return the topics that change now without a request, because they report progress."""
         found: set[Topic] = set()
         states = [one.state for one in self.shelf.arrivals()] + [one.state for one in self.versions.changes.all()]
         if "reading" in states:

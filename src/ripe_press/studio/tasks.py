@@ -1,4 +1,4 @@
-"""What runs inside worker processes: frozen values and paths in, frozen values out."""
+"""Work in worker processes: frozen values and paths in, frozen values out."""
 
 import os
 from dataclasses import dataclass, replace
@@ -52,12 +52,12 @@ class TimedPressing:
     seconds: float
     short: tuple[tuple[int, Shortfall | None], ...]
     off_by: float | None
-    """By what share of the whole its time was told wrongly on the way."""
+    """Mean error of the predicted time, as a share of the whole."""
 
 
 @dataclass(frozen=True, slots=True)
 class ReadIn:
-    """What was found in a file that came in; ``decoded`` when a copy was made that can be read from any frame."""
+    """The analysis of an imported file; ``decoded`` when a copy was made that can be read from any frame."""
 
     survey: Survey
     sha256: str
@@ -65,7 +65,7 @@ class ReadIn:
     decoded: str | None
     content_sum: str
     channels_asked: bool
-    """Whether nothing says what its channels are for, so that somebody has to."""
+    """Whether it has no channel labels, so that the user must choose."""
     cover: Cover | None = None
 
 
@@ -79,7 +79,7 @@ def read_in(path: str, pyramid_path: str, job: str) -> ReadIn:
     try:
         open_file(Path(path)).close()
     except BadInput:
-        # Nothing says what its channels are for: the first two are taken until somebody does, and that is told.
+        # Without channel labels, the first two are used until the user chooses, and a finding says so.
         wish, asked = "1+2", True
     with open_file(Path(path), wish) as reader:
         facts = reader.facts
@@ -127,7 +127,7 @@ def read_again(path: str, downmix: str, pyramid_path: str, job: str) -> Survey:
 
 @dataclass(frozen=True, slots=True)
 class Target:
-    """Where a file of a document goes, by its number in there, and the size that was told of it.
+    """The path of a file of a document, by its number there, and its predicted size.
 
     One that was ``kept`` is there already: it only counts for the level of its group.
     """
@@ -142,10 +142,10 @@ class Target:
 def press_order(
     document: str, targets: list[Target], job: str, journal: str, attempt: str, pace: float
 ) -> TimedPressing:
-    """Presses what a document sets out; tells how far it is in the job folder, and of its files in the journal.
+    """Press a document; report progress in the job folder, and events of files in the journal.
 
-    ``pace`` is for the time that is told to be left. Raises: Interrupted ``worker.crashed`` where this attempt was
-    begun before, by a worker that did not come to its end; ``press.superseded`` where another has taken its place.
+    ``pace`` is for the estimate of the time left. Raises: Interrupted ``worker.crashed`` where this attempt was begun
+    before, by a worker that did not come to its end; ``press.superseded`` where another has taken its place.
     """
     folder, noted = JobFolder(Path(job)), Journal(Path(journal))
     if not folder.begin(attempt):
@@ -176,7 +176,7 @@ def press_order(
             if not targets[at].kept and last.get(at) != event.state:
                 last[at] = event.state
                 if event.state == "naming" and server_is_gone():
-                    # Whoever would have to know of it is gone: it is made again when the application goes on.
+                    # The server is gone: the file is made again after its restart.
                     os._exit(1)
                 if event.state == "naming" and not folder.owns(attempt):
                     message = "Another worker continued this file."
@@ -257,7 +257,7 @@ def find_crossing(path: str, downmix: str, frame: int, reach: int) -> int:
 
 @dataclass(frozen=True, slots=True)
 class LevelFound:
-    """The gain that a level came to, what is measured behind it, and the gain reduction of every 1024 frames."""
+    """The gain of a settled level, the resulting measurements, and the gain reduction of every 1024 frames."""
 
     gain_db: float
     signal: SignalResult
@@ -283,7 +283,7 @@ def try_level(file: PlannedFile) -> LevelFound:
 
 
 def compare_sound(first: str, second: str) -> Difference:
-    """Decodes two files and measures what is left of one when the other is taken from it."""
+    """Decode two files and measure their difference."""
     return difference_of(Path(first), Path(second))
 
 

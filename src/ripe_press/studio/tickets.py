@@ -1,4 +1,4 @@
-"""The ticket: every file of a plan as it is told before it is pressed, in words, forecasts and findings."""
+"""The ticket: every planned file in words, forecasts and findings."""
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
@@ -26,7 +26,7 @@ from ripe_press.studio.planning import Wanted
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One file as the tree draws it: its stations in order, and what is expected of it."""
+    """One file as the tree draws it: its stations in order, and its forecast."""
 
     id: str
     half: Half
@@ -34,17 +34,17 @@ class Row:
     brief: Brief
     delivery: Delivery
     path: Path
-    """As it is expected to be: a level at which nothing is left to do is told as that."""
+    """As expected: a level already reached is shown as unchanged."""
     asked: Path
     """As it is pressed: its level is settled then, on the signal itself."""
     stations: tuple[Description, ...]
     size: Forecast
-    """From a trial where there was one, otherwise told without."""
+    """From a test encoding where there was one, otherwise computed."""
     placed: Placed
     before: SignalResult
-    """What is known of the range in the mix."""
+    """Measurements of the range in the mix."""
     forecast: SignalResult
-    """What is to be expected of the file."""
+    """The forecast of the file."""
     quietest_dbfs: float
     findings: tuple[Finding, ...]
     verdict: Verdict
@@ -134,7 +134,7 @@ def _after_finish(signal: SignalResult, path: Path) -> SignalResult:
 
 
 def _expected(path: Path, signal: SignalResult) -> SignalResult:
-    """Sample peak, true peak and loudness that are to be expected, as far as gain alone tells."""
+    """Expected sample peak, true peak and loudness, as far as gain alone determines them."""
     target = path.target
     if target is None:
         return signal

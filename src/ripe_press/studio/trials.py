@@ -1,6 +1,6 @@
 """Trials of codecs and levels: run when the page asks for one, and kept.
 
-So a pressing can be held against what was told, and the ticket tells what was found.
+A pressing is compared with its forecast, and the ticket shows the result.
 """
 
 import threading
@@ -56,7 +56,7 @@ class Trials:
                 self._levels.popitem(last=False)
 
     def short(self, path: Path) -> Shortfall | None:
-        """How far the level of a path falls short; None where it does not, or nobody knows."""
+        """How far the level of a path falls short; None if it does not, or if it is unknown."""
         with self._lock:
             return self._levels.get(path.to_target)
 

@@ -170,7 +170,7 @@ def mix_wish(
     ticket: TicketWish = PLAIN_TICKET,
     sheet: SheetWish = NO_SHEET,
 ) -> MixWish:
-    """What a mix is set out for, with what it has on its bench. Raises: as `set_out`."""
+    """The deliveries of a mix, with its bench. Raises: as `set_out`."""
     facts = facts_of_file(mix, wish.downmix)
     stored = on_shelf(mix)
     kept = bench_of(stored.bench) if stored else None
@@ -297,7 +297,7 @@ def frames_of(
 
 
 def _tempo(wish: RangeWish, facts: SourceFacts, kept: Bench | None, embedded: Embedded) -> TempoMap | None:
-    """The tempo that is typed, that of the bench, or one that the file, a MIDI file beside it or its name tells.
+    """The typed tempo, that of the bench, or one from the file, a MIDI file next to it or its name.
 
     Bar 1 is where it is typed, or else by the sound, as on the page.
     """

@@ -78,7 +78,7 @@ def _here(wish: MixWish, beside: Path) -> MixWish:
 
 
 def order_set_out(document: Document, briefs: Sequence[str], disc: bool, alone: bool = False) -> SetOut:
-    """What is to be pressed of an order: to the briefs that are named, or to its own; the disc alone to none.
+    """The job of an order: with the named briefs, or its own; only the disc without any.
 
     Raises: NotFound for a brief; BadInput ``order.no-brief``.
     """

@@ -13,7 +13,7 @@ from ripe_press.studio.stems import aligned, stems_in
 
 @dataclass(frozen=True, slots=True)
 class StemsWish:
-    """A folder of stems, what is wanted of the mix, and whether stems that lie late or early are moved into place."""
+    """A folder of stems, the selected parts of the mix, and whether stems that are late or early are aligned."""
 
     folder: Path | None = None
     parts: tuple[str, ...] = ()

@@ -69,7 +69,7 @@ def _setting(one: Rung) -> str:
 
 
 def rung_row(one: Rung) -> dict[str, Any]:
-    """A rung as plain values."""
+    """A compared setting as plain values."""
     heard = one.heard
     return {
         "codec": one.codec, "container": one.container, "set_to": one.set_to, "kbps": round(one.kbps, 1),

@@ -1,7 +1,7 @@
-"""Versions of mixes: what changed on disk, what differs, and which stand on one pile.
+"""Versions of mixes: changes on disk, differences, and grouping.
 
-The number of a mix is that of its pile: ranges, ticket, running orders and the record stay with it when another version
-comes into use. What is measured and kept belongs to a version, in a folder named by its content.
+All versions of a mix share its number: ranges, ticket, running orders and the record stay with it when another version
+is selected. Measurements belong to a version, in a folder named by its content.
 """
 
 import shutil
@@ -46,7 +46,7 @@ class Used:
 
 @dataclass(frozen=True, slots=True)
 class VersionShown:
-    """A version on a pile; ``sentences`` say what differs from the one before it."""
+    """A version of a mix; ``sentences`` are the differences from the previous one."""
 
     mix: StoredMix
     in_use: bool
@@ -60,7 +60,7 @@ T = TypeVar("T")
 
 
 def _in_turn(method: "Callable[Concatenate[Versions, P], T]") -> "Callable[Concatenate[Versions, P], T]":
-    """Lets one call after the other change piles."""
+    """Run changes of versions one after another."""
 
     @wraps(method)
     def waits(self: "Versions", /, *args: P.args, **named: P.kwargs) -> T:
@@ -71,7 +71,7 @@ def _in_turn(method: "Callable[Concatenate[Versions, P], T]") -> "Callable[Conca
 
 
 class Versions:
-    """Everything that is done with versions; ``changes`` wait until somebody decides."""
+    """Everything that is done with versions; ``changes`` wait for the user's decision."""
 
     def __init__(
         self, shelf: Shelf, table: Mixes, looking: Looking, orders: OrderBook, heavy: WorkerPool, bell: Bell
@@ -80,7 +80,7 @@ class Versions:
         self.changes = FileChanges(shelf, table, looking, heavy, bell)
         self._bell = bell
         self._told = Answers()
-        # A pile is read, changed and written as a whole: one after the other.
+        # The versions of a mix are read, changed and written as a whole: one change at a time.
         self._turn = threading.RLock()
 
     @_in_turn
@@ -97,7 +97,7 @@ class Versions:
             if stamp_of(path) != change.stamp:
                 message = f"{quoted(path.name)} changed again and is being read. Try again."
                 raise Conflict("version.changed-again", message, mix=mix_id)
-            # A mix with the same bytes may have come in since: what is kept of that is not touched.
+            # A mix with the same bytes may have been added since: its stored data is not touched.
             self.changes.refuse_known(found.sha256)
             kept = keep_folder(self._shelf.folder_of, path, mix.title, False, found, job.path / PYRAMID)
             content = replace(kept, stamp=change.stamp)
@@ -105,7 +105,7 @@ class Versions:
             others = [*self._table.others(mix_id), mix]
             self._table.set_pile(Pile(current, others, orders=self._orders_of(mix, content, change.told)))
         finally:
-            # Whatever came of it, what was read is used up: where the file still differs, it is read once more.
+            # The analysis is used up in any case: if the file still differs, it is read again.
             self.changes.settle(mix_id)
             self.changes.notice(mix_id)
         _LOG.info("new version", mix=mix_id, version=current.version, lost=lost)
@@ -114,7 +114,7 @@ class Versions:
 
     @_in_turn
     def pile_up(self, mix_ids: Sequence[int]) -> Used:
-        """Puts mixes on one pile, as versions in the order in which they came; the last comes into use.
+        """Group mixes as versions of one, in the order they were added; the last one is selected.
 
         Ranges, ticket and tags are those of the first. Raises: BadInput ``version.one``; Conflict ``version.stems``.
         """
@@ -147,7 +147,7 @@ class Versions:
         used, lost = self._used(mix, wanted, told)
         current = _seen(replace(used, version=wanted.version), mix)
         if mix.bench_at == wanted.bench_at:
-            # Nobody touched the bench since: what could not be carried to the other version comes back too.
+            # The bench has not changed since: parts that could not be transferred to the other version are restored.
             current, lost = replace(current, bench=wanted.bench), ()
         rest = [one for one in others if one.version != version]
         self._table.set_pile(Pile(current, [*rest, mix], orders=self._orders_of(mix, wanted, told)))
@@ -203,11 +203,11 @@ class Versions:
         return next((one for one in others if one.measures.get("content_sum") == content), mix)
 
     def between(self, mix_id: int, other_id: int) -> Differences:
-        """What differs in a mix from another one. Raises: NotFound ``mix.unknown``."""
+        """Differences of a mix from another one. Raises: NotFound ``mix.unknown``."""
         return self._between(self._shelf.mix(other_id), self._shelf.mix(mix_id))
 
     def shift_frames(self, earlier: StoredMix, later: StoredMix) -> int:
-        """By how many frames later the music lies in one version than in another, at the rate of the later."""
+        """The lag of the music in one version relative to another, in frames at the rate of the later."""
         return self._between(earlier, later).shift_frames
 
     def suggest(self, mix_id: int) -> None:
@@ -223,7 +223,7 @@ class Versions:
             _LOG.warning("not compared with similar mixes", mix=mix_id, why=sentence_of(error))
 
     def on_its_own(self, mix_id: int) -> None:
-        """Somebody says that a mix is no version of another."""
+        """The user separates a version from its mix."""
         self._shelf.mix(mix_id)
         self._table.set_likely(mix_id, None)
         self._bell.ring("shelf")
@@ -263,7 +263,7 @@ def _seen(mix: StoredMix, before: StoredMix) -> StoredMix:
 
 
 def _on_its_own(mix: StoredMix) -> StoredMix:
-    """A version that leaves its pile; the file that a copy was made of stays with the pile."""
+    """A version separated from its mix; the original of a copied file stays with the mix."""
     return replace(mix, came_from="") if mix.owned else mix
 
 

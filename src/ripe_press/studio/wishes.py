@@ -1,4 +1,4 @@
-"""What is set out for mixes on the shelf, as the document that is pressed and kept."""
+"""Tickets of mixes on the shelf, as the document that is pressed and stored."""
 
 import hashlib
 from collections.abc import Mapping
@@ -23,7 +23,7 @@ from ripe_press.studio.looking import Looking
 
 
 def document_for(looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief]) -> Document:
-    """The document of what is set out for a mix."""
+    """The document of a mix's ticket."""
     cover = looking.cover_path(mix, bench.cover) if bench.cover else None
     note = CoverNote(cover.name, "", str(cover)) if cover else None
     source = SourceNote(facts_of(mix), mix.title, tuple(mix.measures["dc_offset"]), mix.embedded.get("time_reference"))

@@ -14,7 +14,7 @@ _SETTLING_MS = 8.0
 """Milliseconds of one core for a second of a file to be read back, and to be heard for its level, roughly."""
 _START_SECONDS = 0.5
 _SURE_AFTER = 0.25
-"""Share of the work after which only what was seen of this pressing counts for its speed."""
+"""Share of the work after which only the measured speed of this pressing counts."""
 _FIRST_TOLD_SECONDS = 0.25
 _SECONDS_BETWEEN = 0.1
 
@@ -34,15 +34,15 @@ class Effort:
 
 
 def effort_of(path: StationPath) -> Effort:
-    """What a file will take, out of what its stations take on a common machine."""
+    """The expected effort of a file, from the costs of its stations on a common machine."""
     seconds, target = path.codec.frames / path.codec.rate_hz, path.target
-    # Once to hear what is in front of a level, and once more, mostly, for what a limiter leaves of it.
+    # One pass to measure the input of a level, and usually one more for the effect of a limiter on it.
     settling = _SETTLING_MS * seconds * (1 + target.limits) if target else 0.0
     return Effort(settling, seconds * sum(one.effort_ms for one in path), _PROOF_MS * seconds)
 
 
 def wall_seconds(left_ms: Sequence[float], cores: int) -> float:
-    """How long cores take for what is left of files: no shorter than the longest, nor than a fair share of all."""
+    """Time for the remaining files on all cores: at least that of the longest, and at least an even share of all."""
     return max(max(left_ms, default=0.0), sum(left_ms) / cores) / 1000
 
 
@@ -52,7 +52,7 @@ def foretold_seconds(efforts_ms: Sequence[float], cores: int) -> float:
 
 
 class Work:
-    """Takes in what a pressing tells and reports where it is, at most ten times a second, and at its end.
+    """Reads the reports of a pressing and publishes its progress, at most ten times a second, and at its end.
 
     ``pace`` is how much longer than ``wall_seconds`` pressings took here before; ``clock`` counts seconds of work;
     ``numbers`` are those of the files in their document, where an order is not all of it.
@@ -92,7 +92,7 @@ class Work:
             self._report(self._progress(now - self._began))
 
     def off_by(self) -> float | None:
-        """By what share of the whole the time was told wrongly on the way, on average; None where none was told."""
+        """Mean error of the predicted time, as a share of the whole; None without a prediction."""
         took = self._clock() - self._began
         if not self._foretold or took <= 0:
             return None

@@ -31,8 +31,8 @@ class WorkerPool(Executor):
     """``size`` processes, each fed by a thread of its own, so that two jobs never share a fate.
 
     A job whose process dies ends with Interrupted ``worker.crashed``; the process is replaced. One that was ended while
-    it had nothing to do is replaced too, and no job hears of it. Once the pool is shut down, what runs, what waits and
-    what is submitted all end with Interrupted ``worker.closing``.
+    it had nothing to do is replaced too, and no job hears of it. After `shutdown`, running, queued and new jobs all end
+    with Interrupted ``worker.closing``.
     """
 
     def __init__(self, size: int, name: str) -> None:

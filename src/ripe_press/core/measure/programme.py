@@ -2,7 +2,7 @@
 
 A print of the noise is taken from the quietest stretches: the level of each band there and how much it varies. A level
 above it in a few bands for a while is the programme. The start is looked for with a print of the first half, the end
-with one of the second, for noise drifts. Where the quietest stretches are not steady noise, there is no print and no
+with one of the second, for noise drifts. Where the quietest stretches are not steady noise, there is neither print nor
 result: silence is then decided by level alone.
 """
 

@@ -129,7 +129,7 @@ class Station:
     writes: ClassVar[bool] = False
     """Whether it is the file at the end of a path: later stations write into it."""
     apart: ClassVar[bool] = False
-    """Whether it runs on a thread of its own."""
+    """Whether it has a thread of its own."""
     trims: ClassVar[bool] = False
     """Whether the audio around a cut ends before it."""
 

@@ -10,13 +10,13 @@ from ripe_press.core.sending.parcel import Parcel, Reason
 from ripe_press.core.words import quoted
 
 LOOK_AGAIN_S = 2.0
-"""So soon somebody is asked again who took a file and has not said whether it is accepted."""
+"""Seconds until the first question whether a delivered file is accepted."""
 
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """What became of a parcel. ``receipt`` is what its recipient gave for it; ``kept`` is what is needed to ask again,
-    and ``look_again_s`` in how many seconds, None where nothing more is to come.
+    """The result of a transfer. ``receipt`` is what its recipient gave for it; ``kept`` has the data for the next
+    question, due in ``look_again_s`` seconds; None if the state is final.
     """
 
     state: Literal["taken", "accepted", "refused"]
@@ -37,14 +37,14 @@ class Looked:
 
 @dataclass(frozen=True, slots=True)
 class Hand:
-    """What a carrier tells while it works: bytes done of all, what to keep for a next try; and whether to stop."""
+    """A running transfer: progress in bytes, data to keep for a retry, and the request to stop."""
 
     told: Callable[[int, int], None] = lambda _done, _total: None
     keep: Callable[[dict[str, Any]], None] = lambda _kept: None
     should_stop: Callable[[], bool] = lambda: False
 
     def go_on(self) -> None:
-        """Raises: Cancelled ``send.stopped`` where somebody asked to stop."""
+        """Raises: Cancelled ``send.stopped`` after a request to stop."""
         if self.should_stop():
             raise stopped_before()
 
@@ -56,7 +56,7 @@ class Carrier(Protocol):
     """
 
     def carry(self, parcel: Parcel, kept: dict[str, Any], hand: Hand, /) -> Answer:
-        """Takes a file there; goes on where an earlier try came to."""
+        """Transfer a file; resume where an earlier try ended."""
         ...
 
     def look(self) -> Looked:
@@ -97,6 +97,6 @@ def file_of(parcel: Parcel) -> Path:
 
 
 def changed(parcel: Parcel) -> NotFound:
-    """An error of a file that is not what was handed over."""
+    """The error for a file that changed after it was queued."""
     message = f"{quoted(Path(parcel.path).name)} changed after pressing; not sent. Press again."
     return NotFound("send.changed", message, path=parcel.path)

@@ -32,13 +32,13 @@ class FolderCarrier:
         self.drop_off = drop_off
 
     def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: Hand) -> Answer:
-        """Copies a file there and names it when it is whole. A file of the same bytes that lies there is it."""
+        """Copies a file there and names it when it is whole. An existing file of the same bytes counts as delivered."""
         self.look()
         path = put_into(parcel, self.drop_off.folder, self._name(parcel), hand)
         return lying(path, parcel)
 
     def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
-        """Whether the file still lies there. Raises: Interrupted ``send.lost``, ``send.later``."""
+        """Return whether the file is still there. Raises: Interrupted ``send.lost``, ``send.later``."""
         FolderCarrier.look(self)
         path = Path(kept.get("path") or self.drop_off.folder / self._name(parcel))
         if not is_same(path, parcel):
@@ -66,7 +66,7 @@ class FolderCarrier:
 
 
 def lying(path: Path, parcel: Parcel) -> Answer:
-    """The answer that a file lies in a folder."""
+    """The answer for a file that is in the folder."""
     receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
     return Answer("taken", f"Saved to {quoted(path.parent)}.", receipt, kept={"path": str(path)})
 
@@ -78,7 +78,7 @@ def lost(path: Path) -> Interrupted:
 
 
 def below(pattern: str, parcel: Parcel) -> str:
-    """The name of a parcel in the sub-folders of a label pattern, parted by slashes. Raises: BadInput ``label.…``."""
+    """The name of a file in the sub-folders of a label pattern, separated by slashes. Raises: BadInput ``label.…``."""
     folders = file_name(pattern, parcel.fields, NameStyle(), "")
     return str(PurePosixPath(folders, PurePosixPath(parcel.name).name))
 
@@ -140,7 +140,7 @@ def _copy(parcel: Parcel, source: Path, part: Path, hand: Hand) -> None:
 
 
 def _named(part: Path, target: Path, parcel: Parcel) -> Path:
-    """Gives a whole file its name, or the next that is free: nothing that lies there is ever taken away."""
+    """Give a complete file its name, or the next free one: no existing file is ever removed."""
     for number in range(1, 1_000):
         path = target if number == 1 else target.with_name(f"{target.stem} ({number}){target.suffix}")
         if is_same(path, parcel):
@@ -162,7 +162,7 @@ def _named(part: Path, target: Path, parcel: Parcel) -> Path:
 
 
 def is_same(path: Path, parcel: Parcel) -> bool:
-    """Whether the very bytes of a parcel lie at a path."""
+    """Return whether a path has the exact bytes of a file to send."""
     try:
         if not path.is_file() or path.stat().st_size != parcel.bytes:
             return False

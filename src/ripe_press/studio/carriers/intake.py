@@ -1,4 +1,4 @@
-"""Files to an intake desk: a metadata sheet, then the file in pieces that are taken up where they broke off.
+"""Transfers to an intake server: a metadata sheet, then the file in pieces, resumed after an interruption.
 
 The pieces are those of tus 1.0.0 (creation by our own sheet; HEAD, PATCH, the checksum extension with SHA-256). Sheet
 and answers are described in ``docs/sending.md``. Nothing is ever sent to another host than the drop-off names.
@@ -40,7 +40,9 @@ _ROUNDS = 3
 
 
 class IntakeCarrier:
-    """Carries files to a desk of the web. Its key for a file is the checksum: asked twice, the desk knows it."""
+    """Transfers files to an intake server over HTTP. Its key for a file is the checksum: the server recognises a
+    repeated submission.
+    """
 
     def __init__(self, drop_off: DropOff, password: str, should_stop: Callable[[], bool] = lambda: False) -> None:
         self.drop_off = drop_off
@@ -49,7 +51,7 @@ class IntakeCarrier:
         self._token = password
 
     def carry(self, parcel: Parcel, kept: dict[str, Any], hand: Hand) -> Answer:
-        """Hands the sheet in, then what the desk does not have of the file."""
+        """Submit the sheet, then the part of the file that the server does not have."""
         file_of(parcel)
         with self._client() as client:
             kept = {**kept, **self._submitted(client, parcel)}
@@ -65,7 +67,7 @@ class IntakeCarrier:
         return answer
 
     def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
-        """Whether the desk accepts the file."""
+        """Return whether the server has accepted the file."""
         with self._client() as client:
             answer = self._asked(client, parcel, kept)
         if answer is None:
@@ -74,7 +76,7 @@ class IntakeCarrier:
         return answer
 
     def look(self) -> Looked:
-        """Whether the desk answers, and what it calls itself."""
+        """Return whether the server answers, and its name."""
         with self._client() as client:
             row = self._json(client.get(self._url))
         name = plain_line(str(row.get("name") or ""))[:80]
@@ -95,7 +97,7 @@ class IntakeCarrier:
         return {"upload": upload, "status": status}
 
     def _here(self, said: object) -> str:
-        """A URL that the desk gave, which must be one of its own."""
+        """A URL from the server, which must be on the same server."""
         url = urljoin(f"{self._url}/", str(said or ""))
         ours, theirs = urlsplit(self._url), urlsplit(url)
         if not said or (ours.scheme, ours.netloc) != (theirs.scheme, theirs.netloc):
@@ -130,7 +132,7 @@ class IntakeCarrier:
         hand.told(parcel.bytes, parcel.bytes)
 
     def _asked(self, client: "_Client", parcel: Parcel, kept: dict[str, Any]) -> Answer | None:
-        """What the desk says of a file; None where it waits for it."""
+        """The server's answer about a file; None where it waits for it."""
         row = self._json(client.get(self._here(kept.get("status"))))
         reasons = reasons_from(row.get("reasons"))
         receipt = {"receipt": plain_line(str(row.get("receipt") or ""))[:200], "sha256": parcel.sha256}
@@ -187,20 +189,20 @@ class _Answered:
 
 
 class _Client:
-    """HTTP to one desk; redirects are not followed, and what goes wrong on the way is tried again.
+    """HTTP to one server; redirects are not followed, and connection errors are retried.
 
-    A whole answer has its time, however many bytes it drips; whoever is told to stop waits for none.
+    A whole answer has a time limit, even if its bytes trickle; a request to stop does not wait for one.
     """
 
     def __init__(self, token: str, should_stop: Callable[[], bool]) -> None:
-        # Only whoever sends to a desk waits for this library to be read in.
+        # Imported here because only transfers to a server need the library.
         import httpx2
 
         self._errors = (httpx2.HTTPError, httpx2.InvalidURL, OSError, TimeoutError)
         headers = {"Authorization": f"Bearer {token}"} if token else {}
         self._client = httpx2.AsyncClient(timeout=_SECONDS, follow_redirects=False, headers=headers, trust_env=False)
         self._should_stop = should_stop
-        # A loop in a thread of its own: whoever sends may have one already.
+        # A loop in a thread of its own: the caller may have one already.
         self._loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self._loop.run_forever, name="asking", daemon=True)
         self._thread.start()

@@ -24,7 +24,7 @@ class LibraryCarrier(FolderCarrier):
         """Copies a file to its place; writes the cover where there is none yet, and the playlist of its album."""
         self.look()
         path = put_into(parcel, self.drop_off.folder, self._name(parcel), hand)
-        # What stands beside a file can be written again at any time: without it the file is taken all the same.
+        # The files next to it can be written again at any time: without them the file is delivered all the same.
         with suppress(OSError, RipePressError):
             _put_cover(path)
             _list_album(path.parent)

@@ -36,8 +36,8 @@ _NEAR = ("localhost", "127.0.0.1")
 
 
 class MailCarrier:
-    """Carries files as mail. The same parcel is always the same message with the same Message-ID: where a desk took
-    it and could not say so, whoever has that Message-ID already knows it for the same.
+    """Carries files as mail. The same transfer is always the same message with the same Message-ID: if a server
+    accepted it but could not confirm, the recipient recognises the repetition.
     """
 
     def __init__(self, drop_off: DropOff, password: str, should_stop: Callable[[], bool] = lambda: False) -> None:
@@ -56,7 +56,7 @@ class MailCarrier:
             return refused
         hand.told(0, size)
         with self._desk() as desk:
-            # What the desk announces is asked before anything is read; it knows best what it takes.
+            # The server's announced limits are checked before anything is read.
             if refused := self._too_large(parcel, size, overhead, min(_limit(desk) or MOST_BYTES, MOST_BYTES)):
                 return refused
             data = path.read_bytes()
@@ -70,7 +70,7 @@ class MailCarrier:
         return Answer("taken", f"Accepted by {self._place.host}: {said}", receipt)
 
     def look(self) -> Looked:
-        """Whether the desk answers, lets us in, and how large a mail it takes. Raises: as `carry`."""
+        """Return whether the server answers, accepts the login, and its largest mail. Raises: as `carry`."""
         with self._desk() as desk:
             limit = _limit(desk)
         told = f"max message size {print_size(limit)}" if limit else "no message size limit"
@@ -90,7 +90,7 @@ class MailCarrier:
         return _words(said) or "no text"
 
     def _too_large(self, parcel: Parcel, size: int, overhead: int, limit: int) -> Answer | None:
-        """A refusal where a mail is larger than what is taken: by how much, and what would fit."""
+        """The rejection of a mail that is too large: by how much, and a format that fits."""
         if size <= limit:
             return None
         about = parcel.about
@@ -108,8 +108,8 @@ class MailCarrier:
 
 
 class _Line(smtplib.SMTP):
-    """A line to a desk on which a whole answer has its time, however many bytes it drips. Whoever is told to stop
-    stops between two pieces of a mail, and waits for no answer but the last, which says whether it was taken.
+    """A connection to a server on which a whole answer has a time limit, even if its bytes trickle. A request to stop
+    takes effect between two pieces of a mail and waits only for the last answer, which confirms acceptance.
     """
 
     def __init__(self, host: str, port: int, should_stop: Callable[[], bool]) -> None:
@@ -156,7 +156,7 @@ class _Line(smtplib.SMTP):
 
 
 class _Desk:
-    """A mail desk that is spoken to; whatever goes wrong with it is said as what it means for the parcel."""
+    """A connected mail server; every error is converted to its meaning for the transfer."""
 
     def __init__(self, host: str, port: int, user: str, password: str, should_stop: Callable[[], bool]) -> None:
         self._where = (host, port)

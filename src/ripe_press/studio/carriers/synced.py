@@ -1,8 +1,8 @@
 """Files into a folder that a service takes up: moved in whole, and asked after until the service says it has them.
 
 What a service says is read from ``sync-state.json`` in its folder: ``{"service": "online" | "offline" | "full",
-"files": {name: {"state": "waiting" | "going-up" | "up" | "conflict", "sha256", "sentence"}}}``. A folder without one
-says nothing, and what lies there is taken.
+"files": {name: {"state": "waiting" | "going-up" | "up" | "conflict", "sha256", "sentence"}}}``. Without a status the
+folder gives no evidence, and a stored file counts as delivered.
 """
 
 import json
@@ -52,7 +52,7 @@ class SyncedCarrier(FolderCarrier):
             return Answer("accepted", "Uploaded.", {**receipt, "service": said}, kept=kept)
         path = Path(kept.get("path") or self.drop_off.folder / name)
         if kept.get("once_more") and not is_same(path, parcel):
-            # Only where somebody sends it again: a service may take files away that it has.
+            # Only on a resend: a service may remove delivered files.
             raise lost(path)
         if said.get("state") == "conflict":
             sentence = "The service kept two files with this name. Check them there."
