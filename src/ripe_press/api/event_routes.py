@@ -35,7 +35,8 @@ def _counted(state: State) -> Iterator[None]:
 
 @router.get("/events", response_class=EventSourceResponse, dependencies=[Depends(_room_for_another)])
 async def read_events(request: Request, studio: TheStudio) -> AsyncIterable[ServerSentEvent]:
-    """A stream of topics that changed: Topics: *shelf*, *pressings*, *ladders*, *desks*. Request a changed topic again.
+    """A stream of topics that changed: Topics: ``shelf``, ``pressings``, ``ladders``, ``desks``. Request a changed
+    topic again.
 
     The first event, *here*, confirms the stream. Beyond the limit of streams there is none.
     """

@@ -137,7 +137,7 @@ export const api = {
   dismiss: (id: string) => request(`/arrivals/${id}`, { method: "DELETE" }),
   setBench: (id: number, content: string, bench: BenchState) =>
     send<Mix>("PUT", `/mixes/${id}/bench?content=${content.split("-")[0]}`, bench),
-  /** Sent as the page is left: it arrives even though nobody is there any more to hear the answer. */
+  /** Sent when the page is closed: it arrives although the page no longer waits for the answer. */
   leaveBench: (id: number, content: string, bench: BenchState) =>
     send<Mix>("PUT", `/mixes/${id}/bench?content=${content.split("-")[0]}`, bench, { keepalive: true }),
   setDownmix: (id: number, downmix: string) => send<Arrival>("PUT", `/mixes/${id}/downmix`, { downmix }),
@@ -266,7 +266,7 @@ export const api = {
   pressAgain: (id: number) => json<Pressing>(`/pressings/${id}/again`, { method: "POST" }),
   checkFiles: (id: number) => request(`/pressings/${id}/check`, { method: "POST" }),
   beside: (id: number, other: number) => json<Comparison>(`/pressings/${id}/beside/${other}`),
-  /** What is known of a file held against its mix; it begins to be measured only when that is wanted. */
+  /** The comparison of a file with its mix; it starts only on request. */
   against: (id: number, file: number, begin: boolean) =>
     json<Holding>(`/pressings/${id}/files/${file}/against?begin=${begin}`),
   openDesk: (voices: readonly VoiceAsk[]) => send<DeskView>("POST", "/desks", { voices }),
@@ -322,7 +322,7 @@ export function upload(file: File, onProgress: (sent: number, total: number) => 
   return sent("/api/arrivals/upload", file, onProgress) as Promise<Arrival>;
 }
 
-/** The same for what stands beside a mix. */
+/** The same for a stem. */
 export function uploadStem(
   mixId: number,
   file: File,
@@ -341,7 +341,8 @@ function sent(
     call.open("POST", `${address}?name=${encodeURIComponent(file.name)}`);
     call.responseType = "json";
     call.upload.onprogress = (event) => onProgress(event.loaded, event.total);
-    // The browser says only that it was not sent: a file that is gone since it was chosen is told from a server that is.
+    // The browser reports only that it was not sent: this distinguishes a missing file from a
+    // missing server.
     call.onerror = () =>
       (file.size ? file.slice(0, 1) : file).arrayBuffer().then(
         () => reject(new ApiError("server.unreachable", UNREACHABLE)),

@@ -39,7 +39,7 @@ export const markersUrl = (mixId: number, form: "csv" | "json"): string =>
 
 export const deskBlocksUrl = (id: string): string => `/api/desks/${id}/blocks`;
 
-/** What is heard of a trial: nothing in its address tells what X is. */
+/** The audio of a trial: nothing in its address identifies X. */
 export const blindBlocksUrl = (id: number, trial: number): string =>
   `/api/blind-tests/${id}/trials/${trial}/blocks`;
 

@@ -17,7 +17,7 @@ const TOPICS = [
 
 const SECONDS_BETWEEN = 5;
 
-/** Hears what happens on the server, asks anew for what changed there, and says so when the server is away. */
+/** Listens to the server's events, reloads changed data, and shows when the server is away. */
 export function Offline() {
   const queries = useQueryClient();
   const [away, setAway] = useState(false);
@@ -32,20 +32,21 @@ export function Offline() {
       events = new EventSource("/api/events");
       events.addEventListener("here", () => {
         setAway(false);
-        // Nobody told what happened meanwhile, and what failed meanwhile is asked for again.
+        // Changes in between were not reported, and failed requests are repeated.
         if (missed) void queries.invalidateQueries();
-        // What was answered before this line stood may be older than its first word.
+        // Answers from before this connection may be older than its first event.
         else askAll();
         missed = false;
       });
       for (const topic of TOPICS) {
         events.addEventListener(topic, () => void queries.invalidateQueries({ queryKey: [topic] }));
       }
-      // What was being measured is told on the ticket once it is known.
+      // New measurements appear on the ticket.
       events.addEventListener("stems", () => void queries.invalidateQueries({ queryKey: ["ticket"] }));
       events.addEventListener("error", () => {
         missed = true;
-        // A browser that is refused does not try again: so many pages listen that this one asks by itself.
+        // A rejected browser does not retry: with the maximum number of pages listening, this one
+        // asks at intervals.
         if (events?.readyState === EventSource.CLOSED) {
           clearInterval(asking);
           asking = setInterval(askAll, SECONDS_BETWEEN * 1000);
@@ -57,7 +58,8 @@ export function Offline() {
       events = null;
       clearInterval(asking);
     };
-    // A browser keeps six lines to a server, of all its tabs together: one that nobody looks at must not hold one.
+    // A browser allows six connections to a server, for all its tabs together: a hidden tab must
+    // not use one.
     const turn = () => {
       if (document.visibilityState === "visible") {
         if (!events) listen();

@@ -82,7 +82,7 @@ function Choosing({
   const run = (one: Found | undefined) => {
     if (!one) return;
     close();
-    // Once the palette is gone, so that what is done finds the page as it was.
+    // After the palette is closed, so that the command finds the page as it was.
     setTimeout(one.run, 0);
   };
   useEffect(() => {

@@ -7,7 +7,7 @@ const FACE = '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif';
 
 const LIGHT = {
   colorPrimary: "#74305A",
-  // What goes on, in bars: otherwise the library's own blue.
+  // Progress bars: otherwise the library's own blue.
   colorInfo: "#74305A",
   colorLink: "#74305A",
   colorTextPlaceholder: "#6C625C",
@@ -67,7 +67,10 @@ const show = (mode: Mode) => {
   document.documentElement.dataset.mode = mode;
 };
 
-/** The chosen light, kept for the next visit; as long as nobody chose, that of the system, which may turn at dusk. */
+/**
+ * The chosen theme, kept for the next visit; without a choice, that of the system, which may change
+ * at dusk.
+ */
 export function useMode(): [Mode, () => void] {
   const [mode, setMode] = useState(() => {
     const first = initialMode();

@@ -4,7 +4,7 @@ import { api, type FileChange } from "../api/client";
 import { useOtherVersion } from "./useChanges";
 import "./versions.css";
 
-/** A mix whose file is not what it was: what differs, and what can be done. */
+/** A mix with a changed file: the differences, and the actions. */
 export function ChangeNote({ change, title }: { change: FileChange; title: string }) {
   const other = useOtherVersion();
   const take = useMutation({ mutationFn: () => api.takeChange(change.mix_id), onSuccess: other });
@@ -65,7 +65,7 @@ export function ChangeNote({ change, title }: { change: FileChange; title: strin
   );
 }
 
-/** What was found to differ, as one sentence. */
+/** The differences as one sentence. */
 export function sentence(parts: readonly string[]): string {
   const text = parts.join("; ");
   return text ? `${text[0]?.toUpperCase()}${text.slice(1)}.` : "";

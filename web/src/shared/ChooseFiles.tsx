@@ -2,7 +2,7 @@ import { Button, type ButtonProps } from "antd";
 import { useRef } from "react";
 
 interface ChooseFilesProps extends Omit<ButtonProps, "onClick"> {
-  /** What the chooser is called, for tests and for whoever cannot see it. */
+  /** The name of the chooser, for tests and screen readers. */
   name: string;
   accept?: string;
   multiple?: boolean;

@@ -13,7 +13,7 @@ export function Typed({
   label: string;
   value: string;
   hint?: string;
-  /** Takes a text in, or says what is wrong with it. */
+  /** Accepts a text, or returns its error. */
   read?: (text: string) => string;
   /** Takes any text in. */
   put?: (text: string) => void;

@@ -1,7 +1,7 @@
 import type { Verdict } from "../api/client";
 import { VERDICTS } from "./words";
 
-/** A verdict told by shape as well as colour: a ticked disc, a half disc, a barred square. */
+/** A verdict by shape as well as colour: a ticked disc, a half disc, a barred square. */
 export function VerdictMark({ verdict, size = 18 }: { verdict: Verdict; size?: number }) {
   return (
     <svg

@@ -4,7 +4,7 @@ import { useKeys } from "./keys";
 /** Something that can be done where one is: by its key, from the palette, and as a line of the sheet of keys. */
 export interface Command {
   readonly name: string;
-  /** As `useKeys` calls it; none for what is only found by its name. */
+  /** The name in `useKeys`; none for commands without a key. */
   readonly key?: string;
   readonly run: (event?: KeyboardEvent) => void;
   /** Not on the sheet of keys: there would be too many of its kind. */
@@ -39,7 +39,7 @@ export function useCommands(commands: readonly Command[]): void {
 /** What can be done where one is, now: asked when it is shown, for it changes with everything. */
 const commandsHere = (): readonly Command[] => [...registered.values()].flatMap((one) => one.current);
 
-/** The same, for what is drawn as long as it is open. */
+/** The same, for parts that are drawn while they are open. */
 export function useCommandsHere(): readonly Command[] {
   useSyncExternalStore(
     (listener) => {
@@ -74,7 +74,7 @@ export function keyWords(key: string): string {
 
 const fold = (text: string) => text.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
 
-/** How well a text fits what was typed: every word of it must stand in it, best at a beginning; 0 is not at all. */
+/** How well a text matches the typed words: it must contain every one, best at a beginning; 0 is no match. */
 export function fits(text: string, typed: string): number {
   const folded = fold(text);
   let sum = 1;

@@ -16,12 +16,13 @@ async function filesIn(entry: FileSystemEntry): Promise<File[]> {
   const reader = (entry as FileSystemDirectoryEntry).createReader();
   const found: File[] = [];
   for (;;) {
-    // A folder is told a hundred entries at a time.
+    // A folder is listed a hundred entries at a time.
     const some = await new Promise<FileSystemEntry[]>((resolve, reject) =>
       reader.readEntries(resolve, reject),
     );
     if (!some.length) return found;
-    // What a system hides there is no mix: beside every file of a stick lies a "._" one, called as sound.
+    // Hidden system files are not mixes: every file on some sticks has a "._" one with an audio
+    // extension.
     const shown = some.filter((one) => !one.name.startsWith("."));
     found.push(...(await Promise.all(shown.map(filesIn))).flat());
   }

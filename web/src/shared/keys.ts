@@ -20,7 +20,7 @@ export function useKeys(actions: Readonly<Record<string, Action>>): void {
       )
         return;
       const onButton = target instanceof HTMLElement && target.closest("button, a") !== null;
-      // Space and Enter belong to the button that has the focus; at a desk, Space always plays.
+      // Space and Enter belong to the focused button; at a listening desk, Space always plays.
       const plays = target instanceof HTMLElement && target.closest("[data-space]") !== null;
       if (
         onButton &&

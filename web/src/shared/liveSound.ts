@@ -1,8 +1,8 @@
 const LEAD_S = 0.35;
 
 /**
- * Plays float32 frames as they come, a little behind: what is heard of a live pass while it runs. Ends with the stream,
- * or when it is stopped.
+ * Plays float32 frames as they arrive, with a short delay: the return of a running live pass. Ends
+ * with the stream, or when it is stopped.
  */
 export async function playLive(response: Response, signal: AbortSignal): Promise<void> {
   const rateHz = Number(response.headers.get("X-Rate-Hz"));
@@ -36,7 +36,7 @@ export async function playLive(response: Response, signal: AbortSignal): Promise
       const source = context.createBufferSource();
       source.buffer = buffer;
       source.connect(context.destination);
-      // After a gap it begins anew, a little behind.
+      // After a gap it restarts, with the same delay.
       next = Math.max(next, context.currentTime + (next > context.currentTime ? 0 : LEAD_S));
       source.start(next);
       next += buffer.duration;

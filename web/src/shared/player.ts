@@ -23,7 +23,7 @@ type Sinking = AudioContext & { readonly setSinkId?: (device: string) => Promise
 export const MUTE_DB = -60;
 const gainOf = (db: number) => (db <= MUTE_DB ? 0 : 10 ** (Math.min(0, db) / 20));
 
-/** The one voice of the page: plays a cut that the server makes, and knows at which frame of the mix it is. */
+/** The one player of the page: plays a cut made by the server, and knows its position in the mix. */
 class Player {
   #state: PlayerState = { status: "idle" };
   #audio: HTMLAudioElement | null = null;
@@ -47,7 +47,7 @@ class Player {
     return () => this.#listeners.delete(listener);
   };
 
-  /** Plays a cut; one that comes several `times` over is a loop, and its places begin anew each time. */
+  /** Plays a cut; one repeated several `times` is a loop, and its positions restart each time. */
   play(what: string, url: string, startFrame: number, endFrame: number, rateHz: number, times = 1): void {
     this.stop();
     const audio = new Audio(url);
@@ -103,12 +103,12 @@ class Player {
     });
   }
 
-  /** Loudness and true peak of what is heard, as the last tenth of a second left them. */
+  /** Loudness and true peak of the playback, updated ten times a second. */
   reading(): Reading | null {
     return this.#state.status === "playing" ? this.#reading : null;
   }
 
-  /** How loud it comes out, in dB; what is measured of it stays the same. */
+  /** The playback volume, in dB; measurements do not depend on it. */
   setVolume(db: number): void {
     this.#volumeDb = db;
     if (this.#volume) this.#volume.gain.value = gainOf(db);

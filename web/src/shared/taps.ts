@@ -1,4 +1,4 @@
-/** Taps further apart begin anew. */
+/** Taps further apart restart the count. */
 const LONGEST_GAP_MS = 2_000;
 const LEAST_TAPS = 4;
 const MOST_TAPS = 32;

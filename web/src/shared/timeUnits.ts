@@ -44,7 +44,7 @@ export function printBars(bars: readonly Bar[], frame: number): string | null {
   return `b${index + 1}.${beat + 1}${fraction}`;
 }
 
-/** A frame as minutes, seconds and CD frames: the CD frame that it lies in. */
+/** A frame as minutes, seconds and CD frames: the CD frame that contains it. */
 export function printCd(frame: number, rateHz: number): string {
   const all = Math.floor((frame * CD_FRAMES_PER_SECOND) / rateHz + 1e-9);
   const seconds = Math.floor(all / CD_FRAMES_PER_SECOND);

@@ -8,7 +8,7 @@ export function useChange(mixId: number): FileChange | undefined {
   return changes.data?.find((one) => one.mix_id === mixId);
 }
 
-/** What is to be asked anew about a mix that is another one now. */
+/** Data of a mix to reload after its audio changed. */
 export function useOtherMix(): (mix: Mix) => void {
   const queries = useQueryClient();
   return (mix) => {

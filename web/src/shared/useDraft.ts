@@ -11,8 +11,8 @@ export interface Draft {
 }
 
 /**
- * The draft of a value. It follows the value, and what came of a draft that was handed over; but what somebody is typing
- * is not taken from under the fingers when the value changes meanwhile.
+ * The draft of a value. It follows the value, and the result of a submitted draft; but a text being
+ * typed is not replaced when the value changes.
  */
 export function useDraft(value: string): Draft {
   const [typed, type] = useState(value);

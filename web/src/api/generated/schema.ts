@@ -479,7 +479,8 @@ export interface paths {
         };
         /**
          * Read Events
-         * @description A stream of topics that changed: *shelf*, *pressings*, *ladders*, *desks*. Request a changed topic again.
+         * @description A stream of topics that changed: Topics: ``shelf``, ``pressings``, ``ladders``, ``desks``. Request a changed
+         *     topic again.
          *
          *     The first event, *here*, confirms the stream. Beyond the limit of streams there is none.
          */

@@ -50,7 +50,7 @@ export function AddDelivery({ mix, bench, rows, chosenId, open, parted, close, a
       open={open}
       width="min(1180px, calc(100vw - 40px))"
       centered
-      // What is chosen among the cards stays in sight, however many briefs there are.
+      // The chosen card stays visible, however many briefs there are.
       styles={{ body: { maxHeight: "calc(100vh - 150px)", overflow: "auto", padding: 5 } }}
       onCancel={done}
       afterOpenChange={(opened) => opened && cards.current?.querySelector("button")?.focus()}

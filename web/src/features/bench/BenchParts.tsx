@@ -13,7 +13,7 @@ const WAVE_PX = 352;
 const HEADS_PX = 140;
 const [TREE_PX, ROW_PX, LEAST_TREE_PX] = [112, 58, 300];
 
-/** How high the waveform is as long as nobody moved the line: what the window has beside what the ticket needs. */
+/** Default height of the waveform: the room that the ticket leaves. */
 export function waveHeight(windowPx: number, files: number): number {
   const room = windowPx - HEADS_PX;
   const ticket = Math.max(LEAST_TREE_PX, TREE_PX + files * ROW_PX);
@@ -24,7 +24,8 @@ export function waveHeight(windowPx: number, files: number): number {
 export function BenchParts({ wave, ticket, station, files }: BenchPartsProps) {
   const rows = useDefaultLayout({ id: "ripe-press-bench", storage: localStorage });
   const columns = useDefaultLayout({ id: "ripe-press-ticket", storage: localStorage });
-  // Only where somebody put it is it kept: otherwise it follows the window and the ticket, the next time too.
+  // Kept only after the user moved it: otherwise it follows the window and the ticket, the next
+  // time too.
   const moved = useRef(false);
   const take = () => {
     moved.current = true;

@@ -1,6 +1,6 @@
 import { keyWords, useCommandsHere } from "../../shared/commands";
 
-/** What is done by hand and key together, or where something of the waveform or the ticket has the focus. */
+/** Gestures with key and mouse, or keys while the waveform or the ticket has the focus. */
 const ELSEWHERE: readonly (readonly [string, string])[] = [
   ["← → on an edge", "Nudge the edge by 10 ms (Shift: 100 ms, Alt: 1 sample)"],
   ["+  −  0", "Zoom in, zoom out, whole mix"],
@@ -13,7 +13,10 @@ const ELSEWHERE: readonly (readonly [string, string])[] = [
   ["Ctrl K", "Search"],
 ];
 
-/** The keys that are right here: what is on keys is named in one place, and found in the palette by the same words. */
+/**
+ * The keys available here: key commands are defined in one place, and the palette finds them by the
+ * same words.
+ */
 export function KeySheet() {
   const commands = useCommandsHere().flatMap(({ key, name }) =>
     key ? [[keyWords(key), name] as const] : [],

@@ -23,7 +23,7 @@ import { useSession, useSetOut } from "./session";
 const shortly = (one: RungView) =>
   one.set_kbps === null ? `quality ${one.set_quality}` : `${one.set_kbps}k`;
 
-/** The ladder of what is heard in a file: every codec at every usual bit rate, and the smallest that will do. */
+/** The codec comparison of a file: every codec at every usual bit rate, and the smallest that suffices. */
 export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row: Row; line: TicketLine }) {
   const { setLine } = useSession();
   const bench = useSetOut();
@@ -32,7 +32,8 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
   const [asked, setAsked] = useState(false);
   const range = bench.ranges.find((one) => one.id === row.range_id);
   const found = useQuery({
-    // Format and level of the delivery are no part of it: any of its rungs may be taken meanwhile.
+    // Format and level of the delivery do not affect it: any of its settings may be chosen during
+    // the run.
     queryKey: ["ladders", mix.content, range, bench.finish, line.changes.channels, line.changes.finish],
     queryFn: () => api.ladder(mix.id, bench, row.id),
     enabled: asked,
@@ -45,7 +46,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
     const set = { mode: rung.mode, kbps: rung.set_kbps, coding_quality: rung.set_quality };
     setLine({ ...line, changes: { ...changes, ...set } });
   };
-  // What is set out has to be kept first: the server codes the rung from it.
+  // The bench is saved first: the server encodes from it.
   const hear = async (rung: RungView) => {
     await api.setBench(mix.id, mix.content, bench);
     const { container, mode: way, set_kbps: kbps, set_quality: coding_quality } = rung;

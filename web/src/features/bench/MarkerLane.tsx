@@ -17,7 +17,7 @@ interface MarkerLaneProps {
   show: (frame: number) => void;
 }
 
-/** The markers under the waveform: dragged, nudged by the arrows, taken away by Delete. */
+/** The markers under the waveform: dragged, nudged by the arrows, removed by Delete. */
 export function MarkerLane({ mix, markers, view, width, snap, move, remove, show }: MarkerLaneProps) {
   const [dragged, setDragged] = useState<{ index: number; frame: number } | null>(null);
   const seen = markers

@@ -14,7 +14,7 @@ interface MarkerListProps {
   add: () => void;
 }
 
-/** All markers by name and time; they come from a file and leave as one. */
+/** All markers by name and time, with import and export. */
 export function MarkerList(props: MarkerListProps) {
   const { bench } = props;
   return (

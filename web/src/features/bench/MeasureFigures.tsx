@@ -64,7 +64,7 @@ const drawSpectrum = (canvas: HTMLCanvasElement, points: Curve["points"], rateHz
     levels: [0, -50, -100, -150],
   });
 
-/** What the chosen range measures, from what was kept of the mix. */
+/** Measurements of the selected range, from the mix's stored data. */
 export function RangeFigures({ mix, range, mode }: { mix: Mix; range: Range; mode: Mode }) {
   const { data, error } = useRangeMeasures(mix, range);
   const spectrum = useRangeSpectrum(mix, range).data;

@@ -10,7 +10,10 @@ const MARKS = [-48, -36, -24, -12, -6];
 const SCALE_HEIGHT = 11;
 const SILENT: readonly number[] = [LOWEST_DB, LOWEST_DB];
 
-/** Peaks of what is heard over a scale, its loudness and its highest true peak; the scale is there in silence, too. */
+/**
+ * Peaks of the playback over a scale, its loudness and its highest true peak; the scale is there in
+ * silence, too.
+ */
 export function Meter({ mode }: { mode: Mode }) {
   const state = usePlayer();
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -43,7 +46,7 @@ export function Meter({ mode }: { mode: Mode }) {
       }
       if (playing) request = requestAnimationFrame(draw);
     };
-    // What was held stays to be read after it has stopped; the bars are empty then.
+    // Peak hold stays after the stop; the bars are empty then.
     if (playing) request = requestAnimationFrame(draw);
     else if (canvas.current) drawBars(canvas.current, SILENT);
     return () => cancelAnimationFrame(request);

@@ -186,7 +186,7 @@ export function NameControls({ mix, row, line }: NameControlsProps) {
   );
 }
 
-/** Every name that this delivery's files get with what is typed, before it is kept. */
+/** Every file name of this delivery with the typed pattern, before it is saved. */
 function Preview({
   mix,
   bench,

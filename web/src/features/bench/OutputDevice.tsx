@@ -7,7 +7,7 @@ const USUAL = "";
 const offered =
   "AudioContext" in window && "setSinkId" in AudioContext.prototype && "mediaDevices" in navigator;
 
-/** Where it is heard, as far as this browser tells which devices there are. */
+/** The output device, if this browser lists its devices. */
 export function OutputDevice() {
   const [device, setDevice] = useRemembered<string>("output", USUAL);
   const [devices, setDevices] = useState<readonly MediaDeviceInfo[]>([]);

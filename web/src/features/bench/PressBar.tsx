@@ -25,7 +25,7 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
   const findings = rows
     .flatMap((row) => row.findings.map((finding) => ({ ...finding, row })))
     .sort((one, other) => Number(other.verdict === "stop") - Number(one.verdict === "stop"));
-  // What is still being measured is known by the time that it is pressed.
+  // A running measurement will be finished when it is pressed.
   const measuring = (ticket?.refused ?? []).filter((one) => SOON.has(one.code)).length;
   const pressed = rows.filter((row) => !row.skipped).length;
   const count = pressed + measuring;
@@ -106,7 +106,7 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
   );
 }
 
-/** What is being done with the files that have not ended, in a few words. */
+/** The state of the unfinished files, in a few words. */
 function stages({ lines }: Pressing): string {
   const counts = STAGES.map((state) => [lines.filter((line) => line.state === state).length, FILES[state]]);
   return counts.flatMap(([count, word]) => (count ? [`${count} ${word}`] : [])).join(", ") || "Starting";
@@ -116,7 +116,7 @@ const STAGES = ["named", "reading-back", "making", "settling"] as const;
 
 function PressState({ pressing }: { pressing: PressingControl }) {
   const latest = pressing.latest;
-  // What was pressed before is no answer any more once the next pressing has been asked for.
+  // The last result is outdated after the next request to press.
   if (pressing.beginning) return <div className="press-state">Starting</div>;
   if (!latest) return null;
   if (pressing.underWay) {

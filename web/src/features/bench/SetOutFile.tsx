@@ -12,7 +12,7 @@ interface SetOutFileProps {
   children: string;
 }
 
-/** Leads to a file of what is set out as it stands: what was changed a moment ago is kept first. */
+/** Opens a file of the current ticket: a recent change is saved first. */
 export function SetOutFile({ mix, href, children }: SetOutFileProps) {
   const session = useSession();
   const hold = useHold(mix, session);

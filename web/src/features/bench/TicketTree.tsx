@@ -26,7 +26,7 @@ interface TicketTreeProps {
 
 const nodeIn = (row: Row | undefined, kind: string) => row?.stations.find((one) => one.kind === kind)?.node;
 
-/** Lines between stations, drawn anew when the tree or its size changes. */
+/** Lines between stations, redrawn when the tree or its size changes. */
 function useLines(tree: RefObject<HTMLElement | null>, joints: string): readonly string[] {
   const [lines, setLines] = useState<readonly string[]>([]);
   useLayoutEffect(() => {
@@ -82,7 +82,7 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
   const chosenNode = nodeIn(row, station.kind);
   const paths = useLines(tree, cells.map((cell) => `${cell.parent}>${cell.station.node}`).join(" "));
 
-  // Whatever chose it, what is chosen is in sight.
+  // The selected file is visible, however it was selected.
   useEffect(() => {
     tree.current?.querySelector(`[data-node="${chosenNode}"]`)?.scrollIntoView({ block: "nearest" });
   }, [chosenNode]);

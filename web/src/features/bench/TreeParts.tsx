@@ -8,7 +8,7 @@ import { markOf } from "./treeLayout";
 
 const ABOUT = { exact: "", bound: "≤ ", "bit rate": "≈ ", trial: "≈ " };
 
-/** What stands in a cell: the name and the verdict of a file, or what a station does in two short lines. */
+/** The text of a cell: name and verdict of a file, or a station in two short lines. */
 export function CellText({
   station,
   row,

@@ -69,7 +69,7 @@ export function WavePart({ mix, mode, rows, timing, heardEnd, listening, reducti
   );
 }
 
-/** Leads to what stands beside the mix. */
+/** Opens the stems of the mix. */
 function StemsButton({ mix }: { mix: Mix }) {
   const session = useSession();
   const station = useBench((view) => view.station);

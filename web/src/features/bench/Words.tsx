@@ -4,7 +4,7 @@ import { api, type Mix, type Row, type Word } from "../../api/client";
 import { useSilence } from "../../shared/silence";
 import { useSetOut } from "./session";
 
-/** The words of each station that somebody may not know yet. */
+/** Terms of each station that need an explanation. */
 const WORDS: Readonly<Record<string, readonly (readonly [Word, string])[]>> = {
   source: [
     ["sample-rate", "sample rate"],

@@ -1,6 +1,6 @@
 import type { Capability, LevelWish, Settled } from "../../api/client";
 
-/** What can be chosen, in words; which of it a format can hold is told by the server. */
+/** All options with their words; the server says which of them a format supports. */
 
 export const DITHERS: { value: Settled["dither"]; label: string }[] = [
   { value: "auto", label: "Automatic" },

@@ -8,11 +8,11 @@ const TOP = 12;
 const LEAST_DB = 4;
 const MOST_DB = 30;
 const LEVELS = [10, 20, 30];
-/** Three marks that are told apart without colour: full where no difference is predicted, half, hollow. */
+/** Three marks, distinct without colour: full where no difference is predicted, half, hollow. */
 const RADIUS = 4.5;
 const LINE_HEIGHT = 12;
 
-/** Size against how far what differs lies below what the ear masks; the codecs as lines, the proposed rung ringed. */
+/** Size against the margin below the masking threshold; the codecs as lines, the proposed setting ringed. */
 export function drawLadder(
   canvas: HTMLCanvasElement,
   rungs: readonly RungView[],

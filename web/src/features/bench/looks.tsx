@@ -1,6 +1,6 @@
 const TILE = 6;
 
-/** Each look is a colour and a pattern of its own, so that ranges are told apart without colour too. */
+/** Each range has a colour and a pattern of its own, so that ranges are distinct without colour too. */
 const PATTERNS: readonly string[] = [
   "M0 0H6V6H0Z",
   "M-1 5L5 -1M1 7L7 1",

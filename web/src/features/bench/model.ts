@@ -23,7 +23,7 @@ export interface History {
 
 export type Change =
   | { readonly type: "set"; readonly bench: BenchState }
-  /** For what was waited for: it is done to the bench as it is by then. */
+  /** For results of requests: applied to the bench as it is by then. */
   | { readonly type: "edit"; readonly edit: (bench: BenchState) => BenchState }
   | { readonly type: "undo" }
   | { readonly type: "redo" };

@@ -34,13 +34,13 @@ export function useTicket(mix: Mix, bench: BenchState) {
   });
 }
 
-/** The level of a delivery as it will be pressed; what was measured counts until the bench changes. */
+/** The level of a delivery as pressed; a measurement is valid until the bench changes. */
 export function useLevelTrial(mix: Mix, bench: BenchState) {
   const queries = useQueryClient();
   const [tried, setTried] = useState<BenchState | null>(null);
   const trial = useMutation({
     mutationFn: (line: string) => api.tryLevel(mix.id, bench, line),
-    // What was found out is told on the ticket, too.
+    // The result appears on the ticket, too.
     onSuccess: () => queries.invalidateQueries({ queryKey: ["ticket"] }),
   });
   return {
@@ -84,9 +84,9 @@ export const useLabelPatterns = () => useQuery({ queryKey: ["label-patterns"], q
 const REST_MS = 1200;
 
 /**
- * What the codecs of deliveries do to this mix: that of the chosen delivery at once, and once the bench rests those
- * whose size nothing else tells. What was tried is remembered, here and on the server, until its stations change; the
- * ticket then knows the size.
+ * The effect of the deliveries' codecs on this mix: that of the selected delivery at once, and
+ * after a pause those whose size is otherwise unknown. Results are kept, here and on the server,
+ * until the stations change; the ticket then has the size.
  */
 export function useTrials(mix: Mix, bench: BenchState, rows: readonly Row[], wanted: string | null) {
   const queries = useQueryClient();
@@ -230,7 +230,7 @@ export function useKeptBench(mix: Mix, session: BenchSession): string | null {
   useEffect(() => {
     if (!unchanged) mutate(settled);
   }, [settled, unchanged, mutate]);
-  // What was set out in the moment before the page is left, or closed, has not settled yet: it is sent all the same.
+  // A change just before the page is closed is not saved yet: it is sent now.
   useEffect(() => {
     const leave = () => {
       const { history, kept } = session.store.getState();
@@ -264,7 +264,7 @@ export function usePressing(mixId: number) {
   });
   const stop = useMutation({ mutationFn: (id: number) => api.cancel(id), onSuccess: refresh });
   const latest = newest.data ?? undefined;
-  // Files that were just pressed are in the way of the next ones: names are settled anew.
+  // New files may have the names of the next ones: names are resolved again.
   const ended = latest && !isUnderWay(latest) ? latest.id : null;
   useEffect(() => {
     if (ended !== null) queries.invalidateQueries({ queryKey: ["ticket"] });

@@ -32,7 +32,7 @@ export interface ChosenStation {
 
 export interface BenchView {
   readonly history: History;
-  /** What the server was last known to keep: what comes from elsewhere is told from what was done here by it. */
+  /** The server's last known state: distinguishes changes made elsewhere from those made here. */
   readonly kept: BenchState;
   readonly rangeId: string;
   readonly station: ChosenStation;
@@ -51,7 +51,7 @@ export function rowOf(rows: readonly Row[], chosen: ChosenStation): Row | undefi
   );
 }
 
-/** What is set out for one mix and what is being looked at, apart from how it is drawn; it outlasts the page. */
+/** Bench and view of one mix, independent of its drawing; it outlasts the page. */
 export function benchSession(mix: Mix, defaults: Defaults) {
   const first = mix.bench.ticket[0]?.id ?? "";
   const store = createStore<BenchView>(() => ({
@@ -83,13 +83,13 @@ export function benchSession(mix: Mix, defaults: Defaults) {
     edit: (edit: (now: BenchState) => BenchState) => change({ type: "edit", edit }),
     undo: () => change({ type: "undo" }),
     redo: () => change({ type: "redo" }),
-    /** The server keeps this now; what was changed elsewhere meanwhile is taken over, and can be undone. */
+    /** The server has this state now; a change made elsewhere is adopted, and can be undone. */
     keep: (kept: BenchState) => {
       if (sameBench(kept, stored)) return;
       if (!sameBench(kept, store.getState().kept) && !sameBench(kept, bench())) set(kept);
       show({ kept });
     },
-    /** What was sent is kept now, in the order in which the server has it. */
+    /** The sent state is saved now, in the server's order. */
     sent: (sent: BenchState, back: BenchState) => {
       stored = back;
       show({ kept: sent });
@@ -185,7 +185,7 @@ export function useSession(): BenchSession {
   return session;
 }
 
-/** A part of what is set out and looked at; the component is drawn again when that changes. */
+/** A part of the state; the component is rendered again when it changes. */
 export function useBench<T>(part: (view: BenchView) => T): T {
   return useStore(useSession().store, part);
 }

@@ -32,7 +32,7 @@ export type TreeLine =
   | { readonly head: TreeGroup; readonly folded: boolean }
   | { readonly head: null; readonly row: Row };
 
-/** What is drawn, line by line: heads where there are groups, and the files of those that are not folded. */
+/** The rows of the tree: heads of groups, if any, and the files of expanded ones. */
 export function linesOf(
   rows: readonly Row[],
   groups: readonly TreeGroup[],
@@ -46,6 +46,6 @@ export function linesOf(
   });
 }
 
-/** The group that a file stands in. */
+/** The group of a file. */
 export const groupOf = (groups: readonly TreeGroup[], row: Row | undefined) =>
   groups.find((group) => group.rows.some((one) => one.id === row?.id));

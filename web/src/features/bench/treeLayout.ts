@@ -75,8 +75,10 @@ const wordsOf = ({ label, detail }: Station) => `${label}\n${detail}`;
 /** What a shrunk cell says: how many tags there are, or what the station is called. */
 export const markOf = ({ kind, label, detail }: Station) => (kind === "tags" && detail ? detail : label);
 
-/** Widths by what must be said: no column is wider than its words and none cuts one in two; files have the rest, and
- * what is short of room wraps before it is cut. */
+/**
+ * Widths by content: no column is wider than its words and none truncates one; files get the rest,
+ * and text wraps before it is truncated.
+ */
 export function widthsOf(
   columns: readonly { kind: string; title: string }[],
   cells: readonly Cell[],

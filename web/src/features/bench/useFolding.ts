@@ -2,12 +2,12 @@ import { useEffect, useState } from "react";
 import type { Row } from "../../api/client";
 import { groupOf, groupsOf, linesOf } from "./treeGroups";
 
-/** Which groups of the tree are folded; what is chosen from elsewhere is unfolded, so that it is in sight. */
+/** Collapsed groups of the tree; a file selected elsewhere expands its group, so that it is visible. */
 export function useFolding(rows: readonly Row[], chosen: Row | undefined) {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const groups = groupsOf(rows);
   const own = groupOf(groups, chosen)?.key;
-  // Only another choice unfolds, not folding what is chosen.
+  // Only another selection expands, not the collapse of the selected group.
   useEffect(() => {
     if (own !== undefined) setFolded((now) => without(now, own));
   }, [chosen?.id]);
@@ -20,7 +20,7 @@ export function useFolding(rows: readonly Row[], chosen: Row | undefined) {
     lines,
     shown,
     allFolded,
-    /** The line of the grid that a file that is shown stands in. */
+    /** The grid row of a visible file. */
     placeOf: (row: number) => places[row] ?? row + 1,
     turn: (key: string) => setFolded((now) => (now.has(key) ? without(now, key) : new Set([...now, key]))),
     turnAll: () => setFolded(allFolded ? new Set() : new Set(groups.map((group) => group.key))),

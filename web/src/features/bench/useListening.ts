@@ -17,7 +17,7 @@ export function useListening(
   mix: Mix,
   session: BenchSession,
   heardEndOf: () => number,
-  /** The file of the chosen delivery, if that is what is to be heard and the server knows it as it stands. */
+  /** The file of the selected delivery, if it is chosen for playback and the server knows its current state. */
   fileOf: () => string,
 ) {
   const [looped, setLooped] = useRemembered("loop", false);
@@ -31,7 +31,7 @@ export function useListening(
   const whole = { ...session.defaults.edges };
   const listen = (what: string, start: number, end: number) => {
     const { heard } = session.store.getState();
-    // With every stem off there is nothing to be heard, and that is what is heard.
+    // With every stem off, playback is silent.
     if (heard && !heard.length) return player.stop();
     if (end <= start) return;
     const range = session.range();
@@ -45,7 +45,7 @@ export function useListening(
   const heard = useStore(session.store, (view) => view.heard);
   const again = useRef(listen);
   again.current = listen;
-  // What is switched on or off is heard from the place that was reached.
+  // A switch of sources continues from the current position.
   useEffect(() => {
     const { state } = player;
     const at = player.position();
@@ -84,7 +84,7 @@ export function useListening(
       setPressed(next);
       if (player.state.status === "playing") player.stop();
     },
-    /** Takes up, or lets go of, what is played again and again; what sounds goes on in the new way. */
+    /** Starts or ends a loop without a stop of the playback. */
     turnLoop: () => {
       setLooped(!looped);
       if (player.state.status === "playing" && player.state.what === "range") player.stop();

@@ -17,14 +17,14 @@ function useSize() {
   return [box, size] as const;
 }
 
-/** Which part of the mix is seen, and how it is zoomed and moved: by wheel, by key, by what is to be shown. */
+/** The visible part of the mix, zoomed and moved by wheel, by key, or to show something. */
 export function useView(frames: number, cursor: number) {
   const [box, { width, height }] = useSize();
   const wave = useRef<HTMLCanvasElement>(null);
   const [wanted, setView] = useState<View | null>(null);
   const view = width ? clampView(wanted ?? wholeView(frames, width), frames, width) : null;
 
-  // The cursor never leaves what is seen when it is moved by key.
+  // The cursor stays visible when it is moved by key.
   useEffect(() => {
     if (width) setView((last) => last && reveal(last, cursor, frames, width));
   }, [cursor, frames, width]);

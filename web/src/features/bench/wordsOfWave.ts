@@ -2,7 +2,7 @@ import type { Mix } from "../../api/client";
 import { clock, counted, level } from "../../shared/format";
 import type { Range } from "./model";
 
-/** What the waveform shows, for whoever cannot see it. */
+/** A description of the waveform for screen readers. */
 export function wordsOfWave(mix: Mix, range: Range): string {
   const { measures, rate_hz: hz, frames } = mix;
   const at = (frame: number) => clock(frame, hz, 1);

@@ -81,7 +81,7 @@ export function BriefsPage() {
   const [asked] = useSearchParams();
   const wanted = asked.get("brief") ?? "audio-cd";
   const [chosenId, setChosenId] = useState(wanted);
-  // Whoever comes here for another brief sees that one.
+  // A link to another brief selects that one.
   useEffect(() => setChosenId(wanted), [wanted]);
   const settled = async (brief?: Brief) => {
     await queries.invalidateQueries({ queryKey: ["briefs"] });

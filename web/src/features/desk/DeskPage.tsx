@@ -9,7 +9,7 @@ import { useDesk } from "./useDesk";
 import { useDeskKeys } from "./useDeskKeys";
 import { usePassages } from "./usePassages";
 
-/** What a link to the desk names beside the mix. */
+/** The sources in a link to the listening desk, besides the mix. */
 export function besideOf(text: string | null): VoiceAsk[] {
   try {
     const found: unknown = JSON.parse(text ?? "[]");
@@ -19,7 +19,10 @@ export function besideOf(text: string | null): VoiceAsk[] {
   }
 }
 
-/** A mix at the listening desk, before anything was pressed: beside rungs of its ladder, other mixes, other pressings. */
+/**
+ * A mix at the listening desk, before pressing: with settings of its codec comparison, other mixes,
+ * other pressings.
+ */
 export function DeskPage({ mode }: { mode: Mode }) {
   const mixId = Number(useParams().mixId);
   const [query, setQuery] = useSearchParams();

@@ -29,7 +29,7 @@ interface DeskRoomProps {
   children?: ReactNode;
 }
 
-/** The desk as it stands: voices at the left, where to listen at the right with what belongs there, the transport below. */
+/** The listening desk: sources on the left, passages and their tools on the right, the transport below. */
 export function DeskRoom(props: DeskRoomProps) {
   const { opening, passages, mix, mode, blind } = props;
   const { control, sentence, reopen } = opening;

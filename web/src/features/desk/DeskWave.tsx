@@ -11,7 +11,7 @@ import type { DeskControl } from "./useDesk";
 /** Pixels that a pointer has to travel before it drags: less is a click. */
 const DRAG = 4;
 
-/** The mix along the timeline of the desk, where it is, and the stretch that it goes round. */
+/** The mix along the timeline, with position and loop. */
 export function DeskWave({
   control,
   mix,
@@ -23,7 +23,7 @@ export function DeskWave({
   mix: Mix | null;
   mode: Mode;
   hearStretch: (stretch: Loop) => void;
-  /** Draws what is known of the chosen file over it. */
+  /** Draws the results of the selected file over it. */
   paintOver?: ((canvas: HTMLCanvasElement) => void) | undefined;
 }) {
   const { desk, player, snapshot } = control;

@@ -7,7 +7,7 @@ import type { DeskControl } from "./useDesk";
 
 const MOST_S = 60;
 
-/** The passage that is gone round, of the chosen voice beside the mix: spectrum, what differs, what is masked. */
+/** The looped passage of the selected source and of the mix: spectrum, difference, masking threshold. */
 export function PassageLook({ control, mode }: { control: DeskControl; mode: Mode }) {
   const { desk, choice, snapshot } = control;
   const { loop } = snapshot;

@@ -1,7 +1,7 @@
 import { level } from "../../shared/format";
 import type { DeskControl } from "./useDesk";
 
-/** What players that even loudness out make of the chosen voice; one click hears all voices at that level. */
+/** The selected source in players with loudness normalisation; a click plays all sources at that level. */
 export function Plays({ control }: { control: DeskControl }) {
   const { desk, choice, choose } = control;
   const voice = desk.voices[choice.slot];

@@ -4,7 +4,7 @@ import { clock, level } from "../../shared/format";
 import { levelDb, MAGNIFIED_DB } from "./sound/choice";
 import type { DeskControl } from "./useDesk";
 
-/** Play, where it is, and in which way the chosen voice is heard. */
+/** Playback, position, and playback mode of the selected source. */
 export function Transport({ control, more }: { control: DeskControl; more?: React.ReactNode }) {
   const { desk, player, snapshot, choice, choose } = control;
   const voice = desk.voices[choice.slot];

@@ -3,7 +3,7 @@ import type { DeskVoice } from "../../api/client";
 import { channels, level, rate } from "../../shared/format";
 import type { DeskControl } from "./useDesk";
 
-/** What a voice is made of, in a few words. */
+/** The origin of a source, in a few words. */
 export function madeOf(voice: DeskVoice): string {
   const depth =
     voice.codec === "pcm"
@@ -17,10 +17,10 @@ export function madeOf(voice: DeskVoice): string {
 export const loud = (voice: DeskVoice): string =>
   voice.loudness_lufs === null ? "" : ` · ${level(voice.loudness_lufs, "LUFS")}`;
 
-/** What is known of a voice beside what it is. */
+/** More facts about a source. */
 export type MoreOfVoice = (voice: DeskVoice) => { readonly mark?: ReactNode; readonly below?: ReactNode };
 
-/** All voices of a desk, each on a key of its own; `more` adds what is known of a file. */
+/** All sources of a listening desk, each with a key of its own; `more` adds facts about a file. */
 export function Voices({ control, more }: { control: DeskControl; more?: MoreOfVoice | undefined }) {
   const { desk, choice, choose } = control;
   return (

@@ -18,7 +18,10 @@ export const PASSAGE_KEYS: readonly (readonly [PassageName, string, string])[] =
   ["end", "End", "E"],
 ];
 
-/** The passages of a desk; the most different one is known once the chosen file was held against the mix. */
+/**
+ * The passages of a listening desk; the most different one is known after the comparison of the
+ * selected file with the mix.
+ */
 export function passagesOf(desk: DeskView, slot: number, report: HeldReport | null): Passage[] {
   const found: Passage[] = desk.passages.map((one) => ({
     name: one.name,

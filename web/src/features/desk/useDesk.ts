@@ -5,7 +5,7 @@ import { player as cutPlayer } from "../../shared/player";
 import { type Choice, FIRST_CHOICE, weightsOf } from "./sound/choice";
 import { Player, type Snapshot } from "./sound/Player";
 
-/** An open listening desk: its voices, what plays them, and what was chosen to be heard. */
+/** An open listening desk: its sources, its player, and the selection. */
 export interface DeskControl {
   readonly desk: DeskView;
   readonly player: Player;
@@ -23,13 +23,13 @@ export interface Opening {
 const NOTHING = () => () => {};
 const NO_SNAPSHOT = () => null;
 
-/** Opens a desk with these voices as long as somebody looks at it, and anew when the voices change. */
+/** Opens a listening desk with these sources while the page is open, and again when the sources change. */
 export function useDesk(asked: readonly VoiceAsk[]): Opening {
   const [opened, setOpened] = useState<{ desk: DeskView; player: Player } | null>(null);
   const [sentence, setSentence] = useState("");
   const [attempt, setAttempt] = useState(0);
   const [choice, setChoice] = useState(FIRST_CHOICE);
-  // A mix that is gone is left out: its files can still be heard against each other.
+  // A missing mix is omitted: its files can still be compared with each other.
   const [withoutMix, setWithoutMix] = useState(false);
   const asks = withoutMix ? asked.slice(1) : asked;
   const place = useRef({ key: "", frame: 0 });
@@ -39,7 +39,7 @@ export function useDesk(asked: readonly VoiceAsk[]): Opening {
     if (!wanted.length) return;
     let left = false;
     let mine: { desk: DeskView; player: Player } | null = null;
-    // With the same mix, where it was and what was heard stay.
+    // With the same mix, position and selection stay.
     const first = JSON.stringify(wanted[0]);
     if (place.current.key !== first) setChoice(FIRST_CHOICE);
     else setChoice((last) => (last.slot < wanted.length ? last : { ...last, slot: 0 }));
@@ -68,7 +68,7 @@ export function useDesk(asked: readonly VoiceAsk[]): Opening {
       if (!mine) return;
       place.current = { key: first, frame: mine.player.place() };
       mine.player.close();
-      // A desk that is not closed is closed by the server when nobody asks for it any more.
+      // The server closes a listening desk after inactivity.
       api.closeDesk(mine.desk.id).catch(() => {});
       setOpened(null);
     };

@@ -9,13 +9,13 @@ export interface PassageControl {
   readonly looped: boolean;
   readonly setLooped: (looped: boolean) => void;
   readonly hear: (name: PassageName) => void;
-  /** Whether the most different one can be found: of a file that can be held against its mix. */
+  /** Whether the most different passage can be found: for a file that can be compared with its mix. */
   readonly measures: boolean;
   /** Goes round any stretch. */
   readonly hearStretch: (stretch: Loop) => void;
 }
 
-/** Passages of a desk; the most different one may have to be measured first, which `ask` begins. */
+/** Passages of a listening desk; the most different one may need a comparison first, started by `ask`. */
 export function usePassages(
   control: DeskControl | null,
   report: HeldReport | null,

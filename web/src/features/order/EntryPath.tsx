@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type OrderShown, type PathCell } from "../../api/client";
 
-/** The stations of an entry that runs on: one path for all of them, then the cut, and what is its own. */
+/** The stations of a gapless entry: the shared path, the cut, and its own stations. */
 export function EntryPath({ order, at }: { order: OrderShown; at: number }) {
   const path = useQuery({
     queryKey: ["orders", order.id, "path", at, order.order],

@@ -21,7 +21,7 @@ const withDiscText = (texts: DiscText, kind: DiscText[number][0], text: string):
   return text.trim() ? [...rest, [kind, text.trim()]] : rest;
 };
 
-/** The entry that is chosen: the join before it, and what stands on it. */
+/** The selected entry: the join before it, and its title and tags. */
 export function JoinSide({
   shown,
   at,

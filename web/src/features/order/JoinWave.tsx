@@ -1,6 +1,6 @@
 import { useJoinWave } from "./hearing";
 
-/** The sound around a join as it will be pressed: what comes before it, and what follows. */
+/** The audio around a join as pressed: the end of one track, and the start of the next. */
 export function JoinWave({
   order,
   join,

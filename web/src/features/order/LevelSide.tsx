@@ -105,7 +105,7 @@ function sentenceOf({ order, entries, loudest }: OrderShown): string {
   return `One gain keeps relative levels: about ${gain}, ${by} at ${inWords(level.target, unit)}.`;
 }
 
-/** Every entry's level as it will be, against what is asked for. */
+/** Every entry's resulting level, compared with the target. */
 function Bars({ shown }: { shown: OrderShown }) {
   const { level } = shown.order.level;
   const peak = level.kind === "true-peak" || level.kind === "leave";

@@ -10,7 +10,7 @@ import { BRIEFS } from "./WhereTo";
 
 const RANK = { stop: 0, look: 1, ready: 2 } as const;
 
-/** What is noticed of the order, what is left on a disc, and the two ways out. */
+/** Findings of the order, free time on a disc, and both kinds of delivery. */
 export function OrderFoot({
   shown,
   inFrames,

@@ -3,7 +3,7 @@ import { Select, Switch } from "antd";
 import { useId } from "react";
 import { api, type OrderShown, type RunningOrder } from "../../api/client";
 
-/** The field in which briefs are chosen, for whoever sends somebody there. */
+/** The id of the brief field, for links to it. */
 export const BRIEFS = "order-briefs";
 
 type Line = RunningOrder["lines"][number];

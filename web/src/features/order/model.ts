@@ -22,7 +22,7 @@ export function clockOf(count: number): string {
 export const gapOf = (count: number): string =>
   count % FRAMES_PER_SECOND === 0 ? `${count / FRAMES_PER_SECOND} s` : frames(count);
 
-/** What was typed as a gap, in CD frames: seconds (2, 1.5 s), m:ss or m:ss:ff; null for what is none. */
+/** A typed gap in CD frames: seconds (2, 1.5 s), m:ss or m:ss:ff; null for invalid text. */
 export function readGap(text: string): number | null {
   const clean = text.trim().toLowerCase().replace(/s$/, "").replace(",", ".").trim();
   if (/^\d+(\.\d+)?$/.test(clean)) return Math.round(Number(clean) * FRAMES_PER_SECOND);
@@ -39,7 +39,7 @@ export const withEntry = (order: RunningOrder, at: number, part: Partial<OrderEn
   entries: order.entries.map((one, number) => (number === at ? { ...one, ...part } : one)),
 });
 
-/** The order with an entry at another place; the first has nothing to run on from. */
+/** The order with a moved entry; the first entry has no previous one to join without a gap. */
 export function moved(order: RunningOrder, from: number, to: number): RunningOrder {
   const entries = [...order.entries];
   const [one] = entries.splice(from, 1);
@@ -67,7 +67,7 @@ export function added(order: RunningOrder, more: readonly OrderEntry[]): Running
   return { ...order, entries };
 }
 
-/** An entry joined to the one before it, which goes on in the same mix: one longer entry, the cut kept as an index. */
+/** An entry joined to the previous one of the same mix: one longer entry, the cut kept as an index. */
 export function joinedToBefore(order: RunningOrder, at: number): RunningOrder {
   const before = order.entries[at - 1];
   const one = order.entries[at];
@@ -139,7 +139,7 @@ function counted(entries: readonly OrderEntry[]): OrderEntry[] {
   });
 }
 
-/** What is left on discs, in words. */
+/** Free time on discs, in words. */
 export function room(end: number, capacities: Readonly<Record<string, number>>): string {
   const left80 = (capacities[80] ?? 0) - end;
   if (left80 < 0) return `${frames(-left80)} over an 80-minute disc`;

@@ -13,9 +13,9 @@ interface State {
 
 interface Session {
   readonly steps: readonly RunningOrder[];
-  /** What is on its way to the server, or waits for that; null where the server has everything. */
+  /** The state on its way to the server, or waiting for it; null when everything is saved. */
   readonly unkept: State | null;
-  /** What the server has meanwhile, to go back to where it refuses; null where it has everything. */
+  /** The server's present state, to return to after a rejection; null when everything is saved. */
   readonly kept: State | null;
   readonly sending: boolean;
   readonly problem: string;
@@ -34,7 +34,7 @@ export const useOrder = (id: number | null) =>
     queryKey: ["orders", id],
     queryFn: async () => {
       const shown = await api.order(id ?? 0);
-      // What was changed meanwhile is newer than what the server had when it was asked.
+      // A change made during the request is newer than its answer.
       const { unkept } = sessionOf(shown.id);
       return unkept ? rearranged(shown, unkept.order) : shown;
     },
@@ -75,7 +75,7 @@ function show(queries: QueryClient, id: number, { order, steps }: State) {
   queries.setQueryData<OrderShown>(["orders", id], (now) => now && rearranged(now, order));
 }
 
-/** Sends what is newest until the server has it. */
+/** Sends the newest state until the server has it. */
 async function send(queries: QueryClient, id: number) {
   set(id, { sending: true });
   for (let state = sessionOf(id).unkept; state; state = sessionOf(id).unkept) {
@@ -92,7 +92,7 @@ async function send(queries: QueryClient, id: number) {
       if (unkept !== state) continue;
       const said = error instanceof ApiError ? error.message : String(error);
       set(id, { unkept: null, kept: null, problem: said });
-      // At once, so that whoever reads the sentence sees already what it is about.
+      // At once, so that the message and the state it describes appear together.
       if (kept) show(queries, id, kept);
       await queries.invalidateQueries({ queryKey: ["orders", id] });
     }
@@ -100,13 +100,13 @@ async function send(queries: QueryClient, id: number) {
   set(id, { sending: false });
 }
 
-/** Whoever closes the page in the middle of it finds what was last there. */
+/** After a closed page, the last state is restored. */
 window.addEventListener("pagehide", () => {
   for (const [id, { unkept }] of Object.entries(sessions.getState()))
     if (unkept) void api.leaveOrder(Number(id), unkept.order).catch(() => undefined);
 });
 
-/** What is shown of an order that the server has not laid out yet: its rows follow their entries. */
+/** A provisional display of an order until the server's answer: its rows follow their entries. */
 function rearranged(shown: OrderShown, order: RunningOrder): OrderShown {
   const rows = new Map(shown.order.entries.map((entry, at) => [entry.id, shown.entries[at]]));
   const entries = order.entries.flatMap((entry) => rows.get(entry.id) ?? []);

@@ -3,7 +3,7 @@ import { useDeferredValue, useState } from "react";
 import { when } from "../../shared/pressings";
 import { useBeside, useRecord } from "./queries";
 
-/** Chooses the pressing that another is held against: of one that was taken out there is nothing to hold. */
+/** Chooses the pressing to compare with: only the record's pressings are available. */
 export function BesideChoice({ of, onChoose }: { of: number; onChoose: (number: number) => void }) {
   const [find, setFind] = useState("");
   const record = useRecord(useDeferredValue(find.trim()), "");
@@ -23,7 +23,7 @@ export function BesideChoice({ of, onChoose }: { of: number; onChoose: (number: 
   );
 }
 
-/** Two pressings held against each other: bytes, sound, figures, libraries. */
+/** Two pressings compared: bytes, audio, figures, libraries. */
 export function Beside({ id, other }: { id: number; other: number }) {
   const found = useBeside(id, other);
   if (found.error) return <p role="alert">{found.error.message}</p>;

@@ -6,7 +6,7 @@ import { when } from "../../shared/pressings";
 import { useDeed } from "./queries";
 import { files, stage, times } from "./words";
 
-/** What is being pressed: the files on the tree that they come off, each with its own bar. */
+/** The running pressing: its files on their tree, each with a progress bar. */
 export function Running({ pressing, held }: { pressing: Pressing; held: boolean }) {
   const cancel = useDeed(api.cancel);
   const { lines } = pressing;

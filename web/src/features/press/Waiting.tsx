@@ -3,7 +3,7 @@ import { api, type Pressing } from "../../api/client";
 import { useDeed } from "./queries";
 import { waiting } from "./words";
 
-/** What waits, in its order, and what was cut off. */
+/** Queued pressings in their order, and interrupted ones. */
 export function Waiting({ pressings }: { pressings: readonly Pressing[] }) {
   const move = useDeed(({ id, to }: { id: number; to: number }) => api.movePressing(id, to));
   const out = useDeed(api.cancel);

@@ -2,7 +2,7 @@ import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tansta
 import { App } from "antd";
 import { api, type Pressing } from "../../api/client";
 
-// Everything below "pressings" is asked for anew when the server tells that the record moved.
+// Everything below "pressings" is reloaded when the server reports a change of the record.
 export const usePressView = () => useQuery({ queryKey: ["pressings", "view"], queryFn: api.pressView });
 
 export const usePressing = (id: number | null) =>
@@ -32,7 +32,7 @@ export const useRecord = (find: string, verdict: string) =>
     placeholderData: (before) => before,
   });
 
-/** Something done to the press; what goes wrong is said in a message, and everything is asked for anew. */
+/** An action on pressings; errors appear in a message, and everything is reloaded. */
 export function useDeed<T>(deed: (wish: T) => Promise<unknown>, done?: (answer: unknown) => void) {
   const queries = useQueryClient();
   const { message } = App.useApp();

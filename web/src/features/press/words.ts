@@ -17,7 +17,7 @@ export function files(count: number): string {
   return counted(count, "file");
 }
 
-/** How a pressing that waits stands; what was cut off says so in its own sentence. */
+/** The state of a queued pressing; an interrupted one has its own sentence. */
 export function waiting(pressing: Pressing): string {
   if (pressing.state === "cut-off") return pressing.error ?? "Interrupted.";
   const work = pressing.waits_seconds;
@@ -25,7 +25,7 @@ export function waiting(pressing: Pressing): string {
   return `queued, ${work < 0.95 ? "" : "about "}${seconds(work)}`;
 }
 
-/** How far off the time left was told, for a person. */
+/** Error of the predicted time left, in words. */
 export function offBy(share: number | null): string {
   return share === null ? "" : `estimates within ${Math.max(1, Math.round(share * 100))} %`;
 }
@@ -38,7 +38,7 @@ export function remark(row: RecordRow): string {
   return [failed, again].filter(Boolean).join("; ");
 }
 
-/** How many of the files that were looked for are as they were pressed; null before anybody looked. */
+/** The number of checked files that are unchanged; null before the first check. */
 export function asPressed(pressing: Pressing): { same: number; of: number; at: string } | null {
   const looked = pressing.files.filter((file) => file.found_at);
   if (!looked.length) return null;

@@ -13,7 +13,7 @@ const READ_BACK = new Set([
   "frames_as_asked",
 ]);
 
-/** What is known of a file held against its mix; nothing is measured before somebody asks. */
+/** The comparison of a file with its mix; nothing is measured before the first request. */
 export function useHeld(pressing: number, file: number, asked: boolean) {
   return useQuery({
     queryKey: ["pressings", pressing, "against", file, asked],

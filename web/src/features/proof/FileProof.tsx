@@ -41,17 +41,17 @@ interface FileProofProps {
   mode: Mode;
   /** The title of the brief that it was made to. */
   brief: string;
-  /** Whether it is the one that is heard, and whether any is: what was found of the others is folded then. */
+  /** Whether it is selected for playback, and whether any file is: results of the others are then collapsed. */
   chosen: boolean;
   among: boolean;
-  /** Whether it was asked to be held against the mix, and what asks for it. */
+  /** Whether the comparison with the mix is requested, and the function that requests it. */
   asked: boolean;
   ask: () => void;
   /** Chooses it at the listening desk, and plays; nothing where it cannot be heard. */
   hear: (() => void) | null;
 }
 
-/** One file: its verdict, what was asked and found, and how it lies over its mix. */
+/** One file: its verdict, its checks, and its comparison with the mix. */
 export function FileProof({ pressing, file, mode, brief, chosen, among, asked, ask, hear }: FileProofProps) {
   const { number } = file;
   const lines = linesOf(file);

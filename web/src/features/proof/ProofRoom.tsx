@@ -15,12 +15,12 @@ import { FileProof } from "./FileProof";
 import { Notes } from "./Notes";
 import { Strip } from "./Strip";
 
-/** A desk has so many voices, the mix among them. */
+/** Maximum number of sources of a listening desk, with the mix. */
 const MOST_VOICES = 24;
 
-/** The files of a pressing: heard against the mix and each other, and what was asked and found of each. */
+/** The files of a pressing: playback against the mix and each other, and the checks of each. */
 export function ProofRoom({ pressing, mode }: { pressing: Pressing; mode: Mode }) {
-  // While it is still pressed, every file that is through would open the desk anew.
+  // During the pressing, every finished file would reopen the listening desk.
   const through = pressing.state !== "running" && pressing.state !== "waiting";
   const heard = pressing.files
     .filter((file) => through && file.there && file.verdict !== "stop")
@@ -40,7 +40,7 @@ export function ProofRoom({ pressing, mode }: { pressing: Pressing; mode: Mode }
   const held = useHeld(pressing.id, chosen?.number ?? -1, chosen !== undefined && asked.has(chosen.number));
   const passages = usePassages(control, held.data?.report ?? null, chosen ? () => ask(chosen.number) : null);
   const [blind, setBlind] = useState(false);
-  // During a blind test nothing else of the desk is heard, seen or on a key.
+  // During a blind test, all other controls and keys of the listening desk are off.
   useDeskKeys(blind ? null : control, passages, () => control && heard.length > 0 && setBlind(true));
   const tests = useQuery({
     queryKey: ["pressings", pressing.id, "blind-tests"],

@@ -4,7 +4,7 @@ import { Picture } from "../../shared/Picture";
 import { useHeld } from "./AgainstMix";
 import { drawStrip } from "./drawHeld";
 
-/** What differs in a file, in a line and over time, once it was held against its mix. */
+/** The difference of a file in a line and over time, after its comparison with the mix. */
 export function Strip({
   pressing,
   file,

@@ -8,7 +8,7 @@ const FLOOR_DB = -120;
 /** For what dither and rounding leave. */
 const DEEP_FLOOR_DB = -180;
 
-/** What differs over time, in dBFS; null is nothing. */
+/** The difference over time, in dBFS; null is none. */
 export function drawDifference(canvas: HTMLCanvasElement, curve: readonly (number | null)[]): void {
   const { pen, width, height } = prepare(canvas);
   const colours = coloursOf(canvas);
@@ -27,7 +27,7 @@ export function drawDifference(canvas: HTMLCanvasElement, curve: readonly (numbe
   });
 }
 
-/** The same, small and without figures: the strip of a voice. */
+/** The same, small and without figures: the strip of a source. */
 export function drawStrip(canvas: HTMLCanvasElement, curve: readonly (number | null)[]): void {
   const { pen, width, height } = prepare(canvas);
   const colours = coloursOf(canvas);
@@ -56,13 +56,13 @@ const MARKS: readonly [number, string][] = [
 ];
 const FAINT_DB = -30;
 
-/** Whether anything comes near enough to what is masked to be drawn. */
+/** Whether any difference is near enough to the masking threshold to be drawn. */
 export function comesNear(hearing: HeldHearing): boolean {
   const least = (FAINT_DB - hearing.floor_db) / hearing.step_db;
   return Uint8Array.from(atob(hearing.cells), (one) => one.charCodeAt(0)).some((one) => one > least);
 }
 
-/** Time by frequency: the nearer to what is masked, the darker; above it in another colour. */
+/** Time by frequency: darker towards the masking threshold; another colour above it. */
 export function drawHearing(canvas: HTMLCanvasElement, hearing: HeldHearing): void {
   const { pen, width, height } = prepare(canvas);
   const colours = coloursOf(canvas);
@@ -106,7 +106,7 @@ interface OverTime {
   readonly hangs?: boolean;
 }
 
-/** Curves over time between two levels; where there is no value the line stops. */
+/** Curves over time between two levels; a missing value interrupts the line. */
 export function drawOverTime(
   canvas: HTMLCanvasElement,
   curves: readonly OverTime[],

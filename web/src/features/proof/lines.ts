@@ -1,7 +1,10 @@
 import type { PressedFile } from "../../api/client";
 import { channels, counted, level, rate } from "../../shared/format";
 
-/** A figure of a file that was read back; `outcome` says whether it was held against a wish, and came out right. */
+/**
+ * A figure of a file that was read back; `outcome` is the result of a comparison with a
+ * requirement, if there is one.
+ */
 export interface ProofLine {
   readonly title: string;
   readonly found: string;
@@ -22,7 +25,7 @@ export function linesOf(file: PressedFile): ProofLine[] {
   const asked = (title: string, found: string, rule: Check["id"]): ProofLine => ({
     title,
     found,
-    // Files that were pressed before checks had ids are told by their titles.
+    // Files pressed before checks had ids are matched by their titles.
     outcome: outcomeOf(
       checks.find((one) => (one.id ? one.id === rule : one.check === title)),
       findings.some((one) => one.rule === rule),

@@ -2,7 +2,7 @@ import { Button, Input } from "antd";
 import { useState } from "react";
 import { useRemembered } from "../../shared/remembered";
 
-/** Who accepts what was noticed, and why: both stand on the delivery sheet. The name is remembered. */
+/** The sign-off with its reason: both appear on the delivery sheet. The name is remembered. */
 export function Accepting({
   accept,
   pending,

@@ -16,7 +16,7 @@ const NEW: DropOff = {
   user: "",
 };
 
-/** A drop-off to be set up, or set up anew. Its secret is written, and never shown again. */
+/** A new drop-off, or changes of one. Its secret is written, and never shown again. */
 export function DropOffForm({
   shown,
   secretsIn,

@@ -4,7 +4,7 @@ import { VerdictMark } from "../../shared/Verdict";
 import { useSendDeed } from "./queries";
 import { KINDS, tally } from "./words";
 
-/** The drop-offs that are set up: what each said when it was last tried, and what lies in it. */
+/** The drop-offs: the answer of each to its last test, and its transfers. */
 export function DropOffList({
   dropOffs,
   chosen,

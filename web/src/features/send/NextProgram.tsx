@@ -4,7 +4,7 @@ import { useState } from "react";
 import { api, type HandoffState } from "../../api/client";
 import { useRemembered } from "../../shared/remembered";
 
-/** Does something for the next program; what goes wrong is said, and how it stands is asked for anew. */
+/** An action for the next program; errors are shown, and the state is reloaded. */
 function useHand() {
   const queries = useQueryClient();
   const { message } = App.useApp();
@@ -50,7 +50,7 @@ function Standing({
   );
 }
 
-/** The mix and what stands beside it, laid on a timeline for picture editing. */
+/** The mix and its stems on a timeline for picture editing. */
 export function HandOff({ mix }: { mix: number }) {
   const shown = useQuery({ queryKey: ["handoffs", "mix", mix], queryFn: () => api.handoff(mix) });
   const [rate, setRate] = useRemembered("frame-rate", "25");

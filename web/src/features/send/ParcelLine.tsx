@@ -27,7 +27,7 @@ function StateMark({ state }: { state: Parcel["state"] }) {
   );
 }
 
-/** One parcel: what it is, where it goes, how it stands, what was said of it, and what can be done. */
+/** One transfer: file, drop-off, state, answer, and actions. */
 export function ParcelLine({ parcel }: { parcel: Parcel }) {
   const accept = useSendDeed(({ by, because }: { by: string; because: string }) =>
     api.acceptParcel(parcel.id, by, because),

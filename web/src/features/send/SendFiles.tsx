@@ -8,7 +8,7 @@ import { TRANSFERS } from "../../shared/words";
 import { Accepting } from "./Accepting";
 import { useDropOffs, useSendDeed } from "./queries";
 
-/** Sends what was pressed: to which drop-offs, and where something was noticed, who accepts it. */
+/** Sends pressed files: the drop-offs, and the sign-off where there are findings. */
 export function SendFiles({ pressing }: { pressing: Pressing }) {
   const [open, setOpen] = useState(false);
   return (

@@ -10,7 +10,7 @@ import { useDropOffs, useOutbox } from "./queries";
 import "./send.css";
 import { GROUPS, MOST_SHOWN } from "./words";
 
-/** Drop-offs, and what lies in them: waiting, on its way, taken, accepted, refused with the reasons. */
+/** Drop-offs with their transfers: waiting, sending, delivered, accepted, rejected with the reasons. */
 export function SendPage() {
   const book = useDropOffs();
   const outbox = useOutbox();

@@ -2,11 +2,11 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { api } from "../../api/client";
 
-// Everything below "outbox" is asked for anew when the server tells that something moved there.
+// Everything below "outbox" is reloaded when the server reports a change there.
 export const useDropOffs = () => useQuery({ queryKey: ["outbox", "drop-offs"], queryFn: api.dropOffs });
 export const useOutbox = () => useQuery({ queryKey: ["outbox", "parcels"], queryFn: api.outbox });
 
-/** Something done to a drop-off or a parcel; what goes wrong is said, and everything is asked for anew. */
+/** An action on a drop-off or a transfer; errors are shown, and everything is reloaded. */
 export function useSendDeed<T, A>(deed: (wish: T) => Promise<A>, done?: (answer: A) => void) {
   const queries = useQueryClient();
   const { message } = App.useApp();

@@ -24,7 +24,7 @@ export const KINDS: Record<Kind, { title: string; place: string; hint: string }>
   desk: { title: "Distributor intake", place: "URL", hint: "Address from the distributor: http://host:port" },
 };
 
-/** So many parcels the server tells of at once: those that are not over, then the newest. */
+/** Maximum number of transfers in one answer: unfinished ones, then the newest. */
 export const MOST_SHOWN = 300;
 
 export const GROUPS: readonly { title: string; states: readonly Parcel["state"][] }[] = [
@@ -36,7 +36,7 @@ export const GROUPS: readonly { title: string; states: readonly Parcel["state"][
   { title: "Cancelled", states: ["recalled"] },
 ];
 
-/** What stands behind the state of a parcel: how far it is, when it is tried again, what was said. */
+/** Details of a transfer's state: progress, next try, answer. */
 export function standing(parcel: Parcel): string {
   if (parcel.state === "sending") {
     const speed = parcel.bytes_a_second > 0 ? `, ${bytes(parcel.bytes_a_second)} /s` : "";
@@ -54,13 +54,13 @@ export function standing(parcel: Parcel): string {
 
 const tries = (count: number) => counted(count, "attempt");
 
-/** The receipt of a parcel in a few words: whatever its recipient gave for it. */
+/** The recipient's receipt of a transfer in a few words. */
 export function receipt(parcel: Parcel): string {
   const { receipt, message_id, path } = parcel.receipt as Record<string, string | undefined>;
   return receipt || message_id || path || "";
 }
 
-/** How many parcels of a drop-off are where, in words. */
+/** The number of a drop-off's transfers by state, in words. */
 export function tally(counts: Partial<Record<Parcel["state"], number>>): string {
   const told = (Object.keys(TRANSFERS) as Parcel["state"][])
     .filter((state) => counts[state])

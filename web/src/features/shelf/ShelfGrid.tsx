@@ -23,7 +23,7 @@ interface ShelfGridProps {
   titles: ReadonlyMap<number, string>;
 }
 
-/** The mixes as cards or as a dense list. Only what is in sight is drawn: a thousand scroll like ten. */
+/** The mixes as cards or as a dense list. Only visible rows are drawn: a thousand scroll like ten. */
 export function ShelfGrid(props: ShelfGridProps) {
   const { mixes, view, order, setOrder, chosen, choose, show, changes, titles } = props;
   const scroller = useRef<HTMLDivElement>(null);
@@ -48,7 +48,7 @@ export function ShelfGrid(props: ShelfGridProps) {
     mixes.slice(item.index * columns, (item.index + 1) * columns).map((mix, column) => ({
       mix,
       row: item.index,
-      // One of each row tells how high that is.
+      // One item of each row gives its height.
       ref: column === 0 ? virtual.measureElement : nobody,
       chosen: chosen.has(mix.id),
       choose,
@@ -125,7 +125,7 @@ function useArrows(
   const last = useRef(0);
   const at = found < 0 ? Math.max(0, Math.min(last.current, mixes.length - 1)) : found;
   last.current = at;
-  // Where what had the focus was taken off, the one that stands in its place has it.
+  // If the focused item was removed, the one in its place gets the focus.
   useEffect(() => {
     const lost = current !== null && found < 0 && document.activeElement === document.body;
     const heir = mixes[at];
@@ -133,7 +133,7 @@ function useArrows(
     setCurrent(heir.id);
     setWanted(heir.id);
   });
-  // What is not in sight is drawn first, then focused.
+  // An item out of sight is drawn first, then focused.
   useEffect(() => {
     if (wanted === null) return;
     const link = scroller.current?.querySelector<HTMLElement>(`[data-mix="${wanted}"] a[href^="/bench"]`);

@@ -77,7 +77,7 @@ export function ShelfPage() {
       setLeftOut(`Could not read the dropped items: ${error instanceof Error ? error.message : error}.`);
       return;
     }
-    // Of folders only what is called as sound is; a single file is always tried.
+    // From folders, only files with audio extensions are added; a single file is always tried.
     const suffixes = defaults.data && new Set(defaults.data.read_suffixes);
     const sound =
       files.length === 1 || !suffixes ? files : files.filter((file) => suffixes.has(suffixOf(file.name)));

@@ -8,7 +8,10 @@ import { when } from "../../shared/pressings";
 import { useOtherMix, useOtherVersion } from "../../shared/useChanges";
 import { useFocusBack } from "../../shared/useFocusBack";
 
-/** The pile of a mix: every version with what differs from the one before it; any can be used, heard or taken off. */
+/**
+ * The versions of a mix with the differences of each from the previous one; any can be used, played
+ * or separated.
+ */
 export function VersionsDialog({ mix, onClose }: { mix: ShelfMix; onClose: () => void }) {
   useFocusBack();
   const other = useOtherVersion();

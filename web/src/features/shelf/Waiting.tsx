@@ -16,7 +16,7 @@ const MOST_SHOWN = 6;
 export function Waiting({ arrivals, sending, dismiss, onChange }: WaitingProps) {
   const total = arrivals.length + sending.length;
   if (!total) return null;
-  // What needs somebody comes before what goes on by itself.
+  // Tasks for the user come before running ones.
   const reading = [...arrivals].sort((one, other) => rank(one) - rank(other));
   const sent = [...sending].sort((one, other) => Number(!!other.error) - Number(!!one.error));
   const room = Math.max(0, MOST_SHOWN - Math.min(reading.length, MOST_SHOWN));

@@ -21,7 +21,7 @@ const NAMES = new Intl.Collator("en", { numeric: true, sensitivity: "base" });
 
 const compare = (one: string, other: string) => (one < other ? -1 : one > other ? 1 : 0);
 
-/** The mixes whose title or path holds every word that was typed, in order; what is alike stands newest first. */
+/** The mixes whose title or path has every typed word, sorted; equal ones newest first. */
 export function arranged(mixes: readonly ShelfMix[], find: string, order: Order): ShelfMix[] {
   const words = folded(find).split(/\s+/).filter(Boolean);
   const found = words.length
@@ -36,7 +36,7 @@ export function arranged(mixes: readonly ShelfMix[], find: string, order: Order)
 
 const folded = (text: string) => text.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
 
-/** What is chosen after a box was ticked: with Shift held, all from the one that was ticked last to this one. */
+/** The selection after a click on a box: with Shift held, all from the last clicked one to this one. */
 export function chosenWith(
   chosen: ReadonlySet<number>,
   shown: readonly number[],

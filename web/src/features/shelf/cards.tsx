@@ -17,7 +17,7 @@ export interface MixProps {
   current: boolean;
 }
 
-/** How old what was pressed of a mix is. */
+/** The age of a mix's last pressing. */
 export function pressedWords(mix: ShelfMix): string {
   if (!mix.pressed_at) return "never pressed";
   return `pressed ${when(mix.pressed_at)}${mix.changed_since ? "changed since last pressing" : ""}`;

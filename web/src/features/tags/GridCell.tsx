@@ -19,7 +19,7 @@ export function GridCell({
   field: TagField;
   text: string;
   problem: string | undefined;
-  /** The cell that Enter goes on to. */
+  /** The next cell after Enter. */
   below: string;
   setText: (text: string) => void;
   paste: (block: string) => void;

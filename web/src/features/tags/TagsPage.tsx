@@ -72,7 +72,8 @@ function useAsking(unkept: boolean) {
 function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly TagField[] }) {
   const queries = useQueryClient();
   const undoable = useStore(tagSession, (view) => view.history.length > 1);
-  // Only what was written is held here: what is kept elsewhere meanwhile, on a bench say, is not overwritten.
+  // Only edited fields are kept here: a change saved elsewhere, on a bench for example, is not
+  // overwritten.
   const edits = useStore(tagSession, editsOf);
   const [all, setAll] = useState(false);
   const [chosen, setChosen] = useState<readonly number[]>(() => chosenIn(window.location.search));
@@ -95,7 +96,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
     onSuccess: async (stored) => {
       for (const mix of stored) queries.setQueryData(["mix", mix.id], mix);
       await queries.invalidateQueries({ queryKey: ["shelf"] });
-      // What was written while this was on its way is not kept yet.
+      // Edits made during the request are not saved yet.
       const now = new Map([...kept, ...sheetsOf(stored.map((mix) => ({ ...mix, tags: mix.bench.tags })))]);
       leave(editsBetween(now, withEdits(now, editsOf(tagSession.getState()))));
       setTold(`${counted(stored.length, "sheet")} saved.`);

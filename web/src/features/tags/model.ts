@@ -6,12 +6,12 @@ export type Sheets = ReadonlyMap<number, TagValues>;
 export const sheetsOf = (mixes: readonly KeptSheet[]): Sheets =>
   new Map(mixes.map((mix) => [mix.id, mix.tags]));
 
-/** What was written on top of the sheets that are kept: texts by mix and field, an empty one takes its field away. */
+/** Edits over the saved sheets: texts by mix and field, an empty one deletes its field. */
 export type Edits = ReadonlyMap<number, TagValues>;
 
 export const NO_EDITS: Edits = new Map();
 
-/** The kept sheets with what was written on top of them; what is kept elsewhere meanwhile shows through. */
+/** The saved sheets with the edits over them; changes saved elsewhere show through. */
 export function withEdits(kept: Sheets, edits: Edits): Sheets {
   const next = new Map(kept);
   for (const [id, written] of edits) {
@@ -104,7 +104,7 @@ export function brought(
   return { sheets: next, lost };
 }
 
-/** What is to be kept: only what was written, since what is shown of the rest may be older than what is kept. */
+/** The fields to save: only edited ones, because other displayed values may be older than the saved ones. */
 export const changedSheets = (kept: Sheets, edits: Edits): MixSheet[] =>
   [...edits].filter(([id]) => kept.has(id)).map(([id, values]) => ({ mix_id: id, values: [...values] }));
 

@@ -3,7 +3,7 @@ import { type Edits, NO_EDITS } from "./model";
 
 const MOST_STEPS = 100;
 
-/** What was written into the sheets and not kept yet, step by step; it is there again when one comes back. */
+/** Unsaved edits of the sheets, step by step; they are restored on return. */
 export const tagSession = createStore<{ readonly history: readonly Edits[] }>(() => ({
   history: [NO_EDITS],
 }));
@@ -16,6 +16,6 @@ export const write = (edits: Edits) =>
 
 export const undo = () => tagSession.setState(({ history }) => ({ history: history.slice(0, -1) }));
 
-/** After keeping: only what was written meanwhile is left. */
+/** After saving: only edits made in between are left. */
 export const leave = (edits: Edits) =>
   tagSession.setState({ history: edits.size ? [NO_EDITS, edits] : [NO_EDITS] });

@@ -22,7 +22,7 @@ const HOP_S = 0.1;
 const [MOMENTARY_HOPS, SHORT_TERM_HOPS] = [4, 30];
 const OFFSET_DB = -0.691;
 
-/** Loudness and true peak of what is heard, block by block: EBU Tech 3341's momentary and short-term windows. */
+/** Loudness and true peak of the playback, block by block: EBU Tech 3341's momentary and short-term windows. */
 export class Meter {
   readonly #filters: MeterFilters;
   readonly #hop: number;

@@ -13,7 +13,7 @@ declare function registerProcessor(
 
 const SILENT = new Float32Array(128);
 
-/** Tells how loud what goes through it is, ten times a second. */
+/** Measures the loudness of its input, ten times a second. */
 class MeterProcessor extends AudioWorkletProcessor {
   #meter: Meter;
 
@@ -21,7 +21,7 @@ class MeterProcessor extends AudioWorkletProcessor {
     super(options);
     const filters = options.processorOptions;
     this.#meter = new Meter(sampleRate, filters);
-    // Whatever is played anew is measured anew.
+    // Each new playback restarts the measurement.
     this.port.onmessage = () => {
       this.#meter = new Meter(sampleRate, filters);
     };

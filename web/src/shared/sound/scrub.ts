@@ -8,7 +8,7 @@ const MOST_BLOCKS = 8;
 /** Where a stretch of sound in seconds can be fetched. */
 type UrlOf = (startS: number, endS: number) => string;
 
-/** Sound under a finger: short grains of what lies there, for as long as it moves. */
+/** Scrubbing: short grains of the audio under the pointer, while it moves. */
 export class Scrub {
   readonly #urlOf: UrlOf;
   readonly #lengthS: number;
@@ -21,7 +21,7 @@ export class Scrub {
     this.#lengthS = lengthS;
   }
 
-  /** Sounds what lies at a place, once that was fetched, unless the last grain still sounds. */
+  /** Plays the audio at a position, once it is loaded, unless the last grain is still playing. */
   move(seconds: number): void {
     this.#wanted = seconds;
     const number = Math.floor(seconds / BLOCK_S);

@@ -3,8 +3,8 @@ const waiting = new Set<() => void>();
 let running = 0;
 
 /**
- * Draws when its turn comes, a few at a time between two frames, so that many pictures that come at once hold up
- * nobody who scrolls; whoever is gone before that calls what it gave, and is not drawn at all.
+ * Draws in turn, a few at a time between two frames, so that many pictures at once do not block
+ * scrolling; a caller that is gone calls the returned function, and is not drawn at all.
  */
 export function inTurn(draw: () => void): () => void {
   waiting.add(draw);

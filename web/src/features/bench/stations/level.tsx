@@ -14,7 +14,7 @@ function Fields(props: FieldsProps) {
   const { row, line } = props;
   const { now, set, field } = useChoices(props);
   const { targets } = useSession().defaults;
-  // What was changed a moment ago counts, also while the server has not answered yet.
+  // A recent change counts, even before the server's answer.
   const level = line.changes.level ?? now.level;
   return (
     <>

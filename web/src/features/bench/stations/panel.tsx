@@ -24,7 +24,7 @@ export interface FieldsProps {
 
 /** A station as the page shows it: all that a kind of station adds is a file in this folder and a line in `index`. */
 export interface StationUi {
-  /** What stands above its name: which part of the path it is. */
+  /** The heading above its name: its part of the path. */
   readonly title: string;
   readonly heading?: string;
   readonly Panel: (props: PanelProps) => ReactNode;

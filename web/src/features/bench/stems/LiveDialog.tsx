@@ -8,7 +8,7 @@ import { usePassHands, useRack } from "./live";
 
 const PROBES_S = 2.4;
 
-/** A source that cannot go faster than time: through which unit, what goes out, and how its pass is run. */
+/** A real-time source: its unit, the sent signal, and the settings of its pass. */
 export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; close: () => void }) {
   const rack = useRack(open);
   const { make, begin } = usePassHands(mix.id);

@@ -16,7 +16,7 @@ interface LiveFormProps {
   set: (part: Partial<LiveSource>) => void;
 }
 
-/** Which unit, what goes out to it, and how its pass is run. */
+/** Unit, sent signal, and settings of the pass. */
 export function LiveForm({ mix, units: there, unit, choose: setAddress, wish, set }: LiveFormProps) {
   const plays = unit.unit === "instrument";
   const stems = (useStems(mix.id).data?.stems ?? []).filter((one) => !one.live_s);

@@ -3,7 +3,7 @@ import type { Mix, PassShown, StemShown } from "../../../api/client";
 import { clock, counted, level } from "../../../shared/format";
 import { useLiveSound, usePassHands } from "./live";
 
-/** A source that is captured in a live pass: what it waits for, how its pass goes, what was measured. */
+/** A source captured in a live pass: its state, progress, and measurements. */
 export function LiveRow({ mix, stem, pass }: { mix: Mix; stem: StemShown; pass: PassShown | undefined }) {
   const hands = usePassHands(mix.id);
   const open = pass?.state === "waiting" || pass?.state === "running";
@@ -121,7 +121,7 @@ const KINDS = {
 } as const;
 const MOST_SHOWN = 4;
 
-/** What was measured in the pass that a capture comes from. */
+/** Measurements of the pass of a capture. */
 function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
   const found = stem.captured;
   if (!found) return null;

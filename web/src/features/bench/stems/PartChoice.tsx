@@ -14,7 +14,7 @@ const KINDS: readonly { value: Kind; label: string }[] = [
 const kindOf = (part: Part): Kind =>
   isMix(part) ? "mix" : !part.but ? "some" : part.stems.length ? "but" : "all";
 
-/** What of the mix a delivery is of. Nothing is asked where nothing stands beside it. */
+/** What of the mix a delivery is of. Hidden for a mix without stems. */
 export function PartChoice({ mix, line }: { mix: Mix; line: TicketLine }) {
   const session = useSession();
   const names = (useStems(mix.id).data?.stems ?? []).map((one) => one.name);

@@ -13,7 +13,7 @@ import { type StemHands, useStemHands, useStems } from "./queries";
 import { StemRow } from "./StemRow";
 import "./stems.css";
 
-/** What stands beside the mix: heard alone and together, held against the mix, moved into place, set out as parts. */
+/** The stems of the mix: played alone and together, checked against the mix, aligned, delivered as parts. */
 export function StemsPanel({
   mix,
   send,
@@ -34,11 +34,11 @@ export function StemsPanel({
   const others = all.filter((one) => one.apart);
   const passes = usePasses(mix.id).data ?? [];
   const [live, setLive] = useState(false);
-  // Only what sums to the mix is heard in its place, until somebody switches more on.
+  // Only stems of the stem sum play instead of the mix, until the user enables more.
   const ids = stems.map((one) => one.id);
   const hearable = all.filter((one) => !one.live_s).map((one) => one.id);
   const gone = heard?.some((id) => !hearable.includes(id)) && shown.data;
-  // What is no longer there is not heard.
+  // Removed stems do not play.
   useEffect(() => {
     if (gone) session.show({ heard: heard?.filter((id) => hearable.includes(id)) ?? null });
   });

@@ -3,11 +3,11 @@ import { useEffect, useRef, useState } from "react";
 import { api, type LiveSource } from "../../../api/client";
 import { playLive } from "../../../shared/liveSound";
 
-/** The live passes of a mix, newest first; the server tells when one goes on. */
+/** The live passes of a mix, newest first; the server reports progress. */
 export const usePasses = (mixId: number) =>
   useQuery({ queryKey: ["passes", mixId], queryFn: () => api.passes(mixId) });
 
-/** Who answers in the rack, asked when somebody wants to know. */
+/** The units of the rack, asked on demand. */
 export const useRack = (wanted: boolean) =>
   useQuery({ queryKey: ["rack"], queryFn: api.rack, enabled: wanted, refetchOnMount: "always" });
 

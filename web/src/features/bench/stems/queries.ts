@@ -1,11 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type StemChange } from "../../../api/client";
 
-/** What stands beside a mix; the server tells when that changes. */
+/** The stems of a mix; the server reports changes. */
 export const useStems = (mixId: number) =>
   useQuery({ queryKey: ["stems", mixId], queryFn: () => api.stems(mixId) });
 
-/** Everything that can be done with what stands beside a mix, and what went wrong with the last of it. */
+/** All actions on stems, and the error of the last one. */
 export function useStemHands(mixId: number) {
   const queries = useQueryClient();
   const refresh = () => {
@@ -15,7 +15,7 @@ export function useStemHands(mixId: number) {
   const options = { onSuccess: refresh };
   const change = useMutation({
     mutationFn: ({ stem, ...wish }: StemChange & { stem: number }) => api.changeStem(mixId, stem, wish),
-    // A new name stands on the ticket, too.
+    // A new name appears on the ticket, too.
     onSuccess: () => {
       refresh();
       void queries.invalidateQueries({ queryKey: ["mix", mixId] });

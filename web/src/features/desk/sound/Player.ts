@@ -2,7 +2,7 @@ import type { FeederToPage, Loop, MixerReport, PageToFeeder, PageToMixer } from 
 import mixerUrl from "./mixer.worklet.ts?worker&url";
 import { fitted } from "./order";
 
-/** Where blocks of sound come from: a desk, or the trial of a blind test. */
+/** The origin of audio blocks: a listening desk, or the trial of a blind test. */
 export interface Sound {
   readonly url: string;
   readonly rateHz: number;
@@ -14,7 +14,7 @@ export type Status = "opening" | "ready" | "playing" | "waiting" | "gone" | "fai
 
 export interface Snapshot {
   readonly status: Status;
-  /** Whether somebody wants it to play, though nothing may have come yet. */
+  /** Whether playback is requested, even before the first block. */
   readonly wanted: boolean;
   readonly sentence: string;
   readonly loop: Loop | null;
@@ -31,9 +31,11 @@ interface Anchor {
 const CLOSED: Snapshot = { status: "opening", wanted: false, sentence: "", loop: null, guardDb: 0 };
 
 /**
- * Plays the voices of a desk: a mixer in the audio thread, fed by a worker; the page only says what is to be heard.
+ * Plays the sources of a listening desk: a mixer in the audio thread, fed by a worker; the page
+ * only selects.
  *
- * Subscribed to like a store. The place is not part of what is told, for it changes all the time: ask ``place()``.
+ * Subscribed to like a store. The position is not part of the state, because it changes all the
+ * time: ask ``place()``.
  */
 export class Player {
   readonly sound: Sound;
@@ -95,12 +97,12 @@ export class Player {
     this.#go(frame, inside);
   }
 
-  /** Goes to the start of a passage and stays in it, or goes on behind it. */
+  /** Jumps to the start of a passage and loops it, or plays on after it. */
   hear(passage: Loop, looped: boolean): void {
     this.#go(passage.start, looped ? this.#fitted(passage) : null);
   }
 
-  /** Loops a passage from where it is, if that is inside; null goes on behind it. */
+  /** Loops a passage from the current position, if that is inside; null plays on after it. */
   loop(passage: Loop | null): void {
     const loop = passage && this.#fitted(passage);
     const place = this.place();
@@ -188,7 +190,7 @@ export class Player {
       this.#tell({ status: "ready", wanted: false, guardDb });
       return;
     }
-    // What was given out before a seek says nothing of the place.
+    // Blocks from before a seek do not give the position.
     const counts = report.gen === this.#gen && report.place >= 0;
     if (counts) this.#anchor = this.#anchored(report);
     const { wanted } = this.#snapshot;

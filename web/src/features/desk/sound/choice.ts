@@ -1,7 +1,10 @@
 import type { DeskVoice } from "../../../api/client";
 
 export type Hearing = "whole" | "difference" | "last-bits";
-/** How loud voices are: each as it is, all as loud as the quietest of them, or as players even them out. */
+/**
+ * Level matching of sources: each unchanged, all as loud as the quietest of them, or as players
+ * normalise them.
+ */
 export type Levels = "as-it-is" | "matched" | number;
 
 export interface Choice {
@@ -25,7 +28,7 @@ export const MAGNIFIED_DB = [0, 6, 12, 18, 24, 30, 36, 42, 48, 60, 72, 84, 96];
 const linear = (db: number) => 10 ** (db / 20);
 const doublings = (db: number) => 2 ** Math.round(db / 6);
 
-/** By how much a voice is turned up or down for the levels that were chosen, in dB. */
+/** Gain of a source for the chosen level matching, in dB. */
 export function levelDb(voices: readonly DeskVoice[], slot: number, levels: Levels): number {
   const voice = voices[slot];
   if (!voice || levels === "as-it-is") return 0;
@@ -34,7 +37,7 @@ export function levelDb(voices: readonly DeskVoice[], slot: number, levels: Leve
   return Math.min(...voices.map((one) => one.louder_db)) - voice.louder_db;
 }
 
-/** The weight of every voice, and whether what comes of it has to be guarded. */
+/** The weight of every source, and whether the sum needs a limiter. */
 export function weightsOf(
   voices: readonly DeskVoice[],
   choice: Choice,

@@ -9,7 +9,7 @@ const AT_ONCE = 2;
 const PATIENCE_MS = 500;
 const BYTES = 8;
 
-/** Brings blocks of all voices in the order in which they are heard, two on their way at once, two seconds ahead. */
+/** Loads blocks of all sources in playing order, two requests at once, two seconds ahead. */
 class Feeder {
   #url: string;
   readonly #rateHz: number;
@@ -84,7 +84,7 @@ class Feeder {
     }
   }
 
-  /** Asks again and again while the server does not answer; null once nobody wants it any more. */
+  /** Retries while the server does not answer; null once the block is no longer needed. */
   async #fetch(
     start: number,
     frames: number,

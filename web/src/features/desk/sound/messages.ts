@@ -1,6 +1,6 @@
-/** What page, feeder and mixer say to each other. Places are frames of the desk's timeline. */
+/** What page, feeder and mixer say to each other. Places are frames of the listening desk's timeline. */
 
-/** A stretch of every voice, slot after slot, both sides interleaved. */
+/** A stretch of every source, slot after slot, both sides interleaved. */
 export interface Piece {
   /** Counts seeks: what belongs to an earlier one is thrown away. */
   readonly gen: number;

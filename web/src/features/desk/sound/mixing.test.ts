@@ -5,7 +5,7 @@ import { CEILING, Mixing } from "./mixing";
 const RATE = 48_000;
 const RAMP = 240;
 
-/** Every frame names its place on the left, and its voice on the right. */
+/** Every frame holds its position on the left, and its source on the right. */
 function piece(start: number, frames: number, voices: number, more: Partial<Piece> = {}): Piece {
   const sound = new Float32Array(voices * frames * 2);
   for (let voice = 0; voice < voices; voice++) {

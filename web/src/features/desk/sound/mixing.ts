@@ -8,8 +8,9 @@ export const CEILING = 10 ** (-1 / 20);
 const RELEASE_S = 0.2;
 
 /**
- * Adds up voices with weights, and never steps: weights and the master are ramped, in a straight line, for what is
- * mixed is the same music. Outside of ramps what leaves is exactly what came in, times its weight.
+ * Sums sources with weights, without steps: weights and the master are ramped linearly, because all
+ * sources are the same music. Outside of ramps what leaves is exactly what came in, times its
+ * weight.
  *
  * A difference is two weights of opposite signs; whatever is magnified passes a guard without delay.
  */
@@ -54,7 +55,7 @@ export class Mixing {
       this.#targets[slot] = target;
       this.#steps[slot] = Math.abs(target - (this.#weights[slot] ?? 0)) / this.#rampFrames;
     }
-    // What nobody hears needs no ramp.
+    // Inaudible changes need no ramp.
     if (this.#master === 0) this.#weights.set(this.#targets);
     this.#wasGuarded ||= this.#guarded;
     this.#guarded = guarded;
@@ -73,7 +74,7 @@ export class Mixing {
     this.#wanted = false;
   }
 
-  /** From now on only what belongs to this seek is taken; what is heard is faded out first. */
+  /** From now on only blocks of this seek are accepted; the current audio is faded out first. */
   seek(gen: number): void {
     this.#coming = gen;
     this.ended = false;
@@ -124,7 +125,7 @@ export class Mixing {
     return news;
   }
 
-  /** How many frames go the same way, and whether the master opens or shuts meanwhile. */
+  /** The number of frames with constant direction of all ramps. */
   #next(piece: Piece, room: number): { readonly frames: number; readonly target: number } {
     const left = piece.frames - this.#offset;
     const run = Math.min(room, left);
@@ -164,7 +165,7 @@ export class Mixing {
     return true;
   }
 
-  /** Whether anything is to be heard now; once it starved, enough has to be held before it goes on. */
+  /** Whether there is audio to play now; after an underrun, enough must be buffered first. */
   #may(): boolean {
     if (!this.#wanted && this.#master === 0) return false;
     if (this.starved) {
@@ -181,7 +182,7 @@ export class Mixing {
     sum.fill(0, 0, run * SIDES);
     const ramping = this.#ramping();
     for (let slot = 0; slot < this.#targets.length; slot++) this.#addVoice(piece, slot, run);
-    // What was magnified stays guarded until it is turned down and the guard is open again.
+    // An amplified source stays limited until it is turned down and the limiter is open again.
     const guarded = this.#guarded || this.#guard < 1 || ramping;
     if (!guarded) this.#wasGuarded = false;
     const release = this.#guarded ? this.#release : 10 * this.#release;
@@ -210,7 +211,7 @@ export class Mixing {
   #addVoice(piece: Piece, slot: number, run: number): void {
     let weight = this.#weights[slot] ?? 0;
     const target = this.#targets[slot] ?? 0;
-    // A voice that is not heard costs nothing.
+    // A muted source costs nothing.
     if (weight === 0 && target === 0) return;
     const { sound } = piece;
     const sum = this.#sum;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { fitted, planned } from "./order";
 
-/** What is heard: every place in turn. */
+/** The played positions, in order. */
 function heard(from: number, blocks: number, frames: number, loop: { start: number; end: number } | null) {
   const found: [number, number][] = [];
   let at: number | null = from;

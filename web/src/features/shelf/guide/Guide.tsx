@@ -14,7 +14,7 @@ interface GuideProps {
   mixes: readonly ShelfMix[];
   /** Nothing to close where there is nothing behind it. */
   close: (() => void) | null;
-  /** Somebody has begun: it stays, whatever else fills the shelf. */
+  /** Once started it stays, whatever else fills the shelf. */
   stay: () => void;
 }
 
@@ -28,7 +28,8 @@ export function Guide({ mixes, close, stay }: GuideProps) {
   const drop = (event: DragEvent) => {
     const { files, items } = event.dataTransfer;
     const [file] = files;
-    // The shelf behind it takes what is dropped anywhere else, and here too what is more than a single file.
+    // The shelf behind it accepts files dropped anywhere else, and here too more than a single
+    // file.
     if (!file || files.length > 1 || items[0]?.webkitGetAsEntry()?.isDirectory || guide.mix) return;
     event.preventDefault();
     event.stopPropagation();
@@ -133,7 +134,7 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
 
 const IN_TIME: Timing = { unit: "time", bars: [], tempo: null };
 
-/** A loop is whole bars: without a tempo, and bar 1, nobody knows which. */
+/** A loop has whole bars: they are unknown without a tempo and bar 1. */
 function WhichTempo({ guide }: { guide: GuideState }) {
   const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
   const wanted = briefs.data?.find((one) => one.id === guide.brief)?.require.whole_bars;

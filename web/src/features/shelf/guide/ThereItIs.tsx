@@ -5,7 +5,7 @@ import { bytes } from "../../../shared/format";
 import { VerdictMark } from "../../../shared/Verdict";
 import type { GuideState } from "./useGuide";
 
-/** What will be made, what was set for it, what is to be decided; then the file, with what was found of it. */
+/** The planned file, its settings and open decisions; then the finished file with its checks. */
 export function ThereItIs({ guide }: { guide: GuideState }) {
   const { mix, brief, row, mended, refused } = guide;
   if (guide.pressing) return <Made guide={guide} />;

@@ -1,7 +1,7 @@
 import type { BenchState, Defaults, Mix, Row } from "../../../api/client";
 import { withRemedy } from "../../../shared/remedies";
 
-/** What was set so that the file fits where it goes, and why. */
+/** Settings made so that the file meets its brief, with reasons. */
 export interface Mended {
   readonly because: string;
   readonly label: string;
@@ -23,8 +23,8 @@ export function benchFor(mix: Mix, brief: string, defaults: Defaults): BenchStat
 }
 
 /**
- * The next step towards a file that fits: the first finding whose remedy is another setting of the delivery. What a
- * person has to decide, where the range begins or what stands on the tag sheet, is left to that person.
+ * The next step towards a file that fits: the first finding whose remedy is another setting of the
+ * delivery. Decisions about the start of the range or the tag sheet are left to the user.
  */
 export function mend(bench: BenchState, row: Row | undefined): [BenchState, Mended] | null {
   const found = row?.findings.find((one) => one.remedy?.changes);
