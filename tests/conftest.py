@@ -20,7 +20,7 @@ LONGEST = (
     "test_kills.py", "test_press.py", "test_wheel.py", "test_ticket.py", "test_shelf_to_file.py", "test_cli.py",
     "test_tags_and_formats.py", "test_desk.py", "test_recipes.py", "test_encoders.py",
 )  # fmt: skip
-"""Files that take minutes: begun first, so that nobody waits for them at the end while the other cores idle."""
+"""Files that take minutes: started first, so that no core idles at the end."""
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -47,21 +47,21 @@ def pytest_runtest_protocol(item: pytest.Item, nextitem: pytest.Item | None) -> 
     """What listens in real time (*quiet*) is run while nothing else is: a busy machine is slow, and drops sound."""
     if not _floor:
         with _turn("turn") as turn:
-            # Whoever waits for quiet holds the turn, so that no other test begins before it.
+            # A test that needs quiet reserves the turn, so that no other test starts before it.
             fcntl.flock(turn, fcntl.LOCK_EX)
             _floor.append(_turn("floor"))
             fcntl.flock(_floor[0], fcntl.LOCK_EX if _quiet(item) else fcntl.LOCK_SH)
     try:
         return (yield)
     finally:
-        # From one quiet test to the next it stays quiet: others would begin what is long, and be waited for each time.
+        # The machine stays quiet between two such tests: otherwise long tests would start, and be waited for each time.
         if not (_quiet(item) and _quiet(nextitem)):
             _floor.pop().close()
 
 
 @pytest.fixture(autouse=True)
 def own_data_folder(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> Path:
-    """No test ever touches the data folder of whoever runs it."""
+    """No test ever touches the user's data folder."""
     folder = tmp_path_factory.mktemp("data")
     monkeypatch.setenv(VARIABLE, str(folder))
     # Nor the keyring.

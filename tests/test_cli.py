@@ -298,7 +298,7 @@ def test_adjoining_ranges_joined_are_the_whole(tmp_path: Path) -> None:
 
 
 def test_a_loudness_out_of_reach_stops_what_requires_it(tmp_path: Path) -> None:
-    """Hits over a quiet floor: the gain stays where the limiter takes off what it may, and the status tells."""
+    """Hits over a quiet floor: the gain stays at the limiter's maximum reduction, and the exit status is 1."""
     at = np.arange(4 * 48_000) % 48_000 / 48_000
     wave = noise(4 * 48_000) * 5 * np.exp(-at / 0.01)[:, None] + noise(4 * 48_000, seed=2, level=3e-5)
     mix = write(tmp_path / "Millrace.wav", wave, 48_000)

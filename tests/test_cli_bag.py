@@ -44,7 +44,7 @@ def test_a_pressing_becomes_a_valid_bag_with_its_mix_and_its_sheet(mix: Path, tm
     }
     again = run("bag", number, "--out", tmp_path / "bag")
     assert getattr(again.exception, "code", "") == "bag.name-taken"
-    # A changed byte is found by whoever reads it.
+    # The recipient finds a changed byte.
     payload = next((tmp_path / "bag" / "data").glob("*.*"))
     payload.write_bytes(payload.read_bytes()[:-1] + b"x")
     with pytest.raises(bagit.BagValidationError):

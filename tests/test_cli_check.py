@@ -104,7 +104,7 @@ def test_what_is_damaged_and_what_is_no_sound(tmp_path: Path) -> None:
 
 
 def test_a_folder_with_a_list_of_checksums(tmp_path: Path) -> None:
-    """The list is written by coreutils; what was changed, is missing, or came in addition is told file by file."""
+    """The list is written by coreutils; changed, missing and additional files are reported one by one."""
     folder = tmp_path / "delivery"
     (folder / "disc").mkdir(parents=True)
     for seed, name in enumerate(("disc/one.wav", "two.wav", "three.wav")):
@@ -133,7 +133,7 @@ def test_a_folder_with_a_list_of_checksums(tmp_path: Path) -> None:
 
 
 def test_a_folder_with_a_delivery_sheet(tmp_path: Path) -> None:
-    """What `press --json` says is such a sheet; each file is held against what stands there of it."""
+    """The output of `press --json` is such a sheet; each file is compared with its entry."""
     mix = write(tmp_path / "Weir.wav", noise(RATE * 2, 2, 3, 0.1), RATE, "PCM_24")
     out = tmp_path / "delivery"
     words = ["press", str(mix), "--brief", "archive", "--brief", "audio-cd", "--out", str(out), "--json"]

@@ -74,7 +74,7 @@ def test_what_was_changed_is_told(sent: Path, tmp_path: Path, run: Callable[...,
     found = checked(run, sent, studio)
     assert found["Weir 1.wav"]["verdict"] == "stop" and "differs from the file" in sentence(found["Weir 1.wav"])
     assert found["Weir 0.wav"]["verdict"] == "ready"
-    # Whoever writes the list of checksums anew as well cannot sign it.
+    # A forger of the checksum list cannot sign it.
     sums = sent / "checksums.sha256"
     sums.write_text(sums.read_text().replace("Weir 0", "Weir O"))
     found = checked(run, sent, studio)

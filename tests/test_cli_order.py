@@ -117,7 +117,7 @@ def test_loudness_for_players_is_told_of_the_album_too(mixes: list[Path], tmp_pa
     report = told("order", "press", order, "--out", tmp_path / "out")
     paths = [Path(one["path"]) for one in report["files"]]
     found = [survey(one) for one in paths[:3]]
-    # What goes into an encoder is told: noise loses a little of its loudness there.
+    # The encoder's input is reported: noise loses a little of its loudness there.
     whole = gated_lufs(np.concatenate([one.loudness.blocks for one in found]))
     for kind in (paths[:3], paths[3:]):
         told_of = [File(one) for one in kind]
@@ -205,7 +205,7 @@ def test_it_speaks_to_people_too(mixes: list[Path], tmp_path: Path) -> None:
 
 
 def test_a_title_in_other_letters_makes_a_disc_all_the_same(mixes: list[Path], tmp_path: Path) -> None:
-    """CD-Text is Latin-1: what it cannot say is told, and the disc is made."""
+    """CD-Text is Latin-1: other letters are reported, and the disc is made."""
     order = tmp_path / "order.json"
     told("order", "create", mixes[0], "--title", "Łódź 水", "--out", order)
     report = told("disc", "press", order, "--out", tmp_path / "disc")
@@ -237,7 +237,7 @@ def test_what_a_bench_says_of_taken_names_is_not_said_of_an_order(mixes: list[Pa
 
 
 def test_an_entry_of_no_frame_is_one_sentence(mixes: list[Path], tmp_path: Path) -> None:
-    """Two entries that run on, the second of one frame: no CD frame is left for it."""
+    """Two gapless entries, the second of one frame: no CD frame is left for it."""
     order = tmp_path / "order.json"
     told("order", "create", mixes[0], "--out", order)
     row = json.loads(order.read_text())

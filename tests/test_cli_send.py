@@ -1,4 +1,4 @@
-"""Sending on the command line: to each kind of place, once, and with the exit status of what was refused."""
+"""Sending on the command line: to each kind of drop-off, once, and with the exit status of a rejection."""
 
 import json
 from pathlib import Path
@@ -74,7 +74,7 @@ def test_what_is_refused_says_why_and_fails(file: Path, tmp_path: Path) -> None:
         plain = CliRunner().invoke(app, ["send", str(file), "--to", f"desk:{url}"])
         assert plain.exit_code == 1 and "Headrace.wav to desk:" in plain.output and "rejected" in plain.output
     (row,) = sent(1, str(file), "--to", f"mail:in@127.0.0.1:{free_port()}")
-    # It waits in the outbox, and the application goes on with it.
+    # It waits in the outbox, and the application sends it.
     assert row["state"] == "waiting" and "No mail server" in row["reasons"][0]
 
 
@@ -107,7 +107,7 @@ def test_what_was_noticed_of_a_file_is_accepted_by_somebody(file: Path, tmp_path
     assert row["state"] == "taken" and (there / Path(path).name).exists()
     CliRunner().invoke(app, ["sheet", str(report["pressing"])])
     assert "A test tone." in (out / "delivery-sheet.html").read_text()
-    # A file that went elsewhere is known by the sheet that lies beside it.
+    # A file sent from another folder is identified by the sheet next to it.
     sheet = json.loads((out / "delivery-sheet.json").read_text())
     other = tmp_path / "elsewhere"
     other.mkdir()

@@ -17,7 +17,7 @@ RATE = 16_000
 
 @pytest.fixture
 def mix(tmp_path: Path) -> Path:
-    """A mix of two, and a folder with both, a text and something that is no sound."""
+    """A mix of two, and a folder with both, a text and a file without audio."""
     one, other = noise(RATE * 6, seed=1, level=0.1), noise(RATE * 6, seed=2, level=0.05)
     folder = tmp_path / "Towpath stems"
     folder.mkdir()

@@ -1,4 +1,4 @@
-"""A watched folder presses what arrives, once, and the page is opened where somebody sits."""
+"""A watched folder presses each new file once, and the page opens only in a terminal."""
 
 import json
 import os
@@ -24,7 +24,7 @@ COMMAND = str(Path(sys.executable).with_name("ripe-press"))
 
 @pytest.fixture
 def place(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
-    """A folder to watch, with a mix that lies there already, and a ticket made of another one."""
+    """A folder to watch, with an existing mix, and a ticket made for another one."""
     monkeypatch.setenv(VARIABLE, str(tmp_path / "data"))
     (tmp_path / "in").mkdir()
     write(tmp_path / "in" / "Old.wav", piece(1, seed=1), RATE, "PCM_24")
@@ -110,7 +110,7 @@ def test_the_page_is_opened_where_somebody_wants_it(words: list[str], opens: boo
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment) as process:
         assert process.stdout
         address = process.stdout.readline().split()[-1]
-        # Without a terminal nobody sits there, and nothing is opened unless it is asked for.
+        # Without a terminal, nothing is opened unless requested.
         assert wait_for(told.exists, 10) if opens else not told.exists()
         process.terminate()
     assert not opens or told.read_text().strip() == address

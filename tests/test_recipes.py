@@ -1,4 +1,4 @@
-"""The common jobs of the README, run as they stand there."""
+"""The common jobs of the README, run as written."""
 
 import os
 import re
@@ -21,7 +21,7 @@ RATE = 48_000
 
 
 def recipes() -> list[str]:
-    """Every line of the block of common jobs, without what is said of it."""
+    """Every command of the block of common jobs, without its comment."""
     text = README.read_text(encoding="utf-8").partition("## Common jobs")[2]
     block = text.partition("```sh\n")[2].partition("```")[0]
     return [re.sub(r"\s+# .*$", "", line) for line in block.splitlines() if line.strip()]

@@ -48,13 +48,13 @@ def imports(path: Path) -> set[tuple[str, str]]:
 
 @cache
 def words(path: Path) -> frozenset[str]:
-    """Every text that stands in a module by itself."""
+    """Every text of a module as a statement of its own."""
     return frozenset(
         node.value for node in ast.walk(tree(path)) if isinstance(node, ast.Constant) and isinstance(node.value, str)
     )
 
 
-def test_no_file_grows_past_what_one_can_hold_in_the_head() -> None:
+def test_source_files_stay_under_400_lines() -> None:
     sources = [*SRC.rglob("*.py"), *ROOT.glob("web/src/**/*.ts*"), *ROOT.glob("tests/**/*.py")]
     long = {
         path.name: lines
@@ -68,7 +68,7 @@ def test_no_file_grows_past_what_one_can_hold_in_the_head() -> None:
 def test_every_module_of_the_core_is_imported_by_a_test() -> None:
     tests = "\n".join(path.read_text() for path in ROOT.glob("tests/**/*.py"))
     names = {path.stem for path in (SRC / "core").rglob("*.py") if not path.stem.startswith("_")}
-    # Stations and pressing are tested through their packages, and what is asked of a rule through the registry.
+    # Stations and pressing are tested through their packages, and rules through the registry.
     names -= {path.stem for room in ("stations", "press") for path in (SRC / "core" / room).glob("*.py")} | {
         "as_asked",
         "set_out",
@@ -95,7 +95,7 @@ def test_nobody_asks_what_kind_a_station_is_but_its_own_room_and_the_merge() -> 
     asked = {path.name: asked_about(path) & set(STATIONS) for path in modules("core/stations")}
     assert {name: kinds for name, kinds in asked.items() if kinds} == {"tree.py": {"Codec"}}
     inside = {path.name: asked_about(path) & set(STATIONS) for path in (SRC / "core/stations").glob("*.py")}
-    # A path tells a level that is settled from one that is not, and a level knows what it was settled for.
+    # A path knows whether its level is settled, and a level knows what it was settled for.
     assert {name: kinds for name, kinds in inside.items() if kinds} == {
         "path.py": {"Target", "Level"}, "level.py": {"Target"},
     }  # fmt: skip
@@ -138,7 +138,7 @@ def test_a_finding_is_named_where_it_is_made_and_in_the_list_of_ids() -> None:
         (("Channels",), 2),
         (("Finish", "NO_FINISH"), 8),
         (("Tags",), 2),
-        # What names a kind of source: whoever makes one.
+        # Names of a kind of source, with their makers.
         (("FileSource",), 6),
         (("SummedSource", "summed"), 1),
         (("JoinedSource", "joined"), 1),

@@ -1,4 +1,4 @@
-"""Senders that break off: no error, nothing left, and everybody else is answered meanwhile."""
+"""Clients that disconnect during an upload: no error, nothing left, and other requests are answered."""
 
 import json
 import socket
@@ -24,7 +24,7 @@ def break_off(address: str, size: int) -> None:
 
 
 def test_two_hundred_broken_uploads_hold_nobody_up(tmp_path: Path) -> None:
-    """Held to five times what is promised (a p99 below 200 ms): the machine of a test may be busy."""
+    """The limit is five times the promise (a p99 below 200 ms): the test machine may be busy."""
     with served(tmp_path / "data") as server:
         asked(server, "/api/shelf")
         took: list[float] = []

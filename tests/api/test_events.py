@@ -1,4 +1,4 @@
-"""Events against a real server: what happens arrives by itself, and a stream that is left ends."""
+"""Events of a real server: changes arrive without a request, and an abandoned stream ends."""
 
 import http.client
 import json

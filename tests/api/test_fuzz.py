@@ -1,6 +1,6 @@
-"""Requests that nobody meant: made from the interface's own description, and whole documents with a part exchanged.
+"""Random requests: made from the interface's own description, and whole documents with one part exchanged.
 
-Nothing answers with a fault of ours (500), nothing hangs, nothing is left lying about.
+No answer is an internal error (500), no request hangs, no file is left.
 """
 
 import copy
@@ -49,7 +49,7 @@ HEADERS = (
 def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
     app = make_app(Studio(DataFolder(tmp_path_factory.mktemp("data"))))
     with TestClient(app, OWN, raise_server_exceptions=False) as client:
-        # Held, so that what is put to press by chance costs nothing.
+        # The queue is paused, so that accidental pressings cost nothing.
         client.patch("/api/press", json={"paused": True})
         yield client
 
@@ -88,7 +88,7 @@ def test_no_request_is_answered_with_a_fault(name: str, client: TestClient, mix:
         words = {key: asked[key] for key in ("params", "json", "data") if asked.get(key) is not None}
         if isinstance(words.get("data"), bytes | str):
             words["content"] = words.pop("data")
-        # With headers as nobody sends them, too.
+        # With unusual headers, too.
         header, value = HEADERS[next(turn) % len(HEADERS)]
         answer = client.request(asked["method"], asked["url"], headers={header: value} if header else None, **words)
         assert answer.status_code < 500 or answer.status_code in (503, 507), (answer.status_code, answer.text)

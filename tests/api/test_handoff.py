@@ -1,4 +1,4 @@
-"""What goes to the next program, over the interface: a mix handed off to picture, sidecars beside pressed files."""
+"""Files for the next program over the interface: handoff of a mix to picture, sidecars of pressed files."""
 
 import json
 from collections.abc import Iterator

@@ -1,4 +1,4 @@
-"""What the system allows a process: too little is told in one sentence at the start, little is got along with."""
+"""System limits of a process: too low ones are reported in one sentence at the start, low ones are handled."""
 
 import resource
 import socket
@@ -40,7 +40,7 @@ def test_a_soft_limit_is_raised_and_a_hard_one_of_memory_kept(tmp_path: Path) ->
 
 
 def test_many_pages_with_few_files_do_not_silence_the_interface(tmp_path: Path) -> None:
-    """120 event streams at 128 open files: some of them are told that there are too many."""
+    """120 event streams at 128 open files: some of them are rejected as too many."""
     with (
         served(tmp_path / "data", preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_NOFILE, (128, 128))) as server,
         ExitStack() as lines,

@@ -32,7 +32,7 @@ def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
 
 @pytest.fixture(scope="module")
 def song(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """Sixteen bars at 100, and their room; nothing tells the tempo but the sound."""
+    """Sixteen bars at 100 bpm, and their reverberation; only the sound gives the tempo."""
     random = np.random.default_rng(12)
     sound = room(music(random, 16 * 240 / BPM, "band", BPM), 1.0, 0.25, random)
     wide = soxr.resample(np.concatenate((sound, np.zeros(RATE_HZ))), RATE_HZ, RATE) * 0.4

@@ -149,7 +149,7 @@ def test_what_cannot_be_is_refused_and_loses_nothing(client: TestClient, mixes: 
         assert client.put(path, json={**order["order"], "entries": [wrong]}).status_code in (404, 422)
     assert client.get(path).json() == order
     assert "No brief chosen" in client.post(f"{path}/press", json={}).json()["message"]
-    # Emptied, it is kept all the same: somebody is in the middle of it.
+    # An empty order is saved all the same: the user is still editing it.
     assert changed(client, order, entries=[])["entries"] == []
     short = changed(client, order, entries=[{**entry, "end_frame": RATE}], disc=True)
     assert [one["rule"] for one in short["findings"] if one["verdict"] == "stop"] == ["entry_too_short"]

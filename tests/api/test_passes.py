@@ -1,4 +1,4 @@
-"""Live passes over the interface: made, run, heard, stopped, waited for by a pressing, cut off."""
+"""Live passes over the interface: created, run, played, stopped, awaited by a pressing, interrupted."""
 
 import base64
 import io
@@ -108,7 +108,7 @@ def test_a_delivery_says_that_it_needs_a_pass_and_is_pressed_after_it(
     shown = stem(client, mix, number)
     assert shown["live_s"] == 0 and shown["captured"]["latency_frames"] == LATE
     assert shown["origin"].startswith("Weir Compressor: latency 411 samples (8.6 ms), removed; clock drift")
-    # Of a record from before it kept captures, which file is which cannot be told.
+    # In a record from before captures were stored, files are not distinguishable.
     voices = [{"pressing": report["id"], "number": one["number"]} for one in report["files"]]
     with closing(sqlite3.connect(client.app.state.studio.folder.database)) as record:  # type: ignore[attr-defined]
         (kept,) = record.execute("SELECT ticket FROM pressings WHERE id = ?", (report["id"],)).fetchone()
@@ -120,10 +120,10 @@ def test_a_delivery_says_that_it_needs_a_pass_and_is_pressed_after_it(
             desk = client.post("/api/desks", json={"voices": voices})
             assert desk.status_code == code, desk.text
             assert desk.json().get("code") == (None if code == 201 else "record.no-file")
-    # The record has what was captured: pressed again, every byte is the same.
+    # The record has the captures: pressed again, every byte is the same.
     again = pressed(client, client.post(f"/api/pressings/{report['id']}/again").json()["id"])
     assert [one["sha256"] for one in again["files"]] == [one["sha256"] for one in report["files"]]
-    # What was captured is a source like any other: nothing runs again.
+    # A capture is a source like any other: no pass runs again.
     again = client.post("/api/pressings", json={"mix_id": mix, "bench": bench}).json()["id"]
     assert pressed(client, again)["state"] == "done"
     assert len([one for one in client.get(f"/api/mixes/{mix}/passes").json() if one["stem_id"] == number]) == 1

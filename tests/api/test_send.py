@@ -1,4 +1,4 @@
-"""Drop-offs and the outbox over the interface: set up, pressed, handed over by itself, refused, mended, accepted."""
+"""Drop-offs and the outbox over the interface: set up, pressed, sent automatically, rejected, fixed, accepted."""
 
 from collections.abc import Iterator
 from pathlib import Path
@@ -91,7 +91,7 @@ def test_a_secret_comes_in_and_never_goes_out(client: TestClient, tmp_path: Path
         made = drop_off(client, "Box", "mail", place, "plums-and-pears", user="ada")
         assert made["has_secret"]
         said = client.post(f"/api/drop-offs/{made['id']}/look").json()
-        # What the desk announces counts from now on.
+        # The server's announced limit is used from now on.
         assert said["said"]["good"] and said["drop_off"]["limit_bytes"] == 25_000_000
         kept = client.put(f"/api/drop-offs/{made['id']}", json={"drop_off": made["drop_off"]}).json()
         assert kept["has_secret"]
@@ -115,7 +115,7 @@ def test_what_is_pressed_goes_where_its_delivery_says_and_a_refusal_comes_back_w
     with intake_desk(tmp_path / "desk", looker=Looker()) as (_, url):
         made = [drop_off(client, "Desk", "desk", url), drop_off(client, "There", "folder", str(tmp_path / "there"))]
         number = put_to_press(client, mix, sends_to=["Desk", "There", "Nowhere"])
-        # The desk has it first, and says what it thinks of it a little later.
+        # The file is delivered first; the server's decision follows.
         desk, there = wait_for(lambda: (
             rows if (rows := sent(client, number, "taken", "refused"))[0]["state"] == "refused" else None
         ))  # fmt: skip
@@ -123,7 +123,7 @@ def test_what_is_pressed_goes_where_its_delivery_says_and_a_refusal_comes_back_w
         assert desk["state"] == "refused" and {"rate", "tag", "cover"} <= {one["kind"] for one in desk["reasons"]}
         again = client.post("/api/outbox", json={"pressing": number, "drop_offs": ["There"]}).json()
         assert again == [{"parcel": there["id"], "new": False}]
-        # It stands on the delivery until that is as it was asked for, and one click makes it so.
+        # The finding stays until the delivery meets the requirement, and one click makes it so.
         row = ticket(client, mix, sends_to=["Desk", "Nowhere"])
         found = {one["rule"]: one for one in row["findings"]}
         assert "“Nowhere”" in found["drop_off_unknown"]["sentence"]

@@ -1,4 +1,4 @@
-"""What stands beside a mix over the interface: brought in, checked, moved, pressed, heard, put back."""
+"""Stems over the interface: added, checked, aligned, pressed, played, added from a pressing."""
 
 import io
 from collections.abc import Iterator
@@ -58,7 +58,7 @@ def stems_of(client: TestClient, mix: int) -> dict[str, Any]:
 
 
 def checked(client: TestClient, mix: int) -> dict[str, Any]:
-    """Everything of a mix once nothing is on its way, and the check is of what is there."""
+    """All stems of a mix once nothing is running, and the check is up to date."""
 
     def ask() -> Any:
         found = stems_of(client, mix)

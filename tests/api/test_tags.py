@@ -89,7 +89,7 @@ def test_only_what_is_written_on_a_sheet_changes(client: TestClient, mixes: list
         return dict(client.get(f"/api/mixes/{mixes[0]}").json()["bench"]["tags"])
 
     client.patch("/api/tag-sheets", json=[{"mix_id": mixes[0], "values": [["title", "T"], ["composer", "A. Lock"]]}])
-    # Somebody who read the sheet before the composer stood on it writes something else.
+    # Another user, with the sheet from before the composer was added, changes another field.
     client.patch("/api/tag-sheets", json=[{"mix_id": mixes[0], "values": [["album", "Nine Weirs"], ["title", ""]]}])
     assert sheet().items() >= {"composer": "A. Lock", "album": "Nine Weirs"}.items()
     assert "title" not in sheet()

@@ -1,4 +1,4 @@
-"""Encrypted lines: a client that knows the certificate of the link is answered, and nobody listens."""
+"""TLS: a client with the certificate from the link is answered, and the connection is encrypted."""
 
 import hashlib
 import http.client
@@ -23,7 +23,7 @@ def test_the_link_has_the_fingerprint_and_the_line_is_encrypted(tmp_path: Path) 
         link = urlsplit(server.link)
         token = parse_qs(link.query)["token"][0]
         assert link.scheme == "https" and len(token) >= 32
-        # Pinned: what the server shows is what the link tells.
+        # Pinned: the server's certificate is the one in the link.
         with socket.create_connection((OTHER, link.port or 0)) as line:
             context = ssl.create_default_context()
             context.check_hostname, context.verify_mode = False, ssl.CERT_NONE

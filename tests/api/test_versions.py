@@ -1,4 +1,4 @@
-"""Versions of mixes over the interface: a file that is saved again, mixes put on one pile, and back again."""
+"""Versions of mixes over the interface: a file saved again, mixes grouped, and separated again."""
 
 import os
 import random
@@ -27,7 +27,7 @@ RATE = 48_000
 
 
 class House:
-    """An application, and what is asked of it here."""
+    """An application, with the requests of these tests."""
 
     def __init__(self, client: TestClient, studio: Studio, folder: Path) -> None:
         self.client, self.studio, self.folder = client, studio, folder
@@ -156,7 +156,7 @@ def test_a_file_that_is_no_mix_any_more_says_so_and_one_that_is_back_is_no_chang
     wait_for(lambda: not [one for one in house.get("shelf")["changes"] if one["mix_id"] == number])
     path.unlink()
     assert house.change(number, "gone")
-    # The same bytes written anew: another time, and nothing to decide.
+    # The same bytes with another time: nothing to decide.
     shutil.copyfile(kept, path)
     os.utime(path, (1_700_000_000, 1_700_000_000))
     wait_for(lambda: not [one for one in house.get("shelf")["changes"] if one["mix_id"] == number])
@@ -176,11 +176,11 @@ def test_mixes_called_alike_that_sound_alike_are_offered_as_one_pile_and_piled(h
     assert piled["id"] == first and piled["title"] == "Culvert mix 2"
     assert piled["bench"]["ranges"][0]["start_frame"] == int(RATE * 1.25)
     assert house.client.get(f"/api/mixes/{second}").status_code == 404
-    # Both files are there: they are heard against each other at the same beat.
+    # Both files exist: they can be compared at the same beat.
     desk = house.post("desks", voices=[{"mix_id": first}, {"mix_id": first, "version": 1}])
     used, earlier = desk["voices"]
     assert earlier["start_frame"] - used["start_frame"] == RATE // 4 and earlier["version"] == 1
-    # Brought in once more, it is known for what it is.
+    # Added once more, it is recognised.
     again = house.folder / "Again.wav"
     shutil.copy(house.folder / "Culvert.wav", again)
     refused = arrive(house.client, str(again))
@@ -233,7 +233,7 @@ def test_what_cannot_be_carried_is_told_before_it_is_taken_and_nobody_takes_twic
     assert sorted(one.status_code for one in answers) == [200, 409, 409, 409]
     assert next(one.json()["lost"] for one in answers if one.status_code == 200) == [lost]
     assert house.client.get(f"/api/mixes/{number}/tiles/256/0").status_code == 200
-    # The version before was written over: the one in use cannot leave it behind alone.
+    # The previous version was overwritten: the selected one cannot be separated alone.
     refused = house.client.post(f"/api/mixes/{number}/versions/2/apart")
     assert refused.status_code == 409 and "is missing" in refused.json()["message"]
     assert path.exists() and house.row(number)["versions"] == 2
@@ -305,7 +305,7 @@ def save_coded(house: House, name: str, sound: Block) -> Path:
 
 
 def test_a_coded_mix_is_looked_after_too_and_its_copies_stay(house: House) -> None:
-    """What is decoded when it comes in has a copy of each version, so that any of them comes back."""
+    """A mix decoded at import has a copy of each version, so that any of them can be restored."""
     path = save_coded(house, "Ferry Stairs", piece(4, seed=13))
     number = int(arrive(house.client, str(path))["mix_id"])
     assert house.row(number)["came_from"] == str(path)
@@ -318,12 +318,12 @@ def test_a_coded_mix_is_looked_after_too_and_its_copies_stay(house: House) -> No
     assert house.change(number, "changed")["sentences"][0] == "6 dB quieter throughout"
     house.post(f"mixes/{number}/change/take")
     assert [one["there"] for one in house.get(f"mixes/{number}/versions")] == [True, True]
-    # The first comes back, and nothing is offered for what is known already.
+    # The first is restored, and no known version is offered again.
     house.post(f"mixes/{number}/versions/1/use")
     house.studio.watch.look()
     house.studio.watch.look()
     assert number not in [one["mix_id"] for one in house.get("shelf")["changes"]]
-    # The one that goes apart is on its own; the file stays with the pile.
+    # The separated one is a mix of its own; the file stays with the other versions.
     alone = house.post(f"mixes/{number}/versions/1/apart")["mix"]["id"]
     assert (house.row(alone)["came_from"], house.row(number)["came_from"]) == ("", str(path))
     path.unlink()
@@ -336,7 +336,7 @@ def test_a_coded_mix_is_looked_after_too_and_its_copies_stay(house: House) -> No
 
 
 def test_piles_that_many_change_at_once_end_in_answers_and_never_in_a_fault(house: House) -> None:
-    """Whoever comes second finds what the first one left."""
+    """The second of two changes finds the result of the first."""
     sound = piece(6, seed=11)
     numbers = [house.mix(f"Sluice {at}", sound * (1 - at / 10)) for at in range(4)]
     statuses: list[int] = []

@@ -1,4 +1,4 @@
-"""The listening desk in a browser: what leaves its audio thread is tapped, and held against the files' own samples."""
+"""The listening desk in a browser: the output of its audio thread is recorded and compared with the files' samples."""
 
 import base64
 import json
@@ -77,7 +77,7 @@ Heard = tuple[NDArray[np.float32], NDArray[np.float32]]
 
 
 def counting(voice: int) -> NDArray[np.float32]:
-    """On the left every sample names its place, exactly in 24 bits; on the right its voice."""
+    """On the left every sample holds its position, exactly in 24 bits; on the right its source."""
     left = np.arange(RATE * SECONDS) / 2**22 - 0.5
     return np.stack((left, np.full(len(left), voice / 16)), axis=1).astype(np.float32)
 
@@ -171,7 +171,7 @@ def test_what_is_played_is_the_file_to_the_bit_and_switching_keeps_the_place(des
     for key in "2012":
         page.keyboard.press(key)
         left, right = playing(page, 250)
-        # The place goes on through the switch, to the sample: half a step of 16 bits is what its left side may be off.
+        # The position continues through the switch, to the sample: the tolerance on the left is half a step of 16 bits.
         off = np.abs(places(left) - np.arange(at, at + len(left)))
         assert off.max() <= 2**6
         assert right.min() > 0
@@ -228,7 +228,9 @@ def test_a_loop_goes_round_to_the_sample(desk: tuple[Page, Path]) -> None:
 
 
 def test_it_starts_and_goes_anywhere_at_once_and_knows_where_it_is(desk: tuple[Page, Path]) -> None:
-    """Aims: 300 ms to the start, 200 ms to another place. Never timed in CI: told, and held to ten times as much."""
+    """Aims: 300 ms to the start, 200 ms to another place. Not a timed test: the times are printed, and the limit is ten
+    times as much.
+    """
     page, _ = desk
     started = time.monotonic()
     page.keyboard.press("Space")
@@ -246,7 +248,7 @@ def test_it_starts_and_goes_anywhere_at_once_and_knows_where_it_is(desk: tuple[P
         took.append(time.monotonic() - began)
     assert start_s < 3 and median(took) < 2, (start_s, took)
     page.wait_for_timeout(300)
-    # What the page shows is what is heard: what left last, less what the device still holds.
+    # The displayed position is the audible one: the last output minus the device's buffer.
     shown, left = page.evaluate(
         "() => [document.querySelector('.desk-place b').textContent, window.tapped.at(-1).l[127]]"
     )
@@ -284,7 +286,7 @@ def test_a_busy_page_does_not_stop_the_sound(desk: tuple[Page, Path]) -> None:
 
 
 def test_ten_trials_by_keyboard_alone_and_nothing_tells_x(desk: tuple[Page, Path], counted: dict[str, Any]) -> None:
-    """The 16-bit cut names itself in what is heard; in what is asked, answered and shown, nothing does."""
+    """The 16-bit cut is identifiable only in the audio; requests, answers and the page never identify it."""
     page, _ = desk
     seen: list[tuple[str, int, str]] = []
     told: list[str] = []
@@ -311,7 +313,7 @@ def test_ten_trials_by_keyboard_alone_and_nothing_tells_x(desk: tuple[Page, Path
         for key in "abx":
             page.keyboard.press(key)
             page.wait_for_timeout(30)
-        # Somebody who hears the sixteenth bit: a tone that is cut to it repeats its samples.
+        # A simulated listener with perfect hearing: a tone reduced to 16 bits repeats its samples.
         page.wait_for_timeout(120)
         page.keyboard.press(str(1 + trial % 2))
     result = page.get_by_role("region", name="Result of the blind test")
@@ -359,7 +361,7 @@ def test_every_voice_can_be_heard_as_players_even_it_out_and_beside_another_mix(
     page.wait_for_timeout(300)
     taken(page)
     _, right = playing(page, 300)
-    # A counting signal is no music: it is turned up until the guard holds it.
+    # A counting signal is not music: it is amplified until the limiter acts.
     assert (right != np.float32(3 / 16)).all() and np.abs(right).max() < 0.9
 
 

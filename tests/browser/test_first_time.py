@@ -17,7 +17,7 @@ RATE = 48_000
 
 @pytest.fixture
 def newcomer(browser: Browser, tmp_path: Path) -> Iterator[Page]:
-    """An application that nobody has used yet."""
+    """An application before its first use."""
     server = Server(tmp_path / "data")
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address)
     page = context.new_page()
@@ -56,7 +56,7 @@ def test_three_clicks_to_a_correct_file(newcomer: Page, tmp_path: Path) -> None:
     expect(steps).to_contain_text("All checks passed.")
     assert (rate, soundfile.info(path).subtype) == (44_100, "PCM_16")
     assert -4 < 20 * np.log10(np.abs(found).max()) < -0.99
-    # The mix stands on the shelf, and on its bench is what was made.
+    # The mix is on the shelf, and its bench has the pressed delivery.
     steps.get_by_role("link", name="Add deliveries on the Bench").click()
     expect(newcomer.get_by_role("button", name="Press 1 file")).to_be_visible()
     # A word that one may not know yet explains itself with the figures of this file, and is silent when asked.

@@ -1,4 +1,4 @@
-"""Every screen, light and dark, held against WCAG 2.2 A and AA by an engine that is not ours (axe-core)."""
+"""Every screen, light and dark, checked for WCAG 2.2 A and AA by an independent engine (axe-core)."""
 
 import re
 from collections.abc import Iterator
@@ -53,7 +53,7 @@ def problems(page: Page) -> list[str]:
 def _problems_in(page: Page, light: Literal["dark", "light"]) -> list[str]:
     page.emulate_media(color_scheme=light)
     expect(page.locator("html")).to_have_attribute("data-mode", light)
-    # What comes and goes by itself is looked at once it stands.
+    # Animated parts are checked when they are at rest.
     page.wait_for_timeout(400)
     if not page.evaluate("() => 'axe' in window"):
         page.evaluate(AXE.read_text(encoding="utf-8"))

@@ -134,7 +134,7 @@ def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> No
     assert last and tree_box and last["y"] + last["height"] <= tree_box["y"] + tree_box["height"]
     heads.nth(2).click()
     expect(page.locator(".cell-file")).to_have_count(4)
-    # What is looked for from elsewhere is unfolded.
+    # A file selected elsewhere expands its group.
     page.keyboard.press("Control+k")
     page.get_by_role("combobox", name="Search").fill("delivery phone Coda")
     page.keyboard.press("Enter")

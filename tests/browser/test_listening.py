@@ -60,7 +60,7 @@ def test_the_meter_reads_what_is_heard_whatever_the_volume(bench: Page) -> None:
     assert figure(bench, "momentary") == pytest.approx(-23, abs=0.1)
     assert figure(bench, "true-peak") == pytest.approx(-23, abs=0.2)
     bench.get_by_role("button", name="Stop").click()
-    # It is remembered; what was held can still be read.
+    # It is kept; the peak hold is still readable.
     assert figure(bench, "true-peak") == pytest.approx(-23, abs=0.2)
     bench.reload()
     expect(bench.get_by_text("−12 dB", exact=True)).to_be_visible()

@@ -1,4 +1,4 @@
-"""Loops on the real page: the tempo is asked for, a tail is told from music, and the seam can be heard."""
+"""Loops on the real page: the tempo is asked for, a tail is distinguished from music, and the seam can be played."""
 
 import re
 from pathlib import Path
@@ -16,7 +16,7 @@ RATE = 44_100
 
 @pytest.fixture(scope="module")
 def song(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """Twelve bars at 100 and their room; nothing tells the tempo but the sound."""
+    """Twelve bars at 100 bpm and their reverberation; only the sound gives the tempo."""
     random = np.random.default_rng(12)
     sound = room(music(random, 12 * 2.4, "band", 100), 1.0, 0.25, random)
     wide = soxr.resample(np.concatenate((sound, np.zeros(RATE_HZ))), RATE_HZ, RATE) * 0.4

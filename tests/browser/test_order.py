@@ -78,7 +78,7 @@ def test_entries_are_moved_by_key_and_by_hand_and_undone(order: Page) -> None:
     expect(order.locator("#entry-1")).to_have_count(0)
     order.get_by_role("button", name="Undo").click()
     expect(order.locator("#entry-1")).to_contain_text(first[1])
-    # It is as it was left, whoever comes back.
+    # It is unchanged on return.
     order.reload()
     expect(order.locator("#entry-1")).to_contain_text(first[1])
 

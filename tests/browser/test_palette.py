@@ -32,7 +32,7 @@ def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
     page.goto("/shelf")
     path = page.get_by_label("or enter a file or folder path")
     path.fill(str(eddy))
-    # From within a field, too; and what was typed there stays.
+    # From within a field, too; and its text stays.
     find(page, "brief", "Briefs")
     expect(page).to_have_url(re.compile("/briefs$"))
     find(page, "broadc", "Broadcast")
@@ -57,7 +57,7 @@ def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
     find(page, "dark", "Switch between dark and light")
     expect(page.locator("html")).to_have_attribute("data-mode", "dark")
     find(page, "light", "Switch between dark and light")
-    # What is nowhere is said; Escape leaves everything as it was.
+    # No result is stated; Escape leaves everything as it was.
     page.keyboard.press("Control+k")
     page.keyboard.type("plums and pears")
     expect(page.get_by_role("dialog")).to_contain_text("No results")

@@ -1,4 +1,4 @@
-"""The screen *Press*: what runs and waits, many mixes at once, and the record of everything."""
+"""The screen *Pressings*: the running pressing, the queue, many mixes at once, and the history."""
 
 import re
 from pathlib import Path

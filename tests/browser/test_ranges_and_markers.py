@@ -62,7 +62,7 @@ def test_ranges_from_markers_are_named_pressed_and_undone(bench: Page) -> None:
     for name in ("Long Pound Headwater 44k1 16b.wav", "Long Pound Towpath, live 44k1 16b.wav"):
         expect(bench.get_by_role("article", name=name)).to_be_visible()
     bench.go_back()
-    # The bench is as it was left: what was chosen there is chosen still.
+    # The bench is unchanged on return, with its selection.
     ranges.get_by_role("button", name="Delete Towpath, live").click()
     expect(bench.get_by_role("button", name="Press 1 file")).to_be_visible()
     bench.get_by_role("button", name="Undo").click()
@@ -93,7 +93,7 @@ def test_markers_by_key_by_name_and_by_file(bench: Page) -> None:
     expect(bench.get_by_role("alert")).to_contain_text("Line 2")
     chooser.set_input_files({"name": "more.csv", "mimeType": "text/csv", "buffer": b"0:02,Lock\n"})
     expect(lane.get_by_role("slider", name="Marker Lock")).to_be_visible()
-    # What was changed a moment ago is in it, too.
+    # A recent change is included, too.
     with bench.expect_download() as caught:
         bench.get_by_role("link", name="Export CSV").click()
     assert "96000,Lock" in Path(caught.value.path()).read_text()

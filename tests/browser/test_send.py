@@ -1,4 +1,4 @@
-"""Sending on the real page: a drop-off is set up and tried, a delivery goes there by itself, is refused and mended."""
+"""Sending on the real page: a drop-off is added and tested, a delivery is sent automatically, rejected and fixed."""
 
 import re
 from collections.abc import Iterator
@@ -47,7 +47,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
 ) -> None:
     page.goto("/send")
     expect(page.get_by_role("region", name="Transfers")).to_contain_text("sent")
-    # What cannot be a drop-off is said, and the form keeps what was typed.
+    # An invalid drop-off is reported, and the form keeps its values.
     set_up(page, "Folder", "Overfall folder", "not a whole path")
     form = page.get_by_role("form", name="New drop-off")
     expect(form.get_by_role("alert")).to_contain_text("is not a full path")
@@ -86,7 +86,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
     expect(refused).to_contain_text("This distributor requires ISRC; this file has none.")
     expect(refused.get_by_role("link", name="Fix on the Bench")).to_be_visible()
 
-    # The bench says what was refused, until the delivery is as it was asked for.
+    # The bench shows the rejection until the delivery meets the requirement.
     refused.get_by_role("link", name="Fix on the Bench").click()
     expect(page.locator("body")).to_contain_text("Overfall desk rejected the file: This distributor requires")
 
@@ -102,7 +102,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
     expect(taken).to_contain_text("Overfall 44k1 16b.wav to Overfall folder")
     assert (tmp_path / "there" / "Overfall 44k1 16b.wav").is_file()
 
-    # A desk that is taken away leaves what was sent to it in the record.
+    # The transfers of a deleted drop-off stay in the history.
     page.get_by_role("button", name="Delete Overfall desk").click()
     page.get_by_role("button", name="Delete", exact=True).last.click()
     expect(places).not_to_contain_text("Overfall desk")
@@ -110,7 +110,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
 
 
 def test_what_is_to_look_at_is_accepted_by_name_or_recalled(page: Page, tmp_path: Path) -> None:
-    # It begins and ends in the middle of sound, which somebody has to want.
+    # It begins and ends within sound, which needs a sign-off.
     flume = write(tmp_path / "Flume.wav", noise(RATE * 3), RATE, "FLOAT")
     (tmp_path / "gallery").mkdir()
     page.goto("/send")

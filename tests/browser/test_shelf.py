@@ -15,7 +15,7 @@ RATE = 48_000
 
 @pytest.fixture
 def shelf(page: Page, tmp_path_factory: pytest.TempPathFactory) -> Page:
-    """Three mixes, brought in as a folder; found again where they were brought in before."""
+    """Three mixes, added as a folder; reused if they are already there."""
     page.goto("/shelf")
     if not page.request.get("/api/shelf").json()["mixes"] or not _named(page, "Rushbrook"):
         folder = tmp_path_factory.mktemp("week")
@@ -84,7 +84,7 @@ def test_found_sorted_and_chosen_in_the_list(shelf: Page) -> None:
     expect(shelf).to_have_url(re.compile(r"/tags\?chosen=\d+,\d+$"))
     expect(shelf.get_by_role("checkbox", checked=True)).to_have_count(2)
     shelf.go_back()
-    # How it is shown is remembered; what was typed is not.
+    # The view is kept; the search is not.
     expect(shelf.get_by_role("table", name="Mixes")).to_be_visible()
     shelf.keyboard.press("f")
     shelf.keyboard.type("no mix at all")
@@ -126,7 +126,7 @@ def test_focus_is_never_lost(shelf: Page, tmp_path: Path) -> None:
     shelf.keyboard.press("Enter")
     expect(shelf.get_by_role("dialog", name="Remove Rushing Away from the Shelf?")).to_be_visible()
     shelf.keyboard.press("Escape")
-    # Back where one was; and where that goes, on what stands in its place.
+    # Focus returns to the same item; after its removal, to the one in its place.
     expect(shelf.get_by_role("button", name="Remove Rushing Away")).to_be_focused()
     shelf.keyboard.press("Enter")
     shelf.get_by_role("dialog").get_by_role("button", name="Remove").focus()
@@ -154,7 +154,7 @@ def test_a_mix_saved_again_is_taken_as_a_version_and_heard_beside_the_old_one(pa
     expect(note).to_contain_text("6 dB quieter throughout")
     note.get_by_role("button", name="Use as new version").click()
     expect(note).to_have_count(0)
-    # Another file that is called alike is asked about, and goes on the same pile.
+    # Another file with the same name is offered as a version of the same mix.
     third = write(tmp_path / "Heron Ford v3.wav", sound * 0.7, RATE, "PCM_24")
     page.get_by_label("or enter a file or folder path").fill(str(third))
     page.get_by_role("button", name="Add", exact=True).click()

@@ -1,4 +1,4 @@
-"""From the shelf to a downloaded file, by pointer and by keyboard alone, with nonsense, and with the server cut off."""
+"""From the shelf to a downloaded file, by pointer and by keyboard alone, with nonsense, and without the server."""
 
 import hashlib
 import io
@@ -16,7 +16,7 @@ from support.pages import press_and_see
 
 @pytest.fixture
 def bench(page: Page, millrace: Path) -> Page:
-    """Millrace on the bench, brought in by its path if it is not on the shelf yet, with all of it chosen."""
+    """Millrace on the bench, added by its path if it is not on the shelf yet, with all of it selected."""
     page.goto("/shelf")
     expect(page.get_by_role("heading", name="Shelf")).to_be_visible()
     page.get_by_label("or enter a file or folder path").fill(str(millrace))

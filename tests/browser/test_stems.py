@@ -1,4 +1,4 @@
-"""Stems on the real page: brought in, moved into place, heard, set out as parts, pressed, put back."""
+"""Stems on the real page: added, aligned, played, delivered as parts, pressed, added from a pressing."""
 
 import re
 from pathlib import Path
@@ -38,7 +38,7 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Pa
     expect(station).to_contain_text("Audio CD")
     page.keyboard.press("b")
     expect(station).to_contain_text("Drop a stem folder here")
-    # What is nowhere is said; then the folder comes, by a pattern.
+    # A missing folder is reported; then the right one is added, with a pattern.
     path = page.get_by_label("Folder of stems on this machine")
     path.fill(str(tumbling_bay.parent / "nowhere"))
     page.get_by_role("button", name="Add stems").click()
@@ -57,7 +57,7 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Pa
     expect(page.get_by_label("Play voice", exact=True)).to_be_checked()
     expect(page.get_by_label("Play bass", exact=True)).not_to_be_checked()
     page.get_by_role("button", name="Stop").click()
-    # One gesture sets out a delivery for each, and one for everything but the voice follows by hand.
+    # One action adds a delivery for each stem; one for everything but the vocals is added by hand.
     page.get_by_role("button", name="Add as deliveries").click()
     page.locator(".brief-card", has_text="Archive").click()
     page.get_by_role("button", name="Add 3 deliveries").click()
@@ -88,7 +88,7 @@ RACK = (18_241, 18_242)
 
 @pytest.fixture
 def weir(page: Page, tmp_path: Path) -> Page:
-    """A mix of eight seconds on the bench, with what stands beside it in sight."""
+    """A mix of eight seconds on the bench, with its stems panel open."""
     page.goto("/shelf")
     path = write(tmp_path / "Tailrace.wav", noise(RATE * 8, 2, 11, 0.1), RATE, "FLOAT")
     page.get_by_label("or enter a file or folder path").fill(str(path))

@@ -105,7 +105,7 @@ def test_a_missing_tag_leads_to_its_field_and_the_file_carries_it(bench: Page) -
     title = panel(bench).get_by_label("Title", exact=True)
     title.fill("Towpath, for the car")
     title.press("Enter")
-    # What was typed and is the same when it is left does not stay over another value.
+    # An unchanged typed text does not override another value.
     title.fill("Towpath, for the car ")
     title.press("Enter")
     panel(bench).get_by_role("button", name="Reset to tag sheet: Title").click()
@@ -175,7 +175,7 @@ def test_many_sheets_are_filled_at_once(bench: Page) -> None:
     date.press("Enter")
     bench.get_by_role("button", name=re.compile("is not a date. Use 2026")).click()
     expect(date).to_be_focused()
-    # What is not kept is still there when one comes back, and does not undo what was done on the bench meanwhile.
+    # Unsaved edits are still there on return, and do not undo later changes on the bench.
     bench.get_by_role("rowheader", name="Towpath").get_by_role("link").click()
     bench.get_by_role("button", name=re.compile("^(Tags|No tags)")).first.click()
     composer = panel(bench).get_by_label("Composer", exact=True)

@@ -1,4 +1,4 @@
-"""Two files held against each other."""
+"""The comparison of two files."""
 
 from pathlib import Path
 

@@ -1,4 +1,4 @@
-"""Forecasts against what is pressed, and what a codec is said to leave out against what it does."""
+"""Forecasts compared with pressed files, and the stated cut-off of a codec with the measured one."""
 
 from dataclasses import replace
 from pathlib import Path
@@ -123,7 +123,7 @@ def test_what_is_left_out_grows_as_the_bit_rate_falls(music: SourceFacts) -> Non
         ("mp3", Coding("constant", 192), 18_590),
         ("mp3", Coding("constant", 320), 19_980),
         ("aac", Coding("average", 128), 17_220),
-        # With the switches that the encoder is given it stops where a low-pass of 20 kHz would leave it (measured).
+        # With these encoder settings it cuts off where a low-pass of 20 kHz would (measured).
         ("aac", Coding("average", 256), 20_000),
     ],
 )

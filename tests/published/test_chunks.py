@@ -102,7 +102,7 @@ def test_loudness_that_is_not_known_is_7fff(tmp_path: Path) -> None:
 
 
 def test_rf64_sizes_stand_in_ds64(tmp_path: Path) -> None:
-    """EBU Tech 3306: both 32-bit sizes are all ones, the real ones stand in ds64, right behind the name."""
+    """EBU Tech 3306: both 32-bit sizes are all ones, the real ones are in ds64, right after the name."""
     frames = 1_001
     path = write_file(tmp_path / "file", "rf64", samples_for("s24", frames, 2), tags=full_tags())
     data = path.read_bytes()
@@ -178,7 +178,7 @@ def test_ogg_pages(tmp_path: Path, container: str, delay: int) -> None:
         while file.tell() < len(data):
             at = file.tell()
             page = OggPage(file)
-            # The library computes the checksum anew: what it would write is what stands there.
+            # The library recomputes the checksum: its result equals the stored one.
             assert page.write() == data[at : file.tell()]
             pages.append(page)
     assert {page.serial for page in pages} == {1}

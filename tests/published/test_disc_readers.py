@@ -84,7 +84,7 @@ def test_a_drive_s_library_reads_places_codes_and_texts(disc: Path) -> None:
     assert [copy for *_, copy in found[:4]] == ["no", "yes", "no", "no"]
     assert re.search(r"170: \d\d:\d\d:\d\d\s+(\d{6}) leadout", told)[1] == f"{LEAD_OUT:06d}"  # type: ignore[index]
     assert "Media Catalog Number (MCN): 4006381333931" in told
-    # What stands in the sheet wins there, and that is ASCII; without it the packs are read.
+    # The sheet's texts have priority, in ASCII; without them the packs are read.
     assert "TITLE: Alvdalen" in told
     bare = disc / "Bare.cue"
     lines = (disc / "Nine Weirs.cue").read_text().splitlines(keepends=True)
@@ -98,7 +98,7 @@ def test_a_drive_s_library_reads_places_codes_and_texts(disc: Path) -> None:
 
 
 def test_a_drive_s_library_reads_the_samples(disc: Path, tmp_path: Path) -> None:
-    """Joined, the tracks that run on are in the image as they are in their files; what is left over is silence."""
+    """Joined, the gapless tracks in the image equal those in their files; the rest is silence."""
     raw = tmp_path / "raw"
     said("cd-read", "-m", "audio", "-s", "0", "-n", str(LEAD_OUT - 1), "-i", disc / "Nine Weirs.cue", "-o", raw)
     samples = np.fromfile(raw, "<i2").reshape(-1, 2)

@@ -141,7 +141,7 @@ def test_layouts_by_the_decoding_library(tmp_path: Path, name: str, codec: str) 
             container.mux(stream.encode(piece))
         container.mux(stream.encode(None))
     if codec == "aac" and name in ("3.1", "4.1", "6.1"):
-        # Beyond the configurations of the standard the decoder tells a number, and no places.
+        # Beyond the configurations of the standard the decoder returns a number, without positions.
         with pytest.raises(BadInput, match="unlabelled channels"):
             SourceReader(path)
         return
@@ -204,7 +204,7 @@ def test_what_nobody_says_is_asked(tmp_path: Path, channels: int, format: str) -
         SourceReader(path)
     assert caught.value.code == "downmix.ask"
     assert f"{channels} unlabelled channels" in caught.value.message
-    # Whoever says that they are to be folded down means the order that is most often meant.
+    # A requested downmix assumes the most common order.
     assert read(path, "bs775").shape == (4_800, 2)
     assert read(path, "1+2").shape == (4_800, 2)
 

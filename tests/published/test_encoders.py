@@ -73,7 +73,7 @@ def test_the_switches_of_aac_are_worth_it(music: np.ndarray, tmp_path: Path, kbp
 @pytest.mark.parametrize("container", ["mp3", "aac", "opus", "vorbis"])
 @pytest.mark.parametrize("level", [0.1, 0.5, 0.95])
 def test_a_tone_of_any_level_comes_back(tmp_path: Path, container: Container, level: float) -> None:
-    """A loud tone is no harder than a quiet one; an encoder whose numbers run out cuts it off."""
+    """A loud tone is not harder than a quiet one; an encoder with too small a number range clips it."""
     at = np.arange(2 * RATE) / RATE
     for hz in (440, 997, 3_000):
         tone = np.repeat(level * np.sin(2 * np.pi * hz * at)[:, None], 2, axis=1)

@@ -1,4 +1,4 @@
-"""The model of hearing against check values, and against what is known of ears.
+"""The hearing model compared with check values, and with known facts of hearing.
 
 The values were computed by a second implementation of ITU-R BS.1387-1 (Basic version, FFT ear model), written from
 memory of the text, that shares no code with this one.
@@ -92,7 +92,7 @@ def test_noise(ear: Ear) -> None:
 
 
 def test_what_it_does_not_see_is_seen_elsewhere() -> None:
-    """The same, and the same upside down, differ by nothing here: polarity is a check of its own."""
+    """Equal and inverted audio do not differ here: polarity is a check of its own."""
     samples = np.random.default_rng(1).standard_normal((RATE, 2)) * 0.1
     for test in (samples, -samples):
         found = heard(samples, test)
@@ -137,7 +137,7 @@ def test_a_place_is_told_where_it_is() -> None:
 
 
 def test_the_side_of_a_narrow_mix_is_judged_for_itself() -> None:
-    """Where both sides are nearly alike, an error between them is masked in each and bare in what differs."""
+    """Where both sides are nearly equal, an error between them is masked in each and exposed in their difference."""
     middle = np.random.default_rng(5).standard_normal(RATE * 4) * 0.1
     side = np.random.default_rng(6).standard_normal(RATE * 4) * 0.003
     error = np.random.default_rng(7).standard_normal(RATE * 4) * 0.002

@@ -1,8 +1,8 @@
 """Files decoded by programs that have no code in common with what wrote them.
 
 General-purpose reference decoders from Debian's packages: ``flac`` (which holds the samples against STREAMINFO's MD5),
-``oggdec`` and ``opusdec`` of Xiph, ``mpg123``, ``wvunpack`` of the WavPack library, ``faad``. ALAC is taken out of its
-MP4 file and put into a Core Audio file, of which libsndfile's own decoder reads it (CAF 1.0: ``kuki``, ``pakt``).
+``oggdec`` and ``opusdec`` of Xiph, ``mpg123``, ``wvunpack`` of the WavPack library, ``faad``. ALAC is extracted from
+its MP4 file and put into a Core Audio file, which libsndfile's own decoder reads (CAF 1.0: ``kuki``, ``pakt``).
 """
 
 import hashlib
@@ -123,7 +123,7 @@ def test_both_lists_of_chapters_say_the_same(tmp_path: Path, container: Containe
 
 
 def test_flac_is_whole_by_its_own_checksum(tmp_path: Path) -> None:
-    """RFC 9639, section 8.2: the MD5 of the unpacked samples, little-endian, stands in STREAMINFO."""
+    """RFC 9639, section 8.2: the MD5 of the unpacked samples, little-endian, is in STREAMINFO."""
     samples = samples_for("s24", 100_001, 2)
     path = write_file(tmp_path / "file.flac", "flac", samples, "s24", tags=full_tags())
     assert subprocess.run(("flac", "-t", "-s", path), check=False).returncode == 0
@@ -142,7 +142,7 @@ def test_wavpack_is_unpacked_bit_for_bit(tmp_path: Path, encoding: str) -> None:
 
 
 def test_wavpack_packs_as_well_as_its_own_library(tmp_path: Path) -> None:
-    """Twenty seconds of noise in the band of a voice, over a floor of its own in each channel."""
+    """Twenty seconds of noise in the band of speech, over a noise floor in each channel."""
     rate, random = 96_000, np.random.default_rng(9)
     frames = 20 * rate
     band = signal.butter(4, (100, 3_000), "bandpass", fs=rate, output="sos")

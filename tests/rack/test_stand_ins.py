@@ -1,4 +1,4 @@
-"""The stand-ins that files are sent to, as processes: begun, looked into, told to fail, and ended."""
+"""Simulated receivers as processes: started, inspected, set to fail, and ended."""
 
 import smtplib
 import time

@@ -1,4 +1,4 @@
-"""The stand-ins as they behave: their processes, their sound, and what strangers say to them."""
+"""Simulated units: their processes, their audio, and invalid requests."""
 
 import socket
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Blind tests over the interface: nothing tells X before it was answered, and what was answered stays."""
+"""Blind tests over the interface: X is not identifiable before the answer, and answers are kept."""
 
 import json
 from pathlib import Path

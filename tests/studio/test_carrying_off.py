@@ -70,7 +70,7 @@ def test_an_empty_data_folder_has_everything_afterwards_and_no_sound_travels(mad
         there = {one["title"]: one for one in client.get("/api/shelf").json()["mixes"]}
         mix = there["Headrace"]
         assert (mix["start_frame"], mix["end_frame"]) == (RATE // 2, RATE) and mix["pressed_at"]
-        # What was measured came along: the waveform is there, and the ticket is worked out from it.
+        # The measurements were imported: the waveform is there, and the ticket is computed from it.
         assert client.get(f"/api/mixes/{mix['id']}/tiles/256/0").status_code == 200
         bench_of_it = client.get(f"/api/mixes/{mix['id']}").json()["bench"]
         assert client.post(f"/api/mixes/{mix['id']}/ticket", json=bench_of_it).json()["rows"]
@@ -78,7 +78,7 @@ def test_an_empty_data_folder_has_everything_afterwards_and_no_sound_travels(mad
         assert client.get(f"/api/orders/{order['id']}").json()["order"]["entries"][0]["mix"] == mix["id"]
         assert "the-shed" in [one["id"] for one in client.get("/api/briefs").json()]
         assert client.get("/api/pressings", params={"find": "Headrace"}).json()["rows"]
-        # The mix that was sent is missed, says so, and is whole once its file is brought in again.
+        # The uploaded mix is reported as missing, and complete once its file is added again.
         again = arrive(client, str(made / "Towpath.wav"))
         assert again["mix_id"] == there["Towpath"]["id"]
         heard = {"start_frame": 0, "end_frame": RATE}

@@ -1,4 +1,4 @@
-"""The listening desk: mix and files as voices of one timeline, exactly where they belong, whatever happens to one."""
+"""The listening desk: mix and files as sources on one timeline, exactly aligned, whatever happens to one."""
 
 import os
 import signal
@@ -237,7 +237,7 @@ def test_a_file_that_goes_bad_is_silent_and_the_others_play_on(room: Any, tmp_pa
     voices = client.get(f"/api/desks/{desk['id']}").json()["voices"]
     assert [one["state"] for one in voices] == ["ready", "failed"]
     assert "bad.wav" in voices[1]["sentence"]
-    # What comes back is heard again.
+    # A restored file plays again.
     write(bad, noise(frames, 2, 10), RATE, "PCM_16")
     assert block(client, desk, 50_000, 1_000)[1].any()
     assert client.get(f"/api/desks/{desk['id']}").json()["voices"][1]["state"] == "ready"
@@ -271,7 +271,7 @@ def test_a_process_that_dies_is_silent_for_a_moment(room: Any) -> None:
     studio = client.app.state.studio  # type: ignore[attr-defined]
     hand = studio.desks._hands[0]._processes[0]
     (pid,) = hand._processes
-    # Held, so that it ends while it has something to do: one that is idle is replaced, and nobody hears of it.
+    # Paused, so that it ends during its work: an idle one is replaced without a message.
     os.kill(pid, signal.SIGSTOP)
     with ThreadPoolExecutor(1) as other:
         asked = other.submit(block, client, desk, 1_000, 500)

@@ -1,4 +1,4 @@
-"""Disks that are full, gone, locked or only to be read: one sentence each, nothing half-made, and it goes on after.
+"""Disks that are full, missing, locked or read-only: one sentence each, no partial file, and a resume afterwards.
 
 Small file systems are mounted for it, which needs the right to do so; elsewhere these tests are left out.
 """
@@ -31,7 +31,7 @@ Mount = Callable[[Path, str], None]
 
 @pytest.fixture
 def mount() -> Iterator[Mount]:
-    """Mounts a small file system, or mounts it anew with other options."""
+    """Mount a small file system, or remount it with other options."""
     mounted: list[Path] = []
 
     def make(place: Path, options: str) -> None:

@@ -1,4 +1,4 @@
-"""The doctor: says what is missing or odd, and changes nothing."""
+"""The doctor: reports problems, and changes nothing."""
 
 import sqlite3
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""What nobody foresaw ends as a sentence, and is tried again when it is asked for again."""
+"""Unexpected errors end as a sentence, and a repeated request tries again."""
 
 from concurrent.futures import Future
 from pathlib import Path

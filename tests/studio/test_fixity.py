@@ -1,4 +1,4 @@
-"""Fixity: all files of the record looked after by night, changed and missing ones told on the page's own view."""
+"""Fixity: all files of the record checked at night; changed and missing ones shown on the page."""
 
 from datetime import UTC, datetime, timedelta
 from pathlib import Path

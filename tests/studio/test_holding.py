@@ -1,4 +1,4 @@
-"""Files of the record held against their mix: what was pressed is made again to the sample, whatever was set."""
+"""Comparison of recorded files with their mix: the render is repeated to the sample, with any settings."""
 
 import base64
 from pathlib import Path
@@ -86,7 +86,7 @@ def test_every_kind_of_file_is_what_its_mix_makes(room: Any, pressing: dict[str,
 
 
 def test_what_a_file_looks_like_is_told_for_pictures(room: Any, pressing: dict[str, Any]) -> None:
-    """Its waveform, its levels, its loudness and what a limiter took off; and of a codec, what is masked."""
+    """Its waveform, its levels, its loudness and the limiter's reduction; and of a codec, the masking."""
     client, _ = room
     limited = lossy = 0
     for file in pressing["files"]:

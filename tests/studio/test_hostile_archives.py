@@ -63,7 +63,7 @@ def folder(tmp_path: Path) -> DataFolder:
 
 @pytest.fixture
 def opened(folder: DataFolder) -> Iterator[Callable[[], TestClient]]:
-    """The application over what was taken over."""
+    """The application with the imported record."""
     clients: list[TestClient] = []
 
     def begin() -> TestClient:
@@ -169,7 +169,7 @@ def test_what_unpacks_to_more_than_it_says_or_should_is_refused_unread(
             new.writestr(name, old.read(name))
     with pytest.raises(BadInput, match="duplicate files"):
         carry_in(folder, twice)
-    # A size in the directory that is smaller than what comes out.
+    # The size in the directory is smaller than the content.
     lying = bytearray(export.read_bytes())
     at = lying.rindex(RECORD.encode()) - 22
     lying[at : at + 4] = (1).to_bytes(4, "little")

@@ -1,4 +1,4 @@
-"""Whoever cuts the power finds whole files and true states: processes killed at any instant, and what is there then.
+"""Power cuts: processes killed at any instant leave complete files and true states.
 
 Twelve kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest …`` (`make soak`).
 """
@@ -83,7 +83,7 @@ def data(shelved: Path, tmp_path: Path) -> Path:
 
 @pytest.fixture(scope="module")
 def clean(mix: Path, shelved: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[dict[str, str], float]:
-    """The files of a pressing that nobody disturbs, and how long it takes."""
+    """The files of an undisturbed pressing, and its duration."""
     data = Path(shutil.copytree(shelved, tmp_path_factory.mktemp("clean") / "data"))
     process = begin(data, mix)
     began = time.monotonic()
@@ -107,7 +107,7 @@ def test_a_studio_that_is_killed_leaves_whole_files_and_goes_on(
         time.sleep(random.uniform(0, took))
         os.kill(process.pid, signal.SIGKILL)
         process.communicate()
-        # A worker whose studio is gone ends by itself, and gives no more names.
+        # A worker without its studio ends, and names no more files.
         time.sleep(0.1)
         found = {name: sum_ for name, sum_ in files_in(data).items() if not name.endswith(UNFINISHED)}
         assert found.items() <= whole.items()

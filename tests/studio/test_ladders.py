@@ -1,4 +1,4 @@
-"""Ladders asked for by the page: climbed once, told on the way, stopped, and tried again."""
+"""Codec comparisons requested by the page: run once, with progress, stopped, and retried."""
 
 from pathlib import Path
 from typing import Any

@@ -1,4 +1,4 @@
-"""The line of the press: held, let go on, in another order, cut off, taken up again, many mixes at once."""
+"""The queue of pressings: paused, resumed, reordered, interrupted, restored, many mixes at once."""
 
 import time
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Live passes through the stand-ins: latency, drift, drop-outs, bad cases. Each figure is one that the test set."""
+"""Live passes through the simulated units: latency, drift, dropouts, bad cases. Each figure is set by its test."""
 
 import io
 from pathlib import Path
@@ -112,7 +112,7 @@ def test_a_drop_out_of_64_frames_is_found_and_placed(tmp_path: Path, fault: str,
     character = {"noise_dbfs": -96.0, "warm": True} if warm else {}
     found, heard, sent = captured(tmp_path, 12.0, faults=[(fault, at, 64)], latency_frames=LATE, **character)
     (gap,) = found.dropouts
-    # A silence of so few frames is placed to the sample where it is clean; what is lost where the error is least.
+    # A short silence is placed to the sample where the audio is clean; lost audio where the error is least.
     near = 0 if kind == "counter" else 3 if not warm else 40
     assert gap.kind == kind and abs(gap.start_frame - place) <= near and abs(gap.frames - 64) <= (0 if near < 4 else 6)
     # What follows lies where it should.
@@ -158,7 +158,7 @@ def test_what_goes_wrong_is_one_sentence_and_what_was_heard_is_kept(
     tmp_path: Path, fault: Any, words: str, patience: float
 ) -> None:
     sound = source(tmp_path, 8.0)
-    # Not as fast as it can: what is still on its way when a unit goes away goes with it.
+    # Not as fast as possible: audio on its way is lost when a unit disconnects.
     with unit(faults=[fault], latency_frames=LATE, hurry=10.0) as address:
         heard, ended = passed(address, sound, tmp_path, patience_s=patience)
         assert ended and words in ended.message and ended.message.count(".") >= 1
@@ -179,7 +179,7 @@ def test_a_full_disk_is_said_as_that_and_the_unit_is_let_go(tmp_path: Path) -> N
 
 
 def test_a_unit_that_counts_past_the_end_does_not_fill_the_disk(tmp_path: Path) -> None:
-    """A drop of a thousand years: told as nonsense, and no silence is written for it."""
+    """A gap of a thousand years: reported as an invalid count, and no silence is written for it."""
     with unit(faults=[("drop", RATE * 2, 10**15)]) as address, patch.object(unit_module.Session, "_left_out", _jumped):
         heard, ended = passed(address, source(tmp_path, 4.0), tmp_path)
     assert ended and "invalid data" in ended.message

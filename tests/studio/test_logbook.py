@@ -25,7 +25,7 @@ from support.signals import noise, write
 
 @dataclass
 class Said:
-    """A log that is kept, and its terminal; what waits is written before either is read."""
+    """A log and its terminal; pending lines are written before either is read."""
 
     kept: KeptLog
     terminal: io.StringIO

@@ -1,4 +1,4 @@
-"""What was pressed by the oldest versions: compared with its mix, heard, pressed again, as everything else."""
+"""Pressings of the oldest versions: compared with their mix, played, pressed again, like all others."""
 
 import json
 import sqlite3

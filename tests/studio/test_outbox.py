@@ -71,7 +71,7 @@ def room(tmp_path: Path) -> Iterator[Room]:
 
 
 class Scripted:
-    """A carrier that does what it is told, try by try."""
+    """A carrier with given answers, try by try."""
 
     def __init__(self, *steps: Any) -> None:
         self.steps = list(steps)
@@ -120,7 +120,7 @@ def test_a_fault_of_ours_ends_as_a_sentence_and_others_go_on(tmp_path: Path) -> 
     refused = room.until(second, "refused")
     assert refused.reasons[0]["sentence"] == "It does not take that." and refused.ended_at
     room.until(third, "taken")
-    # What failed or was refused is sent again when somebody says so.
+    # A failed or rejected file is sent again on request.
     room.outbox.go_on(first)
     room.outbox.go_on(second)
     assert room.until(first, "taken") and room.until(second, "taken")
@@ -169,7 +169,7 @@ def test_what_is_gone_from_where_it_was_taken_is_sent_again(room: Room, tmp_path
 
 
 def test_a_secret_leaves_for_its_own_place_alone(room: Room, tmp_path: Path) -> None:
-    """Whatever is renamed or moved while a parcel waits, and whoever else takes the name."""
+    """After any renaming or move of a waiting transfer, and with any other drop-off of the same name."""
     ours, theirs = (DropOff("Headrace", "desk", f"http://{one}.test") for one in ("headrace", "elsewhere"))
     number = room.book.add(ours, "plums")
     assert room.book.secret_of(ours) == "plums"
@@ -218,7 +218,7 @@ def test_it_is_held_recalled_and_goes_on(tmp_path: Path) -> None:
     assert room.outbox.get(second).state == "recalled"
     with pytest.raises(Conflict, match="recalled"):
         room.outbox.hold(second)
-    # What was recalled may be sent anew.
+    # A cancelled file may be sent again.
     (again,) = room.put(FOLDER, one)
     assert again != first and room.until(again, "taken")
     with pytest.raises(Conflict, match="in another transfer"):
@@ -248,7 +248,7 @@ def test_what_was_on_its_way_when_the_power_went_goes_on_and_is_there_once(tmp_p
     (tmp_path / "there").mkdir()
     there = DropOff("There", "folder", str(tmp_path / "there"))
     room = Room(tmp_path)
-    # It lay there already, and nobody had written that down.
+    # It was delivered already, without a record of it.
     one = parcel(tmp_path / "a.wav", b"plums")
     (number,) = room.put(there, one)
     assert room.table.take_up(number)
@@ -307,7 +307,7 @@ def test_two_hundred_random_faults_lose_nothing_and_send_nothing_twice(tmp_path:
         desk, url = stack.enter_context(intake_desk(tmp_path / "desk", faults))
         faults = [chance.choice(words[:4]) for _ in range(FAULTS // 4)]
         mails, place = stack.enter_context(mail_desk(tmp_path / "mail", faults))
-        # A service takes one a file: it is told so often that it is well again.
+        # The service takes one file for each status: it reports often enough that it works again.
         faults = [one for _ in range(FAULTS // 8) for one in (chance.choice(["nonsense", "dies", "full"]), "online")]
         sync = stack.enter_context(synced_folder(tmp_path / "sync", faults))
         room = Room(tmp_path)

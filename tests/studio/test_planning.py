@@ -187,7 +187,7 @@ def test_what_cannot_be_pressed_is_refused_with_the_line_that_asks_for_it(mix: P
 
 
 def test_a_ticket_enters_no_room_more_than_twice(mix: Path, client: TestClient) -> None:
-    """Told once and pressed once: each delivery is resolved once to be told, and twice to be pressed."""
+    """One display and one pressing: each delivery is resolved once for the display, and twice for the pressing."""
     number = arrive(client, str(mix)).get("mix_id") or client.get("/api/shelf").json()["mixes"][0]["id"]
     bench = client.get(f"/api/mixes/{number}").json()["bench"]
     counted: dict[str, int] = {}

@@ -1,6 +1,6 @@
-"""Whoever cuts the power: the order of the system calls by which files get their names, in all that makes files.
+"""Power cuts: the order of the system calls that give files their names, in all code that makes files.
 
-A file's bytes are synced before it has its name, and its folder after; a row that tells of a file comes behind both.
+A file's bytes are synced before it gets its name, and its folder after; a row about a file follows both.
 """
 
 import os
@@ -64,7 +64,7 @@ def trace(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Trace]:
     def synced(number: int) -> None:
         state = os.fstat(number)
         fsync(number)
-        # What is written after it would be another state of the file, and not on the disk.
+        # Later writes would be another state of the file, and not on the disk.
         found.note("sync", _key(state), Path(f"/proc/self/fd/{number}").readlink())
 
     def naming(call: Any) -> Any:

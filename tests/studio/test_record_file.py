@@ -1,4 +1,6 @@
-"""The record: newer, empty, gone or damaged is told at the start with what to do, and the last good copy put back."""
+"""The record: a newer, empty, missing or damaged one is reported at the start with a remedy, and the last good copy
+restored.
+"""
 
 import sqlite3
 import time

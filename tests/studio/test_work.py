@@ -1,4 +1,4 @@
-"""How much work a pressing is, and how long it is told to take: on a clock that stands still until it is moved."""
+"""Work and time left of a pressing: on a clock that moves only on command."""
 
 from pathlib import Path
 
@@ -23,7 +23,7 @@ def files(tmp_path: Path) -> list[OrderedFile]:
 
 
 def pressed_at(files: list[OrderedFile], pace: float, told: float) -> tuple[list[JobProgress], float | None]:
-    """What is told of a pressing that takes ``pace`` times its work, where ``told`` is what was learnt before."""
+    """Reports of a pressing that takes ``pace`` times its work, with ``told`` as the learnt pace."""
     now = [100.0]
     reports: list[JobProgress] = []
     work = Work(files, reports.append, cores=2, pace=told, clock=lambda: now[0])

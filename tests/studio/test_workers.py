@@ -38,7 +38,7 @@ def test_what_a_worker_needs_is_at_hand_when_it_begins() -> None:
 
 
 def test_a_worker_ends_with_its_server_however_that_ends() -> None:
-    """An orphan would go on writing files of which nobody knows."""
+    """An orphan would keep writing files without a record."""
     words = [sys.executable, "-m", "support.jobs"]
     with subprocess.Popen(words, stdout=subprocess.PIPE, text=True, cwd=Path(__file__).parents[1]) as server:
         assert server.stdout
@@ -54,12 +54,12 @@ def test_the_process_that_workers_are_forked_from_is_replaced_when_it_is_killed(
         os.kill(origin, signal.SIGKILL)
         wait_for(lambda: _is_gone(worker), seconds=30)
         wait_for(lambda: pool._processes[0]._broken, seconds=30)
-        # It had nothing to do: nobody is told.
+        # It was idle: no message.
         assert pool.submit(os.getppid).result() not in (origin, os.getpid())
 
 
 def test_jobs_that_come_while_that_process_dies_are_done_all_the_same() -> None:
-    """Whenever it is killed: what is being begun then is begun again, and nobody hears of a connection."""
+    """Whenever it is killed: jobs being started are started again, without a connection error."""
     with WorkerPool(3, "test") as pool:
         for _ in range(4):
             origin = wait_for(lambda: _done(pool.submit(os.getppid)))

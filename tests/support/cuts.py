@@ -70,7 +70,7 @@ def room(sound: Mono, rt60_s: float, wet: float, random: np.random.Generator) ->
 
 
 def music(random: np.random.Generator, seconds: float, style: str, bpm: float) -> Mono:
-    """Music that continues to its end; its last notes are cut off where it ends."""
+    """Music that continues to its end, where its last notes are cut."""
     out = np.zeros(int(seconds * RATE_HZ))
     beat = 60 / bpm
     scale = 55 * 2 ** (random.integers(0, 12) / 12) * np.array([1, 9 / 8, 5 / 4, 3 / 2, 5 / 3, 2, 9 / 4, 5 / 2, 3, 4])
@@ -134,7 +134,7 @@ def _ending(random: np.random.Generator, noise_dbfs: float | None) -> Cut:
 
 
 def _ringing(random: np.random.Generator) -> Cut:
-    """A piece whose last chord rings by itself."""
+    """A piece whose last chord decays freely."""
     piece = music(random, float(random.uniform(6, 10)), str(random.choice(_STYLES)), float(random.uniform(60, 160)))
     whole = np.concatenate((piece, np.zeros(8 * RATE_HZ)))
     at = len(piece)

@@ -1,4 +1,4 @@
-"""Figures that tests measured, kept in the documents; written anew where that is asked for."""
+"""Figures measured by tests and kept in the documents; rewritten on request."""
 
 import os
 import re

@@ -1,4 +1,4 @@
-"""Jobs for worker processes; a worker can only import what lies on the path."""
+"""Jobs for worker processes; a worker can import only modules on the path."""
 
 import os
 import sys

@@ -1,4 +1,4 @@
-"""A studio of its own process, which is there to be killed: it presses what is set out, or goes on with it.
+"""A studio in a process of its own, to be killed: it presses its ticket, or resumes it.
 
 python -m support.killed DATA MIX [--only-shelve]
 """

@@ -1,4 +1,4 @@
-"""Short ways from a file to deliveries, to their paths, and to what comes of them."""
+"""Short ways from a file to deliveries, their paths, and their results."""
 
 import secrets
 from collections.abc import Iterable
@@ -79,14 +79,14 @@ def press_order(
 
 
 def pressed(mix: Path, folder: Path, *deliveries: Delivery, finish: Finish = NO_FINISH) -> tuple[PressedFile, ...]:
-    """What comes of deliveries of one mix, in one pressing."""
+    """The results of deliveries of one mix, in one pressing."""
     facts = facts_of(mix)
     files = [file for one in deliveries for file in files_for(one, facts, finish=finish)]
     return press_files(folder, files, finish=finish)
 
 
 def walked(folder: Path, *paths: StationPath) -> tuple[list[Block], tuple[PathReport, ...]]:
-    """What comes out of paths that are walked together, without proofs."""
+    """The results of paths walked together, without proofs."""
     place = folder / secrets.token_hex(4)
     place.mkdir()
     targets = {number: place / f"{number}.wav" for number in range(len(paths))}

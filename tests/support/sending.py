@@ -1,4 +1,4 @@
-"""Places to send to inside the test's own process, and parcels for them."""
+"""Recipients inside the test's own process, and transfers to them."""
 
 import hashlib
 import threading
@@ -16,7 +16,7 @@ from ripe_press.rack.synced_folder import SyncedFolder
 
 @contextmanager
 def mail_desk(folder: Path, faults: Iterable[str] = (), **more: Any) -> Iterator[tuple[MailDesk, str]]:
-    """A mail desk, and the place to send to it: ``limit_bytes``, ``login``."""
+    """A mail server, and its place: ``limit_bytes``, ``login``."""
     desk = MailDesk(folder, faults)
     served = Served(desk, **more)
     served.start()
@@ -37,7 +37,7 @@ class TakesAll(Looker):
 def intake_desk(
     folder: Path, faults: Iterable[str] = (), looker: Looker | None = None
 ) -> Iterator[tuple[IntakeDesk, str]]:
-    """An intake desk, and its URL; without a ``looker`` it accepts whatever comes whole."""
+    """An intake server, and its URL; without a ``looker`` it accepts every complete file."""
     desk = IntakeDesk(folder, faults, looker or TakesAll())
     serving = Serving(desk)
     serving.start()
@@ -61,7 +61,7 @@ def synced_folder(root: Path, faults: Iterable[str] = (), speed: float = 1e9) ->
 
 
 def parcel(path: Path, data: bytes = b"", **fields: str) -> Parcel:
-    """A parcel of a file, which is written where there are bytes for it."""
+    """A transfer of a file, which is written if there are bytes for it."""
     if data:
         path.write_bytes(data)
     found = path.read_bytes()

@@ -7,7 +7,7 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 OWN = "http://127.0.0.1"
-"""The address of a server on this machine: under any other name nobody is answered."""
+"""The address of a server on this machine: requests to any other name are rejected."""
 
 
 def wait_for(ask: Callable[[], Any], seconds: float = 60.0) -> Any:
@@ -30,7 +30,7 @@ def arrive(client: TestClient, path: str, seconds: float = 60.0) -> dict[str, An
 
 
 def bench(*ranges: int, **more: Any) -> dict[str, Any]:
-    """What is set out for a mix: ranges by their starts and ends, one after the other, unnamed."""
+    """The bench of a mix: ranges by their starts and ends, one after the other, unnamed."""
     pairs = zip(ranges[::2], ranges[1::2], strict=True)
     parts = [{"id": f"r{at}", "start_frame": start, "end_frame": end} for at, (start, end) in enumerate(pairs)]
     ticket = [{"id": f"d{at}", "brief": "audio-cd", "range_id": part["id"]} for at, part in enumerate(parts)]

@@ -38,14 +38,14 @@ def started(data: Path, *options: str, command: str = "serve", **more: Any) -> s
 
 @contextmanager
 def served(data: Path, *options: str, command: str = "serve", **more: Any) -> Iterator[Served]:
-    """A server until the block ends; it must end by itself then."""
+    """A server until the block ends; it must then end without a signal."""
     process = started(data, *options, command=command, **more)
     assert process.stdout is not None
     line = process.stdout.readline()
     if " at " not in line:
         process.kill()
         raise AssertionError((line, process.communicate()))
-    # Nobody reads what it says on standard error while it runs: a full pipe would stop its log.
+    # Its standard error is not read while it runs: a full pipe would stop its log.
     os.set_blocking(process.stderr.fileno(), False)  # type: ignore[union-attr]
     try:
         yield Served(process, line.rpartition(" at ")[2].strip(), data)

@@ -4,6 +4,7 @@ import ast
 import json
 import re
 import shlex
+import tokenize
 from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
@@ -85,6 +86,34 @@ def test_names_in_texts_are_in_quotation_marks_of_one_form() -> None:
     assert found == [], "write `quoted(name)` of core/words.py, not `name!r`"
 
 
+def remarks(path: Path) -> Iterator[tuple[int, str]]:
+    """(Line, text) of the docstrings and comments of a source file."""
+    text = path.read_text(encoding="utf-8")
+    if path.suffix != ".py":
+        for found in re.finditer(r"/\*.*?\*/|(?m:^ *//[^\n]*)", text, re.DOTALL):
+            yield text.count("\n", 0, found.start()) + 1, re.sub(r"\n *\* ?", " ", found[0])
+        return
+    for node in ast.walk(tree_of(path)):
+        if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant) and isinstance(node.value.value, str):
+            yield node.lineno, node.value.value
+    with path.open("rb") as file:
+        tokens = tokenize.tokenize(file.readline)
+        yield from ((one.start[0], one.string) for one in tokens if one.type == tokenize.COMMENT)
+
+
+def test_docstrings_and_comments_have_no_banned_phrase() -> None:
+    sources = [*SOURCES.rglob("*.py"), *ROOT.glob("tests/**/*.py"), *ROOT.glob("web/src/**/*.ts*")]
+    found = [
+        f"{path.relative_to(ROOT)}:{line}: {text}"
+        for path in sorted(sources)
+        if "generated" not in path.parts
+        for line, text in remarks(path)
+        if banned(re.sub(r"`[^`]*`|\b[a-z]+:[A-Z]+|\s+", lambda code: " " if code[0].isspace() else "CODE", text))
+    ]
+    assert len(sources) > 700
+    assert found == []
+
+
 @pytest.mark.parametrize(
     "path", [*ROOT.glob("*.md"), *(ROOT / "docs").glob("*.md"), *SOURCES.rglob("*.md")], ids=lambda p: p.name
 )
@@ -127,7 +156,7 @@ def sentences(call: str, folder: Path) -> Iterator[tuple[str, str]]:
 
 
 def form_of(text: str, most: int) -> str:
-    """What is wrong with the form of a sentence; empty if nothing."""
+    """Return the fault in the form of a sentence; empty if none."""
     if len(text) > most:
         return f"{len(text)} characters"
     if not text.rstrip("”").endswith((".", "…")) and not text.endswith(VALUE):

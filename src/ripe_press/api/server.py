@@ -177,7 +177,7 @@ def _work_out_routes(app: FastAPI) -> None:
 
 def _shown(host: str) -> str:
     """A host as shown in a link: for all addresses, the one by which other machines reach this one."""
-    if host not in ("0.0.0.0", "::"):  # noqa: S104 - what was asked for
+    if host not in ("0.0.0.0", "::"):  # noqa: S104 - the user's choice
         return f"[{host}]" if ":" in host else host
     return outward_address() or socket.gethostname()
 

@@ -188,5 +188,5 @@ def _called(stored: StoredParcel) -> str:
 
 def _there(table: Parcels, number: int) -> StoredParcel:
     found = table.get(number)
-    assert found is not None  # noqa: S101 - parcels are never taken out of the record
+    assert found is not None  # noqa: S101 - transfers are never deleted
     return found

@@ -57,9 +57,9 @@ class Shelf:
         self._arrivals: dict[str, Arrival] = {}
         self._lock = threading.Lock()
         self.arrived: Callable[[int], None] = lambda _: None
-        """Told of each mix that is new on the shelf."""
+        """Called for each new mix on the shelf."""
         self.looked_at_again: Callable[[int], bool] = lambda _: False
-        """Asked when the file of a mix is brought in once more: whether it has changed, and is being read."""
+        """Called when the file of a mix is added again; returns whether it has changed and is being read."""
 
     @property
     def passing(self) -> Path:

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from concurrent.futures import CancelledError, Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import suppress
-from multiprocessing.forkserver import _forkserver as _FORKSERVER  # noqa: N812 - there is no public door to it
+from multiprocessing.forkserver import _forkserver as _FORKSERVER  # noqa: N812 - it has no public interface
 from typing import ParamSpec, TypeVar
 
 from ripe_press.core.errors import Interrupted

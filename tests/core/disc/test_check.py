@@ -1,4 +1,4 @@
-"""Images of discs from elsewhere: a good one holds, and every fault is told by the rule that is there for it."""
+"""Disc images from other programs: a good one passes, and every fault is reported by its own rule."""
 
 import json
 import subprocess

@@ -1,4 +1,4 @@
-"""What is written for a disc comes back as it was meant, whatever stands in it."""
+"""Files written for a disc are read back unchanged, whatever their texts."""
 
 import hashlib
 import zlib

@@ -1,4 +1,4 @@
-"""A cut hears what stands around it: adjoining ranges are the whole, loops repeat, windows are pieces."""
+"""Audio around a cut: adjoining ranges make the whole, loops repeat, windows are pieces."""
 
 from dataclasses import replace
 from itertools import pairwise
@@ -97,7 +97,7 @@ def test_silence_and_fades_stay_where_they_are(tmp_path: Path) -> None:
     assert not out[before + sounding :].any()
     assert db(out[before : before + 44_100] - bare[:44_100]) < WHOLE_DB
     assert db(out[before + sounding - 441 : before + sounding]) < -20
-    # What is measured of a range is the range, not what stands around it.
+    # The measurements of a range are those of the range alone.
     assert {one.silence.frames for one in reports if one.silence} == {2 * 96_000}
 
 

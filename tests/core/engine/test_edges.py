@@ -1,4 +1,4 @@
-"""The edges of a range, from what is typed to the samples of the pressed file."""
+"""The edges of a range, from the typed text to the samples of the pressed file."""
 
 from dataclasses import replace
 from pathlib import Path

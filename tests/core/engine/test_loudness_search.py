@@ -116,7 +116,7 @@ def test_reached_or_said_and_with_the_least_gain(kind: str, trials: bool, tmp_pa
         assert gain <= max(most, 0.0) + 0.01
         if short:
             assert reached < target
-            # Another decibel would win next to nothing, or take off more than is allowed.
+            # Another decibel would add almost nothing, or exceed the maximum reduction.
             won = loudness_at(samples, gain + 1) - reached
             assert gain > min(60, most) - 0.05 or won < LEAST_WON_LU + 0.05
             continue
@@ -160,7 +160,7 @@ def test_what_a_limiter_may_take_off_can_be_set(tmp_path: Path) -> None:
 
 
 def test_what_is_too_short_to_have_a_loudness_is_left_alone(tmp_path: Path) -> None:
-    """Under 0.4 s there is no gating block: nothing is raised to the ceiling in place of a loudness."""
+    """Audio under 0.4 s has no gating block: nothing is raised to the ceiling instead of a loudness."""
     path = write(tmp_path / "Millrace.wav", noise(2_000), RATE)
     for limit in (True, False):
         assert settled(path, (-10.0,), LevelWish("loudness", 0.0, CEILING, limit=limit), False) == [(0.0, False)]

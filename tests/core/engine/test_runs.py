@@ -1,4 +1,4 @@
-"""What runs on is one signal through all stations, cut behind the last of them: joined again it is the whole."""
+"""A gapless passage is one signal through all stations, cut after the last of them: the joined pieces are the whole."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -98,7 +98,7 @@ def test_whole_mixes_run_on_through_converter_limiter_and_dither(mix: FileSource
 
 
 def test_exact_pieces_are_the_samples_of_the_mix(tmp_path: Path) -> None:
-    """Nothing is computed: 16 bits at the rate of the disc leave as they came, and each file is proven so."""
+    """Without computation: 16 bits at the rate of the disc pass unchanged, and each file is proven so."""
     samples = (noise(100_000, seed=5) * 32_768).astype(np.int16)
     source = FileSource.at(write(tmp_path / "m.wav", samples, 44_100, "PCM_16"))
     parts = [entry(source, start, end, encoding="s16") for start, end in ((0, 40_000), (40_000, 100_000))]
@@ -159,7 +159,7 @@ def test_a_lossy_join_has_no_gap_and_no_click(tmp_path: Path, container: Contain
 def test_a_piece_is_held_against_its_part_of_the_run(
     mix: FileSource, tmp_path: Path, dither: str, rate_hz: int
 ) -> None:
-    """Its noise runs on from the pieces before it: what the path makes is made again, to the bit."""
+    """Its noise continues from the pieces before it: the render of the path is repeated, to the bit."""
     changes = {"encoding": "s16", "rate_hz": rate_hz, "dither": dither}
     entries = [entry(mix, start, end, **changes) for start, end in pairwise(CUTS)]
     files = [file for (file,) in resolve_run(entries, on_cd_frames=True)]

@@ -54,7 +54,7 @@ def test_a_terabyte_behind_a_second_of_sound_is_refused_at_once(
 
 
 def test_what_is_sparse_for_a_reason_is_read(tmp_path: Path) -> None:
-    """Some of it a hole, as copying programs leave it in silence."""
+    """A part of it is a hole, as copying programs make from silence."""
     path = tmp_path / "Weir.wav"
     sound = np.zeros((48_000 * 20, 2))
     sound[:480_000] = noise(480_000)

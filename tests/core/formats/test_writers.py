@@ -47,7 +47,7 @@ def test_every_format_holds_what_it_says(
 
 @pytest.mark.parametrize("container", ["wav", "aiff", "flac", "alac"])
 def test_integers_are_not_cut_out_of_floating_point(tmp_path: Path, container: Container) -> None:
-    """Every sample below full scale would become silence, and nobody would be told."""
+    """Every sample below full scale would become silence, without a message."""
     writer = open_writer(tmp_path / "file", container, "s24", 48_000, 2, 1_000)
     with pytest.raises(TypeError):
         writer.write(np.full((1_000, 2), 0.5))

@@ -33,7 +33,7 @@ def test_timecode(rate: str, frame: int, said: str) -> None:
 
 
 def test_an_hour_of_the_clock_is_an_hour_of_drop_frame() -> None:
-    """108 numbers of 107,892 frames are left out: what is left differs from the clock by 3.6 ms."""
+    """108 numbers of 107,892 frames are omitted: the rest differs from the clock by 3.6 ms."""
     rate = parse_frame_rate("29.97df")
     seconds = Fraction(107_892) / rate.exact
     assert abs(seconds - 3600) < Fraction(1, 250) and rate.frame_at(3600 * 48_000, 48_000) == 107_892

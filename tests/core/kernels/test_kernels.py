@@ -38,7 +38,7 @@ def test_energies_of_open_filters_are_plain_sums_of_squares() -> None:
     )
     assert (done, filled) == (10, 0)
     assert np.allclose(plain, (samples.reshape(10, 100, 2) ** 2).sum(axis=1))
-    # Poles on the zeros cancel: what is weighted is what came.
+    # Poles on the zeros cancel: the weighting changes nothing.
     assert np.allclose(weighted, plain)
 
 
@@ -53,7 +53,7 @@ def test_the_largest_interpolated_value_is_that_of_a_full_convolution() -> None:
 
 
 def test_gains_are_smoothed_as_whole_numbers_divide() -> None:
-    """Rounded down to the last bit, so that no average lies above what is wanted, and 1 stays 1."""
+    """Rounded down to the last bit, so that no average exceeds the required gain, and 1 stays 1."""
     one = 1 << 30
     wanted = np.minimum(1.0, np.abs(noise(6_000, 1, 3)[:, 0]) * 4)
     wanted[:1_500] = wanted[-1_500:] = 1.0

@@ -1,4 +1,4 @@
-"""The ladder: passages where they should be, rungs that rise, and a smallest one that holds over the whole."""
+"""The codec comparison: the right passages, rising settings, and a smallest one that holds over the whole."""
 
 from itertools import pairwise
 from pathlib import Path
@@ -85,7 +85,7 @@ def test_the_smallest_holds_whole_and_so_do_all_above_it(ladder: tuple[Ladder, l
     found, _ = ladder
     smallest = found.smallest
     assert smallest and smallest.whole and smallest.passes
-    # What was judged whole keeps that verdict in the list, those that failed it too.
+    # The verdict of the whole file is kept in the list, also for those that failed.
     whole = [one for one in found.rungs if one.whole]
     assert [one for one in whole if one.passes] == [smallest]
     assert all(one.bytes < smallest.bytes for one in whole if not one.passes)
@@ -126,7 +126,7 @@ def test_it_can_be_stopped(tmp_path: Path) -> None:
 
 
 def test_clicks_have_no_rung_of_a_codec_that_smears(tmp_path: Path) -> None:
-    """Out of silence: what is smeared in front of them is bare. MP3 has no rung for that, whatever it spends."""
+    """Out of silence: pre-echo before them is not masked. No MP3 setting avoids it, at any bit rate."""
     at = np.arange(12 * RATE)
     dry = (at % 19_200 < 30)[:, None] * noise(len(at), 2, 3, 0.5)
     found = climbed(write(tmp_path / "Clicks.wav", dry, RATE, "PCM_24"))
@@ -145,7 +145,7 @@ def test_a_witness_sees_what_a_walk_brings(tmp_path: Path) -> None:
 
 
 def test_one_channel_takes_what_it_takes_and_silence_the_lowest_rung(tmp_path: Path) -> None:
-    """A codec that refuses a bit rate for one channel has one rung less; where all come out alike, less is enough."""
+    """A codec that rejects a bit rate for one channel has one setting less; where all are equal, fewer suffice."""
     one = climbed(write(tmp_path / "One.wav", noise(2 * RATE, 1, 1, 0.05), RATE, "PCM_24"))
     asked = {value for can in CAPABILITIES.values() if can.container == "aac" for value in can.ladder}
     taken = {rung.changes.kbps for rung in one.rungs if rung.container == "aac"}

@@ -1,4 +1,4 @@
-"""Probe, timing and drop-outs by themselves, on signals whose figures the test chose."""
+"""Probe, timing and dropouts alone, on signals with known figures."""
 
 import numpy as np
 import pytest
@@ -46,7 +46,7 @@ def test_two_probes_tell_the_drift() -> None:
     timing = timing_of((1_000, 500.1), (2_881_000, 788.1))
     assert timing.drift_ppm == pytest.approx(100.0) and timing.heard_at(1_000) == pytest.approx(1_500.1)
     assert timing_of((1_000, 500.0), None) == Timing(500.0, 0.0)
-    # What slipped in between is no drift.
+    # An inserted piece is not drift.
     assert timing_of((0, 500.0), (1_000_000, 436.0), -64.0).drift_ppm == 0
 
 

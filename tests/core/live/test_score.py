@@ -1,4 +1,4 @@
-"""Standard MIDI Files against files that the library made: times, tempo, programs, and what is no file."""
+"""Standard MIDI Files compared with files made by the library: times, tempo, programs, and invalid files."""
 
 import io
 import struct

@@ -19,7 +19,7 @@ def recording(head_s: float, tail_s: float, speech_db: float, noise_db: float) -
     frames = round((head_s + 20 + tail_s) * RATE)
     out = noise(frames, 1, 1, 10 ** (noise_db / 20))
     first = round(head_s * RATE)
-    # Dull, as voices are, so that RMS and loudness lie close together.
+    # Dull, like speech, so that RMS and loudness are close.
     voice = np.convolve(noise(20 * RATE, 1, 2)[:, 0], np.ones(40), "same")[:, None]
     voice *= 10 ** (speech_db / 20) / np.sqrt((voice**2).mean())
     out[first : first + 20 * RATE] += voice

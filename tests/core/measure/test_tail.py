@@ -1,4 +1,4 @@
-"""Tails, music and what is neither, on generated cuts with known truth; the rates are printed in ``docs/detectors.md``.
+"""Tails, music and neither, on generated cuts with known truth; the rates are in ``docs/detectors.md``.
 
 The bounds are those that were asked for: at most 0.5 % of the tails called music, 1 % of the music called a tail.
 """
@@ -34,7 +34,7 @@ def test_tails_and_music_are_told_apart() -> None:
     assert tails + musics >= 365 and sum(count for _, count in PLAN) >= 400
     assert total["tail", "music"] <= 0.005 * tails
     assert total["music", "tail"] + total["music", "nothing"] <= 0.01 * musics
-    # An answer that asks is no answer: it stays rare where the truth is plain.
+    # A question is not an answer: it stays rare where the truth is clear.
     assert total["tail", "unsure"] <= 0.1 * tails and total["music", "unsure"] <= 0.05 * musics
     # A drone, or what ends too early, is never taken for music or for a tail that was heard to its end.
     assert set(found["ask", "a drone continues"]) == {"unsure"}

@@ -1,4 +1,4 @@
-"""How a file lies over its source, found again from what was done to it."""
+"""The alignment of a file with its source, found from known changes."""
 
 import numpy as np
 import pytest

@@ -1,4 +1,4 @@
-"""A passage beside the mix: what differs, where it is masked, and where an encoder stops."""
+"""A passage and its mix: the difference, its masking, and an encoder's cut-off."""
 
 import numpy as np
 import pytest
@@ -28,7 +28,7 @@ def test_what_is_masked_lies_as_far_from_what_differs_as_the_model_says() -> Non
 def test_a_little_noise_in_a_passage_is_seen_in_level_spectrum_and_opinion(rate_hz: int) -> None:
     mix = noise(rate_hz * 3, 2, 1, 0.1)
     found = look_at(mix, mix + noise(len(mix), 2, 2, 1e-5), rate_hz)
-    # As a full-scale sine reads 0: white noise of 1e-5 lies at −97 dBFS.
+    # As a full-scale sine reads 0: white noise of 1e-5 is at −97 dBFS.
     assert found.rms_dbfs == pytest.approx(-97.0, abs=0.1)
     assert found.opinion.prediction == "none"
     assert all(masked > -140 for _, masked in found.masked)

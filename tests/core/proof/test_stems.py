@@ -1,4 +1,4 @@
-"""Stems held against their mix: every fault is put in alone, and named rightly."""
+"""The check of stems against their mix: every fault alone, and its right name."""
 
 from collections.abc import Callable
 from pathlib import Path

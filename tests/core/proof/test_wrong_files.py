@@ -84,7 +84,7 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Pressed]:
 
 
 def judged(pressed: Pressed, file: Path) -> tuple[set[str], set[str]]:
-    """The checks that failed, and those that hold, of a file that is held against the mix."""
+    """The failed and the passed checks of a file compared with its mix."""
     path = pressed.planned.path
     case = Case(
         path, path, pressed.planned.wish, BLANK, proof=prove(file, loudness=path.codec.lossy),
@@ -220,7 +220,7 @@ def test_a_file_of_few_bits_is_told_to_be_noticed(made: dict[str, Pressed], tmp_
 
 
 def test_a_file_of_another_level_of_the_same_mix_is_laid_right(made: dict[str, Pressed]) -> None:
-    """What is found is said with its figures, and what else there is shows as it would without."""
+    """The gain is reported with its figure, and other faults appear as they would without it."""
     pressed = made["CD"]
     found = hold_against(pressed.planned.path, pressed.path)
     assert found.apart and found.apart.exact
@@ -232,7 +232,7 @@ def test_a_file_of_another_level_of_the_same_mix_is_laid_right(made: dict[str, P
 
 
 def test_what_was_to_be_held_at_full_scale_is_said(tmp_path: Path) -> None:
-    """Twelve decibels too loud: every sample is what was made, and that is not the dither alone."""
+    """Twelve decibels too loud: every sample is the rendered one, and the difference is not only dither."""
     hot = press_one(write(tmp_path / "Hot.wav", song(1) * 16, RATE, "FLOAT"), tmp_path, container="wav", encoding="s16")
     found = hold_against(hot.planned.path, hot.path)
     assert found.apart and found.apart.exact

@@ -1,4 +1,4 @@
-"""Words explain themselves with the figures of the file that is set out."""
+"""Explanations of terms with the figures of the planned file."""
 
 from dataclasses import replace
 from pathlib import Path

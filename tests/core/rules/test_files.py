@@ -1,4 +1,4 @@
-"""What is held to its rules on a tag sheet."""
+"""Checks of the tag sheet."""
 
 import pytest
 

@@ -53,7 +53,7 @@ def case(*, chain: st.Finish = st.NO_FINISH, tags: FileTags | None = None, **wis
 
 
 def read_back(asked: Case, **found: Any) -> Case:
-    """The case once its file is on the disk, as it was asked for but for what is given."""
+    """The case once its file is on the disk, as requested except for the given values."""
     codec = asked.path.codec
     kind = "pcm" if codec.encoding == "s16" else "mp3"
     depth = None if codec.lossy else 16
@@ -94,7 +94,7 @@ def clipped(kind: str, dbfs: float) -> Case:
 
 
 def spoken(**found: float) -> Case:
-    """A chapter as platforms take it, but for what is given."""
+    """A chapter that meets the platforms' limits except for the given values."""
     require = replace(
         Requirements(), rms_dbfs=(-23.0, -18.0), noise_max_dbfs=-60.0, head_s=(0.5, 1.0), tail_s=(1.0, 5.0)
     )
@@ -417,7 +417,7 @@ def test_what_only_a_person_can_mend_says_where() -> None:
     (used,) = said(refused(tagged, "code-used", "QZWLT2600001"))
     assert used.field == "isrc" and said(refused(tagged, "code-used", "QZWLT2600002")) == []
     assert said(refused(case(), "cover", "1000"))[0].field == "cover"
-    # What nobody can tell beforehand stands until it is sent again.
+    # A finding that cannot be checked beforehand stays until the file is sent again.
     assert said(refused(case(), "damaged")) and said(refused(case(), "other"))
 
 

@@ -118,5 +118,5 @@ def test_a_fade_or_one_loudness_quietens_a_rule() -> None:
     assert noticed(order, entry(sound=heard(edges=LOUD)), entry(2, sound=heard(edges=LOUD))) == ()
     each = replace(ORDER, level=OneLevel(LevelWish("loudness", -14.0), "each"))
     assert noticed(each, entry(), entry(2, sound=heard(-5.0))) == ()
-    # Nothing was measured: what is heard is not judged.
+    # Nothing was measured: audio is not judged.
     assert noticed(ORDER, entry(sound=None), entry(2, sound=None)) == ()

@@ -22,7 +22,7 @@ from ripe_press.core.sending.drop_off import (
         ("in@weir.example", MailPlace("in@weir.example", "weir.example", 25)),
         ("in@weir.example:2525", MailPlace("in@weir.example", "weir.example", 2525)),
         ("ada@label.example@desk.example:587", MailPlace("ada@label.example", "desk.example", 587)),
-        # RFC 5321, 4.1.3: an IPv4 address in the place of a host stands in brackets.
+        # RFC 5321, 4.1.3: an IPv4 address instead of a host is in brackets.
         ("in@127.0.0.1:8143", MailPlace("in@[127.0.0.1]", "127.0.0.1", 8143)),
     ],
 )

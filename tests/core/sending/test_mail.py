@@ -1,4 +1,4 @@
-"""Mail, held against the standard library's parser: the attachment is the file, and its size is known to the byte."""
+"""Mail read by the standard library's parser: the attachment is the file, and its size is known to the byte."""
 
 import hashlib
 import random

@@ -41,7 +41,7 @@ def test_any_cutting_gives_the_same_sketch() -> None:
     one, other = (sketched(beats(), size) for size in (8 * RATE, 1_000))
     assert one.peak_linear == other.peak_linear
     assert np.allclose(one.energies, other.energies, rtol=1e-5)
-    # Which peaks are looked at closely depends on what was seen before; the highest are in any case.
+    # The selection of peaks for close analysis depends on earlier ones; the highest are always included.
     high, deep = one.peaks > one.peak_linear * 0.9, one.peaks > one.peak_linear / 4
     assert np.array_equal(one.peaks[high], other.peaks[high])
     assert np.allclose(one.peaks[deep], other.peaks[deep], rtol=0.2)

@@ -379,7 +379,7 @@ def document(folder: Path, cover: str) -> str:
 
 
 def test_the_table_in_the_docs_is_what_is_found(tmp_path: Path, cover: str) -> None:
-    """With RIPE_PRESS_WRITE_DOCS set the table is written anew."""
+    """RIPE_PRESS_WRITE_DOCS rewrites the table."""
     text = document(tmp_path, cover)
     if os.environ.get("RIPE_PRESS_WRITE_DOCS"):
         DOC.write_text(text)

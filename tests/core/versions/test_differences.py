@@ -1,4 +1,4 @@
-"""What is told of two versions is what was done to the sound: each case does one thing and reads the sentence."""
+"""The sentences about two versions: each case makes one change and checks its sentence."""
 
 from collections.abc import Callable
 from dataclasses import replace

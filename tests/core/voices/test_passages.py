@@ -1,4 +1,4 @@
-"""Where the desk goes at one key."""
+"""The passages of the listening desk."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""Any stretch of a voice is that of the whole file, decoded and converted from its start."""
+"""Any stretch of a source equals that of the whole file, decoded and converted from its start."""
 
 from pathlib import Path
 
@@ -65,7 +65,7 @@ def test_one_channel_is_heard_on_both_sides(tmp_path: Path) -> None:
     ("own_hz", "desk_hz"), [(44_100, 96_000), (44_100, 48_000), (96_000, 44_100), (22_050, 96_000), (96_000, 48_000)]
 )
 def test_converted_from_any_place_it_is_the_whole_conversion(tmp_path: Path, own_hz: int, desk_hz: int) -> None:
-    """Held against python-soxr over the whole file. Exact halving differs by up to 6e-11, whatever the grid."""
+    """Compared with python-soxr over the whole file. Exact halving differs by up to 6e-11, whatever the grid."""
     path = _noise(tmp_path / "file.wav", own_hz, 1.5)
     whole = soxr.resample(soundfile.read(path)[0], own_hz, desk_hz, quality="VHQ")
     with VoiceReader(_voice(path, desk_hz)) as voice:

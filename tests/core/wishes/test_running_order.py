@@ -29,7 +29,7 @@ ORDER = RunningOrder(
 
 def test_entries_that_run_on_stand_together() -> None:
     assert ORDER.runs == [(0, 1), (2,)]
-    # The first has nothing to run on from.
+    # The first has no entry before it.
     assert replace(ORDER, entries=ORDER.entries[1:]).runs == [(0,), (1,)]
 
 

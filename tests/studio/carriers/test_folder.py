@@ -1,4 +1,4 @@
-"""Folders, music libraries and synced folders: whole or not at all, never over another, and told when not now."""
+"""Folders, music libraries and synced folders: complete or nothing, never overwriting, with clear errors."""
 
 import errno
 import os

@@ -1,4 +1,4 @@
-"""Recipients that never finish: an answer has its time as a whole, and whoever holds a parcel waits for none."""
+"""Recipients that never finish: a whole answer has a time limit, and a pause does not wait for one."""
 
 import socket
 import threading

@@ -1,4 +1,4 @@
-"""An intake desk: pieces taken up where they broke off, checksums, acceptance, refusal with reasons, and nonsense."""
+"""An intake server: resumed pieces, checksums, acceptance, rejection with reasons, and nonsense."""
 
 import http.server
 import threading
@@ -131,7 +131,7 @@ def test_it_is_refused_with_reasons_by_what_the_file_itself_says(tmp_path: Path)
         torn.write_bytes(b"plums" * 100)
         (why,) = settled(url, parcel(torn), sent(url, parcel(torn))).reasons
         assert why.kind == "damaged"
-        # What was refused and comes again as it was is looked at again, as somebody may have changed their mind.
+        # An unchanged resubmission after a rejection is checked again, because the recipient may decide otherwise.
         assert settled(url, parcel(torn), sent(url, parcel(torn))).state == "refused"
 
 
@@ -155,7 +155,7 @@ Heard = tuple[str, str, dict[str, str]]
 def says(
     answers: list[tuple[int, dict[str, str], bytes]],
 ) -> Iterator[tuple[str, list[tuple[str, str, dict[str, str]]]]]:
-    """A server that answers what it is told to, and what it was asked."""
+    """A server with given answers, and the requests it got."""
     heard: list[Heard] = []
 
     class Handler(http.server.BaseHTTPRequestHandler):

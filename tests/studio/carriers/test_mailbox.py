@@ -1,4 +1,4 @@
-"""Mail as it arrives: parsed by the standard library, the limit right to the byte, and every answer of a desk told."""
+"""Received mail: parsed by the standard library, the limit right to the byte, and every answer of a server reported."""
 
 from email import message_from_bytes
 from email.policy import SMTP
@@ -46,7 +46,7 @@ def test_the_limit_is_right_to_the_byte(tmp_path: Path) -> None:
         refused = sent(place, one, limit_bytes=size - 1)
         assert refused.state == "refused" and f"{size:,} bytes" in refused.sentence
         assert refused.reasons[0].kind == "size" and len(desk.mails()) == 1
-    # And what the desk itself announces holds as well.
+    # The server's announced limit holds as well.
     with mail_desk(tmp_path / "b", limit_bytes=size) as (_, place):
         assert sent(place, one).state == "taken"
     with mail_desk(tmp_path / "c", limit_bytes=size - 1) as (desk, place):

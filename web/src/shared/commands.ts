@@ -74,7 +74,7 @@ export function keyWords(key: string): string {
 
 const fold = (text: string) => text.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
 
-/** How well a text matches the typed words: it must contain every one, best at a beginning; 0 is no match. */
+/** How well a text matches the typed words: it must contain every one, best at a beginning; 0 for none. */
 export function fits(text: string, typed: string): number {
   const folded = fold(text);
   let sum = 1;

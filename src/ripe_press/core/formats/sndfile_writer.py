@@ -39,7 +39,7 @@ class SndfileWriter(NewFile):
         self.frames = 0
         self._integers = container == "flac"
         self._raise = 1 / mp3_factor(coding.kbps) if coding and container == "mp3" else 1.0
-        """What the encoder takes off by itself is given to it before."""
+        """The encoder's own loss of level is added before."""
         try:
             self._file = soundfile.SoundFile(
                 str(path), "x", rate_hz, channels, **_options(container, encoding, rate_hz, coding)

@@ -102,7 +102,7 @@ class _Notes:
         self.broadcast: dict[str, str] = {}
         self.fallbacks: dict[str, str] = {}
         self.exact: dict[str, str] = {}
-        """Texts that stand beside a shorter form of themselves."""
+        """Texts stored together with a shorter form."""
         self.chunks: set[bytes] = set()
         self.read_whole = False
         """Whether nothing is left to be read by the library, which takes a while to load."""
