@@ -180,7 +180,7 @@ export function ShelfPage() {
           titles={titles}
         />
       )}
-      {/* Below the mixes: what comes and goes here moves none of them from under the pointer. */}
+      {/* Below the mixes: changes here move none of them from under the pointer. */}
       {!(guided && !mixes.length) && (
         <Waiting arrivals={arrivals} sending={sending} dismiss={dismiss} onChange={refresh} />
       )}
