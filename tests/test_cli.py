@@ -26,7 +26,7 @@ def press_json(*arguments: object) -> dict[str, Any]:
     return report
 
 
-def test_press_reports_what_it_made(mix: Path, tmp_path: Path) -> None:
+def test_press_reports_its_files(mix: Path, tmp_path: Path) -> None:
     report = press_json(mix, "--out", tmp_path / "out", "--tag", "artist=The Sluicekeepers")
     assert set(report) >= {"pressing", "files", "seconds", "times_realtime"}
     (file,) = report["files"]
@@ -89,7 +89,7 @@ def test_a_file_that_cannot_be_read_is_status_1_and_leaves_nothing(tmp_path: Pat
     assert list((tmp_path / "out").glob("*")) == []
 
 
-def test_measure_reports_what_is_there(tmp_path: Path) -> None:
+def test_measure_reports_the_facts(tmp_path: Path) -> None:
     samples = np.zeros((96_000, 2))
     samples[24_000:72_000] = 0.25
     samples[30_000, 1] = -1.5
@@ -153,7 +153,7 @@ def test_ranges_edges_and_bars(loop: Path, tmp_path: Path, arguments: tuple[str,
     assert file["verdict"] in ("ready", "look")
 
 
-def test_ring_out_goes_on_until_it_is_quiet_and_a_cut_tail_is_noticed(loop: Path, tmp_path: Path) -> None:
+def test_ring_out_ends_when_quiet_and_a_cut_tail_is_found(loop: Path, tmp_path: Path) -> None:
     artist = ("--tag", "artist=The Sluicekeepers")
     (cut,) = press_json(loop, "--out", tmp_path, "--to", "6.5", *artist)["files"]
     assert [finding["rule"] for finding in cut["findings"]] == ["end_cuts_sound"]
@@ -297,7 +297,7 @@ def test_adjoining_ranges_joined_are_the_whole(tmp_path: Path) -> None:
     assert 20 * np.log10(np.abs(joined - pressed("whole")).max()) < -140
 
 
-def test_a_loudness_out_of_reach_stops_what_requires_it(tmp_path: Path) -> None:
+def test_unreachable_loudness_blocks_a_brief_that_requires_it(tmp_path: Path) -> None:
     """Hits over a quiet floor: the gain stays at the limiter's maximum reduction, and the exit status is 1."""
     at = np.arange(4 * 48_000) % 48_000 / 48_000
     wave = noise(4 * 48_000) * 5 * np.exp(-at / 0.01)[:, None] + noise(4 * 48_000, seed=2, level=3e-5)
@@ -313,7 +313,7 @@ def test_a_loudness_out_of_reach_stops_what_requires_it(tmp_path: Path) -> None:
     assert run("press", mix, "--level", "loudness=-14,reduction=50", "--out", tmp_path / "no").returncode == 2
 
 
-def test_what_nobody_says_of_channels_is_asked(tmp_path: Path) -> None:
+def test_channels_without_labels_are_asked_for(tmp_path: Path) -> None:
     mix = write(tmp_path / "Millrace.wav", noise(4_800, 7), 48_000, "PCM_24")
     done = run("press", mix, "--out", tmp_path / "out")
     assert done.returncode == 2
@@ -321,7 +321,7 @@ def test_what_nobody_says_of_channels_is_asked(tmp_path: Path) -> None:
     assert run("press", mix, "--downmix", "1+2", "--out", tmp_path / "out").returncode == 0
 
 
-def test_bars_without_a_tempo_are_refused_with_what_the_sound_has(tmp_path: Path) -> None:
+def test_bars_without_a_tempo_are_rejected_with_a_suggestion(tmp_path: Path) -> None:
     random = np.random.default_rng(3)
     sound = soxr.resample(music(random, 30, "drums", 120), CUTS_HZ, 48_000) * 0.5
     mix = write(tmp_path / "Weir.wav", np.stack((sound, sound), axis=1), 48_000, "PCM_24")

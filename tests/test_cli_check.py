@@ -68,7 +68,7 @@ def test_a_file_that_holds(tmp_path: Path) -> None:
         ({"bytes_max": 1000}, "brief_size"),
     ],
 )
-def test_each_requirement_is_held_by_itself(tmp_path: Path, require: dict[str, object], wrong: str) -> None:
+def test_each_requirement_is_checked_alone(tmp_path: Path, require: dict[str, object], wrong: str) -> None:
     file = write(tmp_path / "a.wav", sine(997, 5, RATE, 0.2), RATE, "PCM_16")
     result, report = check(file, "--brief", own_brief(tmp_path, **require))
     assert result.exit_code == 1
@@ -96,7 +96,7 @@ def test_lossy_files_and_missing_tags(tmp_path: Path) -> None:
     assert failed(report["files"][0]) == {"brief_bit_rate", "brief_needs_tag"}
 
 
-def test_what_is_damaged_and_what_is_no_sound(tmp_path: Path) -> None:
+def test_damaged_file_and_other_file_are_reported(tmp_path: Path) -> None:
     (tmp_path / "a.wav").write_bytes(b"RIFF nothing")
     result, report = check(tmp_path / "a.wav", "--brief", "blank")
     assert (result.exit_code, report["files"][0]["verdict"]) == (1, "stop")
@@ -228,7 +228,7 @@ def test_wrong_usage(tmp_path: Path) -> None:
         ("asf", "wmav2", "wmav2 in asf"),
     ],
 )  # fmt: skip
-def test_a_kind_of_file_is_named_by_what_is_in_it(container: str, codec: str, title: str) -> None:
+def test_kind_of_file_is_named_by_its_content(container: str, codec: str, title: str) -> None:
     proof = Proof(container, codec, RATE, 16, 2, RATE, 1_000_000, "", -3.0)
     asked: list[Requirement] = list(hold_file(brief_of("audio-cd"), proof))
     (kind,) = [one for one in asked if one.rule == "brief_container"]

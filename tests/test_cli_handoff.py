@@ -77,7 +77,7 @@ def test_one_that_lies_late_or_early_is_placed() -> None:
     assert placed_clip("voice", "v.wav", RATE, 100, 2, 480, whole).frames == 0
 
 
-def test_what_does_not_go_is_said(mix: Path) -> None:
+def test_handoff_error_is_reported(mix: Path) -> None:
     out = str(mix.parent / "picture")
     for words, kind in (
         (["--frame-rate", "26"], BadInput),
@@ -91,7 +91,7 @@ def test_what_does_not_go_is_said(mix: Path) -> None:
     assert done.exception and "file" in str(done.exception)
 
 
-def test_a_delivery_for_another_studio_lies_on_the_grid_and_says_so(tmp_path: Path, mix: Path) -> None:
+def test_delivery_for_another_studio_is_on_the_grid_and_described(tmp_path: Path, mix: Path) -> None:
     out = tmp_path / "out"
     words = [
         "press", str(mix), "--brief", "another-studio", "--from", "3.1", "--tempo", "120", "--metre", "3/4",

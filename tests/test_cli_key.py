@@ -51,7 +51,7 @@ def sentence(file: dict[str, Any]) -> str:
     return " ".join(str(one["sentence"]) for one in file["checks"] if one["id"] == "signature")
 
 
-def test_a_recipient_is_told_by_whom_it_was_signed(sent: Path, tmp_path: Path, run: Callable[..., Any]) -> None:
+def test_recipient_sees_the_signer(sent: Path, tmp_path: Path, run: Callable[..., Any]) -> None:
     theirs = tmp_path / "theirs"
     found = checked(run, sent, theirs)
     assert found["delivery-sheet.sig.json"]["verdict"] == "look"
@@ -67,7 +67,7 @@ def test_a_recipient_is_told_by_whom_it_was_signed(sent: Path, tmp_path: Path, r
     assert checked(run, sent, theirs)["delivery-sheet.sig.json"]["verdict"] == "look"
 
 
-def test_what_was_changed_is_told(sent: Path, tmp_path: Path, run: Callable[..., Any]) -> None:
+def test_changed_file_is_reported(sent: Path, tmp_path: Path, run: Callable[..., Any]) -> None:
     studio = tmp_path / "studio"
     assert checked(run, sent, studio)["delivery-sheet.sig.json"]["verdict"] == "ready"
     write(sent / "Weir 1.wav", noise(4_800, seed=9), 48_000, "PCM_24")
@@ -86,7 +86,7 @@ def test_what_was_changed_is_told(sent: Path, tmp_path: Path, run: Callable[...,
     assert "Cannot read the signature" in sentence(checked(run, sent, studio)["delivery-sheet.sig.json"])
 
 
-def test_whoever_knows_a_key_knows_those_that_follow_it(sent: Path, tmp_path: Path, run: Callable[..., Any]) -> None:
+def test_known_key_vouches_for_its_successors(sent: Path, tmp_path: Path, run: Callable[..., Any]) -> None:
     studio, theirs = tmp_path / "studio", tmp_path / "theirs"
     public = json.loads(run("key", "--json", data=studio).output)["own"]["public"]
     run("key", "trust", public, "--name", "Weir House", data=theirs)

@@ -45,7 +45,7 @@ def test_a_mix_goes_through_a_unit_and_comes_back(mix: Path, tmp_path: Path, mon
     assert [one.name for one in out.parent.iterdir()] == ["capture.wav"]
 
 
-def test_what_does_not_go_is_said(mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_pass_error_is_reported(mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     out = str(tmp_path / "capture.wav")
     monkeypatch.setenv(VARIABLE, "127.0.0.1:9")
     for words, kind in (

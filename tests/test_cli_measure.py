@@ -12,7 +12,7 @@ from support.signals import sine, write
 RATE = 48_000
 
 
-def test_what_was_measured_is_told_to_people(tmp_path: Path) -> None:
+def test_measurements_are_printed(tmp_path: Path) -> None:
     sound = np.concatenate((np.zeros((RATE, 2)), sine(441, 1.0, RATE, 0.5), np.zeros((RATE, 2))))
     sound[60_000, 1] = 1.2
     path = write(tmp_path / "Weir.wav", sound, RATE)

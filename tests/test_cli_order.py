@@ -98,7 +98,7 @@ def test_one_level_for_all_keeps_relations(mixes: list[Path], tmp_path: Path, to
         assert whole == pytest.approx(asked, abs=0.05)
 
 
-def test_loudness_for_players_is_told_of_the_album_too(mixes: list[Path], tmp_path: Path) -> None:
+def test_loudness_for_players_includes_the_album(mixes: list[Path], tmp_path: Path) -> None:
     """ReplayGain 2.0 (reference −18 LUFS) and R128 (−23 LUFS): the album's is that of all blocks."""
     order = tmp_path / "order.json"
     told("order", "create", *mixes, "--out", order)
@@ -157,7 +157,7 @@ def test_a_mix_is_cut_where_it_falls_quiet_and_at_markers(tmp_path: Path) -> Non
     assert again["tracks"][1]["start"] == "00:30:38"
 
 
-def test_what_is_no_disc_is_refused_before_anything_is_pressed(mixes: list[Path], tmp_path: Path) -> None:
+def test_impossible_disc_is_rejected_before_pressing(mixes: list[Path], tmp_path: Path) -> None:
     short = write(tmp_path / "short.wav", noise(RATE * 3, seed=9), RATE)
     order = tmp_path / "order.json"
     told("order", "create", mixes[0], short, "--out", order)
@@ -165,7 +165,7 @@ def test_what_is_no_disc_is_refused_before_anything_is_pressed(mixes: list[Path]
     assert not list((tmp_path / "disc").glob("**/*.*"))
 
 
-def test_an_order_says_what_is_wrong_with_it(mixes: list[Path], tmp_path: Path) -> None:
+def test_order_lists_its_findings(mixes: list[Path], tmp_path: Path) -> None:
     order = tmp_path / "order.json"
     other = write(tmp_path / "other.wav", noise(44_100 * 5), 44_100)
     made = told("order", "create", mixes[0], other, "--gapless", "--out", order)
@@ -226,7 +226,7 @@ def test_texts_without_room_are_refused_before_anything_is_pressed(mixes: list[P
     assert not (tmp_path / "disc" / "tracks").exists()
 
 
-def test_what_a_bench_says_of_taken_names_is_not_said_of_an_order(mixes: list[Path], tmp_path: Path) -> None:
+def test_name_conflicts_of_a_bench_are_not_findings_of_an_order(mixes: list[Path], tmp_path: Path) -> None:
     order = tmp_path / "order.json"
     told("order", "create", mixes[0], "--title", "Twice", "--out", order)
     row = json.loads(order.read_text())

@@ -76,7 +76,7 @@ def test_every_topic_fits_a_narrow_terminal_without_marks(name: str) -> None:
     assert not long
 
 
-def test_help_leads_to_commands_and_says_what_there_is() -> None:
+def test_help_lists_commands_and_topics() -> None:
     assert "MIX" in said("help", "markers")
     assert "levels" in said("help") and "Levels" in said("help")
     assert "Unknown topic or command “nonsense”" in CliRunner().invoke(app, ["help", "nonsense"]).output
@@ -139,7 +139,7 @@ def test_more_and_less_is_said(mix: Path, tmp_path: Path) -> None:
     assert said(*words)
 
 
-def test_verdicts_have_their_colour_where_somebody_sees_it(mix: Path, tmp_path: Path) -> None:
+def test_verdicts_are_coloured_in_a_terminal(mix: Path, tmp_path: Path) -> None:
     words = ["press", str(mix), "--brief", "archive", "--out", str(tmp_path / "out")]
     data = str(tmp_path / "data")
     assert "\x1b[33m" in on_terminal(words, 100, RIPE_PRESS_DATA=data)
@@ -155,7 +155,7 @@ def test_a_pressing_shows_a_line_a_file_on_a_terminal_and_none_when_quiet(mix: P
     assert "of 2 files" not in on_terminal([*words, "-q"], 60, RIPE_PRESS_DATA=str(tmp_path / "data"))
 
 
-def test_lines_of_progress_fit_and_what_is_being_made_comes_first() -> None:
+def test_progress_lines_fit_with_the_running_file_first() -> None:
     files = tuple(FileProgress(at, part, None) for at, part in enumerate((1.0, 0.0, 0.5, *[0.0] * 20)))
     names = [f"A rather long name of a file, number {at}.wav" for at in range(23)]
     lines = speech.file_lines(JobProgress(30, 100, 2.0, 4.6, files), names, 40)

@@ -33,7 +33,7 @@ def report(*words: object, status: int = 0) -> dict[str, Any]:
     return found
 
 
-def test_what_was_pressed_is_found_again_with_the_same_bytes(mix: Path, tmp_path: Path) -> None:
+def test_pressing_again_gives_the_same_bytes(mix: Path, tmp_path: Path) -> None:
     first = report(
         "press",
         mix,
@@ -57,7 +57,7 @@ def test_what_was_pressed_is_found_again_with_the_same_bytes(mix: Path, tmp_path
     assert "2 files byte-identical" in run("compare", number, again["pressing"])
 
 
-def test_files_are_checked_and_the_status_says_what_came_of_it(mix: Path, tmp_path: Path) -> None:
+def test_checked_files_set_the_exit_status(mix: Path, tmp_path: Path) -> None:
     made = report("press", mix, "--brief", "audio-cd", "--brief", "archive", "--out", tmp_path / "a")
     number = made["pressing"]
     assert [file["found"] for file in report("check", number)["files"]] == ["as-pressed", "as-pressed"]
@@ -68,7 +68,7 @@ def test_files_are_checked_and_the_status_says_what_came_of_it(mix: Path, tmp_pa
     assert [file["found"] for file in report("check", number, status=1)["files"]] == ["moved", "gone"]
 
 
-def test_other_sound_is_told_by_how_much_and_where(mix: Path, tmp_path: Path) -> None:
+def test_different_audio_is_reported_with_amount_and_place(mix: Path, tmp_path: Path) -> None:
     first = report("press", mix, "--format", "wav", "--out", tmp_path / "a")["pressing"]
     sound, rate = soundfile.read(mix)
     write(mix, sound * 0.5, rate)

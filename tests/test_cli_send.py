@@ -67,7 +67,7 @@ def test_a_file_goes_to_every_kind_of_place(file: Path, tmp_path: Path) -> None:
     assert (tmp_path / "out" / "Headrace.wav").read_bytes() == file.read_bytes()
 
 
-def test_what_is_refused_says_why_and_fails(file: Path, tmp_path: Path) -> None:
+def test_rejected_file_fails_with_its_reason(file: Path, tmp_path: Path) -> None:
     with intake_desk(tmp_path / "desk", looker=Looker()) as (_, url):
         (row,) = sent(1, str(file), "--to", f"desk:{url}")
         assert row["state"] == "refused" and any("ISRC" in why for why in row["reasons"])
@@ -93,7 +93,7 @@ def test_a_drop_off_that_is_set_up_is_named(file: Path, tmp_path: Path) -> None:
     assert isinstance(done.exception, NotFound) and "Available: Mill Lane." in done.exception.message
 
 
-def test_what_was_noticed_of_a_file_is_accepted_by_somebody(file: Path, tmp_path: Path) -> None:
+def test_findings_of_a_file_are_signed_off(file: Path, tmp_path: Path) -> None:
     out, there = tmp_path / "pressed", tmp_path / "there"
     there.mkdir()
     press = ["press", str(file), "--brief", "audio-cd", "--dither", "none", "--out", str(out), "--json"]
@@ -117,7 +117,7 @@ def test_what_was_noticed_of_a_file_is_accepted_by_somebody(file: Path, tmp_path
     assert row["state"] == "asks" and "dither" in row["reasons"][0]
 
 
-def test_what_cannot_be_sent_is_said(file: Path, tmp_path: Path) -> None:
+def test_send_error_is_reported(file: Path, tmp_path: Path) -> None:
     for words, kind in (
         ([str(tmp_path / "none.wav"), "--to", f"folder:{tmp_path}"], NotFound),
         ([str(file), "--to", "mail:plums"], BadInput), ([str(file), "--to", "desk:plums"], BadInput),
@@ -126,7 +126,7 @@ def test_what_cannot_be_sent_is_said(file: Path, tmp_path: Path) -> None:
         assert isinstance(CliRunner().invoke(app, ["send", *words]).exception, kind)
 
 
-def test_what_was_cut_off_goes_on_at_the_next_send(file: Path, tmp_path: Path) -> None:
+def test_interrupted_transfer_resumes_at_the_next_send(file: Path, tmp_path: Path) -> None:
     there = tmp_path / "there"
     (row,) = sent(1, str(file), "--to", f"folder:{there}")
     assert row["state"] == "waiting" and "Connect its disk" in row["reasons"][0]

@@ -38,7 +38,7 @@ def pressed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> tuple[int, Path]
     return report["pressing"], out
 
 
-def test_a_pressing_has_a_sheet_that_whoever_receives_it_can_check(pressed: tuple[int, Path]) -> None:
+def test_sheet_of_a_pressing_is_checkable_by_its_recipient(pressed: tuple[int, Path]) -> None:
     number, out = pressed
     found = told("sheet", str(number))
     assert found["written"] == [str(out / name) for name in NAMES]
@@ -69,7 +69,7 @@ def test_a_folder_from_anywhere_is_read_for_its_sheet(pressed: tuple[int, Path],
     assert plain.output.splitlines() == found["written"]
 
 
-def test_what_is_not_there_is_said(pressed: tuple[int, Path], tmp_path: Path) -> None:
+def test_missing_file_is_reported(pressed: tuple[int, Path], tmp_path: Path) -> None:
     number, out = pressed
     empty = tmp_path / "empty"
     empty.mkdir()

@@ -34,7 +34,7 @@ def told(mix: Path, status: int = 0) -> dict[str, Any]:
     return found
 
 
-def test_a_folder_of_stems_is_held_against_its_mix(mix: Path) -> None:
+def test_folder_of_stems_is_checked_against_its_mix(mix: Path) -> None:
     found = told(mix)
     assert found["lines_up"] and found["sums"] and found["residual_dbfs"] is None
     assert [one["name"] for one in found["stems"]] == ["drum", "bass"]
@@ -43,7 +43,7 @@ def test_a_folder_of_stems_is_held_against_its_mix(mix: Path) -> None:
     assert "All 2 stems align and sum to the mix" in said and "Ready: bass" in said
 
 
-def test_what_is_wrong_is_said(mix: Path) -> None:
+def test_fault_of_stems_is_reported(mix: Path) -> None:
     folder = mix.parent / "Towpath stems"
     write(folder / "Towpath bass.wav", -noise(RATE * 6, seed=1, level=0.1), RATE, "DOUBLE")
     (folder / "Towpath vox.wav").write_bytes(b"RIFFnothing")
@@ -54,7 +54,7 @@ def test_what_is_wrong_is_said(mix: Path) -> None:
     assert isinstance(gone.exception, NotFound)
 
 
-def test_other_rates_and_lengths_are_told_and_taken_as_they_are_pressed(mix: Path) -> None:
+def test_other_rates_and_lengths_are_reported_and_adapted(mix: Path) -> None:
     folder = mix.parent / "Towpath stems"
     write(folder / "Towpath hush.wav", np.zeros((RATE * 2, 2)), RATE)
     write(folder / "Towpath flute.wav", noise(44_100 * 7, seed=5, level=0.05), 44_100, "DOUBLE")

@@ -46,7 +46,7 @@ def made(place: Path) -> list[str]:
     return sorted(one.name for one in (place / "out").glob("*.wav")) if (place / "out").exists() else []
 
 
-def test_what_arrives_is_pressed_once_and_what_lay_there_is_left(place: Path) -> None:
+def test_new_file_is_pressed_once_and_existing_ones_are_ignored(place: Path) -> None:
     assert "1 existing file skipped" in watched(place)
     assert made(place) == []
     write(place / "in" / "New.wav", piece(1, seed=3), RATE, "PCM_24")
@@ -63,7 +63,7 @@ def test_what_arrives_is_pressed_once_and_what_lay_there_is_left(place: Path) ->
     assert json.loads(watched(place, "--json"))["files"][0]["path"].endswith("New 44k1 16b (2).wav")
 
 
-def test_what_lies_there_is_pressed_when_asked_and_what_is_no_sound_keeps_nobody(place: Path) -> None:
+def test_existing_file_is_pressed_on_request_and_other_files_do_not_block(place: Path) -> None:
     (place / "in" / "Bad.wav").write_bytes(b"no sound")
     result = CliRunner().invoke(app, [
         "watch", str(place / "in"), "--ticket", str(place / "ticket.json"), "--out", str(place / "out"), "--once",
@@ -87,7 +87,7 @@ def test_a_file_that_is_still_being_written_is_left_until_it_rests(place: Path) 
     assert folder.look() == [path]
 
 
-def test_what_cannot_be_watched_says_why(place: Path) -> None:
+def test_watch_error_is_reported(place: Path) -> None:
     ticket = str(place / "ticket.json")
     for folder, out, words in (
         (str(place / "nowhere"), "out", "Folder not found"),
@@ -100,7 +100,7 @@ def test_what_cannot_be_watched_says_why(place: Path) -> None:
 
 
 @pytest.mark.parametrize(("words", "opens"), [(["--browser"], True), ([], False)])
-def test_the_page_is_opened_where_somebody_wants_it(words: list[str], opens: bool, tmp_path: Path) -> None:
+def test_page_is_opened_on_request(words: list[str], opens: bool, tmp_path: Path) -> None:
     told = tmp_path / "opened"
     script = tmp_path / "browser"
     script.write_text(f'#!/bin/sh\necho "$1" > "{told}"\n')

@@ -28,7 +28,7 @@ def recipes() -> list[str]:
 
 
 @pytest.mark.slow
-def test_every_common_job_does_what_it_says(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_every_common_job_gives_its_stated_result(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv(VARIABLE, str(tmp_path / "data"))
     soft = np.hanning(RATE * 12)[:, None]
     for seed, name in enumerate(("Millrace", "Eel Ladder")):

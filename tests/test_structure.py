@@ -91,7 +91,7 @@ def asked_about(path: Path) -> set[str]:
     return found
 
 
-def test_nobody_asks_what_kind_a_station_is_but_its_own_room_and_the_merge() -> None:
+def test_kind_of_a_station_is_checked_only_in_its_package_and_merge() -> None:
     asked = {path.name: asked_about(path) & set(STATIONS) for path in modules("core/stations")}
     assert {name: kinds for name, kinds in asked.items() if kinds} == {"tree.py": {"Codec"}}
     inside = {path.name: asked_about(path) & set(STATIONS) for path in (SRC / "core/stations").glob("*.py")}
@@ -110,7 +110,7 @@ def test_no_container_is_named_outside_the_formats() -> None:
     assert named == set()
 
 
-def test_a_source_is_no_station_and_opens_itself() -> None:
+def test_source_is_not_a_station_and_has_open() -> None:
     assert Source.__abstractmethods__ == {"open", "stamp", "check"}
     openers = {
         path.relative_to(SRC).as_posix()
@@ -163,7 +163,7 @@ def test_a_new_kind_touches_few_files(names: tuple[str, ...], most: int) -> None
     assert len(touched) <= most, sorted(touched)
 
 
-def test_no_screen_dresses_what_another_one_calls_by_the_same_name() -> None:
+def test_css_class_is_styled_by_one_screen() -> None:
     """All sheets are loaded at once: a class of one screen that another styles too changes how both look."""
     rooms: dict[str, set[str]] = {}
     for sheet in sorted(ROOT.glob("web/src/**/*.css")):

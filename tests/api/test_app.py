@@ -50,7 +50,7 @@ def test_every_error_class_has_a_status() -> None:
     assert set(family) - {errors.RipePressError} == set(STATUS)
 
 
-def test_a_mix_on_the_shelf_says_what_it_is(millrace: dict[str, object]) -> None:
+def test_mix_on_the_shelf_has_its_facts(millrace: dict[str, object]) -> None:
     assert (millrace["title"], millrace["rate_hz"], millrace["frames"]) == ("Millrace", 96_000, 288_000)
     assert millrace["depth_label"] == "32-bit float"
     measures = millrace["measures"]
@@ -89,7 +89,7 @@ def test_a_lossy_mix_is_decoded_once_and_then_reached_at_any_frame(client: TestC
     assert done["files"][0]["frames"] == 132_300
 
 
-def test_a_range_is_measured_from_what_was_kept(client: TestClient, millrace: dict[str, object]) -> None:
+def test_range_is_measured_from_stored_data(client: TestClient, millrace: dict[str, object]) -> None:
     url = f"/api/mixes/{millrace['id']}/measures"
     tone = client.get(url, params={"start_frame": 105_600, "end_frame": 192_000}).json()
     # A stereo sine of -6.02 dBFS at 997 Hz: -6.02 - 3.01 + 3.01 of two channels.
@@ -102,7 +102,7 @@ def test_a_range_is_measured_from_what_was_kept(client: TestClient, millrace: di
     assert curve[30] == pytest.approx(-6.0, abs=0.1)
 
 
-def test_clipped_runs_are_told_for_drawing(client: TestClient, millrace: dict[str, object]) -> None:
+def test_clipped_runs_are_listed_for_drawing(client: TestClient, millrace: dict[str, object]) -> None:
     assert client.get(f"/api/mixes/{millrace['id']}/clipped").json() == [[100_000, 4, 0]]
 
 
@@ -184,7 +184,7 @@ def test_a_range_is_heard_as_it_was_cut(client: TestClient, millrace: dict[str, 
     assert wrong.status_code == 422
 
 
-def test_the_ticket_tells_before_what_the_proof_tells_after(client: TestClient, millrace: dict[str, object]) -> None:
+def test_ticket_before_pressing_equals_proof_after(client: TestClient, millrace: dict[str, object]) -> None:
     whole = bench(0, 288_000)
     (row,) = client.post(f"/api/mixes/{millrace['id']}/ticket", json=whole).json()["rows"]
     assert [station["kind"] for station in row["stations"]] == [

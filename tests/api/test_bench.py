@@ -90,7 +90,7 @@ def test_typed_times_in_every_unit(client: TestClient, mix: dict[str, Any], text
     assert client.post(url(mix, "time"), json={"text": text, "tempo": TEMPO}).json() == {"frame": frame}
 
 
-def test_what_cannot_be_read_as_a_time_is_explained(client: TestClient, mix: dict[str, Any]) -> None:
+def test_invalid_time_is_explained(client: TestClient, mix: dict[str, Any]) -> None:
     assert "no tempo" in client.post(url(mix, "time"), json={"text": "b3"}).json()["message"]
     assert "is not a time" in client.post(url(mix, "time"), json={"text": "soon"}).json()["message"]
 
@@ -161,7 +161,7 @@ def test_other_channels_make_another_mix_of_the_same_file(client: TestClient, tm
     assert client.put(f"/api/mixes/{number}/downmix", json={"downmix": "9"}).status_code == 422
 
 
-def test_channels_that_nobody_names_are_asked_for(client: TestClient, tmp_path: Path) -> None:
+def test_channels_without_labels_are_asked_for(client: TestClient, tmp_path: Path) -> None:
     path = write(tmp_path / "Seven.wav", noise(RATE, 7), RATE, "PCM_16")
     number = arrive(client, str(path))["mix_id"]
     mix = client.get(f"/api/mixes/{number}").json()

@@ -19,7 +19,7 @@ def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
         yield client
 
 
-def test_briefs_are_copied_changed_exported_and_taken_away(client: TestClient) -> None:
+def test_briefs_are_duplicated_changed_exported_and_deleted(client: TestClient) -> None:
     shipped = client.get("/api/briefs").json()
     assert [one["id"] for one in shipped[:2]] == ["audio-cd", "distributor"]
     assert not any(one["own"] for one in shipped)
@@ -46,7 +46,7 @@ def test_briefs_are_copied_changed_exported_and_taken_away(client: TestClient) -
         ({"colour": "red"}, 422),
     ],
 )
-def test_what_cannot_be_a_brief_is_refused(client: TestClient, change: dict[str, object], status: int) -> None:
+def test_invalid_brief_is_rejected(client: TestClient, change: dict[str, object], status: int) -> None:
     body = {"id": "mine", "title": "Mine", "sentence": "For me.", "why": "Because.", **change}
     answer = client.put("/api/briefs", json=body)
     assert (answer.status_code, answer.json()["message"][-1]) == (status, ".")
@@ -54,7 +54,7 @@ def test_what_cannot_be_a_brief_is_refused(client: TestClient, change: dict[str,
     assert client.get("/api/briefs/nowhere/file").status_code == 404
 
 
-def test_a_ticket_tells_what_departs_what_is_refused_and_what_is_shared(client: TestClient, tmp_path: Path) -> None:
+def test_ticket_shows_overrides_rejections_and_shared_stations(client: TestClient, tmp_path: Path) -> None:
     path = write(tmp_path / "Eel Ladder.wav", noise(96_000, level=0.3), 48_000, "PCM_24")
     mix = arrive(client, str(path))["mix_id"]
     wish = bench(0, 96_000)

@@ -76,7 +76,7 @@ def told(port: int) -> Any:
     return found
 
 
-def test_what_happens_on_the_shelf_and_in_the_press_is_told(port: int, tmp_path: Path) -> None:
+def test_changes_of_shelf_and_pressings_are_events(port: int, tmp_path: Path) -> None:
     mix = write(tmp_path / "Weir.wav", noise(48_000 * 2).astype(np.float32), 48_000)
     with listening(port) as heard:
         time.sleep(0.8)
@@ -107,7 +107,7 @@ def test_a_hundred_listeners_that_break_off_leave_nothing_behind(port: int) -> N
         assert heard.empty()
 
 
-def test_who_has_the_shelf_already_is_told_that_it_is_the_same(tmp_path: Path) -> None:
+def test_unchanged_shelf_is_answered_not_modified(tmp_path: Path) -> None:
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
         first = client.get("/api/shelf")
         tag = {"If-None-Match": first.headers["ETag"]}

@@ -39,7 +39,7 @@ def mix(client: TestClient, tmp_path_factory: pytest.TempPathFactory) -> int:
 
 
 @pytest.mark.parametrize("host", ["weir.example", "127.0.0.1.weir.example", "", "[", "192.0.2.7:8137"])
-def test_under_another_name_nobody_is_answered(client: TestClient, host: str) -> None:
+def test_request_with_unknown_host_is_rejected(client: TestClient, host: str) -> None:
     answer = client.get("/api/shelf", headers={"Host": host})
     assert (answer.status_code, answer.json()["code"]) == (421, "request.host")
 
@@ -56,7 +56,7 @@ def test_a_page_elsewhere_may_ask_for_nothing(client: TestClient, origin: str, p
     assert (answer.status_code, answer.json()["code"]) == (403, "request.origin")
 
 
-def test_every_answer_says_what_a_browser_may_do_with_it(client: TestClient) -> None:
+def test_every_answer_has_security_headers(client: TestClient) -> None:
     for path in ("/", "/api/shelf", "/api/mixes/99"):
         assert HEADERS.items() <= dict(client.get(path).headers).items() or {name.lower() for name in HEADERS} <= set(
             client.get(path).headers
@@ -79,7 +79,7 @@ def test_another_address_demands_the_token(tmp_path: Path) -> None:
         assert client.get("/api/shelf").status_code == 200
 
 
-def test_an_empty_token_lets_nobody_in(tmp_path: Path) -> None:
+def test_empty_token_file_admits_no_one(tmp_path: Path) -> None:
     """A power cut between the making and the writing of a file leaves an empty one."""
     (tmp_path / "token").touch()
     token = token_of(tmp_path)
@@ -158,7 +158,7 @@ NOT_NUMBERS = (math.nan, math.inf, -math.inf, 1e400)
 
 
 @pytest.mark.parametrize("value", NOT_NUMBERS)
-def test_what_is_no_number_is_refused(client: TestClient, mix: int, value: float) -> None:
+def test_invalid_number_is_rejected(client: TestClient, mix: int, value: float) -> None:
     strange = bench(0, 4_800)
     strange["finish"] = {"gain_db": value}
     assert sent(client, f"/api/mixes/{mix}/ticket", strange) == 422
@@ -194,7 +194,7 @@ def test_numbers_that_nothing_has_are_refused(client: TestClient, mix: int, numb
 
 
 @pytest.mark.parametrize("rates", [(0, 48_000), (-1, 48_000), (48_000, 44_101), (383_999, 8_001), (10**9, 10**9 - 1)])
-def test_a_conversion_that_nobody_makes_has_no_picture(client: TestClient, rates: tuple[int, int]) -> None:
+def test_conversion_with_unsupported_rates_has_no_picture(client: TestClient, rates: tuple[int, int]) -> None:
     assert sent(client, "/api/converter", {"from_hz": rates[0], "to_hz": rates[1], "quality": "high"}) == 422
 
 

@@ -66,7 +66,7 @@ def test_a_mix_is_handed_off_to_where_it_usually_goes_and_anywhere(
     assert not (tmp_path / "media").exists() and "Verse" in (tmp_path / "Sluice edit list.txt").read_text()
 
 
-def test_what_cannot_be_handed_off_is_one_sentence(client: TestClient, mix: int, tmp_path: Path) -> None:
+def test_handoff_error_is_one_sentence(client: TestClient, mix: int, tmp_path: Path) -> None:
     path = f"/api/mixes/{mix}/handoff"
     for wish, words in (({"frame_rate": "26"}, "not a frame rate"), ({"folder": "not whole"}, "full path")):
         answer = client.post(path, json=wish)

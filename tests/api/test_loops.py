@@ -66,7 +66,7 @@ def rules(row: dict[str, Any]) -> list[str]:
     return [one["rule"] for one in row["findings"]]
 
 
-def test_music_that_continues_is_never_folded_or_rung_out(client: TestClient, mix: dict[str, Any]) -> None:
+def test_continuing_music_is_never_folded_or_rung_out(client: TestClient, mix: dict[str, Any]) -> None:
     after = client.get(f"/api/mixes/{mix['id']}/after?frame={8 * BAR}").json()
     assert after["kind"] == "music" and after["sentence"].endswith("Use Cut, a fade out or Crossfade.")
     for end, remedy in (("fold", "crossfade"), ("ring", "stop")):

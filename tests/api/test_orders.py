@@ -56,7 +56,7 @@ def changed(client: TestClient, order: dict[str, Any], **fields: Any) -> dict[st
     return found
 
 
-def test_an_order_is_made_of_a_selection_and_lies_in_its_places(client: TestClient, mixes: list[int]) -> None:
+def test_order_from_a_selection_has_positions(client: TestClient, mixes: list[int]) -> None:
     order = made(client, mixes)
     first, second = order["entries"]
     assert (first["title"], second["title"], second["track"]) == ("Headrace", "Towpath", 2)
@@ -68,7 +68,7 @@ def test_an_order_is_made_of_a_selection_and_lies_in_its_places(client: TestClie
     assert order["id"] in [one["id"] for one in client.get("/api/orders").json()]
 
 
-def test_one_level_is_told_before_it_is_pressed(client: TestClient, mixes: list[int]) -> None:
+def test_common_level_is_shown_before_pressing(client: TestClient, mixes: list[int]) -> None:
     order = made(client, mixes)
     level = {**order["order"]["level"]["level"], "kind": "true-peak", "target": -1.0}
     shown = changed(client, order, level={"level": level, "together": "loudest"})
@@ -114,7 +114,7 @@ def test_a_gap_is_heard_with_its_silence(client: TestClient, mixes: list[int]) -
     assert len(samples) == 4 * RATE and not samples[RATE + 10 : 3 * RATE - 10].any() and samples[:RATE].any()
 
 
-def test_orders_are_copied_exported_imported_and_taken_away(client: TestClient, mixes: list[int]) -> None:
+def test_orders_are_duplicated_exported_imported_and_deleted(client: TestClient, mixes: list[int]) -> None:
     order = made(client, mixes, "Älv")
     copy = client.post(f"/api/orders/{order['id']}/copy").json()
     assert copy["order"]["title"] == "Älv, copy" and copy["order"]["entries"] == order["order"]["entries"]
@@ -141,7 +141,7 @@ def test_a_mix_of_an_order_stays_on_the_shelf(client: TestClient, mixes: list[in
     assert client.delete(f"/api/mixes/{mix}").status_code == 204
 
 
-def test_what_cannot_be_is_refused_and_loses_nothing(client: TestClient, mixes: list[int]) -> None:
+def test_invalid_order_is_rejected_and_nothing_lost(client: TestClient, mixes: list[int]) -> None:
     order = made(client, mixes)
     path = f"/api/orders/{order['id']}"
     entry = order["order"]["entries"][0]

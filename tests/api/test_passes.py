@@ -129,7 +129,7 @@ def test_a_delivery_says_that_it_needs_a_pass_and_is_pressed_after_it(
     assert len([one for one in client.get(f"/api/mixes/{mix}/passes").json() if one["stem_id"] == number]) == 1
 
 
-def test_a_pressing_whose_pass_was_cut_off_runs_it_anew(
+def test_pressing_with_interrupted_pass_runs_it_again(
     rack: tuple[str, str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setenv(VARIABLE, rack[0])
@@ -172,7 +172,7 @@ def test_an_instrument_is_captured_beside_the_mix(client: TestClient, mix: int, 
         assert answer.status_code in (422, 415, 400) and words in answer.json()["message"], answer.text
 
 
-def test_what_fails_is_one_sentence_and_a_pressing_that_waits_for_it_says_it(client: TestClient, mix: int) -> None:
+def test_failed_pass_is_one_sentence_also_in_its_pressing(client: TestClient, mix: int) -> None:
     with unit(faults=[("vanish", RATE * 2, 0)], hurry=4.0) as address:
         with pytest.MonkeyPatch.context() as patched:
             room = client.app.state.studio.passes  # type: ignore[attr-defined]
@@ -217,7 +217,7 @@ def test_it_is_heard_while_it_runs_and_stopped(client: TestClient, mix: int) -> 
     assert client.delete("/api/passes/999").status_code == 404
 
 
-def test_what_was_cut_off_keeps_what_was_heard(tmp_path: Path) -> None:
+def test_interrupted_pass_keeps_its_recording(tmp_path: Path) -> None:
     """The application ends in the middle of a pass, as with the power cut, and begins again."""
     data = DataFolder(tmp_path / "data")
     with unit(hurry=2.0) as address, pytest.MonkeyPatch.context() as patched:

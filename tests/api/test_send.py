@@ -66,7 +66,7 @@ def ticket(client: TestClient, mix: int, **changes: Any) -> Any:
     return row
 
 
-def test_drop_offs_are_set_up_tried_changed_and_taken_away(client: TestClient, tmp_path: Path) -> None:
+def test_drop_offs_are_added_tested_changed_and_deleted(client: TestClient, tmp_path: Path) -> None:
     (tmp_path / "there").mkdir()
     made = drop_off(client, "Mill Lane", "folder", str(tmp_path / "there"))
     assert made["said"] is None and made["counts"] == {} and not made["has_secret"]
@@ -108,7 +108,7 @@ def test_a_secret_comes_in_and_never_goes_out(client: TestClient, tmp_path: Path
     assert b"pears" not in holding[0].read_bytes()
 
 
-def test_what_is_pressed_goes_where_its_delivery_says_and_a_refusal_comes_back_with_its_remedy(
+def test_pressed_file_is_sent_and_a_rejection_returns_with_its_remedy(
     client: TestClient, mix: int, tmp_path: Path
 ) -> None:
     (tmp_path / "there").mkdir()
@@ -139,7 +139,7 @@ def test_what_is_pressed_goes_where_its_delivery_says_and_a_refusal_comes_back_w
     assert parcels[desk["id"]]["line"] == "d0" and parcels[there["id"]]["ended_at"]
 
 
-def test_a_mail_that_would_be_too_large_is_told_before_it_is_pressed_and_after(
+def test_mail_over_the_limit_is_a_finding_before_and_after_pressing(
     client: TestClient, mix: int, tmp_path: Path
 ) -> None:
     with mail_desk(tmp_path, limit_bytes=60_000) as (desk, place):
@@ -157,9 +157,7 @@ def test_a_mail_that_would_be_too_large_is_told_before_it_is_pressed_and_after(
         client.delete(f"/api/drop-offs/{box['id']}")
 
 
-def test_what_is_to_look_at_asks_who_accepts_it_and_the_sheet_says_who(
-    client: TestClient, mix: int, tmp_path: Path
-) -> None:
+def test_file_with_findings_needs_a_sign_off_shown_on_the_sheet(client: TestClient, mix: int, tmp_path: Path) -> None:
     (tmp_path / "there").mkdir()
     drop_off(client, "Shelf", "folder", str(tmp_path / "there"))
     number = put_to_press(client, mix, dither="none", sends_to=["Shelf"])
@@ -179,7 +177,7 @@ def test_what_is_to_look_at_asks_who_accepts_it_and_the_sheet_says_who(
     assert client.post(f"/api/outbox/{parcel['id']}/recall").status_code == 409
 
 
-def test_what_cannot_be_sent_is_said(client: TestClient, mix: int, tmp_path: Path) -> None:
+def test_send_error_is_reported(client: TestClient, mix: int, tmp_path: Path) -> None:
     number = put_to_press(client, mix)
     for wish, status, words in (
         ({"pressing": 9999, "drop_offs": ["x"]}, 404, "not found"),
@@ -206,7 +204,7 @@ def test_what_cannot_be_sent_is_said(client: TestClient, mix: int, tmp_path: Pat
         assert client.post(f"/api/outbox/99999/{deed}").status_code == 404
 
 
-def test_a_file_that_cannot_be_read_any_more_is_told_as_that_and_keeps_nothing_back(
+def test_unreadable_file_is_reported_and_others_are_sent(
     client: TestClient, mix: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     made = drop_off(client, "Attic", "folder", str(tmp_path))

@@ -69,7 +69,7 @@ def checked(client: TestClient, mix: int) -> dict[str, Any]:
     return found
 
 
-def test_a_folder_is_brought_in_checked_and_aligned(client: TestClient, mix: int) -> None:
+def test_folder_of_stems_is_added_checked_and_aligned(client: TestClient, mix: int) -> None:
     found = checked(client, mix)
     assert {one["name"]: one["mono"] for one in found["stems"]} == {"bass": True, "drums": False, "voice": False}
     assert not found["check"]["lines_up"]
@@ -85,7 +85,7 @@ def line(number: int, *stems: str, but: bool = False) -> dict[str, Any]:
     return {"id": f"d{number}", "brief": "archive", "range_id": "r1", "part": part}
 
 
-def test_parts_are_set_out_told_and_pressed(client: TestClient, mix: int, folder: Path) -> None:
+def test_parts_are_planned_shown_and_pressed(client: TestClient, mix: int, folder: Path) -> None:
     bench = client.get(f"/api/mixes/{mix}").json()["bench"]
     bench["ticket"] = [line(1, "bass"), line(2, "voice", but=True), line(3, but=True), line(4)]
     for one in bench["ticket"]:
@@ -140,7 +140,7 @@ def test_a_new_name_is_followed_by_the_ticket(client: TestClient, mix: int) -> N
     client.patch(f"/api/mixes/{mix}/stems/{ids['bass']}", json={"name": "bass"}).raise_for_status()
 
 
-def test_what_cannot_stand_beside_it_is_said(client: TestClient, mix: int, folder: Path, tmp_path: Path) -> None:
+def test_invalid_stem_is_reported(client: TestClient, mix: int, folder: Path, tmp_path: Path) -> None:
     def refused(path: Path) -> str:
         client.post(f"/api/mixes/{mix}/stems/path", json={"path": str(path)}).raise_for_status()
         found = wait_for(lambda: stems_of(client, mix)["refused"] or None)

@@ -84,7 +84,7 @@ def test_sheets_of_many_mixes_are_kept_together_or_not_at_all(client: TestClient
     assert titles() == ["Reel", "Reel"]
 
 
-def test_only_what_is_written_on_a_sheet_changes(client: TestClient, mixes: list[int]) -> None:
+def test_only_edited_fields_of_a_sheet_change(client: TestClient, mixes: list[int]) -> None:
     def sheet() -> dict[str, str]:
         return dict(client.get(f"/api/mixes/{mixes[0]}").json()["bench"]["tags"])
 
@@ -142,7 +142,7 @@ def test_codecs_are_settled_refused_and_tried(client: TestClient, mixes: list[in
     assert client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "id": "x"}).status_code == 404
 
 
-def test_a_pressing_is_held_against_what_was_told(client: TestClient, mixes: list[int]) -> None:
+def test_pressing_is_compared_with_its_forecast(client: TestClient, mixes: list[int]) -> None:
     wish = bench(0, 96_000)
     wish["ticket"] = [{"id": "d0", "brief": "blank", "range_id": "r0", "changes": {"container": "flac"}}]
     told = client.post(f"/api/mixes/{mixes[1]}/trial", json={"bench": wish, "id": "d0"}).json()["size"]
@@ -158,7 +158,7 @@ def test_a_pressing_is_held_against_what_was_told(client: TestClient, mixes: lis
     assert file["forecast"]["error_percent"] == 0
 
 
-def test_names_are_shown_with_what_is_in_their_way(client: TestClient, mixes: list[int]) -> None:
+def test_names_are_shown_with_conflicts(client: TestClient, mixes: list[int]) -> None:
     wish = bench(0, 96_000)
     changes = {
         "label_pattern": "{artist}/{number} {title}",
@@ -195,7 +195,7 @@ def test_label_patterns_are_kept_replaced_and_forgotten(client: TestClient) -> N
     assert client.delete("/api/label-patterns?name=Album").status_code == 404
 
 
-def test_the_table_of_formats_is_told_whole(client: TestClient) -> None:
+def test_table_of_formats_is_complete(client: TestClient) -> None:
     table = {one["container"]: one for one in client.get("/api/capabilities").json()}
     assert len(table) == 13
     assert (table["mp3"]["id3"], table["mp3"]["lossy"], table["mp3"]["kbps"][-1]) == (True, True, 320)
@@ -211,7 +211,7 @@ def test_the_bench_refuses_fields_there_are_not(client: TestClient, mixes: list[
     assert (answer.status_code, answer.json()["code"]) == (422, "tags.unknown-field")
 
 
-def test_what_will_be_wrong_with_a_lossy_file_is_told_before_it_is_made(client: TestClient, mixes: list[int]) -> None:
+def test_fault_of_a_lossy_file_is_found_before_pressing(client: TestClient, mixes: list[int]) -> None:
     def rules(**changes: Any) -> set[str]:
         (row,) = ticket(client, mixes[1], **changes)["rows"]
         return {one["rule"] for one in row["findings"]}

@@ -73,7 +73,7 @@ def later(sound: Block, seconds: float) -> Block:
     return np.concatenate((np.zeros((int(seconds * RATE), 2)), sound))
 
 
-def test_a_mix_saved_again_is_noticed_told_and_taken_with_all_that_is_set_out(house: House) -> None:
+def test_mix_saved_again_becomes_a_version_with_its_bench(house: House) -> None:
     sound = piece(20)
     number = house.mix("Headrace", sound)
     set_out = bench(0, len(sound), RATE * 4, RATE * 9, markers=[{"frame": RATE * 4, "name": "Verse"}])
@@ -110,7 +110,7 @@ def test_a_mix_saved_again_is_noticed_told_and_taken_with_all_that_is_set_out(ho
     assert unheard.status_code == 404
 
 
-def test_what_was_pressed_of_an_earlier_version_is_heard_in_step_with_the_new_one(house: House) -> None:
+def test_pressing_of_an_earlier_version_plays_in_step_with_the_new_one(house: House) -> None:
     sound = piece(6, seed=3)
     number = house.mix("Towpath", sound)
     house.client.put(f"/api/mixes/{number}/bench", json=bench(0, len(sound)))
@@ -126,7 +126,7 @@ def test_what_was_pressed_of_an_earlier_version_is_heard_in_step_with_the_new_on
     assert file["start_frame"] - mix["start_frame"] == RATE // 4
 
 
-def test_what_is_left_is_offered_again_only_when_asked_or_changed(house: House) -> None:
+def test_ignored_change_is_offered_again_only_on_request_or_change(house: House) -> None:
     sound = piece(5, seed=4)
     number = house.mix("Bywash", sound)
     house.save("Bywash", sound * 0.5)
@@ -145,7 +145,7 @@ def test_what_is_left_is_offered_again_only_when_asked_or_changed(house: House) 
     assert house.client.post(f"/api/mixes/{number}/change/take").status_code == 409
 
 
-def test_a_file_that_is_no_mix_any_more_says_so_and_one_that_is_back_is_no_change(house: House) -> None:
+def test_unreadable_changed_file_is_reported_and_a_restored_one_is_not(house: House) -> None:
     number = house.mix("Eddy Pool", piece(4, seed=5))
     path = house.folder / "Eddy Pool.wav"
     kept = path.with_suffix(".kept")
@@ -163,7 +163,7 @@ def test_a_file_that_is_no_mix_any_more_says_so_and_one_that_is_back_is_no_chang
     assert house.row(number)["versions"] == 1
 
 
-def test_mixes_called_alike_that_sound_alike_are_offered_as_one_pile_and_piled(house: House) -> None:
+def test_similar_mixes_with_similar_names_are_offered_and_grouped(house: House) -> None:
     sound = piece(8, seed=6)
     first, second = house.mix("Culvert", sound), house.mix("Culvert mix 2", later(sound * 1.5, 0.25))
     other = house.mix("Culvert 03", piece(8, seed=7))
@@ -187,7 +187,7 @@ def test_mixes_called_alike_that_sound_alike_are_offered_as_one_pile_and_piled(h
     assert refused["state"] == "refused" and "version 1 of" in refused["error"]
 
 
-def test_back_to_an_earlier_version_brings_back_what_could_not_be_carried(house: House) -> None:
+def test_earlier_version_restores_untransferred_parts(house: House) -> None:
     sound = piece(10, seed=8)
     first = house.mix("Spillway", sound)
     house.client.put(f"/api/mixes/{first}/bench", json=bench(0, len(sound), RATE * 8, RATE * 9))
@@ -209,7 +209,7 @@ def test_back_to_an_earlier_version_brings_back_what_could_not_be_carried(house:
     assert apart["frames"] == RATE * 6 and house.get(f"mixes/{first}")["frames"] == len(sound)
 
 
-def test_a_suggestion_can_be_refused_and_what_cannot_be_piled_says_why(house: House) -> None:
+def test_suggestion_is_rejectable_and_impossible_group_has_a_reason(house: House) -> None:
     sound = piece(4, seed=9)
     first, second = house.mix("Flume", sound), house.mix("Flume (1)", sound * 0.5)
     assert house.row(second)["likely_of"] == first
@@ -220,7 +220,7 @@ def test_a_suggestion_can_be_refused_and_what_cannot_be_piled_says_why(house: Ho
     assert house.client.post(f"/api/mixes/{first}/versions/7/use").status_code == 404
 
 
-def test_what_cannot_be_carried_is_told_before_it_is_taken_and_nobody_takes_twice(house: House) -> None:
+def test_untransferable_parts_are_listed_first_and_a_second_use_is_rejected(house: House) -> None:
     sound = piece(6, seed=13)
     number = house.mix("Tailrace", sound)
     house.client.put(f"/api/mixes/{number}/bench", json=bench(0, len(sound), RATE * 5, RATE * 6))
@@ -239,7 +239,7 @@ def test_what_cannot_be_carried_is_told_before_it_is_taken_and_nobody_takes_twic
     assert path.exists() and house.row(number)["versions"] == 2
 
 
-def test_a_mix_that_came_in_meanwhile_with_the_same_bytes_keeps_what_is_known_of_it(house: House) -> None:
+def test_mix_with_the_same_bytes_added_in_between_keeps_its_data(house: House) -> None:
     number = house.mix("Forebay", piece(2, seed=14))
     path = house.save("Forebay", piece(2, seed=15))
     house.change(number, "changed")
@@ -252,7 +252,7 @@ def test_a_mix_that_came_in_meanwhile_with_the_same_bytes_keeps_what_is_known_of
     assert "identical" in house.change(number, "refused")["sentences"][0]
 
 
-def test_a_pile_goes_off_the_shelf_with_all_its_versions(house: House) -> None:
+def test_mix_is_removed_with_all_its_versions(house: House) -> None:
     sound = piece(4, seed=10)
     ids = [house.mix("Sluice", sound), house.mix("Sluice 2", sound * 0.5)]
     kept = [house.studio.shelf.folder_of(house.studio.shelf.mix(one)) for one in ids]
@@ -261,7 +261,7 @@ def test_a_pile_goes_off_the_shelf_with_all_its_versions(house: House) -> None:
     assert not any(one.exists() for one in kept)
 
 
-def test_a_moved_file_keeps_what_is_set_out_for_it(house: House) -> None:
+def test_moved_file_keeps_its_bench(house: House) -> None:
     number = house.mix("Leat", piece(4, seed=11))
     house.client.put(f"/api/mixes/{number}/bench", json=bench(RATE, RATE * 2))
     moved = house.folder / "moved" / "Leat.wav"
@@ -272,7 +272,7 @@ def test_a_moved_file_keeps_what_is_set_out_for_it(house: House) -> None:
     assert mix["path"] == str(moved) and mix["bench"]["ranges"][0]["start_frame"] == RATE
 
 
-def test_a_folder_is_brought_in_whole_and_only_what_is_new_of_it(house: House) -> None:
+def test_folder_added_again_adds_only_new_files(house: House) -> None:
     folder = house.folder / "week" / "Monday"
     folder.mkdir(parents=True)
     for at in range(3):
@@ -335,7 +335,7 @@ def test_a_coded_mix_is_looked_after_too_and_its_copies_stay(house: House) -> No
     assert house.row(number)["came_from"] == str(moved)
 
 
-def test_piles_that_many_change_at_once_end_in_answers_and_never_in_a_fault(house: House) -> None:
+def test_simultaneous_changes_of_versions_cause_no_internal_error(house: House) -> None:
     """The second of two changes finds the result of the first."""
     sound = piece(6, seed=11)
     numbers = [house.mix(f"Sluice {at}", sound * (1 - at / 10)) for at in range(4)]

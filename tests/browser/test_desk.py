@@ -159,7 +159,7 @@ def playing(page: Page, milliseconds: int) -> Heard:
     return taken(page)
 
 
-def test_what_is_played_is_the_file_to_the_bit_and_switching_keeps_the_place(desk: tuple[Page, Path]) -> None:
+def test_playback_is_bit_exact_and_switching_keeps_the_position(desk: tuple[Page, Path]) -> None:
     page, short = desk
     left, right = begun(page, 600)
     begins = int(np.flatnonzero(right)[0])
@@ -181,7 +181,7 @@ def test_what_is_played_is_the_file_to_the_bit_and_switching_keeps_the_place(des
         at += len(left)
 
 
-def test_the_difference_alone_is_what_was_cut_off(desk: tuple[Page, Path]) -> None:
+def test_difference_of_a_16_bit_cut_is_the_removed_bits(desk: tuple[Page, Path]) -> None:
     page, short = desk
     whole, mix = soundfile.read(short)[0], counting(1).astype(np.float64)
     page.keyboard.press("2")
@@ -258,7 +258,7 @@ def test_it_starts_and_goes_anywhere_at_once_and_knows_where_it_is(desk: tuple[P
     assert -0.1 < behind_s < 0.25
 
 
-def test_a_server_that_is_away_is_told_and_comes_back(desk: tuple[Page, Path]) -> None:
+def test_missing_server_is_reported_and_playback_resumes(desk: tuple[Page, Path]) -> None:
     page, _ = desk
     begun(page, 300)
     page.context.set_offline(True)
@@ -285,7 +285,7 @@ def test_a_busy_page_does_not_stop_the_sound(desk: tuple[Page, Path]) -> None:
     assert np.array_equal(np.diff(places(left)), np.ones(len(left) - 1))
 
 
-def test_ten_trials_by_keyboard_alone_and_nothing_tells_x(desk: tuple[Page, Path], counted: dict[str, Any]) -> None:
+def test_ten_trials_by_keyboard_never_identify_x(desk: tuple[Page, Path], counted: dict[str, Any]) -> None:
     """The 16-bit cut is identifiable only in the audio; requests, answers and the page never identify it."""
     page, _ = desk
     seen: list[tuple[str, int, str]] = []
@@ -334,9 +334,7 @@ def test_ten_trials_by_keyboard_alone_and_nothing_tells_x(desk: tuple[Page, Path
     expect(page.get_by_role("list", name="Blind tests")).to_contain_text("of 10 correct")
 
 
-def test_every_voice_can_be_heard_as_players_even_it_out_and_beside_another_mix(
-    desk: tuple[Page, Path], server: Any, tmp_path: Path
-) -> None:
+def test_sources_play_normalised_and_with_another_mix(desk: tuple[Page, Path], server: Any, tmp_path: Path) -> None:
     page, _ = desk
     other = write(tmp_path / "Weir Beside.wav", counting(3)[: RATE * 12], RATE, "PCM_24")
     with sync_api(server.address) as ask:

@@ -72,7 +72,7 @@ def test_three_clicks_to_a_correct_file(newcomer: Page, tmp_path: Path) -> None:
     expect(station.get_by_role("button", name="dither", exact=True)).to_have_count(0)
 
 
-def test_the_way_to_a_file_says_what_is_wrong_and_takes_it_back(newcomer: Page, tmp_path: Path) -> None:
+def test_first_file_reports_errors_and_undoes_them(newcomer: Page, tmp_path: Path) -> None:
     steps = newcomer.get_by_role("region", name="Quick start")
     path = steps.get_by_label("Path of a mix on this machine")
     path.fill(str(tmp_path / "nothing.wav"))

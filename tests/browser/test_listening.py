@@ -47,7 +47,7 @@ def seconds(page: Page) -> float:
 
 
 @pytest.mark.quiet
-def test_the_meter_reads_what_is_heard_whatever_the_volume(bench: Page) -> None:
+def test_meter_is_independent_of_the_volume(bench: Page) -> None:
     expect(bench.get_by_test_id("meter-momentary")).to_have_text("–")
     slider = bench.get_by_role("slider", name="Volume")
     slider.focus()
@@ -96,7 +96,7 @@ def test_a_loop_comes_round_and_the_pointer_says_from_where(bench: Page) -> None
     bench.get_by_role("button", name="Stop").click()
 
 
-def test_what_lies_under_the_pointer_sounds_as_it_moves_along_the_ruler(bench: Page) -> None:
+def test_ruler_drag_scrubs_the_audio(bench: Page) -> None:
     box = bench.get_by_test_id("wave").bounding_box()
     assert box
     y = box["y"] + 8

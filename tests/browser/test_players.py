@@ -23,7 +23,7 @@ SHORT_BY: dict[Container, int] = {"vorbis": 128}
 
 @pytest.mark.parametrize("container", ["wav", "bwf", "rf64", "flac", "mp3", "aac", "vorbis", "opus", "video"])
 @pytest.mark.parametrize("frames", [48_000, 100_001])
-def test_a_browser_plays_exactly_what_went_in(page: Page, tmp_path: Path, container: Container, frames: int) -> None:
+def test_browser_decodes_the_exact_length(page: Page, tmp_path: Path, container: Container, frames: int) -> None:
     places = [1_200, frames // 2, frames - 700]
     samples = np.zeros((frames, 2))
     samples[places] = 0.7

@@ -35,7 +35,7 @@ def choose(page: Page) -> None:
         page.get_by_label(f"Select {name}").check()
 
 
-def test_mixes_are_chosen_pressed_ordered_taken_out_and_found_again(shelf: Page) -> None:
+def test_mixes_are_selected_pressed_reordered_cancelled_and_found(shelf: Page) -> None:
     page = shelf
     page.goto("/press")
     page.get_by_role("button", name="Pause").click()
@@ -113,7 +113,7 @@ def test_ten_tabs_do_not_starve_each_other(shelf: Page) -> None:
     expect(shelf.get_by_role("region", name="History")).to_be_visible()
 
 
-def test_a_pressed_file_is_held_against_its_mix(shelf: Page) -> None:
+def test_pressed_file_is_compared_with_its_mix(shelf: Page) -> None:
     page = shelf
     page.get_by_label(f"Select {NAMES[0]}").check()
     page.get_by_role("button", name="Press…").click()

@@ -7,7 +7,7 @@ from playwright.sync_api import Browser, expect
 from support.serving import served
 
 
-def test_a_line_in_the_clear_is_told_and_an_encrypted_one_is_not(browser: Browser, tmp_path: Path) -> None:
+def test_unencrypted_connection_is_reported_and_an_encrypted_one_is_not(browser: Browser, tmp_path: Path) -> None:
     for options, private in (((), False), (("--tls",), True)):
         with served(tmp_path / f"data {private}", "--host", "127.0.0.2", *options) as server:
             context = browser.new_context(ignore_https_errors=True, viewport={"width": 1280, "height": 800})

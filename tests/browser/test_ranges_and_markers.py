@@ -157,7 +157,7 @@ def test_shift_and_drag_adds_a_range_and_alt_leaves_the_grid(bench: Page) -> Non
     expect(tree.get_by_role("button", name=re.compile("^Long Pound 48 kHz"))).to_have_count(1)
 
 
-def test_the_meter_shows_what_is_heard(bench: Page) -> None:
+def test_meter_shows_the_playback(bench: Page) -> None:
     bench.get_by_role("button", name="Play range").click()
     figure = bench.get_by_test_id("meter-peak")
     expect(figure).to_have_text(re.compile(r"^−6\.[01] dBFS"))

@@ -109,7 +109,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
     expect(refused).to_contain_text("to Overfall desk")
 
 
-def test_what_is_to_look_at_is_accepted_by_name_or_recalled(page: Page, tmp_path: Path) -> None:
+def test_file_with_findings_is_signed_off_or_cancelled(page: Page, tmp_path: Path) -> None:
     # It begins and ends within sound, which needs a sign-off.
     flume = write(tmp_path / "Flume.wav", noise(RATE * 3), RATE, "FLOAT")
     (tmp_path / "gallery").mkdir()

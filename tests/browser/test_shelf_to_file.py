@@ -209,7 +209,7 @@ def test_nothing_is_cut_off_at_other_widths(bench: Page, width: int) -> None:
     assert bench.evaluate("document.documentElement.scrollWidth") <= width
 
 
-def test_a_tail_is_rung_out_with_one_click_and_a_fade_is_pressed(bench: Page) -> None:
+def test_tail_is_kept_with_one_click_and_a_fade_is_pressed(bench: Page) -> None:
     end = bench.get_by_label("End", exact=True)
     end.fill("2.0")
     end.press("Enter")

@@ -58,7 +58,7 @@ def picture() -> bytes:
     return out.getvalue()
 
 
-def test_a_codec_shows_what_it_does_to_this_mix(bench: Page) -> None:
+def test_codec_shows_its_effect_on_this_mix(bench: Page) -> None:
     bench.get_by_role("button", name=re.compile("^MP3 320k")).click()
     expect(panel(bench)).to_contain_text("4.4 times smaller")
     expect(panel(bench).get_by_label("Spectrum of the mix and the coding error")).to_be_visible(timeout=30_000)

@@ -108,7 +108,7 @@ def test_a_loudness_out_of_reach_stops_and_is_remedied_by_one_click(bench: Page)
     expect(take).to_have_count(0)
 
 
-def test_sides_split_finish_and_what_is_left_out(bench: Page) -> None:
+def test_sides_are_split_finished_and_excluded(bench: Page) -> None:
     bench.get_by_role("button", name=re.compile("· Audio CD")).click()
     choose(bench, "Channels", "Split into two mono files")
     expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
@@ -137,7 +137,7 @@ def test_a_ring_out_has_its_threshold_and_its_limit(bench: Page) -> None:
     expect(limit).to_have_value("30.0")
 
 
-def test_deliveries_are_switched_off_copied_and_taken_off(bench: Page) -> None:
+def test_deliveries_are_disabled_duplicated_and_removed(bench: Page) -> None:
     bench.get_by_role("button", name="Duplicate", exact=True).click()
     expect(bench.get_by_role("button", name="Press 2 files")).to_be_visible()
     bench.get_by_role("button", name="Disable", exact=True).click()

@@ -50,7 +50,7 @@ def test_any_cutting_gives_the_same_samples(name: str, frames: int, channels: in
 
 
 @pytest.mark.parametrize("name", PROCESSORS)
-def test_what_was_handed_over_is_never_written_to(name: str) -> None:
+def test_input_block_is_never_modified(name: str) -> None:
     samples = noise(1000)
     kept = samples.copy()
     samples.setflags(write=False)

@@ -81,7 +81,7 @@ def samples(source: Source, *span: int, block_frames: int = 4_096) -> np.ndarray
         return np.concatenate([np.zeros((0, source.facts.channels)), *reader.blocks(*span, block_frames=block_frames)])
 
 
-def test_it_is_a_value_that_knows_what_comes(source: Source) -> None:
+def test_source_is_a_value_with_facts(source: Source) -> None:
     whole = samples(source)
     assert whole.shape == (source.facts.frames, source.facts.channels)
     assert hash(source) == hash(replace(source))  # type: ignore[type-var]
@@ -146,7 +146,7 @@ def test_a_placed_source_is_the_file_between_silence_and_stays_integers(tmp_path
     assert len({source.fingerprint, late.fingerprint, early.fingerprint}) == 3
 
 
-def test_a_converted_source_is_what_a_converter_makes_of_the_whole(tmp_path: Path) -> None:
+def test_converted_source_equals_the_conversion_of_the_whole(tmp_path: Path) -> None:
     """Against the bare converting library over the whole file: pieces meet within the rounding of float64."""
     path = write(tmp_path / "slow.wav", noise(700_000, 2, 6, 0.2), 44_100, "FLOAT")
     whole = soxr.resample(soundfile.read(path)[0], 44_100, 96_000, quality="VHQ")
@@ -155,7 +155,7 @@ def test_a_converted_source_is_what_a_converter_makes_of_the_whole(tmp_path: Pat
     assert converted(FileSource.at(path), 44_100) == FileSource.at(path)
 
 
-def test_what_does_not_go_together_is_refused(tmp_path: Path) -> None:
+def test_incompatible_sources_are_rejected(tmp_path: Path) -> None:
     other = FileSource.at(write(tmp_path / "other.wav", noise(100), 44_100))
     for parts, code in (([], "sum.nothing"), ([one(tmp_path, "a", 100, 2, 1), other], "sum.rates")):
         with pytest.raises(BadInput) as caught:
@@ -163,7 +163,7 @@ def test_what_does_not_go_together_is_refused(tmp_path: Path) -> None:
         assert caught.value.code == code
 
 
-def test_a_file_that_is_no_longer_what_it_was_is_refused(tmp_path: Path) -> None:
+def test_changed_file_is_rejected(tmp_path: Path) -> None:
     source = one(tmp_path, "a", 1_000, 2, 1)
     write(tmp_path / "a.wav", noise(999), RATE, "PCM_24")
     with pytest.raises(Conflict, match="changed on disk"):

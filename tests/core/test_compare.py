@@ -37,7 +37,7 @@ def test_the_same_sound_in_other_bytes_is_the_same(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("longer", [1, 65_536, 100_000])
-def test_what_one_file_has_more_is_counted(longer: int, tmp_path: Path) -> None:
+def test_extra_samples_of_one_file_are_counted(longer: int, tmp_path: Path) -> None:
     samples = noise(70_000 + longer)
     short = write(tmp_path / "a.wav", samples[:70_000], RATE)
     found = difference_of(short, write(tmp_path / "b.wav", samples, RATE))
@@ -57,7 +57,7 @@ def test_files_of_other_rates_or_channels_cannot_be_held_together(tmp_path: Path
         difference_of(a, a, lambda: True)
 
 
-def test_the_libraries_are_told_by_name_and_version() -> None:
+def test_libraries_are_listed_by_name_and_version() -> None:
     found = library_versions()
     assert found["libsndfile"] == soundfile.__libsndfile_version__
     assert {"ripe-press", "soxr", "libsoxr", "libavcodec", "numpy", "mutagen"} <= found.keys()

@@ -104,12 +104,12 @@ UNSEEN = (
 
 
 @pytest.mark.parametrize("text", UNSEEN)
-def test_what_is_unseen_or_turns_letters_around_is_in_no_name(text: str) -> None:
+def test_invisible_and_bidirectional_characters_are_in_no_name(text: str) -> None:
     for name in (safe_stem(text), file_name("{title}", {"title": text}, NameStyle(), ".wav")):
         assert name.isprintable() and name.encode()
         assert not set(name) & set("\u202e\u200b\u2066\u2069\ufeff")
 
 
-def test_what_joins_letters_of_a_script_stays() -> None:
+def test_joiners_of_a_script_are_kept() -> None:
     word = "\u0646\u0645\u06cc\u200c\u062e\u0648\u0627\u0647\u0645"
     assert safe_stem(word) == word

@@ -60,7 +60,7 @@ def test_sixteen_bits_in_a_file_of_twenty_four_leave_without_dither(tmp_path: Pa
     assert not proven(dithered)
 
 
-def test_what_cannot_be_exact_is_not_called_so(tmp_path: Path) -> None:
+def test_inexact_path_is_not_called_exact(tmp_path: Path) -> None:
     mix = write(tmp_path / "mix.wav", noise(20_000), 48_000, "DOUBLE")
     facts = facts_of(mix)
     assert not proven(pressed(mix, facts, tmp_path / "a", encoding="f32"))

@@ -98,14 +98,14 @@ def test_the_time_of_an_over_is_the_time_in_the_mix(tmp_path: Path) -> None:
     assert "0:00.75" in file.findings[0].sentence
 
 
-def test_peaks_raised_by_the_converter_are_told_apart(tmp_path: Path) -> None:
+def test_peaks_raised_by_the_converter_are_reported_separately(tmp_path: Path) -> None:
     square = np.sign(sine(1_003, 0.5, 48_000, 1.0)) * 0.99
     file = press_cd(write(tmp_path / "square.wav", square, 48_000), tmp_path / "out.wav")
     assert [finding.rule for finding in file.findings] == ["clipped_by_conversion"]
     assert file.seen.clipped_samples > 0
 
 
-def test_a_file_that_may_not_leave_leaves_nothing(mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_blocked_file_leaves_nothing_on_the_disk(mix: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     stop = Finding("frames_as_asked", "stop", "Too short.")
     monkeypatch.setattr(pressing, "judge", lambda *_: ((stop,), ()))
     file = press_cd(mix, tmp_path / "out.wav")
@@ -134,7 +134,7 @@ def test_a_missing_folder_is_named(mix: Path, tmp_path: Path) -> None:
         press_cd(mix, tmp_path / "nowhere" / "out.wav")
 
 
-def test_a_pressed_file_that_cannot_be_read_back_is_told_as_that(tmp_path: Path) -> None:
+def test_unreadable_pressed_file_is_reported(tmp_path: Path) -> None:
     path = tmp_path / "torn.wav"
     path.write_bytes(write(tmp_path / "whole.wav", noise(1000), 44_100, "PCM_16").read_bytes()[:900])
     proof = prove(path)
@@ -186,7 +186,7 @@ def test_a_limited_file_backs_off_behind_its_limiter(tmp_path: Path) -> None:
     assert file.proof.integrated_lufs == pytest.approx(-9.0, abs=2.0)
 
 
-def test_what_goes_wrong_with_one_file_ends_that_file_alone(mix: Path, tmp_path: Path) -> None:
+def test_error_of_one_file_ends_only_that_file(mix: Path, tmp_path: Path) -> None:
     whole, nowhere = order_for(mix, tmp_path / "a.wav"), order_for(mix, tmp_path / "gone" / "b.wav")
     told: list[Event] = []
     made, failed = press(PressOrder(whole.files + nowhere.files), told.append, lambda: False)
@@ -260,7 +260,7 @@ def test_a_mix_that_was_overwritten_at_the_same_length_is_noticed(mix: Path, tmp
 
 
 @pytest.mark.parametrize("gone", [False, True])
-def test_a_mix_that_is_written_or_taken_away_while_it_is_pressed_is_noticed(mix: Path, gone: bool) -> None:
+def test_mix_changed_or_deleted_during_pressing_is_found(mix: Path, gone: bool) -> None:
     order = known_of(mix)
 
     def disturb(event: Event) -> None:

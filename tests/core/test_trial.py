@@ -98,7 +98,7 @@ def test_a_miss_is_measured() -> None:
     assert str(Forecast(0, 900_000, "bound")) == "max 900 kB"
 
 
-def test_what_is_left_out_grows_as_the_bit_rate_falls(music: SourceFacts) -> None:
+def test_cut_off_falls_with_the_bit_rate(music: SourceFacts) -> None:
     lost, above = [], []
     for kbps in (96, 192, 320):
         (path,) = paths_for(delivery(music, "mp3", mode="constant", kbps=kbps), music, "Millrace")

@@ -64,7 +64,7 @@ def test_a_killed_set_is_whole_or_taken_back(
         assert names(tmp_path) == ["Other.wav", *SET]
 
 
-def test_what_somebody_else_makes_now_is_left(tmp_path: Path) -> None:
+def test_files_of_another_program_are_kept(tmp_path: Path) -> None:
     with whole_set(tmp_path, "Weir", ".cue") as aside, whole(tmp_path / "a.wav") as new:
         new.write_text("under way")
         sweep_dead(tmp_path)
@@ -73,7 +73,7 @@ def test_what_somebody_else_makes_now_is_left(tmp_path: Path) -> None:
     assert names(tmp_path) == ["Weir.cue", "a.wav"]
 
 
-def test_a_name_that_was_taken_meanwhile_takes_the_others_back(tmp_path: Path) -> None:
+def test_name_taken_in_between_withdraws_the_others(tmp_path: Path) -> None:
     (tmp_path / "Weir.sha256").write_text("of somebody else")
     with pytest.raises(Conflict):
         make_set(tmp_path)
@@ -90,7 +90,7 @@ def test_without_links_names_are_given_all_the_same(tmp_path: Path, monkeypatch:
     assert names(tmp_path) == list(SET)
 
 
-def test_a_refusal_tells_no_temporary_name(tmp_path: Path) -> None:
+def test_error_names_no_temporary_file(tmp_path: Path) -> None:
     def refused() -> None:
         raise OSError(errno.ENOSPC, "full")
 

@@ -22,7 +22,7 @@ def test_of_two_it_is_the_table(right: int, trials: int, p: float) -> None:
 
 
 @pytest.mark.parametrize("alternatives", [2, 3])
-def test_it_is_what_scipy_says(alternatives: int) -> None:
+def test_probability_equals_scipys(alternatives: int) -> None:
     for trials in (10, 16, 25, 100):
         for right in range(trials + 1):
             known = binomtest(right, trials, 1 / alternatives, alternative="greater").pvalue

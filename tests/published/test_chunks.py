@@ -58,7 +58,7 @@ def test_aiff_common_chunk(tmp_path: Path) -> None:
     assert floating[8:24] == b"AIFCFVER" + struct.pack(">II", 4, 0xA2805140)
 
 
-def test_caf_says_what_follows(tmp_path: Path) -> None:
+def test_caf_describes_its_chunks(tmp_path: Path) -> None:
     """Core Audio Format 1.0: the description, big-endian, of little-endian samples; the data behind an edit count."""
     data = write_file(tmp_path / "file", "caf", samples_for("s24", 500, 2), "s24", 44_100).read_bytes()
     assert data[:8] == b"caff\0\1\0\0"
@@ -101,7 +101,7 @@ def test_loudness_that_is_not_known_is_7fff(tmp_path: Path) -> None:
     assert LOUDNESS.integrated_lufs == -9.3
 
 
-def test_rf64_sizes_stand_in_ds64(tmp_path: Path) -> None:
+def test_rf64_sizes_are_in_ds64(tmp_path: Path) -> None:
     """EBU Tech 3306: both 32-bit sizes are all ones, the real ones are in ds64, right after the name."""
     frames = 1_001
     path = write_file(tmp_path / "file", "rf64", samples_for("s24", frames, 2), tags=full_tags())
@@ -207,7 +207,7 @@ def test_id3_heads_have_syncsafe_sizes(tmp_path: Path, version: str, major: int)
     assert (data[-128:-125] == b"TAG") == (version == "2.3")
 
 
-def test_mp3_tells_delay_and_padding(tmp_path: Path) -> None:
+def test_mp3_has_delay_and_padding(tmp_path: Path) -> None:
     """The encoder's own header, of which players read how much to cut (common practice, no source)."""
     frames = 50_000
     data = write_file(tmp_path / "file", "mp3", samples_for("lossy", frames, 2)).read_bytes()

@@ -37,7 +37,7 @@ def test_a_disc_of_74_minutes_holds_so_many_samples() -> None:
 
 
 @pytest.mark.parametrize("text", ["1:2", "00:60:00", "00:00:75", "0:00:0", "", "aa:bb:cc"])
-def test_what_is_no_time_is_refused(text: str) -> None:
+def test_invalid_time_is_rejected(text: str) -> None:
     with pytest.raises(BadInput, match="not a disc time"):
         parse_frames(text)
 
@@ -59,7 +59,7 @@ def test_packs_are_read_as_they_are_meant() -> None:
     assert found.codes == {0: "4006381333931", 1: "GBAYE0000351", 2: "GBAYE0000352"}
 
 
-def test_every_way_in_which_packs_are_spoilt_is_told() -> None:
+def test_every_fault_of_packs_is_reported() -> None:
     data = album()
     for spoilt, told in (
         (data[:40] + bytes([data[40] ^ 1]) + data[41:], "damaged"),

@@ -65,7 +65,7 @@ def test_a_pair_or_one_channel_comes_through_untouched(tmp_path: Path, wish: str
         assert reader.facts.holds_integers
 
 
-def test_what_is_folded_no_longer_holds_the_integers_of_the_file(tmp_path: Path) -> None:
+def test_downmix_does_not_keep_the_files_integers(tmp_path: Path) -> None:
     path = write(tmp_path / "mix.wav", noise(48_000, 6), 48_000, "PCM_16")
     found = survey(path)
     assert (found.facts.downmix, found.facts.holds_integers, found.effective_bits) == ("bs775", False, None)
@@ -198,7 +198,7 @@ def test_channel_layouts_of_caf_and_aiff(tmp_path: Path, how: str) -> None:
 
 
 @pytest.mark.parametrize(("channels", "format"), [(3, "WAV"), (7, "WAV"), (4, "AIFF"), (6, "CAF")])
-def test_what_nobody_says_is_asked(tmp_path: Path, channels: int, format: str) -> None:
+def test_channels_without_labels_are_asked_for(tmp_path: Path, channels: int, format: str) -> None:
     path = write(tmp_path / "mix", noise(4_800, channels), 48_000, "PCM_24", format)
     with pytest.raises(BadInput) as caught:
         SourceReader(path)

@@ -111,7 +111,7 @@ def test_switches_by_rate_and_channels(kbps: int, channels: int, options: dict[s
     assert switches_for("opus", kbps, channels) == {}
 
 
-def test_what_is_better_at_a_rate_is_said() -> None:
+def test_better_encoder_at_a_rate_is_reported() -> None:
     codec = st.Codec("aac", "lossy", 48_000, 2, 48_000, coding=Coding("average", 256))
     told = codec.words(st.Known()).sentence
     assert "17 dB below masking (at the same bit rate: MP3 19, Opus 23)." in told

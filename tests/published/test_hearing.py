@@ -91,7 +91,7 @@ def test_noise(ear: Ear) -> None:
     assert total_db(ear, 0.1 * one, late) == pytest.approx(-55.602, abs=2e-3)
 
 
-def test_what_it_does_not_see_is_seen_elsewhere() -> None:
+def test_inverted_polarity_is_not_a_difference_here() -> None:
     """Equal and inverted audio do not differ here: polarity is a check of its own."""
     samples = np.random.default_rng(1).standard_normal((RATE, 2)) * 0.1
     for test in (samples, -samples):
@@ -125,7 +125,7 @@ def test_an_echo_before_an_attack_shows_in_short_looks_alone() -> None:
     assert said.prediction != "none" and any("pre-echo" in one for one in said.reasons)
 
 
-def test_a_place_is_told_where_it_is() -> None:
+def test_difference_is_located() -> None:
     samples = np.random.default_rng(4).standard_normal(RATE * 8) * 0.05
     test = samples.copy()
     test[3 * RATE : 3 * RATE + RATE // 2] += tone(3_000, 0.05, 0.5)

@@ -66,7 +66,7 @@ def test_the_ceiling_is_held(name: str, rate_hz: int) -> None:
 
 
 @pytest.mark.parametrize("rate_hz", [44_100, 96_000])
-def test_our_own_meter_agrees_on_what_hearing_reaches(rate_hz: int) -> None:
+def test_own_meter_agrees_in_the_audible_band(rate_hz: int) -> None:
     out, limiter = limited(pink(rate_hz) * 2, rate_hz)
     meter = TruePeakMeter(2, rate_hz)
     meter.process(out)
@@ -74,7 +74,7 @@ def test_our_own_meter_agrees_on_what_hearing_reaches(rate_hz: int) -> None:
     assert -9 < limiter.reduction_db.min() < -5
 
 
-def test_what_stays_below_is_untouched() -> None:
+def test_audio_below_the_ceiling_is_unchanged() -> None:
     samples = pink(48_000) * 0.8
     out, limiter = limited(samples, 48_000)
     assert np.array_equal(out, samples)

@@ -15,7 +15,7 @@ from support.signals import noise
 
 @pytest.mark.parametrize("rate_hz", [44_100, 48_000, 96_000])
 @pytest.mark.parametrize("encoding", ["u8", "s16", "s24", "s32"])
-def test_headers_say_what_is_in_the_file(tmp_path: Path, encoding: Encoding, rate_hz: int) -> None:
+def test_headers_describe_the_file(tmp_path: Path, encoding: Encoding, rate_hz: int) -> None:
     path = tmp_path / "out.wav"
     with WavWriter(path, encoding, rate_hz, 2, 4_410) as writer:
         writer.write(Quantiser(BITS[encoding], 2, "triangular").process(noise(4_410)))

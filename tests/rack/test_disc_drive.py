@@ -49,7 +49,7 @@ def test_without_a_disc_it_does_nothing(drive: Drive) -> None:
         assert refusal(do) == "NO_MEDIUM"
 
 
-def test_a_disc_is_burnt_and_says_what_stands_on_it(drive: Drive, tmp_path: Path) -> None:
+def test_burnt_disc_has_its_toc(drive: Drive, tmp_path: Path) -> None:
     burnt(drive, tmp_path)
     assert drive.status()["state"] == "complete" and drive.toc()["lead_out"] == LEAD_OUT
     _, read = drive.read(500, 75)
@@ -79,7 +79,7 @@ def test_while_it_writes_everything_has_its_order(drive: Drive, tmp_path: Path) 
     assert refusal(drive.toc) == refusal(lambda: drive.read(0, 1)) == "BAD_STATE"
 
 
-def test_what_was_cancelled_is_worth_nothing(drive: Drive, tmp_path: Path) -> None:
+def test_cancelled_disc_is_unusable(drive: Drive, tmp_path: Path) -> None:
     drive.load(tmp_path)
     drive.open(LEAD_OUT, TRACKS)
     assert drive.abort()["state"] == "blank"

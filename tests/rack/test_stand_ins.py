@@ -22,7 +22,7 @@ def begun(tmp_path: Path) -> Iterator[StandIns]:
     found.close()
 
 
-def test_an_intake_desk_has_a_page_and_its_port_to_itself(begun: StandIns, tmp_path: Path) -> None:
+def test_intake_server_has_a_page_and_its_own_port(begun: StandIns, tmp_path: Path) -> None:
     row = begun.begin("intake", tmp_path, port=0)
     page = httpx2.get(row["url"], headers={"Accept": "text/html"})
     assert page.headers["content-type"].startswith("text/html") and "No files received yet." in page.text
@@ -38,7 +38,7 @@ def test_an_intake_desk_has_a_page_and_its_port_to_itself(begun: StandIns, tmp_p
         httpx2.get(row["url"])
 
 
-def test_a_mail_desk_is_told_to_fail_by_a_file_in_its_folder(
+def test_mail_server_fails_as_set_by_a_file_in_its_folder(
     begun: StandIns, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     row = begun.begin("mail", tmp_path, port=0)
@@ -58,7 +58,7 @@ def test_a_mail_desk_is_told_to_fail_by_a_file_in_its_folder(
         begun.begin("mail", tmp_path / "other", port=int(port))
 
 
-def test_only_what_there_is_can_be_begun(begun: StandIns, tmp_path: Path) -> None:
+def test_unknown_device_is_rejected(begun: StandIns, tmp_path: Path) -> None:
     assert checked_names(()) == ("outboard", "instrument", "mail", "intake", "sync")
     assert checked_names(["sync", "mail"]) == ("mail", "sync")
     for wrong in ("plums", "close"):

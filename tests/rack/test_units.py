@@ -30,7 +30,7 @@ def test_it_passes_sound_on_unchanged_and_late() -> None:
     assert np.array_equal(came[1_234:], sent[:-1_234]) and not came[:1_234].any()
 
 
-def test_it_compresses_and_bends_what_is_loud_and_leaves_what_is_quiet() -> None:
+def test_unit_compresses_and_distorts_loud_audio_only() -> None:
     loud, quiet = sine(1_000, 0.5, RATE, 0.8).astype(np.float32), sine(1_000, 0.5, RATE, 0.01).astype(np.float32)
     came = through(Character(warm=True), loud)
     assert 0.2 < np.abs(came[RATE // 4 :]).max() < 0.55
@@ -45,7 +45,7 @@ def test_its_clock_gives_more_or_fewer_samples_and_its_converter_hisses() -> Non
     assert 20 * np.log10(np.sqrt(np.mean(np.square(hiss)))) == pytest.approx(-90, abs=0.2)
 
 
-def test_an_instrument_is_silent_until_it_is_told_and_plays_where_it_is_told() -> None:
+def test_instrument_plays_only_its_notes() -> None:
     notes = (Note(0.0, 0.1, 9, 0, 36, 120), Note(0.5, 0.9, 0, 32, 40, 90), Note(0.5, 0.9, 3, 48, 64, 90))
     player = Instrument(RATE, 2, Score(notes, 1.0), latency_frames=100)
     assert not player.process(5_000).any()
@@ -57,7 +57,7 @@ def test_an_instrument_is_silent_until_it_is_told_and_plays_where_it_is_told() -
     assert np.isfinite(sound).all() and np.abs(sound).max() < 1
 
 
-def test_each_is_a_process_that_ends_with_whoever_began_it() -> None:
+def test_unit_is_a_process_that_ends_with_its_parent() -> None:
     process, address = begin_unit("instrument", hurry=5.0)
     assert unit_at(address).unit == "instrument" and not unit_at(address).busy
     assert process.stdin and process.stdout
@@ -84,7 +84,7 @@ def talk(address: str) -> tuple[socket.socket, object]:
         ({"rate_hz": RATE, "channels": 2, "score": "%"}, ""),
     ],
 )
-def test_what_it_cannot_do_it_says(asked: dict[str, object], says: str) -> None:
+def test_unsupported_request_is_reported(asked: dict[str, object], says: str) -> None:
     with unit("instrument") as address:
         connection, file = talk(address)
         tell(connection, "OPEN", **asked)  # type: ignore[arg-type]
@@ -93,7 +93,7 @@ def test_what_it_cannot_do_it_says(asked: dict[str, object], says: str) -> None:
         connection.close()
 
 
-def test_whatever_is_sent_to_it_it_goes_on_serving(tmp_path: Path) -> None:
+def test_unit_keeps_serving_after_invalid_requests(tmp_path: Path) -> None:
     with unit() as address:
         for words in (
             b"GET / HTTP/1.1\r\n\r\n",

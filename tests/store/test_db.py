@@ -53,7 +53,7 @@ def test_a_failed_transaction_is_rolled_back(database: Database) -> None:
     assert len(mixes.all()) == 1
 
 
-def test_a_file_that_is_no_database_is_refused(tmp_path: Path) -> None:
+def test_file_without_a_database_is_rejected(tmp_path: Path) -> None:
     path = tmp_path / "test.sqlite3"
     path.write_text("not a database at all, but long enough to be looked at " * 40)
     with pytest.raises(Conflict) as caught:
@@ -115,7 +115,7 @@ def test_the_record_outlives_the_mix(database: Database) -> None:
     assert record.unfinished() == []
 
 
-def test_what_was_changed_since_it_was_pressed_is_known_within_the_same_second(database: Database) -> None:
+def test_change_after_pressing_is_known_within_the_same_second(database: Database) -> None:
     mixes, pressings = Mixes(database), Pressings(database)
     mix = mixes.add(NEW)
     mixes.set_bench(mix, {"ranges": [1]})

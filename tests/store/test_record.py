@@ -63,7 +63,7 @@ def test_the_verdict_of_a_pressing_is_the_worst_of_its_files(database: Database)
     assert found.find()[0][0].verdict == "stop"
 
 
-def test_what_waits_is_taken_in_its_order_and_can_be_moved_and_taken_out(database: Database) -> None:
+def test_queue_is_taken_in_order_and_is_editable(database: Database) -> None:
     record = Pressings(database)
     a, b, c, d = (add(record, title) for title in "abcd")
     assert record.move(d, 0)
@@ -77,7 +77,7 @@ def test_what_waits_is_taken_in_its_order_and_can_be_moved_and_taken_out(databas
     assert [record.take_next() for _ in range(3)] == [c, a, None]
 
 
-def test_what_failed_goes_on_with_what_is_not_finished(database: Database) -> None:
+def test_failed_pressing_resumes_with_unfinished_files(database: Database) -> None:
     record = Pressings(database)
     number, later = add(record, "a"), add(record, "b")
     record.take_next()

@@ -58,7 +58,7 @@ def answered(room: Any, test: dict[str, Any], trial: int, choice: int) -> Any:
     return room[0].post(f"/api/blind-tests/{test['id']}/trials/{trial}", json={"answer": choice})
 
 
-def test_somebody_who_hears_gets_all_right_and_the_record_says_so(room: Any) -> None:
+def test_perfect_listener_gets_all_right_in_the_record(room: Any) -> None:
     """An ear of sixteen thousand frames: X is whichever it is nearer to."""
     client, pressing, _ = room
     test = begun(room, 0, 3)
@@ -78,7 +78,7 @@ def test_somebody_who_hears_gets_all_right_and_the_record_says_so(room: Any) -> 
     assert client.get(f"/api/pressings/{pressing}/blind-tests").json()[0] == test
 
 
-def test_nothing_but_the_sound_tells_x(room: Any) -> None:
+def test_only_the_audio_identifies_x(room: Any) -> None:
     """Over forty trials: one length, one set of headers, never the same bytes twice, and the levels are matched."""
     seen, lengths, headers, words = set(), set(), set(), set()
     for _ in range(2):
@@ -134,7 +134,7 @@ def test_one_that_is_left_off_says_nothing_but_stays_in_the_record(room: Any) ->
     assert found["id"] in [one["id"] for one in client.get(f"/api/pressings/{pressing}/blind-tests").json()]
 
 
-def test_what_was_heard_at_the_desk_of_a_mix_stays_with_the_mix(room: Any) -> None:
+def test_tests_of_a_mix_stay_with_the_mix(room: Any) -> None:
     client, *_ = room
     mix = client.get("/api/shelf").json()["mixes"][0]["id"]
     desk = client.post("/api/desks", json={"voices": [{"mix_id": mix}, {"mix_id": mix}]}).json()
@@ -146,7 +146,7 @@ def test_what_was_heard_at_the_desk_of_a_mix_stays_with_the_mix(room: Any) -> No
     assert client.get(f"/api/mixes/{mix}/blind-tests").json() == [test]
 
 
-def test_what_is_no_test_is_refused(room: Any) -> None:
+def test_invalid_test_is_rejected(room: Any) -> None:
     client, _, desk = room
     good = {"slots": [0, 1], "trials": 10, "start_frame": PASSAGE[0], "end_frame": PASSAGE[1]}
     for more, code in (
@@ -160,7 +160,7 @@ def test_what_is_no_test_is_refused(room: Any) -> None:
     assert client.get("/api/blind-tests/999").json()["code"] == "blind.unknown"
 
 
-def test_what_was_open_when_the_power_went_is_left_off(tmp_path: Path) -> None:
+def test_open_test_ends_with_a_power_cut(tmp_path: Path) -> None:
     path = write(tmp_path / "Weir.wav", noise(RATE * 3, 2, 8), RATE, "PCM_24")
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
         mix = arrive(client, str(path))["mix_id"]

@@ -37,7 +37,7 @@ def test_a_disc_is_burnt_and_read_back(disc: Path, tmp_path: Path) -> None:
             burn(disc, BurnWish(tmp_path / "medium"), writer)
 
 
-def test_what_the_drive_does_wrong_is_found(disc: Path, tmp_path: Path) -> None:
+def test_fault_of_the_drive_is_found(disc: Path, tmp_path: Path) -> None:
     with Writer.own(10_000) as writer:
         writer.ask("fault", offset=102, bad={"600": 17})
         found = burn(disc, BurnWish(tmp_path / "medium"), writer)
@@ -55,7 +55,7 @@ def test_a_rehearsal_and_a_rewritable_disc(disc: Path, tmp_path: Path) -> None:
         assert burn(disc, BurnWish(medium, "cdrw80", erase=True), writer)["read_back"]["holds"]
 
 
-def test_cancelling_says_what_the_disc_is_worth(disc: Path, tmp_path: Path) -> None:
+def test_cancelled_burn_reports_the_state_of_the_disc(disc: Path, tmp_path: Path) -> None:
     asked = iter([False, False, True])
     with Writer.own(10_000) as writer:
         with pytest.raises(Cancelled, match="unusable"):
@@ -73,7 +73,7 @@ def test_an_underrun_and_a_writer_that_is_off(disc: Path, tmp_path: Path) -> Non
         Writer(9)
 
 
-def test_what_is_no_disc_is_not_burnt(disc: Path, tmp_path: Path) -> None:
+def test_invalid_image_is_not_burnt(disc: Path, tmp_path: Path) -> None:
     for one in disc.iterdir():
         if one.is_file() and one.suffix != ".cue":
             (tmp_path / one.name).write_bytes(one.read_bytes())

@@ -91,7 +91,7 @@ def test_twice_is_once(made: Path, folder: DataFolder) -> None:
     assert found["taken"] == {} and found["there"] == {"brief": 1, "mix": 2, "running order": 1, "pressing": 1}
 
 
-def test_what_is_another_here_stays_and_is_told(made: Path, folder: DataFolder) -> None:
+def test_differing_item_is_kept_and_reported(made: Path, folder: DataFolder) -> None:
     with TestClient(make_app(Studio(folder)), OWN) as client:
         number = arrive(client, str(made / "Headrace.wav"))["mix_id"]
         client.put(f"/api/mixes/{number}/bench", json=bench(0, RATE // 4))
@@ -105,7 +105,7 @@ def test_what_is_another_here_stays_and_is_told(made: Path, folder: DataFolder) 
     assert mix.end_frame == RATE // 4 and mix.pressed_at
 
 
-def test_a_bench_that_nobody_touched_takes_what_was_set_out_elsewhere(made: Path, folder: DataFolder) -> None:
+def test_untouched_bench_adopts_the_imported_one(made: Path, folder: DataFolder) -> None:
     with TestClient(make_app(Studio(folder)), OWN) as client:
         arrive(client, str(made / "Headrace.wav"))
     assert carry_in(folder, made / "all.zip")["taken"]["bench"] == 1
@@ -124,7 +124,7 @@ def repacked(source: Path, target: Path, **changed: bytes | None) -> Path:
     return target
 
 
-def test_what_is_no_export_is_one_sentence_and_changes_nothing(made: Path, folder: DataFolder, tmp_path: Path) -> None:
+def test_invalid_export_is_one_sentence_and_changes_nothing(made: Path, folder: DataFolder, tmp_path: Path) -> None:
     whole = (made / "all.zip").read_bytes()
     cut, noise, other = tmp_path / "cut.zip", tmp_path / "noise.zip", tmp_path / "other.zip"
     cut.write_bytes(whole[: len(whole) // 2])
@@ -157,7 +157,7 @@ def test_names_in_an_export_lead_nowhere_outside(made: Path, folder: DataFolder,
     assert not [one for one in there if "evil.txt" in one or "pressed" in one or one.endswith("/b")]
 
 
-def test_both_commands_say_what_they_did(made: Path, tmp_path: Path) -> None:
+def test_both_commands_report_their_result(made: Path, tmp_path: Path) -> None:
     out = tmp_path / "again.zip"
     done = CliRunner().invoke(app, ["export", str(out), "--data", str(made / "data"), "--json"])
     assert json.loads(done.output)["bytes"] == out.stat().st_size

@@ -99,7 +99,7 @@ def test_the_files_are_the_same_as_at_home_and_two_are_pressed_at_once(dask: Das
     assert [sums(one) for one in away] == [sums(one) for one in at_home]
 
 
-def test_what_runs_there_is_held_cancelled_and_outlives_a_worker(dask: Dask, mix: Path, tmp_path: Path) -> None:
+def test_remote_job_is_paused_cancelled_and_survives_a_lost_worker(dask: Dask, mix: Path, tmp_path: Path) -> None:
     folder = DataFolder(tmp_path / "away")
     with TestClient(make_app(Studio(folder, dask.address)), OWN) as client:
         first, second = press(client, mix, "archive", "audio-cd", "distributor")
@@ -120,7 +120,7 @@ def test_what_runs_there_is_held_cancelled_and_outlives_a_worker(dask: Dask, mix
         assert pressed(client, first)["state"] == "done"
 
 
-def test_what_does_not_fit_is_refused_with_a_sentence(
+def test_unsuitable_cluster_is_rejected_with_a_sentence(
     dask: Dask, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     for address in ("tcp://127.0.0.1:9", "nonsense", "tcp://x y:5", "tcp://localhost:99999", ""):

@@ -72,7 +72,7 @@ def decoded(client: TestClient, desk: dict[str, Any]) -> dict[str, Any]:
     return found
 
 
-def test_every_voice_lies_over_the_mix_to_the_sample(room: Any) -> None:
+def test_every_source_is_aligned_with_the_mix_to_the_sample(room: Any) -> None:
     client, path, _, pressing = room
     desk = decoded(client, opened(client, *all_of(room)))
     assert (desk["rate_hz"], desk["frames"]) == (RATE, RATE * SECONDS)
@@ -99,7 +99,7 @@ def test_every_voice_lies_over_the_mix_to_the_sample(room: Any) -> None:
     assert not early[archive["slot"]].any()
 
 
-def test_lossy_voices_lie_over_the_mix_too(room: Any) -> None:
+def test_lossy_sources_are_aligned_with_the_mix_too(room: Any) -> None:
     """By the peak of the cross-correlation: codec delay and padding are gone, and so is the shift of the range."""
     client, *_ = room
     desk = decoded(client, opened(client, *all_of(room)))
@@ -110,7 +110,7 @@ def test_lossy_voices_lie_over_the_mix_too(room: Any) -> None:
         assert lag == 0, voice["title"]
 
 
-def test_levels_are_told_as_they_are_heard(room: Any) -> None:
+def test_levels_equal_those_of_the_playback(room: Any) -> None:
     client, *_ = room
     voices = opened(client, *all_of(room))["voices"]
     at = {next(b for b in BRIEFS if b == f["brief"]): v for f, v in zip(room[3]["files"], voices[1:], strict=True)}
@@ -135,7 +135,7 @@ def test_another_mix_is_matched_by_the_loudness_of_all_of_it(room: Any, tmp_path
     assert beside["louder_db"] < -5
 
 
-def test_a_rung_of_the_ladder_is_coded_for_the_ear(room: Any) -> None:
+def test_setting_of_the_comparison_is_playable(room: Any) -> None:
     client, _, mix_id, _ = room
     wish = bench(START, END, ticket=[{"id": "d0", "brief": "phone-and-car", "range_id": "r0"}])
     client.put(f"/api/mixes/{mix_id}/bench", json=wish)
@@ -169,7 +169,7 @@ def test_a_passage_is_looked_at_beside_the_mix(room: Any) -> None:
         assert look(slot, start, end).json()["code"] == "desk.passage"
 
 
-def test_passages_lie_where_all_voices_sound(room: Any) -> None:
+def test_passages_are_where_all_sources_have_audio(room: Any) -> None:
     client, *_ = room
     found = {one["name"]: one for one in opened(client, *all_of(room))["passages"]}
     assert [*found] == ["start", "loudest", "quietest", "end"]
@@ -192,7 +192,7 @@ def test_a_file_that_begins_before_the_mix_moves_the_mix(room: Any) -> None:
     assert np.array_equal(both[0][600:], soundfile.read(path, dtype="float32")[0][:1_400])
 
 
-def test_what_is_no_desk_is_refused(room: Any) -> None:
+def test_invalid_listening_desk_is_rejected(room: Any) -> None:
     client, _, mix_id, pressing = room
     assert client.post("/api/desks", json={"voices": []}).status_code == 422
     assert client.post("/api/desks", json={"voices": [{"mix_id": 999}]}).status_code == 404
@@ -208,7 +208,7 @@ def test_what_is_no_desk_is_refused(room: Any) -> None:
     assert client.delete(f"/api/desks/{desk['id']}").status_code == 204
 
 
-def test_a_closed_desk_leaves_nothing_behind(room: Any) -> None:
+def test_closed_listening_desk_leaves_nothing(room: Any) -> None:
     client, *_ = room
     desk = decoded(client, opened(client, *all_of(room)))
     folder: Path = client.app.state.studio.desks.desk(desk["id"]).job.path
@@ -243,7 +243,7 @@ def test_a_file_that_goes_bad_is_silent_and_the_others_play_on(room: Any, tmp_pa
     assert client.get(f"/api/desks/{desk['id']}").json()["voices"][1]["state"] == "ready"
 
 
-def test_a_file_that_is_spoilt_before_the_desk_opens_is_silent_and_says_why(room: Any) -> None:
+def test_damaged_file_is_silent_with_its_reason(room: Any) -> None:
     client, _, mix_id, _ = room
     wish = bench(
         0, RATE * 2, ticket=[{"id": f"d{at}", "brief": one, "range_id": "r0"} for at, one in enumerate(BRIEFS)]
@@ -282,7 +282,7 @@ def test_a_process_that_dies_is_silent_for_a_moment(room: Any) -> None:
     assert np.array_equal(block(client, desk, 1_000, 500), whole)
 
 
-def test_a_desk_that_nobody_asks_is_closed(room: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_idle_listening_desk_is_closed(room: Any, monkeypatch: pytest.MonkeyPatch) -> None:
     client, _, mix_id, _ = room
     monkeypatch.setattr("ripe_press.studio.desk.IDLE_SECONDS", -1.0)
     first = opened(client, {"mix_id": mix_id})
@@ -291,7 +291,7 @@ def test_a_desk_that_nobody_asks_is_closed(room: Any, monkeypatch: pytest.Monkey
     assert client.get(f"/api/desks/{second['id']}").status_code == 200
 
 
-def test_without_its_mix_files_are_heard_against_each_other(room: Any) -> None:
+def test_files_without_their_mix_are_compared_with_each_other(room: Any) -> None:
     client, path, *_ = room
     path.unlink()
     answer = client.post("/api/desks", json={"voices": all_of(room)})

@@ -81,7 +81,7 @@ def leftovers(folder: DataFolder) -> list[Path]:
     return list(folder.root.rglob(f"*{UNFINISHED}"))
 
 
-def test_a_full_drop_off_fails_what_does_not_fit_and_goes_on_with_room(
+def test_full_drop_off_fails_and_resumes_with_room(
     client: TestClient, folder: DataFolder, mount: Mount, tmp_path: Path
 ) -> None:
     mount(folder.pressed / "Weir", "size=2m")
@@ -107,7 +107,7 @@ def test_a_folder_that_is_only_to_be_read_says_so(
     assert "is read-only. Choose another folder" in done["error"]
 
 
-def test_a_folder_that_is_taken_away_in_the_middle_is_said_to_be_gone(
+def test_folder_deleted_in_the_middle_is_reported_missing(
     client: TestClient, folder: DataFolder, tmp_path: Path
 ) -> None:
     wish = asked(client, tmp_path)

@@ -48,7 +48,7 @@ def test_a_machine_on_which_all_is_well(folder: DataFolder, page: Path) -> None:
     assert sorted(path for path in folder.root.rglob("*")) == before
 
 
-def test_what_is_missing_is_said(folder: DataFolder, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_missing_parts_are_reported(folder: DataFolder, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (folder.root / "token").write_text("secret")
     (folder.root / "token").chmod(0o644)
     (folder.pressed / ".Weir.wav.1.pressing").touch()

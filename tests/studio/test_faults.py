@@ -18,7 +18,7 @@ from support.signals import noise, write
 RATE = 48_000
 
 
-def test_errors_of_ours_speak_for_themselves_and_faults_are_told_by_name() -> None:
+def test_known_errors_have_sentences_and_unexpected_ones_a_name() -> None:
     assert sentence_of(Unreadable("x", "'a.wav' is damaged.")) == "'a.wav' is damaged."
     assert sentence_of(OSError(28, "No space left on device")) == "[Errno 28] No space left on device"
     told = sentence_of(TypeError("no number"))
@@ -41,7 +41,7 @@ def failing(*_: Any, **__: Any) -> "Future[Any]":
     return future
 
 
-def test_holding_ladder_and_desk_fail_with_a_sentence(room: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_comparisons_and_listening_desk_fail_with_a_sentence(room: Any, monkeypatch: pytest.MonkeyPatch) -> None:
     client, _, pressing, mix, wish = room
     studio = client.app.state.studio
     with monkeypatch.context() as patch:
@@ -61,7 +61,7 @@ def test_holding_ladder_and_desk_fail_with_a_sentence(room: Any, monkeypatch: py
     assert client.get(f"/api/desks/{desk['id']}/blocks", params={"start": 0, "frames": 100}).content != bytes(800)
 
 
-def test_what_was_held_against_the_mix_is_known_at_the_next_start(room: Any) -> None:
+def test_comparison_with_the_mix_survives_a_restart(room: Any) -> None:
     client, folder, pressing, *_ = room
     where = f"/api/pressings/{pressing}/files/0/against"
     assert client.get(where, params={"begin": False}).json()["state"] == "unknown"

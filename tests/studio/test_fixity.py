@@ -18,7 +18,7 @@ from support.signals import noise, write
 RATE = 48_000
 
 
-def test_changed_and_missing_files_are_found_and_told(tmp_path: Path) -> None:
+def test_changed_and_missing_files_are_found_and_reported(tmp_path: Path) -> None:
     folder = DataFolder(tmp_path / "data")
     with TestClient(make_app(Studio(folder)), OWN) as client:
         mix = arrive(client, str(write(tmp_path / "Weir.wav", noise(RATE), RATE)))["mix_id"]

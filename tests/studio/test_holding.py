@@ -55,7 +55,7 @@ def held(client: TestClient, pressing: dict[str, Any], number: int) -> dict[str,
     return found
 
 
-def test_every_kind_of_file_is_what_its_mix_makes(room: Any, pressing: dict[str, Any]) -> None:
+def test_every_kind_of_file_equals_the_render_of_its_mix(room: Any, pressing: dict[str, Any]) -> None:
     """Levels settled, limited and backed off, converted, dithered, summed: all of it is made again from the record."""
     client, _ = room
     measured = pressing["files"][2]["measured"]
@@ -85,7 +85,7 @@ def test_every_kind_of_file_is_what_its_mix_makes(room: Any, pressing: dict[str,
     assert "−93.3 dBFS: dither noise only" in cd["sentence"]
 
 
-def test_what_a_file_looks_like_is_told_for_pictures(room: Any, pressing: dict[str, Any]) -> None:
+def test_comparison_has_data_for_pictures(room: Any, pressing: dict[str, Any]) -> None:
     """Its waveform, its levels, its loudness and the limiter's reduction; and of a codec, the masking."""
     client, _ = room
     limited = lossy = 0
@@ -118,7 +118,7 @@ def test_what_a_file_looks_like_is_told_for_pictures(room: Any, pressing: dict[s
     assert limited and lossy
 
 
-def test_what_was_damaged_since_is_found_and_asking_twice_costs_nothing(room: Any, pressing: dict[str, Any]) -> None:
+def test_later_damage_is_found_and_a_second_request_is_free(room: Any, pressing: dict[str, Any]) -> None:
     client, folder = room
     first = held(client, pressing, 0)
     assert client.get(f"/api/pressings/{pressing['id']}/files/0/against").json() == first
@@ -133,7 +133,7 @@ def test_what_was_damaged_since_is_found_and_asking_twice_costs_nothing(room: An
     assert said.exit_code == 1 and "1 sample differs from the render" in said.output
 
 
-def test_what_is_gone_is_said(room: Any, pressing: dict[str, Any]) -> None:
+def test_missing_file_is_reported(room: Any, pressing: dict[str, Any]) -> None:
     client, folder = room
     Path(pressing["files"][1]["path"]).unlink()
     assert "moved or deleted" in held(client, pressing, 1)["sentence"]

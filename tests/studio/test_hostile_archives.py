@@ -104,7 +104,7 @@ def test_a_record_that_is_none_of_ours_is_refused(export: Path, folder: DataFold
     assert not list(folder.mixes.rglob("*.bin"))
 
 
-def test_a_newer_form_is_told(export: Path, folder: DataFolder, tmp_path: Path) -> None:
+def test_newer_form_is_reported(export: Path, folder: DataFolder, tmp_path: Path) -> None:
     with pytest.raises(BadInput, match="newer Ripe Press"):
         carry_in(folder, rewritten(export, tmp_path / "evil.zip", script(""), version=2))
 
@@ -132,7 +132,7 @@ BROKEN = {
 
 
 @pytest.mark.parametrize("name", BROKEN)
-def test_a_row_that_breaks_its_rules_is_left_out_and_told(
+def test_invalid_row_is_omitted_and_reported(
     export: Path, folder: DataFolder, tmp_path: Path, name: str, opened: Callable[[], TestClient]
 ) -> None:
     found = carry_in(folder, rewritten(export, tmp_path / "evil.zip", script(BROKEN[name])))
@@ -146,7 +146,7 @@ def test_a_row_that_breaks_its_rules_is_left_out_and_told(
         assert client.get(f"/api/pressings/{one['id']}").status_code == 200
 
 
-def test_what_unpacks_to_more_than_it_says_or_should_is_refused_unread(
+def test_archive_that_unpacks_too_large_is_rejected_unread(
     export: Path, folder: DataFolder, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     large = tmp_path / "label.zip"
@@ -179,7 +179,7 @@ def test_what_unpacks_to_more_than_it_says_or_should_is_refused_unread(
     assert not list(folder.mixes.rglob("*.bin"))
 
 
-def test_nothing_stays_of_what_failed_in_the_middle(
+def test_failed_import_leaves_nothing(
     export: Path, folder: DataFolder, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     def fails(*_: object) -> None:

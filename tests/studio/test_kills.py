@@ -96,7 +96,7 @@ def clean(mix: Path, shelved: Path, tmp_path_factory: pytest.TempPathFactory) ->
 
 
 @pytest.mark.parametrize("turn", range(KILLS // KILLS_A_PRESSING))
-def test_a_studio_that_is_killed_leaves_whole_files_and_goes_on(
+def test_killed_studio_leaves_complete_files_and_resumes(
     turn: int, mix: Path, clean: tuple[dict[str, str], float], data: Path
 ) -> None:
     whole, took = clean
@@ -125,7 +125,7 @@ def test_a_studio_that_is_killed_leaves_whole_files_and_goes_on(
 
 
 @pytest.mark.parametrize("all_come_from", [False, True], ids=["its worker", "what workers come from"])
-def test_a_pressing_goes_on_when_its_worker_is_killed(
+def test_pressing_resumes_when_its_worker_is_killed(
     mix: Path, clean: tuple[dict[str, str], float], data: Path, all_come_from: bool
 ) -> None:
     whole, took = clean

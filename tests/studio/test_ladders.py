@@ -29,7 +29,7 @@ def asked(client: TestClient, mix: int, wish: dict[str, Any]) -> dict[str, Any]:
     return found
 
 
-def test_it_is_climbed_once_for_what_is_heard(client: TestClient, tmp_path: Path) -> None:
+def test_comparison_runs_once_for_equal_audio(client: TestClient, tmp_path: Path) -> None:
     path = write(tmp_path / "Weir.wav", noise(RATE * SECONDS, 2, 1, 0.05), RATE, "PCM_24")
     mix = arrive(client, str(path))["mix_id"]
     wish = bench(0, RATE * 3)

@@ -52,7 +52,7 @@ def set_press(client: TestClient, **values: bool) -> None:
     assert client.patch("/api/press", json=values).status_code == 200
 
 
-def test_what_is_held_stands_still_and_goes_on_where_it_was(tmp_path: Path) -> None:
+def test_paused_pressing_resumes_at_its_place(tmp_path: Path) -> None:
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
         asked = wish(mix(client, tmp_path, seconds=45), "archive", "audio-cd", seconds=45)
         number = press(client, asked)
@@ -80,7 +80,7 @@ def moves(client: TestClient, number: int) -> bool:
     return bool(client.get(f"/api/pressings/{number}").json()["done"] != before)
 
 
-def test_what_waits_is_pressed_in_the_order_that_was_given_or_taken_out(tmp_path: Path) -> None:
+def test_queue_is_pressed_in_order_or_cancelled(tmp_path: Path) -> None:
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
         set_press(client, paused=True)
         asked = wish(mix(client, tmp_path), "audio-cd")
@@ -106,7 +106,7 @@ def test_what_waits_is_pressed_in_the_order_that_was_given_or_taken_out(tmp_path
 
 
 @pytest.mark.parametrize("goes_on", [True, False])
-def test_what_was_cut_off_goes_on_or_waits_for_the_word_as_set(goes_on: bool, tmp_path: Path) -> None:
+def test_interrupted_pressing_resumes_or_waits_as_set(goes_on: bool, tmp_path: Path) -> None:
     folder = DataFolder(tmp_path / "data")
     with TestClient(make_app(Studio(folder)), OWN) as client:
         set_press(client, goes_on=goes_on)
@@ -151,7 +151,7 @@ def test_a_file_that_failed_is_tried_again_and_the_finished_stay(tmp_path: Path)
         assert set((folder.pressed / "Weir").rglob("*.*")) == {archive, disc}
 
 
-def test_a_ticket_is_pressed_for_many_mixes_and_what_cannot_be_is_said(tmp_path: Path) -> None:
+def test_ticket_for_many_mixes_reports_impossible_ones(tmp_path: Path) -> None:
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
         numbers = [mix(client, tmp_path, name, 3, seed) for seed, name in enumerate(("Weir", "Eel Ladder", "Sluice"))]
         for number in numbers:

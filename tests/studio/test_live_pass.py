@@ -154,7 +154,7 @@ def test_overs_are_counted_and_end_it_where_it_is_set_to(tmp_path: Path) -> None
     ],
     ids=["nan", "gone", "slow"],
 )
-def test_what_goes_wrong_is_one_sentence_and_what_was_heard_is_kept(
+def test_failed_pass_is_one_sentence_and_keeps_its_recording(
     tmp_path: Path, fault: Any, words: str, patience: float
 ) -> None:
     sound = source(tmp_path, 8.0)
@@ -192,7 +192,7 @@ def _jumped(session: Any, frames: np.ndarray, _place: int, _count: int, *, told:
     return frames
 
 
-def test_it_stops_when_asked_and_keeps_what_was_heard(tmp_path: Path) -> None:
+def test_stopped_pass_keeps_its_recording(tmp_path: Path) -> None:
     sound = source(tmp_path, 8.0)
     far: list[int] = []
     with unit(hurry=20.0) as address:

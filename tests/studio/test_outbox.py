@@ -112,7 +112,7 @@ def test_it_is_tried_again_with_growing_pauses_and_says_why(tmp_path: Path) -> N
     room.close()
 
 
-def test_a_fault_of_ours_ends_as_a_sentence_and_others_go_on(tmp_path: Path) -> None:
+def test_internal_error_ends_as_a_sentence_and_others_continue(tmp_path: Path) -> None:
     room = Room(tmp_path, Scripted(ValueError("plums"), Conflict("x", "It does not take that.")))
     room.outbox.start()
     first, second, third = room.put(FOLDER, *(parcel(tmp_path / f"{at}.wav", bytes([at])) for at in range(3)))
@@ -127,7 +127,7 @@ def test_a_fault_of_ours_ends_as_a_sentence_and_others_go_on(tmp_path: Path) -> 
     room.close()
 
 
-def test_what_was_taken_is_never_sent_again(room: Room, tmp_path: Path) -> None:
+def test_delivered_file_is_never_sent_again(room: Room, tmp_path: Path) -> None:
     (tmp_path / "there").mkdir()
     there = DropOff("There", "folder", str(tmp_path / "there"))
     one = parcel(tmp_path / "a.wav", b"plums")
@@ -150,7 +150,7 @@ def test_what_was_taken_is_never_sent_again(room: Room, tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("kind", ["folder", "library", "sync"])
-def test_what_is_gone_from_where_it_was_taken_is_sent_again(room: Room, tmp_path: Path, kind: Any) -> None:
+def test_file_missing_at_its_recipient_is_sent_again(room: Room, tmp_path: Path, kind: Any) -> None:
     (tmp_path / "there").mkdir()
     there = DropOff("There", kind, str(tmp_path / "there"))
     one = parcel(tmp_path / "a.wav", b"plums")
@@ -192,7 +192,7 @@ def test_a_secret_leaves_for_its_own_place_alone(room: Room, tmp_path: Path) -> 
     assert room.book.secret_of(ours) == ""
 
 
-def test_it_is_held_recalled_and_goes_on(tmp_path: Path) -> None:
+def test_transfer_is_paused_cancelled_and_resumed(tmp_path: Path) -> None:
     def slowly(hand: Hand) -> None:
         while True:
             hand.told(1, 5)
@@ -226,7 +226,7 @@ def test_it_is_held_recalled_and_goes_on(tmp_path: Path) -> None:
     room.close()
 
 
-def test_what_is_to_look_at_waits_for_a_name_and_a_reason(room: Room, tmp_path: Path) -> None:
+def test_file_with_findings_waits_for_a_sign_off(room: Room, tmp_path: Path) -> None:
     (tmp_path / "there").mkdir()
     there = DropOff("There", "folder", str(tmp_path / "there"))
     (number,) = room.put(there, parcel(tmp_path / "a.wav", b"plums"), state="asks", verdict="look")
@@ -244,7 +244,7 @@ def test_what_is_to_look_at_waits_for_a_name_and_a_reason(room: Room, tmp_path: 
         room.outbox.accept(99, "Ada", "again")
 
 
-def test_what_was_on_its_way_when_the_power_went_goes_on_and_is_there_once(tmp_path: Path) -> None:
+def test_transfer_interrupted_by_a_power_cut_resumes_and_delivers_once(tmp_path: Path) -> None:
     (tmp_path / "there").mkdir()
     there = DropOff("There", "folder", str(tmp_path / "there"))
     room = Room(tmp_path)
@@ -344,7 +344,7 @@ def test_two_hundred_random_faults_lose_nothing_and_send_nothing_twice(tmp_path:
         assert not sync.grew
 
 
-def test_secrets_lie_in_a_file_of_ones_own_where_there_is_no_keyring(tmp_path: Path) -> None:
+def test_secrets_without_a_keyring_are_in_a_private_file(tmp_path: Path) -> None:
     secrets = Secrets(tmp_path)
     assert secrets.where == "file" and secrets.get(3, PLACE) == ""
     secrets.set(3, PLACE, "plums")
@@ -406,7 +406,7 @@ def test_a_standing_is_only_put_where_it_was_expected(room: Room, tmp_path: Path
     assert room.outbox.get(number).state == "held" and room.table.next_due() is None
 
 
-def test_three_hundred_parcels_of_a_slow_place_hold_up_nobody_else(tmp_path: Path) -> None:
+def test_slow_drop_off_with_300_transfers_delays_no_other(tmp_path: Path) -> None:
     going = threading.Event()
 
     def slowly(_hand: Hand) -> None:

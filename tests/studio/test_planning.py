@@ -172,7 +172,7 @@ def test_files_have_places_by_their_briefs(mix: Path, tmp_path: Path) -> None:
     assert len({file.path.source for file in order.files}) == 1
 
 
-def test_what_cannot_be_pressed_is_refused_with_the_line_that_asks_for_it(mix: Path, tmp_path: Path) -> None:
+def test_impossible_delivery_is_rejected_by_name(mix: Path, tmp_path: Path) -> None:
     for made, code in ((document(mix), "press.nothing"), (document(mix, "audio-cd", "gone"), "brief.unknown")):
         with pytest.raises((BadInput, NotFound)) as caught:
             planned_in(tmp_path, made).or_refuse()

@@ -146,7 +146,7 @@ def _picture() -> bytes:
     return out.getvalue()
 
 
-def test_what_is_sent(trace: Trace, tmp_path: Path) -> None:
+def test_sent_files_are_synced_before_their_names(trace: Trace, tmp_path: Path) -> None:
     for kind in ("folder", "library", "sync"):
         place = tmp_path / kind
         place.mkdir()
@@ -155,7 +155,7 @@ def test_what_is_sent(trace: Trace, tmp_path: Path) -> None:
     trace.check("folder.wav", "sync.wav")
 
 
-def test_an_export_and_what_it_is_taken_into(trace: Trace, tmp_path: Path) -> None:
+def test_export_and_import_are_synced_before_their_names(trace: Trace, tmp_path: Path) -> None:
     folder = DataFolder(tmp_path / "data")
     with Studio(folder) as studio:
         arrival = studio.shelf.fetch(str(write(tmp_path / "Weir.wav", noise(48_000), 48_000)))

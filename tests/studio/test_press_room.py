@@ -21,7 +21,7 @@ def long_mix(folder: Path) -> Path:
     return write(folder / "Long Pound.wav", quiet, 96_000)
 
 
-def test_a_pressing_can_be_cancelled_and_one_that_was_cut_off_begins_again(tmp_path: Path) -> None:
+def test_pressing_is_cancellable_and_an_interrupted_one_restarts(tmp_path: Path) -> None:
     mix = long_mix(tmp_path)
     folder = DataFolder(tmp_path / "data")
     with TestClient(make_app(Studio(folder)), OWN) as client:
@@ -69,7 +69,7 @@ def test_the_data_folder_is_named_by_option_environment_or_default(
     assert data_folder().root.name == "ripe-press"
 
 
-def test_a_fault_that_nobody_foresaw_ends_in_the_record(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_unexpected_error_ends_in_the_record(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     def broken(*_: object, **__: object) -> None:
         message = "a fault of ours"
         raise ZeroDivisionError(message)

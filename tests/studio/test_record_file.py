@@ -68,7 +68,7 @@ def test_a_whole_record_passes_and_an_empty_folder_too(folder: DataFolder, tmp_p
     ],
     ids=["damaged", "empty", "gone", "no database"],
 )
-def test_what_is_wrong_is_told_at_the_start_and_the_copy_put_back(
+def test_damaged_record_is_reported_at_the_start_and_restored(
     folder: DataFolder, harm: object, code: str, says: str
 ) -> None:
     harm(folder.database)  # type: ignore[operator]
@@ -85,7 +85,7 @@ def test_what_is_wrong_is_told_at_the_start_and_the_copy_put_back(
     look_at_record(folder)
 
 
-def test_a_newer_record_is_told(folder: DataFolder) -> None:
+def test_newer_record_is_reported(folder: DataFolder) -> None:
     with closing(sqlite3.connect(folder.database)) as connection:
         connection.execute("INSERT INTO migrations (name) VALUES ('9999_later.sql')")
         connection.commit()

@@ -39,7 +39,7 @@ def pressed_at(files: list[OrderedFile], pace: float, told: float) -> tuple[list
     return reports, work.off_by()
 
 
-def test_what_was_learnt_before_makes_the_first_figure_right(files: list[OrderedFile]) -> None:
+def test_learnt_pace_makes_the_first_estimate_right(files: list[OrderedFile]) -> None:
     reports, off_by = pressed_at(files, pace=30.0, told=30.0)
     totals = [one.seconds + (one.seconds_left or 0.0) for one in reports]
     assert totals == pytest.approx([totals[-1]] * len(totals), rel=0.25)
@@ -47,7 +47,7 @@ def test_what_was_learnt_before_makes_the_first_figure_right(files: list[Ordered
     assert off_by < 0.15
 
 
-def test_what_was_learnt_wrongly_is_mended_on_the_way_and_admitted(files: list[OrderedFile]) -> None:
+def test_wrong_pace_is_corrected_and_reported(files: list[OrderedFile]) -> None:
     reports, off_by = pressed_at(files, pace=30.0, told=3.0)
     last = reports[-1].seconds
     later = [one for one in reports if one.done > one.total * 0.3]
@@ -58,7 +58,7 @@ def test_what_was_learnt_wrongly_is_mended_on_the_way_and_admitted(files: list[O
     assert reports[-1].seconds_left == pytest.approx(0.0, abs=1e-6)
 
 
-def test_the_shortest_pressing_is_no_measure_of_speed(tmp_path: Path) -> None:
+def test_shortest_pressing_does_not_set_the_pace(tmp_path: Path) -> None:
     """One frame takes half a second for all that: against its work alone it would seem thousands of times too slow."""
     facts = facts_of(write(tmp_path / "One.wav", np.zeros((1, 2), np.float32), 48_000))
     (file,) = files_for(delivery_of(facts, container="wav"), facts)

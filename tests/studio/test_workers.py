@@ -31,7 +31,7 @@ def test_errors_come_back_with_code_and_facts() -> None:
         assert (caught.value.code, caught.value.facts) == ("source.empty", {"path": "a.wav"})
 
 
-def test_what_a_worker_needs_is_at_hand_when_it_begins() -> None:
+def test_worker_starts_with_its_modules_loaded() -> None:
     with WorkerPool(2, "test") as pool:
         for found in [pool.submit(at_hand, ("ripe_press.studio.tasks", "numba", "soundfile")) for _ in range(2)]:
             assert found.result() == []

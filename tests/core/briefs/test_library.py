@@ -61,7 +61,9 @@ def test_every_brief_can_be_met_by_every_mix_as_it_prefers(brief: Brief, facts: 
         ("phone-and-car", INT44, "lossy", 44_100),
     ],
 )
-def test_what_is_kept_and_what_is_converted(brief: str, facts: SourceFacts, encoding: str, rate_hz: int | None) -> None:
+def test_mix_values_within_the_brief_are_kept(
+    brief: str, facts: SourceFacts, encoding: str, rate_hz: int | None
+) -> None:
     made = brief_of(brief).delivery(Stretch(0, 100), facts)
     assert (made.encoding, made.rate_hz) == (encoding, rate_hz)
 
@@ -96,7 +98,7 @@ def test_a_brief_that_asks_for_the_impossible_is_refused(
         check_possible(replace(BLANK, require=require, prefer=prefer))
 
 
-def test_a_size_limit_is_told_as_surely_as_the_size_is_known() -> None:
+def test_size_limit_finding_is_as_certain_as_the_forecast() -> None:
     brief = brief_of("e-mail")
     (file,) = files_for(brief.delivery(Stretch(0, 441_000), INT44), INT44)
 

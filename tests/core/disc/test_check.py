@@ -61,7 +61,7 @@ def fails(report: dict[str, Any]) -> set[str]:
     return {one["id"] for one in report["checks"] if not one["holds"]}
 
 
-def test_a_good_image_holds_and_is_told_track_by_track(tmp_path: Path) -> None:
+def test_good_image_passes_with_its_tracks_listed(tmp_path: Path) -> None:
     code, report = checked(disc(tmp_path))
     assert (code, report["verdict"], fails(report)) == (0, "ready", set()), report["checks"]
     assert report["lead_out"] == print_frames(FRAMES)
@@ -110,14 +110,14 @@ def changed(old: str, new: str) -> str:
         (changed("FLAGS DCP\n", "INDEX 01 00:00:00\n"), "cue_sheet"),
     ],
 )  # fmt: skip
-def test_what_is_wrong_with_a_sheet_is_told(tmp_path: Path, sheet: str, rule: str) -> None:
+def test_fault_of_a_cue_sheet_is_reported(tmp_path: Path, sheet: str, rule: str) -> None:
     code, report = checked(disc(tmp_path, sheet))
     assert code == 1
     assert rule in fails(report), report["checks"]
     assert all(one["sentence"] for one in report["checks"] if not one["holds"])
 
 
-def test_what_is_wrong_with_an_image_is_told(tmp_path: Path) -> None:
+def test_fault_of_an_image_is_reported(tmp_path: Path) -> None:
     good = sound()
     soundfile.write(tmp_path / "as.wav", good, 44_100, "PCM_16")
     silent = good.copy()
@@ -182,7 +182,7 @@ def test_an_image_gives_its_samples(tmp_path: Path) -> None:
     assert np.array_equal(np.concatenate(list(image.blocks())), sound() / 32768.0)
 
 
-def test_what_is_not_there_is_said(tmp_path: Path) -> None:
+def test_missing_file_is_reported(tmp_path: Path) -> None:
     (tmp_path / "disc.cue").write_text(SHEET)
     for what, told in ((tmp_path, "names the image"), (tmp_path / "no.cue", "not found")):
         done = CliRunner().invoke(app, ["disc", "check", str(what)])
@@ -192,7 +192,7 @@ def test_what_is_not_there_is_said(tmp_path: Path) -> None:
     assert "holds 2 cue sheets" in str(done.exception)
 
 
-def test_cd_text_is_held_against_the_sheet(tmp_path: Path) -> None:
+def test_cd_text_is_compared_with_the_sheet(tmp_path: Path) -> None:
     sheet = changed("CATALOG", 'CDTEXTFILE "disc.cdt"\nCATALOG')
     code, report = checked(disc(tmp_path, sheet))
     assert code == 1 and "cd_text" in fails(report)
@@ -208,7 +208,7 @@ def test_cd_text_is_held_against_the_sheet(tmp_path: Path) -> None:
     assert (code, report["verdict"]) == (0, "ready"), report["checks"]
 
 
-def test_what_is_clipped_everywhere_is_not_taken_for_swapped(tmp_path: Path) -> None:
+def test_fully_clipped_image_is_not_reported_as_byte_swapped(tmp_path: Path) -> None:
     """Noise 12 dB above full scale: its codes at full scale would be quiet the other way round."""
     loud = np.clip(np.random.default_rng(1).standard_normal((FRAMES * FRAME_SAMPLES, 2)) * 4, -1, 1) * 32767
     _, report = checked(disc(tmp_path, samples=np.round(loud).astype("<i2")))

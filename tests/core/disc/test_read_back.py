@@ -79,5 +79,5 @@ def test_a_silent_disc_has_no_offset(tmp_path: Path) -> None:
 
 @settings(max_examples=30)
 @given(data=hy.binary(min_size=0, max_size=14))
-def test_what_is_no_q_is_none(data: bytes) -> None:
+def test_invalid_q_is_none(data: bytes) -> None:
     assert read_q(data) is None or len(data) == 12

@@ -62,7 +62,7 @@ def test_texts_come_back_from_their_packs(titles: list[str], others: list[str], 
     assert found.codes == (dict(enumerate(isrcs)) if codes else {})
 
 
-def test_what_a_disc_cannot_say_is_told() -> None:
+def test_text_outside_cd_text_is_reported() -> None:
     assert not_in_latin_1("Łódź Ångström") == "Łź"
     found, faults = read_text(write_text({"TITLE": ["Łódź Ångström 水", "One"]}, ["", ""]))
     assert faults == () and found.texts["TITLE"][0] == "Lódz Ångström ?"

@@ -103,7 +103,7 @@ def test_silence_and_fades_stay_where_they_are(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(("from_hz", "to_hz"), [(96_000, 44_100), (44_100, 48_000), (48_000, 96_000)])
 @pytest.mark.parametrize("tail_s", [0.0, 0.7])
-def test_a_folded_loop_hears_itself_go_round(tmp_path: Path, from_hz: int, to_hz: int, tail_s: float) -> None:
+def test_folded_loop_is_processed_with_its_repeats(tmp_path: Path, from_hz: int, to_hz: int, tail_s: float) -> None:
     """Played three times in a row, the second time is what a conversion of the three gives."""
     wave = noise(2 * from_hz, 2, 5)
     wave[from_hz + round(tail_s * from_hz) :] = 0
@@ -155,7 +155,7 @@ def test_exact_paths_bring_nothing_more(tmp_path: Path) -> None:
     assert reads[-1] == (48_000 - 480, 48_000 - 480)
 
 
-def test_what_stands_behind_says_how_much_it_hears() -> None:
+def test_later_stations_request_their_context() -> None:
     source = st.Source(FileSource(SourceFacts("/mix.wav", "wav", "pcm", 96_000, 2, 96_000, 24)))
     cut, rate = st.Range(0, 96_000, 96_000), st.Rate(96_000, 48_000, "high")
     (root,) = merge([(source, cut, rate, st.Level(0.0, -1.0), st.Measure()), (source, cut, st.Measure())])
@@ -166,7 +166,7 @@ def test_what_stands_behind_says_how_much_it_hears() -> None:
     assert after == pytest.approx(alone + AHEAD_S * 96_000, abs=2)
 
 
-def test_conversion_begins_where_a_frame_lies_on_both_grids() -> None:
+def test_conversion_begins_at_a_common_point_of_both_grids() -> None:
     source = FileSource(SourceFacts("/mix.wav", "wav", "pcm", 96_000, 2, 96_000, 24))
     for lead in (0, 1, 319, 320, 1_000):
         after = st.Rate(96_000, 44_100, "very-high").after(st.Signal(source, 2, 96_000, lead=lead))

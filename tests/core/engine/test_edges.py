@@ -134,7 +134,7 @@ def test_fades_and_silence_lie_where_they_are_said_to(tmp_path: Path) -> None:
     fade=st.floats(0, 0.2),
     kind=st.sampled_from(["stop", "hold", "fold", "crossfade"]),
 )
-def test_a_window_is_the_same_piece_of_what_is_heard(
+def test_window_equals_that_piece_of_the_whole(
     tmp_path_factory: pytest.TempPathFactory, start: int, length: int, fade: float, kind: str
 ) -> None:
     folder = tmp_path_factory.getbasetemp()
@@ -157,7 +157,7 @@ def test_levels_at_the_edges(ringing: Path) -> None:
     assert measure_edge_levels(source, range_of(facts, 0, facts.frames)).before_start_dbfs == float("-inf")
 
 
-def test_what_is_typed() -> None:
+def test_typed_edges_are_parsed() -> None:
     assert [parse_end(text) for text in ("stop", "cut", "hold:2s", "extend:0.5", "ring", "FOLD")] == [
         Edges(), Edges(), Edges("hold", 2.0), Edges("hold", 0.5), Edges("ring"), Edges("fold"),
     ]  # fmt: skip

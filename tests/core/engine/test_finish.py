@@ -55,7 +55,7 @@ def test_a_delivery_that_leaves_the_chain_out_is_the_mix_and_says_so(mix: Path, 
     assert difference == pytest.approx(-6.0, abs=1e-4)
 
 
-def test_raised_past_full_scale_is_told_as_such(mix: Path, tmp_path: Path) -> None:
+def test_gain_past_full_scale_is_reported_as_gain(mix: Path, tmp_path: Path) -> None:
     file = pressed(mix, st.Finish(20.0), tmp_path / "out", encoding="s16")
     rules = [finding.rule for finding in file.findings]
     assert "clips_as_set_out" in rules

@@ -79,7 +79,7 @@ def test_without_a_limiter_the_ceiling_wins(mix: Path, tmp_path: Path) -> None:
     assert file.reduction_db is None
 
 
-def test_what_no_limiter_reaches_is_said(mix: Path, tmp_path: Path) -> None:
+def test_unreachable_loudness_is_reported(mix: Path, tmp_path: Path) -> None:
     (file,) = pressed(mix, tmp_path, delivery(mix, LevelWish("loudness", -6.0, -1.0)))
     assert {"loudness_out_of_reach", "limited_hard"} <= {finding.rule for finding in file.findings}
     assert measured(file.path).true_peak_dbtp <= -1.0 + 0.1
@@ -184,7 +184,7 @@ def test_gain_and_its_inverse_null_in_float(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("rate_hz", [0, 44_100])
-def test_two_limiters_are_told_together(tmp_path: Path, rate_hz: int) -> None:
+def test_reductions_of_two_limiters_are_added(tmp_path: Path, rate_hz: int) -> None:
     """One in the finishing chain takes 6 dB off the middle second, one at the level more: both are in the curve."""
     wave = sine(441, 3.0, 48_000, 0.1)
     wave[48_000:96_000] *= 10

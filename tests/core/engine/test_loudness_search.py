@@ -150,7 +150,7 @@ def test_hits_over_a_quiet_floor_stop_where_harm_begins(tmp_path: Path) -> None:
     assert again.proof.integrated_lufs == pytest.approx(finding.remedy.target_lufs, abs=0.05)
 
 
-def test_what_a_limiter_may_take_off_can_be_set(tmp_path: Path) -> None:
+def test_maximum_reduction_is_settable(tmp_path: Path) -> None:
     path = write(tmp_path / "Millrace.wav", hits(0.5, 1e-3), RATE)
     for most in (3.0, 6.0):
         file = out_of(path, tmp_path, "blank", LevelWish("loudness", -6.0, CEILING, max_reduction_db=most))
@@ -159,7 +159,7 @@ def test_what_a_limiter_may_take_off_can_be_set(tmp_path: Path) -> None:
         assert file.reduction_db == pytest.approx(-most, abs=0.05)
 
 
-def test_what_is_too_short_to_have_a_loudness_is_left_alone(tmp_path: Path) -> None:
+def test_mix_too_short_for_loudness_is_unchanged(tmp_path: Path) -> None:
     """Audio under 0.4 s has no gating block: nothing is raised to the ceiling instead of a loudness."""
     path = write(tmp_path / "Millrace.wav", noise(2_000), RATE)
     for limit in (True, False):

@@ -156,7 +156,7 @@ def test_a_dither_that_was_chosen_stays(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(("bits", "encoding"), [(16, "s16"), (16, "s24"), (24, "s24")])
-def test_integers_that_came_as_float_leave_as_they_came(tmp_path: Path, bits: int, encoding: str) -> None:
+def test_integers_stored_as_float_pass_unchanged(tmp_path: Path, bits: int, encoding: str) -> None:
     held = np.rint(noise(RATE) * 2.0 ** (bits - 1)) / 2.0 ** (bits - 1)
     for subtype in ("FLOAT", "DOUBLE"):
         mix = write(tmp_path / f"{subtype}.wav", held, RATE, subtype)
@@ -170,13 +170,13 @@ def test_silence_in_float_stays_silence(tmp_path: Path) -> None:
     assert not codes(pressed(mix, tmp_path / "out")[0]).any()
 
 
-def test_full_scale_in_float_is_no_integer(tmp_path: Path) -> None:
+def test_full_scale_in_float_is_not_an_integer(tmp_path: Path) -> None:
     mix = write(tmp_path / "Millrace.wav", np.array([[1.0, 0.5], [0.0, -1.0]]), RATE)
     assert facts_of(mix).effective_bits == 32
     assert not proven(pressed(mix, tmp_path / "out")[0])
 
 
-def test_a_row_tells_beforehand_what_will_be_exact(tmp_path: Path) -> None:
+def test_row_predicts_bit_exactness(tmp_path: Path) -> None:
     facts = facts_of(write(tmp_path / "Millrace.wav", noise(RATE), RATE, "PCM_16"))
     level = LevelWish("loudness", -14.0, only_down=True)
     (file,) = files_for(delivery_of(facts, level=level, encoding="s16"), facts)

@@ -42,7 +42,7 @@ def test_markers_inside_the_range_stand_where_they_are_heard() -> None:
     assert tags.coding_history.startswith("A=PCM,F=96000,W=32,M=stereo,T=mix\r\nA=PCM,F=48000,")
 
 
-def test_a_format_gets_only_what_it_can_hold() -> None:
+def test_format_gets_only_supported_tags() -> None:
     assert carried("caf", tags_of("caf")).markers == ()
     assert carried("flac", tags_of("flac")).markers
     assert tags_of("flac").time_reference is None
@@ -118,7 +118,7 @@ def test_every_field_of_names_is_filled() -> None:
         assert paths_for(replace(wish, label_pattern=f"x{{{field}}}"), FACTS, "mix", notes=NOTES)
 
 
-def test_another_format_takes_what_comes_nearest_and_refuses_what_was_typed() -> None:
+def test_other_format_gets_the_nearest_default_and_rejects_a_typed_value() -> None:
     cd = brief_of("audio-cd").delivery(Stretch(0, 960_000), FACTS)
     (path,) = paths_for(Changes(container="opus").applied_to(cd), FACTS, "Millrace")
     codec = path.codec
@@ -132,7 +132,7 @@ def test_another_format_takes_what_comes_nearest_and_refuses_what_was_typed() ->
             paths_for(changes.applied_to(cd), FACTS, "Millrace")
 
 
-def test_what_is_too_long_for_a_format_is_refused_with_what_is_not() -> None:
+def test_value_too_long_for_a_format_is_rejected_with_the_limit() -> None:
     long = replace(FACTS, frames=96_000 * 3600 * 3)
     wish = replace(BLANK.delivery(Stretch(0, long.frames), long), container="aiff")
     with pytest.raises(Unsupported, match="AIFF ends at 4 GiB"):

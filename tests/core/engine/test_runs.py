@@ -82,7 +82,7 @@ def test_the_pieces_of_a_mix_are_the_whole_to_the_bit(
     assert {one.verdict for one in pieces} <= {"ready", "look"}
 
 
-def test_whole_mixes_run_on_through_converter_limiter_and_dither(mix: FileSource, tmp_path: Path) -> None:
+def test_gapless_mixes_share_converter_limiter_and_dither(mix: FileSource, tmp_path: Path) -> None:
     """Two files, each with a part of one signal, come to what the one file comes to, but for its noise."""
     with mix.open() as reader:
         whole = np.concatenate(list(reader.blocks()))
@@ -107,7 +107,7 @@ def test_exact_pieces_are_the_samples_of_the_mix(tmp_path: Path) -> None:
     assert all(any(check.rule == "samples_as_they_came" for check in one.checks) for one in made)
 
 
-def test_each_mix_keeps_its_chain_where_two_run_on(tmp_path: Path) -> None:
+def test_gapless_mixes_keep_their_own_chains(tmp_path: Path) -> None:
     """A gain of the first is not one of the second."""
     sources = [
         FileSource.at(write(tmp_path / f"{hz}.wav", sine(hz, 1.0, 44_100, 0.25), 44_100, "PCM_24")) for hz in (100, 200)
@@ -127,7 +127,7 @@ def test_fades_inside_a_run_are_heard(mix: FileSource, tmp_path: Path) -> None:
     assert rms_db(read_all(made[1].path)[:300]) > -40
 
 
-def test_different_rates_do_not_run_on(mix: FileSource, tmp_path: Path) -> None:
+def test_different_rates_are_not_gapless(mix: FileSource, tmp_path: Path) -> None:
     other = FileSource.at(write(tmp_path / "m.wav", noise(9_000), 44_100))
     with pytest.raises(BadInput) as caught:
         resolve_run([entry(mix, 0, 9_600), entry(other, 0, 9_000)], True)
@@ -156,9 +156,7 @@ def test_a_lossy_join_has_no_gap_and_no_click(tmp_path: Path, container: Contain
 
 
 @pytest.mark.parametrize(("dither", "rate_hz"), [("triangular", 44_100), ("shaped-strong", 44_100), ("none", 96_000)])
-def test_a_piece_is_held_against_its_part_of_the_run(
-    mix: FileSource, tmp_path: Path, dither: str, rate_hz: int
-) -> None:
+def test_piece_is_compared_with_its_part_of_the_run(mix: FileSource, tmp_path: Path, dither: str, rate_hz: int) -> None:
     """Its noise continues from the pieces before it: the render of the path is repeated, to the bit."""
     changes = {"encoding": "s16", "rate_hz": rate_hz, "dither": dither}
     entries = [entry(mix, start, end, **changes) for start, end in pairwise(CUTS)]

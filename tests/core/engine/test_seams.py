@@ -108,7 +108,7 @@ def test_a_bad_seam_of_each_kind_is_caught(tmp_path: Path) -> None:
     assert step.level_db > 20
 
 
-def test_a_file_with_a_bad_seam_or_length_is_no_ready_loop(tmp_path: Path) -> None:
+def test_loop_with_a_bad_seam_or_length_is_not_ready(tmp_path: Path) -> None:
     sound, start, end = song("choir", 3)
     mix = write(tmp_path / "mix.wav", sound, RATE, "DOUBLE")
     facts = facts_of(mix)
@@ -135,7 +135,7 @@ def test_a_crossfade_keeps_the_power_even() -> None:
     assert np.abs(crossfaded(np.ones((5, 1)), np.ones((5, 1))) - 1).max() < 1e-12
 
 
-def test_the_seam_stands_at_the_end_of_the_loop_however_it_is_read(tmp_path: Path) -> None:
+def test_seam_is_at_the_end_of_the_loop_in_every_reader(tmp_path: Path) -> None:
     loop, seam = noise(1_000, 2), np.ones((100, 2))
     for size in (1, 64, 999, 5_000):
         joiner = Joiner(seam, 1_000)
@@ -178,7 +178,7 @@ def test_a_loop_too_short_for_a_seam_is_not_crossfaded(tmp_path: Path, frames: i
     assert choose_crossfade(FileSource(facts_of(mix)), 0, frames) == (0, None)
 
 
-def test_what_is_too_short_has_no_seam() -> None:
+def test_loop_too_short_has_no_seam() -> None:
     meter = SeamMeter(RATE)
     meter.process(noise(3_000))
     assert meter.result() is None

@@ -95,7 +95,7 @@ def test_every_file_is_read_once(beside: tuple[Source, tuple[StemNote, ...]], tm
 
 
 @pytest.mark.parametrize("threads", [True, False])
-def test_a_stem_that_breaks_off_ends_what_is_made_of_it_and_nothing_else(
+def test_damaged_stem_fails_only_its_own_files(
     beside: tuple[Source, tuple[StemNote, ...]], tmp_path: Path, threads: bool
 ) -> None:
     real = SourceReader.blocks

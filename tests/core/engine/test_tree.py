@@ -25,7 +25,7 @@ def test_equal_prefixes_become_one_branch() -> None:
     assert len(list(every_node([root]))) == 7
 
 
-def test_numbers_tell_what_is_shared() -> None:
+def test_shared_stations_have_equal_numbers() -> None:
     codec = st.Codec("wav", "s16", 44_100, 2, 100)
     whole = (SOURCE, CUT, codec, st.Name("a"))
     assert node_numbers([whole, whole, path(44_100, "b")]) == [(0, 1, 2, 3), (0, 1, 4, 5), (0, 1, 6, 7)]
@@ -61,7 +61,9 @@ LOUD = LevelWish("loudness", -14.0)
          {"level": replace(LOUD, back_off=True), "container": "mp3", "encoding": None, "rate_hz": 48_000}, "level"),
     ],
 )  # fmt: skip
-def test_why_a_station_is_there_is_no_work(one: dict[str, object], other: dict[str, object], kind: str) -> None:
+def test_reason_of_a_station_is_not_part_of_its_work(
+    one: dict[str, object], other: dict[str, object], kind: str
+) -> None:
     """By rule or by hand, alone or as half of a pair, in a group or not: equal work is shared."""
     assert kind in shared(one, other)
 

@@ -86,7 +86,7 @@ class Failing:
         self.aborted = True
 
 
-def test_an_error_on_a_thread_comes_back_and_nobody_waits_for_ever() -> None:
+def test_error_on_a_thread_is_raised_and_nothing_blocks() -> None:
     failing = Failing()
     sink = Threaded(failing, "test")
     with pytest.raises(OSError, match="No space"):
@@ -127,7 +127,7 @@ def test_two_files_that_are_alike_are_still_two_files(mix: Path, tmp_path: Path)
     assert targets[0].read_bytes() == targets[1].read_bytes()
 
 
-def test_what_begins_at_no_source_and_a_level_without_a_gain_are_not_walked(mix: Path) -> None:
+def test_path_without_source_or_gain_is_rejected(mix: Path) -> None:
     source, cut, *_ = path_for(mix, 0, 48_000)
     with pytest.raises(TypeError, match="begins at a source"):
         walk([(cut, st.Measure())], {})

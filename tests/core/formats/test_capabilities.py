@@ -27,7 +27,7 @@ def test_every_format_has_a_row_of_its_own() -> None:
         ("flac", (None, None, None), None),
     ],
 )
-def test_what_is_left_open_is_filled_in(
+def test_open_settings_get_defaults(
     container: Container, asked: tuple[Mode | None, int | None, int | None], settled: Coding | None
 ) -> None:
     assert settle_coding(container, 48_000, 2, *asked) == settled

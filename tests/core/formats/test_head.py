@@ -53,7 +53,7 @@ def test_a_terabyte_behind_a_second_of_sound_is_refused_at_once(
     assert told.value.code in ("source.hole", "source.not-all-sound", "source.damaged", "source.truncated")
 
 
-def test_what_is_sparse_for_a_reason_is_read(tmp_path: Path) -> None:
+def test_file_with_a_small_hole_is_read(tmp_path: Path) -> None:
     """A part of it is a hole, as copying programs make from silence."""
     path = tmp_path / "Weir.wav"
     sound = np.zeros((48_000 * 20, 2))

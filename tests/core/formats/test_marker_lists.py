@@ -11,7 +11,7 @@ MARKERS = st.lists(st.builds(Marker, st.integers(0, 10**9), NAMES), min_size=1, 
 
 
 @given(MARKERS, st.sampled_from([44_100, 96_000]))
-def test_what_leaves_comes_back(markers: list[Marker], rate_hz: int) -> None:
+def test_exported_markers_are_imported_unchanged(markers: list[Marker], rate_hz: int) -> None:
     expected = tuple(sorted(markers, key=lambda marker: marker.frame))
     assert parse_markers(markers_csv(expected, rate_hz), rate_hz) == expected
     assert parse_markers(markers_json(expected, rate_hz), rate_hz) == expected

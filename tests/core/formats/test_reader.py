@@ -40,7 +40,7 @@ def test_seeking_in_a_codec_whose_seek_is_wrong_is_exact_all_the_same(tmp_path: 
     assert np.array_equal(read_all(path, 43_210, 71_234), read_all(path)[43_210:71_234])
 
 
-def test_facts_are_what_the_file_declares(tmp_path: Path) -> None:
+def test_facts_equal_the_declared_ones(tmp_path: Path) -> None:
     with SourceReader(write(tmp_path / "mix.wav", noise(960), 96_000, "PCM_24")) as reader:
         facts = reader.facts
     assert (facts.container, facts.codec, facts.bit_depth) == ("wav", "pcm", 24)
@@ -82,7 +82,7 @@ BROKEN: dict[str, tuple[str, Callable[[Path], bytes]]] = {
 
 
 @pytest.mark.parametrize("name", BROKEN)
-def test_what_is_broken_is_told_in_one_sentence(tmp_path: Path, name: str) -> None:
+def test_damaged_file_is_one_sentence(tmp_path: Path, name: str) -> None:
     code, make = BROKEN[name]
     path = tmp_path / "Broken mix.wav"
     path.write_bytes(make(tmp_path))

@@ -21,7 +21,7 @@ def written(path: Path, codes: np.ndarray) -> Path:
     return path
 
 
-def test_streaminfo_tells_the_truth(tmp_path: Path) -> None:
+def test_streaminfo_is_correct(tmp_path: Path) -> None:
     codes = ramp16(20_000)
     info = FLAC(written(tmp_path / "a.flac", codes)).info
     assert (info.sample_rate, info.channels, info.bits_per_sample, info.total_samples) == (44_100, 2, 16, 20_000)
@@ -46,7 +46,7 @@ def test_twenty_bits_lie_in_twenty_four(tmp_path: Path) -> None:
     assert np.array_equal(soundfile.read(tmp_path / "a.flac", dtype="int32")[0], codes)
 
 
-def test_nothing_is_replaced_and_what_is_given_up_is_gone(tmp_path: Path) -> None:
+def test_existing_file_is_kept_and_a_cancelled_one_removed(tmp_path: Path) -> None:
     kept = tmp_path / "kept.flac"
     kept.write_bytes(b"something else")
     with pytest.raises(Interrupted):

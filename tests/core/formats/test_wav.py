@@ -73,7 +73,7 @@ def test_an_existing_file_is_never_replaced(tmp_path: Path) -> None:
     assert path.read_text() == "mine"
 
 
-def test_what_the_table_does_not_allow_is_refused(tmp_path: Path) -> None:
+def test_unsupported_encoding_is_rejected(tmp_path: Path) -> None:
     for rate, channels, code in ((4_000, 2, "container.rate"), (44_100, 0, "container.channels")):
         with pytest.raises(Unsupported) as caught:
             WavWriter(tmp_path / "no.wav", "s16", rate, channels)

@@ -27,7 +27,7 @@ BY_AV: tuple[Container, ...] = ("wav", "bwf", "rf64", "caf", "aiff", "flac", "mp
 @pytest.mark.parametrize("frames", [1, 1_001, 96_017])
 @pytest.mark.parametrize("channels", [1, 2])
 @pytest.mark.parametrize(("container", "encoding"), CASES)
-def test_every_format_holds_what_it_says(
+def test_every_format_stores_its_stated_range(
     tmp_path: Path, container: Container, encoding: Encoding, channels: int, frames: int
 ) -> None:
     samples = samples_for(encoding, frames, channels)
@@ -79,7 +79,7 @@ def test_another_library_that_did_not_write_it_opens_it_too(tmp_path: Path, cont
 
 
 @pytest.mark.parametrize("container", ["alac", "aac", "wavpack", "video"])
-def test_what_only_one_library_decodes_is_described_by_another(tmp_path: Path, container: Container) -> None:
+def test_format_with_one_decoder_is_described_by_another_library(tmp_path: Path, container: Container) -> None:
     samples = samples_for("lossy" if CAPABILITIES[container].lossy else "s24", 72_000, 2)
     info = mutagen.File(write_file(tmp_path / f"file{CAPABILITIES[container].suffix}", container, samples)).info
     assert info.sample_rate == 48_000
@@ -175,7 +175,7 @@ def test_an_encoder_that_refuses_is_not_taken_for_a_full_disk(tmp_path: Path) ->
     assert "Choose another format or setting" in caught.value.message
 
 
-def test_nothing_is_replaced_and_what_is_given_up_is_gone(tmp_path: Path) -> None:
+def test_existing_file_is_kept_and_a_cancelled_one_removed(tmp_path: Path) -> None:
     for container in CAPABILITIES:
         kept = tmp_path / f"kept-{container}"
         kept.write_bytes(b"something else")

@@ -48,7 +48,7 @@ def test_it_says_tempo_metre_key_and_markers_from_the_bar_that_the_file_begins_o
 
 
 @pytest.mark.parametrize("bpm", [83.5, 120, 123.4, 174])
-def test_ten_minutes_of_one_tempo_stay_within_what_the_format_can_hold(bpm: float) -> None:
+def test_ten_minutes_of_one_tempo_stay_within_the_format_error(bpm: float) -> None:
     tempo = TempoMap((TempoChange(1, bpm),))
     end = tempo.bar_frame(int(bpm * 10 / 4) + 1, RATE)
     quarters = bpm * 10

@@ -37,7 +37,7 @@ def piece(seconds: int = 24) -> Block:
 
 
 @pytest.mark.parametrize("block", [RATE, 10_007])
-def test_passages_are_chosen_by_what_is_in_them(block: int) -> None:
+def test_passages_are_chosen_by_their_content(block: int) -> None:
     meter = PassageMeter(RATE, 3.0)
     for part in in_blocks(piece(), block):
         meter.process(part)
@@ -50,7 +50,7 @@ def test_passages_are_chosen_by_what_is_in_them(block: int) -> None:
     assert all(one[1] <= other[0] for one, other in pairwise(places)) and quiet
 
 
-def test_what_is_short_is_one_passage() -> None:
+def test_short_mix_is_one_passage() -> None:
     meter = PassageMeter(RATE, 3.0)
     meter.process(noise(5 * RATE))
     assert [(one.start_frame, one.end_frame) for one in meter.result()] == [(0, 5 * RATE)]
@@ -70,7 +70,7 @@ def ladder(tmp_path_factory: pytest.TempPathFactory) -> tuple[Ladder, list[tuple
     return climbed(path, steps), steps
 
 
-def test_every_rung_is_tried_and_gets_better_with_bits(ladder: tuple[Ladder, list[tuple[int, int]]]) -> None:
+def test_every_setting_is_tried_and_improves_with_bit_rate(ladder: tuple[Ladder, list[tuple[int, int]]]) -> None:
     found, steps = ladder
     assert len(found.rungs) == sum(len(can.ladder) for can in CAPABILITIES.values()) >= 20
     for codec in {one.codec for one in found.rungs}:
@@ -108,7 +108,7 @@ def test_the_answer_begins_with_the_format_that_was_asked_for(tmp_path: Path) ->
         assert sentence.startswith("No AAC in MP4 setting")
 
 
-def test_sizes_are_near_what_comes_out(ladder: tuple[Ladder, list[tuple[int, int]]], tmp_path: Path) -> None:
+def test_sizes_are_near_the_real_ones(ladder: tuple[Ladder, list[tuple[int, int]]], tmp_path: Path) -> None:
     found, _ = ladder
     assert found.smallest
     seconds = 24
@@ -125,7 +125,7 @@ def test_it_can_be_stopped(tmp_path: Path) -> None:
         climb(BLANK.delivery(Stretch(0, facts.frames), facts), mix_of_file(facts, "M"), should_stop=lambda: True)
 
 
-def test_clicks_have_no_rung_of_a_codec_that_smears(tmp_path: Path) -> None:
+def test_clicks_have_no_setting_of_a_codec_with_pre_echo(tmp_path: Path) -> None:
     """Out of silence: pre-echo before them is not masked. No MP3 setting avoids it, at any bit rate."""
     at = np.arange(12 * RATE)
     dry = (at % 19_200 < 30)[:, None] * noise(len(at), 2, 3, 0.5)
@@ -136,7 +136,7 @@ def test_clicks_have_no_rung_of_a_codec_that_smears(tmp_path: Path) -> None:
     assert found.smallest and found.smallest.container != "mp3"
 
 
-def test_a_witness_sees_what_a_walk_brings(tmp_path: Path) -> None:
+def test_witness_gets_the_blocks_of_a_walk(tmp_path: Path) -> None:
     path = write(tmp_path / "Millrace.wav", noise(RATE), RATE, "PCM_24")
     facts = facts_of(path)
     (file,) = files_for(delivery_of(facts), facts)
@@ -144,7 +144,7 @@ def test_a_witness_sees_what_a_walk_brings(tmp_path: Path) -> None:
     assert meter.result().sample_peak_dbfs == pytest.approx(20 * np.log10(np.abs(noise(RATE)).max()), abs=0.01)
 
 
-def test_one_channel_takes_what_it_takes_and_silence_the_lowest_rung(tmp_path: Path) -> None:
+def test_mono_has_its_own_bit_rates_and_silence_gets_the_lowest(tmp_path: Path) -> None:
     """A codec that rejects a bit rate for one channel has one setting less; where all are equal, fewer suffice."""
     one = climbed(write(tmp_path / "One.wav", noise(2 * RATE, 1, 1, 0.05), RATE, "PCM_24"))
     asked = {value for can in CAPABILITIES.values() if can.container == "aac" for value in can.ladder}

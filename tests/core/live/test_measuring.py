@@ -26,14 +26,14 @@ def test_a_probe_is_found_to_the_sample_quiet_and_in_noise(rate_hz: int, late: i
         assert found.is_clear and abs(found.late_frames - late) < 0.25 and not found.inverted, (gain, level)
 
 
-def test_it_is_found_upside_down_and_not_where_it_is_not() -> None:
+def test_probe_is_found_inverted_and_not_in_noise() -> None:
     assert find_probe(heard(50, gain=-1.0), RATE).inverted
     assert not find_probe(noise(40_000, 2, 9, 0.2).astype(np.float32), RATE).is_clear
     assert not find_probe(np.zeros((40_000, 2), dtype=np.float32), RATE).is_clear
     assert float(np.abs(probe(RATE)).max()) == pytest.approx(PEAK)
 
 
-def test_a_fraction_of_a_frame_is_told() -> None:
+def test_fraction_of_a_frame_is_measured() -> None:
     """Delayed by its own spectrum, by 10.4 frames."""
     whole = heard(0)
     size = len(whole)
@@ -63,7 +63,7 @@ def test_silence_is_missed_only_where_something_was_sent() -> None:
     assert list(silent_stretches(sent, came, 0)) == []
 
 
-def test_drift_is_no_slip_and_a_slip_is() -> None:
+def test_drift_is_not_a_slip_and_a_slip_is() -> None:
     drifting = [(at * 96_000, at * 10) for at in range(9)]
     assert slips(drifting) == []
     lost = [(frame, lag - (64 if number > 4 else 0)) for number, (frame, lag) in enumerate(drifting)]
@@ -72,7 +72,7 @@ def test_drift_is_no_slip_and_a_slip_is() -> None:
     assert slips(once) == [] and slips(drifting[:2]) == []
 
 
-def test_a_lag_is_told_in_either_direction_or_not_at_all() -> None:
+def test_lag_is_measured_in_both_directions_or_not_at_all() -> None:
     sound = noise(20_000, 2, 3, 0.2).astype(np.float32)
     assert lag_of(sound[1_000:17_384], sound[700:17_084]) == 300
     assert lag_of(sound[1_000:17_384], sound[1_100:17_484]) == -100

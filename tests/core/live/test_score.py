@@ -25,7 +25,7 @@ def on(key: int, at: int, velocity: int = 100, channel: int = 0) -> mido.Message
     return mido.Message("note_on", channel=channel, note=key, velocity=velocity, time=at)
 
 
-def test_a_change_of_tempo_moves_what_follows() -> None:
+def test_tempo_change_moves_later_notes() -> None:
     """Two beats at 120, then at 60 a minute: half a second, then a second a beat (SMF 1.0: set tempo)."""
     tempo = [
         mido.MetaMessage("set_tempo", tempo=500_000, time=0),
@@ -58,7 +58,7 @@ def test_a_note_that_never_ends_ends_with_the_file() -> None:
 
 
 @pytest.mark.parametrize("data", [b"", b"RIFF....WAVE", b"MThd\x00\x00\x00\x06\x00\x01\x00\x01", b"MTh" * 100])
-def test_what_is_no_midi_file_is_said(data: bytes) -> None:
+def test_invalid_midi_file_is_reported(data: bytes) -> None:
     with pytest.raises(Unreadable, match="Cannot read MIDI file"):
         read_score(data)
 

@@ -44,7 +44,7 @@ def test_material_from_a_lower_rate_is_found_out() -> None:
     assert bandwidth(np.zeros((20_000, 2)), 48_000, 24) == 0.0
 
 
-def test_a_tone_stands_at_its_level_in_the_spectrum() -> None:
+def test_tone_has_its_level_in_the_spectrum() -> None:
     meter = SpectrumMeter(48_000, every_frames=8_192)
     meter.process(sine(6_000, 2.0, 48_000, 0.5))
     hz, db = max(meter.result().curve_db(), key=lambda point: point[1])

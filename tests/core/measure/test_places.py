@@ -30,7 +30,7 @@ def test_two_dips_that_are_near_are_one_place() -> None:
     assert place.at_s == pytest.approx(74.5, abs=1.6)
 
 
-def test_what_is_even_or_short_has_no_place() -> None:
+def test_even_or_short_audio_has_no_place() -> None:
     assert quiet_places(heard(noise(100 * RATE, seed=4))) == ()
     assert quiet_places(heard(noise(RATE // 2, seed=4))) == ()
 

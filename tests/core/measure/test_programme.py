@@ -70,7 +70,7 @@ def test_a_level_that_is_set_decides() -> None:
     assert sounding(hiss, -3.0).frames == (0, 0)
 
 
-def test_digital_silence_is_told_to_the_sample_as_before() -> None:
+def test_digital_silence_is_found_to_the_sample() -> None:
     sound = np.concatenate((np.zeros(1_234), 0.5 * np.ones(30_000), np.zeros(777)))
     found = sounding(sound)
     assert (found.frames, found.noise_dbfs, found.silence_dbfs) == ((1_234, 31_234), None, -70.0)

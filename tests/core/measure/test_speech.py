@@ -41,7 +41,7 @@ def test_level_noise_and_room_tone_are_measured() -> None:
     assert measured(sine(997, 3.0, RATE, 1.0, 1)).rms_dbfs == pytest.approx(-3.01, abs=0.01)
 
 
-def test_silence_and_what_is_short_are_no_speech() -> None:
+def test_silence_and_short_audio_are_not_speech() -> None:
     assert measured(np.zeros((RATE, 1))).rms_dbfs == float("-inf")
     assert measured(np.zeros((RATE, 1))).head_s == 0.0
     assert measured(noise(1_000, 1)).noise_dbfs == float("-inf")

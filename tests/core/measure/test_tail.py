@@ -21,7 +21,7 @@ def follows(sound: Mono, cut_s: float, below_dbfs: float = -70.0, limit_s: float
 
 
 @pytest.mark.slow
-def test_tails_and_music_are_told_apart() -> None:
+def test_tails_and_music_are_distinguished() -> None:
     found: dict[tuple[str, str], Counter[str]] = {}
     for cut in cuts(seed=1):
         kind = cut.kind.partition(",")[0]
@@ -65,7 +65,7 @@ def test_a_tail_ends_where_it_has_decayed() -> None:
     assert follows(np.concatenate((fall(2.0, 0.0), fall(5.0, 20.0))), 2.0, limit_s=1.0).decay_s == pytest.approx(1.0)
 
 
-def test_what_begins_after_a_pause_is_no_part_of_a_tail() -> None:
+def test_sound_after_a_pause_is_not_part_of_a_tail() -> None:
     sound = np.concatenate((fall(2.0, 0.0), fall(1.0, 60.0), np.zeros(2 * RATE_HZ), fall(3.0, 0.0)))
     found = follows(sound, 2.0)
     assert found.kind == "tail" and found.decay_s == pytest.approx(0.9, abs=0.15)
@@ -74,7 +74,7 @@ def test_what_begins_after_a_pause_is_no_part_of_a_tail() -> None:
     assert found.kind == "music" and found.music_s == pytest.approx(1.0, abs=0.3)
 
 
-def test_nothing_follows_silence_and_too_little_is_not_told() -> None:
+def test_silence_has_no_tail_and_too_little_audio_no_answer() -> None:
     assert follows(np.concatenate((fall(2.0, 0.0), np.zeros(3 * RATE_HZ))), 2.0).kind == "nothing"
     assert follows(music(np.random.default_rng(4), 6.0, "band", 120), 5.0).kind == "unsure"
     assert follows(np.zeros(5 * RATE_HZ), 2.0).kind == "nothing"

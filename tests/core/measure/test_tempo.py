@@ -41,7 +41,7 @@ def test_a_tempo_is_shown_only_where_it_is_sure_and_then_right() -> None:
     )
 
 
-def test_what_has_no_tempo_is_given_none() -> None:
+def test_audio_without_tempo_gets_none() -> None:
     random = np.random.default_rng(1)
     for sound in (applause(random, 40), drone(random, 40), random.standard_normal(40 * RATE_HZ) * 0.1):
         assert find_tempo(levels_of(sound)[1]) is None

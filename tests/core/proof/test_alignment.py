@@ -34,7 +34,7 @@ def test_everything_that_was_done_is_found(lag: int, inverted: bool, swapped: bo
     assert found.correlation == pytest.approx(1.0, abs=0.01) and found.related
 
 
-def test_strangers_are_told_from_relatives() -> None:
+def test_unrelated_files_are_distinguished_from_related_ones() -> None:
     other = noise(STRETCH_FRAMES, 2, 9, 0.1)
     assert not align([(music(), other)]).related
     # Much noise on top, as a codec of few bits leaves it, is still the same music.
@@ -49,7 +49,7 @@ def test_a_sum_of_sides_is_known_and_alike_sides_are_never_exchanged() -> None:
     assert not align([(alike, alike)]).mono
 
 
-def test_what_is_held_or_gone_does_not_count_as_a_level() -> None:
+def test_clipped_or_missing_audio_does_not_count_as_a_level() -> None:
     test = music() * 0.9
     test = np.clip(test, -0.8 * np.abs(test).max(), 0.8 * np.abs(test).max())
     test[500:900] = 0
@@ -65,14 +65,14 @@ def test_the_loudest_stretches_speak_for_the_whole() -> None:
     assert stretches.result().lag_frames == 7
 
 
-def test_what_belongs_together() -> None:
+def test_related_files_are_recognised() -> None:
     source = np.arange(10.0)[:, None]
     for lag in (-3, 0, 3):
         one, other = shifted(source, np.roll(source, lag, axis=0), lag)
         assert len(one) == 10 - abs(lag) and np.array_equal(one, other)
 
 
-def test_what_an_encoder_leaves_out_is_no_level() -> None:
+def test_content_removed_by_an_encoder_is_not_a_level() -> None:
     """Lines are gone, and the rest is half a decibel down: that is its level. Where nothing is alike there is none."""
     source, random = music(), np.random.default_rng(3)
     spectrum = np.fft.rfft(source, axis=0)

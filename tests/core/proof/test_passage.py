@@ -17,7 +17,7 @@ def _heard(band_hz: tuple[float, ...], margin_db: tuple[float, ...]) -> Heard:
     return Heard(0, 0, 0, 0, 0, 0, 0, None, 0, 0.1, band_hz, nothing, margin_db)
 
 
-def test_what_is_masked_lies_as_far_from_what_differs_as_the_model_says() -> None:
+def test_masking_margin_equals_the_models() -> None:
     difference = ((95.0, -80.0), (110.0, -90.0), (210.0, -70.0), (390.0, -60.0))
     found = masked_curve(difference, _heard((100.0, 200.0, 400.0), (-20.0, -np.inf, 3.0)))
     assert found == ((100.0, -65.0), (400.0, -63.0))
@@ -51,7 +51,7 @@ def test_where_an_encoder_stops_is_found_to_a_hundredth_of_the_rate() -> None:
     assert comes_back_to_hz(before, before) == pytest.approx(RATE / 2, abs=1)
 
 
-def test_places_are_told_on_the_timeline_that_people_look_at() -> None:
+def test_places_are_on_the_displayed_timeline() -> None:
     mix = noise(RATE * 3, 2, 1, 0.1)
     found = look_at(mix, mix + noise(len(mix), 2, 2, 0.05), RATE, begins_s=108.0)
     assert found.opinion.prediction == "noticed"

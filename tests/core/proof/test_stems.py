@@ -89,7 +89,7 @@ def test_a_fault_of_one_stem_is_named(
     assert not report.sums and of(report, name).wrong in report.sentence
 
 
-def test_what_is_not_in_the_mix_or_in_no_stem_is_told(tmp_path: Path) -> None:
+def test_audio_missing_from_mix_or_stems_is_reported(tmp_path: Path) -> None:
     stems = sounds()
     mix = stems["bass"] + stems["drum"] + stems["strings"]
     (tmp_path / "one").mkdir()
@@ -122,7 +122,7 @@ def test_short_mono_and_other_rates(tmp_path: Path) -> None:
     assert "has 44.1 kHz, the mix 16 kHz" in report.stems[0].wrong
 
 
-def test_nothing_and_nobody(tmp_path: Path) -> None:
+def test_silence_and_no_stems_are_reported(tmp_path: Path) -> None:
     mix = FileSource.at(write(tmp_path / "mix.wav", noise(RATE), RATE))
     with pytest.raises(BadInput, match="No stems"):
         check_stems(mix, [])

@@ -211,7 +211,7 @@ def test_a_whole_file_holds(made: dict[str, Pressed], kind: str) -> None:
     assert ("noise_as_meant" in hold) == (kind == "CD")
 
 
-def test_a_file_of_few_bits_is_told_to_be_noticed(made: dict[str, Pressed], tmp_path: Path) -> None:
+def test_file_of_few_bits_is_predicted_audible(made: dict[str, Pressed], tmp_path: Path) -> None:
     mix = write(tmp_path / "Millrace.wav", song(1), RATE, "PCM_24")
     small = press_one(mix, tmp_path, container="mp3", mode="constant", kbps=64)
     failed, _ = judged(small, small.path)
@@ -231,7 +231,7 @@ def test_a_file_of_another_level_of_the_same_mix_is_laid_right(made: dict[str, P
     assert found.apart.heard and found.apart.heard.total_db < -20
 
 
-def test_what_was_to_be_held_at_full_scale_is_said(tmp_path: Path) -> None:
+def test_intended_clipping_is_reported(tmp_path: Path) -> None:
     """Twelve decibels too loud: every sample is the rendered one, and the difference is not only dither."""
     hot = press_one(write(tmp_path / "Hot.wav", song(1) * 16, RATE, "FLOAT"), tmp_path, container="wav", encoding="s16")
     found = hold_against(hot.planned.path, hot.path)

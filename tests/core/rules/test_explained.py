@@ -52,7 +52,7 @@ CD = {"encoding": "s16", "rate_hz": 44_100}
         ("limiter", {**CD, "level": LevelWish("loudness", -9.0)}, "Ceiling here: −1.0 dBTP"),
     ],
 )  # fmt: skip
-def test_a_word_says_what_it_is_in_this_file(word: Word, wish: dict[str, Any], told: str) -> None:
+def test_term_is_explained_with_the_figures_of_this_file(word: Word, wish: dict[str, Any], told: str) -> None:
     assert told in explained(about(**wish))[word]
 
 
@@ -66,7 +66,7 @@ def test_every_word_has_two_sentences_whatever_the_range_is() -> None:
             assert "inf" not in text and "nan" not in text and " 0 Hz" not in text
 
 
-def test_what_the_file_will_have_is_told_where_it_is_another() -> None:
+def test_planned_value_is_shown_where_it_differs() -> None:
     louder = SignalResult(-0.9, -0.4, -14.0)
     words = explained(about(louder, **CD))
     assert "; the file: −0.4 dBTP." in words["true-peak"]

@@ -341,7 +341,7 @@ def test_a_clean_file_is_ready_before_and_after() -> None:
     assert [one.rule for one in checks] == ["rate_as_asked", "channels_as_asked", "depth_as_asked", "frames_as_asked"]
 
 
-def test_what_came_out_right_is_told_by_the_same_id() -> None:
+def test_passed_check_has_the_id_of_its_rule() -> None:
     lossy = read_back(
         case(container="mp3", rate_hz=44_100, level=LevelWish("peak", -9.0, back_off=True)), bytes=401_000
     )
@@ -363,7 +363,7 @@ def test_covers_are_looked_at(tmp_path: Path) -> None:
     assert rules("video", (120, 80)) == []
 
 
-def test_remedies_clear_what_they_are_for() -> None:
+def test_remedies_clear_their_finding() -> None:
     cut_off = SPEAKS["end_cuts_sound"][0]
     ((found,), _) = judge(cut_off, "before")
     assert found.remedy == Remedy("Ring out", end="ring")
@@ -396,9 +396,7 @@ def test_remedies_clear_what_they_are_for() -> None:
         ("clipped", (), Changes(level=LevelWish("true-peak", USUAL_DBTP))),
     ],
 )
-def test_what_a_recipient_refused_is_mended_with_one_click(
-    kind: ReasonKind, words: tuple[str, ...], changes: Changes
-) -> None:
+def test_rejection_is_fixed_with_one_click(kind: ReasonKind, words: tuple[str, ...], changes: Changes) -> None:
     (found,) = [one for one in judge(refused(case(), kind, *words), "before")[0] if one.rule == "refused_by_recipient"]
     assert found.remedy and found.remedy.changes == changes
     mended = case(**{name: value for name, value in asdict_of(changes).items() if value is not None})
@@ -406,7 +404,7 @@ def test_what_a_recipient_refused_is_mended_with_one_click(
     assert not [one for one in judge(again, "before")[0] if one.rule == "refused_by_recipient"]
 
 
-def test_what_only_a_person_can_mend_says_where() -> None:
+def test_finding_without_remedy_has_a_place() -> None:
     def said(one: Case) -> list[Finding]:
         return [found for found in judge(one, "before")[0] if found.rule == "refused_by_recipient"]
 
@@ -421,7 +419,7 @@ def test_what_only_a_person_can_mend_says_where() -> None:
     assert said(refused(case(), "damaged")) and said(refused(case(), "other"))
 
 
-def test_a_mail_that_is_too_large_says_what_fits_and_one_click_takes_it() -> None:
+def test_mail_over_the_limit_offers_a_format_that_fits() -> None:
     (found,) = [one for one in judge(mailed(3_840_000, 1_000_000), "before")[0] if one.rule == "mail_too_large"]
     assert found.remedy and found.remedy.changes and found.remedy.changes.container == "aac"
     # Ten seconds: 0.73 MB of a file at most.
@@ -431,13 +429,13 @@ def test_a_mail_that_is_too_large_says_what_fits_and_one_click_takes_it() -> Non
     assert hopeless.remedy is None and "another drop-off" in hopeless.sentence
 
 
-def test_a_loudness_that_is_surely_out_of_reach_is_told_without_a_trial() -> None:
+def test_clearly_unreachable_loudness_is_found_without_a_test() -> None:
     ((found,), _) = judge(leveled(signal=replace(LOUD, integrated_lufs=-30.0)), "before")
     assert found.rule == "loudness_out_of_reach"
     assert "over 12 dB" in found.sentence
 
 
-def test_half_of_a_pair_is_not_asked_to_meet_alone_what_both_meet_together() -> None:
+def test_half_of_a_pair_need_not_meet_the_level_of_both() -> None:
     half = case(channels="split", level=LevelWish("loudness", -9.0, -1.0))
     assert half.path.sides is not None
     assert judge(read_back(half), "after")[0] == ()

@@ -82,7 +82,7 @@ def with_second(second: OrderEntry) -> RunningOrder:
         (with_second(MESSAGE), (), "letters_of_disc", "look", "", "becomes “Lódz”"),
     ],
 )
-def test_what_is_wrong_is_said_with_what_helps(
+def test_finding_of_an_order_has_a_remedy(
     order: RunningOrder, entries: tuple[Entry, ...], rule: str, verdict: str, remedy: str, said: str
 ) -> None:
     found = [one for one in noticed(order, *entries) if one.rule == rule]
@@ -91,7 +91,7 @@ def test_what_is_wrong_is_said_with_what_helps(
     assert bool(found[0].remedy) == bool(found[0].label)
 
 
-def test_silence_at_either_end_is_cut_off() -> None:
+def test_silence_at_either_end_is_trimmed() -> None:
     (found,) = [one for one in noticed(ORDER, entry(), TAIL) if one.rule == "long_silence"]
     assert (found.start_frame, found.end_frame) == (441_000, 14 * 44_100)
     (found,) = [
@@ -100,7 +100,7 @@ def test_silence_at_either_end_is_cut_off() -> None:
     assert (found.start_frame, found.end_frame) == (round(5.5 * 44_100), 441_000)
 
 
-def test_what_runs_on_at_another_rate_cannot() -> None:
+def test_gapless_join_at_another_rate_is_blocked() -> None:
     order = with_second(replace(ORDER.entries[1], runs_on=True))
     found = noticed(order, entry(), entry(2, rate_hz=96_000))
     assert [(one.verdict, one.remedy) for one in found if one.rule == "rates_differ"] == [("stop", "gap"), ("look", "")]

@@ -26,7 +26,7 @@ from ripe_press.core.sending.drop_off import (
         ("in@127.0.0.1:8143", MailPlace("in@[127.0.0.1]", "127.0.0.1", 8143)),
     ],
 )
-def test_a_mailbox_is_an_address_and_the_desk_that_takes_it(place: str, found: MailPlace) -> None:
+def test_mailbox_is_an_address_and_its_server(place: str, found: MailPlace) -> None:
     assert mail_place(place) == found
 
 
@@ -39,7 +39,7 @@ def test_a_mailbox_is_an_address_and_the_desk_that_takes_it(place: str, found: M
         "in@-weir.example", "in@weir.example\x00", "a@b@c@weir.example",
     ],
 )  # fmt: skip
-def test_what_is_no_mailbox_is_refused(place: str) -> None:
+def test_invalid_mailbox_is_rejected(place: str) -> None:
     if place == "in@weir.example:":
         assert mail_place(place).port == 25
         return
@@ -48,7 +48,7 @@ def test_what_is_no_mailbox_is_refused(place: str) -> None:
 
 
 @pytest.mark.parametrize("url", ["http://127.0.0.1:8144", "https://intake.weir.example/desk/", "http://[::1]:8144"])
-def test_a_desk_has_a_plain_url(url: str) -> None:
+def test_intake_server_has_a_plain_url(url: str) -> None:
     assert desk_url(url) == url.rstrip("/")
 
 
@@ -60,7 +60,7 @@ def test_a_desk_has_a_plain_url(url: str) -> None:
         "javascript:alert(1)",
     ],
 )  # fmt: skip
-def test_what_is_no_desk_is_refused(url: str) -> None:
+def test_invalid_intake_url_is_rejected(url: str) -> None:
     with pytest.raises(BadInput, match="not an intake address"):
         desk_url(url)
 
@@ -80,7 +80,7 @@ def test_it_is_typed_as_one_word_and_the_word_is_its_place() -> None:
             drop_off_from_word(word)
 
 
-def test_only_what_files_can_go_to_is_set_up() -> None:
+def test_invalid_drop_off_is_rejected() -> None:
     good = DropOff(" Mill Lane ", "folder", "/srv/mill", sub_folder="{artist}/{album}")
     assert checked(good) == replace(good, name="Mill Lane")
     wrong = [
@@ -95,7 +95,7 @@ def test_only_what_files_can_go_to_is_set_up() -> None:
             checked(one)
 
 
-def test_it_is_kept_as_plain_values_and_what_nobody_knows_is_refused() -> None:
+def test_drop_off_is_plain_values_and_unknown_fields_are_rejected() -> None:
     one = DropOff("Box", "mail", "in@weir.example", limit_bytes=5)
     assert drop_off_from(asdict(one)) == one
     with pytest.raises(BadInput):

@@ -46,7 +46,7 @@ def test_the_size_of_a_mail_is_known_to_the_byte_before_it_is_made(size: int) ->
     assert max(map(len, raw.split(b"\r\n"))) <= 78
 
 
-def test_the_same_parcel_is_the_same_mail() -> None:
+def test_equal_transfers_are_equal_mails() -> None:
     assert message_of(BOX, parcel(), b"plums").as_bytes() == message_of(BOX, parcel(), b"plums").as_bytes()
     ids = {message_of(BOX, parcel(data), data)["Message-ID"] for data in (b"plums", b"pears")}
     assert len(ids) == 2
@@ -80,7 +80,7 @@ def test_the_largest_file_that_fits_is_the_largest(limit: int, overhead: int) ->
     assert overhead + encoded_bytes(size + 1) > limit or size == 0
 
 
-def test_what_would_fit_is_the_highest_bit_rate_below_a_size() -> None:
+def test_format_that_fits_has_the_highest_bit_rate_below_a_size() -> None:
     # Common practice, no source: three minutes at 128 kbit/s are 2.88 MB.
     frames = 180 * 44_100
     assert what_fits(3_200_000, frames, 44_100, 2, "mp3") == ("mp3", 128)
@@ -90,7 +90,7 @@ def test_what_would_fit_is_the_highest_bit_rate_below_a_size() -> None:
     assert what_fits(10_000, frames, 44_100, 2, "wav") is None
 
 
-def test_what_a_recipient_says_is_kept_and_nonsense_is_left_out() -> None:
+def test_recipients_answer_is_kept_without_nonsense() -> None:
     said = [
         {"kind": "rate", "sentence": "44.1 kHz is\nasked for.", "asked": ["44100", 48000]},
         {"kind": "plums", "sentence": "We do not like it."}, {"kind": "rate"}, {"sentence": " "}, None, 3,

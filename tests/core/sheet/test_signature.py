@@ -78,6 +78,6 @@ def test_keys_follow_each_other_as_far_as_each_says_so() -> None:
 @pytest.mark.parametrize(
     "row", [None, [], {}, "x", {"form": "ripe-press-signature", "version": 2}, {**made().row, "key": "x"}]
 )
-def test_what_is_no_signature_is_refused(row: object) -> None:
+def test_invalid_signature_is_rejected(row: object) -> None:
     with pytest.raises(BadInput, match="Cannot read"):
         read_signature(row)

@@ -36,7 +36,7 @@ def test_mono_sum_laws(law_db: MonoLaw, alike_db: float, unlike_db: float) -> No
 
 
 @pytest.mark.parametrize(("correlation", "loss_db"), [(1.0, 0.0), (0.0, -3.01), (-0.8, -10.0)])
-def test_what_a_sum_loses_by_correlation(correlation: float, loss_db: float) -> None:
+def test_mono_sum_level_follows_the_correlation(correlation: float, loss_db: float) -> None:
     assert mono_loss_db(correlation, 0.0) == pytest.approx(loss_db, abs=0.01)
     assert mono_loss_db(None, None) is None
 

@@ -15,7 +15,7 @@ def test_a_gain_is_a_gain(gain_db: float) -> None:
     assert rms_db(out) - rms_db(samples) == pytest.approx(gain_db, abs=1e-9)
 
 
-def test_offsets_are_taken_away_before_the_gain() -> None:
+def test_offsets_are_removed_before_the_gain() -> None:
     samples = noise(200_000, level=0.1) + np.array([0.25, -0.125])
     out = Gain(6.0, 2, (0.25, -0.125)).process(samples)
     assert np.abs(out.mean(axis=0)).max() < 2e-3

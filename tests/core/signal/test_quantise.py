@@ -13,7 +13,7 @@ def test_codes_on_the_grid_pass_unchanged(bits: int) -> None:
     assert np.array_equal(out.astype(np.int64) >> (32 - bits), codes)
 
 
-def test_what_does_not_fit_is_held_at_the_last_code_and_counted() -> None:
+def test_overs_are_clipped_at_the_last_code_and_counted() -> None:
     quantiser = Quantiser(16, 1, "none")
     out = quantiser.process(np.array([[1.0], [1.5], [-1.0], [-1.2], [0.0]])) >> 16
     assert out.ravel().tolist() == [32767, 32767, -32768, -32768, 0]

@@ -56,7 +56,7 @@ def test_idle_stations_say_that_they_change_nothing() -> None:
         assert station.words(KNOWN).idle
 
 
-def test_working_stations_name_what_they_change() -> None:
+def test_working_stations_name_their_changes() -> None:
     rate = st.Rate(96_000, 44_100, "very-high").words(KNOWN)
     assert (rate.label, rate.detail, rate.idle) == ("44.1 kHz", "from 96 k", False)
     assert "0:01.000" in st.Range(96_000, 192_000, FACTS.frames).words(KNOWN).sentence
@@ -71,7 +71,7 @@ def test_working_stations_name_what_they_change() -> None:
     ]  # fmt: skip
 
 
-def test_a_level_says_what_it_will_come_to_and_what_it_came_to() -> None:
+def test_level_shows_forecast_and_result() -> None:
     asked = st.Target("loudness", -14.0, -1.0)
     level = asked.words(LOUD)
     assert (level.label, level.detail) == ("−14.0 LUFS", "≈ +4.0 dB")
@@ -93,13 +93,13 @@ def test_a_level_says_what_it_will_come_to_and_what_it_came_to() -> None:
         (Coding("variable", quality=7), "Lossy, variable bit rate."),
     ],
 )
-def test_lossy_codecs_say_what_they_do(coding: Coding, words: str) -> None:
+def test_lossy_codecs_describe_their_effect(coding: Coding, words: str) -> None:
     found = st.Codec("mp3", "lossy", 44_100, 2, 441_000, coding=coding).words(KNOWN)
     assert words in found.sentence
     assert dict(found.figures)["Encoder"] == str(coding)
 
 
-def test_tags_say_what_is_carried() -> None:
+def test_tags_list_their_fields() -> None:
     full = FileTags((("title", "Millrace"),), "a.png", markers=(Marker(0, "Intro"),), loop=(0, 9), gain_tags=True)
     found = st.Tags(full).words(KNOWN)
     assert found.sentence == "Written to the file: 1 field, cover, 1 marker, loop points, loudness."

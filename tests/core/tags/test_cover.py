@@ -97,7 +97,7 @@ def test_a_picture_on_its_side_is_set_upright() -> None:
     assert (cover.width, cover.height, cover.square) == (40, 80, False)
 
 
-def test_what_is_no_picture_is_refused(tmp_path: Path) -> None:
+def test_invalid_picture_is_rejected(tmp_path: Path) -> None:
     cut = picture((900, 900), noise=True)[:5_000]
     for data in (b"", b"Dear engineer", cut):
         with pytest.raises(Unreadable) as caught:

@@ -23,13 +23,13 @@ def test_a_sheet_is_in_order_and_has_no_empty_lines() -> None:
 @pytest.mark.parametrize(
     ("values", "code"), [({"colour": "red"}, "tags.unknown-field"), ({"isrc": "Q" * 16}, "tags.too-long")]
 )
-def test_what_is_no_field_is_refused(values: dict[str, str], code: str) -> None:
+def test_unknown_field_is_rejected(values: dict[str, str], code: str) -> None:
     with pytest.raises(BadInput) as caught:
         in_order(values)
     assert caught.value.code == code
 
 
-def test_a_departure_takes_the_place_and_an_empty_one_takes_away() -> None:
+def test_override_replaces_a_field_and_an_empty_one_removes_it() -> None:
     sheet = (("title", "Millrace"), ("artist", "The Sluicekeepers"))
     assert merged(sheet, (("title", "Millrace, edit"), ("artist", ""))) == (("title", "Millrace, edit"),)
 
@@ -64,7 +64,7 @@ def test_foreign_files_are_understood(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("text", ["{", "[1]", '{"sheets": 3}', "colour,size\nred,3\n", '{"colour": "red"}', ""])
-def test_what_is_no_sheet_is_refused(text: str) -> None:
+def test_invalid_sheet_is_rejected(text: str) -> None:
     with pytest.raises(BadInput) as caught:
         parse_sheets(text)
     assert caught.value.message.endswith(".")

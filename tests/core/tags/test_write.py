@@ -200,7 +200,7 @@ def test_markers_are_chapters_to_another_reader(tmp_path: Path, container: Conta
     assert chapters[1][2] == pytest.approx(1.0, abs=0.01)
 
 
-def test_markers_of_aiff_stand_in_their_chunk(tmp_path: Path) -> None:
+def test_markers_of_aiff_are_in_their_chunk(tmp_path: Path) -> None:
     """AIFF 1.3, Marker Chunk: number, place in frames, name as a pascal string; read by hand."""
     data = made(tmp_path, "aiff", full_tags()).read_bytes()
     at = data.index(b"MARK")
@@ -260,7 +260,7 @@ def test_loop_points_are_read_by_a_reader_of_samplers_files(tmp_path: Path) -> N
     assert read_embedded(path, 48_000, FRAMES).loop == (0, FRAMES)
 
 
-def test_what_has_no_place_is_said() -> None:
+def test_fields_without_a_place_are_reported() -> None:
     assert not_held("caf", full_tags("cover.png", loop=(0, FRAMES))) == (
         ("cover", "CAF cannot store a cover picture; not written."),
         ("markers", "CAF cannot store 2 markers; not written."),
@@ -286,7 +286,7 @@ def test_what_has_no_place_is_said() -> None:
 
 @pytest.mark.parametrize("container", list(CAPABILITIES))
 @pytest.mark.parametrize("tempo", ["fast", "99999999", "-4", "nan"])
-def test_a_tempo_that_is_no_number_is_left_out_everywhere(tmp_path: Path, container: Container, tempo: str) -> None:
+def test_invalid_tempo_is_omitted_everywhere(tmp_path: Path, container: Container, tempo: str) -> None:
     tags = FileTags((("title", "Millrace"), ("tempo", tempo)))
     path = made(tmp_path, container, tags)
     assert dict(read_embedded(path, 48_000, FRAMES).tags) == held_values(container, tags) == {"title": "Millrace"}
@@ -378,7 +378,7 @@ def document(folder: Path, cover: str) -> str:
     return "\n".join(lines)
 
 
-def test_the_table_in_the_docs_is_what_is_found(tmp_path: Path, cover: str) -> None:
+def test_table_in_the_docs_equals_the_result(tmp_path: Path, cover: str) -> None:
     """RIPE_PRESS_WRITE_DOCS rewrites the table."""
     text = document(tmp_path, cover)
     if os.environ.get("RIPE_PRESS_WRITE_DOCS"):

@@ -26,7 +26,7 @@ def test_the_same_frames_carry_everything_as_it_is() -> None:
     assert carried(BENCH, Passage(FRAMES, RATE, FRAMES, RATE)).bench == BENCH
 
 
-def test_a_later_start_moves_what_lies_in_the_music_and_the_whole_stays_the_whole() -> None:
+def test_later_start_moves_ranges_and_the_whole_stays_the_whole() -> None:
     found = carried(BENCH, Passage(FRAMES, RATE, FRAMES + 19_200, RATE, 19_200))
     assert not found.lost
     assert [(one.start_frame, one.end_frame) for one in found.bench.ranges] == [
@@ -44,7 +44,7 @@ def test_another_rate_moves_frames_to_the_same_times() -> None:
     assert (found.ranges[1].start_frame, found.ranges[1].end_frame) == (96_000, 192_000)
 
 
-def test_what_has_nothing_left_goes_with_its_deliveries_and_is_told() -> None:
+def test_range_outside_the_new_version_is_removed_and_reported() -> None:
     found = carried(BENCH, Passage(FRAMES, RATE, 400_000, RATE))
     assert [one.id for one in found.bench.ranges] == ["r1", "r2"]
     assert [line.id for line in found.bench.ticket] == ["d1"]

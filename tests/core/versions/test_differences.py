@@ -50,23 +50,23 @@ def louder(sound: Block, db: float, start_s: float = 0.0, end_s: float = 1e6) ->
         (lambda one: one[int(0.3 * RATE) :], "starts 0.3 s earlier"),
     ],
 )
-def test_what_was_done_is_told_and_nothing_else(change: Callable[[Block], Block], sentence: str) -> None:
+def test_only_the_real_change_is_reported(change: Callable[[Block], Block], sentence: str) -> None:
     found = told(change)
     assert found.sentences == (sentence,)
     assert found.related
 
 
-def test_nothing_done_is_told_as_nothing() -> None:
+def test_unchanged_audio_is_reported_as_such() -> None:
     assert told(lambda one: one).sentences == ("no measured difference (same length, levels within 0.25 dB)",)
 
 
-def test_a_later_start_is_found_to_the_frame_and_levels_are_held_against_the_same_music() -> None:
+def test_later_start_is_exact_and_levels_are_of_the_same_music() -> None:
     found = told(lambda one: louder(np.concatenate((np.zeros((12_345, 2)), one)), 2, 20 + 12_345 / RATE))
     assert found.shift_frames == 12_345
     assert found.sentences == ("starts 0.26 s later", "2 dB louder after 0:20")
 
 
-def test_a_longer_head_and_a_longer_tail_are_told_apart() -> None:
+def test_longer_start_and_longer_end_are_distinguished() -> None:
     silence = np.zeros((RATE, 2))
     found = told(lambda one: np.concatenate((silence, one, silence, silence)))
     assert found.sentences == ("starts 1.0 s later", "2.0 s longer at the end")
@@ -83,7 +83,7 @@ def test_more_places_than_one_reads_are_counted() -> None:
     assert found.sentences[3] == "level differs in 2 more places"
 
 
-def test_brighter_is_told_as_brighter_and_not_as_louder() -> None:
+def test_brighter_mix_is_not_reported_as_louder() -> None:
     def change(sound: Block) -> Block:
         spectrum = np.fft.rfft(sound, axis=0)
         spectrum[np.fft.rfftfreq(len(sound), 1 / RATE) >= 4000] *= 10 ** (3 / 20)
@@ -99,13 +99,13 @@ def test_another_piece_is_not_taken_for_a_version() -> None:
     assert found.sentences[0] == "probably a different piece"
 
 
-def test_the_same_sound_is_told_by_its_sum_alone() -> None:
+def test_equal_audio_is_found_by_checksum() -> None:
     one = known(piece(5), content_sum="md5:1")
     found = differences(one, replace(one, depth_label="16 bit"))
     assert found.sentences == ("audio identical, metadata differs",)
 
 
-def test_another_form_and_another_peak_are_told() -> None:
+def test_other_format_and_other_peak_are_reported() -> None:
     one = known(piece())
     other = known(piece(rate_hz=96_000), 96_000, depth_label="32-bit float", true_peak_dbtp=-1.0)
     sentences = differences(one, other).sentences
@@ -115,13 +115,13 @@ def test_another_form_and_another_peak_are_told() -> None:
 
 
 @pytest.mark.parametrize("frames", [0, 100, RATE // 2])
-def test_what_is_too_short_or_silent_to_be_laid_over_is_told_by_its_length_alone(frames: int) -> None:
+def test_short_or_silent_mix_is_compared_by_length_only(frames: int) -> None:
     silent = known(np.zeros((frames, 2)))
     assert differences(silent, silent).related
     assert differences(silent, known(piece(3))).sentences
 
 
-def test_a_mix_that_was_saved_silent_is_told_as_that() -> None:
+def test_mix_saved_silent_is_reported() -> None:
     """A muted bus: the first thing to know of it, and nothing of how much softer silence is."""
     sounds, silent = known(piece()), known(np.zeros((len(piece()), 2)), true_peak_dbtp=None)
     assert differences(sounds, silent).sentences == ("now silent",)

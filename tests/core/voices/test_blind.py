@@ -8,7 +8,7 @@ from scipy.stats import chisquare
 from ripe_press.core.voices.blind import guessed_p, hidden_in, meaning
 
 
-def test_whoever_knows_the_seed_can_work_the_order_out_again() -> None:
+def test_order_is_reproducible_from_the_seed() -> None:
     order = [hidden_in("orchard", trial, 2) for trial in range(64)]
     assert order == [int(hashlib.sha256(f"orchard:{trial}".encode()).hexdigest()[:16], 16) % 2 for trial in range(64)]
     assert order != [hidden_in("orchard ", trial, 2) for trial in range(64)]
@@ -24,7 +24,7 @@ def test_every_alternative_is_hidden_as_often_and_none_follows_another(alternati
     assert chisquare(followers).pvalue > 0.001
 
 
-def test_a_result_is_told_in_words() -> None:
+def test_result_is_described_in_words() -> None:
     assert meaning(10, 10) == "Difference heard: 10 of 10 correct (by chance: 0.10 % of tests)."
     assert meaning(8, 10).startswith("Inconclusive: 8 of 10 correct (by chance: 5.5 % of tests).")
     assert meaning(6, 10).startswith("No difference heard: 6 of 10 correct")

@@ -28,7 +28,7 @@ def test_the_loudest_and_the_quietest_that_sounds_are_found() -> None:
     assert {one.end_frame - one.start_frame for one in found.values()} == {8 * RATE}
 
 
-def test_passages_lie_inside_the_stretch_that_all_voices_have() -> None:
+def test_passages_are_inside_the_common_stretch() -> None:
     frames, loudness = _measured((0.5, 12.0), (0.1, 12.0), (0.3, 12.0))
     found = passages(loudness, RATE, 13 * RATE, 30 * RATE)  # type: ignore[arg-type]
     assert all(13 * RATE <= one.start_frame < one.end_frame <= 30 * RATE for one in found)
@@ -36,7 +36,7 @@ def test_passages_lie_inside_the_stretch_that_all_voices_have() -> None:
     assert frames == 36 * RATE
 
 
-def test_what_is_short_or_silent_or_unknown_has_a_start_and_an_end() -> None:
+def test_short_silent_or_unknown_audio_has_start_and_end() -> None:
     frames, loudness = _measured((0.5, 3.0))
     short = passages(loudness, RATE, 0, frames)  # type: ignore[arg-type]
     assert [(one.name, one.start_frame, one.end_frame) for one in short] == [("start", 0, frames), ("end", 0, frames)]

@@ -76,7 +76,7 @@ def test_converted_from_any_place_it_is_the_whole_conversion(tmp_path: Path, own
 
 
 @pytest.mark.parametrize("container", ["vorbis", "opus", "mp3", "flac"])
-def test_entered_anywhere_a_codec_gives_what_it_gives_from_its_start(tmp_path: Path, container: Container) -> None:
+def test_seek_into_a_codec_equals_decoding_from_its_start(tmp_path: Path, container: Container) -> None:
     path = _coded(tmp_path, container, 4.0)
     assert enters_anywhere(path)
     with open_file(path) as reader:
@@ -89,7 +89,7 @@ def test_entered_anywhere_a_codec_gives_what_it_gives_from_its_start(tmp_path: P
 
 
 @pytest.mark.parametrize("container", ["aac", "alac", "wavpack"])
-def test_what_cannot_be_entered_is_decoded_beside_it(tmp_path: Path, container: Container) -> None:
+def test_codec_without_seek_is_decoded_first(tmp_path: Path, container: Container) -> None:
     path = _coded(tmp_path, container, 3.0)
     assert not enters_anywhere(path)
     target = tmp_path / "spool"
@@ -103,7 +103,7 @@ def test_what_cannot_be_entered_is_decoded_beside_it(tmp_path: Path, container: 
         assert np.array_equal(voice.stretch(50_001, 999), whole[50_001:51_000])
 
 
-def test_what_is_not_decoded_yet_is_silent(tmp_path: Path) -> None:
+def test_undecoded_part_is_silent(tmp_path: Path) -> None:
     path = _coded(tmp_path, "aac", 3.0)
     target = tmp_path / "spool"
     with VoiceReader(_voice(path, first_rate("aac"), spooled=str(target))) as voice:
@@ -114,13 +114,13 @@ def test_what_is_not_decoded_yet_is_silent(tmp_path: Path) -> None:
         assert not voice.stretch(1_000, 100).any()
 
 
-def test_spooling_stops_when_nobody_listens(tmp_path: Path) -> None:
+def test_spooling_stops_when_the_listener_leaves(tmp_path: Path) -> None:
     path = _coded(tmp_path, "aac", 3.0)
     with pytest.raises(Cancelled, match="no longer open"):
         spool(path, "", tmp_path / "spool", should_stop=lambda: True)
 
 
-def test_a_damaged_file_is_told_and_not_played(tmp_path: Path) -> None:
+def test_damaged_file_is_reported_and_not_played(tmp_path: Path) -> None:
     path = _noise(tmp_path / "mix.wav", 48_000, 1.0)
     voice = VoiceReader(_voice(path, 48_000))
     path.write_bytes(path.read_bytes()[:90_000])

@@ -37,7 +37,7 @@ def test_a_bench_is_the_same_after_it_was_kept() -> None:
         BENCH.range_of("r9")
 
 
-def test_a_mix_comes_with_what_its_file_carries() -> None:
+def test_new_bench_has_the_files_tags_and_markers() -> None:
     tempo = TempoMap((TempoChange(1, 84.0),), 2_400)
     made = bench_from(Embedded(tempo_bpm=84.0, markers=MARKERS), FRAMES, tempo)
     assert (made.ranges, made.markers) == ((NamedRange("r1", 0, FRAMES),), MARKERS)
@@ -57,7 +57,7 @@ def test_a_mix_comes_with_what_its_file_carries() -> None:
         (replace(BENCH, ranges=tuple(NamedRange(f"r{at}", 0, 1) for at in range(201))), "bench.too-many"),
     ],
 )
-def test_what_cannot_be_is_refused(bench: Bench, code: str) -> None:
+def test_invalid_bench_is_rejected(bench: Bench, code: str) -> None:
     with pytest.raises(RipePressError) as caught:
         checked(bench, FRAMES, RATE)
     assert caught.value.code == code

@@ -95,7 +95,7 @@ def spoilt(**more: Any) -> str:
         (spoilt().replace('"look": 2', '"look": 9'), "mixes.0.bench.ranges.0.look cannot be 9"),
     ],
 )
-def test_what_cannot_be_read_is_one_sentence(text: str, words: str) -> None:
+def test_unreadable_document_is_one_sentence(text: str, words: str) -> None:
     with pytest.raises(BadInput) as caught:
         read_document(text)
     assert words in caught.value.message

@@ -20,7 +20,7 @@ NAMES = ("Bass", "drums", "voice", "kick+snare")
         ("sum", "all stems", NAMES),
     ],
 )
-def test_what_is_typed_means_stems(text: str, name: str, stems: tuple[str, ...]) -> None:
+def test_typed_parts_mean_stems(text: str, name: str, stems: tuple[str, ...]) -> None:
     (part,) = parse_part(text, NAMES)
     assert (part.name, part.chosen(NAMES)) == (name, stems)
 
@@ -40,7 +40,7 @@ def test_all_is_one_for_each_and_mix_is_the_mix() -> None:
         ("mix-minus:solo", ("solo",), "stem.none", "without solo"),
     ],
 )
-def test_what_is_not_there_is_refused(text: str, names: tuple[str, ...], code: str, says: str) -> None:
+def test_missing_stem_is_rejected(text: str, names: tuple[str, ...], code: str, says: str) -> None:
     with pytest.raises((NotFound, BadInput), match=says) as caught:
         parse_part(text, names)
     assert caught.value.code == code
@@ -50,7 +50,7 @@ def test_a_stem_that_is_renamed_stays_chosen() -> None:
     assert Part(("bass", "voice"), but=True).renamed("Bass", "Low") == Part(("Low", "voice"), but=True)
 
 
-def test_names_of_stems_are_told_apart() -> None:
+def test_names_of_stems_are_distinct() -> None:
     facts = SourceFacts("a.wav", "wav", "pcm", 48_000, 2, 100, 24)
     with pytest.raises(BadInput, match="Two stems are named “Bass”"):
         check_stems((StemNote("Bass", facts), StemNote("bass", facts)))

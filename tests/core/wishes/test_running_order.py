@@ -27,7 +27,7 @@ ORDER = RunningOrder(
 )  # fmt: skip
 
 
-def test_entries_that_run_on_stand_together() -> None:
+def test_gapless_entries_are_grouped() -> None:
     assert ORDER.runs == [(0, 1), (2,)]
     # The first has no entry before it.
     assert replace(ORDER, entries=ORDER.entries[1:]).runs == [(0,), (1,)]
@@ -58,7 +58,7 @@ def test_a_document_of_before_has_no_order() -> None:
         (replace(ORDER, level=OneLevel(LevelWish("loudness", 3.0))), "level.range"),
     ],
 )
-def test_what_is_no_order_is_refused(order: RunningOrder, code: str) -> None:
+def test_invalid_order_is_rejected(order: RunningOrder, code: str) -> None:
     with pytest.raises(BadInput) as caught:
         checked_order(order)
     assert caught.value.code == code

@@ -54,6 +54,6 @@ def test_overrides_stand_alone_and_together() -> None:
         ({"quality": "best"}, "very-high"),
     ],
 )
-def test_nonsense_is_answered_with_what_there_is(typed: dict[str, str], words: str) -> None:
+def test_nonsense_is_answered_with_the_options(typed: dict[str, str], words: str) -> None:
     with pytest.raises(BadInput, match=words):
         parse_changes(**typed)  # type: ignore[arg-type]

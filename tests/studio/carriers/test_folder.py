@@ -32,7 +32,7 @@ def there(tmp_path: Path) -> Path:
     return folder
 
 
-def test_a_file_lies_there_whole_and_only_once(tmp_path: Path, there: Path) -> None:
+def test_file_is_delivered_complete_and_once(tmp_path: Path, there: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     answer = sent("folder", there, one, sub_folder="{artist}/{album}")
     path = there / "The Sluicekeepers" / "Tail Water" / "Headrace.wav"
@@ -61,7 +61,7 @@ def test_a_disk_that_is_not_there_is_waited_for_and_its_folder_never_made(tmp_pa
     assert not there.exists()
 
 
-def test_what_was_changed_or_is_gone_does_not_leave(tmp_path: Path, there: Path) -> None:
+def test_changed_or_missing_file_is_not_sent(tmp_path: Path, there: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     Path(one.path).write_bytes(b"x" * len(DATA))
     with pytest.raises(NotFound, match="changed after pressing"):
@@ -114,7 +114,7 @@ def test_names_that_a_file_system_does_not_take_are_made_plainer(
         (errno.EROFS, Interrupted, "is read-only"), (errno.EIO, Interrupted, "could not be written"),
     ],
 )  # fmt: skip
-def test_what_a_disk_refuses_is_told_and_tried_again_where_that_helps(
+def test_disk_error_is_reported_and_retried_where_useful(
     tmp_path: Path, there: Path, monkeypatch: pytest.MonkeyPatch, number: int, kind: type[Exception], words: str
 ) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
@@ -178,7 +178,7 @@ def test_a_service_never_sees_half_a_file_and_says_when_it_has_it(tmp_path: Path
     [("offline", "is offline"), ("full", "no space left"), ("nonsense", "Waiting for the service"),
      ("conflict", "kept two files")],
 )  # fmt: skip
-def test_what_goes_wrong_at_a_service_is_told(tmp_path: Path, fault: str, words: str) -> None:
+def test_error_of_a_service_is_reported(tmp_path: Path, fault: str, words: str) -> None:
     with synced_folder(tmp_path, [fault]) as service:
         wait_for((service.folder / "sync-state.json").exists)
         one = parcel(tmp_path / "Headrace.wav", DATA)

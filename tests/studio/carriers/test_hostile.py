@@ -70,7 +70,7 @@ def test_an_answer_that_drips_has_its_time(
 
 
 @pytest.mark.parametrize(("kind", "begins"), CASES)
-def test_whoever_holds_it_waits_for_no_answer(kind: str, begins: bytes, tmp_path: Path) -> None:
+def test_pause_does_not_wait_for_an_answer(kind: str, begins: bytes, tmp_path: Path) -> None:
     held = threading.Event()
     with dripping(begins) as port:
         threading.Timer(0.3, held.set).start()

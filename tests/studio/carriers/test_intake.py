@@ -52,7 +52,7 @@ def test_a_file_goes_in_pieces_and_is_accepted_and_never_taken_twice(tmp_path: P
         assert submission.came_times == 1 and submission.file.read_bytes() == DATA
 
 
-def test_what_broke_off_goes_on_at_that_very_byte(tmp_path: Path) -> None:
+def test_interrupted_upload_resumes_at_the_exact_byte(tmp_path: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     with intake_desk(tmp_path / "desk") as (desk, url):
         kept: dict[str, Any] = {}
@@ -93,7 +93,7 @@ def test_a_piece_that_was_spoilt_is_found_by_the_sum_of_the_whole(tmp_path: Path
         assert submission.file.read_bytes() == DATA
 
 
-def test_a_desk_that_begins_anew_knows_what_it_has(tmp_path: Path) -> None:
+def test_restarted_server_knows_its_bytes(tmp_path: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     with intake_desk(tmp_path / "desk") as (_, url):
         receipt = settled(url, one, sent(url, one)).receipt
@@ -101,7 +101,7 @@ def test_a_desk_that_begins_anew_knows_what_it_has(tmp_path: Path) -> None:
         assert settled(url, one, sent(url, one)).receipt == receipt and len(desk.by_id) == 1
 
 
-def test_a_desk_that_does_not_want_it_is_not_asked_again(tmp_path: Path) -> None:
+def test_rejecting_server_is_not_asked_again(tmp_path: Path) -> None:
     with (
         intake_desk(tmp_path / "desk", ["refuse"]) as (_, url),
         pytest.raises(Conflict, match="are not accepted"),
@@ -109,7 +109,7 @@ def test_a_desk_that_does_not_want_it_is_not_asked_again(tmp_path: Path) -> None
         sent(url, parcel(tmp_path / "Headrace.wav", DATA))
 
 
-def test_it_is_refused_with_reasons_by_what_the_file_itself_says(tmp_path: Path) -> None:
+def test_file_is_rejected_with_reasons_from_its_own_facts(tmp_path: Path) -> None:
     path = tmp_path / "Headrace.flac"
     loud = np.clip(np.random.default_rng(1).standard_normal((4_000, 1)), -1, 1)
     soundfile.write(path, loud, 32_000, subtype="PCM_16")
@@ -193,7 +193,7 @@ def says(
         (422, {}, b'{"sentence": "Not\\nyours."}', Conflict, "Not yours."), (503, {}, b"", Interrupted, "503"),
     ],
 )  # fmt: skip
-def test_nonsense_is_told_and_nothing_goes_elsewhere(
+def test_nonsense_is_reported_and_no_other_host_is_used(
     tmp_path: Path, status: int, headers: dict[str, str], body: bytes, kind: type[Exception], words: str
 ) -> None:
     with says([(status, headers, body)]) as (url, heard):
@@ -213,7 +213,7 @@ GOOD = (201, {}, b'{"upload": "/u", "status": "/s"}')
         {"Upload-Offset": "0", "Upload-Length": "999"}, {"Upload-Offset": "-1", "Upload-Length": "1000"},
     ],
 )  # fmt: skip
-def test_a_desk_that_cannot_count_is_not_believed(tmp_path: Path, head: dict[str, str]) -> None:
+def test_server_with_wrong_offsets_is_not_trusted(tmp_path: Path, head: dict[str, str]) -> None:
     with (
         says([GOOD, (200, {}, b'{"state": "receiving"}'), (200, head, b"")]) as (url, _),
         pytest.raises(Interrupted, match="Unexpected reply"),

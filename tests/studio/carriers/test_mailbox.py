@@ -62,7 +62,7 @@ def test_the_limit_is_right_to_the_byte(tmp_path: Path) -> None:
         ("refuse", Conflict, "rejected by the mailbox"),
     ],
 )  # fmt: skip
-def test_what_a_desk_answers_is_told(tmp_path: Path, fault: str, kind: type[Exception], words: str) -> None:
+def test_servers_answer_is_reported(tmp_path: Path, fault: str, kind: type[Exception], words: str) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     with mail_desk(tmp_path / "desk", [fault]) as (desk, place):
         with pytest.raises(kind, match=words):
@@ -71,7 +71,7 @@ def test_what_a_desk_answers_is_told(tmp_path: Path, fault: str, kind: type[Exce
         assert sent(place, one).state == "taken"
 
 
-def test_a_desk_that_dies_before_it_says_so_has_the_mail_once(tmp_path: Path) -> None:
+def test_server_lost_before_its_answer_has_the_mail_once(tmp_path: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     with mail_desk(tmp_path / "desk", ["dies"]) as (desk, place):
         with pytest.raises(Interrupted):
@@ -82,7 +82,7 @@ def test_a_desk_that_dies_before_it_says_so_has_the_mail_once(tmp_path: Path) ->
         assert sent(other, one).state == "taken" and len(desk.mails()) == (1 if other == place else 2)
 
 
-def test_nobody_is_let_in_without_the_password_and_nobody_answers_where_nobody_is(tmp_path: Path) -> None:
+def test_wrong_password_and_missing_server_are_reported(tmp_path: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     with mail_desk(tmp_path / "desk", login="ada:plums") as (desk, place):
         with pytest.raises(BadInput, match="rejected the password of “ada”"):
