@@ -89,7 +89,7 @@ def test_unsupported_request_is_reported(asked: dict[str, object], says: str) ->
         connection, file = talk(address)
         tell(connection, "OPEN", **asked)  # type: ignore[arg-type]
         told = receive(file)  # type: ignore[arg-type]
-        assert told and told.kind == "FAIL" and says in told.told()["sentence"]
+        assert told and told.kind == "FAIL" and says in told.fields()["sentence"]
         connection.close()
 
 

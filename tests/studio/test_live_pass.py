@@ -41,7 +41,7 @@ def passed(
     chosen = settings or PassSettings()
     stop = more.pop("should_stop", lambda: False)
     return run_pass(
-        address, layout, sound, b"", chosen, folder / "pass.raw", more.pop("told", lambda _: None), stop, **more
+        address, layout, sound, b"", chosen, folder / "pass.raw", more.pop("progress", lambda _: None), stop, **more
     )
 
 
@@ -102,7 +102,7 @@ LATE = 300
 
 
 @pytest.mark.parametrize(
-    ("fault", "kind"), [("drop", "counter"), ("mute", "silent"), ("lose", "slip")], ids=["told", "silent", "lost"]
+    ("fault", "kind"), [("drop", "counter"), ("mute", "silent"), ("lose", "slip")], ids=["counted", "silent", "lost"]
 )
 @pytest.mark.parametrize("warm", [False, True])
 def test_a_drop_out_of_64_frames_is_found_and_placed(tmp_path: Path, fault: str, kind: str, warm: bool) -> None:
@@ -186,8 +186,8 @@ def test_a_unit_that_counts_past_the_end_does_not_fill_the_disk(tmp_path: Path) 
     assert heard.spool.stat().st_size < RATE * 8 * 8
 
 
-def _jumped(session: Any, frames: np.ndarray, _place: int, _count: int, *, told: bool) -> np.ndarray:
-    assert told
+def _jumped(session: Any, frames: np.ndarray, _place: int, _count: int, *, counted: bool) -> np.ndarray:
+    assert counted
     session._counter += 10**15
     return frames
 
@@ -198,7 +198,7 @@ def test_stopped_pass_keeps_its_recording(tmp_path: Path) -> None:
     with unit(hurry=20.0) as address:
         heard, ended = passed(
             address, sound, tmp_path, should_stop=lambda: bool(far) and far[-1] > RATE,
-            told=lambda levels: far.append(levels.done),
+            progress=lambda levels: far.append(levels.done),
         )  # fmt: skip
     assert ended and ended.code == "pass.stopped"
     found = make_capture(heard, sound, tmp_path / "capture.wav", correct_drift=False)
@@ -223,7 +223,7 @@ def test_one_that_cannot_begin_says_why(tmp_path: Path) -> None:
                     passed(address, sound, tmp_path / "other")
                 first = caught.value
 
-        passed(address, sound, tmp_path, told=second, should_stop=lambda: first is not None)
+        passed(address, sound, tmp_path, progress=second, should_stop=lambda: first is not None)
     assert first is not None
 
 

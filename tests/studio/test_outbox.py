@@ -195,7 +195,7 @@ def test_a_secret_leaves_for_its_own_place_alone(room: Room, tmp_path: Path) -> 
 def test_transfer_is_paused_cancelled_and_resumed(tmp_path: Path) -> None:
     def slowly(hand: Hand) -> None:
         while True:
-            hand.told(1, 5)
+            hand.progress(1, 5)
             hand.go_on()
             time.sleep(0.01)
 

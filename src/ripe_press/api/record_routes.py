@@ -220,10 +220,10 @@ def _begun(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:
 def _line(file: StoredFile, progress: JobProgress | None) -> schemas.FileLine:
     ended = {"named": 1.0, "left-out": 1.0}.get(file.state, 0.0)
     under_way = progress.files if progress and not file.ended else ()
-    told = next((one for one in under_way if one.number == file.number), None)
+    running = next((one for one in under_way if one.number == file.number), None)
     return schemas.FileLine(
         number=file.number, name=Path(file.path).name, state=file.state, error=file.error,
-        part=told.part if told else ended, times_realtime=told.times_realtime if told else None,
+        part=running.part if running else ended, times_realtime=running.times_realtime if running else None,
     )  # fmt: skip
 
 

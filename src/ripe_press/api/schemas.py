@@ -113,7 +113,7 @@ class MixUsed(Schema):
     lost: list[str]
 
 
-class Told(Schema):
+class VersionDifferences(Schema):
     """The differences of two mixes, in sentences, and whether they are the same piece."""
 
     sentences: list[str]

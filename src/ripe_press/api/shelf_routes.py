@@ -54,7 +54,7 @@ def change_schema(change: Change) -> schemas.FileChange:
     """A changed file as the page sees it."""
     progress = change.job.progress() if change.job and change.state == "reading" else None
     return schemas.FileChange(
-        mix_id=change.mix_id, state=change.state, sentences=list(change.told.sentences), lost=list(change.lost),
+        mix_id=change.mix_id, state=change.state, sentences=list(change.differences.sentences), lost=list(change.lost),
         done=progress.done if progress else 0, total=progress.total if progress else 0,
     )  # fmt: skip
 

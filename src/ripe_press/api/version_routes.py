@@ -38,10 +38,10 @@ def read_versions(mix_id: int, studio: TheStudio) -> list[schemas.MixVersion]:
 
 
 @router.get("/mixes/{mix_id}/beside/{other_id}")
-def read_differences(mix_id: int, other_id: int, studio: TheStudio) -> schemas.Told:
+def read_differences(mix_id: int, other_id: int, studio: TheStudio) -> schemas.VersionDifferences:
     """The differences of a mix from another one."""
     found = studio.versions.between(mix_id, other_id)
-    return schemas.Told(sentences=list(found.sentences), related=found.related)
+    return schemas.VersionDifferences(sentences=list(found.sentences), related=found.related)
 
 
 @router.post("/mixes/{mix_id}/change")

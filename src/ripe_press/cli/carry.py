@@ -48,8 +48,8 @@ def import_(file: Path, data: Path | None, as_json: bool) -> None:
         return
     for word, counts in (("imported", report["taken"]), ("already present", report["there"])):
         if counts and not LOUDNESS.quiet:
-            told = ", ".join(f"{count:,} {_many(kind, count)}" for kind, count in counts.items())
-            click.echo(f"{word}: {told}")
+            counted = ", ".join(f"{count:,} {_many(kind, count)}" for kind, count in counts.items())
+            click.echo(f"{word}: {counted}")
     for sentence in report["left"]:
         click.echo(f"not imported: {sentence}")
 

@@ -53,8 +53,8 @@ class GroupedCommand(click.Command):
         options = [one for one in self.get_params(ctx) if isinstance(one, click.Option)]
         shown = {name: one.get_help_record(ctx) for one in options for name in one.opts}
         groups = {**self._groups}
-        told = {name for names in groups.values() for name in names}
-        groups[REST] = [one.opts[0] for one in options if not told.intersection(one.opts)]
+        grouped = {name for names in groups.values() for name in names}
+        groups[REST] = [one.opts[0] for one in options if not grouped.intersection(one.opts)]
         for heading, names in groups.items():
             if rows := [row for name in names if (row := shown.get(name))]:
                 with formatter.section(heading):
@@ -68,8 +68,8 @@ class GroupedCommands(CommandsWithEarlier):
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         """Write the headings with their commands; ungrouped ones last."""
-        told = {name for names in self.groups.values() for name in names}
-        groups = {**self.groups, REST: [name for name in self.list_commands(ctx) if name not in told]}
+        grouped = {name for names in self.groups.values() for name in names}
+        groups = {**self.groups, REST: [name for name in self.list_commands(ctx) if name not in grouped]}
         limit = formatter.width - 6 - max(len(name) for name in self.commands)
         for heading, names in groups.items():
             found = [(name, one.get_short_help_str(limit)) for name in names if (one := self.get_command(ctx, name))]

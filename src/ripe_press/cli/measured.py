@@ -117,7 +117,7 @@ def sections(report: dict[str, Any]) -> list[tuple[str, list[tuple[str, str]]]]:
 
 
 def _channels(report: dict[str, Any]) -> str:
-    told = {1: "mono", 2: "stereo"}.get(report["channels"], str(report["channels"]))
+    channels = {1: "mono", 2: "stereo"}.get(report["channels"], str(report["channels"]))
     if report["file_channels"] not in (0, report["channels"]):
-        told += f", of {report['file_channels']} in the file ({report['downmix']})"
-    return told
+        channels += f", of {report['file_channels']} in the file ({report['downmix']})"
+    return channels

@@ -48,7 +48,7 @@ def send(
     else:
         for row in rows:
             name = Path(row["path"]).name
-            told = " ".join(row["reasons"]) or row["sentence"]
-            click.echo(f"{name} to {row['to']}: {TRANSFERS[row['state']]}{f'. {told}' if told else ''}")
+            reason = " ".join(row["reasons"]) or row["sentence"]
+            click.echo(f"{name} to {row['to']}: {TRANSFERS[row['state']]}{f'. {reason}' if reason else ''}")
     if any(row["state"] not in _THERE for row in rows):
         raise SystemExit(1)

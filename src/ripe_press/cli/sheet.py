@@ -71,7 +71,7 @@ def bag(what: str, out: Path, mix: bool, data: Path | None, as_json: bool) -> No
     """
     from ripe_press.studio.bags import bag_now
 
-    report = bag_now(what, out, data, mix=mix, told=show_progress(as_json), should_stop=stop_on_signal())
+    report = bag_now(what, out, data, mix=mix, progress=show_progress(as_json), should_stop=stop_on_signal())
     if as_json:
         say_json(report)
     else:

@@ -13,6 +13,7 @@ from typing import Any
 
 import click
 
+from ripe_press.core.progress import Progress
 from ripe_press.core.units import print_db, print_minutes
 from ripe_press.core.words import VERDICTS
 from ripe_press.studio.jobs import JobProgress
@@ -57,29 +58,29 @@ def say_json(report: dict[str, Any]) -> None:
     click.echo(json.dumps(report))
 
 
-def show_progress(quiet: bool) -> Callable[[int, int], None]:
+def show_progress(quiet: bool) -> Progress:
     """A progress line on a terminal; nothing elsewhere."""
     if quiet or LOUDNESS.quiet or not sys.stderr.isatty():
         return lambda _done, _total: None
     return progress_line()
 
 
-PressTold = Callable[[JobProgress, Sequence[str]], None]
+PressProgress = Callable[[JobProgress, Sequence[str]], None]
 MOST_LINES = 12
 _BAR = 20
 
 
-def show_files(quiet: bool) -> PressTold:
+def show_files(quiet: bool) -> PressProgress:
     """One progress line per file on a terminal, with the time left; nothing elsewhere."""
     if quiet or LOUDNESS.quiet or not sys.stderr.isatty():
-        return lambda _told, _names: None
+        return lambda _progress, _names: None
     lines = [0]
 
-    def show(told: JobProgress, names: Sequence[str]) -> None:
-        text = file_lines(told, names, room())
+    def show(progress: JobProgress, names: Sequence[str]) -> None:
+        text = file_lines(progress, names, room())
         # Overwrites the previous line; removed at the end, because the report has the results.
         up = f"\x1b[{lines[0]}A" if lines[0] else ""
-        ended = told.done >= told.total
+        ended = progress.done >= progress.total
         lines[0] = 0 if ended else len(text)
         body = "" if ended else "".join(f"{line}\x1b[K\n" for line in text)
         click.echo(f"{up}\r\x1b[J{body}", nl=False, err=True, color=True)
@@ -87,9 +88,9 @@ def show_files(quiet: bool) -> PressTold:
     return show
 
 
-def file_lines(told: JobProgress, names: Sequence[str], width: int) -> list[str]:
+def file_lines(progress: JobProgress, names: Sequence[str], width: int) -> list[str]:
     """The progress lines of a pressing: running files first."""
-    rows = [(names[one.number] if one.number < len(names) else "", one.part) for one in told.files]
+    rows = [(names[one.number] if one.number < len(names) else "", one.part) for one in progress.files]
     open_ones = sorted(rows, key=lambda row: (row[1] >= 1, row[1] <= 0))
     lines = []
     for name, part in open_ones[:MOST_LINES]:
@@ -97,8 +98,8 @@ def file_lines(told: JobProgress, names: Sequence[str], width: int) -> list[str]
         lines.append(f"{bar} {100 * part:3.0f} %  {name}"[: max(20, width)])
     if len(rows) > MOST_LINES:
         lines.append(f"and {len(rows) - MOST_LINES} more")
-    left = "" if told.seconds_left is None else f", {print_minutes(told.seconds_left)} left"
-    return [*lines, f"{100 * told.done // max(1, told.total)} % of {len(rows)} files{left}"]
+    left = "" if progress.seconds_left is None else f", {print_minutes(progress.seconds_left)} left"
+    return [*lines, f"{100 * progress.done // max(1, progress.total)} % of {len(rows)} files{left}"]
 
 
 def room() -> int:
@@ -126,7 +127,7 @@ def stop_on_signal() -> Callable[[], bool]:
     return asked.is_set
 
 
-def progress_line() -> Callable[[int, int], None]:
+def progress_line() -> Progress:
     """A progress line that overwrites itself on standard error."""
     began = time.monotonic()
     last = [began]
@@ -174,9 +175,9 @@ def say_file(file: dict[str, Any], times_realtime: float) -> None:
     """Print a pressed file, its figures and findings."""
     peak = file["measured"]["sample_peak_dbfs"]
     level = "digital silence" if peak is None else f"peak {print_db(peak)}"
-    told = file["forecast"]
-    if told and told["basis"] in ("bit rate", "trial"):
-        level += f", estimated {told['low_bytes']:,} to {told['high_bytes']:,} bytes"
+    forecast = file["forecast"]
+    if forecast and forecast["basis"] in ("bit rate", "trial"):
+        level += f", estimated {forecast['low_bytes']:,} to {forecast['high_bytes']:,} bytes"
     click.echo(f"{verdict(file['verdict'])}: {file['path']}")
     click.echo(
         f"  {file['frames']:,} samples, {file['bytes']:,} bytes, {level}, {times_realtime:.0f}× real time\n"

@@ -15,10 +15,11 @@ import numpy as np
 
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import BASE_FRAMES, Bins, PyramidShape
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.survey import survey
 from ripe_press.core.tags.embedded import read_embedded
-from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
+from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
 from ripe_press.core.units import finite
 from ripe_press.core.whole_files import temporary_prefix
@@ -83,7 +84,7 @@ class Sidecar:
 def sidecar_of(
     path: Path,
     tempo: TempoMap | None = None,
-    told: Callable[[int, int], None] = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Sidecar:
     """The sidecar of a file, read once. Without a ``tempo`` map that of the file is used, bar 1 by its sound.
@@ -92,11 +93,11 @@ def sidecar_of(
     """
     with tempfile.TemporaryDirectory(prefix=temporary_prefix("sidecar")) as folder:
         pyramid = Path(folder) / "pyramid.bin"
-        found = survey(path, pyramid, told, should_stop)
+        found = survey(path, pyramid, progress, should_stop)
         facts = found.facts
         peaks = peaks_of(PyramidShape(facts.frames, facts.channels).open_level(pyramid, 0), facts.rate_hz)
     embedded = read_embedded(path, facts.rate_hz, facts.frames)
-    told_by = told_tempo(path, embedded.tempo_bpm)
+    told_by = tempo_hint(path, embedded.tempo_bpm)
     if tempo is None and told_by:
         history, first = found.history, told_by.changes[0]
         bar_one = first_bar_frame(history.sounding(), history.tempo(), first.tempo_bpm, facts.rate_hz)

@@ -24,6 +24,7 @@ from ripe_press.core.measure.peak import PeakMeter, PeakResult
 from ripe_press.core.measure.pyramid import PyramidMeter, reduce_frames
 from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
 from ripe_press.core.measure.true_peak import TruePeakBins, TruePeakMeter, TruePeakResult
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.signal.gain import HighPass
 from ripe_press.core.signal.limiter import Limiter
 from ripe_press.core.signal.quantise import Quantiser
@@ -62,7 +63,7 @@ class Survey:
 def survey(
     path: Path,
     pyramid_path: Path | None = None,
-    progress: Callable[[int, int], None] = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
     downmix: str = "",
     start_frame: int = 0,
@@ -82,7 +83,7 @@ def survey(
 def survey_source(
     source: Source,
     pyramid_path: Path,
-    progress: Callable[[int, int], None] = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Survey:
     """The same of any source, a sum of stems too. Raises: as `survey`."""
@@ -95,7 +96,7 @@ def _survey(
     facts: SourceFacts,
     stretch: tuple[int, int | None],
     pyramid_path: Path | None,
-    progress: Callable[[int, int], None],
+    progress: Progress,
     should_stop: Callable[[], bool],
 ) -> Survey:
     with ExitStack() as stack:

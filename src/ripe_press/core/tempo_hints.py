@@ -29,7 +29,7 @@ class TempoHint:
     told_by: ToldBy
 
 
-def told_tempo(path: Path, tag_bpm: float | None, name: str = "") -> TempoHint | None:
+def tempo_hint(path: Path, tag_bpm: float | None, name: str = "") -> TempoHint | None:
     """The tempo of a mix: by its tags, by a MIDI file beside it, by its file name; None where there is none."""
     if tag_bpm:
         return TempoHint((TempoChange(1, tag_bpm),), "tags")

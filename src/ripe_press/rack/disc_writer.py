@@ -35,13 +35,13 @@ class Writer:
             if do is None or not isinstance(asked.get("cmd"), str):
                 raise Refused("BAD_COMMAND", "5/20/00")
             with self._lock:
-                told, more = do(asked, data)
+                answer, more = do(asked, data)
         except Refused as refused:
             return {"id": asked.get("id"), "ok": False, **refused.answer, "len": 0}, b""
         except (KeyError, TypeError, ValueError) as error:
-            told = {"code": "BAD_FIELD", "sense": "5/24/00", "why": str(error)}
-            return {"id": asked.get("id"), "ok": False, **told, "len": 0}, b""
-        return {"id": asked.get("id"), "ok": True, "len": len(more), **told}, more
+            answer = {"code": "BAD_FIELD", "sense": "5/24/00", "why": str(error)}
+            return {"id": asked.get("id"), "ok": False, **answer, "len": 0}, b""
+        return {"id": asked.get("id"), "ok": True, "len": len(more), **answer}, more
 
     def _status(self, _asked: dict[str, Any], _data: bytes) -> tuple[dict[str, Any], bytes]:
         return self._drive.status(), b""
@@ -53,13 +53,13 @@ class Writer:
         return self._drive.eject(), b""
 
     def _open(self, asked: dict[str, Any], _data: bytes) -> tuple[dict[str, Any], bytes]:
-        told = self._drive.open(
+        answer = self._drive.open(
             int(asked["lead_out"]), list(asked["tracks"]), asked.get("catalog", ""),
             base64.b64decode(asked.get("text", "")), int(asked.get("speed", 48)),
             simulate=bool(asked.get("simulate")), finalize=asked.get("finalize", True) is True,
             protected=asked.get("protected", True) is True,
         )  # fmt: skip
-        return told, b""
+        return answer, b""
 
     def _write(self, asked: dict[str, Any], data: bytes) -> tuple[dict[str, Any], bytes]:
         return self._drive.write(int(asked["lba"]), data), b""
@@ -94,10 +94,10 @@ class _Listener(socketserver.StreamRequestHandler):
         while line := self.rfile.readline(MOST_LINE + 1):
             asked = _read(line, self.rfile)
             if asked is None:
-                told, more = {"ok": False, "code": "BAD_JSON", "sense": "5/24/00", "len": 0}, b""
+                answer, more = {"ok": False, "code": "BAD_JSON", "sense": "5/24/00", "len": 0}, b""
             else:
-                told, more = server.writer.answer(*asked)
-            self.wfile.write(json.dumps(told).encode() + b"\n" + more)
+                answer, more = server.writer.answer(*asked)
+            self.wfile.write(json.dumps(answer).encode() + b"\n" + more)
             if asked is None:
                 return
 

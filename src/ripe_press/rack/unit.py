@@ -73,7 +73,7 @@ class Works:
             _fail(connection, "busy", f"{setup.name} is in use by another pass.")
             return
         try:
-            self._open(connection, file, asked.told())
+            self._open(connection, file, asked.fields())
         except Gone:
             return
         finally:
@@ -132,7 +132,7 @@ class Session:
         threading.Thread(target=self._take, daemon=True).start()
         while (message := self._coming.get()) is not None:
             if message.kind == "CUE" and self._instrument:
-                self._instrument.cue(str(message.told().get("what")), message.counter)
+                self._instrument.cue(str(message.fields().get("what")), message.counter)
             elif message.kind == "PLAY":
                 frames = message.frames(self._channels)
                 if frames is None:
@@ -184,7 +184,7 @@ class Session:
             elif what == "mute":
                 frames[place : place + count] = 0.0
             else:
-                frames = self._left_out(frames, place, count, told=what == "drop")
+                frames = self._left_out(frames, place, count, counted=what == "drop")
             self._faults.pop(0)
             if round(much) > count:
                 # Silent omissions do not count.
@@ -192,8 +192,8 @@ class Session:
                 break
         return frames
 
-    def _left_out(self, frames: Frames, place: int, count: int, *, told: bool) -> Frames:
-        if not told:
+    def _left_out(self, frames: Frames, place: int, count: int, *, counted: bool) -> Frames:
+        if not counted:
             return np.concatenate((frames[:place], frames[place + count :]))
         if place:
             # Earlier frames leave first, so that the counter shows the exact place.

@@ -47,7 +47,7 @@ class Message:
     counter: int = 0
     body: bytes = b""
 
-    def told(self) -> dict[str, Any]:
+    def fields(self) -> dict[str, Any]:
         """Its body as JSON; nothing where it is none."""
         try:
             found = json.loads(self.body)
@@ -67,9 +67,9 @@ def send(connection: socket.socket, kind: str, body: bytes = b"", counter: int =
     connection.sendall(HEAD.pack(kind.ljust(4).encode("ascii"), len(body), counter) + body)
 
 
-def tell(connection: socket.socket, kind: str, counter: int = 0, **told: Any) -> None:
+def tell(connection: socket.socket, kind: str, counter: int = 0, **fields: Any) -> None:
     """Sends one whose body is JSON. Raises: OSError."""
-    send(connection, kind, json.dumps(told).encode(), counter)
+    send(connection, kind, json.dumps(fields).encode(), counter)
 
 
 def receive(file: BufferedIOBase) -> Message | None:

@@ -57,7 +57,7 @@ class Database:
         Raises: Conflict ``store.busy`` if another program locks the database beyond the wait, or its disk is full;
         ``store.closed`` once it is closed.
         """
-        with self._lock, self._told():
+        with self._lock, self._with_errors():
             if self._closed:
                 message = "Ripe Press is shutting down. Try again after the restart."
                 raise Conflict("store.closed", message)
@@ -99,7 +99,7 @@ class Database:
                 copy.close()
 
     @contextmanager
-    def _told(self) -> Iterator[None]:
+    def _with_errors(self) -> Iterator[None]:
         try:
             yield
         except sqlite3.OperationalError as error:

@@ -74,12 +74,12 @@ class WatchedFolder:
         return found
 
     def press(
-        self, path: Path, told: Callable[[JobProgress, Sequence[str]], None], should_stop: Callable[[], bool]
+        self, path: Path, progress: Callable[[JobProgress, Sequence[str]], None], should_stop: Callable[[], bool]
     ) -> dict[str, Any]:
         """Presses one of them; whatever comes of it, it has been dealt with then. Raises: whatever pressing raises."""
         stamp = stamp_of(path)
         try:
-            return press_now(set_out_again((path,), self._for(path)), self._out, told, should_stop)
+            return press_now(set_out_again((path,), self._for(path)), self._out, progress, should_stop)
         finally:
             if not should_stop():
                 self._done[path.name] = stamp

@@ -9,6 +9,7 @@ from typing import Any
 
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import NotFound
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sheet.bag import write_bag
 from ripe_press.core.sheet.contents import DeliverySheet
 from ripe_press.core.whole_files import sweep_dead
@@ -27,7 +28,7 @@ def bag_now(
     data: Path | None,
     *,
     mix: bool = False,
-    told: Callable[[int, int], None] = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> dict[str, Any]:
     """Writes a bag of a pressing by its number, or of a folder; with the mix that it was pressed of where asked for.
@@ -51,7 +52,7 @@ def bag_now(
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         sweep_dead(target.parent)
-        write_bag(target, payload, papers, _info(sheet), told, should_stop)
+        write_bag(target, payload, papers, _info(sheet), progress, should_stop)
     except OSError as error:
         raise write_failed(target, error) from error
     return {"path": str(target), "files": len(payload), "bytes": sum(one.stat().st_size for one in payload.values())}

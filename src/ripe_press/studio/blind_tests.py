@@ -88,15 +88,15 @@ class BlindTests:
 
     def test(self, test_id: int) -> BlindTest:
         """Return a test as shown to its listener. Raises: NotFound ``blind.unknown``."""
-        return told(self._stored(test_id))
+        return shown(self._stored(test_id))
 
     def of_pressing(self, pressing_id: int) -> list[BlindTest]:
         """The tests of a pressing that are over, newest first."""
-        return [told(one) for one in self._table.of_pressing(pressing_id) if one.state != "open"]
+        return [shown(one) for one in self._table.of_pressing(pressing_id) if one.state != "open"]
 
     def of_mix(self, mix_id: int) -> list[BlindTest]:
         """Return the finished tests of a mix, newest first."""
-        return [told(one) for one in self._table.of_mix(mix_id) if one.state != "open"]
+        return [shown(one) for one in self._table.of_mix(mix_id) if one.state != "open"]
 
     def blocks(self, test_id: int, trial: int, start_frame: int, frames: int) -> bytes:
         """A stretch of the passage: the alternatives in their order, then X; always as many bytes.
@@ -181,7 +181,7 @@ class BlindTests:
             raise BadInput("blind.passage", message, start_frame=start_frame, end_frame=end_frame)
 
 
-def told(stored: StoredBlindTest) -> BlindTest:
+def shown(stored: StoredBlindTest) -> BlindTest:
     """Return a test as shown to its listener: an open one without anything that identifies X."""
     setting, answers = stored.setting, stored.answers
     begun = BlindTest(

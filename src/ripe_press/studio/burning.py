@@ -87,17 +87,17 @@ class Writer:
         try:
             self._file.write(json.dumps(row).encode() + b"\n" + data)
             self._file.flush()
-            told = json.loads(self._file.readline())
-            more = self._file.read(told.get("len", 0))
+            answer = json.loads(self._file.readline())
+            more = self._file.read(answer.get("len", 0))
         except (OSError, ValueError) as error:
             message = "Connection to the disc writer lost. Check the disc."
             raise Interrupted("writer.gone", message) from error
-        if not told["ok"]:
-            code = told["code"]
-            message = _ANSWERS.get(code, f"The disc writer rejected the command: {code} ({told.get('sense', '')}).")
+        if not answer["ok"]:
+            code = answer["code"]
+            message = _ANSWERS.get(code, f"The disc writer rejected the command: {code} ({answer.get('sense', '')}).")
             named = "writer." + code.lower().replace("_", "-")
-            raise Unsupported(named, message, sense=told.get("sense"))
-        return told, more
+            raise Unsupported(named, message, sense=answer.get("sense"))
+        return answer, more
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,7 +120,7 @@ def burn(
     what: Path,
     wish: BurnWish,
     writer: Writer,
-    told: Told = lambda _what, _done, _total: None,
+    progress: Told = lambda _what, _done, _total: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> dict[str, Any]:
     """Burns the image of a folder or cue sheet and reads it back; gives the report.
@@ -149,7 +149,7 @@ def burn(
         tracks=[{"number": t.number, "indexes": t.indexes, "isrc": t.isrc, "control": t.control} for t in tracks],
         text=base64.b64encode(text.read_bytes()).decode() if text else "",
     )  # fmt: skip
-    pauses = _write(report.image, image.frames, wish, writer, told, should_stop)
+    pauses = _write(report.image, image.frames, wish, writer, progress, should_stop)
     found: ReadBack | None = None
     if not wish.simulate:
 
@@ -157,7 +157,9 @@ def burn(
             answer, data = writer.ask("read", lba=frame, frames=frames)
             return answer["c2"], data
 
-        found = read_back(report.image, tracks, image.frames, read, lambda done, total: told("verifying", done, total))
+        found = read_back(
+            report.image, tracks, image.frames, read, lambda done, total: progress("verifying", done, total)
+        )
     writer.ask("eject")
     return {
         "disc": None if wish.simulate else str(wish.medium), "image": str(report.image), "cue": str(cue),
@@ -175,7 +177,7 @@ def on_disc(sheet: CueSheet) -> list[OnDisc]:
 
 
 def _write(
-    image: Path, frames: int, wish: BurnWish, writer: Writer, told: Told, should_stop: Callable[[], bool]
+    image: Path, frames: int, wish: BurnWish, writer: Writer, progress: Told, should_stop: Callable[[], bool]
 ) -> int:
     """The pause before track 1 and the image. Gives how often the laser had to wait."""
     total = frames + PAUSE_FRAMES
@@ -190,7 +192,7 @@ def _write(
             data = bytes(PAUSE_FRAMES * FRAME_BYTES) if lba < 0 else file.read(_AT_ONCE * FRAME_BYTES)
             writer.ask("write", data, lba=lba)
             lba += len(data) // FRAME_BYTES
-            told("burning", lba + PAUSE_FRAMES, total)
+            progress("burning", lba + PAUSE_FRAMES, total)
     answer, _ = writer.ask("close")
     return int(answer["pauses"])
 

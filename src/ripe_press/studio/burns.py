@@ -90,12 +90,12 @@ class Burns:
         return place
 
     def _run(self, pressing: int, cue: Path, wish: BurnWish) -> None:
-        def told(doing: str, done: int, total: int) -> None:
+        def progress(doing: str, done: int, total: int) -> None:
             self._set(replace(BurnState(pressing, "burning"), doing=doing, done=done, total=total))
 
         try:
             with Writer.own(self._hurry) as writer:
-                report = burn(cue, wish, writer, told, self._stop.is_set)
+                report = burn(cue, wish, writer, progress, self._stop.is_set)
             self._set(BurnState(pressing, "done", sentence=report["worth"], report=report))
         except RipePressError as error:
             ended: Literal["cancelled", "failed"] = "cancelled" if error.code == "disc.cancelled" else "failed"

@@ -68,7 +68,7 @@ def capture_now(
     sound: Source | None,
     spool: Path,
     target: Path,
-    told: Callable[[PassLevels], None],
+    progress: Callable[[PassLevels], None],
     should_stop: Callable[[], bool],
     given_up: Callable[[], bool] = lambda: False,
     make: "Make | None" = None,
@@ -80,7 +80,7 @@ def capture_now(
     """
     settings = PassSettings(wish.on_dropout, wish.stop_on_over, wish.send_gain_db)
     score = Path(wish.score).read_bytes() if wish.score else b""
-    heard, ended = run_pass(wish.address, layout, sound, score, settings, spool, told, should_stop)
+    heard, ended = run_pass(wish.address, layout, sound, score, settings, spool, progress, should_stop)
     keep_gaps(heard)
     if given_up():
         return Passed(None, ended)

@@ -64,8 +64,8 @@ def failed(error: RipePressError, kept: dict[str, Any], pause_s: float) -> Stand
 def fault(error: Exception, number: int, kept: dict[str, Any]) -> Standing:
     """The state of a transfer after an unexpected error."""
     _LOG.exception("sending failed with an internal error", parcel=number)
-    told = f"{type(error).__name__}: {error}"
-    return Standing("failed", f"Internal error ({told}). Send it again.", kept=kept)
+    reason = f"{type(error).__name__}: {error}"
+    return Standing("failed", f"Internal error ({reason}). Send it again.", kept=kept)
 
 
 def _standing(answer: Answer, times: int | None) -> Standing:

@@ -179,5 +179,5 @@ def _summary(pairs: Sequence[PairOfFiles], libraries: Sequence[tuple[str, str, s
 
 
 def _versions(libraries: Sequence[tuple[str, str, str]]) -> str:
-    told = ", ".join(f"{name} from {then} to {now}" for name, then, now in libraries)
-    return f"Changed in between: {told}."
+    changes = ", ".join(f"{name} from {then} to {now}" for name, then, now in libraries)
+    return f"Changed in between: {changes}."

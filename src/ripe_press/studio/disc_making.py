@@ -16,6 +16,7 @@ from ripe_press.core.disc.programme import Programme, programme_of
 from ripe_press.core.disc.sums import ENDING, write_sums
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.naming import safe_stem
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.rules.running_order import Entry, OrderFinding, judge_order
 from ripe_press.core.whole_files import sweep_dead, whole_set, write_whole
@@ -28,7 +29,6 @@ from ripe_press.studio.knowledge import Knowledge
 from ripe_press.studio.order_planning import Placed, lengths_of, placed_entries
 
 CUE, IMAGE, TEXT, LOG, SUMS = ".cue", ".bin", ".cdt", " log sheet.html", ENDING
-Told = Callable[[int, int], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,9 +93,9 @@ def order_report(document: Document, knowledge_of: Callable[[MixWish], Knowledge
     ]
     end = disc.laid[-1].end_frame
     left = {f"left_{minutes}_frames": most - end for minutes, most in CAPACITY_FRAMES.items()}
-    told = {f"left_{minutes}": print_signed_frames(most - end) for minutes, most in CAPACITY_FRAMES.items()}
+    free = {f"left_{minutes}": print_signed_frames(most - end) for minutes, most in CAPACITY_FRAMES.items()}
     return {
-        "title": order.title, "entries": rows, "frames": end, "length": print_frames(end), **left, **told,
+        "title": order.title, "entries": rows, "frames": end, "length": print_frames(end), **left, **free,
         "findings": [asdict(one) for one in judge_order(order, disc.entries)],
     }  # fmt: skip
 
@@ -129,7 +129,7 @@ def make_disc(
     disc: OnDisc,
     tracks: Sequence[Path],
     folder: Path,
-    told: Told = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
     note: Path | None = None,
 ) -> dict[str, Any]:
@@ -140,7 +140,7 @@ def make_disc(
     ``write.failed``; BadInput for texts that a disc cannot say.
     """
     if note and (there := _made_before(note)):
-        return _report(there, check_disc(there.cue, told))
+        return _report(there, check_disc(there.cue, progress))
     programme, title = disc.programme, disc.order.title
     text = programme.text()
     sweep_dead(folder)
@@ -148,12 +148,12 @@ def make_disc(
     laid = [Laid(path, place.start_frame) for path, place in zip(tracks, disc.laid, strict=True)]
     with whole_set(folder, stem, CUE) as aside:
         named = {ending: aside / f"{stem}{ending}" for ending in (CUE, IMAGE, TEXT, LOG, SUMS)}
-        made = assemble(named[IMAGE], laid, programme.lead_out_frame, lambda at, of: told(at, 2 * of), should_stop)
+        made = assemble(named[IMAGE], laid, programme.lead_out_frame, lambda at, of: progress(at, 2 * of), should_stop)
         if text:
             named[TEXT].write_bytes(text)
         sheet = programme.cue(named[IMAGE].name, named[TEXT].name if text else "")
         named[CUE].write_bytes(write_cue(sheet))
-        report = check_disc(named[CUE], lambda at, of: told(of + at, 2 * of))
+        report = check_disc(named[CUE], lambda at, of: progress(of + at, 2 * of))
         sums = [(named[IMAGE].name, made.sha256)]
         sums += [(named[one].name, hash_file(named[one])) for one in ((TEXT, CUE) if text else (CUE,))]
         levels = [Levels(one.peak_dbfs, None, one.integrated_lufs) for one in report.tracks]

@@ -1,6 +1,5 @@
 """Images of discs from anywhere, for the command line."""
 
-from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -8,13 +7,14 @@ from typing import Any
 from ripe_press.core.disc.check import DiscCheck, DiscReport, DiscTrack, check_disc
 from ripe_press.core.disc.frames import print_frames
 from ripe_press.core.errors import NotFound
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.words import quoted
 from ripe_press.studio.reports import figure
 
 
-def check_image(path: Path, told: Callable[[int, int], None] = lambda _done, _total: None) -> dict[str, Any]:
+def check_image(path: Path, progress: Progress = no_progress) -> dict[str, Any]:
     """A cue sheet, or the one in a folder, with its image. Raises: NotFound; as `check_disc`."""
-    return checked_report(check_disc(cue_in(path), told))
+    return checked_report(check_disc(cue_in(path), progress))
 
 
 def cue_in(path: Path) -> Path:

@@ -26,7 +26,7 @@ from ripe_press.studio.workers import WorkerPool
 
 _LOG = logger("versions")
 PYRAMID = "pyramid.bin"
-NOTHING_TOLD = Differences(())
+NO_DIFFERENCES = Differences(())
 ChangeState = Literal["reading", "changed", "left", "refused", "gone"]
 
 
@@ -34,8 +34,8 @@ ChangeState = Literal["reading", "changed", "left", "refused", "gone"]
 class Change:
     """A mix whose file is not what it was.
 
-    *reading*: the change is being analysed; *changed*: ``told`` says it, and it can be taken as a new version; *left*:
-    the user ignored it; *refused*: it cannot be read, and ``told`` says why; *gone*.
+    *reading*: the change is being analysed; *changed*: ``differences`` has the result, and the file can be used as a
+    new version; *left*: the user ignored it; *refused*: it is not readable, and ``differences`` has the reason; *gone*.
     """
 
     mix_id: int
@@ -45,7 +45,7 @@ class Change:
     """What of its bench could not be carried over."""
     job: JobFolder | None = None
     found: tasks.ReadIn | None = field(default=None, repr=False)
-    told: Differences = NOTHING_TOLD
+    differences: Differences = NO_DIFFERENCES
 
 
 class FileChanges:
@@ -133,7 +133,7 @@ class FileChanges:
         """Compare the analysis of a changed file with the recorded one."""
         found: tasks.ReadIn | None = None
         lost: tuple[str, ...] = ()
-        told = NOTHING_TOLD
+        compared = NO_DIFFERENCES
         try:
             found = done.result()
             mix = self._shelf.mix(change.mix_id)
@@ -144,12 +144,12 @@ class FileChanges:
                 return
             self.refuse_known(found.sha256)
             after = new_mix(Path(mix.came_from), mix.title, False, found)
-            told = differences(
+            compared = differences(
                 known_of(mix, self._looking.known(mix).loudness()), known_of(after, found.survey.loudness)
             )
-            lost = carried(bench_of(mix.bench), passage_of(mix, after, told)).lost
+            lost = carried(bench_of(mix.bench), passage_of(mix, after, compared)).lost
         except (RipePressError, OSError) as error:
-            found, told = None, Differences((sentence_of(error),))
+            found, compared = None, Differences((sentence_of(error),))
         except BaseException:
             # The application is stopping, or a worker died: it is noticed again.
             self.settle(change.mix_id)
@@ -160,7 +160,7 @@ class FileChanges:
                 # The user decided, or the file changed again, during the analysis.
                 job.clear()
                 return
-            change.found, change.told, change.lost = found, told, lost
+            change.found, change.differences, change.lost = found, compared, lost
             change.state = "changed" if found else "refused"
         _LOG.info("file changed", mix=change.mix_id, state=change.state)
         self._bell.ring("shelf")
@@ -175,9 +175,9 @@ def known_of(mix: NewMix, loudness: LoudnessResult) -> Known:
     )  # fmt: skip
 
 
-def passage_of(old: NewMix, new: NewMix, told: Differences) -> Passage:
+def passage_of(old: NewMix, new: NewMix, found: Differences) -> Passage:
     """The way from the frames of one version to those of another."""
-    return Passage(old.frames, old.rate_hz, new.frames, new.rate_hz, told.shift_frames)
+    return Passage(old.frames, old.rate_hz, new.frames, new.rate_hz, found.shift_frames)
 
 
 def _drop(change: Change) -> None:

@@ -13,6 +13,7 @@ from ripe_press.core.handoff.frame_rate import FrameRate
 from ripe_press.core.handoff.interchange import write_interchange
 from ripe_press.core.handoff.timeline import HandedClip, HandedTimeline, placed_clip, tracks_of
 from ripe_press.core.naming import safe_stem
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.timeline import Marker
@@ -66,7 +67,7 @@ def hand_off(
     mix: HandedMix,
     wish: HandoffWish,
     out: Path,
-    told: Callable[[int, int], None] = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> dict[str, Any]:
     """Write the timeline (``.otio``), the edit list (``.txt``) and the media into a folder; report bytes copied of all.
@@ -76,7 +77,7 @@ def hand_off(
     facts = mix.facts
     try:
         out.mkdir(parents=True, exist_ok=True)
-        clips = _clips(mix, wish, out, told, should_stop)
+        clips = _clips(mix, wish, out, progress, should_stop)
         timeline = HandedTimeline(mix.title, facts.rate_hz, facts.frames, clips, mix.markers, mix.time_reference)
         name = safe_stem(mix.title)
         written = {
@@ -98,7 +99,7 @@ def _clips(
     mix: HandedMix,
     wish: HandoffWish,
     out: Path,
-    told: Callable[[int, int], None],
+    progress: Progress,
     should_stop: Callable[[], bool],
 ) -> tuple[HandedClip, ...]:
     facts = mix.facts
@@ -116,11 +117,11 @@ def _clips(
             name = _name_of(path, taken)
             for size in _copied(path, out / MEDIA / name, should_stop):
                 done += size
-                told(done, total)
+                progress(done, total)
             media = f"{MEDIA}/{name}"
         channels = about.file_channels or about.channels
         clips.append(placed_clip(track, media, about.rate_hz, about.frames, channels, late, whole))
-    told(total, total)
+    progress(total, total)
     return tracks_of(clips)
 
 

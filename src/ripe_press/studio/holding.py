@@ -136,8 +136,8 @@ def _held_or_why_not(pressing: StoredPressing, file: StoredFile) -> dict[str, An
     try:
         return hold_file(pressing.ticket, _made(file))
     except (RipePressError, OSError) as error:
-        told = {"path": file.path, "verdict": "stop", "sentence": str(error), "findings": [], "checks": []}
-        return told | _NOT_DRAWN
+        failed = {"path": file.path, "verdict": "stop", "sentence": str(error), "findings": [], "checks": []}
+        return failed | _NOT_DRAWN
 
 
 def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:

@@ -74,9 +74,9 @@ class JobFolder:
     def progress(self) -> JobProgress | None:
         """The server's side: the last report, if there is one."""
         try:
-            told = json.loads((self.path / "progress.json").read_text())
-            files = tuple(FileProgress(**one) for one in told["files"])
-            return JobProgress(**{**told, "files": files})
+            row = json.loads((self.path / "progress.json").read_text())
+            files = tuple(FileProgress(**one) for one in row["files"])
+            return JobProgress(**{**row, "files": files})
         except (OSError, ValueError):
             return None
 

@@ -11,7 +11,7 @@ from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
-from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
+from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.whole_files import move_whole, sync_folder, write_whole
 from ripe_press.core.wishes.bench import bench_from
@@ -84,12 +84,12 @@ def measures_row(result: Survey, content: str, channels_asked: bool = False) -> 
 
 def _tempo_of(path: Path, title: str, found: ReadIn) -> TempoMap | None:
     """The tempo that tags, a MIDI file beside it or its name tell, with bar 1 by its sound; None where none does."""
-    told = told_tempo(path, found.embedded.tempo_bpm, title)
-    if told is None:
+    hint = tempo_hint(path, found.embedded.tempo_bpm, title)
+    if hint is None:
         return None
     history, rate_hz = found.survey.history, found.survey.facts.rate_hz
-    bar_one = first_bar_frame(history.sounding(), history.tempo(), told.changes[0].tempo_bpm, rate_hz)
-    return TempoMap(told.changes, bar_one)
+    bar_one = first_bar_frame(history.sounding(), history.tempo(), hint.changes[0].tempo_bpm, rate_hz)
+    return TempoMap(hint.changes, bar_one)
 
 
 def new_mix(path: Path, title: str, owned: bool, found: ReadIn) -> NewMix:

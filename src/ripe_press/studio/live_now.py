@@ -7,6 +7,7 @@ from typing import Any
 
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.live.score import read_score
+from ripe_press.core.progress import Progress
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.words import quoted
@@ -21,7 +22,7 @@ def pass_now(
     address: str,
     score: Path | None,
     out: Path,
-    told: Callable[[int, int], None],
+    progress: Progress,
     should_stop: Callable[[], bool],
     *,
     correct_drift: bool,
@@ -57,7 +58,7 @@ def pass_now(
     ) as folder:
         spool, target = Path(folder) / "pass.f32", Path(folder) / "capture.wav"
         passed = capture_now(
-            wish, layout, sound, spool, target, lambda levels: told(levels.done, levels.total), should_stop
+            wish, layout, sound, spool, target, lambda levels: progress(levels.done, levels.total), should_stop
         )
         if passed.capture is None:
             raise passed.ended or BadInput("pass.nothing", "No signal returned.")

@@ -97,7 +97,7 @@ def run_pass(
     score: bytes,
     settings: PassSettings,
     spool: Path,
-    told: Callable[[PassLevels], None],
+    progress: Callable[[PassLevels], None],
     should_stop: Callable[[], bool],
     patience_s: float = PATIENCE_S,
 ) -> tuple[Heard, RipePressError | None]:
@@ -122,7 +122,7 @@ def run_pass(
             # Unbuffered: nothing is left to be written when it is closed.
             with spool.open("wb", buffering=0) as raw_out:
                 out = cast("BinaryIO", raw_out)
-                _listen(hello.name, file, layout, settings, out, run, told, should_stop)
+                _listen(hello.name, file, layout, settings, out, run, progress, should_stop)
         except RipePressError as error:
             # The recording up to then is kept.
             run.ended = error
@@ -159,7 +159,7 @@ def _hello(address: str, file: BufferedIOBase) -> UnitAt:
         message = receive(file)
     except OSError:
         message = None
-    said = message.told() if message and message.kind == "HELO" else {}
+    said = message.fields() if message and message.kind == "HELO" else {}
     try:
         return UnitAt(
             address, str(said["unit"]), str(said["name"]), tuple(int(one) for one in said["rates_hz"]),
@@ -173,7 +173,7 @@ def _hello(address: str, file: BufferedIOBase) -> UnitAt:
 def _ready(hello: UnitAt, message: Message | None) -> None:
     if message and message.kind == "REDY":
         return
-    said = message.told() if message and message.kind == "FAIL" else {}
+    said = message.fields() if message and message.kind == "FAIL" else {}
     sentence = str(said.get("sentence") or f"{hello.name} disconnected before the pass started.")
     if said.get("code") == "busy":
         raise Conflict("rack.busy", sentence)
@@ -244,7 +244,7 @@ def _listen(
     settings: PassSettings,
     out: BinaryIO,
     run: _Run,
-    told: Callable[[PassLevels], None],
+    progress: Callable[[PassLevels], None],
     should_stop: Callable[[], bool],
 ) -> None:
     """Record the return until it is complete, or something ends it."""
@@ -269,7 +269,7 @@ def _listen(
         if time.monotonic() - last_told >= _TOLD_S or run.ended:
             last_told = time.monotonic()
             done = max(0, min(layout.frames, run.written - layout.sound))
-            told(PassLevels(done, layout.frames, run.sent_peak(), run.heard_peak, run.overs, len(run.gaps)))
+            progress(PassLevels(done, layout.frames, run.sent_peak(), run.heard_peak, run.overs, len(run.gaps)))
             run.heard_peak = 0.0
 
 

@@ -14,7 +14,7 @@ from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, sou
 from ripe_press.core.measure.tail import Tail
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.rules.proposals import Proposal, propose
-from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
+from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.core.wishes.bench import Bench
 from ripe_press.core.wishes.edges import RING_LIMIT_S
@@ -154,10 +154,10 @@ class Looking:
             return [TempoSuggestion(bpm, "typed", None, [], 4, bar_one(bpm))]
         hints = []
         path = Path(mix.came_from or mix.path)
-        if told := told_tempo(path, mix.embedded.get("tempo_bpm"), mix.title):
-            first = told.changes[0]
+        if hint := tempo_hint(path, mix.embedded.get("tempo_bpm"), mix.title):
+            first = hint.changes[0]
             hints.append(
-                TempoSuggestion(first.tempo_bpm, told.told_by, None, [], first.beats, bar_one(first.tempo_bpm))
+                TempoSuggestion(first.tempo_bpm, hint.told_by, None, [], first.beats, bar_one(first.tempo_bpm))
             )
         if found:
             hints.append(

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import NotFound
+from ripe_press.core.progress import Progress
 from ripe_press.core.wishes.document import document_from
 from ripe_press.core.words import quoted
 from ripe_press.store.blind_tests import BlindTestTable
@@ -18,7 +19,7 @@ from ripe_press.store.record import Record
 from ripe_press.store.upkeep import Upkeep
 from ripe_press.studio import tasks
 from ripe_press.studio.bell import Bell
-from ripe_press.studio.blind_tests import told
+from ripe_press.studio.blind_tests import shown
 from ripe_press.studio.comparing import Comparisons
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.holding import hold_pressing
@@ -38,7 +39,7 @@ def find(folder: DataFolder, words: str, verdict: str, most: int) -> dict[str, A
 
 
 def _heard(tests: BlindTestTable, pressing: int) -> list[dict[str, Any]]:
-    return [asdict(told(one)) for one in tests.of_pressing(pressing) if one.state != "open"]
+    return [asdict(shown(one)) for one in tests.of_pressing(pressing) if one.state != "open"]
 
 
 def check(folder: DataFolder, number: int) -> dict[str, Any]:
@@ -55,17 +56,17 @@ def check(folder: DataFolder, number: int) -> dict[str, Any]:
     return {"pressing": number, "files": files}
 
 
-def check_all(folder: DataFolder, told: Callable[[int, int], None]) -> dict[str, Any]:
+def check_all(folder: DataFolder, progress: Progress) -> dict[str, Any]:
     """The same for the whole record; gives the changed and missing files."""
     with _open(folder) as database:
         numbers = Upkeep(database).longest_unseen()
     wrong, count = [], 0
     for at, number in enumerate(numbers):
-        told(at, len(numbers))
+        progress(at, len(numbers))
         files = check(folder, number)["files"]
         count += len(files)
         wrong += [{"pressing": number, **one} for one in files if one["found"] in ("changed", "gone")]
-    told(len(numbers), len(numbers))
+    progress(len(numbers), len(numbers))
     return {"checked": count, "files": wrong}
 
 

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Literal
 
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, NotFound, RipePressError
+from ripe_press.core.progress import Progress
 from ripe_press.core.sending.drop_off import drop_off_from
 from ripe_press.core.sending.parcel import ParcelState
 from ripe_press.core.words import quoted
@@ -318,8 +319,8 @@ class Outbox:
         if tries >= MOST_TRIES and standing.next_at is not None and standing.sentence:
             # A file under review is asked for repeatedly; once a minute costs nothing.
             over: ParcelState = "failed" if standing.state == "waiting" else standing.state
-            told = f"Failed after {tries} attempts. {standing.sentence}"
-            return replace(standing, state=over, sentence=told, next_at=None if over == "failed" else standing.next_at)
+            text = f"Failed after {tries} attempts. {standing.sentence}"
+            return replace(standing, state=over, sentence=text, next_at=None if over == "failed" else standing.next_at)
         return standing
 
     def _keep(self, number: int, kept: dict[str, object], new: dict[str, object]) -> None:
@@ -329,18 +330,18 @@ class Outbox:
     def _asks(self, number: int) -> Callable[[], bool]:
         return lambda: self._closing.is_set() or number in self._stopping
 
-    def _teller(self, number: int) -> Callable[[int, int], None]:
+    def _teller(self, number: int) -> Progress:
         began = time.monotonic()
         first: list[int] = []
 
-        def told(done: int, total: int) -> None:
+        def report(done: int, total: int) -> None:
             # Bytes there from an earlier try do not count for the speed.
             first.append(done) if not first else None
             seconds = time.monotonic() - began
             with self._lock:
                 self._underway[number] = Underway(done, total, (done - first[0]) / seconds if seconds > 0 else 0.0)
 
-        return told
+        return report
 
     def _persist(self, number: int, before: ParcelState, standing: Standing) -> None:
         """Write to the record, however long another program locks it: a delivered file must not be sent again."""
@@ -371,6 +372,6 @@ def _check_reason(accepted_by: str, because: str) -> None:
 
 
 def _not_now(parcel: StoredParcel, wanted: str) -> Conflict:
-    told = {"taken": "already delivered", "accepted": "already signed off", "sending": "sending"}
-    message = f"{quoted(parcel.name)} cannot be {wanted} now: {told.get(parcel.state, f'it is {parcel.state}')}."
+    states = {"taken": "already delivered", "accepted": "already signed off", "sending": "sending"}
+    message = f"{quoted(parcel.name)} cannot be {wanted} now: {states.get(parcel.state, f'it is {parcel.state}')}."
     return Conflict("parcel.state", message, parcel=parcel.id, state=parcel.state)

@@ -162,7 +162,7 @@ def press_now(
         sweep_dead(_folder(Path(file.target).parent))
     began = time.monotonic()
     names = [Path(file.target).name for file in order.files]
-    work = Work(order.files, lambda told: progress(told, names), cores=os.cpu_count() or 2)
+    work = Work(order.files, lambda report: progress(report, names), cores=os.cpu_count() or 2)
     files = press(order, work, should_stop)
     seconds = time.monotonic() - began
     report: dict[str, Any] = {

@@ -2,12 +2,13 @@
 
 import hashlib
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.read_back import Proof, prove
 from ripe_press.core.rules.received import hold_file, measures_needed
 from ripe_press.core.sheet.signature import NAME as SIGNATURE
@@ -29,9 +30,7 @@ _MOST_BYTES = 1 << 20
 _SUM, _SHEET, _SIGNED = "checksum", "delivery_sheet", "signature"
 
 
-def check_files(
-    paths: Sequence[Path], brief: str, told: Callable[[int, int], None] = lambda _done, _total: None
-) -> dict[str, Any]:
+def check_files(paths: Sequence[Path], brief: str, progress: Progress = no_progress) -> dict[str, Any]:
     """Holds files, and all sound in folders, against a brief by its id or from a file.
 
     Where a folder has a checksum list or a delivery sheet, every file of it is compared with those too, and missing
@@ -45,10 +44,10 @@ def check_files(
     signatures = {path: _signature(path, known) for path in paths if (path / SIGNATURE).is_file()}
     reports += [one.report for one in signatures.values()]
     for at, (path, listed, said) in enumerate(files):
-        told(at, len(files))
+        progress(at, len(files))
         signed = next((one for folder, one in signatures.items() if path.is_relative_to(folder)), None)
         reports.append(_checked(path, listed, said, wanted, signed))
-    told(len(files), len(files))
+    progress(len(files), len(files))
     return {"brief": wanted.id, "files": reports}
 
 
@@ -195,10 +194,14 @@ def _as_said(path: Path, said: Said, proof: Proof) -> dict[str, Any]:
     wrong = departures(said, proof)
     if not wrong:
         return _row(_SHEET, "as on the sheet", "as on the sheet", True, "Matches the delivery sheet.")
-    told = ", ".join(f"{fact} {found}, expected {asked}" for fact, asked, found in wrong)
+    differences = ", ".join(f"{fact} {found}, expected {asked}" for fact, asked, found in wrong)
     asked, found = ("; ".join(f"{one[0]} {one[part]}" for one in wrong) for part in (1, 2))
     return _row(
-        _SHEET, asked, found, False, f"{quoted(path.name)} differs from the delivery sheet: {told}. Ask for it again."
+        _SHEET,
+        asked,
+        found,
+        False,
+        f"{quoted(path.name)} differs from the delivery sheet: {differences}. Ask for it again.",
     )
 
 

@@ -1,7 +1,6 @@
 """Reports of pressed and measured files, in one form for page, command line and record."""
 
 import tempfile
-from collections.abc import Callable
 from dataclasses import asdict
 from itertools import pairwise
 from pathlib import Path
@@ -12,6 +11,7 @@ import numpy as np
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import PyramidShape
 from ripe_press.core.press import FailedFile, PressedFile
+from ripe_press.core.progress import Progress
 from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear, finite
@@ -96,13 +96,11 @@ def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) 
     }
 
 
-def survey_with_wave(
-    file: Path, downmix: str, columns: int, told: Callable[[int, int], None]
-) -> tuple[Survey, list[float]]:
+def survey_with_wave(file: Path, downmix: str, columns: int, progress: Progress) -> tuple[Survey, list[float]]:
     """A file measured, and the linear peak of each of some columns of its length. Raises: as `survey`."""
     with tempfile.TemporaryDirectory(prefix=temporary_prefix("measure")) as folder:
         pyramid = Path(folder) / "pyramid.bin"
-        result = survey(file, pyramid, told, downmix=downmix)
+        result = survey(file, pyramid, progress, downmix=downmix)
         shape = PyramidShape(result.facts.frames, result.facts.channels)
         # The coarsest level that still has a bin for each column.
         level = max((at for at, bins in enumerate(shape.levels()) if bins >= columns), default=0)

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import Cancelled, NotFound, RipePressError
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.sending.drop_off import DropOff, drop_off_from, drop_off_from_word
 from ripe_press.core.words import quoted
@@ -40,7 +41,7 @@ class Sending:
 
     accepted_by: str = ""
     because: str = ""
-    told: Callable[[int, int], None] = lambda _done, _total: None
+    progress: Progress = no_progress
     should_stop: Callable[[], bool] = lambda: False
     answer_s: float = ANSWER_S
 
@@ -158,7 +159,7 @@ def _tried(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending
         table.keep(stored.id, kept)
 
     try:
-        return carried(stored, _carrier(stored, book, how), kept, Hand(how.told, keep, how.should_stop), 0.0)
+        return carried(stored, _carrier(stored, book, how), kept, Hand(how.progress, keep, how.should_stop), 0.0)
     except Cancelled as error:
         return Standing("waiting", error.message, kept=kept, next_at=time.time())
     except RipePressError as error:

@@ -3,12 +3,13 @@
 import hashlib
 import json
 import os
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.read_back import prove
 from ripe_press.core.sheet.contents import NAMES, DeliverySheet, Remark, SheetFile, checksums, sheet_row
 from ripe_press.core.sheet.page import write_page
@@ -75,7 +76,7 @@ def folder_of(paths: Sequence[Path]) -> Path:
     return Path(os.path.commonpath([str(one.parent) for one in paths]))
 
 
-def sheet_of_folder(folder: Path, told: Callable[[int, int], None] = lambda _done, _total: None) -> DeliverySheet:
+def sheet_of_folder(folder: Path, progress: Progress = no_progress) -> DeliverySheet:
     """The delivery sheet of all audio in a folder: read, measured, with its tags.
 
     Raises: NotFound ``sheet.no-folder`` or ``sheet.nothing``; BadInput ``sheet.unreadable`` for files without audio.
@@ -89,9 +90,9 @@ def sheet_of_folder(folder: Path, told: Callable[[int, int], None] = lambda _don
         raise NotFound("sheet.nothing", message, folder=str(folder))
     files = []
     for at, path in enumerate(paths):
-        told(at, len(paths))
+        progress(at, len(paths))
         files.append(sheet_file(report_of(path), folder))
-    told(len(paths), len(paths))
+    progress(len(paths), len(paths))
     first = files[0].tags
     title = first.get("album") or folder.resolve().name
     contact = {name: first[field] for field, name in CONTACT if first.get(field)}

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import NotFound
+from ripe_press.core.progress import Progress
 from ripe_press.core.sheet.contents import sheet_row
 from ripe_press.core.sheet.printed import Paper
 from ripe_press.core.sidecar import sidecar_of
@@ -25,9 +26,7 @@ from ripe_press.studio.sheets import Accepted, folder_of, sheet_of_folder, sheet
 from ripe_press.studio.typed import on_shelf
 
 
-def sheet_now(
-    what: str, out: Path | None, paper: Paper, data: Path | None, told: Callable[[int, int], None]
-) -> dict[str, Any]:
+def sheet_now(what: str, out: Path | None, paper: Paper, data: Path | None, progress: Progress) -> dict[str, Any]:
     """Writes the sheet of a folder, or of a pressing by its number.
 
     Raises: as `sheets`; NotFound ``pressing.unknown``.
@@ -38,7 +37,7 @@ def sheet_now(
         sheet = sheet_of_pressing(pressing, accepted)
         folder = folder_of([Path(file.path) for file in pressing.files if file.state == "named"])
     else:
-        sheet = sheet_of_folder(folder, told)
+        sheet = sheet_of_folder(folder, progress)
     written = write_sheet(sheet, out or folder, paper, Keys(data_folder(data).root))
     return {"written": written, "sheet": sheet_row(sheet)}
 
@@ -58,12 +57,12 @@ def pressing_of(number: int, data: Path | None) -> tuple[StoredPressing, Accepte
     return found, accepted
 
 
-def sidecar_now(file: Path, told: Callable[[int, int], None], should_stop: Callable[[], bool]) -> dict[str, Any]:
+def sidecar_now(file: Path, progress: Progress, should_stop: Callable[[], bool]) -> dict[str, Any]:
     """Writes the sidecar of a file beside it, with the tempo that its mix has on its bench where it is on the shelf.
 
     Raises: as `sidecar_of`; Interrupted ``write.failed``.
     """
-    found = sidecar_of(file, _tempo_on_bench(file), told, should_stop)
+    found = sidecar_of(file, _tempo_on_bench(file), progress, should_stop)
     target = file.with_name(f"{file.name}.json")
     row = asdict(found)
     write_whole(target, json.dumps(row, ensure_ascii=False) + "\n")

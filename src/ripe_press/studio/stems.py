@@ -9,6 +9,7 @@ from ripe_press.core.engine.stems import stem_source
 from ripe_press.core.errors import NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.progress import Progress
 from ripe_press.core.proof.stems import StemsReport, check_stems
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
@@ -37,9 +38,7 @@ def stem_name(path: Path, mix: Path) -> str:
     return name
 
 
-def stems_report(
-    mix: Path, folder: Path, told: Callable[[int, int], None], should_stop: Callable[[], bool]
-) -> dict[str, Any]:
+def stems_report(mix: Path, folder: Path, progress: Progress, should_stop: Callable[[], bool]) -> dict[str, Any]:
     """The check as reports carry it. Raises: as `check_stems`; what cannot be read is named."""
     facts = facts_of_file(mix)
     notes = []
@@ -50,7 +49,7 @@ def stems_report(
         except RipePressError as error:
             unreadable.append({"path": str(path), "sentence": error.message})
     sources = [(one.name, stem_source(one, facts)) for one in notes]
-    row = stems_row(check_stems(FileSource(facts), sources, told, should_stop))
+    row = stems_row(check_stems(FileSource(facts), sources, progress, should_stop))
     return {
         "mix": str(mix), **row, "lines_up": row["lines_up"] and not unreadable, "unreadable": unreadable,
         "remarks": [said for one in notes for said in _unlike(one, facts)],

@@ -169,7 +169,7 @@ def press_order(
 
     last: dict[int, str] = {}
 
-    def told(event: Event) -> None:
+    def report(event: Event) -> None:
         work(event)
         for at in event.files:
             # A file is noted when its state changes, not for every block of it.
@@ -183,7 +183,7 @@ def press_order(
                     raise Cancelled("press.superseded", message)
                 noted.write(targets[at].number, event)
 
-    made = press(order, told, lambda: folder.should_stop() or not folder.owns(attempt))
+    made = press(order, report, lambda: folder.should_stop() or not folder.owns(attempt))
     wanted = [target.number for target in targets if not target.kept]
     short = tuple((number, one.short) for number, one in zip(wanted, made, strict=True) if isinstance(one, PressedFile))
     return TimedPressing(folder.seconds() - began, short, work.off_by())

@@ -23,7 +23,7 @@ from ripe_press.core.tags.cover import prepared_cover
 from ripe_press.core.tags.embedded import Embedded, read_embedded
 from ripe_press.core.tags.lists import read_sheet, split_tag
 from ripe_press.core.tags.sheet import Values, in_order, merged
-from ripe_press.core.tempo_hints import first_bar_frame, told_tempo
+from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap, parse_metre, parse_place
 from ripe_press.core.whole_files import write_whole
 from ripe_press.core.wishes.bench import Bench, FinishChain, NamedRange, TicketLine, between_markers
@@ -305,10 +305,10 @@ def _tempo(wish: RangeWish, facts: SourceFacts, kept: Bench | None, embedded: Em
     if wish.tempo is None:
         if kept:
             return kept.tempo
-        told = told_tempo(path, embedded.tempo_bpm)
-        if told is None:
+        hint = tempo_hint(path, embedded.tempo_bpm)
+        if hint is None:
             return None
-        changes = told.changes
+        changes = hint.changes
     else:
         beats, unit = parse_metre(wish.metre)
         changes = (TempoChange(1, wish.tempo, beats, unit),)

@@ -7,6 +7,7 @@ from typing import Any
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.ladder import Ladder, Rung, climb
+from ripe_press.core.progress import Progress
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.units import print_size
 from ripe_press.core.wishes.edges import Stretch
@@ -18,7 +19,7 @@ from ripe_press.studio.typed import RangeWish, frames_of
 def ladder_of(
     path: Path,
     wish: RangeWish,
-    told: Callable[[int, int], None],
+    progress: Progress,
     should_stop: Callable[[], bool] = lambda: False,
     container: str = "",
 ) -> dict[str, Any]:
@@ -29,7 +30,7 @@ def ladder_of(
     facts = facts_of_file(path, wish.downmix)
     first, last = frames_of(wish, facts) if wish.start or wish.end else (0, facts.frames)
     delivery = parse_changes(container=container).applied_to(BLANK.delivery(Stretch(first, last), facts))
-    return ladder_report(climb(delivery, mix_of_file(facts, path.stem), should_stop, told))
+    return ladder_report(climb(delivery, mix_of_file(facts, path.stem), should_stop, progress))
 
 
 def ladder_report(found: Ladder) -> dict[str, Any]:

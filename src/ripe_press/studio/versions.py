@@ -101,9 +101,9 @@ class Versions:
             self.changes.refuse_known(found.sha256)
             kept = keep_folder(self._shelf.folder_of, path, mix.title, False, found, job.path / PYRAMID)
             content = replace(kept, stamp=change.stamp)
-            current, lost = self._used(mix, content, change.told)
+            current, lost = self._used(mix, content, change.differences)
             others = [*self._table.others(mix_id), mix]
-            self._table.set_pile(Pile(current, others, orders=self._orders_of(mix, content, change.told)))
+            self._table.set_pile(Pile(current, others, orders=self._orders_of(mix, content, change.differences)))
         finally:
             # The analysis is used up in any case: if the file still differs, it is read again.
             self.changes.settle(mix_id)
@@ -128,9 +128,9 @@ class Versions:
             raise Conflict("version.stems", message, mixes=[one.id for one in mixes])
         content = [one for mix in mixes for one in (*self._table.others(mix.id), mix)]
         numbered = [replace(one, id=first.id, version=number) for number, one in enumerate(content, 1)]
-        told = self._between(first, last)
+        differences = self._between(first, last)
         passages = {one.id: (first.id, passage_of(one, last, self._between(one, last))) for one in mixes}
-        used, lost = self._used(first, last, told)
+        used, lost = self._used(first, last, differences)
         current = replace(used, version=len(numbered), version_at=numbered[-1].version_at)
         pile = Pile(current, numbered[:-1], [one.id for one in mixes[1:]], orders=self._orders.carried(passages))
         self._table.set_pile(pile)
@@ -143,14 +143,14 @@ class Versions:
         mix, others = self._shelf.mix(mix_id), self._table.others(mix_id)
         wanted = _numbered(others, version, mix)
         _refuse_gone(wanted)
-        told = self._between(mix, wanted)
-        used, lost = self._used(mix, wanted, told)
+        differences = self._between(mix, wanted)
+        used, lost = self._used(mix, wanted, differences)
         current = _seen(replace(used, version=wanted.version), mix)
         if mix.bench_at == wanted.bench_at:
             # The bench has not changed since: parts that could not be transferred to the other version are restored.
             current, lost = replace(current, bench=wanted.bench), ()
         rest = [one for one in others if one.version != version]
-        self._table.set_pile(Pile(current, [*rest, mix], orders=self._orders_of(mix, wanted, told)))
+        self._table.set_pile(Pile(current, [*rest, mix], orders=self._orders_of(mix, wanted, differences)))
         self._told_of(mix_id)
         return Used(self._shelf.mix(mix_id), lost)
 
@@ -172,11 +172,11 @@ class Versions:
         else:
             heir = next((one for one in reversed(others) if is_there(one)), others[-1])
             _refuse_gone(heir)
-            told = self._between(mix, heir)
-            used, lost = self._used(mix, heir, told)
+            differences = self._between(mix, heir)
+            used, lost = self._used(mix, heir, differences)
             current = _seen(replace(used, version=heir.version, version_at=heir.version_at), mix)
             rest = [one for one in others if one is not heir]
-            pile = Pile(current, rest, apart=_on_its_own(mix), orders=self._orders_of(mix, heir, told))
+            pile = Pile(current, rest, apart=_on_its_own(mix), orders=self._orders_of(mix, heir, differences))
         number = self._table.set_pile(pile)
         self._told_of(mix_id)
         return Used(self._shelf.mix(number or mix_id), lost)
@@ -185,8 +185,10 @@ class Versions:
         """All versions of a mix, the newest first. Raises: NotFound ``mix.unknown``."""
         mix = self._shelf.mix(mix_id)
         pile = sorted([mix, *self._table.others(mix_id)], key=lambda one: one.version)
-        told = [(), *(self._between(one, other).sentences for one, other in pairwise(pile))]
-        shown = [VersionShown(one, one is mix, is_there(one), said) for one, said in zip(pile, told, strict=True)]
+        differences = [(), *(self._between(one, other).sentences for one, other in pairwise(pile))]
+        shown = [
+            VersionShown(one, one is mix, is_there(one), said) for one, said in zip(pile, differences, strict=True)
+        ]
         return shown[::-1]
 
     def version(self, mix_id: int, version: int) -> StoredMix:
@@ -235,7 +237,7 @@ class Versions:
         key = (old.sha256, old.downmix, new.sha256, new.downmix)
         return self._told.of(key, lambda: differences(self._known(old), self._known(new)))
 
-    def _used(self, mix: StoredMix, content: NewMix, told: Differences) -> tuple[StoredMix, tuple[str, ...]]:
+    def _used(self, mix: StoredMix, content: NewMix, differences: Differences) -> tuple[StoredMix, tuple[str, ...]]:
         """The row of a mix with the content of a version, and what could not be carried; its picture comes along."""
         bench = bench_of(mix.bench)
         if bench.cover:
@@ -243,13 +245,13 @@ class Versions:
             if not target.exists():
                 shutil.copyfile(self._shelf.folder_of(mix) / bench.cover, target)
         number = max(one.version for one in (mix, *self._table.others(mix.id))) + 1
-        kept = carried(bench, passage_of(mix, content, told))
+        kept = carried(bench, passage_of(mix, content, differences))
         values: dict[str, Any] = {name: getattr(content, name) for name in (*_OF_CONTENT, "embedded")}
         row = replace(mix, **values, bench=bench_row(kept.bench), version=number, version_at=_now(), likely_of=None)
         return row, kept.lost
 
-    def _orders_of(self, mix: StoredMix, content: NewMix, told: Differences) -> dict[int, dict[str, Any]]:
-        return self._orders.carried({mix.id: (mix.id, passage_of(mix, content, told))})
+    def _orders_of(self, mix: StoredMix, content: NewMix, differences: Differences) -> dict[int, dict[str, Any]]:
+        return self._orders.carried({mix.id: (mix.id, passage_of(mix, content, differences))})
 
     def _told_of(self, mix_id: int) -> None:
         self._bell.ring("orders")

@@ -60,7 +60,7 @@ def climbed(path: Path, told: list[tuple[int, int]] | None = None) -> Ladder:
     facts = facts_of(path)
     mix = mix_of_file(facts, "Millrace")
     steps = told if told is not None else []
-    return climb(BLANK.delivery(Stretch(0, facts.frames), facts), mix, told=lambda *one: steps.append(one))
+    return climb(BLANK.delivery(Stretch(0, facts.frames), facts), mix, progress=lambda *one: steps.append(one))
 
 
 @pytest.fixture(scope="module")

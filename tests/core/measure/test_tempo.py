@@ -8,7 +8,7 @@ import pytest
 
 from ripe_press.core.measure.programme import Sounding
 from ripe_press.core.measure.tempo import SURE, TempoFound, find_tempo
-from ripe_press.core.tempo_hints import first_bar_frame, tempo_in_name, told_tempo
+from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint, tempo_in_name
 from ripe_press.core.timeline import TempoChange
 from support.cuts import RATE_HZ, applause, drone, music
 from support.docs import rates_in_docs
@@ -60,7 +60,7 @@ def test_a_name_may_tell_the_tempo() -> None:
 
 def test_tags_come_first_then_a_midi_file_beside_it_then_the_name(tmp_path: Path) -> None:
     mix = tmp_path / "Millrace 100bpm.wav"
-    assert told_tempo(mix, None).told_by == "file name"  # type: ignore[union-attr]
+    assert tempo_hint(mix, None).told_by == "file name"  # type: ignore[union-attr]
     file = mido.MidiFile(ticks_per_beat=480)
     track = mido.MidiTrack()
     file.tracks.append(track)
@@ -68,13 +68,13 @@ def test_tags_come_first_then_a_midi_file_beside_it_then_the_name(tmp_path: Path
     track.append(mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(90)))
     track.append(mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(96), time=480 * 3 * 4))
     file.save(mix.with_suffix(".mid"))
-    found = told_tempo(mix, None)
+    found = tempo_hint(mix, None)
     assert found is not None and found.told_by == "MIDI file"
     assert found.changes == (TempoChange(1, 90.0, 3, 4), TempoChange(5, 96.0, 3, 4))
-    assert told_tempo(mix, 84.0).changes == (TempoChange(1, 84.0),)  # type: ignore[union-attr]
+    assert tempo_hint(mix, 84.0).changes == (TempoChange(1, 84.0),)  # type: ignore[union-attr]
     mix.with_suffix(".mid").write_bytes(b"no MIDI")
-    assert told_tempo(mix, None).told_by == "file name"  # type: ignore[union-attr]
-    assert told_tempo(tmp_path / "Weir.wav", None) is None
+    assert tempo_hint(mix, None).told_by == "file name"  # type: ignore[union-attr]
+    assert tempo_hint(tmp_path / "Weir.wav", None) is None
 
 
 def test_bar_one_is_the_first_sound_or_the_bar_line_behind_it() -> None:

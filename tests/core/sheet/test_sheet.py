@@ -12,7 +12,7 @@ import pytest
 
 from ripe_press.core.paper import page, table
 from ripe_press.core.sheet.contents import NAMES, DeliverySheet, Remark, SheetFile, checksums, sheet_row
-from ripe_press.core.sheet.page import summary, tags_told, write_page
+from ripe_press.core.sheet.page import summary, tag_names, write_page
 from ripe_press.core.sheet.printed import MISSING, write_pdf
 
 TAGS = {"title": "Millrace № Ω Ж", "artist": "The Sluicekeepers", "isrc": "QZ-WLT-26-00001", "album": "Weirs"}
@@ -43,7 +43,7 @@ def test_the_page_says_everything_and_takes_nothing_for_markup() -> None:
     ):  # fmt: skip
         assert words in shown, words
     assert "<b>&" not in shown and "http" not in shown
-    assert tags_told(SHEET) == ["title", "artist", "album"]
+    assert tag_names(SHEET) == ["title", "artist", "album"]
     assert summary(replace(SHEET, day="", pressing=None)) == "2 files · 5:03"
 
 

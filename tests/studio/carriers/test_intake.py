@@ -44,7 +44,7 @@ def test_a_file_goes_in_pieces_and_is_accepted_and_never_taken_twice(tmp_path: P
     one = parcel(tmp_path / "Headrace.wav", DATA)
     with intake_desk(tmp_path / "desk") as (desk, url):
         told: list[tuple[int, int]] = []
-        answer = settled(url, one, sent(url, one, told=lambda done, total: told.append((done, total))))
+        answer = settled(url, one, sent(url, one, progress=lambda done, total: told.append((done, total))))
         assert answer.state == "accepted" and answer.receipt["receipt"].startswith("HR-0001-")
         assert [done for done, _ in told] == [0, PIECE, 2 * PIECE, 3 * PIECE, len(DATA)]
         assert settled(url, one, sent(url, one)).receipt == answer.receipt
@@ -58,11 +58,11 @@ def test_interrupted_upload_resumes_at_the_exact_byte(tmp_path: Path) -> None:
         kept: dict[str, Any] = {}
         done: list[int] = []
         with pytest.raises(Cancelled):
-            sent(url, one, keep=kept.update, told=lambda at, _: done.append(at), should_stop=lambda: len(done) > 2)
+            sent(url, one, keep=kept.update, progress=lambda at, _: done.append(at), should_stop=lambda: len(done) > 2)
         (submission,) = desk.by_id.values()
         assert desk.have(submission) == 3 * PIECE
         again: list[int] = []
-        answer = settled(url, one, sent(url, one, kept, told=lambda at, _: again.append(at)))
+        answer = settled(url, one, sent(url, one, kept, progress=lambda at, _: again.append(at)))
         assert answer.state == "accepted" and again == [3 * PIECE, len(DATA)]
 
 

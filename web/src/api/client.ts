@@ -60,10 +60,10 @@ import type {
   TempoHint,
   TempoMap,
   Ticket,
-  Told,
   Trial,
   TruePeak,
   UnitShown,
+  VersionDifferences,
   VoiceAsk,
 } from "./types";
 
@@ -124,7 +124,7 @@ export const api = {
   fetchPath: (path: string) => send<Arrival[]>("POST", "/arrivals/path", { path }),
   changes: () => json<FileChange[]>("/changes"),
   mixVersions: (id: number) => json<MixVersion[]>(`/mixes/${id}/versions`),
-  differs: (id: number, other: number) => json<Told>(`/mixes/${id}/beside/${other}`),
+  differs: (id: number, other: number) => json<VersionDifferences>(`/mixes/${id}/beside/${other}`),
   lookAtChange: (id: number) => json<boolean>(`/mixes/${id}/change`, { method: "POST" }),
   takeChange: (id: number) => json<MixUsed>(`/mixes/${id}/change/take`, { method: "POST" }),
   leaveChange: (id: number) => request(`/mixes/${id}/change`, { method: "DELETE" }),

@@ -13,6 +13,7 @@ from ripe_press.core.disc.frames import FRAME_BYTES
 from ripe_press.core.disc.sums import SecondSums
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import Cancelled
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sources.source import open_file
 
 _SAMPLE_BYTES = 4
@@ -40,7 +41,7 @@ def assemble(
     target: Path,
     laid: Sequence[Laid],
     lead_out_frame: int,
-    told: Callable[[int, int], None] = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Assembled:
     """Writes the image: 16-bit stereo, little-endian, without a header; on the disk when this comes back.
@@ -48,7 +49,7 @@ def assemble(
     Raises: Cancelled ``disc.cancelled``; Interrupted ``write.failed``; as reading does.
     """
     try:
-        return _assembled(target, laid, lead_out_frame, told, should_stop)
+        return _assembled(target, laid, lead_out_frame, progress, should_stop)
     except OSError as error:
         raise write_failed(target, error) from error
 
@@ -57,7 +58,7 @@ def _assembled(
     target: Path,
     laid: Sequence[Laid],
     lead_out_frame: int,
-    told: Callable[[int, int], None],
+    progress: Progress,
     should_stop: Callable[[], bool],
 ) -> Assembled:
     total = lead_out_frame * FRAME_BYTES
@@ -81,12 +82,12 @@ def _assembled(
                     hashed(data)
                     crc = zlib.crc32(data, crc)
                     at += len(data)
-                    told(at, total)
+                    progress(at, total)
             crcs.append(crc)
         _silence(image.write, hashed, total - at)
         image.flush()
         os.fsync(image.fileno())
-    told(total, total)
+    progress(total, total)
     return Assembled(digest.hexdigest(), tuple(crcs), total, seconds.result())
 
 

@@ -1,7 +1,7 @@
 """Check a disc image and cue sheet against the standard and each other."""
 
 import itertools
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -23,6 +23,7 @@ from ripe_press.core.disc.sums import changed_second, digest_of, read_sums, sums
 from ripe_press.core.disc.text import DiscText, read_text
 from ripe_press.core.errors import NotFound
 from ripe_press.core.measure.loudness import LoudnessMeter
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, DISC_HZ
 from ripe_press.core.units import db_from_linear
@@ -78,7 +79,7 @@ class DiscReport:
     checks: tuple[DiscCheck, ...]
 
 
-def check_disc(cue: Path, told: Callable[[int, int], None] = lambda _done, _total: None) -> DiscReport:
+def check_disc(cue: Path, progress: Progress = no_progress) -> DiscReport:
     """Reads a cue sheet, its image and its CD-Text; the image is gone through once.
 
     Raises: NotFound ``disc.no-image`` where there is none; OSError.
@@ -98,7 +99,7 @@ def check_disc(cue: Path, told: Callable[[int, int], None] = lambda _done, _tota
     checks += _codes(sheet)
     checks += _disc_text(sheet, cue.parent)
     checks += _sums(sheet, cue, path)
-    tracks = _heard(sheet, image, told) if image.samples else ()
+    tracks = _heard(sheet, image, progress) if image.samples else ()
     checks += _sound(tracks)
     return DiscReport(cue, path, image.frames, tracks, tuple(checks))
 
@@ -170,8 +171,8 @@ def _codes(sheet: CueSheet) -> Iterator[DiscCheck]:
     problem = barcode_problem(sheet.catalog) if sheet.catalog else None
     wrong = [f"The barcode {sheet.catalog} {problem}."] if problem else []
     yield from _rule("barcode", "13 digits with their check digit", wrong, sheet.catalog or "none", stops=False)
-    told = ((one, _isrc_fault(one)) for one in sheet.tracks)
-    wrong = [f"The ISRC of track {one.number}, {quoted(one.isrc)}, {fault}." for one, fault in told if fault]
+    faults = ((one, _isrc_fault(one)) for one in sheet.tracks)
+    wrong = [f"The ISRC of track {one.number}, {quoted(one.isrc)}, {fault}." for one, fault in faults if fault]
     codes = [one.isrc for one in sheet.tracks if one.isrc]
     wrong += [
         f"The ISRC {code} is used more than once. Each recording needs its own."
@@ -237,10 +238,10 @@ def _apart(sheet: CueSheet, text: DiscText) -> Iterator[str]:
     tracks = [(0, sheet.texts, sheet.catalog), *((one.number, one.texts, one.isrc) for one in sheet.tracks)]
     for number, texts, code in tracks:
         where = f"track {number}" if number else "the disc"
-        for kind, told in texts.items():
+        for kind, said in texts.items():
             other = text.texts.get(kind, {}).get(number)
-            if other is not None and other != told and cue_text(other) != cue_text(told):
-                yield f"{kind.capitalize()} of {where}: cue sheet {quoted(told)}, CD-Text {quoted(other)}."
+            if other is not None and other != said and cue_text(other) != cue_text(said):
+                yield f"{kind.capitalize()} of {where}: cue sheet {quoted(said)}, CD-Text {quoted(other)}."
         other = text.codes.get(number)
         if other and code and other != code:
             yield f"The code of {where}: cue sheet {code}, CD-Text {other}."
@@ -325,7 +326,7 @@ class _Ear:
         self._full = full[-(_CLIPPED_RUN - 1) :]
 
 
-def _heard(sheet: CueSheet, image: Image, told: Callable[[int, int], None]) -> tuple[DiscTrack, ...]:
+def _heard(sheet: CueSheet, image: Image, progress: Progress) -> tuple[DiscTrack, ...]:
     tracks = [one for one in sheet.tracks if one.start is not None and 0 <= one.start < image.frames]
     starts = [(one.start or 0) * FRAME_SAMPLES for one in tracks]
     ends = [*((one.first or 0) * FRAME_SAMPLES for one in tracks[1:]), image.samples]
@@ -338,7 +339,7 @@ def _heard(sheet: CueSheet, image: Image, told: Callable[[int, int], None]) -> t
             if len(part):
                 ear.take(part)
         at += len(block)
-        told(at, image.samples)
+        progress(at, image.samples)
     return tuple(
         DiscTrack(
             one.number, one.texts.get("TITLE", ""), one.isrc, (one.start or 0) - (one.first or 0), one.start or 0,

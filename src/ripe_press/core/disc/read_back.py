@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.disc.frames import FRAME_BYTES, FRAME_SAMPLES
 from ripe_press.core.disc.subchannel import Q_BYTES, OnDisc, Place, read_q
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 
 MOST_OFFSET = 3_000
@@ -62,7 +63,7 @@ def read_back(
     tracks: Sequence[OnDisc],
     lead_out: int,
     read: Read,
-    told: Callable[[int, int], None] = lambda _done, _total: None,
+    progress: Progress = no_progress,
 ) -> ReadBack:
     """Reads all of a disc and compares it. Raises: OSError for the image; whatever ``read`` raises."""
     found = ReadBack(frames=lead_out)
@@ -88,7 +89,7 @@ def read_back(
                 if len(found.wrong) < MOST_TOLD:
                     found.wrong.append(_placed(start + at, int(unlike[at]), tracks, start + at in c2))
             _take_q(found, data[frames * FRAME_BYTES :], start, tracks)
-            told(start + frames, lead_out)
+            progress(start + frames, lead_out)
     return found
 
 

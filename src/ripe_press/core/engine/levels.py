@@ -14,8 +14,9 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from ripe_press.core.engine.resolve import PlannedFile, decided_again
-from ripe_press.core.engine.walker import NO_FILES, Progress, walk
+from ripe_press.core.engine.walker import NO_FILES, walk
 from ripe_press.core.measure.signal import SignalResult, together
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.stations import Level, Line, Path, PathReport, Target
 from ripe_press.core.stations.level import MOST_GAIN_DB
 from ripe_press.core.stations.sketch import Sketch
@@ -57,7 +58,7 @@ class Settlement:
 def settle_levels(
     files: Sequence[PlannedFile],
     should_stop: Callable[[], bool] = lambda: False,
-    progress: Progress = lambda _done, _total: None,
+    progress: Progress = no_progress,
     trials: bool = False,
 ) -> Settlement:
     """The paths of files with every level settled; files of one group get the same gain, whatever mix they are of.

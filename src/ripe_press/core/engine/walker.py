@@ -13,14 +13,12 @@ from ripe_press.core.engine.context import behind
 from ripe_press.core.engine.sinks import Branches, Guarded, Metered, Nowhere, Sink, Threaded, Through, Written
 from ripe_press.core.engine.tree import Node, merge
 from ripe_press.core.errors import Cancelled
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.signal.edges import Cutter
 from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import PathReport, Signal, Station, Tap
 from ripe_press.core.stations.report import StationPeakMeter
-
-Progress = Callable[[int, int], None]
-"""Called with (frames read, frames to read) after every block."""
 
 NO_FILES: Mapping[int, FilePath] = {}
 
@@ -28,7 +26,7 @@ NO_FILES: Mapping[int, FilePath] = {}
 def walk(
     lines: Iterable[Iterable[Station]],
     targets: Mapping[int, FilePath] = NO_FILES,
-    progress: Progress = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
     faults: dict[int, Exception] | None = None,
     threads: bool = True,
@@ -174,7 +172,7 @@ class Walker:
     def _sink_of(self, node: Node, here: Signal, threaded: bool) -> Sink:
         station = node.station
         work, after = station.work(here), station.after(here)
-        self._readings += [(node.paths, name, read) for name, read in work.told]
+        self._readings += [(node.paths, name, read) for name, read in work.readings]
         behind_it: list[Sink] = []
         if station.writes:
             # Everything behind the file is written into it once it is closed.

@@ -4,7 +4,8 @@ from collections.abc import Callable
 from typing import ClassVar, Generic, TypeVar
 
 from ripe_press.core.blocks import Meter
-from ripe_press.core.engine.walker import NO_FILES, Progress, walk
+from ripe_press.core.engine.walker import NO_FILES, walk
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.stations.base import Signal, Station, Tap, Work
 from ripe_press.core.stations.path import Line
 from ripe_press.core.stations.report import PathReport
@@ -16,7 +17,7 @@ def witness(
     line: Line,
     make: Callable[[Signal], M],
     should_stop: Callable[[], bool] = lambda: False,
-    progress: Progress = lambda _done, _total: None,
+    progress: Progress = no_progress,
 ) -> M:
     """Walks a line to its end and gives the meter that ``make`` makes for the signal there.
 
@@ -29,7 +30,7 @@ def witnessed(
     line: Line,
     make: Callable[[Signal], M],
     should_stop: Callable[[], bool] = lambda: False,
-    progress: Progress = lambda _done, _total: None,
+    progress: Progress = no_progress,
 ) -> tuple[M, PathReport]:
     """The same, with what else the walk saw."""
     end = _Witness(make)

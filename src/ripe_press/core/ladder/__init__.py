@@ -23,6 +23,7 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, Capability
 from ripe_press.core.ladder.passages import Passage, PassageMeter
 from ripe_press.core.measure.content import SpectrumMeter, comes_back_to_hz
 from ripe_press.core.measure.true_peak import TruePeakMeter
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.against import hold_against
 from ripe_press.core.proof.hearing import Heard, HearingMeter, Heeded, Listener
 from ripe_press.core.proof.hearing.opinion import Opinion, opinion_of
@@ -38,9 +39,6 @@ RUN_IN_S = 0.6
 _FAMILY_OF_RATES = 44_100
 MOST_WHOLE = 3
 """So many are coded whole before it is said that none will do."""
-
-Told = Callable[[int, int], None]
-"""Called with (steps done, steps in all)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,21 +86,21 @@ def climb(
     delivery: Delivery,
     mix: Mix,
     should_stop: Callable[[], bool] = lambda: False,
-    told: Told = lambda _done, _total: None,
+    progress: Progress = no_progress,
 ) -> Ladder:
     """Encode a range of a mix at every setting, with its finishing chain but without level and dither.
 
     Raises: Cancelled ``ladder.cancelled``; BadInput for a range; errors of reading and encoding.
     """
-    return _Climb(delivery, mix, should_stop, told).run()
+    return _Climb(delivery, mix, should_stop, progress).run()
 
 
 class _Climb:
-    def __init__(self, delivery: Delivery, mix: Mix, should_stop: Callable[[], bool], told: Told) -> None:
+    def __init__(self, delivery: Delivery, mix: Mix, should_stop: Callable[[], bool], progress: Progress) -> None:
         self._rungs = [_Set(*one, path) for one, path in _paths(delivery, mix)]
         can = CAPABILITIES[delivery.container]
         self._asked = can.title if any(one.can == can for one in self._rungs) else ""
-        self._should_stop, self._told = should_stop, told
+        self._should_stop, self._progress = should_stop, progress
         self._listeners: dict[Line, Listener] = {}
         self._done, self._total = 0, 1
 
@@ -118,14 +116,14 @@ class _Climb:
             whole: dict[Changes, Rung] = {}
             smallest = self._whole(rungs, place, whole)
             asked = self._whole([one for one in rungs if one.codec == self._asked], place, whole)
-        self._told(self._total, self._total)
+        self._progress(self._total, self._total)
         # The result of the whole file replaces that of the passages, passed or not.
-        told = tuple(whole.get(one.changes, one) for one in rungs)
-        return Ladder(told, passages, smallest, self._rungs[0].path.codec.rate_hz, asked, self._asked)
+        judged = tuple(whole.get(one.changes, one) for one in rungs)
+        return Ladder(judged, passages, smallest, self._rungs[0].path.codec.rate_hz, asked, self._asked)
 
     def _step(self) -> None:
         self._done += 1
-        self._told(min(self._done, self._total), self._total)
+        self._progress(min(self._done, self._total), self._total)
 
     def _check(self) -> bool:
         if self._should_stop():

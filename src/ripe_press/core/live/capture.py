@@ -1,6 +1,6 @@
 """What a live pass heard, made into a capture: cut to the sample, measured, and whole, however the pass ended."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -23,6 +23,7 @@ from ripe_press.core.live.dropouts import (
 )
 from ripe_press.core.live.probe import MOST_LATE_S, PROBE_S, find_probe
 from ripe_press.core.live.timing import NO_DRIFT_PPM, PPM, Timing, timing_of
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sources.source import Reader, Source
 
 Frames = NDArray[np.float32]
@@ -127,7 +128,7 @@ def make_capture(
     target: Path,
     *,
     correct_drift: bool,
-    told: Callable[[int, int], None] = lambda _done, _total: None,
+    progress: Progress = no_progress,
 ) -> Capture:
     """Writes the capture of a pass, as long as was heard of it, and measures what can be measured.
 
@@ -168,7 +169,7 @@ def make_capture(
                 overs += int(np.count_nonzero(loud >= 1.0))
                 writer.write(block.astype(np.float64))
                 at += len(block)
-                told(at, frames)
+                progress(at, frames)
         counted = [replace(one, start_frame=patched.place_of(one.start_frame)) for one in heard.gaps]
         if aligned:
             found += aligned.silent(patched, frames, [*counted, *found])

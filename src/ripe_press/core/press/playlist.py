@@ -38,11 +38,11 @@ def xspf(lines: Sequence[PlaylistLine], title: str) -> str:
     tracks = ElementTree.SubElement(root, "trackList")
     for one in lines:
         track = ElementTree.SubElement(tracks, "track")
-        told = {
+        fields = {
             "location": quote(one.path.as_posix()), "title": one.title, "creator": one.artist, "album": one.album,
             "trackNum": str(one.number), "duration": str(round(one.seconds * 1000)),
         }  # fmt: skip
-        for name, text in told.items():
+        for name, text in fields.items():
             if text:
                 ElementTree.SubElement(track, name).text = text
     ElementTree.indent(root)

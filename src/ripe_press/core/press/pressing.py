@@ -174,10 +174,10 @@ class _Pressing:
         # Files without a level target wait until the levels are settled.
         aiming = tuple(one.number for one in self._open if one.path.target)
 
-        def told(done: int, total: int) -> None:
+        def progress(done: int, total: int) -> None:
             self._tell(Event(aiming, "settling", done, total))
 
-        return settle_levels([file.planned for file in self._order.files], self._should_stop, told)
+        return settle_levels([file.planned for file in self._order.files], self._should_stop, progress)
 
     def _make(self, making: Sequence[_Making], named: Sequence[bool]) -> None:
         """Walks the paths lane by lane; a file is proved as soon as its lane is done, and named where it is free."""
@@ -218,12 +218,12 @@ class _Pressing:
         """Walks files together; gives those that were made."""
         numbers = tuple(one.number for one in lane)
 
-        def told(done: int, total: int) -> None:
+        def progress(done: int, total: int) -> None:
             self._tell(Event(numbers, "making", done, total))
 
         faults: dict[int, Exception] = {}
         targets = {at: one.temporary for at, one in enumerate(lane)}
-        reports = walk([one.path for one in lane], targets, told, self._should_stop, faults, threads)
+        reports = walk([one.path for one in lane], targets, progress, self._should_stop, faults, threads)
         for at, (one, seen) in enumerate(zip(lane, reports, strict=True)):
             one.seen = seen
             if at in faults:
@@ -240,13 +240,13 @@ class _Pressing:
         asks = require.true_peak_max_dbtp is not None or require.loudness_lufs is not None
         loudness = one.path.codec.lossy or asks or one.file.path.target is not None
 
-        def told(done: int) -> None:
+        def progress(done: int) -> None:
             self._tell(Event((one.number,), "reading-back", done, one.path.codec.frames))
 
-        told(0)
+        progress(0)
         one.proof = prove(
             one.temporary, loudness=loudness, samples=bool(one.seen.fingerprint), loop=_own_suddenness(one),
-            speech=require.of_speech,            progress=told,
+            speech=require.of_speech,            progress=progress,
         )  # fmt: skip
 
     def _prove_and_finish(self, one: _Making) -> None:

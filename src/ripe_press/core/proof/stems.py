@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import BadInput, Cancelled
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.units import db_from_linear, db_of_power, print_count, print_db, print_rate
 
@@ -39,7 +40,6 @@ _ALIKE = 0.9
 _SILENT = 1e-9
 _SIDES = np.array([1.0, 0.7])
 
-Told = Callable[[int, int], None]
 Gains = NDArray[np.float64]
 Line = NDArray[np.float32]
 """Samples with one channel: the search gives the same result in both, and one is half the work."""
@@ -101,7 +101,7 @@ class StemsReport:
 def check_stems(
     mix: Source,
     stems: Sequence[tuple[str, Source]],
-    told: Told = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> StemsReport:
     """Goes through the mix and all stems once, and looks closer at a few stretches.
@@ -113,7 +113,7 @@ def check_stems(
         raise BadInput("stems.none", message)
     facts = mix.facts
     of_rate = [(name, one) for name, one in stems if one.facts.rate_hz == facts.rate_hz]
-    heard = _listen(mix, [one for _, one in of_rate], told, should_stop)
+    heard = _listen(mix, [one for _, one in of_rate], progress, should_stop)
     placed, left_db = [Stem(name) for name, _ in of_rate], -math.inf
     if of_rate and not heard.clearly_sums:
         placed, left_db = _placed(mix, of_rate, heard.loudest)
@@ -186,7 +186,7 @@ class _Heard:
         return float(np.quantile(gains, 0.95) - np.quantile(gains, 0.05)) > _MOVES_DB
 
 
-def _listen(mix: Source, stems: Sequence[Source], told: Told, should_stop: Callable[[], bool]) -> _Heard:
+def _listen(mix: Source, stems: Sequence[Source], progress: Progress, should_stop: Callable[[], bool]) -> _Heard:
     heard, frames, channels = _Heard(len(stems)), mix.facts.frames, mix.facts.channels
     with ExitStack() as stack:
         reading = stack.enter_context(mix.open()).blocks(block_frames=STRETCH_FRAMES)
@@ -199,7 +199,7 @@ def _listen(mix: Source, stems: Sequence[Source], told: Told, should_stop: Calla
                 raise Cancelled("stems.cancelled", "Stem check cancelled.")
             heard.take(block, list(pool.map(_Padded.next, others, repeat(len(block)))), at)
             at += len(block)
-            told(at, frames)
+            progress(at, frames)
     return heard
 
 

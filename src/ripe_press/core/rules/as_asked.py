@@ -173,8 +173,8 @@ def size_as_forecast(case: Case) -> Said:
         sentence = f"{size:,} bytes, {off:.1f} % off the estimate of {forecast}. No action needed."
         yield Finding("size_beside_forecast", "ready", sentence)
     else:
-        told = "exactly as estimated" if forecast.exact else f"estimated {forecast}"
-        yield Check("size_as_forecast", "Size", f"{size:,} bytes, {told}")
+        estimate = "exactly as estimated" if forecast.exact else f"estimated {forecast}"
+        yield Check("size_as_forecast", "Size", f"{size:,} bytes, {estimate}")
 
 
 @speaks("after")

@@ -93,28 +93,28 @@ def _true_peak(about: About) -> str:
     if not math.isfinite(peak):
         return "This range is silent."
     over = max(0.0, peak - samples)
-    told = f"This range: {print_db(peak, 'dBTP')}, {over:.1f} dB above its sample peak"
-    return f"{told}{_file(about.expected.true_peak_dbtp, peak, 'dBTP')}"
+    text = f"This range: {print_db(peak, 'dBTP')}, {over:.1f} dB above its sample peak"
+    return f"{text}{_file(about.expected.true_peak_dbtp, peak, 'dBTP')}"
 
 
 def _lufs(about: About) -> str:
     loudness, there = about.before.integrated_lufs, about.expected.integrated_lufs
     if not math.isfinite(loudness):
         return "This range is too short or too quiet to measure."
-    told = f"This range: {print_db(loudness, 'LUFS')}"
-    told += "" if abs(there - loudness) < _SAME_DB else f", the file: {print_db(there, 'LUFS')}"
+    text = f"This range: {print_db(loudness, 'LUFS')}"
+    text += "" if abs(there - loudness) < _SAME_DB else f", the file: {print_db(there, 'LUFS')}"
     step, players = PLAYERS_LUFS - there, f"players that normalise to {print_db(PLAYERS_LUFS, 'LUFS')}"
     if abs(step) < _SAME_DB:
-        return f"{told}; {players} do not change it."
-    return f"{told}; {players} turn it {'up' if step > 0 else 'down'} by {abs(step):.1f} dB."
+        return f"{text}; {players} do not change it."
+    return f"{text}; {players} turn it {'up' if step > 0 else 'down'} by {abs(step):.1f} dB."
 
 
 def _dbfs(about: About) -> str:
     peak = about.before.sample_peak_dbfs
     if not math.isfinite(peak):
         return "This range is silent."
-    told = f"Sample peak of this range: {print_db(peak)}"
-    return f"{told}{_file(about.expected.sample_peak_dbfs, peak, 'dBFS')}"
+    text = f"Sample peak of this range: {print_db(peak)}"
+    return f"{text}{_file(about.expected.sample_peak_dbfs, peak, 'dBFS')}"
 
 
 def _file(there: float, before: float, unit: str) -> str:

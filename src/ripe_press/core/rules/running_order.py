@@ -202,8 +202,8 @@ def _rates(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
             yield OrderFinding("rates_differ", "stop", sentence, at, "gap", "Insert gap")
     rates = sorted({one.rate_hz for one in entries})
     if len(rates) > 1:
-        told = ", ".join(print_rate(one) for one in rates)
-        sentence = f"Mixed sample rates: {told}. Each brief sets the output rate."
+        listed = ", ".join(print_rate(one) for one in rates)
+        sentence = f"Mixed sample rates: {listed}. Each brief sets the output rate."
         yield OrderFinding("rates_differ", "look", sentence)
 
 

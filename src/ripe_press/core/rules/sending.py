@@ -37,15 +37,15 @@ def fits_into_a_mail(case: Case) -> Said:
         as_mail = encoded_bytes(size.low) + _MAIL_TEXT_BYTES
         if drop_off.kind != "mail" or not limit or as_mail <= limit:
             continue
-        told = f"About {print_size(as_mail)} as mail; limit of {drop_off.name}: {print_size(limit)}"
-        yield _too_large(case, told, room_for_file(limit, _MAIL_TEXT_BYTES))
+        sizes = f"About {print_size(as_mail)} as mail; limit of {drop_off.name}: {print_size(limit)}"
+        yield _too_large(case, sizes, room_for_file(limit, _MAIL_TEXT_BYTES))
 
 
-def _too_large(case: Case, told: str, room: int) -> Finding:
+def _too_large(case: Case, sizes: str, room: int) -> Finding:
     codec = case.path.codec
     fits = what_fits(room, case.path.cut.frames, case.path.source.facts.rate_hz, codec.channels, codec.container)
     if fits is None:
-        return Finding("mail_too_large", "look", f"{told}. Use another drop-off.")
+        return Finding("mail_too_large", "look", f"{sizes}. Use another drop-off.")
     container, kbps = fits
     title = CAPABILITIES[container].title
     remedy = Remedy(
@@ -54,7 +54,7 @@ def _too_large(case: Case, told: str, room: int) -> Finding:
     )
     if "constant" not in CAPABILITIES[container].modes:
         remedy = replace(remedy, changes=replace(remedy.changes or Changes(), mode=CAPABILITIES[container].modes[0]))
-    return Finding("mail_too_large", "look", f"{told}. Use {title} at {kbps} kbit/s.", remedy=remedy)
+    return Finding("mail_too_large", "look", f"{sizes}. Use {title} at {kbps} kbit/s.", remedy=remedy)
 
 
 @speaks("before")

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 from ripe_press.core.errors import Cancelled, Conflict
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.whole_files import sync, sync_folder, temporary_beside
 from ripe_press.core.words import quoted
 
@@ -19,7 +20,7 @@ def write_bag(
     payload: Mapping[str, Path],
     papers: Mapping[str, bytes],
     info: Sequence[tuple[str, str]],
-    told: Callable[[int, int], None] = lambda _done, _total: None,
+    progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> None:
     """Writes a bag, which is there whole or not at all: files by their names in it, papers beside them, and ``info``.
@@ -47,7 +48,7 @@ def write_bag(
                     digest.update(block)
                     writer.write(block)
                     done += len(block)
-                    told(done, total)
+                    progress(done, total)
             sync(place)
             sums.append((f"data/{name}", digest.hexdigest()))
         tags = {

@@ -43,7 +43,7 @@ def accepted(one: Remark) -> str:
     return f"signed off by {one.accepted_by}: {one.reason}" if one.accepted_by else ""
 
 
-def tags_told(sheet: DeliverySheet) -> list[str]:
+def tag_names(sheet: DeliverySheet) -> list[str]:
     """The fields that some file has, in the order of the tag sheet."""
     there = {name for file in sheet.files for name, text in file.tags.items() if text}
     return [name for name in FIELDS if name in there and name != "isrc"]
@@ -62,7 +62,7 @@ def _remarks(sheet: DeliverySheet) -> list[str]:
 
 
 def _tags(sheet: DeliverySheet) -> list[str]:
-    names = tags_told(sheet)
+    names = tag_names(sheet)
     if not names:
         return []
     alike = [name for name in names if len({file.tag(name) for file in sheet.files}) == 1]

@@ -6,7 +6,7 @@ from importlib.resources import as_file, files
 from typing import Any, Literal
 
 from ripe_press.core.sheet.contents import COLUMNS, DeliverySheet, cell
-from ripe_press.core.sheet.page import accepted, remarks_of, summary, tags_told
+from ripe_press.core.sheet.page import accepted, remarks_of, summary, tag_names
 
 _REGULAR, _BOLD = "DejaVuSans", "DejaVuSans-Bold"
 _MARGIN_MM = 14
@@ -53,13 +53,13 @@ def write_pdf(sheet: DeliverySheet, paper: Paper = "A4") -> bytes:
     story.append(_table(rows, [one.share for one in COLUMNS], width))
     if found := remarks_of(sheet):
         story.append(text("Findings", head))
-        told = [[text(one, head) for one in ("File", "Verdict", "What", "Accepted")]]
-        told += [
+        rows = [[text(one, head) for one in ("File", "Verdict", "What", "Accepted")]]
+        rows += [
             [text(one, small) for one in (file.name, remark.verdict, remark.sentence, accepted(remark))]
             for file, remark in found
         ]
-        story.append(_table(told, [2.4, 0.8, 4.0, 1.8], width))
-    if names := tags_told(sheet):
+        story.append(_table(rows, [2.4, 0.8, 4.0, 1.8], width))
+    if names := tag_names(sheet):
         story.append(text("Tags", head))
         lines = [[text("File", head), text("Field", head), text("Text", head)]]
         lines += [

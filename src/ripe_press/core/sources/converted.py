@@ -26,7 +26,7 @@ class ConvertedSource(PartedSource):
     """A source at the rate that its facts name, converted at very high quality. Made by `converted`."""
 
     @property
-    def told(self) -> str:
+    def description(self) -> str:
         """From which rate to which."""
         rates = f"from {print_rate(self.parts[0].facts.rate_hz)} to {print_rate(self.facts.rate_hz)}"
         return f"Converted {rates} on reading."

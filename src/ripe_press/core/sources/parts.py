@@ -29,9 +29,9 @@ class PartedSource(Source):
         return frozenset().union(*(part.files for part in self.parts))
 
     @property
-    def told(self) -> str:
+    def description(self) -> str:
         """What its parts say."""
-        return " ".join(dict.fromkeys(part.told for part in self.parts if part.told))
+        return " ".join(dict.fromkeys(part.description for part in self.parts if part.description))
 
     def check(self) -> None:
         """Checks every part once. Raises: Conflict ``source.changed``."""

@@ -21,9 +21,9 @@ class PlacedSource(PartedSource):
     late_frames: int = 0
 
     @property
-    def told(self) -> str:
+    def description(self) -> str:
         """By how much it is moved."""
-        late, so_far = self.late_frames, self.parts[0].told
+        late, so_far = self.late_frames, self.parts[0].description
         if not late:
             return so_far
         moved = f"Shifted by {print_count(abs(late), 'sample')} (was {'late' if late > 0 else 'early'})."

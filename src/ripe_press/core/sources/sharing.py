@@ -50,7 +50,7 @@ class Sharing:
         if key not in self._reading:
             # Readers go through a file one way at a time: every stretch that is asked for has its own.
             opened = self._stack.enter_context(source.open())
-            self._reading[key] = _told(opened.blocks(start_frame, end_frame, block_frames))
+            self._reading[key] = _with_error(opened.blocks(start_frame, end_frame, block_frames))
         self._reading[key], mine = tee(self._reading[key])
         for block in mine:
             if isinstance(block, Exception):
@@ -58,7 +58,7 @@ class Sharing:
             yield block
 
 
-def _told(blocks: Iterator[Block]) -> Iterator[Block | Exception]:
+def _with_error(blocks: Iterator[Block]) -> Iterator[Block | Exception]:
     """The blocks, with an error as the last of them, so that every reader gets it."""
     try:
         yield from blocks

@@ -74,7 +74,7 @@ class Source(ABC):
         """Check that it matches its recorded facts. Raises: Conflict ``source.changed``."""
 
     @property
-    def told(self) -> str:
+    def description(self) -> str:
         """Its description for display; empty for a plain file."""
         return ""
 

@@ -28,7 +28,7 @@ class SummedSource(PartedSource):
     """
 
     @property
-    def told(self) -> str:
+    def description(self) -> str:
         """How many, and how."""
         return f"{print_count(len(self.parts), 'source')} summed in 64-bit floating point."
 

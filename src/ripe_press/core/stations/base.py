@@ -77,7 +77,7 @@ class Work:
 
     processors: list[Processor] = field(default_factory=list)
     taps: list[Tap] = field(default_factory=list)
-    told: list[tuple[str, Callable[[], Any]]] = field(default_factory=list)
+    readings: list[tuple[str, Callable[[], Any]]] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)

@@ -159,7 +159,7 @@ def limited(work: Work, ceiling_dbtp: float | None, here: Signal) -> Work:
     if ceiling_dbtp is not None:
         limiter = Limiter(ceiling_dbtp, here.rate_hz, here.channels, here.lead, here.frames)
         work.processors.append(limiter)
-        work.told.append(("reductions", lambda: Reduction(here.rate_hz, limiter.reduction_db)))
+        work.readings.append(("reductions", lambda: Reduction(here.rate_hz, limiter.reduction_db)))
     return work
 
 

@@ -185,33 +185,33 @@ class Range(Station):
         figures = [("Start", start), ("End", end), ("Length", length), ("Samples", f"{self.frames:,}")]
         if bars:
             figures.insert(2, ("Bars", bars.text))
-        notes, more, told = self._edges_in_words(rate_hz)
+        notes, more, tail_text = self._edges_in_words(rate_hz)
         also = f" +{len(notes) - 1}" if len(notes) > 1 else ""
         called = bars.label.lower() if bars and known.range_name else print_clock(self.frames, rate_hz, 1)
         detail = f"{called}, {notes[0]}{also}" if notes else called if bars and known.range_name else length
         label = known.range_name or ("Whole mix" if whole else bars.label if bars else "Range")
-        return Description(self.kind, label, detail, self.idle, sentence + told, (*figures, *more))
+        return Description(self.kind, label, detail, self.idle, sentence + tail_text, (*figures, *more))
 
     def _edges_in_words(self, rate_hz: int) -> tuple[list[str], list[tuple[str, str]], str]:
         """Notes, figures and sentences on tail, fades and silence."""
-        notes, figures, told = [], [], ""
+        notes, figures, tail_text = [], [], ""
         if self.tail_frames:
             tail = f"{self.tail_frames / rate_hz:.2f} s"
             figures.append(("Tail", tail))
             if self.fold:
                 notes.append("folded loop")
-                told = f" {tail} of tail folded into the start."
+                tail_text = f" {tail} of tail folded into the start."
             else:
                 notes.append(f"tail {self.tail_frames / rate_hz:.1f} s")
-                told = f" Extended by {tail} for the tail."
+                tail_text = f" Extended by {tail} for the tail."
         elif self.crossfade_frames:
             length = f"{1000 * self.crossfade_frames / rate_hz:.0f} ms"
             figures.append(("Crossfade", length))
             notes.append("crossfaded loop")
-            told = f" The last {length} crossfade into the start, for a seamless loop."
+            tail_text = f" The last {length} crossfade into the start, for a seamless loop."
         elif self.fold:
             notes.append("loop")
-            told = " Loop; no tail after its end."
+            tail_text = " Loop; no tail after its end."
         for name, fade in (("in", self.fade_in), ("out", self.fade_out)):
             if fade.frames:
                 figures.append((f"Fade {name}", f"{fade.frames / rate_hz:.3f} s, {fade.curve.replace('-', ' ')}"))
@@ -224,7 +224,7 @@ class Range(Station):
             if frames:
                 figures.append((f"Silence {name}", f"{frames / rate_hz:.2f} s"))
                 notes.append(f"silence {name}")
-        return notes, figures, told
+        return notes, figures, tail_text
 
 
 @dataclass(frozen=True, slots=True)

@@ -86,7 +86,7 @@ class Source(Station):
         sentence = "Stem or capture, aligned with the mix and as long as it."
         if self.facts.channels == 1 and self.facts.file_channels == 2:
             sentence += " Dual mono: one of the two channels is used."
-        return f"{sentence} {self.of.told}".strip()
+        return f"{sentence} {self.of.description}".strip()
 
 
 def depth_label(bit_depth: int | None, codec: str) -> str:

@@ -196,12 +196,12 @@ def first_problem(errors: Sequence[Mapping[str, Any]]) -> tuple[str, str]:
     """The place and the fault of the first validation error."""
     first = errors[0]
     place = ".".join(str(one) for one in first["loc"]) or "it"
-    told = {
+    texts = {
         "unexpected_keyword_argument": "is not known", "missing": "is missing", "missing_argument": "is missing",
     }  # fmt: skip
     said, given = first["msg"], first["input"]
     value = quoted(given) if isinstance(given, str) else json.dumps(given, default=str)
-    return place, told.get(first["type"], f"cannot be {value}: {said[:1].lower()}{said[1:]}")
+    return place, texts.get(first["type"], f"cannot be {value}: {said[:1].lower()}{said[1:]}")
 
 
 Upgrade = Callable[[dict[str, Any]], dict[str, Any]]

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any, Literal, Protocol, runtime_checkable
 
 from ripe_press.core.errors import Cancelled, Interrupted, NotFound
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sending.parcel import Parcel, Reason
 from ripe_press.core.words import quoted
 
@@ -39,7 +40,7 @@ class Looked:
 class Hand:
     """A running transfer: progress in bytes, data to keep for a retry, and the request to stop."""
 
-    told: Callable[[int, int], None] = lambda _done, _total: None
+    progress: Progress = no_progress
     keep: Callable[[dict[str, Any]], None] = lambda _kept: None
     should_stop: Callable[[], bool] = lambda: False
 

@@ -132,7 +132,7 @@ def _copy(parcel: Parcel, source: Path, part: Path, hand: Hand) -> None:
             digest.update(block)
             writer.write(block)
             done += len(block)
-            hand.told(done, parcel.bytes)
+            hand.progress(done, parcel.bytes)
         writer.flush()
         os.fsync(writer.fileno())
     if digest.hexdigest() != parcel.sha256:

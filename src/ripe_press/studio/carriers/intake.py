@@ -114,7 +114,7 @@ class IntakeCarrier:
             file.seek(offset)
             while offset < parcel.bytes:
                 hand.go_on()
-                hand.told(offset, parcel.bytes)
+                hand.progress(offset, parcel.bytes)
                 piece = file.read(PIECE)
                 if not piece:
                     raise changed(parcel)
@@ -129,7 +129,7 @@ class IntakeCarrier:
                 if came != offset + len(piece):
                     raise _nonsense("wrong byte count")
                 offset = came
-        hand.told(parcel.bytes, parcel.bytes)
+        hand.progress(parcel.bytes, parcel.bytes)
 
     def _asked(self, client: "_Client", parcel: Parcel, kept: dict[str, Any]) -> Answer | None:
         """The server's answer about a file; None where it waits for it."""

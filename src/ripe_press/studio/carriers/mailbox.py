@@ -54,7 +54,7 @@ class MailCarrier:
         own = self.drop_off.limit_bytes
         if own and (refused := self._too_large(parcel, size, overhead, own)):
             return refused
-        hand.told(0, size)
+        hand.progress(0, size)
         with self._desk() as desk:
             # The server's announced limits are checked before anything is read.
             if refused := self._too_large(parcel, size, overhead, min(_limit(desk) or MOST_BYTES, MOST_BYTES)):
@@ -65,7 +65,7 @@ class MailCarrier:
             hand.go_on()
             message = message_of(self.drop_off, parcel, data)
             said = self._send(desk, str(message["From"]), message.as_bytes())
-        hand.told(size, size)
+        hand.progress(size, size)
         receipt = {"message_id": str(message["Message-ID"]), "said": said, "mail_bytes": size, "sha256": parcel.sha256}
         return Answer("taken", f"Accepted by {self._place.host}: {said}", receipt)
 
@@ -73,8 +73,8 @@ class MailCarrier:
         """Return whether the server answers, accepts the login, and its largest mail. Raises: as `carry`."""
         with self._desk() as desk:
             limit = _limit(desk)
-        told = f"max message size {print_size(limit)}" if limit else "no message size limit"
-        return Looked(f"Connected to {self._place.host}, {told}.", limit)
+        room = f"max message size {print_size(limit)}" if limit else "no message size limit"
+        return Looked(f"Connected to {self._place.host}, {room}.", limit)
 
     def _desk(self) -> "_Desk":
         return _Desk(self._place.host, self._place.port, self.drop_off.user, self._password, self._should_stop)

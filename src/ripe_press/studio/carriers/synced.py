@@ -68,8 +68,8 @@ class SyncedCarrier(FolderCarrier):
         """The folder, and what the service says of itself."""
         found = super().look()
         service, _ = _state(self.drop_off.folder)
-        told = {"online": "The service is online.", "": "No sync status found in this folder."}
-        return Looked(f"{found.sentence} {told.get(service, _WAITS.get(service, ''))}")
+        states = {"online": "The service is online.", "": "No sync status found in this folder."}
+        return Looked(f"{found.sentence} {states.get(service, _WAITS.get(service, ''))}")
 
 
 @contextmanager

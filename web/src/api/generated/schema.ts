@@ -7037,16 +7037,6 @@ export interface components {
             text: string;
         };
         /**
-         * Told
-         * @description The differences of two mixes, in sentences, and whether they are the same piece.
-         */
-        Told: {
-            /** Related */
-            related: boolean;
-            /** Sentences */
-            sentences: string[];
-        };
-        /**
          * Trial
          * @description What coding pieces of a delivery showed; levels are null for codecs that lose nothing.
          *
@@ -7125,6 +7115,16 @@ export interface components {
             msg: string;
             /** Error Type */
             type: string;
+        };
+        /**
+         * VersionDifferences
+         * @description The differences of two mixes, in sentences, and whether they are the same piece.
+         */
+        VersionDifferences: {
+            /** Related */
+            related: boolean;
+            /** Sentences */
+            sentences: string[];
         };
         /**
          * VoiceAsk
@@ -8428,7 +8428,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Told"];
+                    "application/json": components["schemas"]["VersionDifferences"];
                 };
             };
             /** @description Validation Error */

@@ -35,7 +35,7 @@ export function BenchParts({ wave, ticket, station, files }: BenchPartsProps) {
       orientation="vertical"
       className="bench-parts"
       defaultLayout={rows.defaultLayout}
-      onLayoutChanged={(...told) => moved.current && rows.onLayoutChanged(...told)}
+      onLayoutChanged={(...sizes) => moved.current && rows.onLayoutChanged(...sizes)}
     >
       <Panel
         id="wave-part"

@@ -34,14 +34,14 @@ export function Meter({ mode }: { mode: Mode }) {
       most = Math.max(most, ...held);
       if (canvas.current) drawBars(canvas.current, held);
       const reading = player.reading();
-      const told: Record<string, string> = {
+      const texts: Record<string, string> = {
         peak: most > LOWEST_DB ? level(most) : "–",
         momentary: reading?.momentary == null ? "–" : level(reading.momentary, "LUFS"),
         "short-term": reading?.shortTerm == null ? "–" : level(reading.shortTerm, "LUFS"),
         "true-peak": reading?.truePeak == null ? "–" : level(reading.truePeak, "dBTP"),
       };
       for (const one of figures.current?.querySelectorAll<HTMLElement>("dd") ?? []) {
-        const text = told[one.dataset.figure ?? ""] ?? "";
+        const text = texts[one.dataset.figure ?? ""] ?? "";
         if (one.textContent !== text) one.textContent = text;
       }
       if (playing) request = requestAnimationFrame(draw);

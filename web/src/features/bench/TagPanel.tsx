@@ -79,7 +79,7 @@ export function TagPanel({ mix, row, line }: TagPanelProps) {
             (own ? changes.tags?.find(([name]) => name === field.name)?.[1] : undefined) ??
             tagOf(bench.tags, field.name)
           }
-          told={row.tags.lines.find((one) => one.field === field.name)}
+          written={row.tags.lines.find((one) => one.field === field.name)}
           takeBack={() => takeBack(field.name)}
           setText={(text) => setText(field.name, text)}
         />
@@ -93,14 +93,14 @@ export function TagPanel({ mix, row, line }: TagPanelProps) {
 function TagInput({
   field,
   text,
-  told,
+  written,
   wanted,
   takeBack,
   setText,
 }: {
   field: TagField;
   text: string;
-  told: TagLine | undefined;
+  written: TagLine | undefined;
   wanted: boolean;
   takeBack: () => void;
   setText: (text: string) => void;
@@ -113,7 +113,7 @@ function TagInput({
     box.current?.scrollIntoView({ block: "center" });
     box.current?.querySelector<HTMLElement>("input, textarea")?.focus();
   }, [wanted]);
-  const names = told?.names.length ? told.names.join(", ") : "not supported";
+  const names = written?.names.length ? written.names.join(", ") : "not supported";
   const shared = {
     id,
     size: "small" as const,
@@ -125,10 +125,10 @@ function TagInput({
       handOver();
       if (typed.trim() !== text) setText(typed);
     },
-    status: told?.note ? ("warning" as const) : ("" as const),
+    status: written?.note ? ("warning" as const) : ("" as const),
   };
   return (
-    <div className={`tag-field${told?.departs ? " departs" : ""}`} ref={box}>
+    <div className={`tag-field${written?.departs ? " departs" : ""}`} ref={box}>
       <span className="tag-label">
         <label htmlFor={id}>{field.title}</label>
         <small id={`${id}-names`} className="tag-told tag-names" title={`Name in this format: ${names}`}>
@@ -148,14 +148,14 @@ function TagInput({
           onPressEnter={(event) => event.currentTarget.blur()}
         />
       )}
-      {told?.departs && (
+      {written?.departs && (
         <Button size="small" type="link" onClick={takeBack} aria-label={`Reset to tag sheet: ${field.title}`}>
           Reset to tag sheet
         </Button>
       )}
-      {told?.note && <small className="tag-note">{told.note}</small>}
-      {told?.written && told.written !== text && !told.note && (
-        <small className="tag-told">written as {told.written}</small>
+      {written?.note && <small className="tag-note">{written.note}</small>}
+      {written?.written && written.written !== text && !written.note && (
+        <small className="tag-told">written as {written.written}</small>
       )}
     </div>
   );
@@ -173,7 +173,7 @@ function CoverField({ mix, row, line, wanted }: TagPanelProps & { wanted: boolea
   useEffect(() => {
     if (wanted) box.current?.querySelector("button")?.focus();
   }, [wanted]);
-  const told = keep.data?.name === bench.cover ? keep.data : undefined;
+  const picture = keep.data?.name === bench.cover ? keep.data : undefined;
   const taken = row.settled.cover;
   return (
     <div className="tag-cover" ref={box}>
@@ -205,11 +205,11 @@ function CoverField({ mix, row, line, wanted }: TagPanelProps & { wanted: boolea
           </>
         )}
         <small className="tag-told">{row.tags.cover_note ?? row.tags.cover_names.join(", ")}</small>
-        {told && (
+        {picture && (
           <small>
-            {told.width} × {told.height}, {bytes(told.bytes)}
-            {told.square ? "" : "; not square"}
-            {told.note && `; ${told.note}`}
+            {picture.width} × {picture.height}, {bytes(picture.bytes)}
+            {picture.square ? "" : "; not square"}
+            {picture.note && `; ${picture.note}`}
           </small>
         )}
         {keep.error && (

@@ -19,7 +19,7 @@ export function TreeGroupHead({ group, folded, at, turn }: TreeGroupHeadProps) {
     (verdict) => [verdict, rows.filter((row) => row.verdict === verdict).length] as const,
   );
   const worst = counts.find(([, count]) => count > 0)?.[0] ?? "ready";
-  const told = counts.filter(([, count]) => count > 0).map(([verdict, count]) => `${count} ${verdict}`);
+  const parts = counts.filter(([, count]) => count > 0).map(([verdict, count]) => `${count} ${verdict}`);
   return (
     <div className="tree-group" style={{ gridRow: at }}>
       <button type="button" aria-expanded={!folded} onClick={() => turn(group.key)}>
@@ -27,7 +27,7 @@ export function TreeGroupHead({ group, folded, at, turn }: TreeGroupHeadProps) {
         <b>{group.title}</b>
         <VerdictMark verdict={worst} size={15} />
         <small>
-          {counted(rows.length, "file")} · {bytes(size)} · {told.join(", ")}
+          {counted(rows.length, "file")} · {bytes(size)} · {parts.join(", ")}
         </small>
       </button>
     </div>

@@ -18,7 +18,7 @@ export function BlindTest({
   close: () => void;
 }) {
   const [test, setTest] = useState<BlindView | null>(null);
-  if (test?.state === "open") return <BlindTrial test={test} told={setTest} />;
+  if (test?.state === "open") return <BlindTrial test={test} onChange={setTest} />;
   if (test) return <BlindResult test={test} close={close} again={() => setTest(null)} />;
   return <SetUp control={control} passages={passages} begun={setTest} close={close} />;
 }

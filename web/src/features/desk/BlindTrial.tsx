@@ -7,7 +7,7 @@ import { Player } from "./sound/Player";
 const LETTERS = ["A", "B", "C"];
 
 /** One trial after the other: hear A, B and X, and say what X is. Nothing here knows. */
-export function BlindTrial({ test, told }: { test: BlindView; told: (test: BlindView) => void }) {
+export function BlindTrial({ test, onChange }: { test: BlindView; onChange: (test: BlindView) => void }) {
   const [player, setPlayer] = useState<Player | null>(null);
   const count = test.titles.length;
   const [heard, setHeard] = useState(count);
@@ -45,7 +45,7 @@ export function BlindTrial({ test, told }: { test: BlindView; told: (test: Blind
         setHeard(count);
         player?.from(blindBlocksUrl(id, next.answered));
       }
-      told(next);
+      onChange(next);
     } catch (error) {
       setSentence(error instanceof Error ? error.message : String(error));
     } finally {
@@ -53,7 +53,7 @@ export function BlindTrial({ test, told }: { test: BlindView; told: (test: Blind
     }
   };
   const leaveOff = () => {
-    api.leaveOffBlindTest(id).then(told, (error: Error) => setSentence(error.message));
+    api.leaveOffBlindTest(id).then(onChange, (error: Error) => setSentence(error.message));
   };
   const hear = LETTERS.slice(0, count).map(
     (letter, at) => [letter.toLowerCase(), () => setHeard(at)] as const,

@@ -19,13 +19,13 @@ export function AddMixes({
   useFocusBack();
   const shelf = useQuery({ queryKey: ["shelf"], queryFn: api.shelf });
   const defaults = useQuery({ queryKey: ["defaults"], queryFn: api.defaults });
-  const [told, setTold] = useState("");
+  const [note, setNote] = useState("");
   const edges = defaults.data?.edges;
   const put = (entries: readonly OrderEntry[], what: string) => {
     cut.reset();
     ranges.reset();
     change(added(shown.order, entries));
-    setTold(`${what} added.`);
+    setNote(`${what} added.`);
   };
   const whole = (mix: ShelfMix, start: number, end: number, title = ""): OrderEntry[] =>
     edges
@@ -96,7 +96,7 @@ export function AddMixes({
           {problem.message}
         </p>
       ) : (
-        <p role="status">{told}</p>
+        <p role="status">{note}</p>
       )}
     </Modal>
   );

@@ -30,7 +30,7 @@ export function OrderFoot({
     onSuccess: (made) => go(`/press/${made.id}`),
   });
   const findings = [...shown.findings].sort((one, other) => RANK[one.verdict] - RANK[other.verdict]);
-  const told = all ? findings : findings.slice(0, 1);
+  const listed = all ? findings : findings.slice(0, 1);
   const count = shown.entries.length;
   const known = shown.order.lines.filter((line) => briefs.data?.some((one) => one.id === line.brief));
   const places = known.length;
@@ -39,7 +39,7 @@ export function OrderFoot({
   return (
     <footer className="order-foot">
       <ul className="order-findings" aria-label="Findings">
-        {told.map((one) => (
+        {listed.map((one) => (
           <li key={`${one.rule} ${one.entry} ${one.sentence}`}>
             <VerdictMark verdict={one.verdict} size={16} />
             <button type="button" className="plain" onClick={() => one.entry !== null && choose(one.entry)}>

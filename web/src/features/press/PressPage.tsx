@@ -88,10 +88,10 @@ export function PressPage() {
 function NotAsPressed({ fixity }: { fixity: PressView["fixity"] }) {
   const { changed, gone, pressings } = fixity;
   if (!changed && !gone) return null;
-  const told = [changed ? `${files(changed)} changed` : "", gone ? `${files(gone)} missing` : ""];
+  const parts = [changed ? `${files(changed)} changed` : "", gone ? `${files(gone)} missing` : ""];
   return (
     <p className="press-changed" role="alert">
-      {told.filter(Boolean).join(", ")} since pressing. See{" "}
+      {parts.filter(Boolean).join(", ")} since pressing. See{" "}
       {pressings.map((number, at) => (
         <span key={number}>
           {at > 0 && ", "}

@@ -60,12 +60,12 @@ export function AgainstMix({ pressing, file, mode, asked, ask }: AgainstProps) {
 
 function Held({ report, file, mode }: { report: HeldReport; file: PressedFile; mode: Mode }) {
   // What the file's own table has already, and the sentence above, are not said twice.
-  const told = new Set<string | undefined>([
+  const listed = new Set<string | undefined>([
     ...file.checks.map((one) => one.id ?? one.check),
     "difference_heard",
   ]);
   const checks = report.checks.filter(
-    (one) => !told.has(one.id ?? one.check) && !READ_BACK.has(one.id ?? ""),
+    (one) => !listed.has(one.id ?? one.check) && !READ_BACK.has(one.id ?? ""),
   );
   return (
     <>

@@ -17,9 +17,9 @@ type Measure = NonNullable<Check["measure"]>;
 /** Every line of the proof of a file: first what all files have, then whatever else was checked. */
 export function linesOf(file: PressedFile): ProofLine[] {
   const { checks, findings, measured } = file;
-  const told = new Set<Check>();
+  const listed = new Set<Check>();
   const outcomeOf = (passed: Check | undefined, failed: boolean): ProofLine["outcome"] => {
-    if (passed) told.add(passed);
+    if (passed) listed.add(passed);
     return failed ? "no" : passed ? "yes" : "measured";
   };
   const asked = (title: string, found: string, rule: Check["id"]): ProofLine => ({
@@ -59,7 +59,7 @@ export function linesOf(file: PressedFile): ProofLine[] {
     ...plain("Max gain reduction", measured.reduction_db, "dB"),
   ];
   const others = checks
-    .filter((one) => !told.has(one) && !lines.some((line) => line.title === one.check))
+    .filter((one) => !listed.has(one) && !lines.some((line) => line.title === one.check))
     .map((one): ProofLine => ({ title: one.check, found: one.found, outcome: "yes" }));
   const clipped = counted(measured.clipped_samples, "sample");
   return [...lines, ...others, { title: "Clipped in this pressing", found: clipped, outcome: "measured" }];

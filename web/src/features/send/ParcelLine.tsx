@@ -44,7 +44,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
     parcel.accepted_by && `Signed off by ${parcel.accepted_by}: ${parcel.because}`,
     given && `Receipt ${given}`,
   ].filter(Boolean);
-  const told = standing(parcel);
+  const details = standing(parcel);
   return (
     <li className="parcel" aria-label={`${name} to ${parcel.drop_off}`}>
       <StateMark state={state} />
@@ -62,8 +62,8 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
         </span>
         <span className={`parcel-said parcel-${state}`}>
           <b>{TRANSFERS[state]}</b>
-          {told && state !== "refused" && <>. {told}</>}
-          {state === "refused" && !parcel.reasons.length && <>. {told}</>}
+          {details && state !== "refused" && <>. {details}</>}
+          {state === "refused" && !parcel.reasons.length && <>. {details}</>}
         </span>
         {state === "refused" && (
           <ul className="parcel-reasons">

@@ -62,8 +62,8 @@ export function receipt(parcel: Parcel): string {
 
 /** The number of a drop-off's transfers by state, in words. */
 export function tally(counts: Partial<Record<Parcel["state"], number>>): string {
-  const told = (Object.keys(TRANSFERS) as Parcel["state"][])
+  const states = (Object.keys(TRANSFERS) as Parcel["state"][])
     .filter((state) => counts[state])
     .map((state) => `${counts[state]} ${TRANSFERS[state]}`);
-  return told.join(" · ") || "nothing sent yet";
+  return states.join(" · ") || "nothing sent yet";
 }

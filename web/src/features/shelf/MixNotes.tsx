@@ -23,7 +23,7 @@ export function MixNotes({ mix, change, likely }: MixNotesProps) {
 
 function LikelyNote({ mix, of, likely }: { mix: ShelfMix; of: number; likely: string }) {
   const other = useOtherVersion();
-  const told = useQuery({
+  const differences = useQuery({
     queryKey: ["beside", mix.content, of],
     queryFn: () => api.differs(mix.id, of),
     staleTime: Number.POSITIVE_INFINITY,
@@ -34,7 +34,7 @@ function LikelyNote({ mix, of, likely }: { mix: ShelfMix; of: number; likely: st
   return (
     <section className="change" aria-label={`${mix.title} may be a version of ${likely}`}>
       <p>
-        <b>A new version of {likely}?</b> {sentence(told.data?.sentences ?? [])}
+        <b>A new version of {likely}?</b> {sentence(differences.data?.sentences ?? [])}
       </p>
       <div className="change-acts">
         <Button size="small" type="primary" loading={pile.isPending} onClick={() => pile.mutate()}>

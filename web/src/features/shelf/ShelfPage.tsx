@@ -140,7 +140,7 @@ export function ShelfPage() {
           setOrder={setOrder}
           view={view}
           setView={setView}
-          told={
+          summary={
             shown.length === mixes.length
               ? `${count(mixes.length)}`
               : `${shown.length} of ${count(mixes.length)}`

@@ -27,12 +27,12 @@ interface ShelfToolsProps {
   setOrder: (order: Order) => void;
   view: View;
   setView: (view: View) => void;
-  told: string;
+  summary: string;
 }
 
 /** Find, sort, and how the shelf is shown. */
 export function ShelfTools(props: ShelfToolsProps) {
-  const { find, setFind, field, order, setOrder, view, setView, told } = props;
+  const { find, setFind, field, order, setOrder, view, setView, summary } = props;
   return (
     <search className="shelf-tools" aria-label="Shelf tools">
       <Input
@@ -63,7 +63,7 @@ export function ShelfTools(props: ShelfToolsProps) {
         ]}
       />
       <span className="quiet" role="status">
-        {told}
+        {summary}
       </span>
     </search>
   );

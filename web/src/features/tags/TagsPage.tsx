@@ -77,7 +77,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
   const edits = useStore(tagSession, editsOf);
   const [all, setAll] = useState(false);
   const [chosen, setChosen] = useState<readonly number[]>(() => chosenIn(window.location.search));
-  const [told, setTold] = useState("");
+  const [note, setNote] = useState("");
   const kept = sheetsOf(mixes);
   const sheets = withEdits(kept, edits);
   const set = (next: Sheets) => next !== sheets && write(editsBetween(kept, next));
@@ -99,7 +99,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
       // Edits made during the request are not saved yet.
       const now = new Map([...kept, ...sheetsOf(stored.map((mix) => ({ ...mix, tags: mix.bench.tags })))]);
       leave(editsBetween(now, withEdits(now, editsOf(tagSession.getState()))));
-      setTold(`${counted(stored.length, "sheet")} saved.`);
+      setNote(`${counted(stored.length, "sheet")} saved.`);
     },
   });
   const read = useMutation({
@@ -108,7 +108,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
       const next = brought(sheets, mixes, found);
       set(next.sheets);
       const lost = next.lost.length ? ` No mix named ${next.lost.join(", ")}.` : "";
-      setTold(
+      setNote(
         `${found.length - next.lost.length} of ${found.length} sheets imported. Review and save.${lost}`,
       );
     },
@@ -121,7 +121,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
   const tellUnkept = () => {
     if (!changed.length) return;
     const what = counted(changed.length, "unsaved sheet");
-    setTold(`${what} exported as last saved.`);
+    setNote(`${what} exported as last saved.`);
   };
   const into = chosen.length ? chosen : mixes.map((mix) => mix.id);
   return (
@@ -164,7 +164,7 @@ function Grid({ mixes, fields }: { mixes: readonly KeptSheet[]; fields: readonly
         <label htmlFor="all-fields">
           <Switch id="all-fields" size="small" checked={all} onChange={setAll} /> All {fields.length} fields
         </label>
-        <span aria-live="polite">{keep.error?.message ?? read.error?.message ?? told}</span>
+        <span aria-live="polite">{keep.error?.message ?? read.error?.message ?? note}</span>
         {first && (
           <Button
             type="text"

@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.engine.walker import Progress
 from ripe_press.core.engine.witness import witnessed
 from ripe_press.core.formats.capabilities import BITS, Encoding, is_float
+from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.against.alignment import Alignment
 from ripe_press.core.proof.against.sound import Apart, ApartMeter
 from ripe_press.core.sources.source import open_file
@@ -43,7 +43,7 @@ def hold_against(
     path: Path,
     file: FilePath,
     should_stop: Callable[[], bool] = lambda: False,
-    progress: Progress = lambda _done, _total: None,
+    progress: Progress = no_progress,
     looks: bool = True,
 ) -> Against:
     """Holds a file against its path, whose level is settled: the mix is walked once more, and the file decoded.

@@ -8,7 +8,7 @@ import { useStemHands } from "./queries";
 /** Stems that are dropped on the bench, a whole folder of them too, or chosen: they are sent one by one. */
 export function useBringing(mix: Mix, session: BenchSession) {
   const { refresh } = useStemHands(mix.id);
-  const { sending, send } = useUploads((file, told) => uploadStem(mix.id, file, told), refresh);
+  const { sending, send } = useUploads((file, progress) => uploadStem(mix.id, file, progress), refresh);
   const bring = (files: Iterable<File>) => {
     session.show({ station: { ...session.store.getState().station, kind: "stems" } });
     send(files);

@@ -26,7 +26,7 @@ class Mixer extends AudioWorkletProcessor {
   constructor(options: { readonly processorOptions: { readonly voices: number } }) {
     super(options);
     this.#mixing = new Mixing(options.processorOptions.voices, sampleRate);
-    this.port.onmessage = ({ data }: MessageEvent<PageToMixer>) => this.#told(data);
+    this.port.onmessage = ({ data }: MessageEvent<PageToMixer>) => this.#receive(data);
   }
 
   process(_inputs: unknown, outputs: readonly (readonly Float32Array[])[]): boolean {
@@ -59,7 +59,7 @@ class Mixer extends AudioWorkletProcessor {
     this.#feeder?.postMessage(played);
   }
 
-  #told(message: PageToMixer): void {
+  #receive(message: PageToMixer): void {
     if (message.kind === "play") this.#mixing.play();
     else if (message.kind === "pause") this.#mixing.pause();
     else if (message.kind === "weigh") this.#mixing.weigh(message.weights, message.guarded);

@@ -20,8 +20,8 @@ describe("a file in three steps", () => {
     };
     expect(mend(made(), row(trimmed))).toBeNull();
     expect(mend(made(), undefined)).toBeNull();
-    const [next, told] = mend(made(), row(trimmed, over)) ?? [];
+    const [next, reason] = mend(made(), row(trimmed, over)) ?? [];
     expect(next?.ticket[0]?.changes).toMatchObject({ level: { target: -1 }, kbps: null });
-    expect(told).toEqual({ because: "It clips.", label: "True peak" });
+    expect(reason).toEqual({ because: "It clips.", label: "True peak" });
   });
 });
