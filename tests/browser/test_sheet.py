@@ -31,7 +31,7 @@ def test_it_is_read_and_prints_on_either_paper(page: Page, tmp_path: Path) -> No
         words = printed[0].get_textpage().get_text_range()
         assert "Spillway archive" in words and "Levels" in words and len(printed) <= 2
         # Nothing is cut off at the edge: the last column is there in full.
-        assert ("Verdict" in words and "ready" in words) or "look" in words
+        assert ("Verdict" in words and "Ready" in words) or "Review" in words
     address = page.get_by_role("link", name="PDF").get_attribute("href") or ""
     pdf = page.request.get(address)
     assert pdf.headers["content-type"] == "application/pdf" and pdf.body().startswith(b"%PDF")

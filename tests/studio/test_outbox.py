@@ -143,7 +143,7 @@ def test_delivered_file_is_never_sent_again(room: Room, tmp_path: Path) -> None:
     assert number not in other + pears
     assert room.until(*pears, "taken")
     assert sorted(path.name for path in (tmp_path / "there").iterdir()) == ["a (2).wav", "a.wav"]
-    with pytest.raises(Conflict, match="already delivered"):
+    with pytest.raises(Conflict, match="now: delivered"):
         room.outbox.recall(number)
     with pytest.raises(Conflict):
         room.outbox.go_on(number)

@@ -19,6 +19,8 @@ interface Texts {
   readonly buttons: string[];
   readonly cancels: string[];
   readonly empty: string[];
+  /** Ids that are shown in place of their words. */
+  readonly ids: string[];
   /** Title and OK label of each dialog that has both. */
   readonly dialogs: string[];
 }
@@ -49,13 +51,18 @@ function textsOf(path: string, source: string): Texts {
     true,
     path.endsWith("x") ? ts.ScriptKind.TSX : ts.ScriptKind.TS,
   );
-  const texts: Texts = { all: [], buttons: [], cancels: [], empty: [], dialogs: [] };
+  const texts: Texts = { all: [], buttons: [], cancels: [], empty: [], dialogs: [], ids: [] };
   const visit = (node: ts.Node): void => {
     if (ts.isImportDeclaration(node) || ts.isExportDeclaration(node) || ts.isLiteralTypeNode(node)) return;
     if (ts.isJsxAttribute(node) && NOT_SHOWN.test(node.name.getText(file))) return;
     if (ts.isJsxElement(node) && node.openingElement.tagName.getText(file) === "Button")
       texts.buttons.push(node.children.map(ofChild).join("").replace(/\s+/g, " ").trim());
     const named = (ts.isJsxAttribute(node) || ts.isPropertyAssignment(node)) && node.name.getText(file);
+    const shown =
+      ts.isTemplateSpan(node) || (ts.isJsxExpression(node) && !ts.isJsxAttribute(node.parent))
+        ? node.expression?.getText(file)
+        : "";
+    if (shown && /(^|\.)(verdict|state)$/.test(shown)) texts.ids.push(shown);
     if (named === "okText") {
       const others = (node.parent as ts.JsxAttributes | ts.ObjectLiteralExpression).properties;
       const title = [...others].find((one) => one.name?.getText(file) === "title");
@@ -154,6 +161,15 @@ test("empty states begin with No, work in progress with a verb in -ing", () => {
     found(
       (file) => file.all,
       (text) => / …$/.test(text) && !/(^|[.] )[A-Z]\w+ing\b[^.]* …$/.test(text),
+    ),
+  ).toEqual([]);
+});
+
+test("verdicts and states are shown by their words", () => {
+  expect(
+    found(
+      (file) => file.ids,
+      () => true,
     ),
   ).toEqual([]);
 });

@@ -17,7 +17,7 @@ from ripe_press.core.errors import BadInput, Cancelled, Conflict, NotFound, Ripe
 from ripe_press.core.progress import Progress
 from ripe_press.core.sending.drop_off import drop_off_from
 from ripe_press.core.sending.parcel import ParcelState
-from ripe_press.core.words import quoted
+from ripe_press.core.words import TRANSFERS, quoted
 from ripe_press.store.parcels import Parcels, Standing, StoredParcel
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.bell import Bell
@@ -372,6 +372,5 @@ def _check_reason(accepted_by: str, because: str) -> None:
 
 
 def _not_now(parcel: StoredParcel, wanted: str) -> Conflict:
-    states = {"taken": "already delivered", "accepted": "already signed off", "sending": "sending"}
-    message = f"{quoted(parcel.name)} cannot be {wanted} now: {states.get(parcel.state, f'it is {parcel.state}')}."
+    message = f"{quoted(parcel.name)} cannot be {wanted} now: {TRANSFERS[parcel.state]}."
     return Conflict("parcel.state", message, parcel=parcel.id, state=parcel.state)

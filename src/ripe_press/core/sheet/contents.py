@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.units import print_clock, print_db, print_rate
+from ripe_press.core.words import VERDICTS
 
 VERSION: Literal[1] = 1
 NAMES = ("delivery-sheet.html", "delivery-sheet.pdf", "delivery-sheet.json", "checksums.sha256")
@@ -114,7 +115,9 @@ COLUMNS: Sequence[SheetColumn] = (
 
 def cell(file: SheetFile, column: SheetColumn) -> str:
     """The text of a column for a file."""
-    return file.tag("isrc") if column.of == "isrc" else str(getattr(file, column.of))
+    if column.of == "isrc":
+        return file.tag("isrc")
+    return VERDICTS[file.verdict] if column.of == "verdict" else str(getattr(file, column.of))
 
 
 def sheet_row(sheet: DeliverySheet) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from ripe_press.core.paper import page, paragraph, table
 from ripe_press.core.sheet.contents import COLUMNS, DeliverySheet, Remark, SheetFile, cell
 from ripe_press.core.tags.sheet import FIELDS
 from ripe_press.core.units import print_count, print_minutes
+from ripe_press.core.words import VERDICTS
 
 
 def write_page(sheet: DeliverySheet) -> str:
@@ -57,8 +58,11 @@ def _remarks(sheet: DeliverySheet) -> list[str]:
     found = remarks_of(sheet)
     if not found:
         return []
-    rows = [[(file.name, "name"), (one.verdict, ""), (one.sentence, ""), (accepted(one), "")] for file, one in found]
-    return ["<h2>Findings</h2>", table([(one, "") for one in ("File", "Verdict", "What", "Accepted")], rows)]
+    rows = [
+        [(file.name, "name"), (VERDICTS[one.verdict], ""), (one.sentence, ""), (accepted(one), "")]
+        for file, one in found
+    ]
+    return ["<h2>Findings</h2>", table([(one, "") for one in ("File", "Verdict", "Finding", "Sign-off")], rows)]
 
 
 def _tags(sheet: DeliverySheet) -> list[str]:

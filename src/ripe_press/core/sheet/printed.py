@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from ripe_press.core.sheet.contents import COLUMNS, DeliverySheet, cell
 from ripe_press.core.sheet.page import accepted, remarks_of, summary, tag_names
+from ripe_press.core.words import VERDICTS
 
 _REGULAR, _BOLD = "DejaVuSans", "DejaVuSans-Bold"
 _MARGIN_MM = 14
@@ -53,9 +54,9 @@ def write_pdf(sheet: DeliverySheet, paper: Paper = "A4") -> bytes:
     story.append(_table(rows, [one.share for one in COLUMNS], width))
     if found := remarks_of(sheet):
         story.append(text("Findings", head))
-        rows = [[text(one, head) for one in ("File", "Verdict", "What", "Accepted")]]
+        rows = [[text(one, head) for one in ("File", "Verdict", "Finding", "Sign-off")]]
         rows += [
-            [text(one, small) for one in (file.name, remark.verdict, remark.sentence, accepted(remark))]
+            [text(one, small) for one in (file.name, VERDICTS[remark.verdict], remark.sentence, accepted(remark))]
             for file, remark in found
         ]
         story.append(_table(rows, [2.4, 0.8, 4.0, 1.8], width))

@@ -1,5 +1,6 @@
 import { bytes, counted } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
+import { VERDICTS } from "../../shared/words";
 import type { TreeGroup } from "./treeGroups";
 
 interface TreeGroupHeadProps {
@@ -19,7 +20,9 @@ export function TreeGroupHead({ group, folded, at, turn }: TreeGroupHeadProps) {
     (verdict) => [verdict, rows.filter((row) => row.verdict === verdict).length] as const,
   );
   const worst = counts.find(([, count]) => count > 0)?.[0] ?? "ready";
-  const parts = counts.filter(([, count]) => count > 0).map(([verdict, count]) => `${count} ${verdict}`);
+  const parts = counts
+    .filter(([, count]) => count > 0)
+    .map(([verdict, count]) => `${count} ${VERDICTS[verdict]}`);
   return (
     <div className="tree-group" style={{ gridRow: at }}>
       <button type="button" aria-expanded={!folded} onClick={() => turn(group.key)}>

@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import type { Mix, Refused, Row, Station, TicketLine } from "../../api/client";
 import { bytes, counted } from "../../shared/format";
 import { VerdictMark } from "../../shared/Verdict";
+import { VERDICTS } from "../../shared/words";
 import { useSession } from "./session";
 import { markOf } from "./treeLayout";
 
@@ -38,7 +39,7 @@ export function CellText({
         <span>
           <b title={row.file_name}>{row.file_name.replace(/^.*\//, "…/")}</b>
           <small>
-            {row.verdict} · {ABOUT[row.size.basis]}
+            {VERDICTS[row.verdict]} · {ABOUT[row.size.basis]}
             {bytes(row.size.middle)} · {row.brief_title}
             {row.bit_exact ? " · bit-exact" : ""}
           </small>

@@ -7,6 +7,7 @@ import { bytes, seconds } from "../../shared/format";
 import { became, when } from "../../shared/pressings";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { VerdictMark } from "../../shared/Verdict";
+import { FILES } from "../../shared/words";
 import { Sidecars } from "../send/NextProgram";
 import { SendFiles, SentFiles } from "../send/SendFiles";
 import { Beside, BesideChoice } from "./Beside";
@@ -62,7 +63,7 @@ function Side({ pressing }: { pressing: Pressing }) {
           <li key={line.number}>
             <VerdictMark verdict="stop" size={15} />
             <span>{line.name}</span>
-            <span className="quiet">{line.state}</span>
+            <span className="quiet">{FILES[line.state]}</span>
             <small>{line.error}</small>
           </li>
         ))}

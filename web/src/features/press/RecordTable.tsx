@@ -4,10 +4,11 @@ import { useNavigate } from "react-router";
 import type { RecordRow, Verdict } from "../../api/client";
 import { when } from "../../shared/pressings";
 import { VerdictMark } from "../../shared/Verdict";
+import { VERDICTS } from "../../shared/words";
 import { useRecord } from "./queries";
 import { remark } from "./words";
 
-const VERDICTS: readonly Verdict[] = ["ready", "look", "stop"];
+const SHOWN: readonly Verdict[] = ["ready", "look", "stop"];
 
 const COLUMNS = [
   ["No.", true],
@@ -42,7 +43,7 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
           placeholder="Search mix, file, brief, tag, checksum"
           onChange={(event) => setFind(event.target.value)}
         />
-        {VERDICTS.map((one) => (
+        {SHOWN.map((one) => (
           <Button
             key={one}
             className={verdict === one ? "chosen" : ""}
@@ -50,7 +51,7 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
             icon={<VerdictMark verdict={one} size={14} />}
             onClick={() => setVerdict(verdict === one ? "" : one)}
           >
-            {one}
+            {VERDICTS[one]}
           </Button>
         ))}
         <span className="quiet" role="status">

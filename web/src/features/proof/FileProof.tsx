@@ -4,6 +4,7 @@ import type { Mode } from "../../app/theme";
 import { bytes, clock, level } from "../../shared/format";
 import { player, usePlayer } from "../../shared/player";
 import { VerdictMark } from "../../shared/Verdict";
+import { VERDICTS } from "../../shared/words";
 import { AgainstMix } from "./AgainstMix";
 import { linesOf } from "./lines";
 import { PutBack } from "./PutBack";
@@ -69,7 +70,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
           <h2>{file.name}</h2>
           <p>
             {brief && `${brief} · `}
-            {file.verdict} · {bytes(file.bytes)} · {clock(file.frames, file.sample_rate_hz)}
+            {VERDICTS[file.verdict]} · {bytes(file.bytes)} · {clock(file.frames, file.sample_rate_hz)}
           </p>
         </div>
         {left && file.there && (
