@@ -273,7 +273,7 @@ def test_fields_without_a_place_are_reported() -> None:
     )
     assert carried("rf64", far).markers == far.markers[:1]
     assert dict(not_held("wav", far))["title"] == (
-        'Programs that read INFO only show "Muhle - Eel\'s race"; the full text is in the ID3 chunk.'
+        "Programs that read INFO only show “Muhle - Eel's race”; the full text is in the ID3 chunk."
     )
     assert "only may show other letters" in dict(not_held("aiff", FileTags((("title", "決まり"),))))["title"]
     odd = FileTags((("tempo", "84.5"), ("key", "F#minor"), ("track", "A1")), "cover.png")
