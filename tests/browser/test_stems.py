@@ -66,7 +66,7 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Pa
     ticket.get_by_role("button", name="Voice 48 kHz").click()
     page.get_by_label("Audio to press").click()
     page.get_by_title("All stems except").click()
-    expect(ticket.get_by_role("img", name=re.compile("^Sum of (bass, drums|drums, bass)$"))).to_be_visible()
+    expect(ticket.get_by_role("img", name="Sum of bass, drums")).to_be_visible()
     page.get_by_role("button", name="Press 5 files").click()
     page.get_by_role("link", name="Open proof").click()
     article = page.get_by_role("article", name="Tumbling Bay archive 48k 32f all but voice.wav")

@@ -8,7 +8,11 @@ from typing import Any
 from ripe_press.store.db import Database
 
 _COLUMNS = "id, mix_id, note, owned, origin, added_at"
-_OF_MIX = f"SELECT {_COLUMNS} FROM stems WHERE mix_id = :mix_id ORDER BY id"  # noqa: S608 - a constant of this module
+# Files of a folder are read side by side and arrive in any order: their names give a lasting one.
+_OF_MIX = f"""
+SELECT {_COLUMNS} FROM stems WHERE mix_id = :mix_id
+ORDER BY json_extract(note, '$.apart'), json_extract(note, '$.name') COLLATE NOCASE, id
+"""  # noqa: S608 - a constant of this module
 _ONE = f"SELECT {_COLUMNS} FROM stems WHERE id = :id"  # noqa: S608
 _ADD = """
 INSERT INTO stems (mix_id, note, owned, origin, added_at)
@@ -43,7 +47,7 @@ class Stems:
         self._database = database
 
     def of(self, mix_id: int) -> list[StoredStem]:
-        """Return the stems of a mix, in the order in which they were added."""
+        """Return the stems of a mix by name; captures and pressed files last."""
         with self._database.read() as connection:
             return [_stem(row) for row in connection.execute(_OF_MIX, {"mix_id": mix_id})]
 
