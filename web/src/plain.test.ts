@@ -139,7 +139,7 @@ test("dialogs are left with Cancel", () => {
   ).toEqual([]);
 });
 
-test("dialogs name in their title what their button does", () => {
+test("dialogs name the action of their button in their title", () => {
   const wrong = (text: string) => {
     const [title = "", ok = ""] = text.split(" – ");
     const verb = ok.split(" ")[0] ?? "";

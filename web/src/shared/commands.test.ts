@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { fits, keyWords } from "./commands";
 
-describe("what is typed", () => {
+describe("the typed text", () => {
   it("fits by every word, best at a beginning, whatever its case and its accents", () => {
     expect(fits("Hear the start", "hear st")).toBeGreaterThan(fits("Hear the start", "ear art"));
     expect(fits("Mühlrad", "muhl")).toBeGreaterThan(0);

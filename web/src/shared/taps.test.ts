@@ -21,7 +21,7 @@ describe("tapping a tempo", () => {
     expect(bpmOfTaps(tapped([710, 720, 712, 714, 1428, 714]))).toBeCloseTo(84, 0);
   });
 
-  it("begins anew after a pause", () => {
+  it("restarts after a pause", () => {
     expect(tapped([500, 500, 5_000])).toHaveLength(1);
   });
 });

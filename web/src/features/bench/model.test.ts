@@ -62,7 +62,7 @@ const bench = (start: number, end: number): BenchState => ({
 const begin: History = { past: [], present: bench(0, 100), future: [] };
 
 describe("history", () => {
-  it("does what was waited for to the bench as it is by then", () => {
+  it("applies a late result to the current bench", () => {
     const moved = changed(begin, { type: "set", bench: bench(20, 100) });
     const both = changed(moved, {
       type: "edit",
@@ -79,7 +79,7 @@ describe("history", () => {
     expect(changed(back, { type: "redo" }).present).toEqual(bench(10, 100));
   });
 
-  it("forgets what was undone once something new is set", () => {
+  it("clears redo after a new change", () => {
     const once = changed(begin, { type: "set", bench: bench(10, 100) });
     const other = changed(changed(once, { type: "undo" }), {
       type: "set",
@@ -116,7 +116,7 @@ describe("edges", () => {
 });
 
 describe("remedies and fades", () => {
-  it("change only what they name", () => {
+  it("change only their own fields", () => {
     const cut = range(10, 90);
     const ring = {
       label: "Ring out",

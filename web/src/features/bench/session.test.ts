@@ -44,7 +44,7 @@ describe("a chosen station", () => {
   });
 });
 
-describe("what is set out", () => {
+describe("the bench", () => {
   it("is undone step by step, and a new range or delivery is chosen at once", () => {
     const { session, view } = begun();
     session.addRange(10, 20);
@@ -60,7 +60,7 @@ describe("what is set out", () => {
     expect(session.bench().ranges).toHaveLength(3);
   });
 
-  it("takes over what was changed elsewhere, and keeps what was not sent yet", () => {
+  it("adopts changes made elsewhere, and keeps unsent ones", () => {
     const { session } = begun();
     const elsewhere = { ...bench, tags: [["title", "Millrace"]] } as unknown as BenchState;
     session.keep(elsewhere);

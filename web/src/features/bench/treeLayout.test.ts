@@ -15,7 +15,7 @@ const station = (node: number, at: number): Station => ({
 const row = (...nodes: number[]) => ({ stations: nodes.map(station) }) as unknown as Row;
 
 describe("the tree", () => {
-  it("draws shared work once, each behind what it comes of", () => {
+  it("draws shared stations once, each after its input", () => {
     const cells = layOut([row(0, 1, 2, 3), row(0, 1, 2, 4), row(0, 1, 5, 6), row(0, 7, 8, 9)], KINDS);
     const found = cells.map((cell) => [cell.station.node, cell.row, cell.column, cell.parent]);
     expect(found).toEqual([

@@ -51,7 +51,7 @@ const finding = (remedy: OrderFinding["remedy"], at: number) =>
   }) as OrderFinding;
 
 describe("a running order", () => {
-  it("tells times in CD frames, before zero too", () => {
+  it("prints times in CD frames, before zero too", () => {
     expect([frames(0), frames(149), frames(333_000), frames(-80)]).toEqual([
       "0:00:00",
       "0:01:74",
@@ -76,7 +76,7 @@ describe("a running order", () => {
     expect(ids(without(ORDER, 1))).toBe("ac");
   });
 
-  it("gives what is added an id of its own", () => {
+  it("gives an added entry an id of its own", () => {
     const more = added({ ...ORDER, entries: [entry("e2", 0, 1), entry("e3", 0, 1)] }, [
       entry("new", 5, 6),
       entry("new", 6, 7),
@@ -84,14 +84,14 @@ describe("a running order", () => {
     expect(more.entries.map((one) => one.id)).toEqual(["e2", "e3", "e4", "e5"]);
   });
 
-  it("joins an entry to the one that it goes on from, and keeps the cut as an index", () => {
+  it("joins an entry to the one it continues, and keeps the cut as an index", () => {
     const joined = joinedToBefore(ORDER, 1);
     expect(joined.entries[0]).toMatchObject({ id: "a", start_frame: 0, end_frame: 300, indexes: [100] });
     expect(ids(joined)).toBe("ac");
     expect(joinedToBefore(ORDER, 2)).toBe(ORDER);
   });
 
-  it("does what a finding proposes", () => {
+  it("applies the remedy of a finding", () => {
     expect(remedied(ORDER, finding("run-on", 1)).entries[1]?.runs_on).toBe(true);
     expect(remedied(ORDER, finding("declick", 0)).entries[0]?.edges.declick_ms).toBe(10);
     expect(remedied(ORDER, finding("one-loudness", 1)).level).toMatchObject({
@@ -111,7 +111,7 @@ describe("a running order", () => {
     ]);
   });
 
-  it("says what is left on a disc", () => {
+  it("describes the free time on a disc", () => {
     expect(room(333_000 - 4500, DISCS)).toBe(
       "1 min 0 s left on a 74-minute disc, 6 min 57 s on an 80-minute disc",
     );

@@ -26,7 +26,7 @@ const outcomes = (made: PressedFile) =>
   Object.fromEntries(linesOf(made).map((line) => [line.title, line.outcome]));
 
 describe("the proof of a file", () => {
-  it("says of every figure whether it was held against a wish, by the ids of rules and figures", () => {
+  it("marks figures that were compared with a requirement, by the ids of rules and figures", () => {
     const found = outcomes(
       file({
         checks: [
@@ -52,7 +52,7 @@ describe("the proof of a file", () => {
     expect(found).not.toHaveProperty("Most gain reduction");
   });
 
-  it("still reads what was pressed before checks had ids", () => {
+  it("reads files pressed before checks had ids", () => {
     const found = linesOf(file({ checks: [{ id: null, check: "Length", found: "441,000 frames" }] }));
     expect(found.filter((line) => line.title === "Length")).toHaveLength(1);
     expect(outcomes(file({ checks: [{ id: null, check: "Length", found: "" }] })).Length).toBe("yes");

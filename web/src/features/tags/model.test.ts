@@ -33,7 +33,7 @@ describe("the grid of tag sheets", () => {
     expect(filledDown(sheets, [1, 2], "album")).toBe(sheets);
   });
 
-  it("lays a copied block over the grid and leaves out what reaches past its end", () => {
+  it("pastes a block into the grid and drops cells past its end", () => {
     const at = { id: 1, field: "artist" };
     const next = pasted(sheetsOf(MIXES), [1, 2], ["title", "artist", "album"], at, "A\tB\tC\r\n\tD\nE\n");
     expect(next.get(1)).toEqual([
@@ -45,7 +45,7 @@ describe("the grid of tag sheets", () => {
     expect(next.size).toBe(2);
   });
 
-  it("brings sheets to the mixes they name and tells what found none", () => {
+  it("matches sheets to mixes by name and reports the others", () => {
     const read = [
       { mix: "EEL LADDER", values: [["artist", "The Sluicekeepers"]] as [string, string][] },
       { mix: "Nowhere", values: [] },
@@ -57,7 +57,7 @@ describe("the grid of tag sheets", () => {
     expect(changedSheets(kept, editsBetween(kept, sheets)).map((one) => one.mix_id)).toEqual([2]);
   });
 
-  it("writes on top of what is kept, and leaves alone what was kept elsewhere meanwhile", () => {
+  it("edits saved sheets, and keeps changes saved elsewhere", () => {
     const kept = sheetsOf(MIXES);
     const written = filled(filled(kept, [1], "title", ""), [1], "artist", "The Sluicekeepers");
     const edits = editsBetween(kept, written);

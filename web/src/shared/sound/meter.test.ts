@@ -35,7 +35,7 @@ function heard(sound: Float32Array, filters = PRINTED) {
   return last;
 }
 
-describe("the meter of what is heard", () => {
+describe("the playback meter", () => {
   it.each([-23, -33])(
     "reads a stereo sine of 1 kHz at %d dBFS as so many LUFS (EBU Tech 3341, cases 1 and 2)",
     (dbfs) => {

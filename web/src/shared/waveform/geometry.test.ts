@@ -26,7 +26,7 @@ describe("view", () => {
     expect(clampView({ start: FRAMES, framesPerPixel: 1 }, FRAMES, WIDTH).start).toBe(FRAMES - WIDTH);
   });
 
-  it("moves only for what is out of sight", () => {
+  it("moves only for positions out of sight", () => {
     const view = { start: 0, framesPerPixel: 10 };
     expect(reveal(view, 5000, FRAMES, WIDTH)).toBe(view);
     expect(reveal(view, 500_000, FRAMES, WIDTH).start).toBe(495_000);

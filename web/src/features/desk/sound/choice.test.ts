@@ -15,13 +15,13 @@ describe("levels", () => {
     expect(found[2]).toBeCloseTo(-2.8);
   });
 
-  it("as players even them out, go up and down; what nobody measured stays", () => {
+  it("are normalised up and down; unmeasured ones are unchanged", () => {
     expect(VOICES.map((_, slot) => levelDb(VOICES, slot, -16))).toEqual([-2, expect.closeTo(0.3), 0]);
     expect(weightsOf(VOICES, choice(1, { levels: -14 })).guarded).toBe(true);
     expect(weightsOf(VOICES, choice(1, { levels: -23 })).guarded).toBe(false);
   });
 
-  it("left as they are, give exactly what came in", () => {
+  it("unchanged, give the exact input", () => {
     expect(weightsOf(VOICES, choice(1, { levels: "as-it-is" }))).toEqual({
       weights: [0, 1, 0],
       guarded: false,
@@ -29,7 +29,7 @@ describe("levels", () => {
   });
 });
 
-describe("what is magnified", () => {
+describe("amplified sources", () => {
   it("is the mix as loud as the file, less the file, in doublings", () => {
     const { weights, guarded } = weightsOf(VOICES, choice(1, { hearing: "difference", differenceDb: 24 }));
     expect(weights[0]).toBeCloseTo(16 * 10 ** (-2.3 / 20));
@@ -41,7 +41,7 @@ describe("what is magnified", () => {
     expect(weightsOf(VOICES, choice(0, { hearing: "difference" })).weights).toEqual([0, 0, 0]);
   });
 
-  it("are the last bits of a voice, guarded", () => {
+  it("are the lowest bits of a source, limited", () => {
     expect(weightsOf(VOICES, choice(2, { hearing: "last-bits", bitsDb: 60 }))).toEqual({
       weights: [0, 0, 1024],
       guarded: true,

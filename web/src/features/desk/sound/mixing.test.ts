@@ -41,8 +41,8 @@ function playing(voices = 2, ...pieces: Piece[]): Mixing {
 const steps = (values: Float32Array) =>
   Array.from(values.subarray(1), (one, at) => Math.abs(one - (values[at] ?? 0)));
 
-describe("what leaves", () => {
-  it("is what came in, to the bit, once it is faded in, across pieces of any length", () => {
+describe("the output", () => {
+  it("equals the input to the bit after its fade-in, across pieces of any length", () => {
     const mixing = playing(2, piece(1000, 301, 2), piece(1301, 5000, 2), piece(6301, 500, 2));
     const { left, right } = run(mixing, 30);
     for (let at = RAMP; at < left.length; at++) expect(placeOf(left[at] ?? 0)).toBe(1000 + at);
@@ -50,7 +50,7 @@ describe("what leaves", () => {
     expect(Math.max(...steps(right.subarray(0, RAMP)))).toBeLessThanOrEqual(1 / 16 / RAMP + 1e-7);
   });
 
-  it("is silence before anybody plays and after it was paused, with no step on the way", () => {
+  it("is silence before playback and after a pause, without a step", () => {
     const mixing = playing(1, piece(0, 9000, 1), piece(9000, 9000, 1));
     mixing.pause();
     expect(run(mixing, 4).right.every((one) => one === 0)).toBe(true);
@@ -70,7 +70,7 @@ describe("what leaves", () => {
 });
 
 describe("switching", () => {
-  it("goes from voice to voice in 5 ms, keeps the place, and passes no silence", () => {
+  it("switches sources in 5 ms, in place, without silence", () => {
     const mixing = playing(3, piece(0, 20_000, 3), piece(20_000, 20_000, 3));
     run(mixing, 4);
     for (const slot of [1, 2, 0, 2]) {
@@ -100,7 +100,7 @@ describe("switching", () => {
 });
 
 describe("the difference", () => {
-  it("of two equal voices is nothing at all, however much it is magnified", () => {
+  it("of two equal sources is silence at any gain", () => {
     const same = piece(0, 4000, 2);
     same.sound.copyWithin(8000, 0, 8000);
     const mixing = playing(2, same, piece(4000, 10, 2));
@@ -127,7 +127,7 @@ describe("the difference", () => {
 });
 
 describe("the guard", () => {
-  it("holds what is magnified at its ceiling, and lets nothing through when it is turned off", () => {
+  it("limits amplified audio at its ceiling, and is silent when off", () => {
     const mixing = playing(1, piece(0, 60_000, 1), piece(60_000, 10, 1));
     run(mixing, 4);
     mixing.weigh([2 ** 10], true);
@@ -145,7 +145,7 @@ describe("the guard", () => {
     expect(after.right.at(-1)).toBe(1 / 16);
   });
 
-  it("does not touch what nobody magnifies", () => {
+  it("does not change audio without amplification", () => {
     const hot = piece(0, 4000, 1);
     hot.sound.fill(1.4);
     const mixing = playing(1, hot, piece(4000, 10, 1));

@@ -38,7 +38,7 @@ describe("the order of blocks", () => {
     expect(planned(250, 100, 10, 1000, loop)).toMatchObject({ seam: true, next: 50 });
   });
 
-  it("from behind a loop runs on to the end", () => {
+  it("from after a loop continues to the end", () => {
     expect(planned(300, 100, 10, 350, { start: 0, end: 250 })).toEqual({
       start: 300,
       frames: 50,

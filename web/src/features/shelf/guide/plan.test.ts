@@ -9,10 +9,10 @@ const made = () => benchFor(mix, "audio-cd", { changes } as unknown as Defaults)
 const row = (...findings: unknown[]) => ({ findings, line_id: "g1" }) as unknown as Row;
 
 describe("a file in three steps", () => {
-  it("is one delivery of the whole mix, and nothing of what was on the ticket", () => {
+  it("is one delivery of the whole mix, without the ticket's", () => {
     expect(made().ticket).toMatchObject([{ brief: "audio-cd", range_id: "r1", changes }]);
   });
-  it("takes what makes the file fit, and leaves what a person decides", () => {
+  it("applies fitting remedies, and leaves decisions to the user", () => {
     const trimmed = { sentence: "Silence is left.", remedy: { label: "Trim silence", changes: null } };
     const over = {
       sentence: "It clips.",
