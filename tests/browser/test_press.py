@@ -118,7 +118,7 @@ def test_pressed_file_is_compared_with_its_mix(shelf: Page) -> None:
     page.get_by_label(f"Select {NAMES[0]}").check()
     page.get_by_role("button", name="Press…").click()
     page.get_by_role("dialog").get_by_role("button", name=re.compile("Press 2 files")).click()
-    expect(page.get_by_text("The queue is empty")).to_be_visible()
+    expect(page.get_by_text("No pressings in the queue")).to_be_visible()
     page.goto("/proof")
     card = page.get_by_role("article", name=re.compile("44k1 16b"))
     card.get_by_role("button", name="Compare with the mix").click()

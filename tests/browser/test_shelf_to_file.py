@@ -52,7 +52,7 @@ def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None
     )
     card = page.get_by_role("listitem").filter(has_text="Sent Mix")
     expect(card.get_by_text("+1.6 dBFS")).to_be_visible()
-    expect(card.get_by_text("0:04.0")).to_be_visible()
+    expect(card.get_by_text("0:04", exact=True)).to_be_visible()
     page.get_by_role("link", name="Open Sent Mix on the Bench").click()
     start = page.get_by_label("Start", exact=True)
     start.fill("0:01")

@@ -194,7 +194,7 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
     "range_is_silent": (measured(sounding=False), measured(), "Range is silent"),
     "end_cuts_sound": (
         followed(Tail("tail", 2.4)), measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5)),
-        "Tail cut off at 0:10.00, at −38.0 dBFS. Ring out adds 2.4 s.",
+        "Tail cut off at 0:10.000, at −38.0 dBFS. Ring out adds 2.4 s.",
     ),
     "tail_is_music": (
         followed(Tail("music"), end="fold"), followed(Tail("tail", 2.0), end="ring"),

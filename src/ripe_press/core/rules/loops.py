@@ -55,7 +55,7 @@ def loop_seam(case: Case) -> Said:
     if seam.clean:
         yield Check("loop_seam", "Loop seam", figures)
         return
-    where = print_clock(case.path.cut.end_frame, case.path.source.facts.rate_hz, 2)
+    where = print_clock(case.path.cut.end_frame, case.path.source.facts.rate_hz)
     if seam.step >= MOST_STEP:
         sentence = f"Loop clicks at its seam ({where}): step {seam.step:.1f} times its surroundings."
     elif seam.hole_db <= MOST_HOLE_DB:
@@ -73,11 +73,11 @@ def part_to_choose(case: Case) -> Said:
     stretch, rate_hz = case.wish.stretch, case.path.source.facts.rate_hz
     if not stretch.shortened:
         return
-    first, last = (print_clock(one, rate_hz, 1) for one in (stretch.start_frame, stretch.end_frame))
+    first, last = (print_clock(one, rate_hz) for one in (stretch.start_frame, stretch.end_frame))
     remedy, hint = None, "Choose the part as a range."
     if stretch.loudest and stretch.loudest != (stretch.start_frame, stretch.end_frame):
         start, end = stretch.loudest
-        hint = f"The loudest part begins at {print_clock(start, rate_hz, 1)}."
+        hint = f"The loudest part begins at {print_clock(start, rate_hz)}."
         remedy = Remedy("Use the loudest part", start, end)
     sentence = f"{case.brief.title} takes {case.brief.prefer.longest_s:g} s: {first} to {last}. {hint}"
     yield Finding("part_to_choose", "look", sentence, stretch.start_frame, remedy)

@@ -23,7 +23,7 @@ def samples_over_full_scale(case: Case) -> Said:
     if not measures or not measures.overs or case.path.changed or not case.path.depth:
         return
     frame = measures.first_over_frame or 0
-    at = print_clock(frame, case.path.source.facts.rate_hz, 2)
+    at = print_clock(frame, case.path.source.facts.rate_hz)
     sentence = f"{print_count(measures.overs, 'sample')} over full scale, first at {at}. Lower the true peak."
     yield Finding("samples_over_full_scale", "look", sentence, frame, turned_down(case))
 
@@ -35,7 +35,7 @@ def clipped_in_the_mix(case: Case) -> Said:
     if not measures or measures.overs or not measures.clipped_samples:
         return
     frame = measures.first_clipped_frame or 0
-    at = print_clock(frame, case.path.source.facts.rate_hz, 2)
+    at = print_clock(frame, case.path.source.facts.rate_hz)
     clipped = print_count(measures.clipped_samples, "clipped sample")
     sentence = f"{clipped} in the mix, first at {at}. Check the mix."
     yield Finding("clipped_in_the_mix", "look", sentence, frame)
@@ -74,7 +74,7 @@ def end_cuts_sound(case: Case) -> Said:
     over = tail.kind == "nothing" or (rings and tail.decay_s < limit)
     if over or min(levels.before_end_dbfs, levels.after_end_dbfs) < CUT_ABOVE_DBFS:
         return
-    at, level = print_clock(cut.read_end, rate_hz, 2), print_db(levels.before_end_dbfs)
+    at, level = print_clock(cut.read_end, rate_hz), print_db(levels.before_end_dbfs)
     if tail.kind == "tail" and not rings:
         sentence = f"Tail cut off at {at}, at {level}. Ring out adds {tail.decay_s:.1f} s."
         yield Finding("end_cuts_sound", "look", sentence, cut.read_end, Remedy("Ring out", end="ring"))
@@ -96,7 +96,7 @@ def tail_is_music(stretch: Stretch, rate_hz: int) -> str:
     """Why a tail that is asked for cannot be used: the music continues; empty where it can, or none is asked for."""
     if stretch.tail.kind != "music" or stretch.edges.end not in TAKES_A_TAIL:
         return ""
-    at = print_clock(stretch.end_frame, rate_hz, 2)
+    at = print_clock(stretch.end_frame, rate_hz)
     return f"The music continues after {at}: no tail to use. Choose Cut, a fade out or Crossfade."
 
 
@@ -116,7 +116,7 @@ def tail_unsure(case: Case) -> Said:
     stretch, cut = case.wish.stretch, case.path.cut
     if stretch.tail.kind == "unsure" and cut.tail_frames and stretch.edges.end in TAKES_A_TAIL:
         used = "added to the start" if cut.fold else "included"
-        at = print_clock(stretch.end_frame, case.path.source.facts.rate_hz, 2)
+        at = print_clock(stretch.end_frame, case.path.source.facts.rate_hz)
         sentence = f"{stretch.tail.decay_s:.1f} s after {at} are {used}: tail or music. Listen across the end."
         yield Finding("tail_unsure", "look", sentence, stretch.end_frame)
 
@@ -130,7 +130,7 @@ def start_cuts_sound(case: Case) -> Said:
         return
     if min(levels.before_start_dbfs, levels.after_start_dbfs) < CUT_ABOVE_DBFS:
         return
-    at = print_clock(cut.start_frame, case.path.source.facts.rate_hz, 2)
+    at = print_clock(cut.start_frame, case.path.source.facts.rate_hz)
     sentence = f"Starts mid-sound at {at}, at {print_db(levels.before_start_dbfs)}. De-click or move the start."
     remedy = Remedy("De-click", declick_ms=DECLICK_MS)
     yield Finding("start_cuts_sound", "look", sentence, cut.start_frame, remedy)

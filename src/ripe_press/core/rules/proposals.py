@@ -43,8 +43,8 @@ def propose(
         lead = 0 if sounding.noise_dbfs is not None else round(LEAD_S * rate_hz)
         first, last = max(0, start - lead), end
         reason = (
-            f"Audio from {print_clock(start, rate_hz, 2)} to {print_clock(end, rate_hz, 2)} of "
-            f"{print_clock(frames, rate_hz, 2)}. {silence_words(sounding)}."
+            f"Audio from {print_clock(start, rate_hz)} to {print_clock(end, rate_hz)} of "
+            f"{print_clock(frames, rate_hz)}. {silence_words(sounding)}."
         )
         found.append(Proposal("Trim silence", reason, (NamedRange("p1", first, last),)))
     if loop := _loop(bench.tempo, frames, rate_hz, end, tail_of):

@@ -187,8 +187,8 @@ class Range(Station):
             figures.insert(2, ("Bars", bars.text))
         notes, more, tail_text = self._edges_in_words(rate_hz)
         also = f" +{len(notes) - 1}" if len(notes) > 1 else ""
-        called = bars.label.lower() if bars and known.range_name else print_clock(self.frames, rate_hz, 1)
-        detail = f"{called}, {notes[0]}{also}" if notes else called if bars and known.range_name else length
+        called = bars.label.lower() if bars and known.range_name else length
+        detail = f"{called}, {notes[0]}{also}" if notes else called
         label = known.range_name or ("Whole mix" if whole else bars.label if bars else "Range")
         return Description(self.kind, label, detail, self.idle, sentence + tail_text, (*figures, *more))
 

@@ -20,7 +20,7 @@ export function BenchHead({ mix, showKeys, children }: BenchHeadProps) {
       <header className="bench-head">
         <h1>{mix.title}</h1>
         <p>
-          <b>{clock(mix.frames, mix.rate_hz, 1)}</b> · <b>{rate(mix.rate_hz)}</b> · <b>{mix.depth_label}</b> ·{" "}
+          <b>{clock(mix.frames, mix.rate_hz)}</b> · <b>{rate(mix.rate_hz)}</b> · <b>{mix.depth_label}</b> ·{" "}
           {channels(mix.channels)} · {level(mix.measures.integrated_lufs, "LUFS")} · peak{" "}
           <b className={over ? "over" : ""}>{level(mix.measures.sample_peak_dbfs)}</b>
         </p>

@@ -32,7 +32,7 @@ export function MixFigures({ mix, mode }: { mix: Mix; mode: Mode }) {
     ["Max momentary", level(found.max_momentary_lufs, "LUFS")],
     [
       "Sample peak",
-      `${level(found.sample_peak_dbfs)} at ${clock(Math.round(found.sample_peak_at_s * mix.rate_hz), mix.rate_hz, 1)}`,
+      `${level(found.sample_peak_dbfs)} at ${clock(Math.round(found.sample_peak_at_s * mix.rate_hz), mix.rate_hz)}`,
     ],
     ["True peak", level(found.true_peak_dbtp, "dBTP")],
     ["Clipped samples", found.clipped_samples.toLocaleString("en-GB")],
@@ -89,7 +89,7 @@ export function RangeFigures({ mix, range, mode }: { mix: Mix; range: Range; mod
           [
             "True peak",
             peak
-              ? `${level(peak.true_peak_dbtp, "dBTP")} near ${clock(peak.frame, mix.rate_hz, 1)}`
+              ? `${level(peak.true_peak_dbtp, "dBTP")} near ${clock(peak.frame, mix.rate_hz)}`
               : (truePeak.error?.message ?? "measuring"),
           ],
           ["Level at the end", level(data.end_level_dbfs)],

@@ -70,7 +70,7 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
             )}
             {first.frame !== null && (
               <Button size="small" onClick={() => session.setCursor(first.frame ?? 0)}>
-                Go to {clock(first.frame, mix.rate_hz, 2)}
+                Go to {clock(first.frame, mix.rate_hz)}
               </Button>
             )}
           </>

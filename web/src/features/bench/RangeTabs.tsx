@@ -68,12 +68,12 @@ export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
             >
               <Swatch look={range.look} />
               <b>{words}</b>
-              <small>{clock(range.end_frame - range.start_frame, mix.rate_hz, 1)}</small>
+              <small>{clock(range.end_frame - range.start_frame, mix.rate_hz)}</small>
             </button>
             {chosen && (
               <>
                 <button type="button" className="tab-side" onClick={() => setNaming(range.id)}>
-                  Name
+                  Rename
                 </button>
                 {bench.ranges.length > 1 && (
                   <button

@@ -5,10 +5,10 @@ import type { Range } from "./model";
 /** A description of the waveform for screen readers. */
 export function wordsOfWave(mix: Mix, range: Range): string {
   const { measures, rate_hz: hz, frames } = mix;
-  const at = (frame: number) => clock(frame, hz, 1);
+  const at = (frame: number) => clock(frame, hz);
   const parts = [
     at(frames),
-    `peak at ${clock(Math.round(measures.sample_peak_at_s * hz), hz, 1)}, ${level(measures.sample_peak_dbfs)}`,
+    `peak at ${clock(Math.round(measures.sample_peak_at_s * hz), hz)}, ${level(measures.sample_peak_dbfs)}`,
     `${level(measures.integrated_lufs, "LUFS")} integrated`,
   ];
   if (measures.head_silence_frames > hz / 10) parts.push(`silent until ${at(measures.head_silence_frames)}`);

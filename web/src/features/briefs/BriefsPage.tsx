@@ -12,8 +12,8 @@ import { BriefForm } from "./BriefForm";
 
 function levelWords(wish: LevelWish): string {
   if (wish.kind === "leave") return LEVELS.leave;
-  const ceiling = wish.kind === "loudness" ? ` max ${level(wish.ceiling_dbtp, "dBTP")}` : "";
-  const down = wish.only_down ? "never raised" : "";
+  const ceiling = wish.kind === "loudness" ? `, max ${level(wish.ceiling_dbtp, "dBTP")}` : "";
+  const down = wish.only_down ? ", never raised" : "";
   const decoded = wish.back_off ? ", also after decoding" : "";
   return `${LEVELS[wish.kind]} ${level(wish.target, LEVEL_UNITS[wish.kind])}${ceiling}${down}${decoded}`;
 }
@@ -58,7 +58,7 @@ function preferences(
     ["Rate", prefer.rate_hz === "keep" ? "same as mix" : rate(prefer.rate_hz)],
     ["Channels", prefer.channels === "keep" ? "same as mix" : prefer.channels],
     ["Level", levelWords(prefer.level)],
-    ["Finishing chain", prefer.finish ? "taken" : "not written"],
+    ["Finishing chain", prefer.finish ? "applied" : "off"],
     ["File name", label_pattern],
   ];
   if (prefer.from_bar) lines.push(["Start", "on a bar line if the tempo is known"]);

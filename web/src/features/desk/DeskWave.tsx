@@ -39,7 +39,7 @@ export function DeskWave({
         head.current.style.transform = `translateX(${x}px)`;
         if (!player.snapshot().wanted) {
           box.current.setAttribute("aria-valuenow", String(Math.round(player.place() / desk.rate_hz)));
-          box.current.setAttribute("aria-valuetext", clock(player.place(), desk.rate_hz, 2));
+          box.current.setAttribute("aria-valuetext", clock(player.place(), desk.rate_hz));
         }
       }
       asked = requestAnimationFrame(move);

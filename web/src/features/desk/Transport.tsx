@@ -90,7 +90,7 @@ function Place({ control }: { control: DeskControl }) {
   useEffect(() => {
     let asked = 0;
     const write = () => {
-      const place = clock(player.place(), desk.rate_hz, 2);
+      const place = clock(player.place(), desk.rate_hz);
       if (text.current && text.current.textContent !== place) text.current.textContent = place;
       asked = requestAnimationFrame(write);
     };
@@ -99,7 +99,7 @@ function Place({ control }: { control: DeskControl }) {
   }, [player, desk.rate_hz]);
   return (
     <span className="desk-place">
-      <b ref={text} /> of {clock(desk.frames, desk.rate_hz, 2)}
+      <b ref={text} /> of {clock(desk.frames, desk.rate_hz)}
     </span>
   );
 }

@@ -55,7 +55,7 @@ export function OrderFoot({
         {findings.length > 1 && (
           <li>
             <Button type="text" size="small" onClick={() => setAll(!all)}>
-              {all ? "Fewer" : `And ${findings.length - 1} more`}
+              {all ? "Show fewer" : `Show ${findings.length - 1} more`}
             </Button>
           </li>
         )}
@@ -79,7 +79,7 @@ export function OrderFoot({
             field?.focus();
           }}
         >
-          Press as files…
+          Press files…
         </Button>
       ) : (
         <Button
@@ -87,8 +87,8 @@ export function OrderFoot({
           loading={press.isPending && press.variables.files}
           onClick={() => press.mutate({ files: true, disc: false })}
         >
-          Press as {counted(count, "file")}{" "}
-          {places > 1 ? `each for ${places} places` : `for ${titleOf(briefs.data, known[0]?.brief)}`}
+          Press {counted(count * places, "file")} for{" "}
+          {places > 1 ? `${places} briefs` : titleOf(briefs.data, known[0]?.brief)}
         </Button>
       )}
       <Button

@@ -55,7 +55,7 @@ export function PressPage() {
           <Running key={pressing.id} pressing={pressing} held={paused} />
         ))}
         {view.error && <p role="alert">{view.error.message}</p>}
-        {view.data && !open.length && <p className="press-idle quiet">The queue is empty.</p>}
+        {view.data && !open.length && <p className="press-idle quiet">No pressings in the queue.</p>}
         <Waiting pressings={waiting} />
         {view.data && <NotAsPressed fixity={view.data.fixity} />}
         {view.data && (

@@ -66,7 +66,7 @@ export function HeldPictures({ report, file, mode }: { report: HeldReport; file:
           <Shown
             caption={
               <>
-                Level histogram <span className="of-mix">the mix</span>,{" "}
+                Level histogram: <span className="of-mix">the mix</span>,{" "}
                 <span className="of-file">the file</span>
               </>
             }

@@ -87,7 +87,7 @@ export const MixRow = memo(function MixRow(props: MixProps & { row: number; ref:
         </Link>
         <VersionsButton mix={mix} show={show} />
       </Cell>
-      <Cell name="length">{clock(mix.frames, mix.rate_hz, 1)}</Cell>
+      <Cell name="length">{clock(mix.frames, mix.rate_hz, 0)}</Cell>
       <Cell name="form">{formOf(mix)}</Cell>
       <Cell name="loudness">{level(mix.integrated_lufs, "LUFS")}</Cell>
       <Cell name="peak">

@@ -94,7 +94,7 @@ const besideOf = (mix: number, version: number) =>
 function figuresOf(one: MixVersion): string {
   const parts = [
     `added ${when(one.came_at)}`,
-    clock(one.frames, one.rate_hz, 1),
+    clock(one.frames, one.rate_hz, 0),
     rate(one.rate_hz),
     one.depth_label,
     level(one.integrated_lufs, "LUFS"),

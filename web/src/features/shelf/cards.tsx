@@ -74,8 +74,8 @@ export const MixCard = memo(function MixCard(props: MixProps & { row: number; re
         <Thumbnail mix={mix} />
       </Link>
       <dl className="figures">
-        <Figure name="Length">{clock(mix.frames, mix.rate_hz, 1)}</Figure>
-        <Figure name="Form">{formOf(mix)}</Figure>
+        <Figure name="Length">{clock(mix.frames, mix.rate_hz, 0)}</Figure>
+        <Figure name="Format">{formOf(mix)}</Figure>
         <Figure name="Loudness">{level(mix.integrated_lufs, "LUFS")}</Figure>
         <div>
           <dt>Peak</dt>

@@ -160,7 +160,7 @@ function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
                 .slice(0, MOST_SHOWN)
                 .map(
                   (one) =>
-                    `${clock(one.start_frame, rateHz, 2)}, ${Math.abs(one.frames)} samples ${KINDS[one.kind]}`,
+                    `${clock(one.start_frame, rateHz)}, ${Math.abs(one.frames)} samples ${KINDS[one.kind]}`,
                 )
                 .join("; ")}
           {found.dropouts.length > MOST_SHOWN && ` and ${found.dropouts.length - MOST_SHOWN} more`}

@@ -26,7 +26,7 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands,
     ...(stem.rate_hz === mix.rate_hz ? [] : [`${rate(stem.rate_hz)}, converted on reading`]),
     ...(stem.depth === mix.depth_label ? [] : [stem.depth]),
     ...(stem.mono ? ["dual mono"] : stem.channels === mix.channels ? [] : [channels(stem.channels)]),
-    ...(stem.frames * mix.rate_hz === mix.frames * stem.rate_hz ? [] : [clock(stem.frames, stem.rate_hz, 1)]),
+    ...(stem.frames * mix.rate_hz === mix.frames * stem.rate_hz ? [] : [clock(stem.frames, stem.rate_hz)]),
     ...(stem.late_frames ? [`shifted by ${counted(stem.late_frames, "sample")}`] : []),
   ];
   return (

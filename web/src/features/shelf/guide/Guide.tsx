@@ -73,7 +73,7 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
     return (
       <div className="guide-answer">
         <p>
-          <b>{mix.title}</b>, {clock(mix.frames, mix.rate_hz, 1)} · {rate(mix.rate_hz)} · {mix.depth_label} ·{" "}
+          <b>{mix.title}</b>, {clock(mix.frames, mix.rate_hz, 0)} · {rate(mix.rate_hz)} · {mix.depth_label} ·{" "}
           {level(mix.measures.integrated_lufs, "LUFS")}
         </p>
         <Button size="small" type="text" onClick={guide.otherMix}>
