@@ -13,7 +13,7 @@ from typing import Any
 
 import click
 
-from ripe_press.core.progress import Progress
+from ripe_press.core.blocks import Progress
 from ripe_press.core.units import print_db, print_minutes
 from ripe_press.core.words import VERDICTS
 from ripe_press.studio.jobs import JobProgress

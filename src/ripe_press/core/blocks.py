@@ -1,9 +1,10 @@
-"""How sound travels: blocks, processors and meters.
+"""How sound travels: blocks, processors, meters, and the progress of long work.
 
 A block is ``float64``, shape ``(frames, channels)``, C order, mono too; 1.0 is full scale. A block is read-only once
 passed on: every branch of the tree gets the same one.
 """
 
+from collections.abc import Callable
 from typing import Any, Protocol
 
 import numpy as np
@@ -14,6 +15,13 @@ Integers = NDArray[np.int32]
 Samples = NDArray[np.float64] | NDArray[np.int32]
 
 BLOCK_FRAMES = 131072
+
+Progress = Callable[[int, int], None]
+"""Called with the amount done and the whole, in one unit."""
+
+
+def no_progress(_done: int, _total: int) -> None:
+    """Ignore progress."""
 
 
 class Processor(Protocol):

@@ -13,9 +13,9 @@ from typing import Literal
 
 import numpy as np
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import BASE_FRAMES, Bins, PyramidShape
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.survey import survey
 from ripe_press.core.tags.embedded import read_embedded

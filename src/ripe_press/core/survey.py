@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from ripe_press.core.blocks import BLOCK_FRAMES, Block, Meter
+from ripe_press.core.blocks import BLOCK_FRAMES, Block, Meter, Progress, no_progress
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.kernels import hearing
@@ -24,7 +24,6 @@ from ripe_press.core.measure.peak import PeakMeter, PeakResult
 from ripe_press.core.measure.pyramid import PyramidMeter, reduce_frames
 from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
 from ripe_press.core.measure.true_peak import TruePeakBins, TruePeakMeter, TruePeakResult
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.signal.gain import HighPass
 from ripe_press.core.signal.limiter import Limiter
 from ripe_press.core.signal.quantise import Quantiser

@@ -7,9 +7,9 @@ from importlib.metadata import version
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import NotFound
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sheet.bag import write_bag
 from ripe_press.core.sheet.contents import DeliverySheet
 from ripe_press.core.whole_files import sweep_dead

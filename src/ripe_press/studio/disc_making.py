@@ -7,6 +7,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.disc.assembly import Laid, assemble
 from ripe_press.core.disc.check import DiscReport, check_disc
 from ripe_press.core.disc.cue_writer import in_ascii, write_cue
@@ -16,7 +17,6 @@ from ripe_press.core.disc.programme import Programme, programme_of
 from ripe_press.core.disc.sums import ENDING, write_sums
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.naming import safe_stem
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.rules.running_order import Entry, OrderFinding, judge_order
 from ripe_press.core.whole_files import sweep_dead, whole_set, write_whole

@@ -4,10 +4,10 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.disc.check import DiscCheck, DiscReport, DiscTrack, check_disc
 from ripe_press.core.disc.frames import print_frames
 from ripe_press.core.errors import NotFound
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.words import quoted
 from ripe_press.studio.reports import figure
 

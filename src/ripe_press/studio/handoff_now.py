@@ -5,6 +5,7 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Cancelled, Interrupted
 from ripe_press.core.formats.facts import SourceFacts
@@ -13,7 +14,6 @@ from ripe_press.core.handoff.frame_rate import FrameRate
 from ripe_press.core.handoff.interchange import write_interchange
 from ripe_press.core.handoff.timeline import HandedClip, HandedTimeline, placed_clip, tracks_of
 from ripe_press.core.naming import safe_stem
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.timeline import Marker

@@ -5,9 +5,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.live.score import read_score
-from ripe_press.core.progress import Progress
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.words import quoted

@@ -8,8 +8,8 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress
 from ripe_press.core.errors import NotFound
-from ripe_press.core.progress import Progress
 from ripe_press.core.wishes.document import document_from
 from ripe_press.core.words import quoted
 from ripe_press.store.blind_tests import BlindTestTable

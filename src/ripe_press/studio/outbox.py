@@ -13,8 +13,8 @@ from functools import partial
 from pathlib import Path
 from typing import Literal
 
+from ripe_press.core.blocks import Progress
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, NotFound, RipePressError
-from ripe_press.core.progress import Progress
 from ripe_press.core.sending.drop_off import drop_off_from
 from ripe_press.core.sending.parcel import ParcelState
 from ripe_press.core.words import TRANSFERS, quoted

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import BadInput, NotFound
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.read_back import Proof, prove
 from ripe_press.core.rules.received import hold_file, measures_needed
 from ripe_press.core.sheet.signature import NAME as SIGNATURE

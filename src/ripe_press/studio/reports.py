@@ -8,10 +8,10 @@ from typing import Any
 
 import numpy as np
 
+from ripe_press.core.blocks import Progress
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import PyramidShape
 from ripe_press.core.press import FailedFile, PressedFile
-from ripe_press.core.progress import Progress
 from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear, finite

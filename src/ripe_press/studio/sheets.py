@@ -7,9 +7,9 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.read_back import prove
 from ripe_press.core.sheet.contents import NAMES, DeliverySheet, Remark, SheetFile, checksums, sheet_row
 from ripe_press.core.sheet.page import write_page

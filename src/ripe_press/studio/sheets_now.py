@@ -6,8 +6,8 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress
 from ripe_press.core.errors import NotFound
-from ripe_press.core.progress import Progress
 from ripe_press.core.sheet.contents import sheet_row
 from ripe_press.core.sheet.printed import Paper
 from ripe_press.core.sidecar import sidecar_of

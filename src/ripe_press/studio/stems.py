@@ -5,11 +5,11 @@ from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress
 from ripe_press.core.engine.stems import stem_source
 from ripe_press.core.errors import NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.progress import Progress
 from ripe_press.core.proof.stems import StemsReport, check_stems
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file

@@ -4,10 +4,10 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.blocks import Progress
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.ladder import Ladder, Rung, climb
-from ripe_press.core.progress import Progress
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.units import print_size
 from ripe_press.core.wishes.edges import Stretch

@@ -9,11 +9,11 @@ from pathlib import Path
 
 import numpy as np
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.disc.frames import FRAME_BYTES
 from ripe_press.core.disc.sums import SecondSums
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import Cancelled
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sources.source import open_file
 
 _SAMPLE_BYTES = 4

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue
 from ripe_press.core.disc.cue_writer import cue_text
 from ripe_press.core.disc.frames import (
@@ -23,7 +24,6 @@ from ripe_press.core.disc.sums import changed_second, digest_of, read_sums, sums
 from ripe_press.core.disc.text import DiscText, read_text
 from ripe_press.core.errors import NotFound
 from ripe_press.core.measure.loudness import LoudnessMeter
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, DISC_HZ
 from ripe_press.core.units import db_from_linear

@@ -10,9 +10,9 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.disc.frames import FRAME_BYTES, FRAME_SAMPLES
 from ripe_press.core.disc.subchannel import Q_BYTES, OnDisc, Place, read_q
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 
 MOST_OFFSET = 3_000

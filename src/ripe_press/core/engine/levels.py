@@ -13,10 +13,10 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.engine.resolve import PlannedFile, decided_again
 from ripe_press.core.engine.walker import NO_FILES, walk
 from ripe_press.core.measure.signal import SignalResult, together
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.stations import Level, Line, Path, PathReport, Target
 from ripe_press.core.stations.level import MOST_GAIN_DB
 from ripe_press.core.stations.sketch import Sketch

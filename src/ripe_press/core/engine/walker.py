@@ -8,12 +8,11 @@ from dataclasses import replace
 from pathlib import Path as FilePath
 from typing import Any
 
-from ripe_press.core.blocks import BLOCK_FRAMES
+from ripe_press.core.blocks import BLOCK_FRAMES, Progress, no_progress
 from ripe_press.core.engine.context import behind
 from ripe_press.core.engine.sinks import Branches, Guarded, Metered, Nowhere, Sink, Threaded, Through, Written
 from ripe_press.core.engine.tree import Node, merge
 from ripe_press.core.errors import Cancelled
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.signal.edges import Cutter
 from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Source

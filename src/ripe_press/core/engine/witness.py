@@ -3,9 +3,8 @@
 from collections.abc import Callable
 from typing import ClassVar, Generic, TypeVar
 
-from ripe_press.core.blocks import Meter
+from ripe_press.core.blocks import Meter, Progress, no_progress
 from ripe_press.core.engine.walker import NO_FILES, walk
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.stations.base import Signal, Station, Tap, Work
 from ripe_press.core.stations.path import Line
 from ripe_press.core.stations.report import PathReport

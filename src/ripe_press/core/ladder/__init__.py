@@ -14,7 +14,7 @@ from pathlib import Path as FilePath
 
 import numpy as np
 
-from ripe_press.core.blocks import Block
+from ripe_press.core.blocks import Block, Progress, no_progress
 from ripe_press.core.engine.resolve import Mix, resolve
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.engine.witness import witness
@@ -23,7 +23,6 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, Capability
 from ripe_press.core.ladder.passages import Passage, PassageMeter
 from ripe_press.core.measure.content import SpectrumMeter, comes_back_to_hz
 from ripe_press.core.measure.true_peak import TruePeakMeter
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.against import hold_against
 from ripe_press.core.proof.hearing import Heard, HearingMeter, Heeded, Listener
 from ripe_press.core.proof.hearing.opinion import Opinion, opinion_of

@@ -10,6 +10,7 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import Unreadable
 from ripe_press.core.formats.wav import WavWriter
 from ripe_press.core.live.dropouts import (
@@ -23,7 +24,6 @@ from ripe_press.core.live.dropouts import (
 )
 from ripe_press.core.live.probe import MOST_LATE_S, PROBE_S, find_probe
 from ripe_press.core.live.timing import NO_DRIFT_PPM, PPM, Timing, timing_of
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sources.source import Reader, Source
 
 Frames = NDArray[np.float32]

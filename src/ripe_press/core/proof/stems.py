@@ -16,9 +16,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ripe_press.core.blocks import BLOCK_FRAMES, Block
+from ripe_press.core.blocks import BLOCK_FRAMES, Block, Progress, no_progress
 from ripe_press.core.errors import BadInput, Cancelled
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sources.source import Reader, Source
 from ripe_press.core.units import db_from_linear, db_of_power, print_count, print_db, print_rate
 

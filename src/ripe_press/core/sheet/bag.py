@@ -5,8 +5,8 @@ import shutil
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import Cancelled, Conflict
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.whole_files import sync, sync_folder, temporary_beside
 from ripe_press.core.words import quoted
 

@@ -5,8 +5,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal, Protocol, runtime_checkable
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import Cancelled, Interrupted, NotFound
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.sending.parcel import Parcel, Reason
 from ripe_press.core.words import quoted
 

@@ -8,10 +8,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ripe_press.core.blocks import Block
+from ripe_press.core.blocks import Block, Progress, no_progress
 from ripe_press.core.engine.witness import witnessed
 from ripe_press.core.formats.capabilities import BITS, Encoding, is_float
-from ripe_press.core.progress import Progress, no_progress
 from ripe_press.core.proof.against.alignment import Alignment
 from ripe_press.core.proof.against.sound import Apart, ApartMeter
 from ripe_press.core.sources.source import open_file
