@@ -332,6 +332,6 @@ def test_bars_without_a_tempo_are_rejected_with_a_suggestion(tmp_path: Path) -> 
     (file,) = [one for one in made if one["brief"] == "loop"]
     assert (file["frames"], Path(file["path"]).name) == (384_000, "Weir 120bpm 120bpm 48k 24b.wav")
     done = run("press", named, "--brief", "loop", "--out", tmp_path / "out", "--bars", "1..4", "--end", "fold")
-    assert done.returncode == 2 and "The music continues after 0:08.25" in done.stderr
+    assert done.returncode == 2 and "The music continues after 0:08.247" in done.stderr
     told = run("measure", named)
     assert "120 bpm (confidence" in told.stdout and "Noise floor" in told.stdout

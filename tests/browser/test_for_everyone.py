@@ -159,4 +159,4 @@ def test_nothing_is_found_on_a_ladder(looked_at: tuple[Page, str]) -> None:
 def test_waveform_has_a_description(looked_at: tuple[Page, str]) -> None:
     page = on_the_bench(looked_at)
     words = page.get_by_test_id("wave").get_attribute("aria-label") or ""
-    assert re.search(r"Waveform of Fish Pass: 0:03\.0, peak at 0:0\d\.\d, .* LUFS", words), words
+    assert re.search(r"Waveform of Fish Pass: 0:03\.000, peak at 0:0\d\.\d{3}, .* LUFS", words), words

@@ -217,7 +217,7 @@ def test_tail_is_kept_with_one_click_and_a_fade_is_pressed(bench: Page) -> None:
     expect(bar).to_contain_text("Tail cut off")
     bar.get_by_role("button", name="Ring out").click()
     expect(bar).not_to_contain_text("Tail cut off")
-    bench.get_by_role("button", name=re.compile(r"^Range 0:03\.0, tail 1\.0 s")).click()
+    bench.get_by_role("button", name=re.compile(r"^Range 0:03\.000, tail 1\.0 s")).click()
     panel = bench.get_by_role("region", name="Station")
     expect(panel.get_by_text("for the tail")).to_be_visible()
     fade = panel.get_by_label("Fade in", exact=True)

@@ -126,7 +126,7 @@ def test_sides_are_split_finished_and_excluded(bench: Page) -> None:
 
 
 def test_a_ring_out_has_its_threshold_and_its_limit(bench: Page) -> None:
-    bench.get_by_role("button", name="Whole mix 0:05.000").click()
+    bench.locator("[data-node]", has_text="Whole mix").first.click()
     panel(bench).get_by_text("Ring out", exact=True).click()
     expect(panel(bench).get_by_label("Until decay below")).to_have_value("-70")
     limit = panel(bench).get_by_label("Max tail")
