@@ -13,7 +13,7 @@ from click.testing import CliRunner
 
 from ripe_press.cli.commands import app
 from ripe_press.core.errors import BadInput, NotFound
-from ripe_press.studio.rack import VARIABLE
+from ripe_press.studio.live.rack import VARIABLE
 from support.rack import unit
 from support.signals import noise, write
 

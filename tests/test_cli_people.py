@@ -16,7 +16,7 @@ from ripe_press.cli.commands import GROUPS, app, press
 from ripe_press.cli.helping import SHELLS
 from ripe_press.cli.topics import topic, topics
 from ripe_press.studio.data_folder import VARIABLE
-from ripe_press.studio.jobs import FileProgress, JobProgress
+from ripe_press.studio.jobs.folder import FileProgress, JobProgress
 from support.signals import noise, write
 
 RATE = 48_000

@@ -16,12 +16,12 @@ from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs
 from ripe_press.store.parcels import Parcels
 from ripe_press.store.pressings import Pressings
-from ripe_press.studio import send_now
-from ripe_press.studio.bell import Bell
+from ripe_press.studio.command_line import send as send_now
 from ripe_press.studio.data_folder import VARIABLE, claim, data_folder
-from ripe_press.studio.drop_off_book import DropOffBook
-from ripe_press.studio.outbox import Outbox
-from ripe_press.studio.secrets import Secrets
+from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.sending.drop_off_book import DropOffBook
+from ripe_press.studio.sending.outbox import Outbox
+from ripe_press.studio.sending.secrets import Secrets
 from support.sending import intake_desk, mail_desk, synced_folder
 from support.server import wait_for
 from support.signals import noise, write

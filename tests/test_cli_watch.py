@@ -13,7 +13,7 @@ from click.testing import CliRunner
 from ripe_press.cli.commands import app
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.wishes.document import read_document
-from ripe_press.studio.arriving import WatchedFolder
+from ripe_press.studio.command_line.watch_folder import WatchedFolder
 from ripe_press.studio.data_folder import VARIABLE, data_folder
 from support.server import wait_for
 from support.signals import piece, write

@@ -92,8 +92,8 @@ def asked_about(path: Path) -> set[str]:
 
 
 def test_kind_of_a_station_is_checked_only_in_its_package_and_merge() -> None:
-    asked = {path.name: asked_about(path) & set(STATIONS) for path in modules("core/stations")}
-    assert {name: kinds for name, kinds in asked.items() if kinds} == {"tree.py": {"Codec"}}
+    asked = {str(path.relative_to(SRC)): asked_about(path) & set(STATIONS) for path in modules("core/stations")}
+    assert {name: kinds for name, kinds in asked.items() if kinds} == {"core/engine/tree.py": {"Codec"}}
     inside = {path.name: asked_about(path) & set(STATIONS) for path in (SRC / "core/stations").glob("*.py")}
     # A path knows whether its level is settled, and a level knows what it was settled for.
     assert {name: kinds for name, kinds in inside.items() if kinds} == {

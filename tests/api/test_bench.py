@@ -11,7 +11,7 @@ import soundfile
 from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
-from ripe_press.api.shelf_routes import mix_schema
+from ripe_press.api.shelf.routes import mix_schema
 from ripe_press.core.tags.riff_notes import append_chunks, marker_chunks
 from ripe_press.core.timeline import Marker
 from ripe_press.store.mixes import StoredMix

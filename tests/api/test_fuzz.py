@@ -22,10 +22,10 @@ from ripe_press.api.app import make_app
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.wishes.document import bench_of, document_from, document_row
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.measured import measured
-from ripe_press.studio.planning import resolved
+from ripe_press.studio.planning.measured import measured
+from ripe_press.studio.planning.planner import resolved
+from ripe_press.studio.shelf.requests import document_for
 from ripe_press.studio.studio import Studio
-from ripe_press.studio.wishes import document_for
 from support.server import OWN, arrive, bench, wait_for
 from support.signals import noise, write
 

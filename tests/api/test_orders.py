@@ -13,8 +13,8 @@ from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.disc_task import disc_of
-from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.discs.task import disc_of
+from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.studio import Studio
 from support.press import read_all
 from support.server import OWN, arrive, pressed, wait_for

@@ -17,7 +17,7 @@ from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.rack import VARIABLE
+from ripe_press.studio.live.rack import VARIABLE
 from ripe_press.studio.studio import Studio
 from support.press import read_all
 from support.rack import unit

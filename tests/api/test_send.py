@@ -212,7 +212,7 @@ def test_unreadable_file_is_reported_and_others_are_sent(
     def gone(*_: object) -> None:
         raise OSError(5, "Input/output error")
 
-    monkeypatch.setattr("ripe_press.studio.handing_over.parcel_of", gone)
+    monkeypatch.setattr("ripe_press.studio.sending.handing_over.parcel_of", gone)
     (parcel,) = sent(client, put_to_press(client, mix, sends_to=["Attic"]), "failed")
     assert "cannot be read" in parcel["sentence"] and "Press again" in parcel["sentence"]
     monkeypatch.undo()

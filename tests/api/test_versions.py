@@ -17,7 +17,7 @@ from ripe_press.api.app import make_app
 from ripe_press.core.blocks import Block
 from ripe_press.store.mixes import Mixes
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.shelf_watch import ShelfWatch
+from ripe_press.studio.shelf.file_watch import ShelfWatch
 from ripe_press.studio.studio import Studio
 from support.av_files import encode
 from support.server import OWN, arrive, bench, pressed, wait_for

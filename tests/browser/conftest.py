@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from ripe_press.studio.logbook import NAME
-from ripe_press.studio.rack import VARIABLE
+from ripe_press.studio.live.rack import VARIABLE
+from ripe_press.studio.log import NAME
 from support.signals import sine, write
 
 COMMAND = str(Path(sys.executable).with_name("ripe-press"))

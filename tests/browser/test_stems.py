@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from ripe_press.studio.rack import begin_unit
+from ripe_press.studio.live.rack import begin_unit
 from support.press import read_all
 from support.signals import noise, write
 

@@ -12,7 +12,7 @@ import pytest
 
 from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.rack import faults
-from ripe_press.studio.stand_ins import StandIns, checked_names
+from ripe_press.studio.demo.stand_ins import StandIns, checked_names
 
 
 @pytest.fixture

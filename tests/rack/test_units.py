@@ -10,8 +10,8 @@ from ripe_press.core.live.score import Note, Score
 from ripe_press.rack.instrument import Instrument, click
 from ripe_press.rack.outboard import Character, Outboard
 from ripe_press.rack.wire import HEAD, receive, send, tell
-from ripe_press.studio.live_pass import unit_at
-from ripe_press.studio.rack import begin_unit
+from ripe_press.studio.live.live_pass import unit_at
+from ripe_press.studio.live.rack import begin_unit
 from support.rack import unit
 from support.signals import noise, sine
 

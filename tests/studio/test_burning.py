@@ -8,7 +8,7 @@ from click.testing import CliRunner
 
 from ripe_press.cli.commands import app
 from ripe_press.core.errors import BadInput, Cancelled, Interrupted, Unsupported
-from ripe_press.studio.burning import BurnWish, Writer, burn
+from ripe_press.studio.discs.burning import BurnWish, Writer, burn
 from support.signals import noise, write
 
 

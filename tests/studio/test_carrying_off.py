@@ -14,8 +14,8 @@ from ripe_press.cli.commands import app
 from ripe_press.core.errors import Interrupted
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, ShelfRow
-from ripe_press.studio.carrying_off import LABEL, RECORD, carry_in, carry_off
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.export_import import LABEL, RECORD, carry_in, carry_off
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, bench, pressed, wait_for
 from support.signals import piece, write

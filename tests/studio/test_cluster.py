@@ -18,9 +18,9 @@ from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
 from ripe_press.core.errors import Conflict
-from ripe_press.studio import cluster as cluster_module
-from ripe_press.studio.cluster import Cluster
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.jobs import cluster as cluster_module
+from ripe_press.studio.jobs.cluster import Cluster
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, bench, pressed, wait_for
 from support.signals import noise, write

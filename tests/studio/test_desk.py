@@ -284,7 +284,7 @@ def test_a_process_that_dies_is_silent_for_a_moment(room: Any) -> None:
 
 def test_idle_listening_desk_is_closed(room: Any, monkeypatch: pytest.MonkeyPatch) -> None:
     client, _, mix_id, _ = room
-    monkeypatch.setattr("ripe_press.studio.desk.IDLE_SECONDS", -1.0)
+    monkeypatch.setattr("ripe_press.studio.listening.desk.IDLE_SECONDS", -1.0)
     first = opened(client, {"mix_id": mix_id})
     second = opened(client, {"mix_id": mix_id})
     assert client.get(f"/api/desks/{first['id']}").status_code == 404

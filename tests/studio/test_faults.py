@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from ripe_press.api.app import make_app
 from ripe_press.core.errors import Unreadable
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.faults import sentence_of
+from ripe_press.studio.error_text import sentence_of
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, bench, pressed, wait_for
 from support.signals import noise, write

@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from ripe_press.api.app import make_app
 from ripe_press.cli.commands import app
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.fixity import FixityWatch
+from ripe_press.studio.pressing.fixity import FixityWatch
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, bench, pressed
 from support.signals import noise, write

@@ -13,9 +13,9 @@ from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
 from ripe_press.core.errors import BadInput
-from ripe_press.studio import carrying_off
-from ripe_press.studio.carrying_off import LABEL, RECORD, carry_in, carry_off
+from ripe_press.studio import export_import as carrying_off
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.export_import import LABEL, RECORD, carry_in, carry_off
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, bench, pressed
 from support.signals import piece, write

@@ -15,7 +15,7 @@ from ripe_press.core.live.capture import Capture, Heard, PassLayout, make_captur
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.rack import unit as unit_module
-from ripe_press.studio.live_pass import PassSettings, run_pass, unit_at
+from ripe_press.studio.live.live_pass import PassSettings, run_pass, unit_at
 from support.rack import unit
 from support.server import wait_for
 from support.signals import noise, write

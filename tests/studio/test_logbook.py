@@ -15,9 +15,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
-from ripe_press.studio import logbook
+from ripe_press.studio import log as logbook
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.logbook import KeptLog, keep_log, logger
+from ripe_press.studio.log import KeptLog, keep_log, logger
 from ripe_press.studio.studio import Studio
 from support.server import arrive, bench, pressed
 from support.signals import noise, write
@@ -105,7 +105,7 @@ def test_log_has_events_and_no_request_bodies(said: Said, tmp_path: Path) -> Non
 
 def test_a_full_disk_stops_the_log_and_nothing_else(tmp_path: Path) -> None:
     code = (
-        "import resource, sys; from pathlib import Path; from ripe_press.studio.logbook import keep_log, logger;"
+        "import resource, sys; from pathlib import Path; from ripe_press.studio.log import keep_log, logger;"
         "import signal; signal.signal(signal.SIGXFSZ, signal.SIG_IGN);"
         "keep_log(Path(sys.argv[1])); resource.setrlimit(resource.RLIMIT_FSIZE, (300, 300));"
         "[logger('press').info('a line', number=n) for n in range(100)]; print('went on')"

@@ -23,12 +23,12 @@ from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs
 from ripe_press.store.parcels import NewParcel, Parcels, Standing
 from ripe_press.store.pressings import Pressings
-from ripe_press.studio.bell import Bell
-from ripe_press.studio.carriers import carrier_of
-from ripe_press.studio.carriers.carrier import Answer, Hand, Looked
-from ripe_press.studio.drop_off_book import DropOffBook
-from ripe_press.studio.outbox import Outbox
-from ripe_press.studio.secrets import Secrets
+from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.sending.carriers import carrier_of
+from ripe_press.studio.sending.carriers.carrier import Answer, Hand, Looked
+from ripe_press.studio.sending.drop_off_book import DropOffBook
+from ripe_press.studio.sending.outbox import Outbox
+from ripe_press.studio.sending.secrets import Secrets
 from support.sending import intake_desk, mail_desk, parcel, synced_folder
 from support.server import wait_for
 
@@ -98,7 +98,7 @@ FOLDER = DropOff("Mill Lane", "folder", "/nowhere")
 
 
 def test_it_is_tried_again_with_growing_pauses_and_says_why(tmp_path: Path) -> None:
-    from ripe_press.studio.carriers.carrier import later
+    from ripe_press.studio.sending.carriers.carrier import later
 
     carrier = Scripted(*(later(f"Not now {at}.") for at in range(20)))
     room = Room(tmp_path, carrier)
@@ -395,7 +395,7 @@ def test_the_keyring_is_taken_where_there_is_one(tmp_path: Path, monkeypatch: py
     secrets.set(3, PLACE, "")
     secrets.set(3, PLACE, "")
     assert secrets.get(3, PLACE) == ""
-    monkeypatch.setattr("ripe_press.studio.secrets._SERVICE", "locked")
+    monkeypatch.setattr("ripe_press.studio.sending.secrets._SERVICE", "locked")
     with pytest.raises(Conflict, match="No answer from the system keyring: It is locked"):
         secrets.get(3, PLACE)
 

@@ -3,7 +3,7 @@ from pathlib import Path
 import pytest
 
 from ripe_press.core.naming import Clash, Placed, place
-from ripe_press.studio.places import Places
+from ripe_press.studio.planning.places import Places
 
 
 def test_a_taken_name_gets_a_number_or_is_replaced_or_skipped(tmp_path: Path) -> None:

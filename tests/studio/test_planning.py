@@ -22,10 +22,10 @@ from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine
 from ripe_press.core.wishes.document import Document, MixWish, SourceNote, document_of
-from ripe_press.studio import planning
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.measured import measured
-from ripe_press.studio.planning import drop_off, order_of, order_seconds, plan
+from ripe_press.studio.planning import planner as planning
+from ripe_press.studio.planning.measured import measured
+from ripe_press.studio.planning.planner import drop_off, order_of, order_seconds, plan
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, pressed
 from support.signals import noise, sine, write

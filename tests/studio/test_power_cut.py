@@ -16,12 +16,12 @@ from click.testing import CliRunner
 from ripe_press.cli.commands import app
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.store.mixes import Mixes
-from ripe_press.studio.carriers import carrier_of
-from ripe_press.studio.carriers.carrier import Hand
-from ripe_press.studio.carrying_off import carry_in, carry_off
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.journal import Journal
-from ripe_press.studio.sheets import sheet_of_folder, write_sheet
+from ripe_press.studio.export_import import carry_in, carry_off
+from ripe_press.studio.handoff.sheets import sheet_of_folder, write_sheet
+from ripe_press.studio.pressing.journal import Journal
+from ripe_press.studio.sending.carriers import carrier_of
+from ripe_press.studio.sending.carriers.carrier import Hand
 from ripe_press.studio.studio import Studio
 from support.press import delivery_of, facts_of, files_for, press_files
 from support.sending import parcel

@@ -76,7 +76,7 @@ def test_unexpected_error_ends_in_the_record(tmp_path: Path, monkeypatch: pytest
 
     with TestClient(make_app(Studio(DataFolder(tmp_path / "data"))), OWN) as client:
         number = arrive(client, str(write(tmp_path / "Millrace.wav", np.ones((4_800, 2)) / 2, 48_000)))["mix_id"]
-        monkeypatch.setattr("ripe_press.studio.pressing_run._place", broken)
+        monkeypatch.setattr("ripe_press.studio.pressing.run._place", broken)
         wish = {"mix_id": number, "bench": bench(0, 4_800)}
         found = pressed(client, client.post("/api/pressings", json=wish).json()["id"])
     assert found["state"] == "failed"

@@ -15,8 +15,8 @@ from ripe_press.core.errors import Conflict, NotFound
 from ripe_press.store.db import Database
 from ripe_press.store.settings import Settings
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.old_tickets import bring_up_to_date
-from ripe_press.studio.record_file import COPIES, copies_of, keep_copy, look_at_record, restore
+from ripe_press.studio.planning.old_tickets import bring_up_to_date
+from ripe_press.studio.pressing.record_file import COPIES, copies_of, keep_copy, look_at_record, restore
 from ripe_press.studio.studio import Studio
 from support.serving import served, started
 

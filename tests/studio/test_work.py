@@ -7,8 +7,8 @@ import pytest
 
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.press import Event, OrderedFile
-from ripe_press.studio.jobs import JobProgress
-from ripe_press.studio.work import Work, effort_of, foretold_seconds, wall_seconds
+from ripe_press.studio.jobs.folder import JobProgress
+from ripe_press.studio.jobs.time_left import Work, effort_of, foretold_seconds, wall_seconds
 from support.press import delivery_of, facts_of, files_for
 from support.signals import write
 

@@ -9,8 +9,8 @@ from pathlib import Path
 import pytest
 
 from ripe_press.core.errors import Interrupted, Unreadable
-from ripe_press.studio.jobs import JobFolder
-from ripe_press.studio.workers import WorkerPool
+from ripe_press.studio.jobs.folder import JobFolder
+from ripe_press.studio.jobs.workers import WorkerPool
 from support.jobs import at_hand, die, refuse
 from support.server import wait_for
 
@@ -33,7 +33,9 @@ def test_errors_come_back_with_code_and_facts() -> None:
 
 def test_worker_starts_with_its_modules_loaded() -> None:
     with WorkerPool(2, "test") as pool:
-        for found in [pool.submit(at_hand, ("ripe_press.studio.tasks", "numba", "soundfile")) for _ in range(2)]:
+        for found in [
+            pool.submit(at_hand, ("ripe_press.studio.pressing.tasks", "numba", "soundfile")) for _ in range(2)
+        ]:
             assert found.result() == []
 
 

@@ -10,7 +10,7 @@ import tempfile
 from collections.abc import Mapping
 from pathlib import Path
 
-from ripe_press.studio import workers
+from ripe_press.studio.jobs import workers
 
 _FORKED = multiprocessing.get_context("forkserver")
 _FORKED.set_forkserver_preload([workers.READIED, "ripe_press.cli"])

@@ -9,7 +9,7 @@ import numpy as np
 
 from ripe_press.core.errors import RipePressError, Unreadable
 from ripe_press.core.formats.reader import SourceReader
-from ripe_press.studio.workers import WorkerPool
+from ripe_press.studio.jobs.workers import WorkerPool
 
 
 def die() -> None:

@@ -12,8 +12,8 @@ from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine
 from ripe_press.core.wishes.delivery import Changes, LevelWish
 from ripe_press.core.wishes.edges import Edges
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.shelf.requests import document_for
 from ripe_press.studio.studio import Studio
-from ripe_press.studio.wishes import document_for
 
 CHANGES = (
     Changes(container="wav"),

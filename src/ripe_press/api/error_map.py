@@ -17,7 +17,7 @@ from ripe_press.core.errors import (
 )
 from ripe_press.core.wishes.document import first_problem
 from ripe_press.store.db import Clash
-from ripe_press.studio.logbook import logger
+from ripe_press.studio.log import logger
 
 _LOG = logger("answers")
 

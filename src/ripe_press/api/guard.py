@@ -13,7 +13,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from ripe_press.core.errors import BadInput
 from ripe_press.core.whole_files import write_whole
 from ripe_press.core.words import quoted
-from ripe_press.studio.logbook import logger
+from ripe_press.studio.log import logger
 
 _LOG = logger("guard")
 LOOPBACK = ("127.0.0.1", "localhost", "::1")

@@ -23,12 +23,12 @@ from ripe_press.api.tls import Certificate, given, own
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.words import quoted
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.demo_drop_offs import begin_demo_drop_offs
-from ripe_press.studio.demo_order import begin_demo_order
-from ripe_press.studio.logbook import keep_log, logger
-from ripe_press.studio.stand_ins import StandIns
+from ripe_press.studio.demo.drop_offs import begin_demo_drop_offs
+from ripe_press.studio.demo.order import begin_demo_order
+from ripe_press.studio.demo.stand_ins import StandIns
+from ripe_press.studio.jobs.workers import end_all_workers
+from ripe_press.studio.log import keep_log, logger
 from ripe_press.studio.studio import Studio
-from ripe_press.studio.workers import end_all_workers
 
 HOST = "127.0.0.1"
 LONGEST_END_S = 3.0

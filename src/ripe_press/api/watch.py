@@ -4,7 +4,7 @@ import time
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from ripe_press.studio.logbook import logger
+from ripe_press.studio.log import logger
 
 _LOG = logger("answers")
 SLOW_SECONDS = 0.5

@@ -18,8 +18,8 @@ def export(file: Path, data: Path | None, as_json: bool) -> None:
     Example:
       ripe-press export studio.zip
     """
-    from ripe_press.studio.carrying_off import carry_off
     from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.export_import import carry_off
 
     report = carry_off(data_folder(data), file)
     if as_json:
@@ -39,8 +39,8 @@ def import_(file: Path, data: Path | None, as_json: bool) -> None:
     Example:
       ripe-press import studio.zip
     """
-    from ripe_press.studio.carrying_off import carry_in
     from ripe_press.studio.data_folder import data_folder
+    from ripe_press.studio.export_import import carry_in
 
     report = carry_in(data_folder(data), file)
     if as_json:

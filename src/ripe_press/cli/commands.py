@@ -106,7 +106,7 @@ def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: 
       ripe-press press Millrace.wav --brief audio-cd --out out
       ripe-press press Millrace.wav --from 0:10 --to 1:40 --format flac --out out
     """
-    from ripe_press.studio.press_now import plan_now, press_now
+    from ripe_press.studio.command_line.press import plan_now, press_now
 
     made = set_out_of(mixes, briefs, typed)
     if LOUDNESS.verbose and not as_json:
@@ -132,8 +132,8 @@ def plan(
     Example:
       ripe-press plan Millrace.wav --brief streaming-loud
     """
-    from ripe_press.studio.press_now import plan_now
-    from ripe_press.studio.typed import write_document
+    from ripe_press.studio.command_line.press import plan_now
+    from ripe_press.studio.command_line.requests import write_document
 
     made = set_out_of(mixes, briefs, typed)
     if ticket_out:
@@ -151,7 +151,7 @@ def briefs(as_json: bool) -> None:
     Example:
       ripe-press briefs
     """
-    from ripe_press.studio.press_now import all_briefs
+    from ripe_press.studio.command_line.press import all_briefs
 
     found = all_briefs()
     if as_json:
@@ -200,8 +200,8 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
     from ripe_press.core.survey import survey
     from ripe_press.core.tags.embedded import read_embedded
     from ripe_press.core.tags.pictures import read_cover
+    from ripe_press.studio.command_line.requests import RangeWish, frames_of
     from ripe_press.studio.reports import measure_report, survey_with_wave
-    from ripe_press.studio.typed import RangeWish, frames_of
 
     first, last = 0, None
     if start or end:

@@ -28,8 +28,8 @@ def press_disc(order_file: Path, tracks: bool, out: Path, as_json: bool) -> None
     Example:
       ripe-press disc press weirs.json --out disc
     """
-    from ripe_press.studio.press_now import DiscWish, press_now
-    from ripe_press.studio.typed_orders import order_set_out, read_order
+    from ripe_press.studio.command_line.orders import order_set_out, read_order
+    from ripe_press.studio.command_line.press import DiscWish, press_now
 
     made = order_set_out(read_order(order_file), (), True, alone=True)
     report = press_now(made, out, show_files(as_json), stop_on_signal(), disc=DiscWish(out, tracks))
@@ -52,7 +52,7 @@ def check_disc(what: Path, as_json: bool) -> None:
     Example:
       ripe-press disc check disc/
     """
-    from ripe_press.studio.discs import check_image
+    from ripe_press.studio.discs.images import check_image
 
     found = check_image(what, show_progress(as_json))
     if as_json:
@@ -99,7 +99,7 @@ def burn_disc(
     Example:
       ripe-press disc burn disc/ --speed 8
     """
-    from ripe_press.studio.burning import BurnWish, Writer, burn
+    from ripe_press.studio.discs.burning import BurnWish, Writer, burn
 
     place = medium or (what if what.is_dir() else what.parent) / "medium"
     wish = BurnWish(place, kind, int(speed), simulate, not leave_open, erase)

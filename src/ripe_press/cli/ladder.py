@@ -24,8 +24,8 @@ def ladder(mix: Path, downmix: str, start: str, end: str, container: str, as_jso
     Example:
       ripe-press ladder Millrace.wav --format opus
     """
-    from ripe_press.studio.typed import RangeWish
-    from ripe_press.studio.up_the_ladder import ladder_of
+    from ripe_press.studio.command_line.ladder import ladder_of
+    from ripe_press.studio.command_line.requests import RangeWish
 
     wish = RangeWish(start, end, downmix=downmix)
     found = ladder_of(mix, wish, show_progress(as_json), stop_on_signal(), container)

@@ -55,8 +55,8 @@ def history(words: tuple[str, ...], verdict: str | None, most: int, data: Path |
       ripe-press history
       ripe-press history Millrace --verdict review
     """
+    from ripe_press.studio.command_line.record_lookup import find
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.looking_back import find
 
     found = find(data_folder(data), " ".join(words), verdict or "", most)
     if as_json:
@@ -96,8 +96,8 @@ def check(what: tuple[str, ...], brief: str | None, mix: bool, whole: bool, data
     if len(what) != 1 or not what[0].isdigit():
         message = "Add --brief; `ripe-press briefs` lists them."
         raise click.UsageError(message)
+    from ripe_press.studio.command_line.record_lookup import check as look
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.looking_back import check as look
 
     if mix:
         _hold_files(data_folder(data), int(what[0]), as_json)
@@ -114,8 +114,8 @@ def check(what: tuple[str, ...], brief: str | None, mix: bool, whole: bool, data
 
 
 def _check_record(data: Path | None, as_json: bool) -> None:
+    from ripe_press.studio.command_line.record_lookup import check_all
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.looking_back import check_all
 
     found = check_all(data_folder(data), show_progress(as_json))
     if as_json:
@@ -131,8 +131,8 @@ def _check_record(data: Path | None, as_json: bool) -> None:
 
 
 def _hold_files(folder: "DataFolder", number: int, as_json: bool) -> None:
-    from ripe_press.studio.holding import said
-    from ripe_press.studio.looking_back import hold
+    from ripe_press.studio.command_line.record_lookup import hold
+    from ripe_press.studio.proof.mix_comparison import said
 
     found = hold(folder, number)
     if as_json:
@@ -145,7 +145,7 @@ def _hold_files(folder: "DataFolder", number: int, as_json: bool) -> None:
 
 
 def _check_files(what: tuple[str, ...], brief: str, as_json: bool) -> None:
-    from ripe_press.studio.receiving import check_files
+    from ripe_press.studio.proof.received import check_files
 
     found = check_files([Path(one) for one in what], brief, show_progress(as_json))
     if as_json:
@@ -175,8 +175,8 @@ def compare(then: int, now: int, data: Path | None, as_json: bool) -> None:
     Example:
       ripe-press compare 11 12
     """
+    from ripe_press.studio.command_line.record_lookup import compare as beside
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.looking_back import compare as beside
 
     found = beside(data_folder(data), then, now)
     if as_json:
@@ -201,8 +201,8 @@ def again(number: int, out: Path, data: Path | None, as_json: bool) -> None:
     Example:
       ripe-press again 12 --out again
     """
+    from ripe_press.studio.command_line.record_lookup import press_again
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.looking_back import press_again
 
     report = press_again(data_folder(data), number, out, show_files(as_json), stop_on_signal())
     if as_json:
@@ -216,7 +216,7 @@ def again(number: int, out: Path, data: Path | None, as_json: bool) -> None:
 
 def _put_back(data: Path | None, as_json: bool) -> None:
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.record_file import restore
+    from ripe_press.studio.pressing.record_file import restore
 
     copy, aside = restore(data_folder(data))
     if as_json:

@@ -14,8 +14,8 @@ from ripe_press.core.words import quoted
 
 if TYPE_CHECKING:
     from ripe_press.core.wishes.document import Document
-    from ripe_press.studio.press_now import SetOut
-    from ripe_press.studio.typed import RangeWish
+    from ripe_press.studio.command_line.press import SetOut
+    from ripe_press.studio.command_line.requests import RangeWish
 
 GROUPS = {
     "Destination": ("--brief", "--out", "--ticket", "--ticket-out"),
@@ -34,7 +34,7 @@ GROUPS = {
 
 
 def _briefs(_context: click.Context, _option: click.Parameter, typed: str) -> list[str]:
-    from ripe_press.studio.press_now import all_briefs
+    from ripe_press.studio.command_line.press import all_briefs
 
     return [one["id"] for one in all_briefs() if one["id"].startswith(typed)]
 
@@ -121,8 +121,8 @@ def with_set_out(command: Callable[..., None]) -> Callable[..., None]:
 def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "SetOut":
     """The deliveries that the options describe. Raises: BadInput; NotFound."""
     from ripe_press.core.wishes.typed import parse_changes, parse_clash, parse_style
-    from ripe_press.studio.typed import SheetWish, TicketWish, set_out
-    from ripe_press.studio.typed_stems import StemsWish
+    from ripe_press.studio.command_line.requests import SheetWish, TicketWish, set_out
+    from ripe_press.studio.command_line.stems import StemsWish
 
     if ticket := typed.pop("ticket"):
         return _from_ticket(mixes, ticket)
@@ -157,7 +157,7 @@ def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":
     """The deliveries of a ticket file. Options next to it would be ambiguous and are rejected."""
     from click.core import ParameterSource
 
-    from ripe_press.studio.typed import set_out_again
+    from ripe_press.studio.command_line.requests import set_out_again
 
     context = click.get_current_context()
     free = ("mixes", "ticket", "out", "as_json", "ticket_out")
@@ -174,7 +174,7 @@ def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":
 
 def _range_wish(typed: dict[str, Any]) -> "RangeWish":
     from ripe_press.core.wishes.edges import RING_BELOW_DBFS, RING_LIMIT_S, parse_end, parse_fade
-    from ripe_press.studio.typed import RangeWish
+    from ripe_press.studio.command_line.requests import RangeWish
 
     below, limit = typed["ring_below"], typed["ring_limit"]
     in_s, in_curve = parse_fade(typed["fade_in"] or "0")

@@ -16,7 +16,7 @@ import click
 from ripe_press.core.blocks import Progress
 from ripe_press.core.units import print_db, print_minutes
 from ripe_press.core.words import VERDICTS
-from ripe_press.studio.jobs import JobProgress
+from ripe_press.studio.jobs.folder import JobProgress
 
 PATH = click.Path(path_type=Path)
 

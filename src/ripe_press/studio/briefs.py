@@ -11,6 +11,9 @@ from ripe_press.core.naming import check_pattern
 from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.words import quoted
 from ripe_press.store.briefs import OwnBriefs
+from ripe_press.store.db import Database
+from ripe_press.studio.data_folder import data_folder
+from ripe_press.studio.planning.old_tickets import bring_up_to_date
 
 MOST_BRIEFS = 500
 
@@ -83,3 +86,16 @@ def brief_row(brief: Brief) -> dict[str, Any]:
 def is_own(brief: Brief) -> bool:
     """Return whether a brief was made by a user."""
     return brief.id not in built_in_briefs()
+
+
+def briefs_here() -> dict[str, Brief]:
+    """The briefs that ship, and those of the data folder where it can be read."""
+    try:
+        database = Database(data_folder().database)
+    except Conflict:
+        return dict(built_in_briefs())
+    try:
+        bring_up_to_date(database)
+        return dict(BriefBook(OwnBriefs(database)).all())
+    finally:
+        database.close()

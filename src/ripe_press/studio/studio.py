@@ -18,37 +18,37 @@ from ripe_press.store.pressings import Pressings
 from ripe_press.store.settings import Settings
 from ripe_press.store.stems import Stems
 from ripe_press.store.upkeep import Upkeep
-from ripe_press.studio.bell import Bell, Topic
-from ripe_press.studio.blind_tests import BlindTests
 from ripe_press.studio.briefs import BriefBook
-from ripe_press.studio.burns import Burns
-from ripe_press.studio.cluster import Cluster
-from ripe_press.studio.comparing import Comparisons
-from ripe_press.studio.cuts import Cuts
 from ripe_press.studio.data_folder import DataFolder, claim
-from ripe_press.studio.desk import Desks
-from ripe_press.studio.desk_voices import Casting
-from ripe_press.studio.drop_off_book import DropOffBook
-from ripe_press.studio.fixity import FixityWatch
-from ripe_press.studio.handoffs import Handoffs
-from ripe_press.studio.holding import Holdings
+from ripe_press.studio.discs.burns import Burns
+from ripe_press.studio.handoff.handoffs import Handoffs
+from ripe_press.studio.jobs.cluster import Cluster
+from ripe_press.studio.jobs.events import Bell, Topic
+from ripe_press.studio.jobs.workers import WorkerPool, begin
 from ripe_press.studio.labels import LabelBook
-from ripe_press.studio.ladders import Ladders
-from ripe_press.studio.looking import Looking
-from ripe_press.studio.old_tickets import bring_up_to_date
-from ripe_press.studio.orders import OrderBook
-from ripe_press.studio.outbox import Outbox
-from ripe_press.studio.passes import PassRoom
-from ripe_press.studio.pressings import PressRoom
-from ripe_press.studio.rack import Rack
-from ripe_press.studio.record_file import keep_copy, look_at_record
-from ripe_press.studio.secrets import Secrets
-from ripe_press.studio.shelf import Shelf
-from ripe_press.studio.shelf_watch import ShelfWatch
-from ripe_press.studio.stem_book import StemBook
-from ripe_press.studio.trials import Trials
-from ripe_press.studio.versions import Versions
-from ripe_press.studio.workers import WorkerPool, begin
+from ripe_press.studio.listening.blind_tests import BlindTests
+from ripe_press.studio.listening.desk import Desks
+from ripe_press.studio.listening.ladder_runs import Ladders
+from ripe_press.studio.listening.sources import Casting
+from ripe_press.studio.live.passes import PassRoom
+from ripe_press.studio.live.rack import Rack
+from ripe_press.studio.orders.orders import OrderBook
+from ripe_press.studio.planning.old_tickets import bring_up_to_date
+from ripe_press.studio.planning.previews import Cuts
+from ripe_press.studio.planning.trials import Trials
+from ripe_press.studio.pressing.compare import Comparisons
+from ripe_press.studio.pressing.fixity import FixityWatch
+from ripe_press.studio.pressing.record_file import keep_copy, look_at_record
+from ripe_press.studio.pressing.room import PressRoom
+from ripe_press.studio.proof.mix_comparison import Holdings
+from ripe_press.studio.sending.drop_off_book import DropOffBook
+from ripe_press.studio.sending.outbox import Outbox
+from ripe_press.studio.sending.secrets import Secrets
+from ripe_press.studio.shelf.file_watch import ShelfWatch
+from ripe_press.studio.shelf.mix_views import Looking
+from ripe_press.studio.shelf.shelf import Shelf
+from ripe_press.studio.shelf.versions import Versions
+from ripe_press.studio.stems.book import StemBook
 
 
 class Studio:
@@ -109,7 +109,7 @@ class Studio:
         self.orders = OrderBook(
             Orders(self._database), self.shelf, self.looking, self.briefs, self.bell, self._listening, folder.passing
         )
-        self.versions = Versions(self.shelf, mixes, self.looking, self.orders, self._heavy, self.bell)
+        self.versions = Versions(self.shelf, mixes, self.looking, self.orders.carried, self._heavy, self.bell)
         self.shelf.arrived = self.versions.suggest
         self.shelf.looked_at_again = self.versions.changes.notice
         self.watch = ShelfWatch(mixes, self.versions.changes)

@@ -17,7 +17,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.signal.fade import CURVES, gain_at
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.wishes.edges import Edges, parse_end, parse_fade, range_of
-from ripe_press.studio.measured import measured
+from ripe_press.studio.planning.measured import measured
 from support.press import facts_of
 from support.signals import noise, sine, write
 

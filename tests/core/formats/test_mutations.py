@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ripe_press.studio.workers import WorkerPool
+from ripe_press.studio.jobs.workers import WorkerPool
 from support.av_files import encode
 from support.jobs import read_mutations
 from support.signals import noise, ramp16, write

@@ -17,7 +17,7 @@ from ripe_press.core.ladder.passages import PassageMeter
 from ripe_press.core.measure.peak import PeakMeter
 from ripe_press.core.wishes.delivery import Changes
 from ripe_press.core.wishes.edges import Stretch
-from ripe_press.studio.up_the_ladder import ladder_report
+from ripe_press.studio.listening.ladder import ladder_report
 from support.press import delivery_of, facts_of, files_for
 from support.signals import in_blocks, noise, write
 

@@ -35,8 +35,8 @@ from ripe_press.core.wishes.document import (
     read_document,
 )
 from ripe_press.core.wishes.edges import Edges, Stretch
-from ripe_press.studio.measured import measured
-from ripe_press.studio.planning import mix_of, resolved
+from ripe_press.studio.planning.measured import measured
+from ripe_press.studio.planning.planner import mix_of, resolved
 
 OLD = Path(__file__).parent / "old"
 DOCS = Path(__file__).parents[3] / "docs"

@@ -15,8 +15,8 @@ from ripe_press.core.wishes.delivery import LEAVE, Changes
 from ripe_press.core.wishes.document import MixWish, SourceNote, document_of
 from ripe_press.core.wishes.edges import Edges, Stretch
 from ripe_press.core.wishes.fitted import from_bar_line, no_longer, with_fades
-from ripe_press.studio.measured import measured
-from ripe_press.studio.planning import resolved
+from ripe_press.studio.planning.measured import measured
+from ripe_press.studio.planning.planner import resolved
 from support.press import press_files
 from support.signals import sine, write
 

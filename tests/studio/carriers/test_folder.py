@@ -12,9 +12,9 @@ from PIL import Image
 
 from ripe_press.core.errors import Cancelled, Conflict, Interrupted, NotFound
 from ripe_press.core.sending.drop_off import DropOff
-from ripe_press.studio.carriers import carrier_of
-from ripe_press.studio.carriers.carrier import Asking, Hand
-from ripe_press.studio.carriers.folder import put_into
+from ripe_press.studio.sending.carriers import carrier_of
+from ripe_press.studio.sending.carriers.carrier import Asking, Hand
+from ripe_press.studio.sending.carriers.folder import put_into
 from support.sending import parcel, synced_folder
 from support.server import wait_for
 

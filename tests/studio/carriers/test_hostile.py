@@ -12,8 +12,8 @@ import pytest
 
 from ripe_press.core.errors import Cancelled, Interrupted
 from ripe_press.core.sending.drop_off import DropOff
-from ripe_press.studio.carriers import carrier_of, intake, mailbox
-from ripe_press.studio.carriers.carrier import Hand
+from ripe_press.studio.sending.carriers import carrier_of, intake, mailbox
+from ripe_press.studio.sending.carriers.carrier import Hand
 from support.sending import parcel
 
 

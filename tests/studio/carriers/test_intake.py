@@ -16,9 +16,9 @@ from PIL import Image
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.rack.intake_look import Looker
-from ripe_press.studio.carriers import carrier_of
-from ripe_press.studio.carriers.carrier import Asking, Hand
-from ripe_press.studio.carriers.intake import PIECE
+from ripe_press.studio.sending.carriers import carrier_of
+from ripe_press.studio.sending.carriers.carrier import Asking, Hand
+from ripe_press.studio.sending.carriers.intake import PIECE
 from support.sending import intake_desk, parcel
 from support.server import wait_for
 

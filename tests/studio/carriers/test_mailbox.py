@@ -11,8 +11,8 @@ from ripe_press.core.errors import BadInput, Conflict, Interrupted
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.mail import mail_bytes
 from ripe_press.rack.mail_desk import free_port
-from ripe_press.studio.carriers import carrier_of
-from ripe_press.studio.carriers.carrier import Hand
+from ripe_press.studio.sending.carriers import carrier_of
+from ripe_press.studio.sending.carriers.carrier import Hand
 from support.sending import mail_desk, parcel
 
 DATA = bytes(range(256)) * 700
@@ -97,7 +97,7 @@ def test_wrong_password_and_missing_server_are_reported(tmp_path: Path) -> None:
 
 
 def test_a_password_does_not_leave_in_the_clear(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    import ripe_press.studio.carriers.mailbox as mailbox
+    import ripe_press.studio.sending.carriers.mailbox as mailbox
 
     monkeypatch.setattr(mailbox, "_NEAR", ())
     with mail_desk(tmp_path / "desk", login="ada:plums") as (_, place), pytest.raises(Conflict, match="no encryption"):

@@ -1,0 +1,1 @@
+"""Routes: delivery sheets, packages, and files for the next program."""

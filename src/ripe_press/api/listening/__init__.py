@@ -1,0 +1,1 @@
+"""Routes: the listening desk, blind tests and codec comparisons."""

@@ -1,0 +1,1 @@
+"""Routes: live passes through units of the rack."""

@@ -1,0 +1,147 @@
+"""What travels of running orders."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from ripe_press.api.briefs.views import Schema
+from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.rules.running_order import OrderRemedy, OrderRule
+from ripe_press.core.wishes.running_order import RunningOrder
+
+
+class OrderSummary(Schema):
+    """An order in the list of all."""
+
+    id: int
+    title: str
+    entries: int
+    changed_at: str
+
+
+class PickedRange(Schema):
+    """A mix, or a range of it where one is named."""
+
+    mix_id: int
+    range_id: str = Field(default="", max_length=40)
+
+
+class NewOrder(Schema):
+    """What an order is to be made of."""
+
+    title: str = Field(default="", max_length=300)
+    ranges: list[PickedRange] = Field(min_length=1, max_length=400)
+    gap_frames: int = Field(default=150, ge=0, le=45_000)
+
+
+class CutOrder(Schema):
+    """One long mix that is to be cut at its markers, or where it falls quiet."""
+
+    mix_id: int
+    at: Literal["markers", "quiet"] = "markers"
+
+
+class OrderFile(Schema):
+    """A running order as a file holds it."""
+
+    text: str = Field(max_length=60_000_000)
+
+
+class EntryRow(Schema):
+    """An entry as it lies; places are CD frames from the start of the programme, ``wave`` peaks from 0 to 1."""
+
+    title: str
+    artist: str
+    isrc: str
+    mix_title: str
+    range_name: str
+    track: int
+    pause_frame: int
+    start_frame: int
+    end_frame: int
+    integrated_lufs: float | None
+    true_peak_dbtp: float | None
+    gain_db: float
+    rate_hz: int
+    goes_on: bool
+    wave: list[float]
+
+
+class OrderFindingRow(Schema):
+    """A finding of a track or of the whole order, with its fix."""
+
+    rule: OrderRule
+    verdict: Verdict
+    sentence: str
+    entry: int | None
+    remedy: OrderRemedy
+    label: str
+    disc: bool
+    start_frame: int | None
+    end_frame: int | None
+
+
+class PathCellRow(Schema):
+    """A station of a track; ``shared`` is processed once for gapless neighbours."""
+
+    kind: str
+    label: str
+    detail: str
+    idle: bool
+    sentence: str
+    shared: bool
+
+
+class OrderShown(Schema):
+    """A running order with tracks, findings and levels."""
+
+    id: int
+    order: RunningOrder
+    entries: list[EntryRow]
+    findings: list[OrderFindingRow]
+    lead_out_frame: int
+    capacities: dict[int, int]
+    loudest: int | None
+
+
+class OrderPressWish(Schema):
+    """What of an order is to be pressed: the files for its briefs, the disc, or both."""
+
+    files: bool = True
+    disc: bool = False
+
+
+class BurnWishView(Schema):
+    """How a disc is to be burnt."""
+
+    kind: Literal["cdr74", "cdr80", "cdrw80"] = "cdr80"
+    speed: Literal[4, 8, 16, 24, 48] = 16
+    simulate: bool = False
+    finalize: bool = True
+
+
+class WrongFrameRow(Schema):
+    """A frame of the disc that is not as it was burnt."""
+
+    track: int
+    at_s: float
+    samples: int
+    known: bool
+    sentence: str
+
+
+class BurnView(Schema):
+    """The state of a burn, in CD frames, and the result of the verification."""
+
+    pressing: int
+    state: Literal["burning", "done", "failed", "cancelled"]
+    doing: str
+    done: int
+    total: int
+    sentence: str
+    offset_samples: int | None = None
+    frames: int = 0
+    wrong_frames: int = 0
+    wrong: list[WrongFrameRow] = Field(default_factory=list)
+    medium: str = ""
+    simulated: bool = False

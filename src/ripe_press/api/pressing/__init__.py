@@ -1,0 +1,1 @@
+"""Routes: the queue, the run, the journal and the record of pressings."""

@@ -1,0 +1,268 @@
+"""Routes of pressings: queue, history and pressed files."""
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Query
+from fastapi.responses import FileResponse, StreamingResponse
+
+from ripe_press.api.bench.routes import wav_stream
+from ripe_press.api.deps import TheStudio
+from ripe_press.api.pressing import record_views as schemas
+from ripe_press.api.schemas import Arrival
+from ripe_press.api.shelf.routes import arrival_schema
+from ripe_press.core.engine.resolve import mix_of_file
+from ripe_press.core.errors import RipePressError
+from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.wishes.bench import Bench, ticket_for, ticket_of
+from ripe_press.core.wishes.document import Document, bench_of
+from ripe_press.core.wishes.edges import Stretch
+from ripe_press.store.mixes import StoredMix
+from ripe_press.store.pressings import StoredFile, StoredPressing
+from ripe_press.studio.jobs.folder import JobProgress
+from ripe_press.studio.listening.sources import facts_of_report
+from ripe_press.studio.pressing.pressed_sources import as_new_mix
+from ripe_press.studio.pressing.room import is_order
+from ripe_press.studio.shelf.mix_views import check_inside
+from ripe_press.studio.shelf.requests import document_for
+from ripe_press.studio.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["record"])
+
+_KINDS = {can.suffix: can.media_type for can in CAPABILITIES.values()}
+
+
+@router.get("/press")
+def read_press(studio: TheStudio) -> schemas.PressView:
+    """Running, queued and interrupted pressings."""
+    state = studio.press_room.state()
+    return schemas.PressView(
+        paused=state.paused, goes_on=state.goes_on, cores=state.cores, free_bytes=state.free_bytes,
+        off_by=state.off_by, fixity=studio.fixity.state(),
+        open=[pressing_schema(one, studio, state.pace) for one in state.open],
+    )  # fmt: skip
+
+
+@router.patch("/press")
+def set_press(wish: schemas.PressSetting, studio: TheStudio) -> schemas.PressView:
+    """Pause or resume the queue; set the handling of interrupted pressings."""
+    room = studio.press_room
+    if wish.paused is not None:
+        (room.pause if wish.paused else room.go_on)()
+    if wish.goes_on is not None:
+        room.set_goes_on(wish.goes_on)
+    if wish.nightly is not None:
+        studio.fixity.set_nightly(wish.nightly)
+    return read_press(studio)
+
+
+@router.post("/pressings", status_code=202)
+def begin(wish: schemas.PressWish, studio: TheStudio) -> schemas.Pressing:
+    """Puts the ticket of a mix to press."""
+    mix = studio.shelf.mix(wish.mix_id)
+    return pressing_schema(studio.press_room.press(mix, _document(studio, mix, wish.bench)), studio)
+
+
+@router.post("/pressings/batch/plan")
+def plan_batch(wish: schemas.BatchWish, studio: TheStudio) -> list[schemas.BatchLine]:
+    """What would come of a ticket for many mixes."""
+    return [_planned(studio, mix, bench) for mix, bench in _batch(wish, studio)]
+
+
+@router.post("/pressings/batch", status_code=202)
+def begin_batch(wish: schemas.BatchWish, studio: TheStudio) -> list[schemas.BatchLine]:
+    """Puts a ticket to press for many mixes; a mix that cannot be pressed is said so, the others go."""
+    return [_begun(studio, mix, bench) for mix, bench in _batch(wish, studio)]
+
+
+@router.get("/pressings")
+def read_record(
+    studio: TheStudio,
+    find: Annotated[str, Query(max_length=200)] = "",
+    verdict: Literal["", "ready", "look", "stop"] = "",
+    before: int | None = None,
+    most: Annotated[int, Query(ge=1, le=200)] = 50,
+) -> schemas.RecordPage:
+    """The newest pressings that have every word of ``find``: in mix, file, brief, tag or checksum."""
+    rows, count = studio.press_room.record.find(find, verdict, before, most)
+    return schemas.RecordPage(rows=rows, count=count)
+
+
+@router.get("/pressings/{number}")
+def read_pressing(number: int, studio: TheStudio) -> schemas.Pressing:
+    """One pressing: how far it is, or what came of it."""
+    # Read first: results are stored file by file, and all of them are stored at the end of the check.
+    checking = studio.press_room.checks.under_way(number)
+    return pressing_schema(studio.press_room.pressing(number), studio, checking=checking)
+
+
+@router.get("/mixes/{mix_id}/pressing")
+def read_latest(mix_id: int, studio: TheStudio) -> schemas.Pressing | None:
+    """The newest pressing of a mix, if there is one."""
+    found = studio.press_room.latest(mix_id)
+    return read_pressing(found.id, studio) if found else None
+
+
+@router.post("/pressings/{number}/cancel", status_code=202)
+def cancel(number: int, studio: TheStudio) -> schemas.Pressing:
+    """Cancel a pressing or remove it from the queue; completed files are kept."""
+    studio.press_room.cancel(number)
+    return read_pressing(number, studio)
+
+
+@router.post("/pressings/{number}/move", status_code=202)
+def move(number: int, wish: schemas.Place, studio: TheStudio) -> schemas.PressView:
+    """Puts a pressing that waits at another place of the line."""
+    studio.press_room.move(number, wish.to)
+    return read_press(studio)
+
+
+@router.post("/pressings/{number}/go-on", status_code=202)
+def go_on(number: int, studio: TheStudio) -> schemas.Pressing:
+    """Resume an interrupted, failed or cancelled pressing; completed files are kept."""
+    return pressing_schema(studio.press_room.try_again(number), studio)
+
+
+@router.post("/pressings/{number}/again", status_code=202)
+def press_again(number: int, studio: TheStudio) -> schemas.Pressing:
+    """Press an earlier ticket again; the two pressings are compared."""
+    return pressing_schema(studio.press_room.press_again(number), studio)
+
+
+@router.post("/pressings/{number}/check", status_code=202)
+def check_files(number: int, studio: TheStudio) -> schemas.Pressing:
+    """Begins to look whether the files are still there, as they were pressed."""
+    studio.press_room.check_files(number)
+    return read_pressing(number, studio)
+
+
+@router.get("/pressings/{number}/beside/{other}")
+def compare(number: int, other: int, studio: TheStudio) -> schemas.Comparison:
+    """Compare two pressings, ``other`` being the earlier. Measured parts follow later."""
+    room = studio.press_room
+    return studio.comparisons.of(room.pressing(other), room.pressing(number))
+
+
+@router.get("/pressings/{number}/files/{file_number}/against")
+def hold_against_mix(number: int, file_number: int, studio: TheStudio, begin: bool = True) -> schemas.Holding:
+    """Compare a pressed file with its mix: differences over time and frequency, and audibility.
+
+    Without ``begin`` only known results are returned.
+    """
+    pressing, file = studio.press_room.stored(number, file_number)
+    return schemas.Holding.model_validate(asdict(studio.holdings.of(pressing, file, begin)))
+
+
+@router.get("/pressings/{number}/files/{file_number}/download")
+def download(number: int, file_number: int, studio: TheStudio) -> FileResponse:
+    """The file itself."""
+    path = Path(studio.press_room.file(number, file_number)["path"])
+    return FileResponse(path, filename=path.name, media_type=_KINDS.get(path.suffix, "application/octet-stream"))
+
+
+@router.get("/pressings/{number}/files/{file_number}/listen")
+def listen(
+    number: int,
+    file_number: int,
+    studio: TheStudio,
+    start_frame: int = 0,
+    end_frame: int | None = None,
+    times: int = Query(default=1, ge=1, le=500),
+) -> StreamingResponse:
+    """A stretch of a pressed file, for the ear; of a loop so many ``times``, without a seam."""
+    report = studio.press_room.file(number, file_number)
+    facts = facts_of_report(report)
+    end = facts.frames if end_frame is None else end_frame
+    check_inside(facts.frames, start_frame, end)
+    return wav_stream(*studio.cuts.loop(mix_of_file(facts, "").source, Stretch(start_frame, end), times))
+
+
+@router.post("/pressings/{number}/files/{file_number}/shelf", status_code=202)
+def put_on_shelf(number: int, file_number: int, studio: TheStudio) -> Arrival:
+    """Brings a pressed file to the shelf as a mix of its own; it stays where it is."""
+    return arrival_schema(as_new_mix(studio.shelf, studio.press_room, number, file_number))
+
+
+def _document(studio: Studio, mix: StoredMix, bench: Bench) -> Document:
+    return document_for(studio.looking, mix, bench, studio.briefs.all())
+
+
+def _batch(wish: schemas.BatchWish, studio: Studio) -> list[tuple[StoredMix, Bench]]:
+    """Every mix with its bench; all of them are found before the first of them is pressed."""
+    like = None if wish.like is None else bench_of(studio.shelf.mix(wish.like).bench)
+    found = []
+    for mix in [studio.shelf.mix(mix_id) for mix_id in dict.fromkeys(wish.mix_ids)]:
+        own = bench_of(mix.bench)
+        bench = ticket_for(own, wish.briefs, mix.frames) if like is None else ticket_of(own, like, mix.frames)
+        found.append((mix, bench))
+    return found
+
+
+def _planned(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:
+    line = schemas.BatchLine(mix_id=mix.id, mix_title=mix.title)
+    try:
+        found = studio.press_room.planned(mix, _document(studio, mix, bench)).or_refuse()
+    except RipePressError as error:
+        return line.model_copy(update={"refused": error.message})
+    return line.model_copy(update={"files": tuple(one.placed.path.name for one in found.files)})
+
+
+def _begun(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:
+    line = schemas.BatchLine(mix_id=mix.id, mix_title=mix.title)
+    try:
+        number = studio.press_room.press(mix, _document(studio, mix, bench)).id
+    except RipePressError as error:
+        return line.model_copy(update={"refused": error.message})
+    return line.model_copy(update={"pressing": number})
+
+
+def _line(file: StoredFile, progress: JobProgress | None) -> schemas.FileLine:
+    ended = {"named": 1.0, "left-out": 1.0}.get(file.state, 0.0)
+    under_way = progress.files if progress and not file.ended else ()
+    running = next((one for one in under_way if one.number == file.number), None)
+    return schemas.FileLine(
+        number=file.number, name=Path(file.path).name, state=file.state, error=file.error,
+        part=running.part if running else ended, times_realtime=running.times_realtime if running else None,
+    )  # fmt: skip
+
+
+def _file(file: StoredFile) -> schemas.PressedFile:
+    report = file.report or {}
+    path = Path(report["path"])
+    about = {
+        **report, "number": file.number, "name": path.name, "there": path.is_file(), "found": file.found,
+        "found_path": file.found_path, "found_at": file.found_at,
+    }  # fmt: skip
+    return schemas.PressedFile.model_validate(about)
+
+
+def pressing_schema(
+    pressing: StoredPressing, studio: Studio, pace: float | None = None, checking: bool = False
+) -> schemas.Pressing:
+    """A pressing as it travels, with how far it is."""
+    progress = studio.press_room.progress(pressing.id)
+    waits = pressing.work_seconds * (pace or 1.0) if pressing.work_seconds else None
+    return schemas.Pressing(
+        id=pressing.id, mix_id=pressing.mix_id, mix_title=pressing.mix_title, state=pressing.state,
+        error=pressing.error, made_at=pressing.made_at, ended_at=pressing.ended_at, seconds=pressing.seconds,
+        times_realtime=pressing.times_realtime, again_of=pressing.again_of, purposes=pressing.purposes,
+        verdict=pressing.verdict, off_by=pressing.off_by, libraries=pressing.libraries, waits_seconds=waits,
+        checking=checking,
+        lines=[_line(file, progress) for file in pressing.files],
+        files=[_file(file) for file in pressing.files if file.report and file.ended],
+        done=progress.done if progress else 0, total=progress.total if progress else 0,
+        running_seconds=progress.seconds if progress else 0.0,
+        seconds_left=progress.seconds_left if progress else None,
+        is_order=is_order(pressing), disc=_disc(pressing.disc) if pressing.disc else None,
+    )  # fmt: skip
+
+
+def _disc(report: dict[str, Any]) -> schemas.DiscRow:
+    checks = report["checks"]
+    return schemas.DiscRow(
+        verdict=report["verdict"], folder=str(Path(report["cue"]).parent), image=Path(report["image"]).name,
+        cue=Path(report["cue"]).name, log_sheet=Path(report["log_sheet"]).name, lead_out=report["lead_out"],
+        sha256=report["sha256"], tracks=len(report["tracks"]), holds=sum(one["holds"] for one in checks),
+        checks=len(checks), sentences=[one["sentence"] for one in checks if not one["holds"]],
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""Routes: drop-offs, the outbox and its carriers."""

@@ -1,0 +1,1 @@
+"""Routes: mixes: added, stored, shown, versions."""

@@ -1,0 +1,1 @@
+"""Routes: stems of a mix."""

@@ -1,0 +1,1 @@
+"""Parts that only the command line needs."""

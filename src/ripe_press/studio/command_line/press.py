@@ -1,0 +1,257 @@
+"""A pressing in this very process, for the command line: no shelf, but kept in the record all the same."""
+
+import os
+import time
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from contextlib import suppress
+from dataclasses import asdict, dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from ripe_press.core.briefs.library import DISC_TRACK
+from ripe_press.core.errors import BadInput, Conflict, RipePressError, Unsupported
+from ripe_press.core.formats.libraries import library_versions
+from ripe_press.core.press import FailedFile, PressedFile, press
+from ripe_press.core.stations import Path as StationPath
+from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.trial import size_after, try_path
+from ripe_press.core.whole_files import sweep_dead
+from ripe_press.core.wishes.document import Document, MixWish, document_row
+from ripe_press.core.words import quoted
+from ripe_press.store.db import Database
+from ripe_press.store.pressings import FileState, NewPressing, Pressings, StoredFile
+from ripe_press.studio.briefs import brief_row, briefs_here
+from ripe_press.studio.data_folder import data_folder
+from ripe_press.studio.discs.making import OnDisc, make_disc, on_disc, refuse_no_disc
+from ripe_press.studio.jobs.folder import JobProgress
+from ripe_press.studio.jobs.time_left import Work
+from ripe_press.studio.planning.knowledge import Knowledge
+from ripe_press.studio.planning.measured import MeasuredKnowledge
+from ripe_press.studio.planning.old_tickets import bring_up_to_date
+from ripe_press.studio.planning.planner import Plan, order_of, order_seconds, plan
+from ripe_press.studio.planning.ticket import rows_of
+from ripe_press.studio.pressing.playlists import write_playlists
+from ripe_press.studio.pressing.tempo_maps import write_tempo_maps
+from ripe_press.studio.reports import failed_report, file_report
+from ripe_press.studio.shelf.requests import words_of
+
+
+@dataclass(frozen=True, slots=True)
+class SetOut:
+    """A job to press, with its sources."""
+
+    document: Document
+    known: tuple[MeasuredKnowledge, ...]
+
+    def knowledge_of(self, wish: MixWish) -> Knowledge:
+        """Return the measurements of one of its mixes."""
+        return next(one for one, other in zip(self.known, self.document.mixes, strict=True) if other is wish)
+
+    def planned(self, folder: Path, tracks: Path | None = None) -> Plan:
+        """Its files, with places in a folder, and those of a disc's tracks. Raises: what the first refusal says."""
+        places = {DISC_TRACK.id: tracks or folder}
+        found = plan(self.document, self.knowledge_of, lambda _mix, brief: places.get(brief.id, folder))
+        return found.or_refuse_ends()
+
+
+class _Tried:
+    """Trials that are made when they are asked for."""
+
+    def __init__(self, plan: Plan) -> None:
+        self._heard = {
+            one.planned.path: one.known.signal(one.planned.path.cut.start_frame, one.planned.path.cut.read_end)
+            for one in plan.files
+        }
+
+    @lru_cache(maxsize=64)  # noqa: B019 - as long as one command
+    def known(self, path: StationPath) -> Forecast:
+        return size_after(path, try_path(path.settled_about(self._heard[path])))
+
+    def short(self, path: StationPath) -> None:
+        """No level has been tried yet."""
+
+
+def plan_now(set_out: SetOut) -> dict[str, Any]:
+    """The tree that a pressing would walk: every file's stations in order, with the numbers of shared ones.
+
+    With what the rules notice before it is pressed. The mix is measured for that.
+    """
+    try:
+        return _told(set_out)
+    finally:
+        for one in set_out.known:
+            one.close()
+
+
+def _told(set_out: SetOut) -> dict[str, Any]:
+    made = set_out.planned(Path.cwd())
+    bench = set_out.document.mixes[0].bench
+    files = [
+        {
+            "id": row.id,
+            "brief": row.brief.id,
+            "name": row.path.name.file_name,
+            "frames": row.path.codec.frames,
+            "sample_rate_hz": row.path.codec.rate_hz,
+            "bytes": row.size.middle,
+            "bytes_exact": row.size.exact,
+            "bytes_between": [row.size.low, row.size.high],
+            "container": row.path.codec.container,
+            "bit_exact": row.path.codec.exact,
+            "verdict": row.verdict,
+            "findings": [
+                {"rule": one.rule, "verdict": one.verdict, "sentence": one.sentence, "frame": one.frame}
+                for one in row.findings
+            ],
+            "stations": [
+                {
+                    "node": node, "kind": one.kind, "label": one.label, "detail": one.detail, "idle": one.idle,
+                    "sentence": one.sentence,
+                }
+                for node, one in zip(row.nodes, row.stations, strict=True)
+            ],
+        }
+        for row in rows_of(made.files, _Tried(made), bench.tempo)
+    ]  # fmt: skip
+    return {"files": files}
+
+
+@dataclass(frozen=True, slots=True)
+class DiscWish:
+    """Where a disc is made, and whether its tracks stay there as files, too."""
+
+    folder: Path
+    tracks: bool = False
+
+    @property
+    def tracks_folder(self) -> Path:
+        """Where the tracks are pressed."""
+        return self.folder / "tracks"
+
+
+def press_now(
+    made: SetOut,
+    out: Path,
+    progress: Callable[[JobProgress, Sequence[str]], None],
+    should_stop: Callable[[], bool],
+    again_of: int | None = None,
+    disc: DiscWish | None = None,
+) -> dict[str, Any]:
+    """Press a job into ``out`` and return the report for the command line's JSON.
+
+    ``progress`` gets the progress, and the names of the files by their numbers.
+
+    ``again_of`` is the number of the pressing that it repeats.
+
+    Existing files that are skipped are listed; if all are, nothing is pressed, which is not an error. Raises: BadInput
+    for folders; whatever pressing raises.
+    """
+    order_of_disc = made.document.order if disc else None
+    laid = on_disc(made.document, order_of_disc, made.knowledge_of) if order_of_disc else None
+    noticed = refuse_no_disc(laid) if laid else ()
+    found = made.planned(_folder(out), disc.tracks_folder.absolute() if disc else None)
+    skipped = [str(one.placed.path) for one in found.files if one.placed.skipped]
+    order = order_of(found.files)
+    if not order.files:
+        return {"pressing": None, "files": [], "failed": [], "skipped": skipped, "seconds": 0.0, "times_realtime": None}
+    for file in order.files:
+        # Leftovers of a killed command have no owner.
+        sweep_dead(_folder(Path(file.target).parent))
+    began = time.monotonic()
+    names = [Path(file.target).name for file in order.files]
+    work = Work(order.files, lambda report: progress(report, names), cores=os.cpu_count() or 2)
+    files = press(order, work, should_stop)
+    seconds = time.monotonic() - began
+    report: dict[str, Any] = {
+        "files": [file_report(file) for file in files if isinstance(file, PressedFile)],
+        "failed": [failed_report(file) for file in files if isinstance(file, FailedFile)],
+        "skipped": skipped,
+        "seconds": seconds,
+        "times_realtime": order_seconds(order) / seconds,
+    }
+    named = [Path(one.path) for one in files if isinstance(one, PressedFile) and one.verdict != "stop"]
+    finished = {path: path for path in named}
+    if maps := write_tempo_maps(made.document, found.files, finished):
+        report["tempo_maps"] = maps
+    if made.document.order:
+        report["playlists"] = write_playlists(made.document.order, found.files, finished)
+    if laid and disc:
+        tracks = [one.placed.path for one in found.files if one.brief.id == DISC_TRACK.id]
+        try:
+            report["disc"] = _disc(laid, tracks, finished, disc, should_stop)
+        except RipePressError:
+            # The files are there all the same, and the record knows of them.
+            _record(made.document, report, again_of)
+            raise
+        report["disc"]["findings"] = [asdict(one) for one in noticed]
+        if not disc.tracks:
+            _clear(tracks)
+            report["files"] = [one for one in report["files"] if one["brief"] != DISC_TRACK.id]
+    return {"pressing": _record(made.document, report, again_of), **report}
+
+
+def _disc(
+    laid: OnDisc, tracks: list[Path], made: Mapping[Path, Path], wish: DiscWish, should_stop: Callable[[], bool]
+) -> dict[str, Any]:
+    missing = [path.name for path in tracks if path not in made]
+    if missing:
+        message = f"{quoted(missing[0])} failed, so no disc was made."
+        raise Unsupported("disc.track-missing", message, track=missing[0])
+    return make_disc(laid, tracks, _folder(wish.folder), should_stop=should_stop)
+
+
+def _clear(tracks: Iterable[Path]) -> None:
+    """Takes the tracks away that were made for the disc alone, and their folder where nothing else is in it."""
+    for path in tracks:
+        path.unlink(missing_ok=True)
+        with suppress(OSError):
+            path.parent.rmdir()
+
+
+def all_briefs() -> list[dict[str, Any]]:
+    """Every brief as its file has it, those that ship first."""
+    return [brief_row(brief) for brief in briefs_here().values()]
+
+
+def _folder(out: Path) -> Path:
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        message = f"Cannot create the folder {quoted(out)}: {error.strerror}. Choose another."
+        raise BadInput("press.no-folder", message, folder=str(out)) from error
+    return out.absolute()
+
+
+def _record(document: Document, report: dict[str, Any], again_of: int | None) -> int | None:
+    """The number of the pressing in the record; None without a writable data folder."""
+    try:
+        database = Database(data_folder().database)
+    except Conflict:
+        return None
+    first = document.mixes[0].source
+    try:
+        bring_up_to_date(database)
+        record = Pressings(database)
+        purposes = ", ".join(dict.fromkeys(brief.title for brief in document.briefs_by_id.values()))
+        new = NewPressing(
+            None, first.title, first.facts.path, document_row(document), purposes, words_of(document),
+            libraries=library_versions(), again_of=again_of,
+        )  # fmt: skip
+        # Not waiting: it is done already, and an application on the same folder must not take it from the line.
+        number = record.add(new, "running")
+        made = [_stored(at, one) for at, one in enumerate(report["files"])]
+        failed = [
+            StoredFile(at, one["path"], state="failed", error=one["sentence"])
+            for at, one in enumerate(report["failed"], len(made))
+        ]
+        record.set_files(number, [*made, *failed])
+        record.end(number, "done", seconds=report["seconds"], times_realtime=report["times_realtime"])
+    finally:
+        database.close()
+    return number
+
+
+def _stored(at: int, report: dict[str, Any]) -> StoredFile:
+    state: FileState = "left-out" if report["verdict"] == "stop" else "named"
+    return StoredFile(at, report["path"], state=state, report=report)

@@ -1,0 +1,1 @@
+"""The demo's drop-offs, devices and running order."""

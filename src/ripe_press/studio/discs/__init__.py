@@ -1,0 +1,1 @@
+"""Disc images and burning."""

@@ -1,0 +1,1 @@
+"""Delivery sheets, packages, and files for the next program."""

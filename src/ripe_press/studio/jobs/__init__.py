@@ -1,0 +1,1 @@
+"""Background jobs: workers, queue, progress, events."""

@@ -1,0 +1,1 @@
+"""The listening desk, blind tests and codec comparisons."""

@@ -1,0 +1,1 @@
+"""Live passes through units of the rack."""

@@ -1,0 +1,1 @@
+"""From a ticket to the files of a pressing."""

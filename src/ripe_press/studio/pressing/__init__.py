@@ -1,0 +1,1 @@
+"""The queue, the run, the journal and the record of pressings."""

@@ -1,0 +1,120 @@
+"""Work of pressings in worker processes: frozen values and paths in, frozen values out."""
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+from ripe_press.core.engine.levels import Shortfall
+from ripe_press.core.errors import Cancelled, Interrupted
+from ripe_press.core.press import Event, OrderedFile, PressedFile, PressOrder, press
+from ripe_press.core.proof.compare import Difference, difference_of
+from ripe_press.core.proof.read_back import hash_file
+from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.wishes.document import read_document
+from ripe_press.studio.jobs.folder import JobFolder
+from ripe_press.studio.jobs.time_left import Work
+from ripe_press.studio.jobs.workers import server_is_gone
+from ripe_press.studio.planning.measured import measured
+from ripe_press.studio.planning.planner import resolved
+from ripe_press.studio.pressing.journal import Journal
+
+
+@dataclass(frozen=True, slots=True)
+class TimedPressing:
+    """How long a pressing took in the worker, and by the numbers of files where a loudness fell short of its aim."""
+
+    seconds: float
+    short: tuple[tuple[int, Shortfall | None], ...]
+    off_by: float | None
+    """Mean error of the predicted time, as a share of the whole."""
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """The path of a file of a document, by its number there, and its predicted size.
+
+    One that was ``kept`` is there already: it only counts for the level of its group.
+    """
+
+    number: int
+    path: str
+    replaces: bool
+    forecast: Forecast | None
+    kept: bool = False
+
+
+def press_order(
+    document: str, targets: list[Target], job: str, journal: str, attempt: str, pace: float
+) -> TimedPressing:
+    """Press a document; report progress in the job folder, and events of files in the journal.
+
+    ``pace`` is for the estimate of the time left. Raises: Interrupted ``worker.crashed`` where this attempt was begun
+    before, by a worker that did not come to its end; ``press.superseded`` where another has taken its place.
+    """
+    folder, noted = JobFolder(Path(job)), Journal(Path(journal))
+    if not folder.begin(attempt):
+        message = "Worker lost. Try again."
+        raise Interrupted("worker.crashed", message)
+    began = folder.seconds()
+    files, _ = resolved(read_document(document), lambda wish: measured(wish.source.facts))
+    order = PressOrder(
+        tuple(
+            OrderedFile(
+                one.planned, one.brief, target.path, target.replaces, target.forecast, one.mix.finish, target.kept
+            )
+            for target in targets
+            for one in (files[target.number],)
+        ),
+        recheck=True,
+    )
+    numbers = [target.number for target in targets]
+    cores = os.cpu_count() or 2
+    work = Work(order.files, folder.tell, cores=cores, numbers=numbers, pace=pace, clock=folder.seconds)
+
+    last: dict[int, str] = {}
+
+    def report(event: Event) -> None:
+        work(event)
+        for at in event.files:
+            # A file is noted when its state changes, not for every block of it.
+            if not targets[at].kept and last.get(at) != event.state:
+                last[at] = event.state
+                if event.state == "naming" and server_is_gone():
+                    # The server is gone: the file is made again after its restart.
+                    os._exit(1)
+                if event.state == "naming" and not folder.owns(attempt):
+                    message = "Another worker continued this file."
+                    raise Cancelled("press.superseded", message)
+                noted.write(targets[at].number, event)
+
+    made = press(order, report, lambda: folder.should_stop() or not folder.owns(attempt))
+    wanted = [target.number for target in targets if not target.kept]
+    short = tuple((number, one.short) for number, one in zip(wanted, made, strict=True) if isinstance(one, PressedFile))
+    return TimedPressing(folder.seconds() - began, short, work.off_by())
+
+
+def compare_sound(first: str, second: str) -> Difference:
+    """Decode two files and measure their difference."""
+    return difference_of(Path(first), Path(second))
+
+
+@dataclass(frozen=True, slots=True)
+class Whereabouts:
+    """What has become of a file, and where it was found, when it was."""
+
+    found: Literal["as-pressed", "moved", "changed", "gone"]
+    path: str | None
+
+
+def look_for_file(path: str, size_bytes: int, sha256: str, root: str) -> Whereabouts:
+    """Looks whether a file is as it was; where it is gone, for its content in its folder and below ``root``."""
+    wanted = Path(path)
+    if wanted.is_file():
+        same = wanted.stat().st_size == size_bytes and hash_file(wanted) == sha256
+        return Whereabouts("as-pressed" if same else "changed", path)
+    for folder in dict.fromkeys((wanted.parent, Path(root))):
+        for other in sorted(folder.rglob("*")):
+            if other.is_file() and other.stat().st_size == size_bytes and hash_file(other) == sha256:
+                return Whereabouts("moved", str(other))
+    return Whereabouts("gone", None)

@@ -1,0 +1,1 @@
+"""Comparison with the mix, and checks of received files."""

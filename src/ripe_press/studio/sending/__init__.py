@@ -1,0 +1,1 @@
+"""Drop-offs, the outbox and its carriers."""

@@ -1,0 +1,1 @@
+"""Mixes: added, stored, shown, versions."""

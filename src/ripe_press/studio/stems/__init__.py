@@ -1,0 +1,1 @@
+"""Stems of a mix."""
