@@ -1,4 +1,4 @@
-"""The book of briefs: those that ship, and those that people make, copy, import."""
+"""Briefs: built in, and the user's own."""
 
 import re
 from collections.abc import Mapping

@@ -1,4 +1,4 @@
-"""Where everything is kept: one folder, named by an option, by RIPE_PRESS_DATA, or the user's data folder."""
+"""The data folder: given by an option, by RIPE_PRESS_DATA, or the user's."""
 
 import fcntl
 import os

@@ -1,4 +1,4 @@
-"""What went wrong, as one sentence for a person and one line in the log, whatever it was."""
+"""Any error as one sentence for the user and one line in the log."""
 
 from ripe_press.core.errors import RipePressError
 from ripe_press.studio.log import logger

@@ -1,4 +1,4 @@
-"""Everything that one has made, as one file: out of a data folder, and into another.
+"""Export of all data except audio as one file, and its import into another data folder.
 
 Briefs, label patterns, benches with their ranges, tags and tickets, running orders, drop-offs without their secrets,
 and the whole history; for each mix its measurements and its picture, without audio.

@@ -1,4 +1,4 @@
-"""Label patterns kept for re-use."""
+"""Stored label patterns."""
 
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.naming import check_pattern

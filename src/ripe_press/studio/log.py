@@ -1,4 +1,4 @@
-"""The log: what happened and when, for a person on the terminal and for machines in a file of the data folder.
+"""The log: events with their time, readable on the terminal, and as JSON in a file of the data folder.
 
 An event is a few fixed words; all data is in named values. Never in it: tokens, what people typed into requests, and
 the local variables of a traceback. A full disk stops the log and nothing else. Lines are rendered and written by a

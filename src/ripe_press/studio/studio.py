@@ -1,4 +1,4 @@
-"""The studio: one object with everything a front needs, made once at start."""
+"""The studio: one object that composes all rooms, made once at start."""
 
 import os
 import threading

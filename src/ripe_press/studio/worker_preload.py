@@ -1,4 +1,4 @@
-"""What a worker has at hand when it begins: imported, and compiled, in the process that workers are forked from.
+"""Modules imported and compiled in the process that workers are forked from.
 
 To import this module is to do it. An import error here would end that process, and with it every worker; it is left to
 the first job that needs the module and can report it.

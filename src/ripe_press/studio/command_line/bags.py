@@ -1,4 +1,4 @@
-"""Packages for archives out of a pressing of the record, or of a folder of files: BagIt with its delivery sheet."""
+"""Archive packages (BagIt) of a pressing or of a folder, with their delivery sheet."""
 
 from collections.abc import Callable
 from dataclasses import replace

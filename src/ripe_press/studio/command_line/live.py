@@ -1,4 +1,4 @@
-"""A live pass in this very process, for the command line."""
+"""Live passes on the command line, in this process."""
 
 import tempfile
 from collections.abc import Callable

@@ -1,4 +1,4 @@
-"""Running orders of the command line: made of mixes, cut from one, written and read as documents."""
+"""Running orders on the command line: created, split from a mix, read and written as documents."""
 
 from collections.abc import Sequence
 from dataclasses import replace

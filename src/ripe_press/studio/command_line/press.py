@@ -1,4 +1,4 @@
-"""A pressing in this very process, for the command line: no shelf, but kept in the record all the same."""
+"""Pressing on the command line, in this process: without the shelf, but recorded."""
 
 import os
 import time

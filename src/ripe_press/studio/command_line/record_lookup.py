@@ -1,4 +1,4 @@
-"""The record for the command line: found, checked, compared, pressed again, without a server."""
+"""The history on the command line: searched, checked, compared, pressed again, without a server."""
 
 import time
 from collections.abc import Callable, Iterator, Sequence

@@ -1,4 +1,4 @@
-"""What a command line sets out: a range of a mix to every brief, with the same departures; or a document's wishes."""
+"""From the words of a command to a document: a range of a mix to some briefs, with overrides; or a ticket."""
 
 import base64
 from collections.abc import Iterable, Sequence

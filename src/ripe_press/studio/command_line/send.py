@@ -1,4 +1,4 @@
-"""Sending in this very process, for the command line: through the same record, so that nothing is sent twice."""
+"""Sending on the command line, in this process: through the same record, so that nothing is sent twice."""
 
 import fcntl
 import time

@@ -1,4 +1,4 @@
-"""Delivery sheets and sidecars in this very process, for the command line."""
+"""Delivery sheets on the command line."""
 
 from pathlib import Path
 from typing import Any

@@ -1,4 +1,4 @@
-"""What a command line names beside a mix: a folder of stems, and which parts of the mix are wanted."""
+"""Stems on the command line: a folder of them, and the selected parts of the mix."""
 
 from dataclasses import dataclass
 from pathlib import Path

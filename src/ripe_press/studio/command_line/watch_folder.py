@@ -1,4 +1,4 @@
-"""A folder that is watched: what arrives in it is pressed with one ticket, once."""
+"""A watched folder: each new file is pressed once, with one ticket."""
 
 import hashlib
 import json

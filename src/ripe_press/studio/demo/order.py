@@ -1,4 +1,4 @@
-"""The running order that the demo begins with: the mixes of its shelf as one album, with codes."""
+"""The demo's running order: the mixes of its shelf as an album, with codes."""
 
 import threading
 import time

@@ -1,4 +1,4 @@
-"""Burning an image onto a disc in a writer, and reading it back: the writer is a process, reached over its socket."""
+"""Burning an image with a disc writer, and reading it back; the writer is a process, reached by its socket."""
 
 import base64
 import json

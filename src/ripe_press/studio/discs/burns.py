@@ -1,4 +1,4 @@
-"""Burning in the application: one disc at a time, in the writer that ships with it."""
+"""Burns of the application: one disc at a time, in the simulated writer."""
 
 import threading
 from dataclasses import dataclass, replace

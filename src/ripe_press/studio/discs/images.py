@@ -1,4 +1,4 @@
-"""Images of discs from anywhere, for the command line."""
+"""Disc images from any program, for the command line."""
 
 from dataclasses import asdict
 from pathlib import Path

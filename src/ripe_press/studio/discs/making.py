@@ -1,4 +1,4 @@
-"""A disc out of the tracks of a running order: image, cue sheet, CD-Text, checksums and log sheet."""
+"""The disc of a running order's tracks: image, cue sheet, CD-Text, checksums and log sheet."""
 
 import json
 from collections.abc import Callable, Sequence

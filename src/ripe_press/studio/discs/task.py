@@ -1,4 +1,4 @@
-"""Inside a worker: the disc of a pressing, put together once its tracks are there."""
+"""The disc of a pressing, made in a worker after its tracks."""
 
 from pathlib import Path
 from typing import Any

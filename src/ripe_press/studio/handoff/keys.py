@@ -1,4 +1,4 @@
-"""The key that deliveries are signed with, those before it, and the keys of others that are known here."""
+"""The signing key, its predecessors, and the trusted keys of others."""
 
 import base64
 import json

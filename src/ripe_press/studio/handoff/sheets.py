@@ -1,4 +1,4 @@
-"""Delivery sheets: of a pressing of the record, or of a folder of files from anywhere."""
+"""Delivery sheets of a pressing or of a folder of any files."""
 
 import hashlib
 import json

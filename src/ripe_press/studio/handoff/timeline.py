@@ -1,4 +1,4 @@
-"""Handing a mix off to picture: timeline, edit list, and the media or where they lie."""
+"""Handoff of a mix to picture: timeline, edit list, and media, copied or linked."""
 
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass

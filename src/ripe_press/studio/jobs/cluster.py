@@ -1,4 +1,4 @@
-"""Pressing on other machines: the same order documents, handed to a Dask scheduler, over a folder that all share.
+"""Pressing on other machines: the same documents, sent to a Dask scheduler, over a shared folder.
 
 Progress, holding, cancelling and what became of files go through that folder, as they do at home.
 """

@@ -1,4 +1,4 @@
-"""How much work a pressing is, how far each file is, and how long all of it still takes."""
+"""Effort of a pressing, progress of each file, and time left."""
 
 import time
 from collections.abc import Callable, Sequence

@@ -1,4 +1,4 @@
-"""Worker processes behind the standard Executor interface; a crash ends one job and nothing else."""
+"""Worker processes behind the standard Executor interface; a crash ends one job only."""
 
 import ctypes
 import multiprocessing

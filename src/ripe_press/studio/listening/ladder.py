@@ -1,4 +1,4 @@
-"""The ladder of a mix, as plain values: for the command line, and for the page."""
+"""The codec comparison as plain values, for command line and page."""
 
 from typing import Any
 

@@ -1,4 +1,4 @@
-"""Who can be heard at a listening desk: mixes of the shelf and files of the record, laid on one timeline."""
+"""Sources of a listening desk: mixes of the shelf and recorded files, aligned on one timeline."""
 
 import math
 from collections.abc import Sequence

@@ -1,4 +1,4 @@
-"""One pass from its wish to its capture: for the application and for the command line alike."""
+"""One live pass from its request to its capture, for application and command line."""
 
 import json
 import time

@@ -1,4 +1,4 @@
-"""Live passes in the application: a line of them, what each unit gives back, and captures beside their mixes."""
+"""Live passes of the application: their queue, the units' returns, and captures as stems of their mixes."""
 
 import threading
 import time

@@ -1,4 +1,4 @@
-"""Hearing the joins of a running order: a few seconds around each, through the very stations that press."""
+"""Playback of the joins of a running order: a few seconds around each, rendered by the same stations."""
 
 import tempfile
 from dataclasses import replace

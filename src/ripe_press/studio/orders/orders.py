@@ -1,4 +1,4 @@
-"""Running orders of the application: kept by the numbers of mixes on the shelf, pressed as documents."""
+"""Running orders of the application: stored with the numbers of their mixes, pressed as documents."""
 
 import json
 import secrets

@@ -1,4 +1,4 @@
-"""Tickets of the first years: they do not say of what sound they were, nor what their briefs were (version 0).
+"""Tickets of the first versions: without fingerprints of their audio and without their briefs (version 0).
 
 Brought up to date once, from the mixes that they were of, so that everybody reads documents of one form.
 """

@@ -1,4 +1,4 @@
-"""From a running order to the files of its pressing: every entry to every brief, and to the tracks of a disc."""
+"""From a running order to the files of its pressing: each entry for each brief, and the tracks of a disc."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace

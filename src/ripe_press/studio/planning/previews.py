@@ -1,4 +1,4 @@
-"""Hearing a range: the server cuts and converts it, and sends it while it is still being made."""
+"""Playback of a range: cut and converted by the server, sent during its rendering."""
 
 import secrets
 import time

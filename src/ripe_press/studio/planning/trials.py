@@ -1,4 +1,4 @@
-"""Trials of codecs and levels: run when the page asks for one, and kept.
+"""Test encodings and levels: run at the page's request, and kept.
 
 A pressing is compared with its forecast, and the ticket shows the result.
 """

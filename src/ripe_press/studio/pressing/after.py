@@ -1,4 +1,4 @@
-"""What follows the files of a running order: playlists beside them, and the disc out of its tracks."""
+"""Steps after the files of a running order: playlists, and the disc of its tracks."""
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import Executor

@@ -1,4 +1,4 @@
-"""Looking after pressed files: whether each is still there, as it was pressed."""
+"""Check of pressed files: each present and unchanged, moved, changed or missing."""
 
 import threading
 from collections.abc import Iterable

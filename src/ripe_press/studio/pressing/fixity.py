@@ -1,4 +1,4 @@
-"""Fixity: every night, whether all files of the record are still as they were pressed, one pressing after the other."""
+"""Nightly check of all recorded files, one pressing after the other."""
 
 import threading
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""The playlists of a pressed running order: one of either kind a brief, beside its files."""
+"""Playlists of a pressed running order: both kinds for each brief, next to its files."""
 
 from collections.abc import Iterable, Mapping, Sequence
 from os.path import commonpath, relpath

@@ -1,4 +1,4 @@
-"""The file of the record: looked at before it is used, copied at each start, and put back where it was damaged."""
+"""The record's file: checked before use, copied at each start, and restored if damaged."""
 
 import hashlib
 import shutil

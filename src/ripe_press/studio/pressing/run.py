@@ -1,4 +1,4 @@
-"""One pressing from its target folder to its end: the worker's reports go to the record, and every job gets an end."""
+"""One pressing from its target folder to its end: reports go to the record, and every job gets an end."""
 
 import json
 import threading

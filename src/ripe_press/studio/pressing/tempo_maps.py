@@ -1,4 +1,4 @@
-"""The tempo maps beside pressed files, for deliveries that their recipient lays on a grid."""
+"""Tempo maps next to pressed files, for deliveries that go on a bar grid."""
 
 from collections.abc import Iterable, Mapping
 from pathlib import Path

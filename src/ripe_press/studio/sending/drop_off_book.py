@@ -1,4 +1,4 @@
-"""The book of drop-offs: set up once, tried at any time, found by their names."""
+"""Drop-offs: stored, tested, found by their names."""
 
 import threading
 from collections.abc import Callable, Iterable

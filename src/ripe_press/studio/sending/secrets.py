@@ -1,4 +1,4 @@
-"""What drop-offs are let in with: in the keyring of the system, or where there is none, in a file for its user alone.
+"""Secrets of drop-offs: in the system keyring or, without one, in an owner-only file.
 
 Never in the record, the log, a document or an answer.
 """

@@ -1,4 +1,4 @@
-"""What can only be known of a stem by reading it."""
+"""Stems as files: names, folders, and facts that need their content."""
 
 from dataclasses import replace
 from pathlib import Path

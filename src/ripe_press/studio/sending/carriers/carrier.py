@@ -1,4 +1,4 @@
-"""What every carrier does, and what it answers."""
+"""The interface of all carriers, and their answers."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field

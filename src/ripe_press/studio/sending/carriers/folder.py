@@ -1,4 +1,4 @@
-"""Files into a folder: whole or not at all, never over another, on whatever file system is found there."""
+"""Delivery into a folder: complete or nothing, never overwriting, on any file system."""
 
 import errno
 import hashlib

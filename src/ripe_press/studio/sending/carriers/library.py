@@ -1,4 +1,4 @@
-"""Files into a music library: album artist, album, track and title, with the cover and a playlist beside them."""
+"""Delivery into a music library: album artist, album, track and title, with cover and playlist."""
 
 from contextlib import suppress
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Files by mail: one message with one file, over SMTP (RFC 5321), within the size that is taken (RFC 1870)."""
+"""Delivery by mail: one message per file, over SMTP (RFC 5321), within the size limit (RFC 1870)."""
 
 import hashlib
 import smtplib

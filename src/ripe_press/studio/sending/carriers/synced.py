@@ -1,4 +1,4 @@
-"""Files into a folder that a service takes up: moved in whole, and asked after until the service says it has them.
+"""Delivery into a synced folder: complete files, followed until the service reports the upload.
 
 What a service says is read from ``sync-state.json`` in its folder: ``{"service": "online" | "offline" | "full",
 "files": {name: {"state": "waiting" | "going-up" | "up" | "conflict", "sha256", "sentence"}}}``. Without a status the
