@@ -216,7 +216,7 @@ def test_transfer_is_paused_cancelled_and_resumed(tmp_path: Path) -> None:
     assert room.until(first, "recalled").ended_at
     room.outbox.recall(second)
     assert room.outbox.get(second).state == "recalled"
-    with pytest.raises(Conflict, match="recalled"):
+    with pytest.raises(Conflict, match="cannot be paused now: cancelled"):
         room.outbox.hold(second)
     # A cancelled file may be sent again.
     (again,) = room.put(FOLDER, one)

@@ -164,7 +164,7 @@ class Outbox:
             message = "Sign-off needs a name and a reason."
             raise BadInput("send.because", message)
         if not self._table.accept(number, accepted_by.strip(), because.strip(), time.time()):
-            raise _not_now(parcel, "accepted")
+            raise _not_now(parcel, "signed off")
         self._changed()
 
     def hold(self, number: int) -> None:
@@ -202,7 +202,7 @@ class Outbox:
         if parcel.state not in before or not self._table.put(
             number, parcel.state, Standing(wanted, kept=parcel.kept), anew=wanted == "held"
         ):
-            raise _not_now(self.get(number), wanted)
+            raise _not_now(self.get(number), TRANSFERS[wanted])
         self._changed()
 
     def _changed(self) -> None:
