@@ -14,7 +14,7 @@ from typing import Any
 import click
 
 from ripe_press.core.blocks import Progress
-from ripe_press.core.units import print_db, print_minutes
+from ripe_press.core.units import print_count, print_db, print_minutes
 from ripe_press.core.words import VERDICTS
 from ripe_press.studio.jobs.folder import JobProgress
 
@@ -178,9 +178,10 @@ def say_file(file: dict[str, Any], times_realtime: float) -> None:
     forecast = file["forecast"]
     if forecast and forecast["basis"] in ("bit rate", "trial"):
         level += f", estimated {forecast['low_bytes']:,} to {forecast['high_bytes']:,} bytes"
+    speed = f"{times_realtime:.1f}" if times_realtime < 10 else f"{times_realtime:.0f}"
     click.echo(f"{verdict(file['verdict'])}: {file['path']}")
     click.echo(
-        f"  {file['frames']:,} samples, {file['bytes']:,} bytes, {level}, {times_realtime:.0f}× real time\n"
+        f"  {print_count(file['frames'], 'sample')}, {file['bytes']:,} bytes, {level}, {speed}× real time\n"
         f"  sha256 {file['sha256']}"
     )
     for finding in file["findings"]:

@@ -61,8 +61,8 @@ def same_format(case: Case) -> Said:
             f"{found.bit_depth} bits {found.codec}", f"{bits} bits {codec}",
         )  # fmt: skip
     yield _same(
-        "frames_as_asked", "Length", found.frames == asked.frames, f"{found.frames:,} samples",
-        f"{asked.frames:,} samples",
+        "frames_as_asked", "Length", found.frames == asked.frames, print_count(found.frames, "sample"),
+        print_count(asked.frames, "sample"),
     )  # fmt: skip
 
 

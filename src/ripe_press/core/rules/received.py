@@ -22,6 +22,7 @@ from ripe_press.core.rules.requirements import (
     of_speech,
     of_tags,
 )
+from ripe_press.core.units import print_count
 from ripe_press.core.wishes.brief import Brief
 
 _READABLE = "a readable file"
@@ -37,7 +38,7 @@ def hold_file(brief: Brief, proof: Proof) -> Iterator[Requirement]:
     if proof.unreadable:
         yield Requirement("file_reads_back", "File", _READABLE, "not readable", False, proof.unreadable, stops=True)
         return
-    found = f"{proof.frames:,} samples"
+    found = print_count(proof.frames, "sample")
     yield Requirement("file_reads_back", "File", _READABLE, found, True, "")
     kinds = _kinds(proof)
     title = CAPABILITIES[kinds[0]].title if kinds else f"{proof.codec} in {proof.container}"

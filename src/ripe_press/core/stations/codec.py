@@ -16,7 +16,7 @@ from ripe_press.core.measure.signal import SamplesHash, SignalMeter
 from ripe_press.core.stations.base import Description, Known, OfIntegers, Signal, Station, Tap, Work
 from ripe_press.core.tags.cover import still_picture
 from ripe_press.core.timeline import Marker
-from ripe_press.core.units import print_clock
+from ripe_press.core.units import print_clock, print_count
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +96,7 @@ class Codec(Station):
         if coding.kbps:
             times = self.rate_hz * self.channels * 16 / (coding.kbps * 1000)
             share = f", {times:.1f} times smaller than 16-bit PCM"
-        sentence = f"Lossy, {how}{share}. Decodes to exactly {self.frames:,} samples."
+        sentence = f"Lossy, {how}{share}. Decodes to exactly {print_count(self.frames, 'sample')}."
         sentence += self._masked(coding)
         if can.shows_picture:
             sentence = f"Video with the cover as a still picture. {sentence}"

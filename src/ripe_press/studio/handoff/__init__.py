@@ -1,1 +1,1 @@
-"""Delivery sheets, packages, and files for the next program."""
+"""Delivery sheets, signing keys, and files for the next program."""

@@ -20,7 +20,7 @@ from ripe_press.core.live.capture import Heard, PassLayout, probe_at
 from ripe_press.core.live.dropouts import Dropout
 from ripe_press.core.live.probe import probe
 from ripe_press.core.sources.source import Source
-from ripe_press.core.units import linear_from_db, print_clock
+from ripe_press.core.units import linear_from_db, print_clock, print_count
 from ripe_press.core.words import quoted
 from ripe_press.rack.wire import BLOCK_FRAMES, Frames, Message, receive, send, tell
 
@@ -289,7 +289,7 @@ def _take(name: str, message: Message, layout: PassLayout, settings: PassSetting
             _keep(out, bytes(4 * layout.channels * min(BLOCK_FRAMES, missing - at)))
         run.written += missing
         if settings.on_dropout == "end":
-            sentence = f"Stopped at a dropout of {missing:,} samples at {where}, as set."
+            sentence = f"Stopped at a dropout of {print_count(missing, 'sample')} at {where}, as set."
             run.ended = Interrupted("pass.dropout", sentence)
             return
     if not np.isfinite(frames).all():
