@@ -103,6 +103,8 @@ def run(
     _work_out_routes(app)
     config = uvicorn.Config(
         app, log_config=None, log_level="warning", timeout_graceful_shutdown=1, server_header=False,
+        # Longer than a client keeps an idle connection: the one that ends it first never meets a request on its way.
+        timeout_keep_alive=65,
         limit_concurrency=limits.connections,
         ssl_certfile=certificate.path if certificate else None, ssl_keyfile=certificate.key if certificate else None,
     )  # fmt: skip

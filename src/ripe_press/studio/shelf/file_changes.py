@@ -113,13 +113,18 @@ class FileChanges:
         self._bell.ring("shelf")
 
     def take_up(self, mix: StoredMix) -> tuple[Change, tasks.ReadIn, JobFolder]:
-        """Claim a change for processing; only the first caller gets it. Raises: Conflict ``version.none``."""
+        """Claim a change for processing; only the first caller gets it.
+
+        Raises: Conflict ``version.none`` or ``version.changed-again``.
+        """
         with self._lock:
             change = self._changes.get(mix.id)
             if change and change.state == "changed" and change.found and change.job:
                 found, change.found = change.found, None
                 return change, found, change.job
-        message = f"No new version of {quoted(mix.title)}: its file is unchanged or still being read."
+        if change and change.state == "reading":
+            raise being_read(mix)
+        message = f"No new version of {quoted(mix.title)}: its file is unchanged."
         raise Conflict("version.none", message, mix=mix.id)
 
     def refuse_known(self, sha256: str) -> None:
@@ -164,6 +169,12 @@ class FileChanges:
             change.state = "changed" if found else "refused"
         _LOG.info("file changed", mix=change.mix_id, state=change.state)
         self._bell.ring("shelf")
+
+
+def being_read(mix: StoredMix) -> Conflict:
+    """The error of a change that is not read yet."""
+    message = f"{quoted(Path(mix.came_from).name)} changed again and is being read. Try again."
+    return Conflict("version.changed-again", message, mix=mix.id)
 
 
 def known_of(mix: NewMix, loudness: LoudnessResult) -> Known:

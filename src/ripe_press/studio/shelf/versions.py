@@ -26,7 +26,7 @@ from ripe_press.studio.jobs.events import Bell
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.log import logger
 from ripe_press.studio.planning.knowledge import Answers
-from ripe_press.studio.shelf.file_changes import PYRAMID, FileChanges, known_of, passage_of
+from ripe_press.studio.shelf.file_changes import PYRAMID, FileChanges, being_read, known_of, passage_of
 from ripe_press.studio.shelf.mix_row import keep_folder, stamp_of
 from ripe_press.studio.shelf.mix_views import Looking
 from ripe_press.studio.shelf.shelf import Shelf
@@ -98,8 +98,7 @@ class Versions:
         path = Path(mix.came_from)
         try:
             if stamp_of(path) != change.stamp:
-                message = f"{quoted(path.name)} changed again and is being read. Try again."
-                raise Conflict("version.changed-again", message, mix=mix_id)
+                raise being_read(mix)
             # A mix with the same bytes may have been added since: its stored data is not touched.
             self.changes.refuse_known(found.sha256)
             kept = keep_folder(self._shelf.folder_of, path, mix.title, False, found, job.path / PYRAMID)
