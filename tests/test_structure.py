@@ -16,6 +16,7 @@ from ripe_press.core.sources.source import Source
 
 ROOT = Path(__file__).parents[1]
 SRC = ROOT / "src/ripe_press"
+PAGE = ROOT / "web/src"
 MOST_LINES = 400
 MOST_TEST_LINES = 500
 STATIONS = [
@@ -172,3 +173,26 @@ def test_css_class_is_styled_by_one_screen() -> None:
             rooms.setdefault(name, set()).add("/".join(sheet.relative_to(ROOT / "web/src").parts[:2]))
     assert len(rooms) > 100
     assert {name: found for name, found in rooms.items() if len(found) > 1} == {}
+
+
+def imported_by(path: Path) -> list[Path]:
+    """The files of the page that one of them imports."""
+    found = re.findall(r'(?:from|import)\s*\(?"(\.{1,2}/[^"?]+)', path.read_text())
+    return [
+        (path.parent / one).resolve().relative_to(PAGE)
+        for one in found
+        if (path.parent / one).resolve().is_relative_to(PAGE)
+    ]
+
+
+def test_features_of_the_page_do_not_import_each_other() -> None:
+    assert PAGE.is_dir()
+    wrong = []
+    for path in PAGE.rglob("*.ts*"):
+        floor, *rest = path.relative_to(PAGE).parts
+        for used in imported_by(path):
+            upward = floor in ("shared", "api") and used.parts[0] in ("features", "app")
+            across = floor == "features" and used.parts[0] in ("features", "app") and used.parts[1] != rest[0]
+            if upward or across:
+                wrong.append((path.name, str(used)))
+    assert wrong == []

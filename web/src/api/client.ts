@@ -1,69 +1,24 @@
+import createClient, { type MaybeOptionalInit } from "openapi-fetch";
+import type { PathsWithMethod, RequiredKeysOf, SuccessResponseJSON } from "openapi-typescript-helpers";
+import type { paths } from "./generated/schema";
 import type {
-  AfterView,
   Arrival,
-  Bar,
-  BatchLine,
   BatchWish,
   BenchState,
   BlindAsk,
-  BlindView,
-  Brief,
-  BurnView,
+  BriefAsk,
   BurnWish,
-  Capability,
-  Comparison,
-  Converter,
   ConverterWish,
-  Defaults,
-  DeskView,
   DropOff,
-  DropOffBook,
-  DropOffShown,
-  Explained,
-  FileChange,
-  HandoffShown,
-  HandoffState,
-  Holding,
   KeptCover,
-  KeptSheet,
-  LabelField,
   LabelPattern,
-  LadderView,
-  LevelTrial,
   LiveSource,
-  LoudnessMeter,
-  Marker,
-  Mix,
   MixSheet,
-  MixUsed,
-  MixVersion,
-  OrderEntry,
-  OrderShown,
-  OrderSummary,
-  Parcel,
-  PassageView,
-  PassShown,
-  PathCell,
-  Pressing,
-  PressView,
-  Proposal,
-  RangeMeasures,
-  ReadSheet,
-  RecordPage,
   RunningOrder,
-  ShelfView,
-  SoundingView,
   StemChange,
-  StemsShown,
-  TagField,
   TagValues,
-  TempoHint,
   TempoMap,
-  Ticket,
-  Trial,
-  TruePeak,
-  UnitShown,
-  VersionDifferences,
+  Verdict,
   VoiceAsk,
 } from "./types";
 
@@ -71,6 +26,8 @@ export type * from "./types";
 export * from "./urls";
 
 const UNREADABLE = "This file changed or moved. Choose it again.";
+export const UNREACHABLE =
+  "No answer from the server. Running pressings continue there. Start it again if it was stopped.";
 
 /** What the server said, or that it could not be reached; `message` is a sentence for a person. */
 export class ApiError extends Error {
@@ -82,10 +39,11 @@ export class ApiError extends Error {
   }
 }
 
-export const UNREACHABLE =
-  "No answer from the server. Running pressings continue there. Start it again if it was stopped.";
-
-async function answerOf(response: Response): Promise<Response> {
+/** An answer of the server; where there is none, or an error, an `ApiError`. */
+async function fetched(input: RequestInfo, init?: RequestInit): Promise<Response> {
+  const response = await fetch(input, init).catch(() => {
+    throw new ApiError("server.unreachable", UNREACHABLE);
+  });
   if (response.ok) return response;
   const body: unknown = await response.json().catch(() => null);
   if (body && typeof body === "object" && "message" in body && "code" in body) {
@@ -94,229 +52,258 @@ async function answerOf(response: Response): Promise<Response> {
   throw new ApiError(`http.${response.status}`, `The server rejected the request (${response.status}).`);
 }
 
-async function request(path: string, init?: RequestInit): Promise<Response> {
-  let response: Response;
-  try {
-    response = await fetch(`/api${path}`, init);
-  } catch {
-    throw new ApiError("server.unreachable", UNREACHABLE);
-  }
-  return answerOf(response);
-}
+/** The hash of a mix, from what identifies its content. */
+const hashOf = (content: string) => content.split("-")[0] ?? "";
 
-async function json<T>(path: string, init?: RequestInit): Promise<T> {
-  return (await request(path, init)).json() as Promise<T>;
-}
+const floats = async (path: string) => new Float32Array(await (await fetched(path)).arrayBuffer());
 
-function send<T>(method: string, path: string, body: unknown, init?: RequestInit): Promise<T> {
-  return json<T>(path, {
-    ...init,
-    method,
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify(body),
-  });
-}
+const server = createClient<paths>({ fetch: fetched });
+type Method = "get" | "put" | "post" | "patch" | "delete";
+type Init<M extends Method, P extends PathsWithMethod<paths, M>> = NonNullable<
+  MaybeOptionalInit<paths[P], M>
+>;
+/** Path, query and body of a request side by side. */
+type Parts<I> = Omit<I, "params"> & (I extends { params?: infer Params } ? Params : unknown);
+
+/** Requests of one method: addresses, values and answers as the server describes them. */
+const asks =
+  <M extends Method>(method: M) =>
+  async <P extends PathsWithMethod<paths, M>>(
+    path: P,
+    ...parts: RequiredKeysOf<Init<M, P>> extends never ? [Parts<Init<M, P>>?] : [Parts<Init<M, P>>]
+  ) => {
+    const { path: places, query, ...init } = (parts[0] ?? {}) as Record<string, unknown>;
+    const asked = { ...init, params: { path: places, query } } as never;
+    return (await server.request(method, path, asked)).data as SuccessResponseJSON<paths[P][M] & object>;
+  };
+
+const get = asks("get");
+const put = asks("put");
+const post = asks("post");
+const patch = asks("patch");
+const remove = asks("delete");
 
 export const api = {
-  shelf: () => json<ShelfView>("/shelf"),
-  mix: (id: number) => json<Mix>(`/mixes/${id}`),
-  removeMix: (id: number) => request(`/mixes/${id}`, { method: "DELETE" }),
-  fetchPath: (path: string) => send<Arrival[]>("POST", "/arrivals/path", { path }),
-  changes: () => json<FileChange[]>("/changes"),
-  mixVersions: (id: number) => json<MixVersion[]>(`/mixes/${id}/versions`),
-  differs: (id: number, other: number) => json<VersionDifferences>(`/mixes/${id}/beside/${other}`),
-  lookAtChange: (id: number) => json<boolean>(`/mixes/${id}/change`, { method: "POST" }),
-  takeChange: (id: number) => json<MixUsed>(`/mixes/${id}/change/take`, { method: "POST" }),
-  leaveChange: (id: number) => request(`/mixes/${id}/change`, { method: "DELETE" }),
-  useVersion: (id: number, version: number) =>
-    json<MixUsed>(`/mixes/${id}/versions/${version}/use`, { method: "POST" }),
-  takeApart: (id: number, version: number) =>
-    json<MixUsed>(`/mixes/${id}/versions/${version}/apart`, { method: "POST" }),
-  pileUp: (mix_ids: readonly number[]) => send<MixUsed>("POST", "/piles", { mix_ids }),
-  standAlone: (id: number) => request(`/mixes/${id}/likely`, { method: "DELETE" }),
-  dismiss: (id: string) => request(`/arrivals/${id}`, { method: "DELETE" }),
-  setBench: (id: number, content: string, bench: BenchState) =>
-    send<Mix>("PUT", `/mixes/${id}/bench?content=${content.split("-")[0]}`, bench),
+  shelf: () => get("/api/shelf"),
+  mix: (mix_id: number) => get("/api/mixes/{mix_id}", { path: { mix_id } }),
+  removeMix: (mix_id: number) => remove("/api/mixes/{mix_id}", { path: { mix_id } }),
+  fetchPath: (path: string) => post("/api/arrivals/path", { body: { path } }),
+  changes: () => get("/api/changes"),
+  mixVersions: (mix_id: number) => get("/api/mixes/{mix_id}/versions", { path: { mix_id } }),
+  differs: (mix_id: number, other_id: number) =>
+    get("/api/mixes/{mix_id}/beside/{other_id}", { path: { mix_id, other_id } }),
+  lookAtChange: (mix_id: number) => post("/api/mixes/{mix_id}/change", { path: { mix_id } }),
+  takeChange: (mix_id: number) => post("/api/mixes/{mix_id}/change/take", { path: { mix_id } }),
+  leaveChange: (mix_id: number) => remove("/api/mixes/{mix_id}/change", { path: { mix_id } }),
+  useVersion: (mix_id: number, version: number) =>
+    post("/api/mixes/{mix_id}/versions/{version}/use", { path: { mix_id, version } }),
+  takeApart: (mix_id: number, version: number) =>
+    post("/api/mixes/{mix_id}/versions/{version}/apart", { path: { mix_id, version } }),
+  pileUp: (mix_ids: number[]) => post("/api/piles", { body: { mix_ids } }),
+  standAlone: (mix_id: number) => remove("/api/mixes/{mix_id}/likely", { path: { mix_id } }),
+  dismiss: (arrival_id: string) => remove("/api/arrivals/{arrival_id}", { path: { arrival_id } }),
+  setBench: (mix_id: number, content: string, bench: BenchState) =>
+    put("/api/mixes/{mix_id}/bench", {
+      path: { mix_id },
+      query: { content: hashOf(content) },
+      body: bench,
+    }),
   /** Sent when the page is closed: it arrives although the page no longer waits for the answer. */
-  leaveBench: (id: number, content: string, bench: BenchState) =>
-    send<Mix>("PUT", `/mixes/${id}/bench?content=${content.split("-")[0]}`, bench, { keepalive: true }),
-  setDownmix: (id: number, downmix: string) => send<Arrival>("PUT", `/mixes/${id}/downmix`, { downmix }),
-  arrival: (id: string) => json<Arrival>(`/arrivals/${id}`),
-  readTime: (id: number, text: string, tempo: TempoMap | null) =>
-    send<{ frame: number }>("POST", `/mixes/${id}/time`, { text, tempo }),
-  bars: (id: number, tempo: TempoMap) => send<Bar[]>("POST", `/mixes/${id}/bars`, tempo),
-  proposals: (id: number, bench: BenchState) => send<Proposal[]>("POST", `/mixes/${id}/proposals`, bench),
-  after: (id: number, frame: number, silence: number | null) =>
-    json<AfterView>(`/mixes/${id}/after?frame=${frame}${silence === null ? "" : `&silence_dbfs=${silence}`}`),
-  sounding: (id: number, silence: number | null) =>
-    json<SoundingView>(`/mixes/${id}/sounding${silence === null ? "" : `?silence_dbfs=${silence}`}`),
-  tempoHints: (id: number, bpm?: number) =>
-    json<TempoHint[]>(`/mixes/${id}/tempo-hints${bpm === undefined ? "" : `?bpm=${bpm}`}`),
-  readMarkers: (id: number, text: string, tempo: TempoMap | null) =>
-    send<Marker[]>("POST", `/mixes/${id}/markers`, { text, tempo }),
-  zeroCrossing: (id: number, frame: number) =>
-    json<{ frame: number }>(`/mixes/${id}/zero-crossing?frame=${Math.round(frame)}`),
-  spectrum: (id: number, start: number, end: number) =>
-    json<[number, number][]>(`/mixes/${id}/spectrum?start_frame=${start}&end_frame=${end}`),
-  clipped: (id: number) => json<[number, number, number][]>(`/mixes/${id}/clipped`),
-  truePeak: (id: number, start: number, end: number) =>
-    json<TruePeak>(`/mixes/${id}/true-peak?start_frame=${start}&end_frame=${end}`),
-  truePeaks: async (id: number) =>
-    new Float32Array(await (await request(`/mixes/${id}/true-peaks`)).arrayBuffer()),
-  ticket: (id: number, bench: BenchState) => send<Ticket>("POST", `/mixes/${id}/ticket`, bench),
-  loudnessMeter: (rateHz: number) => json<LoudnessMeter>(`/loudness-meter?rate_hz=${rateHz}`),
-  explained: (id: number, file: string, bench: BenchState) =>
-    send<Explained[]>("POST", `/mixes/${id}/explained/${file}`, bench),
-  measures: (id: number, start: number, end: number) =>
-    json<RangeMeasures>(`/mixes/${id}/measures?start_frame=${start}&end_frame=${end}`),
-  loudness: async (id: number) =>
-    new Float32Array(await (await request(`/mixes/${id}/loudness`)).arrayBuffer()),
-  tryLevel: (id: number, bench: BenchState, file: string) =>
-    send<LevelTrial>("POST", `/mixes/${id}/level`, { bench, id: file }),
-  defaults: () => json<Defaults>("/defaults"),
-  briefs: () => json<Brief[]>("/briefs"),
-  keepBrief: ({ own: _, ...body }: Partial<Brief>) => send<Brief>("PUT", "/briefs", body),
-  copyBrief: (id: string) => send<Brief>("POST", `/briefs/${id}/copy`, {}),
-  removeBrief: (id: string) => request(`/briefs/${id}`, { method: "DELETE" }),
-  dropOffs: () => json<DropOffBook>("/drop-offs"),
-  keepDropOff: (id: number | null, drop_off: DropOff, secret: string | null) =>
-    send<DropOffShown>(id === null ? "POST" : "PUT", id === null ? "/drop-offs" : `/drop-offs/${id}`, {
-      drop_off,
-      secret,
+  leaveBench: (mix_id: number, content: string, bench: BenchState) =>
+    put("/api/mixes/{mix_id}/bench", {
+      path: { mix_id },
+      query: { content: hashOf(content) },
+      body: bench,
+      keepalive: true,
     }),
-  removeDropOff: (id: number) => request(`/drop-offs/${id}`, { method: "DELETE" }),
-  lookAtDropOff: (id: number) => send<DropOffShown>("POST", `/drop-offs/${id}/look`, {}),
-  handoff: (mix: number) => json<HandoffShown>(`/mixes/${mix}/handoff`),
-  handOff: (mix: number, frame_rate: string, link: boolean, folder: string) =>
-    send<HandoffState>("POST", `/mixes/${mix}/handoff`, { frame_rate, link, folder }),
-  cancelHandoff: (mix: number) => request(`/mixes/${mix}/handoff`, { method: "DELETE" }),
-  sidecars: (pressing: number) => json<HandoffState | null>(`/pressings/${pressing}/sidecars`),
-  writeSidecars: (pressing: number) => send<HandoffState>("POST", `/pressings/${pressing}/sidecars`, {}),
-  cancelSidecars: (pressing: number) => request(`/pressings/${pressing}/sidecars`, { method: "DELETE" }),
-  outbox: () => json<Parcel[]>("/outbox"),
-  parcelsOf: (pressing: number) => json<Parcel[]>(`/pressings/${pressing}/parcels`),
+  setDownmix: (mix_id: number, downmix: string) =>
+    put("/api/mixes/{mix_id}/downmix", { path: { mix_id }, body: { downmix } }),
+  arrival: (arrival_id: string) => get("/api/arrivals/{arrival_id}", { path: { arrival_id } }),
+  readTime: (mix_id: number, text: string, tempo: TempoMap | null) =>
+    post("/api/mixes/{mix_id}/time", { path: { mix_id }, body: { text, tempo } }),
+  bars: (mix_id: number, tempo: TempoMap) =>
+    post("/api/mixes/{mix_id}/bars", { path: { mix_id }, body: tempo }),
+  proposals: (mix_id: number, bench: BenchState) =>
+    post("/api/mixes/{mix_id}/proposals", { path: { mix_id }, body: bench }),
+  after: (mix_id: number, frame: number, silence_dbfs: number | null) =>
+    get("/api/mixes/{mix_id}/after", { path: { mix_id }, query: { frame, silence_dbfs } }),
+  sounding: (mix_id: number, silence_dbfs: number | null) =>
+    get("/api/mixes/{mix_id}/sounding", { path: { mix_id }, query: { silence_dbfs } }),
+  tempoHints: (mix_id: number, bpm: number | null = null) =>
+    get("/api/mixes/{mix_id}/tempo-hints", { path: { mix_id }, query: { bpm } }),
+  readMarkers: (mix_id: number, text: string, tempo: TempoMap | null) =>
+    post("/api/mixes/{mix_id}/markers", { path: { mix_id }, body: { text, tempo } }),
+  zeroCrossing: (mix_id: number, frame: number) =>
+    get("/api/mixes/{mix_id}/zero-crossing", { path: { mix_id }, query: { frame: Math.round(frame) } }),
+  spectrum: (mix_id: number, start: number, end: number) =>
+    get("/api/mixes/{mix_id}/spectrum", { path: { mix_id }, query: { start_frame: start, end_frame: end } }),
+  clipped: (mix_id: number) => get("/api/mixes/{mix_id}/clipped", { path: { mix_id } }),
+  truePeak: (mix_id: number, start: number, end: number) =>
+    get("/api/mixes/{mix_id}/true-peak", { path: { mix_id }, query: { start_frame: start, end_frame: end } }),
+  truePeaks: (id: number) => floats(`/api/mixes/${id}/true-peaks`),
+  ticket: (mix_id: number, bench: BenchState) =>
+    post("/api/mixes/{mix_id}/ticket", { path: { mix_id }, body: bench }),
+  loudnessMeter: (rateHz: number) => get("/api/loudness-meter", { query: { rate_hz: rateHz } }),
+  explained: (mix_id: number, file_id: string, bench: BenchState) =>
+    post("/api/mixes/{mix_id}/explained/{file_id}", { path: { mix_id, file_id }, body: bench }),
+  measures: (mix_id: number, start: number, end: number) =>
+    get("/api/mixes/{mix_id}/measures", { path: { mix_id }, query: { start_frame: start, end_frame: end } }),
+  loudness: (id: number) => floats(`/api/mixes/${id}/loudness`),
+  tryLevel: (mix_id: number, bench: BenchState, file: string) =>
+    post("/api/mixes/{mix_id}/level", { path: { mix_id }, body: { bench, id: file } }),
+  defaults: () => get("/api/defaults"),
+  briefs: () => get("/api/briefs"),
+  keepBrief: ({ own: _, ...body }: BriefAsk & { own?: boolean }) => put("/api/briefs", { body }),
+  copyBrief: (brief_id: string) => post("/api/briefs/{brief_id}/copy", { path: { brief_id } }),
+  removeBrief: (brief_id: string) => remove("/api/briefs/{brief_id}", { path: { brief_id } }),
+  dropOffs: () => get("/api/drop-offs"),
+  keepDropOff: (number: number | null, drop_off: DropOff, secret: string | null) =>
+    number === null
+      ? post("/api/drop-offs", { body: { drop_off, secret } })
+      : put("/api/drop-offs/{number}", { path: { number }, body: { drop_off, secret } }),
+  removeDropOff: (number: number) => remove("/api/drop-offs/{number}", { path: { number } }),
+  lookAtDropOff: (number: number) => post("/api/drop-offs/{number}/look", { path: { number } }),
+  handoff: (mix_id: number) => get("/api/mixes/{mix_id}/handoff", { path: { mix_id } }),
+  handOff: (mix_id: number, frame_rate: string, link: boolean, folder: string) =>
+    post("/api/mixes/{mix_id}/handoff", { path: { mix_id }, body: { frame_rate, link, folder } }),
+  cancelHandoff: (mix_id: number) => remove("/api/mixes/{mix_id}/handoff", { path: { mix_id } }),
+  sidecars: (number: number) => get("/api/pressings/{number}/sidecars", { path: { number } }),
+  writeSidecars: (number: number) => post("/api/pressings/{number}/sidecars", { path: { number } }),
+  cancelSidecars: (number: number) => remove("/api/pressings/{number}/sidecars", { path: { number } }),
+  outbox: () => get("/api/outbox"),
+  parcelsOf: (number: number) => get("/api/pressings/{number}/parcels", { path: { number } }),
   sendFiles: (pressing: number, drop_offs: string[], accepted_by: string, because: string) =>
-    send<{ parcel: number; new: boolean }[]>("POST", "/outbox", {
-      pressing,
-      files: [],
-      drop_offs,
-      accepted_by,
-      because,
+    post("/api/outbox", {
+      body: {
+        pressing,
+        files: [],
+        drop_offs,
+        accepted_by,
+        because,
+      },
     }),
-  acceptParcel: (id: number, accepted_by: string, because: string) =>
-    send<Parcel>("POST", `/outbox/${id}/accept`, { accepted_by, because }),
-  holdParcel: (id: number) => send<Parcel>("POST", `/outbox/${id}/hold`, {}),
-  recallParcel: (id: number) => send<Parcel>("POST", `/outbox/${id}/recall`, {}),
-  goOnWithParcel: (id: number) => send<Parcel>("POST", `/outbox/${id}/go-on`, {}),
-  capabilities: () => json<Capability[]>("/capabilities"),
-  ladder: (mixId: number, bench: BenchState, id: string) =>
-    send<LadderView>("POST", `/mixes/${mixId}/ladder`, { bench, id }),
-  cancelLadder: (id: string) => request(`/ladders/${id}`, { method: "DELETE" }),
-  trial: (id: number, bench: BenchState, file: string) =>
-    send<Trial>("POST", `/mixes/${id}/trial`, { bench, id: file }),
-  tagFields: () => json<TagField[]>("/tag-fields"),
-  checkSheet: (values: TagValues) =>
-    send<{ field: string; sentence: string }[]>("POST", "/tag-sheets/check", { values }),
-  keptSheets: () => json<KeptSheet[]>("/tag-sheets/kept"),
-  readSheets: (text: string) => send<ReadSheet[]>("POST", "/tag-sheets/read", { text }),
-  keepSheets: (written: readonly MixSheet[]) => send<Mix[]>("PATCH", "/tag-sheets", written),
-  orders: () => json<OrderSummary[]>("/orders"),
-  order: (id: number) => json<OrderShown>(`/orders/${id}`),
-  entryPath: (id: number, entry: number) => json<PathCell[]>(`/orders/${id}/entries/${entry}/path`),
+  acceptParcel: (number: number, accepted_by: string, because: string) =>
+    post("/api/outbox/{number}/accept", { path: { number }, body: { accepted_by, because } }),
+  holdParcel: (number: number) => post("/api/outbox/{number}/hold", { path: { number } }),
+  recallParcel: (number: number) => post("/api/outbox/{number}/recall", { path: { number } }),
+  goOnWithParcel: (number: number) => post("/api/outbox/{number}/go-on", { path: { number } }),
+  capabilities: () => get("/api/capabilities"),
+  ladder: (mix_id: number, bench: BenchState, id: string) =>
+    post("/api/mixes/{mix_id}/ladder", { path: { mix_id }, body: { bench, id } }),
+  cancelLadder: (ladder_id: string) => remove("/api/ladders/{ladder_id}", { path: { ladder_id } }),
+  trial: (mix_id: number, bench: BenchState, file: string) =>
+    post("/api/mixes/{mix_id}/trial", { path: { mix_id }, body: { bench, id: file } }),
+  tagFields: () => get("/api/tag-fields"),
+  checkSheet: (values: TagValues) => post("/api/tag-sheets/check", { body: { values } }),
+  keptSheets: () => get("/api/tag-sheets/kept"),
+  readSheets: (text: string) => post("/api/tag-sheets/read", { body: { text } }),
+  keepSheets: (written: MixSheet[]) => patch("/api/tag-sheets", { body: written }),
+  orders: () => get("/api/orders"),
+  order: (order_id: number) => get("/api/orders/{order_id}", { path: { order_id } }),
+  entryPath: (order_id: number, entry: number) =>
+    get("/api/orders/{order_id}/entries/{entry}/path", { path: { order_id, entry } }),
   makeOrder: (title: string, mixes: readonly number[]) =>
-    send<OrderShown>("POST", "/orders", { title, ranges: mixes.map((mix_id) => ({ mix_id })) }),
-  cutOrder: (mix_id: number, at: "markers" | "quiet") =>
-    send<OrderShown>("POST", "/orders/cut", { mix_id, at }),
+    post("/api/orders", { body: { title, ranges: mixes.map((mix_id) => ({ mix_id })) } }),
+  cutOrder: (mix_id: number, at: "markers" | "quiet") => post("/api/orders/cut", { body: { mix_id, at } }),
   proposeEntries: (mix_id: number, at: "markers" | "quiet") =>
-    send<OrderEntry[]>("POST", "/orders/entries", { mix_id, at }),
-  importOrder: (text: string) => send<OrderShown>("POST", "/orders/import", { text }),
-  setOrder: (id: number, order: RunningOrder) => send<OrderShown>("PUT", `/orders/${id}`, order),
+    post("/api/orders/entries", { body: { mix_id, at } }),
+  importOrder: (text: string) => post("/api/orders/import", { body: { text } }),
+  setOrder: (order_id: number, order: RunningOrder) =>
+    put("/api/orders/{order_id}", { path: { order_id }, body: order }),
   /** Sent as the page is left, as that of a bench. */
-  leaveOrder: (id: number, order: RunningOrder) =>
-    send<OrderShown>("PUT", `/orders/${id}`, order, { keepalive: true }),
-  copyOrder: (id: number) => send<OrderShown>("POST", `/orders/${id}/copy`, {}),
-  removeOrder: (id: number) => request(`/orders/${id}`, { method: "DELETE" }),
-  pressOrder: (id: number, wish: { files: boolean; disc: boolean }) =>
-    send<Pressing>("POST", `/orders/${id}/press`, wish),
-  burn: (pressing: number) => json<BurnView | null>(`/pressings/${pressing}/disc/burn`),
-  beginBurn: (pressing: number, wish: BurnWish) =>
-    send<BurnView>("POST", `/pressings/${pressing}/disc/burn`, wish),
-  cancelBurn: (pressing: number) => request(`/pressings/${pressing}/disc/burn`, { method: "DELETE" }),
-  keepCover: (id: number, file: File) =>
-    json<KeptCover>(`/mixes/${id}/cover?name=${encodeURIComponent(file.name)}`, {
-      method: "POST",
-      body: file,
-    }),
-  labelFields: () => json<LabelField[]>("/label-fields"),
-  labelPatterns: () => json<LabelPattern[]>("/label-patterns"),
-  keepPattern: (pattern: LabelPattern) => send<LabelPattern[]>("PUT", "/label-patterns", pattern),
+  leaveOrder: (order_id: number, order: RunningOrder) =>
+    put("/api/orders/{order_id}", { path: { order_id }, body: order, keepalive: true }),
+  copyOrder: (order_id: number) => post("/api/orders/{order_id}/copy", { path: { order_id } }),
+  removeOrder: (order_id: number) => remove("/api/orders/{order_id}", { path: { order_id } }),
+  pressOrder: (order_id: number, wish: { files: boolean; disc: boolean }) =>
+    post("/api/orders/{order_id}/press", { path: { order_id }, body: wish }),
+  burn: (number: number) => get("/api/pressings/{number}/disc/burn", { path: { number } }),
+  beginBurn: (number: number, wish: BurnWish) =>
+    post("/api/pressings/{number}/disc/burn", { path: { number }, body: wish }),
+  cancelBurn: (number: number) => remove("/api/pressings/{number}/disc/burn", { path: { number } }),
+  /** The picture is the raw body. */
+  keepCover: async (id: number, file: File): Promise<KeptCover> =>
+    (
+      await fetched(`/api/mixes/${id}/cover?name=${encodeURIComponent(file.name)}`, {
+        method: "POST",
+        body: file,
+      })
+    ).json(),
+  labelFields: () => get("/api/label-fields"),
+  labelPatterns: () => get("/api/label-patterns"),
+  keepPattern: (pattern: LabelPattern) => put("/api/label-patterns", { body: pattern }),
   removePattern: (name: string) =>
-    json<LabelPattern[]>(`/label-patterns?name=${encodeURIComponent(name)}`, { method: "DELETE" }),
-  converter: (wish: ConverterWish) => send<Converter>("POST", "/converter", wish),
-  press: (mix_id: number, bench: BenchState) => send<Pressing>("POST", "/pressings", { mix_id, bench }),
-  pressingOf: (mixId: number) => json<Pressing | null>(`/mixes/${mixId}/pressing`),
-  pressing: (id: number) => json<Pressing>(`/pressings/${id}`),
-  record: (find: string, verdict: string, before: number | null) => {
-    const query = new URLSearchParams({ find, verdict });
-    if (before !== null) query.set("before", String(before));
-    return json<RecordPage>(`/pressings?${query}`);
-  },
-  cancel: (id: number) => request(`/pressings/${id}/cancel`, { method: "POST" }),
-  goOn: (id: number) => request(`/pressings/${id}/go-on`, { method: "POST" }),
-  pressAgain: (id: number) => json<Pressing>(`/pressings/${id}/again`, { method: "POST" }),
-  checkFiles: (id: number) => request(`/pressings/${id}/check`, { method: "POST" }),
-  beside: (id: number, other: number) => json<Comparison>(`/pressings/${id}/beside/${other}`),
+    remove("/api/label-patterns", { query: { name: encodeURIComponent(name) } }),
+  converter: (wish: ConverterWish) => post("/api/converter", { body: wish }),
+  press: (mix_id: number, bench: BenchState) => post("/api/pressings", { body: { mix_id, bench } }),
+  pressingOf: (mix_id: number) => get("/api/mixes/{mix_id}/pressing", { path: { mix_id } }),
+  pressing: (number: number) => get("/api/pressings/{number}", { path: { number } }),
+  record: (find: string, verdict: Verdict | "", before: number | null) =>
+    get("/api/pressings", { query: { find, verdict, before } }),
+  cancel: (number: number) => post("/api/pressings/{number}/cancel", { path: { number } }),
+  goOn: (number: number) => post("/api/pressings/{number}/go-on", { path: { number } }),
+  pressAgain: (number: number) => post("/api/pressings/{number}/again", { path: { number } }),
+  checkFiles: (number: number) => post("/api/pressings/{number}/check", { path: { number } }),
+  beside: (number: number, other: number) =>
+    get("/api/pressings/{number}/beside/{other}", { path: { number, other } }),
   /** The comparison of a file with its mix; it starts only on request. */
-  against: (id: number, file: number, begin: boolean) =>
-    json<Holding>(`/pressings/${id}/files/${file}/against?begin=${begin}`),
-  openDesk: (voices: readonly VoiceAsk[]) => send<DeskView>("POST", "/desks", { voices }),
-  desk: (id: string) => json<DeskView>(`/desks/${id}`),
-  passage: (id: string, slot: number, start: number, end: number) =>
-    json<PassageView>(`/desks/${id}/passage?slot=${slot}&start=${start}&end=${end}`),
+  against: (number: number, file_number: number, begin: boolean) =>
+    get("/api/pressings/{number}/files/{file_number}/against", {
+      path: { number, file_number },
+      query: { begin },
+    }),
+  openDesk: (voices: VoiceAsk[]) => post("/api/desks", { body: { voices } }),
+  desk: (desk_id: string) => get("/api/desks/{desk_id}", { path: { desk_id } }),
+  passage: (desk_id: string, slot: number, start: number, end: number) =>
+    get("/api/desks/{desk_id}/passage", { path: { desk_id }, query: { slot, start, end } }),
   /** Sent as the page is left. */
-  closeDesk: (id: string) => request(`/desks/${id}`, { method: "DELETE", keepalive: true }),
-  beginBlindTest: (desk: string, wish: BlindAsk) =>
-    send<BlindView>("POST", `/desks/${desk}/blind-tests`, wish),
-  answerBlindTest: (id: number, trial: number, answer: number) =>
-    send<BlindView>("POST", `/blind-tests/${id}/trials/${trial}`, { answer }),
-  leaveOffBlindTest: (id: number) => json<BlindView>(`/blind-tests/${id}`, { method: "DELETE" }),
-  blindTestsOfMix: (mix: number) => json<BlindView[]>(`/mixes/${mix}/blind-tests`),
-  blindTests: (pressing: number) => json<BlindView[]>(`/pressings/${pressing}/blind-tests`),
-  signedBy: (pressing: number) => json<string>(`/pressings/${pressing}/sheet/signed-by`),
-  pressView: () => json<PressView>("/press"),
+  closeDesk: (desk_id: string) => remove("/api/desks/{desk_id}", { path: { desk_id }, keepalive: true }),
+  beginBlindTest: (desk_id: string, wish: BlindAsk) =>
+    post("/api/desks/{desk_id}/blind-tests", { path: { desk_id }, body: wish }),
+  answerBlindTest: (test_id: number, trial: number, answer: number) =>
+    post("/api/blind-tests/{test_id}/trials/{trial}", { path: { test_id, trial }, body: { answer } }),
+  leaveOffBlindTest: (test_id: number) => remove("/api/blind-tests/{test_id}", { path: { test_id } }),
+  blindTestsOfMix: (mix_id: number) => get("/api/mixes/{mix_id}/blind-tests", { path: { mix_id } }),
+  blindTests: (number: number) => get("/api/pressings/{number}/blind-tests", { path: { number } }),
+  signedBy: (number: number) => get("/api/pressings/{number}/sheet/signed-by", { path: { number } }),
+  pressView: () => get("/api/press"),
   setPress: (setting: { paused?: boolean; goes_on?: boolean; nightly?: boolean }) =>
-    send<PressView>("PATCH", "/press", setting),
-  movePressing: (id: number, to: number) => send<PressView>("POST", `/pressings/${id}/move`, { to }),
-  stems: (mix: number) => json<StemsShown>(`/mixes/${mix}/stems`),
-  fetchStems: (mix: number, path: string) =>
-    send<{ count: number }>("POST", `/mixes/${mix}/stems/path`, { path }),
-  putBeside: (mix: number, pressing: number, file: number) =>
-    send<{ count: number }>("POST", `/mixes/${mix}/stems/file`, { pressing, file }),
-  putOnShelf: (pressing: number, file: number) =>
-    json<Arrival>(`/pressings/${pressing}/files/${file}/shelf`, { method: "POST" }),
-  rack: () => json<UnitShown[]>("/rack"),
-  passes: (mix: number) => json<PassShown[]>(`/mixes/${mix}/passes`),
-  makeLive: (mix: number, wish: LiveSource) => send<{ stem: number }>("POST", `/mixes/${mix}/live`, wish),
-  beginPass: (mix: number, stem: number) =>
-    json<PassShown[]>(`/mixes/${mix}/stems/${stem}/pass`, { method: "POST" }),
-  stopPass: (pass: number) => request(`/passes/${pass}`, { method: "DELETE" }),
-  hearPass: (pass: number, signal: AbortSignal) => request(`/passes/${pass}/sound`, { signal }),
-  checkStems: (mix: number) => json<StemsShown>(`/mixes/${mix}/stems/check`, { method: "POST" }),
-  cancelStemCheck: (mix: number) => request(`/mixes/${mix}/stems/check`, { method: "DELETE" }),
-  alignStems: (mix: number) => json<{ count: number }>(`/mixes/${mix}/stems/align`, { method: "POST" }),
-  forgetRefusedStems: (mix: number) => request(`/mixes/${mix}/stems/refused`, { method: "DELETE" }),
-  changeStem: (mix: number, stem: number, change: StemChange) =>
-    send<StemsShown>("PATCH", `/mixes/${mix}/stems/${stem}`, change),
-  removeStem: (mix: number, stem: number) => request(`/mixes/${mix}/stems/${stem}`, { method: "DELETE" }),
-  planBatch: (wish: BatchWish) => send<BatchLine[]>("POST", "/pressings/batch/plan", wish),
-  pressBatch: (wish: BatchWish) => send<BatchLine[]>("POST", "/pressings/batch", wish),
-  tile: async (mixId: number, content: string, framesPerBin: number, index: number, signal: AbortSignal) => {
-    const path = `/mixes/${mixId}/tiles/${framesPerBin}/${index}?of=${encodeURIComponent(content)}`;
-    return (await request(path, { signal })).arrayBuffer();
-  },
+    patch("/api/press", { body: setting }),
+  movePressing: (number: number, to: number) =>
+    post("/api/pressings/{number}/move", { path: { number }, body: { to } }),
+  stems: (mix_id: number) => get("/api/mixes/{mix_id}/stems", { path: { mix_id } }),
+  fetchStems: (mix_id: number, path: string) =>
+    post("/api/mixes/{mix_id}/stems/path", { path: { mix_id }, body: { path } }),
+  putBeside: (mix_id: number, pressing: number, file: number) =>
+    post("/api/mixes/{mix_id}/stems/file", { path: { mix_id }, body: { pressing, file } }),
+  putOnShelf: (number: number, file_number: number) =>
+    post("/api/pressings/{number}/files/{file_number}/shelf", { path: { number, file_number } }),
+  rack: () => get("/api/rack"),
+  passes: (mix_id: number) => get("/api/mixes/{mix_id}/passes", { path: { mix_id } }),
+  makeLive: (mix_id: number, wish: LiveSource) =>
+    post("/api/mixes/{mix_id}/live", { path: { mix_id }, body: wish }),
+  beginPass: (mix_id: number, stem_id: number) =>
+    post("/api/mixes/{mix_id}/stems/{stem_id}/pass", { path: { mix_id, stem_id } }),
+  stopPass: (number: number) => remove("/api/passes/{number}", { path: { number } }),
+  hearPass: (pass: number, signal: AbortSignal) => fetched(`/api/passes/${pass}/sound`, { signal }),
+  checkStems: (mix_id: number) => post("/api/mixes/{mix_id}/stems/check", { path: { mix_id } }),
+  cancelStemCheck: (mix_id: number) => remove("/api/mixes/{mix_id}/stems/check", { path: { mix_id } }),
+  alignStems: (mix_id: number) => post("/api/mixes/{mix_id}/stems/align", { path: { mix_id } }),
+  forgetRefusedStems: (mix_id: number) => remove("/api/mixes/{mix_id}/stems/refused", { path: { mix_id } }),
+  changeStem: (mix_id: number, stem_id: number, change: StemChange) =>
+    patch("/api/mixes/{mix_id}/stems/{stem_id}", { path: { mix_id, stem_id }, body: change }),
+  removeStem: (mix_id: number, stem_id: number) =>
+    remove("/api/mixes/{mix_id}/stems/{stem_id}", { path: { mix_id, stem_id } }),
+  planBatch: (wish: BatchWish) => post("/api/pressings/batch/plan", { body: wish }),
+  pressBatch: (wish: BatchWish) => post("/api/pressings/batch", { body: wish }),
+  tile: async (mixId: number, content: string, framesPerBin: number, index: number, signal: AbortSignal) =>
+    (
+      await fetched(`/api/mixes/${mixId}/tiles/${framesPerBin}/${index}?of=${encodeURIComponent(content)}`, {
+        signal,
+      })
+    ).arrayBuffer(),
 };
 
-/** A range with its edges, or the part of it between two frames of the mix, as it will be pressed. */
 /** Sends a file as the raw body, so that the server can stream it to disk; reports bytes sent. */
 export function upload(file: File, onProgress: (sent: number, total: number) => void): Promise<Arrival> {
   return sent("/api/arrivals/upload", file, onProgress) as Promise<Arrival>;

@@ -1,25 +1,34 @@
 import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
+import { lazy, Suspense } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
-import { BenchPage } from "../features/bench/BenchPage";
-import { BriefsPage } from "../features/briefs/BriefsPage";
-import { DeskPage } from "../features/desk/DeskPage";
-import { OrderPage } from "../features/order/OrderPage";
-import { PressPage } from "../features/press/PressPage";
-import { ProofPage } from "../features/proof/ProofPage";
-import { SendPage } from "../features/send/SendPage";
-import { ShelfPage } from "../features/shelf/ShelfPage";
-import { TagsPage } from "../features/tags/TagsPage";
+import { themeOf, useMode } from "../shared/theme";
 import { InTheClear } from "./InTheClear";
 import { Offline } from "./Offline";
 import { Palette } from "./Palette";
 import { Rail } from "./Rail";
-import { themeOf, useMode } from "./theme";
 
 const client = new QueryClient({
   queryCache: new QueryCache(),
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } },
 });
+
+// Each view is loaded when it is first shown.
+const BenchPage = lazy(async () => ({ default: (await import("../features/bench/BenchPage")).BenchPage }));
+const BriefsPage = lazy(async () => ({
+  default: (await import("../features/briefs/BriefsPage")).BriefsPage,
+}));
+const DeskPage = lazy(async () => ({ default: (await import("../features/desk/DeskPage")).DeskPage }));
+const OrderPage = lazy(async () => ({ default: (await import("../features/order/OrderPage")).OrderPage }));
+const PressingsPage = lazy(async () => ({
+  default: (await import("../features/pressings/PressingsPage")).PressingsPage,
+}));
+const ProofPage = lazy(async () => ({ default: (await import("../features/proof/ProofPage")).ProofPage }));
+const OutboxPage = lazy(async () => ({
+  default: (await import("../features/outbox/OutboxPage")).OutboxPage,
+}));
+const ShelfPage = lazy(async () => ({ default: (await import("../features/shelf/ShelfPage")).ShelfPage }));
+const TagsPage = lazy(async () => ({ default: (await import("../features/tags/TagsPage")).TagsPage }));
 
 export function App() {
   const [mode, toggle] = useMode();
@@ -33,19 +42,21 @@ export function App() {
             <main className="main">
               <Offline />
               <InTheClear />
-              <Routes>
-                <Route path="/" element={<Navigate to="/shelf" replace />} />
-                <Route path="/shelf" element={<ShelfPage />} />
-                <Route path="/bench/:mixId" element={<BenchPage mode={mode} />} />
-                <Route path="/order/:orderId?" element={<OrderPage />} />
-                <Route path="/send" element={<SendPage />} />
-                <Route path="/tags" element={<TagsPage />} />
-                <Route path="/briefs" element={<BriefsPage />} />
-                <Route path="/press/:pressingId?" element={<PressPage />} />
-                <Route path="/proof/:pressingId?" element={<ProofPage mode={mode} />} />
-                <Route path="/desk/:mixId" element={<DeskPage mode={mode} />} />
-                <Route path="*" element={<Navigate to="/shelf" replace />} />
-              </Routes>
+              <Suspense fallback={null}>
+                <Routes>
+                  <Route path="/" element={<Navigate to="/shelf" replace />} />
+                  <Route path="/shelf" element={<ShelfPage />} />
+                  <Route path="/bench/:mixId" element={<BenchPage mode={mode} />} />
+                  <Route path="/order/:orderId?" element={<OrderPage />} />
+                  <Route path="/send" element={<OutboxPage />} />
+                  <Route path="/tags" element={<TagsPage />} />
+                  <Route path="/briefs" element={<BriefsPage />} />
+                  <Route path="/press/:pressingId?" element={<PressingsPage />} />
+                  <Route path="/proof/:pressingId?" element={<ProofPage mode={mode} />} />
+                  <Route path="/desk/:mixId" element={<DeskPage mode={mode} />} />
+                  <Route path="*" element={<Navigate to="/shelf" replace />} />
+                </Routes>
+              </Suspense>
             </main>
           </BrowserRouter>
         </QueryClientProvider>

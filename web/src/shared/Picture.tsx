@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import type { Mode } from "../app/theme";
+import type { Mode } from "./theme";
 import { coloursOf, prepare } from "./waveform/draw";
 
 /** Draws whenever the drawing or the light changes. */

@@ -41,7 +41,7 @@ class PairOfFiles:
     """Then and now."""
     sameness: Sameness
     sentence: str
-    figures: tuple[tuple[str, str, str], ...] = ()
+    figures: tuple[tuple[str, str, str], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,9 +78,9 @@ class Comparisons:
     def _pair(self, then: dict[str, Any] | None, now: dict[str, Any] | None) -> PairOfFiles:
         names = _name_of(then), _name_of(now)
         if then is None or now is None:
-            return PairOfFiles(names, "alone", "No matching file in the other pressing.")
+            return PairOfFiles(names, "alone", "No matching file in the other pressing.", ())
         if then["sha256"] == now["sha256"]:
-            return PairOfFiles(names, "bytes", "Identical bytes.")
+            return PairOfFiles(names, "bytes", "Identical bytes.", ())
         sameness, sentence = self._sound(then, now)
         return PairOfFiles(names, sameness, sentence, _figures(then, now))
 

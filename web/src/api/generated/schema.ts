@@ -2666,7 +2666,7 @@ export interface components {
              * Briefs
              * @default []
              */
-            briefs: string[];
+            briefs?: string[];
             /** Like */
             like?: number | null;
             /** Mix Ids */
@@ -2682,12 +2682,12 @@ export interface components {
              * @default keep-both
              * @enum {string}
              */
-            clash: "keep-both" | "replace" | "skip";
+            clash?: "keep-both" | "replace" | "skip";
             /**
              * Cover
              * @default
              */
-            cover: string;
+            cover?: string;
             /**
              * @default {
              *       "gain_db": 0,
@@ -2695,12 +2695,12 @@ export interface components {
              *       "remove_dc": false
              *     }
              */
-            finish: components["schemas"]["FinishChain-Input"];
+            finish?: components["schemas"]["FinishChain-Input"];
             /**
              * Markers
              * @default []
              */
-            markers: components["schemas"]["Marker-Input"][];
+            markers?: components["schemas"]["Marker-Input"][];
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Input"][];
             /** Silence Dbfs */
@@ -2709,7 +2709,7 @@ export interface components {
              * Tags
              * @default []
              */
-            tags: [
+            tags?: [
                 string,
                 string
             ][];
@@ -2718,7 +2718,7 @@ export interface components {
              * Ticket
              * @default []
              */
-            ticket: components["schemas"]["TicketLine-Input"][];
+            ticket?: components["schemas"]["TicketLine-Input"][];
         };
         /**
          * Bench
@@ -2845,28 +2845,28 @@ export interface components {
              * Drop Off
              * @default
              */
-            drop_off: string;
+            drop_off?: string;
             /** Id */
             id: string;
             /**
              * Label Pattern
              * @default {title} {range} {rate} {depth}
              */
-            label_pattern: string;
+            label_pattern?: string;
             prefer?: components["schemas"]["Preferences-Input"];
             require?: components["schemas"]["Requirements-Input"];
             /**
              * Sends To
              * @default []
              */
-            sends_to: string[];
+            sends_to?: string[];
             /** Sentence */
             sentence: string;
             /**
              * Tags
              * @default []
              */
-            tags: string[];
+            tags?: string[];
             /** Title */
             title: string;
             /** Why */
@@ -2964,24 +2964,24 @@ export interface components {
              * Finalize
              * @default true
              */
-            finalize: boolean;
+            finalize?: boolean;
             /**
              * Kind
              * @default cdr80
              * @enum {string}
              */
-            kind: "cdr74" | "cdr80" | "cdrw80";
+            kind?: "cdr74" | "cdr80" | "cdrw80";
             /**
              * Simulate
              * @default false
              */
-            simulate: boolean;
+            simulate?: boolean;
             /**
              * Speed
              * @default 16
              * @enum {integer}
              */
-            speed: 4 | 8 | 16 | 24 | 48;
+            speed?: 4 | 8 | 16 | 24 | 48;
         };
         /**
          * Capability
@@ -3247,7 +3247,7 @@ export interface components {
              * @default markers
              * @enum {string}
              */
-            at: "markers" | "quiet";
+            at?: "markers" | "quiet";
             /** Mix Id */
             mix_id: number;
         };
@@ -3358,7 +3358,7 @@ export interface components {
              * Limit Bytes
              * @default 0
              */
-            limit_bytes: number;
+            limit_bytes?: number;
             /** Name */
             name: string;
             /** Place */
@@ -3367,29 +3367,29 @@ export interface components {
              * Sender
              * @default
              */
-            sender: string;
+            sender?: string;
             /**
              * Sub Folder
              * @default
              */
-            sub_folder: string;
+            sub_folder?: string;
             /**
              * Subject
              * @default {title} by {artist}
              */
-            subject: string;
+            subject?: string;
             /**
              * Text
              * @default {title} by {artist} is attached: {format}, {rate}, {length}.
              *
              *     SHA-256 {sha256}
              */
-            text: string;
+            text?: string;
             /**
              * User
              * @default
              */
-            user: string;
+            user?: string;
         };
         /**
          * DropOff
@@ -3521,70 +3521,70 @@ export interface components {
              * Crossfade Ms
              * @default 0
              */
-            crossfade_ms: number;
+            crossfade_ms?: number;
             /**
              * Declick Ms
              * @default 0
              */
-            declick_ms: number;
+            declick_ms?: number;
             /**
              * End
              * @default stop
              * @enum {string}
              */
-            end: "stop" | "hold" | "ring" | "fold" | "crossfade";
+            end?: "stop" | "hold" | "ring" | "fold" | "crossfade";
             /**
              * Fade In Curve
              * @default equal-power
              * @enum {string}
              */
-            fade_in_curve: "linear" | "equal-power" | "s" | "logarithmic";
+            fade_in_curve?: "linear" | "equal-power" | "s" | "logarithmic";
             /**
              * Fade In S
              * @default 0
              */
-            fade_in_s: number;
+            fade_in_s?: number;
             /**
              * Fade Out Curve
              * @default equal-power
              * @enum {string}
              */
-            fade_out_curve: "linear" | "equal-power" | "s" | "logarithmic";
+            fade_out_curve?: "linear" | "equal-power" | "s" | "logarithmic";
             /**
              * Fade Out S
              * @default 0
              */
-            fade_out_s: number;
+            fade_out_s?: number;
             /**
              * Hold S
              * @default 0
              */
-            hold_s: number;
+            hold_s?: number;
             /**
              * Ring Below Dbfs
              * @default -70
              */
-            ring_below_dbfs: number;
+            ring_below_dbfs?: number;
             /**
              * Ring Limit S
              * @default 30
              */
-            ring_limit_s: number;
+            ring_limit_s?: number;
             /**
              * Room Tone
              * @default false
              */
-            room_tone: boolean;
+            room_tone?: boolean;
             /**
              * Silence After S
              * @default 0
              */
-            silence_after_s: number;
+            silence_after_s?: number;
             /**
              * Silence Before S
              * @default 0
              */
-            silence_before_s: number;
+            silence_before_s?: number;
         };
         /**
          * Edges
@@ -3908,17 +3908,17 @@ export interface components {
              * Gain Db
              * @default 0
              */
-            gain_db: number;
+            gain_db?: number;
             /**
              * High Pass Hz
              * @default 0
              */
-            high_pass_hz: number;
+            high_pass_hz?: number;
             /**
              * Remove Dc
              * @default false
              */
-            remove_dc: boolean;
+            remove_dc?: boolean;
         };
         /**
          * FinishChain
@@ -4000,17 +4000,17 @@ export interface components {
              * Folder
              * @default
              */
-            folder: string;
+            folder?: string;
             /**
              * Frame Rate
              * @default 25
              */
-            frame_rate: string;
+            frame_rate?: string;
             /**
              * Link
              * @default false
              */
-            link: boolean;
+            link?: boolean;
         };
         /**
          * HandoffShown
@@ -4300,7 +4300,7 @@ export interface components {
              *       "spaces": "keep"
              *     }
              */
-            style: components["schemas"]["NameStyle-Input"];
+            style?: components["schemas"]["NameStyle-Input"];
         };
         /**
          * LabelPattern
@@ -4396,38 +4396,38 @@ export interface components {
              * Back Off
              * @default false
              */
-            back_off: boolean;
+            back_off?: boolean;
             /**
              * Ceiling Dbtp
              * @default -1
              */
-            ceiling_dbtp: number;
+            ceiling_dbtp?: number;
             /**
              * Kind
              * @default leave
              * @enum {string}
              */
-            kind: "leave" | "peak" | "true-peak" | "loudness";
+            kind?: "leave" | "peak" | "true-peak" | "loudness";
             /**
              * Limit
              * @default true
              */
-            limit: boolean;
+            limit?: boolean;
             /**
              * Max Reduction Db
              * @default 12
              */
-            max_reduction_db: number;
+            max_reduction_db?: number;
             /**
              * Only Down
              * @default false
              */
-            only_down: boolean;
+            only_down?: boolean;
             /**
              * Target
              * @default 0
              */
-            target: number;
+            target?: number;
         };
         /**
          * LevelWish
@@ -4502,45 +4502,45 @@ export interface components {
              * Correct Drift
              * @default true
              */
-            correct_drift: boolean;
+            correct_drift?: boolean;
             /**
              * Finish
              * @default false
              */
-            finish: boolean;
+            finish?: boolean;
             /**
              * Name
              * @default
              */
-            name: string;
+            name?: string;
             /**
              * On Dropout
              * @default go-on
              * @enum {string}
              */
-            on_dropout: "go-on" | "end";
+            on_dropout?: "go-on" | "end";
             /**
              * @default {
              *       "but": false,
              *       "stems": []
              *     }
              */
-            part: components["schemas"]["Part-Input"];
+            part?: components["schemas"]["Part-Input"];
             /**
              * Score
              * @default
              */
-            score: string;
+            score?: string;
             /**
              * Send Gain Db
              * @default 0
              */
-            send_gain_db: number;
+            send_gain_db?: number;
             /**
              * Stop On Over
              * @default false
              */
-            stop_on_over: boolean;
+            stop_on_over?: boolean;
         };
         /**
          * LoudnessMeter
@@ -4745,18 +4745,18 @@ export interface components {
              * @default as-is
              * @enum {string}
              */
-            case: "as-is" | "lower" | "upper";
+            case?: "as-is" | "lower" | "upper";
             /**
              * Digits
              * @default 2
              */
-            digits: number;
+            digits?: number;
             /**
              * Spaces
              * @default keep
              * @enum {string}
              */
-            spaces: "keep" | "hyphen" | "underscore" | "none";
+            spaces?: "keep" | "hyphen" | "underscore" | "none";
         };
         /**
          * NameStyle
@@ -4803,7 +4803,7 @@ export interface components {
              *       "silence_before_s": 0
              *     }
              */
-            edges: components["schemas"]["Edges-Input"];
+            edges?: components["schemas"]["Edges-Input"];
             /** End Frame */
             end_frame: number;
             /** Id */
@@ -4812,12 +4812,12 @@ export interface components {
              * Look
              * @default 0
              */
-            look: number;
+            look?: number;
             /**
              * Name
              * @default
              */
-            name: string;
+            name?: string;
             /** Start Frame */
             start_frame: number;
         };
@@ -4870,14 +4870,14 @@ export interface components {
              * Gap Frames
              * @default 150
              */
-            gap_frames: number;
+            gap_frames?: number;
             /** Ranges */
             ranges: components["schemas"]["PickedRange"][];
             /**
              * Title
              * @default
              */
-            title: string;
+            title?: string;
         };
         /**
          * NoisePicture
@@ -4928,13 +4928,13 @@ export interface components {
              *       "target": 0
              *     }
              */
-            level: components["schemas"]["LevelWish-Input"];
+            level?: components["schemas"]["LevelWish-Input"];
             /**
              * Together
              * @default loudest
              * @enum {string}
              */
-            together: "loudest" | "whole" | "each";
+            together?: "loudest" | "whole" | "each";
         };
         /**
          * OneLevel
@@ -4969,7 +4969,7 @@ export interface components {
              * Disc Text
              * @default []
              */
-            disc_text: [
+            disc_text?: [
                 "songwriter" | "arranger" | "message",
                 string
             ][];
@@ -4990,45 +4990,45 @@ export interface components {
              *       "silence_before_s": 0
              *     }
              */
-            edges: components["schemas"]["Edges-Input"];
+            edges?: components["schemas"]["Edges-Input"];
             /** End Frame */
             end_frame: number;
             /**
              * Gap Frames
              * @default 150
              */
-            gap_frames: number;
+            gap_frames?: number;
             /** Id */
             id: string;
             /**
              * Indexes
              * @default []
              */
-            indexes: number[];
+            indexes?: number[];
             /**
              * May Copy
              * @default false
              */
-            may_copy: boolean;
+            may_copy?: boolean;
             /** Mix */
             mix: number;
             /**
              * Pre Emphasis
              * @default false
              */
-            pre_emphasis: boolean;
+            pre_emphasis?: boolean;
             /**
              * Runs On
              * @default false
              */
-            runs_on: boolean;
+            runs_on?: boolean;
             /** Start Frame */
             start_frame: number;
             /**
              * Tags
              * @default []
              */
-            tags: [
+            tags?: [
                 string,
                 string
             ][];
@@ -5036,7 +5036,7 @@ export interface components {
              * Title
              * @default
              */
-            title: string;
+            title?: string;
         };
         /**
          * OrderEntry
@@ -5165,7 +5165,7 @@ export interface components {
             /** Brief */
             brief: string;
             /** @default {} */
-            changes: components["schemas"]["Changes-Input"];
+            changes?: components["schemas"]["Changes-Input"];
         };
         /**
          * OrderLine
@@ -5186,12 +5186,12 @@ export interface components {
              * Disc
              * @default false
              */
-            disc: boolean;
+            disc?: boolean;
             /**
              * Files
              * @default true
              */
-            files: boolean;
+            files?: boolean;
         };
         /**
          * OrderShown
@@ -5235,10 +5235,7 @@ export interface components {
          *     ``figures`` are (what, then, now) of everything that is not the same.
          */
         PairOfFiles: {
-            /**
-             * Figures
-             * @default []
-             */
+            /** Figures */
             figures: [
                 string,
                 string,
@@ -5341,12 +5338,12 @@ export interface components {
              * But
              * @default false
              */
-            but: boolean;
+            but?: boolean;
             /**
              * Stems
              * @default []
              */
-            stems: string[];
+            stems?: string[];
         };
         /**
          * Part
@@ -5494,7 +5491,7 @@ export interface components {
              * Range Id
              * @default
              */
-            range_id: string;
+            range_id?: string;
         };
         /**
          * PileWish
@@ -5544,7 +5541,7 @@ export interface components {
              * @default keep
              * @enum {string}
              */
-            channels: "stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep";
+            channels?: "stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep";
             /** Coding Quality */
             coding_quality?: number | null;
             /**
@@ -5552,53 +5549,53 @@ export interface components {
              * @default wav
              * @enum {string}
              */
-            container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
+            container?: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
             /**
              * Crossfade
              * @default false
              */
-            crossfade: boolean;
+            crossfade?: boolean;
             /**
              * Dither
              * @default auto
              */
-            dither: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto";
+            dither?: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto";
             /**
              * Encoding
              * @default keep
              */
-            encoding: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy") | "keep";
+            encoding?: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy") | "keep";
             /**
              * Fade In S
              * @default 0
              */
-            fade_in_s: number;
+            fade_in_s?: number;
             /**
              * Fade Out S
              * @default 0
              */
-            fade_out_s: number;
+            fade_out_s?: number;
             /**
              * Finish
              * @default true
              */
-            finish: boolean;
+            finish?: boolean;
             /**
              * From Bar
              * @default false
              */
-            from_bar: boolean;
+            from_bar?: boolean;
             /**
              * Gain Tags
              * @default false
              */
-            gain_tags: boolean;
+            gain_tags?: boolean;
             /**
              * Id3 Version
              * @default 2.4
              * @enum {string}
              */
-            id3_version: "2.3" | "2.4";
+            id3_version?: "2.3" | "2.4";
             /** Kbps */
             kbps?: number | null;
             /**
@@ -5612,22 +5609,22 @@ export interface components {
              *       "target": 0
              *     }
              */
-            level: components["schemas"]["LevelWish-Input"];
+            level?: components["schemas"]["LevelWish-Input"];
             /**
              * Longest S
              * @default 0
              */
-            longest_s: number;
+            longest_s?: number;
             /**
              * Loop Points
              * @default false
              */
-            loop_points: boolean;
+            loop_points?: boolean;
             /**
              * Markers
              * @default true
              */
-            markers: boolean;
+            markers?: boolean;
             /** Mode */
             mode?: ("constant" | "average" | "variable") | null;
             /**
@@ -5635,18 +5632,18 @@ export interface components {
              * @default -6
              * @enum {integer}
              */
-            mono_law_db: -6 | -3;
+            mono_law_db?: -6 | -3;
             /**
              * Quality
              * @default very-high
              * @enum {string}
              */
-            quality: "high" | "very-high";
+            quality?: "high" | "very-high";
             /**
              * Rate Hz
              * @default keep
              */
-            rate_hz: number | "keep";
+            rate_hz?: number | "keep";
             /** Silence Dbfs */
             silence_dbfs?: number | null;
             /**
@@ -5656,12 +5653,12 @@ export interface components {
              *       "spaces": "keep"
              *     }
              */
-            style: components["schemas"]["NameStyle-Input"];
+            style?: components["schemas"]["NameStyle-Input"];
             /**
              * Tempo Map
              * @default false
              */
-            tempo_map: boolean;
+            tempo_map?: boolean;
         };
         /**
          * Preferences
@@ -6104,22 +6101,22 @@ export interface components {
              * Channels
              * @default []
              */
-            channels: number[];
+            channels?: number[];
             /**
              * Constant Bit Rate
              * @default false
              */
-            constant_bit_rate: boolean;
+            constant_bit_rate?: boolean;
             /**
              * Containers
              * @default []
              */
-            containers: ("wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video")[];
+            containers?: ("wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video")[];
             /**
              * Encodings
              * @default []
              */
-            encodings: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy")[];
+            encodings?: ("u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy")[];
             /** Head S */
             head_s?: [
                 number,
@@ -6138,7 +6135,7 @@ export interface components {
              * Rates Hz
              * @default []
              */
-            rates_hz: number[];
+            rates_hz?: number[];
             /** Rms Dbfs */
             rms_dbfs?: [
                 number,
@@ -6159,7 +6156,7 @@ export interface components {
              * Whole Bars
              * @default false
              */
-            whole_bars: boolean;
+            whole_bars?: boolean;
         };
         /**
          * Requirements
@@ -6371,12 +6368,12 @@ export interface components {
              * Disc
              * @default false
              */
-            disc: boolean;
+            disc?: boolean;
             /**
              * Disc Text
              * @default []
              */
-            disc_text: [
+            disc_text?: [
                 "songwriter" | "arranger" | "message",
                 string
             ][];
@@ -6386,7 +6383,7 @@ export interface components {
              * Hidden First
              * @default false
              */
-            hidden_first: boolean;
+            hidden_first?: boolean;
             /**
              * @default {
              *       "level": {
@@ -6401,22 +6398,22 @@ export interface components {
              *       "together": "loudest"
              *     }
              */
-            level: components["schemas"]["OneLevel-Input"];
+            level?: components["schemas"]["OneLevel-Input"];
             /**
              * Lines
              * @default []
              */
-            lines: components["schemas"]["OrderLine-Input"][];
+            lines?: components["schemas"]["OrderLine-Input"][];
             /**
              * On Cd Frames
              * @default true
              */
-            on_cd_frames: boolean;
+            on_cd_frames?: boolean;
             /**
              * Tags
              * @default []
              */
-            tags: [
+            tags?: [
                 string,
                 string
             ][];
@@ -6424,7 +6421,7 @@ export interface components {
              * Title
              * @default
              */
-            title: string;
+            title?: string;
         };
         /**
          * RunningOrder
@@ -6499,19 +6496,19 @@ export interface components {
              * Accepted By
              * @default
              */
-            accepted_by: string;
+            accepted_by?: string;
             /**
              * Because
              * @default
              */
-            because: string;
+            because?: string;
             /** Drop Offs */
             drop_offs: string[];
             /**
              * Files
              * @default []
              */
-            files: number[];
+            files?: number[];
             /** Pressing */
             pressing: number;
         };
@@ -6874,7 +6871,7 @@ export interface components {
              * Beats
              * @default 4
              */
-            beats: number;
+            beats?: number;
             /** Tempo Bpm */
             tempo_bpm: number;
             /**
@@ -6882,7 +6879,7 @@ export interface components {
              * @default 4
              * @enum {integer}
              */
-            unit: 1 | 2 | 4 | 8 | 16 | 32;
+            unit?: 1 | 2 | 4 | 8 | 16 | 32;
         };
         /**
          * TempoChange
@@ -6936,7 +6933,7 @@ export interface components {
              * First Bar Frame
              * @default 0
              */
-            first_bar_frame: number;
+            first_bar_frame?: number;
         };
         /**
          * TempoMap
@@ -6973,26 +6970,26 @@ export interface components {
             /** Brief */
             brief: string;
             /** @default {} */
-            changes: components["schemas"]["Changes-Input"];
+            changes?: components["schemas"]["Changes-Input"];
             /**
              * Group
              * @default
              */
-            group: string;
+            group?: string;
             /** Id */
             id: string;
             /**
              * On
              * @default true
              */
-            on: boolean;
+            on?: boolean;
             /**
              * @default {
              *       "but": false,
              *       "stems": []
              *     }
              */
-            part: components["schemas"]["Part-Input"];
+            part?: components["schemas"]["Part-Input"];
             /** Range Id */
             range_id: string;
         };

@@ -1,25 +1,25 @@
 import { Modal } from "antd";
 import type { Mix, Row } from "../../api/client";
-import type { Mode } from "../../app/theme";
 import { ChangeNote } from "../../shared/ChangeNote";
+import type { Mode } from "../../shared/theme";
 import { useChange } from "../../shared/useChanges";
-import { AddDelivery } from "./AddDelivery";
 import { BenchHead } from "./BenchHead";
 import { BenchParts } from "./BenchParts";
 import { KeySheet } from "./KeySheet";
 import { sameBench, withTempo } from "./model";
-import { PressBar } from "./PressBar";
+import { StationPanel } from "./panel/StationPanel";
 import { useKeptBench, useLevelTrial, usePressing, useTicket, useTrials } from "./queries";
-import { StationPanel } from "./StationPanel";
+import { TempoEditor } from "./range/TempoEditor";
+import { useTiming } from "./range/useTiming";
 import { rowOf, useBench, useRange, useSession, useSetOut } from "./session";
+import { useListening } from "./sound/useListening";
 import { StemsPanel } from "./stems/StemsPanel";
 import { useBringing } from "./stems/useBringing";
-import { TempoEditor } from "./TempoEditor";
-import { TicketTree } from "./TicketTree";
+import { AddDelivery } from "./ticket/AddDelivery";
+import { PressBar } from "./ticket/PressBar";
+import { TicketTree } from "./ticket/TicketTree";
 import { useBenchKeys } from "./useBenchKeys";
-import { useListening } from "./useListening";
-import { useTiming } from "./useTiming";
-import { WavePart } from "./WavePart";
+import { WavePart } from "./wave/WavePart";
 
 const NO_ROWS: readonly Row[] = [];
 /** Stations at which one asks what the codec does. */

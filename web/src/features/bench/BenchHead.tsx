@@ -2,8 +2,8 @@ import { Button } from "antd";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import type { Mix } from "../../api/client";
-import { channels, clock, level, rate } from "../../shared/format";
-import { usePlayer } from "../../shared/player";
+import { usePlayer } from "../../shared/sound/player";
+import { channels, clock, level, rate } from "../../shared/text/format";
 
 interface BenchHeadProps {
   mix: Mix;

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { api } from "../../api/client";
-import type { Mode } from "../../app/theme";
+import type { Mode } from "../../shared/theme";
 import { Bench } from "./Bench";
 import { useDefaults } from "./queries";
 import { SessionProvider, sessionOf } from "./session";

@@ -1,4 +1,4 @@
-import { keyWords, useCommandsHere } from "../../shared/commands";
+import { keyWords, useCommandsHere } from "../../shared/commands/commands";
 
 /** Gestures with key and mouse, or keys while the waveform or the ticket has the focus. */
 const ELSEWHERE: readonly (readonly [string, string])[] = [

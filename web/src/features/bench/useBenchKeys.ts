@@ -1,14 +1,14 @@
 import { api, type Mix, type Row } from "../../api/client";
-import { type Command, useCommands } from "../../shared/commands";
-import { player } from "../../shared/player";
+import { type Command, useCommands } from "../../shared/commands/commands";
 import { useSilence } from "../../shared/silence";
-import { tempoOf } from "../../shared/TempoAsk";
-import { useTaps } from "../../shared/useTaps";
+import { player } from "../../shared/sound/player";
+import { tempoOf } from "../../shared/time/TempoAsk";
+import { useTaps } from "../../shared/time/useTaps";
 import { nudge, withTempo } from "./model";
 import type { PressingControl } from "./queries";
+import type { TimingControl } from "./range/useTiming";
 import { useSession, useSetOut } from "./session";
-import type { Listening } from "./useListening";
-import type { TimingControl } from "./useTiming";
+import type { Listening } from "./sound/useListening";
 
 /** A range from the cursor on; from the end of the last range where the cursor is at the start of the chosen one. */
 export function addRangeHere(mix: Mix, session: ReturnType<typeof useSession>): void {

@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Input, InputNumber, Select } from "antd";
 import { type ReactNode, useState } from "react";
 import { api, type Brief, type Capability, type LevelWish } from "../../api/client";
-import { rate } from "../../shared/format";
-import { useFormats } from "../../shared/formats";
-import { LEVEL_UNITS, LEVELS, MODES } from "../../shared/words";
-import { useDropOffs } from "../send/queries";
+import { useDropOffs } from "../../shared/sending/queries";
+import { rate } from "../../shared/text/format";
+import { useFormats } from "../../shared/text/formats";
+import { LEVEL_UNITS, LEVELS, MODES } from "../../shared/text/words";
 
 function Row({ label, children }: { label: string; children: ReactNode }) {
   return (

@@ -2,12 +2,12 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Popconfirm } from "antd";
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, type Brief, briefFileUrl, type LevelWish } from "../../api/client";
-import { ChooseFiles } from "../../shared/ChooseFiles";
-import { Figures } from "../../shared/Figures";
-import { bytes, level, rate } from "../../shared/format";
-import { type Formats, useFormats } from "../../shared/formats";
-import { LEVEL_UNITS, LEVELS } from "../../shared/words";
+import { api, type Brief, type BriefAsk, briefFileUrl, type LevelWish } from "../../api/client";
+import { ChooseFiles } from "../../shared/files/ChooseFiles";
+import { Figures } from "../../shared/text/Figures";
+import { bytes, level, rate } from "../../shared/text/format";
+import { type Formats, useFormats } from "../../shared/text/formats";
+import { LEVEL_UNITS, LEVELS } from "../../shared/text/words";
 import { BriefForm } from "./BriefForm";
 
 function levelWords(wish: LevelWish): string {
@@ -94,7 +94,7 @@ export function BriefsPage() {
   const bring = useMutation({
     mutationFn: async (file: File) => {
       const text = await file.text();
-      let body: Partial<Brief>;
+      let body: BriefAsk;
       try {
         body = JSON.parse(text);
       } catch {

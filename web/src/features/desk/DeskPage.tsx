@@ -2,12 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { api, type VoiceAsk } from "../../api/client";
-import type { Mode } from "../../app/theme";
-import { BlindResult, BlindTest } from "./BlindTest";
-import { DeskRoom } from "./DeskRoom";
-import { useDesk } from "./useDesk";
-import { useDeskKeys } from "./useDeskKeys";
-import { usePassages } from "./usePassages";
+import { BlindResult, BlindTest } from "../../shared/desk/BlindTest";
+import { DeskRoom } from "../../shared/desk/DeskRoom";
+import { useDesk } from "../../shared/desk/useDesk";
+import { useDeskKeys } from "../../shared/desk/useDeskKeys";
+import { usePassages } from "../../shared/desk/usePassages";
+import type { Mode } from "../../shared/theme";
 
 /** The sources in a link to the listening desk, besides the mix. */
 export function besideOf(text: string | null): VoiceAsk[] {

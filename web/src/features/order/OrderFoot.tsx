@@ -3,8 +3,8 @@ import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type OrderFinding, type OrderShown } from "../../api/client";
-import { counted } from "../../shared/format";
-import { VerdictMark } from "../../shared/Verdict";
+import { counted } from "../../shared/text/format";
+import { VerdictMark } from "../../shared/text/Verdict";
 import { clockOf, frames, room } from "./model";
 import { BRIEFS } from "./WhereTo";
 

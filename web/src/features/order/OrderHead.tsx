@@ -2,8 +2,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Dropdown } from "antd";
 import { Link, useNavigate } from "react-router";
 import { api, type OrderShown, orderUrl, type RunningOrder } from "../../api/client";
-import { counted } from "../../shared/format";
 import { Typed } from "../../shared/Typed";
+import { counted } from "../../shared/text/format";
 import { last } from "./last";
 import { clockOf, frames, withText } from "./model";
 

@@ -1,9 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, type OrderSummary } from "../../api/client";
-import { ChooseFiles } from "../../shared/ChooseFiles";
-import { counted } from "../../shared/format";
-import { when } from "../../shared/pressings";
+import { ChooseFiles } from "../../shared/files/ChooseFiles";
+import { counted } from "../../shared/text/format";
+import { when } from "../../shared/text/pressings";
 import { last } from "./last";
 import { OrderRoom } from "./OrderRoom";
 import { useOrder } from "./session";

@@ -1,19 +1,19 @@
 import { Button } from "antd";
 import { useState } from "react";
 import type { OrderShown } from "../../api/client";
-import { useCommands } from "../../shared/commands";
-import { AddMixes } from "./AddMixes";
-import { Band } from "./Band";
-import { EntryTable } from "./EntryTable";
+import { useCommands } from "../../shared/commands/commands";
 import { useHearing } from "./hearing";
-import { JoinSide } from "./JoinSide";
-import { LevelSide } from "./LevelSide";
 import { moved, remedied, without } from "./model";
 import { OrderFoot } from "./OrderFoot";
 import { OrderHead } from "./OrderHead";
 import { useChanges } from "./session";
+import { JoinSide } from "./sides/JoinSide";
+import { LevelSide } from "./sides/LevelSide";
+import { AddMixes } from "./table/AddMixes";
+import { Band } from "./table/Band";
+import { EntryTable } from "./table/EntryTable";
 import { WhereTo } from "./WhereTo";
-import "./side.css";
+import "./sides/side.css";
 
 /** A running order: the programme to scale, its entries, the join that is chosen, one level, and where it goes. */
 export function OrderRoom({ shown }: { shown: OrderShown }) {

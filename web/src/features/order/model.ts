@@ -1,5 +1,5 @@
 import type { OrderEntry, OrderFinding, RunningOrder } from "../../api/client";
-import { clock } from "../../shared/format";
+import { clock } from "../../shared/text/format";
 
 export const FRAMES_PER_SECOND = 75;
 

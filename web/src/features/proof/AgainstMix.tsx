@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { api, type HeldReport, type PressedFile, type Pressing } from "../../api/client";
-import type { Mode } from "../../app/theme";
-import { VerdictMark } from "../../shared/Verdict";
+import { VerdictMark } from "../../shared/text/Verdict";
+import type { Mode } from "../../shared/theme";
 import { HeldPictures } from "./HeldPictures";
 
 const READ_BACK = new Set([

@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Mix } from "../../api/client";
-import type { Mode } from "../../app/theme";
-import { level } from "../../shared/format";
 import { drawSpectra } from "../../shared/Picture";
+import { level } from "../../shared/text/format";
+import type { Mode } from "../../shared/theme";
 import { drawOverTime } from "./drawHeld";
 import { Shown } from "./HeldPictures";
 

@@ -1,10 +1,10 @@
 import { Button } from "antd";
 import { downloadUrl, type PressedFile, type Pressing } from "../../api/client";
-import type { Mode } from "../../app/theme";
-import { bytes, clock, level } from "../../shared/format";
-import { player, usePlayer } from "../../shared/player";
-import { VerdictMark } from "../../shared/Verdict";
-import { VERDICTS } from "../../shared/words";
+import { player, usePlayer } from "../../shared/sound/player";
+import { bytes, clock, level } from "../../shared/text/format";
+import { VerdictMark } from "../../shared/text/Verdict";
+import { VERDICTS } from "../../shared/text/words";
+import type { Mode } from "../../shared/theme";
 import { AgainstMix } from "./AgainstMix";
 import { linesOf } from "./lines";
 import { PutBack } from "./PutBack";

@@ -1,9 +1,9 @@
 import type { ReactNode } from "react";
 import type { HeldReport, PressedFile } from "../../api/client";
-import type { Mode } from "../../app/theme";
-import { level } from "../../shared/format";
 import { type Curve, drawSpectra, Picture } from "../../shared/Picture";
-import { capital, PREDICTIONS } from "../../shared/words";
+import { level } from "../../shared/text/format";
+import { capital, PREDICTIONS } from "../../shared/text/words";
+import type { Mode } from "../../shared/theme";
 import { comesNear, drawDifference, drawHearing, drawLevels, drawOverTime } from "./drawHeld";
 
 /** Everything that can be seen of a file beside its mix. */

@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { Link, useNavigate, useParams } from "react-router";
 import { api } from "../../api/client";
-import type { Mode } from "../../app/theme";
-import { counted } from "../../shared/format";
-import { became, when } from "../../shared/pressings";
 import { SheetLinks } from "../../shared/SheetLinks";
-import { SendFiles } from "../send/SendFiles";
+import { SendFiles } from "../../shared/sending/SendFiles";
+import { counted } from "../../shared/text/format";
+import { became, when } from "../../shared/text/pressings";
+import type { Mode } from "../../shared/theme";
 import { ProofRoom } from "./ProofRoom";
 
 /** The proof of a pressing, the newest where none is named. */

@@ -1,6 +1,6 @@
 import type { PressedFile, Pressing } from "../../api/client";
-import type { Mode } from "../../app/theme";
 import { Picture } from "../../shared/Picture";
+import type { Mode } from "../../shared/theme";
 import { useHeld } from "./AgainstMix";
 import { drawStrip } from "./drawHeld";
 

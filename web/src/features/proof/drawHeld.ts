@@ -1,6 +1,6 @@
 import type { HeldHearing, HeldLooks } from "../../api/client";
-import { clock } from "../../shared/format";
 import { GUTTER, levelGrid } from "../../shared/Picture";
+import { clock } from "../../shared/text/format";
 import { coloursOf, prepare } from "../../shared/waveform/draw";
 
 const TOP_DB = 0;

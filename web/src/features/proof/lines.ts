@@ -1,5 +1,5 @@
 import type { PressedFile } from "../../api/client";
-import { channels, counted, level, rate } from "../../shared/format";
+import { channels, counted, level, rate } from "../../shared/text/format";
 
 /**
  * A figure of a file that was read back; `outcome` is the result of a comparison with a

@@ -2,7 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
 import { api } from "../../api/client";
-import { ChooseFiles } from "../../shared/ChooseFiles";
+import { ChooseFiles } from "../../shared/files/ChooseFiles";
 
 interface BringInProps {
   send: (files: Iterable<File>) => void;

@@ -2,8 +2,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Popconfirm } from "antd";
 import { useNavigate } from "react-router";
 import { ApiError, api, type ShelfMix } from "../../api/client";
-import { counted } from "../../shared/format";
 import { useLastMix } from "../../shared/lastMix";
+import { counted } from "../../shared/text/format";
 import { useOtherVersion } from "../../shared/useChanges";
 
 /** What can be done with all chosen mixes, by button and by key. */

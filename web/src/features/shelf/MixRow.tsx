@@ -1,7 +1,7 @@
 import { memo, type Ref } from "react";
 import { Link } from "react-router";
-import { clock, level } from "../../shared/format";
-import { when } from "../../shared/pressings";
+import { clock, level } from "../../shared/text/format";
+import { when } from "../../shared/text/pressings";
 import { Thumbnail } from "../../shared/waveform/Thumbnail";
 import type { Order, Sort } from "./arrange";
 import { Choice, formOf, type MixProps, VersionsButton } from "./cards";

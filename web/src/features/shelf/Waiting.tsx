@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { Button, Progress } from "antd";
 import { type Arrival, api } from "../../api/client";
-import type { Sending } from "../../shared/uploads";
+import type { Sending } from "../../shared/files/uploads";
 
 interface WaitingProps {
   arrivals: readonly Arrival[];

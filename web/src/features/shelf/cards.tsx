@@ -1,8 +1,8 @@
 import { memo, type Ref } from "react";
 import { Link } from "react-router";
 import type { FileChange, ShelfMix } from "../../api/client";
-import { channels, clock, level, rate } from "../../shared/format";
-import { when } from "../../shared/pressings";
+import { channels, clock, level, rate } from "../../shared/text/format";
+import { when } from "../../shared/text/pressings";
 import { Thumbnail } from "../../shared/waveform/Thumbnail";
 import { MixNotes } from "./MixNotes";
 

@@ -1,7 +1,7 @@
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { TagField } from "../../api/client";
-import { counted } from "../../shared/format";
+import { counted } from "../../shared/text/format";
 
 /** One text for a field of several mixes, or the text of the first one in all of them. */
 export function FillBar({

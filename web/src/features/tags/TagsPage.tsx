@@ -4,9 +4,9 @@ import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { useStore } from "zustand";
 import { api, type KeptSheet, sheetsUrl, type TagField } from "../../api/client";
-import { ChooseFiles } from "../../shared/ChooseFiles";
-import { useCommands } from "../../shared/commands";
-import { counted } from "../../shared/format";
+import { useCommands } from "../../shared/commands/commands";
+import { ChooseFiles } from "../../shared/files/ChooseFiles";
+import { counted } from "../../shared/text/format";
 import { FillBar } from "./FillBar";
 import { cellId } from "./GridCell";
 import {

@@ -1,4 +1,4 @@
-import { player } from "../player";
+import { player } from "./player";
 
 const BLOCK_S = 3;
 const GRAIN_S = 0.09;

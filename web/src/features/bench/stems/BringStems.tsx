@@ -1,6 +1,6 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
-import { ChooseFiles } from "../../../shared/ChooseFiles";
+import { ChooseFiles } from "../../../shared/files/ChooseFiles";
 import type { StemHands } from "./queries";
 
 /** Stems from this browser, or by their path on the server: a file, a folder, or a pattern of names. */

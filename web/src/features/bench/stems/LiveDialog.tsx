@@ -1,7 +1,7 @@
 import { Button, Modal } from "antd";
 import { useState } from "react";
 import type { LiveSource, Mix, UnitShown } from "../../../api/client";
-import { clock } from "../../../shared/format";
+import { clock } from "../../../shared/text/format";
 import { THE_MIX } from "../model";
 import { LiveForm } from "./LiveForm";
 import { usePassHands, useRack } from "./live";

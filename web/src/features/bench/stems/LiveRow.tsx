@@ -1,6 +1,6 @@
 import { Button, Popconfirm, Progress } from "antd";
 import type { Mix, PassShown, StemShown } from "../../../api/client";
-import { clock, counted, level } from "../../../shared/format";
+import { clock, counted, level } from "../../../shared/text/format";
 import { useLiveSound, usePassHands } from "./live";
 
 /** A source captured in a live pass: its state, progress, and measurements. */

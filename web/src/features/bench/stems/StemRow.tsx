@@ -1,7 +1,7 @@
 import { Button, Checkbox, Input, InputNumber, Popconfirm, Popover } from "antd";
 import { type ReactNode, useEffect, useState } from "react";
 import type { Mix, StemShown, StemsShown } from "../../../api/client";
-import { channels, clock, counted, level, rate } from "../../../shared/format";
+import { channels, clock, counted, level, rate } from "../../../shared/text/format";
 import type { StemHands } from "./queries";
 
 type Held = NonNullable<StemsShown["check"]>["stems"][number];

@@ -1,9 +1,9 @@
 import { Button, Progress } from "antd";
 import { useEffect, useState } from "react";
 import type { Mix, StemsShown } from "../../../api/client";
-import { counted } from "../../../shared/format";
-import { VerdictMark } from "../../../shared/Verdict";
-import { HandOff } from "../../send/NextProgram";
+import { HandOff } from "../../../shared/sending/NextProgram";
+import { counted } from "../../../shared/text/format";
+import { VerdictMark } from "../../../shared/text/Verdict";
 import { useBench, useSession } from "../session";
 import { BringStems } from "./BringStems";
 import { LiveDialog } from "./LiveDialog";

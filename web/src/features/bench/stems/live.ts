@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, type LiveSource } from "../../../api/client";
-import { playLive } from "../../../shared/liveSound";
+import { playLive } from "../../../shared/sound/liveSound";
 
 /** The live passes of a mix, newest first; the server reports progress. */
 export const usePasses = (mixId: number) =>

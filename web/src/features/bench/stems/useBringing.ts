@@ -1,7 +1,7 @@
 import type { DragEvent } from "react";
 import { type Mix, uploadStem } from "../../../api/client";
-import { filesDropped } from "../../../shared/dropped";
-import { useUploads } from "../../../shared/uploads";
+import { filesDropped } from "../../../shared/files/dropped";
+import { useUploads } from "../../../shared/files/uploads";
 import type { BenchSession } from "../session";
 import { useStemHands } from "./queries";
 

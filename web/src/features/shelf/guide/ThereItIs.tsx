@@ -1,8 +1,8 @@
 import { Button, Input, Progress } from "antd";
 import { Link } from "react-router";
 import { downloadUrl, type Finding, type Remedy } from "../../../api/client";
-import { bytes } from "../../../shared/format";
-import { VerdictMark } from "../../../shared/Verdict";
+import { bytes } from "../../../shared/text/format";
+import { VerdictMark } from "../../../shared/text/Verdict";
 import type { GuideState } from "./useGuide";
 
 /** The planned file, its settings and open decisions; then the finished file with its checks. */

@@ -1,0 +1,133 @@
+import { Button, InputNumber, Select, Switch } from "antd";
+import { type ReactNode, useId } from "react";
+import type { LevelWish } from "../../../../api/client";
+import { Figures } from "../../../../shared/text/Figures";
+import { level as inWords } from "../../../../shared/text/format";
+import { LEVEL_UNITS } from "../../../../shared/text/words";
+import { useSession } from "../../session";
+import { LEVELS } from "../../ticket/deliveryOptions";
+import { PanelFindings } from "../PanelFindings";
+import { LevelPicture } from "../StationPictures";
+import { type FieldsProps, type PanelProps, type StationUi, useChoices } from "./panel";
+
+function Fields(props: FieldsProps) {
+  const { row, line } = props;
+  const { now, set, field } = useChoices(props);
+  const { targets } = useSession().defaults;
+  // A recent change counts, even before the server's answer.
+  const level = line.changes.level ?? now.level;
+  return (
+    <>
+      {field("level", "Level", (id) => (
+        <Select
+          id={id}
+          size="small"
+          value={level.kind}
+          options={LEVELS}
+          onChange={(kind) => set({ level: { ...level, kind, target: targets[kind] ?? 0 } })}
+        />
+      ))}
+      <LevelDetails level={level} lossy={row.lossy} setLevel={(next) => set({ level: next })} />
+    </>
+  );
+}
+
+function Line({ label, children }: { label: string; children: (id: string) => ReactNode }) {
+  const id = useId();
+  return (
+    <div className="delivery-field">
+      <label htmlFor={id}>{label}</label>
+      {children(id)}
+    </div>
+  );
+}
+
+interface DetailsProps {
+  level: LevelWish;
+  lossy: boolean;
+  setLevel: (level: LevelWish) => void;
+}
+
+function LevelDetails({ level, lossy, setLevel }: DetailsProps) {
+  if (level.kind === "leave") return null;
+  const figure = (name: "target" | "ceiling_dbtp" | "max_reduction_db", label: string, about: object) => (
+    <Line label={label}>
+      {(id) => (
+        <InputNumber
+          id={id}
+          size="small"
+          {...about}
+          value={level[name]}
+          onChange={(value) => value !== null && setLevel({ ...level, [name]: value })}
+        />
+      )}
+    </Line>
+  );
+  const toggle = (name: "limit" | "only_down" | "back_off", label: string, title?: string) => (
+    <Line label={label}>
+      {(id) => (
+        <Switch
+          id={id}
+          size="small"
+          {...(title && { title })}
+          checked={level[name]}
+          onChange={(value) => setLevel({ ...level, [name]: value })}
+        />
+      )}
+    </Line>
+  );
+  return (
+    <>
+      {figure("target", "Target", { min: -70, max: 0, step: 0.1, suffix: LEVEL_UNITS[level.kind] })}
+      {level.kind === "loudness" && (
+        <>
+          {figure("ceiling_dbtp", "Ceiling", { min: -20, max: 0, step: 0.1, suffix: "dBTP" })}
+          {toggle("limit", "Use limiter")}
+          {level.limit &&
+            figure("max_reduction_db", "Max gain reduction", { min: 0, max: 40, step: 0.5, suffix: "dB" })}
+        </>
+      )}
+      {toggle("only_down", "Never raise")}
+      {lossy &&
+        toggle(
+          "back_off",
+          "Also after decoding",
+          "Re-encodes lower until decoded peaks stay under the ceiling",
+        )}
+    </>
+  );
+}
+
+function Panel({ mode, row, line, levels }: PanelProps) {
+  const trial = levels.of(row.id);
+  const found = trial.result;
+  return (
+    <>
+      <div className="delivery-controls">
+        <Fields row={row} line={line} />
+      </div>
+      <LevelPicture row={row} mode={mode} />
+      <Button size="small" loading={trial.running} onClick={() => levels.measure(row.id)}>
+        Measure level
+      </Button>
+      {trial.error && (
+        <p className="field-error" role="alert">
+          {trial.error}
+        </p>
+      )}
+      <PanelFindings row={row} only="loudness_out_of_reach" />
+      {found && (
+        <Figures
+          lines={[
+            ["Gain", inWords(found.gain_db, "dB")],
+            ["Loudness after", inWords(found.integrated_lufs, "LUFS")],
+            ["True peak after", inWords(found.true_peak_dbtp, "dBTP")],
+            ["Peak gain reduction", inWords(Math.min(0, ...found.reduction_db), "dB")],
+          ]}
+        />
+      )}
+    </>
+  );
+}
+
+export const level: StationUi = { title: "level", Panel, Fields };

@@ -1,0 +1,138 @@
+import { Button, Input, Popover } from "antd";
+import { useState } from "react";
+import type { BenchState, Mix, Proposal, Row } from "../../../api/client";
+import { clock } from "../../../shared/text/format";
+import type { Range } from "../model";
+import { useProposals, useSounding } from "../queries";
+import { useRange, useSession, useSetOut } from "../session";
+import { Swatch } from "../wave/looks";
+import { SilenceLevel } from "./SilenceLevel";
+
+interface RangeTabsProps {
+  mix: Mix;
+  rows: readonly Row[];
+  add: () => void;
+}
+
+/** What a range is, in words: its own name, or what the ticket's range station calls it. */
+export const wordsOf = (range: Range, rows: readonly Row[]): string =>
+  range.name ||
+  rows.find((row) => row.range_id === range.id)?.stations.find((one) => one.kind === "range")?.label ||
+  "Range";
+
+export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
+  const session = useSession();
+  const bench = useSetOut();
+  const { id: chosenId } = useRange();
+  const sounding = useSounding(mix, bench.silence_dbfs).data;
+  const [naming, setNaming] = useState<string | null>(null);
+  return (
+    <fieldset className="range-tabs" aria-label="Ranges">
+      {bench.ranges.map((range) => {
+        const words = wordsOf(range, rows);
+        const chosen = range.id === chosenId;
+        if (naming === range.id) {
+          return (
+            <Input
+              key={range.id}
+              size="small"
+              autoFocus
+              className="range-name"
+              aria-label="Name of the range"
+              maxLength={120}
+              defaultValue={range.name}
+              placeholder="Name"
+              onBlur={(event) => {
+                setNaming(null);
+                session.setRange({ ...range, name: event.target.value.trim() });
+              }}
+              onKeyDown={(event) => {
+                if (event.key === "Enter") event.currentTarget.blur();
+                if (event.key === "Escape") setNaming(null);
+              }}
+            />
+          );
+        }
+        return (
+          <span key={range.id} className={`range-tab${chosen ? " range-tab-chosen" : ""}`}>
+            <button
+              type="button"
+              aria-pressed={chosen}
+              title="Double-click to rename"
+              onClick={() => session.chooseRange(range.id)}
+              onDoubleClick={() => setNaming(range.id)}
+              onKeyDown={(event) => {
+                if (event.key === "F2") setNaming(range.id);
+                if (event.key === "Delete" && bench.ranges.length > 1) session.removeRange(range.id);
+              }}
+            >
+              <Swatch look={range.look} />
+              <b>{words}</b>
+              <small>{clock(range.end_frame - range.start_frame, mix.rate_hz)}</small>
+            </button>
+            {chosen && (
+              <>
+                <button type="button" className="tab-side" onClick={() => setNaming(range.id)}>
+                  Rename
+                </button>
+                {bench.ranges.length > 1 && (
+                  <button
+                    type="button"
+                    className="tab-side"
+                    aria-label={`Delete ${words}`}
+                    onClick={() => session.removeRange(range.id)}
+                  >
+                    ×
+                  </button>
+                )}
+              </>
+            )}
+          </span>
+        );
+      })}
+      <Button size="small" onClick={add} aria-keyshortcuts="n">
+        Add range
+      </Button>
+      <Proposals mix={mix} bench={bench} />
+      {sounding && <SilenceLevel found={sounding} />}
+    </fieldset>
+  );
+}
+
+function Proposals({ mix, bench }: { mix: Mix; bench: BenchState }) {
+  const { take } = useSession();
+  const [open, setOpen] = useState(false);
+  const found = useProposals(mix.id, bench, open);
+  const act = (proposal: Proposal, beside: boolean) => {
+    setOpen(false);
+    take(proposal, beside);
+  };
+  return (
+    <Popover
+      open={open}
+      onOpenChange={setOpen}
+      trigger="click"
+      placement="bottomLeft"
+      content={
+        <ul className="proposals" aria-label="Suggested ranges">
+          {found.isSuccess && !found.data.length && <li>No suggestions: no silence found.</li>}
+          {found.error && <li role="alert">{found.error.message}</li>}
+          {found.data?.map((proposal) => (
+            <li key={proposal.label}>
+              <b>{proposal.label}</b>
+              <p>{proposal.reason}</p>
+              <Button size="small" type="primary" onClick={() => act(proposal, false)}>
+                Replace ranges
+              </Button>{" "}
+              <Button size="small" onClick={() => act(proposal, true)}>
+                Add ranges
+              </Button>
+            </li>
+          ))}
+        </ul>
+      }
+    >
+      <Button size="small">Suggest ranges</Button>
+    </Popover>
+  );
+}

@@ -1,0 +1,52 @@
+import { Button, Input } from "antd";
+import { useState } from "react";
+import { useRemembered } from "../remembered";
+
+/** The sign-off with its reason: both appear on the delivery sheet. The name is remembered. */
+export function Accepting({
+  accept,
+  pending,
+  ready = true,
+}: {
+  accept: (by: string, because: string) => void;
+  pending: boolean;
+  ready?: boolean;
+}) {
+  const [by, setBy] = useRemembered("accepted-by", "");
+  const [because, setBecause] = useState("");
+  return (
+    <form
+      className="accepting"
+      aria-label="Sign-off"
+      onSubmit={(event) => {
+        event.preventDefault();
+        accept(by, because);
+      }}
+    >
+      <Input
+        size="small"
+        aria-label="Your name"
+        placeholder="Your name"
+        value={by}
+        maxLength={200}
+        onChange={(event) => setBy(event.target.value)}
+      />
+      <Input
+        size="small"
+        aria-label="Reason"
+        placeholder="Reason"
+        value={because}
+        maxLength={1000}
+        onChange={(event) => setBecause(event.target.value)}
+      />
+      <Button
+        size="small"
+        htmlType="submit"
+        loading={pending}
+        disabled={!ready || !by.trim() || !because.trim()}
+      >
+        Sign off and send
+      </Button>
+    </form>
+  );
+}
