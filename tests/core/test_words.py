@@ -34,7 +34,7 @@ def test_words_of_files_cover_the_states_of_the_press() -> None:
 
 
 def test_figures_print_like_on_the_page() -> None:
-    """`web/src/shared/format.test.ts` checks the same list."""
+    """`web/src/shared/text/format.test.ts` checks the same list."""
     for frame, rate_hz, decimals, text in FIGURES["clock"]:
         assert print_clock(frame, rate_hz, decimals) == text
     for db, unit, text in FIGURES["level"]:
