@@ -72,7 +72,7 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 # Kills, random requests, crafted files and load in large numbers, for hours. The figures are in docs/safety.md.
 SOAK_MINUTES ?= 60
 soak: setup $(STAMPS)/python-dev
-	RIPE_PRESS_KILLS=1000 $(BIN)/pytest -n auto tests/studio/test_kills.py
+	RIPE_PRESS_KILLS=1000 $(BIN)/pytest -n auto tests/studio/pressing/test_kills.py
 	RIPE_PRESS_EXAMPLES=200 RIPE_PRESS_MUTATIONS=2000 $(BIN)/pytest tests/api/test_fuzz.py
 	RIPE_PRESS_CRAFTED=800 $(BIN)/pytest -n auto tests/core/formats/test_mutations.py
 	$(BIN)/python benchmarks/load.py $(SOAK_MINUTES)

@@ -17,7 +17,7 @@ from typing import Any
 
 import numpy as np
 
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, NewMix
 from ripe_press.studio.data_folder import DataFolder

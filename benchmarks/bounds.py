@@ -23,13 +23,13 @@ from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine.levels import walk_settled
 from ripe_press.core.engine.resolve import Mix, resolve
 from ripe_press.core.engine.walker import walk
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.press import OrderedFile, PressOrder, press
 from ripe_press.core.proof.read_back import prove
+from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
-from ripe_press.core.wishes.delivery import Changes, LevelWish
-from ripe_press.core.wishes.edges import Stretch
 
 COMMAND = str(Path(sys.executable).with_name("ripe-press"))
 SIX = {

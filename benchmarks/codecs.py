@@ -18,10 +18,10 @@ import soxr
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.formats import av_writer
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container
 from ripe_press.core.formats.coding import Coding
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.reading.reader import SourceReader
+from ripe_press.core.formats.writing import av_writer
 from ripe_press.core.proof.hearing import HearingMeter
 from ripe_press.demo.mixes import make_demo_mixes
 from support.formats import read_file, write_file

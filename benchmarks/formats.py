@@ -16,9 +16,9 @@ import soundfile
 
 from ripe_press.core.formats.capabilities import Container, Encoding
 from ripe_press.core.formats.coding import Coding, settle_coding
-from ripe_press.core.formats.reader import SourceReader
-from ripe_press.core.formats.wav import WavWriter
-from ripe_press.core.formats.writers import open_writer
+from ripe_press.core.formats.reading.reader import SourceReader
+from ripe_press.core.formats.writing.wav import WavWriter
+from ripe_press.core.formats.writing.writers import open_writer
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.tags.write import write_tags

@@ -14,7 +14,7 @@ from pathlib import Path
 import numpy as np
 from weigh import Cost, run
 
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writing.wav import WavWriter
 
 STRAIGHT = """
 import sys

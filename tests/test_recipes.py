@@ -14,9 +14,10 @@ import soundfile
 from ripe_press.core.tags.riff_notes import append_chunks, marker_chunks
 from ripe_press.core.timeline import Marker
 from ripe_press.studio.data_folder import VARIABLE
+from support import ROOT
 from support.signals import noise, write
 
-README = Path(__file__).parents[1] / "README.md"
+README = ROOT / "README.md"
 RATE = 48_000
 
 

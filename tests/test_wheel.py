@@ -12,9 +12,9 @@ import numpy as np
 import pytest
 import soundfile
 
+from support import ROOT
 from support.signals import noise, write
 
-ROOT = Path(__file__).parents[1]
 RATE = 48_000
 
 

@@ -9,7 +9,6 @@ import os
 import random
 from collections.abc import Iterator
 from itertools import count
-from pathlib import Path
 from typing import Any
 
 import hypothesis
@@ -20,19 +19,20 @@ from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
 from ripe_press.core.errors import RipePressError
-from ripe_press.core.wishes.document import bench_of, document_from, document_row
+from ripe_press.core.requests.document import bench_of, document_from, document_row
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.planning.measured import measured
 from ripe_press.studio.planning.planner import resolved
 from ripe_press.studio.shelf.requests import document_for
 from ripe_press.studio.studio import Studio
+from support import ROOT
 from support.server import OWN, arrive, bench, wait_for
 from support.signals import noise, write
 
 pytestmark = pytest.mark.slow
 EXAMPLES = int(os.environ.get("RIPE_PRESS_EXAMPLES", "12"))
 MUTATIONS = int(os.environ.get("RIPE_PRESS_MUTATIONS", "250"))
-DESCRIPTION = Path(__file__).parents[2] / "web/src/api/generated/openapi.json"
+DESCRIPTION = ROOT / "web/src/api/generated/openapi.json"
 STRANGE: tuple[Any, ...] = (
     None, True, 0, -1, 1, 2**31, 2**63, -(2**63), 1e308, 0.5, "", "a", "\0", "../../etc/passwd", "x" * 5_000, "💿",
     [], [[]], {}, {"a": 1}, "-0", "1e9", "wav", "blank", "loudness",

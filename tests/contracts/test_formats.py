@@ -9,7 +9,7 @@ import pytest
 from ripe_press.core.errors import Unsupported
 from ripe_press.core.formats.capabilities import BEST_QUALITY, CAPABILITIES, Container, Mode
 from ripe_press.core.formats.coding import Coding, bit_rates, settle_coding
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.reading.reader import SourceReader
 from support.formats import read_file, samples_for, write_file
 
 RATES = [(container, rate) for container, can in CAPABILITIES.items() for rate in can.offered_rates_hz]

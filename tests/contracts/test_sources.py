@@ -12,10 +12,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as hy
 
 from ripe_press.core.briefs.library import BLANK
-from ripe_press.core.engine.part import part_of
+from ripe_press.core.engine.range_source import part_of
 from ripe_press.core.engine.resolve import Mix, resolve
 from ripe_press.core.errors import BadInput, Conflict
-from ripe_press.core.formats.content import content_sum
+from ripe_press.core.formats.fingerprint import content_sum
+from ripe_press.core.requests.edges import NO_EDGES, Edges, Stretch, range_of
 from ripe_press.core.sources.converted import converted
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.joined import joined
@@ -23,7 +24,6 @@ from ripe_press.core.sources.parts import fingerprint_of
 from ripe_press.core.sources.placed import placed
 from ripe_press.core.sources.source import Source
 from ripe_press.core.sources.sums import summed
-from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch, range_of
 from support.press import press_files
 from support.signals import noise, write
 

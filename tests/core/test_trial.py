@@ -14,13 +14,13 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, Container
 from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.press import OrderedFile, PressOrder, press
-from ripe_press.core.stations.forecast import Forecast
-from ripe_press.core.stations.size import forecast_size
+from ripe_press.core.requests.delivery import Delivery
+from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.notes import MixNotes
+from ripe_press.core.stations.size.exact import forecast_size
+from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.timeline import Marker
 from ripe_press.core.trial import encoder_cutoff, size_after, try_path
-from ripe_press.core.wishes.delivery import Delivery
-from ripe_press.core.wishes.edges import Stretch
-from ripe_press.core.wishes.notes import MixNotes
 from support.formats import SHEET
 from support.press import facts_of, files_for, paths_for, whole
 from support.signals import write

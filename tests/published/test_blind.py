@@ -7,7 +7,7 @@ worked out a second time by SciPy); for three alternatives by SciPy alone.
 import pytest
 from scipy.stats import binomtest
 
-from ripe_press.core.voices.blind import guessed_p
+from ripe_press.core.listening.blind import guessed_p
 
 
 @pytest.mark.parametrize(

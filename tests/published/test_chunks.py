@@ -12,10 +12,10 @@ import pytest
 import wavinfo
 from mutagen.ogg import OggPage
 
-from ripe_press.core.formats._riff import walk
-from ripe_press.core.formats.aiff import extended
-from ripe_press.core.formats.caf import caf_bytes
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.riff import walk
+from ripe_press.core.formats.writing.aiff import extended
+from ripe_press.core.formats.writing.caf import caf_bytes
+from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.tags.riff_notes import append_chunks, chunk
 from ripe_press.core.tags.sheet import FileTags
 from support.formats import LOUDNESS, full_tags, samples_for, write_file

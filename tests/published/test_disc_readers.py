@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 from click.testing import CliRunner
 
-from ripe_press.cli.commands import app
+from ripe_press.cli.app import app
 from support.press import read_all
 from support.signals import noise, write
 

@@ -9,9 +9,9 @@ import pytest
 from mutagen.flac import FLAC
 
 from ripe_press.core.errors import BadInput
-from ripe_press.core.formats.downmix import describe_downmix, settle
-from ripe_press.core.formats.layout import read_layout
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.reading.channel_layout import read_layout
+from ripe_press.core.formats.reading.downmix import describe_downmix, settle
+from ripe_press.core.formats.reading.reader import SourceReader
 from ripe_press.core.survey import survey
 from support.signals import noise, write
 

@@ -7,10 +7,10 @@ import numpy as np
 import pytest
 
 from ripe_press.core import stations as st
-from ripe_press.core.formats import av_writer
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container
 from ripe_press.core.formats.coding import Coding, switches_for
-from ripe_press.core.formats.encoders import BY_RATE
+from ripe_press.core.formats.writing import av_writer
+from ripe_press.core.formats.writing.encoders import BY_RATE
 from ripe_press.core.proof.hearing import HearingMeter
 from support.formats import read_file, write_file
 

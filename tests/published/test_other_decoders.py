@@ -18,10 +18,10 @@ import soundfile
 from mutagen.mp4 import MP4
 from scipy import signal
 
-from ripe_press.core.formats.caf import caf_chunk
 from ripe_press.core.formats.capabilities import Container
 from ripe_press.core.formats.coding import Coding
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.reading.reader import SourceReader
+from ripe_press.core.formats.writing.caf import caf_chunk
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.tags.write import AAC_PACKET

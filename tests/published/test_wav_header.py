@@ -8,7 +8,7 @@ from tinytag import TinyTag
 from wavinfo import WavInfoReader
 
 from ripe_press.core.formats.capabilities import BITS, Encoding
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.signal.quantise import Quantiser
 from support.signals import noise
 

@@ -6,10 +6,9 @@ from pathlib import Path
 
 from ripe_press.store.db import Database
 from ripe_press.store.labels import KeptPattern, Labels
+from support import ROOT
 
-MIGRATION = (
-    Path(__file__).parents[2] / "src" / "ripe_press" / "store" / "migrations" / "0005_tags_and_labels.sql"
-).read_text()
+MIGRATION = (ROOT / "src" / "ripe_press" / "store" / "migrations" / "0005_tags_and_labels.sql").read_text()
 
 
 def test_patterns_are_kept_by_name(tmp_path: Path) -> None:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from ripe_press.core.wishes.document import bench_of
+from ripe_press.core.requests.document import bench_of
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings

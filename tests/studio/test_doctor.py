@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 from click.testing import CliRunner
 
-from ripe_press.cli.commands import app
+from ripe_press.cli.app import app
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.stations import codec
 from ripe_press.store.db import Database

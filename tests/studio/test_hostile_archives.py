@@ -185,7 +185,7 @@ def test_failed_import_leaves_nothing(
     def fails(*_: object) -> None:
         raise sqlite3.OperationalError("plums")
 
-    monkeypatch.setattr("ripe_press.store.merging.Merging.take", fails)
+    monkeypatch.setattr("ripe_press.store.imports.merging.Merging.take", fails)
     with pytest.raises(BadInput):
         carry_in(folder, export)
     assert not list(folder.mixes.iterdir())

@@ -3,9 +3,10 @@
 import os
 import re
 from collections.abc import Sequence
-from pathlib import Path
 
-DETECTORS = Path(__file__).parents[2] / "docs" / "detectors.md"
+from support import ROOT
+
+DETECTORS = ROOT / "docs" / "detectors.md"
 
 
 def rates_in_docs(name: str, lines: Sequence[str]) -> None:

@@ -8,8 +8,8 @@ import numpy as np
 from ripe_press.core.blocks import Samples
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Container, Encoding, is_float
 from ripe_press.core.formats.coding import Coding, settle_coding
-from ripe_press.core.formats.reader import SourceReader
-from ripe_press.core.formats.writers import open_writer
+from ripe_press.core.formats.reading.reader import SourceReader
+from ripe_press.core.formats.writing.writers import open_writer
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.tags.cover import still_picture
 from ripe_press.core.tags.sheet import FileTags, in_order

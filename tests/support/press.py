@@ -13,14 +13,14 @@ from ripe_press.core.engine.resolve import Mix, PlannedFile, resolve
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.press import FailedFile, OrderedFile, PressedFile, PressOrder, press
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.delivery import Changes, Delivery
+from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.notes import NO_NOTES, MixNotes
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file, open_file
 from ripe_press.core.stations import NO_FINISH, Finish, PathReport
 from ripe_press.core.stations import Path as StationPath
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.delivery import Changes, Delivery
-from ripe_press.core.wishes.edges import Stretch
-from ripe_press.core.wishes.notes import NO_NOTES, MixNotes
 
 facts_of = facts_of_file
 

@@ -13,10 +13,10 @@ from typing import Any
 import click
 import pytest
 
-from ripe_press.cli.commands import app
+from ripe_press.cli.app import app
 from ripe_press.cli.grouping import CommandsWithEarlier
+from support import ROOT
 
-ROOT = Path(__file__).parents[2]
 SOURCES = ROOT / "src" / "ripe_press"
 PLAIN = json.loads(Path(__file__).with_name("plain.json").read_text(encoding="utf-8"))
 BANNED = [re.compile(one, re.IGNORECASE) for one in PLAIN["everywhere"]]

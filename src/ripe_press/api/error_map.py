@@ -15,7 +15,7 @@ from ripe_press.core.errors import (
     Unreadable,
     Unsupported,
 )
-from ripe_press.core.wishes.document import first_problem
+from ripe_press.core.requests.document import first_problem
 from ripe_press.store.db import Clash
 from ripe_press.studio.log import logger
 

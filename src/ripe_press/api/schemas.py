@@ -5,13 +5,13 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
-from ripe_press.core.measure.tail import After
+from ripe_press.core.measure.places.tail import After
+from ripe_press.core.requests.bench import Bench
+from ripe_press.core.requests.delivery import Changes
+from ripe_press.core.requests.edges import Edges
 from ripe_press.core.stations.level import LevelKind
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.timeline import TempoMap
-from ripe_press.core.wishes.bench import Bench
-from ripe_press.core.wishes.delivery import Changes
-from ripe_press.core.wishes.edges import Edges
 from ripe_press.store.mixes import Measures, ShelfRow
 from ripe_press.studio.shelf.file_changes import ChangeState
 

@@ -1,5 +1,5 @@
 """The command line: thin, over the same core and studio as the page."""
 
-from ripe_press.cli.commands import main
+from ripe_press.cli.app import main
 
 __all__ = ["main"]

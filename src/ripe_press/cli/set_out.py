@@ -13,7 +13,7 @@ from ripe_press.core.formats.capabilities import CONTAINERS
 from ripe_press.core.words import quoted
 
 if TYPE_CHECKING:
-    from ripe_press.core.wishes.document import Document
+    from ripe_press.core.requests.document import Document
     from ripe_press.studio.command_line.press import SetOut
     from ripe_press.studio.command_line.requests import RangeWish
 
@@ -120,7 +120,7 @@ def with_set_out(command: Callable[..., None]) -> Callable[..., None]:
 
 def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "SetOut":
     """The deliveries that the options describe. Raises: BadInput; NotFound."""
-    from ripe_press.core.wishes.typed import parse_changes, parse_clash, parse_style
+    from ripe_press.core.requests.from_command_line import parse_changes, parse_clash, parse_style
     from ripe_press.studio.command_line.requests import SheetWish, TicketWish, set_out
     from ripe_press.studio.command_line.stems import StemsWish
 
@@ -143,7 +143,7 @@ def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str
 
 def read_ticket(path: Path) -> "Document":
     """The ticket of a file. Raises: BadInput ``ticket.unreadable``, ``document.…``."""
-    from ripe_press.core.wishes.document import read_document
+    from ripe_press.core.requests.document import read_document
 
     try:
         text = path.read_text(encoding="utf-8")
@@ -173,7 +173,7 @@ def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":
 
 
 def _range_wish(typed: dict[str, Any]) -> "RangeWish":
-    from ripe_press.core.wishes.edges import RING_BELOW_DBFS, RING_LIMIT_S, parse_end, parse_fade
+    from ripe_press.core.requests.edges import RING_BELOW_DBFS, RING_LIMIT_S, parse_end, parse_fade
     from ripe_press.studio.command_line.requests import RangeWish
 
     below, limit = typed["ring_below"], typed["ring_limit"]

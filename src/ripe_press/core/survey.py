@@ -21,8 +21,8 @@ from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumRe
 from ripe_press.core.measure.level_history import LevelHistory
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult
 from ripe_press.core.measure.peak import PeakMeter, PeakResult
+from ripe_press.core.measure.places.silence import SilenceMeter, SilenceResult
 from ripe_press.core.measure.pyramid import PyramidMeter, reduce_frames
-from ripe_press.core.measure.silence import SilenceMeter, SilenceResult
 from ripe_press.core.measure.true_peak import TruePeakBins, TruePeakMeter, TruePeakResult
 from ripe_press.core.signal.gain import HighPass
 from ripe_press.core.signal.limiter import Limiter

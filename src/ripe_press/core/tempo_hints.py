@@ -7,8 +7,8 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Literal, get_args
 
-from ripe_press.core.measure.programme import Sounding
-from ripe_press.core.measure.tempo import TempoFound
+from ripe_press.core.measure.places.programme import Sounding
+from ripe_press.core.measure.places.tempo import TempoFound
 from ripe_press.core.timeline import NoteValue, TempoChange
 
 ToldBy = Literal["tags", "MIDI file", "file name"]

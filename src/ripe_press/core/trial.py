@@ -18,12 +18,12 @@ from ripe_press.core.blocks import BLOCK_FRAMES
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, STORED_BITS, Container, Encoding, is_float, is_pcm
 from ripe_press.core.formats.coding import Coding
-from ripe_press.core.formats.writers import open_writer
+from ripe_press.core.formats.writing.writers import open_writer
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Codec, Line, Path, Range
-from ripe_press.core.stations.forecast import Forecast
-from ripe_press.core.stations.size import around, forecast_size
+from ripe_press.core.stations.size.exact import around, forecast_size
+from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.whole_files import temporary_prefix
 
 Levels = NDArray[np.float64]

@@ -11,7 +11,7 @@ import soxr
 from numpy.typing import NDArray
 
 from ripe_press.core.formats.capabilities import Encoding, is_float
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.signal.quantise import Quantiser
 from ripe_press.core.tags.sheet import FileTags, in_order
 from ripe_press.core.tags.write import write_tags

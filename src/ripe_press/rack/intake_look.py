@@ -8,12 +8,12 @@ from typing import Any
 
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.proof.read_back import prove
-from ripe_press.core.rules.received import hold_file
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.rules.checks.received import hold_file
 from ripe_press.core.sending.parcel import ReasonKind
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.pictures import read_cover
 from ripe_press.core.tags.sheet import COVER
-from ripe_press.core.wishes.brief import Brief
 from ripe_press.core.words import quoted
 
 COVER_PIXELS = 1_000

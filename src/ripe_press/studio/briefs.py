@@ -8,7 +8,7 @@ from typing import Any
 from ripe_press.core.briefs.library import brief_from, built_in_briefs, check_possible
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.naming import check_pattern
-from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.requests.brief import Brief
 from ripe_press.core.words import quoted
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database

@@ -18,13 +18,13 @@ from ripe_press.core.engine.resolve import mix_of_file, resolve
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.libraries import library_versions
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.press import FailedFile, OrderedFile, PressOrder, press
+from ripe_press.core.requests.delivery import Changes
+from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.whole_files import temporary_prefix
-from ripe_press.core.wishes.delivery import Changes
-from ripe_press.core.wishes.edges import Stretch
 from ripe_press.core.words import quoted
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes

@@ -23,8 +23,8 @@ from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.whole_files import sweep_dead, temporary_prefix, whole
 from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
-from ripe_press.store.foreign import foreign_record
-from ripe_press.store.merging import Merging
+from ripe_press.store.imports.foreign import foreign_record
+from ripe_press.store.imports.merging import Merging
 from ripe_press.studio.data_folder import DataFolder, claim
 from ripe_press.studio.planning.old_tickets import bring_up_to_date, upgrade_tickets
 

@@ -9,13 +9,13 @@ from typing import Any
 import numpy as np
 
 from ripe_press.core.blocks import Progress
+from ripe_press.core.listening.playback import plays_at
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import PyramidShape
 from ripe_press.core.press import FailedFile, PressedFile
 from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear, finite
-from ripe_press.core.voices.playback import plays_at
 from ripe_press.core.whole_files import temporary_prefix
 
 

@@ -10,11 +10,11 @@ from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.errors import NotFound, Unsupported
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.fitting import nearest_rate
+from ripe_press.core.requests.brief import Brief, Preferences, Requirements
+from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.rules.case import NOTHING_EXPECTED, Case, Expected
 from ripe_press.core.rules.registry import judge
-from ripe_press.core.stations.forecast import Forecast, known_size
-from ripe_press.core.wishes.brief import Brief, Preferences, Requirements
-from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.stations.size.forecast import Forecast, known_size
 from support.press import files_for
 
 FILES = [entry for entry in files("ripe_press.core.briefs").iterdir() if entry.name.endswith(".json")]

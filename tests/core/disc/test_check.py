@@ -10,7 +10,7 @@ import pytest
 import soundfile
 from click.testing import CliRunner
 
-from ripe_press.cli.commands import app
+from ripe_press.cli.app import app
 from ripe_press.core.blocks import BLOCK_FRAMES
 from ripe_press.core.disc.check import check_disc
 from ripe_press.core.disc.cue import read_cue

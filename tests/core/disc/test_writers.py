@@ -17,8 +17,8 @@ from ripe_press.core.disc.log_sheet import Levels, Sums, write_log_sheet
 from ripe_press.core.disc.programme import Programme, barcode_of, programme_of
 from ripe_press.core.disc.text import not_in_latin_1, read_text, write_text
 from ripe_press.core.errors import BadInput, Cancelled
-from ripe_press.core.wishes.layout import LaidOut
-from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder
+from ripe_press.core.requests.order_timeline import LaidOut
+from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
 from support.signals import noise, write
 
 LATIN = hy.text(hy.characters(codec="latin-1", exclude_categories=["Cc"]), max_size=40).map(lambda one: one.strip())

@@ -14,9 +14,9 @@ from ripe_press.core.engine.edges import measure_edge_levels
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.requests.edges import Edges, parse_end, parse_fade, range_of
 from ripe_press.core.signal.fade import CURVES, gain_at
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.wishes.edges import Edges, parse_end, parse_fade, range_of
 from ripe_press.studio.planning.measured import measured
 from support.press import facts_of
 from support.signals import noise, sine, write

@@ -13,8 +13,8 @@ from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine.levels import LEAST_WON_LU, settle_levels, walk_settled
 from ripe_press.core.measure.signal import SignalMeter
 from ripe_press.core.press import PressedFile
+from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.signal.limiter import Limiter
-from ripe_press.core.wishes.delivery import LevelWish
 from support.press import delivery_of, facts_of, files_for, press_files
 from support.signals import noise, sine, write
 

@@ -8,15 +8,15 @@ import pytest
 import soundfile
 
 from ripe_press.core.engine.levels import foreseen
-from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.formats.fingerprint import content_sum
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.press import PressedFile
+from ripe_press.core.requests.delivery import LevelWish
+from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import measure_bits
-from ripe_press.core.wishes.delivery import LevelWish
-from ripe_press.core.wishes.edges import Stretch
 from support.press import delivery_of, files_for, press_files
 from support.signals import noise, write
 

@@ -11,12 +11,12 @@ from ripe_press.core.errors import Unsupported
 from ripe_press.core.formats.capabilities import Container
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import LABEL_FIELDS
+from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.edges import Edges, Stretch
+from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.timeline import Marker
-from ripe_press.core.wishes.delivery import Changes, LevelWish
-from ripe_press.core.wishes.edges import Edges, Stretch
-from ripe_press.core.wishes.notes import MixNotes
 from support.press import paths_for
 
 FACTS = SourceFacts("/mixes/Millrace.wav", "wav", "pcm-float", 96_000, 2, 9_600_000, 32)

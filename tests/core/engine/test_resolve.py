@@ -6,8 +6,8 @@ from ripe_press.core import stations as st
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.errors import BadInput, Unsupported
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.tags.sheet import NO_TAGS
-from ripe_press.core.wishes.edges import Stretch
 from support.press import paths_for
 
 FACTS = SourceFacts("/mixes/Millrace.wav", "wav", "pcm-float", 96_000, 2, 960_000, 32)

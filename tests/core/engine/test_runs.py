@@ -11,18 +11,18 @@ import pytest
 from ripe_press.core import stations as st
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine.levels import settled_at
-from ripe_press.core.engine.part import part_of
+from ripe_press.core.engine.range_source import part_of
 from ripe_press.core.engine.resolve import Mix
 from ripe_press.core.engine.runs import RunEntry, resolve_run
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import CAPABILITIES, CONTAINERS, Container
 from ripe_press.core.press import PressedFile
 from ripe_press.core.proof.against import hold_against
+from ripe_press.core.requests.delivery import Changes, Delivery, LevelWish
+from ripe_press.core.requests.edges import Stretch, range_of
 from ripe_press.core.signal.fade import Fade
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.joined import joined
-from ripe_press.core.wishes.delivery import Changes, Delivery, LevelWish
-from ripe_press.core.wishes.edges import Stretch, range_of
 from support.press import press_files, read_all
 from support.signals import noise, rms_db, sine, write
 

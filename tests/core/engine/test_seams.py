@@ -10,12 +10,12 @@ import soxr
 from ripe_press.core.blocks import Block
 from ripe_press.core.briefs.library import BLANK, brief_of
 from ripe_press.core.engine.seams import choose_crossfade, own_sound
-from ripe_press.core.measure.seam import MOST_FLUX, Seam, SeamMeter
+from ripe_press.core.measure.places.seam import MOST_FLUX, Seam, SeamMeter
 from ripe_press.core.proof.read_back import prove
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.edges import Edges, Stretch
 from ripe_press.core.signal.edges import Joiner, crossfaded
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.edges import Edges, Stretch
 from support.cuts import RATE_HZ, music, room
 from support.docs import rates_in_docs
 from support.press import delivery_of, facts_of, files_for, press_files, read_all

@@ -15,11 +15,11 @@ from ripe_press.core.engine.resolve import Mix, PlannedFile, resolve
 from ripe_press.core.engine.stems import part_source, stem_source
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import RipePressError
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.reading.reader import SourceReader
+from ripe_press.core.requests.part import THE_MIX, Part, StemNote
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.core.survey import sides_alike
-from ripe_press.core.wishes.part import THE_MIX, Part, StemNote
 from support.press import delivery_of
 from support.signals import noise, write
 

@@ -5,8 +5,8 @@ import pytest
 from ripe_press.core import stations as st
 from ripe_press.core.engine.tree import every_node, merge, node_numbers
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.wishes.delivery import LevelWish
 from support.press import delivery_of, files_for
 
 SOURCE = st.Source(FileSource(SourceFacts("/mix.wav", "wav", "pcm-float", 96_000, 2, 100, 32)))

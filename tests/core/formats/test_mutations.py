@@ -11,7 +11,7 @@ import pytest
 
 from ripe_press.studio.jobs.workers import WorkerPool
 from support.av_files import encode
-from support.jobs import read_mutations
+from support.programs.jobs import read_mutations
 from support.signals import noise, ramp16, write
 
 FORMATS = {

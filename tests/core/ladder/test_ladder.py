@@ -8,15 +8,15 @@ import pytest
 
 from ripe_press.core.blocks import Block
 from ripe_press.core.briefs.library import BLANK
+from ripe_press.core.engine.extra_meter import witness
 from ripe_press.core.engine.resolve import mix_of_file
-from ripe_press.core.engine.witness import witness
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.ladder import Ladder, climb
 from ripe_press.core.ladder.passages import PassageMeter
 from ripe_press.core.measure.peak import PeakMeter
-from ripe_press.core.wishes.delivery import Changes
-from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.requests.delivery import Changes
+from ripe_press.core.requests.edges import Stretch
 from ripe_press.studio.listening.ladder import ladder_report
 from support.press import delivery_of, facts_of, files_for
 from support.signals import in_blocks, noise, write

@@ -15,17 +15,18 @@ from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.proof.against import hold_against
 from ripe_press.core.proof.read_back import prove
+from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding
 from ripe_press.core.rules.registry import judge
-from ripe_press.core.wishes.notes import MixNotes
+from support import ROOT
 from support.press import delivery_of, facts_of, files_for, press_files
 from support.signals import noise, write
 
 RATE, SECONDS = 44_100, 6
 FRAMES = RATE * SECONDS
 LSB = 2.0**-15
-TABLE = Path(__file__).parents[3] / "docs" / "wrong-files.md"
+TABLE = ROOT / "docs" / "wrong-files.md"
 HEAD = """# Wrong files and the checks that find them
 
 `tests/core/proof/test_wrong_files.py` damages a pressed file in one way at a time, compares it with its mix, and

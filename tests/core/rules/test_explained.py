@@ -8,8 +8,8 @@ import pytest
 
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.rules.explained import About, Word, explained
-from ripe_press.core.wishes.delivery import LevelWish
 from support.press import delivery_of, files_for
 
 FACTS = SourceFacts(str(Path("Millrace.wav")), "wav", "pcm", 96_000, 2, 960_000, 24, effective_bits=20)

@@ -2,7 +2,7 @@
 
 import pytest
 
-from ripe_press.core.rules.files import problems
+from ripe_press.core.rules.checks.files import problems
 
 
 @pytest.mark.parametrize(

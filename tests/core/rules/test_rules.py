@@ -13,13 +13,17 @@ from ripe_press.core.engine.edges import EdgeLevels
 from ripe_press.core.engine.levels import Shortfall
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
-from ripe_press.core.measure.seam import Seam
+from ripe_press.core.measure.places.seam import Seam
+from ripe_press.core.measure.places.speech import Speech
+from ripe_press.core.measure.places.tail import Tail
+from ripe_press.core.measure.places.tempo import TempoFound
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.measure.speech import Speech
-from ripe_press.core.measure.tail import Tail
-from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.naming import Placed
 from ripe_press.core.proof.read_back import Proof
+from ripe_press.core.requests.brief import Requirements
+from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.edges import Edges, Stretch
+from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.rules.case import Case, Expected, RangeMeasures, range_measures
 from ripe_press.core.rules.findings import Check, Finding, Remedy, RuleId, worst
 from ripe_press.core.rules.registry import RULES, judge
@@ -27,14 +31,10 @@ from ripe_press.core.rules.turned_down import USUAL_DBTP
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.parcel import Reason, ReasonKind, Refusal, Sends
 from ripe_press.core.signal.fade import Fade
-from ripe_press.core.stations.forecast import Forecast, known_size
 from ripe_press.core.stations.report import PathReport, Reduction, StationPeak
+from ripe_press.core.stations.size.forecast import Forecast, known_size
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.tags.sheet import FileTags
-from ripe_press.core.wishes.brief import Requirements
-from ripe_press.core.wishes.delivery import Changes, LevelWish
-from ripe_press.core.wishes.edges import Edges, Stretch
-from ripe_press.core.wishes.notes import MixNotes
 from support.formats import SHEET
 from support.press import delivery_of, files_for
 

@@ -6,12 +6,12 @@ from dataclasses import replace
 import pytest
 
 from ripe_press.core.engine.edges import EdgeLevels
-from ripe_press.core.rules.running_order import Entry, OrderFinding, Sound, judge_order
+from ripe_press.core.requests.delivery import LevelWish
+from ripe_press.core.requests.edges import Edges
+from ripe_press.core.requests.order_timeline import LaidOut
+from ripe_press.core.requests.running_order import OneLevel, OrderEntry, RunningOrder
+from ripe_press.core.rules.checks.running_order import Entry, OrderFinding, Sound, judge_order
 from ripe_press.core.tags.sheet import Values
-from ripe_press.core.wishes.delivery import LevelWish
-from ripe_press.core.wishes.edges import Edges
-from ripe_press.core.wishes.layout import LaidOut
-from ripe_press.core.wishes.running_order import OneLevel, OrderEntry, RunningOrder
 
 SILENT = EdgeLevels(-math.inf, -math.inf, -math.inf, -math.inf)
 LOUD = EdgeLevels(-20.0, -20.0, -20.0, -20.0)

@@ -6,11 +6,11 @@ from ripe_press.core import stations as st
 from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations.source import depth_label
 from ripe_press.core.tags.sheet import FileTags
 from ripe_press.core.timeline import Marker
-from ripe_press.core.wishes.delivery import LevelWish
 from support.press import delivery_of, files_for
 
 FACTS = SourceFacts("/mix.wav", "wav", "pcm-float", 96_000, 2, 96_000 * 151, 32)

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from mutagen.id3 import ID3, TIT2, TXXX
 
-from ripe_press.core.formats import _riff
+from ripe_press.core.formats import riff as _riff
 from ripe_press.core.tags.bounds import sane_tags
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.pictures import read_cover

@@ -14,7 +14,7 @@ from mutagen.mp4 import MP4
 from mutagen.oggvorbis import OggVorbis
 from wavinfo import WavInfoReader
 
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.reading.reader import SourceReader
 from ripe_press.core.tags.embedded import Embedded, read_embedded
 from ripe_press.core.tags.riff_notes import append_chunks, chunk, marker_chunks
 from ripe_press.core.timeline import Marker

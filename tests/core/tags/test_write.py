@@ -22,10 +22,11 @@ from ripe_press.core.tags.riff_notes import append_chunks
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.tags.write import write_tags
 from ripe_press.core.timeline import Marker
+from support import ROOT
 from support.formats import SHEET, full_tags, read_file, samples_for, write_file
 
 FRAMES = 48_000
-DOC = Path(__file__).parents[3] / "docs" / "tags.md"
+DOC = ROOT / "docs" / "tags.md"
 
 
 @pytest.fixture(scope="module")

@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine, checked
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
 from ripe_press.core.versions.carried import Passage, carried
 from ripe_press.core.versions.names import root_of
-from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine, checked
 
 RATE, FRAMES = 48_000, 480_000
 BENCH = Bench(

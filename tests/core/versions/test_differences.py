@@ -9,7 +9,7 @@ import pytest
 from ripe_press.core.blocks import Block
 from ripe_press.core.measure.content import SpectrumMeter
 from ripe_press.core.measure.loudness import LoudnessMeter
-from ripe_press.core.measure.silence import SilenceMeter
+from ripe_press.core.measure.places.silence import SilenceMeter
 from ripe_press.core.versions.differences import Differences, Known, differences
 from support.signals import in_blocks, piece
 

@@ -18,13 +18,13 @@ from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.formats.marker_lists import markers_csv, markers_json, parse_markers
 from ripe_press.core.measure.loudness import k_weighting
 from ripe_press.core.oversampling import between
+from ripe_press.core.requests.bench import LOOKS, Bench, NamedRange
+from ripe_press.core.requests.delivery import NO_CHANGES
+from ripe_press.core.requests.document import bench_of
+from ripe_press.core.requests.edges import NO_EDGES, Edges
 from ripe_press.core.rules.proposals import Proposal, silence_words
 from ripe_press.core.stations.level import USUAL_TARGETS
 from ripe_press.core.timeline import Marker, TempoMap, parse_place
-from ripe_press.core.wishes.bench import LOOKS, Bench, NamedRange
-from ripe_press.core.wishes.delivery import NO_CHANGES
-from ripe_press.core.wishes.document import bench_of
-from ripe_press.core.wishes.edges import NO_EDGES, Edges
 from ripe_press.core.words import quoted
 from ripe_press.studio.planning.planner import stretch_of
 from ripe_press.studio.planning.previews import delivery_path

@@ -13,10 +13,10 @@ from ripe_press.api.schemas import Mix
 from ripe_press.api.shelf.routes import mix_schema
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.naming import LABEL_FIELDS, NameStyle
-from ripe_press.core.rules.files import problems
+from ripe_press.core.requests.document import bench_of
+from ripe_press.core.rules.checks.files import problems
 from ripe_press.core.tags.lists import parse_sheets, sheets_csv, sheets_json
 from ripe_press.core.tags.sheet import FIELDS, in_order
-from ripe_press.core.wishes.document import bench_of
 from ripe_press.store.labels import KeptPattern
 
 router = APIRouter(prefix="/api", tags=["tags"])

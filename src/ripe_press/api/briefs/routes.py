@@ -8,8 +8,8 @@ from fastapi import APIRouter, Response
 from ripe_press.api.briefs import views as brief_schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Capability
+from ripe_press.core.requests.brief import Brief
 from ripe_press.core.tags.forms import has_id3, mapping
-from ripe_press.core.wishes.brief import Brief
 from ripe_press.studio.briefs import brief_row, is_own
 
 router = APIRouter(prefix="/api", tags=["briefs"])

@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 
 from ripe_press.core.formats.capabilities import Container, Encoding, Knob, MarkerForm, Mode
-from ripe_press.core.wishes.brief import Brief
+from ripe_press.core.requests.brief import Brief
 
 
 class Schema(BaseModel):

@@ -8,10 +8,10 @@ from pydantic import Field
 from ripe_press.api.briefs.views import Schema
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.formats.capabilities import Container, Mode
+from ripe_press.core.listening.passages import PassageName
+from ripe_press.core.listening.playback import Playback
 from ripe_press.core.proof.hearing.opinion import Prediction
 from ripe_press.core.units import finite
-from ripe_press.core.voices.passages import PassageName
-from ripe_press.core.voices.playback import Playback
 from ripe_press.studio.listening.desk import Desk, VoiceState
 from ripe_press.studio.listening.sources import MOST_VOICES, Asked, DeskVoice, FileAsked, Kind, MixAsked, RungAsked
 

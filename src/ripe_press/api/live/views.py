@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
-from ripe_press.core.wishes.part import MOST_STEM_NAME, THE_MIX, Part
+from ripe_press.core.requests.part import MOST_STEM_NAME, THE_MIX, Part
 from ripe_press.store.passes import PassState
 
 MOST_SCORE = 4 << 20

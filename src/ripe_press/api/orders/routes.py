@@ -12,7 +12,7 @@ from ripe_press.api.pressing.record_routes import pressing_schema
 from ripe_press.api.pressing.record_views import Pressing
 from ripe_press.core.errors import NotFound
 from ripe_press.core.naming import safe_stem
-from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder
+from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
 from ripe_press.studio.discs.burns import BurnState
 from ripe_press.studio.orders.views import OrderView
 

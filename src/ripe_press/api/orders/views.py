@@ -5,9 +5,9 @@ from typing import Literal
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
+from ripe_press.core.requests.running_order import RunningOrder
+from ripe_press.core.rules.checks.running_order import OrderRemedy, OrderRule
 from ripe_press.core.rules.findings import Verdict
-from ripe_press.core.rules.running_order import OrderRemedy, OrderRule
-from ripe_press.core.wishes.running_order import RunningOrder
 
 
 class OrderSummary(Schema):

@@ -6,9 +6,9 @@ from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
 from ripe_press.core.proof.hearing.opinion import Prediction
+from ripe_press.core.requests.bench import Bench
 from ripe_press.core.rules.findings import MeasureName, RuleId, Verdict
-from ripe_press.core.stations.forecast import Basis
-from ripe_press.core.wishes.bench import Bench
+from ripe_press.core.stations.size.forecast import Basis
 from ripe_press.store.pressings import FileState, Found, State
 from ripe_press.store.record import RecordRow
 from ripe_press.studio.pressing.compare import Comparison

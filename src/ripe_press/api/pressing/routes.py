@@ -12,18 +12,18 @@ from ripe_press.core.errors import NotFound
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.coding import bit_rates
 from ripe_press.core.measure.signal import SignalResult
+from ripe_press.core.requests.bench import Bench
+from ripe_press.core.rules.checks.files import problems
 from ripe_press.core.rules.explained import About, explained
-from ripe_press.core.rules.files import problems
 from ripe_press.core.signal.limiter import REDUCTION_BIN
 from ripe_press.core.signal.quantise import added_noise_dbfs, noise_density_db
 from ripe_press.core.signal.resample import Quality, measure_response
 from ripe_press.core.stations import Codec, Depth
-from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.tags.forms import LOOP, MARKERS, carried, mapping, not_held
 from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.trial import size_after
 from ripe_press.core.units import finite
-from ripe_press.core.wishes.bench import Bench
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.planning.planner import Plan, Wanted
 from ripe_press.studio.planning.ticket import Row, rows_of

@@ -7,15 +7,15 @@ from pydantic import Field
 from ripe_press.api.briefs.views import Schema
 from ripe_press.core.formats.capabilities import Container, Encoding, Mode
 from ripe_press.core.naming import PLAIN_STYLE, NameStyle
+from ripe_press.core.requests.bench import Bench
+from ripe_press.core.requests.delivery import ChannelWish, LevelWish
 from ripe_press.core.rules.explained import Word
 from ripe_press.core.rules.findings import Finding, Verdict
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
-from ripe_press.core.stations.forecast import Basis
+from ripe_press.core.stations.size.forecast import Basis
 from ripe_press.core.tags.sheet import Id3Version
-from ripe_press.core.wishes.bench import Bench
-from ripe_press.core.wishes.delivery import ChannelWish, LevelWish
 
 
 class Figure(Schema):

@@ -7,11 +7,11 @@ from pydantic import TypeAdapter
 
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
-from ripe_press.core.formats.downmix import can_fold
-from ripe_press.core.formats.layout import Layout, customary
+from ripe_press.core.formats.reading.channel_layout import Layout, customary
+from ripe_press.core.formats.reading.downmix import can_fold
+from ripe_press.core.requests.document import bench_of, validated
 from ripe_press.core.stations.source import depth_label
 from ripe_press.core.tags.embedded import Embedded
-from ripe_press.core.wishes.document import bench_of, validated
 from ripe_press.store.mixes import Measures, StoredMix
 from ripe_press.studio.shelf import shelf
 from ripe_press.studio.shelf.file_changes import Change

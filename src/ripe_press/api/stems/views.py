@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
-from ripe_press.core.wishes.part import MOST_STEM_NAME
+from ripe_press.core.requests.part import MOST_STEM_NAME
 
 
 class DropoutShown(Schema):

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 from ripe_press.core.disc.cue import CueSheet, CueTrack
 from ripe_press.core.disc.text import write_text
+from ripe_press.core.requests.order_timeline import LaidOut
+from ripe_press.core.requests.running_order import DiscText, OrderEntry, RunningOrder
 from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
 from ripe_press.core.tags.sheet import Values
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.units import frames_after_conversion
-from ripe_press.core.wishes.layout import LaidOut
-from ripe_press.core.wishes.running_order import DiscText, OrderEntry, RunningOrder
 
 _FROM_SHEET = {"TITLE": "title", "PERFORMER": "artist", "COMPOSER": "composer"}
 _OWN = ("SONGWRITER", "ARRANGER", "MESSAGE")

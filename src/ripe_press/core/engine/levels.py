@@ -19,7 +19,7 @@ from ripe_press.core.engine.walker import NO_FILES, walk
 from ripe_press.core.measure.signal import SignalResult, together
 from ripe_press.core.stations import Level, Line, Path, PathReport, Target
 from ripe_press.core.stations.level import MOST_GAIN_DB
-from ripe_press.core.stations.sketch import Sketch
+from ripe_press.core.stations.size.sketch import Sketch
 
 CLOSE_ENOUGH_LU = 0.02
 WRITTEN_ENOUGH_LU = 0.04

@@ -6,13 +6,13 @@ from pathlib import Path as FilePath
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, STORED_BITS, is_float
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import LABEL_FIELDS, fill_known, length_label, rate_label
+from ripe_press.core.requests.delivery import LevelWish
+from ripe_press.core.requests.notes import MixNotes, TagWish
 from ripe_press.core.stations.codec import Codec
 from ripe_press.core.stations.range import Range
 from ripe_press.core.tags.sheet import FIELDS, FileTags, Values, in_order, of_total
 from ripe_press.core.timeline import Marker
 from ripe_press.core.units import frames_after_conversion
-from ripe_press.core.wishes.delivery import LevelWish
-from ripe_press.core.wishes.notes import MixNotes, TagWish
 from ripe_press.core.words import LEVEL_UNITS
 
 

@@ -12,8 +12,11 @@ from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, is_float
 from ripe_press.core.formats.coding import check_capable, settle_coding
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.fitting import bits_in_use, encoding_for, held_whole, kept_rate
-from ripe_press.core.formats.writers import sample_bytes
+from ripe_press.core.formats.writing.writers import sample_bytes
 from ripe_press.core.naming import file_name, length_label
+from ripe_press.core.requests.delivery import Delivery
+from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.notes import NO_NOTES, MixNotes
 from ripe_press.core.signal.channels import Sides
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.sources.file import FileSource
@@ -21,9 +24,6 @@ from ripe_press.core.sources.source import Source
 from ripe_press.core.tags.sheet import FileTags, Values, merged
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.units import frames_after_conversion, print_clock, print_rate
-from ripe_press.core.wishes.delivery import Delivery
-from ripe_press.core.wishes.edges import Stretch
-from ripe_press.core.wishes.notes import NO_NOTES, MixNotes
 from ripe_press.core.words import quoted
 
 Half = Literal["", "left", "right"]

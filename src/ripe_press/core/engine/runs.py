@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 from itertools import accumulate, pairwise
 
 from ripe_press.core import stations as st
-from ripe_press.core.engine.part import part_of
+from ripe_press.core.engine.range_source import part_of
 from ripe_press.core.engine.resolve import Mix, PlannedFile, Within, files_of
+from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.sources.joined import joined
 from ripe_press.core.sources.source import Source
-from ripe_press.core.wishes.delivery import Delivery
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.measure.seam import AROUND_S, MOST_ELSEWHERE_S, Seam, flux, least_frames, seam_of, window_frames
+from ripe_press.core.measure.places.seam import (
+    AROUND_S,
+    MOST_ELSEWHERE_S,
+    Seam,
+    flux,
+    least_frames,
+    seam_of,
+    window_frames,
+)
 from ripe_press.core.signal.edges import crossfaded
 from ripe_press.core.sources.source import Source
 

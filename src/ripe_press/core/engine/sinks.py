@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import Any, Protocol
 
 from ripe_press.core.blocks import Meter, Processor, Samples
-from ripe_press.core.formats._file import NewFile
+from ripe_press.core.formats.writing._file import NewFile
 
 QUEUE_BLOCKS = 4
 

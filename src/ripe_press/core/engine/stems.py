@@ -4,12 +4,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.requests.part import Part, StemNote
 from ripe_press.core.sources.converted import converted
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.placed import placed
 from ripe_press.core.sources.source import Source
 from ripe_press.core.sources.sums import summed
-from ripe_press.core.wishes.part import Part, StemNote
 
 
 def stem_source(stem: StemNote, mix: SourceFacts) -> Source:

@@ -9,7 +9,7 @@ from pathlib import Path as FilePath
 from typing import Any
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Progress, no_progress
-from ripe_press.core.engine.context import behind
+from ripe_press.core.engine.preroll import behind
 from ripe_press.core.engine.sinks import Branches, Guarded, Metered, Nowhere, Sink, Threaded, Through, Written
 from ripe_press.core.engine.tree import Node, merge
 from ripe_press.core.errors import Cancelled

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-from ripe_press.core.formats.encoders import (
+from ripe_press.core.formats.writing.encoders import (
     AAC_MASKED,
     AAC_SWITCHES,
     MP3_MASKED,

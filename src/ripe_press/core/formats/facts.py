@@ -5,8 +5,8 @@ from typing import Annotated
 
 from annotated_types import Ge, Le
 
-from ripe_press.core.formats.downmix import FOLD_DOWN
-from ripe_press.core.formats.layout import Layout
+from ripe_press.core.formats.reading.channel_layout import Layout
+from ripe_press.core.formats.reading.downmix import FOLD_DOWN
 
 
 @dataclass(frozen=True, slots=True)

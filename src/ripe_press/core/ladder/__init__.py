@@ -15,9 +15,9 @@ from pathlib import Path as FilePath
 import numpy as np
 
 from ripe_press.core.blocks import Block, Progress, no_progress
+from ripe_press.core.engine.extra_meter import witness
 from ripe_press.core.engine.resolve import Mix, resolve
 from ripe_press.core.engine.walker import walk
-from ripe_press.core.engine.witness import witness
 from ripe_press.core.errors import Cancelled, Unsupported
 from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, Capability
 from ripe_press.core.ladder.passages import Passage, PassageMeter
@@ -26,11 +26,11 @@ from ripe_press.core.measure.true_peak import TruePeakMeter
 from ripe_press.core.proof.against import hold_against
 from ripe_press.core.proof.hearing import Heard, HearingMeter, Heeded, Listener
 from ripe_press.core.proof.hearing.opinion import Opinion, opinion_of
+from ripe_press.core.requests.delivery import LEAVE, Changes, Delivery
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Codec, Line, Path
 from ripe_press.core.trial import encoder_cutoff
 from ripe_press.core.whole_files import temporary_prefix
-from ripe_press.core.wishes.delivery import LEAVE, Changes, Delivery
 
 PASSAGE_S = 2.75
 RUN_IN_S = 0.6

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import Unreadable
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.live.dropouts import (
     MOST_SLIP_FRAMES,
     SEGMENT_FRAMES,

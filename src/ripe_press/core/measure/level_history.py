@@ -7,10 +7,10 @@ import numpy as np
 
 from ripe_press.core.measure.bands import BandLevels
 from ripe_press.core.measure.loudness import LoudnessResult
-from ripe_press.core.measure.programme import Sounding, sounding_of
-from ripe_press.core.measure.silence import SilenceResult
-from ripe_press.core.measure.tail import NOTHING_FOLLOWS, Tail, floor_dbfs, what_follows
-from ripe_press.core.measure.tempo import TempoFound, find_tempo
+from ripe_press.core.measure.places.programme import Sounding, sounding_of
+from ripe_press.core.measure.places.silence import SilenceResult
+from ripe_press.core.measure.places.tail import NOTHING_FOLLOWS, Tail, floor_dbfs, what_follows
+from ripe_press.core.measure.places.tempo import TempoFound, find_tempo
 
 _QUIET_S = 0.5
 

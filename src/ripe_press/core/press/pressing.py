@@ -15,9 +15,9 @@ from ripe_press.core.engine.seams import own_sound
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import Cancelled, Conflict, RipePressError
 from ripe_press.core.measure.clipping import NOTHING_CLIPPED, ClippingResult
-from ripe_press.core.measure.silence import SilenceResult
-from ripe_press.core.press.albums import Albums
-from ripe_press.core.press.lanes import lanes
+from ripe_press.core.measure.places.silence import SilenceResult
+from ripe_press.core.press.album_gain import Albums
+from ripe_press.core.press.core_schedule import lanes
 from ripe_press.core.press.names import target_fault
 from ripe_press.core.press.order import Event, FailedFile, OrderedFile, PressedFile, PressOrder, Tell
 from ripe_press.core.proof.read_back import Proof, prove
@@ -28,9 +28,9 @@ from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations import PathReport
-from ripe_press.core.stations.forecast import known_size
 from ripe_press.core.stations.report import NOTHING_SEEN
-from ripe_press.core.stations.size import forecast_size
+from ripe_press.core.stations.size.exact import forecast_size
+from ripe_press.core.stations.size.forecast import known_size
 from ripe_press.core.whole_files import give_name, temporary_beside
 from ripe_press.core.words import quoted
 

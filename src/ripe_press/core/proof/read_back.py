@@ -10,9 +10,9 @@ from ripe_press.core.blocks import Meter
 from ripe_press.core.errors import Cancelled, Unreadable
 from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.measure.peak import PeakMeter
-from ripe_press.core.measure.seam import Seam, SeamMeter
+from ripe_press.core.measure.places.seam import Seam, SeamMeter
+from ripe_press.core.measure.places.speech import Speech, speech_of
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter
-from ripe_press.core.measure.speech import Speech, speech_of
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.tags.embedded import Embedded, constant_bit_rate, read_embedded
 from ripe_press.core.tags.pictures import read_cover

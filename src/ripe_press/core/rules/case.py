@@ -5,19 +5,19 @@ from dataclasses import dataclass
 from ripe_press.core.engine.edges import EdgeLevels
 from ripe_press.core.engine.levels import Shortfall
 from ripe_press.core.measure.clipping import ClippingResult
+from ripe_press.core.measure.places.silence import SilenceResult
+from ripe_press.core.measure.places.speech import Speech
+from ripe_press.core.measure.places.tempo import TempoFound
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.measure.silence import SilenceResult
-from ripe_press.core.measure.speech import Speech
-from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.naming import Placed
 from ripe_press.core.proof.against import Against
 from ripe_press.core.proof.read_back import Proof
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.delivery import Delivery
+from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.sending.parcel import GOES_NOWHERE, Sends
 from ripe_press.core.stations import NO_FINISH, Finish, Path, PathReport
-from ripe_press.core.stations.forecast import Forecast
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.delivery import Delivery
-from ripe_press.core.wishes.edges import Stretch
+from ripe_press.core.stations.size.forecast import Forecast
 
 
 @dataclass(frozen=True, slots=True)

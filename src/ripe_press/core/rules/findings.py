@@ -4,9 +4,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
+from ripe_press.core.requests.delivery import Changes
+from ripe_press.core.requests.edges import EndKind
 from ripe_press.core.timeline import TempoMap
-from ripe_press.core.wishes.delivery import Changes
-from ripe_press.core.wishes.edges import EndKind
 
 Verdict = Literal["ready", "look", "stop"]
 

@@ -3,12 +3,12 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from ripe_press.core.measure.programme import Sounding
-from ripe_press.core.measure.tail import Tail
+from ripe_press.core.measure.places.programme import Sounding
+from ripe_press.core.measure.places.tail import Tail
+from ripe_press.core.requests.bench import Bench, NamedRange, ranges_between
+from ripe_press.core.requests.edges import NO_EDGES, RING_LIMIT_S, Edges
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.units import print_clock, print_db
-from ripe_press.core.wishes.bench import Bench, NamedRange, ranges_between
-from ripe_press.core.wishes.edges import NO_EDGES, RING_LIMIT_S, Edges
 
 NOTICED_S = 0.1
 """Less silence than this at an end is nothing to propose about (our own choice)."""

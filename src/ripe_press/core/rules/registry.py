@@ -1,9 +1,10 @@
 """Every rule, and judging by all of them."""
 
-from ripe_press.core.rules import against, as_asked, brief, files, loops, mix, sending, set_out
 from ripe_press.core.rules.case import Case
+from ripe_press.core.rules.checks import against, as_asked, brief, files, loops, mix, sending
+from ripe_press.core.rules.checks import before_press as set_out
 from ripe_press.core.rules.findings import Check, Finding
-from ripe_press.core.rules.speaks import Rule, When
+from ripe_press.core.rules.rule import Rule, When
 
 # What a recipient said of the last one comes first: nothing else is as sure.
 _ROOMS = (sending, as_asked, against, mix, loops, set_out, files, brief)

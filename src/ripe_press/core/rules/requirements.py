@@ -7,13 +7,13 @@ from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Container, Encoding, print_depths
-from ripe_press.core.measure.speech import Speech
+from ripe_press.core.measure.places.speech import Speech
+from ripe_press.core.requests.brief import Brief, Requirements
+from ripe_press.core.rules.checks.before_press import TOLERANCE_DB
 from ripe_press.core.rules.findings import MeasureName, RuleId
-from ripe_press.core.rules.set_out import TOLERANCE_DB
 from ripe_press.core.tags.forms import mapping
 from ripe_press.core.tags.sheet import COVER, FIELDS
 from ripe_press.core.units import print_count, print_db, print_rate, print_size
-from ripe_press.core.wishes.brief import Brief, Requirements
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,10 +2,10 @@
 
 from dataclasses import replace
 
+from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Remedy
 from ripe_press.core.units import print_db
-from ripe_press.core.wishes.delivery import Changes
 
 USUAL_DBTP = -1.0
 """Room enough for what codecs and converters add (common practice, no source)."""

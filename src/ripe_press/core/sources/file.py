@@ -4,9 +4,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ripe_press.core.errors import Conflict
-from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.fingerprint import content_sum
+from ripe_press.core.formats.reading.reader import SourceReader
 from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Reader, Source, facts_of_file
 from ripe_press.core.words import quoted

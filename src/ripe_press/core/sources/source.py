@@ -12,8 +12,8 @@ from typing import TYPE_CHECKING, Protocol, Self
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.formats.head import read_by_av
-from ripe_press.core.formats.reader import SourceReader
+from ripe_press.core.formats.reading.header_check import read_by_av
+from ripe_press.core.formats.reading.reader import SourceReader
 
 if TYPE_CHECKING:
     from ripe_press.core.sources.sharing import Sharing

@@ -10,13 +10,13 @@ from pathlib import Path
 from typing import Any, ClassVar
 
 from ripe_press.core.blocks import Meter, Processor, Samples
-from ripe_press.core.formats._file import NewFile
 from ripe_press.core.formats.capabilities import Container
+from ripe_press.core.formats.writing._file import NewFile
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.edges import Trimmer
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.sources.source import Source
-from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.units import frames_after_conversion
 

@@ -7,11 +7,11 @@ from typing import ClassVar
 import numpy as np
 
 from ripe_press.core.blocks import Meter
-from ripe_press.core.formats._file import NewFile
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Container, Encoding, is_float
 from ripe_press.core.formats.coding import Coding
-from ripe_press.core.formats.encoders import BY_RATE, Masked
-from ripe_press.core.formats.writers import open_writer
+from ripe_press.core.formats.writing._file import NewFile
+from ripe_press.core.formats.writing.encoders import BY_RATE, Masked
+from ripe_press.core.formats.writing.writers import open_writer
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter
 from ripe_press.core.stations.base import Description, Known, OfIntegers, Signal, Station, Tap, Work
 from ripe_press.core.tags.cover import still_picture

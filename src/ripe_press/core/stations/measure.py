@@ -5,7 +5,7 @@ from typing import ClassVar
 
 from ripe_press.core.measure.signal import SignalMeter
 from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
-from ripe_press.core.stations.sketch import Sketcher
+from ripe_press.core.stations.size.sketch import Sketcher
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,7 @@ from ripe_press.core.stations.name import Name
 from ripe_press.core.stations.piece import Piece, Run
 from ripe_press.core.stations.range import Range
 from ripe_press.core.stations.rate import Rate
-from ripe_press.core.stations.size import forecast_size
+from ripe_press.core.stations.size.exact import forecast_size
 from ripe_press.core.stations.source import Source
 from ripe_press.core.stations.tags import Tags
 

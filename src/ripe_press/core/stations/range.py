@@ -8,7 +8,7 @@ import numpy as np
 
 from ripe_press.core.blocks import Block, Processor
 from ripe_press.core.measure.clipping import ClippingMeter, full_scale_of
-from ripe_press.core.measure.silence import SilenceMeter
+from ripe_press.core.measure.places.silence import SilenceMeter
 from ripe_press.core.signal.edges import Cutter, Folder, Joiner, Surrounded, crossfaded, folded, room_tone
 from ripe_press.core.signal.fade import NO_FADE, Fade, Fader
 from ripe_press.core.sources.source import Reader

@@ -11,9 +11,9 @@ from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.measure.content import StereoResult
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.peak import PeakMeter
+from ripe_press.core.measure.places.silence import SilenceResult
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.measure.silence import SilenceResult
-from ripe_press.core.stations.sketch import Sketch
+from ripe_press.core.stations.size.sketch import Sketch
 
 Levels = NDArray[np.float64]
 

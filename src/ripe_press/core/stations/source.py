@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from typing import ClassVar
 
-from ripe_press.core.formats.downmix import FOLD_DOWN, describe_downmix
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.formats.reading.downmix import FOLD_DOWN, describe_downmix
 from ripe_press.core.sources.converted import CONVERTED
 from ripe_press.core.sources.sharing import Sharing
 from ripe_press.core.sources.source import Reader

@@ -7,7 +7,7 @@ import io
 from pathlib import Path
 from typing import BinaryIO
 
-from ripe_press.core.formats._riff import MOST_CHUNKS, walk
+from ripe_press.core.formats.riff import MOST_CHUNKS, walk
 
 MOST_TAG_BYTES = 32 << 20
 MOST_FRAMES = 5_000

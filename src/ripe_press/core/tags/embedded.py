@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 
-from ripe_press.core.formats import _riff
+from ripe_press.core.formats import riff as _riff
 from ripe_press.core.tags.bounds import sane_chunk, sane_tags
 from ripe_press.core.tags.forms import (
     APE,

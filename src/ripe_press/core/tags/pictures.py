@@ -5,7 +5,7 @@ import io
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.formats import _riff
+from ripe_press.core.formats import riff as _riff
 from ripe_press.core.tags.bounds import sane_chunk, sane_tags
 from ripe_press.core.tags.embedded import MOST_CHUNK_BYTES, first_of
 from ripe_press.core.tags.forms import APE, COMMENTS

@@ -12,10 +12,10 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from ripe_press.core.errors import Unsupported
-from ripe_press.core.formats import _riff
-from ripe_press.core.formats._riff import MAX_32, chunk_header
-from ripe_press.core.formats.caf import caf_chunk
-from ripe_press.core.formats.wav import BEXT_BYTES
+from ripe_press.core.formats import riff as _riff
+from ripe_press.core.formats.riff import MAX_32, chunk_header
+from ripe_press.core.formats.writing.caf import caf_chunk
+from ripe_press.core.formats.writing.wav import BEXT_BYTES
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.tags.forms import AIFF_TEXTS, CAF, INFO, ascii_text, old_text
 from ripe_press.core.tags.gain import broadcast_word

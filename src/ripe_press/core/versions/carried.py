@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass, replace
 
+from ripe_press.core.requests.bench import Bench, NamedRange
 from ripe_press.core.timeline import Marker
-from ripe_press.core.wishes.bench import Bench, NamedRange
 from ripe_press.core.words import quoted
 
 

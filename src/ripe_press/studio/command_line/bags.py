@@ -10,10 +10,10 @@ from typing import Any
 from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import NotFound
+from ripe_press.core.requests.document import document_from
 from ripe_press.core.sheet.bag import write_bag
 from ripe_press.core.sheet.contents import DeliverySheet
 from ripe_press.core.whole_files import sweep_dead
-from ripe_press.core.wishes.document import document_from
 from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.command_line.sheets import pressing_of

@@ -2,10 +2,10 @@
 
 from pathlib import Path
 
+from ripe_press.core.requests.document import bench_of
+from ripe_press.core.requests.part import StemNote
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.tags.embedded import read_embedded
-from ripe_press.core.wishes.document import bench_of
-from ripe_press.core.wishes.part import StemNote
 from ripe_press.studio.handoff.timeline import HandedMix
 from ripe_press.studio.shelf.lookup import on_shelf, stems_beside
 from ripe_press.studio.stems.files import stems_in

@@ -8,9 +8,9 @@ from ripe_press.core.blocks import Progress
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.ladder import climb
+from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.from_command_line import parse_changes
 from ripe_press.core.sources.source import facts_of_file
-from ripe_press.core.wishes.edges import Stretch
-from ripe_press.core.wishes.typed import parse_changes
 from ripe_press.studio.command_line.requests import RangeWish, frames_of
 from ripe_press.studio.listening.ladder import ladder_report
 

@@ -6,12 +6,12 @@ from datetime import date
 from pathlib import Path
 
 from ripe_press.core.errors import BadInput
-from ripe_press.core.measure.places import quiet_places
+from ripe_press.core.measure.places.quiet import quiet_places
+from ripe_press.core.requests.document import Document, MixWish, document_of, read_document
+from ripe_press.core.requests.running_order import OrderEntry, OrderLine, RunningOrder, checked_order, entries_between
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import survey
 from ripe_press.core.timeline import Marker
-from ripe_press.core.wishes.document import Document, MixWish, document_of, read_document
-from ripe_press.core.wishes.running_order import OrderEntry, OrderLine, RunningOrder, checked_order, entries_between
 from ripe_press.core.words import quoted
 from ripe_press.studio.briefs import briefs_here
 from ripe_press.studio.command_line.press import SetOut

@@ -13,11 +13,11 @@ from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import BadInput, Conflict, RipePressError, Unsupported
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.press import FailedFile, PressedFile, press
+from ripe_press.core.requests.document import Document, MixWish, document_row
 from ripe_press.core.stations import Path as StationPath
-from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.trial import size_after, try_path
 from ripe_press.core.whole_files import sweep_dead
-from ripe_press.core.wishes.document import Document, MixWish, document_row
 from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import FileState, NewPressing, Pressings, StoredFile

@@ -10,7 +10,7 @@ from typing import Any
 
 from ripe_press.core.blocks import Progress
 from ripe_press.core.errors import NotFound
-from ripe_press.core.wishes.document import document_from
+from ripe_press.core.requests.document import document_from
 from ripe_press.core.words import quoted
 from ripe_press.store.blind_tests import BlindTestTable
 from ripe_press.store.db import Database

@@ -12,10 +12,23 @@ from ripe_press.core.briefs.library import DISC_TRACK, brief_of, built_in_briefs
 from ripe_press.core.engine.resolve import check_range
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import BITS, is_float
-from ripe_press.core.formats.content import content_sum
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.formats.fingerprint import content_sum
 from ripe_press.core.formats.marker_lists import parse_markers
 from ripe_press.core.naming import Clash
+from ripe_press.core.requests.bench import Bench, FinishChain, NamedRange, TicketLine, between_markers
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.delivery import NO_CHANGES, Changes, Delivery
+from ripe_press.core.requests.document import (
+    CoverNote,
+    Document,
+    MixWish,
+    SourceNote,
+    bench_of,
+    document_of,
+    document_text,
+)
+from ripe_press.core.requests.edges import NO_EDGES, Edges, Stretch
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import level_history, measure_bits
@@ -26,19 +39,6 @@ from ripe_press.core.tags.sheet import Values, in_order, merged
 from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap, parse_metre, parse_place
 from ripe_press.core.whole_files import write_whole
-from ripe_press.core.wishes.bench import Bench, FinishChain, NamedRange, TicketLine, between_markers
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.delivery import NO_CHANGES, Changes, Delivery
-from ripe_press.core.wishes.document import (
-    CoverNote,
-    Document,
-    MixWish,
-    SourceNote,
-    bench_of,
-    document_of,
-    document_text,
-)
-from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.briefs import briefs_here

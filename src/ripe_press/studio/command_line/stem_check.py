@@ -10,10 +10,10 @@ from ripe_press.core.engine.stems import stem_source
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.proof.stems import check_stems
+from ripe_press.core.requests.part import StemNote
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.units import print_rate
-from ripe_press.core.wishes.part import StemNote
 from ripe_press.studio.stems.files import stems_in
 from ripe_press.studio.stems.tasks import stems_row
 

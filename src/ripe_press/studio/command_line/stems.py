@@ -5,8 +5,8 @@ from pathlib import Path
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
+from ripe_press.core.requests.part import THE_MIX, Part, StemNote, check_stems, parse_part
 from ripe_press.core.sources.source import facts_of_file
-from ripe_press.core.wishes.part import THE_MIX, Part, StemNote, check_stems, parse_part
 from ripe_press.studio.command_line.stem_check import aligned
 from ripe_press.studio.stems.files import looked_at, stems_in
 

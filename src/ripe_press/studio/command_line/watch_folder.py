@@ -9,12 +9,12 @@ from typing import Any
 
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
+from ripe_press.core.requests.document import Document, document_row
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.tags.embedded import read_embedded
 from ripe_press.core.tags.sheet import in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.core.whole_files import write_whole
-from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.core.words import quoted
 from ripe_press.studio.command_line.press import press_now
 from ripe_press.studio.command_line.requests import set_out_again

@@ -7,8 +7,8 @@ from dataclasses import replace
 from pathlib import Path
 
 from ripe_press.core.errors import RipePressError
-from ripe_press.core.wishes.document import bench_of
-from ripe_press.core.wishes.running_order import OrderEntry, OrderLine, RunningOrder
+from ripe_press.core.requests.document import bench_of
+from ripe_press.core.requests.running_order import OrderEntry, OrderLine, RunningOrder
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.log import logger
 from ripe_press.studio.orders.orders import OrderBook

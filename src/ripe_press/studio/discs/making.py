@@ -18,11 +18,11 @@ from ripe_press.core.disc.sums import ENDING, write_sums
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.proof.read_back import hash_file
-from ripe_press.core.rules.running_order import Entry, OrderFinding, judge_order
+from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.order_timeline import LaidOut, lay_out
+from ripe_press.core.requests.running_order import RunningOrder
+from ripe_press.core.rules.checks.running_order import Entry, OrderFinding, judge_order
 from ripe_press.core.whole_files import sweep_dead, whole_set, write_whole
-from ripe_press.core.wishes.document import Document, MixWish
-from ripe_press.core.wishes.layout import LaidOut, lay_out
-from ripe_press.core.wishes.running_order import RunningOrder
 from ripe_press.core.words import quoted
 from ripe_press.studio.discs.images import checked_report
 from ripe_press.studio.planning.knowledge import Knowledge

@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import Unsupported
-from ripe_press.core.wishes.document import read_document
+from ripe_press.core.requests.document import read_document
 from ripe_press.studio.discs.making import make_disc, on_disc
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.planning.measured import measured

@@ -8,7 +8,7 @@ from typing import Literal
 
 from ripe_press.core.errors import BadInput, Cancelled, Conflict
 from ripe_press.core.naming import safe_stem
-from ripe_press.core.wishes.document import bench_of, stem_from
+from ripe_press.core.requests.document import bench_of, stem_from
 from ripe_press.core.words import quoted
 from ripe_press.store.stems import Stems
 from ripe_press.studio.error_text import sentence_of

@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.blocks import Progress
+from ripe_press.core.requests.document import bench_of
 from ripe_press.core.sidecar import sidecar_of
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.whole_files import write_whole
-from ripe_press.core.wishes.document import bench_of
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.shelf.lookup import on_shelf
 

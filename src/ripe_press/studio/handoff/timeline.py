@@ -14,9 +14,9 @@ from ripe_press.core.handoff.frame_rate import FrameRate
 from ripe_press.core.handoff.interchange import write_interchange
 from ripe_press.core.handoff.timeline import HandedClip, HandedTimeline, placed_clip, tracks_of
 from ripe_press.core.naming import safe_stem
+from ripe_press.core.requests.part import StemNote
 from ripe_press.core.timeline import Marker
 from ripe_press.core.whole_files import whole, write_whole
-from ripe_press.core.wishes.part import StemNote
 
 MEDIA = "media"
 _BLOCK = 1 << 20

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ripe_press.core.errors import BadInput, Conflict, NotFound
+from ripe_press.core.listening.blind import FEWEST_TRIALS, MOST_TRIALS, guessed_p, hidden_in, meaning
+from ripe_press.core.listening.voice import SIDES
 from ripe_press.core.units import linear_from_db
-from ripe_press.core.voices.blind import FEWEST_TRIALS, MOST_TRIALS, guessed_p, hidden_in, meaning
-from ripe_press.core.voices.voice import SIDES
 from ripe_press.core.words import quoted
 from ripe_press.store.blind_tests import BlindState, BlindTestTable, StoredBlindTest
 from ripe_press.studio.jobs.events import Bell

@@ -15,9 +15,9 @@ from typing import Literal
 
 from ripe_press.core.errors import BadInput, Cancelled, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.listening.spool import spooled_frames
+from ripe_press.core.listening.voice import SIDES
 from ripe_press.core.proof.against.passage import PassageLook
-from ripe_press.core.voices.spool import spooled_frames
-from ripe_press.core.voices.voice import SIDES
 from ripe_press.studio.error_text import sentence_of
 from ripe_press.studio.jobs.events import Bell
 from ripe_press.studio.jobs.folder import JobFolder

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ripe_press.core.errors import RipePressError
+from ripe_press.core.listening.spool import spool
+from ripe_press.core.listening.voice import Voice, VoiceReader
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.units import linear_from_db
-from ripe_press.core.voices.spool import spool
-from ripe_press.core.voices.voice import Voice, VoiceReader
 from ripe_press.studio.jobs.folder import JobFolder
 
 if TYPE_CHECKING:

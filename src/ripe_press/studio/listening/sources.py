@@ -11,14 +11,14 @@ from ripe_press.core.errors import BadInput, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Mode
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.ladder import rung_path
+from ripe_press.core.listening.passages import DeskPassage, passages
+from ripe_press.core.listening.playback import Playback, plays_at
+from ripe_press.core.listening.voice import Voice
+from ripe_press.core.requests.document import bench_of, document_from
 from ripe_press.core.sources.source import Source, enters_anywhere
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations import Range
 from ripe_press.core.units import finite, frames_after_conversion
-from ripe_press.core.voices.passages import DeskPassage, passages
-from ripe_press.core.voices.playback import Playback, plays_at
-from ripe_press.core.voices.voice import Voice
-from ripe_press.core.wishes.document import bench_of, document_from
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredPressing

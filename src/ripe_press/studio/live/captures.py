@@ -10,10 +10,10 @@ from typing import Any, Literal
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.live.capture import Capture, Heard, PassLayout, make_capture
 from ripe_press.core.live.dropouts import Dropout
+from ripe_press.core.requests.part import THE_MIX, Part
 from ripe_press.core.sources.source import Source
 from ripe_press.core.units import db_from_linear, finite, print_clock, print_count, print_db
 from ripe_press.core.whole_files import move_whole, write_whole
-from ripe_press.core.wishes.part import THE_MIX, Part
 from ripe_press.studio.live.live_pass import OnDropout, PassLevels, PassSettings, run_pass
 
 PassKind = Literal["outboard", "instrument"]

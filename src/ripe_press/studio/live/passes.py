@@ -7,17 +7,17 @@ from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 from ripe_press.core.disk import not_written
-from ripe_press.core.engine.part import finished
+from ripe_press.core.engine.range_source import finished
 from ripe_press.core.engine.stems import part_source
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import PLAIN
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.live.score import read_score
+from ripe_press.core.requests.bench import bench_offsets, finish_of
+from ripe_press.core.requests.document import Document, bench_of, stem_from
+from ripe_press.core.requests.part import StemNote
 from ripe_press.core.sources.source import Source
 from ripe_press.core.whole_files import write_whole
-from ripe_press.core.wishes.bench import bench_offsets, finish_of
-from ripe_press.core.wishes.document import Document, bench_of, stem_from
-from ripe_press.core.wishes.part import StemNote
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.passes import Passes, StoredPass

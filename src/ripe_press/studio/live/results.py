@@ -6,9 +6,9 @@ from typing import Any
 
 from ripe_press.core.errors import Cancelled, Interrupted, RipePressError
 from ripe_press.core.live.capture import Heard, PassLayout
+from ripe_press.core.requests.document import stem_from
 from ripe_press.core.sources.source import Source
 from ripe_press.core.units import print_clock
-from ripe_press.core.wishes.document import stem_from
 from ripe_press.store.passes import Passes, StoredPass
 from ripe_press.store.stems import Stems
 from ripe_press.studio.jobs.workers import WorkerPool

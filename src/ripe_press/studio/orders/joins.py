@@ -10,13 +10,13 @@ from ripe_press.core.blocks import Block
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import PLAIN, Encoding
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.writing.wav import WavWriter
+from ripe_press.core.requests.document import Document, read_document
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Codec, Level
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.whole_files import temporary_prefix
-from ripe_press.core.wishes.document import Document, read_document
 from ripe_press.studio.planning.measured import measured
 from ripe_press.studio.planning.orders import DISC, resolved_order
 

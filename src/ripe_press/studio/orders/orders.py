@@ -11,11 +11,9 @@ from typing import Any
 
 from ripe_press.core.disc.frames import CAPACITY_FRAMES
 from ripe_press.core.errors import BadInput, Conflict, NotFound
-from ripe_press.core.measure.places import quiet_places
-from ripe_press.core.timeline import Marker
-from ripe_press.core.versions.carried import Passage
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.document import (
+from ripe_press.core.measure.places.quiet import quiet_places
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.document import (
     Document,
     MixWish,
     bench_of,
@@ -25,7 +23,9 @@ from ripe_press.core.wishes.document import (
     order_from,
     read_document,
 )
-from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder, checked_order, entries_between
+from ripe_press.core.requests.running_order import OrderEntry, RunningOrder, checked_order, entries_between
+from ripe_press.core.timeline import Marker
+from ripe_press.core.versions.carried import Passage
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.orders import Orders, StoredOrder

@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.errors import NotFound
+from ripe_press.core.requests.document import Document, MixWish
 from ripe_press.core.stations import Known, describe
-from ripe_press.core.wishes.document import Document, MixWish
 from ripe_press.studio.planning.knowledge import Knowledge
 from ripe_press.studio.planning.orders import DISC, resolved_order
 

@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 
 from ripe_press.core.disc.frames import CAPACITY_FRAMES
 from ripe_press.core.measure.signal import SignalResult, together
-from ripe_press.core.rules.running_order import OrderFinding, Sound, judge_order
+from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
+from ripe_press.core.rules.checks.running_order import OrderFinding, Sound, judge_order
 from ripe_press.core.stations import Range
 from ripe_press.core.units import finite
-from ripe_press.core.wishes.document import Document, MixWish
-from ripe_press.core.wishes.running_order import OrderEntry, RunningOrder
 from ripe_press.studio.discs.making import OnDisc, on_disc
 from ripe_press.studio.planning.knowledge import KeptKnowledge
 

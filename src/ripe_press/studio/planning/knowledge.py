@@ -17,8 +17,12 @@ from ripe_press.core.measure.bands import BandLevels
 from ripe_press.core.measure.clipping import ClippedRun, ClippingResult
 from ripe_press.core.measure.level_history import LevelHistory
 from ripe_press.core.measure.loudness import LoudnessResult
-from ripe_press.core.measure.places import longest_silence
-from ripe_press.core.measure.programme import Sounding
+from ripe_press.core.measure.places.programme import Sounding
+from ripe_press.core.measure.places.quiet import longest_silence
+from ripe_press.core.measure.places.silence import SilenceResult
+from ripe_press.core.measure.places.speech import Speech, speech_of
+from ripe_press.core.measure.places.tail import Tail
+from ripe_press.core.measure.places.tempo import TempoFound
 from ripe_press.core.measure.pyramid import (
     BASE_FRAMES,
     STEP,
@@ -27,10 +31,6 @@ from ripe_press.core.measure.pyramid import (
     quietest_dbfs,
 )
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.measure.silence import SilenceResult
-from ripe_press.core.measure.speech import Speech, speech_of
-from ripe_press.core.measure.tail import Tail
-from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.core.sources.file import FileSource

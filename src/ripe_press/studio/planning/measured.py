@@ -11,11 +11,11 @@ from ripe_press.core.engine.seams import choose_crossfade
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.clipping import ClippingResult
 from ripe_press.core.measure.level_history import LevelHistory
-from ripe_press.core.measure.programme import Sounding
+from ripe_press.core.measure.places.programme import Sounding
+from ripe_press.core.measure.places.speech import Speech
+from ripe_press.core.measure.places.tail import Tail
+from ripe_press.core.measure.places.tempo import TempoFound
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.measure.speech import Speech
-from ripe_press.core.measure.tail import Tail
-from ripe_press.core.measure.tempo import TempoFound
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Range

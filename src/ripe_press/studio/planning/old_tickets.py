@@ -11,7 +11,7 @@ from typing import Any
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.wishes.document import Document, document_from, document_row
+from ripe_press.core.requests.document import Document, document_from, document_row
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
 from ripe_press.store.settings import Settings

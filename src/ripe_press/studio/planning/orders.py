@@ -7,15 +7,15 @@ from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.engine.resolve import Mix, check_range
 from ripe_press.core.engine.runs import RunEntry, resolve_run
 from ripe_press.core.errors import BadInput, RipePressError
+from ripe_press.core.requests.bench import NamedRange, TicketLine
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.delivery import LEAVE
+from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.edges import NO_EDGES, Edges, Stretch
+from ripe_press.core.requests.order_timeline import Length
+from ripe_press.core.requests.running_order import OrderEntry, OrderLine, RunningOrder
 from ripe_press.core.stations import Range
 from ripe_press.core.tags.sheet import Values, in_order, merged
-from ripe_press.core.wishes.bench import NamedRange, TicketLine
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.delivery import LEAVE
-from ripe_press.core.wishes.document import Document, MixWish
-from ripe_press.core.wishes.edges import NO_EDGES, Edges, Stretch
-from ripe_press.core.wishes.layout import Length
-from ripe_press.core.wishes.running_order import OrderEntry, OrderLine, RunningOrder
 from ripe_press.studio.planning.knowledge import Knowledge
 from ripe_press.studio.planning.planner import Refused, Resolved, brief_of_line, mix_of, stretch_of
 

@@ -13,19 +13,19 @@ from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import Clash, Placed, place, safe_stem
 from ripe_press.core.press import OrderedFile, PressOrder
-from ripe_press.core.rules.mix import tail_is_music
-from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine, finish_of
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.delivery import Delivery
+from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.edges import TAKES_A_TAIL, Stretch
+from ripe_press.core.requests.notes import MixNotes, TagWish
+from ripe_press.core.requests.part import Part
+from ripe_press.core.rules.checks.mix import tail_is_music
 from ripe_press.core.stations.range import bars_between
+from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.tags.sheet import in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.core.units import print_minutes
-from ripe_press.core.wishes.bench import Bench, NamedRange, TicketLine, finish_of
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.delivery import Delivery
-from ripe_press.core.wishes.document import Document, MixWish
-from ripe_press.core.wishes.edges import TAKES_A_TAIL, Stretch
-from ripe_press.core.wishes.notes import MixNotes, TagWish
-from ripe_press.core.wishes.part import Part
 from ripe_press.core.words import quoted
 from ripe_press.studio.planning.knowledge import BEING_MEASURED, LIVE, Knowledge
 from ripe_press.studio.planning.measured import measured

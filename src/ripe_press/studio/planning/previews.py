@@ -10,11 +10,11 @@ from pathlib import Path
 from ripe_press.core.engine.resolve import Mix, PlannedFile, files_of, resolve
 from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.formats.capabilities import PLAIN
-from ripe_press.core.formats.wav import wav_bytes
+from ripe_press.core.formats.writing.wav import wav_bytes
+from ripe_press.core.requests.delivery import Delivery
+from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.sources.source import Source
 from ripe_press.core.stations import Path as StationPath
-from ripe_press.core.wishes.delivery import Delivery
-from ripe_press.core.wishes.edges import Stretch
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.jobs.workers import WorkerPool

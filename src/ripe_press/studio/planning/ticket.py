@@ -9,17 +9,17 @@ from ripe_press.core.engine.resolve import Half
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.naming import Placed
+from ripe_press.core.requests.bench import TicketLine
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.rules.case import Case, Expected, range_measures
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.core.rules.registry import judge
 from ripe_press.core.sending.parcel import GOES_NOWHERE, Sends
 from ripe_press.core.stations import Description, Known, Path, describe
-from ripe_press.core.stations.forecast import Forecast
-from ripe_press.core.stations.size import forecast_size
+from ripe_press.core.stations.size.exact import forecast_size
+from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.timeline import TempoMap
-from ripe_press.core.wishes.bench import TicketLine
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.studio.planning.knowledge import mono_loss_of, silence_of
 from ripe_press.studio.planning.planner import Wanted
 

@@ -10,7 +10,7 @@ from ripe_press.core.engine.levels import Shortfall
 from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.stations import Line, Path
-from ripe_press.core.stations.forecast import Forecast
+from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.trial import Trial, size_after
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.planning import tasks

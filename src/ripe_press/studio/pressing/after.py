@@ -6,8 +6,8 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.briefs.library import DISC_TRACK
-from ripe_press.core.wishes.document import Document
-from ripe_press.core.wishes.running_order import RunningOrder
+from ripe_press.core.requests.document import Document
+from ripe_press.core.requests.running_order import RunningOrder
 from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredFile
 from ripe_press.studio.discs.task import disc_of

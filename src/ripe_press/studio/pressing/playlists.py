@@ -7,8 +7,8 @@ from pathlib import Path
 from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.press.playlist import PlaylistLine, m3u8, xspf
+from ripe_press.core.requests.running_order import RunningOrder
 from ripe_press.core.whole_files import write_whole
-from ripe_press.core.wishes.running_order import RunningOrder
 from ripe_press.studio.planning.planner import Wanted
 
 

@@ -11,9 +11,9 @@ from typing import Any
 
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Cancelled, Conflict, Interrupted, RipePressError
+from ripe_press.core.requests.delivery import Delivery
+from ripe_press.core.requests.document import Document, document_row
 from ripe_press.core.whole_files import sweep_beside
-from ripe_press.core.wishes.delivery import Delivery
-from ripe_press.core.wishes.document import Document, document_row
 from ripe_press.core.words import quoted
 from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing
 from ripe_press.studio.jobs.folder import JobFolder

@@ -10,8 +10,8 @@ from ripe_press.core.errors import Cancelled, Interrupted
 from ripe_press.core.press import Event, OrderedFile, PressedFile, PressOrder, press
 from ripe_press.core.proof.compare import Difference, difference_of
 from ripe_press.core.proof.read_back import hash_file
-from ripe_press.core.stations.forecast import Forecast
-from ripe_press.core.wishes.document import read_document
+from ripe_press.core.requests.document import read_document
+from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.jobs.time_left import Work
 from ripe_press.studio.jobs.workers import server_is_gone

@@ -4,8 +4,8 @@ from collections.abc import Iterable, Mapping
 from pathlib import Path
 
 from ripe_press.core.handoff.tempo_midi import tempo_midi
+from ripe_press.core.requests.document import Document
 from ripe_press.core.whole_files import write_whole
-from ripe_press.core.wishes.document import Document
 from ripe_press.studio.planning.planner import Wanted
 
 

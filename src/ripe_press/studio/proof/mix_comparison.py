@@ -22,11 +22,11 @@ from ripe_press.core.proof.hearing.masked import masked_curve
 from ripe_press.core.proof.hearing.meter import Heard
 from ripe_press.core.proof.hearing.opinion import opinion_of, places_of
 from ripe_press.core.proof.read_back import prove
+from ripe_press.core.requests.document import document_from
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
 from ripe_press.core.units import print_count, print_db
-from ripe_press.core.wishes.document import document_from
 from ripe_press.core.words import VERDICTS, quoted
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing

@@ -10,11 +10,11 @@ from typing import Any
 from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.proof.read_back import Proof, prove
-from ripe_press.core.rules.received import hold_file, measures_needed
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.document import brief_from_row
+from ripe_press.core.rules.checks.received import hold_file, measures_needed
 from ripe_press.core.sheet.signature import NAME as SIGNATURE
 from ripe_press.core.sheet.signature import fingerprint, holds, keys_before, read_signature
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.document import brief_from_row
 from ripe_press.core.words import quoted
 from ripe_press.studio.briefs import briefs_here
 from ripe_press.studio.data_folder import data_folder

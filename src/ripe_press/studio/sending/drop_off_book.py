@@ -7,9 +7,9 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
+from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.sending.drop_off import DropOff, checked, drop_off_from
 from ripe_press.core.sending.parcel import Refusal, Sends, reasons_from
-from ripe_press.core.wishes.delivery import Delivery
 from ripe_press.core.words import quoted
 from ripe_press.store.drop_offs import DropOffs, StoredDropOff
 from ripe_press.store.parcels import Parcels

@@ -8,10 +8,10 @@ from typing import Literal
 
 from ripe_press.core.errors import Conflict, RipePressError
 from ripe_press.core.measure.loudness import LoudnessResult
+from ripe_press.core.requests.document import bench_of
 from ripe_press.core.stations.source import depth_label
 from ripe_press.core.versions.carried import Passage, carried
 from ripe_press.core.versions.differences import Differences, Known, differences
-from ripe_press.core.wishes.document import bench_of
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio.error_text import sentence_of

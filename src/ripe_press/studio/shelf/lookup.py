@@ -3,8 +3,8 @@
 from pathlib import Path
 
 from ripe_press.core.errors import Conflict
-from ripe_press.core.wishes.document import stem_from
-from ripe_press.core.wishes.part import StemNote
+from ripe_press.core.requests.document import stem_from
+from ripe_press.core.requests.part import StemNote
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
 from ripe_press.store.stems import Stems

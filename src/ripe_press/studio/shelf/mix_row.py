@@ -9,13 +9,13 @@ from typing import Any
 
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import Interrupted
+from ripe_press.core.requests.bench import bench_from
+from ripe_press.core.requests.document import bench_row
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
 from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.whole_files import move_whole, sync_folder, write_whole
-from ripe_press.core.wishes.bench import bench_from
-from ripe_press.core.wishes.document import bench_row
 from ripe_press.store.mixes import NewMix
 from ripe_press.studio.planning.kept_levels import keep_measures
 from ripe_press.studio.reports import measures_of, spectrum_of

@@ -10,15 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.errors import BadInput
+from ripe_press.core.measure.places.tail import Tail
 from ripe_press.core.measure.pyramid import BASE_FRAMES, STEP, PyramidShape, sounding_pieces
-from ripe_press.core.measure.tail import Tail
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
+from ripe_press.core.requests.bench import Bench
+from ripe_press.core.requests.edges import RING_LIMIT_S
+from ripe_press.core.requests.part import StemNote
 from ripe_press.core.rules.proposals import Proposal, propose
 from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.units import db_from_linear, finite
-from ripe_press.core.wishes.bench import Bench
-from ripe_press.core.wishes.edges import RING_LIMIT_S
-from ripe_press.core.wishes.part import StemNote
 from ripe_press.store.mixes import NewMix, StoredMix
 from ripe_press.studio.jobs.events import Bell
 from ripe_press.studio.jobs.workers import WorkerPool

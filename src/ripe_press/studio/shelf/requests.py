@@ -6,16 +6,16 @@ from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
-from ripe_press.core.whole_files import write_whole
-from ripe_press.core.wishes.bench import Bench
-from ripe_press.core.wishes.brief import Brief
-from ripe_press.core.wishes.document import (
+from ripe_press.core.requests.bench import Bench
+from ripe_press.core.requests.brief import Brief
+from ripe_press.core.requests.document import (
     CoverNote,
     Document,
     MixWish,
     SourceNote,
     document_of,
 )
+from ripe_press.core.whole_files import write_whole
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.planning.kept_levels import facts_of

@@ -15,12 +15,12 @@ from typing import Literal
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
+from ripe_press.core.requests.bench import Bench, checked
+from ripe_press.core.requests.document import bench_row
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
 from ripe_press.core.whole_files import move_whole, write_whole
-from ripe_press.core.wishes.bench import Bench, checked
-from ripe_press.core.wishes.document import bench_row
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, ShelfRow, StoredMix
 from ripe_press.studio.data_folder import DataFolder

@@ -7,9 +7,9 @@ import numpy as np
 
 from ripe_press.core.errors import BadInput, Cancelled, Unreadable
 from ripe_press.core.formats.capabilities import Encoding
-from ripe_press.core.formats.content import content_sum
-from ripe_press.core.formats.layout import mask_of
-from ripe_press.core.formats.wav import WavWriter
+from ripe_press.core.formats.fingerprint import content_sum
+from ripe_press.core.formats.reading.channel_layout import mask_of
+from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.measure.content import FFT_FRAMES, SpectrumMeter
 from ripe_press.core.measure.pyramid import reduce_frames
 from ripe_press.core.measure.true_peak import TruePeakBins, true_peak_of

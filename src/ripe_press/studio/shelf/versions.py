@@ -15,10 +15,10 @@ from pathlib import Path
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
+from ripe_press.core.requests.document import bench_of, bench_row
 from ripe_press.core.versions.carried import Passage, carried
 from ripe_press.core.versions.differences import Differences, Known, differences
 from ripe_press.core.versions.names import root_of
-from ripe_press.core.wishes.document import bench_of, bench_row
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, Pile, StoredMix
 from ripe_press.studio.error_text import sentence_of

@@ -14,8 +14,8 @@ from typing import Any
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import BadInput, Cancelled, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
-from ripe_press.core.wishes.document import bench_of, stem_from
-from ripe_press.core.wishes.part import MOST_STEM_NAME, MOST_STEMS, Part, StemNote, check_stems
+from ripe_press.core.requests.document import bench_of, stem_from
+from ripe_press.core.requests.part import MOST_STEM_NAME, MOST_STEMS, Part, StemNote, check_stems
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.stems import Stems, StoredStem

@@ -5,9 +5,9 @@ from pathlib import Path
 
 from ripe_press.core.errors import NotFound
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
-from ripe_press.core.formats.content import content_sum
+from ripe_press.core.formats.fingerprint import content_sum
+from ripe_press.core.requests.part import StemNote
 from ripe_press.core.survey import measure_bits, sides_alike
-from ripe_press.core.wishes.part import StemNote
 from ripe_press.core.words import quoted
 from ripe_press.studio.planning.measured import measured
 

@@ -8,9 +8,9 @@ from typing import Any
 from ripe_press.core.engine.stems import stem_source
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.proof.stems import StemsReport, check_stems
+from ripe_press.core.requests.part import StemNote
 from ripe_press.core.sources.source import Source, facts_of_file
 from ripe_press.core.units import finite
-from ripe_press.core.wishes.part import StemNote
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.stems.files import looked_at
 

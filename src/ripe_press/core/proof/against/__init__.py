@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block, Progress, no_progress
-from ripe_press.core.engine.witness import witnessed
+from ripe_press.core.engine.extra_meter import witnessed
 from ripe_press.core.formats.capabilities import BITS, Encoding, is_float
 from ripe_press.core.proof.against.alignment import Alignment
 from ripe_press.core.proof.against.sound import Apart, ApartMeter

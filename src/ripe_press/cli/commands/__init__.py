@@ -1,0 +1,1 @@
+"""Commands of the command line, one module a topic."""

@@ -1,0 +1,1 @@
+"""Places in a signal: silence, tails, seams, bars."""

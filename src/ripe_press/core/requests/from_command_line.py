@@ -1,0 +1,179 @@
+"""Overrides as they are typed: level, depth, rate, channels."""
+
+import re
+from typing import TypeVar, get_args
+
+from ripe_press.core.errors import BadInput
+from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Encoding, Mode
+from ripe_press.core.naming import Case, Clash, NameStyle, Spaces, check_pattern
+from ripe_press.core.requests.delivery import Changes, ChannelWish, LevelWish, checked_level
+from ripe_press.core.requests.running_order import MOST_GAP_FRAMES
+from ripe_press.core.signal.channels import MonoLaw
+from ripe_press.core.signal.quantise import DITHERS, Dither
+from ripe_press.core.signal.resample import Quality
+from ripe_press.core.stations.level import MOST_REDUCTION_DB, LevelKind
+from ripe_press.core.tags.sheet import Id3Version, Values
+from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, parse_place
+from ripe_press.core.words import quoted
+
+T = TypeVar("T")
+
+_DEPTHS: dict[str, Encoding] = {
+    "8": "u8", "16": "s16", "20": "s20", "24": "s24", "32": "s32", "float32": "f32", "float64": "f64",
+}  # fmt: skip
+_LEVEL = re.compile(r"^(peak|true-peak|loudness)=(-?\d+(?:\.\d+)?)$")
+_CEILING = re.compile(r"^ceiling=(-?\d+(?:\.\d+)?)$")
+_REDUCTION = re.compile(r"^reduction=(\d+(?:\.\d+)?)$")
+
+
+def parse_level(text: str) -> LevelWish:
+    """``leave``, ``peak=-0.3``, ``true-peak=-1``, ``loudness=-14,ceiling=-1``.
+
+    With ``,only-down``, ``,back-off`` or, for a loudness, ``,no-limiter`` or ``,reduction=12`` (the limiter's maximum
+    reduction in dB) after it. Raises: BadInput ``level.unreadable`` or ``level.range``.
+    """
+    first, *more = [part.strip() for part in text.strip().lower().split(",")]
+    if first == "leave" and not more:
+        return LevelWish()
+    found = _LEVEL.match(first)
+    ceiling, limit, only_down, back_off, reduction = -1.0, True, False, False, MOST_REDUCTION_DB
+    for part in more:
+        if part == "only-down":
+            only_down = True
+        elif part == "back-off":
+            back_off = True
+        elif part == "no-limiter" and found and found[1] == "loudness":
+            limit = False
+        elif (held := _CEILING.match(part)) and found and found[1] == "loudness":
+            ceiling = float(held[1])
+        elif (held := _REDUCTION.match(part)) and found and found[1] == "loudness":
+            reduction = float(held[1])
+        else:
+            found = None
+    if not found:
+        message = f"{quoted(text)} is not a level. Use leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
+        raise BadInput("level.unreadable", message, text=text)
+    kind: LevelKind = next(kind for kind in get_args(LevelKind) if kind == found[1])
+    return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down, back_off, reduction))
+
+
+def parse_changes(
+    *,
+    rate: str = "",
+    quality: str = "",
+    depth: str = "",
+    dither: str = "",
+    level: str = "",
+    channels: str = "",
+    finish: bool | None = None,
+    container: str = "",
+    label_pattern: str = "",
+    mode: str = "",
+    kbps: int | None = None,
+    coding_quality: int | None = None,
+    style: NameStyle | None = None,
+    tags: Values | None = None,
+    id3_version: str = "",
+    gain_tags: bool | None = None,
+    cover: bool | None = None,
+    markers: bool | None = None,
+) -> Changes:
+    """Overrides of a brief; an empty value uses the brief's. Raises: BadInput with the values there are."""
+    law: MonoLaw | None = None
+    if channels.startswith("mono:"):
+        channels, _, typed = channels.partition(":")
+        law = _law(typed)
+    qualities: tuple[Quality, ...] = get_args(Quality)
+    dithers: tuple[Dither | str, ...] = ("auto", *DITHERS)
+    sides: tuple[ChannelWish, ...] = get_args(ChannelWish)
+    containers: tuple[Container, ...] = tuple(CAPABILITIES)
+    modes: tuple[Mode, ...] = get_args(Mode)
+    versions: tuple[Id3Version, ...] = get_args(Id3Version)
+    return Changes(
+        container=_one_of("container", container, containers),
+        encoding="keep" if depth == "keep" else _depth(depth),
+        rate_hz=_rate(rate),
+        quality=_one_of("quality", quality, qualities),
+        channels=_one_of("channels", channels, sides),
+        mono_law_db=law,
+        dither=_one_of("dither", dither, dithers),  # type: ignore[arg-type]
+        level=parse_level(level) if level else None,
+        finish=finish,
+        label_pattern=check_pattern(label_pattern) if label_pattern else None,
+        mode=_one_of("mode", mode, modes),
+        kbps=kbps,
+        coding_quality=coding_quality,
+        style=style,
+        tags=tags,
+        id3_version=_one_of("ID3 version", id3_version, versions),
+        gain_tags=gain_tags,
+        cover=cover,
+        markers=markers,
+    )
+
+
+def parse_style(digits: int | None, case: str, spaces: str) -> NameStyle | None:
+    """How names are written, None where nothing was said. Raises: BadInput ``override.unknown``."""
+    if digits is None and not case and not spaces:
+        return None
+    cases: tuple[Case, ...] = get_args(Case)
+    joints: tuple[Spaces, ...] = get_args(Spaces)
+    plain = NameStyle()
+    return NameStyle(
+        plain.digits if digits is None else digits,
+        _one_of("case", case, cases) or plain.case,
+        _one_of("space style", spaces, joints) or plain.spaces,
+    )
+
+
+def parse_gap(text: str) -> int:
+    """A gap in CD frames: ``2s``, ``0:02.5`` or ``150cdf``. Raises: BadInput ``time.…`` or ``order.gap``."""
+    frames = parse_place(text.strip().removesuffix("s"), CD_FRAMES_PER_SECOND)
+    if frames > MOST_GAP_FRAMES:
+        message = f"A gap of {quoted(text)} is too long. Use max 10 min."
+        raise BadInput("order.gap", message, text=text)
+    return frames
+
+
+def parse_clash(text: str) -> Clash:
+    """What happens where a name is taken. Raises: BadInput ``override.unknown``."""
+    clashes: tuple[Clash, ...] = get_args(Clash)
+    return _one_of("option for existing files", text, clashes) or "keep-both"
+
+
+def _one_of(what: str, text: str, known: tuple[T, ...]) -> T | None:
+    if not text:
+        return None
+    for one in known:
+        if one == text.strip().lower():
+            return one
+    message = f"Unknown {what} {quoted(text)}. Use {', '.join(str(one) for one in known)}."
+    raise BadInput("override.unknown", message, what=what, text=text)
+
+
+def _depth(text: str) -> Encoding | None:
+    if not text:
+        return None
+    if text.strip().lower() not in _DEPTHS:
+        message = f"{quoted(text)} is not a depth. Use keep, {', '.join(_DEPTHS)}."
+        raise BadInput("depth.unknown", message, text=text)
+    return _DEPTHS[text.strip().lower()]
+
+
+def _rate(text: str) -> int | None:
+    if not text:
+        return None
+    if text.strip().lower() == "keep":
+        return 0
+    if not text.strip().isdigit() or not 8_000 <= int(text) <= 384_000:
+        message = f"{quoted(text)} is not a rate. Use keep or 8000 to 384000 (Hz)."
+        raise BadInput("rate.unreadable", message, text=text)
+    return int(text)
+
+
+def _law(text: str) -> MonoLaw:
+    laws: dict[str, MonoLaw] = {"-6": -6, "-3": -3}
+    if text not in laws:
+        message = f"{quoted(text)} is not a mono sum. Use mono:-6 or mono:-3."
+        raise BadInput("channels.law", message, text=text)
+    return laws[text]

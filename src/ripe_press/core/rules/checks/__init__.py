@@ -1,0 +1,1 @@
+"""The rules, grouped by what they judge."""

@@ -1,0 +1,1 @@
+"""The size of a file, and its forecast."""

@@ -1,0 +1,1 @@
+"""Import from another data folder."""

@@ -1,0 +1,59 @@
+import pytest
+
+from ripe_press.core.errors import BadInput
+from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.from_command_line import checked_level, parse_changes, parse_level
+
+
+@pytest.mark.parametrize(
+    ("text", "level"),
+    [
+        ("leave", LevelWish()),
+        ("peak=-0.3", LevelWish("peak", -0.3)),
+        ("true-peak=-1,only-down", LevelWish("true-peak", -1.0, only_down=True)),
+        ("loudness=-14,ceiling=-1", LevelWish("loudness", -14.0, -1.0)),
+        ("loudness=-14,back-off", LevelWish("loudness", -14.0, back_off=True)),
+        ("loudness=-16, ceiling=-2, no-limiter", LevelWish("loudness", -16.0, -2.0, limit=False)),
+    ],
+)
+def test_levels_as_they_are_typed(text: str, level: LevelWish) -> None:
+    assert parse_level(text) == level
+
+
+@pytest.mark.parametrize("text", ["", "loud", "peak", "peak=loud", "peak=-1,ceiling=-1", "leave,only-down", "peak=3"])
+def test_levels_that_cannot_be_are_explained(text: str) -> None:
+    with pytest.raises(BadInput) as caught:
+        parse_level(text)
+    assert caught.value.code in ("level.unreadable", "level.range")
+    with pytest.raises(BadInput):
+        checked_level(LevelWish("loudness", -14.0, 3.0))
+
+
+def test_overrides_stand_alone_and_together() -> None:
+    assert parse_changes() == Changes()
+    assert parse_changes(rate="keep", depth="keep") == Changes(rate_hz=0, encoding="keep")
+    made = parse_changes(rate="48000", depth="20", dither="shaped-light", channels="mono:-3", container="flac")
+    assert made == Changes(
+        container="flac", encoding="s20", rate_hz=48_000, channels="mono", mono_law_db=-3, dither="shaped-light"
+    )
+    assert parse_changes(quality="high", finish=False) == Changes(quality="high", finish=False)
+
+
+@pytest.mark.parametrize(
+    ("typed", "words"),
+    [
+        ({"rate": "fast"}, "8000 to 384000"),
+        ({"rate": "500"}, "8000 to 384000"),
+        ({"depth": "12"}, "keep, 8, 16"),
+        ({"dither": "much"}, "shaped-strong"),
+        ({"channels": "5.1"}, "swapped"),
+        ({"channels": "mono:-4"}, "mono:-3"),
+        ({"container": "cassette"}, "wav, bwf, rf64, caf"),
+        ({"mode": "loud"}, "constant, average, variable"),
+        ({"id3_version": "1"}, "2.3, 2.4"),
+        ({"quality": "best"}, "very-high"),
+    ],
+)
+def test_nonsense_is_answered_with_the_options(typed: dict[str, str], words: str) -> None:
+    with pytest.raises(BadInput, match=words):
+        parse_changes(**typed)  # type: ignore[arg-type]

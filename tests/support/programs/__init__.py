@@ -1,0 +1,1 @@
+"""Programs that tests start as processes of their own."""
