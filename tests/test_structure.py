@@ -12,7 +12,7 @@ import pytest
 from ripe_press.core import stations as st
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.rules.findings import RuleId
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from support import ROOT
 
 SRC = ROOT / "src/ripe_press"
@@ -121,7 +121,7 @@ def test_no_container_is_named_outside_the_formats() -> None:
 
 
 def test_source_is_not_a_station_and_has_open() -> None:
-    assert Source.__abstractmethods__ == {"open", "stamp", "check"}
+    assert AudioSource.__abstractmethods__ == {"open", "stamp", "check"}
     openers = {
         path.relative_to(SRC).as_posix()
         for path in modules()

@@ -148,7 +148,7 @@ def test_an_order_document_with_a_part_exchanged_is_read_or_refused(client: Test
     """As a file for the command line, or out of a record that was tampered with: planned, or refused."""
     studio = client.app.state.studio  # type: ignore[attr-defined]
     bench_now = bench_of(client.get(f"/api/mixes/{mix}").json()["bench"])
-    made = document_for(studio.looking, studio.shelf.mix(mix), bench_now, studio.briefs.all())
+    made = document_for(studio.mix_views, studio.shelf.mix(mix), bench_now, studio.briefs.all())
     whole = json.loads(json.dumps(document_row(made)))
     assert resolved(document_from(whole), lambda one: measured(one.source.facts))[0]
     chance = random.Random(5)

@@ -22,7 +22,7 @@ from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.joined import joined
 from ripe_press.core.sources.parts import fingerprint_of
 from ripe_press.core.sources.placed import placed
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.sources.sums import summed
 from support.press import press_files
 from support.signals import noise, write
@@ -36,30 +36,30 @@ def one(folder: Path, name: str, frames: int, channels: int, seed: int) -> FileS
     return FileSource(replace(source.facts, content_sum=content_sum(path)))
 
 
-def stems(folder: Path) -> Source:
+def stems(folder: Path) -> AudioSource:
     """A long stereo one, a short one, and one of one channel."""
     return summed([one(folder, "a", 30_000, 2, 1), one(folder, "b", 9_000, 2, 2), one(folder, "c", 20_000, 1, 3)])
 
 
-def some(folder: Path, name: str, start: int, end: int, edges: Edges = NO_EDGES) -> Source:
+def some(folder: Path, name: str, start: int, end: int, edges: Edges = NO_EDGES) -> AudioSource:
     source = one(folder, name, 30_000, 2, 5)
     return part_of(source, range_of(source.facts, start, end, edges), None)
 
 
-def other_rate(folder: Path) -> Source:
+def other_rate(folder: Path) -> AudioSource:
     """At 44.1 kHz in its file; long enough for two pieces."""
     path = write(folder / "slow.wav", noise(300_000, 2, 6, 0.2), 44_100, "PCM_24")
     return converted(FileSource(replace(FileSource.at(path).facts, content_sum=content_sum(path))), RATE)
 
 
-def order(folder: Path) -> Source:
+def order(folder: Path) -> AudioSource:
     """A part with a fade and silence around it, a whole mix, and one of one channel."""
     edges = Edges(fade_in_s=0.05, silence_before_s=0.02, silence_after_s=0.01)
     part = some(folder, "a", 4_000, 13_000, edges)
     return joined([part, one(folder, "b", 9_000, 2, 2), one(folder, "c", 9_000, 1, 3)], "Order")
 
 
-KINDS: dict[str, Callable[[Path], Source]] = {
+KINDS: dict[str, Callable[[Path], AudioSource]] = {
     "file": lambda folder: one(folder, "file", 30_000, 2, 1),
     "sum": stems,
     "part": lambda folder: some(folder, "part", 500, 30_000, Edges(fade_out_s=0.2, silence_before_s=0.03)),
@@ -72,16 +72,16 @@ KINDS: dict[str, Callable[[Path], Source]] = {
 
 
 @pytest.fixture(params=KINDS)
-def source(request: pytest.FixtureRequest, tmp_path: Path) -> Source:
+def source(request: pytest.FixtureRequest, tmp_path: Path) -> AudioSource:
     return KINDS[request.param](tmp_path)
 
 
-def samples(source: Source, *span: int, block_frames: int = 4_096) -> np.ndarray:
+def samples(source: AudioSource, *span: int, block_frames: int = 4_096) -> np.ndarray:
     with source.open() as reader:
         return np.concatenate([np.zeros((0, source.facts.channels)), *reader.blocks(*span, block_frames=block_frames)])
 
 
-def test_source_is_a_value_with_facts(source: Source) -> None:
+def test_source_is_a_value_with_facts(source: AudioSource) -> None:
     whole = samples(source)
     assert whole.shape == (source.facts.frames, source.facts.channels)
     assert hash(source) == hash(replace(source))  # type: ignore[type-var]
@@ -91,21 +91,21 @@ def test_source_is_a_value_with_facts(source: Source) -> None:
 @settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(start=hy.integers(0, 30_000), length=hy.integers(0, 31_000), block_frames=hy.integers(1_000, 40_000))
 def test_any_stretch_in_any_blocks_is_the_same_samples(
-    source: Source, start: int, length: int, block_frames: int
+    source: AudioSource, start: int, length: int, block_frames: int
 ) -> None:
     end = min(source.facts.frames, start + length)
     whole = samples(source)
     assert np.array_equal(samples(source, start, end, block_frames=block_frames), whole[start:end])
 
 
-def test_it_opens_side_by_side(source: Source) -> None:
+def test_it_opens_side_by_side(source: AudioSource) -> None:
     with source.open() as first, source.open() as second:
         for block, other in zip(first.blocks(), second.blocks(100), strict=False):
             assert np.array_equal(block[100:1_000], other[:900])
             break
 
 
-def test_it_is_pressed_like_any_mix(source: Source, tmp_path: Path) -> None:
+def test_it_is_pressed_like_any_mix(source: AudioSource, tmp_path: Path) -> None:
     """Cut, folded, converted, dithered: nothing in the walk knows what kind it is."""
     whole = samples(source)
     mix = Mix(source, "Millrace")

@@ -12,7 +12,7 @@ from ripe_press.core.disc.frames import CAPACITY_FRAMES, FRAME_SAMPLES, parse_fr
 from ripe_press.core.disc.subchannel import (
     LEAD_OUT_TRACK,
     OnDisc,
-    Place,
+    QPosition,
     catalog_q,
     isrc_q,
     place_q,
@@ -76,11 +76,11 @@ def test_every_fault_of_packs_is_reported() -> None:
 @pytest.mark.parametrize(
     ("made", "printed"),
     [
-        (place_q(Place(2, 1, 0, 525, 3)), "31 02 01 00 00 00 00 00 09 00 06 0D"),
-        (place_q(Place(2, 0, 150, 375, 3)), "31 02 00 00 02 00 00 00 07 00 E9 91"),
-        (place_q(Place(1, 0, 150, -150, 0)), "01 01 00 00 02 00 00 00 00 00 F0 D9"),
-        (place_q(Place(1, 1, 0, 0, 0)), "01 01 01 00 00 00 00 00 02 00 5A 28"),
-        (place_q(Place(LEAD_OUT_TRACK, 1, 0, 1_375, 0)), "01 AA 01 00 00 00 00 00 20 25 52 9E"),
+        (place_q(QPosition(2, 1, 0, 525, 3)), "31 02 01 00 00 00 00 00 09 00 06 0D"),
+        (place_q(QPosition(2, 0, 150, 375, 3)), "31 02 00 00 02 00 00 00 07 00 E9 91"),
+        (place_q(QPosition(1, 0, 150, -150, 0)), "01 01 00 00 02 00 00 00 00 00 F0 D9"),
+        (place_q(QPosition(1, 1, 0, 0, 0)), "01 01 01 00 00 00 00 00 02 00 5A 28"),
+        (place_q(QPosition(LEAD_OUT_TRACK, 1, 0, 1_375, 0)), "01 AA 01 00 00 00 00 00 20 25 52 9E"),
         (catalog_q("4006381333931", 0), "02 40 06 38 13 33 93 10 00 00 1C 3F"),
         (isrc_q("GBAYE0000351", 33), "03 5D 24 69 54 00 00 35 10 33 AD D4"),
         (isrc_q("USRC17607839", 33), "03 96 38 93 04 76 07 83 90 33 1F AC"),
@@ -94,7 +94,7 @@ def test_q_is_that_of_the_standard(made: bytes, printed: str) -> None:
 
 def test_every_error_of_one_or_two_bits_is_seen() -> None:
     """ECMA-130: the checksum finds them all, and an empty frame is none."""
-    good = int.from_bytes(place_q(Place(7, 1, 1_234, 98_765, 2)), "big")
+    good = int.from_bytes(place_q(QPosition(7, 1, 1_234, 98_765, 2)), "big")
     for first in range(96):
         for second in range(first + 1):
             broken = (good ^ (1 << first) ^ ((1 << second) if second != first else 0)).to_bytes(12, "big")

@@ -11,7 +11,7 @@ import pytest
 
 from ripe_press.core.proof.hearing.any_rate import HearingAtAnyRate, heard_rate
 from ripe_press.core.proof.hearing.ear import Ear, ear_for
-from ripe_press.core.proof.hearing.meter import Heard, HearingMeter
+from ripe_press.core.proof.hearing.meter import Audibility, HearingMeter
 from ripe_press.core.proof.hearing.opinion import opinion_of, places_of
 
 RATE = 48_000
@@ -42,7 +42,7 @@ def tone(hz: float, level: float, seconds: float = 2.0) -> np.ndarray:
     return level * np.sin(2 * np.pi * hz * np.arange(round(seconds * RATE)) / RATE)
 
 
-def heard(source: np.ndarray, test: np.ndarray, block: int = 50_000) -> Heard:
+def heard(source: np.ndarray, test: np.ndarray, block: int = 50_000) -> Audibility:
     source, test = (one[:, None] if one.ndim == 1 else one for one in (source, test))
     meter = HearingMeter(source.shape[1], RATE)
     for at in range(0, len(source), block):

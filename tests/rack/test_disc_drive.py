@@ -7,8 +7,8 @@ from typing import Any
 import pytest
 
 from ripe_press.core.disc.frames import FRAME_BYTES, PAUSE_FRAMES
-from ripe_press.core.disc.subchannel import Place, read_q
-from ripe_press.rack.disc_drive import BUFFER_BYTES, CAPACITY, Drive, Faults, Medium, Refused
+from ripe_press.core.disc.subchannel import QPosition, read_q
+from ripe_press.rack.disc_drive import BUFFER_BYTES, CAPACITY, Drive, DriveError, DriveFaults, Medium
 from ripe_press.rack.disc_writer import Writer
 
 TRACKS: list[dict[str, Any]] = [
@@ -38,7 +38,7 @@ def burnt(drive: Drive, folder: Path, kind: Any = "cdr80", **more: Any) -> Drive
 
 
 def refusal(do: Callable[[], object]) -> str:
-    with pytest.raises(Refused) as caught:
+    with pytest.raises(DriveError) as caught:
         do()
     return str(caught.value.answer["code"])
 
@@ -55,8 +55,8 @@ def test_burnt_disc_has_its_toc(drive: Drive, tmp_path: Path) -> None:
     _, read = drive.read(500, 75)
     assert read[: 75 * FRAME_BYTES] == data(75, 650)
     places = [read_q(read[75 * FRAME_BYTES + at * 12 :][:12]) for at in range(75)]
-    assert (places[0], places[1]) == ("4006381333931", Place(2, 0, 24, 501, 2))
-    assert places[25] == Place(2, 1, 0, 525, 2)
+    assert (places[0], places[1]) == ("4006381333931", QPosition(2, 0, 24, 501, 2))
+    assert places[25] == QPosition(2, 1, 0, 525, 2)
     assert refusal(lambda: drive.open(LEAD_OUT, TRACKS)) == "WRONG_MEDIUM"
     assert refusal(lambda: drive.read(LEAD_OUT, 1)) == "OUT_OF_RANGE"
     assert refusal(drive.erase) == "WRONG_MEDIUM"
@@ -129,14 +129,14 @@ def test_with_protection_the_laser_waits(tmp_path: Path) -> None:
 
 def test_faults_are_let_happen(drive: Drive, tmp_path: Path) -> None:
     burnt(drive, tmp_path)
-    drive.faults = Faults(bad={10: 3}, offset=30)
+    drive.faults = DriveFaults(bad={10: 3}, offset=30)
     told, read = drive.read(9, 3)
     assert told["c2"] == [10]
     clean = data(4, 158)[FRAME_BYTES - 120 :]
     differs = [at // FRAME_BYTES for at in range(3 * FRAME_BYTES) if read[at] != clean[at]]
     assert set(differs) == {1} and len(differs) == 6
     drive.load(tmp_path / "other")
-    drive.faults = Faults(underrun_at=0)
+    drive.faults = DriveFaults(underrun_at=0)
     drive.open(LEAD_OUT, TRACKS)
     drive.write(-150, data(150))
     assert refusal(lambda: drive.write(0, data(1))) == "UNDERRUN"

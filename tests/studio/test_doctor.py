@@ -14,7 +14,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, NewMix
 from ripe_press.studio import doctor
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.doctor import Symptom, examine
+from ripe_press.studio.doctor import DoctorCheck, examine
 
 MIX = NewMix("Millrace", "/gone/Millrace.wav", False, "0" * 64, "wav", "pcm", 96_000, 2, 1_000, 24, "", 2, {}, {}, {})
 
@@ -35,7 +35,7 @@ def page(tmp_path: Path) -> Path:
     return tmp_path
 
 
-def found(folder: DataFolder, page: Path) -> dict[str, Symptom]:
+def found(folder: DataFolder, page: Path) -> dict[str, DoctorCheck]:
     return {one.about: one for one in examine(folder, page)}
 
 

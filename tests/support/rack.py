@@ -6,7 +6,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from ripe_press.rack.outboard import Character
-from ripe_press.rack.unit import Setup, UnitServer, Works
+from ripe_press.rack.unit import Setup, UnitProcessing, UnitServer
 
 
 @contextmanager
@@ -15,7 +15,9 @@ def unit(kind: Any = "outboard", *, hurry: float = 0.0, faults: Any = (), **more
     setup_names = {"rates_hz", "most_channels"}
     setup = {name: value for name, value in more.items() if name in setup_names}
     character = Character(**{name: value for name, value in more.items() if name not in setup_names})
-    with UnitServer(0, Works(Setup(kind, "Weir Compressor", character, hurry, list(faults), **setup))) as server:
+    with UnitServer(
+        0, UnitProcessing(Setup(kind, "Weir Compressor", character, hurry, list(faults), **setup))
+    ) as server:
         threading.Thread(target=server.serve_forever, args=(0.02,), daemon=True).start()
         yield f"127.0.0.1:{server.server_address[1]}"
         server.shutdown()

@@ -53,7 +53,7 @@ async def read_events(request: Request, studio: TheStudio) -> AsyncIterable[Serv
         with suppress(RuntimeError):
             loop.call_soon_threadsafe(note, topic)
 
-    with studio.bell.heard_by(rung), _counted(state):
+    with studio.events.subscribed(rung), _counted(state):
         yield ServerSentEvent(event="here", data=None, raw_data="")
         while True:
             busy = studio.under_way()

@@ -38,7 +38,7 @@ _LOG = logger("server")
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class Encryption:
     """Whether the line is encrypted, and with which certificate; with the studio's own where none is given."""
 
     encrypted: bool = False
@@ -52,7 +52,7 @@ class Line:
         return own(root, names) if self.encrypted else None
 
 
-IN_THE_CLEAR = Line()
+IN_THE_CLEAR = Encryption()
 
 
 def run(
@@ -61,7 +61,7 @@ def run(
     demo_mixes: tuple[Path, ...] = (),
     host: str = HOST,
     names: tuple[str, ...] = (),
-    line: Line = IN_THE_CLEAR,
+    line: Encryption = IN_THE_CLEAR,
     scheduler: str = "",
     browser: bool = False,
 ) -> None:

@@ -26,8 +26,8 @@ from ripe_press.cli.grouping import GroupedCommand, GroupedCommands, renamed
 from ripe_press.cli.helping import completion, help_
 from ripe_press.cli.set_out import GROUPS, set_out_of, with_set_out
 from ripe_press.cli.speech import (
-    LOUDNESS,
     PATH,
+    VERBOSITY,
     as_json,
     data_option,
     say_json,
@@ -109,7 +109,7 @@ def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: 
     from ripe_press.studio.command_line.press import plan_now, press_now
 
     made = set_out_of(mixes, briefs, typed)
-    if LOUDNESS.verbose and not as_json:
+    if VERBOSITY.verbose and not as_json:
         say_tree(plan_now(made), as_json)
     report = press_now(made, out, show_files(as_json), stop_on_signal())
     if as_json:
@@ -239,10 +239,10 @@ def serve(host: str, port: int, data: Path | None, browser: bool | None, **more:
     Example:
       ripe-press serve --data studio
     """
-    from ripe_press.api.server import Line, run
+    from ripe_press.api.server import Encryption, run
     from ripe_press.studio.data_folder import data_folder
 
-    line = Line(more["tls"] or more["cert"] is not None, more["cert"], more["cert_key"])
+    line = Encryption(more["tls"] or more["cert"] is not None, more["cert"], more["cert_key"])
     run(
         data_folder(data), port, host=host, names=more["names"], line=line, scheduler=more["scheduler"],
         browser=_wanted(browser),

@@ -22,19 +22,19 @@ PATH = click.Path(path_type=Path)
 
 
 @dataclass(slots=True)
-class Loudness:
+class Verbosity:
     """How much a command prints."""
 
     quiet: bool = False
     verbose: bool = False
 
 
-LOUDNESS = Loudness()
+VERBOSITY = Verbosity()
 """Of the running command; set by every command."""
 
 
 def _hear(context: click.Context, option: click.Parameter, value: bool) -> None:
-    setattr(LOUDNESS, str(option.name), value and not context.resilient_parsing)
+    setattr(VERBOSITY, str(option.name), value and not context.resilient_parsing)
 
 
 def as_json(command: Callable[..., None]) -> Callable[..., None]:
@@ -60,7 +60,7 @@ def say_json(report: dict[str, Any]) -> None:
 
 def show_progress(quiet: bool) -> Progress:
     """A progress line on a terminal; nothing elsewhere."""
-    if quiet or LOUDNESS.quiet or not sys.stderr.isatty():
+    if quiet or VERBOSITY.quiet or not sys.stderr.isatty():
         return lambda _done, _total: None
     return progress_line()
 
@@ -72,7 +72,7 @@ _BAR = 20
 
 def show_files(quiet: bool) -> PressProgress:
     """One progress line per file on a terminal, with the time left; nothing elsewhere."""
-    if quiet or LOUDNESS.quiet or not sys.stderr.isatty():
+    if quiet or VERBOSITY.quiet or not sys.stderr.isatty():
         return lambda _progress, _names: None
     lines = [0]
 
@@ -163,11 +163,11 @@ def say_tree(report: dict[str, Any], as_json: bool) -> None:
 def say_pressed(report: dict[str, Any]) -> None:
     """Print the result of a pressing, file by file."""
     for file in report["files"]:
-        if not LOUDNESS.quiet or file["verdict"] != "ready":
+        if not VERBOSITY.quiet or file["verdict"] != "ready":
             say_file(file, report["times_realtime"])
     for file in report["failed"]:
         click.echo(f"{verdict('Failed')}: {file['path']}\n  {file['sentence']}")
-    for path in () if LOUDNESS.quiet else report["skipped"]:
+    for path in () if VERBOSITY.quiet else report["skipped"]:
         click.echo(f"{verdict('Skipped')}: {path} exists")
 
 
@@ -186,5 +186,5 @@ def say_file(file: dict[str, Any], times_realtime: float) -> None:
     )
     for finding in file["findings"]:
         click.echo(f"  {verdict(finding['verdict'])}: {finding['sentence']}")
-    for check in file["checks"] if LOUDNESS.verbose else ():
+    for check in file["checks"] if VERBOSITY.verbose else ():
         click.echo(f"  {check['check']}: {check['found']}")

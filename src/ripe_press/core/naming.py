@@ -159,7 +159,7 @@ def length_label(frames: int, rate_hz: int) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
+class FilePlace:
     """Where a file goes. ``clash`` is the obstacle: none, another file of the ticket, or one on the disk."""
 
     path: Path
@@ -172,7 +172,7 @@ InTheWay = Literal["", "file", "other"]
 """What exists at a path: nothing, a file, or another kind of object."""
 
 
-def place(wanted: Iterable[Path], clash: Clash, in_the_way: Callable[[Path], InTheWay]) -> list[Placed]:
+def place(wanted: Iterable[Path], clash: Clash, in_the_way: Callable[[Path], InTheWay]) -> list[FilePlace]:
     """The places of files in order, with every clash settled; ``in_the_way`` looks at the disk, or anywhere else.
 
     Files of one ticket never take each other's place: the later gets a number. Names that differ only in case or
@@ -184,12 +184,12 @@ def place(wanted: Iterable[Path], clash: Clash, in_the_way: Callable[[Path], InT
         within = folded_name(path) in taken
         there = in_the_way(path)
         if there and not within and clash == "skip":
-            placed.append(Placed(path, "disk", skipped=True))
+            placed.append(FilePlace(path, "disk", skipped=True))
             continue
         replaces = there == "file" and not within and clash == "replace"
         chosen = path if replaces else _free(path, taken, in_the_way)
         taken.add(folded_name(chosen))
-        placed.append(Placed(chosen, "ticket" if within else "disk" if there else "", replaces=replaces))
+        placed.append(FilePlace(chosen, "ticket" if within else "disk" if there else "", replaces=replaces))
     return placed
 
 

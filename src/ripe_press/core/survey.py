@@ -27,7 +27,7 @@ from ripe_press.core.measure.true_peak import TruePeakBins, TruePeakMeter, TrueP
 from ripe_press.core.signal.gain import HighPass
 from ripe_press.core.signal.limiter import Limiter
 from ripe_press.core.signal.quantise import Quantiser
-from ripe_press.core.sources.source import Reader, Source, open_file
+from ripe_press.core.sources.source import AudioSource, Reader, open_file
 from ripe_press.core.words import quoted
 
 
@@ -80,7 +80,7 @@ def survey(
 
 
 def survey_source(
-    source: Source,
+    source: AudioSource,
     pyramid_path: Path,
     progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
@@ -135,7 +135,7 @@ def _survey(
     )  # fmt: skip
 
 
-def level_history(source: Source) -> LevelHistory:
+def level_history(source: AudioSource) -> LevelHistory:
     """Read a source once for its levels over time only. Raises: whatever reading raises."""
     facts = source.facts
     silence = SilenceMeter()
@@ -167,7 +167,7 @@ def ahead(blocks: Iterator[Block], pool: Executor) -> Iterator[Block]:
         yield block
 
 
-def measure_bits(source: Source) -> int | None:
+def measure_bits(source: AudioSource) -> int | None:
     """The bits in use of a mix, read only as far as it takes to know that all that are declared are."""
     facts = source.facts
     meter = BitsMeter(facts.bit_depth)
@@ -179,7 +179,7 @@ def measure_bits(source: Source) -> int | None:
     return meter.result()
 
 
-def sides_alike(source: Source) -> bool:
+def sides_alike(source: AudioSource) -> bool:
     """Whether both sides of a stereo source are the same samples: mono in a stereo file. Read to the first difference,
     and not silent.
     """

@@ -26,7 +26,7 @@ CAPACITY = {"cdr74": CAPACITY_FRAMES[74], "cdr80": CAPACITY_FRAMES[80], "cdrw80"
 _PROGRAM, _SUBCHANNEL, _MEDIUM, _TEXT = "program.bin", "subchannel.q", "medium.json", "cdtext.cdt"
 
 
-class Refused(Exception):
+class DriveError(Exception):
     """What a drive answers that does not do something: a code of ours, and the sense key, ASC and ASCQ."""
 
     def __init__(self, code: str, sense: str, **more: Any) -> None:
@@ -71,7 +71,7 @@ class Medium:
 
 
 @dataclass(slots=True)
-class Faults:
+class DriveFaults:
     """What a test lets go wrong."""
 
     underrun_at: int | None = None
@@ -87,7 +87,7 @@ class Drive:
     def __init__(self, hurry: float = 1.0, clock: Callable[[], float] = time.monotonic) -> None:
         self._hurry, self._clock = hurry, clock
         self.medium: Medium | None = None
-        self.faults = Faults()
+        self.faults = DriveFaults()
         self._open = False
         self._simulate = self._protected = self._finalize = False
         self._speed = SPEEDS[-1]
@@ -114,7 +114,7 @@ class Drive:
     def load(self, folder: Path, kind: MediumKind = "cdr80") -> dict[str, Any]:
         """Puts in the disc of a folder, or a blank one of a kind where there is none, and closes the tray."""
         if self.medium and self.medium.state == "writing":
-            raise Refused("BUSY", "2/04/08")
+            raise DriveError("BUSY", "2/04/08")
         folder.mkdir(parents=True, exist_ok=True)
         if (folder / _MEDIUM).is_file():
             self.medium = Medium.of(folder)
@@ -127,7 +127,7 @@ class Drive:
     def eject(self) -> dict[str, Any]:
         """Opens the tray."""
         if self.medium and self.medium.state == "writing":
-            raise Refused("BUSY", "2/04/08")
+            raise DriveError("BUSY", "2/04/08")
         self.medium, self._open = None, True
         return self.status()
 
@@ -149,11 +149,11 @@ class Drive:
         """
         medium = self._loaded()
         if medium.state == "writing":
-            raise Refused("BAD_STATE", "5/2C/00")
+            raise DriveError("BAD_STATE", "5/2C/00")
         if medium.state != "blank":
-            raise Refused("WRONG_MEDIUM", "5/30/05", state=medium.state)
+            raise DriveError("WRONG_MEDIUM", "5/30/05", state=medium.state)
         if lead_out > CAPACITY[medium.kind]:
-            raise Refused("TOO_LONG", "5/63/00", lead_out=lead_out, capacity=CAPACITY[medium.kind])
+            raise DriveError("TOO_LONG", "5/63/00", lead_out=lead_out, capacity=CAPACITY[medium.kind])
         medium.lead_out, medium.tracks, medium.catalog = lead_out, tracks, catalog
         medium.written, medium.speed, medium.pauses = -PAUSE_FRAMES, speed, 0
         medium.state = "writing"
@@ -169,20 +169,20 @@ class Drive:
         """Takes whole frames that follow on; waits while the buffer is full."""
         medium = self._loaded()
         if medium.state != "writing":
-            raise Refused("BAD_STATE", "5/2C/00")
+            raise DriveError("BAD_STATE", "5/2C/00")
         if len(data) % FRAME_BYTES:
-            raise Refused("PARTIAL_FRAME", "5/24/00")
+            raise DriveError("PARTIAL_FRAME", "5/24/00")
         if lba != self._received:
-            raise Refused("BAD_ADDRESS", "5/21/02", next=self._received)
+            raise DriveError("BAD_ADDRESS", "5/21/02", next=self._received)
         frames = len(data) // FRAME_BYTES
         if lba + frames > medium.lead_out:
-            raise Refused("PAST_LEADOUT", "5/21/00", lead_out=medium.lead_out)
+            raise DriveError("PAST_LEADOUT", "5/21/00", lead_out=medium.lead_out)
         self._burn_on()
         fault = self.faults.underrun_at
         starved = self._burnt >= self._received > -PAUSE_FRAMES
         if (starved and not self._protected) or (fault is not None and lba <= fault < lba + frames):
             self._end("damaged")
-            raise Refused("UNDERRUN", "3/0C/09", lba=self._received)
+            raise DriveError("UNDERRUN", "3/0C/09", lba=self._received)
         if starved:
             medium.pauses += 1
             self._burnt_at = self._now()
@@ -199,9 +199,9 @@ class Drive:
         """Burn the rest, and the lead-out, unless the disc is to stay open."""
         medium = self._loaded()
         if medium.state != "writing":
-            raise Refused("BAD_STATE", "5/2C/00")
+            raise DriveError("BAD_STATE", "5/2C/00")
         if self._received < medium.lead_out:
-            raise Refused("SHORT", "5/2C/00", next=self._received)
+            raise DriveError("SHORT", "5/2C/00", next=self._received)
         while self._burnt < self._received:
             time.sleep(0.001)
             self._burn_on()
@@ -219,7 +219,7 @@ class Drive:
         """Stops writing: a disc on which anything was burnt is worth no more than that."""
         medium = self._loaded()
         if medium.state != "writing":
-            raise Refused("BAD_STATE", "5/2C/00")
+            raise DriveError("BAD_STATE", "5/2C/00")
         self._end("blank" if self._received == -PAUSE_FRAMES else "damaged")
         return self.status()
 
@@ -227,9 +227,9 @@ class Drive:
         """Makes a rewritable disc blank again."""
         medium = self._loaded()
         if medium.state == "writing":
-            raise Refused("BUSY", "2/04/08")
+            raise DriveError("BUSY", "2/04/08")
         if medium.kind != "cdrw80":
-            raise Refused("WRONG_MEDIUM", "5/30/05", state=medium.state)
+            raise DriveError("WRONG_MEDIUM", "5/30/05", state=medium.state)
         for name in (_PROGRAM, _SUBCHANNEL, _TEXT):
             (medium.folder / name).unlink(missing_ok=True)
         medium.state, medium.lead_out, medium.tracks, medium.catalog = "blank", 0, [], ""
@@ -241,7 +241,7 @@ class Drive:
         """The content of its lead-in; that of a damaged disc is the planned one, not the actual one."""
         medium = self._loaded()
         if medium.state in ("blank", "writing"):
-            raise Refused("BAD_STATE", "5/2C/00")
+            raise DriveError("BAD_STATE", "5/2C/00")
         return {"lead_out": medium.lead_out, "tracks": medium.tracks, "catalog": medium.catalog, "state": medium.state}
 
     def read(self, lba: int, frames: int) -> tuple[dict[str, Any], bytes]:
@@ -251,11 +251,11 @@ class Drive:
         """
         medium = self._loaded()
         if medium.state in ("blank", "writing"):
-            raise Refused("BAD_STATE", "5/2C/00")
+            raise DriveError("BAD_STATE", "5/2C/00")
         if not -PAUSE_FRAMES <= lba <= lba + frames <= medium.lead_out or frames > 600:
-            raise Refused("OUT_OF_RANGE", "5/21/00", lead_out=medium.lead_out)
+            raise DriveError("OUT_OF_RANGE", "5/21/00", lead_out=medium.lead_out)
         if lba + frames > medium.written:
-            raise Refused("READ_ERROR", "3/11/06", lba=max(lba, medium.written))
+            raise DriveError("READ_ERROR", "3/11/06", lba=max(lba, medium.written))
         data = self._samples(medium, lba, frames)
         c2 = [one for one in sorted(self.faults.bad) if lba <= one < lba + frames]
         for frame in c2:
@@ -305,7 +305,7 @@ class Drive:
 
     def _loaded(self) -> Medium:
         if self.medium is None:
-            raise Refused("NO_MEDIUM", "2/3A/00")
+            raise DriveError("NO_MEDIUM", "2/3A/00")
         return self.medium
 
 

@@ -14,7 +14,7 @@ from io import BufferedIOBase
 from pathlib import Path
 from typing import Any
 
-from ripe_press.rack.disc_drive import Drive, Faults, Refused
+from ripe_press.rack.disc_drive import Drive, DriveError, DriveFaults
 
 MOST_LINE = 64 << 10
 MOST_BYTES = 4 << 20
@@ -33,10 +33,10 @@ class Writer:
         try:
             do = getattr(self, f"_{asked.get('cmd')}", None)
             if do is None or not isinstance(asked.get("cmd"), str):
-                raise Refused("BAD_COMMAND", "5/20/00")
+                raise DriveError("BAD_COMMAND", "5/20/00")
             with self._lock:
                 answer, more = do(asked, data)
-        except Refused as refused:
+        except DriveError as refused:
             return {"id": asked.get("id"), "ok": False, **refused.answer, "len": 0}, b""
         except (KeyError, TypeError, ValueError) as error:
             answer = {"code": "BAD_FIELD", "sense": "5/24/00", "why": str(error)}
@@ -82,7 +82,7 @@ class Writer:
     def _fault(self, asked: dict[str, Any], _data: bytes) -> tuple[dict[str, Any], bytes]:
         bad = {int(frame): int(wrong) for frame, wrong in dict(asked.get("bad", {})).items()}
         underrun = asked.get("underrun_at")
-        self._drive.faults = Faults(None if underrun is None else int(underrun), bad, int(asked.get("offset", 0)))
+        self._drive.faults = DriveFaults(None if underrun is None else int(underrun), bad, int(asked.get("offset", 0)))
         return {}, b""
 
 

@@ -52,7 +52,7 @@ class Setup:
     most_channels: int = 2
 
 
-class Works:
+class UnitProcessing:
     """The processing of a unit: one connection at a time."""
 
     def __init__(self, setup: Setup) -> None:
@@ -218,7 +218,7 @@ class UnitServer(socketserver.ThreadingTCPServer):
     allow_reuse_address = True
     daemon_threads = True
 
-    def __init__(self, port: int, works: Works) -> None:
+    def __init__(self, port: int, works: UnitProcessing) -> None:
         self.works = works
         super().__init__((ADDRESS, port), _Listener)
 
@@ -256,7 +256,7 @@ def main() -> None:
         chosen.kind, NAMES[chosen.kind], character, chosen.hurry, faults, tuple(chosen.rate) or RATES_HZ,
         chosen.channels,
     )  # fmt: skip
-    with UnitServer(chosen.port, Works(setup)) as server:
+    with UnitServer(chosen.port, UnitProcessing(setup)) as server:
         sys.stdout.write(json.dumps({"unit": chosen.kind, "port": server.server_address[1]}) + "\n")
         sys.stdout.flush()
         threading.Thread(target=_end_with, args=(server,), daemon=True).start()

@@ -122,7 +122,7 @@ class StoredParcel:
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class TransferStep:
     """The state of a transfer after a step."""
 
     state: ParcelState
@@ -210,7 +210,7 @@ class Parcels:
         with self._database.write() as connection:
             connection.execute(_KEEP, {"id": number, "kept": json.dumps(kept)})
 
-    def put(self, number: int, before: ParcelState, standing: Standing, *, anew: bool = False) -> bool:
+    def put(self, number: int, before: ParcelState, standing: TransferStep, *, anew: bool = False) -> bool:
         """Puts one from a state into another; whether it was still in that.
 
         Raises: Conflict ``parcel.twice`` where another one with the same file is on its way there already.

@@ -38,7 +38,7 @@ LITTLE_MEMORY_BYTES = 2_000_000_000
 
 
 @dataclass(frozen=True, slots=True)
-class Symptom:
+class DoctorCheck:
     """One check and its result."""
 
     verdict: Verdict
@@ -46,29 +46,29 @@ class Symptom:
     sentence: str
 
 
-def examine(folder: DataFolder, page: Path) -> list[Symptom]:
+def examine(folder: DataFolder, page: Path) -> list[DoctorCheck]:
     """Looks at the machine and at the data folder; ``page`` is where the built page is. Nothing is changed."""
     return [*_machine(page), *_folder(folder), *_record(folder)]
 
 
-def _machine(page: Path) -> Iterator[Symptom]:
+def _machine(page: Path) -> Iterator[DoctorCheck]:
     versions = ", ".join(f"{name} {version}" for name, version in library_versions().items())
     python = f"Python {platform.python_version()} on {platform.system()} {platform.machine()}"
-    yield Symptom("ready", "libraries", f"{python}; {versions}.")
+    yield DoctorCheck("ready", "libraries", f"{python}; {versions}.")
     yield _codecs()
     cores, memory = os.cpu_count() or 1, _memory_bytes()
     sentence = f"{cores} cores, {_gigabytes(memory)} of memory."
     if memory < LITTLE_MEMORY_BYTES:
-        yield Symptom("look", "machine", f"{sentence} Press few files at a time.")
+        yield DoctorCheck("look", "machine", f"{sentence} Press few files at a time.")
     else:
-        yield Symptom("ready", "machine", sentence)
+        yield DoctorCheck("ready", "machine", sentence)
     if (page / "index.html").is_file():
-        yield Symptom("ready", "page", "Web page built.")
+        yield DoctorCheck("ready", "page", "Web page built.")
     else:
-        yield Symptom("stop", "page", "Web page not built. Run `make setup`.")
+        yield DoctorCheck("stop", "page", "Web page not built. Run `make setup`.")
 
 
-def _codecs() -> Symptom:
+def _codecs() -> DoctorCheck:
     """Press a second of noise to every format and read it back: nothing less shows a missing codec."""
     with TemporaryDirectory(prefix=temporary_prefix("doctor")) as name:
         place = Path(name)
@@ -86,66 +86,68 @@ def _codecs() -> Symptom:
             made = press(PressOrder(tuple(files)), lambda _event: None, lambda: False)
         except Exception as error:
             # If none could be made, the error of the first one is shown.
-            return Symptom("stop", "codecs", f"No format can be written: {error}")
+            return DoctorCheck("stop", "codecs", f"No format can be written: {error}")
     failed = [can.title for can, one in zip(CAPABILITIES.values(), made, strict=True) if isinstance(one, FailedFile)]
     if failed:
         sentence = f"Cannot write: {', '.join(failed)}. Reinstall the packages of the lock file."
-        return Symptom("stop", "codecs", sentence)
-    return Symptom("ready", "codecs", f"All {len(CAPABILITIES)} formats written and verified.")
+        return DoctorCheck("stop", "codecs", sentence)
+    return DoctorCheck("ready", "codecs", f"All {len(CAPABILITIES)} formats written and verified.")
 
 
-def _folder(folder: DataFolder) -> Iterator[Symptom]:
+def _folder(folder: DataFolder) -> Iterator[DoctorCheck]:
     root = folder.root
     if not root.is_dir():
-        yield Symptom("look", "data folder", f"{quoted(root)} does not exist yet; created at the first start.")
+        yield DoctorCheck("look", "data folder", f"{quoted(root)} does not exist yet; created at the first start.")
         return
     for place in (root, folder.mixes, folder.pressed, folder.journals):
         if place.exists() and not os.access(place, os.W_OK | os.X_OK):
-            yield Symptom("stop", "data folder", f"{quoted(place)} cannot be written. Give this user write permission.")
+            yield DoctorCheck(
+                "stop", "data folder", f"{quoted(place)} cannot be written. Give this user write permission."
+            )
             return
     free = shutil.disk_usage(root).free
     sentence = f"{quoted(root)} has {_gigabytes(free)} free."
-    yield Symptom("look" if free < LITTLE_ROOM_BYTES else "ready", "data folder", sentence)
+    yield DoctorCheck("look" if free < LITTLE_ROOM_BYTES else "ready", "data folder", sentence)
     token = root / "token"
     if token.is_file() and stat.S_IMODE(token.stat().st_mode) & 0o077:
         sentence = f"Others can read {quoted(token)}. Run `chmod 600` on it or delete it."
-        yield Symptom("stop", "token", sentence)
+        yield DoctorCheck("stop", "token", sentence)
     left = list(folder.pressed.rglob(f"*{UNFINISHED}")) if folder.pressed.is_dir() else []
     if left:
         sentence = f"{len(left)} unfinished files; removed at the next start."
-        yield Symptom("look", "unfinished files", sentence)
+        yield DoctorCheck("look", "unfinished files", sentence)
 
 
-def _record(folder: DataFolder) -> Iterator[Symptom]:
+def _record(folder: DataFolder) -> Iterator[DoctorCheck]:
     if not folder.database.is_file():
         return
     try:
         database = Database(folder.database)
     except RipePressError as error:
-        yield Symptom("stop", "record", error.message)
+        yield DoctorCheck("stop", "record", error.message)
         return
     try:
         problems = database.problems_of(folder.database)
         if problems:
             sentence = f"The history is damaged ({problems[0]}). Run `ripe-press doctor --restore`: {_copies(folder)}."
-            yield Symptom("stop", "record", sentence)
+            yield DoctorCheck("stop", "record", sentence)
             return
         shipped, applied = {name for name, _ in shipped_migrations()}, database.applied()
         unknown = applied - shipped
         if unknown:
             sentence = f"A newer Ripe Press used this folder ({', '.join(sorted(unknown))}). Use that version."
-            yield Symptom("stop", "record", sentence)
+            yield DoctorCheck("stop", "record", sentence)
             return
         if not applied >= shipped:
-            yield Symptom("look", "record", "The history is from an older Ripe Press; upgraded at the next start.")
+            yield DoctorCheck("look", "record", "The history is from an older Ripe Press; upgraded at the next start.")
             return
         open_ones = len(Pressings(database).open())
-        yield Symptom("ready", "record", f"History intact; {open_ones} pressings queued or running.")
+        yield DoctorCheck("ready", "record", f"History intact; {open_ones} pressings queued or running.")
         gone = [mix for mix in Mixes(database).rows() if not Path(mix.path).is_file()]
         if gone:
             names = ", ".join(mix.title for mix in gone[:5])
             sentence = f"Files of {len(gone)} mixes missing ({names}). Restore or remove them."
-            yield Symptom("look", "mixes", sentence)
+            yield DoctorCheck("look", "mixes", sentence)
     finally:
         database.close()
 

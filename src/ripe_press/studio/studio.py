@@ -23,29 +23,29 @@ from ripe_press.studio.data_folder import DataFolder, claim
 from ripe_press.studio.discs.burns import Burns
 from ripe_press.studio.handoff.handoffs import Handoffs
 from ripe_press.studio.jobs.cluster import Cluster
-from ripe_press.studio.jobs.events import Bell, Topic
+from ripe_press.studio.jobs.events import Events, Topic
 from ripe_press.studio.jobs.workers import WorkerPool, begin
 from ripe_press.studio.labels import LabelBook
 from ripe_press.studio.listening.blind_tests import BlindTests
 from ripe_press.studio.listening.desk import Desks
 from ripe_press.studio.listening.ladder_runs import Ladders
-from ripe_press.studio.listening.sources import Casting
+from ripe_press.studio.listening.sources import SourceFinder
 from ripe_press.studio.live.passes import PassRoom
 from ripe_press.studio.live.rack import Rack
 from ripe_press.studio.orders.orders import OrderBook
 from ripe_press.studio.planning.old_tickets import bring_up_to_date
-from ripe_press.studio.planning.previews import Cuts
+from ripe_press.studio.planning.previews import Previews
 from ripe_press.studio.planning.trials import Trials
 from ripe_press.studio.pressing.compare import Comparisons
 from ripe_press.studio.pressing.fixity import FixityWatch
 from ripe_press.studio.pressing.record_file import keep_copy, look_at_record
 from ripe_press.studio.pressing.room import PressRoom
-from ripe_press.studio.proof.mix_comparison import Holdings
+from ripe_press.studio.proof.mix_comparison import MixComparisons
 from ripe_press.studio.sending.drop_off_book import DropOffBook
 from ripe_press.studio.sending.outbox import Outbox
 from ripe_press.studio.sending.secrets import Secrets
 from ripe_press.studio.shelf.file_watch import ShelfWatch
-from ripe_press.studio.shelf.mix_views import Looking
+from ripe_press.studio.shelf.mix_views import MixViews
 from ripe_press.studio.shelf.shelf import Shelf
 from ripe_press.studio.shelf.versions import Versions
 from ripe_press.studio.stems.book import StemBook
@@ -73,18 +73,18 @@ class Studio:
         self._heavy = WorkerPool(max(2, (os.cpu_count() or 2) // 2), "reading")
         cluster = Cluster(scheduler, folder.root) if scheduler else None
         self._pressing = cluster or WorkerPool(1, "pressing")
-        self._looking = WorkerPool(1, "looking")
+        self._reading = WorkerPool(1, "reading")
         self._listening = WorkerPool(4, "listening")
         # Comparisons do not delay imports; their process starts with the first one.
         self._comparing = WorkerPool(1, "comparing")
-        self.bell = Bell()
+        self.events = Events()
         mixes = Mixes(self._database)
-        self.shelf = Shelf(folder, mixes, self._heavy, self.bell)
+        self.shelf = Shelf(folder, mixes, self._heavy, self.events)
         self.passes = PassRoom(
-            Passes(self._database), Stems(self._database), self.shelf, Rack(), self._heavy, self.bell
+            Passes(self._database), Stems(self._database), self.shelf, Rack(), self._heavy, self.events
         )
-        self.stems = StemBook(folder, Stems(self._database), self.shelf, self._heavy, self.bell)
-        self.looking = Looking(self.shelf.folder_of, self._looking, self._heavy, self.bell, self.stems.notes)
+        self.stems = StemBook(folder, Stems(self._database), self.shelf, self._heavy, self.events)
+        self.mix_views = MixViews(self.shelf.folder_of, self._reading, self._heavy, self.events, self.stems.notes)
         self.trials = Trials(self._heavy)
         self.briefs = BriefBook(OwnBriefs(self._database))
         self.labels = LabelBook(Labels(self._database))
@@ -94,35 +94,41 @@ class Studio:
             self._pressing,
             self._heavy,
             self.trials,
-            self.looking,
-            self.bell,
+            self.mix_views,
+            self.events,
             self.passes.settled,
             at_once=cluster.workers if cluster else 1,
         )
         self.fixity = FixityWatch(
             Upkeep(self._database), Settings(self._database), self.press_room.checks, self.press_room
         )
-        self.comparisons = Comparisons(self._comparing, self.bell)
-        self.holdings = Holdings(self._comparing, HeldFiles(self._database), self.bell)
-        self.ladders = Ladders(folder.passing, self._comparing, self.bell)
-        self.cuts = Cuts(folder, self._listening)
+        self.comparisons = Comparisons(self._comparing, self.events)
+        self.mix_comparisons = MixComparisons(self._comparing, HeldFiles(self._database), self.events)
+        self.ladders = Ladders(folder.passing, self._comparing, self.events)
+        self.previews = Previews(folder, self._listening)
         self.orders = OrderBook(
-            Orders(self._database), self.shelf, self.looking, self.briefs, self.bell, self._listening, folder.passing
+            Orders(self._database),
+            self.shelf,
+            self.mix_views,
+            self.briefs,
+            self.events,
+            self._listening,
+            folder.passing,
         )
-        self.versions = Versions(self.shelf, mixes, self.looking, self.orders.carried, self._heavy, self.bell)
+        self.versions = Versions(self.shelf, mixes, self.mix_views, self.orders.carried, self._heavy, self.events)
         self.shelf.arrived = self.versions.suggest
         self.shelf.looked_at_again = self.versions.changes.notice
         self.watch = ShelfWatch(mixes, self.versions.changes)
-        casting = Casting(self.shelf, self.versions, self.looking, self.press_room, self.briefs)
-        self.desks = Desks(casting, folder.passing, self._listening, self._comparing, self.bell)
-        self.burns = Burns(folder.root / "rack" / "disc writer", self.bell)
+        casting = SourceFinder(self.shelf, self.versions, self.mix_views, self.press_room, self.briefs)
+        self.desks = Desks(casting, folder.passing, self._listening, self._comparing, self.events)
+        self.burns = Burns(folder.root / "rack" / "disc writer", self.events)
         parcels = Parcels(self._database)
-        self.drop_offs = DropOffBook(DropOffs(self._database), parcels, Secrets(folder.root), self.bell)
-        self.outbox = Outbox(parcels, Pressings(self._database), self.drop_offs, self.bell)
+        self.drop_offs = DropOffBook(DropOffs(self._database), parcels, Secrets(folder.root), self.events)
+        self.outbox = Outbox(parcels, Pressings(self._database), self.drop_offs, self.events)
         self.handoffs = Handoffs(
-            self.shelf, Stems(self._database), self.press_room, self._heavy, folder.passing, folder.pressed, self.bell
+            self.shelf, Stems(self._database), self.press_room, self._heavy, folder.passing, folder.pressed, self.events
         )
-        self.blind_tests = BlindTests(BlindTestTable(self._database), self.desks, self.bell)
+        self.blind_tests = BlindTests(BlindTestTable(self._database), self.desks, self.events)
 
     def __enter__(self) -> Self:
         return self
@@ -132,7 +138,7 @@ class Studio:
 
     def start(self) -> None:
         """Warms the workers up and takes up unfinished pressings."""
-        for pool in (self._looking, self._pressing, self._heavy, self._listening):
+        for pool in (self._reading, self._pressing, self._heavy, self._listening):
             pool.submit(begin)
         threading.Thread(target=keep_copy, args=(self.folder, self._database), name="copying", daemon=True).start()
         self.blind_tests.start()
@@ -171,7 +177,7 @@ class Studio:
         self.press_room.close()
         self.fixity.close()
         self.drop_offs.close()
-        for pool in (self._heavy, self._pressing, self._looking, self._listening, self._comparing):
+        for pool in (self._heavy, self._pressing, self._reading, self._listening, self._comparing):
             pool.shutdown(wait=False, cancel_futures=True)
 
     def close(self) -> None:

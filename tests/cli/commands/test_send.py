@@ -18,7 +18,7 @@ from ripe_press.store.parcels import Parcels
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.command_line import send as send_now
 from ripe_press.studio.data_folder import VARIABLE, claim, data_folder
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.sending.drop_off_book import DropOffBook
 from ripe_press.studio.sending.outbox import Outbox
 from ripe_press.studio.sending.secrets import Secrets
@@ -83,7 +83,7 @@ def test_a_drop_off_that_is_set_up_is_named(file: Path, tmp_path: Path) -> None:
     folder.prepare()
     database = Database(folder.database)
     database.migrate()
-    book = DropOffBook(DropOffs(database), Parcels(database), Secrets(folder.root), Bell())
+    book = DropOffBook(DropOffs(database), Parcels(database), Secrets(folder.root), Events())
     with mail_desk(tmp_path / "mail", login="ada:plums") as (desk, place):
         book.add(DropOff("Mill Lane", "mail", place, user="ada"), "plums")
         database.close()
@@ -146,9 +146,9 @@ def test_where_the_application_works_it_is_the_one_that_sends(file: Path, tmp_pa
     folder.prepare()
     database = Database(folder.database)
     database.migrate()
-    table, bell = Parcels(database), Bell()
-    book = DropOffBook(DropOffs(database), table, Secrets(folder.root), bell)
-    outbox = Outbox(table, Pressings(database), book, bell)
+    table, events = Parcels(database), Events()
+    book = DropOffBook(DropOffs(database), table, Secrets(folder.root), events)
+    outbox = Outbox(table, Pressings(database), book, events)
     with claim(folder):
         outbox.start()
         (row,) = sent(0, str(file), "--to", f"folder:{there}")

@@ -10,14 +10,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as hy
 
-from ripe_press.core.disc.assembly import Laid, assemble
+from ripe_press.core.disc.assembly import LaidFile, assemble
 from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue
 from ripe_press.core.disc.cue_writer import cue_text, write_cue
-from ripe_press.core.disc.log_sheet import Levels, Sums, write_log_sheet
+from ripe_press.core.disc.log_sheet import Sums, TrackLevels, write_log_sheet
 from ripe_press.core.disc.programme import Programme, barcode_of, programme_of
 from ripe_press.core.disc.text import not_in_latin_1, read_text, write_text
 from ripe_press.core.errors import BadInput, Cancelled
-from ripe_press.core.requests.order_timeline import LaidOut
+from ripe_press.core.requests.order_timeline import PlacedEntry
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
 from support.signals import noise, write
 
@@ -35,7 +35,7 @@ ORDER = RunningOrder(
     ),
     "Nine Weirs", (("barcode", "036000291452"),),
 )  # fmt: skip
-LAID = (LaidOut(0, 0, 750), LaidOut(750, 750, 1_500), LaidOut(1_500, 1_650, 2_400))
+LAID = (PlacedEntry(0, 0, 750), PlacedEntry(750, 750, 1_500), PlacedEntry(1_500, 1_650, 2_400))
 
 
 def programme(order: RunningOrder = ORDER) -> Programme:
@@ -113,7 +113,7 @@ def test_an_image_has_its_tracks_in_their_places(tmp_path: Path) -> None:
     parts = [(noise(samples, seed=samples) * 20_000).astype(np.int16) for samples in (588 * 300, 588 * 300 + 100)]
     paths = [write(tmp_path / f"{at}.wav", one, 44_100, "PCM_16") for at, one in enumerate(parts)]
     target = tmp_path / "disc.bin"
-    made = assemble(target, [Laid(paths[0], 0), Laid(paths[1], 450)], 751)
+    made = assemble(target, [LaidFile(paths[0], 0), LaidFile(paths[1], 450)], 751)
     data = target.read_bytes()
     samples = np.frombuffer(data, "<i2").reshape(-1, 2)
     assert np.array_equal(samples[: 588 * 300], parts[0])
@@ -123,11 +123,11 @@ def test_an_image_has_its_tracks_in_their_places(tmp_path: Path) -> None:
     assert made.sha256 == hashlib.sha256(data).hexdigest()
     assert made.crcs == tuple(zlib.crc32(one.astype("<i2").tobytes()) for one in parts)
     with pytest.raises(Cancelled):
-        assemble(tmp_path / "other.bin", [Laid(paths[0], 0)], 300, should_stop=lambda: True)
+        assemble(tmp_path / "other.bin", [LaidFile(paths[0], 0)], 300, should_stop=lambda: True)
 
 
 def test_the_log_sheet_says_everything() -> None:
-    levels = [Levels(-1.0, None, -14.2), Levels(-3.0, -2.5, None), Levels(float("-inf"), None, None)]
+    levels = [TrackLevels(-1.0, None, -14.2), TrackLevels(-3.0, -2.5, None), TrackLevels(float("-inf"), None, None)]
     sums = Sums((("Nine <Weirs>.bin", "ab" * 32),))
     page = write_log_sheet(programme(), levels, [1, 2, 0xABCDEF], sums, "2026-11-26")
     told = ("00:22:00", "−14.2 LUFS", "QZWLT2600001", "00ABCDEF", "02 at 00:02:20", "Nine &lt;Weirs&gt;.bin", "DCP")

@@ -18,7 +18,7 @@ from ripe_press.core.errors import RipePressError
 from ripe_press.core.formats.reading.reader import SourceReader
 from ripe_press.core.requests.part import THE_MIX, Part, StemNote
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.survey import sides_alike
 from support.press import delivery_of
 from support.signals import noise, write
@@ -35,7 +35,7 @@ PARTS = (
 
 
 @pytest.fixture(scope="module")
-def beside(tmp_path_factory: pytest.TempPathFactory) -> tuple[Source, tuple[StemNote, ...]]:
+def beside(tmp_path_factory: pytest.TempPathFactory) -> tuple[AudioSource, tuple[StemNote, ...]]:
     """A mix in 64-bit floating point that is the sum of its stems: one short, one of one channel."""
     folder = tmp_path_factory.mktemp("stems")
     shapes = {"bass": (FRAMES, 1), "drums": (FRAMES - 70_000, 2), "voice": (FRAMES, 2)}
@@ -48,7 +48,7 @@ def beside(tmp_path_factory: pytest.TempPathFactory) -> tuple[Source, tuple[Stem
     return FileSource.at(write(folder / "mix.wav", whole, RATE, "DOUBLE")), tuple(notes)
 
 
-def planned(beside: tuple[Source, tuple[StemNote, ...]]) -> list[PlannedFile]:
+def planned(beside: tuple[AudioSource, tuple[StemNote, ...]]) -> list[PlannedFile]:
     mix, stems = beside
     files = []
     for part in PARTS:
@@ -65,7 +65,7 @@ def pressed(files: list[PlannedFile], folder: Path) -> list[np.ndarray]:
 
 
 def test_sums_are_exact_to_the_bit_and_all_parts_are_as_long(
-    beside: tuple[Source, tuple[StemNote, ...]], tmp_path: Path
+    beside: tuple[AudioSource, tuple[StemNote, ...]], tmp_path: Path
 ) -> None:
     files = planned(beside)
     mix, bass, drums, voice, minus, everything, two = pressed(files, tmp_path)
@@ -80,7 +80,7 @@ def test_sums_are_exact_to_the_bit_and_all_parts_are_as_long(
     assert resolve(named, Mix(beside[0], "Millrace"))[0].path.name.file_name == "bass of Millrace.wav"
 
 
-def test_every_file_is_read_once(beside: tuple[Source, tuple[StemNote, ...]], tmp_path: Path) -> None:
+def test_every_file_is_read_once(beside: tuple[AudioSource, tuple[StemNote, ...]], tmp_path: Path) -> None:
     read: Counter[str] = Counter()
     real = SourceReader.blocks
 
@@ -96,7 +96,7 @@ def test_every_file_is_read_once(beside: tuple[Source, tuple[StemNote, ...]], tm
 
 @pytest.mark.parametrize("threads", [True, False])
 def test_damaged_stem_fails_only_its_own_files(
-    beside: tuple[Source, tuple[StemNote, ...]], tmp_path: Path, threads: bool
+    beside: tuple[AudioSource, tuple[StemNote, ...]], tmp_path: Path, threads: bool
 ) -> None:
     real = SourceReader.blocks
 

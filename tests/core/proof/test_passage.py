@@ -6,15 +6,15 @@ import pytest
 from ripe_press.core.measure.content import SpectrumMeter, comes_back_to_hz
 from ripe_press.core.proof.against.passage import look_at
 from ripe_press.core.proof.hearing.masked import masked_curve
-from ripe_press.core.proof.hearing.meter import Heard
+from ripe_press.core.proof.hearing.meter import Audibility
 from support.signals import noise
 
 RATE = 48_000
 
 
-def _heard(band_hz: tuple[float, ...], margin_db: tuple[float, ...]) -> Heard:
+def _heard(band_hz: tuple[float, ...], margin_db: tuple[float, ...]) -> Audibility:
     nothing = np.zeros((0, len(band_hz)), dtype=np.float32)
-    return Heard(0, 0, 0, 0, 0, 0, 0, None, 0, 0.1, band_hz, nothing, margin_db)
+    return Audibility(0, 0, 0, 0, 0, 0, 0, None, 0, 0.1, band_hz, nothing, margin_db)
 
 
 def test_masking_margin_equals_the_models() -> None:

@@ -18,7 +18,7 @@ from ripe_press.core.measure.places.speech import Speech
 from ripe_press.core.measure.places.tail import Tail
 from ripe_press.core.measure.places.tempo import TempoFound
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.naming import Placed
+from ripe_press.core.naming import FilePlace
 from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.requests.brief import Requirements
 from ripe_press.core.requests.delivery import Changes, LevelWish
@@ -71,10 +71,10 @@ def wished(asked: Case, **more: Any) -> Case:
 
 def followed(tail: Tail, end: str = "stop") -> Case:
     """A range with something behind its end, which is at −38 dBFS."""
-    ring = 96_000 if end != "stop" else 0
-    stretch = Stretch(0, 960_000, Edges(end), ring, tail=tail)  # type: ignore[arg-type]
-    made = wished(measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5 if not ring else -90.0)), stretch=stretch)
-    return replace(made, path=replace(made.path, cut=replace(made.path.cut, tail_frames=ring)))
+    publish = 96_000 if end != "stop" else 0
+    stretch = Stretch(0, 960_000, Edges(end), publish, tail=tail)  # type: ignore[arg-type]
+    made = wished(measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5 if not publish else -90.0)), stretch=stretch)
+    return replace(made, path=replace(made.path, cut=replace(made.path.cut, tail_frames=publish)))
 
 
 def looped(bars_s: float) -> Case:
@@ -252,12 +252,12 @@ SPEAKS: dict[RuleId, tuple[Case, Case, str]] = {
         leveled(shortfall=Shortfall(-9.0, -10.04, "won")), leveled(signal=replace(LOUD, integrated_lufs=-12.0)),
         "clean maximum −10.1 LUFS",
     ),
-    "name_twice": (replace(case(), placed=Placed(PLACE, "ticket")), replace(case(), placed=Placed(PLACE, "disk")),
+    "name_twice": (replace(case(), placed=FilePlace(PLACE, "ticket")), replace(case(), placed=FilePlace(PLACE, "disk")),
                    "Same name"),
-    "name_skipped": (replace(case(), placed=Placed(PLACE, "disk", skipped=True)),
-                     replace(case(), placed=Placed(PLACE)), "exists; skipped"),
-    "name_replaced": (replace(case(), placed=Placed(PLACE, "disk", replaces=True)),
-                      replace(case(), placed=Placed(PLACE)), "will be replaced"),
+    "name_skipped": (replace(case(), placed=FilePlace(PLACE, "disk", skipped=True)),
+                     replace(case(), placed=FilePlace(PLACE)), "exists; skipped"),
+    "name_replaced": (replace(case(), placed=FilePlace(PLACE, "disk", replaces=True)),
+                      replace(case(), placed=FilePlace(PLACE)), "will be replaced"),
     "becomes_rf64": (sized("wav", 2**32), sized("caf", 2**33), "Over 4 GiB"),
     "past_two_gib": (sized("wav", 2**31 + 1), sized("wav", 2**31), "2.0 GiB"),
     "played_by_few": (case(container="aac"), case(container="flac"), "AAC in MP4 at 96 kHz"),

@@ -8,7 +8,7 @@ import pytest
 from ripe_press.core.engine.edges import EdgeLevels
 from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.requests.edges import Edges
-from ripe_press.core.requests.order_timeline import LaidOut
+from ripe_press.core.requests.order_timeline import PlacedEntry
 from ripe_press.core.requests.running_order import OneLevel, OrderEntry, RunningOrder
 from ripe_press.core.rules.checks.running_order import Entry, OrderFinding, Sound, judge_order
 from ripe_press.core.tags.sheet import Values
@@ -33,7 +33,7 @@ def entry(number: int = 1, **changes: object) -> Entry:
     sheet: Values = (("title", "Towpath"), ("isrc", f"QZ-WLT-26-{number:05d}"))
     start = (number - 1) * 900
     made = Entry(
-        "Towpath", sheet, LaidOut(start, start, start + 750), 10.0, 44_100, False, Sound(-15.0, SILENT, (0, 0))
+        "Towpath", sheet, PlacedEntry(start, start, start + 750), 10.0, 44_100, False, Sound(-15.0, SILENT, (0, 0))
     )
     return replace(made, **changes)  # type: ignore[arg-type]
 
@@ -46,7 +46,7 @@ def test_a_good_order_has_no_findings() -> None:
     assert noticed() == ()
 
 
-SHORT = entry(2, place=LaidOut(750, 750, 991), seconds=3.2)
+SHORT = entry(2, place=PlacedEntry(750, 750, 991), seconds=3.2)
 MESSAGE = replace(ORDER.entries[1], disc_text=(("message", "Łódź"),))
 PRE = replace(ORDER.entries[1], pre_emphasis=True)
 OPEN = entry(sound=heard(edges=ENDS_OPEN))
@@ -73,8 +73,22 @@ def with_second(second: OrderEntry) -> RunningOrder:
         (replace(ORDER, tags=()), (), "code_missing", "look", "", "No barcode"),
         (replace(ORDER, tags=(("barcode", "036000291453"),)), (), "code_wrong", "look", "", "check digit is 2"),
         (ORDER, (entry(), LOUDER), "level_jumps", "look", "one-loudness", "3.6 LU louder"),
-        (ORDER, (entry(), entry(2, place=LaidOut(900, 900, 400_000))), "over_capacity", "stop", "", "80-minute disc"),
-        (ORDER, (entry(), entry(2, place=LaidOut(900, 900, 340_000))), "over_capacity", "look", "", "74-minute disc"),
+        (
+            ORDER,
+            (entry(), entry(2, place=PlacedEntry(900, 900, 400_000))),
+            "over_capacity",
+            "stop",
+            "",
+            "80-minute disc",
+        ),
+        (
+            ORDER,
+            (entry(), entry(2, place=PlacedEntry(900, 900, 340_000))),
+            "over_capacity",
+            "look",
+            "",
+            "74-minute disc",
+        ),
         (ORDER, (entry(), replace(QUIET, rate_hz=9_000)), "long_silence", "look", "", "6.0 s at 1:01.3"),
         (ORDER, (entry(), TAIL), "long_silence", "look", "cut-silence", "6.0 s at 0:14.0"),
         (ORDER, (entry(), entry(2, rate_hz=96_000)), "rates_differ", "look", "", "44.1 kHz, 96 kHz"),

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine, checked
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
-from ripe_press.core.versions.carried import Passage, carried
+from ripe_press.core.versions.carried import FrameMapping, carried
 from ripe_press.core.versions.names import root_of
 
 RATE, FRAMES = 48_000, 480_000
@@ -23,11 +23,11 @@ BENCH = Bench(
 
 
 def test_the_same_frames_carry_everything_as_it_is() -> None:
-    assert carried(BENCH, Passage(FRAMES, RATE, FRAMES, RATE)).bench == BENCH
+    assert carried(BENCH, FrameMapping(FRAMES, RATE, FRAMES, RATE)).bench == BENCH
 
 
 def test_later_start_moves_ranges_and_the_whole_stays_the_whole() -> None:
-    found = carried(BENCH, Passage(FRAMES, RATE, FRAMES + 19_200, RATE, 19_200))
+    found = carried(BENCH, FrameMapping(FRAMES, RATE, FRAMES + 19_200, RATE, 19_200))
     assert not found.lost
     assert [(one.start_frame, one.end_frame) for one in found.bench.ranges] == [
         (0, FRAMES + 19_200),
@@ -40,12 +40,12 @@ def test_later_start_moves_ranges_and_the_whole_stays_the_whole() -> None:
 
 
 def test_another_rate_moves_frames_to_the_same_times() -> None:
-    found = carried(BENCH, Passage(FRAMES, RATE, 2 * FRAMES, 2 * RATE)).bench
+    found = carried(BENCH, FrameMapping(FRAMES, RATE, 2 * FRAMES, 2 * RATE)).bench
     assert (found.ranges[1].start_frame, found.ranges[1].end_frame) == (96_000, 192_000)
 
 
 def test_range_outside_the_new_version_is_removed_and_reported() -> None:
-    found = carried(BENCH, Passage(FRAMES, RATE, 400_000, RATE))
+    found = carried(BENCH, FrameMapping(FRAMES, RATE, 400_000, RATE))
     assert [one.id for one in found.bench.ranges] == ["r1", "r2"]
     assert [line.id for line in found.bench.ticket] == ["d1"]
     assert [one.split(" ")[1] for one in found.lost] == ["range", "marker"]
@@ -53,7 +53,7 @@ def test_range_outside_the_new_version_is_removed_and_reported() -> None:
 
 def test_a_bench_always_keeps_a_range() -> None:
     only = Bench((NamedRange("r9", 470_000, 479_000),))
-    assert carried(only, Passage(FRAMES, RATE, 1000, RATE)).bench.ranges == (NamedRange("r9", 0, 1000),)
+    assert carried(only, FrameMapping(FRAMES, RATE, 1000, RATE)).bench.ranges == (NamedRange("r9", 0, 1000),)
 
 
 @given(
@@ -62,7 +62,7 @@ def test_a_bench_always_keeps_a_range() -> None:
     shift=st.integers(-FRAMES, FRAMES),
 )
 def test_whatever_the_new_version_is_its_bench_is_a_right_one(frames: int, rate: int, shift: int) -> None:
-    found = carried(BENCH, Passage(FRAMES, RATE, frames, rate, shift)).bench
+    found = carried(BENCH, FrameMapping(FRAMES, RATE, frames, rate, shift)).bench
     assert checked(found, frames, rate) == found
 
 

@@ -10,19 +10,19 @@ from ripe_press.core.blocks import Block
 from ripe_press.core.measure.content import SpectrumMeter
 from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.measure.places.silence import SilenceMeter
-from ripe_press.core.versions.differences import Differences, Known, differences
+from ripe_press.core.versions.differences import Differences, VersionFacts, differences
 from support.signals import in_blocks, piece
 
 RATE = 48_000
 
 
-def known(sound: Block, rate_hz: int = RATE, **facts: object) -> Known:
+def known(sound: Block, rate_hz: int = RATE, **facts: object) -> VersionFacts:
     meters = LoudnessMeter(2, rate_hz), SpectrumMeter(rate_hz), SilenceMeter()
     for block in in_blocks(sound):
         for meter in meters:
             meter.process(block)
     loudness, spectrum, silence = (meter.result() for meter in meters)
-    found = Known(len(sound), rate_hz, 2, "24 bit", silence.head_frames, -3.0, loudness, spectrum.curve_db())
+    found = VersionFacts(len(sound), rate_hz, 2, "24 bit", silence.head_frames, -3.0, loudness, spectrum.curve_db())
     return replace(found, **facts)
 
 

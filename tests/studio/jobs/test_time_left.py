@@ -8,7 +8,7 @@ import pytest
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.press import Event, OrderedFile
 from ripe_press.studio.jobs.folder import JobProgress
-from ripe_press.studio.jobs.time_left import Work, effort_of, foretold_seconds, wall_seconds
+from ripe_press.studio.jobs.time_left import TimeLeft, effort_of, foretold_seconds, wall_seconds
 from support.press import delivery_of, facts_of, files_for
 from support.signals import write
 
@@ -26,7 +26,7 @@ def pressed_at(files: list[OrderedFile], pace: float, told: float) -> tuple[list
     """Reports of a pressing that takes ``pace`` times its work, with ``told`` as the learnt pace."""
     now = [100.0]
     reports: list[JobProgress] = []
-    work = Work(files, reports.append, cores=2, pace=told, clock=lambda: now[0])
+    work = TimeLeft(files, reports.append, cores=2, pace=told, clock=lambda: now[0])
     efforts = [effort_of(one.path) for one in files]
     whole = pace * wall_seconds([one.all for one in efforts], 2)
     for state, part in (("making", "making"), ("reading-back", "proving")):

@@ -11,9 +11,9 @@ import pytest
 import soundfile
 
 from ripe_press.core.errors import Conflict, NotFound, RipePressError, Unreadable, Unsupported
-from ripe_press.core.live.capture import Capture, Heard, PassLayout, make_capture
+from ripe_press.core.live.capture import Capture, CaptureResult, PassLayout, make_capture
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.rack import unit as unit_module
 from ripe_press.studio.live.live_pass import PassSettings, run_pass, unit_at
 from support.rack import unit
@@ -30,13 +30,13 @@ def music(seconds: float, channels: int = 2, seed: int = 3) -> np.ndarray:
     return np.clip(noise(frames, channels, seed, 0.12) * swell, -0.9, 0.9).astype(np.float32).astype(np.float64)
 
 
-def source(folder: Path, seconds: float, channels: int = 2) -> Source:
+def source(folder: Path, seconds: float, channels: int = 2) -> AudioSource:
     return FileSource.at(write(folder / "mix.wav", music(seconds, channels), RATE, "FLOAT"))
 
 
 def passed(
-    address: str, sound: Source, folder: Path, settings: PassSettings | None = None, **more: Any
-) -> tuple[Heard, RipePressError | None]:
+    address: str, sound: AudioSource, folder: Path, settings: PassSettings | None = None, **more: Any
+) -> tuple[CaptureResult, RipePressError | None]:
     layout = PassLayout(RATE, sound.facts.channels, sound.facts.frames)
     chosen = settings or PassSettings()
     stop = more.pop("should_stop", lambda: False)

@@ -2,17 +2,17 @@ from pathlib import Path
 
 import pytest
 
-from ripe_press.core.naming import Clash, Placed, place
+from ripe_press.core.naming import Clash, FilePlace, place
 from ripe_press.studio.planning.places import Places
 
 
 def test_a_taken_name_gets_a_number_or_is_replaced_or_skipped(tmp_path: Path) -> None:
     first, second = tmp_path / "Millrace.wav", tmp_path / "Millrace (2).wav"
-    assert place([first], "keep-both", Places().in_the_way) == [Placed(first)]
+    assert place([first], "keep-both", Places().in_the_way) == [FilePlace(first)]
     first.touch()
-    assert place([first], "keep-both", Places().in_the_way) == [Placed(second, "disk")]
-    assert place([first], "replace", Places().in_the_way) == [Placed(first, "disk", replaces=True)]
-    assert place([first], "skip", Places().in_the_way) == [Placed(first, "disk", skipped=True)]
+    assert place([first], "keep-both", Places().in_the_way) == [FilePlace(second, "disk")]
+    assert place([first], "replace", Places().in_the_way) == [FilePlace(first, "disk", replaces=True)]
+    assert place([first], "skip", Places().in_the_way) == [FilePlace(first, "disk", skipped=True)]
     second.touch()
     assert place([first], "keep-both", Places().in_the_way)[0].path.name == "Millrace (3).wav"
 

@@ -21,7 +21,7 @@ from ripe_press.studio.export_import import carry_in, carry_off
 from ripe_press.studio.handoff.sheets import sheet_of_folder, write_sheet
 from ripe_press.studio.pressing.journal import Journal
 from ripe_press.studio.sending.carriers import carrier_of
-from ripe_press.studio.sending.carriers.carrier import Hand
+from ripe_press.studio.sending.carriers.carrier import RunningTransfer
 from ripe_press.studio.studio import Studio
 from support.press import delivery_of, facts_of, files_for, press_files
 from support.sending import parcel
@@ -151,7 +151,7 @@ def test_sent_files_are_synced_before_their_names(trace: Trace, tmp_path: Path) 
         place = tmp_path / kind
         place.mkdir()
         one = parcel(tmp_path / f"{kind}.wav", kind.encode())
-        carrier_of(DropOff("There", kind, str(place))).carry(one, {}, Hand())  # type: ignore[arg-type]
+        carrier_of(DropOff("There", kind, str(place))).carry(one, {}, RunningTransfer())  # type: ignore[arg-type]
     trace.check("folder.wav", "sync.wav")
 
 

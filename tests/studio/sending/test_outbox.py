@@ -21,11 +21,11 @@ from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs
-from ripe_press.store.parcels import NewParcel, Parcels, Standing
+from ripe_press.store.parcels import NewParcel, Parcels, TransferStep
 from ripe_press.store.pressings import Pressings
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.sending.carriers import carrier_of
-from ripe_press.studio.sending.carriers.carrier import Answer, Hand, Looked
+from ripe_press.studio.sending.carriers.carrier import DropOffState, RunningTransfer, TransferResult
 from ripe_press.studio.sending.drop_off_book import DropOffBook
 from ripe_press.studio.sending.outbox import Outbox
 from ripe_press.studio.sending.secrets import Secrets
@@ -45,14 +45,14 @@ class Room:
         self.database = Database(root / "ripe-press.sqlite3")
         self.database.migrate()
         self.table = Parcels(self.database)
-        self.bell = Bell()
-        self.book = DropOffBook(DropOffs(self.database), self.table, Secrets(root), self.bell)
-        self.outbox = Outbox(self.table, Pressings(self.database), self.book, self.bell, PAUSES_S, carrier)
+        self.events = Events()
+        self.book = DropOffBook(DropOffs(self.database), self.table, Secrets(root), self.events)
+        self.outbox = Outbox(self.table, Pressings(self.database), self.book, self.events, PAUSES_S, carrier)
 
     def put(self, drop_off: DropOff, *parcels: Any, state: Any = "waiting", verdict: Any = "ready") -> list[int]:
         rows = [NewParcel(asdict(drop_off), drop_off.word, asdict(one), verdict, state) for one in parcels]
         numbers = [number for number, _ in self.table.add(rows, time.time())]
-        self.bell.ring("pressings")
+        self.events.publish("pressings")
         return numbers
 
     def until(self, number: int, *states: str, seconds: float = 60.0) -> Any:
@@ -81,17 +81,17 @@ class Scripted:
     def __call__(self, _drop_off: DropOff, _secret: str, _should_stop: Any) -> "Scripted":
         return self
 
-    def carry(self, one: Any, _kept: dict[str, Any], hand: Hand, /) -> Answer:
+    def carry(self, one: Any, _kept: dict[str, Any], hand: RunningTransfer, /) -> TransferResult:
         self.tries += 1
         step = self.steps.pop(0) if self.steps else None
         if isinstance(step, Exception):
             raise step
         if callable(step):
             step(hand)
-        return Answer("taken", "There.", {"path": one.path})
+        return TransferResult("taken", "There.", {"path": one.path})
 
-    def look(self) -> Looked:
-        return Looked("Good.")
+    def look(self) -> DropOffState:
+        return DropOffState("Good.")
 
 
 PLACE = "desk:http://headrace.test"
@@ -194,7 +194,7 @@ def test_a_secret_leaves_for_its_own_place_alone(room: Room, tmp_path: Path) -> 
 
 
 def test_transfer_is_paused_cancelled_and_resumed(tmp_path: Path) -> None:
-    def slowly(hand: Hand) -> None:
+    def slowly(hand: RunningTransfer) -> None:
         while True:
             hand.progress(1, 5)
             hand.go_on()
@@ -403,14 +403,14 @@ def test_the_keyring_is_taken_where_there_is_one(tmp_path: Path, monkeypatch: py
 
 def test_a_standing_is_only_put_where_it_was_expected(room: Room, tmp_path: Path) -> None:
     (number,) = room.put(FOLDER, parcel(tmp_path / "a.wav", b"plums"), state="held")
-    assert not room.table.put(number, "waiting", Standing("taken"))
+    assert not room.table.put(number, "waiting", TransferStep("taken"))
     assert room.outbox.get(number).state == "held" and room.table.next_due() is None
 
 
 def test_slow_drop_off_with_300_transfers_delays_no_other(tmp_path: Path) -> None:
     going = threading.Event()
 
-    def slowly(_hand: Hand) -> None:
+    def slowly(_hand: RunningTransfer) -> None:
         going.wait(60)
 
     slow, quick = Scripted(*[slowly] * 400), Scripted()

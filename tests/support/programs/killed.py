@@ -47,7 +47,7 @@ def main() -> None:
             lines = tuple(TicketLine(f"d{at}", BLANK.id, "r1", changes=one) for at, one in enumerate(CHANGES))
             bench = Bench((NamedRange("r1", 0, mix.frames, edges=Edges()),), ticket=lines, tags=(("title", "Weir"),))
             say("pressing")
-            room.press(mix, document_for(studio.looking, mix, bench, {BLANK.id: BLANK}))
+            room.press(mix, document_for(studio.mix_views, mix, bench, {BLANK.id: BLANK}))
         else:
             say("pressing")
         while (state := room.pressing(1).state) in ("waiting", "running"):

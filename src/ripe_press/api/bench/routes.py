@@ -92,13 +92,13 @@ def read_bars(mix_id: int, tempo: TempoMap, studio: TheStudio) -> list[schemas.B
 @router.post("/proposals")
 def read_proposals(mix_id: int, wish: Bench, studio: TheStudio) -> list[Proposal]:
     """Ranges that could leave, each with its reason."""
-    return list(studio.looking.proposals(studio.shelf.mix(mix_id), wish))
+    return list(studio.mix_views.proposals(studio.shelf.mix(mix_id), wish))
 
 
 @router.get("/after")
 def read_after(mix_id: int, frame: int, studio: TheStudio, silence_dbfs: float | None = None) -> schemas.AfterView:
     """What follows a frame: nothing, a tail that decays, the music, or what only a person can tell."""
-    found = studio.looking.after(studio.shelf.mix(mix_id), frame, silence_dbfs)
+    found = studio.mix_views.after(studio.shelf.mix(mix_id), frame, silence_dbfs)
     return schemas.AfterView(
         kind=found.tail.kind, decay_s=found.tail.decay_s, music_frame=found.music_frame, sentence=found.sentence
     )
@@ -109,7 +109,7 @@ def read_sounding(
     mix_id: int, studio: TheStudio, silence_dbfs: float | None = Query(default=None, ge=-120, le=-20)
 ) -> schemas.SoundingView:
     """From where to where a mix sounds, above a level that is set or out of its own noise."""
-    found = studio.looking.known(studio.shelf.mix(mix_id)).sounding(silence_dbfs)
+    found = studio.mix_views.known(studio.shelf.mix(mix_id)).sounding(silence_dbfs)
     return schemas.SoundingView(
         start_frame=found.start_frame, end_frame=found.end_frame, noise_dbfs=found.noise_dbfs,
         silence_dbfs=found.silence_dbfs, sentence=silence_words(found),
@@ -121,7 +121,7 @@ def read_tempo_hints(
     mix_id: int, studio: TheStudio, bpm: float | None = Query(default=None, ge=10, le=1000)
 ) -> list[schemas.TempoHintView]:
     """Tempos that are offered for a mix, each with bar 1; one that was typed or tapped is given its bar 1, too."""
-    return [schemas.TempoHintView(**asdict(one)) for one in studio.looking.tempo_hints(studio.shelf.mix(mix_id), bpm)]
+    return [schemas.TempoHintView(**asdict(one)) for one in studio.mix_views.tempo_hints(studio.shelf.mix(mix_id), bpm)]
 
 
 @router.post("/markers")
@@ -147,7 +147,7 @@ def export_markers(mix_id: int, form: str, studio: TheStudio) -> Response:
 @router.get("/tiles/{frames_per_bin}/{index}")
 def read_tile(mix_id: int, frames_per_bin: int, index: int, studio: TheStudio) -> Response:
     """A tile of the waveform: little-endian float32 (bin, channel, [minimum, maximum, mean square])."""
-    tile = studio.looking.tile(studio.shelf.mix(mix_id), frames_per_bin, index)
+    tile = studio.mix_views.tile(studio.shelf.mix(mix_id), frames_per_bin, index)
     return Response(tile, media_type=_BINARY, headers=_KEEP)
 
 
@@ -177,19 +177,19 @@ def listen(
     except ValidationError as error:
         message = "Invalid start or end treatment of the range."
         raise BadInput("edges.unreadable", message, edges=edges) from error
-    known = studio.looking.known(mix)
+    known = studio.mix_views.known(mix)
     check_inside(mix.frames, start_frame, end_frame)
     if file:
         heard = asked_file(studio, mix, bench_of(mix.bench), file)
         path = delivery_path(heard.planned, heard.known, from_frame, to_frame)
-        return wav_stream(*studio.cuts.play_path(path, times))
+        return wav_stream(*studio.previews.play_path(path, times))
     stretch = stretch_of(known, NamedRange("heard", start_frame, end_frame, edges=wish))
     source = known.source
     if stems:
         source = part_source(source, studio.stems.notes(mix_id), studio.stems.part_of(mix_id, stems))
     if times > 1:
-        return wav_stream(*studio.cuts.loop(source, stretch, times, from_frame, to_frame))
-    return wav_stream(*studio.cuts.play(source, stretch, from_frame, to_frame))
+        return wav_stream(*studio.previews.loop(source, stretch, times, from_frame, to_frame))
+    return wav_stream(*studio.previews.play(source, stretch, from_frame, to_frame))
 
 
 @router.get("/measures")
@@ -197,21 +197,21 @@ def read_measures(mix_id: int, start_frame: int, end_frame: int, studio: TheStud
     """Peak and loudness of a stretch."""
     mix = studio.shelf.mix(mix_id)
     check_inside(mix.frames, start_frame, end_frame)
-    found = studio.looking.known(mix).range_measures(start_frame, end_frame)
+    found = studio.mix_views.known(mix).range_measures(start_frame, end_frame)
     return schemas.RangeMeasures.model_validate(found)
 
 
 @router.get("/true-peak")
 def read_true_peak(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> schemas.TruePeak:
     """The true peak of a stretch; the first question about a mix waits for a pass over it."""
-    peak, frame = studio.looking.true_peak(studio.shelf.mix(mix_id), start_frame, end_frame)
+    peak, frame = studio.mix_views.true_peak(studio.shelf.mix(mix_id), start_frame, end_frame)
     return schemas.TruePeak(true_peak_dbtp=peak, frame=frame)
 
 
 @router.get("/true-peaks")
 def read_true_peaks(mix_id: int, studio: TheStudio) -> Response:
     """The true peak, linear, of every 8192 frames of a mix, as little-endian float32."""
-    peaks = studio.looking.true_peaks(studio.shelf.mix(mix_id))
+    peaks = studio.mix_views.true_peaks(studio.shelf.mix(mix_id))
     return Response(peaks.astype("<f4").tobytes(), media_type=_BINARY)
 
 
@@ -219,26 +219,26 @@ def read_true_peaks(mix_id: int, studio: TheStudio) -> Response:
 def read_clipped(mix_id: int, studio: TheStudio) -> list[tuple[int, int, int]]:
     """Runs of clipped samples: (first frame, frames, channel), the first ten thousand by time."""
     mix = studio.shelf.mix(mix_id)
-    runs = studio.looking.known(mix).clipping(0, mix.frames).runs
+    runs = studio.mix_views.known(mix).clipping(0, mix.frames).runs
     return [(run.start_frame, run.frames, run.channel) for run in runs[:10_000]]
 
 
 @router.get("/spectrum")
 def read_spectrum(mix_id: int, start_frame: int, end_frame: int, studio: TheStudio) -> list[tuple[float, float]]:
     """The mean spectrum of a stretch: (frequency in Hz, level in dB)."""
-    return studio.looking.spectrum(studio.shelf.mix(mix_id), start_frame, end_frame)
+    return studio.mix_views.spectrum(studio.shelf.mix(mix_id), start_frame, end_frame)
 
 
 @router.get("/zero-crossing")
 def read_zero_crossing(mix_id: int, frame: int, studio: TheStudio) -> schemas.Place:
     """The nearest place where the sum of the channels changes sign, at most 20 ms away."""
-    return schemas.Place(frame=studio.looking.zero_crossing(studio.shelf.mix(mix_id), frame))
+    return schemas.Place(frame=studio.mix_views.zero_crossing(studio.shelf.mix(mix_id), frame))
 
 
 @router.get("/loudness")
 def read_loudness(mix_id: int, studio: TheStudio, points: int = Query(default=2000, ge=1, le=20_000)) -> Response:
     """Momentary loudness of the whole mix at even places, as little-endian float32; NaN is silence."""
-    return Response(studio.looking.loudness_curve(studio.shelf.mix(mix_id), points), media_type=_BINARY)
+    return Response(studio.mix_views.loudness_curve(studio.shelf.mix(mix_id), points), media_type=_BINARY)
 
 
 def wav_stream(size: int, chunks: Iterator[bytes]) -> StreamingResponse:

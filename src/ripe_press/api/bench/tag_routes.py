@@ -98,7 +98,7 @@ async def keep_cover(
 @router.get("/mixes/{mix_id}/cover/{name}")
 def read_cover(mix_id: int, name: str, studio: TheStudio) -> FileResponse:
     """A kept picture."""
-    path = studio.looking.cover_path(studio.shelf.mix(mix_id), name)
+    path = studio.mix_views.cover_path(studio.shelf.mix(mix_id), name)
     if path is None:
         message = "Picture not found. Choose it again."
         raise NotFound("cover.missing", message, name=name)

@@ -112,7 +112,7 @@ def cancel(number: int, studio: TheStudio) -> schemas.Pressing:
 
 
 @router.post("/pressings/{number}/move", status_code=202)
-def move(number: int, wish: schemas.Place, studio: TheStudio) -> schemas.PressView:
+def move(number: int, wish: schemas.QueuePlace, studio: TheStudio) -> schemas.PressView:
     """Puts a pressing that waits at another place of the line."""
     studio.press_room.move(number, wish.to)
     return read_press(studio)
@@ -151,7 +151,7 @@ def hold_against_mix(number: int, file_number: int, studio: TheStudio, begin: bo
     Without ``begin`` only known results are returned.
     """
     pressing, file = studio.press_room.stored(number, file_number)
-    return schemas.Holding.model_validate(asdict(studio.holdings.of(pressing, file, begin)))
+    return schemas.Holding.model_validate(asdict(studio.mix_comparisons.of(pressing, file, begin)))
 
 
 @router.get("/pressings/{number}/files/{file_number}/download")
@@ -175,7 +175,7 @@ def listen(
     facts = facts_of_report(report)
     end = facts.frames if end_frame is None else end_frame
     check_inside(facts.frames, start_frame, end)
-    return wav_stream(*studio.cuts.loop(mix_of_file(facts, "").source, Stretch(start_frame, end), times))
+    return wav_stream(*studio.previews.loop(mix_of_file(facts, "").source, Stretch(start_frame, end), times))
 
 
 @router.post("/pressings/{number}/files/{file_number}/shelf", status_code=202)
@@ -185,7 +185,7 @@ def put_on_shelf(number: int, file_number: int, studio: TheStudio) -> Arrival:
 
 
 def _document(studio: Studio, mix: StoredMix, bench: Bench) -> Document:
-    return document_for(studio.looking, mix, bench, studio.briefs.all())
+    return document_for(studio.mix_views, mix, bench, studio.briefs.all())
 
 
 def _batch(wish: schemas.BatchWish, studio: Studio) -> list[tuple[StoredMix, Bench]]:

@@ -192,7 +192,7 @@ class PressSetting(Schema):
     nightly: bool | None = None
 
 
-class Place(Schema):
+class QueuePlace(Schema):
     """A place in the line, counted from 0."""
 
     to: int = Field(ge=0, le=1_000_000)
@@ -276,7 +276,7 @@ class HeldSpectra(Schema):
     stops_hz: float | None
 
 
-class OfBoth(Schema):
+class CurvePair(Schema):
     """A curve of what should be in the file, made of the mix, and of the file."""
 
     mix: list[float | None]
@@ -297,8 +297,8 @@ class HeldLooks(Schema):
     wave_scale: int
     wave: str
     levels_from_dbfs: float
-    levels: OfBoth
-    loudness_lufs: OfBoth
+    levels: CurvePair
+    loudness_lufs: CurvePair
     reduction_db: list[float] | None
 
 

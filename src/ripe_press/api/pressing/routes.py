@@ -25,7 +25,7 @@ from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.trial import size_after
 from ripe_press.core.units import finite
 from ripe_press.store.mixes import StoredMix
-from ripe_press.studio.planning.planner import Plan, Wanted
+from ripe_press.studio.planning.planner import Plan, RequestedFile
 from ripe_press.studio.planning.ticket import Row, rows_of
 from ripe_press.studio.shelf.requests import document_for
 from ripe_press.studio.studio import Studio
@@ -123,7 +123,7 @@ def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> Response:
     ticket = schemas.Ticket(
         rows=[_row(row) for row in rows],
         refused=[
-            schemas.Refused(line_id=one.line.id, code=one.error.code, sentence=one.error.message)
+            schemas.RejectedDelivery(line_id=one.line.id, code=one.error.code, sentence=one.error.message)
             for one in found.refused
         ],
         drop_off=str(studio.press_room.drop_off(mix)),
@@ -146,7 +146,7 @@ def explain(mix_id: int, file_id: str, wish: Bench, studio: TheStudio) -> list[s
 
 
 def _plan(studio: Studio, mix: StoredMix, bench: Bench) -> Plan:
-    return studio.press_room.planned(mix, document_for(studio.looking, mix, bench, studio.briefs.all()))
+    return studio.press_room.planned(mix, document_for(studio.mix_views, mix, bench, studio.briefs.all()))
 
 
 def _rows(studio: Studio, mix: StoredMix, bench: Bench, found: Plan) -> tuple[Row, ...]:
@@ -169,7 +169,7 @@ def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas
     )  # fmt: skip
 
 
-def asked_file(studio: Studio, mix: StoredMix, bench: Bench, file_id: str) -> Wanted:
+def asked_file(studio: Studio, mix: StoredMix, bench: Bench, file_id: str) -> RequestedFile:
     """A file of a ticket by its id. Raises: NotFound ``delivery.unknown``."""
     found = next((one for one in _plan(studio, mix, bench).files if one.planned.id == file_id), None)
     if found is None:

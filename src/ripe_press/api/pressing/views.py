@@ -170,7 +170,7 @@ class Row(Schema):
     """The stems that are added up, where there are several."""
 
 
-class Refused(Schema):
+class RejectedDelivery(Schema):
     """A delivery that cannot be made."""
 
     line_id: str
@@ -182,7 +182,7 @@ class Ticket(Schema):
     """What will be pressed."""
 
     rows: list[Row]
-    refused: list[Refused]
+    refused: list[RejectedDelivery]
     drop_off: str
 
 

@@ -13,7 +13,7 @@ from ripe_press.core.errors import RipePressError
 from ripe_press.store.drop_offs import StoredDropOff
 from ripe_press.store.parcels import StoredParcel
 from ripe_press.studio.sending.drop_off_book import drop_off_of
-from ripe_press.studio.sending.outbox import Underway
+from ripe_press.studio.sending.outbox import TransferProgress
 from ripe_press.studio.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["sending"])
@@ -52,7 +52,7 @@ def remove_drop_off(number: int, studio: TheStudio) -> None:
 @router.post("/drop-offs/{number}/look")
 async def look_at_drop_off(number: int, studio: TheStudio) -> schemas.DropOffShown:
     """Tries a drop-off now, without sending anything."""
-    looked = await asyncio.wrap_future(studio.drop_offs.looking(number))
+    looked = await asyncio.wrap_future(studio.drop_offs.mix_views(number))
     return await run_in_threadpool(lambda: _drop_off(studio, looked, studio.outbox.counts()))
 
 
@@ -119,7 +119,7 @@ def _drop_off(studio: Studio, stored: StoredDropOff, counts: dict[str, dict[str,
     )  # fmt: skip
 
 
-def _parcel(stored: StoredParcel, underway: Underway | None) -> schemas.ParcelShown:
+def _parcel(stored: StoredParcel, underway: TransferProgress | None) -> schemas.ParcelShown:
     parcel, drop_off = stored.parcel, stored.drop_off
     waits = None if stored.next_at is None else max(0.0, stored.next_at - time.time())
     return schemas.ParcelShown.model_validate(

@@ -6,7 +6,7 @@ from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.shelf.routes import change_schema, mix_schema
 from ripe_press.core.stations.source import depth_label
-from ripe_press.studio.shelf.versions import Used, VersionShown
+from ripe_press.studio.shelf.versions import VersionInUse, VersionShown
 
 router = APIRouter(prefix="/api", tags=["versions"])
 
@@ -21,7 +21,7 @@ def _shown(one: VersionShown) -> schemas.MixVersion:
     )  # fmt: skip
 
 
-def _used(one: Used) -> schemas.MixUsed:
+def _used(one: VersionInUse) -> schemas.MixUsed:
     return schemas.MixUsed(mix=mix_schema(one.mix), lost=list(one.lost))
 
 

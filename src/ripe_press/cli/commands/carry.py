@@ -4,7 +4,7 @@ from pathlib import Path
 
 import click
 
-from ripe_press.cli.speech import LOUDNESS, PATH, as_json, data_option, say_json
+from ripe_press.cli.speech import PATH, VERBOSITY, as_json, data_option, say_json
 
 
 @click.command(name="export")
@@ -24,7 +24,7 @@ def export(file: Path, data: Path | None, as_json: bool) -> None:
     report = carry_off(data_folder(data), file)
     if as_json:
         say_json(report)
-    elif not LOUDNESS.quiet:
+    elif not VERBOSITY.quiet:
         click.echo(f"{report['path']}: {report['bytes']:,} bytes")
 
 
@@ -47,7 +47,7 @@ def import_(file: Path, data: Path | None, as_json: bool) -> None:
         say_json(report)
         return
     for word, counts in (("imported", report["taken"]), ("already present", report["there"])):
-        if counts and not LOUDNESS.quiet:
+        if counts and not VERBOSITY.quiet:
             counted = ", ".join(f"{count:,} {_many(kind, count)}" for kind, count in counts.items())
             click.echo(f"{word}: {counted}")
     for sentence in report["left"]:

@@ -8,8 +8,8 @@ import click
 from ripe_press.cli.grouping import renamed
 from ripe_press.cli.set_out import read_ticket
 from ripe_press.cli.speech import (
-    LOUDNESS,
     PATH,
+    VERBOSITY,
     as_json,
     data_option,
     say_json,
@@ -50,9 +50,9 @@ def watch(
     stopped = stop_on_signal()
     if not watched.known and not also_there:
         count = watched.pass_over()
-        if count and not as_json and not LOUDNESS.quiet:
+        if count and not as_json and not VERBOSITY.quiet:
             click.echo(f"{print_count(count, 'existing file')} skipped (see --existing).")
-    if not as_json and not LOUDNESS.quiet and not once:
+    if not as_json and not VERBOSITY.quiet and not once:
         click.echo(f"Watching {watched.folder}; Ctrl C stops it.")
     watched.look()
     while not stopped():

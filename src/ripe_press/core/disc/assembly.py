@@ -20,7 +20,7 @@ _SAMPLE_BYTES = 4
 
 
 @dataclass(frozen=True, slots=True)
-class Laid:
+class LaidFile:
     """A 16-bit file of a track, and the frame of the disc that it begins at."""
 
     path: Path
@@ -39,7 +39,7 @@ class Assembled:
 
 def assemble(
     target: Path,
-    laid: Sequence[Laid],
+    laid: Sequence[LaidFile],
     lead_out_frame: int,
     progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
@@ -56,7 +56,7 @@ def assemble(
 
 def _assembled(
     target: Path,
-    laid: Sequence[Laid],
+    laid: Sequence[LaidFile],
     lead_out_frame: int,
     progress: Progress,
     should_stop: Callable[[], bool],

@@ -14,7 +14,7 @@ _TIMES = "Times: minutes, seconds and CD frames (1/75 s) from the start of the i
 
 
 @dataclass(frozen=True, slots=True)
-class Levels:
+class TrackLevels:
     """Measurements of a track: sample peak in dBFS, true peak in dBTP, loudness in LUFS."""
 
     sample_peak_dbfs: float
@@ -29,7 +29,9 @@ class Sums:
     files: tuple[tuple[str, str], ...]
 
 
-def write_log_sheet(programme: Programme, levels: Sequence[Levels], crcs: Sequence[int], sums: Sums, day: str) -> str:
+def write_log_sheet(
+    programme: Programme, levels: Sequence[TrackLevels], crcs: Sequence[int], sums: Sums, day: str
+) -> str:
     """HTML, everything in it."""
     texts, end = programme.texts, programme.lead_out_frame
     title = texts.get("TITLE") or "Disc"
@@ -54,7 +56,7 @@ def write_log_sheet(programme: Programme, levels: Sequence[Levels], crcs: Sequen
     return page(f"{title}: log sheet", "".join(body))
 
 
-def _row(at: int, programme: Programme, levels: Sequence[Levels], crcs: Sequence[int]) -> Cells:
+def _row(at: int, programme: Programme, levels: Sequence[TrackLevels], crcs: Sequence[int]) -> Cells:
     track, level = programme.tracks[at], levels[at]
     length = track.end_frame - track.start_frame
     clock = print_clock(length * (DISC_HZ // CD_FRAMES_PER_SECOND), DISC_HZ, 1)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ripe_press.core.disc.cue import CueSheet, CueTrack
 from ripe_press.core.disc.text import write_text
-from ripe_press.core.requests.order_timeline import LaidOut
+from ripe_press.core.requests.order_timeline import PlacedEntry
 from ripe_press.core.requests.running_order import DiscText, OrderEntry, RunningOrder
 from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
 from ripe_press.core.tags.sheet import Values
@@ -53,7 +53,7 @@ class Programme:
 
 
 def programme_of(
-    order: RunningOrder, laid: Sequence[LaidOut], sheets: Sequence[Values], rates_hz: Sequence[int]
+    order: RunningOrder, laid: Sequence[PlacedEntry], sheets: Sequence[Values], rates_hz: Sequence[int]
 ) -> Programme:
     """The tracks of a running order; ``sheets`` are the tags of its entries, ``rates_hz`` the rates of the mixes.
 
@@ -96,7 +96,7 @@ def _indexes(track: Track) -> dict[int, int]:
     return {**pause, 1: track.start_frame, **dict(enumerate(track.indexes, 2))}
 
 
-def _further(entry: OrderEntry, place: LaidOut, rate_hz: int) -> tuple[int, ...]:
+def _further(entry: OrderEntry, place: PlacedEntry, rate_hz: int) -> tuple[int, ...]:
     found = {
         place.start_frame + frames_after_conversion(frame - entry.start_frame, rate_hz, CD_FRAMES_PER_SECOND)
         for frame in entry.indexes

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.disc.frames import FRAME_BYTES, FRAME_SAMPLES
-from ripe_press.core.disc.subchannel import Q_BYTES, OnDisc, Place, read_q
+from ripe_press.core.disc.subchannel import Q_BYTES, OnDisc, QPosition, read_q
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 
 MOST_OFFSET = 3_000
@@ -134,5 +134,5 @@ def _take_q(found: ReadBack, data: bytes, start: int, tracks: Sequence[OnDisc]) 
                 found.catalog = said
             else:
                 found.isrcs[track.number] = said
-        elif not isinstance(said, Place) or (said.absolute, said.track) != (frame, track.number):
+        elif not isinstance(said, QPosition) or (said.absolute, said.track) != (frame, track.number):
             found.places_wrong += 1

@@ -39,7 +39,7 @@ class OnDisc:
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class QPosition:
     """What a frame of Q says of where it is."""
 
     track: int
@@ -70,13 +70,13 @@ def q_frames(tracks: Sequence[OnDisc], lead_out: int, catalog: str = "") -> Iter
             yield place_q(_place(track, frame))
 
 
-def _place(track: OnDisc, frame: int) -> Place:
+def _place(track: OnDisc, frame: int) -> QPosition:
     index = max((number for number, begins in track.indexes if begins <= frame), default=0)
     relative = frame - track.start if index else track.start - frame
-    return Place(track.number, index, relative, frame, track.control)
+    return QPosition(track.number, index, relative, frame, track.control)
 
 
-def place_q(place: Place) -> bytes:
+def place_q(place: QPosition) -> bytes:
     """Mode 1: track, index, the time in the track (counted down in a pause) and on the disc."""
     number = place.track if place.track == LEAD_OUT_TRACK else _bcd(place.track)
     head = [place.control << 4 | 1, number, _bcd(place.index)]
@@ -98,14 +98,14 @@ def isrc_q(isrc: str, frame: int, control: int = 0) -> bytes:
     return _with_crc(bytes([control << 4 | 3]) + packed + bytes([_frame_of_second(frame)]))
 
 
-def read_q(data: bytes) -> Place | str | None:
+def read_q(data: bytes) -> QPosition | str | None:
     """What a frame says: its place, or a code; None where its checksum does not hold."""
     if len(data) != Q_BYTES or crc_hqx(data[:10], 0) ^ 0xFFFF != int.from_bytes(data[10:], "big"):
         return None
     mode, body = data[0] & 15, data[1:10]
     if mode == 1:
         number = body[0] if body[0] == LEAD_OUT_TRACK else _plain(body[0])
-        return Place(number, _plain(body[1]), _frames(body[2:5]), _frames(body[6:9]) - PAUSE_FRAMES, data[0] >> 4)
+        return QPosition(number, _plain(body[1]), _frames(body[2:5]), _frames(body[6:9]) - PAUSE_FRAMES, data[0] >> 4)
     digits = body.hex()
     if mode == 2:
         return digits[:13]

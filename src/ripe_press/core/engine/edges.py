@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.stations import Measure
 from ripe_press.core.stations import Source as SourceStation
 from ripe_press.core.stations.range import Range
@@ -31,7 +31,7 @@ class EdgeLevels:
         )  # fmt: skip
 
 
-def measure_edge_levels(source: Source, cut: Range) -> EdgeLevels:
+def measure_edge_levels(source: AudioSource, cut: Range) -> EdgeLevels:
     """Reads the mix around both edges of a range."""
     facts = source.facts
     width = round(EDGE_WINDOW_S * facts.rate_hz)
@@ -55,7 +55,7 @@ WHOLE_LOOP_S = 45.0
 """A longer loop is measured only at its edges, to answer at once."""
 
 
-def edged_signal(source: Source, cut: Range, plain: SignalResult) -> SignalResult:
+def edged_signal(source: AudioSource, cut: Range, plain: SignalResult) -> SignalResult:
     """Peaks and loudness of a loop with its end folded or crossfaded; ``plain`` are those of the range without.
 
     Of a long one the loudness is that without its edges.

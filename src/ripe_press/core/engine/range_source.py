@@ -10,16 +10,16 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.joined import JOINED
 from ripe_press.core.sources.parts import ReaderOfParts, in_blocks, silence
 from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import Reader, Source
+from ripe_press.core.sources.source import AudioSource, Reader
 from ripe_press.core.stations import Finish, Range, Work
 from ripe_press.core.stations import Source as SourceStation
 
 
 @dataclass(frozen=True, slots=True)
-class PartSource(Source):
+class PartSource(AudioSource):
     """What leaves ``cut`` and, where there is one, ``finish``; made by `part_of`."""
 
-    of: Source
+    of: AudioSource
     cut: Range
     finish: Finish | None
     facts: SourceFacts
@@ -33,7 +33,7 @@ class PartSource(Source):
         self.of.check()
 
     @property
-    def files(self) -> frozenset[Source]:
+    def files(self) -> frozenset[AudioSource]:
         """What the mix is read from."""
         return self.of.files
 
@@ -42,7 +42,7 @@ class PartSource(Source):
         return PartReader(self, sharing)
 
 
-def part_of(source: Source, cut: Range, finish: Finish | None) -> PartSource:
+def part_of(source: AudioSource, cut: Range, finish: Finish | None) -> PartSource:
     """A range of a source as a source."""
     facts = source.facts
     computed = bool(cut.computes) or (finish is not None and not finish.idle)
@@ -58,7 +58,7 @@ def part_of(source: Source, cut: Range, finish: Finish | None) -> PartSource:
     )  # fmt: skip
 
 
-def finished(source: Source, finish: Finish | None) -> Source:
+def finished(source: AudioSource, finish: Finish | None) -> AudioSource:
     """The whole of a source through a finishing chain; the same where there is none, or an idle one."""
     if finish is None or finish.idle:
         return source

@@ -20,7 +20,7 @@ from ripe_press.core.requests.notes import NO_NOTES, MixNotes
 from ripe_press.core.signal.channels import Sides
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.tags.sheet import FileTags, Values, merged
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.units import frames_after_conversion, print_clock, print_rate
@@ -33,7 +33,7 @@ Half = Literal["", "left", "right"]
 class Mix:
     """What deliveries are made of: a source, what it is called, its finishing chain, and what it has beside sound."""
 
-    source: Source
+    source: AudioSource
     title: str
     finish: st.Finish = st.NO_FINISH
     notes: MixNotes = NO_NOTES
@@ -60,7 +60,7 @@ class PlannedFile:
 
 
 @dataclass(frozen=True, slots=True)
-class Within:
+class GaplessPlace:
     """An entry's place in a gapless passage: ``source``, ``cut`` and ``finish`` of all of it, and its own first frame
     and the one behind its last, counted from the beginning of the whole; ``first_frame`` is the first in the source.
     """
@@ -107,7 +107,9 @@ def resolve(delivery: Delivery, mix: Mix) -> tuple[PlannedFile, ...]:
     return files_of(delivery, mix, part.cut(mix.facts))
 
 
-def files_of(delivery: Delivery, mix: Mix, cut: st.Range, within: Within | None = None) -> tuple[PlannedFile, ...]:
+def files_of(
+    delivery: Delivery, mix: Mix, cut: st.Range, within: GaplessPlace | None = None
+) -> tuple[PlannedFile, ...]:
     """Return the files of a delivery with a settled range, also of a gapless entry.
 
     Raises: Unsupported from the capability table.
@@ -126,7 +128,12 @@ def files_of(delivery: Delivery, mix: Mix, cut: st.Range, within: Within | None 
 
 
 def _planned(
-    delivery: Delivery, mix: Mix, cut: st.Range, channels: st.Channels | None, within: Within | None, half: Half = ""
+    delivery: Delivery,
+    mix: Mix,
+    cut: st.Range,
+    channels: st.Channels | None,
+    within: GaplessPlace | None,
+    half: Half = "",
 ) -> PlannedFile:
     facts = within.source.facts if within else mix.facts
     rate = st.Rate(facts.rate_hz, delivery.rate_hz or kept_rate(facts.rate_hz, delivery.container), delivery.quality)

@@ -6,10 +6,10 @@ from itertools import accumulate, pairwise
 
 from ripe_press.core import stations as st
 from ripe_press.core.engine.range_source import part_of
-from ripe_press.core.engine.resolve import Mix, PlannedFile, Within, files_of
+from ripe_press.core.engine.resolve import GaplessPlace, Mix, PlannedFile, files_of
 from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.sources.joined import joined
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,12 +36,12 @@ def resolve_run(entries: Sequence[RunEntry], on_cd_frames: bool) -> tuple[tuple[
     made = []
     for one, (start, end) in zip(entries, pairwise(places), strict=True):
         first = cut.start_frame + start if one.mix.source == source else start
-        within = Within(st.Source(source), cut, finish, start, end, first, on_cd_frames)
+        within = GaplessPlace(st.Source(source), cut, finish, start, end, first, on_cd_frames)
         made.append(files_of(one.delivery, one.mix, one.cut, within))
     return tuple(made)
 
 
-def _front(entries: Sequence[RunEntry]) -> tuple[Source, st.Range, st.Finish | None]:
+def _front(entries: Sequence[RunEntry]) -> tuple[AudioSource, st.Range, st.Finish | None]:
     """What the entries are together: one long range where they are one in their mix, and else their parts, joined."""
     first, last = entries[0], entries[-1]
     chain = first.mix.finish if first.delivery.finish and not first.mix.finish.idle else None

@@ -15,13 +15,13 @@ from ripe_press.core.measure.places.seam import (
     window_frames,
 )
 from ripe_press.core.signal.edges import crossfaded
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 
 CROSSFADES_MS = (5.0, 10.0, 20.0, 50.0, 2.0)
 """Lengths that are tried, in this order; the first whose seam passes is chosen."""
 
 
-def _read(source: Source, start: int, end: int) -> Block:
+def _read(source: AudioSource, start: int, end: int) -> Block:
     """The frames between two places of a source; silence where it has none."""
     facts = source.facts
     first, last = max(0, start), min(facts.frames, end)
@@ -45,7 +45,7 @@ class OwnSound:
         return self.at_ends / self.usual if self.usual > 0 else 1.0
 
 
-def own_sound(source: Source, start: int, end: int) -> OwnSound:
+def own_sound(source: AudioSource, start: int, end: int) -> OwnSound:
     """How sudden a mix is where a loop begins and ends, and mostly in between."""
     facts = source.facts
     reach = 3 * window_frames(facts.rate_hz)
@@ -55,7 +55,7 @@ def own_sound(source: Source, start: int, end: int) -> OwnSound:
     return OwnSound(max(float(flux(one, facts.rate_hz).max()) for one in places), float(np.percentile(usual, 95)))
 
 
-def choose_crossfade(source: Source, start: int, end: int, *, needed: bool = True) -> tuple[int, Seam | None]:
+def choose_crossfade(source: AudioSource, start: int, end: int, *, needed: bool = True) -> tuple[int, Seam | None]:
     """The frames of a crossfade for a loop of a mix, and the seam that it gives: the first length that passes, or else
     the one whose seam is least sudden. Where it is not ``needed`` it has no frames if a plain cut passes. A loop
     that is too short to have a seam has none.

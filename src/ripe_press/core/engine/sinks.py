@@ -58,7 +58,7 @@ class Branches:
             sink.abort()
 
 
-class Through:
+class ProcessedSink:
     """A processor in front of a sink; empty blocks go no further."""
 
     def __init__(self, processor: Processor, sink: Sink) -> None:
@@ -109,7 +109,7 @@ class Metered:
         """Nothing to leave behind."""
 
 
-class Nowhere:
+class NullSink:
     """In the place of a file that could not be opened."""
 
     def put(self, samples: Samples) -> None:
@@ -209,7 +209,7 @@ class Threaded:
                     return
 
 
-class Guarded:
+class GuardedSink:
     """A branch that fails alone: its fault is reported for its paths, and the other branches continue."""
 
     def __init__(self, sink: Sink, paths: Sequence[int], faults: dict[int, Exception]) -> None:

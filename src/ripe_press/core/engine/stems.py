@@ -8,17 +8,17 @@ from ripe_press.core.requests.part import Part, StemNote
 from ripe_press.core.sources.converted import converted
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.placed import placed
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.sources.sums import summed
 
 
-def stem_source(stem: StemNote, mix: SourceFacts) -> Source:
+def stem_source(stem: StemNote, mix: SourceFacts) -> AudioSource:
     """A stem aligned with its mix."""
     facts = replace(stem.facts, downmix="1", channels=1) if _one_side(stem) else stem.facts
     return placed(converted(FileSource(facts), mix.rate_hz), stem.late_frames, mix.frames)
 
 
-def part_source(mix: Source, stems: Sequence[StemNote], part: Part) -> Source:
+def part_source(mix: AudioSource, stems: Sequence[StemNote], part: Part) -> AudioSource:
     """What a part of a mix is: its own source, a stem, or some added up.
 
     Raises: NotFound ``stem.unknown``; BadInput ``stem.none``.

@@ -10,12 +10,21 @@ from typing import Any
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Progress, no_progress
 from ripe_press.core.engine.preroll import behind
-from ripe_press.core.engine.sinks import Branches, Guarded, Metered, Nowhere, Sink, Threaded, Through, Written
+from ripe_press.core.engine.sinks import (
+    Branches,
+    GuardedSink,
+    Metered,
+    NullSink,
+    ProcessedSink,
+    Sink,
+    Threaded,
+    Written,
+)
 from ripe_press.core.engine.tree import Node, merge
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.signal.edges import Cutter
 from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.stations import PathReport, Signal, Station, Tap
 from ripe_press.core.stations.report import StationPeakMeter
 
@@ -79,7 +88,7 @@ class Walker:
         return self._end - self._start
 
     @property
-    def files(self) -> frozenset[Source]:
+    def files(self) -> frozenset[AudioSource]:
         """What it reads from disk."""
         return self._begins.source.files
 
@@ -163,10 +172,10 @@ class Walker:
         trimmer = here.trimmer() if station.trims else None
         sink = self._sink_of(node, here.trimmed if station.trims else here, threaded or begins)
         if trimmer:
-            sink = Through(trimmer, sink)
+            sink = ProcessedSink(trimmer, sink)
         if begins:
             sink = Threaded(sink, station.kind)
-        return sink if self._faults is None else Guarded(sink, node.paths, self._faults)
+        return sink if self._faults is None else GuardedSink(sink, node.paths, self._faults)
 
     def _sink_of(self, node: Node, here: Signal, threaded: bool) -> Sink:
         station = node.station
@@ -183,7 +192,7 @@ class Walker:
             signal = after if at else here
             behind_it[:0] = [self._tapped(tap, node, signal) for tap in taps if tap.behind == at]
             if at:
-                behind_it = [Through(work.processors[at - 1], _one_of(behind_it))]
+                behind_it = [ProcessedSink(work.processors[at - 1], _one_of(behind_it))]
         return _one_of(behind_it)
 
     def _written(self, station: Station, path: int) -> Sink:
@@ -194,7 +203,7 @@ class Walker:
             if self._faults is None:
                 raise
             self._faults.setdefault(path, error)
-            return Nowhere()
+            return NullSink()
         return written
 
     def _tapped(self, tap: Tap, node: Node, signal: Signal) -> Sink:
@@ -204,11 +213,11 @@ class Walker:
         sink: Sink = metered
         if tap.alone and signal.context:
             # The cut alone, without the audio around it.
-            sink = Through(Cutter(signal.channels, signal.lead, signal.lead + signal.frames), sink)
+            sink = ProcessedSink(Cutter(signal.channels, signal.lead, signal.lead + signal.frames), sink)
         return Threaded(sink, tap.name) if tap.threaded and self._threads else sink
 
 
-class InStep:
+class SharedWalk:
     """Walkers whose sources are made of the same files: one thread reads those once, and serves all of them."""
 
     def __init__(self, walkers: Sequence[Walker]) -> None:
@@ -243,16 +252,16 @@ LEAST_BLOCK_FRAMES = 16_384
 _ENDED = object()
 
 
-def in_step(walkers: Sequence[Walker]) -> list[Walker | InStep]:
+def in_step(walkers: Sequence[Walker]) -> list[Walker | SharedWalk]:
     """The walkers, with those together that read the same stretch of the same files."""
-    groups: list[tuple[set[Source], list[Walker]]] = []
+    groups: list[tuple[set[AudioSource], list[Walker]]] = []
     for walker in walkers:
         # One of them may bring together what stood apart until now.
         mine = [one for one in groups if one[0] & walker.files and one[1][0].stretch == walker.stretch]
         groups = [one for one in groups if one not in mine]
         files = set(walker.files).union(*(one[0] for one in mine))
         groups.append((files, [*(other for one in mine for other in one[1]), walker]))
-    return [InStep(members) if len(members) > 1 else members[0] for _, members in groups]
+    return [SharedWalk(members) if len(members) > 1 else members[0] for _, members in groups]
 
 
 Reading = tuple[tuple[int, ...], str, Callable[[], Any]]
@@ -290,7 +299,7 @@ def _reports(count: int, readings: Iterable[Reading], faults: Mapping[int, Excep
 class _Together:
     """One progress of several walks."""
 
-    def __init__(self, walkers: "Sequence[Walker | InStep]", progress: Progress) -> None:
+    def __init__(self, walkers: "Sequence[Walker | SharedWalk]", progress: Progress) -> None:
         self._done = [0] * len(walkers)
         self._total = sum(one.frames for one in walkers)
         self._progress = progress
@@ -308,7 +317,7 @@ class _Together:
 
 
 def _side_by_side(
-    walkers: "Sequence[Walker | InStep]",
+    walkers: "Sequence[Walker | SharedWalk]",
     counted: _Together,
     should_stop: Callable[[], bool],
     failed: threading.Event,

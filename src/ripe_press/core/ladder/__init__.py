@@ -20,11 +20,11 @@ from ripe_press.core.engine.resolve import Mix, resolve
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import Cancelled, Unsupported
 from ripe_press.core.formats.capabilities import CAPABILITIES, PLAIN, Capability
-from ripe_press.core.ladder.passages import Passage, PassageMeter
+from ripe_press.core.ladder.passages import LadderPassage, PassageMeter
 from ripe_press.core.measure.content import SpectrumMeter, comes_back_to_hz
 from ripe_press.core.measure.true_peak import TruePeakMeter
 from ripe_press.core.proof.against import hold_against
-from ripe_press.core.proof.hearing import Heard, HearingMeter, Heeded, Listener
+from ripe_press.core.proof.hearing import AnalysedBlock, Audibility, HearingMeter, Listener
 from ripe_press.core.proof.hearing.opinion import Opinion, opinion_of
 from ripe_press.core.requests.delivery import LEAVE, Changes, Delivery
 from ripe_press.core.sources.source import open_file
@@ -53,7 +53,7 @@ class Rung:
     changes: Changes
     kbps: float
     bytes: int
-    heard: Heard
+    heard: Audibility
     opinion: Opinion
     decoded_peak_dbtp: float
     bandwidth_hz: float
@@ -73,7 +73,7 @@ class Ladder:
     """
 
     rungs: tuple[Rung, ...]
-    passages: tuple[Passage, ...]
+    passages: tuple[LadderPassage, ...]
     """In frames at ``rate_hz``, from the beginning of the range."""
     smallest: Rung | None
     rate_hz: int
@@ -130,11 +130,11 @@ class _Climb:
             raise Cancelled("ladder.cancelled", message)
         return False
 
-    def _passages(self) -> tuple[Passage, ...]:
+    def _passages(self) -> tuple[LadderPassage, ...]:
         line = self._rungs[0].path.sounding
         return witness(line, lambda here: PassageMeter(here.rate_hz, PASSAGE_S), self._check).result()
 
-    def _hear(self, passage: Passage, place: FilePath) -> None:
+    def _hear(self, passage: LadderPassage, place: FilePath) -> None:
         """Encode one passage at every setting, from one shared trunk, and compare the decoded results."""
         place.mkdir()
         lines: list[Line] = []
@@ -163,7 +163,7 @@ class _Climb:
             target.unlink()
         self._step()
 
-    def _listen(self, path: Path, target: FilePath, lead_frames: int) -> tuple[Heeded, int]:
+    def _listen(self, path: Path, target: FilePath, lead_frames: int) -> tuple[AnalysedBlock, int]:
         """A decoded passage of the source, once for all settings of its rate; and the samples before it."""
         codec = path.codec
         lead = round(lead_frames * codec.rate_hz / path.source.facts.rate_hz)
@@ -220,7 +220,7 @@ class _Set:
         self._spectra = [SpectrumMeter(codec.rate_hz, 16_384) for _ in range(2)]
         self._bytes = self._frames = 0
 
-    def compare(self, heeded: Heeded, lead: int) -> None:
+    def compare(self, heeded: AnalysedBlock, lead: int) -> None:
         """Decode an encoded passage and compare it; the lead-in samples do not count."""
         source, test = heeded.source, _read(self.target)
         self._bytes += self.target.stat().st_size
@@ -288,7 +288,7 @@ def code_rung(path: Path, target: FilePath, should_stop: Callable[[], bool]) -> 
     walk([path.coded], {0: target}, should_stop=should_stop)
 
 
-def _windowed(path: Path, passage: Passage) -> tuple[Path, int]:
+def _windowed(path: Path, passage: LadderPassage) -> tuple[Path, int]:
     """The path of a passage with what an encoder hears before it, and how many frames of the mix that is."""
     rate_hz = path.source.facts.rate_hz
     scale = rate_hz / path.codec.rate_hz

@@ -24,7 +24,7 @@ _SILENT = 10 ** (-60 / 10) / 2
 
 
 @dataclass(frozen=True, slots=True)
-class Passage:
+class LadderPassage:
     """Samples ``start_frame`` to ``end_frame`` of the measured audio, and the reason for the choice."""
 
     start_frame: int
@@ -76,12 +76,12 @@ class PassageMeter:
         self._flatness.append(flatness)
         self._steps += steps
 
-    def result(self) -> tuple[Passage, ...]:
+    def result(self) -> tuple[LadderPassage, ...]:
         """One passage for each reason and one between them, apart from each other; all there is where that is short."""
         total = self._steps * STEP_FRAMES + len(self._rest)
         length = self._length
         if self._steps < 6 * length:
-            return (Passage(0, total, "between"),)
+            return (LadderPassage(0, total, "between"),)
         power, steepness, attacks, flatness = (
             np.concatenate(one) for one in (self._powers, self._steepness, self._attacks, self._flatness)
         )
@@ -104,7 +104,9 @@ class PassageMeter:
         if free.any():
             middles = np.flatnonzero(free)
             taken.append((_take(free, int(middles[len(middles) // 2]), length), "between"))
-        return tuple(Passage(first * STEP_FRAMES, (first + length) * STEP_FRAMES, why) for first, why in sorted(taken))
+        return tuple(
+            LadderPassage(first * STEP_FRAMES, (first + length) * STEP_FRAMES, why) for first, why in sorted(taken)
+        )
 
 
 def _take(free: NDArray[np.bool_], place: int, length: int) -> int:

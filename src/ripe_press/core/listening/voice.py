@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import Block
 from ripe_press.core.listening.spool import Spooled
 from ripe_press.core.signal.resample import Resampler, grid_frames, reach_frames
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.units import frames_after_conversion
 
 Stereo = NDArray[np.float32]
@@ -34,7 +34,7 @@ class Voice:
     ``spool`` is the path of its decoded samples if the codec has no random access.
     """
 
-    source: Source
+    source: AudioSource
     desk_hz: int
     offset_frames: int = 0
     spool: str = ""

@@ -24,7 +24,7 @@ from ripe_press.core.live.dropouts import (
 )
 from ripe_press.core.live.probe import MOST_LATE_S, PROBE_S, find_probe
 from ripe_press.core.live.timing import NO_DRIFT_PPM, PPM, Timing, timing_of
-from ripe_press.core.sources.source import Reader, Source
+from ripe_press.core.sources.source import AudioSource, Reader
 
 Frames = NDArray[np.float32]
 Measured = Literal["probe", "click"]
@@ -72,7 +72,7 @@ class PassLayout:
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
+class CaptureResult:
     """What came back: a file of float32 as the counters place it, and what the counters left out."""
 
     spool: Path
@@ -123,8 +123,8 @@ def probe_at(heard: Frames, layout: PassLayout, start: int) -> tuple[float, bool
 
 
 def make_capture(
-    heard: Heard,
-    sent: Source | None,
+    heard: CaptureResult,
+    sent: AudioSource | None,
     target: Path,
     *,
     correct_drift: bool,

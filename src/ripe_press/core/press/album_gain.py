@@ -9,7 +9,7 @@ from ripe_press.core.measure.signal import SignalResult, together
 from ripe_press.core.stations import PathReport
 
 
-class Heard(Protocol):
+class MeasuredFile(Protocol):
     """A file on its way, and what the walk heard of it."""
 
     number: int
@@ -22,17 +22,17 @@ class Heard(Protocol):
         ...
 
 
-T = TypeVar("T", bound=Heard)
+T = TypeVar("T", bound=MeasuredFile)
 
 
-class Albums:
+class AlbumGains:
     """Which files were heard, and which may go on."""
 
     def __init__(self) -> None:
         self._heard: set[int] = set()
         self._lock = threading.Lock()
 
-    def again(self, one: Heard) -> None:
+    def again(self, one: MeasuredFile) -> None:
         """A file is rendered again: its album waits for it."""
         with self._lock:
             self._heard.discard(one.number)

@@ -16,7 +16,7 @@ from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import Cancelled, Conflict, RipePressError
 from ripe_press.core.measure.clipping import NOTHING_CLIPPED, ClippingResult
 from ripe_press.core.measure.places.silence import SilenceResult
-from ripe_press.core.press.album_gain import Albums
+from ripe_press.core.press.album_gain import AlbumGains
 from ripe_press.core.press.core_schedule import lanes
 from ripe_press.core.press.names import target_fault
 from ripe_press.core.press.order import Event, FailedFile, OrderedFile, PressedFile, PressOrder, Tell
@@ -25,7 +25,7 @@ from ripe_press.core.rules.case import Case, Expected, range_measures
 from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
 from ripe_press.core.signal.channels import mono_loss_db
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations import PathReport
 from ripe_press.core.stations.report import NOTHING_SEEN
@@ -110,8 +110,8 @@ class _Pressing:
         self._telling = threading.Lock()
         self._should_stop = should_stop
         self._making: list[_Making] = []
-        self._stamps: dict[Source, object] = {}
-        self._albums = Albums()
+        self._stamps: dict[AudioSource, object] = {}
+        self._albums = AlbumGains()
 
     def run(self) -> tuple[PressedFile | FailedFile, ...]:
         files = self._order.files

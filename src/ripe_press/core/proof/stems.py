@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block, Progress, no_progress
 from ripe_press.core.errors import BadInput, Cancelled
-from ripe_press.core.sources.source import Reader, Source
+from ripe_press.core.sources.source import AudioSource, Reader
 from ripe_press.core.units import db_from_linear, db_of_power, print_count, print_db, print_rate
 
 STRETCH_FRAMES = 32_768
@@ -98,8 +98,8 @@ class StemsReport:
 
 
 def check_stems(
-    mix: Source,
-    stems: Sequence[tuple[str, Source]],
+    mix: AudioSource,
+    stems: Sequence[tuple[str, AudioSource]],
     progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> StemsReport:
@@ -185,7 +185,9 @@ class _Heard:
         return float(np.quantile(gains, 0.95) - np.quantile(gains, 0.05)) > _MOVES_DB
 
 
-def _listen(mix: Source, stems: Sequence[Source], progress: Progress, should_stop: Callable[[], bool]) -> _Heard:
+def _listen(
+    mix: AudioSource, stems: Sequence[AudioSource], progress: Progress, should_stop: Callable[[], bool]
+) -> _Heard:
     heard, frames, channels = _Heard(len(stems)), mix.facts.frames, mix.facts.channels
     with ExitStack() as stack:
         reading = stack.enter_context(mix.open()).blocks(block_frames=STRETCH_FRAMES)
@@ -229,7 +231,7 @@ def _fitted(block: Block, frames: int, channels: int) -> Block:
 
 
 def _placed(
-    mix: Source, stems: Sequence[tuple[str, Source]], loudest: Sequence[dict[int, float]]
+    mix: AudioSource, stems: Sequence[tuple[str, AudioSource]], loudest: Sequence[dict[int, float]]
 ) -> tuple[list[Stem], float]:
     """Gain and lag of every stem, in turn, by least squares; and the remainder relative to the mix."""
     places = dict.fromkeys(max(one, key=one.__getitem__) for one in loudest if one)

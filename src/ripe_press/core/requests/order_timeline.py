@@ -22,7 +22,7 @@ class Length:
 
 
 @dataclass(frozen=True, slots=True)
-class LaidOut:
+class PlacedEntry:
     """An entry in its place: the gap before it begins at ``pause_frame``, itself at ``start_frame``."""
 
     pause_frame: int
@@ -40,9 +40,9 @@ class LaidOut:
         return self.start_frame - self.pause_frame
 
 
-def lay_out(order: RunningOrder, lengths: Sequence[Length]) -> tuple[LaidOut, ...]:
+def lay_out(order: RunningOrder, lengths: Sequence[Length]) -> tuple[PlacedEntry, ...]:
     """The places of all entries: gaps and lengths add up to the frame."""
-    found: list[LaidOut] = []
+    found: list[PlacedEntry] = []
     at = 0
     for run in order.runs:
         parts = [lengths[number] for number in run]
@@ -50,7 +50,7 @@ def lay_out(order: RunningOrder, lengths: Sequence[Length]) -> tuple[LaidOut, ..
         ends = [begins + end for end in _ends_in_run(parts)]
         pause = at
         for start, end in zip([begins, *ends[:-1]], ends, strict=True):
-            found.append(LaidOut(pause, start, end))
+            found.append(PlacedEntry(pause, start, end))
             pause = end
         at = ends[-1]
     return tuple(found)

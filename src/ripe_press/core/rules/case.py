@@ -9,7 +9,7 @@ from ripe_press.core.measure.places.silence import SilenceResult
 from ripe_press.core.measure.places.speech import Speech
 from ripe_press.core.measure.places.tempo import TempoFound
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.naming import Placed
+from ripe_press.core.naming import FilePlace
 from ripe_press.core.proof.against import Against
 from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.requests.brief import Brief
@@ -103,7 +103,7 @@ class Case:
     """The predicted size."""
     signal: SignalResult | None = None
     """Before: peaks and loudness of the range in front of the level, as far as they are known."""
-    placed: Placed | None = None
+    placed: FilePlace | None = None
     """Before: where the file will go."""
     channels_unheard: int = 0
     """Before: channels without labels, until the user chooses."""

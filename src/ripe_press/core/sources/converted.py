@@ -10,7 +10,7 @@ from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.signal.resample import Resampler, grid_frames, reach_frames
 from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, in_blocks
 from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.units import frames_after_conversion, print_rate
 
 CONVERTED = "converted"
@@ -36,7 +36,7 @@ class ConvertedSource(PartedSource):
         return ConvertedReader(self, sharing)
 
 
-def converted(source: Source, rate_hz: int) -> Source:
+def converted(source: AudioSource, rate_hz: int) -> AudioSource:
     """A source at a rate; the same where it has that already."""
     facts = source.facts
     if facts.rate_hz == rate_hz:

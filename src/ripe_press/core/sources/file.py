@@ -8,12 +8,12 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.fingerprint import content_sum
 from ripe_press.core.formats.reading.reader import SourceReader
 from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import Reader, Source, facts_of_file
+from ripe_press.core.sources.source import AudioSource, Reader, facts_of_file
 from ripe_press.core.words import quoted
 
 
 @dataclass(frozen=True, slots=True)
-class FileSource(Source):
+class FileSource(AudioSource):
     """A file, as it was when its facts were read."""
 
     facts: SourceFacts

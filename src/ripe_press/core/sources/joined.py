@@ -9,7 +9,7 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerprint_of, in_blocks
 from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import Reader, Source
+from ripe_press.core.sources.source import AudioSource, Reader
 from ripe_press.core.units import print_rate
 from ripe_press.core.words import quoted
 
@@ -29,7 +29,7 @@ class JoinedSource(PartedSource):
         return JoinedReader(self.parts, self.facts, sharing)
 
 
-def joined(parts: Sequence[Source], called: str) -> JoinedSource:
+def joined(parts: Sequence[AudioSource], called: str) -> JoinedSource:
     """Some sources, one behind the other. Raises: BadInput ``join.nothing`` or ``join.rates``."""
     if not parts:
         message = "No sources to join. Choose at least one."
@@ -60,7 +60,7 @@ def joined(parts: Sequence[Source], called: str) -> JoinedSource:
 class JoinedReader(ReaderOfParts):
     """The parts one after the other, each open only while it is read."""
 
-    def __init__(self, parts: Sequence[Source], facts: SourceFacts, sharing: Sharing | None = None) -> None:
+    def __init__(self, parts: Sequence[AudioSource], facts: SourceFacts, sharing: Sharing | None = None) -> None:
         super().__init__()
         self.facts = facts
         self._parts = parts

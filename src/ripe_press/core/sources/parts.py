@@ -9,14 +9,14 @@ import numpy as np
 
 from ripe_press.core.blocks import Block
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 
 
 @dataclass(frozen=True, slots=True)
-class PartedSource(Source):
+class PartedSource(AudioSource):
     """Several sources, of which one is made: it is what they are."""
 
-    parts: tuple[Source, ...]
+    parts: tuple[AudioSource, ...]
     facts: SourceFacts
 
     def stamp(self) -> object:
@@ -24,7 +24,7 @@ class PartedSource(Source):
         return tuple(part.stamp() for part in self.parts)
 
     @property
-    def files(self) -> frozenset[Source]:
+    def files(self) -> frozenset[AudioSource]:
         """All files read for the parts."""
         return frozenset().union(*(part.files for part in self.parts))
 
@@ -56,7 +56,7 @@ class ReaderOfParts:
         self._stack.close()
 
 
-def fingerprint_of(parts: Sequence[Source]) -> str:
+def fingerprint_of(parts: Sequence[AudioSource]) -> str:
     """A text that is the same for the same parts; empty where one of them has no fingerprint yet."""
     return "\n".join(one.fingerprint for one in parts) if all(one.fingerprint for one in parts) else ""
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, in_blocks, silence
 from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.units import print_count
 
 
@@ -34,7 +34,7 @@ class PlacedSource(PartedSource):
         return PlacedReader(self, sharing)
 
 
-def placed(source: Source, late_frames: int, frames: int) -> Source:
+def placed(source: AudioSource, late_frames: int, frames: int) -> AudioSource:
     """A source as long as is asked, without the first frames of one that is late; the same where it fits already."""
     facts = source.facts
     if late_frames == 0 and frames == facts.frames:

@@ -7,7 +7,7 @@ from types import TracebackType
 from typing import Self
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
-from ripe_press.core.sources.source import Reader, Source
+from ripe_press.core.sources.source import AudioSource, Reader
 
 
 class Sharing:
@@ -19,8 +19,8 @@ class Sharing:
 
     def __init__(self) -> None:
         self._stack = ExitStack()
-        self._readers: dict[Source, Reader] = {}
-        self._reading: dict[tuple[Source, int, int | None, int], Iterator[Block | Exception]] = {}
+        self._readers: dict[AudioSource, Reader] = {}
+        self._reading: dict[tuple[AudioSource, int, int | None, int], Iterator[Block | Exception]] = {}
         self._sealed = False
 
     def __enter__(self) -> Self:
@@ -36,11 +36,13 @@ class Sharing:
         self._sealed = True
         self._reading.clear()
 
-    def reader(self, source: Source) -> Reader:
+    def reader(self, source: AudioSource) -> Reader:
         """A reader of a file that reads with the others where it can."""
         return SharedReader(self, source)
 
-    def blocks(self, source: Source, start_frame: int, end_frame: int | None, block_frames: int) -> Iterator[Block]:
+    def blocks(
+        self, source: AudioSource, start_frame: int, end_frame: int | None, block_frames: int
+    ) -> Iterator[Block]:
         """The frames of a file, read once for all who ask for the same."""
         if self._sealed:
             with source.open() as own:
@@ -69,7 +71,7 @@ def _with_error(blocks: Iterator[Block]) -> Iterator[Block | Exception]:
 class SharedReader:
     """A file among others that are read in step. Closing it closes the shared file."""
 
-    def __init__(self, sharing: Sharing, source: Source) -> None:
+    def __init__(self, sharing: Sharing, source: AudioSource) -> None:
         self._sharing = sharing
         self._source = source
 

@@ -46,7 +46,7 @@ class Reader(Protocol):
         ...
 
 
-class Source(ABC):
+class AudioSource(ABC):
     """A frozen, hashable value: the same value is the same sound."""
 
     __slots__ = ()
@@ -61,7 +61,7 @@ class Source(ABC):
         """
 
     @property
-    def files(self) -> "frozenset[Source]":
+    def files(self) -> "frozenset[AudioSource]":
         """Files on disk that it reads."""
         return frozenset((self,))
 

@@ -12,7 +12,7 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerprint_of
 from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import Reader, Source
+from ripe_press.core.sources.source import AudioSource, Reader
 from ripe_press.core.units import print_count, print_rate
 from ripe_press.core.words import quoted
 
@@ -37,7 +37,7 @@ class SummedSource(PartedSource):
         return SumReader(self.parts, self.facts, sharing)
 
 
-def summed(parts: Sequence[Source]) -> SummedSource:
+def summed(parts: Sequence[AudioSource]) -> SummedSource:
     """The sum of some sources. Raises: BadInput ``sum.nothing`` or ``sum.rates``."""
     if not parts:
         message = "No sources to sum. Choose at least one."
@@ -63,7 +63,7 @@ def summed(parts: Sequence[Source]) -> SummedSource:
 class SumReader(ReaderOfParts):
     """The open parts, block by block."""
 
-    def __init__(self, parts: Sequence[Source], facts: SourceFacts, sharing: Sharing | None = None) -> None:
+    def __init__(self, parts: Sequence[AudioSource], facts: SourceFacts, sharing: Sharing | None = None) -> None:
         super().__init__()
         self.facts = facts
         with ExitStack() as stack:

@@ -1,6 +1,6 @@
 """The stations of a delivery's path, one module each, and the path itself."""
 
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Description, PathFacts, Signal, Station, Tap, Work
 from ripe_press.core.stations.channels import Channels
 from ripe_press.core.stations.codec import Codec
 from ripe_press.core.stations.depth import Depth
@@ -17,7 +17,29 @@ from ripe_press.core.stations.source import Source
 from ripe_press.core.stations.tags import Tags
 
 __all__ = [
-    "NO_FINISH", "Channels", "Codec", "Depth", "Description", "Finish", "Known", "Level", "Line", "Measure", "Name",
-    "Path", "PathReport", "Piece", "Range", "Rate", "Run", "Signal", "Source", "Station", "Tags", "Tap",
-    "Target", "Work", "describe",
+    "NO_FINISH",
+    "Channels",
+    "Codec",
+    "Depth",
+    "Description",
+    "Finish",
+    "Level",
+    "Line",
+    "Measure",
+    "Name",
+    "Path",
+    "PathFacts",
+    "PathReport",
+    "Piece",
+    "Range",
+    "Rate",
+    "Run",
+    "Signal",
+    "Source",
+    "Station",
+    "Tags",
+    "Tap",
+    "Target",
+    "Work",
+    "describe",
 ]  # fmt: skip

@@ -15,7 +15,7 @@ from ripe_press.core.formats.writing._file import NewFile
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.edges import Trimmer
 from ripe_press.core.signal.quantise import Dither
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.units import frames_after_conversion
@@ -25,7 +25,7 @@ from ripe_press.core.units import frames_after_conversion
 class Signal:
     """What flows between two stations: ``frames`` of a cut after the first ``lead``; anything behind is context."""
 
-    source: Source
+    source: AudioSource
     channels: int
     rate_hz: int
     start_frame: int = 0
@@ -81,7 +81,7 @@ class Work:
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class PathFacts:
     """Measurements of the mix and decisions about the path that sentences need; None where it is unknown."""
 
     quietest_half_second_dbfs: float | None = None
@@ -178,7 +178,7 @@ class Station:
         """Its processing, newly created for each walk."""
         return Work()
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """What it says of itself: a short label, and one plain sentence with its figures."""
         raise NotImplementedError
 

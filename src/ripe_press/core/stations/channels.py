@@ -5,7 +5,7 @@ from typing import ClassVar
 
 from ripe_press.core.measure.content import StereoMeter
 from ripe_press.core.signal.channels import ChannelChange, MonoLaw, Sides
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Description, PathFacts, Signal, Station, Tap, Work
 
 _WORDS = {
     "both": ("Stereo", "from mono", "Mono mix on both channels, level unchanged."),
@@ -48,7 +48,7 @@ class Channels(Station):
         taps = [Tap("stereo", StereoMeter(here.channels))] if self.sides == "mono" else []
         return Work([ChannelChange(self.sides, self.law_db)], taps)
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """Which sides, or by which law they are added."""
         if self.sides == "mono":
             law = f"−{-self.law_db} dB"

@@ -13,7 +13,7 @@ from ripe_press.core.formats.writing._file import NewFile
 from ripe_press.core.formats.writing.encoders import BY_RATE, Masked
 from ripe_press.core.formats.writing.writers import open_writer
 from ripe_press.core.measure.signal import SamplesHash, SignalMeter
-from ripe_press.core.stations.base import Description, Known, OfIntegers, Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Description, OfIntegers, PathFacts, Signal, Station, Tap, Work
 from ripe_press.core.tags.cover import still_picture
 from ripe_press.core.timeline import Marker
 from ripe_press.core.units import print_clock, print_count
@@ -70,7 +70,7 @@ class Codec(Station):
             work.taps.append(Tap("signal", OfIntegers(meter) if here.integers else meter))
         return work
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """What the file keeps, and how large it will be."""
         can = CAPABILITIES[self.container]
         figures = [("Samples", f"{self.frames:,}")]

@@ -5,7 +5,7 @@ from typing import ClassVar
 
 from ripe_press.core.measure.signal import SamplesHash
 from ripe_press.core.signal.quantise import Dither, Quantiser, added_noise_dbfs
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Description, PathFacts, Signal, Station, Tap, Work
 from ripe_press.core.units import print_db
 
 
@@ -38,7 +38,7 @@ class Depth(Station):
         taps = [Tap("fingerprint", SamplesHash())] if self.exact else []
         return Work([quantiser], taps, [("clipped_samples", lambda: quantiser.clipped_samples)])
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """Where its noise lies, against the quietest of what leaves; and why it is made so."""
         if self.exact:
             reason = f"{known.holds} at this rate: bit-exact."
@@ -61,7 +61,7 @@ class Depth(Station):
         text = f"{sentence} {self._reason(known)}"
         return Description(self.kind, f"{self.bits} bits", detail, False, text, tuple(figures))
 
-    def _reason(self, known: Known) -> str:
+    def _reason(self, known: PathFacts) -> str:
         made = f"{known.computed or known.holds}: reduced to {self.bits} bits"
         if known.dither_asked == "auto":
             return f"{made} with {self.dither} dither, once, at the end."

@@ -6,7 +6,7 @@ from typing import ClassVar
 from ripe_press.core.blocks import Processor
 from ripe_press.core.signal.gain import Gain, HighPass, high_pass_reach_s
 from ripe_press.core.signal.limiter import AHEAD_S, REACH_S
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Work
+from ripe_press.core.stations.base import Description, PathFacts, Signal, Station, Work
 from ripe_press.core.stations.level import limited
 from ripe_press.core.units import print_db
 
@@ -49,7 +49,7 @@ class Finish(Station):
             chain.append(Gain(self.gain_db, here.channels))
         return limited(Work(chain), self.ceiling_dbtp, here)
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """Every step, in order."""
         steps = []
         if any(self.offsets):

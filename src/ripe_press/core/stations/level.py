@@ -12,7 +12,7 @@ from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.gain import Gain
 from ripe_press.core.signal.limiter import AHEAD_S, REACH_S, Limiter
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Description, PathFacts, Signal, Station, Tap, Work
 from ripe_press.core.stations.report import Reduction
 from ripe_press.core.units import print_db
 from ripe_press.core.words import LEVEL_UNITS
@@ -89,7 +89,7 @@ class Target(Station):
         """``−14.0 LUFS``, ``peak −0.3 dBFS``, ``−1.0 dBTP``."""
         return ("peak " if self.level == "peak" else "") + print_db(self.target, LEVEL_UNITS[self.level])
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """What it aims at, how it is held, and what that comes to as far as is known."""
         gain = None if known.signal is None else self.first_gain(known.signal)
         return level_words(self, known, gain, "≈ ", False)
@@ -146,7 +146,7 @@ class Level(Station):
             work.taps.append(Tap("limited", meter, len(work.processors), threaded=True))
         return work
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """The target and the resulting gain."""
         if not isinstance(known.target, Target):
             sentence = f"Gain {print_db(self.gain_db, 'dB')}."
@@ -163,7 +163,7 @@ def limited(work: Work, ceiling_dbtp: float | None, here: Signal) -> Work:
     return work
 
 
-def level_words(asked: Target, known: Known, gain: float | None, about: str, idle: bool) -> Description:
+def level_words(asked: Target, known: PathFacts, gain: float | None, about: str, idle: bool) -> Description:
     """The words for a level that is asked for, at the gain that it comes to, ``about`` or exactly."""
     aim = {"peak": "sample peak", "true-peak": "true peak", "loudness": "integrated loudness"}.get(asked.level, "")
     sentence = f"Target {aim}: {asked.in_words.removeprefix('peak ')}"

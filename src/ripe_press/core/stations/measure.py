@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from ripe_press.core.measure.signal import SignalMeter
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Description, PathFacts, Signal, Station, Tap, Work
 from ripe_press.core.stations.size.sketch import Sketcher
 
 
@@ -30,6 +30,6 @@ class Measure(Station):
             return Work(taps=[Tap("signal", SignalMeter(here.channels, here.rate_hz))])
         return Work(taps=[Tap("sketch", Sketcher(here.channels, here.rate_hz, self.sketch_db), threaded=True)])
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """That it measures."""
         return Description(self.kind, "Measured", "", True, "Measures the signal.")

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import ClassVar
 
-from ripe_press.core.stations.base import Description, Known, Station
+from ripe_press.core.stations.base import Description, PathFacts, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -13,7 +13,7 @@ class Name(Station):
     file_name: str
     kind: ClassVar[str] = "name"
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """The name itself."""
         sentence = "The file gets this name after passing its checks."
         return Description(self.kind, self.file_name, "", False, sentence)

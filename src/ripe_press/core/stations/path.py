@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from ripe_press.core.formats.fitting import bits_in_use
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.stations.base import Description, Known, Station
+from ripe_press.core.stations.base import Description, PathFacts, Station
 from ripe_press.core.stations.channels import Channels
 from ripe_press.core.stations.codec import Codec
 from ripe_press.core.stations.depth import Depth
@@ -122,7 +122,7 @@ class Path:
         return tuple(one for one in (*self.front, self.channels, self.rate) if one is not None)
 
 
-def describe(path: Path, known: Known) -> tuple[Description, ...]:
+def describe(path: Path, known: PathFacts) -> tuple[Description, ...]:
     """The words for every station of a path, in order."""
     source, *_ = path.front
     facts = source.facts

@@ -6,7 +6,7 @@ from typing import ClassVar
 from ripe_press.core.blocks import Meter
 from ripe_press.core.measure.signal import SamplesHash
 from ripe_press.core.signal.edges import Cutter
-from ripe_press.core.stations.base import Description, Known, OfIntegers, Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Description, OfIntegers, PathFacts, Signal, Station, Tap, Work
 from ripe_press.core.stations.finish import Finish
 from ripe_press.core.stations.range import Range
 from ripe_press.core.stations.source import Source
@@ -47,7 +47,7 @@ class Piece(Station):
         taps = [Tap("fingerprint", OfIntegers(meter) if here.integers else meter, behind=1)] if self.exact else []
         return Work([Cutter(here.channels, self.start_frame, self.end_frame)], taps)
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """Where it was cut, and why there."""
         length = print_count(self.frames, "sample")
         sentence = (

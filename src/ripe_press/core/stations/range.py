@@ -12,7 +12,7 @@ from ripe_press.core.measure.places.silence import SilenceMeter
 from ripe_press.core.signal.edges import Cutter, Folder, Joiner, Surrounded, crossfaded, folded, room_tone
 from ripe_press.core.signal.fade import NO_FADE, Fade, Fader
 from ripe_press.core.sources.source import Reader
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Tap, Work
+from ripe_press.core.stations.base import Description, PathFacts, Signal, Station, Tap, Work
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.units import print_clock
 
@@ -174,7 +174,7 @@ class Range(Station):
             quiet = np.concatenate([np.zeros((0, here.channels)), *reader.blocks(first, last)])
         return Surrounded(room_tone(quiet[::-1], self.tone_before), room_tone(quiet, self.tone_after))
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """From where to where, in times and, where they are whole, in bars; how it ends; fades and silence."""
         rate_hz = known.rate_hz
         start, end = print_clock(self.start_frame, rate_hz), print_clock(self.end_frame, rate_hz)

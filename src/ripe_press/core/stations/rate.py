@@ -9,7 +9,7 @@ from ripe_press.core.blocks import Processor
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.signal.edges import Surrounded
 from ripe_press.core.signal.resample import Quality, Resampler, grid_frames, reach_frames
-from ripe_press.core.stations.base import Description, Known, Signal, Station, Work
+from ripe_press.core.stations.base import Description, PathFacts, Signal, Station, Work
 from ripe_press.core.units import frames_after_conversion, print_rate
 
 
@@ -59,7 +59,7 @@ class Rate(Station):
         """Frames of silence before a stream so that its cut begins at a common point of both grids."""
         return 0 if self.idle else -here.lead % grid_frames(self.from_hz, self.to_hz)
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """From which rate to which, and what cannot be kept."""
         if self.idle:
             sentence = "Same rate as the mix: no conversion."

@@ -7,10 +7,9 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.reading.downmix import FOLD_DOWN, describe_downmix
 from ripe_press.core.sources.converted import CONVERTED
 from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import Reader
-from ripe_press.core.sources.source import Source as AnySource
+from ripe_press.core.sources.source import AudioSource, Reader
 from ripe_press.core.sources.sums import SUM
-from ripe_press.core.stations.base import Description, Known, Signal, Station
+from ripe_press.core.stations.base import Description, PathFacts, Signal, Station
 from ripe_press.core.units import print_clock, print_rate
 
 
@@ -18,7 +17,7 @@ from ripe_press.core.units import print_clock, print_rate
 class Source(Station):
     """Where a walk begins."""
 
-    of: AnySource
+    of: AudioSource
     kind: ClassVar[str] = "source"
 
     @property
@@ -55,7 +54,7 @@ class Source(Station):
         """What leaves when a walk starts at a frame."""
         return Signal(self.of, self.facts.channels, self.facts.rate_hz, start_frame)
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """The mix, its rate, depth, channels and length."""
         facts = self.facts
         depth = depth_label(facts.bit_depth, facts.codec)

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import ClassVar
 
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.stations.base import Description, Known, Station
+from ripe_press.core.stations.base import Description, PathFacts, Station
 from ripe_press.core.stations.codec import Codec
 from ripe_press.core.tags.forms import carried, not_held
 from ripe_press.core.tags.sheet import FileTags
@@ -29,7 +29,7 @@ class Tags(Station):
         """Writes them into a closed file; ``heard`` was measured on the way into it, ``album`` is that of all."""
         write_tags(path, codec.container, codec.encoding, codec.rate_hz, codec.channels, self.content, heard, album)
 
-    def words(self, known: Known) -> Description:
+    def words(self, known: PathFacts) -> Description:
         """How many fields, cover, markers; and what this container has no place for."""
         wanted = self.content
         tags = carried(known.container, wanted) if known.container else wanted

@@ -8,7 +8,7 @@ from ripe_press.core.words import quoted
 
 
 @dataclass(frozen=True, slots=True)
-class Passage:
+class FrameMapping:
     """Maps samples of one version to another: rate ratio and shift."""
 
     old_frames: int
@@ -39,7 +39,7 @@ class Carried:
     lost: tuple[str, ...] = ()
 
 
-def carried(bench: Bench, passage: Passage) -> Carried:
+def carried(bench: Bench, passage: FrameMapping) -> Carried:
     """Move ranges, markers and tempo map with the music; keep ticket, tags, finishing chain and cover.
 
     Ranges without audio and markers outside are removed and reported. Without any range, the whole mix is one.

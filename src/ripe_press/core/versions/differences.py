@@ -32,7 +32,7 @@ _BAND_DB = 1.2
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class VersionFacts:
     """Stored measurements of a version, with or without its file.
 
     ``spectrum`` is (Hz, dB) of the whole; ``content_sum`` is of the audio only and may be empty.
@@ -67,7 +67,7 @@ class Differences:
     related: bool = True
 
 
-def differences(old: Known, new: Known) -> Differences:
+def differences(old: VersionFacts, new: VersionFacts) -> Differences:
     """The differences of the new version."""
     if old.content_sum and old.content_sum == new.content_sum:
         return Differences(("audio identical, metadata differs",))
@@ -134,7 +134,7 @@ def _overlap(
     return one[:most], other[:most]
 
 
-def _shift_frames(lag: int, old: Known, new: Known) -> int:
+def _shift_frames(lag: int, old: VersionFacts, new: VersionFacts) -> int:
     """The lag in frames of the new version: exact where the silence before both says the same, else to a step."""
     if not lag:
         return 0
@@ -146,7 +146,7 @@ def _shift_frames(lag: int, old: Known, new: Known) -> int:
     return coarse
 
 
-def _times(old: Known, new: Known, shift: int) -> Iterator[str]:
+def _times(old: VersionFacts, new: VersionFacts, shift: int) -> Iterator[str]:
     later = shift / new.rate_hz
     longer = new.seconds - old.seconds
     if abs(later) >= STEP_S:
@@ -219,7 +219,7 @@ def _where(start: int, end: int, whole: int, heard: NDArray[np.bool_], begin: fl
     return f"up to {last}" if from_start else f"from {first} to {last}"
 
 
-def _bands(old: Known, new: Known) -> Iterator[str]:
+def _bands(old: VersionFacts, new: VersionFacts) -> Iterator[str]:
     """Where the whole became brighter or duller, beyond what its level became."""
     if not old.spectrum or not new.spectrum:
         return
@@ -243,14 +243,14 @@ def _band_db(spectrum: Sequence[tuple[float, float]], low_hz: float, high_hz: fl
     return 10 * float(np.log10(mean)) if mean > 1e-14 else None
 
 
-def _peaks(old: Known, new: Known) -> Iterator[str]:
+def _peaks(old: VersionFacts, new: VersionFacts) -> Iterator[str]:
     before, after = old.true_peak_dbtp, new.true_peak_dbtp
     if before is not None and after is not None and abs(after - before) >= _PEAK_DB:
         way = "higher" if after > before else "lower"
         yield f"true peak {abs(after - before):.1f} dB {way}, at {after:.1f} dBTP".replace("-", "\N{MINUS SIGN}")
 
 
-def _forms(old: Known, new: Known) -> Iterator[str]:
+def _forms(old: VersionFacts, new: VersionFacts) -> Iterator[str]:
     if old.rate_hz != new.rate_hz:
         yield f"{print_rate(old.rate_hz)} → {print_rate(new.rate_hz)}"
     if old.depth_label != new.depth_label:

@@ -23,9 +23,9 @@ from ripe_press.store.db import Database
 from ripe_press.store.pressings import FileState, NewPressing, Pressings, StoredFile
 from ripe_press.studio.briefs import brief_row, briefs_here
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.discs.making import OnDisc, make_disc, on_disc, refuse_no_disc
+from ripe_press.studio.discs.making import DiscFile, make_disc, on_disc, refuse_no_disc
 from ripe_press.studio.jobs.folder import JobProgress
-from ripe_press.studio.jobs.time_left import Work
+from ripe_press.studio.jobs.time_left import TimeLeft
 from ripe_press.studio.planning.knowledge import Knowledge
 from ripe_press.studio.planning.measured import MeasuredKnowledge
 from ripe_press.studio.planning.old_tickets import bring_up_to_date
@@ -160,7 +160,7 @@ def press_now(
         sweep_dead(_folder(Path(file.target).parent))
     began = time.monotonic()
     names = [Path(file.target).name for file in order.files]
-    work = Work(order.files, lambda report: progress(report, names), cores=os.cpu_count() or 2)
+    work = TimeLeft(order.files, lambda report: progress(report, names), cores=os.cpu_count() or 2)
     files = press(order, work, should_stop)
     seconds = time.monotonic() - began
     report: dict[str, Any] = {
@@ -192,7 +192,7 @@ def press_now(
 
 
 def _disc(
-    laid: OnDisc, tracks: list[Path], made: Mapping[Path, Path], wish: DiscWish, should_stop: Callable[[], bool]
+    laid: DiscFile, tracks: list[Path], made: Mapping[Path, Path], wish: DiscWish, should_stop: Callable[[], bool]
 ) -> dict[str, Any]:
     missing = [path.name for path in tracks if path not in made]
     if missing:

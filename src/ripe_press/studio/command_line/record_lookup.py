@@ -19,7 +19,7 @@ from ripe_press.store.record import Record
 from ripe_press.store.upkeep import Upkeep
 from ripe_press.studio.command_line.press import SetOut, press_now
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobProgress
 from ripe_press.studio.listening.blind_tests import shown
 from ripe_press.studio.planning.measured import measured
@@ -83,7 +83,7 @@ def compare(folder: DataFolder, then: int, now: int) -> dict[str, Any]:
         record = Pressings(database)
         first, second = _pressing(record, then), _pressing(record, now)
     with ThreadPoolExecutor(1) as here:
-        comparisons = Comparisons(here, Bell())
+        comparisons = Comparisons(here, Events())
         found = comparisons.of(first, second)
         while any(pair.sameness == "measuring" for pair in found.pairs):
             time.sleep(0.05)

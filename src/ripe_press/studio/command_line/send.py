@@ -14,16 +14,16 @@ from ripe_press.core.sending.drop_off import DropOff, drop_off_from, drop_off_fr
 from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs
-from ripe_press.store.parcels import NewParcel, Parcels, Standing, StoredParcel
+from ripe_press.store.parcels import NewParcel, Parcels, StoredParcel, TransferStep
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.data_folder import data_folder, is_served
 from ripe_press.studio.handoff.sheets import report_of
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.planning.old_tickets import bring_up_to_date
 from ripe_press.studio.proof.received_sheet import read_sheet
 from ripe_press.studio.sending.attempt import asked, carried, failed
 from ripe_press.studio.sending.carriers import Carrier, carrier_of
-from ripe_press.studio.sending.carriers.carrier import Hand
+from ripe_press.studio.sending.carriers.carrier import RunningTransfer
 from ripe_press.studio.sending.drop_off_book import DropOffBook
 from ripe_press.studio.sending.handing_over import handed_over
 from ripe_press.studio.sending.secrets import Secrets
@@ -55,7 +55,7 @@ def send_now(files: Sequence[Path], places: Sequence[str], data: Path | None, ho
     folder.prepare()
     database = Database(folder.database)
     table = Parcels(database)
-    book = DropOffBook(DropOffs(database), table, Secrets(folder.root), Bell())
+    book = DropOffBook(DropOffs(database), table, Secrets(folder.root), Events())
     try:
         bring_up_to_date(database)
         typed = [drop_off_from_word(one) for one in places]
@@ -113,7 +113,7 @@ def _by_the_application(table: Parcels, number: int, how: Sending) -> StoredParc
     """Wait until the application has sent a file, or has tried and is waiting; a paused one resumes."""
     stored = _there(table, number)
     if stored.state in ("held", "waiting"):
-        table.put(number, stored.state, Standing("waiting", kept=stored.kept, next_at=time.time()), anew=True)
+        table.put(number, stored.state, TransferStep("waiting", kept=stored.kept, next_at=time.time()), anew=True)
     until = time.monotonic() + how.answer_s
     while time.monotonic() < until and not how.should_stop():
         stored = _there(table, number)
@@ -130,7 +130,7 @@ def _sent(table: Parcels, book: DropOffBook, number: int, how: Sending) -> Store
     stored = _asked(table, book, _there(table, number), how)
     for pause_s in (*PAUSES_S, None):
         if stored.state in ("held", "waiting"):
-            table.put(number, stored.state, Standing("waiting", kept=stored.kept, next_at=time.time()))
+            table.put(number, stored.state, TransferStep("waiting", kept=stored.kept, next_at=time.time()))
         if not table.take_up(number):
             break
         table.put(number, "sending", _tried(table, book, stored, how))
@@ -151,7 +151,7 @@ def _row(stored: StoredParcel) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _tried(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending) -> Standing:
+def _tried(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending) -> TransferStep:
     kept = dict(stored.kept)
 
     def keep(more: dict[str, Any]) -> None:
@@ -159,9 +159,11 @@ def _tried(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending
         table.keep(stored.id, kept)
 
     try:
-        return carried(stored, _carrier(stored, book, how), kept, Hand(how.progress, keep, how.should_stop), 0.0)
+        return carried(
+            stored, _carrier(stored, book, how), kept, RunningTransfer(how.progress, keep, how.should_stop), 0.0
+        )
     except Cancelled as error:
-        return Standing("waiting", error.message, kept=kept, next_at=time.time())
+        return TransferStep("waiting", error.message, kept=kept, next_at=time.time())
     except RipePressError as error:
         return failed(error, kept, 0.0)
 

@@ -9,7 +9,7 @@ from ripe_press.core.errors import Conflict, NotFound, RipePressError
 from ripe_press.core.words import quoted
 from ripe_press.studio.discs.burning import BurnWish, Writer, burn
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.log import logger
 
 HURRY = 40.0
@@ -33,8 +33,8 @@ class BurnState:
 class Burns:
     """Runs burns on a thread; what came of the last one of each pressing is known until the application ends."""
 
-    def __init__(self, folder: Path, bell: Bell, hurry: float = HURRY) -> None:
-        self._folder, self._bell, self._hurry = folder, bell, hurry
+    def __init__(self, folder: Path, events: Events, hurry: float = HURRY) -> None:
+        self._folder, self._events, self._hurry = folder, events, hurry
         self._states: dict[int, BurnState] = {}
         self._lock = threading.Lock()
         self._stop = threading.Event()
@@ -65,7 +65,7 @@ class Burns:
         wish = BurnWish(self._blank(pressing), kind, speed, simulate, finalize)
         self._thread = threading.Thread(target=self._run, args=(pressing, cue, wish), name="burn", daemon=True)
         self._thread.start()
-        self._bell.ring("burns")
+        self._events.publish("burns")
         return state
 
     def cancel(self, pressing: int) -> None:
@@ -105,7 +105,7 @@ class Burns:
             self._set(BurnState(pressing, "failed", sentence=sentence_of(error)))
         found = self.of(pressing)
         _LOG.info("burning ended", pressing=pressing, state=found.state if found else "", why=found and found.sentence)
-        self._bell.ring("burns")
+        self._events.publish("burns")
 
     def _set(self, state: BurnState) -> None:
         with self._lock:

@@ -8,40 +8,40 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.blocks import Progress, no_progress
-from ripe_press.core.disc.assembly import Laid, assemble
+from ripe_press.core.disc.assembly import LaidFile, assemble
 from ripe_press.core.disc.check import DiscReport, check_disc
 from ripe_press.core.disc.cue_writer import in_ascii, write_cue
 from ripe_press.core.disc.frames import CAPACITY_FRAMES, print_frames, print_signed_frames
-from ripe_press.core.disc.log_sheet import Levels, Sums, write_log_sheet
+from ripe_press.core.disc.log_sheet import Sums, TrackLevels, write_log_sheet
 from ripe_press.core.disc.programme import Programme, programme_of
 from ripe_press.core.disc.sums import ENDING, write_sums
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.requests.document import Document, MixWish
-from ripe_press.core.requests.order_timeline import LaidOut, lay_out
+from ripe_press.core.requests.order_timeline import PlacedEntry, lay_out
 from ripe_press.core.requests.running_order import RunningOrder
 from ripe_press.core.rules.checks.running_order import Entry, OrderFinding, judge_order
 from ripe_press.core.whole_files import sweep_dead, whole_set, write_whole
 from ripe_press.core.words import quoted
 from ripe_press.studio.discs.images import checked_report
 from ripe_press.studio.planning.knowledge import Knowledge
-from ripe_press.studio.planning.orders import Placed, lengths_of, placed_entries
+from ripe_press.studio.planning.orders import EntryMix, lengths_of, placed_entries
 
 CUE, IMAGE, TEXT, LOG, SUMS = ".cue", ".bin", ".cdt", " log sheet.html", ENDING
 
 
 @dataclass(frozen=True, slots=True)
-class OnDisc:
+class DiscFile:
     """The layout of a running order on its disc."""
 
     order: RunningOrder
-    laid: tuple[LaidOut, ...]
+    laid: tuple[PlacedEntry, ...]
     programme: Programme
     entries: tuple[Entry, ...]
 
 
-def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]) -> OnDisc:
+def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]) -> DiscFile:
     """The positions of an order on its disc, with their texts."""
     placed = placed_entries(document, order, knowledge_of)
     lengths = lengths_of(placed)
@@ -59,10 +59,10 @@ def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[Mix
         )
         for at, (one, place, length) in enumerate(zip(placed, laid, lengths, strict=True))
     )
-    return OnDisc(order, laid, programme, entries)
+    return DiscFile(order, laid, programme, entries)
 
 
-def goes_on(placed: Sequence[Placed], at: int) -> bool:
+def goes_on(placed: Sequence[EntryMix], at: int) -> bool:
     """Return whether an entry continues in its mix at the end of the previous one."""
     if not at:
         return False
@@ -100,7 +100,7 @@ def order_report(document: Document, knowledge_of: Callable[[MixWish], Knowledge
     }  # fmt: skip
 
 
-def refuse_no_disc(disc: OnDisc) -> tuple[OrderFinding, ...]:
+def refuse_no_disc(disc: DiscFile) -> tuple[OrderFinding, ...]:
     """Raise the findings that prevent a disc. Raises: BadInput ``disc.not-one`` for what no disc can have; as
     `write_text`.
     """
@@ -126,7 +126,7 @@ def free_stem(folder: Path, title: str) -> str:
 
 
 def make_disc(
-    disc: OnDisc,
+    disc: DiscFile,
     tracks: Sequence[Path],
     folder: Path,
     progress: Progress = no_progress,
@@ -145,7 +145,7 @@ def make_disc(
     text = programme.text()
     sweep_dead(folder)
     stem = free_stem(folder, title)
-    laid = [Laid(path, place.start_frame) for path, place in zip(tracks, disc.laid, strict=True)]
+    laid = [LaidFile(path, place.start_frame) for path, place in zip(tracks, disc.laid, strict=True)]
     with whole_set(folder, stem, CUE) as aside:
         named = {ending: aside / f"{stem}{ending}" for ending in (CUE, IMAGE, TEXT, LOG, SUMS)}
         made = assemble(named[IMAGE], laid, programme.lead_out_frame, lambda at, of: progress(at, 2 * of), should_stop)
@@ -156,7 +156,7 @@ def make_disc(
         report = check_disc(named[CUE], lambda at, of: progress(of + at, 2 * of))
         sums = [(named[IMAGE].name, made.sha256)]
         sums += [(named[one].name, hash_file(named[one])) for one in ((TEXT, CUE) if text else (CUE,))]
-        levels = [Levels(one.peak_dbfs, None, one.integrated_lufs) for one in report.tracks]
+        levels = [TrackLevels(one.peak_dbfs, None, one.integrated_lufs) for one in report.tracks]
         crcs = made.crcs[int(disc.order.hidden_first and len(made.crcs) > len(report.tracks)) :]
         page = write_log_sheet(programme, levels, crcs, Sums(tuple(sums)), date.today().isoformat())
         named[LOG].write_text(page, encoding="utf-8")

@@ -14,7 +14,7 @@ from ripe_press.store.stems import Stems
 from ripe_press.studio.error_text import sentence_of
 from ripe_press.studio.handoff.sidecars import sidecar_job
 from ripe_press.studio.handoff.timeline import HandedMix, HandoffWish, hand_off
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.log import logger
@@ -42,10 +42,10 @@ class Handoffs:
 
     def __init__(
         self, shelf: Shelf, stems: Stems, press_room: PressRoom, heavy: WorkerPool, passing: Path, pressed: Path,
-        bell: Bell,
+        events: Events,
     ) -> None:  # fmt: skip
         self._shelf, self._stems, self._press_room = shelf, stems, press_room
-        self._heavy, self._passing, self._pressed, self._bell = heavy, passing, pressed, bell
+        self._heavy, self._passing, self._pressed, self._events = heavy, passing, pressed, events
         self._states: dict[Of, HandoffState] = {}
         self._stopping: set[Of] = set()
         self._lock = threading.Lock()
@@ -126,7 +126,7 @@ class Handoffs:
             state = self._states[of] = HandoffState("running")
             self._stopping.discard(of)
         threading.Thread(target=self._run, args=(of, run), name="handoff", daemon=True).start()
-        self._bell.ring("handoffs")
+        self._events.publish("handoffs")
         return state
 
     def _run(self, of: Of, run: Callable[[], tuple[str, ...]]) -> None:
@@ -141,7 +141,7 @@ class Handoffs:
         _LOG.info("handed off", what=of[0], number=of[1], state=state.state, why=state.sentence)
         with self._lock:
             self._states[of] = state
-        self._bell.ring("handoffs")
+        self._events.publish("handoffs")
 
     def _tell(self, of: Of, done: int, total: int) -> None:
         with self._lock:

@@ -9,29 +9,29 @@ Topic = Literal["shelf", "pressings", "ladders", "desks", "orders", "burns", "st
 TOPICS: tuple[Topic, ...] = get_args(Topic)
 
 
-class Bell:
+class Events:
     """Called from any thread; listeners are called in it and return at once."""
 
     def __init__(self) -> None:
         self._listeners: set[Callable[[Topic], None]] = set()
         self._lock = threading.Lock()
-        self._rung: dict[Topic, int] = dict.fromkeys(TOPICS, 0)
+        self._counts: dict[Topic, int] = dict.fromkeys(TOPICS, 0)
 
-    def ring(self, topic: Topic) -> None:
+    def publish(self, topic: Topic) -> None:
         """Notify all listeners of a change of a topic."""
         with self._lock:
-            self._rung[topic] += 1
+            self._counts[topic] += 1
             listeners = list(self._listeners)
         for listener in listeners:
             listener(topic)
 
-    def rung(self, topic: Topic) -> int:
+    def count(self, topic: Topic) -> int:
         """The number of changes of a topic: while it is equal, answers about it are too."""
         with self._lock:
-            return self._rung[topic]
+            return self._counts[topic]
 
     @contextmanager
-    def heard_by(self, listener: Callable[[Topic], None]) -> Iterator[None]:
+    def subscribed(self, listener: Callable[[Topic], None]) -> Iterator[None]:
         """Calls a listener as long as this lasts."""
         with self._lock:
             self._listeners.add(listener)

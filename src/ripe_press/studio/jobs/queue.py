@@ -15,7 +15,7 @@ _AGAIN_SECONDS = 0.5
 _PAUSED = "press.paused"
 
 
-class Line:
+class PressQueue:
     """Starts the next pressing, one at a time or as many as there are machines; none while the queue is paused.
 
     On one machine one after the other: it has one disk. Whether the line is paused outlives the application.

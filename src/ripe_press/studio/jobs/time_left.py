@@ -20,7 +20,7 @@ _SECONDS_BETWEEN = 0.1
 
 
 @dataclass(frozen=True, slots=True)
-class Effort:
+class FileEffort:
     """What a file takes, in milliseconds of one core: to settle its level, to make it, to read it back."""
 
     settling: float
@@ -33,12 +33,12 @@ class Effort:
         return self.settling + self.making + self.proving
 
 
-def effort_of(path: StationPath) -> Effort:
+def effort_of(path: StationPath) -> FileEffort:
     """The expected effort of a file, from the costs of its stations on a common machine."""
     seconds, target = path.codec.frames / path.codec.rate_hz, path.target
     # One pass to measure the input of a level, and usually one more for the effect of a limiter on it.
     settling = _SETTLING_MS * seconds * (1 + target.limits) if target else 0.0
-    return Effort(settling, seconds * sum(one.effort_ms for one in path), _PROOF_MS * seconds)
+    return FileEffort(settling, seconds * sum(one.effort_ms for one in path), _PROOF_MS * seconds)
 
 
 def wall_seconds(left_ms: Sequence[float], cores: int) -> float:
@@ -51,7 +51,7 @@ def foretold_seconds(efforts_ms: Sequence[float], cores: int) -> float:
     return _START_SECONDS + wall_seconds(efforts_ms, cores)
 
 
-class Work:
+class TimeLeft:
     """Reads the reports of a pressing and publishes its progress, at most ten times a second, and at its end.
 
     ``pace`` is how much longer than ``wall_seconds`` pressings took here before; ``clock`` counts seconds of work;
@@ -70,7 +70,7 @@ class Work:
     ) -> None:
         self._report = report
         self._cores, self._pace, self._clock = cores, pace, clock
-        none = Effort(0.0, 0.0, 0.0)
+        none = FileEffort(0.0, 0.0, 0.0)
         self._efforts = [none if one.kept else effort_of(one.path) for one in files]
         self._numbers = numbers or range(len(files))
         self._lengths = [one.path.codec.frames / one.path.codec.rate_hz for one in files]

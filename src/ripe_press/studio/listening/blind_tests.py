@@ -13,7 +13,7 @@ from ripe_press.core.listening.voice import SIDES
 from ripe_press.core.units import linear_from_db
 from ripe_press.core.words import quoted
 from ripe_press.store.blind_tests import BlindState, BlindTestTable, StoredBlindTest
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.listening.desk import Desk, Desks
 from ripe_press.studio.listening.sources import FileAsked, MixAsked
 
@@ -56,8 +56,8 @@ class BlindTest:
 class BlindTests:
     """Starts tests, mixes the audio of trials, and records answers."""
 
-    def __init__(self, table: BlindTestTable, desks: Desks, bell: Bell) -> None:
-        self._table, self._desks, self._bell = table, desks, bell
+    def __init__(self, table: BlindTestTable, desks: Desks, events: Events) -> None:
+        self._table, self._desks, self._events = table, desks, events
         self._open: dict[int, _Open] = {}
         self._lock = threading.Lock()
 
@@ -151,7 +151,7 @@ class BlindTests:
         if test.state != "open":
             with self._lock:
                 self._open.pop(test.id, None)
-            self._bell.ring("pressings")
+            self._events.publish("pressings")
         return test
 
     def _stored(self, test_id: int) -> StoredBlindTest:

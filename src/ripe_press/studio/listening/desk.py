@@ -19,11 +19,11 @@ from ripe_press.core.listening.spool import spooled_frames
 from ripe_press.core.listening.voice import SIDES
 from ripe_press.core.proof.against.passage import PassageLook
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.listening.desk_jobs import code_in_job, let_go, look_at_passage, read_stretches, spool_in_job
-from ripe_press.studio.listening.sources import Asked, Cast, Casting, DeskVoice, needs_spool
+from ripe_press.studio.listening.sources import Asked, DeskSources, DeskVoice, SourceFinder, needs_spool
 
 HANDS = 2
 MOST_PASSAGE_S = 60
@@ -48,7 +48,7 @@ class Desk:
     """An open listening desk."""
 
     id: str
-    cast: Cast
+    cast: DeskSources
     job: JobFolder
     spooling: dict[int, Future[None]]
     failed: dict[int, str] = field(default_factory=dict)
@@ -80,9 +80,9 @@ class Desks:
     """Opens listening desks and reads their sources; one without requests for ten minutes is closed."""
 
     def __init__(
-        self, casting: Casting, passing: Path, decoding: WorkerPool, comparing: WorkerPool, bell: Bell
+        self, casting: SourceFinder, passing: Path, decoding: WorkerPool, comparing: WorkerPool, events: Events
     ) -> None:
-        self._casting, self._passing, self._bell = casting, passing, bell
+        self._casting, self._passing, self._events = casting, passing, events
         self._decoding, self._comparing = decoding, comparing
         # Processes start with the first listening desk.
         self._hands = [WorkerPool(1, f"desk-{number}") for number in range(HANDS)]
@@ -111,7 +111,7 @@ class Desks:
                 failed[slot] = sentence_of(error)
             if made is not None:
                 spooling[slot], target = made
-                spooling[slot].add_done_callback(lambda _: self._bell.ring("desks"))
+                spooling[slot].add_done_callback(lambda _: self._events.publish("desks"))
                 voice = replace(voice, spool=target)
             voices.append(replace(one, voice=voice))
         desk = Desk(secrets.token_urlsafe(16), replace(cast, voices=tuple(voices)), job, spooling, failed)
@@ -126,7 +126,7 @@ class Desks:
             gone = [one for one in left[:-1] if now - one.asked_at > IDLE_SECONDS or len(left) > _MOST_DESKS][:8]
         for idle in gone:
             self.close_desk(idle.id)
-        self._bell.ring("desks")
+        self._events.publish("desks")
         return desk
 
     def _decoded(self, one: DeskVoice, job: JobFolder, slot: int) -> tuple[Future[None], str] | None:
@@ -202,7 +202,7 @@ class Desks:
         else:
             desk.failed.pop(slot, None)
         if sentence != before:
-            self._bell.ring("desks")
+            self._events.publish("desks")
 
     def close_desk(self, desk_id: str) -> None:
         """Close a listening desk and its files; closing it again has no effect."""

@@ -12,7 +12,7 @@ from ripe_press.core.engine.resolve import Mix, PlannedFile
 from ripe_press.core.errors import NotFound
 from ripe_press.core.ladder import climb
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.listening.ladder import ladder_report
 
@@ -21,7 +21,7 @@ _MOST_KEPT = 64
 
 
 @dataclass(frozen=True, slots=True)
-class Climbed:
+class LadderRun:
     """A ladder: how far it is from 0 to 1, the report once it is *done*, a sentence where it *failed*."""
 
     id: str
@@ -41,8 +41,8 @@ class _Climb:
 class Ladders:
     """Runs comparisons in a worker, and keeps the results by their audio: range, chain and channels of a mix."""
 
-    def __init__(self, passing: Path, pool: Executor, bell: Bell) -> None:
-        self._passing, self._pool, self._bell = passing, pool, bell
+    def __init__(self, passing: Path, pool: Executor, events: Events) -> None:
+        self._passing, self._pool, self._events = passing, pool, events
         self._kept: OrderedDict[str, _Climb] = OrderedDict()
         self._lock = threading.Lock()
 
@@ -52,7 +52,7 @@ class Ladders:
         with self._lock:
             return any(not one.ended for one in self._kept.values())
 
-    def of(self, file: PlannedFile, mix: Mix) -> Climbed:
+    def of(self, file: PlannedFile, mix: Mix) -> LadderRun:
         """Return the comparison for the audio of a file; it starts at the first request."""
         path = file.path
         heard = (path.source, path.cut, path.finish, path.channels, path.source.of.facts.content_sum)
@@ -67,7 +67,7 @@ class Ladders:
             one = self._kept[key]
         if begun:
             # Listeners are notified of the start; outside the lock, because it may have ended already.
-            self._bell.ring("ladders")
+            self._events.publish("ladders")
             one.future.add_done_callback(lambda _: self._end(key, one))
         return self._told(key, one)
 
@@ -81,19 +81,19 @@ class Ladders:
         one.job.cancel()
         one.future.cancel()
 
-    def _told(self, key: str, one: _Climb) -> Climbed:
+    def _told(self, key: str, one: _Climb) -> LadderRun:
         if not one.future.done():
             progress = one.job.progress()
-            return Climbed(key, "climbing", progress.done / max(1, progress.total) if progress else 0.0)
+            return LadderRun(key, "climbing", progress.done / max(1, progress.total) if progress else 0.0)
         try:
             report = one.future.result()
         except CancelledError:
             self._forget(key)
-            return Climbed(key, "failed", sentence="Cancelled before it started.")
+            return LadderRun(key, "failed", sentence="Cancelled before it started.")
         except Exception as error:
             self._forget(key)
-            return Climbed(key, "failed", sentence=sentence_of(error))
-        return Climbed(key, "done", 1.0, report["sentence"], report)
+            return LadderRun(key, "failed", sentence=sentence_of(error))
+        return LadderRun(key, "done", 1.0, report["sentence"], report)
 
     def _forget(self, key: str) -> None:
         """Asked for once more, it is tried once more."""
@@ -105,7 +105,7 @@ class Ladders:
         one.job.clear()
         if one.future.cancelled():
             self._forget(key)
-        self._bell.ring("ladders")
+        self._events.publish("ladders")
 
 
 def climb_in_job(file: PlannedFile, mix: Mix, job: str) -> dict[str, Any]:

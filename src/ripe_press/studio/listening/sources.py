@@ -15,7 +15,7 @@ from ripe_press.core.listening.passages import DeskPassage, passages
 from ripe_press.core.listening.playback import Playback, plays_at
 from ripe_press.core.listening.voice import Voice
 from ripe_press.core.requests.document import bench_of, document_from
-from ripe_press.core.sources.source import Source, enters_anywhere
+from ripe_press.core.sources.source import AudioSource, enters_anywhere
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations import Range
 from ripe_press.core.units import finite, frames_after_conversion
@@ -23,10 +23,10 @@ from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.briefs import BriefBook
-from ripe_press.studio.planning.knowledge import Answers, KeptKnowledge, Knowledge
+from ripe_press.studio.planning.knowledge import AnswerCache, KeptKnowledge, Knowledge
 from ripe_press.studio.planning.planner import files_pressed, resolved
 from ripe_press.studio.pressing.room import PressRoom
-from ripe_press.studio.shelf.mix_views import Looking
+from ripe_press.studio.shelf.mix_views import MixViews
 from ripe_press.studio.shelf.requests import document_for
 from ripe_press.studio.shelf.shelf import Shelf
 from ripe_press.studio.shelf.versions import Versions, is_there
@@ -96,7 +96,7 @@ class DeskVoice:
 
 
 @dataclass(frozen=True, slots=True)
-class Cast:
+class DeskSources:
     """All sources of a listening desk, the mix first, at the rate of the mix; its passages are where all of them have
     audio.
     """
@@ -107,17 +107,17 @@ class Cast:
     passages: tuple[DeskPassage, ...]
 
 
-class Casting:
+class SourceFinder:
     """Finds requested sources, and aligns them with the mix."""
 
     def __init__(
-        self, shelf: Shelf, versions: Versions, looking: Looking, press_room: PressRoom, briefs: BriefBook
+        self, shelf: Shelf, versions: Versions, mix_views: MixViews, press_room: PressRoom, briefs: BriefBook
     ) -> None:
-        self._shelf, self._versions, self._looking = shelf, versions, looking
+        self._shelf, self._versions, self._mix_views = shelf, versions, mix_views
         self._press_room, self._briefs = press_room, briefs
-        self._cuts, self._contents = Answers(), Answers()
+        self._cuts, self._contents = AnswerCache(), AnswerCache()
 
-    def cast(self, asked: Sequence[Asked]) -> Cast:
+    def cast(self, asked: Sequence[Asked]) -> DeskSources:
         """The sources in the requested order; the others are aligned with the first.
 
         Raises: NotFound for a missing file or mix; BadInput ``desk.voices``; whatever opening a file raises.
@@ -147,13 +147,13 @@ class Casting:
                 first_frame, last_frame = max(first_frame, begins), min(last_frame, ends_at)
         found = passages(known.loudness() if known else None, desk_hz, first_frame, last_frame)
         moved = (replace(one, start_frame=one.start_frame + origin, end_frame=one.end_frame + origin) for one in found)
-        return Cast(desk_hz, max(ends), tuple(voices), tuple(moved))
+        return DeskSources(desk_hz, max(ends), tuple(voices), tuple(moved))
 
     def _of(self, asked: Asked, desk_hz: int) -> DeskVoice:
         if isinstance(asked, MixAsked):
             return self._mix(asked, desk_hz)
         if isinstance(asked, RungAsked):
-            return self._rung(asked, desk_hz)
+            return self._counts(asked, desk_hz)
         pressing = self._press_room.pressing(asked.pressing)
         if asked.number is None:
             return self._pressed_mix(pressing, asked, desk_hz)
@@ -163,7 +163,7 @@ class Casting:
         used = self._shelf.mix(asked.mix_id)
         mix = used if asked.version is None else self._versions.version(used.id, asked.version)
         if mix.version == used.version:
-            return _mix_voice(mix.title, self._looking.known(mix).facts, asked, desk_hz, mix.measures)
+            return _mix_voice(mix.title, self._mix_views.known(mix).facts, asked, desk_hz, mix.measures)
         if not is_there(mix):
             message = (
                 f"Version {mix.version} of {quoted(mix.title)} is missing or overwritten. "
@@ -171,7 +171,7 @@ class Casting:
             )
             raise NotFound("desk.no-mix", message, path=mix.path)
         title = f"{mix.title}, version {mix.version}"
-        voice = _mix_voice(title, self._looking.known(mix).facts, asked, desk_hz, mix.measures)
+        voice = _mix_voice(title, self._mix_views.known(mix).facts, asked, desk_hz, mix.measures)
         return _moved(voice, self._in_step(mix, desk_hz or voice.voice.source.facts.rate_hz))
 
     def _in_step(self, mix: StoredMix, desk_hz: int) -> int:
@@ -186,7 +186,7 @@ class Casting:
             message = f"{quoted(pressing.mix_title)} was pressed from several mixes. Only its files can be played."
             raise NotFound("desk.no-mix", message)
         mix = self._mix_of(pressing)
-        facts = self._looking.known(mix).facts if mix else document_from(pressing.ticket).mixes[0].source.facts
+        facts = self._mix_views.known(mix).facts if mix else document_from(pressing.ticket).mixes[0].source.facts
         if not Path(facts.path).is_file():
             message = f"The mix {quoted(pressing.mix_title)} is missing. Only its pressed files can be played."
             raise NotFound("desk.no-mix", message, path=facts.path)
@@ -206,7 +206,7 @@ class Casting:
         louder, mix = gain, self._mix_of(pressing)
         if mix:
             offset += self._in_step(mix, desk_hz or mix_hz)
-            whole = self._looking.known(mix)
+            whole = self._mix_views.known(mix)
             of_mix = _as_heard(finite(whole.signal(cut.start_frame, cut.read_end).integrated_lufs), mix.channels)
             # A figure that was not measured on the file is computed from its source and its gain: a stem is not the
             # mix.
@@ -223,10 +223,10 @@ class Casting:
             louder, heard, None if peak is None else finite(peak), mix_facts.path,
         )  # fmt: skip
 
-    def _rung(self, asked: RungAsked, desk_hz: int) -> DeskVoice:
+    def _counts(self, asked: RungAsked, desk_hz: int) -> DeskVoice:
         mix = self._shelf.mix(asked.mix_id)
-        known = self._looking.known(mix)
-        document = document_for(self._looking, mix, bench_of(mix.bench), self._briefs.all())
+        known = self._mix_views.known(mix)
+        document = document_for(self._mix_views, mix, bench_of(mix.bench), self._briefs.all())
         files, _ = resolved(document, lambda _: known)
         file = next((one for one in files if one.planned.id == asked.file_id), None)
         if file is None:
@@ -253,13 +253,13 @@ class Casting:
     def _known(self, asked: Asked) -> KeptKnowledge | None:
         if isinstance(asked, MixAsked):
             used = self._shelf.mix(asked.mix_id)
-            return self._looking.known(
+            return self._mix_views.known(
                 used if asked.version is None else self._versions.version(used.id, asked.version)
             )
         if isinstance(asked, RungAsked) or asked.number is not None:
             return None
         mix = self._mix_of(self._press_room.pressing(asked.pressing))
-        return self._looking.known(mix) if mix else None
+        return self._mix_views.known(mix) if mix else None
 
 
 def _content_of(pressing: StoredPressing) -> str:
@@ -282,7 +282,7 @@ def needs_spool(voice: Voice) -> bool:
     return not enters_anywhere(Path(facts.path), facts.downmix)
 
 
-def _source(facts: SourceFacts) -> Source:
+def _source(facts: SourceFacts) -> AudioSource:
     return mix_of_file(facts, "").source
 
 
@@ -303,13 +303,13 @@ def _as_heard(integrated_lufs: float | None, channels: int) -> float | None:
     return None if integrated_lufs is None else integrated_lufs + (_BOTH_SIDES_DB if channels == 1 else 0.0)
 
 
-def _cuts_of(pressing: StoredPressing) -> list[tuple[Range, Source]]:
+def _cuts_of(pressing: StoredPressing) -> list[tuple[Range, AudioSource]]:
     """The range that each file was made of, and what it is a range of."""
     paths = [one.planned.path for one in files_pressed(document_from(pressing.ticket))]
     return [(path.cut, path.source.of) for path in paths]
 
 
-def _known_of(whole: KeptKnowledge, source: Source) -> Knowledge | None:
+def _known_of(whole: KeptKnowledge, source: AudioSource) -> Knowledge | None:
     """Measurements of a file's source; None where that is still being measured, or gone."""
     if source.files == whole.source.files:
         return whole

@@ -8,10 +8,10 @@ from pathlib import Path
 from typing import Any, Literal
 
 from ripe_press.core.errors import RipePressError
-from ripe_press.core.live.capture import Capture, Heard, PassLayout, make_capture
+from ripe_press.core.live.capture import Capture, CaptureResult, PassLayout, make_capture
 from ripe_press.core.live.dropouts import Dropout
 from ripe_press.core.requests.part import THE_MIX, Part
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.units import db_from_linear, finite, print_clock, print_count, print_db
 from ripe_press.core.whole_files import move_whole, write_whole
 from ripe_press.studio.live.live_pass import OnDropout, PassLevels, PassSettings, run_pass
@@ -48,7 +48,7 @@ class Passed:
     report: dict[str, Any] = field(default_factory=dict)
 
 
-Make = Callable[[LiveWish, Heard, Source | None, Path, RipePressError | None], Passed]
+Make = Callable[[LiveWish, CaptureResult, AudioSource | None, Path, RipePressError | None], Passed]
 """Makes the capture of a recording, here or in a worker."""
 
 
@@ -65,7 +65,7 @@ def live_seconds(rate_hz: int, frames: int) -> float:
 def capture_now(
     wish: LiveWish,
     layout: PassLayout,
-    sound: Source | None,
+    sound: AudioSource | None,
     spool: Path,
     target: Path,
     progress: Callable[[PassLevels], None],
@@ -87,7 +87,9 @@ def capture_now(
     return (make or captured)(wish, heard, sound, target, ended)
 
 
-def captured(wish: LiveWish, heard: Heard, sound: Source | None, target: Path, ended: RipePressError | None) -> Passed:
+def captured(
+    wish: LiveWish, heard: CaptureResult, sound: AudioSource | None, target: Path, ended: RipePressError | None
+) -> Passed:
     """Return the capture of a recording; it gets its name only when it is complete. The spool is gone then."""
     new = target.with_suffix(".new.wav")
     try:
@@ -117,18 +119,18 @@ def gaps_beside(spool: Path) -> Path:
     return spool.with_suffix(".gaps.json")
 
 
-def keep_gaps(heard: Heard) -> None:
+def keep_gaps(heard: CaptureResult) -> None:
     """Store the gaps of a recording next to its spool, for a later recovery."""
     write_whole(gaps_beside(heard.spool), json.dumps([asdict(one) for one in heard.gaps]))
 
 
-def heard_before(spool: Path, layout: PassLayout) -> Heard:
+def heard_before(spool: Path, layout: PassLayout) -> CaptureResult:
     """Return the recording of an interrupted pass."""
     try:
         gaps = tuple(Dropout(**one) for one in json.loads(gaps_beside(spool).read_text()))
     except (OSError, ValueError, TypeError):
         gaps = ()
-    return Heard(spool, layout, gaps)
+    return CaptureResult(spool, layout, gaps)
 
 
 def report_of(wish: LiveWish, capture: Capture) -> dict[str, Any]:

@@ -16,10 +16,10 @@ import numpy as np
 
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted, NotFound, RipePressError, Unsupported
-from ripe_press.core.live.capture import Heard, PassLayout, probe_at
+from ripe_press.core.live.capture import CaptureResult, PassLayout, probe_at
 from ripe_press.core.live.dropouts import Dropout
 from ripe_press.core.live.probe import probe
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.units import linear_from_db, print_clock, print_count
 from ripe_press.core.words import quoted
 from ripe_press.rack.wire import BLOCK_FRAMES, Frames, Message, receive, send, tell
@@ -93,14 +93,14 @@ def unit_at(address: str, seconds: float = _HELLO_S) -> UnitAt:
 def run_pass(
     address: str,
     layout: PassLayout,
-    sound: Source | None,
+    sound: AudioSource | None,
     score: bytes,
     settings: PassSettings,
     spool: Path,
     progress: Callable[[PassLevels], None],
     should_stop: Callable[[], bool],
     patience_s: float = PATIENCE_S,
-) -> tuple[Heard, RipePressError | None]:
+) -> tuple[CaptureResult, RipePressError | None]:
     """Run a pass to its end, or as far as possible; the recording is kept, with the reason if it ended early.
 
     ``sound`` goes out to an outboard unit; an instrument plays ``score``. Raises: BadInput, NotFound, Conflict or
@@ -137,7 +137,7 @@ def run_pass(
             with suppress(OSError):
                 connection.shutdown(socket.SHUT_RDWR)
             sender.join()
-        return Heard(spool, layout, tuple(run.gaps)), run.ended
+        return CaptureResult(spool, layout, tuple(run.gaps)), run.ended
 
 
 def _connected(address: str, seconds: float) -> socket.socket:
@@ -184,7 +184,7 @@ def _ready(hello: UnitAt, message: Message | None) -> None:
 def _send_all(
     connection: socket.socket,
     layout: PassLayout,
-    sound: Source | None,
+    sound: AudioSource | None,
     settings: PassSettings,
     run: _Run,
     stop: threading.Event,
@@ -213,7 +213,7 @@ def _send_all(
         return
 
 
-def _sent_blocks(layout: PassLayout, sound: Source | None, gain: float) -> Iterator[Frames]:
+def _sent_blocks(layout: PassLayout, sound: AudioSource | None, gain: float) -> Iterator[Frames]:
     """The sent signal, from the first frame to the last."""
 
     def silence(frames: int) -> Iterator[Frames]:
@@ -324,6 +324,6 @@ def _keep(out: BinaryIO, data: bytes) -> None:
 
 def _check_probe(name: str, spool: Path, layout: PassLayout, run: _Run) -> None:
     """Ends a pass early through which nothing comes back."""
-    if probe_at(Heard(spool, layout).open(), layout, layout.first_probe) is None:
+    if probe_at(CaptureResult(spool, layout).open(), layout, layout.first_probe) is None:
         message = f"{name} returned no signal. Check its connections."
         run.ended = Unsupported("pass.no-probe", message)

@@ -16,13 +16,13 @@ from ripe_press.core.live.score import read_score
 from ripe_press.core.requests.bench import bench_offsets, finish_of
 from ripe_press.core.requests.document import Document, bench_of, stem_from
 from ripe_press.core.requests.part import StemNote
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.whole_files import write_whole
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.passes import Passes, StoredPass
 from ripe_press.store.stems import Stems, StoredStem
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder, JobProgress
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.live.captures import (
@@ -59,12 +59,14 @@ class PassShown:
 class PassRoom:
     """Runs passes one after the other; what wants another unit goes beside."""
 
-    def __init__(self, table: Passes, stems: Stems, shelf: Shelf, rack: Rack, heavy: WorkerPool, bell: Bell) -> None:
+    def __init__(
+        self, table: Passes, stems: Stems, shelf: Shelf, rack: Rack, heavy: WorkerPool, events: Events
+    ) -> None:
         self._table = table
         self._stems = stems
         self._shelf = shelf
         self._results = PassResults(table, stems, heavy)
-        self._bell = bell
+        self._events = events
         self.rack = rack
         self._lock = threading.Lock()
         self._running: dict[int, PassLevels] = {}
@@ -124,7 +126,7 @@ class PassRoom:
         note = StemNote(called, to_come, apart=True, live_s=live_seconds(rate_hz, frames), unit=wish.unit)
         origin = {"kind": "live", "wish": asdict(wish), "sentence": ""}
         number = self._stems.add(mix_id, asdict(note), False, origin)
-        self._bell.ring("stems")
+        self._events.publish("stems")
         return number
 
     def begin(self, mix_id: int, stem_id: int) -> int:
@@ -138,7 +140,7 @@ class PassRoom:
             raise Conflict("pass.under-way", message, stem=stem_id)
         number = self._table.add(mix_id, stem_id, str(stored.note["name"]))
         self._wake.set()
-        self._bell.ring("passes")
+        self._events.publish("passes")
         return number
 
     def of(self, mix_id: int) -> list[PassShown]:
@@ -168,7 +170,7 @@ class PassRoom:
         if not self._table.take_out(number, "Removed from the queue before it started."):
             message = f"Live pass {number} has already ended."
             raise Conflict("pass.ended", message, number=number)
-        self._bell.ring("passes")
+        self._events.publish("passes")
 
     def sound(self, number: int) -> tuple[int, int, Iterator[bytes]]:
         """The return of a running pass, live: rate, channels, and float32 samples.
@@ -252,7 +254,7 @@ class PassRoom:
             raise NotFound("stem.unknown", message, stem=stored.stem_id)
         return stem_from(stem.note)
 
-    def _source(self, mix: StoredMix, wish: LiveWish, notes: list[StemNote]) -> Source:
+    def _source(self, mix: StoredMix, wish: LiveWish, notes: list[StemNote]) -> AudioSource:
         """The sent signal. Raises: NotFound ``stem.unknown``; Conflict ``part.live`` where that is live itself."""
         files = [one for one in notes if not one.live_s]
         source = part_source(measured(facts_of(mix)).source, files, wish.part)
@@ -341,8 +343,8 @@ class PassRoom:
                 self._stopping.discard(stored.id)
                 self._units.discard(wish.address)
             self._wake.set()
-            self._bell.ring("passes")
-            self._bell.ring("stems")
+            self._events.publish("passes")
+            self._events.publish("stems")
 
     def _failed(self, number: int, sentence: str) -> None:
         # What the closing cuts off is settled at the next start, as if the power had gone.
@@ -363,5 +365,5 @@ class PassRoom:
         except (RipePressError, OSError) as error:
             self._table.end(stored.id, "failed", f"{CUT_OFF} {error}", {})
         finally:
-            self._bell.ring("passes")
-            self._bell.ring("stems")
+            self._events.publish("passes")
+            self._events.publish("stems")

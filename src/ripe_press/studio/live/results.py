@@ -5,9 +5,9 @@ from pathlib import Path
 from typing import Any
 
 from ripe_press.core.errors import Cancelled, Interrupted, RipePressError
-from ripe_press.core.live.capture import Heard, PassLayout
+from ripe_press.core.live.capture import CaptureResult, PassLayout
 from ripe_press.core.requests.document import stem_from
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.units import print_clock
 from ripe_press.store.passes import Passes, StoredPass
 from ripe_press.store.stems import Stems
@@ -28,7 +28,12 @@ class PassResults:
         self._heavy = heavy
 
     def made(
-        self, wish: LiveWish, heard: Heard, sound: Source | None, target: Path, ended: RipePressError | None
+        self,
+        wish: LiveWish,
+        heard: CaptureResult,
+        sound: AudioSource | None,
+        target: Path,
+        ended: RipePressError | None,
     ) -> Passed:
         """Return the capture of the recording. Raises: as `captured`."""
         return self._heavy.submit(captured, wish, heard, sound, target, ended).result()

@@ -25,18 +25,18 @@ from ripe_press.core.requests.document import (
 )
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder, checked_order, entries_between
 from ripe_press.core.timeline import Marker
-from ripe_press.core.versions.carried import Passage
+from ripe_press.core.versions.carried import FrameMapping
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.orders import Orders, StoredOrder
 from ripe_press.studio.briefs import BriefBook
 from ripe_press.studio.discs.making import on_disc, refuse_no_disc
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.orders.joins import hear_join
 from ripe_press.studio.orders.tree import PathCell, path_of
 from ripe_press.studio.orders.views import OrderView, view_of
 from ripe_press.studio.planning.knowledge import KeptKnowledge
-from ripe_press.studio.shelf.mix_views import Looking
+from ripe_press.studio.shelf.mix_views import MixViews
 from ripe_press.studio.shelf.requests import document_for
 from ripe_press.studio.shelf.shelf import Shelf
 
@@ -48,18 +48,18 @@ class OrderBook:
         self,
         table: Orders,
         shelf: Shelf,
-        looking: Looking,
+        mix_views: MixViews,
         briefs: BriefBook,
-        bell: Bell,
+        events: Events,
         listening: Executor,
         passing: Path,
     ) -> None:
         self._table = table
         self._listening, self._passing = listening, passing
         self._shelf = shelf
-        self._looking = looking
+        self._mix_views = mix_views
         self._briefs = briefs
-        self._bell = bell
+        self._events = events
 
     def all(self) -> list[StoredOrder]:
         """Every order, the one that was changed last first."""
@@ -73,7 +73,7 @@ class OrderBook:
         """Keeps a new order. Raises: as `checked_order`; NotFound for a mix."""
         self._check(order)
         number = self._table.add(order.title, asdict(checked_order(order)))
-        self._bell.ring("orders")
+        self._events.publish("orders")
         return number
 
     def set(self, order_id: int, order: RunningOrder) -> None:
@@ -83,21 +83,21 @@ class OrderBook:
             self._check(order)
             order = checked_order(order)
         self._table.set(order_id, order.title, asdict(order))
-        self._bell.ring("orders")
+        self._events.publish("orders")
 
     def copy(self, order_id: int) -> int:
         """Keeps a copy. Raises: NotFound ``order.unknown``."""
         order = self.order(order_id)
         title = f"{order.title or 'Order'}, copy"
         number = self._table.add(title, asdict(replace(order, title=title)))
-        self._bell.ring("orders")
+        self._events.publish("orders")
         return number
 
     def remove(self, order_id: int) -> None:
         """Takes an order away. Raises: NotFound ``order.unknown``."""
         self._stored(order_id)
         self._table.remove(order_id)
-        self._bell.ring("orders")
+        self._events.publish("orders")
 
     def let_go(self, mix_id: int) -> None:
         """Says whether a mix may leave the shelf. Raises: Conflict ``mix.in-order`` if a running order has it."""
@@ -107,7 +107,7 @@ class OrderBook:
                 message = f"{quoted(mix)} is in running order {quoted(title)}. Remove it there first."
                 raise Conflict("mix.in-order", message, mix=mix_id, order=one.id)
 
-    def carried(self, passages: Mapping[int, tuple[int, Passage]]) -> dict[int, dict[str, Any]]:
+    def carried(self, passages: Mapping[int, tuple[int, FrameMapping]]) -> dict[int, dict[str, Any]]:
         """The orders in which mixes stand that have another version, by number, with their entries carried over.
 
         ``passages`` are the mix that each of them stands under now, and the way from its old frames to the new ones.
@@ -140,7 +140,7 @@ class OrderBook:
         mix = self._shelf.mix(mix_id)
         markers = bench_of(mix.bench).markers
         if quiet:
-            found = quiet_places(self._looking.known(mix).loudness())
+            found = quiet_places(self._mix_views.known(mix).loudness())
             if not found:
                 message = f"{quoted(mix.title)} has no quiet places. Add markers to split it."
                 raise BadInput("marker.none", message)
@@ -159,11 +159,11 @@ class OrderBook:
         wishes = tuple(self._wish(mix, book) for mix in mixes)
         entries = tuple(replace(one, mix=numbers.index(one.mix)) for one in order.entries)
         document = document_of(wishes, book, date.today().isoformat(), replace(order, entries=entries))
-        known = {_key(wish): self._looking.known(mix) for wish, mix in zip(wishes, mixes, strict=True)}
+        known = {_key(wish): self._mix_views.known(mix) for wish, mix in zip(wishes, mixes, strict=True)}
         return document, known
 
     def _wish(self, mix: StoredMix, book: Mapping[str, Brief]) -> MixWish:
-        (wish,) = document_for(self._looking, mix, bench_of(mix.bench), book).mixes
+        (wish,) = document_for(self._mix_views, mix, bench_of(mix.bench), book).mixes
         return replace(wish, bench=replace(wish.bench, ticket=()))
 
     def view(self, order_id: int) -> OrderView:

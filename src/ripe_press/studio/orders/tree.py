@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.errors import NotFound
 from ripe_press.core.requests.document import Document, MixWish
-from ripe_press.core.stations import Known, describe
+from ripe_press.core.stations import PathFacts, describe
 from ripe_press.studio.planning.knowledge import Knowledge
 from ripe_press.studio.planning.orders import DISC, resolved_order
 
@@ -42,7 +42,7 @@ def path_of(document: Document, entry: int, knowledge_of: Callable[[MixWish], Kn
         raise refused[0].error
     numbers = dict(zip(paths, node_numbers(list(paths.values())), strict=True))
     others = {node for name, nodes in numbers.items() if name != order.entries[entry].id for node in nodes}
-    cells = describe(mine, Known(target=mine.target))
+    cells = describe(mine, PathFacts(target=mine.target))
     return tuple(
         PathCell(cell.kind, cell.label, cell.detail, cell.idle, cell.sentence, node in others)
         for cell, node in zip(cells, numbers[order.entries[entry].id], strict=True)

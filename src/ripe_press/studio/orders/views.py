@@ -10,7 +10,7 @@ from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
 from ripe_press.core.rules.checks.running_order import OrderFinding, Sound, judge_order
 from ripe_press.core.stations import Range
 from ripe_press.core.units import finite
-from ripe_press.studio.discs.making import OnDisc, on_disc
+from ripe_press.studio.discs.making import DiscFile, on_disc
 from ripe_press.studio.planning.knowledge import KeptKnowledge
 
 WAVE_POINTS = 80
@@ -102,7 +102,7 @@ def _gains(
 
 
 def _entry_view(
-    at: int, disc: OnDisc, wish: MixWish, signal: SignalResult, gain_db: float, known: KeptKnowledge
+    at: int, disc: DiscFile, wish: MixWish, signal: SignalResult, gain_db: float, known: KeptKnowledge
 ) -> EntryView:
     order = disc.order
     entry, place, found = order.entries[at], disc.laid[at], disc.entries[at]

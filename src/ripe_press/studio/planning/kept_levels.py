@@ -7,7 +7,7 @@ import numpy as np
 
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.bands import BandLevels, BandsMeter
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.survey import Survey
 from ripe_press.core.whole_files import whole, write_whole
 from ripe_press.store.mixes import StoredMix
@@ -31,7 +31,7 @@ def keep_measures(folder: Path, result: Survey) -> None:
         np.save(file, result.true_peak_bins)
 
 
-def kept_bands(folder: Path, source: Source) -> BandLevels:
+def kept_bands(folder: Path, source: AudioSource) -> BandLevels:
     """The levels of the bands of a mix. Of mixes from before they were kept, measured when they are first needed."""
     path = folder / _BANDS
     if not path.is_file():

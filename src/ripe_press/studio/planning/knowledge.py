@@ -34,7 +34,7 @@ from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.measure.true_peak import TRUE_PEAK_BIN
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.stations import Range
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.studio.planning.kept_levels import kept_bands
@@ -46,7 +46,7 @@ BEING_MEASURED, LIVE = "part.being-measured", "part.live"
 """Codes of rejections that end once the measurement or capture exists."""
 
 
-class Answers:
+class AnswerCache:
     """Answered questions about mixes: by content, choice of channels, question and frames, up to a limit.
 
     The key says all that an answer depends on, so none can go stale.
@@ -80,7 +80,7 @@ class Knowledge(Protocol):
         ...
 
     @property
-    def source(self) -> Source:
+    def source(self) -> AudioSource:
         """The source that is pressed."""
         ...
 
@@ -89,7 +89,7 @@ class Knowledge(Protocol):
         """Measurements of the whole mix."""
         ...
 
-    def part(self, source: Source) -> "Knowledge":
+    def part(self, source: AudioSource) -> "Knowledge":
         """Measurements of one of its stems. Raises: Conflict ``part.being-measured``."""
         ...
 
@@ -162,9 +162,9 @@ class KeptKnowledge:
         facts: SourceFacts,
         measures: dict[str, Any],
         folder: Path,
-        answers: Answers,
+        answers: AnswerCache,
         key: str,
-        source: Source | None = None,
+        source: AudioSource | None = None,
         parts: "KnownParts | None" = None,
     ) -> None:
         self.facts = facts
@@ -175,7 +175,7 @@ class KeptKnowledge:
         self._key = key
         self._parts = parts or _nothing_beside
 
-    def part(self, source: Source) -> "Knowledge":
+    def part(self, source: AudioSource) -> "Knowledge":
         """As `Knowledge` has it: kept beside the mix once it was measured."""
         return self._parts(self.folder, source)
 
@@ -383,11 +383,11 @@ class KeptKnowledge:
         return self._answers.of(self._asked("edges", cut.start_frame, cut.read_end), work_out)
 
 
-KnownParts = Callable[[Path, Source], KeptKnowledge]
+KnownParts = Callable[[Path, AudioSource], KeptKnowledge]
 """Gives what a folder of a mix keeps of something beside that mix."""
-_ENERGIES = Answers(12)
+_ENERGIES = AnswerCache(12)
 
 
-def _nothing_beside(folder: Path, source: Source) -> KeptKnowledge:
+def _nothing_beside(folder: Path, source: AudioSource) -> KeptKnowledge:
     message = f"no measurements of {source} in {folder}"
     raise TypeError(message)

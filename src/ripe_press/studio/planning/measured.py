@@ -17,21 +17,21 @@ from ripe_press.core.measure.places.tail import Tail
 from ripe_press.core.measure.places.tempo import TempoFound
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.stations import Range
 from ripe_press.core.survey import level_history, survey_source
 from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.studio.planning.kept_levels import keep_measures
-from ripe_press.studio.planning.knowledge import Answers, KeptKnowledge, Knowledge
+from ripe_press.studio.planning.knowledge import AnswerCache, KeptKnowledge, Knowledge
 from ripe_press.studio.reports import measures_of
 
 
 class MeasuredKnowledge:
     """The same for a mix without stored data: one reading for its levels over time, one more for the rest."""
 
-    def __init__(self, source: Source) -> None:
+    def __init__(self, source: AudioSource) -> None:
         self.source = source
-        self._beside: dict[Source, MeasuredKnowledge] = {}
+        self._beside: dict[AudioSource, MeasuredKnowledge] = {}
         self._folder: tempfile.TemporaryDirectory[str] | None = None
 
     def close(self) -> None:
@@ -46,7 +46,7 @@ class MeasuredKnowledge:
         """As `Knowledge` has it."""
         return self.source.facts
 
-    def part(self, source: Source) -> "Knowledge":
+    def part(self, source: AudioSource) -> "Knowledge":
         """As `Knowledge` has it."""
         return self._beside.setdefault(source, MeasuredKnowledge(source))
 
@@ -56,7 +56,7 @@ class MeasuredKnowledge:
         folder = Path(self._folder.name)
         result = survey_source(self.source, folder / "pyramid.bin")
         keep_measures(folder, result)
-        return KeptKnowledge(self.facts, measures_of(result), folder, Answers(), folder.name)
+        return KeptKnowledge(self.facts, measures_of(result), folder, AnswerCache(), folder.name)
 
     @cached_property
     def _history(self) -> LevelHistory:

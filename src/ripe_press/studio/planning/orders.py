@@ -17,13 +17,13 @@ from ripe_press.core.requests.running_order import OrderEntry, OrderLine, Runnin
 from ripe_press.core.stations import Range
 from ripe_press.core.tags.sheet import Values, in_order, merged
 from ripe_press.studio.planning.knowledge import Knowledge
-from ripe_press.studio.planning.planner import Refused, Resolved, brief_of_line, mix_of, stretch_of
+from ripe_press.studio.planning.planner import RejectedDelivery, Resolved, brief_of_line, mix_of, stretch_of
 
 DISC = OrderLine(DISC_TRACK.id)
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
+class EntryMix:
     """An entry with its mix, and the mix's measurements."""
 
     number: int
@@ -37,12 +37,12 @@ class Placed:
 
 def resolved_order(
     document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]
-) -> tuple[list[Resolved], list[Refused]]:
+) -> tuple[list[Resolved], list[RejectedDelivery]]:
     """Every file of a running order, brief by brief and entry by entry, and what of it cannot be made."""
     placed = placed_entries(document, order, knowledge_of)
     briefs = document.briefs_by_id | {DISC_TRACK.id: DISC_TRACK}
     found: list[Resolved] = []
-    refused: list[Refused] = []
+    refused: list[RejectedDelivery] = []
     for at, line in enumerate((*order.lines, *((DISC,) if order.disc else ())), 1):
         for run in order.runs:
             entries = [placed[number] for number in run]
@@ -52,7 +52,7 @@ def resolved_order(
                 made = [_run_entry(document, order, one, line, brief, at, run) for one in entries]
                 files = resolve_run(made, order.on_cd_frames or line is DISC)
             except RipePressError as error:
-                refused.append(Refused(ticket, error))
+                refused.append(RejectedDelivery(ticket, error))
                 continue
             for one, of_entry in zip(entries, files, strict=True):
                 lines = replace(ticket, id=f"{one.entry.id}.{at}", range_id=one.entry.id)
@@ -62,7 +62,7 @@ def resolved_order(
 
 def placed_entries(
     document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]
-) -> list[Placed]:
+) -> list[EntryMix]:
     """The entries with their mixes and ranges.
 
     Raises: BadInput ``order.mix`` for a mix missing from the document, ``range.…`` for an invalid range.
@@ -82,7 +82,7 @@ def placed_entries(
         check_range(stretch, facts)
         cut = stretch.cut(facts)
         mix = replace(mix, title=title, notes=notes)
-        found.append(Placed(number, entry, wish, known[entry.mix], mix, stretch, cut))
+        found.append(EntryMix(number, entry, wish, known[entry.mix], mix, stretch, cut))
     return found
 
 
@@ -104,7 +104,7 @@ def tags_of(order: RunningOrder, number: int, mix: Values, title: str) -> Values
     return merged(values, entry.tags)
 
 
-def lengths_of(placed: Sequence[Placed]) -> tuple[Length, ...]:
+def lengths_of(placed: Sequence[EntryMix]) -> tuple[Length, ...]:
     """How long the entries are."""
     return tuple(Length(one.cut.frames, one.known.facts.rate_hz) for one in placed)
 
@@ -120,7 +120,7 @@ def _edges(order: RunningOrder, number: int) -> Edges:
 
 
 def _run_entry(
-    document: Document, order: RunningOrder, one: Placed, line: OrderLine, brief: Brief, at: int, run: Sequence[int]
+    document: Document, order: RunningOrder, one: EntryMix, line: OrderLine, brief: Brief, at: int, run: Sequence[int]
 ) -> RunEntry:
     entry = one.entry
     delivery = line.changes.applied_to(brief.delivery(one.stretch, one.known.facts))

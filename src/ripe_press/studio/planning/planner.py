@@ -11,7 +11,7 @@ from ripe_press.core.engine.resolve import Mix, PlannedFile, resolve
 from ripe_press.core.engine.stems import part_source
 from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.naming import Clash, Placed, place, safe_stem
+from ripe_press.core.naming import Clash, FilePlace, place, safe_stem
 from ripe_press.core.press import OrderedFile, PressOrder
 from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine, finish_of
 from ripe_press.core.requests.brief import Brief
@@ -33,7 +33,7 @@ from ripe_press.studio.planning.places import Places
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class RequestedFile:
     """A file of a ticket: what it is planned to be, the line that asks for it, its brief, and where it goes."""
 
     planned: PlannedFile
@@ -41,13 +41,13 @@ class Wanted:
     brief: Brief
     mix: Mix
     known: Knowledge
-    placed: Placed
+    placed: FilePlace
     joined: tuple[str, ...] = ()
     """The stems that are added up, where there are several."""
 
 
 @dataclass(frozen=True, slots=True)
-class Refused:
+class RejectedDelivery:
     """A delivery that cannot be made, and why."""
 
     line: TicketLine
@@ -58,8 +58,8 @@ class Refused:
 class Plan:
     """The files of a ticket, or of several, and the deliveries that cannot be made."""
 
-    files: tuple[Wanted, ...]
-    refused: tuple[Refused, ...]
+    files: tuple[RequestedFile, ...]
+    refused: tuple[RejectedDelivery, ...]
 
     def or_refuse_ends(self) -> "Plan":
         """The plan itself, once nothing in it is refused, and no tail is asked for where the music continues.
@@ -128,7 +128,7 @@ def files_pressed(document: Document) -> list[Resolved]:
 
 def resolved(
     document: Document, knowledge_of: KnowledgeOf, *, judged: bool = False
-) -> tuple[list[Resolved], list[Refused]]:
+) -> tuple[list[Resolved], list[RejectedDelivery]]:
     """Every file of a document, mix by mix and line by line, and the lines of which none can be made.
 
     A running order is resolved in place of the tickets of its mixes. Files to be ``judged`` are measured for that.
@@ -138,7 +138,7 @@ def resolved(
 
         return resolved_order(document, document.order, knowledge_of)
     briefs = document.briefs_by_id
-    refused: list[Refused] = []
+    refused: list[RejectedDelivery] = []
     found: list[Resolved] = []
     for wish in document.mixes:
         whole = knowledge_of(wish)
@@ -153,7 +153,7 @@ def resolved(
                 made = _delivery(known, whole, wish.bench, line, brief, number, document.day, judged)
                 found += [Resolved(file, line, brief, mix, known, wish) for file in resolve(made, mix)]
             except RipePressError as error:
-                refused.append(Refused(line, error))
+                refused.append(RejectedDelivery(line, error))
     return found, refused
 
 
@@ -166,7 +166,7 @@ def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf, und
     clash: Clash = "keep-both" if document.order else document.mixes[0].bench.clash
     placed = place(wanted, clash, places.in_the_way)
     files = (
-        Wanted(one.planned, one.line, one.brief, one.mix, one.known, where, _joined(one))
+        RequestedFile(one.planned, one.line, one.brief, one.mix, one.known, where, _joined(one))
         for one, where in zip(found, placed, strict=True)
     )
     return Plan(tuple(files), tuple(refused))
@@ -178,7 +178,9 @@ def _joined(one: Resolved) -> tuple[str, ...]:
     return chosen if len(chosen) > 1 else ()
 
 
-def order_of(files: Iterable[Wanted], forecast_of: Callable[[Wanted], Forecast | None] = lambda _: None) -> PressOrder:
+def order_of(
+    files: Iterable[RequestedFile], forecast_of: Callable[[RequestedFile], Forecast | None] = lambda _: None
+) -> PressOrder:
     """An order for the files that are not to be skipped."""
     return PressOrder(
         tuple(
@@ -249,8 +251,8 @@ def stretch_of(
     tail = known.tail(heard_end, max(edges.ring_below_dbfs, sounding.silence_dbfs), edges.ring_limit_s)
     # Continuing music is not a tail: a rule reports it, and no tail is used.
     rings = edges.end in TAKES_A_TAIL and tail.kind != "music"
-    ring = min(facts.frames - end, round(tail.decay_s * facts.rate_hz)) if rings else 0
-    return Stretch(start, end, edges, ring, part.name, tail, _crossfade(known, part), tone, sounding.frames)
+    publish = min(facts.frames - end, round(tail.decay_s * facts.rate_hz)) if rings else 0
+    return Stretch(start, end, edges, publish, part.name, tail, _crossfade(known, part), tone, sounding.frames)
 
 
 def _looped(known: Knowledge, brief: Brief, stretch: Stretch) -> Stretch:

@@ -13,7 +13,7 @@ from ripe_press.core.formats.capabilities import PLAIN
 from ripe_press.core.formats.writing.wav import wav_bytes
 from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.requests.edges import Stretch
-from ripe_press.core.sources.source import Source
+from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs.folder import JobFolder
@@ -29,7 +29,7 @@ _MOST = 0xFFFFFFFF
 
 
 def listening_path(
-    source: Source, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
+    source: AudioSource, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
 ) -> StationPath:
     """A path for the ear: 24-bit WAV at the mix's rate, or at 44.1 or 48 kHz when that is higher.
 
@@ -84,7 +84,7 @@ def listening_rate_hz(rate_hz: int) -> int:
     return rate_hz if rate_hz <= HIGHEST_RATE_HZ else family
 
 
-class Cuts:
+class Previews:
     """Cuts for the ear, each gone once it has been sent."""
 
     def __init__(self, folder: DataFolder, workers: WorkerPool) -> None:
@@ -92,7 +92,7 @@ class Cuts:
         self._workers = workers
 
     def play(
-        self, source: Source, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
+        self, source: AudioSource, stretch: Stretch, from_frame: int | None = None, to_frame: int | None = None
     ) -> tuple[int, Iterator[bytes]]:
         """The exact number of bytes to come, and the bytes.
 
@@ -101,7 +101,12 @@ class Cuts:
         return self.play_path(listening_path(source, stretch, from_frame, to_frame))
 
     def loop(
-        self, source: Source, stretch: Stretch, times: int, from_frame: int | None = None, to_frame: int | None = None
+        self,
+        source: AudioSource,
+        stretch: Stretch,
+        times: int,
+        from_frame: int | None = None,
+        to_frame: int | None = None,
     ) -> tuple[int, Iterator[bytes]]:
         """The same so many times without a seam.
 

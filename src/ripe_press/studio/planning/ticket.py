@@ -8,7 +8,7 @@ from ripe_press.core.engine.levels import Shortfall, foreseen
 from ripe_press.core.engine.resolve import Half
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.naming import Placed
+from ripe_press.core.naming import FilePlace
 from ripe_press.core.requests.bench import TicketLine
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.delivery import Delivery
@@ -16,12 +16,12 @@ from ripe_press.core.rules.case import Case, Expected, range_measures
 from ripe_press.core.rules.findings import Finding, Verdict, worst
 from ripe_press.core.rules.registry import judge
 from ripe_press.core.sending.parcel import GOES_NOWHERE, Sends
-from ripe_press.core.stations import Description, Known, Path, describe
+from ripe_press.core.stations import Description, Path, PathFacts, describe
 from ripe_press.core.stations.size.exact import forecast_size
 from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.timeline import TempoMap
 from ripe_press.studio.planning.knowledge import mono_loss_of, silence_of
-from ripe_press.studio.planning.planner import Wanted
+from ripe_press.studio.planning.planner import RequestedFile
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +40,7 @@ class Row:
     stations: tuple[Description, ...]
     size: Forecast
     """From a test encoding where there was one, otherwise computed."""
-    placed: Placed
+    placed: FilePlace
     before: SignalResult
     """Measurements of the range in the mix."""
     forecast: SignalResult
@@ -54,7 +54,7 @@ class Row:
     """One number a station: rows whose stations have the same number share that work and all before it."""
 
 
-class Tried(Protocol):
+class KnownResults(Protocol):
     """What trials and pressings found of paths; None where there was none."""
 
     def known(self, path: Path) -> Forecast | None:
@@ -67,8 +67,8 @@ class Tried(Protocol):
 
 
 def rows_of(
-    files: Iterable[Wanted],
-    tried: Tried,
+    files: Iterable[RequestedFile],
+    tried: KnownResults,
     tempo: TempoMap | None = None,
     channels_unheard: int = 0,
     sends: Callable[[Delivery], Sends] = lambda _wish: GOES_NOWHERE,
@@ -79,7 +79,9 @@ def rows_of(
     return tuple(replace(row, nodes=nodes) for row, nodes in zip(rows, numbers, strict=True))
 
 
-def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard: int, sends: Sends) -> Row:
+def _row(
+    wanted: RequestedFile, tried: KnownResults, tempo: TempoMap | None, channels_unheard: int, sends: Sends
+) -> Row:
     planned, known, wish = wanted.planned, wanted.known, wanted.planned.wish
     asked = planned.path
     start, end = asked.cut.start_frame, asked.cut.read_end
@@ -110,7 +112,7 @@ def _row(wanted: Wanted, tried: Tried, tempo: TempoMap | None, channels_unheard:
         ),
         "before",
     )  # fmt: skip
-    words = Known(
+    words = PathFacts(
         quietest, wish.stretch.name, wish.part, signal, tempo, forecast=size, dither_asked=wish.dither,
         group=wish.group, back_off=wish.level.back_off and path.codec.lossy,
         pair=bool(planned.half), target=asked.target,

@@ -13,7 +13,7 @@ from ripe_press.core.units import print_clock, print_count, print_db
 from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.pressing import tasks
 
 Sameness = Literal["bytes", "sound", "differs", "measuring", "unknown", "alone"]
@@ -58,14 +58,14 @@ class Comparison:
 class Comparisons:
     """Compares what the record says at once, and measures in a worker what only the files can tell."""
 
-    def __init__(self, heavy: Executor, bell: Bell) -> None:
+    def __init__(self, heavy: Executor, events: Events) -> None:
         self._heavy = heavy
-        self._bell = bell
+        self._events = events
         self._measured: OrderedDict[tuple[str, str], Future[Difference]] = OrderedDict()
         self._lock = threading.Lock()
 
     def of(self, then: StoredPressing, now: StoredPressing) -> Comparison:
-        """The comparison as far as it is known; the bell rings when more is."""
+        """The comparison as far as it is known; an event follows when more is known."""
         pairs = tuple(self._pair(*one) for one in _paired(then.reports, now.reports))
         names = sorted(then.libraries.keys() | now.libraries.keys())
         libraries = tuple(
@@ -94,7 +94,7 @@ class Comparisons:
             if future is None:
                 future = self._heavy.submit(tasks.compare_sound, then["path"], now["path"])
                 self._measured[key] = future
-                future.add_done_callback(lambda _: self._bell.ring("pressings"))
+                future.add_done_callback(lambda _: self._events.publish("pressings"))
                 while len(self._measured) > _MOST_KEPT:
                     self._measured.popitem(last=False)
         if not future.done():

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from ripe_press.core.errors import RipePressError
 from ripe_press.store.pressings import Pressings, StoredFile
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.log import logger
 from ripe_press.studio.pressing import tasks
@@ -18,13 +18,13 @@ _LOG = logger("checks")
 class Checks:
     """Checks the files of pressings in a worker and records the result of each."""
 
-    def __init__(self, record: Pressings, root: Path, heavy: WorkerPool, bell: Bell) -> None:
-        self._record, self._root, self._heavy, self._bell = record, root, heavy, bell
+    def __init__(self, record: Pressings, root: Path, heavy: WorkerPool, events: Events) -> None:
+        self._record, self._root, self._heavy, self._events = record, root, heavy, events
         self._open: dict[int, int] = {}
         self._lock = threading.Lock()
 
     def begin(self, number: int, files: Iterable[StoredFile]) -> None:
-        """Begins to look for the files of a pressing that were named; the bell rings as each is found, or not."""
+        """Begins to look for the files of a pressing that were named; an event follows for each."""
         wanted = [(file, file.report) for file in files if file.state == "named" and file.report]
         with self._lock:
             if number in self._open or not wanted:
@@ -41,7 +41,7 @@ class Checks:
         with self._lock:
             return number in self._open
 
-    def _note(self, number: int, file_number: int, done: "Future[tasks.Whereabouts]") -> None:
+    def _note(self, number: int, file_number: int, done: "Future[tasks.FileLocation]") -> None:
         try:
             if not done.cancelled():
                 found = done.result()
@@ -54,4 +54,4 @@ class Checks:
                 self._open[number] -= 1
                 if not self._open[number]:
                     del self._open[number]
-            self._bell.ring("pressings")
+            self._events.publish("pressings")

@@ -9,12 +9,12 @@ from ripe_press.core.naming import safe_stem
 from ripe_press.core.press.playlist import PlaylistLine, m3u8, xspf
 from ripe_press.core.requests.running_order import RunningOrder
 from ripe_press.core.whole_files import write_whole
-from ripe_press.studio.planning.planner import Wanted
+from ripe_press.studio.planning.planner import RequestedFile
 
 
-def write_playlists(order: RunningOrder, files: Iterable[Wanted], made: Mapping[Path, Path]) -> list[str]:
+def write_playlists(order: RunningOrder, files: Iterable[RequestedFile], made: Mapping[Path, Path]) -> list[str]:
     """Writes them, of the files that were ``made`` (by their planned places); gives the paths. Raises: OSError."""
-    by_brief: dict[str, list[Wanted]] = {}
+    by_brief: dict[str, list[RequestedFile]] = {}
     for one in files:
         if one.brief.id != DISC_TRACK.id and one.placed.path in made:
             by_brief.setdefault(one.brief.id, []).append(one)
@@ -33,11 +33,11 @@ def write_playlists(order: RunningOrder, files: Iterable[Wanted], made: Mapping[
     return written
 
 
-def _folder(wanted: Sequence[Wanted]) -> Path:
+def _folder(wanted: Sequence[RequestedFile]) -> Path:
     return Path(commonpath([one.placed.path.parent for one in wanted]))
 
 
-def _line(one: Wanted, path: Path, folder: Path) -> PlaylistLine:
+def _line(one: RequestedFile, path: Path, folder: Path) -> PlaylistLine:
     codec, texts = one.planned.path.codec, dict(one.planned.path.tags.content.values)
     title = texts.get("title") or one.mix.title
     return PlaylistLine(

@@ -24,9 +24,9 @@ from ripe_press.store.pressings import NewPressing, Pressings, StoredFile, Store
 from ripe_press.store.record import Record
 from ripe_press.store.settings import Settings
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder, JobProgress
-from ripe_press.studio.jobs.queue import Line
+from ripe_press.studio.jobs.queue import PressQueue
 from ripe_press.studio.jobs.time_left import effort_of, foretold_seconds
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.log import logger
@@ -36,8 +36,8 @@ from ripe_press.studio.planning.planner import Plan, drop_off, plan
 from ripe_press.studio.planning.trials import Trials
 from ripe_press.studio.pressing.after import TRACKS
 from ripe_press.studio.pressing.files_check import Checks
-from ripe_press.studio.pressing.run import Desk, PressingRun, files_after_cut
-from ripe_press.studio.shelf.mix_views import Looking
+from ripe_press.studio.pressing.run import PressContext, PressingRun, files_after_cut
+from ripe_press.studio.shelf.mix_views import MixViews
 from ripe_press.studio.shelf.requests import keep_cover, words_of
 
 _LOG = logger("press")
@@ -68,23 +68,23 @@ class PressRoom:
         workers: Executor,
         heavy: WorkerPool,
         trials: Trials,
-        looking: Looking,
-        bell: Bell,
+        mix_views: MixViews,
+        events: Events,
         passed: Callable[[StoredMix, Document, JobFolder], Document],
         at_once: int = 1,
     ) -> None:
         self._passed = passed
         self._folder = folder
-        self._looking = looking
+        self._mix_views = mix_views
         self._mixes = Mixes(database)
         self._record = Pressings(database)
         self.record = Record(database)
         self._settings = Settings(database)
-        self._bell = bell
+        self._events = events
         self._closing = threading.Event()
-        self._desk = Desk(self._record, workers, trials, self._closing)
-        self.checks = Checks(self._record, folder.pressed, heavy, bell)
-        self._line = Line(self._record, self._settings, folder.passing, self._run, at_once)
+        self._desk = PressContext(self._record, workers, trials, self._closing)
+        self.checks = Checks(self._record, folder.pressed, heavy, events)
+        self._line = PressQueue(self._record, self._settings, folder.passing, self._run, at_once)
 
     def close(self) -> None:
         """From now on a pressing that ends was interrupted: it stays in the record and resumes at the next start."""
@@ -154,7 +154,7 @@ class PressRoom:
 
         Its stems may still need measuring: it is rejected until then, unless the caller can ``wait``.
         """
-        known, others = self._looking.known(mix, wait=wait), self._record.under_way(number)
+        known, others = self._mix_views.known(mix, wait=wait), self._record.under_way(number)
         return plan(document, lambda _wish: known, lambda _wish, brief: drop_off(self.drop_off(mix), brief), others)
 
     def planned_order(self, document: Document, number: int = 0) -> Plan:
@@ -166,7 +166,7 @@ class PressRoom:
         def known_of(wish: MixWish) -> Knowledge:
             mix = self._mixes.by_path(wish.source.facts.path)
             same = mix is not None and mix.downmix == wish.source.facts.downmix
-            return self._looking.known(mix) if mix and same else measured(wish.source.facts)
+            return self._mix_views.known(mix) if mix and same else measured(wish.source.facts)
 
         def folder_of(_mix: MixWish, brief: Brief) -> Path:
             return folder / "disc" / TRACKS if brief.id == DISC_TRACK.id else drop_off(folder, brief)
@@ -191,17 +191,17 @@ class PressRoom:
     def set_goes_on(self, goes_on: bool) -> None:
         """Set whether interrupted pressings resume automatically at the next start, or on request."""
         self._settings.set(_GOES_ON, "yes" if goes_on else "no")
-        self._bell.ring("pressings")
+        self._events.publish("pressings")
 
     def pause(self) -> None:
         """Pause the running pressing, and start no other."""
         self._line.pause()
-        self._bell.ring("pressings")
+        self._events.publish("pressings")
 
     def go_on(self) -> None:
         """Lets everything go on."""
         self._line.go_on()
-        self._bell.ring("pressings")
+        self._events.publish("pressings")
 
     def pressing(self, number: int) -> StoredPressing:
         """One pressing of the record. Raises: NotFound ``pressing.unknown``."""
@@ -237,7 +237,7 @@ class PressRoom:
         if not self._record.move(number, to):
             message = f"Pressing {self.pressing(number).id} is no longer queued."
             raise Conflict("pressing.not-waiting", message, pressing=number)
-        self._bell.ring("pressings")
+        self._events.publish("pressings")
 
     def try_again(self, number: int) -> StoredPressing:
         """Queue an interrupted, failed or cancelled pressing again: finished files are kept.
@@ -311,10 +311,10 @@ class PressRoom:
 
     def _changed(self) -> None:
         self._line.wake()
-        self._bell.ring("pressings")
+        self._events.publish("pressings")
 
     def _run(self, number: int, job: JobFolder) -> None:
-        self._bell.ring("pressings")
+        self._events.publish("pressings")
         pressing = self.pressing(number)
         _LOG.info("pressing begins", pressing=number, mix=pressing.mix_title, again_of=pressing.again_of)
 
@@ -340,7 +340,7 @@ class PressRoom:
             # Only when the application closes: it stays open in the record.
             return
         finally:
-            self._bell.ring("pressings")
+            self._events.publish("pressings")
 
 
 def is_order(pressing: StoredPressing) -> bool:

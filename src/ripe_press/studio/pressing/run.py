@@ -18,7 +18,7 @@ from ripe_press.core.words import quoted
 from ripe_press.store.pressings import Pressings, State, StoredFile, StoredPressing
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.log import logger
-from ripe_press.studio.planning.planner import Plan, Wanted
+from ripe_press.studio.planning.planner import Plan, RequestedFile
 from ripe_press.studio.planning.trials import Trials
 from ripe_press.studio.pressing import tasks
 from ripe_press.studio.pressing.after import list_files, make_disc_of, map_tempo
@@ -30,7 +30,7 @@ _AGAIN_SECONDS = 0.5
 
 
 @dataclass(frozen=True, slots=True)
-class Desk:
+class PressContext:
     """Shared by all pressings: record, worker, test encodings, and whether the application is closing."""
 
     record: Pressings
@@ -44,7 +44,7 @@ class Desk:
 class PressingRun:
     """Runs one pressing of the record in a worker, to whatever end."""
 
-    def __init__(self, desk: Desk, number: int, job: JobFolder, journal: Path) -> None:
+    def __init__(self, desk: PressContext, number: int, job: JobFolder, journal: Path) -> None:
         self._desk = desk
         self._number = number
         self._job = job
@@ -153,7 +153,7 @@ class PressingRun:
             if file.number in part:
                 Path(file.path).parent.mkdir(parents=True, exist_ok=True)
         targets = [
-            tasks.Target(
+            tasks.FileTarget(
                 file.number, file.path, file.replaces,
                 self._desk.trials.known(planned.files[file.number].planned.path), file.number not in part,
             )
@@ -244,14 +244,14 @@ def files_after_cut(pressing: StoredPressing, journal: Path) -> tuple[list[Store
     return [as_found(file) for file in files.values()], heard
 
 
-def _place(at: int, one: Wanted) -> StoredFile:
+def _place(at: int, one: RequestedFile) -> StoredFile:
     if one.placed.skipped:
         sentence = f"{quoted(one.placed.path.name)} exists; skipped."
         return StoredFile(at, str(one.placed.path), state="left-out", error=sentence)
     return StoredFile(at, str(one.placed.path), one.placed.replaces)
 
 
-def _parts(files: Sequence[StoredFile], planned: Sequence[Wanted]) -> list[list[int]]:
+def _parts(files: Sequence[StoredFile], planned: Sequence[RequestedFile]) -> list[list[int]]:
     """Files that can be pressed apart from each other: those of one group share their level, and stay together."""
     parts: dict[str, list[int]] = {}
     for file in files:
@@ -260,7 +260,7 @@ def _parts(files: Sequence[StoredFile], planned: Sequence[Wanted]) -> list[list[
     return list(parts.values())
 
 
-def _whole_groups(files: list[StoredFile], planned: Sequence[Wanted]) -> list[StoredFile]:
+def _whole_groups(files: list[StoredFile], planned: Sequence[RequestedFile]) -> list[StoredFile]:
     """A group with a shared back-off or shared loudness is made again as a whole if a part of it was interrupted."""
     wholes = [_whole(planned[file.number].planned.wish) for file in files]
     cut = {whole for whole, file in zip(wholes, files, strict=True) if not file.ended} - {""}

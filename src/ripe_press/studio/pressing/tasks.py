@@ -13,7 +13,7 @@ from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.requests.document import read_document
 from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.jobs.time_left import Work
+from ripe_press.studio.jobs.time_left import TimeLeft
 from ripe_press.studio.jobs.workers import server_is_gone
 from ripe_press.studio.planning.measured import measured
 from ripe_press.studio.planning.planner import resolved
@@ -31,7 +31,7 @@ class TimedPressing:
 
 
 @dataclass(frozen=True, slots=True)
-class Target:
+class FileTarget:
     """The path of a file of a document, by its number there, and its predicted size.
 
     One that was ``kept`` is there already: it only counts for the level of its group.
@@ -45,7 +45,7 @@ class Target:
 
 
 def press_order(
-    document: str, targets: list[Target], job: str, journal: str, attempt: str, pace: float
+    document: str, targets: list[FileTarget], job: str, journal: str, attempt: str, pace: float
 ) -> TimedPressing:
     """Press a document; report progress in the job folder, and events of files in the journal.
 
@@ -70,7 +70,7 @@ def press_order(
     )
     numbers = [target.number for target in targets]
     cores = os.cpu_count() or 2
-    work = Work(order.files, folder.tell, cores=cores, numbers=numbers, pace=pace, clock=folder.seconds)
+    work = TimeLeft(order.files, folder.tell, cores=cores, numbers=numbers, pace=pace, clock=folder.seconds)
 
     last: dict[int, str] = {}
 
@@ -100,21 +100,21 @@ def compare_sound(first: str, second: str) -> Difference:
 
 
 @dataclass(frozen=True, slots=True)
-class Whereabouts:
+class FileLocation:
     """What has become of a file, and where it was found, when it was."""
 
     found: Literal["as-pressed", "moved", "changed", "gone"]
     path: str | None
 
 
-def look_for_file(path: str, size_bytes: int, sha256: str, root: str) -> Whereabouts:
+def look_for_file(path: str, size_bytes: int, sha256: str, root: str) -> FileLocation:
     """Looks whether a file is as it was; where it is gone, for its content in its folder and below ``root``."""
     wanted = Path(path)
     if wanted.is_file():
         same = wanted.stat().st_size == size_bytes and hash_file(wanted) == sha256
-        return Whereabouts("as-pressed" if same else "changed", path)
+        return FileLocation("as-pressed" if same else "changed", path)
     for folder in dict.fromkeys((wanted.parent, Path(root))):
         for other in sorted(folder.rglob("*")):
             if other.is_file() and other.stat().st_size == size_bytes and hash_file(other) == sha256:
-                return Whereabouts("moved", str(other))
-    return Whereabouts("gone", None)
+                return FileLocation("moved", str(other))
+    return FileLocation("gone", None)

@@ -6,10 +6,10 @@ from pathlib import Path
 from ripe_press.core.handoff.tempo_midi import tempo_midi
 from ripe_press.core.requests.document import Document
 from ripe_press.core.whole_files import write_whole
-from ripe_press.studio.planning.planner import Wanted
+from ripe_press.studio.planning.planner import RequestedFile
 
 
-def write_tempo_maps(document: Document, files: Iterable[Wanted], made: Mapping[Path, Path]) -> list[str]:
+def write_tempo_maps(document: Document, files: Iterable[RequestedFile], made: Mapping[Path, Path]) -> list[str]:
     """Writes them, of the files that were ``made`` (by their planned places); gives the paths. Raises: OSError."""
     written: list[str] = []
     if document.order:

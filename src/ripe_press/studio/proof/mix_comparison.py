@@ -16,10 +16,10 @@ from numpy.typing import NDArray
 from ripe_press.core.engine.levels import settled_at
 from ripe_press.core.errors import Conflict, RipePressError
 from ripe_press.core.measure.content import comes_back_to_hz
-from ripe_press.core.proof.against import Against, Apart, hold_against
+from ripe_press.core.proof.against import Against, SoundDifference, hold_against
 from ripe_press.core.proof.against.looks import LEVELS_FROM_DB, Looks
 from ripe_press.core.proof.hearing.masked import masked_curve
-from ripe_press.core.proof.hearing.meter import Heard
+from ripe_press.core.proof.hearing.meter import Audibility
 from ripe_press.core.proof.hearing.opinion import opinion_of, places_of
 from ripe_press.core.proof.read_back import prove
 from ripe_press.core.requests.document import document_from
@@ -31,7 +31,7 @@ from ripe_press.core.words import VERDICTS, quoted
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.planning.planner import files_pressed
 from ripe_press.studio.reports import figure
 
@@ -49,7 +49,7 @@ _NOT_DRAWN = {"difference": None, "spectra": None, "hearing": None, "looks": Non
 
 
 @dataclass(frozen=True, slots=True)
-class Holding:
+class MixComparison:
     """What holding a file against its mix has come to: the report once it is *held*, a sentence where it *failed*."""
 
     state: HoldState
@@ -57,40 +57,40 @@ class Holding:
     report: dict[str, Any] | None = None
 
 
-class Holdings:
+class MixComparisons:
     """Holds files in a worker, one after the other; what came of it is kept as long as the file stays as it is."""
 
-    def __init__(self, heavy: Executor, kept: HeldFiles, bell: Bell) -> None:
-        self._heavy, self._kept, self._bell = heavy, kept, bell
+    def __init__(self, heavy: Executor, kept: HeldFiles, events: Events) -> None:
+        self._heavy, self._kept, self._events = heavy, kept, events
         self._under_way: dict[tuple[int, int, str], Future[dict[str, Any]]] = {}
         self._lock = threading.Lock()
 
-    def of(self, pressing: StoredPressing, file: StoredFile, begin: bool = True) -> Holding:
+    def of(self, pressing: StoredPressing, file: StoredFile, begin: bool = True) -> MixComparison:
         """Return the comparison of a file; start it if there is none, unless ``begin`` is false."""
         path = Path(file.path)
         try:
             status = path.stat()
         except OSError:
-            return Holding("failed", f"{quoted(path.name)} was moved or deleted. Press again.")
+            return MixComparison("failed", f"{quoted(path.name)} was moved or deleted. Press again.")
         stamp = f"{HOLDING_VERSION}-{status.st_mtime_ns}-{status.st_size}"
         key = (pressing.id, file.number, stamp)
         with self._lock:
             future = self._under_way.get(key)
         if future is None:
             if report := self._kept.get(*key):
-                return Holding("held", report["sentence"], report)
+                return MixComparison("held", report["sentence"], report)
             if not begin:
-                return Holding("unknown")
+                return MixComparison("unknown")
             future = self._begin(key, pressing, file)
         if not future.done():
-            return Holding("measuring", "Rendering the mix again …")
+            return MixComparison("measuring", "Rendering the mix again …")
         if error := future.exception():
             with self._lock:
                 # Asked for once more, it is tried once more.
                 self._under_way.pop(key, None)
-            return Holding("failed", sentence_of(error))
+            return MixComparison("failed", sentence_of(error))
         report = future.result()
-        return Holding("held", report["sentence"], report)
+        return MixComparison("held", report["sentence"], report)
 
     def _begin(self, key: tuple[int, int, str], pressing: StoredPressing, file: StoredFile) -> Future[dict[str, Any]]:
         with self._lock:
@@ -107,11 +107,11 @@ class Holdings:
                 self._kept.keep(*key, future.result())
                 with self._lock:
                     self._under_way.pop(key, None)
-        self._bell.ring("pressings")
+        self._events.publish("pressings")
 
 
 @dataclass(frozen=True, slots=True)
-class Made:
+class ComparedFile:
     """A file of a pressing as a worker has to know it."""
 
     number: int
@@ -120,9 +120,9 @@ class Made:
     backed_off_db: float
 
 
-def _made(file: StoredFile) -> Made:
+def _made(file: StoredFile) -> ComparedFile:
     measured = (file.report or {}).get("measured", {})
-    return Made(file.number, file.path, measured.get("gain_db"), measured.get("backed_off_db") or 0.0)
+    return ComparedFile(file.number, file.path, measured.get("gain_db"), measured.get("backed_off_db") or 0.0)
 
 
 def hold_pressing(pressing: StoredPressing) -> list[dict[str, Any]]:
@@ -140,7 +140,7 @@ def _held_or_why_not(pressing: StoredPressing, file: StoredFile) -> dict[str, An
         return failed | _NOT_DRAWN
 
 
-def hold_file(ticket: dict[str, Any], made: Made) -> dict[str, Any]:
+def hold_file(ticket: dict[str, Any], made: ComparedFile) -> dict[str, Any]:
     """Holds one file against what the document of its pressing makes of the mix.
 
     Raises: Conflict ``source.changed`` where the mix is another one; NotFound; Unreadable; BadInput for old records.
@@ -202,7 +202,7 @@ def _drawn(against: Against) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _spectra(apart: Apart) -> dict[str, Any]:
+def _spectra(apart: SoundDifference) -> dict[str, Any]:
     before, after = apart.source_spectrum, apart.file_spectrum
     curves = {"mix": before.curve_db(), "file": after.curve_db(), "difference": apart.difference_spectrum.curve_db()}
     masked = masked_curve(curves["difference"], apart.heard) if apart.heard else ()
@@ -233,7 +233,7 @@ def _looks(looks: Looks, reduction_db: NDArray[np.float64] | None) -> dict[str, 
     }  # fmt: skip
 
 
-def _hearing(heard: Heard) -> dict[str, Any]:
+def _hearing(heard: Audibility) -> dict[str, Any]:
     """Ratios as bytes: steps of half a decibel from −60 dB on; a row a column of time, low bands first."""
     columns = _folded(heard.picture, _COLUMNS)
     steps = np.clip(np.rint((columns - _FLOOR_DB) / _STEP_DB), 0, 255).astype(np.uint8)

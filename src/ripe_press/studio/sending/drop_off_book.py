@@ -13,7 +13,7 @@ from ripe_press.core.sending.parcel import Refusal, Sends, reasons_from
 from ripe_press.core.words import quoted
 from ripe_press.store.drop_offs import DropOffs, StoredDropOff
 from ripe_press.store.parcels import Parcels
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.log import logger
 from ripe_press.studio.sending.carriers import carrier_of
 from ripe_press.studio.sending.secrets import Secrets
@@ -26,10 +26,10 @@ LOOKERS = 4
 class DropOffBook:
     """Drop-offs with what they are let in with, which never leaves this book but to their carriers."""
 
-    def __init__(self, table: DropOffs, parcels: Parcels, secrets: Secrets, bell: Bell) -> None:
+    def __init__(self, table: DropOffs, parcels: Parcels, secrets: Secrets, events: Events) -> None:
         self._table = table
         self._parcels = parcels
-        self._bell = bell
+        self._events = events
         self.secrets = secrets
         self._closing = threading.Event()
         self._lookers = ThreadPoolExecutor(LOOKERS, thread_name_prefix="trying")
@@ -59,7 +59,7 @@ class DropOffBook:
         number = self._table.add(drop_off.name, asdict(drop_off))
         if secret:
             self.secrets.set(number, drop_off.word, secret)
-        self._bell.ring("outbox")
+        self._events.publish("outbox")
         return number
 
     def change(self, number: int, drop_off: DropOff, secret: str | None = None) -> None:
@@ -74,13 +74,13 @@ class DropOffBook:
             self.secrets.set(number, before, "")
         if secret is not None:
             self.secrets.set(number, drop_off.word, secret)
-        self._bell.ring("outbox")
+        self._events.publish("outbox")
 
     def remove(self, number: int) -> None:
         """Delete a drop-off; its transfers stay in the record. Raises: NotFound ``drop-off.unknown``."""
         self.secrets.set(number, drop_off_of(self.get(number)).word, "")
         self._table.remove(number)
-        self._bell.ring("outbox")
+        self._events.publish("outbox")
 
     def look(self, number: int) -> StoredDropOff:
         """Tries one now, and keeps what it says. Raises: NotFound ``drop-off.unknown``."""
@@ -94,10 +94,10 @@ class DropOffBook:
             said = {"good": True, "sentence": looked.sentence, "limit_bytes": looked.limit_bytes}
         self._table.say(number, said)
         _LOG.info("drop-off tried", drop_off=number, good=said["good"])
-        self._bell.ring("outbox")
+        self._events.publish("outbox")
         return self.get(number)
 
-    def looking(self, number: int) -> "Future[StoredDropOff]":
+    def mix_views(self, number: int) -> "Future[StoredDropOff]":
         """The same in a thread of its own, a few at a time, and each drop-off once at a time."""
         with self._lock:
             found = self._looks.get(number)

@@ -18,15 +18,15 @@ from ripe_press.core.errors import BadInput, Cancelled, Conflict, NotFound, Ripe
 from ripe_press.core.sending.drop_off import drop_off_from
 from ripe_press.core.sending.parcel import ParcelState
 from ripe_press.core.words import TRANSFERS, quoted
-from ripe_press.store.parcels import Parcels, Standing, StoredParcel
+from ripe_press.store.parcels import Parcels, StoredParcel, TransferStep
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.error_text import sentence_of
 from ripe_press.studio.handoff.sheets import Accepted
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.log import logger
 from ripe_press.studio.sending.attempt import asked, carried, failed, fault
 from ripe_press.studio.sending.carriers import Carrier, carrier_of
-from ripe_press.studio.sending.carriers.carrier import Hand
+from ripe_press.studio.sending.carriers.carrier import RunningTransfer
 from ripe_press.studio.sending.drop_off_book import DropOffBook
 from ripe_press.studio.sending.handing_over import handed_over, named_files, not_handed_over
 
@@ -43,7 +43,7 @@ MOST_SHOWN = 300
 
 
 @dataclass(frozen=True, slots=True)
-class Underway:
+class TransferProgress:
     """Progress of a transfer: bytes of all, and bytes per second since its start."""
 
     done: int = 0
@@ -59,17 +59,17 @@ class Outbox:
         table: Parcels,
         record: Pressings,
         book: DropOffBook,
-        bell: Bell,
+        events: Events,
         pauses_s: tuple[float, ...] = PAUSES_S,
         carrier: Callable[..., Carrier] = carrier_of,
     ) -> None:
-        self._table, self._record, self._book, self._bell = table, record, book, bell
+        self._table, self._record, self._book, self._events = table, record, book, events
         self._pauses_s, self._carrier = pauses_s, carrier
         self._lock = threading.Lock()
         self._wake = threading.Event()
         self._closing = threading.Event()
         self._places: dict[str, threading.Thread] = {}
-        self._underway: dict[int, Underway] = {}
+        self._underway: dict[int, TransferProgress] = {}
         self._stopping: dict[int, Literal["held", "recalled"]] = {}
         self._hearing = ExitStack()
         self._thread = threading.Thread(target=self._work, name="outbox", daemon=True)
@@ -79,7 +79,7 @@ class Outbox:
         if back := self._table.put_back_cut_off(time.time()):
             _LOG.info("transfers are resumed", parcels=back)
         self._thread.start()
-        self._bell_listening()
+        self._event_listening()
 
     def close(self) -> None:
         """Stop at the next block; interrupted transfers resume at the next start."""
@@ -96,7 +96,7 @@ class Outbox:
         """Whether anything is on its way."""
         return bool(self._underway)
 
-    def shown(self) -> list[tuple[StoredParcel, Underway | None]]:
+    def shown(self) -> list[tuple[StoredParcel, TransferProgress | None]]:
         """Return the transfers, unfinished first, with their progress."""
         with self._lock:
             underway = dict(self._underway)
@@ -185,9 +185,9 @@ class Outbox:
             raise _not_now(parcel, "sent")
         if parcel.state not in ("held", "waiting", "failed", "refused", "recalled"):
             raise _not_now(parcel, "sent")
-        standing = Standing("waiting", "", kept=parcel.kept, next_at=time.time())
+        standing = TransferStep("waiting", "", kept=parcel.kept, next_at=time.time())
         if parcel.state == "refused":
-            standing = Standing("waiting", next_at=time.time())
+            standing = TransferStep("waiting", next_at=time.time())
         if not self._table.put(number, parcel.state, standing, anew=True):
             raise _not_now(parcel, "sent")
         self._changed()
@@ -200,19 +200,19 @@ class Outbox:
                 if parcel.state == "sending":
                     return
         if parcel.state not in before or not self._table.put(
-            number, parcel.state, Standing(wanted, kept=parcel.kept), anew=wanted == "held"
+            number, parcel.state, TransferStep(wanted, kept=parcel.kept), anew=wanted == "held"
         ):
             raise _not_now(self.get(number), TRANSFERS[wanted])
         self._changed()
 
     def _changed(self) -> None:
-        self._bell.ring("outbox")
+        self._events.publish("outbox")
         self._wake.set()
 
-    def _bell_listening(self) -> None:
-        # A pressing that ends is looked at at once; what the bell does not tell of is found by looking now and then.
+    def _event_listening(self) -> None:
+        # A pressing that ends is looked at at once; events that were missed are found by checks at intervals.
         self._hearing.enter_context(
-            self._bell.heard_by(lambda topic: self._wake.set() if topic == "pressings" else None)
+            self._events.subscribed(lambda topic: self._wake.set() if topic == "pressings" else None)
         )
 
     def _work(self) -> None:
@@ -252,7 +252,7 @@ class Outbox:
                     parcels += not_handed_over(report, drop_offs, why, pressing=pressing, number=file.number)
             if self._table.hand_over(number, parcels, time.time()):
                 _LOG.info("pressing handed over", pressing=number, parcels=len(parcels))
-                self._bell.ring("outbox")
+                self._events.publish("outbox")
 
     def _begin_places(self) -> None:
         due = self._table.places_due(time.time())
@@ -280,21 +280,21 @@ class Outbox:
         carries = parcel.state == "waiting"
         tries = parcel.attempts + 1 if carries else int(parcel.kept.get("asked", 0)) + 1
         with self._lock:
-            self._underway[parcel.id] = Underway(0, int(parcel.parcel["bytes"]))
+            self._underway[parcel.id] = TransferProgress(0, int(parcel.parcel["bytes"]))
         try:
             if carries and not self._table.take_up(parcel.id):
                 return
-            self._bell.ring("outbox")
+            self._events.publish("outbox")
             standing = self._done(parcel, carries, tries)
         finally:
             with self._lock:
                 self._underway.pop(parcel.id, None)
                 self._stopping.pop(parcel.id, None)
         self._persist(parcel.id, "sending" if carries else "taken", standing)
-        self._bell.ring("outbox")
+        self._events.publish("outbox")
         _LOG.info("parcel", parcel=parcel.id, place=parcel.place.partition(":")[0], state=standing.state, tries=tries)
 
-    def _done(self, parcel: StoredParcel, carries: bool, tries: int) -> Standing:
+    def _done(self, parcel: StoredParcel, carries: bool, tries: int) -> TransferStep:
         """The state of a transfer after a try, whatever happens."""
         kept = dict(parcel.kept)
         pause_s = self._pauses_s[min(tries, len(self._pauses_s)) - 1]
@@ -304,12 +304,14 @@ class Outbox:
             if not carries:
                 standing = asked(parcel, carrier, pause_s)
             else:
-                hand = Hand(self._teller(parcel.id), partial(self._keep, parcel.id, kept), self._asks(parcel.id))
+                hand = RunningTransfer(
+                    self._teller(parcel.id), partial(self._keep, parcel.id, kept), self._asks(parcel.id)
+                )
                 standing = carried(parcel, carrier, kept, hand, pause_s)
         except Cancelled as error:
             wanted = self._stopping.get(parcel.id)
-            waits = Standing("waiting", error.message, kept=kept, next_at=time.time())
-            return Standing(wanted, kept=kept) if wanted else waits
+            waits = TransferStep("waiting", error.message, kept=kept, next_at=time.time())
+            return TransferStep(wanted, kept=kept) if wanted else waits
         except RipePressError as error:
             standing = failed(error, kept, pause_s)
         except Exception as error:
@@ -339,11 +341,13 @@ class Outbox:
             first.append(done) if not first else None
             seconds = time.monotonic() - began
             with self._lock:
-                self._underway[number] = Underway(done, total, (done - first[0]) / seconds if seconds > 0 else 0.0)
+                self._underway[number] = TransferProgress(
+                    done, total, (done - first[0]) / seconds if seconds > 0 else 0.0
+                )
 
         return report
 
-    def _persist(self, number: int, before: ParcelState, standing: Standing) -> None:
+    def _persist(self, number: int, before: ParcelState, standing: TransferStep) -> None:
         """Write to the record, however long another program locks it: a delivered file must not be sent again."""
         while True:
             try:

@@ -10,18 +10,18 @@ from ripe_press.core.errors import Conflict, RipePressError
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.requests.document import bench_of
 from ripe_press.core.stations.source import depth_label
-from ripe_press.core.versions.carried import Passage, carried
-from ripe_press.core.versions.differences import Differences, Known, differences
+from ripe_press.core.versions.carried import FrameMapping, carried
+from ripe_press.core.versions.differences import Differences, VersionFacts, differences
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.log import logger
 from ripe_press.studio.shelf import tasks
 from ripe_press.studio.shelf.mix_row import new_mix, stamp_of
-from ripe_press.studio.shelf.mix_views import Looking
+from ripe_press.studio.shelf.mix_views import MixViews
 from ripe_press.studio.shelf.shelf import Shelf
 
 _LOG = logger("versions")
@@ -51,8 +51,8 @@ class Change:
 class FileChanges:
     """Found changes of mix files; not stored, and found again at the next start."""
 
-    def __init__(self, shelf: Shelf, table: Mixes, looking: Looking, heavy: WorkerPool, bell: Bell) -> None:
-        self._shelf, self._table, self._looking, self._heavy, self._bell = shelf, table, looking, heavy, bell
+    def __init__(self, shelf: Shelf, table: Mixes, mix_views: MixViews, heavy: WorkerPool, events: Events) -> None:
+        self._shelf, self._table, self._mix_views, self._heavy, self._events = shelf, table, mix_views, heavy, events
         self._changes: dict[int, Change] = {}
         self._lock = threading.Lock()
 
@@ -67,7 +67,7 @@ class FileChanges:
             change = self._changes.pop(mix_id, None)
         if change:
             _drop(change)
-            self._bell.ring("shelf")
+            self._events.publish("shelf")
 
     def gone(self, mix_id: int) -> None:
         """The file of a mix is not where it was."""
@@ -78,7 +78,7 @@ class FileChanges:
             self._changes[mix_id] = Change(mix_id, "gone", "")
         if before:
             _drop(before)
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
 
     def notice(self, mix_id: int, *, again: bool = False) -> bool:
         """Reads the file of a mix where it is not what it was, and says whether it is not; ``again`` includes ignored
@@ -97,7 +97,7 @@ class FileChanges:
             self._changes[mix_id] = change
         if known:
             _drop(known)
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
         future = self._heavy.submit(tasks.read_in, mix.came_from, str(job.path / PYRAMID), str(job.path))
         future.add_done_callback(lambda done: self._read(change, job, done))
         return True
@@ -110,7 +110,7 @@ class FileChanges:
                 return
             self._changes[mix_id] = Change(mix_id, "left", change.stamp)
         _drop(change)
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
 
     def take_up(self, mix: StoredMix) -> tuple[Change, tasks.ReadIn, JobFolder]:
         """Claim a change for processing; only the first caller gets it.
@@ -150,7 +150,7 @@ class FileChanges:
             self.refuse_known(found.sha256)
             after = new_mix(Path(mix.came_from), mix.title, False, found)
             compared = differences(
-                known_of(mix, self._looking.known(mix).loudness()), known_of(after, found.survey.loudness)
+                known_of(mix, self._mix_views.known(mix).loudness()), known_of(after, found.survey.loudness)
             )
             lost = carried(bench_of(mix.bench), passage_of(mix, after, compared)).lost
         except (RipePressError, OSError) as error:
@@ -168,7 +168,7 @@ class FileChanges:
             change.found, change.differences, change.lost = found, compared, lost
             change.state = "changed" if found else "refused"
         _LOG.info("file changed", mix=change.mix_id, state=change.state)
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
 
 
 def being_read(mix: StoredMix) -> Conflict:
@@ -177,18 +177,18 @@ def being_read(mix: StoredMix) -> Conflict:
     return Conflict("version.changed-again", message, mix=mix.id)
 
 
-def known_of(mix: NewMix, loudness: LoudnessResult) -> Known:
+def known_of(mix: NewMix, loudness: LoudnessResult) -> VersionFacts:
     """Return the facts of a version, for a comparison with another."""
-    return Known(
+    return VersionFacts(
         mix.frames, mix.rate_hz, mix.channels, depth_label(mix.bit_depth, mix.codec),
         mix.measures["head_silence_frames"], mix.measures["true_peak_dbtp"], loudness,
         mix.measures.get("spectrum") or (), mix.measures.get("content_sum") or "",
     )  # fmt: skip
 
 
-def passage_of(old: NewMix, new: NewMix, found: Differences) -> Passage:
+def passage_of(old: NewMix, new: NewMix, found: Differences) -> FrameMapping:
     """The way from the frames of one version to those of another."""
-    return Passage(old.frames, old.rate_hz, new.frames, new.rate_hz, found.shift_frames)
+    return FrameMapping(old.frames, old.rate_hz, new.frames, new.rate_hz, found.shift_frames)
 
 
 def _drop(change: Change) -> None:

@@ -20,11 +20,11 @@ from ripe_press.core.rules.proposals import Proposal, propose
 from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.store.mixes import NewMix, StoredMix
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.planning.kept_levels import facts_of
-from ripe_press.studio.planning.knowledge import Answers, KeptKnowledge
-from ripe_press.studio.planning.stem_measures import PartsBeside
+from ripe_press.studio.planning.knowledge import AnswerCache, KeptKnowledge
+from ripe_press.studio.planning.stem_measures import StemMeasures
 from ripe_press.studio.shelf import tasks
 
 TILE_BINS = 1024
@@ -33,7 +33,7 @@ FINE_BINS = (1, 4, 16, 64)
 
 
 @dataclass(frozen=True, slots=True)
-class Following:
+class AfterCut:
     """What follows a frame, where the music continues, and both in a sentence."""
 
     tail: Tail
@@ -53,25 +53,25 @@ class TempoSuggestion:
     first_bar_frame: int
 
 
-class Looking:
+class MixViews:
     """Measures of stretches, tiles of the waveform, proposals: nothing here changes anything."""
 
     def __init__(
         self,
         folder_of: Callable[[NewMix], Path],
-        looking: WorkerPool,
+        reading: WorkerPool,
         heavy: WorkerPool,
-        bell: Bell,
+        events: Events,
         stems_of: Callable[[int], tuple[StemNote, ...]],
     ) -> None:
         self.stems_of = stems_of
         self._folder_of = folder_of
-        self._looking = looking
+        self._reading = reading
         self._heavy = heavy
         self._lock = threading.Lock()
         self._peaking: dict[Path, Future[None]] = {}
-        self._answers = Answers()
-        self._parts = PartsBeside(heavy, self._answers, bell)
+        self._answers = AnswerCache()
+        self._parts = StemMeasures(heavy, self._answers, events)
 
     def cover_path(self, mix: StoredMix, name: str) -> Path | None:
         """The picture of a tag sheet, if it is still there."""
@@ -99,7 +99,7 @@ class Looking:
             raise BadInput("tile.unknown", message, index=index)
         if frames_per_bin in FINE_BINS:
             frames = TILE_BINS * frames_per_bin
-            return self._looking.submit(tasks.read_tile, mix.path, mix.downmix, start, frames, frames_per_bin).result()
+            return self._reading.submit(tasks.read_tile, mix.path, mix.downmix, start, frames, frames_per_bin).result()
         shape = PyramidShape(mix.frames, mix.channels)
         for level in range(len(shape.levels())):
             if BASE_FRAMES * STEP**level == frames_per_bin:
@@ -125,7 +125,7 @@ class Looking:
         pieces = self.pieces(mix, sounding.silence_dbfs)
         return propose(bench, mix.frames, mix.rate_hz, sounding, pieces, tail_of)
 
-    def after(self, mix: StoredMix, frame: int, silence_dbfs: float | None = None) -> Following:
+    def after(self, mix: StoredMix, frame: int, silence_dbfs: float | None = None) -> AfterCut:
         """What follows a frame of a mix, in a sentence too. Raises: BadInput ``range.empty``."""
         check_inside(mix.frames, 0, frame)
         known = self.known(mix)
@@ -137,7 +137,7 @@ class Looking:
             "music": "The music continues after the end. Use Cut, a fade out or Crossfade.",
             "unsure": "Tail or music follows the end. Listen across it.",
         }[tail.kind]
-        return Following(tail, music, sentence)
+        return AfterCut(tail, music, sentence)
 
     def tempo_hints(self, mix: StoredMix, bpm: float | None = None) -> list[TempoSuggestion]:
         """Tempos that are offered for a mix: what tags, a MIDI file and its name tell, and its sound where it is sure.
@@ -201,7 +201,7 @@ class Looking:
         else:
             ends = [(start_frame, end_frame)]
         ends = [(start, end) for start, end in ends if end > start]
-        found += self._looking.submit(tasks.read_peaks_of, mix.path, mix.downmix, ends).result()
+        found += self._reading.submit(tasks.read_peaks_of, mix.path, mix.downmix, ends).result()
         peak, frame = max(found)
         return finite(db_from_linear(peak)), frame
 
@@ -211,12 +211,12 @@ class Looking:
         Raises: BadInput ``range.empty``.
         """
         check_inside(mix.frames, start_frame, end_frame)
-        return self._looking.submit(tasks.read_spectrum, mix.path, mix.downmix, start_frame, end_frame).result()
+        return self._reading.submit(tasks.read_spectrum, mix.path, mix.downmix, start_frame, end_frame).result()
 
     def zero_crossing(self, mix: StoredMix, frame: int) -> int:
         """The frame nearest to this one where the sum of the channels changes sign, at most 20 ms away."""
         check_inside(mix.frames, 0, frame or 1)
-        return self._looking.submit(tasks.find_crossing, mix.path, mix.downmix, frame, mix.rate_hz // 50).result()
+        return self._reading.submit(tasks.find_crossing, mix.path, mix.downmix, frame, mix.rate_hz // 50).result()
 
 
 def check_inside(frames: int, start_frame: int, end_frame: int) -> None:

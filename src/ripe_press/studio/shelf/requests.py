@@ -19,17 +19,17 @@ from ripe_press.core.whole_files import write_whole
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.planning.kept_levels import facts_of
-from ripe_press.studio.shelf.mix_views import Looking
+from ripe_press.studio.shelf.mix_views import MixViews
 
 
-def document_for(looking: Looking, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief]) -> Document:
+def document_for(mix_views: MixViews, mix: StoredMix, bench: Bench, briefs: Mapping[str, Brief]) -> Document:
     """The document of a mix's ticket."""
-    cover = looking.cover_path(mix, bench.cover) if bench.cover else None
+    cover = mix_views.cover_path(mix, bench.cover) if bench.cover else None
     note = CoverNote(cover.name, "", str(cover)) if cover else None
     source = SourceNote(facts_of(mix), mix.title, tuple(mix.measures["dc_offset"]), mix.embedded.get("time_reference"))
     # A document says of stems only where it asks for any.
     asked = any(not line.part.is_mix for line in bench.ticket)
-    stems = looking.stems_of(mix.id) if asked else ()
+    stems = mix_views.stems_of(mix.id) if asked else ()
     return document_of((MixWish(source, bench, note, stems),), briefs, date.today().isoformat())
 
 

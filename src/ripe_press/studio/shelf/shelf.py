@@ -24,7 +24,7 @@ from ripe_press.core.whole_files import move_whole, write_whole
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, ShelfRow, StoredMix
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.log import logger
@@ -49,11 +49,11 @@ class Arrival:
 class Shelf:
     """Mixes by id; ``arrivals`` are those still being read."""
 
-    def __init__(self, folder: DataFolder, mixes: Mixes, heavy: WorkerPool, bell: Bell) -> None:
+    def __init__(self, folder: DataFolder, mixes: Mixes, heavy: WorkerPool, events: Events) -> None:
         self._folder = folder
         self._mixes = mixes
         self._heavy = heavy
-        self._bell = bell
+        self._events = events
         self._arrivals: dict[str, Arrival] = {}
         self._lock = threading.Lock()
         self.arrived: Callable[[int], None] = lambda _: None
@@ -140,7 +140,7 @@ class Shelf:
             arrival.error = error.message if isinstance(error, RipePressError) else not_written(path, error)
             with self._lock:
                 self._arrivals[arrival.id] = arrival
-            self._bell.ring("shelf")
+            self._events.publish("shelf")
             return arrival
 
     def fetch_once(self, path: Path) -> None:
@@ -154,13 +154,13 @@ class Shelf:
         arrival.job.cancel()
         with self._lock:
             self._arrivals.pop(arrival_id, None)
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
 
     def set_bench(self, mix_id: int, bench: Bench) -> StoredMix:
         """Keeps ranges, markers and tempo map of a mix. Raises: BadInput as `bench.checked`."""
         mix = self.mix(mix_id)
         self._mixes.set_bench(mix_id, bench_row(checked(bench, mix.frames, mix.rate_hz)))
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
         return self.mix(mix_id)
 
     def set_downmix(self, mix_id: int, wish: str) -> Arrival:
@@ -174,7 +174,7 @@ class Shelf:
         with self._lock:
             self._arrivals[arrival.id] = arrival
         pyramid = arrival.job.path / "pyramid.bin"
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
         future = self._heavy.submit(tasks.read_again, mix.path, facts.downmix, str(pyramid), str(arrival.job.path))
 
         def keep(done: Future[Survey]) -> None:
@@ -203,7 +203,7 @@ class Shelf:
         self._mixes.remove(mix_id)
         for one in versions:
             shutil.rmtree(self.folder_of(one), ignore_errors=True)
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
 
     def folder_of(self, mix: NewMix) -> Path:
         """Where what belongs to a mix is kept."""
@@ -215,7 +215,7 @@ class Shelf:
             self._arrivals[arrival.id] = arrival
         pyramid = arrival.job.path / "pyramid.bin"
         stamp = stamp_of(path)
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
         future = self._heavy.submit(tasks.read_in, str(path), str(pyramid), str(arrival.job.path))
 
         def finish(done: Future[tasks.ReadIn]) -> None:
@@ -250,7 +250,7 @@ class Shelf:
         finally:
             arrival.job.clear()
             _LOG.info("file arrived", state=arrival.state, file=name, mix=arrival.mix_id, why=arrival.error)
-            self._bell.ring("shelf")
+            self._events.publish("shelf")
 
     def _keep(self, path: Path, title: str, owned: bool, found: tasks.ReadIn, pyramid: Path, stamp: str) -> int:
         earlier = self._mixes.other_by_hash(found.sha256)

@@ -16,31 +16,31 @@ from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.requests.document import bench_of, bench_row
-from ripe_press.core.versions.carried import Passage, carried
-from ripe_press.core.versions.differences import Differences, Known, differences
+from ripe_press.core.versions.carried import FrameMapping, carried
+from ripe_press.core.versions.differences import Differences, VersionFacts, differences
 from ripe_press.core.versions.names import root_of
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, Pile, StoredMix
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.log import logger
-from ripe_press.studio.planning.knowledge import Answers
+from ripe_press.studio.planning.knowledge import AnswerCache
 from ripe_press.studio.shelf.file_changes import PYRAMID, FileChanges, being_read, known_of, passage_of
 from ripe_press.studio.shelf.mix_row import keep_folder, stamp_of
-from ripe_press.studio.shelf.mix_views import Looking
+from ripe_press.studio.shelf.mix_views import MixViews
 from ripe_press.studio.shelf.shelf import Shelf
 
 _LOG = logger("versions")
 _OF_CONTENT = tuple(one.name for one in fields(NewMix) if one.name not in ("bench", "embedded"))
 
 
-Carried = Callable[[Mapping[int, tuple[int, Passage]]], dict[int, dict[str, Any]]]
+Carried = Callable[[Mapping[int, tuple[int, FrameMapping]]], dict[int, dict[str, Any]]]
 """Orders with entries of changed mixes, by number, carried over to the new versions."""
 
 
 @dataclass(frozen=True, slots=True)
-class Used:
+class VersionInUse:
     """A mix once another version of it is in use, and in sentences what of its bench could not be carried over."""
 
     mix: StoredMix
@@ -77,17 +77,17 @@ class Versions:
     """Everything that is done with versions; ``changes`` wait for the user's decision."""
 
     def __init__(
-        self, shelf: Shelf, table: Mixes, looking: Looking, orders: Carried, heavy: WorkerPool, bell: Bell
+        self, shelf: Shelf, table: Mixes, mix_views: MixViews, orders: Carried, heavy: WorkerPool, events: Events
     ) -> None:
-        self._shelf, self._table, self._looking, self._orders = shelf, table, looking, orders
-        self.changes = FileChanges(shelf, table, looking, heavy, bell)
-        self._bell = bell
-        self._told = Answers()
+        self._shelf, self._table, self._mix_views, self._orders = shelf, table, mix_views, orders
+        self.changes = FileChanges(shelf, table, mix_views, heavy, events)
+        self._events = events
+        self._told = AnswerCache()
         # The versions of a mix are read, changed and written as a whole: one change at a time.
         self._turn = threading.RLock()
 
     @_in_turn
-    def take(self, mix_id: int) -> Used:
+    def take(self, mix_id: int) -> VersionInUse:
         """Puts the file as it is now into use, as a new version; everything on the bench is carried over.
 
         Raises: Conflict ``version.none``, ``version.changed-again`` or ``shelf.already-there``; Interrupted
@@ -111,11 +111,11 @@ class Versions:
             self.changes.settle(mix_id)
             self.changes.notice(mix_id)
         _LOG.info("new version", mix=mix_id, version=current.version, lost=lost)
-        self._bell.ring("orders")
-        return Used(self._shelf.mix(mix_id), lost)
+        self._events.publish("orders")
+        return VersionInUse(self._shelf.mix(mix_id), lost)
 
     @_in_turn
-    def pile_up(self, mix_ids: Sequence[int]) -> Used:
+    def pile_up(self, mix_ids: Sequence[int]) -> VersionInUse:
         """Group mixes as versions of one, in the order they were added; the last one is selected.
 
         Ranges, ticket and tags are those of the first. Raises: BadInput ``version.one``; Conflict ``version.stems``.
@@ -125,7 +125,7 @@ class Versions:
             message = "Select at least two mixes."
             raise BadInput("version.one", message)
         first, last = mixes[0], mixes[-1]
-        if sum(1 for one in mixes if self._looking.stems_of(one.id)) > 1:
+        if sum(1 for one in mixes if self._mix_views.stems_of(one.id)) > 1:
             message = "Several of them have stems. Remove the stems of all but one first."
             raise Conflict("version.stems", message, mixes=[one.id for one in mixes])
         content = [one for mix in mixes for one in (*self._table.others(mix.id), mix)]
@@ -137,10 +137,10 @@ class Versions:
         pile = Pile(current, numbered[:-1], [one.id for one in mixes[1:]], orders=self._orders(passages))
         self._table.set_pile(pile)
         self._told_of(first.id)
-        return Used(self._shelf.mix(first.id), lost)
+        return VersionInUse(self._shelf.mix(first.id), lost)
 
     @_in_turn
-    def back(self, mix_id: int, version: int) -> Used:
+    def back(self, mix_id: int, version: int) -> VersionInUse:
         """Puts another version into use. Raises: NotFound ``version.unknown``; Conflict ``version.gone``."""
         mix, others = self._shelf.mix(mix_id), self._table.others(mix_id)
         wanted = _numbered(others, version, mix)
@@ -154,10 +154,10 @@ class Versions:
         rest = [one for one in others if one.version != version]
         self._table.set_pile(Pile(current, [*rest, mix], orders=self._orders_of(mix, wanted, differences)))
         self._told_of(mix_id)
-        return Used(self._shelf.mix(mix_id), lost)
+        return VersionInUse(self._shelf.mix(mix_id), lost)
 
     @_in_turn
-    def apart(self, mix_id: int, version: int) -> Used:
+    def apart(self, mix_id: int, version: int) -> VersionInUse:
         """Makes a version a mix of its own again; where it was in use, the newest other whose file is there is.
 
         Raises: NotFound ``version.unknown``; Conflict ``version.only`` or ``version.gone``.
@@ -181,7 +181,7 @@ class Versions:
             pile = Pile(current, rest, apart=_on_its_own(mix), orders=self._orders_of(mix, heir, differences))
         number = self._table.set_pile(pile)
         self._told_of(mix_id)
-        return Used(self._shelf.mix(number or mix_id), lost)
+        return VersionInUse(self._shelf.mix(number or mix_id), lost)
 
     def of(self, mix_id: int) -> list[VersionShown]:
         """All versions of a mix, the newest first. Raises: NotFound ``mix.unknown``."""
@@ -230,10 +230,10 @@ class Versions:
         """The user separates a version from its mix."""
         self._shelf.mix(mix_id)
         self._table.set_likely(mix_id, None)
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
 
-    def _known(self, mix: StoredMix) -> Known:
-        return known_of(mix, self._looking.known(mix).loudness())
+    def _known(self, mix: StoredMix) -> VersionFacts:
+        return known_of(mix, self._mix_views.known(mix).loudness())
 
     def _between(self, old: StoredMix, new: StoredMix) -> Differences:
         key = (old.sha256, old.downmix, new.sha256, new.downmix)
@@ -256,9 +256,9 @@ class Versions:
         return self._orders({mix.id: (mix.id, passage_of(mix, content, differences))})
 
     def _told_of(self, mix_id: int) -> None:
-        self._bell.ring("orders")
+        self._events.publish("orders")
         self.changes.settle(mix_id)
-        self._bell.ring("shelf")
+        self._events.publish("shelf")
 
 
 def _seen(mix: StoredMix, before: StoredMix) -> StoredMix:

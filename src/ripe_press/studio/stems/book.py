@@ -20,7 +20,7 @@ from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.stems import Stems, StoredStem
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.events import Bell
+from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.log import logger
@@ -70,12 +70,12 @@ class _Coming:
 class StemBook:
     """Stems by the numbers of their mixes."""
 
-    def __init__(self, folder: DataFolder, table: Stems, shelf: Shelf, heavy: WorkerPool, bell: Bell) -> None:
+    def __init__(self, folder: DataFolder, table: Stems, shelf: Shelf, heavy: WorkerPool, events: Events) -> None:
         self._folder = folder
         self._table = table
         self._shelf = shelf
         self._heavy = heavy
-        self._bell = bell
+        self._events = events
         self._lock = threading.Lock()
         self._coming: dict[int, _Coming] = {}
 
@@ -151,7 +151,7 @@ class StemBook:
             bench = bench_of(mix.bench)
             ticket = tuple(replace(line, part=line.part.renamed(old.name, note.name)) for line in bench.ticket)
             self._shelf.set_bench(mix_id, replace(bench, ticket=ticket))
-        self._bell.ring("stems")
+        self._events.publish("stems")
 
     def remove(self, mix_id: int, stem_id: int) -> None:
         """Takes a stem away; a file of ours goes with it. Raises: NotFound ``stem.unknown``."""
@@ -161,14 +161,14 @@ class StemBook:
             path = Path(stored.note["facts"]["path"])
             for one in (path, path.with_suffix(".json")):
                 one.unlink(missing_ok=True)
-        self._bell.ring("stems")
+        self._events.publish("stems")
 
     def forget_refused(self, mix_id: int) -> None:
         """Delete the messages about rejected files."""
         with self._lock:
             if mix_id in self._coming:
                 self._coming[mix_id].refused.clear()
-        self._bell.ring("stems")
+        self._events.publish("stems")
 
     def check(self, mix_id: int) -> None:
         """Start the check of a mix's stems, unless it is running. Raises: BadInput ``stem.none``."""
@@ -185,7 +185,7 @@ class StemBook:
         source = measured(facts).source
         future = self._heavy.submit(stem_tasks.hold_stems, source, facts, notes, str(job.path))
         future.add_done_callback(lambda done: self._checked(mix, notes, coming, done))
-        self._bell.ring("stems")
+        self._events.publish("stems")
 
     def cancel_check(self, mix_id: int) -> None:
         """Cancel the running check."""
@@ -243,7 +243,7 @@ class StemBook:
         with self._lock:
             coming = self._coming.setdefault(mix.id, _Coming())
             coming.reading.append(name)
-        self._bell.ring("stems")
+        self._events.publish("stems")
 
         def finish(done: Future[dict[str, Any]]) -> None:
             try:
@@ -261,7 +261,7 @@ class StemBook:
                 _LOG.info("stem arrived", mix=mix.id, file=name)
                 if owned and path.parent.parent == self._folder.passing:
                     shutil.rmtree(path.parent, ignore_errors=True)
-                self._bell.ring("stems")
+                self._events.publish("stems")
                 if last and any(not one.apart for one in self.notes(mix.id)):
                     self.check(mix.id)
 
@@ -306,7 +306,7 @@ class StemBook:
                 job, coming.job = coming.job, None
             if job:
                 job.clear()
-            self._bell.ring("stems")
+            self._events.publish("stems")
 
 
 def _about(mix: StoredMix, notes: "tuple[StemNote, ...] | list[StemNote]") -> str:

@@ -9,7 +9,7 @@ from ripe_press.core.engine.stems import stem_source
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.proof.stems import StemsReport, check_stems
 from ripe_press.core.requests.part import StemNote
-from ripe_press.core.sources.source import Source, facts_of_file
+from ripe_press.core.sources.source import AudioSource, facts_of_file
 from ripe_press.core.units import finite
 from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.stems.files import looked_at
@@ -20,7 +20,7 @@ def read_stem(path: str) -> dict[str, Any]:
     return asdict(looked_at(StemNote("stem", facts_of_file(Path(path)))))
 
 
-def hold_stems(mix: Source, facts: SourceFacts, stems: Sequence[StemNote], job: str) -> dict[str, Any]:
+def hold_stems(mix: AudioSource, facts: SourceFacts, stems: Sequence[StemNote], job: str) -> dict[str, Any]:
     """Holds stems, as they lie, against their mix."""
     folder = JobFolder(Path(job))
     sources = [(one.name, stem_source(one, facts)) for one in stems]

@@ -13,7 +13,7 @@ from PIL import Image
 from ripe_press.core.errors import Cancelled, Conflict, Interrupted, NotFound
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.studio.sending.carriers import carrier_of
-from ripe_press.studio.sending.carriers.carrier import Asking, Hand
+from ripe_press.studio.sending.carriers.carrier import AnsweringCarrier, RunningTransfer
 from ripe_press.studio.sending.carriers.folder import put_into
 from support.sending import parcel, synced_folder
 from support.server import wait_for
@@ -22,7 +22,7 @@ DATA = bytes(range(256)) * 9000
 
 
 def sent(kind: Any, place: Path, one: Any, **more: Any) -> Any:
-    return carrier_of(DropOff("there", kind, str(place), **more)).carry(one, {}, Hand())
+    return carrier_of(DropOff("there", kind, str(place), **more)).carry(one, {}, RunningTransfer())
 
 
 @pytest.fixture
@@ -78,7 +78,7 @@ def test_changed_or_missing_file_is_not_sent(tmp_path: Path, there: Path) -> Non
 def test_it_is_stopped_in_the_middle_and_nothing_is_left(tmp_path: Path, there: Path) -> None:
     one = parcel(tmp_path / "Headrace.wav", DATA)
     told: list[int] = []
-    hand = Hand(lambda done, _total: told.append(done), should_stop=lambda: bool(told))
+    hand = RunningTransfer(lambda done, _total: told.append(done), should_stop=lambda: bool(told))
     with pytest.raises(Cancelled):
         carrier_of(DropOff("there", "folder", str(there))).carry(one, {}, hand)
     assert told and list(there.iterdir()) == []
@@ -129,7 +129,7 @@ def test_a_disk_without_links_is_served_too(tmp_path: Path, there: Path, monkeyp
         raise OSError(errno.EPERM, "Operation not permitted")
 
     monkeypatch.setattr(os, "link", no_links)
-    path = put_into(parcel(tmp_path / "Headrace.wav", DATA), there, "Headrace.wav", Hand())
+    path = put_into(parcel(tmp_path / "Headrace.wav", DATA), there, "Headrace.wav", RunningTransfer())
     assert path.read_bytes() == DATA and [one.name for one in there.iterdir()] == ["Headrace.wav"]
 
 
@@ -154,7 +154,7 @@ def test_a_music_library_has_the_cover_and_a_playlist_beside(tmp_path: Path, the
 
 def asked(folder: Path, one: Any, kept: dict[str, Any]) -> Any:
     carrier = carrier_of(DropOff("there", "sync", str(folder)))
-    assert isinstance(carrier, Asking)
+    assert isinstance(carrier, AnsweringCarrier)
     return carrier.ask(one, kept)
 
 

@@ -13,7 +13,7 @@ import pytest
 from ripe_press.core.errors import Cancelled, Interrupted
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.studio.sending.carriers import carrier_of, intake, mailbox
-from ripe_press.studio.sending.carriers.carrier import Hand
+from ripe_press.studio.sending.carriers.carrier import RunningTransfer
 from support.sending import parcel
 
 
@@ -62,7 +62,7 @@ def test_an_answer_that_drips_has_its_time(
         monkeypatch.setattr(module, "MOST_SECONDS", 0.5)
     with dripping(begins) as port:
         carrier = carrier_of(of_kind(kind, port))
-        for ask in (carrier.look, lambda: carrier.carry(parcel(tmp_path / "a.wav", b"plums"), {}, Hand())):
+        for ask in (carrier.look, lambda: carrier.carry(parcel(tmp_path / "a.wav", b"plums"), {}, RunningTransfer())):
             began = time.monotonic()
             with pytest.raises(Interrupted, match="incomplete answer after"):
                 ask()
@@ -77,7 +77,7 @@ def test_pause_does_not_wait_for_an_answer(kind: str, begins: bytes, tmp_path: P
         carrier = carrier_of(of_kind(kind, port), "", held.is_set)
         began = time.monotonic()
         with pytest.raises(Cancelled):
-            carrier.carry(parcel(tmp_path / "a.wav", b"plums"), {}, Hand(should_stop=held.is_set))
+            carrier.carry(parcel(tmp_path / "a.wav", b"plums"), {}, RunningTransfer(should_stop=held.is_set))
         assert time.monotonic() - began < 5
 
 

@@ -17,7 +17,7 @@ from ripe_press.core.errors import BadInput, Cancelled, Conflict, Interrupted
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.rack.intake_look import Looker
 from ripe_press.studio.sending.carriers import carrier_of
-from ripe_press.studio.sending.carriers.carrier import Asking, Hand
+from ripe_press.studio.sending.carriers.carrier import AnsweringCarrier, RunningTransfer
 from ripe_press.studio.sending.carriers.intake import PIECE
 from support.sending import intake_desk, parcel
 from support.server import wait_for
@@ -26,12 +26,12 @@ DATA = np.random.default_rng(1).bytes(3 * PIECE + 12_345)
 
 
 def sent(url: str, one: Any, kept: dict[str, Any] | None = None, **hand: Any) -> Any:
-    return carrier_of(DropOff("Headrace", "desk", url), "token").carry(one, kept or {}, Hand(**hand))
+    return carrier_of(DropOff("Headrace", "desk", url), "token").carry(one, kept or {}, RunningTransfer(**hand))
 
 
 def settled(url: str, one: Any, answer: Any) -> Any:
     carrier = carrier_of(DropOff("Headrace", "desk", url))
-    assert isinstance(carrier, Asking)
+    assert isinstance(carrier, AnsweringCarrier)
 
     def ask() -> Any:
         found = carrier.ask(one, answer.kept)

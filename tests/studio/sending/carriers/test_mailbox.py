@@ -12,14 +12,14 @@ from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.mail import mail_bytes
 from ripe_press.rack.mail_desk import free_port
 from ripe_press.studio.sending.carriers import carrier_of
-from ripe_press.studio.sending.carriers.carrier import Hand
+from ripe_press.studio.sending.carriers.carrier import RunningTransfer
 from support.sending import mail_desk, parcel
 
 DATA = bytes(range(256)) * 700
 
 
 def sent(place: str, one: Any, password: str = "", **more: Any) -> Any:
-    return carrier_of(DropOff("Mill Lane", "mail", place, **more), password).carry(one, {}, Hand())
+    return carrier_of(DropOff("Mill Lane", "mail", place, **more), password).carry(one, {}, RunningTransfer())
 
 
 def test_the_mail_that_arrives_has_the_file_in_it(tmp_path: Path) -> None:

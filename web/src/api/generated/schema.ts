@@ -3228,6 +3228,16 @@ export interface components {
             count: number;
         };
         /**
+         * CurvePair
+         * @description A curve of what should be in the file, made of the mix, and of the file.
+         */
+        CurvePair: {
+            /** File */
+            file: (number | null)[];
+            /** Mix */
+            mix: (number | null)[];
+        };
+        /**
          * CurvePoint
          * @description A level at a frequency.
          */
@@ -4112,10 +4122,10 @@ export interface components {
             columns: number;
             /** Frames Per Column */
             frames_per_column: number;
-            levels: components["schemas"]["OfBoth"];
+            levels: components["schemas"]["CurvePair"];
             /** Levels From Dbfs */
             levels_from_dbfs: number;
-            loudness_lufs: components["schemas"]["OfBoth"];
+            loudness_lufs: components["schemas"]["CurvePair"];
             /** Reduction Db */
             reduction_db: number[] | null;
             /** Wave */
@@ -4903,16 +4913,6 @@ export interface components {
             undithered_noise_dbfs: number;
         };
         /**
-         * OfBoth
-         * @description A curve of what should be in the file, made of the mix, and of the file.
-         */
-        OfBoth: {
-            /** File */
-            file: (number | null)[];
-            /** Mix */
-            mix: (number | null)[];
-        };
-        /**
          * OneLevel
          * @description The level of all tracks and its method; *leave* uses the level of each brief.
          */
@@ -5503,17 +5503,9 @@ export interface components {
         };
         /**
          * Place
-         * @description A place in the line, counted from 0.
-         */
-        "Place-Input": {
-            /** To */
-            to: number;
-        };
-        /**
-         * Place
          * @description A frame of a mix.
          */
-        "Place-Output": {
+        Place: {
             /** Frame */
             frame: number;
         };
@@ -5965,6 +5957,14 @@ export interface components {
             reason: string;
         };
         /**
+         * QueuePlace
+         * @description A place in the line, counted from 0.
+         */
+        QueuePlace: {
+            /** To */
+            to: number;
+        };
+        /**
          * RangeMeasures
          * @description Measures of a stretch of a mix; None is digital silence, or too short for the measure.
          */
@@ -6053,10 +6053,10 @@ export interface components {
             verdict: ("ready" | "look" | "stop") | null;
         };
         /**
-         * Refused
+         * RejectedDelivery
          * @description A delivery that cannot be made.
          */
-        Refused: {
+        RejectedDelivery: {
             /** Code */
             code: string;
             /** Line Id */
@@ -6958,7 +6958,7 @@ export interface components {
             /** Drop Off */
             drop_off: string;
             /** Refused */
-            refused: components["schemas"]["Refused"][];
+            refused: components["schemas"]["RejectedDelivery"][];
             /** Rows */
             rows: components["schemas"]["Row"][];
         };
@@ -9776,7 +9776,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Place-Output"];
+                    "application/json": components["schemas"]["Place"];
                 };
             };
             /** @description Validation Error */
@@ -10004,7 +10004,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Place-Output"];
+                    "application/json": components["schemas"]["Place"];
                 };
             };
             /** @description Validation Error */
@@ -11379,7 +11379,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Place-Input"];
+                "application/json": components["schemas"]["QueuePlace"];
             };
         };
         responses: {

@@ -12,12 +12,12 @@ from ripe_press.core.blocks import Block, Progress, no_progress
 from ripe_press.core.engine.extra_meter import witnessed
 from ripe_press.core.formats.capabilities import BITS, Encoding, is_float
 from ripe_press.core.proof.against.alignment import Alignment
-from ripe_press.core.proof.against.sound import Apart, ApartMeter
+from ripe_press.core.proof.against.sound import ApartMeter, SoundDifference
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Path, Piece
 from ripe_press.core.stations.base import Signal
 
-__all__ = ["Against", "Alignment", "Apart", "hold_against"]
+__all__ = ["Against", "Alignment", "SoundDifference", "hold_against"]
 
 GAIN_TOLERANCE_DB = 0.05
 ALL = Piece(0, 1 << 62)
@@ -33,7 +33,7 @@ class Against:
     """A file and what its path makes of the mix; None where rate or channels are others: nothing can be compared."""
 
     lies: Alignment
-    apart: Apart | None
+    apart: SoundDifference | None
     reduction_db: NDArray[np.float64] | None = field(default=None, repr=False)
     """What limiters took off, for every 1,024 frames of the file; None without a limiter."""
 

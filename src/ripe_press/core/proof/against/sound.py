@@ -11,7 +11,7 @@ from ripe_press.core.blocks import Block
 from ripe_press.core.measure.content import SpectrumMeter, SpectrumResult
 from ripe_press.core.proof.against.alignment import Alignment, Stretches
 from ripe_press.core.proof.against.looks import Looks, LooksMeter
-from ripe_press.core.proof.hearing import Heard
+from ripe_press.core.proof.hearing import Audibility
 from ripe_press.core.proof.hearing.any_rate import HearingAtAnyRate
 from ripe_press.core.units import db_from_linear, db_of_power
 
@@ -26,7 +26,7 @@ _BEYOND = 1.5
 
 
 @dataclass(frozen=True, slots=True)
-class Apart:
+class SoundDifference:
     """What a file differs by from what it should be, once it is laid over it.
 
     ``other_samples`` differ from the integers that were to be made; None where a codec loses some. Of the rest,
@@ -57,7 +57,7 @@ class Apart:
     gaps: tuple[tuple[int, int], ...] = ()
     over_samples: int = 0
     """Samples above full scale that were clipped on purpose: their difference exceeds the noise."""
-    heard: Heard | None = None
+    heard: Audibility | None = None
     looks: Looks | None = None
 
     @property
@@ -121,13 +121,13 @@ class ApartMeter:
             test = test[:, ::-1]
         self._compare(source, test if self._sign == 1.0 else test * self._sign, meant)
 
-    def result(self) -> Apart:
+    def result(self) -> SoundDifference:
         """The results."""
         samples = max(1, self._frames * self._channels)
         curve = self._curve.powers()
         held = sum(count for level, count in self._held_at.items() if level >= self._highest * _FLAT_TOP)
         spectra = [one.result() for one in self._spectra]
-        return Apart(
+        return SoundDifference(
             self._frames, db_from_linear(self._peak), db_of_power(self._power / samples),
             db_of_power(self._source_power / samples), _levels(curve),
             int(np.argmax(curve)) * self._column if len(curve) else 0, spectra[0], spectra[1], spectra[2],

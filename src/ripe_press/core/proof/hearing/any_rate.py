@@ -1,7 +1,7 @@
 """The meter of what an ear may notice for signals of any rate: the model's own are 44.1 and 48 kHz."""
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.proof.hearing.meter import Heard, HearingMeter
+from ripe_press.core.proof.hearing.meter import Audibility, HearingMeter
 from ripe_press.core.signal.resample import Resampler
 
 HEARD_HZ = (44_100, 48_000)
@@ -29,7 +29,7 @@ class HearingAtAnyRate:
             source, test = (way.process(one) for way, one in zip(self._ways, (source, test), strict=True))
         self._meter.process(source, test)
 
-    def result(self) -> Heard:
+    def result(self) -> Audibility:
         """The finished measure; of no use afterwards."""
         if self._ways:
             source, test = (way.flush() for way in self._ways)

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 _LEAST_DB, _MOST_DB, _STEP_DB = -120.0, 80.0, 0.02
 
 
-class Levels:
+class HearingLevels:
     """Counts levels in dB to a fiftieth of a dB, from −120 to 80; what lies beyond counts as that."""
 
     def __init__(self) -> None:

@@ -4,13 +4,13 @@ import itertools
 
 import numpy as np
 
-from ripe_press.core.proof.hearing.meter import Heard
+from ripe_press.core.proof.hearing.meter import Audibility
 
 Curve = tuple[tuple[float, float], ...]
 """(frequency in Hz, level in dB)."""
 
 
-def masked_curve(difference: Curve, heard: Heard) -> Curve:
+def masked_curve(difference: Curve, heard: Audibility) -> Curve:
     """Masking threshold in units of the difference spectrum, at the model's distance in every band.
 
     The difference spectrum is averaged in decibels per band; bands without difference are omitted.

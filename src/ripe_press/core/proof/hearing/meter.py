@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block
 from ripe_press.core.proof.hearing.ear import LISTENING_DB, SHORT_FRAMES, Ear, Spectra, ear_for
-from ripe_press.core.proof.hearing.levels import Levels
+from ripe_press.core.proof.hearing.levels import HearingLevels
 from ripe_press.core.units import db_of_power
 
 Array = NDArray[np.float64]
@@ -22,7 +22,7 @@ _SIDE_HEARD_DBFS = -60.0
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
+class Audibility:
     """Audibility of the difference between a source and a test.
 
     Noise-to-mask ratios in dB: negative values are masked; minus infinity without difference. ``total_db`` is the mean
@@ -65,10 +65,10 @@ class Listener:
         self.ears = (long, ear_for(rate_hz, SHORT_FRAMES, listening_db), long)
         self._sides = [_Source(ear, 1 if at == _SIDE else channels) for at, ear in enumerate(self.ears)]
 
-    def listen(self, source: Block) -> "Heeded":
+    def listen(self, source: Block) -> "AnalysedBlock":
         """The next block."""
         shown = _shown(source)
-        return Heeded(source, tuple(one.heed(part) for one, part in zip(self._sides, shown, strict=False)))
+        return AnalysedBlock(source, tuple(one.heed(part) for one, part in zip(self._sides, shown, strict=False)))
 
 
 _LONG, _SHORT, _SIDE = 0, 1, 2
@@ -81,7 +81,7 @@ def _shown(block: Block) -> list[Block]:
 
 
 @dataclass(frozen=True, slots=True)
-class Heeded:
+class AnalysedBlock:
     """A block that was listened to: for every looker and channel, spectra, masks, and which looks are judged."""
 
     source: Block
@@ -102,14 +102,14 @@ class HearingMeter:
         self._side_power, self._side_sum, self._side_judged, self._frames = 0.0, 0.0, 0, 0
         self._bands = np.zeros(ear.bands)
         self._noise_sum, self._mask_sum = np.zeros(ear.bands), np.zeros(ear.bands)
-        self._long_levels, self._short_levels = Levels(), Levels()
-        self._worst, self._judged, self._sum = Levels(), 0, 0.0
+        self._long_levels, self._short_levels = HearingLevels(), HearingLevels()
+        self._worst, self._judged, self._sum = HearingLevels(), 0, 0.0
 
     def process(self, source: Block, test: Block) -> None:
         """Takes the next block of both, of the same frames, into account."""
         self.take(self._listener.listen(source), test)
 
-    def take(self, heeded: Heeded, test: Block) -> None:
+    def take(self, heeded: AnalysedBlock, test: Block) -> None:
         """The same, of a source that was listened to already; short looks on a thread of their own."""
         shown = _shown(test)
         beside = threading.Thread(target=self._take_short, args=(heeded, shown[_SHORT]))
@@ -134,26 +134,28 @@ class HearingMeter:
                 self._side_judged += int(sounding.sum())
         beside.join()
 
-    def _take_short(self, heeded: Heeded, test: Block) -> None:
+    def _take_short(self, heeded: AnalysedBlock, test: Block) -> None:
         for _, noise, mask in self._judged_looks(_SHORT, heeded, test):
             # Before an attack the source may be silent: there, the threshold in quiet decides.
             self._short_levels.add((noise / mask).mean(axis=1))
 
-    def _judged_looks(self, kind: int, heeded: Heeded, test: Block) -> Iterator[tuple[NDArray[np.bool_], Array, Array]]:
+    def _judged_looks(
+        self, kind: int, heeded: AnalysedBlock, test: Block
+    ) -> Iterator[tuple[NDArray[np.bool_], Array, Array]]:
         """Of every channel, which looks are judged, and their noise and masks ``(looks, bands)``."""
         ear = self._listener.ears[kind]
         for (before, mask, sounding), looks in zip(heeded.looks[kind], self._tests[kind].cut(test), strict=True):
             _, noise = ear.energies(before, ear.spectra(looks))
             yield sounding, noise, mask
 
-    def result(self) -> Heard:
+    def result(self) -> Audibility:
         """The finished measure."""
         judged = max(1, self._judged)
         worst = int(np.argmax(self._bands))
         side = None
         if self._side_power and db_of_power(self._side_power / max(1, self._frames)) > _SIDE_HEARD_DBFS:
             side = _db(self._side_sum / max(1, self._side_judged))
-        return Heard(
+        return Audibility(
             _db(self._sum / judged), self._long_levels.at(0.95), self._long_levels.at(0.99),
             self._worst.share_above(0.0), _db(float(self._bands[worst]) / judged),
             float(self._ear.middle_hz[worst]), self._short_levels.at(0.99), side, self._judged,

@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from ripe_press.core.proof.hearing.meter import Heard
+from ripe_press.core.proof.hearing.meter import Audibility
 from ripe_press.core.units import print_clock, print_count, print_hz
 
 Prediction = Literal["same", "none", "perhaps", "noticed"]
@@ -25,7 +25,7 @@ _MOST_ABOVE_DB = 200.0
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class AudiblePlace:
     """Where the ear may notice: from when to when, in seconds, and the frequency and ratio that stand out most."""
 
     start_s: float
@@ -43,7 +43,7 @@ class Opinion:
     reasons: tuple[str, ...] = ()
 
 
-def opinion_of(heard: Heard, begins_s: float = 0.0) -> Opinion:
+def opinion_of(heard: Audibility, begins_s: float = 0.0) -> Opinion:
     """The opinion of a comparison; ``begins_s`` is the start of the compared part in seconds."""
     if heard.nothing:
         return Opinion("same", "No audible difference.")
@@ -67,7 +67,7 @@ def opinion_of(heard: Heard, begins_s: float = 0.0) -> Opinion:
     return Opinion("perhaps" if likely else "noticed", f"{first}{where}: {below}.", reasons)
 
 
-def _reasons(heard: Heard) -> tuple[str, ...]:
+def _reasons(heard: Audibility) -> tuple[str, ...]:
     said = (
         (heard.total_db > TOTAL_DB, f"mean ratio {heard.total_db:.1f} dB, limit {TOTAL_DB:.0f} dB"),
         (heard.p95_db > P95_DB, f"above {heard.p95_db:.1f} dB for 5 % of the time, limit {P95_DB:.0f} dB"),
@@ -88,7 +88,7 @@ def _reasons(heard: Heard) -> tuple[str, ...]:
     return tuple(sentence for holds, sentence in said if holds)
 
 
-def places_of(heard: Heard) -> tuple[Place, ...]:
+def places_of(heard: Audibility) -> tuple[AudiblePlace, ...]:
     """The places where anything lies above its mask, in their order; of very many the loudest."""
     highest = heard.picture.max(axis=1, initial=-np.inf)
     loud = np.flatnonzero(highest > 0)
@@ -101,6 +101,6 @@ def places_of(heard: Heard) -> tuple[Place, ...]:
         column = int(group[np.argmax(highest[group])])
         band = int(np.argmax(heard.picture[column]))
         start, end = float(group[0]) * heard.column_s, float(group[-1] + 1) * heard.column_s
-        found.append(Place(start, end, heard.band_hz[band], min(_MOST_ABOVE_DB, float(highest[column]))))
+        found.append(AudiblePlace(start, end, heard.band_hz[band], min(_MOST_ABOVE_DB, float(highest[column]))))
     loudest = sorted(found, key=lambda one: -one.above_db)[:_MOST_PLACES]
     return tuple(sorted(loudest, key=lambda one: one.start_s))

@@ -6,7 +6,7 @@ gain removed for the comparison does not count again as a difference.
 
 from pathlib import Path
 
-from ripe_press.core.proof.against import GAIN_TOLERANCE_DB, Against, Apart
+from ripe_press.core.proof.against import GAIN_TOLERANCE_DB, Against, SoundDifference
 from ripe_press.core.proof.hearing.opinion import opinion_of
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding
@@ -141,12 +141,12 @@ def noise_as_meant(case: Case) -> Said:
     yield Finding("noise_as_meant", "stop", sentence)
 
 
-def _beside_noise(apart: Apart) -> str:
+def _beside_noise(apart: SoundDifference) -> str:
     """Intended differences other than the noise, as the end of a sentence."""
     return f"{print_count(apart.over_samples, 'clipped sample')}" if apart.over_samples else "nothing else"
 
 
-def _other_noise(apart: Apart) -> str:
+def _other_noise(apart: SoundDifference) -> str:
     """Where noise lies that was not meant, in words that follow on; empty where it is that which was meant."""
     if apart.exact or apart.meant_spectrum is None:
         return ""

@@ -8,7 +8,7 @@ from typing import Literal
 from ripe_press.core.disc.frames import CAPACITY_FRAMES, LEAST_TRACK_FRAMES, MOST_TRACKS, PAUSE_FRAMES, print_frames
 from ripe_press.core.disc.text import in_latin_1, not_in_latin_1
 from ripe_press.core.engine.edges import EdgeLevels
-from ripe_press.core.requests.order_timeline import LaidOut
+from ripe_press.core.requests.order_timeline import PlacedEntry
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
 from ripe_press.core.rules.checks.mix import CUT_ABOVE_DBFS
 from ripe_press.core.rules.findings import Verdict
@@ -38,7 +38,7 @@ class Entry:
 
     title: str
     sheet: Values
-    place: LaidOut
+    place: PlacedEntry
     seconds: float
     rate_hz: int
     goes_on: bool

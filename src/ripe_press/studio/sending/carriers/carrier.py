@@ -15,7 +15,7 @@ LOOK_AGAIN_S = 2.0
 
 
 @dataclass(frozen=True, slots=True)
-class Answer:
+class TransferResult:
     """The result of a transfer. ``receipt`` is what its recipient gave for it; ``kept`` has the data for the next
     question, due in ``look_again_s`` seconds; None if the state is final.
     """
@@ -29,7 +29,7 @@ class Answer:
 
 
 @dataclass(frozen=True, slots=True)
-class Looked:
+class DropOffState:
     """What a drop-off says of itself; ``limit_bytes`` is 0 where it names none."""
 
     sentence: str
@@ -37,7 +37,7 @@ class Looked:
 
 
 @dataclass(frozen=True, slots=True)
-class Hand:
+class RunningTransfer:
     """A running transfer: progress in bytes, data to keep for a retry, and the request to stop."""
 
     progress: Progress = no_progress
@@ -56,20 +56,20 @@ class Carrier(Protocol):
     Everything but `Interrupted` that is raised is a refusal for good; `Interrupted` is tried again.
     """
 
-    def carry(self, parcel: Parcel, kept: dict[str, Any], hand: Hand, /) -> Answer:
+    def carry(self, parcel: Parcel, kept: dict[str, Any], hand: RunningTransfer, /) -> TransferResult:
         """Transfer a file; resume where an earlier try ended."""
         ...
 
-    def look(self) -> Looked:
+    def look(self) -> DropOffState:
         """Whether files could be taken there now."""
         ...
 
 
 @runtime_checkable
-class Asking(Protocol):
+class AnsweringCarrier(Protocol):
     """A carrier whose recipient says afterwards what became of a file."""
 
-    def ask(self, parcel: Parcel, kept: dict[str, Any], /) -> Answer:
+    def ask(self, parcel: Parcel, kept: dict[str, Any], /) -> TransferResult:
         """What became of a file that was taken."""
         ...
 

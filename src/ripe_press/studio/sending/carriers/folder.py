@@ -15,7 +15,14 @@ from ripe_press.core.sending.parcel import Parcel
 from ripe_press.core.units import print_size
 from ripe_press.core.whole_files import sync_folder
 from ripe_press.core.words import quoted
-from ripe_press.studio.sending.carriers.carrier import Answer, Hand, Looked, changed, file_of, later
+from ripe_press.studio.sending.carriers.carrier import (
+    DropOffState,
+    RunningTransfer,
+    TransferResult,
+    changed,
+    file_of,
+    later,
+)
 
 BLOCK = 1 << 20
 _NAME_REFUSED = {errno.EINVAL, errno.EILSEQ, errno.ENAMETOOLONG}
@@ -31,13 +38,13 @@ class FolderCarrier:
     def __init__(self, drop_off: DropOff) -> None:
         self.drop_off = drop_off
 
-    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: Hand) -> Answer:
+    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: RunningTransfer) -> TransferResult:
         """Copies a file there and names it when it is whole. An existing file of the same bytes counts as delivered."""
         self.look()
         path = put_into(parcel, self.drop_off.folder, self._name(parcel), hand)
         return lying(path, parcel)
 
-    def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
+    def ask(self, parcel: Parcel, kept: dict[str, Any]) -> TransferResult:
         """Return whether the file is still there. Raises: Interrupted ``send.lost``, ``send.later``."""
         FolderCarrier.look(self)
         path = Path(kept.get("path") or self.drop_off.folder / self._name(parcel))
@@ -45,7 +52,7 @@ class FolderCarrier:
             raise lost(path)
         return lying(path, parcel)
 
-    def look(self) -> Looked:
+    def look(self) -> DropOffState:
         """Whether the folder is there and can be written. It is never made: a disk that is not there has none.
 
         Raises: Interrupted ``send.later``.
@@ -58,17 +65,17 @@ class FolderCarrier:
             message = f"No permission to write in {quoted(folder)}. Allow it or choose another folder."
             raise later(message, folder=str(folder))
         found = os.statvfs(folder)
-        return Looked(f"Folder found, {print_size(found.f_bavail * found.f_frsize)} free.")
+        return DropOffState(f"Folder found, {print_size(found.f_bavail * found.f_frsize)} free.")
 
     def _name(self, parcel: Parcel) -> str:
         pattern = self.drop_off.sub_folder.strip(" /")
         return below(pattern, parcel) if pattern else parcel.name
 
 
-def lying(path: Path, parcel: Parcel) -> Answer:
+def lying(path: Path, parcel: Parcel) -> TransferResult:
     """The answer for a file that is in the folder."""
     receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
-    return Answer("taken", f"Saved to {quoted(path.parent)}.", receipt, kept={"path": str(path)})
+    return TransferResult("taken", f"Saved to {quoted(path.parent)}.", receipt, kept={"path": str(path)})
 
 
 def lost(path: Path) -> Interrupted:
@@ -83,7 +90,7 @@ def below(pattern: str, parcel: Parcel) -> str:
     return str(PurePosixPath(folders, PurePosixPath(parcel.name).name))
 
 
-def put_into(parcel: Parcel, root: Path, name: str, hand: Hand, staging: Path | None = None) -> Path:
+def put_into(parcel: Parcel, root: Path, name: str, hand: RunningTransfer, staging: Path | None = None) -> Path:
     """Copies a file to a name below a folder and gives where it lies; it is made in ``staging``, beside its name
     otherwise.
 
@@ -110,7 +117,7 @@ def _plain(part: str) -> str:
     return f"{short or 'untitled'}{dot}{suffix if dot else ''}"
 
 
-def _put(parcel: Parcel, source: Path, target: Path, hand: Hand, staging: Path | None) -> Path:
+def _put(parcel: Parcel, source: Path, target: Path, hand: RunningTransfer, staging: Path | None) -> Path:
     target.parent.mkdir(parents=True, exist_ok=True)
     if is_same(target, parcel):
         return target
@@ -124,7 +131,7 @@ def _put(parcel: Parcel, source: Path, target: Path, hand: Hand, staging: Path |
             part.unlink()
 
 
-def _copy(parcel: Parcel, source: Path, part: Path, hand: Hand) -> None:
+def _copy(parcel: Parcel, source: Path, part: Path, hand: RunningTransfer) -> None:
     digest, done = hashlib.sha256(), 0
     with source.open("rb") as reader, part.open("wb") as writer:
         while block := reader.read(BLOCK):

@@ -19,9 +19,9 @@ from ripe_press.core.sending.drop_off import DropOff, desk_url
 from ripe_press.core.sending.parcel import Parcel, plain_line, reasons_from
 from ripe_press.studio.sending.carriers.carrier import (
     LOOK_AGAIN_S,
-    Answer,
-    Hand,
-    Looked,
+    DropOffState,
+    RunningTransfer,
+    TransferResult,
     changed,
     file_of,
     later,
@@ -50,7 +50,7 @@ class IntakeCarrier:
         self._url = desk_url(drop_off.place)
         self._token = password
 
-    def carry(self, parcel: Parcel, kept: dict[str, Any], hand: Hand) -> Answer:
+    def carry(self, parcel: Parcel, kept: dict[str, Any], hand: RunningTransfer) -> TransferResult:
         """Submit the sheet, then the part of the file that the server does not have."""
         file_of(parcel)
         with self._client() as client:
@@ -66,7 +66,7 @@ class IntakeCarrier:
             raise later("The file arrived damaged three times. Retrying.")
         return answer
 
-    def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
+    def ask(self, parcel: Parcel, kept: dict[str, Any]) -> TransferResult:
         """Return whether the server has accepted the file."""
         with self._client() as client:
             answer = self._asked(client, parcel, kept)
@@ -75,14 +75,14 @@ class IntakeCarrier:
             raise Interrupted("send.lost", message)
         return answer
 
-    def look(self) -> Looked:
+    def look(self) -> DropOffState:
         """Return whether the server answers, and its name."""
         with self._client() as client:
             row = self._json(client.get(self._url))
         name = plain_line(str(row.get("name") or ""))[:80]
         if row.get("intake") != 1 or not name:
             raise _nonsense("not an intake server")
-        return Looked(f"Connected to {name}.")
+        return DropOffState(f"Connected to {name}.")
 
     def _client(self) -> "_Client":
         return _Client(self._token, self._should_stop)
@@ -104,7 +104,7 @@ class IntakeCarrier:
             raise _nonsense("it redirects to another host")
         return url
 
-    def _upload(self, client: "_Client", parcel: Parcel, url: str, hand: Hand) -> None:
+    def _upload(self, client: "_Client", parcel: Parcel, url: str, hand: RunningTransfer) -> None:
         head = client.send("HEAD", url, b"", {"Tus-Resumable": TUS})
         self._good(head)
         offset = _number(head.headers.get("Upload-Offset"))
@@ -131,7 +131,7 @@ class IntakeCarrier:
                 offset = came
         hand.progress(parcel.bytes, parcel.bytes)
 
-    def _asked(self, client: "_Client", parcel: Parcel, kept: dict[str, Any]) -> Answer | None:
+    def _asked(self, client: "_Client", parcel: Parcel, kept: dict[str, Any]) -> TransferResult | None:
         """The server's answer about a file; None where it waits for it."""
         row = self._json(client.get(self._here(kept.get("status"))))
         reasons = reasons_from(row.get("reasons"))
@@ -140,15 +140,15 @@ class IntakeCarrier:
             case "receiving":
                 return None
             case "checking":
-                return Answer(
+                return TransferResult(
                     "taken", "Received; being checked by the recipient.", receipt, kept=kept, look_again_s=LOOK_AGAIN_S
                 )
             case "accepted" if row.get("sha256") == parcel.sha256:
-                return Answer("accepted", "Accepted.", receipt, kept=kept)
+                return TransferResult("accepted", "Accepted.", receipt, kept=kept)
             case "refused" if reasons:
                 first = reasons[0].sentence
                 rest = f" {len(reasons)} reasons." if len(reasons) > 1 else ""
-                return Answer("refused", f"{first}{rest}", receipt, reasons, kept)
+                return TransferResult("refused", f"{first}{rest}", receipt, reasons, kept)
         raise _nonsense("no verdict on the file")
 
     def _json(self, answer: "_Answered") -> dict[str, Any]:

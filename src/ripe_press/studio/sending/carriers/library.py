@@ -11,7 +11,7 @@ from ripe_press.core.sending.drop_off import LIBRARY_PATTERN
 from ripe_press.core.sending.parcel import Parcel
 from ripe_press.core.tags.pictures import read_cover
 from ripe_press.core.whole_files import write_whole
-from ripe_press.studio.sending.carriers.carrier import Answer, Hand
+from ripe_press.studio.sending.carriers.carrier import RunningTransfer, TransferResult
 from ripe_press.studio.sending.carriers.folder import FolderCarrier, lying, put_into
 
 _PNG = b"\x89PNG"
@@ -20,7 +20,7 @@ _PNG = b"\x89PNG"
 class LibraryCarrier(FolderCarrier):
     """Carries files into the folders of a music library."""
 
-    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: Hand) -> Answer:
+    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: RunningTransfer) -> TransferResult:
         """Copies a file to its place; writes the cover where there is none yet, and the playlist of its album."""
         self.look()
         path = put_into(parcel, self.drop_off.folder, self._name(parcel), hand)

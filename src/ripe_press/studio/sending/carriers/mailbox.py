@@ -24,7 +24,15 @@ from ripe_press.core.sending.mail import (
 from ripe_press.core.sending.parcel import Parcel, Reason, plain_line
 from ripe_press.core.units import print_size
 from ripe_press.core.words import quoted
-from ripe_press.studio.sending.carriers.carrier import Answer, Hand, Looked, changed, file_of, later, stopped_before
+from ripe_press.studio.sending.carriers.carrier import (
+    DropOffState,
+    RunningTransfer,
+    TransferResult,
+    changed,
+    file_of,
+    later,
+    stopped_before,
+)
 
 _SECONDS = 20.0
 MOST_SECONDS = 60.0
@@ -46,7 +54,7 @@ class MailCarrier:
         self._place = mail_place(drop_off.place)
         self._password = password
 
-    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: Hand) -> Answer:
+    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: RunningTransfer) -> TransferResult:
         """Sends the mail; what would be too large is refused before a byte of it is made."""
         path = file_of(parcel)
         overhead = overhead_bytes(self.drop_off, parcel)
@@ -67,14 +75,14 @@ class MailCarrier:
             said = self._send(desk, str(message["From"]), message.as_bytes())
         hand.progress(size, size)
         receipt = {"message_id": str(message["Message-ID"]), "said": said, "mail_bytes": size, "sha256": parcel.sha256}
-        return Answer("taken", f"Accepted by {self._place.host}: {said}", receipt)
+        return TransferResult("taken", f"Accepted by {self._place.host}: {said}", receipt)
 
-    def look(self) -> Looked:
+    def look(self) -> DropOffState:
         """Return whether the server answers, accepts the login, and its largest mail. Raises: as `carry`."""
         with self._desk() as desk:
             limit = _limit(desk)
         room = f"max message size {print_size(limit)}" if limit else "no message size limit"
-        return Looked(f"Connected to {self._place.host}, {room}.", limit)
+        return DropOffState(f"Connected to {self._place.host}, {room}.", limit)
 
     def _desk(self) -> "_Desk":
         return _Desk(self._place.host, self._place.port, self.drop_off.user, self._password, self._should_stop)
@@ -89,7 +97,7 @@ class MailCarrier:
         _check(code, said)
         return _words(said) or "no text"
 
-    def _too_large(self, parcel: Parcel, size: int, overhead: int, limit: int) -> Answer | None:
+    def _too_large(self, parcel: Parcel, size: int, overhead: int, limit: int) -> TransferResult | None:
         """The rejection of a mail that is too large: by how much, and a format that fits."""
         if size <= limit:
             return None
@@ -104,7 +112,7 @@ class MailCarrier:
         else:
             sentence += "Use another drop-off."
         asked = (str(limit), *((fits[0], str(fits[1])) if fits else ()))
-        return Answer("refused", sentence, reasons=(Reason("size", sentence, asked),))
+        return TransferResult("refused", sentence, reasons=(Reason("size", sentence, asked),))
 
 
 class _Line(smtplib.SMTP):

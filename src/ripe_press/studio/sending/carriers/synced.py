@@ -15,7 +15,7 @@ from typing import Any
 from ripe_press.core.sending.parcel import Parcel
 from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.words import quoted
-from ripe_press.studio.sending.carriers.carrier import LOOK_AGAIN_S, Answer, Hand, Looked
+from ripe_press.studio.sending.carriers.carrier import LOOK_AGAIN_S, DropOffState, RunningTransfer, TransferResult
 from ripe_press.studio.sending.carriers.folder import FolderCarrier, is_same, lost, put_into
 
 STATE_FILE = "sync-state.json"
@@ -29,7 +29,7 @@ _WAITS = {
 class SyncedCarrier(FolderCarrier):
     """Carries files into a synced folder."""
 
-    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: Hand) -> Answer:
+    def carry(self, parcel: Parcel, _kept: dict[str, Any], hand: RunningTransfer) -> TransferResult:
         """Makes the file beside the folder, on the same disk, so that the service never sees half of it."""
         self.look()
         folder = self.drop_off.folder
@@ -39,9 +39,9 @@ class SyncedCarrier(FolderCarrier):
         receipt = {"path": str(path), "sha256": parcel.sha256, "bytes": parcel.bytes}
         sentence = f"Saved to {quoted(folder)}, waiting for the service."
         kept = {"name": name, "path": str(path), "receipt": receipt}
-        return Answer("taken", sentence, receipt, kept=kept, look_again_s=self._look_again_s())
+        return TransferResult("taken", sentence, receipt, kept=kept, look_again_s=self._look_again_s())
 
-    def ask(self, parcel: Parcel, kept: dict[str, Any]) -> Answer:
+    def ask(self, parcel: Parcel, kept: dict[str, Any]) -> TransferResult:
         """What the service says of the file by now; nonsense is asked again."""
         name, receipt = str(kept.get("name", parcel.name)), dict(kept.get("receipt", {}))
         FolderCarrier.look(self)
@@ -49,27 +49,27 @@ class SyncedCarrier(FolderCarrier):
         said = files.get(name)
         said = said if isinstance(said, dict) else {}
         if said.get("state") == "up" and said.get("sha256") == parcel.sha256:
-            return Answer("accepted", "Uploaded.", {**receipt, "service": said}, kept=kept)
+            return TransferResult("accepted", "Uploaded.", {**receipt, "service": said}, kept=kept)
         path = Path(kept.get("path") or self.drop_off.folder / name)
         if kept.get("once_more") and not is_same(path, parcel):
             # Only on a resend: a service may remove delivered files.
             raise lost(path)
         if said.get("state") == "conflict":
             sentence = "The service kept two files with this name. Check them there."
-            return Answer("taken", sentence, {**receipt, "service": said}, kept=kept)
+            return TransferResult("taken", sentence, {**receipt, "service": said}, kept=kept)
         waits = _WAITS.get(service, "Waiting for the service.")
         sentence = "Uploading." if said.get("state") == "going-up" and service == "online" else waits
-        return Answer("taken", sentence, receipt, kept=kept, look_again_s=self._look_again_s())
+        return TransferResult("taken", sentence, receipt, kept=kept, look_again_s=self._look_again_s())
 
     def _look_again_s(self) -> float | None:
         return LOOK_AGAIN_S if (self.drop_off.folder / STATE_FILE).is_file() else None
 
-    def look(self) -> Looked:
+    def look(self) -> DropOffState:
         """The folder, and what the service says of itself."""
         found = super().look()
         service, _ = _state(self.drop_off.folder)
         states = {"online": "The service is online.", "": "No sync status found in this folder."}
-        return Looked(f"{found.sentence} {states.get(service, _WAITS.get(service, ''))}")
+        return DropOffState(f"{found.sentence} {states.get(service, _WAITS.get(service, ''))}")
 
 
 @contextmanager
