@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 
 from ripe_press.core.errors import Conflict
+from ripe_press.core.file_report import FileReport
 from ripe_press.core.requests.document import bench_of
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes, NewMix
@@ -102,7 +103,7 @@ def test_the_record_outlives_the_mix(database: Database) -> None:
     assert [pressing.id for pressing in record.unfinished()] == [number]
     assert (record.take_next(), record.take_next()) == (number, None)
     record.set_files(number, [StoredFile(0, "/a.wav"), StoredFile(1, "/b.wav", replaces=True)])
-    record.set_file(number, StoredFile(0, "/a.wav", state="named", report={"path": "/a.wav"}))
+    record.set_file(number, StoredFile(0, "/a.wav", state="named", report=FileReport(path="/a.wav")))
     record.end(number, "done", seconds=1.5, times_realtime=100.0)
     mixes.remove(mix)
     pressing = record.get(number)
@@ -111,7 +112,7 @@ def test_the_record_outlives_the_mix(database: Database) -> None:
     assert [(file.path, file.state, file.replaces) for file in pressing.files] == [
         ("/a.wav", "named", False), ("/b.wav", "failed", True),
     ]  # fmt: skip
-    assert pressing.reports == ({"path": "/a.wav"},)
+    assert pressing.reports == (FileReport(path="/a.wav"),)
     assert record.unfinished() == []
 
 

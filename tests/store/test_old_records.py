@@ -55,6 +55,6 @@ def test_a_record_of_any_step_is_brought_up_to_date_with_everything_in_it(count:
     assert row.pressed_at == "2026-01-02T00:00:00Z" and (row.version, row.versions) == (1, 1)
     assert bench_of(mix.bench).ranges[0].start_frame == 100
     pressing = Pressings(database).get(3)
-    assert pressing and pressing.mix_id == 7 and pressing.reports[0]["sha256"] == "cd" * 32
+    assert pressing and pressing.mix_id == 7 and pressing.reports[0].sha256 == "cd" * 32
     assert not Database.problems_of(path)
     database.close()

@@ -7,6 +7,8 @@ from typing import Any
 
 import pytest
 
+from ripe_press.core.file_report import FileReport
+from ripe_press.core.rules.findings import Verdict
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import NewPressing, Pressings, StoredFile
 from ripe_press.store.record import Record
@@ -23,8 +25,8 @@ def database(tmp_path: Path) -> Iterator[Database]:
     database.close()
 
 
-def report(verdict: str, **more: Any) -> dict[str, Any]:
-    return {"path": "/pressed/Weir.wav", "verdict": verdict, "sha256": SHA256, **more}
+def report(verdict: Verdict) -> FileReport:
+    return FileReport(path="/pressed/Weir.wav", verdict=verdict, sha256=SHA256)
 
 
 def add(record: Pressings, title: str, **more: Any) -> int:

@@ -113,10 +113,10 @@ def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: 
         say_tree(plan_now(made), as_json)
     report = press_now(made, out, show_files(as_json), stop_on_signal())
     if as_json:
-        say_json(report)
+        say_json(report.row)
     else:
         say_pressed(report)
-    if report["failed"] or any(file["verdict"] == "stop" for file in report["files"]):
+    if not report.all_ready:
         raise SystemExit(1)
 
 

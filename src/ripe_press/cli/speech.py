@@ -9,7 +9,7 @@ import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -17,6 +17,10 @@ from ripe_press.core.blocks import Progress
 from ripe_press.core.units import print_count, print_db, print_minutes
 from ripe_press.core.words import VERDICTS
 from ripe_press.studio.jobs.folder import JobProgress
+
+if TYPE_CHECKING:
+    from ripe_press.core.file_report import FileReport
+    from ripe_press.studio.command_line.press import PressResult
 
 PATH = click.Path(path_type=Path)
 
@@ -160,31 +164,31 @@ def say_tree(report: dict[str, Any], as_json: bool) -> None:
             click.echo(f"{verdict(finding['verdict'])}: {file['name']}: {finding['sentence']}")
 
 
-def say_pressed(report: dict[str, Any]) -> None:
+def say_pressed(result: "PressResult") -> None:
     """Print the result of a pressing, file by file."""
-    for file in report["files"]:
-        if not VERBOSITY.quiet or file["verdict"] != "ready":
-            say_file(file, report["times_realtime"])
-    for file in report["failed"]:
-        click.echo(f"{verdict('Failed')}: {file['path']}\n  {file['sentence']}")
-    for path in () if VERBOSITY.quiet else report["skipped"]:
+    for file in result.files:
+        if not VERBOSITY.quiet or file.verdict != "ready":
+            say_file(file, result.times_realtime or 0.0)
+    for failed in result.failed:
+        click.echo(f"{verdict('Failed')}: {failed.path}\n  {failed.sentence}")
+    for path in () if VERBOSITY.quiet else result.skipped:
         click.echo(f"{verdict('Skipped')}: {path} exists")
 
 
-def say_file(file: dict[str, Any], times_realtime: float) -> None:
+def say_file(file: "FileReport", times_realtime: float) -> None:
     """Print a pressed file, its figures and findings."""
-    peak = file["measured"]["sample_peak_dbfs"]
+    peak = file.measured.sample_peak_dbfs
     level = "digital silence" if peak is None else f"peak {print_db(peak)}"
-    forecast = file["forecast"]
-    if forecast and forecast["basis"] in ("bit rate", "trial"):
-        level += f", estimated {forecast['low_bytes']:,} to {forecast['high_bytes']:,} bytes"
+    forecast = file.forecast
+    if forecast and forecast.basis in ("bit rate", "trial"):
+        level += f", estimated {forecast.low_bytes:,} to {forecast.high_bytes:,} bytes"
     speed = f"{times_realtime:.1f}" if times_realtime < 10 else f"{times_realtime:.0f}"
-    click.echo(f"{verdict(file['verdict'])}: {file['path']}")
+    click.echo(f"{verdict(file.verdict)}: {file.path}")
     click.echo(
-        f"  {print_count(file['frames'], 'sample')}, {file['bytes']:,} bytes, {level}, {speed}× real time\n"
-        f"  sha256 {file['sha256']}"
+        f"  {print_count(file.frames, 'sample')}, {file.bytes:,} bytes, {level}, {speed}× real time\n"
+        f"  sha256 {file.sha256}"
     )
-    for finding in file["findings"]:
-        click.echo(f"  {verdict(finding['verdict'])}: {finding['sentence']}")
-    for check in file["checks"] if VERBOSITY.verbose else ():
-        click.echo(f"  {check['check']}: {check['found']}")
+    for finding in file.findings:
+        click.echo(f"  {verdict(finding.verdict)}: {finding.sentence}")
+    for check in file.checks if VERBOSITY.verbose else ():
+        click.echo(f"  {check.check}: {check.found}")

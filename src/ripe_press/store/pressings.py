@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from statistics import median
 from typing import Any, Literal
 
+from ripe_press.core.file_report import FileReport, report_from_row, report_row
 from ripe_press.store.db import Database
 
 State = Literal["waiting", "running", "cut-off", "done", "failed", "cancelled"]
@@ -134,7 +135,7 @@ class StoredFile:
     replaces: bool = False
     state: FileState = "waiting"
     error: str | None = None
-    report: dict[str, Any] | None = None
+    report: FileReport | None = None
     found: Found | None = None
     """Result, place and time of the last check."""
     found_path: str | None = None
@@ -172,7 +173,7 @@ class StoredPressing:
     """The report of its disc."""
 
     @property
-    def reports(self) -> tuple[dict[str, Any], ...]:
+    def reports(self) -> tuple[FileReport, ...]:
         """Of the files that were made."""
         return tuple(file.report for file in self.files if file.report and file.state in ("named", "left-out"))
 
@@ -279,7 +280,7 @@ class Pressings:
             connection.execute(_END_FILES, {"id": pressing_id, "state": ended, "error": error})
             connection.execute(_END, values)
             files = (_file(row) for row in connection.execute(_FILES, {"id": pressing_id}).fetchall())
-            words = " ".join(f"{file.path} {(file.report or {}).get('sha256', '')}" for file in files)
+            words = " ".join(f"{file.path} {file.report.sha256 if file.report else ''}" for file in files)
             connection.execute(_ADD_WORDS, {"id": pressing_id, "words": words})
 
     def set_files(self, pressing_id: int, files: Iterable[StoredFile], ticket: dict[str, Any] | None = None) -> None:
@@ -368,10 +369,10 @@ def _pressing(row: sqlite3.Row, files: list[sqlite3.Row]) -> StoredPressing:
 
 
 def _file(row: sqlite3.Row) -> StoredFile:
-    report = json.loads(row["report"]) if row["report"] else None
+    report = report_from_row(json.loads(row["report"])) if row["report"] else None
     return StoredFile(**{**dict(row), "replaces": bool(row["replaces"]), "report": report})
 
 
 def _row(file: StoredFile) -> dict[str, Any]:
-    report = json.dumps(file.report) if file.report is not None else None
+    report = json.dumps(report_row(file.report)) if file.report else None
     return {"number": file.number, "path": file.path, "state": file.state, "error": file.error, "report": report}

@@ -9,61 +9,40 @@ from typing import Any
 import numpy as np
 
 from ripe_press.core.blocks import Progress
+from ripe_press.core.file_report import (
+    BackOffTry,
+    FileReport,
+    ReportedMeasures,
+    report_of_proof,
+    reported_checks,
+    reported_findings,
+    reported_forecast,
+)
 from ripe_press.core.listening.playback import plays_at
 from ripe_press.core.measure.loudness import LoudnessResult
 from ripe_press.core.measure.pyramid import PyramidShape
-from ripe_press.core.press import FailedFile, PressedFile
+from ripe_press.core.press import PressedFile
 from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.core.whole_files import temporary_prefix
 
 
-def file_report(file: PressedFile) -> dict[str, Any]:
-    """A pressed file; later work only adds keys."""
+def file_report(file: PressedFile) -> FileReport:
+    """The report of a pressed file."""
     proof = file.proof
-    return {
-        "path": file.path,
-        "brief": file.brief,
-        "line": file.line,
-        "sends_to": list(file.sends_to),
-        "container": proof.container,
-        "codec": proof.codec,
-        "sample_rate_hz": proof.rate_hz,
-        "bit_depth": proof.bit_depth,
-        "channels": proof.channels,
-        "frames": proof.frames,
-        "bytes": proof.bytes,
-        "sha256": proof.sha256,
-        "verdict": file.verdict,
-        "findings": [asdict(finding) for finding in file.findings],
-        "checks": [
-            {"id": one.rule, "check": one.title, "found": one.found, "measure": one.measure} for one in file.checks
-        ],
-        "measured": {
-            "sample_peak_dbfs": finite(proof.sample_peak_dbfs),
-            "clipped_samples": file.seen.clipped_samples,
-            "true_peak_dbtp": None if proof.true_peak_dbtp is None else finite(proof.true_peak_dbtp),
-            "integrated_lufs": None if proof.integrated_lufs is None else finite(proof.integrated_lufs),
-            "gain_db": file.gain_db,
-            "reduction_db": file.reduction_db,
-            "backed_off_db": file.backed_off_db,
-            "tries": [{"gain_db": gain, "true_peak_dbtp": finite(peak)} for gain, peak in file.tries],
-        },
-        "forecast": None
-        if file.forecast is None
-        else {
-            "low_bytes": file.forecast.low,
-            "high_bytes": file.forecast.high,
-            "basis": file.forecast.basis,
-            "error_percent": round(file.forecast.error_percent(proof.bytes), 3),
-        },
-    }
-
-
-def failed_report(file: FailedFile) -> dict[str, str]:
-    """A file that could not be made."""
-    return asdict(file)
+    measured = ReportedMeasures(
+        finite(proof.sample_peak_dbfs), file.seen.clipped_samples,
+        None if proof.true_peak_dbtp is None else finite(proof.true_peak_dbtp),
+        None if proof.integrated_lufs is None else finite(proof.integrated_lufs),
+        file.gain_db, file.reduction_db, file.backed_off_db,
+        tuple(BackOffTry(gain, finite(peak)) for gain, peak in file.tries),
+    )  # fmt: skip
+    return report_of_proof(
+        file.path, proof, measured, brief=file.brief, line=file.line, sends_to=tuple(file.sends_to),
+        verdict=file.verdict, findings=reported_findings(file.findings), checks=reported_checks(file.checks),
+        forecast=reported_forecast(file.forecast, proof.bytes),
+    )  # fmt: skip
 
 
 def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) -> dict[str, Any]:

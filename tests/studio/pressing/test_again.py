@@ -71,7 +71,7 @@ def test_pressed_again_says_which_library_changed_and_by_how_much_the_sound_diff
     number = again["id"]
     studio = client.app.state.studio  # type: ignore[attr-defined]
     stored = studio.press_room.pressing(number)
-    report = {**stored.files[0].report, "sha256": "of other bytes"}
+    report = replace(stored.files[0].report, sha256="of other bytes")
     files = [replace(stored.files[0], report=report), *stored.files[1:]]
     studio.press_room._record.set_files(number, files)
     found = beside(client, number, first["id"])

@@ -120,7 +120,7 @@ def test_killed_studio_leaves_complete_files_and_resumes(
     done = record(data)
     assert done.state == "done"
     assert [(file.path, file.error) for file in done.files if file.state != "named"] == []
-    assert {Path(file.path).name: (file.report or {})["sha256"] for file in done.files} == whole
+    assert {Path(file.path).name: file.report.sha256 for file in done.files if file.report} == whole
     assert list(DataFolder(data).journals.iterdir()) == []
 
 

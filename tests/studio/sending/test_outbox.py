@@ -266,7 +266,7 @@ _KILLED = """
 import sys
 from pathlib import Path
 sys.path[:0] = {paths!r}
-from studio.test_outbox import Room
+from studio.sending.test_outbox import Room
 room = Room(Path(sys.argv[1]))
 room.outbox.start()
 print("on", flush=True)

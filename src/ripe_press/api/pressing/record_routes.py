@@ -1,6 +1,6 @@
 """Routes of pressings: queue, history and pressed files."""
 
-from dataclasses import asdict
+from dataclasses import asdict, fields
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -14,6 +14,7 @@ from ripe_press.api.schemas import Arrival
 from ripe_press.api.shelf.routes import arrival_schema
 from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.errors import RipePressError
+from ripe_press.core.file_report import FileReport
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.requests.bench import Bench, ticket_for, ticket_of
 from ripe_press.core.requests.document import Document, bench_of
@@ -157,7 +158,7 @@ def hold_against_mix(number: int, file_number: int, studio: TheStudio, begin: bo
 @router.get("/pressings/{number}/files/{file_number}/download")
 def download(number: int, file_number: int, studio: TheStudio) -> FileResponse:
     """The file itself."""
-    path = Path(studio.press_room.file(number, file_number)["path"])
+    path = Path(studio.press_room.file(number, file_number).path)
     return FileResponse(path, filename=path.name, media_type=_KINDS.get(path.suffix, "application/octet-stream"))
 
 
@@ -227,14 +228,12 @@ def _line(file: StoredFile, progress: JobProgress | None) -> schemas.FileLine:
     )  # fmt: skip
 
 
-def _file(file: StoredFile) -> schemas.PressedFile:
-    report = file.report or {}
-    path = Path(report["path"])
-    about = {
-        **report, "number": file.number, "name": path.name, "there": path.is_file(), "found": file.found,
-        "found_path": file.found_path, "found_at": file.found_at,
-    }  # fmt: skip
-    return schemas.PressedFile.model_validate(about)
+def _file(file: StoredFile, report: FileReport) -> schemas.PressedFile:
+    path = Path(report.path)
+    return schemas.PressedFile(
+        **{one.name: getattr(report, one.name) for one in fields(report)}, number=file.number, name=path.name,
+        there=path.is_file(), found=file.found, found_path=file.found_path, found_at=file.found_at,
+    )  # fmt: skip
 
 
 def pressing_schema(
@@ -250,7 +249,7 @@ def pressing_schema(
         verdict=pressing.verdict, off_by=pressing.off_by, libraries=pressing.libraries, waits_seconds=waits,
         checking=checking,
         lines=[_line(file, progress) for file in pressing.files],
-        files=[_file(file) for file in pressing.files if file.report and file.ended],
+        files=[_file(file, file.report) for file in pressing.files if file.report and file.ended],
         done=progress.done if progress else 0, total=progress.total if progress else 0,
         running_seconds=progress.seconds if progress else 0.0,
         seconds_left=progress.seconds_left if progress else None,

@@ -1,14 +1,15 @@
 """What travels of pressings, their files and the record between page and server."""
 
+from dataclasses import dataclass
 from typing import Annotated
 
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
+from ripe_press.core.file_report import FileReport, ReportedCheck, ReportedFinding
 from ripe_press.core.proof.hearing.opinion import Prediction
 from ripe_press.core.requests.bench import Bench
-from ripe_press.core.rules.findings import MeasureName, RuleId, Verdict
-from ripe_press.core.stations.size.forecast import Basis
+from ripe_press.core.rules.findings import Verdict
 from ripe_press.store.pressings import FileState, Found, State
 from ripe_press.store.record import RecordRow
 from ripe_press.studio.pressing.compare import Comparison
@@ -25,55 +26,6 @@ class PressWish(Schema):
     bench: Bench
 
 
-class BackOffTry(Schema):
-    """A file that decoded above its ceiling and was made again, lower."""
-
-    gain_db: float
-    true_peak_dbtp: float | None
-
-
-class FileMeasures(Schema):
-    """Measurements of a pressed file."""
-
-    sample_peak_dbfs: float | None
-    clipped_samples: int
-    true_peak_dbtp: float | None = None
-    integrated_lufs: float | None = None
-    gain_db: float | None = None
-    reduction_db: float | None = None
-    backed_off_db: float = 0.0
-    tries: tuple[BackOffTry, ...] = ()
-
-
-class ForecastResult(Schema):
-    """The estimated size, and its error in percent."""
-
-    low_bytes: int
-    high_bytes: int
-    basis: Basis
-    error_percent: float
-
-
-class Check(Schema):
-    """A passed check; ``id`` is null for pressings from before checks had IDs."""
-
-    id: RuleId | None = None
-    check: str
-    found: str
-    measure: MeasureName | None = None
-
-
-class KeptFinding(Schema):
-    """A finding as the record keeps it: rules of older versions had other ids."""
-
-    rule: str
-    verdict: Verdict
-    sentence: str
-    frame: int | None = None
-    field: str | None = None
-    measure: MeasureName | None = None
-
-
 class FileLine(Schema):
     """How far a file of a pressing came; ``error`` says why it failed, or was left out."""
 
@@ -87,31 +39,17 @@ class FileLine(Schema):
     """How fast it was made, while it is under way."""
 
 
-class PressedFile(Schema):
-    """A pressed file and its proof."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PressedFile(FileReport):
+    """A pressed file: its report, its place, and the result of the last check."""
 
     number: int
-    path: str
     name: str
-    brief: str
-    container: str
-    codec: str
-    sample_rate_hz: int
-    bit_depth: int | None
-    channels: int
-    frames: int
-    bytes: int
-    sha256: str
-    verdict: Verdict
-    findings: list[KeptFinding]
-    checks: list[Check]
-    measured: FileMeasures
     there: bool
-    found: Found | None = None
+    found: Found | None
     """Result, place and time of the last check."""
-    found_path: str | None = None
-    found_at: str | None = None
-    forecast: ForecastResult | None = None
+    found_path: str | None
+    found_at: str | None
 
 
 class DiscRow(Schema):
@@ -308,8 +246,8 @@ class HeldReport(Schema):
     path: str
     verdict: Verdict
     sentence: str
-    findings: list[KeptFinding]
-    checks: list[Check]
+    findings: list[ReportedFinding]
+    checks: list[ReportedCheck]
     difference: HeldDifference | None
     spectra: HeldSpectra | None
     looks: HeldLooks | None

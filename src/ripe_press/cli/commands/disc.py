@@ -33,7 +33,8 @@ def press_disc(order_file: Path, tracks: bool, out: Path, as_json: bool) -> None
 
     made = order_set_out(read_order(order_file), (), True, alone=True)
     report = press_now(made, out, show_files(as_json), stop_on_signal(), disc=DiscWish(out, tracks))
-    found = {**report["disc"], "files": report["files"], "seconds": report["seconds"], "pressing": report["pressing"]}
+    row = report.row
+    found = {**row["disc"], **{name: row[name] for name in ("files", "seconds", "pressing")}}
     if as_json:
         say_json(found)
     else:

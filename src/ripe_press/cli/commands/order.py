@@ -103,14 +103,14 @@ def press(order_file: Path, briefs: tuple[str, ...], with_disc: bool, out: Path,
     disc = DiscWish(out / "disc") if with_disc else None
     report = press_now(made, out, show_files(as_json), stop_on_signal(), disc=disc)
     if as_json:
-        say_json(report)
+        say_json(report.row)
     else:
         say_pressed(report)
-        for path in report.get("playlists", ()):
+        for path in report.playlists or ():
             click.echo(f"playlist: {path}")
-        if disc:
-            say_disc(report["disc"])
-    if report["failed"] or any(file["verdict"] == "stop" for file in report["files"]):
+        if report.disc:
+            say_disc(report.disc)
+    if not report.all_ready:
         raise SystemExit(1)
 
 

@@ -204,14 +204,14 @@ def again(number: int, out: Path, data: Path | None, as_json: bool) -> None:
     from ripe_press.studio.command_line.record_lookup import press_again
     from ripe_press.studio.data_folder import data_folder
 
-    report = press_again(data_folder(data), number, out, show_files(as_json), stop_on_signal())
+    result, beside = press_again(data_folder(data), number, out, show_files(as_json), stop_on_signal())
     if as_json:
-        say_json(report)
+        say_json({**result.row, **({"beside": beside} if beside else {})})
         return
-    for file in report["files"]:
-        say_file(file, report["times_realtime"])
-    if "beside" in report:
-        click.echo(report["beside"]["sentence"])
+    for file in result.files:
+        say_file(file, result.times_realtime or 0.0)
+    if beside:
+        click.echo(beside["sentence"])
 
 
 def _put_back(data: Path | None, as_json: bool) -> None:

@@ -67,7 +67,7 @@ def watch(
                 click.echo(f"ripe-press: {path.name}: {said}", err=True)
                 continue
             if as_json:
-                say_json({"mix": str(path), **report})
+                say_json({"mix": str(path), **report.row})
             else:
                 say_pressed(report)
         if once:

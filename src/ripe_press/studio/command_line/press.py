@@ -4,13 +4,14 @@ import os
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import BadInput, Conflict, RipePressError, Unsupported
+from ripe_press.core.file_report import FileReport, report_row
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.press import FailedFile, PressedFile, press
 from ripe_press.core.requests.document import Document, MixWish, document_row
@@ -33,7 +34,7 @@ from ripe_press.studio.planning.planner import Plan, order_of, order_seconds, pl
 from ripe_press.studio.planning.ticket import rows_of
 from ripe_press.studio.pressing.playlists import write_playlists
 from ripe_press.studio.pressing.tempo_maps import write_tempo_maps
-from ripe_press.studio.reports import failed_report, file_report
+from ripe_press.studio.reports import file_report
 from ripe_press.studio.shelf.requests import words_of
 
 
@@ -130,6 +131,43 @@ class DiscWish:
         return self.folder / "tracks"
 
 
+@dataclass(frozen=True, slots=True)
+class PressResult:
+    """What a pressing came to. ``pressing`` is its number in the history; None where nothing was recorded."""
+
+    pressing: int | None = None
+    files: tuple[FileReport, ...] = ()
+    failed: tuple[FailedFile, ...] = ()
+    skipped: tuple[str, ...] = ()
+    """Existing files that were left as they are."""
+    seconds: float = 0.0
+    times_realtime: float | None = None
+    tempo_maps: tuple[str, ...] = ()
+    playlists: tuple[str, ...] | None = None
+    """Of a running order."""
+    disc: dict[str, Any] | None = None
+
+    @property
+    def all_ready(self) -> bool:
+        """Whether no file failed and none is blocked."""
+        return not self.failed and all(one.verdict != "stop" for one in self.files)
+
+    @property
+    def row(self) -> dict[str, Any]:
+        """As plain values, for JSON: playlists, tempo maps and a disc only where there are some."""
+        more = {
+            "tempo_maps": list(self.tempo_maps) or None,
+            "playlists": None if self.playlists is None else list(self.playlists),
+            "disc": self.disc,
+        }
+        return {
+            "pressing": self.pressing, "files": [report_row(one) for one in self.files],
+            "failed": [asdict(one) for one in self.failed], "skipped": list(self.skipped), "seconds": self.seconds,
+            "times_realtime": self.times_realtime,
+            **{name: value for name, value in more.items() if value is not None},
+        }  # fmt: skip
+
+
 def press_now(
     made: SetOut,
     out: Path,
@@ -137,8 +175,8 @@ def press_now(
     should_stop: Callable[[], bool],
     again_of: int | None = None,
     disc: DiscWish | None = None,
-) -> dict[str, Any]:
-    """Press a job into ``out`` and return the report for the command line's JSON.
+) -> PressResult:
+    """Press a job into ``out``.
 
     ``progress`` gets the progress, and the names of the files by their numbers.
 
@@ -151,10 +189,10 @@ def press_now(
     laid = on_disc(made.document, order_of_disc, made.knowledge_of) if order_of_disc else None
     noticed = refuse_no_disc(laid) if laid else ()
     found = made.planned(_folder(out), disc.tracks_folder.absolute() if disc else None)
-    skipped = [str(one.placed.path) for one in found.files if one.placed.skipped]
+    skipped = tuple(str(one.placed.path) for one in found.files if one.placed.skipped)
     order = order_of(found.files)
     if not order.files:
-        return {"pressing": None, "files": [], "failed": [], "skipped": skipped, "seconds": 0.0, "times_realtime": None}
+        return PressResult(skipped=skipped)
     for file in order.files:
         # Leftovers of a killed command have no owner.
         sweep_dead(_folder(Path(file.target).parent))
@@ -163,32 +201,29 @@ def press_now(
     work = TimeLeft(order.files, lambda report: progress(report, names), cores=os.cpu_count() or 2)
     files = press(order, work, should_stop)
     seconds = time.monotonic() - began
-    report: dict[str, Any] = {
-        "files": [file_report(file) for file in files if isinstance(file, PressedFile)],
-        "failed": [failed_report(file) for file in files if isinstance(file, FailedFile)],
-        "skipped": skipped,
-        "seconds": seconds,
-        "times_realtime": order_seconds(order) / seconds,
-    }
+    result = PressResult(
+        None, tuple(file_report(file) for file in files if isinstance(file, PressedFile)),
+        tuple(file for file in files if isinstance(file, FailedFile)), skipped, seconds,
+        order_seconds(order) / seconds,
+    )  # fmt: skip
     named = [Path(one.path) for one in files if isinstance(one, PressedFile) and one.verdict != "stop"]
     finished = {path: path for path in named}
-    if maps := write_tempo_maps(made.document, found.files, finished):
-        report["tempo_maps"] = maps
+    result = replace(result, tempo_maps=tuple(write_tempo_maps(made.document, found.files, finished)))
     if made.document.order:
-        report["playlists"] = write_playlists(made.document.order, found.files, finished)
+        result = replace(result, playlists=tuple(write_playlists(made.document.order, found.files, finished)))
     if laid and disc:
         tracks = [one.placed.path for one in found.files if one.brief.id == DISC_TRACK.id]
         try:
-            report["disc"] = _disc(laid, tracks, finished, disc, should_stop)
+            made_disc = _disc(laid, tracks, finished, disc, should_stop)
         except RipePressError:
             # The files are there all the same, and the record knows of them.
-            _record(made.document, report, again_of)
+            _record(made.document, result, again_of)
             raise
-        report["disc"]["findings"] = [asdict(one) for one in noticed]
+        result = replace(result, disc={**made_disc, "findings": [asdict(one) for one in noticed]})
         if not disc.tracks:
             _clear(tracks)
-            report["files"] = [one for one in report["files"] if one["brief"] != DISC_TRACK.id]
-    return {"pressing": _record(made.document, report, again_of), **report}
+            result = replace(result, files=tuple(one for one in result.files if one.brief != DISC_TRACK.id))
+    return replace(result, pressing=_record(made.document, result, again_of))
 
 
 def _disc(
@@ -223,7 +258,7 @@ def _folder(out: Path) -> Path:
     return out.absolute()
 
 
-def _record(document: Document, report: dict[str, Any], again_of: int | None) -> int | None:
+def _record(document: Document, result: PressResult, again_of: int | None) -> int | None:
     """The number of the pressing in the record; None without a writable data folder."""
     try:
         database = Database(data_folder().database)
@@ -240,18 +275,18 @@ def _record(document: Document, report: dict[str, Any], again_of: int | None) ->
         )  # fmt: skip
         # Not waiting: it is done already, and an application on the same folder must not take it from the line.
         number = record.add(new, "running")
-        made = [_stored(at, one) for at, one in enumerate(report["files"])]
+        made = [_stored(at, one) for at, one in enumerate(result.files)]
         failed = [
-            StoredFile(at, one["path"], state="failed", error=one["sentence"])
-            for at, one in enumerate(report["failed"], len(made))
+            StoredFile(at, one.path, state="failed", error=one.sentence)
+            for at, one in enumerate(result.failed, len(made))
         ]
         record.set_files(number, [*made, *failed])
-        record.end(number, "done", seconds=report["seconds"], times_realtime=report["times_realtime"])
+        record.end(number, "done", seconds=result.seconds, times_realtime=result.times_realtime)
     finally:
         database.close()
     return number
 
 
-def _stored(at: int, report: dict[str, Any]) -> StoredFile:
-    state: FileState = "left-out" if report["verdict"] == "stop" else "named"
-    return StoredFile(at, report["path"], state=state, report=report)
+def _stored(at: int, report: FileReport) -> StoredFile:
+    state: FileState = "left-out" if report.verdict == "stop" else "named"
+    return StoredFile(at, report.path, state=state, report=report)

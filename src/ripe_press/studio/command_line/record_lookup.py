@@ -17,7 +17,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.store.record import Record
 from ripe_press.store.upkeep import Upkeep
-from ripe_press.studio.command_line.press import SetOut, press_now
+from ripe_press.studio.command_line.press import PressResult, SetOut, press_now
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobProgress
@@ -50,7 +50,7 @@ def check(folder: DataFolder, number: int) -> dict[str, Any]:
         for file in _pressing(record, number).files:
             if file.state != "named" or not file.report:
                 continue
-            found = tasks.look_for_file(file.path, file.report["bytes"], file.report["sha256"], str(folder.pressed))
+            found = tasks.look_for_file(file.path, file.report.bytes, file.report.sha256, str(folder.pressed))
             record.set_found(number, file.number, found.found, found.path)
             files.append({"path": file.path, "found": found.found, "found_path": found.path})
     return {"pressing": number, "files": files}
@@ -97,8 +97,8 @@ def press_again(
     out: Path,
     progress: Callable[[JobProgress, Sequence[str]], None],
     should_stop: Callable[[], bool],
-) -> dict[str, Any]:
-    """Press a pressing of the record again, into a folder, and return the report of the comparison.
+) -> tuple[PressResult, dict[str, Any] | None]:
+    """Press a pressing of the record again, into a folder, and compare the two; None without a record.
 
     Raises: BadInput ``document.no-version`` when the record does not say of what sound it was; what pressing raises.
     """
@@ -106,10 +106,8 @@ def press_again(
         pressing = _pressing(Pressings(database), number)
     document = document_from(pressing.ticket)
     known = tuple(measured(wish.source.facts) for wish in document.mixes)
-    report = press_now(SetOut(document, known), out, progress, should_stop, again_of=number)
-    if report["pressing"] is not None:
-        report["beside"] = compare(folder, number, report["pressing"])
-    return report
+    result = press_now(SetOut(document, known), out, progress, should_stop, again_of=number)
+    return result, None if result.pressing is None else compare(folder, number, result.pressing)
 
 
 @contextmanager

@@ -3,15 +3,16 @@
 import fcntl
 import time
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import Cancelled, NotFound, RipePressError
+from ripe_press.core.file_report import ReportedFinding
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.sending.drop_off import DropOff, drop_off_from, drop_off_from_word
-from ripe_press.core.words import quoted
+from ripe_press.core.words import VERDICTS, quoted
 from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs
 from ripe_press.store.parcels import NewParcel, Parcels, StoredParcel, TransferStep
@@ -86,9 +87,9 @@ def _parcels(path: Path, drop_offs: Iterable[DropOff], record: Pressings, how: S
         message = f"File not found: {quoted(path)}."
         raise NotFound("send.no-file", message, path=str(path))
     pressing, file = record.file_at(str(path)) or (None, None)
-    report = file.report if file and file.report and file.report["sha256"] == hash_file(path) else None
+    report = file.report if file and file.report and file.report.sha256 == hash_file(path) else None
     if report is None:
-        report = {**report_of(path), **_as_on_its_sheet(path)}
+        report = replace(report_of(path), **_as_on_its_sheet(path))
         return handed_over(report, drop_offs, accepted_by=how.accepted_by, because=how.because)
     return handed_over(
         report, drop_offs, pressing=pressing, number=file.number if file else None, accepted_by=how.accepted_by,
@@ -101,11 +102,11 @@ def _as_on_its_sheet(path: Path) -> dict[str, Any]:
     said = (read_sheet(path.parent) or {}).get(path, {})
     if said.get("sha256") != hash_file(path) or said.get("verdict") not in ("ready", "look", "stop"):
         return {}
-    findings = [
-        {name: str(one[name]) for name in ("rule", "verdict", "sentence")}
+    findings = tuple(
+        ReportedFinding(str(one["rule"]), one["verdict"], str(one["sentence"]))
         for one in said.get("findings") or ()
-        if isinstance(one, dict) and {"rule", "verdict", "sentence"} <= one.keys()
-    ]
+        if isinstance(one, dict) and {"rule", "sentence"} <= one.keys() and one.get("verdict") in VERDICTS
+    )
     return {"verdict": said["verdict"], "findings": findings, "brief": str(said.get("brief") or "")}
 
 

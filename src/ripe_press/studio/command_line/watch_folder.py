@@ -5,7 +5,6 @@ import json
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
@@ -16,7 +15,7 @@ from ripe_press.core.tags.sheet import in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.core.whole_files import write_whole
 from ripe_press.core.words import quoted
-from ripe_press.studio.command_line.press import press_now
+from ripe_press.studio.command_line.press import PressResult, press_now
 from ripe_press.studio.command_line.requests import set_out_again
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs.folder import JobProgress
@@ -75,7 +74,7 @@ class WatchedFolder:
 
     def press(
         self, path: Path, progress: Callable[[JobProgress, Sequence[str]], None], should_stop: Callable[[], bool]
-    ) -> dict[str, Any]:
+    ) -> PressResult:
         """Presses one of them; whatever comes of it, it has been dealt with then. Raises: whatever pressing raises."""
         stamp = stamp_of(path)
         try:

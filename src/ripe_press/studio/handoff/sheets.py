@@ -9,6 +9,7 @@ from typing import Any
 
 from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
+from ripe_press.core.file_report import FileReport, report_of_proof
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.proof.read_back import prove
 from ripe_press.core.requests.document import document_from
@@ -27,21 +28,26 @@ CONTACT = (("contact_name", "Name"), ("contact_phone", "Phone"), ("contact_email
 
 
 def sheet_of(
-    title: str, reports: Sequence[dict[str, Any]], tags: dict[str, str], *, day: str = "", pressing: int | None = None
+    title: str,
+    files: Sequence[tuple[FileReport, tuple[str, str]]],
+    tags: dict[str, str],
+    *,
+    day: str = "",
+    pressing: int | None = None,
 ) -> DeliverySheet:
-    """The sheet of files of which reports are kept; what each says in its tags is read from the file itself.
+    """The sheet of files with their sign-offs; what each says in its tags is read from the file itself.
 
     Raises: NotFound ``sheet.nothing`` where none of them is there any more.
     """
-    there = [one for one in reports if Path(one["path"]).is_file()]
+    there = sorted((one for one in files if Path(one[0].path).is_file()), key=lambda one: one[0].path)
     if not there:
         message = "Files moved or deleted. Press again."
         raise NotFound("sheet.nothing", message)
-    folder = folder_of([Path(one["path"]) for one in there])
-    files = tuple(sheet_file(one, folder) for one in sorted(there, key=lambda one: str(one["path"])))
+    folder = folder_of([Path(report.path) for report, _ in there])
+    rows = tuple(sheet_file(report, folder, accepted) for report, accepted in there)
     artist = tags.get("album_artist") or tags.get("artist") or ""
     contact = {name: tags[field] for field, name in CONTACT if tags.get(field)}
-    return DeliverySheet(title, files, artist, day, pressing, contact)
+    return DeliverySheet(title, rows, artist, day, pressing, contact)
 
 
 Accepted = Mapping[int, tuple[str, str]]
@@ -52,9 +58,7 @@ def sheet_of_pressing(pressing: StoredPressing, accepted: Accepted | None = None
     """The sheet of what a pressing made. Raises: NotFound ``sheet.nothing``."""
     by = accepted or {}
     named = [
-        {**file.report, "accepted": by.get(file.number, ("", ""))}
-        for file in pressing.files
-        if file.report and file.state == "named"
+        (file.report, by.get(file.number, ("", ""))) for file in pressing.files if file.report and file.state == "named"
     ]
     return sheet_of(
         pressing.mix_title, named, _tags_of(pressing.ticket), day=pressing.made_at[:10], pressing=pressing.id
@@ -99,39 +103,30 @@ def sheet_of_folder(folder: Path, progress: Progress = no_progress) -> DeliveryS
     return DeliverySheet(title, tuple(files), first.get("album_artist") or first.get("artist") or "", contact=contact)
 
 
-def report_of(path: Path) -> dict[str, Any]:
+def report_of(path: Path) -> FileReport:
     """What a report says of a file from anywhere: it is read and measured. Raises: BadInput ``sheet.unreadable``."""
     proof = prove(path, loudness=True)
     if proof.unreadable:
         message = f"{quoted(path.name)} cannot be read: {proof.unreadable}"
         raise BadInput("sheet.unreadable", message, path=str(path))
-    return {
-        "path": str(path), "brief": "", "container": proof.container, "codec": proof.codec,
-        "sample_rate_hz": proof.rate_hz, "bit_depth": proof.bit_depth, "channels": proof.channels,
-        "frames": proof.frames, "bytes": proof.bytes, "sha256": proof.sha256, "verdict": "ready", "findings": [],
-        "measured": {
-            "sample_peak_dbfs": proof.sample_peak_dbfs, "true_peak_dbtp": proof.true_peak_dbtp,
-            "integrated_lufs": proof.integrated_lufs,
-        },
-    }  # fmt: skip
+    return report_of_proof(str(path), proof)
 
 
-def sheet_file(report: dict[str, Any], folder: Path) -> SheetFile:
-    """A file of a sheet, from its report and from what it says in its tags itself."""
-    path, measured = Path(report["path"]), report["measured"]
-    by, because = report.get("accepted", ("", ""))
+def sheet_file(report: FileReport, folder: Path, accepted: tuple[str, str] = ("", "")) -> SheetFile:
+    """A file of a sheet, from its report, its sign-off with the reason, and what it says in its tags itself."""
+    path = Path(report.path)
     remarks = tuple(
-        Remark(one["rule"], one["verdict"], one["sentence"], *((by, because) if one["verdict"] == "look" else ()))
-        for one in report["findings"]
+        Remark(one.rule, one.verdict, one.sentence, *(accepted if one.verdict == "look" else ()))
+        for one in report.findings
     )
-    tags = dict(read_embedded(path, report["sample_rate_hz"], report["frames"]).tags)
+    tags = dict(read_embedded(path, report.sample_rate_hz, report.frames).tags)
     same = (
         "brief", "container", "codec", "sample_rate_hz", "bit_depth", "channels", "frames", "bytes", "sha256", "verdict"
     )  # fmt: skip
-    levels = {name: measured[name] for name in ("sample_peak_dbfs", "true_peak_dbtp", "integrated_lufs")}
+    levels = ("sample_peak_dbfs", "true_peak_dbtp", "integrated_lufs")
     return SheetFile(
-        path.relative_to(folder).as_posix(), **{name: report[name] for name in same}, findings=remarks, tags=tags,
-        **levels,
+        path.relative_to(folder).as_posix(), **{name: getattr(report, name) for name in same}, findings=remarks,
+        tags=tags, **{name: getattr(report.measured, name) for name in levels},
     )  # fmt: skip
 
 

@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
+from ripe_press.core.file_report import FileReport
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Mode
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.ladder import rung_path
@@ -200,9 +201,9 @@ class SourceFinder:
         mix_facts = of.facts
         begins, mix_hz = cut.start_frame - cut.led_frames, mix_facts.rate_hz
         offset = frames_after_conversion(begins, mix_hz, desk_hz or mix_hz)
-        measured = report["measured"]
-        gain = measured.get("gain_db") or 0.0
-        heard, peak = _as_heard(measured.get("integrated_lufs"), facts.channels), measured.get("true_peak_dbtp")
+        measured = report.measured
+        gain = measured.gain_db or 0.0
+        heard, peak = _as_heard(measured.integrated_lufs, facts.channels), measured.true_peak_dbtp
         louder, mix = gain, self._mix_of(pressing)
         if mix:
             offset += self._in_step(mix, desk_hz or mix_hz)
@@ -219,7 +220,7 @@ class SourceFinder:
             if of_mix is not None and heard is not None:
                 louder = heard - of_mix
         return DeskVoice(
-            "file", Path(report["path"]).name, Voice(_source(facts), desk_hz or facts.rate_hz, offset), asked, gain,
+            "file", Path(report.path).name, Voice(_source(facts), desk_hz or facts.rate_hz, offset), asked, gain,
             louder, heard, None if peak is None else finite(peak), mix_facts.path,
         )  # fmt: skip
 
@@ -268,11 +269,11 @@ def _content_of(pressing: StoredPressing) -> str:
     return mixes[0].source.facts.content_sum if len(mixes) == 1 else ""
 
 
-def facts_of_report(report: dict[str, Any]) -> SourceFacts:
+def facts_of_report(report: FileReport) -> SourceFacts:
     """What the record knows of a pressed file, as facts."""
     return SourceFacts(
-        report["path"], report["container"], report["codec"], report["sample_rate_hz"], report["channels"],
-        report["frames"], report["bit_depth"],
+        report.path, report.container, report.codec, report.sample_rate_hz, report.channels, report.frames,
+        report.bit_depth,
     )  # fmt: skip
 
 

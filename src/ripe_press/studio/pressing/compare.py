@@ -6,8 +6,9 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import Executor, Future
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Literal
+from typing import Literal
 
+from ripe_press.core.file_report import FileReport
 from ripe_press.core.proof.compare import Difference
 from ripe_press.core.units import print_clock, print_count, print_db
 from ripe_press.core.words import quoted
@@ -75,24 +76,24 @@ class Comparisons:
         )
         return Comparison(then.id, now.id, _summary(pairs, libraries), pairs, libraries)
 
-    def _pair(self, then: dict[str, Any] | None, now: dict[str, Any] | None) -> PairOfFiles:
+    def _pair(self, then: FileReport | None, now: FileReport | None) -> PairOfFiles:
         names = _name_of(then), _name_of(now)
         if then is None or now is None:
             return PairOfFiles(names, "alone", "No matching file in the other pressing.", ())
-        if then["sha256"] == now["sha256"]:
+        if then.sha256 == now.sha256:
             return PairOfFiles(names, "bytes", "Identical bytes.", ())
         sameness, sentence = self._sound(then, now)
         return PairOfFiles(names, sameness, sentence, _figures(then, now))
 
-    def _sound(self, then: dict[str, Any], now: dict[str, Any]) -> tuple[Sameness, str]:
-        gone = [Path(one["path"]).name for one in (then, now) if not Path(one["path"]).is_file()]
+    def _sound(self, then: FileReport, now: FileReport) -> tuple[Sameness, str]:
+        gone = [Path(one.path).name for one in (then, now) if not Path(one.path).is_file()]
         if gone:
             return "unknown", f"Bytes differ; audio not compared: {quoted(gone[0])} is missing."
-        key = (then["sha256"], now["sha256"])
+        key = (then.sha256, now.sha256)
         with self._lock:
             future = self._measured.get(key)
             if future is None:
-                future = self._heavy.submit(tasks.compare_sound, then["path"], now["path"])
+                future = self._heavy.submit(tasks.compare_sound, then.path, now.path)
                 self._measured[key] = future
                 future.add_done_callback(lambda _: self._events.publish("pressings"))
                 while len(self._measured) > _MOST_KEPT:
@@ -100,7 +101,7 @@ class Comparisons:
         if not future.done():
             return "measuring", "Bytes differ. Comparing audio …"
         try:
-            return _told(future.result(), now["sample_rate_hz"])
+            return _told(future.result(), now.sample_rate_hz)
         except Exception as error:
             with self._lock:
                 # Asked for once more, it is tried once more.
@@ -108,19 +109,17 @@ class Comparisons:
             return "unknown", f"Bytes differ; audio not compared: {sentence_of(error)}"
 
 
-def _paired(
-    then: Sequence[dict[str, Any]], now: Sequence[dict[str, Any]]
-) -> list[tuple[dict[str, Any] | None, dict[str, Any] | None]]:
+def _paired(then: Sequence[FileReport], now: Sequence[FileReport]) -> list[tuple[FileReport | None, FileReport | None]]:
     """Files that answer each other: for the same brief in the same form first, then in the same container."""
     left = list(now)
-    found: list[tuple[dict[str, Any] | None, dict[str, Any] | None]] = []
-    keys: tuple[Callable[[dict[str, Any]], object], ...] = (
-        lambda one: (one["brief"], one["container"], one["sample_rate_hz"], one["bit_depth"], one["frames"]),
-        lambda one: (one["brief"], one["container"]),
-        lambda one: one["container"],
+    found: list[tuple[FileReport | None, FileReport | None]] = []
+    keys: tuple[Callable[[FileReport], object], ...] = (
+        lambda one: (one.brief, one.container, one.sample_rate_hz, one.bit_depth, one.frames),
+        lambda one: (one.brief, one.container),
+        lambda one: one.container,
     )
     open_ones = dict(enumerate(then))
-    matched: dict[int, dict[str, Any]] = {}
+    matched: dict[int, FileReport] = {}
     for key in keys:
         for at, one in list(open_ones.items()):
             other = next((other for other in left if key(other) == key(one)), None)
@@ -132,13 +131,13 @@ def _paired(
     return found + [(None, one) for one in left]
 
 
-def _name_of(report: dict[str, Any] | None) -> str | None:
-    return Path(report["path"]).name if report else None
+def _name_of(report: FileReport | None) -> str | None:
+    return Path(report.path).name if report else None
 
 
-def _figures(then: dict[str, Any], now: dict[str, Any]) -> tuple[tuple[str, str, str], ...]:
-    rows = [(title, then.get(key), now.get(key), unit) for title, key, unit in _FIGURES]
-    rows += [(title, then["measured"].get(key), now["measured"].get(key), unit) for title, key, unit in _MEASURED]
+def _figures(then: FileReport, now: FileReport) -> tuple[tuple[str, str, str], ...]:
+    rows = [(title, getattr(then, key), getattr(now, key), unit) for title, key, unit in _FIGURES]
+    rows += [(title, getattr(then.measured, key), getattr(now.measured, key), unit) for title, key, unit in _MEASURED]
     shown = [(title, _value(a, unit), _value(b, unit)) for title, a, b, unit in rows]
     return tuple(row for row in shown if row[1] != row[2])
 

@@ -31,9 +31,7 @@ class Checks:
                 return
             self._open[number] = len(wanted)
         for file, report in wanted:
-            future = self._heavy.submit(
-                tasks.look_for_file, file.path, report["bytes"], report["sha256"], str(self._root)
-            )
+            future = self._heavy.submit(tasks.look_for_file, file.path, report.bytes, report.sha256, str(self._root))
             future.add_done_callback(lambda done, at=file.number: self._note(number, at, done))  # type: ignore[misc]
 
     def under_way(self, number: int) -> bool:

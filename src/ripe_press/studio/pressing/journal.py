@@ -12,6 +12,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from ripe_press.core.file_report import FileReport, report_from_row, report_row
 from ripe_press.core.press import Event
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.whole_files import sync_folder
@@ -35,7 +36,7 @@ class Journal:
         """Notes what happened to the file with this number in the document; on the disk before it returns."""
         line: dict[str, Any] = {"number": number, "state": event.state}
         if event.made:
-            line["report"] = file_report(event.made)
+            line["report"] = report_row(file_report(event.made))
         if event.failed:
             line["error"] = event.failed.sentence
         new = not self._path.exists()
@@ -72,9 +73,8 @@ def after(file: StoredFile, line: dict[str, Any]) -> StoredFile:
     """A file once a line of the journal is taken in; what has ended stays as it is."""
     if file.ended:
         return file
-    return replace(
-        file, state=line["state"], report=line.get("report", file.report), error=line.get("error", file.error)
-    )
+    report = report_from_row(line["report"]) if "report" in line else file.report
+    return replace(file, state=line["state"], report=report, error=line.get("error", file.error))
 
 
 def as_found(file: StoredFile) -> StoredFile:
@@ -86,8 +86,8 @@ def as_found(file: StoredFile) -> StoredFile:
     return replace(file, state="waiting", report=None)
 
 
-def _is_there(path: Path, report: dict[str, Any]) -> bool:
+def _is_there(path: Path, report: FileReport) -> bool:
     try:
-        return bool(path.stat().st_size == report["bytes"] and hash_file(path) == report["sha256"])
+        return bool(path.stat().st_size == report.bytes and hash_file(path) == report.sha256)
     except OSError:
         return False

@@ -19,7 +19,7 @@ def put_back(stems: StemBook, press_room: PressRoom, mix_id: int, number: int, f
     if pressing.mix_id != mix_id:
         message = f"This file was made from {quoted(pressing.mix_title)}. Add it to that mix."
         raise Conflict("stem.other-mix", message, pressing=number)
-    path = Path(report["path"])
+    path = Path(report.path)
     stems.add(mix_id, path, path.name, _origin(number, pressing.mix_title), owned=False)
 
 
@@ -29,7 +29,7 @@ def as_new_mix(shelf: Shelf, press_room: PressRoom, number: int, file_number: in
     Raises: NotFound ``pressing.unknown``, ``file.unknown``, ``file.gone``.
     """
     pressing, report = press_room.pressing(number), press_room.file(number, file_number)
-    return shelf.fetch(report["path"], _origin(number, pressing.mix_title)["sentence"])
+    return shelf.fetch(report.path, _origin(number, pressing.mix_title)["sentence"])
 
 
 def _origin(number: int, title: str) -> dict[str, str]:

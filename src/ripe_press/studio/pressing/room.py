@@ -7,10 +7,10 @@ from collections.abc import Callable
 from concurrent.futures import CancelledError, Executor
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
+from ripe_press.core.file_report import FileReport
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.requests.brief import Brief
@@ -256,16 +256,16 @@ class PressRoom:
         """Begins to look whether the files of a pressing are still there, as they were pressed."""
         self.checks.begin(number, self.pressing(number).files)
 
-    def file(self, number: int, file_number: int) -> dict[str, Any]:
+    def file(self, number: int, file_number: int) -> FileReport:
         """The report of a pressed file. Raises: NotFound ``file.unknown`` or ``file.gone``."""
         made = {file.number: file.report for file in self.pressing(number).files if file.report}
         report = made.get(file_number)
         if report is None:
             message = f"Pressing {number} has no file {file_number + 1}."
             raise NotFound("file.unknown", message, pressing=number)
-        if not Path(report["path"]).is_file():
-            message = f"{quoted(Path(report['path']).name)} was moved or deleted. Press again."
-            raise NotFound("file.gone", message, path=report["path"])
+        if not Path(report.path).is_file():
+            message = f"{quoted(Path(report.path).name)} was moved or deleted. Press again."
+            raise NotFound("file.gone", message, path=report.path)
         return report
 
     def stored(self, number: int, file_number: int) -> tuple[StoredPressing, StoredFile]:

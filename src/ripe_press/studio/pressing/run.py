@@ -80,9 +80,7 @@ class PressingRun:
             elif lacks:
                 self._end("failed", lacks)
             else:
-                heard = sum(
-                    file.report["frames"] / file.report["sample_rate_hz"] for file in self._files if file.report
-                )
+                heard = sum(file.report.frames / file.report.sample_rate_hz for file in self._files if file.report)
                 self._end("done", None, heard / self._seconds if self._seconds else None)
         except RipePressError as error:
             self._end("cancelled" if isinstance(error, Cancelled) else "failed", error.message)

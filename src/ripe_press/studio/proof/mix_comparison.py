@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.engine.levels import settled_at
 from ripe_press.core.errors import Conflict, RipePressError
+from ripe_press.core.file_report import ReportedMeasures
 from ripe_press.core.measure.content import comes_back_to_hz
 from ripe_press.core.proof.against import Against, SoundDifference, hold_against
 from ripe_press.core.proof.against.looks import LEVELS_FROM_DB, Looks
@@ -121,8 +122,8 @@ class ComparedFile:
 
 
 def _made(file: StoredFile) -> ComparedFile:
-    measured = (file.report or {}).get("measured", {})
-    return ComparedFile(file.number, file.path, measured.get("gain_db"), measured.get("backed_off_db") or 0.0)
+    measured = file.report.measured if file.report else ReportedMeasures()
+    return ComparedFile(file.number, file.path, measured.gain_db, measured.backed_off_db)
 
 
 def hold_pressing(pressing: StoredPressing) -> list[dict[str, Any]]:

@@ -1,11 +1,11 @@
 """Transfers of pressed files and of other files: their facts, and whether they may be sent."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
 
+from ripe_press.core.file_report import FileReport
 from ripe_press.core.formats.capabilities import CAPABILITIES, kinds_of
 from ripe_press.core.naming import LABEL_FIELDS, length_label, rate_label
 from ripe_press.core.sending.drop_off import DropOff
@@ -15,13 +15,13 @@ from ripe_press.store.pressings import StoredFile, StoredPressing, Verdict
 from ripe_press.studio.handoff.sheets import sheet_file
 
 
-def parcel_of(report: Mapping[str, Any], title: str = "") -> Parcel:
+def parcel_of(report: FileReport, title: str = "") -> Parcel:
     """The transfer of a file, from its report; its tags are read from the file.
 
     Raises: as `sheets.sheet_file`.
     """
-    path = Path(report["path"])
-    about = sheet_file(dict(report), path.parent)
+    path = Path(report.path)
+    about = sheet_file(report, path.parent)
     kinds = kinds_of(about.container, about.codec, False)
     tags = about.tags
     fields = {
@@ -39,7 +39,7 @@ def parcel_of(report: Mapping[str, Any], title: str = "") -> Parcel:
 
 
 def handed_over(
-    report: Mapping[str, Any],
+    report: FileReport,
     drop_offs: Iterable[DropOff],
     *,
     pressing: StoredPressing | None = None,
@@ -49,16 +49,14 @@ def handed_over(
 ) -> list[NewParcel]:
     """A transfer of a file to each drop-off; a blocked file is rejected here, with the reason."""
     parcel = asdict(parcel_of(report, pressing.mix_title if pressing else ""))
-    verdict: Verdict = report["verdict"]
-    state = may_leave(verdict, accepted_by)
-    stops = [one["sentence"] for one in report["findings"] if one["verdict"] == "stop"]
-    looks = [one["sentence"] for one in report["findings"] if one["verdict"] == "look"]
+    state = may_leave(report.verdict, accepted_by)
+    stops, looks = report.sentences("stop"), report.sentences("look")
     sentence = {"refused": f"Not sent: {' '.join(stops)}", "asks": " ".join(looks)}.get(state, "")
     reasons = [asdict(Reason("other", one)) for one in stops] if state == "refused" else []
     return [
         NewParcel(
-            asdict(one), one.word, parcel, verdict, state, mix_id=pressing.mix_id if pressing else None,
-            pressing_id=pressing.id if pressing else None, file_number=number, line=report.get("line", ""),
+            asdict(one), one.word, parcel, report.verdict, state, mix_id=pressing.mix_id if pressing else None,
+            pressing_id=pressing.id if pressing else None, file_number=number, line=report.line,
             sentence=sentence, reasons=reasons, accepted_by=accepted_by.strip(), because=because.strip(),
         )
         for one in drop_offs
@@ -66,16 +64,16 @@ def handed_over(
 
 
 def not_handed_over(
-    report: Mapping[str, Any], drop_offs: Iterable[DropOff], why: str, *, pressing: StoredPressing, number: int
+    report: FileReport, drop_offs: Iterable[DropOff], why: str, *, pressing: StoredPressing, number: int
 ) -> list[NewParcel]:
     """Failed transfers for an unreadable file: it was to be sent, and is recorded as not sent."""
-    path = Path(report["path"])
+    path = Path(report.path)
     now = datetime.now(UTC).isoformat(timespec="seconds")
-    parcel = asdict(Parcel(str(path), plain_line(path.name), report["sha256"], report["bytes"], now))
+    parcel = asdict(Parcel(str(path), plain_line(path.name), report.sha256, report.bytes, now))
     return [
         NewParcel(
-            asdict(one), one.word, parcel, report["verdict"], "failed", mix_id=pressing.mix_id,
-            pressing_id=pressing.id, file_number=number, line=report.get("line", ""), sentence=why,
+            asdict(one), one.word, parcel, report.verdict, "failed", mix_id=pressing.mix_id,
+            pressing_id=pressing.id, file_number=number, line=report.line, sentence=why,
         )
         for one in drop_offs
     ]  # fmt: skip
@@ -88,11 +86,11 @@ def may_leave(verdict: Verdict, accepted_by: str) -> ParcelState:
     return "waiting" if verdict == "ready" or accepted_by.strip() else "asks"
 
 
-def named_files(pressing: StoredPressing, numbers: Iterable[int] = ()) -> list[StoredFile]:
-    """The files of a pressing that are there to be sent: all of them, or those of some numbers."""
+def named_files(pressing: StoredPressing, numbers: Iterable[int] = ()) -> list[tuple[StoredFile, FileReport]]:
+    """The files of a pressing that are there to be sent, with their reports: all of them, or those of some numbers."""
     wanted = set(numbers)
     return [
-        one
+        (one, one.report)
         for one in pressing.files
         if one.state == "named" and one.report and (not wanted or one.number in wanted) and Path(one.path).is_file()
     ]

@@ -145,9 +145,9 @@ class Outbox:
             raise NotFound("send.nothing", message)
         parcels = [
             one
-            for file in files
+            for file, report in files
             for one in handed_over(
-                file.report or {}, drop_offs, pressing=pressing, number=file.number, accepted_by=accepted_by,
+                report, drop_offs, pressing=pressing, number=file.number, accepted_by=accepted_by,
                 because=because,
             )
         ]  # fmt: skip
@@ -239,9 +239,8 @@ class Outbox:
             if pressing is None:
                 continue
             parcels = []
-            for file in named_files(pressing):
-                report = file.report or {}
-                drop_offs, _ = self._book.find(report.get("sends_to", ()))
+            for file, report in named_files(pressing):
+                drop_offs, _ = self._book.find(report.sends_to)
                 if not drop_offs:
                     continue
                 try:

@@ -2620,7 +2620,7 @@ export interface components {
         };
         /**
          * BackOffTry
-         * @description A file that decoded above its ceiling and was made again, lower.
+         * @description A try before the file was made again quieter: its gain, and the true peak that it decoded to.
          */
         BackOffTry: {
             /** Gain Db */
@@ -3153,20 +3153,6 @@ export interface components {
                 string,
                 string
             ][] | null;
-        };
-        /**
-         * Check
-         * @description A passed check; ``id`` is null for pressings from before checks had IDs.
-         */
-        Check: {
-            /** Check */
-            check: string;
-            /** Found */
-            found: string;
-            /** Id */
-            id: ("file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "tail_unsure" | "tail_is_music" | "loop_tempo" | "loop_length" | "loop_seam" | "start_on_bar" | "part_to_choose" | "clipped_by_conversion" | "clipped_by_edges" | "clipped_by_channels" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "turned_down" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_rms" | "brief_noise" | "brief_head" | "brief_tail" | "brief_steady" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient") | null;
-            /** Measure */
-            measure: ("sample_peak" | "true_peak" | "loudness") | null;
         };
         /**
          * Comparison
@@ -3828,34 +3814,6 @@ export interface components {
             times_realtime: number | null;
         };
         /**
-         * FileMeasures
-         * @description Measurements of a pressed file.
-         */
-        FileMeasures: {
-            /**
-             * Backed Off Db
-             * @default 0
-             */
-            backed_off_db: number;
-            /** Clipped Samples */
-            clipped_samples: number;
-            /** Gain Db */
-            gain_db: number | null;
-            /** Integrated Lufs */
-            integrated_lufs: number | null;
-            /** Reduction Db */
-            reduction_db: number | null;
-            /** Sample Peak Dbfs */
-            sample_peak_dbfs: number | null;
-            /**
-             * Tries
-             * @default []
-             */
-            tries: components["schemas"]["BackOffTry"][];
-            /** True Peak Dbtp */
-            true_peak_dbtp: number | null;
-        };
-        /**
          * FileTags
          * @description Everything that one file carries besides sound.
          */
@@ -3968,23 +3926,6 @@ export interface components {
             nightly: boolean;
             /** Pressings */
             pressings: number[];
-        };
-        /**
-         * ForecastResult
-         * @description The estimated size, and its error in percent.
-         */
-        ForecastResult: {
-            /**
-             * Basis
-             * @enum {string}
-             */
-            basis: "exact" | "bit rate" | "trial" | "bound";
-            /** Error Percent */
-            error_percent: number;
-            /** High Bytes */
-            high_bytes: number;
-            /** Low Bytes */
-            low_bytes: number;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -4153,10 +4094,10 @@ export interface components {
          */
         HeldReport: {
             /** Checks */
-            checks: components["schemas"]["Check"][];
+            checks: components["schemas"]["ReportedCheck"][];
             difference: components["schemas"]["HeldDifference"] | null;
             /** Findings */
-            findings: components["schemas"]["KeptFinding"][];
+            findings: components["schemas"]["ReportedFinding"][];
             hearing: components["schemas"]["HeldHearing"] | null;
             looks: components["schemas"]["HeldLooks"] | null;
             /** Path */
@@ -4247,27 +4188,6 @@ export interface components {
             square: boolean;
             /** Width */
             width: number;
-        };
-        /**
-         * KeptFinding
-         * @description A finding as the record keeps it: rules of older versions had other ids.
-         */
-        KeptFinding: {
-            /** Field */
-            field: string | null;
-            /** Frame */
-            frame: number | null;
-            /** Measure */
-            measure: ("sample_peak" | "true_peak" | "loudness") | null;
-            /** Rule */
-            rule: string;
-            /** Sentence */
-            sentence: string;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "ready" | "look" | "stop";
         };
         /**
          * KeptSheet
@@ -5825,49 +5745,90 @@ export interface components {
         };
         /**
          * PressedFile
-         * @description A pressed file and its proof.
+         * @description A pressed file: its report, its place, and the result of the last check.
          */
         PressedFile: {
             /** Bit Depth */
             bit_depth: number | null;
-            /** Brief */
+            /**
+             * Brief
+             * @default
+             */
             brief: string;
-            /** Bytes */
+            /**
+             * Bytes
+             * @default 0
+             */
             bytes: number;
-            /** Channels */
+            /**
+             * Channels
+             * @default 0
+             */
             channels: number;
-            /** Checks */
-            checks: components["schemas"]["Check"][];
-            /** Codec */
+            /**
+             * Checks
+             * @default []
+             */
+            checks: components["schemas"]["ReportedCheck"][];
+            /**
+             * Codec
+             * @default
+             */
             codec: string;
-            /** Container */
+            /**
+             * Container
+             * @default
+             */
             container: string;
-            /** Findings */
-            findings: components["schemas"]["KeptFinding"][];
-            forecast: components["schemas"]["ForecastResult"] | null;
+            /**
+             * Findings
+             * @default []
+             */
+            findings: components["schemas"]["ReportedFinding"][];
+            forecast: components["schemas"]["ReportedForecast"] | null;
             /** Found */
             found: ("as-pressed" | "moved" | "changed" | "gone") | null;
             /** Found At */
             found_at: string | null;
             /** Found Path */
             found_path: string | null;
-            /** Frames */
+            /**
+             * Frames
+             * @default 0
+             */
             frames: number;
-            measured: components["schemas"]["FileMeasures"];
+            /**
+             * Line
+             * @default
+             */
+            line: string;
+            measured: components["schemas"]["ReportedMeasures"];
             /** Name */
             name: string;
             /** Number */
             number: number;
             /** Path */
             path: string;
-            /** Sample Rate Hz */
+            /**
+             * Sample Rate Hz
+             * @default 0
+             */
             sample_rate_hz: number;
-            /** Sha256 */
+            /**
+             * Sends To
+             * @default []
+             */
+            sends_to: string[];
+            /**
+             * Sha256
+             * @default
+             */
             sha256: string;
             /** There */
             there: boolean;
             /**
              * Verdict
+             * @default ready
              * @enum {string}
              */
             verdict: "ready" | "look" | "stop";
@@ -6089,6 +6050,93 @@ export interface components {
             /** Target Lufs */
             target_lufs: number | null;
             tempo: components["schemas"]["TempoMap-Output"] | null;
+        };
+        /**
+         * ReportedCheck
+         * @description A passed check; ``id`` is None in reports from before checks had IDs.
+         */
+        ReportedCheck: {
+            /** Check */
+            check: string;
+            /** Found */
+            found: string;
+            /** Id */
+            id: string | null;
+            /** Measure */
+            measure: ("sample_peak" | "true_peak" | "loudness") | null;
+        };
+        /**
+         * ReportedFinding
+         * @description A finding as it is kept: rules of older versions had other ids.
+         */
+        ReportedFinding: {
+            /** Field */
+            field: string | null;
+            /** Frame */
+            frame: number | null;
+            /** Measure */
+            measure: ("sample_peak" | "true_peak" | "loudness") | null;
+            /** Remedy */
+            remedy: {
+                [key: string]: unknown;
+            } | null;
+            /** Rule */
+            rule: string;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ready" | "look" | "stop";
+        };
+        /**
+         * ReportedForecast
+         * @description The estimated size, and its error in percent.
+         */
+        ReportedForecast: {
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "exact" | "bit rate" | "trial" | "bound";
+            /** Error Percent */
+            error_percent: number;
+            /** High Bytes */
+            high_bytes: number;
+            /** Low Bytes */
+            low_bytes: number;
+        };
+        /**
+         * ReportedMeasures
+         * @description Measurements of a file; None where nothing was measured.
+         */
+        ReportedMeasures: {
+            /**
+             * Backed Off Db
+             * @default 0
+             */
+            backed_off_db: number;
+            /**
+             * Clipped Samples
+             * @default 0
+             */
+            clipped_samples: number;
+            /** Gain Db */
+            gain_db: number | null;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Reduction Db */
+            reduction_db: number | null;
+            /** Sample Peak Dbfs */
+            sample_peak_dbfs: number | null;
+            /**
+             * Tries
+             * @default []
+             */
+            tries: components["schemas"]["BackOffTry"][];
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
         };
         /**
          * Requirements

@@ -113,7 +113,7 @@ function Made({ guide }: { guide: GuideState }) {
           {!leaves && "Blocked: does not meet the brief."}
         </span>
       </p>
-      <Findings findings={file.findings} />
+      <Findings findings={file.findings.map(({ sentence, verdict }) => ({ sentence, verdict }))} />
       <div className="guide-acts">
         {leaves && (
           <Button
