@@ -106,12 +106,13 @@ def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: 
       ripe-press press Millrace.wav --brief audio-cd --out out
       ripe-press press Millrace.wav --from 0:10 --to 1:40 --format flac --out out
     """
-    from ripe_press.studio.command_line.press import plan_now, press_now
+    from ripe_press.scripting import plan as plan_job
+    from ripe_press.scripting import press as press_job
 
     made = set_out_of(mixes, briefs, typed)
     if VERBOSITY.verbose and not as_json:
-        say_tree(plan_now(made), as_json)
-    report = press_now(made, out, show_files(as_json), stop_on_signal())
+        say_tree(plan_job(made), as_json)
+    report = press_job(made, out, progress=show_files(as_json), should_stop=stop_on_signal())
     if as_json:
         say_json(report.row)
     else:
@@ -132,14 +133,13 @@ def plan(
     Example:
       ripe-press plan Millrace.wav --brief streaming-loud
     """
-    from ripe_press.studio.command_line.press import plan_now
+    from ripe_press.scripting import plan as plan_job
     from ripe_press.studio.command_line.requests import write_document
 
     made = set_out_of(mixes, briefs, typed)
     if ticket_out:
         write_document(made.document, ticket_out)
-    report = plan_now(made)
-    say_tree(report, as_json)
+    say_tree(plan_job(made), as_json)
 
 
 @app.command()
@@ -196,21 +196,16 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
       ripe-press measure Millrace.wav --from 0:10 --to 0:40 --json
     """
     from ripe_press.cli.commands.measured import room, say_measured
-    from ripe_press.core.sources.source import facts_of_file
-    from ripe_press.core.survey import survey
     from ripe_press.core.tags.embedded import read_embedded
     from ripe_press.core.tags.pictures import read_cover
-    from ripe_press.studio.command_line.requests import RangeWish, frames_of
+    from ripe_press.scripting import measure as measure_file
     from ripe_press.studio.reports import measure_report, survey_with_wave
 
-    first, last = 0, None
-    if start or end:
-        first, last = frames_of(RangeWish(start, end), facts_of_file(file, downmix))
     wave: list[float] = []
-    if as_json or first or last is not None:
-        result = survey(file, downmix=downmix, start_frame=first, end_frame=last)
-    else:
+    if as_json or start or end:
         # A picture of the whole: of a stretch there are its figures alone.
+        result = measure_file(file, start=start, end=end, downmix=downmix)
+    else:
         result, wave = survey_with_wave(file, downmix, room(), show_progress(quiet=False))
     embedded = read_embedded(file, result.facts.rate_hz, result.facts.frames)
     report = measure_report(str(file), result, embedded, read_cover(file))

@@ -14,7 +14,7 @@ from ripe_press.core.words import quoted
 
 if TYPE_CHECKING:
     from ripe_press.core.requests.document import Document
-    from ripe_press.studio.command_line.press import SetOut
+    from ripe_press.studio.command_line.press import PressJob
     from ripe_press.studio.command_line.requests import RangeWish
 
 GROUPS = {
@@ -118,7 +118,7 @@ def with_set_out(command: Callable[..., None]) -> Callable[..., None]:
     return command
 
 
-def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "SetOut":
+def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "PressJob":
     """The deliveries that the options describe. Raises: BadInput; NotFound."""
     from ripe_press.core.requests.from_command_line import parse_changes, parse_clash, parse_style
     from ripe_press.studio.command_line.requests import SheetWish, TicketWish, set_out
@@ -153,7 +153,7 @@ def read_ticket(path: Path) -> "Document":
     return read_document(text)
 
 
-def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "SetOut":
+def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "PressJob":
     """The deliveries of a ticket file. Options next to it would be ambiguous and are rejected."""
     from click.core import ParameterSource
 

@@ -7,7 +7,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -20,7 +20,7 @@ from ripe_press.studio.jobs.folder import JobProgress
 
 if TYPE_CHECKING:
     from ripe_press.core.file_report import FileReport
-    from ripe_press.studio.command_line.press import PressResult
+    from ripe_press.studio.command_line.press import FilePlan, PressResult
 
 PATH = click.Path(path_type=Path)
 
@@ -148,20 +148,18 @@ def progress_line() -> Progress:
     return show
 
 
-def say_tree(report: dict[str, Any], as_json: bool) -> None:
-    """Print the tree, one station per line, and the findings of each file."""
+def say_tree(files: "Sequence[FilePlan]", as_json: bool) -> None:
+    """Print planned files: the tree of their stations and their findings."""
     if as_json:
-        say_json(report)
+        say_json({"files": [asdict(one) for one in files]})
         return
     # Nodes are numbered parents first, branch by branch: in that order they draw the tree.
-    cells = {
-        station["node"]: (depth, station) for file in report["files"] for depth, station in enumerate(file["stations"])
-    }
-    for _, (depth, station) in sorted(cells.items()):
-        click.echo(f"{'  ' * depth}{station['label']}{', ' if station['detail'] else ''}{station['detail']}")
-    for file in report["files"]:
-        for finding in file["findings"]:
-            click.echo(f"{verdict(finding['verdict'])}: {file['name']}: {finding['sentence']}")
+    cells = {station.node: (depth, station) for file in files for depth, station in enumerate(file.stations)}
+    for _, (depth, station) in sorted(cells.items(), key=lambda one: one[0]):
+        click.echo(f"{'  ' * depth}{station.label}{', ' if station.detail else ''}{station.detail}")
+    for file in files:
+        for finding in file.findings:
+            click.echo(f"{verdict(finding.verdict)}: {file.name}: {finding.sentence}")
 
 
 def say_pressed(result: "PressResult") -> None:

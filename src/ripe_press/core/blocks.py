@@ -19,6 +19,14 @@ BLOCK_FRAMES = 131072
 Progress = Callable[[int, int], None]
 """Called with the amount done and the whole, in one unit."""
 
+ShouldStop = Callable[[], bool]
+"""Asked between two blocks: whether the work is to end."""
+
+
+def never() -> bool:
+    """For work that nobody stops."""
+    return False
+
 
 def no_progress(_done: int, _total: int) -> None:
     """Ignore progress."""

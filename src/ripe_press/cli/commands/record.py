@@ -145,21 +145,21 @@ def _hold_files(folder: "DataFolder", number: int, as_json: bool) -> None:
 
 
 def _check_files(what: tuple[str, ...], brief: str, as_json: bool) -> None:
-    from ripe_press.studio.proof.received import check_files
+    from ripe_press.scripting import check as check_received
 
-    found = check_files([Path(one) for one in what], brief, show_progress(as_json))
+    found = check_received(what, brief, progress=show_progress(as_json))
     if as_json:
-        say_json(found)
+        say_json(asdict(found))
     else:
-        for file in found["files"]:
-            held = sum(one["holds"] for one in file["checks"])
-            click.echo(f"{VERDICTS[file['verdict']]:<7} {file['path']}: {held} of {len(file['checks'])} checks passed")
-            for one in file["checks"]:
-                if not one["holds"]:
-                    click.echo(f"       {one['sentence']}")
-        if not found["files"]:
+        for file in found.files:
+            held = sum(one.holds for one in file.checks)
+            click.echo(f"{VERDICTS[file.verdict]:<7} {file.path}: {held} of {len(file.checks)} checks passed")
+            for one in file.checks:
+                if not one.holds:
+                    click.echo(f"       {one.sentence}")
+        if not found.files:
             click.echo("No audio files found.", err=True)
-    if any(file["verdict"] != "ready" for file in found["files"]) or not found["files"]:
+    if not found.all_ready:
         raise SystemExit(1)
 
 

@@ -14,7 +14,7 @@ from ripe_press.core.survey import survey
 from ripe_press.core.timeline import Marker
 from ripe_press.core.words import quoted
 from ripe_press.studio.briefs import briefs_here
-from ripe_press.studio.command_line.press import SetOut
+from ripe_press.studio.command_line.press import PressJob
 from ripe_press.studio.command_line.requests import RangeWish, known_of, mix_wish
 
 
@@ -78,7 +78,7 @@ def _here(wish: MixWish, beside: Path) -> MixWish:
     return replace(wish, source=replace(wish.source, facts=facts_of_file(path, old.downmix)), cover=cover)
 
 
-def order_set_out(document: Document, briefs: Sequence[str], disc: bool, alone: bool = False) -> SetOut:
+def order_set_out(document: Document, briefs: Sequence[str], disc: bool, alone: bool = False) -> PressJob:
     """The job of an order: with the named briefs, or its own; only the disc without any.
 
     Raises: NotFound for a brief; BadInput ``order.no-brief``.

@@ -15,6 +15,7 @@ from ripe_press.core.file_report import FileReport, report_row
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.press import FailedFile, PressedFile, press
 from ripe_press.core.requests.document import Document, MixWish, document_row
+from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.trial import size_after, try_path
@@ -31,7 +32,7 @@ from ripe_press.studio.planning.knowledge import Knowledge
 from ripe_press.studio.planning.measured import MeasuredKnowledge
 from ripe_press.studio.planning.old_tickets import bring_up_to_date
 from ripe_press.studio.planning.planner import Plan, order_of, order_seconds, plan
-from ripe_press.studio.planning.ticket import rows_of
+from ripe_press.studio.planning.ticket import Row, rows_of
 from ripe_press.studio.pressing.playlists import write_playlists
 from ripe_press.studio.pressing.tempo_maps import write_tempo_maps
 from ripe_press.studio.reports import file_report
@@ -39,7 +40,7 @@ from ripe_press.studio.shelf.requests import words_of
 
 
 @dataclass(frozen=True, slots=True)
-class SetOut:
+class PressJob:
     """A job to press, with its sources."""
 
     document: Document
@@ -73,49 +74,69 @@ class _Tried:
         """No level has been tried yet."""
 
 
-def plan_now(set_out: SetOut) -> dict[str, Any]:
-    """The tree that a pressing would walk: every file's stations in order, with the numbers of shared ones.
+@dataclass(frozen=True, slots=True)
+class PlannedStation:
+    """A station of a file in words; files that share work share the number of its ``node``."""
 
-    With what the rules notice before it is pressed. The mix is measured for that.
-    """
+    node: int
+    kind: str
+    label: str
+    detail: str
+    idle: bool
+    sentence: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedFinding:
+    """What a rule notices before pressing; ``frame`` is the place in the mix."""
+
+    rule: str
+    verdict: Verdict
+    sentence: str
+    frame: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class FilePlan:
+    """A file that would be pressed: its stations in order, its size, and what the rules notice."""
+
+    id: str
+    brief: str
+    name: str
+    frames: int
+    sample_rate_hz: int
+    bytes: int
+    bytes_exact: bool
+    bytes_between: tuple[int, int]
+    container: str
+    bit_exact: bool
+    verdict: Verdict
+    findings: tuple[PlannedFinding, ...]
+    stations: tuple[PlannedStation, ...]
+
+
+def plan_now(job: PressJob) -> tuple[FilePlan, ...]:
+    """The files that a pressing would make. The mix is measured for that."""
     try:
-        return _told(set_out)
+        made = job.planned(Path.cwd())
+        rows = rows_of(made.files, _Tried(made), job.document.mixes[0].bench.tempo)
+        return tuple(_plan_of(row) for row in rows)
     finally:
-        for one in set_out.known:
+        for one in job.known:
             one.close()
 
 
-def _told(set_out: SetOut) -> dict[str, Any]:
-    made = set_out.planned(Path.cwd())
-    bench = set_out.document.mixes[0].bench
-    files = [
-        {
-            "id": row.id,
-            "brief": row.brief.id,
-            "name": row.path.name.file_name,
-            "frames": row.path.codec.frames,
-            "sample_rate_hz": row.path.codec.rate_hz,
-            "bytes": row.size.middle,
-            "bytes_exact": row.size.exact,
-            "bytes_between": [row.size.low, row.size.high],
-            "container": row.path.codec.container,
-            "bit_exact": row.path.codec.exact,
-            "verdict": row.verdict,
-            "findings": [
-                {"rule": one.rule, "verdict": one.verdict, "sentence": one.sentence, "frame": one.frame}
-                for one in row.findings
-            ],
-            "stations": [
-                {
-                    "node": node, "kind": one.kind, "label": one.label, "detail": one.detail, "idle": one.idle,
-                    "sentence": one.sentence,
-                }
-                for node, one in zip(row.nodes, row.stations, strict=True)
-            ],
-        }
-        for row in rows_of(made.files, _Tried(made), bench.tempo)
-    ]  # fmt: skip
-    return {"files": files}
+def _plan_of(row: Row) -> FilePlan:
+    codec = row.path.codec
+    return FilePlan(
+        row.id, row.brief.id, row.path.name.file_name, codec.frames, codec.rate_hz, row.size.middle, row.size.exact,
+        (row.size.low, row.size.high), codec.container, codec.exact, row.verdict,
+        tuple(PlannedFinding(one.rule, one.verdict, one.sentence, one.frame) for one in row.findings),
+        tuple(
+            PlannedStation(node, one.kind, one.label, one.detail, one.idle, one.sentence)
+            for node, one in zip(row.nodes, row.stations, strict=True)
+        ),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,7 +190,7 @@ class PressResult:
 
 
 def press_now(
-    made: SetOut,
+    made: PressJob,
     out: Path,
     progress: Callable[[JobProgress, Sequence[str]], None],
     should_stop: Callable[[], bool],

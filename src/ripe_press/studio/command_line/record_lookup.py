@@ -17,7 +17,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.store.record import Record
 from ripe_press.store.upkeep import Upkeep
-from ripe_press.studio.command_line.press import PressResult, SetOut, press_now
+from ripe_press.studio.command_line.press import PressJob, PressResult, press_now
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobProgress
@@ -106,7 +106,7 @@ def press_again(
         pressing = _pressing(Pressings(database), number)
     document = document_from(pressing.ticket)
     known = tuple(measured(wish.source.facts) for wish in document.mixes)
-    result = press_now(SetOut(document, known), out, progress, should_stop, again_of=number)
+    result = press_now(PressJob(document, known), out, progress, should_stop, again_of=number)
     return result, None if result.pressing is None else compare(folder, number, result.pressing)
 
 

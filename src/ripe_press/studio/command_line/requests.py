@@ -42,7 +42,7 @@ from ripe_press.core.whole_files import write_whole
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.briefs import briefs_here
-from ripe_press.studio.command_line.press import SetOut
+from ripe_press.studio.command_line.press import PressJob
 from ripe_press.studio.command_line.stems import NO_STEMS, StemsWish, beside
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.planning.measured import measured
@@ -104,7 +104,7 @@ def set_out(
     wish: RangeWish,
     ticket: TicketWish = PLAIN_TICKET,
     sheet: SheetWish = NO_SHEET,
-) -> SetOut:
+) -> PressJob:
     """What a command line means: a range of every mix to every brief, with the same departures.
 
     Without a brief a blank delivery is made. What a mix has on its bench stands where nothing else is typed: tempo,
@@ -117,7 +117,7 @@ def set_out(
     return known_of(document_of(tuple(made), book, date.today().isoformat()))
 
 
-def set_out_again(mixes: Sequence[Path], document: Document, downmix: str = "") -> SetOut:
+def set_out_again(mixes: Sequence[Path], document: Document, downmix: str = "") -> PressJob:
     """The wishes of a document for mixes in the places of those that it was written for.
 
     Where the mix is another one, a range that was the whole mix is the whole of this one. Raises: BadInput
@@ -196,7 +196,7 @@ def mix_wish(
     return MixWish(SourceNote(facts, mix.stem, offsets, embedded.time_reference), bench, cover, stems)
 
 
-def known_of(document: Document) -> SetOut:
+def known_of(document: Document) -> PressJob:
     """The document with as much known of each mix as its deliveries need."""
     mixes, briefs = [], document.briefs_by_id
     order = document.order
@@ -211,7 +211,7 @@ def known_of(document: Document) -> SetOut:
         facts = replace(facts, content_sum=content_sum(Path(facts.path)))
         mixes.append(replace(wish, source=replace(wish.source, facts=facts)))
     known = tuple(measured(wish.source.facts) for wish in mixes)
-    return SetOut(replace(document, mixes=tuple(mixes)), known)
+    return PressJob(replace(document, mixes=tuple(mixes)), known)
 
 
 def _may_be_exact(delivery: Delivery, facts: SourceFacts) -> bool:

@@ -5,14 +5,14 @@ import json
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
-from ripe_press.core.blocks import Progress, no_progress
-from ripe_press.core.errors import BadInput, NotFound
+from ripe_press.core.blocks import Progress, ShouldStop, never, no_progress
+from ripe_press.core.errors import BadInput, Cancelled, NotFound
 from ripe_press.core.proof.read_back import Proof, prove
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.document import brief_from_row
 from ripe_press.core.rules.checks.received import hold_file, measures_needed
+from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.sheet.signature import NAME as SIGNATURE
 from ripe_press.core.sheet.signature import fingerprint, holds, keys_before, read_signature
 from ripe_press.core.words import quoted
@@ -30,12 +30,47 @@ _MOST_BYTES = 1 << 20
 _SUM, _SHEET, _SIGNED = "checksum", "delivery_sheet", "signature"
 
 
-def check_files(paths: Sequence[Path], brief: str, progress: Progress = no_progress) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class FileCheck:
+    """One thing that was compared: what was asked for, what was found, and the result in a sentence."""
+
+    id: str
+    asked: str
+    found: str
+    holds: bool
+    sentence: str
+
+
+@dataclass(frozen=True, slots=True)
+class CheckedFile:
+    """A received file with everything that was compared."""
+
+    path: str
+    verdict: Verdict
+    checks: tuple[FileCheck, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class CheckResult:
+    """All files that were checked against a brief."""
+
+    brief: str
+    files: tuple[CheckedFile, ...]
+
+    @property
+    def all_ready(self) -> bool:
+        """Whether there are files and every one of them is ready."""
+        return bool(self.files) and all(one.verdict == "ready" for one in self.files)
+
+
+def check_files(
+    paths: Sequence[Path], brief: str, progress: Progress = no_progress, should_stop: ShouldStop = never
+) -> CheckResult:
     """Holds files, and all sound in folders, against a brief by its id or from a file.
 
     Where a folder has a checksum list or a delivery sheet, every file of it is compared with those too, and missing
     files are reported. Raises: NotFound for a brief or a file that is not there; BadInput for a brief or a sheet that
-    cannot be read.
+    cannot be read; Cancelled ``check.cancelled``.
     """
     wanted = _brief(brief)
     files = list(_expanded(paths))
@@ -44,11 +79,14 @@ def check_files(paths: Sequence[Path], brief: str, progress: Progress = no_progr
     signatures = {path: _signature(path, known) for path in paths if (path / SIGNATURE).is_file()}
     reports += [one.report for one in signatures.values()]
     for at, (path, listed, said) in enumerate(files):
+        if should_stop():
+            message = "Check cancelled."
+            raise Cancelled("check.cancelled", message)
         progress(at, len(files))
         signed = next((one for folder, one in signatures.items() if path.is_relative_to(folder)), None)
         reports.append(_checked(path, listed, said, wanted, signed))
     progress(len(files), len(files))
-    return {"brief": wanted.id, "files": reports}
+    return CheckResult(wanted.id, tuple(reports))
 
 
 def _brief(wish: str) -> Brief:
@@ -105,11 +143,11 @@ class _Signed:
     """The signature of a folder: its report, and the files it covers; none where it is invalid."""
 
     folder: Path
-    report: dict[str, Any]
+    report: CheckedFile
     files: Mapping[str, str]
     by: str
 
-    def check(self, path: Path, digest: str) -> dict[str, Any] | None:
+    def check(self, path: Path, digest: str) -> FileCheck | None:
         """Whether a file is the one that was signed; None where nothing of it was."""
         asked = self.files.get(path.relative_to(self.folder).as_posix())
         if asked is None:
@@ -117,7 +155,7 @@ class _Signed:
         sentence = f"Identical with the file that {quoted(self.by)} signed."
         if asked != digest:
             sentence = f"{quoted(path.name)} differs from the file that {quoted(self.by)} signed. Ask for it again."
-        return _row(_SIGNED, asked, digest, asked == digest, sentence)
+        return FileCheck(_SIGNED, asked, digest, asked == digest, sentence)
 
 
 def _signature(folder: Path, known: Mapping[str, str]) -> _Signed:
@@ -154,22 +192,22 @@ def _signature(folder: Path, known: Mapping[str, str]) -> _Signed:
     )
 
 
-def _of_signature(path: Path, asked: str, found: str, holds: bool, sentence: str, verdict: str) -> dict[str, Any]:
-    return {"path": str(path), "verdict": verdict, "checks": [_row(_SIGNED, asked, found, holds, sentence)]}
+def _of_signature(path: Path, asked: str, found: str, holds: bool, sentence: str, verdict: Verdict) -> CheckedFile:
+    return CheckedFile(str(path), verdict, (FileCheck(_SIGNED, asked, found, holds, sentence),))
 
 
-def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief, signed: _Signed | None) -> dict[str, Any]:
-    checks: list[dict[str, Any]] = []
+def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief, signed: _Signed | None) -> CheckedFile:
+    checks: list[FileCheck] = []
     if not path.is_file():
         where = "the checksum list" if listed else "the delivery sheet"
         sentence = f"{quoted(path.name)} is listed in {where} but missing. Ask for it again."
-        checks.append(_row(_SUM if listed else _SHEET, listed or "", "missing", False, sentence))
-        return {"path": str(path), "verdict": "stop", "checks": checks}
+        checks.append(FileCheck(_SUM if listed else _SHEET, listed or "", "missing", False, sentence))
+        return CheckedFile(str(path), "stop", tuple(checks))
     if path.suffix.lower() in BESIDE:
         digest = hashlib.sha256(path.read_bytes()).hexdigest()
         checks.append(_sum(path, listed or "", digest))
         checks += _by_signature(signed, path, digest)
-        return {"path": str(path), "verdict": _verdict(checks), "checks": checks}
+        return CheckedFile(str(path), _verdict(checks), tuple(checks))
     proof = prove(path, loudness=measures_needed(brief), speech=brief.require.of_speech)
     if listed is not None:
         checks.append(_sum(path, listed, proof.sha256))
@@ -177,26 +215,26 @@ def _checked(path: Path, listed: str | None, said: Said | None, brief: Brief, si
     if said is not None:
         checks.append(_as_said(path, said, proof))
     held = list(hold_file(brief, proof))
-    checks += [_row(one.rule, one.asked, one.found, one.holds, one.sentence(brief.title)) for one in held]
+    checks += [FileCheck(one.rule, one.asked, one.found, one.holds, one.sentence(brief.title)) for one in held]
     stops = any(one.stops for one in held)
-    return {"path": str(path), "verdict": "stop" if stops else _verdict(checks), "checks": checks}
+    return CheckedFile(str(path), "stop" if stops else _verdict(checks), tuple(checks))
 
 
-def _by_signature(signed: _Signed | None, path: Path, digest: str) -> list[dict[str, Any]]:
+def _by_signature(signed: _Signed | None, path: Path, digest: str) -> list[FileCheck]:
     found = signed.check(path, digest) if signed else None
     return [found] if found else []
 
 
-def _as_said(path: Path, said: Said, proof: Proof) -> dict[str, Any]:
+def _as_said(path: Path, said: Said, proof: Proof) -> FileCheck:
     if not said:
         sentence = f"{quoted(path.name)} is not on the delivery sheet."
-        return _row(_SHEET, "listed on the sheet", "none", False, sentence)
+        return FileCheck(_SHEET, "listed on the sheet", "none", False, sentence)
     wrong = departures(said, proof)
     if not wrong:
-        return _row(_SHEET, "as on the sheet", "as on the sheet", True, "Matches the delivery sheet.")
+        return FileCheck(_SHEET, "as on the sheet", "as on the sheet", True, "Matches the delivery sheet.")
     differences = ", ".join(f"{fact} {found}, expected {asked}" for fact, asked, found in wrong)
     asked, found = ("; ".join(f"{one[0]} {one[part]}" for one in wrong) for part in (1, 2))
-    return _row(
+    return FileCheck(
         _SHEET,
         asked,
         found,
@@ -205,20 +243,16 @@ def _as_said(path: Path, said: Said, proof: Proof) -> dict[str, Any]:
     )
 
 
-def _sum(path: Path, listed: str, digest: str) -> dict[str, Any]:
+def _sum(path: Path, listed: str, digest: str) -> FileCheck:
     if not listed:
         sentence = f"{quoted(path.name)} is in no checksum list."
     elif listed == digest:
         sentence = "Matches the checksum list."
     else:
         sentence = f"{quoted(path.name)} differs from the checksum list. Ask for it again."
-    return _row(_SUM, listed or "listed in the checksums", digest, listed == digest, sentence)
+    return FileCheck(_SUM, listed or "listed in the checksums", digest, listed == digest, sentence)
 
 
-def _row(check: str, asked: str, found: str, holds: bool, sentence: str) -> dict[str, Any]:
-    return {"id": check, "asked": asked, "found": found, "holds": holds, "sentence": sentence}
-
-
-def _verdict(checks: Sequence[dict[str, Any]]) -> str:
-    wrong = [one["id"] for one in checks if not one["holds"]]
+def _verdict(checks: Sequence[FileCheck]) -> Verdict:
+    wrong = [one.id for one in checks if not one.holds]
     return "stop" if {_SUM, _SHEET, _SIGNED} & set(wrong) else "look" if wrong else "ready"
