@@ -1,10 +1,7 @@
 """The common jobs of the README, run as written."""
 
-import os
 import re
-import shutil
-import subprocess
-import sys
+import shlex
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +12,7 @@ from ripe_press.core.tags.riff_notes import append_chunks, marker_chunks
 from ripe_press.core.timeline import Marker
 from ripe_press.studio.data_folder import VARIABLE
 from support import ROOT
+from support.command_line import run
 from support.signals import noise, write
 
 README = ROOT / "README.md"
@@ -38,12 +36,8 @@ def test_every_common_job_gives_its_stated_result(tmp_path: Path, monkeypatch: p
     (tmp_path / "stick").mkdir()
     found = recipes()
     assert len(found) >= 10 and all(line.startswith("ripe-press ") for line in found)
-    environment = {**os.environ, "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}"}
-    bash = shutil.which("bash")
-    assert bash
     for line in found:
-        words = [bash, "-ec", line]
-        done = subprocess.run(words, cwd=tmp_path, env=environment, capture_output=True, text=True, check=False)
+        done = run(*shlex.split(line)[1:], cwd=tmp_path)
         assert done.returncode == 0, (line, done.stdout, done.stderr)
     made = {one.relative_to(tmp_path).as_posix() for one in tmp_path.rglob("*.*")}
     assert {"out/Millrace 44k1 16b.wav", "stick/Millrace 44k1 16b.wav", "out/delivery-sheet.html"} <= made

@@ -42,7 +42,18 @@ def installed(tmp_path_factory: pytest.TempPathFactory) -> Path:
     (wheel,) = (place / "dist").glob("ripe_press-*.whl")
     commands = place / "venv" / "bin"
     lock = ROOT / "requirements.lock"
-    run(commands / "python", "-m", "pip", "-q", "--disable-pip-version-check", "install", "-c", lock, wheel)
+    run(
+        commands / "python",
+        "-m",
+        "pip",
+        "-q",
+        "--disable-pip-version-check",
+        "install",
+        "--no-compile",
+        "-c",
+        lock,
+        wheel,
+    )
     return commands
 
 

@@ -11,6 +11,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from support.sampling import sampled
+
 RATE_HZ = 11_025
 Mono = NDArray[np.float64]
 
@@ -206,12 +208,13 @@ PLAN: tuple[tuple[Callable[[np.random.Generator], Cut], int], ...] = (
 
 
 def cuts(seed: int = 1) -> Iterator[Cut]:
-    """Every cut of the plan: 420, each from a seed of its own."""
+    """Every cut of the plan: 420, each from a seed of its own; a sample of each kind."""
     number = 0
     for make, count in PLAN:
-        for _ in range(count):
-            number += 1
-            yield make(np.random.default_rng((seed, number)))
+        yield from (
+            make(np.random.default_rng((seed, one))) for one in sampled(range(number + 1, number + count + 1), 7)
+        )
+        number += count
 
 
 @dataclass(frozen=True, slots=True)
@@ -226,7 +229,7 @@ class Recording:
 
 def recordings(seed: int = 1, count: int = 60) -> Iterator[Recording]:
     """Noise from −70 to −40 dBFS, white, pink or hum, drifting by up to 3 dB; half with knocks before the music."""
-    for number in range(count):
+    for number in sampled(range(count), 5):
         random = np.random.default_rng((seed, 9_000 + number))
         lead, dead, length = random.uniform(1.5, 6), random.uniform(3, 24), random.uniform(25, 60)
         style = str(random.choice(("band", "strings", "choir")))

@@ -5,12 +5,18 @@ import re
 from collections.abc import Sequence
 
 from support import ROOT
+from support.sampling import WHOLE
 
 DETECTORS = ROOT / "docs" / "detectors.md"
 
 
 def rates_in_docs(name: str, lines: Sequence[str]) -> None:
-    """Checks that a block of the document of detectors holds these lines, or writes it with RIPE_PRESS_WRITE_DOCS."""
+    """Checks that a block of the document of detectors holds these lines, or writes it with RIPE_PRESS_WRITE_DOCS.
+
+    Only in a whole run: a sample has other rates.
+    """
+    if not WHOLE:
+        return
     begin, end = f"<!-- {name} -->", f"<!-- end of {name} -->"
     text = DETECTORS.read_text(encoding="utf-8")
     before, _, rest = text.partition(begin)
@@ -19,7 +25,7 @@ def rates_in_docs(name: str, lines: Sequence[str]) -> None:
     if os.environ.get("RIPE_PRESS_WRITE_DOCS"):
         DETECTORS.write_text(before + begin + block + end + behind, encoding="utf-8")
         return
-    assert _near(inside.strip(), block.strip()), f"docs/detectors.md, {name}: run with RIPE_PRESS_WRITE_DOCS=1"
+    assert _near(inside.strip(), block.strip()), f"docs/detectors.md, {name}: set RIPE_PRESS_WRITE_DOCS=1, too"
 
 
 _FIGURE = re.compile(r"[0-9]+(?:\.[0-9]+)?")

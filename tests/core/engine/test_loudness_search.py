@@ -16,6 +16,7 @@ from ripe_press.core.press import PressedFile
 from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.signal.limiter import Limiter
 from support.press import delivery_of, facts_of, files_for, press_files
+from support.sampling import sampled
 from support.signals import noise, sine, write
 
 RATE = 48_000
@@ -101,7 +102,7 @@ def settled(path: Path, targets: tuple[float, ...], wish: LevelWish, trials: boo
 
 
 @pytest.mark.parametrize("trials", [False, True])
-@pytest.mark.parametrize("kind", list(KINDS))
+@pytest.mark.parametrize("kind", sampled(KINDS, 4))
 def test_reached_or_said_and_with_the_least_gain(kind: str, trials: bool, tmp_path: Path) -> None:
     samples = KINDS[kind]()
     path = write(tmp_path / "Millrace.wav", samples, RATE, "DOUBLE")

@@ -19,6 +19,7 @@ from ripe_press.core.sources.file import FileSource
 from support.cuts import RATE_HZ, music, room
 from support.docs import rates_in_docs
 from support.press import delivery_of, facts_of, files_for, press_files, read_all
+from support.sampling import sampled
 from support.signals import in_blocks, noise, sine, write
 
 RATE = 44_100
@@ -44,10 +45,11 @@ def song(kind: str, number: int) -> tuple[Block, int, int]:
 
 @pytest.mark.slow
 @pytest.mark.timeout(900)
-def test_fifty_loops_repeat_without_a_seam_in_every_codec(tmp_path: Path) -> None:
+def test_loops_repeat_without_a_seam_in_every_codec(tmp_path: Path) -> None:
     clean = dict.fromkeys(FORMATS, 0)
     worst = dict.fromkeys(FORMATS, 0.0)
-    for number in range(50):
+    numbers = sampled(range(50), 6)
+    for number in numbers:
         sound, start, end = song(KINDS[number % 5], number)
         mix = write(tmp_path / "mix.wav", sound, RATE, "DOUBLE")
         facts = facts_of(mix)
@@ -67,8 +69,8 @@ def test_fifty_loops_repeat_without_a_seam_in_every_codec(tmp_path: Path) -> Non
         assert seam.step < 1.5
         for file in made:
             Path(file.path).unlink()
-    assert clean["WAV"] >= 48 and clean["FLAC"] == clean["WAV"]
-    assert min(clean.values()) >= 40
+    assert clean["WAV"] >= 0.96 * len(numbers) and clean["FLAC"] == clean["WAV"]
+    assert min(clean.values()) >= 0.8 * len(numbers)
     rates_in_docs(
         "seams",
         ["| format | loops | seam passes | largest flux |", "|---|---|---|---|"]

@@ -21,6 +21,7 @@ from ripe_press.core.rules.findings import Check, Finding
 from ripe_press.core.rules.registry import judge
 from support import ROOT
 from support.press import delivery_of, facts_of, files_for, press_files
+from support.sampling import WHOLE, sampled
 from support.signals import noise, write
 
 RATE, SECONDS = 44_100, 6
@@ -253,7 +254,7 @@ def test_each_wrong_thing_is_caught_by_its_own_check(made: dict[str, Pressed], t
     wrong = []
     for kind, pressed in made.items():
         (tmp_path / kind).mkdir()
-        for name, (file, rule) in cases(pressed, kind, tmp_path / kind).items():
+        for name, (file, rule) in sampled(cases(pressed, kind, tmp_path / kind).items(), 3):
             failed, _ = judged(pressed, file)
             if failed != {rule}:
                 wrong.append((kind, name, rule, failed))
@@ -264,6 +265,6 @@ def test_each_wrong_thing_is_caught_by_its_own_check(made: dict[str, Pressed], t
         for name, row in table.items()
     ]
     text = HEAD + "\n".join(rows) + "\n"
-    if os.environ.get("RIPE_PRESS_WRITE_DOCS"):
+    if WHOLE and os.environ.get("RIPE_PRESS_WRITE_DOCS"):
         TABLE.write_text(text)
-    assert TABLE.read_text() == text
+    assert TABLE.read_text() == text or not WHOLE

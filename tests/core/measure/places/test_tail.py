@@ -12,6 +12,7 @@ from ripe_press.core.measure.places.tail import Tail, floor_dbfs, what_follows
 from support.cuts import PLAN, RATE_HZ, Mono, cuts, music
 from support.docs import rates_in_docs
 from support.levels import levels_of
+from support.sampling import WHOLE
 from support.signals import noise
 
 
@@ -31,11 +32,11 @@ def test_tails_and_music_are_distinguished() -> None:
         total.update({(truth, said): count for said, count in counts.items()})
     tails = sum(count for (truth, _), count in total.items() if truth == "tail")
     musics = sum(count for (truth, _), count in total.items() if truth == "music")
-    assert tails + musics >= 365 and sum(count for _, count in PLAN) >= 400
+    assert tails + musics >= (365 if WHOLE else 50) and sum(count for _, count in PLAN) >= 400
     assert total["tail", "music"] <= 0.005 * tails
     assert total["music", "tail"] + total["music", "nothing"] <= 0.01 * musics
     # A question is not an answer: it stays rare where the truth is clear.
-    assert total["tail", "unsure"] <= 0.1 * tails and total["music", "unsure"] <= 0.05 * musics
+    assert total["tail", "unsure"] <= max(3, 0.1 * tails) and total["music", "unsure"] <= max(2, 0.05 * musics)
     # A drone, or what ends too early, is never taken for music or for a tail that was heard to its end.
     assert set(found["ask", "a drone continues"]) == {"unsure"}
     said = ("nothing", "tail", "music", "unsure")
