@@ -69,12 +69,13 @@ check: $(STAMPS)/python-dev $(STAMPS)/node
 	$(BIN)/python -m ripe_press.api.words | cmp - web/src/api/generated/words.json
 	cd web && npm run --silent lint && npm run --silent typecheck && npm run --silent test
 
-# Kills, random requests, crafted files and load in large numbers, for hours. The figures are in docs/safety.md.
+# Kills, random requests, crafted files, detector rates and load in large numbers, for hours. The figures are in docs/safety.md.
 SOAK_MINUTES ?= 60
 soak: setup $(STAMPS)/python-dev
 	RIPE_PRESS_KILLS=1000 $(BIN)/pytest -n auto tests/studio/pressing/test_kills.py
 	RIPE_PRESS_EXAMPLES=200 RIPE_PRESS_MUTATIONS=2000 $(BIN)/pytest tests/api/test_fuzz.py
 	RIPE_PRESS_CRAFTED=800 $(BIN)/pytest -n auto tests/core/formats/test_mutations.py
+	RIPE_PRESS_WHOLE=1 $(BIN)/pytest -n auto $$(grep -rlE "sampled|WHOLE" tests/core)
 	$(BIN)/python benchmarks/load.py $(SOAK_MINUTES)
 
 # This product against the shortest straight scripts on the same libraries, as ratios.

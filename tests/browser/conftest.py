@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from ripe_press.studio.live.rack import VARIABLE
 from ripe_press.studio.log import NAME
@@ -79,19 +79,29 @@ def browser() -> Iterator[Browser]:
         opened.close()
 
 
+@pytest.fixture(scope="session")
+def context(browser: Browser, server: Server) -> Iterator[BrowserContext]:
+    """One for all tests of a worker: the scripts of the page are loaded and compiled once."""
+    made = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True)
+    made.set_default_timeout(30_000)
+    yield made
+    made.close()
+
+
 @pytest.fixture
-def page(browser: Browser, server: Server) -> Iterator[Page]:
-    context = browser.new_context(
-        viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True
-    )
-    context.set_default_timeout(30_000)
+def page(context: BrowserContext) -> Iterator[Page]:
     opened = context.new_page()
+    # Nothing that an earlier test left in the browser.
+    opened.goto("/icon.svg")
+    opened.evaluate("localStorage.clear(); sessionStorage.clear()")
     problems: list[str] = []
     opened.on("pageerror", lambda error: problems.append(str(error)))
     yield opened
     # A test that failed while the press was paused fails alone: the tests behind it share this server.
     opened.request.patch("/api/press", data={"paused": False})
-    context.close()
+    context.set_offline(False)
+    for one in context.pages:
+        one.close()
     assert problems == []
 
 

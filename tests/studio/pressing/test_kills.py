@@ -1,6 +1,6 @@
 """Power cuts: processes killed at any instant leave complete files and true states.
 
-Twelve kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest …`` (`make soak`).
+Six kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest …`` (`make soak`).
 """
 
 import hashlib
@@ -23,7 +23,7 @@ from support import TESTS
 from support.signals import noise, write
 
 pytestmark = pytest.mark.slow
-KILLS = int(os.environ.get("RIPE_PRESS_KILLS", "12"))
+KILLS = int(os.environ.get("RIPE_PRESS_KILLS", "6"))
 KILLS_A_PRESSING = 6
 
 
