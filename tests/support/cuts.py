@@ -11,7 +11,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from support.sampling import sampled
+from support import sampled
 
 RATE_HZ = 11_025
 Mono = NDArray[np.float64]

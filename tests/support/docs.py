@@ -4,8 +4,7 @@ import os
 import re
 from collections.abc import Sequence
 
-from support import ROOT
-from support.sampling import WHOLE
+from support import ROOT, WHOLE
 
 DETECTORS = ROOT / "docs" / "detectors.md"
 

@@ -15,8 +15,8 @@ from ripe_press.core.measure.signal import SignalMeter
 from ripe_press.core.press import PressedFile
 from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.signal.limiter import Limiter
+from support import sampled
 from support.press import delivery_of, facts_of, files_for, press_files
-from support.sampling import sampled
 from support.signals import noise, sine, write
 
 RATE = 48_000

@@ -16,10 +16,10 @@ from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.edges import Edges, Stretch
 from ripe_press.core.signal.edges import Joiner, crossfaded
 from ripe_press.core.sources.file import FileSource
+from support import sampled
 from support.cuts import RATE_HZ, music, room
 from support.docs import rates_in_docs
 from support.press import delivery_of, facts_of, files_for, press_files, read_all
-from support.sampling import sampled
 from support.signals import in_blocks, noise, sine, write
 
 RATE = 44_100

@@ -19,9 +19,8 @@ from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import Check, Finding
 from ripe_press.core.rules.registry import judge
-from support import ROOT
+from support import ROOT, WHOLE, sampled
 from support.press import delivery_of, facts_of, files_for, press_files
-from support.sampling import WHOLE, sampled
 from support.signals import noise, write
 
 RATE, SECONDS = 44_100, 6

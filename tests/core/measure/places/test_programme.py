@@ -6,10 +6,10 @@ import pytest
 from ripe_press.core.measure.level_history import LevelHistory
 from ripe_press.core.measure.places.programme import SILENT_ABOVE_NOISE_DB, Sounding, find_programme, sounding_of
 from ripe_press.core.measure.places.silence import SilenceMeter
+from support import WHOLE
 from support.cuts import RATE_HZ, Mono, music, recordings, room
 from support.docs import rates_in_docs
 from support.levels import levels_of
-from support.sampling import WHOLE
 
 
 def sounding(sound: Mono, silence_dbfs: float | None = None) -> Sounding:

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 
 from ripe_press.core.measure.places.tail import Tail, floor_dbfs, what_follows
+from support import WHOLE
 from support.cuts import PLAN, RATE_HZ, Mono, cuts, music
 from support.docs import rates_in_docs
 from support.levels import levels_of
-from support.sampling import WHOLE
 from support.signals import noise
 
 

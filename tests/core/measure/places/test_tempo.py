@@ -10,10 +10,10 @@ from ripe_press.core.measure.places.programme import Sounding
 from ripe_press.core.measure.places.tempo import SURE, TempoFound, find_tempo
 from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint, tempo_in_name
 from ripe_press.core.timeline import TempoChange
+from support import sampled
 from support.cuts import RATE_HZ, applause, drone, music
 from support.docs import rates_in_docs
 from support.levels import levels_of
-from support.sampling import sampled
 
 BPMS = (63.0, 72.0, 84.0, 92.0, 100.5, 110.0, 123.45, 128.0, 140.0, 155.0, 170.0)
 
