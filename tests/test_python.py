@@ -84,5 +84,5 @@ def test_work_stops_and_reports_progress(here: Path) -> None:
         ripe_press.measure("Millrace.wav", should_stop=lambda: True)
     with pytest.raises(Cancelled, match="Check cancelled"):
         ripe_press.check("Millrace.wav", "audio-cd", should_stop=lambda: True)
-    with pytest.raises(AttributeError, match="no attribute 'fold'"):
+    with pytest.raises(AttributeError, match="has no “fold”"):
         ripe_press.fold  # type: ignore[attr-defined] # noqa: B018

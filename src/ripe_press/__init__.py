@@ -13,5 +13,5 @@ def __getattr__(name: str) -> Any:
         scripting = import_module("ripe_press.scripting")
         if name in scripting.__all__:
             return getattr(scripting, name)
-    message = f"module {__name__!r} has no attribute {name!r}"
+    message = f"The module ripe_press has no “{name}”."
     raise AttributeError(message)

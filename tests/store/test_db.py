@@ -5,8 +5,8 @@ from pathlib import Path
 import pytest
 
 from ripe_press.core.errors import Conflict
-from ripe_press.core.file_report import FileReport
 from ripe_press.core.requests.document import bench_of
+from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes, NewMix
 from ripe_press.store.pressings import NewPressing, Pressings, StoredFile

@@ -7,8 +7,8 @@ from typing import Any
 
 import pytest
 
-from ripe_press.core.file_report import FileReport
 from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.db import Database
 from ripe_press.store.pressings import NewPressing, Pressings, StoredFile
 from ripe_press.store.record import Record

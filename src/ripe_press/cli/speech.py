@@ -19,7 +19,7 @@ from ripe_press.core.words import VERDICTS
 from ripe_press.studio.jobs.folder import JobProgress
 
 if TYPE_CHECKING:
-    from ripe_press.core.file_report import FileReport
+    from ripe_press.core.sheet.file_report import FileReport
     from ripe_press.studio.command_line.press import FilePlan, PressResult
 
 PATH = click.Path(path_type=Path)

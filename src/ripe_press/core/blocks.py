@@ -24,7 +24,7 @@ ShouldStop = Callable[[], bool]
 
 
 def never() -> bool:
-    """For work that nobody stops."""
+    """Return False: the work is not to end."""
     return False
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from statistics import median
 from typing import Any, Literal
 
-from ripe_press.core.file_report import FileReport, report_from_row, report_row
+from ripe_press.core.sheet.file_report import FileReport, report_from_row, report_row
 from ripe_press.store.db import Database
 
 State = Literal["waiting", "running", "cut-off", "done", "failed", "cancelled"]

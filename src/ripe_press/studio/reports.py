@@ -9,7 +9,11 @@ from typing import Any
 import numpy as np
 
 from ripe_press.core.blocks import Progress
-from ripe_press.core.file_report import (
+from ripe_press.core.listening.playback import plays_at
+from ripe_press.core.measure.loudness import LoudnessResult
+from ripe_press.core.measure.pyramid import PyramidShape
+from ripe_press.core.press import PressedFile
+from ripe_press.core.sheet.file_report import (
     BackOffTry,
     FileReport,
     ReportedMeasures,
@@ -18,10 +22,6 @@ from ripe_press.core.file_report import (
     reported_findings,
     reported_forecast,
 )
-from ripe_press.core.listening.playback import plays_at
-from ripe_press.core.measure.loudness import LoudnessResult
-from ripe_press.core.measure.pyramid import PyramidShape
-from ripe_press.core.press import PressedFile
 from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.units import db_from_linear, finite

@@ -14,11 +14,11 @@ from ripe_press.api.schemas import Arrival
 from ripe_press.api.shelf.routes import arrival_schema
 from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.errors import RipePressError
-from ripe_press.core.file_report import FileReport
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.requests.bench import Bench, ticket_for, ticket_of
 from ripe_press.core.requests.document import Document, bench_of
 from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.jobs.folder import JobProgress

@@ -6,10 +6,10 @@ from typing import Annotated
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
-from ripe_press.core.file_report import FileReport, ReportedCheck, ReportedFinding
 from ripe_press.core.proof.hearing.opinion import Prediction
 from ripe_press.core.requests.bench import Bench
 from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.sheet.file_report import FileReport, ReportedCheck, ReportedFinding
 from ripe_press.store.pressings import FileState, Found, State
 from ripe_press.store.record import RecordRow
 from ripe_press.studio.pressing.compare import Comparison

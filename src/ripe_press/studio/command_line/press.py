@@ -11,11 +11,11 @@ from typing import Any
 
 from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import BadInput, Conflict, RipePressError, Unsupported
-from ripe_press.core.file_report import FileReport, report_row
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.press import FailedFile, PressedFile, press
 from ripe_press.core.requests.document import Document, MixWish, document_row
 from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.sheet.file_report import FileReport, report_row
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.trial import size_after, try_path

@@ -9,9 +9,9 @@ from typing import Any
 
 from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import Cancelled, NotFound, RipePressError
-from ripe_press.core.file_report import ReportedFinding
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.sending.drop_off import DropOff, drop_off_from, drop_off_from_word
+from ripe_press.core.sheet.file_report import ReportedFinding
 from ripe_press.core.words import VERDICTS, quoted
 from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs

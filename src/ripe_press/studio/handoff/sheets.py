@@ -9,11 +9,11 @@ from typing import Any
 
 from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
-from ripe_press.core.file_report import FileReport, report_of_proof
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.proof.read_back import prove
 from ripe_press.core.requests.document import document_from
 from ripe_press.core.sheet.contents import NAMES, DeliverySheet, Remark, SheetFile, checksums, sheet_row
+from ripe_press.core.sheet.file_report import FileReport, report_of_proof
 from ripe_press.core.sheet.page import write_page
 from ripe_press.core.sheet.printed import Paper, write_pdf
 from ripe_press.core.sheet.signature import NAME as SIGNATURE

@@ -8,7 +8,6 @@ from typing import Any, Literal
 
 from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.errors import BadInput, NotFound, RipePressError
-from ripe_press.core.file_report import FileReport
 from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Mode
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.ladder import rung_path
@@ -16,6 +15,7 @@ from ripe_press.core.listening.passages import DeskPassage, passages
 from ripe_press.core.listening.playback import Playback, plays_at
 from ripe_press.core.listening.voice import Voice
 from ripe_press.core.requests.document import bench_of, document_from
+from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.sources.source import AudioSource, enters_anywhere
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations import Range

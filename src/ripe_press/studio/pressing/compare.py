@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
-from ripe_press.core.file_report import FileReport
 from ripe_press.core.proof.compare import Difference
+from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.units import print_clock, print_count, print_db
 from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredPressing

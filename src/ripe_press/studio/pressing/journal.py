@@ -12,9 +12,9 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.file_report import FileReport, report_from_row, report_row
 from ripe_press.core.press import Event
 from ripe_press.core.proof.read_back import hash_file
+from ripe_press.core.sheet.file_report import FileReport, report_from_row, report_row
 from ripe_press.core.whole_files import sync_folder
 from ripe_press.store.pressings import StoredFile
 from ripe_press.studio.reports import file_report

@@ -10,11 +10,11 @@ from pathlib import Path
 
 from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
-from ripe_press.core.file_report import FileReport
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.document import Document, MixWish, document_from, document_row
+from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.units import print_count
 from ripe_press.core.whole_files import sweep
 from ripe_press.core.words import quoted

@@ -15,7 +15,6 @@ from numpy.typing import NDArray
 
 from ripe_press.core.engine.levels import settled_at
 from ripe_press.core.errors import Conflict, RipePressError
-from ripe_press.core.file_report import ReportedMeasures
 from ripe_press.core.measure.content import comes_back_to_hz
 from ripe_press.core.proof.against import Against, SoundDifference, hold_against
 from ripe_press.core.proof.against.looks import LEVELS_FROM_DB, Looks
@@ -27,6 +26,7 @@ from ripe_press.core.requests.document import document_from
 from ripe_press.core.rules.case import Case
 from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
+from ripe_press.core.sheet.file_report import ReportedMeasures
 from ripe_press.core.units import print_count, print_db
 from ripe_press.core.words import VERDICTS, quoted
 from ripe_press.store.held_files import HeldFiles

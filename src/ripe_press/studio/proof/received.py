@@ -32,7 +32,7 @@ _SUM, _SHEET, _SIGNED = "checksum", "delivery_sheet", "signature"
 
 @dataclass(frozen=True, slots=True)
 class FileCheck:
-    """One thing that was compared: what was asked for, what was found, and the result in a sentence."""
+    """A comparison: the required value, the value in the file, and the result as a sentence."""
 
     id: str
     asked: str

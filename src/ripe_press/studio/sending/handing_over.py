@@ -5,11 +5,11 @@ from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
 
-from ripe_press.core.file_report import FileReport
 from ripe_press.core.formats.capabilities import CAPABILITIES, kinds_of
 from ripe_press.core.naming import LABEL_FIELDS, length_label, rate_label
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason, plain_line
+from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.parcels import NewParcel
 from ripe_press.store.pressings import StoredFile, StoredPressing, Verdict
 from ripe_press.studio.handoff.sheets import sheet_file
