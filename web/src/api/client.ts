@@ -204,7 +204,6 @@ export const api = {
     get("/api/orders/{order_id}/entries/{entry}/path", { path: { order_id, entry } }),
   makeOrder: (title: string, mixes: readonly number[]) =>
     post("/api/orders", { body: { title, ranges: mixes.map((mix_id) => ({ mix_id })) } }),
-  cutOrder: (mix_id: number, at: "markers" | "quiet") => post("/api/orders/cut", { body: { mix_id, at } }),
   proposeEntries: (mix_id: number, at: "markers" | "quiet") =>
     post("/api/orders/entries", { body: { mix_id, at } }),
   importOrder: (text: string) => post("/api/orders/import", { body: { text } }),
