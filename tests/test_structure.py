@@ -4,6 +4,7 @@ import ast
 import re
 from collections.abc import Iterator
 from functools import cache
+from graphlib import TopologicalSorter
 from pathlib import Path
 from typing import get_args
 
@@ -192,6 +193,20 @@ def imported_by(path: Path) -> list[Path]:
         for one in found
         if (path.parent / one).resolve().is_relative_to(PAGE)
     ]
+
+
+def test_modules_import_each_other_without_circles() -> None:
+    names = {
+        path: ".".join(path.relative_to(SRC.parent).with_suffix("").parts).removesuffix(".__init__")
+        for path in modules()
+    }
+    known = set(names.values())
+    graph = {
+        name: {full if (full := f"{module}.{one}") in known else module for module, one in imports(path)} - {name}
+        for path, name in names.items()
+    }
+    assert len(graph) > 400
+    TopologicalSorter(graph).prepare()
 
 
 def test_features_of_the_page_do_not_import_each_other() -> None:

@@ -49,11 +49,11 @@ def ringing(tmp_path: Path) -> Path:
 def test_hold_and_ring_out_go_on_and_stop_does_not(ringing: Path, tmp_path: Path) -> None:
     facts, whole = facts_of(ringing), soundfile.read(ringing)[0]
     end = RATE * 2
-    publish = ring_of(facts, end, Edges(end="ring"))
+    ring = ring_of(facts, end, Edges(end="ring"))
     # From -6 to -70 dBFS at 60 dB a second.
-    assert publish / RATE == pytest.approx(64 / 60, abs=0.05)
-    for edges, frames in ((Edges(), end), (Edges("hold", 0.5), end + RATE // 2), (Edges("ring"), end + publish)):
-        read = render(ringing, range_of(facts, 0, end, edges, publish), tmp_path / "out.wav")
+    assert ring / RATE == pytest.approx(64 / 60, abs=0.05)
+    for edges, frames in ((Edges(), end), (Edges("hold", 0.5), end + RATE // 2), (Edges("ring"), end + ring)):
+        read = render(ringing, range_of(facts, 0, end, edges, ring), tmp_path / "out.wav")
         assert np.array_equal(read, whole[:frames])
     limited = ring_of(facts, end, Edges(end="ring", ring_limit_s=0.25))
     assert limited == pytest.approx(RATE // 4, abs=50)
@@ -64,13 +64,13 @@ def test_hold_and_ring_out_go_on_and_stop_does_not(ringing: Path, tmp_path: Path
 def test_fold_keeps_length_and_every_sample(ringing: Path, tmp_path: Path, loop_s: float) -> None:
     facts, whole = facts_of(ringing), soundfile.read(ringing)[0]
     end, start = RATE * 2, RATE * 2 - round(loop_s * RATE)
-    publish = ring_of(facts, end, Edges(end="fold"))
-    read = render(ringing, range_of(facts, start, end, Edges("fold"), publish), tmp_path / "out.wav")
+    ring = ring_of(facts, end, Edges(end="fold"))
+    read = render(ringing, range_of(facts, start, end, Edges("fold"), ring), tmp_path / "out.wav")
     assert len(read) == end - start
-    assert read.sum(axis=0) == pytest.approx(whole[start : end + publish].sum(axis=0), abs=1e-9)
+    assert read.sum(axis=0) == pytest.approx(whole[start : end + ring].sum(axis=0), abs=1e-9)
     again = np.zeros_like(read)
-    for at in range(start, end + publish, end - start):
-        piece = whole[at : min(at + end - start, end + publish)]
+    for at in range(start, end + ring, end - start):
+        piece = whole[at : min(at + end - start, end + ring)]
         again[: len(piece)] += piece
     assert np.allclose(read, again, atol=1e-12)
 

@@ -19,8 +19,7 @@ from ripe_press.core.measure.signal import SignalMeter, SignalResult
 from ripe_press.core.requests.delivery import Delivery, LevelWish
 from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.sources.file import FileSource
-from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import Reader
+from ripe_press.core.sources.source import Reader, Sharing
 from ripe_press.core.stations.size.sketch import Sketch
 from support.press import delivery_of, facts_of, files_for, press_files, pressed
 from support.signals import noise, sine, write

@@ -65,9 +65,9 @@ def test_gains_are_smoothed_as_whole_numbers_divide() -> None:
         for at, least in enumerate(wanted):
             gain = min(float(least), gain + (1.0 - gain) * 0.01)
             value = int(np.floor(gain * one))
-            for stage, publish in enumerate(rings):
-                totals[stage] += value - publish[at % length]
-                publish[at % length] = value
+            for stage, ring in enumerate(rings):
+                totals[stage] += value - ring[at % length]
+                ring[at % length] = value
                 value = totals[stage] // length
             assert out[at] == value / one
         assert out[1_000] == 1.0

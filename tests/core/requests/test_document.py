@@ -36,7 +36,8 @@ from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations import Depth, Finish, Range, Rate, Target
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
 from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.planner import mix_of, resolved
+from ripe_press.studio.planning.planner import resolved
+from ripe_press.studio.planning.resolved import mix_of
 from support import ROOT
 
 OLD = Path(__file__).parent / "old"

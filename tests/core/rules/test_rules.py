@@ -71,10 +71,10 @@ def wished(asked: Case, **more: Any) -> Case:
 
 def followed(tail: Tail, end: str = "stop") -> Case:
     """A range with something behind its end, which is at −38 dBFS."""
-    publish = 96_000 if end != "stop" else 0
-    stretch = Stretch(0, 960_000, Edges(end), publish, tail=tail)  # type: ignore[arg-type]
-    made = wished(measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5 if not publish else -90.0)), stretch=stretch)
-    return replace(made, path=replace(made.path, cut=replace(made.path.cut, tail_frames=publish)))
+    ring = 96_000 if end != "stop" else 0
+    stretch = Stretch(0, 960_000, Edges(end), ring, tail=tail)  # type: ignore[arg-type]
+    made = wished(measured(edges=EdgeLevels(-90.0, -20.0, -38.0, -38.5 if not ring else -90.0)), stretch=stretch)
+    return replace(made, path=replace(made.path, cut=replace(made.path.cut, tail_frames=ring)))
 
 
 def looped(bars_s: float) -> Case:

@@ -99,8 +99,8 @@ def test_page_and_command_line_make_the_same_bytes(mix: Path, client: TestClient
         "--json",
     )  # fmt: skip
     assert sums([Path(file["path"]) for file in report["files"]]) == page
-    publish = made["files"][0]["frames"] - round((1.5 * RATE + 289) * 44_100 / RATE)
-    assert 0.2 * 44_100 < publish < 0.6 * 44_100 + 1
+    ring = made["files"][0]["frames"] - round((1.5 * RATE + 289) * 44_100 / RATE)
+    assert 0.2 * 44_100 < ring < 0.6 * 44_100 + 1
 
 
 def test_a_ticket_goes_out_and_comes_back(mix: Path, tmp_path: Path) -> None:

@@ -26,8 +26,8 @@ from ripe_press.core.rules.proposals import Proposal, silence_words
 from ripe_press.core.stations.level import USUAL_TARGETS
 from ripe_press.core.timeline import Marker, TempoMap, parse_place
 from ripe_press.core.words import quoted
-from ripe_press.studio.planning.planner import stretch_of
 from ripe_press.studio.planning.previews import delivery_path
+from ripe_press.studio.planning.resolved import stretch_of
 from ripe_press.studio.shelf.mix_views import check_inside
 
 router = APIRouter(prefix="/api/mixes/{mix_id}", tags=["bench"])

@@ -52,7 +52,7 @@ def remove_drop_off(number: int, studio: TheStudio) -> None:
 @router.post("/drop-offs/{number}/look")
 async def look_at_drop_off(number: int, studio: TheStudio) -> schemas.DropOffShown:
     """Tries a drop-off now, without sending anything."""
-    looked = await asyncio.wrap_future(studio.drop_offs.mix_views(number))
+    looked = await asyncio.wrap_future(studio.drop_offs.begin_look(number))
     return await run_in_threadpool(lambda: _drop_off(studio, looked, studio.outbox.counts()))
 
 

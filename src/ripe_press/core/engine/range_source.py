@@ -9,8 +9,7 @@ from ripe_press.core.blocks import BLOCK_FRAMES, Block, Processor
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.joined import JOINED
 from ripe_press.core.sources.parts import ReaderOfParts, in_blocks, silence
-from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import AudioSource, Reader
+from ripe_press.core.sources.source import AudioSource, Reader, Sharing
 from ripe_press.core.stations import Finish, Range, Work
 from ripe_press.core.stations import Source as SourceStation
 

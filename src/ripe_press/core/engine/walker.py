@@ -23,8 +23,7 @@ from ripe_press.core.engine.sinks import (
 from ripe_press.core.engine.tree import Node, merge
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.signal.edges import Cutter
-from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import AudioSource
+from ripe_press.core.sources.source import AudioSource, Sharing
 from ripe_press.core.stations import PathReport, Signal, Station, Tap
 from ripe_press.core.stations.report import StationPeakMeter
 

@@ -9,8 +9,7 @@ import numpy as np
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.signal.resample import Resampler, grid_frames, reach_frames
 from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, in_blocks
-from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import AudioSource
+from ripe_press.core.sources.source import AudioSource, Sharing
 from ripe_press.core.units import frames_after_conversion, print_rate
 
 CONVERTED = "converted"

@@ -7,8 +7,7 @@ from ripe_press.core.errors import Conflict
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.fingerprint import content_sum
 from ripe_press.core.formats.reading.reader import SourceReader
-from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import AudioSource, Reader, facts_of_file
+from ripe_press.core.sources.source import AudioSource, Reader, Sharing, facts_of_file
 from ripe_press.core.words import quoted
 
 

@@ -8,8 +8,7 @@ from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, fingerprint_of, in_blocks
-from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import AudioSource, Reader
+from ripe_press.core.sources.source import AudioSource, Reader, Sharing
 from ripe_press.core.units import print_rate
 from ripe_press.core.words import quoted
 

@@ -6,8 +6,7 @@ from dataclasses import dataclass, replace
 
 from ripe_press.core.blocks import BLOCK_FRAMES, Block
 from ripe_press.core.sources.parts import PartedSource, ReaderOfParts, in_blocks, silence
-from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import AudioSource
+from ripe_press.core.sources.source import AudioSource, Sharing
 from ripe_press.core.units import print_count
 
 

@@ -6,8 +6,7 @@ from typing import ClassVar
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.reading.downmix import FOLD_DOWN, describe_downmix
 from ripe_press.core.sources.converted import CONVERTED
-from ripe_press.core.sources.sharing import Sharing
-from ripe_press.core.sources.source import AudioSource, Reader
+from ripe_press.core.sources.source import AudioSource, Reader, Sharing
 from ripe_press.core.sources.sums import SUM
 from ripe_press.core.stations.base import Description, PathFacts, Signal, Station
 from ripe_press.core.units import print_clock, print_rate

@@ -17,7 +17,7 @@ from ripe_press.core.requests.running_order import OrderEntry, OrderLine, Runnin
 from ripe_press.core.stations import Range
 from ripe_press.core.tags.sheet import Values, in_order, merged
 from ripe_press.studio.planning.knowledge import Knowledge
-from ripe_press.studio.planning.planner import RejectedDelivery, Resolved, brief_of_line, mix_of, stretch_of
+from ripe_press.studio.planning.resolved import RejectedDelivery, Resolved, brief_of_line, mix_of, stretch_of
 
 DISC = OrderLine(DISC_TRACK.id)
 

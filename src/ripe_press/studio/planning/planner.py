@@ -3,7 +3,7 @@
 The page previews with it, press room and command line press with it: so the same wishes make the same files.
 """
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -13,12 +13,12 @@ from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import Clash, FilePlace, place, safe_stem
 from ripe_press.core.press import OrderedFile, PressOrder
-from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine, finish_of
+from ripe_press.core.requests.bench import Bench, TicketLine
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.requests.document import Document, MixWish
-from ripe_press.core.requests.edges import TAKES_A_TAIL, Stretch
-from ripe_press.core.requests.notes import MixNotes, TagWish
+from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.notes import TagWish
 from ripe_press.core.requests.part import Part
 from ripe_press.core.rules.checks.mix import tail_is_music
 from ripe_press.core.stations.range import bars_between
@@ -29,7 +29,9 @@ from ripe_press.core.units import print_minutes
 from ripe_press.core.words import quoted
 from ripe_press.studio.planning.knowledge import BEING_MEASURED, LIVE, Knowledge
 from ripe_press.studio.planning.measured import measured
+from ripe_press.studio.planning.orders import resolved_order
 from ripe_press.studio.planning.places import Places
+from ripe_press.studio.planning.resolved import RejectedDelivery, Resolved, brief_of_line, mix_of, stretch_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,14 +46,6 @@ class RequestedFile:
     placed: FilePlace
     joined: tuple[str, ...] = ()
     """The stems that are added up, where there are several."""
-
-
-@dataclass(frozen=True, slots=True)
-class RejectedDelivery:
-    """A delivery that cannot be made, and why."""
-
-    line: TicketLine
-    error: RipePressError
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,18 +95,6 @@ KnowledgeOf = Callable[[MixWish], Knowledge]
 FolderOf = Callable[[MixWish, Brief], Path]
 
 
-@dataclass(frozen=True, slots=True)
-class Resolved:
-    """A file of a ticket whose place is not settled yet."""
-
-    planned: PlannedFile
-    line: TicketLine
-    brief: Brief
-    mix: Mix
-    known: Knowledge
-    wish: MixWish
-
-
 def files_pressed(document: Document) -> list[Resolved]:
     """The files that a pressing of a document made, each at its number.
 
@@ -134,8 +116,6 @@ def resolved(
     A running order is resolved in place of the tickets of its mixes. Files to be ``judged`` are measured for that.
     """
     if document.order:
-        from ripe_press.studio.planning.orders import resolved_order
-
         return resolved_order(document, document.order, knowledge_of)
     briefs = document.briefs_by_id
     refused: list[RejectedDelivery] = []
@@ -209,17 +189,6 @@ def drop_off(folder: Path, brief: Brief) -> Path:
     return folder / safe_stem(brief.drop_off) if brief.drop_off else folder
 
 
-def mix_of(wish: MixWish, known: Knowledge, *, beside: bool = False) -> Mix:
-    """The sources of a mix's deliveries, or of those of the stem ``beside`` it."""
-    bench, cover = wish.bench, wish.cover.path if wish.cover else ""
-    offsets = wish.source.offsets
-    if beside and bench.finish.remove_dc:
-        offsets = tuple(known.measures["dc_offset"])
-    finish = finish_of(bench.finish, offsets)
-    notes = MixNotes(bench.tags, cover, bench.markers, wish.source.time_reference)
-    return Mix(known.source, wish.source.title, finish, notes)
-
-
 def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mix]:
     """Measurements of a stem, and the source of its deliveries."""
     if part.is_mix:
@@ -231,28 +200,6 @@ def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mi
             raise Conflict(LIVE, message, seconds=stem.live_s)
     known = whole.part(part_source(whole.source, wish.stems, part))
     return known, mix_of(wish, known, beside=True)
-
-
-def stretch_of(
-    known: Knowledge, part: NamedRange, silence_dbfs: float | None = None, *, judged: bool = False
-) -> Stretch:
-    """A range of a mix, with how long it rings or crossfades where it is to, and for one that is to be ``judged`` with
-    what follows its end and from where to where the mix sounds.
-    """
-    edges, start, end, facts = part.edges, part.start_frame, part.end_frame, known.facts
-    if not 0 <= start < end <= facts.frames:
-        # The error is raised where it is resolved.
-        return Stretch(start, end, edges, name=part.name)
-    heard_end = min(facts.frames, end + round(edges.hold_s * facts.rate_hz)) if edges.end == "hold" else end
-    tone = known.quiet_stretch() if edges.room_tone else None
-    if not judged and (edges.end not in TAKES_A_TAIL or end == facts.frames):
-        return Stretch(start, end, edges, name=part.name, crossfade_frames=_crossfade(known, part), tone=tone)
-    sounding = known.sounding(silence_dbfs)
-    tail = known.tail(heard_end, max(edges.ring_below_dbfs, sounding.silence_dbfs), edges.ring_limit_s)
-    # Continuing music is not a tail: a rule reports it, and no tail is used.
-    rings = edges.end in TAKES_A_TAIL and tail.kind != "music"
-    publish = min(facts.frames - end, round(tail.decay_s * facts.rate_hz)) if rings else 0
-    return Stretch(start, end, edges, publish, part.name, tail, _crossfade(known, part), tone, sounding.frames)
 
 
 def _looped(known: Knowledge, brief: Brief, stretch: Stretch) -> Stretch:
@@ -288,22 +235,6 @@ def _on_bars(stretch: Stretch, facts: SourceFacts, tempo: TempoMap) -> tuple[int
         return None
     start = min(lines[:-1], key=lambda line: abs(line - stretch.start_frame))
     return start, min((line for line in lines if line > start), key=lambda line: abs(line - stretch.end_frame))
-
-
-def _crossfade(known: Knowledge, part: NamedRange) -> int:
-    """The length of the crossfade of a range in frames: as it is set, or as its seam needs it."""
-    if part.edges.end != "crossfade":
-        return 0
-    wanted = round(part.edges.crossfade_ms * known.facts.rate_hz / 1000)
-    return wanted or known.crossfade_frames(part.start_frame, part.end_frame)
-
-
-def brief_of_line(line: TicketLine, briefs: Mapping[str, Brief]) -> Brief:
-    """The brief that a line names. Raises: NotFound ``brief.unknown``."""
-    if line.brief not in briefs:
-        message = f"Brief {quoted(line.brief)} not found. Choose another or remove the delivery."
-        raise NotFound("brief.unknown", message, brief=line.brief)
-    return briefs[line.brief]
 
 
 def _saying_tempo(wish: TagWish, bench: Bench, begins: TempoChange, metre: bool) -> TagWish:

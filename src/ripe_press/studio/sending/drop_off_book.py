@@ -97,7 +97,7 @@ class DropOffBook:
         self._events.publish("outbox")
         return self.get(number)
 
-    def mix_views(self, number: int) -> "Future[StoredDropOff]":
+    def begin_look(self, number: int) -> "Future[StoredDropOff]":
         """The same in a thread of its own, a few at a time, and each drop-off once at a time."""
         with self._lock:
             found = self._looks.get(number)
