@@ -113,9 +113,9 @@ def test_switches_by_rate_and_channels(kbps: int, channels: int, options: dict[s
 
 def test_better_encoder_at_a_rate_is_reported() -> None:
     codec = st.Codec("aac", "lossy", 48_000, 2, 48_000, coding=Coding("average", 256))
-    told = codec.words(st.Known()).sentence
+    told = codec.words(st.PathFacts()).sentence
     assert "17 dB below masking (at the same bit rate: MP3 19, Opus 23)." in told
     by_quality = st.Codec("vorbis", "lossy", 48_000, 2, 48_000, coding=Coding("variable", quality=6))
-    assert "16 dB below masking." in by_quality.words(st.Known()).sentence
+    assert "16 dB below masking." in by_quality.words(st.PathFacts()).sentence
     best = st.Codec("mp3", "lossy", 48_000, 2, 48_000, coding=Coding("variable", quality=10))
-    assert "masking" not in best.words(st.Known()).sentence
+    assert "masking" not in best.words(st.PathFacts()).sentence

@@ -128,3 +128,15 @@ def test_change_after_pressing_is_known_within_the_same_second(database: Databas
     time.sleep(0.005)
     mixes.set_bench(mix, {"ranges": [2]})
     assert mixes.rows()[0].changed_since
+
+
+def test_closed_record_takes_no_more(tmp_path: Path) -> None:
+    database = Database(tmp_path / "record.sqlite3")
+    database.migrate()
+    database.close()
+    with pytest.raises(Conflict) as caught, database.write():
+        pass
+    assert caught.value.code == "store.closed"
+    # Nobody holds the file any more: another program may write.
+    with sqlite3.connect(tmp_path / "record.sqlite3", timeout=0) as other:
+        other.execute("CREATE TABLE mine (id INTEGER)")

@@ -1,6 +1,7 @@
 """Files written for a disc are read back unchanged, whatever their texts."""
 
 import hashlib
+import re
 import zlib
 from dataclasses import replace
 from pathlib import Path
@@ -13,12 +14,14 @@ from hypothesis import strategies as hy
 from ripe_press.core.disc.assembly import LaidFile, assemble
 from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue
 from ripe_press.core.disc.cue_writer import cue_text, write_cue
+from ripe_press.core.disc.frames import print_frames
 from ripe_press.core.disc.log_sheet import Sums, TrackLevels, write_log_sheet
 from ripe_press.core.disc.programme import Programme, barcode_of, programme_of
 from ripe_press.core.disc.text import not_in_latin_1, read_text, write_text
 from ripe_press.core.errors import BadInput, Cancelled
 from ripe_press.core.requests.order_timeline import PlacedEntry
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
+from ripe_press.core.units import print_clock
 from support.signals import noise, write
 
 LATIN = hy.text(hy.characters(codec="latin-1", exclude_categories=["Cc"]), max_size=40).map(lambda one: one.strip())
@@ -134,3 +137,9 @@ def test_the_log_sheet_says_everything() -> None:
     for said in told:
         assert said in page, said
     assert "left on a 74-minute disc" in page
+    rows = re.findall(r"<tr>(.*?)</tr>", page, re.S)[1:4]
+    times = [re.findall(r"\d\d:\d\d:\d\d(?: \([^)]*\))?", row)[:3] for row in rows]
+    for track, shown in zip(programme().tracks, times, strict=True):
+        length = track.end_frame - track.start_frame
+        starts = [print_frames(track.start_frame), print_frames(track.start_frame - track.pause_frame)]
+        assert shown == [*starts, f"{print_frames(length)} ({print_clock(length * 588, 44_100, 1)})"]

@@ -46,7 +46,7 @@ def test_dither_is_decided_by_rule(codec: str, bits: int | None, rate_hz: int, d
     path = path_of(replace(FACTS, codec=codec, bit_depth=bits, rate_hz=rate_hz))
     assert path.depth
     assert (path.depth.dither, path.depth.idle) == (dither, dither == "none")
-    words = st.describe(path, st.Known())[3].sentence
+    words = st.describe(path, st.PathFacts())[3].sentence
     assert words.endswith("bit-exact." if dither == "none" else "dither, once, at the end.")
 
 

@@ -27,3 +27,15 @@ def test_a_peak_between_samples_is_in_its_own_bin() -> None:
     bins = TruePeakBins(1, 48_000)
     bins.process(samples)
     assert [value > 0.98 for value in bins.result()[1]] == [False, False, True, False]
+
+
+@pytest.mark.parametrize(("more", "count"), [(0, 2), (1, 3), (5_000, 3)])
+def test_the_last_bin_has_its_own_peak_and_what_rings_after_it(more: int, count: int) -> None:
+    samples = np.full((TRUE_PEAK_BIN * 2 + more, 1), 0.1)
+    samples[-1] = 0.9
+    meter = TruePeakBins(1, 48_000)
+    meter.process(samples)
+    best, bins = meter.result()
+    assert len(bins) == count and bins[0] < 0.2
+    assert bins[-1] == pytest.approx(best.peak_linear) and best.peak_linear >= 0.9
+    assert best.peak_frame >= len(samples) - 20

@@ -57,6 +57,7 @@ def test_intake_server_has_a_plain_url(url: str) -> None:
     [
         "", "127.0.0.1:8144", "ftp://weir.example", "file:///etc/passwd", "http://", "http://ada:pw@weir.example",
         "http://weir.example?x=1", "http://weir.example#x", "http://weir.example\r\nHost: x", "http://weir.example:99999",
+        "http://weir.example:0",
         "javascript:alert(1)",
     ],
 )  # fmt: skip

@@ -14,17 +14,17 @@ from ripe_press.core.timeline import Marker
 from support.press import delivery_of, files_for
 
 FACTS = SourceFacts("/mix.wav", "wav", "pcm-float", 96_000, 2, 96_000 * 151, 32)
-KNOWN = st.Known(rate_hz=96_000)
-LOUD = st.Known(signal=SignalResult(-1.0, -0.5, -18.0), group="album")
+KNOWN = st.PathFacts(rate_hz=96_000)
+LOUD = st.PathFacts(signal=SignalResult(-1.0, -0.5, -18.0), group="album")
 
 
 def test_a_depth_station_sets_its_noise_against_this_mix() -> None:
     depth = st.Depth(16, "triangular", exact=False)
-    told = depth.words(st.Known(-61.2))
+    told = depth.words(st.PathFacts(-61.2))
     assert told.sentence.startswith(
         "Noise at 16 bits with triangular dither: −93.3 dBFS; quietest half second: −61.2 dBFS."
     )
-    assert "digital silence" in depth.words(st.Known(float("-inf"))).sentence
+    assert "digital silence" in depth.words(st.PathFacts(float("-inf"))).sentence
     assert depth.words(KNOWN).figures == (("Dither noise", "−93.3 dBFS"),)
 
 
@@ -42,7 +42,7 @@ def test_a_depth_station_sets_its_noise_against_this_mix() -> None:
 def test_why_integers_are_made_so(wish: dict[str, object], words: str) -> None:
     made = delivery_of(FACTS, **{"encoding": "s16", "rate_hz": 44_100, **wish})
     (file,) = files_for(made, FACTS)
-    cells = st.describe(file.path, st.Known(dither_asked=made.dither))
+    cells = st.describe(file.path, st.PathFacts(dither_asked=made.dither))
     assert words in next(cell.sentence for cell in cells if cell.kind == "depth")
     assert dict(cells[-3].figures)["Size"]
 
@@ -65,7 +65,7 @@ def test_working_stations_name_their_changes() -> None:
     assert "high-pass at 30 Hz, then gain −2.0 dB" in finish.sentence
     mono = st.Channels("mono", -3).words(KNOWN)
     assert (mono.label, mono.detail) == ("Mono sum", "−3 dB")
-    assert st.Channels("right").words(st.Known(pair=True)).detail == "of a pair"
+    assert st.Channels("right").words(st.PathFacts(pair=True)).detail == "of a pair"
     assert [depth_label(16, "pcm"), depth_label(32, "pcm-float"), depth_label(None, "mp3")] == [
         "16 bits", "32-bit float", "mp3",
     ]  # fmt: skip
@@ -77,9 +77,10 @@ def test_level_shows_forecast_and_result() -> None:
     assert (level.label, level.detail) == ("−14.0 LUFS", "≈ +4.0 dB")
     assert ("Gain reduction", "−4.5 dB") in level.figures
     assert "“album”" in level.sentence
+    assert "ceiling −1.0 dBTP (limiter, max 12 dB reduction)" in level.sentence
     peak = st.Target("peak", -0.3)
-    assert st.Level(0.7).words(st.Known(target=peak)).detail == "+0.7 dB"
-    assert st.Level(0.0).words(st.Known(target=peak)).detail == "no change"
+    assert st.Level(0.7).words(st.PathFacts(target=peak)).detail == "+0.7 dB"
+    assert st.Level(0.0).words(st.PathFacts(target=peak)).detail == "no change"
     assert st.Level(-1.0).words(KNOWN).sentence == "Gain −1.0 dB."
     words = [st.Target(*one).in_words for one in (("peak", -0.3), ("true-peak", -1.0), ("loudness", -23.0))]  # type: ignore[arg-type]
     assert words == ["peak −0.3 dBFS", "−1.0 dBTP", "−23.0 LUFS"]
@@ -107,5 +108,5 @@ def test_tags_list_their_fields() -> None:
 
 def test_a_rate_that_a_codec_lacks_is_explained() -> None:
     rate = st.Rate(96_000, 48_000, "very-high")
-    assert "Ogg Opus supports 48 kHz only" in rate.words(st.Known(container="opus")).sentence
-    assert "exists at" not in rate.words(st.Known(container="wav")).sentence
+    assert "Ogg Opus supports 48 kHz only" in rate.words(st.PathFacts(container="opus")).sentence
+    assert "exists at" not in rate.words(st.PathFacts(container="wav")).sentence

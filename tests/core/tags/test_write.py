@@ -258,6 +258,8 @@ def test_loop_points_are_read_by_a_reader_of_samplers_files(tmp_path: Path) -> N
     path = made(tmp_path, "wav", full_tags(loop=(0, FRAMES)))
     (loop,) = wavinfo.WavInfoReader(str(path)).smpl.sample_loops
     assert (loop.start, loop.end) == (0, FRAMES - 1)
+    # No fraction of a sample, and played for ever.
+    assert path.read_bytes().partition(b"smpl")[2][56:64] == bytes(8)
     assert read_embedded(path, 48_000, FRAMES).loop == (0, FRAMES)
 
 

@@ -27,6 +27,12 @@ def test_lossless_codecs_come_back_exactly(tmp_path: Path, codec: str, container
     assert (facts.frames, facts.bit_depth, facts.codec) == (30_000, 16, "pcm")
 
 
+def test_alac_of_24_bits_is_read_as_such(tmp_path: Path) -> None:
+    path = encode(tmp_path / "mix.m4a", CODES.astype(np.int32) << 16, 44_100, "alac", "ipod", "s32p")
+    with SourceReader(path) as reader:
+        assert (reader.facts.bit_depth, reader.facts.codec) == (24, "pcm")
+
+
 def test_aac_has_the_length_that_went_in_and_no_shift(tmp_path: Path) -> None:
     wave = (sine(441, 1.0, 44_100, 0.5) * 32768).astype(np.int16)
     path = encode(tmp_path / "mix.m4a", wave, 44_100, "aac", "ipod", "fltp")

@@ -8,10 +8,12 @@ import numpy as np
 import pytest
 import soundfile
 from mutagen.flac import FLAC
+from mutagen.mp3 import MP3
 
 from ripe_press.core.errors import Interrupted
+from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.writing.sndfile_writer import SndfileWriter
-from support.signals import ramp16
+from support.signals import noise, ramp16
 
 
 def written(path: Path, codes: np.ndarray) -> Path:
@@ -57,3 +59,13 @@ def test_existing_file_is_kept_and_a_cancelled_one_removed(tmp_path: Path) -> No
         SndfileWriter(tmp_path / "gone" / "c.flac", "flac", "s16", 44_100, 2)
     assert caught.value.message.endswith(".")
     assert [path.name for path in tmp_path.iterdir()] == ["kept.flac"]
+
+
+@pytest.mark.parametrize(("rate_hz", "kbps"), [(32_000, 320), (32_000, 64), (48_000, 320), (24_000, 160), (24_000, 64)])
+def test_the_ends_of_the_mp3_bit_rates_are_written_as_set(tmp_path: Path, rate_hz: int, kbps: int) -> None:
+    """ISO/IEC 11172-3 goes from 32 to 320 kbit/s from 32 kHz on, ISO/IEC 13818-3 from 8 to 160 below."""
+    path = tmp_path / "a.mp3"
+    with SndfileWriter(path, "mp3", "lossy", rate_hz, 2, Coding("constant", kbps)) as writer:
+        writer.write(noise(rate_hz).astype(np.float32))
+    info = MP3(path).info
+    assert (info.bitrate, info.sample_rate) == (kbps * 1000, rate_hz)
