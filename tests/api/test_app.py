@@ -5,6 +5,7 @@ import inspect
 import io
 import json
 import os
+import re
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -236,6 +237,20 @@ def test_a_converter_shows_measured_figures(client: TestClient) -> None:
 def test_unknown_addresses_of_the_interface_are_not_the_page(client: TestClient) -> None:
     assert client.get("/api/nonsense").status_code == 404
     assert client.get("/api/pressings/999").json()["code"] == "pressing.unknown"
+
+
+def test_reference_of_the_api_is_shipped_and_only_on_this_machine(client: TestClient, tmp_path: Path) -> None:
+    page = client.get("/api/docs")
+    scripts = re.findall(r'(?:src|href)="([^"]+)"', page.text)
+    assert scripts and all(one.startswith("/") for one in scripts)
+    for one in scripts:
+        assert client.get(one).status_code == 200, one
+    described = client.get("/api/openapi.json").json()
+    assert described["paths"]["/api/pressings"]["post"] and "/api/docs" not in described["paths"]
+    token = "t" * 40
+    with TestClient(make_app(Studio(DataFolder(tmp_path)), (), token), OWN) as other:
+        for path in ("/api/docs", "/api/openapi.json"):
+            assert other.get(path, headers={"Authorization": f"Bearer {token}"}).status_code == 404
 
 
 def test_one_bad_name_or_link_refuses_that_file_and_not_its_folder(client: TestClient, tmp_path: Path) -> None:
