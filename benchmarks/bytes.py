@@ -20,7 +20,7 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from ripe_press.api.app import make_app
-from ripe_press.cli import app
+from ripe_press.cli.app import app
 from ripe_press.core.briefs.library import built_in_briefs
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.signal.fade import CURVES

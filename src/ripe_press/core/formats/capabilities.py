@@ -4,14 +4,23 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from ripe_press.core.formats.writing.encoders import (
+    AAC,
     AAC_MASKED,
     AAC_SWITCHES,
+    ALAC,
+    FLAC,
+    MP3,
     MP3_MASKED,
+    OPUS,
     OPUS_MASKED,
+    VIDEO,
+    VORBIS,
     VORBIS_MASKED,
+    WAVPACK,
+    Encoder,
     Masked,
     Switches,
-)
+)  # fmt: skip
 from ripe_press.core.units import print_rate
 
 Container = Literal[
@@ -62,6 +71,14 @@ class Capability:
     kbps_listed: bool = False
     kbps_first: int = 0
     quality_first: int = 0
+    kbps_below: tuple[int, tuple[int, ...]] = (0, ())
+    """The bit rates below a sample rate in Hz, where there are others."""
+    most_bits_a_sample: int = 0
+    """The most bits that a channel may take a sample: 6144 in a packet of 1024 (AAC, ISO/IEC 14496-3, from memory)."""
+    most_kbps_a_channel: int = 0
+    """The most that its encoder takes a channel (measured)."""
+    encoder: Encoder | None = None
+    """How the library that writes it is set; None for plain samples."""
     switches: tuple[Switches, ...] = ()
     """How the encoder is set inside, by bit rate; empty leaves it as it comes."""
     masked: Masked = ()
@@ -126,8 +143,10 @@ _USUAL_RATES = (
 )  # fmt: skip
 _PCM: tuple[Encoding, ...] = ("u8", "s16", "s20", "s24", "s32", "f32", "f64")
 _LOSSY: tuple[Encoding, ...] = ("lossy",)
-# Below 64 kbit/s, and below 16 kHz, the encoder leaves out what a player needs to return the exact length.
+# Below 32 kHz it is MPEG-2 layer III, with other bit rates. Below 64 kbit/s, and below 16 kHz, the encoder leaves out
+# what a player needs to return the exact length.
 _MP3_RATES = (16_000, 22_050, 24_000, 32_000, 44_100, 48_000)
+_MP3_KBPS_BELOW_32K = (64, 80, 96, 112, 128, 144, 160)
 _MP3_KBPS = (64, 80, 96, 112, 128, 160, 192, 224, 256, 320)
 _AAC_RATES = (8_000, 11_025, 12_000, 16_000, 22_050, 24_000, 32_000, 44_100, 48_000, 64_000, 88_200, 96_000)
 _AAC_KBPS = (64, 96, 128, 160, 192, 256, 320)
@@ -155,15 +174,17 @@ CAPABILITIES: dict[Container, Capability] = {
         Capability(
             "flac", "FLAC", ".flac", "libsndfile", ("s16", "s20", "s24"), "comments", "audio/flac", "pcm",
             compressed=True, markers="comments", pictures=True, loop=True, gain_tags="replaygain", effort_ms=5,
+            encoder=FLAC,
         ),
         Capability(
             "wavpack", "WavPack", ".wv", "libav", ("s16", "s20", "s24", "s32", "f32"), "ape", "audio/x-wavpack",
             "pcm", compressed=True, pictures=True, loop=True, gain_tags="replaygain", max_bytes=MAX_32, effort_ms=29,
+            encoder=WAVPACK,
         ),
         Capability(
             "alac", "ALAC in MP4", ".m4a", "libav", ("s16", "s20", "s24"), "mp4", "audio/mp4", "pcm",
             compressed=True, markers="chapters", pictures=True, loop=True, gain_tags="replaygain", effort_ms=8,
-            read_as="mp4",
+            read_as="mp4", encoder=ALAC,
         ),
         Capability(
             "mp3", "MP3", ".mp3", "libsndfile", _LOSSY, "id3", "audio/mpeg", "mp3", rates_hz=_MP3_RATES,
@@ -171,13 +192,13 @@ CAPABILITIES: dict[Container, Capability] = {
             knobs=(("constant", "kbps"), ("average", "kbps"), ("variable", "quality")), kbps=_MP3_KBPS,
             kbps_listed=True, kbps_first=320, quality_first=10, masked=MP3_MASKED, markers="frames", pictures=True,
             loop=True, gain_tags="replaygain", effort_ms=84,
-            ladder=(128, 160, 192, 256, 320),
+            ladder=(128, 160, 192, 256, 320), encoder=MP3, kbps_below=(32_000, _MP3_KBPS_BELOW_32K),
         ),
         Capability(
             "aac", "AAC in MP4", ".m4a", "libav", _LOSSY, "mp4", "audio/mp4", "aac", rates_hz=_AAC_RATES,
             max_rate_hz=96_000, compressed=True, knobs=(("average", "kbps"),), kbps=_AAC_KBPS, kbps_first=256,
             switches=AAC_SWITCHES, masked=AAC_MASKED, markers="chapters", pictures=True,
-            loop=True, gain_tags="replaygain", effort_ms=15, read_as="mp4",
+            loop=True, gain_tags="replaygain", effort_ms=15, read_as="mp4", encoder=AAC, most_bits_a_sample=6,
             ladder=(96, 128, 160, 192, 256, 320), ladder_mode="average",
         ),
         Capability(
@@ -185,7 +206,7 @@ CAPABILITIES: dict[Container, Capability] = {
             max_rate_hz=192_000, compressed=True, knobs=(("variable", "quality"),), quality_first=7,
             masked=VORBIS_MASKED, markers="comments", pictures=True, pictures_are_text=True,
             loop=True, gain_tags="replaygain", effort_ms=24, read_as="ogg",
-            ladder=(3, 4, 5, 6, 7, 8), ladder_mode="variable",
+            encoder=VORBIS, ladder=(3, 4, 5, 6, 7, 8), ladder_mode="variable",
         ),
         Capability(
             "opus", "Ogg Opus", ".opus", "libav", _LOSSY, "comments", "audio/ogg", "opus", rates_hz=(48_000,),
@@ -194,13 +215,14 @@ CAPABILITIES: dict[Container, Capability] = {
             kbps=(32, 48, 64, 96, 128, 160, 192, 256, 320, 450), kbps_first=160, masked=OPUS_MASKED,
             markers="comments", pictures=True, pictures_are_text=True, loop=True, gain_tags="r128", effort_ms=18,
             read_as="ogg",
-            ladder=(64, 96, 128, 160, 192, 256), ladder_mode="variable",
+            encoder=OPUS, most_kbps_a_channel=256, ladder=(64, 96, 128, 160, 192, 256), ladder_mode="variable",
         ),
         Capability(
             "video", "MP4 video, still picture", ".mp4", "libav", _LOSSY, "mp4", "video/mp4", "aac",
             rates_hz=(44_100, 48_000), min_rate_hz=44_100, max_rate_hz=48_000, compressed=True,
             knobs=(("average", "kbps"),), kbps=_AAC_KBPS, kbps_first=320, switches=AAC_SWITCHES, masked=AAC_MASKED,
             markers="chapters", pictures=True, shows_picture=True, sound="aac", effort_ms=37, read_as="mp4",
+            encoder=VIDEO, most_bits_a_sample=6,
         ),
     )
 }  # fmt: skip
@@ -229,6 +251,15 @@ def is_float(encoding: Encoding) -> bool:
 def is_pcm(container: Container) -> bool:
     """Whether a container holds plain samples, so that its size is known to the byte."""
     return not CAPABILITIES[container].codec
+
+
+def encoder_of(container: Container) -> Encoder:
+    """How the library that writes a container is set. Raises: TypeError for one of plain samples."""
+    encoder = CAPABILITIES[container].encoder
+    if encoder is None:
+        message = f"{container} is written without a library"
+        raise TypeError(message)
+    return encoder
 
 
 def codec_of(container: Container, encoding: Encoding) -> str:

@@ -15,8 +15,6 @@ from ripe_press.core.formats.capabilities import (
 )
 from ripe_press.core.units import print_rate
 
-_MP3_KBPS_BELOW_32K = (64, 80, 96, 112, 128, 144, 160)
-
 
 @dataclass(frozen=True, slots=True)
 class Coding:
@@ -40,14 +38,13 @@ def switches_for(container: Container, kbps: int, channels: int) -> dict[str, st
 
 
 def bit_rates(container: Container, rate_hz: int, channels: int) -> tuple[int, ...]:
-    """The bit rates in kbit/s that are offered at a rate; below 32 kHz MP3 has others (MPEG-2 layer III)."""
+    """The bit rates in kbit/s that are offered at a rate."""
     can = CAPABILITIES[container]
-    if container == "mp3" and rate_hz < 32_000:
-        return _MP3_KBPS_BELOW_32K
-    # A packet of AAC has 1024 frames and at most 6144 bits a channel (ISO/IEC 14496-3, from memory); the encoder of
-    # Opus takes 256 kbit/s a channel (measured).
-    most = {"aac": 6 * rate_hz * channels // 1000, "opus": 256 * channels}.get(can.codec)
-    if most is None:
+    below_hz, others = can.kbps_below
+    if rate_hz < below_hz:
+        return others
+    most = can.most_bits_a_sample * rate_hz * channels // 1000 or can.most_kbps_a_channel * channels
+    if not most:
         return can.kbps
     return tuple(one for one in can.kbps if one <= most) or (most,)
 

@@ -17,22 +17,15 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import Samples, as_integers
 from ripe_press.core.disk import write_failed
 from ripe_press.core.errors import Interrupted
-from ripe_press.core.formats.capabilities import Container, Encoding
+from ripe_press.core.formats.capabilities import Container, Encoding, encoder_of
 from ripe_press.core.formats.coding import Coding, switches_for
 from ripe_press.core.formats.writing._file import NewFile, encoder_refused
+from ripe_press.core.formats.writing.encoders import Encoder
 from ripe_press.core.timeline import Marker
 from ripe_press.core.whole_files import sync
 
 Picture = NDArray[np.uint8]
 
-_CODECS: dict[Container, tuple[str, str]] = {
-    "alac": ("alac", "ipod"),
-    "aac": ("aac", "ipod"),
-    "opus": ("libopus", "opus"),
-    "wavpack": ("wavpack", "wv"),
-    "video": ("aac", "mp4"),
-}
-_OPUS_MODES = {"variable": "on", "average": "constrained", "constant": "off"}
 _FRAMES_A_PIECE = 4096
 _SECONDS_A_PICTURE = 1
 
@@ -60,26 +53,26 @@ class AvWriter(NewFile):
         self.frames = 0
         self._rate_hz = rate_hz
         self._layout = "stereo" if channels == 2 else "mono"
-        self._kind = _sample_format(container, encoding)
-        codec, form = _CODECS[container]
+        encoder = encoder_of(container)
+        self._kind = dict(encoder.samples)[encoding]
         options = {"fflags": "+bitexact"}
-        if form in ("ipod", "mp4"):
-            # Otherwise lengths are rounded to milliseconds, and a player cannot return the exact frames.
+        if encoder.exact_times:
+            # A player could not return the exact frames.
             options |= {"movflags": "+faststart", "movie_timescale": str(rate_hz)}
         try:
             path.open("xb").close()
         except OSError as error:
             raise write_failed(path, error) from error
         try:
-            self._file = av.open(str(path.absolute()), "w", format=form, container_options=options)
+            self._file = av.open(str(path.absolute()), "w", format=encoder.form, container_options=options)
             self._picture = _StillPicture(self._file, rate_hz, picture) if picture is not None else None
-            stream: Any = self._file.add_stream(codec, rate=rate_hz, layout=self._layout)
+            stream: Any = self._file.add_stream(encoder.codec, rate=rate_hz, layout=self._layout)
             stream.codec_context.format = self._kind
-            stream.options = _codec_options(container, encoding, coding, channels)
+            stream.options = _codec_options(encoder, container, encoding, coding, channels)
             if coding:
                 stream.codec_context.bit_rate = coding.kbps * 1000
             self._stream = stream
-            if chapters and form in ("ipod", "mp4"):
+            if chapters and encoder.exact_times:
                 self._file.set_chapters(_chapters(chapters, rate_hz, frames))  # type: ignore[arg-type]
         except (av.FFmpegError, OSError, ValueError) as error:
             path.unlink(missing_ok=True)
@@ -143,25 +136,16 @@ class AvWriter(NewFile):
         return write_failed(self.path, error)
 
 
-def _sample_format(container: Container, encoding: Encoding) -> str:
-    if container == "opus":
-        return "flt"
-    if encoding == "s16":
-        return "s16p"
-    return "s32p" if encoding in ("s20", "s24", "s32") else "fltp"
-
-
-def _codec_options(container: Container, encoding: Encoding, coding: Coding | None, channels: int) -> dict[str, str]:
-    options = {"flags": "+bitexact"}
+def _codec_options(
+    encoder: Encoder, container: Container, encoding: Encoding, coding: Coding | None, channels: int
+) -> dict[str, str]:
+    options = {"flags": "+bitexact", **dict(encoder.options)}
     if coding:
         options |= switches_for(container, coding.kbps, channels)
-    if container in ("alac", "wavpack") and encoding in ("s20", "s24"):
+        if vbr := dict(encoder.modes).get(coding.mode):
+            options["vbr"] = vbr
+    if encoder.says_24_bits and encoding in ("s20", "s24"):
         options["bits_per_raw_sample"] = "24"
-    if container == "wavpack":
-        # At its fastest the encoder loses its way in long files: they came out up to 1.8 times as large (measured).
-        options["compression_level"] = "2"
-    if container == "opus" and coding:
-        options["vbr"] = _OPUS_MODES[coding.mode]
     return options
 
 

@@ -12,13 +12,12 @@ import soundfile
 
 from ripe_press.core.blocks import Samples, as_integers
 from ripe_press.core.disk import write_failed
-from ripe_press.core.formats.capabilities import BEST_QUALITY, Container, Encoding
+from ripe_press.core.formats.capabilities import BEST_QUALITY, Container, Encoding, encoder_of
 from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.writing._file import NewFile
-from ripe_press.core.formats.writing.encoders import mp3_factor
+from ripe_press.core.formats.writing.encoders import Encoder
 from ripe_press.core.whole_files import sync
 
-_SUBTYPES: dict[Encoding, str] = {"s16": "PCM_16", "s20": "PCM_24", "s24": "PCM_24"}
 _MOST_FRAMES_A_WRITE = 4096
 """The Vorbis encoder keeps what it is given on the stack: longer blocks take the process down (measured)."""
 
@@ -37,12 +36,16 @@ class SndfileWriter(NewFile):
     ) -> None:
         self.path = path
         self.frames = 0
-        self._integers = container == "flac"
-        self._raise = 1 / mp3_factor(coding.kbps) if coding and container == "mp3" else 1.0
+        encoder = encoder_of(container)
+        if coding is None and encoding == "lossy":
+            message = f"{container} needs to know how it is coded"
+            raise TypeError(message)
+        self._integers = coding is None
+        self._raise = 1 / encoder.factor(coding.kbps) if coding else 1.0
         """The encoder's own loss of level is added before."""
         try:
             self._file = soundfile.SoundFile(
-                str(path), "x", rate_hz, channels, **_options(container, encoding, rate_hz, coding)
+                str(path), "x", rate_hz, channels, **_options(encoder, encoding, rate_hz, coding)
             )
         except (soundfile.LibsndfileError, OSError) as error:
             raise write_failed(path, error) from error
@@ -75,18 +78,11 @@ class SndfileWriter(NewFile):
         self.path.unlink(missing_ok=True)
 
 
-def _options(container: Container, encoding: Encoding, rate_hz: int, coding: Coding | None) -> dict[str, Any]:
-    if container == "flac":
-        return {"format": "FLAC", "subtype": _SUBTYPES[encoding], "compression_level": 0.625}
-    if coding is None:
-        message = f"{container} needs to know how it is coded"
-        raise TypeError(message)
-    worse = (BEST_QUALITY - coding.quality) / BEST_QUALITY
-    if container == "vorbis":
-        return {"format": "OGG", "subtype": "VORBIS", "compression_level": worse}
-    most, span = (320, 288) if rate_hz >= 32_000 else (160, 152)
-    # The library's scale: nought to nine tenths of it are the encoder's qualities 0 to 9.
-    level = 0.9 * worse if coding.mode == "variable" else (most - coding.kbps) / span
-    return {
-        "format": "MP3", "subtype": "MPEG_LAYER_III", "bitrate_mode": coding.mode.upper(), "compression_level": level,
+def _options(encoder: Encoder, encoding: Encoding, rate_hz: int, coding: Coding | None) -> dict[str, Any]:
+    mode, kbps, quality = (coding.mode, coding.kbps, coding.quality) if coding else ("", 0, BEST_QUALITY)
+    level = encoder.level_for(rate_hz, mode, kbps, (BEST_QUALITY - quality) / BEST_QUALITY)
+    options: dict[str, Any] = {
+        "format": encoder.form, "subtype": dict(encoder.samples)[encoding], "compression_level": level,
     }  # fmt: skip
+    # What has no scale of bit rates has no modes either.
+    return options | {"bitrate_mode": mode.upper()} if encoder.kbps_scales else options

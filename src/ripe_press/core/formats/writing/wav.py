@@ -8,7 +8,7 @@ import struct
 from pathlib import Path
 
 from ripe_press.core.formats import riff as _riff
-from ripe_press.core.formats.capabilities import BITS, STORED_BITS, Container, Encoding, is_float
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, PLAIN, STORED_BITS, Container, Encoding, is_float
 from ripe_press.core.formats.coding import check_capable
 from ripe_press.core.formats.writing._file import SampleFile
 
@@ -38,11 +38,11 @@ class WavWriter(SampleFile):
         rate_hz: int,
         channels: int,
         expected_frames: int = 0,
-        container: Container = "wav",
+        container: Container = PLAIN,
         speakers: int | None = None,
     ) -> None:
         # A copy for ourselves may have more channels than a file that leaves.
-        check_capable("wav", encoding, rate_hz, min(channels, 2))
+        check_capable(PLAIN, encoding, rate_hz, min(channels, 2))
         self._container = container
         self._speakers = _SPEAKERS.get(channels, 0) if speakers is None else speakers
         super().__init__(path, encoding, rate_hz, channels, expected_frames)
@@ -68,12 +68,12 @@ class WavWriter(SampleFile):
         """Everything before the samples: ds64 or its room, the broadcast chunk's room, format, fact."""
         data = self.data_bytes(frames)
         middle = self._format_chunk()
-        if self._container == "bwf":
+        if CAPABILITIES[self._container].states_loudness:
             middle = _riff.chunk_header(b"bext", BEXT_BYTES) + bytes(BEXT_BYTES) + middle
         if is_float(self._encoding):
             middle += _riff.chunk_header(b"fact", 4) + struct.pack("<I", min(frames, _riff.MAX_32))
         riff = 4 + 8 + _riff.DS64_BYTES + len(middle) + 8 + data + data % 2
-        wide = riff > _riff.MAX_32 or self._container == "rf64"
+        wide = riff > _riff.MAX_32 or CAPABILITIES[self._container].wide == "always"
         # The room of ds64 is kept as JUNK in small files, so that a header never changes its length.
         first = (
             _riff.chunk_header(b"ds64", _riff.DS64_BYTES) + _riff.ds64_body(riff, data, frames)
@@ -84,9 +84,9 @@ class WavWriter(SampleFile):
         return head + b"WAVE" + first + middle + _riff.chunk_header(b"data", _riff.MAX_32 if wide else data)
 
 
-def wav_bytes(encoding: Encoding, channels: int, frames: int, container: Container = "wav") -> int:
+def wav_bytes(encoding: Encoding, channels: int, frames: int, container: Container = PLAIN) -> int:
     """The exact size of the file the writer makes, before anything is added to it."""
     extra = 2 + 12 if is_float(encoding) else 24 if BITS[encoding] > 16 else 0
-    room = 8 + BEXT_BYTES if container == "bwf" else 0
+    room = 8 + BEXT_BYTES if CAPABILITIES[container].states_loudness else 0
     data = frames * channels * STORED_BITS[encoding] // 8
     return 12 + 8 + _riff.DS64_BYTES + room + 8 + 16 + extra + 8 + data + data % 2
