@@ -212,6 +212,14 @@ def test_modules_import_each_other_without_circles() -> None:
     TopologicalSorter(graph).prepare()
 
 
+def test_all_styles_of_the_page_are_imported_in_one_place() -> None:
+    """Views are loaded when they are opened: styles that came with them would change others by the order of visits."""
+    styles = {path.relative_to(PAGE) for path in PAGE.rglob("*.css")}
+    imported = {path: {one for one in imported_by(path) if one.suffix == ".css"} for path in PAGE.rglob("*.ts*")}
+    assert imported.pop(PAGE / "main.tsx") == styles
+    assert [path.name for path, found in imported.items() if found] == []
+
+
 def test_features_of_the_page_do_not_import_each_other() -> None:
     assert PAGE.is_dir()
     wrong = []

@@ -1,3 +1,4 @@
+// All styles at once: views share some, and their order must not depend on which is opened first.
 import "@fontsource/zilla-slab/600.css";
 import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "./app/styles.css";
@@ -8,6 +9,17 @@ import "./features/briefs/briefs.css";
 import "./shared/desk/desk.css";
 import "./features/proof/proof.css";
 import "./features/shelf/shelf.css";
+import "./shared/ChangeNote.css";
+import "./features/bench/stems/stems.css";
+import "./features/order/table/band.css";
+import "./features/order/table/entries.css";
+import "./features/order/sides/side.css";
+import "./features/order/order.css";
+import "./features/pressings/pressings.css";
+import "./features/outbox/outbox.css";
+import "./features/shelf/guide/guide.css";
+import "./features/tags/tags.css";
+import "./app/palette.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./app/App";

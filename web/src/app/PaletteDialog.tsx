@@ -15,7 +15,6 @@ import { type Command, fits, keyWords, useCommandsHere } from "../shared/command
 import { useLastMix } from "../shared/lastMix";
 import { when } from "../shared/text/pressings";
 import { PLACES } from "./places";
-import "./palette.css";
 
 interface Found {
   readonly id: string;

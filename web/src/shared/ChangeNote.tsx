@@ -2,7 +2,6 @@ import { useMutation } from "@tanstack/react-query";
 import { Button, Progress } from "antd";
 import { api, type FileChange } from "../api/client";
 import { useOtherVersion } from "./useChanges";
-import "./ChangeNote.css";
 
 /** A mix with a changed file: the differences, and the actions. */
 export function ChangeNote({ change, title }: { change: FileChange; title: string }) {

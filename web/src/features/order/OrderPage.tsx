@@ -7,7 +7,6 @@ import { when } from "../../shared/text/pressings";
 import { last } from "./last";
 import { OrderRoom } from "./OrderRoom";
 import { useOrder } from "./session";
-import "./order.css";
 
 /** One running order, or all of them where none is chosen. */
 export function OrderPage() {

@@ -13,7 +13,6 @@ import { AddMixes } from "./table/AddMixes";
 import { Band } from "./table/Band";
 import { EntryTable } from "./table/EntryTable";
 import { WhereTo } from "./WhereTo";
-import "./sides/side.css";
 
 /** A running order: the programme to scale, its entries, the join that is chosen, one level, and where it goes. */
 export function OrderRoom({ shown }: { shown: OrderShown }) {

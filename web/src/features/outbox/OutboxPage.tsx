@@ -7,7 +7,6 @@ import { useDropOffs, useOutbox } from "../../shared/sending/queries";
 import { DropOffForm } from "./DropOffForm";
 import { DropOffList } from "./DropOffList";
 import { ParcelLine } from "./ParcelLine";
-import "./outbox.css";
 import { GROUPS, MOST_SHOWN } from "./words";
 
 /** Drop-offs with their transfers: waiting, sending, delivered, accepted, rejected with the reasons. */

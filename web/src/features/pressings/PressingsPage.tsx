@@ -4,7 +4,6 @@ import { api, type PressView } from "../../api/client";
 import { useCommands } from "../../shared/commands/commands";
 import { bytes } from "../../shared/text/format";
 import { PressingSide } from "./PressingSide";
-import "./pressings.css";
 import { useDeed, usePressView, useRecord } from "./queries";
 import { FIND_PRESSING, RecordTable } from "./RecordTable";
 import { Running } from "./Running";

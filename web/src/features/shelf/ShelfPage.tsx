@@ -17,7 +17,6 @@ import { Guide } from "./guide/Guide";
 import { ShelfGrid } from "./ShelfGrid";
 import { ShelfTools, type View } from "./ShelfTools";
 import { Waiting } from "./Waiting";
-import "./shelf.css";
 
 const NOTHING: readonly never[] = [];
 const NONE = { what: "none" } as const;

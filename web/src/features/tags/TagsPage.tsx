@@ -23,7 +23,6 @@ import {
 import { editsOf, leave, tagSession, undo, write } from "./session";
 import { TagTable } from "./TagTable";
 import { useProblems } from "./useProblems";
-import "./tags.css";
 
 /** The tag sheets of all mixes side by side: one line a mix, one column a field. */
 export function TagsPage() {

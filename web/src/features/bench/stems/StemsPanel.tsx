@@ -11,7 +11,6 @@ import { LiveRow } from "./LiveRow";
 import { usePasses } from "./live";
 import { type StemHands, useStemHands, useStems } from "./queries";
 import { StemRow } from "./StemRow";
-import "./stems.css";
 
 /** The stems of the mix: played alone and together, checked against the mix, aligned, delivered as parts. */
 export function StemsPanel({

@@ -1,5 +1,4 @@
 import type { EntryRow, OrderShown } from "../../../api/client";
-import "./band.css";
 
 const MINUTE = 4500;
 

@@ -3,7 +3,6 @@ import type { OrderShown } from "../../../api/client";
 import { level } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
 import { clockOf, frames, gapOf } from "../model";
-import "./entries.css";
 
 const QUIETEST = -30;
 const LOUDEST = -8;

@@ -8,7 +8,6 @@ import { TempoAsk } from "../../../shared/time/TempoAsk";
 import { TimeField, type Timing } from "../../../shared/time/TimeField";
 import { ThereItIs } from "./ThereItIs";
 import { type GuideState, useGuide } from "./useGuide";
-import "./guide.css";
 
 interface GuideProps {
   mixes: readonly ShelfMix[];
