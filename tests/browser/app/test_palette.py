@@ -64,3 +64,13 @@ def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
     expect(station).to_contain_text("Audio CD · rate")
+
+
+def test_every_view_of_the_rail_is_found_by_its_name(page: Page) -> None:
+    page.goto("/shelf")
+    names = page.get_by_role("navigation").get_by_role("link").all_inner_texts()
+    assert {"Orders", "Pressings", "Outbox"} <= set(names)
+    for name in names:
+        address = page.get_by_role("navigation").get_by_role("link", name=name, exact=True).get_attribute("href")
+        find(page, name, name)
+        expect(page).to_have_url(re.compile(f"{address}(/\\d+)?$"))
