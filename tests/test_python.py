@@ -10,7 +10,7 @@ import soundfile
 
 import ripe_press
 from ripe_press import scripting
-from ripe_press.core.errors import Cancelled
+from ripe_press.core.errors import BadInput, Cancelled
 from ripe_press.studio.data_folder import VARIABLE
 from support import ROOT
 from support.command_line import run
@@ -84,5 +84,7 @@ def test_work_stops_and_reports_progress(here: Path) -> None:
         ripe_press.measure("Millrace.wav", should_stop=lambda: True)
     with pytest.raises(Cancelled, match="Check cancelled"):
         ripe_press.check("Millrace.wav", "audio-cd", should_stop=lambda: True)
+    with pytest.raises(BadInput, match="No mix given"):
+        ripe_press.job([])
     with pytest.raises(AttributeError, match="has no “fold”"):
         ripe_press.fold  # type: ignore[attr-defined] # noqa: B018

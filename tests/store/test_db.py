@@ -137,6 +137,6 @@ def test_closed_record_takes_no_more(tmp_path: Path) -> None:
     with pytest.raises(Conflict) as caught, database.write():
         pass
     assert caught.value.code == "store.closed"
-    # Nobody holds the file any more: another program may write.
+    # The file is free: another program may write.
     with sqlite3.connect(tmp_path / "record.sqlite3", timeout=0) as other:
         other.execute("CREATE TABLE mine (id INTEGER)")

@@ -19,9 +19,7 @@ _PAGE = """<!doctype html>
 </html>
 """
 # A file of its own: scripts within a page are not run here.
-_START = (
-    f"""SwaggerUIBundle({json.dumps({"url": "/api/openapi.json", "dom_id": "#reference", "deepLinking": True})});"""
-)
+_START = 'SwaggerUIBundle({url: "/api/openapi.json", dom_id: "#reference", deepLinking: true});'
 
 
 def serve_reference(app: FastAPI) -> None:

@@ -203,9 +203,9 @@ def measure(file: Path, downmix: str, start: str, end: str, as_json: bool) -> No
 
     wave: list[float] = []
     if as_json or start or end:
-        # A picture of the whole: of a stretch there are its figures alone.
         result = measure_file(file, start=start, end=end, downmix=downmix)
     else:
+        # A picture of the whole: of a stretch there are its figures alone.
         result, wave = survey_with_wave(file, downmix, room(), show_progress(quiet=False))
     embedded = read_embedded(file, result.facts.rate_hz, result.facts.frames)
     report = measure_report(str(file), result, embedded, read_cover(file))

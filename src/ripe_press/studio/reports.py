@@ -1,7 +1,7 @@
 """Reports of pressed and measured files, in one form for page, command line and record."""
 
 import tempfile
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -16,11 +16,10 @@ from ripe_press.core.press import PressedFile
 from ripe_press.core.sheet.file_report import (
     BackOffTry,
     FileReport,
-    ReportedMeasures,
+    ReportedCheck,
+    ReportedFinding,
+    ReportedForecast,
     report_of_proof,
-    reported_checks,
-    reported_findings,
-    reported_forecast,
 )
 from ripe_press.core.survey import Survey, survey
 from ripe_press.core.tags.embedded import Embedded
@@ -30,19 +29,25 @@ from ripe_press.core.whole_files import temporary_prefix
 
 def file_report(file: PressedFile) -> FileReport:
     """The report of a pressed file."""
-    proof = file.proof
-    measured = ReportedMeasures(
-        finite(proof.sample_peak_dbfs), file.seen.clipped_samples,
-        None if proof.true_peak_dbtp is None else finite(proof.true_peak_dbtp),
-        None if proof.integrated_lufs is None else finite(proof.integrated_lufs),
-        file.gain_db, file.reduction_db, file.backed_off_db,
-        tuple(BackOffTry(gain, finite(peak)) for gain, peak in file.tries),
+    report = report_of_proof(file.path, file.proof)
+    measured = replace(
+        report.measured, clipped_samples=file.seen.clipped_samples, gain_db=file.gain_db,
+        reduction_db=file.reduction_db, backed_off_db=file.backed_off_db,
+        tries=tuple(BackOffTry(gain, finite(peak)) for gain, peak in file.tries),
     )  # fmt: skip
-    return report_of_proof(
-        file.path, proof, measured, brief=file.brief, line=file.line, sends_to=tuple(file.sends_to),
-        verdict=file.verdict, findings=reported_findings(file.findings), checks=reported_checks(file.checks),
-        forecast=reported_forecast(file.forecast, proof.bytes),
+    return replace(
+        report, brief=file.brief, line=file.line, sends_to=tuple(file.sends_to), verdict=file.verdict,
+        measured=measured, forecast=_forecast(file),
+        findings=tuple(ReportedFinding(**asdict(one)) for one in file.findings),
+        checks=tuple(ReportedCheck(one.rule, one.title, one.found, one.measure) for one in file.checks),
     )  # fmt: skip
+
+
+def _forecast(file: PressedFile) -> ReportedForecast | None:
+    if (forecast := file.forecast) is None:
+        return None
+    error = round(forecast.error_percent(file.proof.bytes), 3)
+    return ReportedForecast(forecast.low, forecast.high, forecast.basis, error)
 
 
 def measure_report(path: str, result: Survey, embedded: Embedded, cover: bytes) -> dict[str, Any]:

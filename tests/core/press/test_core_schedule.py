@@ -1,4 +1,4 @@
-"""Which files are made together: apart on cores, unless work that they share would be repeated."""
+"""The distribution of files to cores; shared work is not repeated."""
 
 from pathlib import Path
 
@@ -9,7 +9,7 @@ from support.signals import noise, write
 RATE = 48_000
 
 
-def test_files_that_share_a_conversion_stay_together_and_others_part(tmp_path: Path) -> None:
+def test_files_with_a_shared_conversion_are_made_together(tmp_path: Path) -> None:
     facts = facts_of(write(tmp_path / "mix.wav", noise(RATE), RATE))
 
     def path(**more: object) -> object:
@@ -25,6 +25,6 @@ def test_files_that_share_a_conversion_stay_together_and_others_part(tmp_path: P
         path(container="flac", encoding="s24", rate_hz=44_100),
     ]
     assert lanes(shared, 2) == [[0, 1]]  # type: ignore[arg-type]
-    # The most expensive file has a core of its own.
+    # The cheap file goes to the core with less work.
     mixed = lanes([path(container="wav", encoding="s24"), *lossy], 2)  # type: ignore[list-item]
     assert [0] not in mixed and len(mixed) == 2

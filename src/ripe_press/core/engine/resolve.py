@@ -292,7 +292,7 @@ def check_range(part: Stretch, facts: SourceFacts) -> None:
         raise BadInput("range.outside", message, start_frame=start, end_frame=end, frames=facts.frames)
     if end <= start:
         message = (
-            f"The range is empty: starts at {print_clock(start, facts.rate_hz)} ends at "
+            f"The range is empty: starts at {print_clock(start, facts.rate_hz)}, ends at "
             f"{print_clock(end, facts.rate_hz)}. Set the end after the start."
         )
         raise BadInput("range.empty", message, start_frame=start, end_frame=end)

@@ -2,11 +2,12 @@
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field, fields
+from functools import cache
 from typing import Any, ClassVar
 
 from ripe_press.core.proof.read_back import Proof
-from ripe_press.core.rules.findings import Check, Finding, MeasureName, Verdict
-from ripe_press.core.stations.size.forecast import Basis, Forecast
+from ripe_press.core.rules.findings import MeasureName, Verdict
+from ripe_press.core.stations.size.forecast import Basis
 from ripe_press.core.units import finite
 
 _SENT_WHOLE = {"json_schema_serialization_defaults_required": True}
@@ -101,33 +102,16 @@ class FileReport:
         return tuple(one.sentence for one in self.findings if one.verdict == verdict)
 
 
-def report_of_proof(path: str, proof: Proof, measured: ReportedMeasures | None = None, **more: Any) -> FileReport:
-    """The report of a file that was read back; without ``measured``, with the levels of the proof."""
-    levels = measured or ReportedMeasures(
+def report_of_proof(path: str, proof: Proof) -> FileReport:
+    """The report of a file that was read back, with the levels that were measured then."""
+    measured = ReportedMeasures(
         finite(proof.sample_peak_dbfs), 0, _known(proof.true_peak_dbtp), _known(proof.integrated_lufs)
     )
     return FileReport(
         path=path, container=proof.container, codec=proof.codec, sample_rate_hz=proof.rate_hz,
         bit_depth=proof.bit_depth, channels=proof.channels, frames=proof.frames, bytes=proof.bytes,
-        sha256=proof.sha256, measured=levels, **more,
+        sha256=proof.sha256, measured=measured,
     )  # fmt: skip
-
-
-def reported_findings(findings: tuple[Finding, ...]) -> tuple[ReportedFinding, ...]:
-    """Findings as a report keeps them."""
-    return tuple(ReportedFinding(**asdict(one)) for one in findings)
-
-
-def reported_checks(checks: tuple[Check, ...]) -> tuple[ReportedCheck, ...]:
-    """Passed checks as a report keeps them."""
-    return tuple(ReportedCheck(one.rule, one.title, one.found, one.measure) for one in checks)
-
-
-def reported_forecast(forecast: Forecast | None, size: int) -> ReportedForecast | None:
-    """The forecast of a file with its error, once its size is known."""
-    if forecast is None:
-        return None
-    return ReportedForecast(forecast.low, forecast.high, forecast.basis, round(forecast.error_percent(size), 3))
 
 
 def report_row(report: FileReport) -> dict[str, Any]:
@@ -151,9 +135,13 @@ def report_from_row(row: Mapping[str, Any]) -> FileReport:
     return FileReport(**known)
 
 
+@cache
+def _names(kind: type) -> frozenset[str]:
+    return frozenset(one.name for one in fields(kind))
+
+
 def _of(kind: type, row: Mapping[str, Any]) -> dict[str, Any]:
-    names = {one.name for one in fields(kind)}
-    return {name: value for name, value in row.items() if name in names}
+    return {name: value for name, value in row.items() if name in _names(kind)}
 
 
 def _known(value: float | None) -> float | None:

@@ -112,6 +112,9 @@ def set_out(
 
     Raises: BadInput for times and ranges; NotFound for a mix or a brief; Unsupported for what cannot be.
     """
+    if not mixes:
+        message = "No mix given. Give at least one."
+        raise BadInput("press.no-mix", message)
     book = _book(briefs or ("blank",))
     made = [mix_wish(mix, book, wish, ticket, sheet) for mix in mixes]
     return known_of(document_of(tuple(made), book, date.today().isoformat()))
