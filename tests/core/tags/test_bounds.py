@@ -28,7 +28,7 @@ def tagged(mp3: Path, frames: bytes, version: int = 3) -> Path:
 
 @pytest.fixture
 def mp3(tmp_path: Path) -> Path:
-    return write_file(tmp_path / "Weir.mp3", "mp3", noise(48_000, level=0.1), 48_000)
+    return write_file(tmp_path / "Weir.mp3", "mp3", noise(48_000, level=0.1), rate_hz=48_000)
 
 
 def test_an_ordinary_tag_is_read(mp3: Path) -> None:
