@@ -26,8 +26,9 @@ from ripe_press.core.engine.walker import walk
 from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.press import OrderedFile, PressOrder, press
 from ripe_press.core.proof.read_back import prove
-from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 

@@ -10,8 +10,9 @@ from pathlib import Path
 from ripe_press.core.blocks import Progress, ShouldStop, never, no_progress
 from ripe_press.core.errors import RipePressError
 from ripe_press.core.naming import Clash
-from ripe_press.core.requests.delivery import NO_CHANGES, Changes, LevelWish
+from ripe_press.core.requests.delivery import NO_CHANGES, Changes
 from ripe_press.core.requests.edges import Edges
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey, survey

@@ -51,8 +51,7 @@ def notes(tmp_path_factory: pytest.TempPathFactory) -> MixNotes:
 
 def delivery(facts: SourceFacts, container: Container, **more: object) -> Delivery:
     made = BLANK.delivery(Stretch(0, facts.frames), facts)
-    changed = replace(made, container=container, encoding=None, **more)  # type: ignore[arg-type]
-    return replace(changed, tags=replace(changed.tags, gain_tags=True))
+    return replace(made, container=container, encoding="keep", gain_tags=True, **more)  # type: ignore[arg-type]
 
 
 def pressed_bytes(file: PlannedFile, folder: Path, forecast: Forecast | None = None) -> int:

@@ -120,21 +120,14 @@ def with_set_out(command: Callable[..., None]) -> Callable[..., None]:
 
 def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "PressJob":
     """The deliveries that the options describe. Raises: BadInput; NotFound."""
-    from ripe_press.core.requests.from_command_line import parse_changes, parse_clash, parse_style
+    from ripe_press.core.requests.from_command_line import OPTIONS, parse_changes, parse_clash, parse_style
     from ripe_press.studio.command_line.requests import SheetWish, TicketWish, set_out
     from ripe_press.studio.command_line.stems import StemsWish
 
     if ticket := typed.pop("ticket"):
         return _from_ticket(mixes, ticket)
-    names = (
-        "rate", "quality", "depth", "dither", "level", "channels", "finish", "container", "mode", "kbps",
-        "label_pattern", "gain_tags", "cover", "markers",
-    )  # fmt: skip
-    named = {"gain_tags": "loudness_tags", "cover": "write_cover", "markers": "write_markers"}
-    changes = parse_changes(
-        **{name: typed[named.get(name, name)] for name in names}, coding_quality=typed["encoder_quality"],
-        style=parse_style(typed["digits"], typed["case"], typed["spaces"]), id3_version=typed["id3"],
-    )  # fmt: skip
+    style = parse_style(typed["digits"], typed["case"], typed["spaces"])
+    changes = parse_changes(**{name: typed[name] for name in OPTIONS}, style=style)
     sheet = SheetWish(typed["tags"], typed["tags_file"], typed["cover"])
     stems = StemsWish(typed["stems"], typed["parts"], typed["align"])
     ticket_wish = TicketWish(changes, parse_clash(typed["clash"]), typed["group"], stems)

@@ -51,11 +51,11 @@ def test_every_brief_can_be_met_by_every_mix_as_it_prefers(brief: Brief, facts: 
 @pytest.mark.parametrize(
     ("brief", "facts", "encoding", "rate_hz"),
     [
-        ("distributor", FLOAT96, "s24", None),
-        ("distributor", INT44, "s16", None),
-        ("archive", FLOAT96, "f32", None),
-        ("archive", replace(INT44, bit_depth=32), "f64", None),
-        ("mastering", INT44, "f32", None),
+        ("distributor", FLOAT96, "s24", "keep"),
+        ("distributor", INT44, "s16", "keep"),
+        ("archive", FLOAT96, "f32", "keep"),
+        ("archive", replace(INT44, bit_depth=32), "f64", "keep"),
+        ("mastering", INT44, "f32", "keep"),
         ("video", INT44, "s24", 48_000),
         ("smallest-web", FLOAT96, "lossy", 48_000),
         ("phone-and-car", INT44, "lossy", 44_100),

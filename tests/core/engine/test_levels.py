@@ -16,8 +16,9 @@ from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.measure.signal import SignalMeter, SignalResult
-from ripe_press.core.requests.delivery import Delivery, LevelWish
+from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Reader, Sharing
 from ripe_press.core.stations.size.sketch import Sketch
@@ -61,7 +62,7 @@ def test_sample_and_true_peak(mix: Path, tmp_path: Path) -> None:
 @pytest.mark.parametrize("target", [-23.0, -14.0, -11.0])
 def test_loudness_under_a_ceiling(mix: Path, tmp_path: Path, encoding: str, rate_hz: int, target: float) -> None:
     wish = LevelWish("loudness", target, -1.0)
-    (file,) = pressed(mix, tmp_path, delivery(mix, wish, rate_hz=rate_hz, encoding=encoding))
+    (file,) = pressed(mix, tmp_path, delivery(mix, wish, rate_hz=rate_hz or "keep", encoding=encoding))
     samples, rate = soundfile.read(file.path)
     assert pyloudnorm.Meter(rate).integrated_loudness(samples) == pytest.approx(target, abs=0.1)
     assert measured(file.path).true_peak_dbtp <= -1.0 + 0.1
@@ -190,7 +191,7 @@ def test_reductions_of_two_limiters_are_added(tmp_path: Path, rate_hz: int) -> N
     mix = write(tmp_path / "mix.wav", wave, 48_000)
     facts, wish = facts_of(mix), LevelWish("loudness", -8.0, -3.0)
     chain = st.Finish(ceiling_dbtp=-6.0)
-    files = files_for(delivery_of(facts, level=wish, rate_hz=rate_hz), facts, finish=chain)
+    files = files_for(delivery_of(facts, level=wish, rate_hz=rate_hz or "keep"), facts, finish=chain)
     (settled,) = settle_levels(files).paths
     (report,) = walk([settled.behind_level(settled.settled)])
     gain = settled.settled.gain_db if settled.settled else 0.0

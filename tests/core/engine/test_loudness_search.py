@@ -13,7 +13,7 @@ from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine.levels import LEAST_WON_LU, settle_levels, walk_settled
 from ripe_press.core.measure.signal import SignalMeter
 from ripe_press.core.press import PressedFile
-from ripe_press.core.requests.delivery import LevelWish
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.signal.limiter import Limiter
 from support import sampled
 from support.press import delivery_of, facts_of, files_for, press_files

@@ -12,8 +12,8 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.fingerprint import content_sum
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.press import PressedFile
-from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import measure_bits

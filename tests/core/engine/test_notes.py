@@ -11,8 +11,9 @@ from ripe_press.core.errors import Unsupported
 from ripe_press.core.formats.capabilities import Container
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import LABEL_FIELDS
-from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Edges, Stretch
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FileTags
@@ -28,7 +29,7 @@ def tags_of(
     container: Container = "bwf", stretch: Stretch | None = None, changes: Changes | None = None, brief: str = "blank"
 ) -> FileTags:
     wish = brief_of(brief).delivery(stretch or Stretch(480_000, 4_800_000), FACTS)
-    wish = replace((changes or Changes()).applied_to(wish), container=container, rate_hz=48_000, encoding=None)
+    wish = replace((changes or Changes()).applied_to(wish), container=container, rate_hz=48_000, encoding="keep")
     (path,) = paths_for(wish, FACTS, "Millrace", notes=NOTES)
     return path.tags.content
 

@@ -14,8 +14,9 @@ from ripe_press.core.engine.resolve import Mix, files_of
 from ripe_press.core.engine.tree import merge
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.requests.delivery import Delivery, LevelWish
+from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.requests.edges import Edges, Stretch, range_of
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.signal.limiter import AHEAD_S, REACH_S
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations import NO_FINISH
@@ -30,7 +31,9 @@ def db(samples: Block) -> float:
 
 
 def wish(stretch: Stretch, rate_hz: int | None, **more: object) -> Delivery:
-    return Delivery("blank", stretch, "wav", "f64", rate_hz, "very-high", "x", **more)  # type: ignore[arg-type]
+    return Delivery(
+        brief="blank", stretch=stretch, encoding="f64", rate_hz=rate_hz or "keep", label_pattern="x", **more
+    )  # type: ignore[arg-type]
 
 
 def parts_and_whole(

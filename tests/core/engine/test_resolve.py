@@ -60,7 +60,7 @@ def test_ranges_that_cannot_be_are_refused(start: int, end: int, code: str) -> N
 
 
 def test_float_files_have_no_depth_station_and_rates_may_be_kept() -> None:
-    wish = replace(brief_of("audio-cd").delivery(Stretch(0, 100), FACTS), encoding="f32", rate_hz=None)
+    wish = replace(brief_of("audio-cd").delivery(Stretch(0, 100), FACTS), encoding="f32", rate_hz="keep")
     (path,) = paths_for(wish, FACTS, "Millrace")
     assert [type(station) for station in path] == [st.Source, st.Range, st.Rate, st.Codec, st.Tags, st.Name]
     assert path.name == st.Name("Millrace 96k 32f.wav")

@@ -18,8 +18,9 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import CAPABILITIES, CONTAINERS, Container
 from ripe_press.core.press import PressedFile
 from ripe_press.core.proof.against import hold_against
-from ripe_press.core.requests.delivery import Changes, Delivery, LevelWish
+from ripe_press.core.requests.delivery import Changes, Delivery
 from ripe_press.core.requests.edges import Stretch, range_of
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.signal.fade import Fade
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.joined import joined

@@ -5,7 +5,7 @@ import pytest
 from ripe_press.core import stations as st
 from ripe_press.core.engine.tree import every_node, merge, node_numbers
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.requests.delivery import LevelWish
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.sources.file import FileSource
 from support.press import delivery_of, files_for
 
@@ -57,8 +57,8 @@ LOUD = LevelWish("loudness", -14.0)
         ({}, {"dither": "triangular"}, "depth"),
         ({"channels": "left"}, {"channels": "split"}, "depth"),
         ({"level": LOUD}, {"level": LOUD, "group": "album"}, "depth"),
-        ({"level": LOUD, "container": "mp3", "encoding": None, "rate_hz": 48_000},
-         {"level": replace(LOUD, back_off=True), "container": "mp3", "encoding": None, "rate_hz": 48_000}, "level"),
+        ({"level": LOUD, "container": "mp3", "encoding": "keep", "rate_hz": 48_000},
+         {"level": replace(LOUD, back_off=True), "container": "mp3", "encoding": "keep", "rate_hz": 48_000}, "level"),
     ],
 )  # fmt: skip
 def test_reason_of_a_station_is_not_part_of_its_work(

@@ -20,8 +20,8 @@ from ripe_press.core.formats.fingerprint import content_sum
 from ripe_press.core.formats.writing import av_writer
 from ripe_press.core.press import Event, FailedFile, OrderedFile, PressedFile, PressOrder, press, pressing
 from ripe_press.core.proof.read_back import prove
-from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.stations import codec

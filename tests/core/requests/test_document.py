@@ -16,7 +16,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import NameStyle
 from ripe_press.core.requests.bench import Bench, FinishChain, NamedRange, TicketLine
 from ripe_press.core.requests.brief import Brief
-from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.document import (
     CoverNote,
     Document,
@@ -27,9 +27,11 @@ from ripe_press.core.requests.document import (
     document_from,
     document_of,
     document_row,
+    order_from,
     read_document,
 )
 from ripe_press.core.requests.edges import Edges, Stretch
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.sheet.contents import DeliverySheet
 from ripe_press.core.sidecar import Sidecar
 from ripe_press.core.sources.file import FileSource
@@ -88,7 +90,7 @@ def spoilt(**more: Any) -> str:
         ("{", "invalid JSON"),
         ("[]", 'has no "version"'),
         (spoilt(version="3"), 'has no "version"'),
-        (spoilt(version=9), "Unsupported ticket version 9 (supported: 1 to 7)"),
+        (spoilt(version=9), "Unsupported ticket version 9 (supported: 1 to 8)"),
         (spoilt(version=0), "version 0"),
         (spoilt(colour="red"), "colour is not known"),
         (spoilt(mixes=None), "mixes cannot be null: "),
@@ -137,6 +139,20 @@ def test_the_second_version_opens_and_comes_to_the_same_files() -> None:
     assert broadcast.path.name.file_name == "MILLRACE, VERSE VERSE R128 48K 24B.wav"
     assert str(lossy.path.codec.coding) == "192 kbit/s average"
     assert (lossy.path.codec.encoding, lossy.path.codec.frames) == ("lossy", 461_950)
+
+
+def test_the_seventh_version_opens_with_the_rate_of_the_mix() -> None:
+    """It was 0 there; in running orders and on benches, too."""
+    row = json.loads((OLD / "document-7.json").read_text())
+    (line,) = document_from(row).mixes[0].bench.ticket
+    assert (line.changes.rate_hz, line.changes.encoding, line.changes.kbps) == ("keep", "s24", None)
+    bench = row["mixes"][0]["bench"]
+    assert bench_of({"version": 5, **bench}).ticket[0].changes.rate_hz == "keep"
+    order = {"entries": [], "lines": [{"brief": "audio-cd", "changes": {"rate_hz": 0}}, {"brief": "archive"}]}
+    kept = [one.changes.rate_hz for one in order_from(order).lines]
+    assert kept == ["keep", None]
+    found = document_from({**row, "order": order}).order
+    assert found == order_from(order)
 
 
 def test_benches_from_before_there_was_a_ticket_open() -> None:

@@ -10,10 +10,11 @@ import soundfile
 from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine
-from ripe_press.core.requests.delivery import LEAVE, Changes
+from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.document import MixWish, SourceNote, document_of
 from ripe_press.core.requests.edges import Edges, Stretch
 from ripe_press.core.requests.fit_to_brief import from_bar_line, no_longer, with_fades
+from ripe_press.core.requests.making import LEAVE
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.studio.planning.measured import measured
 from ripe_press.studio.planning.planner import resolved
@@ -61,7 +62,7 @@ def test_fades_go_to_ends_that_have_none() -> None:
 def test_a_ringtone_is_whole_bars_and_its_seam_does_not_click(tmp_path: Path) -> None:
     path = write(tmp_path / "mix.wav", sine(110.37, 50, RATE, 0.5), RATE, "FLOAT")
     facts = SourceFacts(str(path), "wav", "pcm-float", RATE, 2, 50 * RATE, 32)
-    plain = Changes(container="wav", encoding="f32", rate_hz=0, level=LEAVE)
+    plain = Changes(container="wav", encoding="f32", rate_hz="keep", level=LEAVE)
     # As WAV at the rate of the mix, so that every sample can be looked at.
     lines = (TicketLine("d1", "ringtone", "r1", changes=plain),)
     bench = Bench((NamedRange("r1", 30_000, 50 * RATE),), tempo=TEMPO, ticket=lines)

@@ -1,8 +1,9 @@
 import pytest
 
 from ripe_press.core.errors import BadInput
-from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.from_command_line import checked_level, parse_changes, parse_level
+from ripe_press.core.requests.making import LevelWish
 
 
 @pytest.mark.parametrize(
@@ -31,7 +32,7 @@ def test_levels_that_cannot_be_are_explained(text: str) -> None:
 
 def test_overrides_stand_alone_and_together() -> None:
     assert parse_changes() == Changes()
-    assert parse_changes(rate="keep", depth="keep") == Changes(rate_hz=0, encoding="keep")
+    assert parse_changes(rate="keep", depth="keep") == Changes(rate_hz="keep", encoding="keep")
     made = parse_changes(rate="48000", depth="20", dither="shaped-light", channels="mono:-3", container="flac")
     assert made == Changes(
         container="flac", encoding="s20", rate_hz=48_000, channels="mono", mono_law_db=-3, dither="shaped-light"
@@ -50,7 +51,7 @@ def test_overrides_stand_alone_and_together() -> None:
         ({"channels": "mono:-4"}, "mono:-3"),
         ({"container": "cassette"}, "wav, bwf, rf64, caf"),
         ({"mode": "loud"}, "constant, average, variable"),
-        ({"id3_version": "1"}, "2.3, 2.4"),
+        ({"id3": "1"}, "2.3, 2.4"),
         ({"quality": "best"}, "very-high"),
     ],
 )

@@ -3,9 +3,9 @@ from dataclasses import replace
 import pytest
 
 from ripe_press.core.errors import BadInput
-from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.requests.document import VERSION, Document, document_from, document_row
 from ripe_press.core.requests.from_command_line import parse_gap
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.requests.running_order import (
     OneLevel,
     OrderEntry,

@@ -8,7 +8,7 @@ import pytest
 
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.requests.delivery import LevelWish
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.rules.explained import About, Word, explained
 from support.press import delivery_of, files_for
 

@@ -21,8 +21,9 @@ from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.naming import FilePlace
 from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.requests.brief import Requirements
-from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Edges, Stretch
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.rules.case import Case, Expected, RangeMeasures, range_measures
 from ripe_press.core.rules.findings import Check, Finding, Remedy, RuleId, worst
@@ -46,7 +47,7 @@ PLACE = Path("/pressed/Millrace.wav")
 
 def case(*, chain: st.Finish = st.NO_FINISH, tags: FileTags | None = None, **wish: Any) -> Case:
     """A file of a mix at 96 kHz in float: 16-bit WAV at the same rate unless something else is wished for."""
-    made = delivery_of(FACTS, **{"encoding": None if "container" in wish else "s16", **wish})
+    made = delivery_of(FACTS, **{"encoding": "keep" if "container" in wish else "s16", **wish})
     (file, *_) = files_for(made, FACTS, finish=chain, notes=MixNotes())
     path = replace(file.path, tags=st.Tags(tags)) if tags else file.path
     return Case(path, file.path, file.wish, BLANK, chain, CLEAN)

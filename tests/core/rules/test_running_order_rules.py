@@ -6,8 +6,8 @@ from dataclasses import replace
 import pytest
 
 from ripe_press.core.engine.edges import EdgeLevels
-from ripe_press.core.requests.delivery import LevelWish
 from ripe_press.core.requests.edges import Edges
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.requests.order_timeline import PlacedEntry
 from ripe_press.core.requests.running_order import OneLevel, OrderEntry, RunningOrder
 from ripe_press.core.rules.checks.running_order import Entry, OrderFinding, Sound, judge_order

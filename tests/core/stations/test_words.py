@@ -6,7 +6,7 @@ from ripe_press.core import stations as st
 from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.requests.delivery import LevelWish
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations.source import depth_label
 from ripe_press.core.tags.sheet import FileTags

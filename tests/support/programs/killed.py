@@ -9,8 +9,9 @@ from pathlib import Path
 
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine
-from ripe_press.core.requests.delivery import Changes, LevelWish
+from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Edges
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.shelf.requests import document_for
 from ripe_press.studio.studio import Studio

@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 
 from ripe_press.core.formats.capabilities import CAPABILITIES
-from ripe_press.core.requests.delivery import LevelWish
+from ripe_press.core.requests.making import LevelWish
 from support.press import delivery_of, facts_of, pressed
 
 mix, folder = Path(sys.argv[1]), Path(sys.argv[2])

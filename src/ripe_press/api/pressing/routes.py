@@ -13,6 +13,7 @@ from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.formats.coding import bit_rates
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.requests.bench import Bench
+from ripe_press.core.requests.making import DeliverySettings, settings_of
 from ripe_press.core.rules.checks.files import problems
 from ripe_press.core.rules.explained import About, explained
 from ripe_press.core.signal.limiter import REDUCTION_BIN
@@ -50,8 +51,7 @@ def _row(row: Row) -> schemas.Row:
     ]  # fmt: skip
     made, brief, coding = row.delivery, row.brief, codec.coding
     # What cannot be read off the wish alone is read off the path that it came to.
-    same = {name: getattr(made, name) for name in schemas.Settled.model_fields if hasattr(made, name)}
-    same |= {name: getattr(made.tags, name) for name in ("id3_version", "gain_tags", "markers", "cover")}
+    same = settings_of(made, DeliverySettings) | {"group": made.group}
     same |= {"encoding": codec.encoding, "rate_hz": path.rate.to_hz, "mode": None, "kbps": None, "coding_quality": None}
     if coding:
         same |= {"mode": coding.mode, "kbps": coding.kbps or None}

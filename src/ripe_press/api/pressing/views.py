@@ -1,21 +1,18 @@
 """What travels of tickets, pressings and files between page and server."""
 
-from typing import Literal
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
-from ripe_press.core.formats.capabilities import Container, Encoding, Mode
+from ripe_press.core.formats.capabilities import Encoding
 from ripe_press.core.naming import PLAIN_STYLE, NameStyle
 from ripe_press.core.requests.bench import Bench
-from ripe_press.core.requests.delivery import ChannelWish, LevelWish
+from ripe_press.core.requests.making import STRICT, DeliverySettings
 from ripe_press.core.rules.explained import Word
 from ripe_press.core.rules.findings import Finding, Verdict
-from ripe_press.core.signal.channels import MonoLaw
-from ripe_press.core.signal.quantise import Dither
-from ripe_press.core.signal.resample import Quality
 from ripe_press.core.stations.size.forecast import Basis
-from ripe_press.core.tags.sheet import Id3Version
 
 
 class Figure(Schema):
@@ -66,29 +63,14 @@ class NoisePicture(Schema):
     """(Hz, dB a hertz) of the noise that quantising adds."""
 
 
-class Settled(Schema):
+@dataclass(frozen=True, slots=True)
+class Settled(DeliverySettings):
     """What a delivery comes to, with brief and changes taken together."""
 
-    container: Container
-    encoding: Encoding
-    rate_hz: int
-    quality: Quality
-    channels: ChannelWish
-    mono_law_db: MonoLaw
-    dither: Dither | Literal["auto"]
-    level: LevelWish
-    finish: bool
-    label_pattern: str
-    style: NameStyle
-    group: str
-    mode: Mode | None
-    kbps: int | None
-    coding_quality: int | None
-    id3_version: Id3Version
-    gain_tags: bool
-    markers: bool
-    cover: bool
-    sends_to: tuple[str, ...]
+    encoding: Encoding = "f32"
+    rate_hz: int = 0
+    group: str = ""
+    __pydantic_config__: ClassVar[Any] = STRICT
 
 
 class TagLine(Schema):

@@ -12,7 +12,7 @@ from ripe_press.core.formats.coding import settle_coding
 from ripe_press.core.formats.fitting import kept_rate
 from ripe_press.core.naming import NameStyle
 from ripe_press.core.requests.brief import Brief, Preferences, Requirements
-from ripe_press.core.requests.delivery import LevelWish
+from ripe_press.core.requests.making import LevelWish
 from ripe_press.core.tags.sheet import COVER, FIELDS
 from ripe_press.core.words import quoted
 

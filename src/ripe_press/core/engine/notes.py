@@ -6,8 +6,8 @@ from pathlib import Path as FilePath
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, STORED_BITS, is_float
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import LABEL_FIELDS, fill_known, length_label, rate_label
-from ripe_press.core.requests.delivery import LevelWish
-from ripe_press.core.requests.notes import MixNotes, TagWish
+from ripe_press.core.requests.making import LevelWish, Making
+from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.stations.codec import Codec
 from ripe_press.core.stations.range import Range
 from ripe_press.core.tags.sheet import FIELDS, FileTags, Values, in_order, of_total
@@ -32,7 +32,7 @@ def filled(values: Values, fields: Mapping[str, str]) -> Values:
 def file_tags(
     notes: MixNotes,
     values: Values,
-    wish: TagWish,
+    wish: Making,
     codec: Codec,
     cut: Range,
     mix_rate_hz: int,

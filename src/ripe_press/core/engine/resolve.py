@@ -136,10 +136,11 @@ def _planned(
     half: Half = "",
 ) -> PlannedFile:
     facts = within.source.facts if within else mix.facts
-    rate = st.Rate(facts.rate_hz, delivery.rate_hz or kept_rate(facts.rate_hz, delivery.container), delivery.quality)
+    to_hz = kept_rate(facts.rate_hz, delivery.container) if delivery.rate_hz == "keep" else delivery.rate_hz
+    rate = st.Rate(facts.rate_hz, to_hz, delivery.quality)
     target = delivery.level.target_station
     leaving = channels.leaving(facts.channels) if channels else facts.channels
-    encoding = delivery.encoding or encoding_for(delivery.container, facts)
+    encoding = encoding_for(delivery.container, facts) if delivery.encoding == "keep" else delivery.encoding
     can = check_capable(delivery.container, encoding, rate.to_hz, leaving)
     coding = settle_coding(
         delivery.container, rate.to_hz, leaving, delivery.mode, delivery.kbps, delivery.coding_quality
@@ -154,7 +155,7 @@ def _planned(
     if frames <= 0:
         message = f"The range is shorter than one sample at {print_rate(rate.to_hz)}. Lengthen it."
         raise BadInput("range.empty", message, frames=cut.frames, rate_hz=rate.to_hz)
-    states_loudness = can.states_loudness or bool(delivery.tags.gain_tags and can.gain_tags)
+    states_loudness = can.states_loudness or bool(delivery.gain_tags and can.gain_tags)
     codec = st.Codec(delivery.container, encoding, rate.to_hz, leaving, frames, coding=coding, loudness=states_loudness)
     check_size(codec)
     # The two files of a pair are the stereo file's channels: they part behind a level that both share.
@@ -248,7 +249,7 @@ def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half, heard: 
     def fields_of(values: Values) -> Mapping[str, str]:
         return label_fields(mix.title, values, facts.path, codec, delivery.level, more)
 
-    values = filled(merged(mix.notes.values, delivery.tags.departures), fields_of(mix.notes.values))
+    values = filled(merged(mix.notes.values, delivery.tags), fields_of(mix.notes.values))
     pattern = delivery.label_pattern
     if delivery.part and "{stem}" not in pattern:
         # The parts of a mix are saved as a folder.
@@ -257,7 +258,7 @@ def _surrounded(path: st.Path, delivery: Delivery, mix: Mix, half: Half, heard: 
         pattern += " {side}"
     name = file_name(pattern, fields_of(values), delivery.style, can.suffix)
     history = coding_history(facts, codec, dither)
-    tags = file_tags(mix.notes, values, delivery.tags, codec, heard, facts.rate_hz, history)
+    tags = file_tags(mix.notes, values, delivery, codec, heard, facts.rate_hz, history)
     # These are part of the sound's own structure; everything else is added when the file is closed.
     chapters = tags.markers if can.markers == "chapters" else ()
     picture = tags.cover if can.shows_picture else ""

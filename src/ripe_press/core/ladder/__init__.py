@@ -26,7 +26,8 @@ from ripe_press.core.measure.true_peak import TruePeakMeter
 from ripe_press.core.proof.against import hold_against
 from ripe_press.core.proof.hearing import AnalysedBlock, Audibility, HearingMeter, Listener
 from ripe_press.core.proof.hearing.opinion import Opinion, opinion_of
-from ripe_press.core.requests.delivery import LEAVE, Changes, Delivery
+from ripe_press.core.requests.delivery import Changes, Delivery
+from ripe_press.core.requests.making import LEAVE
 from ripe_press.core.sources.source import open_file
 from ripe_press.core.stations import Codec, Line, Path
 from ripe_press.core.trial import encoder_cutoff
@@ -263,7 +264,7 @@ def _paths(delivery: Delivery, mix: Mix) -> Iterator[tuple[tuple[Capability, Cha
         for value in can.ladder:
             by_rate = dict(can.knobs).get(mode) == "kbps"
             changes = Changes(
-                container=can.container, rate_hz=wanted if can.takes_rate(wanted) else 0, level=LEAVE, mode=mode,
+                container=can.container, rate_hz=wanted if can.takes_rate(wanted) else "keep", level=LEAVE, mode=mode,
                 kbps=value if by_rate else None, coding_quality=None if by_rate else value,
             )  # fmt: skip
             try:

@@ -8,8 +8,9 @@ from annotated_types import Ge, Len, Lt, MaxLen
 
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.naming import Clash, check_pattern
-from ripe_press.core.requests.delivery import LEAVE, NO_CHANGES, STRICT, Changes, checked_level
+from ripe_press.core.requests.delivery import NO_CHANGES, Changes
 from ripe_press.core.requests.edges import NO_EDGES, Edges, SilenceLevel
+from ripe_press.core.requests.making import LEAVE, STRICT, checked_level
 from ripe_press.core.requests.part import THE_MIX, Part
 from ripe_press.core.stations.finish import Finish
 from ripe_press.core.tags.embedded import Embedded

@@ -5,18 +5,13 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from annotated_types import Ge, Gt, Le, Len, MaxLen
 
-from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, PLAIN, Container, Encoding, Mode
+from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, Container, Encoding
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.fitting import encoding_for, fits, kept_encoding, nearest_rate
-from ripe_press.core.naming import PLAIN_STYLE, NameStyle
-from ripe_press.core.requests.delivery import LEAVE, STRICT, ChannelWish, Delivery, LevelWish
+from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.requests.edges import SilenceLevel, Stretch
 from ripe_press.core.requests.fit_to_brief import from_bar_line, no_longer, with_fades
-from ripe_press.core.requests.notes import TagWish
-from ripe_press.core.signal.channels import MonoLaw
-from ripe_press.core.signal.quantise import Dither
-from ripe_press.core.signal.resample import Quality
-from ripe_press.core.tags.sheet import Id3Version
+from ripe_press.core.requests.making import STRICT, Making, settings_of
 from ripe_press.core.timeline import TempoMap
 
 
@@ -53,27 +48,9 @@ class Requirements:
 
 
 @dataclass(frozen=True, slots=True)
-class Preferences:
-    """Default settings; *keep* means as the mix, where allowed."""
+class Preferences(Making):
+    """Default settings of a brief, with those of the range."""
 
-    container: Container = PLAIN
-    encoding: Encoding | Literal["keep"] = "keep"
-    rate_hz: int | Literal["keep"] = "keep"
-    quality: Quality = "very-high"
-    channels: ChannelWish = "keep"
-    mono_law_db: MonoLaw = -6
-    dither: Dither | Literal["auto"] = "auto"
-    level: LevelWish = LEAVE
-    finish: bool = True
-    mode: Mode | None = None
-    kbps: Annotated[int, Ge(1), Le(1000)] | None = None
-    coding_quality: Annotated[int, Ge(0), Le(10)] | None = None
-    """For lossy containers; None is left to the capability table."""
-    id3_version: Id3Version = "2.4"
-    gain_tags: bool = False
-    markers: bool = True
-    loop_points: bool = False
-    style: NameStyle = PLAIN_STYLE
     from_bar: bool = False
     """Whether it begins on a bar line, where the tempo of the mix is known."""
     tempo_map: bool = False
@@ -114,18 +91,10 @@ class Brief:
 
     def delivery(self, stretch: Stretch, facts: SourceFacts, tempo: TempoMap | None = None) -> Delivery:
         """A delivery of a stretch of a mix to this brief, with everything as the brief prefers it."""
-        prefer = self.prefer
+        settled = {"encoding": self._encoding(facts), "rate_hz": self._rate_hz(facts)}
         return Delivery(
-            brief=self.id, stretch=self._stretch(stretch, facts, tempo),
-            container=prefer.container, encoding=self._encoding(facts),
-            rate_hz=self._rate_hz(facts), quality=prefer.quality, label_pattern=self.label_pattern,
-            channels=prefer.channels, mono_law_db=prefer.mono_law_db, dither=prefer.dither, level=prefer.level,
-            finish=prefer.finish, mode=prefer.mode, kbps=prefer.kbps, coding_quality=prefer.coding_quality,
-            style=prefer.style, sends_to=self.sends_to,
-            tags=TagWish(
-                id3_version=prefer.id3_version, gain_tags=prefer.gain_tags, markers=prefer.markers,
-                loop_points=prefer.loop_points,
-            ),
+            **settings_of(self.prefer) | settled, brief=self.id, stretch=self._stretch(stretch, facts, tempo),
+            label_pattern=self.label_pattern, sends_to=self.sends_to,
         )  # fmt: skip
 
     def _stretch(self, stretch: Stretch, facts: SourceFacts, tempo: TempoMap | None) -> Stretch:
@@ -154,11 +123,11 @@ class Brief:
             else max(allowed, key=BITS.__getitem__)
         )
 
-    def _rate_hz(self, facts: SourceFacts) -> int | None:
+    def _rate_hz(self, facts: SourceFacts) -> int | Literal["keep"]:
         if self.prefer.rate_hz != "keep":
             return self.prefer.rate_hz
         can = CAPABILITIES[self.prefer.container]
         allowed = tuple(one for one in self.require.rates_hz if can.takes_rate(one)) or can.rates_hz
         if not allowed or facts.rate_hz in allowed:
-            return None
+            return "keep"
         return nearest_rate(facts.rate_hz, allowed)

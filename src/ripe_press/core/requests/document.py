@@ -20,7 +20,7 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.requests.bench import Bench
 from ripe_press.core.requests.brief import Brief
-from ripe_press.core.requests.delivery import STRICT
+from ripe_press.core.requests.making import STRICT
 from ripe_press.core.requests.part import StemNote
 from ripe_press.core.requests.running_order import RunningOrder
 from ripe_press.core.tags.sheet import Values
@@ -30,8 +30,8 @@ if TYPE_CHECKING:
     from pydantic import TypeAdapter
 
 T = TypeVar("T")
-VERSION: Literal[7] = 7
-BENCH_VERSION = 5
+VERSION: Literal[8] = 8
+BENCH_VERSION = 6
 """Benches are kept on the shelf, too, with a version of their own."""
 _LIBRARIES = ("ripe-press", "numpy", "soxr", "soundfile", "av", "mutagen")
 """Whatever can change a byte of a file."""
@@ -77,7 +77,7 @@ class MixWish:
 class Document:
     """A ticket for any number of mixes, with copies of its briefs."""
 
-    version: Literal[7]
+    version: Literal[8]
     mixes: tuple[MixWish, ...]
     briefs: tuple[Brief, ...]
     day: Annotated[str, MaxLen(10)] = ""
@@ -159,8 +159,8 @@ def stem_from(row: Any) -> StemNote:
 
 
 def order_from(row: Any) -> RunningOrder:
-    """A running order out of plain values. Raises: BadInput ``document.unreadable``."""
-    return validated(RunningOrder, row, "running order")
+    """A running order out of plain values, new or old. Raises: BadInput ``document.unreadable``."""
+    return validated(RunningOrder, _lines_keep_rate(row) if isinstance(row, Mapping) else row, "running order")
 
 
 def brief_from_row(row: Any) -> Brief:
@@ -231,7 +231,17 @@ def _bench_1(row: dict[str, Any]) -> dict[str, Any]:
     return kept
 
 
-_BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1, 2: dict, 3: dict, 4: dict}
+def _bench_5(row: dict[str, Any]) -> dict[str, Any]:
+    """The rate of the mix was 0 in departures."""
+    return {**row, "ticket": [_keeps_rate(line) for line in row["ticket"]]}
+
+
+def _keeps_rate(line: dict[str, Any]) -> dict[str, Any]:
+    changes = line.get("changes") or {}
+    return {**line, "changes": {**changes, "rate_hz": "keep"}} if changes.get("rate_hz") == 0 else line
+
+
+_BENCH_UPGRADES: Mapping[int, Upgrade] = {1: _bench_1, 2: dict, 3: dict, 4: dict, 5: _bench_5}
 """The second had no parts, the fourth no level of silence and no crossfades."""
 
 
@@ -332,6 +342,17 @@ def _document_6(row: dict[str, Any]) -> dict[str, Any]:
     return {**row, "version": 7}
 
 
+def _document_7(row: dict[str, Any]) -> dict[str, Any]:
+    """The rate of the mix was 0 in departures."""
+    mixes = [{**one, "bench": _bench_5(one["bench"])} for one in row["mixes"]]
+    order = row.get("order")
+    return {**row, "version": 8, "mixes": mixes, "order": _lines_keep_rate(order) if order else None}
+
+
+def _lines_keep_rate(order: Mapping[str, Any]) -> dict[str, Any]:
+    return {**order, "lines": [_keeps_rate(one) for one in order.get("lines") or ()]}
+
+
 _UPGRADES: Mapping[int, Upgrade] = {
-    1: _document_1, 2: _document_2, 3: _document_3, 4: _document_4, 5: _document_5, 6: _document_6,
+    1: _document_1, 2: _document_2, 3: _document_3, 4: _document_4, 5: _document_5, 6: _document_6, 7: _document_7,
 }  # fmt: skip

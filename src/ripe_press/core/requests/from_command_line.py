@@ -1,18 +1,20 @@
 """Overrides as they are typed: level, depth, rate, channels."""
 
 import re
-from typing import TypeVar, get_args
+from collections.abc import Callable
+from typing import Any, Literal, TypeVar, get_args
 
 from ripe_press.core.errors import BadInput
-from ripe_press.core.formats.capabilities import CAPABILITIES, Container, Encoding, Mode
+from ripe_press.core.formats.capabilities import CAPABILITIES, Encoding, Mode
 from ripe_press.core.naming import Case, Clash, NameStyle, Spaces, check_pattern
-from ripe_press.core.requests.delivery import Changes, ChannelWish, LevelWish, checked_level
+from ripe_press.core.requests.delivery import Changes
+from ripe_press.core.requests.making import ChannelWish, LevelWish, checked_level
 from ripe_press.core.requests.running_order import MOST_GAP_FRAMES
 from ripe_press.core.signal.channels import MonoLaw
-from ripe_press.core.signal.quantise import DITHERS, Dither
+from ripe_press.core.signal.quantise import DITHERS
 from ripe_press.core.signal.resample import Quality
 from ripe_press.core.stations.level import MOST_REDUCTION_DB, LevelKind
-from ripe_press.core.tags.sheet import Id3Version, Values
+from ripe_press.core.tags.sheet import Id3Version
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, parse_place
 from ripe_press.core.words import quoted
 
@@ -57,59 +59,20 @@ def parse_level(text: str) -> LevelWish:
     return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down, back_off, reduction))
 
 
-def parse_changes(
-    *,
-    rate: str = "",
-    quality: str = "",
-    depth: str = "",
-    dither: str = "",
-    level: str = "",
-    channels: str = "",
-    finish: bool | None = None,
-    container: str = "",
-    label_pattern: str = "",
-    mode: str = "",
-    kbps: int | None = None,
-    coding_quality: int | None = None,
-    style: NameStyle | None = None,
-    tags: Values | None = None,
-    id3_version: str = "",
-    gain_tags: bool | None = None,
-    cover: bool | None = None,
-    markers: bool | None = None,
-) -> Changes:
-    """Overrides of a brief; an empty value uses the brief's. Raises: BadInput with the values there are."""
-    law: MonoLaw | None = None
-    if channels.startswith("mono:"):
-        channels, _, typed = channels.partition(":")
-        law = _law(typed)
-    qualities: tuple[Quality, ...] = get_args(Quality)
-    dithers: tuple[Dither | str, ...] = ("auto", *DITHERS)
-    sides: tuple[ChannelWish, ...] = get_args(ChannelWish)
-    containers: tuple[Container, ...] = tuple(CAPABILITIES)
-    modes: tuple[Mode, ...] = get_args(Mode)
-    versions: tuple[Id3Version, ...] = get_args(Id3Version)
-    return Changes(
-        container=_one_of("container", container, containers),
-        encoding="keep" if depth == "keep" else _depth(depth),
-        rate_hz=_rate(rate),
-        quality=_one_of("quality", quality, qualities),
-        channels=_one_of("channels", channels, sides),
-        mono_law_db=law,
-        dither=_one_of("dither", dither, dithers),  # type: ignore[arg-type]
-        level=parse_level(level) if level else None,
-        finish=finish,
-        label_pattern=check_pattern(label_pattern) if label_pattern else None,
-        mode=_one_of("mode", mode, modes),
-        kbps=kbps,
-        coding_quality=coding_quality,
-        style=style,
-        tags=tags,
-        id3_version=_one_of("ID3 version", id3_version, versions),
-        gain_tags=gain_tags,
-        cover=cover,
-        markers=markers,
-    )
+def parse_changes(**typed: Any) -> Changes:
+    """Read `OPTIONS` and ``style``; an empty value or None follows the brief.
+
+    Raises: BadInput with the values there are.
+    """
+    given = {name: value for name, value in typed.items() if value not in (None, "")}
+    settings: dict[str, Any] = {"style": given.pop("style")} if "style" in given else {}
+    if str(given.get("channels", "")).startswith("mono:"):
+        given["channels"], _, law = given["channels"].partition(":")
+        settings["mono_law_db"] = _law(law)
+    for name, value in given.items():
+        setting, read = OPTIONS[name]
+        settings[setting] = read(value)
+    return Changes(**settings)
 
 
 def parse_style(digits: int | None, case: str, spaces: str) -> NameStyle | None:
@@ -151,20 +114,23 @@ def _one_of(what: str, text: str, known: tuple[T, ...]) -> T | None:
     raise BadInput("override.unknown", message, what=what, text=text)
 
 
-def _depth(text: str) -> Encoding | None:
-    if not text:
-        return None
-    if text.strip().lower() not in _DEPTHS:
+def _choice(what: str, kind: Any) -> Callable[[str], Any]:
+    return lambda text: _one_of(what, text, get_args(kind) or kind)
+
+
+def _depth(text: str) -> Encoding | Literal["keep"]:
+    depth = text.strip().lower()
+    if depth == "keep":
+        return "keep"
+    if depth not in _DEPTHS:
         message = f"{quoted(text)} is not a depth. Use keep, {', '.join(_DEPTHS)}."
         raise BadInput("depth.unknown", message, text=text)
-    return _DEPTHS[text.strip().lower()]
+    return _DEPTHS[depth]
 
 
-def _rate(text: str) -> int | None:
-    if not text:
-        return None
+def _rate(text: str) -> int | Literal["keep"]:
     if text.strip().lower() == "keep":
-        return 0
+        return "keep"
     if not text.strip().isdigit() or not 8_000 <= int(text) <= 384_000:
         message = f"{quoted(text)} is not a rate. Use keep or 8000 to 384000 (Hz)."
         raise BadInput("rate.unreadable", message, text=text)
@@ -177,3 +143,24 @@ def _law(text: str) -> MonoLaw:
         message = f"{quoted(text)} is not a mono sum. Use mono:-6 or mono:-3."
         raise BadInput("channels.law", message, text=text)
     return laws[text]
+
+
+OPTIONS: dict[str, tuple[str, Callable[[Any], Any]]] = {
+    "container": ("container", _choice("container", tuple(CAPABILITIES))),
+    "depth": ("encoding", _depth),
+    "rate": ("rate_hz", _rate),
+    "quality": ("quality", _choice("quality", Quality)),
+    "channels": ("channels", _choice("channels", ChannelWish)),
+    "dither": ("dither", _choice("dither", ("auto", *DITHERS))),
+    "level": ("level", parse_level),
+    "finish": ("finish", bool),
+    "mode": ("mode", _choice("mode", Mode)),
+    "kbps": ("kbps", int),
+    "encoder_quality": ("coding_quality", int),
+    "id3": ("id3_version", _choice("ID3 version", Id3Version)),
+    "loudness_tags": ("gain_tags", bool),
+    "write_cover": ("cover", bool),
+    "write_markers": ("markers", bool),
+    "label_pattern": ("label_pattern", check_pattern),
+}
+"""Options of the command line, with the setting that each is of and how it is read."""

@@ -1,8 +1,8 @@
-"""What a mix has beside its sound, and what a delivery wants of that."""
+"""What a mix has beside its sound."""
 
 from dataclasses import dataclass
 
-from ripe_press.core.tags.sheet import Id3Version, Values
+from ripe_press.core.tags.sheet import Values
 from ripe_press.core.timeline import Marker
 
 
@@ -20,18 +20,3 @@ class MixNotes:
 
 
 NO_NOTES = MixNotes()
-
-
-@dataclass(frozen=True, slots=True)
-class TagWish:
-    """What a delivery wants of tags: where it departs from the sheet, ID3 version, loudness, markers, loop points."""
-
-    departures: Values = ()
-    cover: bool = True
-    id3_version: Id3Version = "2.4"
-    gain_tags: bool = False
-    markers: bool = True
-    loop_points: bool = False
-
-
-PLAIN_TAGS = TagWish()

@@ -8,8 +8,9 @@ from typing import Annotated, Any, ClassVar, Literal
 from annotated_types import Ge, Le, Len, MaxLen
 
 from ripe_press.core.errors import BadInput
-from ripe_press.core.requests.delivery import LEAVE, NO_CHANGES, STRICT, Changes, LevelWish, checked_level
+from ripe_press.core.requests.delivery import NO_CHANGES, Changes
 from ripe_press.core.requests.edges import NO_EDGES, Edges
+from ripe_press.core.requests.making import LEAVE, STRICT, LevelWish, checked_level
 from ripe_press.core.tags.sheet import Values, in_order
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, Marker
 

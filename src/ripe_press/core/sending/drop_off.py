@@ -12,8 +12,8 @@ from annotated_types import Ge, Len, MaxLen
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.naming import check_pattern, fill_known
-from ripe_press.core.requests.delivery import STRICT
 from ripe_press.core.requests.document import validated
+from ripe_press.core.requests.making import STRICT
 from ripe_press.core.words import quoted
 
 Kind = Literal["folder", "library", "sync", "mail", "desk"]

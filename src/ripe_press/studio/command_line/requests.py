@@ -220,8 +220,8 @@ def known_of(document: Document) -> PressJob:
 def _may_be_exact(delivery: Delivery, facts: SourceFacts) -> bool:
     """Whether it matters how many bits of the mix are in use: they decide whether a shorter depth is exact."""
     encoding = delivery.encoding
-    shorter = encoding is not None and not is_float(encoding) and BITS[encoding] < (facts.bit_depth or 0)
-    kept = delivery.rate_hz in (None, facts.rate_hz)
+    shorter = encoding != "keep" and not is_float(encoding) and BITS[encoding] < (facts.bit_depth or 0)
+    kept = delivery.rate_hz in ("keep", facts.rate_hz)
     return shorter and kept and (facts.holds_integers or facts.is_float)
 
 

@@ -9,9 +9,9 @@ from ripe_press.core.engine.runs import RunEntry, resolve_run
 from ripe_press.core.errors import BadInput, RipePressError
 from ripe_press.core.requests.bench import NamedRange, TicketLine
 from ripe_press.core.requests.brief import Brief
-from ripe_press.core.requests.delivery import LEAVE
 from ripe_press.core.requests.document import Document, MixWish
 from ripe_press.core.requests.edges import NO_EDGES, Edges, Stretch
+from ripe_press.core.requests.making import LEAVE
 from ripe_press.core.requests.order_timeline import Length
 from ripe_press.core.requests.running_order import OrderEntry, OrderLine, RunningOrder
 from ripe_press.core.stations import Range
@@ -138,7 +138,7 @@ def _run_entry(
         pattern = f"{folders}{slash}{{number}} {name}"
     delivery = replace(
         delivery, level=level, group=group if level != LEAVE else "", whole=together == "whole", id=f"{entry.id}.{at}",
-        number=number, day=document.day, album=f"{at}" if delivery.tags.gain_tags else "",
+        number=number, day=document.day, album=f"{at}" if delivery.gain_tags else "",
         label_pattern=pattern, style=replace(delivery.style, digits=max(delivery.style.digits, digits)),
     )  # fmt: skip
     return RunEntry(delivery, one.mix, one.cut)

@@ -18,12 +18,11 @@ from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.requests.document import Document, MixWish
 from ripe_press.core.requests.edges import Stretch
-from ripe_press.core.requests.notes import TagWish
 from ripe_press.core.requests.part import Part
 from ripe_press.core.rules.checks.mix import tail_is_music
 from ripe_press.core.stations.range import bars_between
 from ripe_press.core.stations.size.forecast import Forecast
-from ripe_press.core.tags.sheet import in_order
+from ripe_press.core.tags.sheet import Values, in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.core.units import print_minutes
 from ripe_press.core.words import quoted
@@ -237,14 +236,14 @@ def _on_bars(stretch: Stretch, facts: SourceFacts, tempo: TempoMap) -> tuple[int
     return start, min((line for line in lines if line > start), key=lambda line: abs(line - stretch.end_frame))
 
 
-def _saying_tempo(wish: TagWish, bench: Bench, begins: TempoChange, metre: bool) -> TagWish:
+def _saying_tempo(tags: Values, bench: Bench, begins: TempoChange, metre: bool) -> Values:
     """Tags that say how fast it is, and in which metre, where the sheet and the delivery say nothing of either."""
-    said = {**dict(bench.tags), **dict(wish.departures)}
+    said = {**dict(bench.tags), **dict(tags)}
     own = {"tempo": f"{begins.tempo_bpm:g}"}
     if metre:
         own["comment"] = f"{begins.tempo_bpm:g} bpm, {begins.beats}/{begins.unit}"
     more = {name: text for name, text in own.items() if not said.get(name)}
-    return replace(wish, departures=in_order({**more, **dict(wish.departures)}))
+    return in_order({**more, **dict(tags)})
 
 
 def _delivery(

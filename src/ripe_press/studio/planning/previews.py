@@ -38,7 +38,9 @@ def listening_path(
     facts = source.facts
     rate_hz = listening_rate_hz(facts.rate_hz)
     start = stretch.start_frame
-    wish = Delivery("listening", stretch, PLAIN, "s24", rate_hz, "high", "listen")
+    wish = Delivery(
+        brief="listening", stretch=stretch, encoding="s24", rate_hz=rate_hz, quality="high", label_pattern="listen"
+    )
     mix = Mix(source, "listen")
     if from_frame is None and to_frame is None:
         return resolve(wish, mix)[0].path

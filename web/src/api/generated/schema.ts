@@ -3062,7 +3062,7 @@ export interface components {
         };
         /**
          * Changes
-         * @description Settings that differ from the brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix.
+         * @description Settings that differ from the brief; None follows it.
          */
         "Changes-Input": {
             /** Channels */
@@ -3088,6 +3088,8 @@ export interface components {
             /** Label Pattern */
             label_pattern?: string | null;
             level?: components["schemas"]["LevelWish-Input"] | null;
+            /** Loop Points */
+            loop_points?: boolean | null;
             /** Markers */
             markers?: boolean | null;
             /** Mode */
@@ -3097,7 +3099,7 @@ export interface components {
             /** Quality */
             quality?: ("high" | "very-high") | null;
             /** Rate Hz */
-            rate_hz?: number | null;
+            rate_hz?: number | "keep" | null;
             /** Sends To */
             sends_to?: string[] | null;
             style?: components["schemas"]["NameStyle-Input"] | null;
@@ -3109,7 +3111,7 @@ export interface components {
         };
         /**
          * Changes
-         * @description Settings that differ from the brief; None follows it. ``rate_hz`` 0 keeps the rate of the mix.
+         * @description Settings that differ from the brief; None follows it.
          */
         "Changes-Output": {
             /** Channels */
@@ -3135,6 +3137,8 @@ export interface components {
             /** Label Pattern */
             label_pattern: string | null;
             level: components["schemas"]["LevelWish-Output"] | null;
+            /** Loop Points */
+            loop_points: boolean | null;
             /** Markers */
             markers: boolean | null;
             /** Mode */
@@ -3144,7 +3148,7 @@ export interface components {
             /** Quality */
             quality: ("high" | "very-high") | null;
             /** Rate Hz */
-            rate_hz: number | null;
+            rate_hz: number | "keep" | null;
             /** Sends To */
             sends_to: string[] | null;
             style: components["schemas"]["NameStyle-Output"] | null;
@@ -5445,7 +5449,7 @@ export interface components {
         };
         /**
          * Preferences
-         * @description Default settings; *keep* means as the mix, where allowed.
+         * @description Default settings, and what is made of a range before that.
          */
         "Preferences-Input": {
             /**
@@ -5462,6 +5466,11 @@ export interface components {
              * @enum {string}
              */
             container?: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
+            /**
+             * Cover
+             * @default true
+             */
+            cover?: boolean;
             /**
              * Crossfade
              * @default false
@@ -5574,7 +5583,7 @@ export interface components {
         };
         /**
          * Preferences
-         * @description Default settings; *keep* means as the mix, where allowed.
+         * @description Default settings, and what is made of a range before that.
          */
         "Preferences-Output": {
             /**
@@ -5591,6 +5600,11 @@ export interface components {
              * @enum {string}
              */
             container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
+            /**
+             * Cover
+             * @default true
+             */
+            cover: boolean;
             /**
              * Crossfade
              * @default false
@@ -6567,6 +6581,7 @@ export interface components {
         Settled: {
             /**
              * Channels
+             * @default keep
              * @enum {string}
              */
             channels: "stereo" | "split" | "mono" | "left" | "right" | "swapped" | "keep";
@@ -6574,53 +6589,116 @@ export interface components {
             coding_quality: number | null;
             /**
              * Container
+             * @default wav
              * @enum {string}
              */
             container: "wav" | "bwf" | "rf64" | "caf" | "aiff" | "flac" | "wavpack" | "alac" | "mp3" | "aac" | "vorbis" | "opus" | "video";
-            /** Cover */
+            /**
+             * Cover
+             * @default true
+             */
             cover: boolean;
-            /** Dither */
+            /**
+             * Dither
+             * @default auto
+             */
             dither: ("none" | "rectangular" | "triangular" | "triangular-high-pass" | "shaped-light" | "shaped-strong") | "auto";
             /**
              * Encoding
+             * @default f32
              * @enum {string}
              */
             encoding: "u8" | "s16" | "s20" | "s24" | "s32" | "f32" | "f64" | "lossy";
-            /** Finish */
+            /**
+             * Finish
+             * @default true
+             */
             finish: boolean;
-            /** Gain Tags */
+            /**
+             * Gain Tags
+             * @default false
+             */
             gain_tags: boolean;
-            /** Group */
+            /**
+             * Group
+             * @default
+             */
             group: string;
             /**
              * Id3 Version
+             * @default 2.4
              * @enum {string}
              */
             id3_version: "2.3" | "2.4";
             /** Kbps */
             kbps: number | null;
-            /** Label Pattern */
+            /**
+             * Label Pattern
+             * @default
+             */
             label_pattern: string;
+            /**
+             * @default {
+             *       "back_off": false,
+             *       "ceiling_dbtp": -1,
+             *       "kind": "leave",
+             *       "limit": true,
+             *       "max_reduction_db": 12,
+             *       "only_down": false,
+             *       "target": 0
+             *     }
+             */
             level: components["schemas"]["LevelWish-Output"];
-            /** Markers */
+            /**
+             * Loop Points
+             * @default false
+             */
+            loop_points: boolean;
+            /**
+             * Markers
+             * @default true
+             */
             markers: boolean;
             /** Mode */
             mode: ("constant" | "average" | "variable") | null;
             /**
              * Mono Law Db
+             * @default -6
              * @enum {integer}
              */
             mono_law_db: -6 | -3;
             /**
              * Quality
+             * @default very-high
              * @enum {string}
              */
             quality: "high" | "very-high";
-            /** Rate Hz */
+            /**
+             * Rate Hz
+             * @default 0
+             */
             rate_hz: number;
-            /** Sends To */
+            /**
+             * Sends To
+             * @default []
+             */
             sends_to: string[];
+            /**
+             * @default {
+             *       "case": "as-is",
+             *       "digits": 2,
+             *       "spaces": "keep"
+             *     }
+             */
             style: components["schemas"]["NameStyle-Output"];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: [
+                string,
+                string
+            ][];
         };
         /**
          * Sheet

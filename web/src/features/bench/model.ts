@@ -114,7 +114,7 @@ export const tagOf = (values: TagValues, field: string): string =>
  */
 export function withFormat(changes: Changes, can: Capability): Changes {
   const { encoding, rate_hz } = changes;
-  const rateFits = !rate_hz || can.rates_hz.includes(rate_hz);
+  const rateFits = !rate_hz || rate_hz === "keep" || can.rates_hz.includes(rate_hz);
   const depthFits = encoding === null || encoding === "keep" || can.depths.some(([one]) => one === encoding);
   return {
     ...changes,

@@ -48,12 +48,11 @@ def _too_large(case: Case, sizes: str, room: int) -> Finding:
         return Finding("mail_too_large", "look", f"{sizes}. Use another drop-off.")
     container, kbps = fits
     title = CAPABILITIES[container].title
-    remedy = Remedy(
-        f"{title} {kbps} kbit/s",
-        changes=Changes(container=None if container == codec.container else container, mode="constant", kbps=kbps),
-    )
-    if "constant" not in CAPABILITIES[container].modes:
-        remedy = replace(remedy, changes=replace(remedy.changes or Changes(), mode=CAPABILITIES[container].modes[0]))
+    modes = CAPABILITIES[container].modes
+    changes = Changes(mode="constant" if "constant" in modes else modes[0], kbps=kbps)
+    if container != codec.container:
+        changes = replace(changes, container=container)
+    remedy = Remedy(f"{title} {kbps} kbit/s", changes=changes)
     return Finding("mail_too_large", "look", f"{sizes}. Use {title} at {kbps} kbit/s.", remedy=remedy)
 
 

@@ -19,11 +19,11 @@ function Fields(props: FieldsProps) {
   return (
     <>
       {field("rate_hz", "Rate", (id) => (
-        <Select
+        <Select<number | "keep">
           id={id}
           size="small"
-          value={props.line.changes.rate_hz === 0 ? 0 : now.rate_hz}
-          options={[{ value: 0, label: "Same as mix" }, ...ratesOf(can)]}
+          value={props.line.changes.rate_hz === "keep" ? "keep" : now.rate_hz}
+          options={[{ value: "keep", label: "Same as mix" }, ...ratesOf(can)]}
           onChange={(rate_hz) => set({ rate_hz })}
         />
       ))}
