@@ -148,7 +148,8 @@ def test_verdicts_are_coloured_in_a_terminal(mix: Path, tmp_path: Path) -> None:
     assert "\x1b" not in piped.stdout + piped.stderr
 
 
-def test_a_pressing_shows_a_line_a_file_on_a_terminal_and_none_when_quiet(mix: Path, tmp_path: Path) -> None:
+def test_a_pressing_shows_a_line_a_file_on_a_terminal_and_none_when_quiet(tmp_path: Path) -> None:
+    mix = write(tmp_path / "Millrace.wav", noise(96_000 * 20), 96_000)
     words = ["press", str(mix), "--brief", "archive", "--brief", "audio-cd", "--out", str(tmp_path / "out")]
     shown = on_terminal(words, 60, RIPE_PRESS_DATA=str(tmp_path / "data"))
     assert "of 2 files" in shown and "Millrace 44k1 16b.wav" in shown

@@ -2,7 +2,7 @@
 
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from statistics import median
 from typing import Any, Literal
@@ -203,8 +203,8 @@ class Pressings:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, new: NewPressing, state: State = "waiting") -> int:
-        """Opens a pressing, last in the line, and gives its id."""
+    def add(self, new: NewPressing, state: State = "waiting", begin: Callable[[int], None] = lambda _id: None) -> int:
+        """Opens a pressing, last in the line, and gives its id; ``begin`` is called before others can see it."""
         values = {
             "mix_id": new.mix_id, "mix_title": new.mix_title, "mix_path": new.mix_path,
             "ticket": json.dumps(new.ticket), "state": state, "purposes": new.purposes,
@@ -214,6 +214,7 @@ class Pressings:
             number = int(connection.execute(_INSERT, values).lastrowid or 0)
             words = " ".join((new.mix_title, new.mix_path, new.purposes, new.words))
             connection.execute(_INSERT_WORDS, {"id": number, "words": words})
+            begin(number)
         return number
 
     def take_next(self) -> int | None:

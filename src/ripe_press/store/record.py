@@ -45,13 +45,14 @@ class Record:
         self._database = database
 
     def find(
-        self, words: str = "", verdict: str = "", before: int | None = None, most: int = 50
+        self, words: str = "", verdict: str = "", before: int | None = None, most: int = 50, *, ended: bool = True
     ) -> tuple[list[RecordRow], int]:
-        """The newest ended pressings that have all these words somewhere, and how many there are in all.
+        """The newest pressings that have all these words somewhere, and how many there are in all.
 
-        ``verdict`` keeps those with this verdict, ``before`` those with a lower number, for the next lines.
+        ``verdict`` keeps those with this verdict, ``before`` those with a lower number, for the next lines, ``ended``
+        those that have ended; without it only queued ones are left out.
         """
-        where, values = _where(words, verdict)
+        where, values = _where(words, verdict, ended)
         further = [*where, "id < :before"] if before is not None else where
         with self._database.read() as connection:
             count = connection.execute(_COUNT + _clause(where), values).fetchone()[0]
@@ -60,9 +61,9 @@ class Record:
         return [_row(row) for row in rows], count
 
 
-def _where(words: str, verdict: str) -> tuple[list[str], dict[str, Any]]:
+def _where(words: str, verdict: str, ended: bool) -> tuple[list[str], dict[str, Any]]:
     """Conditions of fixed text, and the values for them."""
-    where = ["state IN ('done', 'failed', 'cancelled')"]
+    where = ["state IN ('done', 'failed', 'cancelled')" if ended else "state != 'waiting'"]
     values: dict[str, Any] = {}
     parts = words.replace("\0", " ").split()
     if long := [f'"{part.replace(chr(34), chr(34) * 2)}"' for part in parts if len(part) >= _TRIGRAM]:

@@ -33,7 +33,7 @@ _MOST_FRAMES = 30
 
 
 class Log:
-    """The log under the name of a module; before it is set up, only warnings appear, on standard error."""
+    """The log under the name of a module; before it is set up, as in commands, nothing is logged."""
 
     def __init__(self, name: str) -> None:
         self._log = logging.getLogger(f"ripe_press.{name}")
@@ -53,6 +53,9 @@ class Log:
     def exception(self, event: str, **values: object) -> None:
         """Log an unexpected error with its place."""
         self._log.exception(event, extra={"values": values})
+
+
+logging.getLogger("ripe_press").addHandler(logging.NullHandler())
 
 
 def logger(name: str) -> Log:

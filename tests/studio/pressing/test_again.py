@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from ripe_press.api.app import make_app
 from ripe_press.core.formats.libraries import library_versions
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.pressing import room as pressings
+from ripe_press.studio.pressing import run as pressings
 from ripe_press.studio.pressing.compare import Comparisons
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, bench, pressed, wait_for

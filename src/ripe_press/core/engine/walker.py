@@ -143,7 +143,7 @@ class Walker:
                 done = 0
                 for block in reader.blocks(self._start, self._end, block_frames):
                     if should_stop():
-                        message = "Cancelled. No file was kept."
+                        message = "Cancelled."
                         raise Cancelled("press.cancelled", message)
                     sink.put(block)
                     done += len(block)

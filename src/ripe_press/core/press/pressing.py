@@ -232,7 +232,7 @@ class _Pressing:
 
     def _prove(self, one: _Making) -> None:
         if self._should_stop():
-            message = "Cancelled. Completed files are kept."
+            message = "Cancelled."
             raise Cancelled("press.cancelled", message)
         album = self._albums.signal(one, self._making)
         one.path.tags.write(one.temporary, one.path.codec, one.seen.signal, album)

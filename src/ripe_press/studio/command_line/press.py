@@ -1,42 +1,38 @@
 """Pressing on the command line, in this process: without the shelf, but recorded."""
 
-import os
-import time
-from collections.abc import Callable, Iterable, Mapping, Sequence
-from contextlib import suppress
-from dataclasses import asdict, dataclass, replace
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import ExitStack, contextmanager, suppress
+from dataclasses import asdict, dataclass
 from functools import lru_cache
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 from ripe_press.core.briefs.library import DISC_TRACK
-from ripe_press.core.errors import BadInput, Conflict, RipePressError, Unsupported
-from ripe_press.core.formats.libraries import library_versions
-from ripe_press.core.press import FailedFile, PressedFile, press
-from ripe_press.core.requests.document import Document, MixWish, document_row
+from ripe_press.core.errors import BadInput, Conflict
+from ripe_press.core.press import FailedFile
+from ripe_press.core.requests.document import Document, MixWish
 from ripe_press.core.rules.findings import Verdict
 from ripe_press.core.sheet.file_report import FileReport, report_row
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.trial import size_after, try_path
-from ripe_press.core.whole_files import sweep_dead
+from ripe_press.core.whole_files import sweep_dead, temporary_prefix
 from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
-from ripe_press.store.pressings import FileState, NewPressing, Pressings, StoredFile
+from ripe_press.store.pressings import Pressings
 from ripe_press.studio.briefs import brief_row, briefs_here
-from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.discs.making import DiscFile, make_disc, on_disc, refuse_no_disc
-from ripe_press.studio.jobs.folder import JobProgress
-from ripe_press.studio.jobs.time_left import TimeLeft
+from ripe_press.studio.data_folder import DataFolder, data_folder
+from ripe_press.studio.discs.making import on_disc, refuse_no_disc
+from ripe_press.studio.jobs.folder import JobFolder, JobProgress
 from ripe_press.studio.planning.knowledge import Knowledge
 from ripe_press.studio.planning.measured import MeasuredKnowledge
 from ripe_press.studio.planning.old_tickets import bring_up_to_date
-from ripe_press.studio.planning.planner import Plan, order_of, order_seconds, plan
+from ripe_press.studio.planning.planner import Plan, plan
 from ripe_press.studio.planning.ticket import Row, rows_of
-from ripe_press.studio.pressing.playlists import write_playlists
-from ripe_press.studio.pressing.tempo_maps import write_tempo_maps
-from ripe_press.studio.reports import file_report
-from ripe_press.studio.shelf.requests import words_of
+from ripe_press.studio.pressing.executors import in_thread
+from ripe_press.studio.pressing.journal import Journal
+from ripe_press.studio.pressing.run import PressContext, PressRun, journal_of, new_pressing
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,55 +202,71 @@ def press_now(
     Existing files that are skipped are listed; if all are, nothing is pressed, which is not an error. Raises: BadInput
     for folders; whatever pressing raises.
     """
-    order_of_disc = made.document.order if disc else None
-    laid = on_disc(made.document, order_of_disc, made.knowledge_of) if order_of_disc else None
+    order = made.document.order
+    laid = None
+    if order and order.disc:
+        disc = disc or DiscWish(out / "disc", tracks=True)
+        laid = on_disc(made.document, order, made.knowledge_of)
     noticed = refuse_no_disc(laid) if laid else ()
     found = made.planned(_folder(out), disc.tracks_folder.absolute() if disc else None)
     skipped = tuple(str(one.placed.path) for one in found.files if one.placed.skipped)
-    order = order_of(found.files)
-    if not order.files:
+    if len(skipped) == len(found.files):
         return PressResult(skipped=skipped)
-    for file in order.files:
+    for folder in {one.placed.path.parent for one in found.files}:
         # Leftovers of a killed command have no owner.
-        sweep_dead(_folder(Path(file.target).parent))
-    began = time.monotonic()
-    names = [Path(file.target).name for file in order.files]
-    work = TimeLeft(order.files, lambda report: progress(report, names), cores=os.cpu_count() or 2)
-    files = press(order, work, should_stop)
-    seconds = time.monotonic() - began
-    result = PressResult(
-        None, tuple(file_report(file) for file in files if isinstance(file, PressedFile)),
-        tuple(file for file in files if isinstance(file, FailedFile)), skipped, seconds,
-        order_seconds(order) / seconds,
+        sweep_dead(_folder(folder))
+    names = [one.placed.path.name for one in found.files]
+    with _history() as (record, journals, lasts), ExitStack() as held:
+        jobs: list[JobFolder] = []
+        first = made.document.mixes[0].source
+        new = new_pressing(None, first.title, first.facts.path, made.document, found, again_of)
+        number = record.add(
+            new, "running", lambda at: jobs.append(held.enter_context(Journal(journal_of(journals, at)).held()))
+        )
+
+        def watch() -> None:
+            if should_stop():
+                jobs[0].cancel()
+            if done := jobs[0].progress():
+                progress(done, names)
+
+        run = PressRun(PressContext(record, in_thread(laid)), number, jobs[0], journal_of(journals, number), watch)
+        run.run(lambda: (made.document, found))
+        if run.fault:
+            raise run.fault
+        watch()
+        stored = record.get(number)
+        if stored is None:
+            raise TypeError(number)
+        files = stored.files
+        if laid and disc and not disc.tracks:
+            files = tuple(one for one in files if found.files[one.number].brief.id != DISC_TRACK.id)
+            _clear([found.files[one.number].placed.path for one in stored.files if one not in files])
+            record.set_files(number, files)
+    return PressResult(
+        number if lasts else None, tuple(one.report for one in files if one.report), tuple(run.failed), skipped,
+        stored.seconds or 0.0, stored.times_realtime, tuple(run.tempo_maps),
+        tuple(run.playlists) if order else None,
+        {**stored.disc, "findings": [asdict(one) for one in noticed]} if stored.disc else None,
     )  # fmt: skip
-    named = [Path(one.path) for one in files if isinstance(one, PressedFile) and one.verdict != "stop"]
-    finished = {path: path for path in named}
-    result = replace(result, tempo_maps=tuple(write_tempo_maps(made.document, found.files, finished)))
-    if made.document.order:
-        result = replace(result, playlists=tuple(write_playlists(made.document.order, found.files, finished)))
-    if laid and disc:
-        tracks = [one.placed.path for one in found.files if one.brief.id == DISC_TRACK.id]
+
+
+@contextmanager
+def _history() -> Iterator[tuple[Pressings, Path, bool]]:
+    """The record, where its journals are, and whether it lasts: without a writable data folder it does not."""
+    with ExitStack() as ends:
+        folder, lasts = data_folder(), True
         try:
-            made_disc = _disc(laid, tracks, finished, disc, should_stop)
-        except RipePressError:
-            # The files are there all the same, and the record knows of them.
-            _record(made.document, result, again_of)
-            raise
-        result = replace(result, disc={**made_disc, "findings": [asdict(one) for one in noticed]})
-        if not disc.tracks:
-            _clear(tracks)
-            result = replace(result, files=tuple(one for one in result.files if one.brief != DISC_TRACK.id))
-    return replace(result, pressing=_record(made.document, result, again_of))
-
-
-def _disc(
-    laid: DiscFile, tracks: list[Path], made: Mapping[Path, Path], wish: DiscWish, should_stop: Callable[[], bool]
-) -> dict[str, Any]:
-    missing = [path.name for path in tracks if path not in made]
-    if missing:
-        message = f"{quoted(missing[0])} failed, so no disc was made."
-        raise Unsupported("disc.track-missing", message, track=missing[0])
-    return make_disc(laid, tracks, _folder(wish.folder), should_stop=should_stop)
+            database = Database(folder.database)
+            folder.journals.mkdir(exist_ok=True)
+        except (Conflict, OSError):
+            aside = ends.enter_context(TemporaryDirectory(prefix=temporary_prefix("press")))
+            folder, lasts = DataFolder(Path(aside)), False
+            database = Database(folder.database)
+            folder.journals.mkdir()
+        ends.callback(database.close)
+        bring_up_to_date(database)
+        yield Pressings(database), folder.journals, lasts
 
 
 def _clear(tracks: Iterable[Path]) -> None:
@@ -277,37 +289,3 @@ def _folder(out: Path) -> Path:
         message = f"Cannot create the folder {quoted(out)}: {error.strerror}. Choose another."
         raise BadInput("press.no-folder", message, folder=str(out)) from error
     return out.absolute()
-
-
-def _record(document: Document, result: PressResult, again_of: int | None) -> int | None:
-    """The number of the pressing in the record; None without a writable data folder."""
-    try:
-        database = Database(data_folder().database)
-    except Conflict:
-        return None
-    first = document.mixes[0].source
-    try:
-        bring_up_to_date(database)
-        record = Pressings(database)
-        purposes = ", ".join(dict.fromkeys(brief.title for brief in document.briefs_by_id.values()))
-        new = NewPressing(
-            None, first.title, first.facts.path, document_row(document), purposes, words_of(document),
-            libraries=library_versions(), again_of=again_of,
-        )  # fmt: skip
-        # Not waiting: it is done already, and an application on the same folder must not take it from the line.
-        number = record.add(new, "running")
-        made = [_stored(at, one) for at, one in enumerate(result.files)]
-        failed = [
-            StoredFile(at, one.path, state="failed", error=one.sentence)
-            for at, one in enumerate(result.failed, len(made))
-        ]
-        record.set_files(number, [*made, *failed])
-        record.end(number, "done", seconds=result.seconds, times_realtime=result.times_realtime)
-    finally:
-        database.close()
-    return number
-
-
-def _stored(at: int, report: FileReport) -> StoredFile:
-    state: FileState = "left-out" if report.verdict == "stop" else "named"
-    return StoredFile(at, report.path, state=state, report=report)

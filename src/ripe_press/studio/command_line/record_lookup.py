@@ -26,13 +26,14 @@ from ripe_press.studio.planning.measured import measured
 from ripe_press.studio.planning.old_tickets import bring_up_to_date
 from ripe_press.studio.pressing import tasks
 from ripe_press.studio.pressing.compare import Comparisons
+from ripe_press.studio.pressing.run import cut_off_dead
 from ripe_press.studio.proof.mix_comparison import hold_pressing
 
 
 def find(folder: DataFolder, words: str, verdict: str, most: int) -> dict[str, Any]:
     """The newest lines of the record that have all these words, and how many there are."""
     with _open(folder) as database:
-        rows, count = Record(database).find(words, verdict, most=most)
+        rows, count = Record(database).find(words, verdict, most=most, ended=False)
         tests = BlindTestTable(database)
         found = [asdict(row) | {"blind_tests": _heard(tests, row.id)} for row in rows]
     return {"count": count, "pressings": found}
@@ -118,6 +119,7 @@ def _open(folder: DataFolder) -> Iterator[Database]:
     database = Database(folder.database)
     try:
         bring_up_to_date(database)
+        cut_off_dead(Pressings(database), folder.journals)
         yield database
     finally:
         database.close()

@@ -12,7 +12,6 @@ from ripe_press.core.engine.stems import part_source
 from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import Clash, FilePlace, place, safe_stem
-from ripe_press.core.press import OrderedFile, PressOrder
 from ripe_press.core.requests.bench import Bench, TicketLine
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.delivery import Delivery
@@ -21,7 +20,6 @@ from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.requests.part import Part
 from ripe_press.core.rules.checks.mix import tail_is_music
 from ripe_press.core.stations.range import bars_between
-from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.tags.sheet import Values, in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.core.units import print_minutes
@@ -155,32 +153,6 @@ def _joined(one: Resolved) -> tuple[str, ...]:
     part = one.line.part
     chosen = () if part.is_mix else part.of(one.wish.stems)
     return chosen if len(chosen) > 1 else ()
-
-
-def order_of(
-    files: Iterable[RequestedFile], forecast_of: Callable[[RequestedFile], Forecast | None] = lambda _: None
-) -> PressOrder:
-    """An order for the files that are not to be skipped."""
-    return PressOrder(
-        tuple(
-            OrderedFile(
-                one.planned, one.brief, str(one.placed.path), one.placed.replaces, forecast_of(one), one.mix.finish
-            )
-            for one in files
-            if not one.placed.skipped
-        )
-    )
-
-
-def order_seconds(order: PressOrder) -> float:
-    """Seconds of sound that an order reads, for speeds as a multiple of real time."""
-    spans: dict[object, tuple[int, int]] = {}
-    for file in order.files:
-        cut, source = file.path.cut, file.path.source
-        start, end = spans.get(source, (cut.start_frame, cut.read_end))
-        spans[source] = (min(start, cut.start_frame), max(end, cut.read_end))
-    rates = {file.path.source: file.path.source.facts.rate_hz for file in order.files}
-    return sum((end - start) / rates[source] for source, (start, end) in spans.items() if source in rates)
 
 
 def drop_off(folder: Path, brief: Brief) -> Path:

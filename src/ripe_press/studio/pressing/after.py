@@ -1,17 +1,11 @@
-"""Steps after the files of a running order: playlists, and the disc of its tracks."""
+"""Steps after the files of a pressing: tempo maps, playlists, and the folder of a disc."""
 
-from collections.abc import Callable, Sequence
-from concurrent.futures import Executor
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
-from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.requests.document import Document
 from ripe_press.core.requests.running_order import RunningOrder
-from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredFile
-from ripe_press.studio.discs.task import disc_of
-from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.planning.planner import Plan
 from ripe_press.studio.pressing.playlists import write_playlists
 from ripe_press.studio.pressing.tempo_maps import write_tempo_maps
@@ -31,27 +25,7 @@ def map_tempo(document: Document, planned: Plan, files: Sequence[StoredFile]) ->
     return write_tempo_maps(document, planned.files, made)
 
 
-def make_disc_of(
-    order: RunningOrder,
-    document: str,
-    planned: Plan,
-    files: Sequence[StoredFile],
-    job: JobFolder,
-    workers: Executor,
-    keep: Callable[[dict[str, Any]], None],
-    note: Path,
-) -> str:
-    """Makes the disc of an order whose tracks are all there; gives why there is none, or an empty sentence.
-
-    Raises: as `disc_of`.
-    """
-    if not order.disc:
-        return ""
-    tracks = [one for one in files if planned.files[one.number].brief.id == DISC_TRACK.id]
-    missing = [one for one in tracks if one.state != "named"]
-    if missing:
-        return f"{quoted(Path(missing[0].path).name)} failed, so no disc was made."
+def disc_folder(tracks: Sequence[StoredFile]) -> Path:
+    """Where the disc of these tracks goes: beside their own folder."""
     folder = Path(tracks[0].path).parent
-    place = folder.parent if folder.name == TRACKS else folder
-    keep(workers.submit(disc_of, document, [one.path for one in tracks], str(place), str(job.path), str(note)).result())
-    return ""
+    return folder.parent if folder.name == TRACKS else folder

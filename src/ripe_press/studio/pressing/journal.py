@@ -4,19 +4,22 @@ It is kept in the data folder until the record has read it. The line about a nam
 after a power cut, it identifies the file that has the name.
 """
 
+import fcntl
 import json
 import os
+import shutil
 from collections.abc import Iterator
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from ripe_press.core.press import Event
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.sheet.file_report import FileReport, report_from_row, report_row
 from ripe_press.core.whole_files import sync_folder
 from ripe_press.store.pressings import StoredFile
+from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.reports import file_report
 
 
@@ -26,6 +29,34 @@ class Journal:
     def __init__(self, path: Path) -> None:
         self._path = path
         self._read = 0
+
+    @property
+    def job(self) -> Path:
+        """The job folder of a pressing that another process runs."""
+        return self._path.with_suffix(".job")
+
+    @contextmanager
+    def held(self) -> Iterator[JobFolder]:
+        """Marks the pressing as run by this process, for as long as it lives; gives its job folder."""
+        self.job.mkdir(parents=True)
+        with (self.job / "held").open("w") as file:
+            fcntl.flock(file, fcntl.LOCK_EX)
+            try:
+                yield JobFolder(self.job)
+            finally:
+                shutil.rmtree(self.job, ignore_errors=True)
+
+    @property
+    def holder(self) -> Literal["none", "alive", "dead"]:
+        """Whether a process of the command line runs the pressing, or did until it was killed."""
+        try:
+            with (self.job / "held").open() as file:
+                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except FileNotFoundError:
+            return "none"
+        except OSError:
+            return "alive"
+        return "dead"
 
     @property
     def disc_note(self) -> Path:

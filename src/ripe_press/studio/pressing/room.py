@@ -1,6 +1,5 @@
 """Pressings: starting them, their place in the queue, and questions to the record."""
 
-import os
 import shutil
 import threading
 from collections.abc import Callable
@@ -10,24 +9,21 @@ from pathlib import Path
 
 from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
-from ripe_press.core.formats.libraries import library_versions
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.requests.brief import Brief
-from ripe_press.core.requests.document import Document, MixWish, document_from, document_row
+from ripe_press.core.requests.document import Document, MixWish, document_from
 from ripe_press.core.sheet.file_report import FileReport
-from ripe_press.core.units import print_count
 from ripe_press.core.whole_files import sweep
 from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
-from ripe_press.store.pressings import NewPressing, Pressings, StoredFile, StoredPressing
+from ripe_press.store.pressings import Pressings, StoredFile, StoredPressing
 from ripe_press.store.record import Record
 from ripe_press.store.settings import Settings
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder, JobProgress
 from ripe_press.studio.jobs.queue import PressQueue
-from ripe_press.studio.jobs.time_left import effort_of, foretold_seconds
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.log import logger
 from ripe_press.studio.planning.knowledge import Knowledge
@@ -35,13 +31,23 @@ from ripe_press.studio.planning.measured import measured
 from ripe_press.studio.planning.planner import Plan, drop_off, plan
 from ripe_press.studio.planning.trials import Trials
 from ripe_press.studio.pressing.after import TRACKS
+from ripe_press.studio.pressing.executors import in_worker
 from ripe_press.studio.pressing.files_check import Checks
-from ripe_press.studio.pressing.run import PressContext, PressingRun, files_after_cut
+from ripe_press.studio.pressing.journal import Journal
+from ripe_press.studio.pressing.run import (
+    CORES,
+    PressContext,
+    PressRun,
+    cut_off,
+    cut_off_dead,
+    files_after_cut,
+    journal_of,
+    new_pressing,
+)
 from ripe_press.studio.shelf.mix_views import MixViews
-from ripe_press.studio.shelf.requests import keep_cover, words_of
+from ripe_press.studio.shelf.requests import keep_cover
 
 _LOG = logger("press")
-CORES = os.cpu_count() or 2
 _GOES_ON = "press.goes-on"
 
 
@@ -82,7 +88,7 @@ class PressRoom:
         self._settings = Settings(database)
         self._events = events
         self._closing = threading.Event()
-        self._desk = PressContext(self._record, workers, trials, self._closing)
+        self._context = PressContext(self._record, in_worker(workers), trials, self._closing)
         self.checks = Checks(self._record, folder.pressed, heavy, events)
         self._line = PressQueue(self._record, self._settings, folder.passing, self._run, at_once)
 
@@ -98,18 +104,16 @@ class PressRoom:
     def start(self) -> None:
         """Restore pressings interrupted by the end of the application, and start the queue."""
         sweep(self._folder.pressed)
+        cut_off_dead(self._record, self._folder.journals)
         for pressing in self._record.unfinished():
-            _LOG.info("pressing is resumed", pressing=pressing.id, state=pressing.state, goes_on=self.goes_on)
-            files, cut_at = files_after_cut(pressing, self._journal(pressing.id))
-            self._record.set_files(pressing.id, files)
-            if self.goes_on:
-                self._record.put_back(pressing.id)
+            if Journal(self._journal(pressing.id)).holder == "alive":
                 continue
-            kept = sum(file.state == "named" for file in files)
-            when = f" at {cut_at.astimezone():%H:%M on %-d %b}" if cut_at else ""
-            sentence = f"Interrupted by shutdown{when}; {print_count(kept, 'file')} kept."
-            waited = "Interrupted while queued."
-            self._record.cut_off(pressing.id, sentence if pressing.state == "running" else waited)
+            _LOG.info("pressing is resumed", pressing=pressing.id, state=pressing.state, goes_on=self.goes_on)
+            if self.goes_on:
+                self._record.set_files(pressing.id, files_after_cut(pressing, self._journal(pressing.id))[0])
+                self._record.put_back(pressing.id)
+            else:
+                cut_off(self._record, pressing, self._folder.journals, " by shutdown")
         self._line.begin()
 
     def press(self, mix: StoredMix, document: Document, again_of: int | None = None) -> StoredPressing:
@@ -128,14 +132,7 @@ class PressRoom:
         # Planned now as well as at its start: an impossible pressing is rejected before it enters the record.
         planned = planned.or_refuse()
         document = replace(document, mixes=tuple(keep_cover(self._folder, one) for one in document.mixes))
-        efforts = [effort_of(one.planned.path).all for one in planned.files if not one.placed.skipped]
-        purposes = ", ".join(dict.fromkeys(one.brief.title for one in planned.files))
-        number = self._record.add(
-            NewPressing(
-                mix_id, title, path, document_row(document), purposes, words_of(document),
-                foretold_seconds(efforts, CORES), library_versions(), again_of,
-            )
-        )  # fmt: skip
+        number = self._record.add(new_pressing(mix_id, title, path, document, planned, again_of))
         self._changed()
         return self.pressing(number)
 
@@ -175,6 +172,7 @@ class PressRoom:
 
     def state(self) -> PressState:
         """Everything that is under way or waits, in its order, and how the press stands."""
+        cut_off_dead(self._record, self._folder.journals)
         pace, off_by = self._record.pace()
         return PressState(self._line.paused, self.goes_on, CORES, self._free(), pace, off_by, self._record.open())
 
@@ -194,13 +192,17 @@ class PressRoom:
         self._events.publish("pressings")
 
     def pause(self) -> None:
-        """Pause the running pressing, and start no other."""
+        """Pause the running pressing, one of the command line too, and start no other."""
         self._line.pause()
+        for job in self._outside():
+            job.hold()
         self._events.publish("pressings")
 
     def go_on(self) -> None:
         """Lets everything go on."""
         self._line.go_on()
+        for job in self._outside():
+            job.release()
         self._events.publish("pressings")
 
     def pressing(self, number: int) -> StoredPressing:
@@ -217,14 +219,17 @@ class PressRoom:
 
     def progress(self, number: int) -> JobProgress | None:
         """How far a running pressing is."""
-        return self._line.progress(number)
+        return self._line.progress(number) or JobFolder(Journal(self._journal(number)).job).progress()
 
     def cancel(self, number: int) -> None:
         """Cancel a pressing at the next block, or remove it from the queue: only finished files are kept.
 
         Raises: Conflict ``pressing.ended`` when it has ended already.
         """
-        if not self._line.cancel(number):
+        elsewhere = Journal(self._journal(number))
+        if elsewhere.holder == "alive":
+            JobFolder(elsewhere.job).cancel()
+        elif not self._line.cancel(number):
             message = f"Pressing {self.pressing(number).id} has already ended."
             raise Conflict("pressing.ended", message, pressing=number)
         self._changed()
@@ -244,8 +249,9 @@ class PressRoom:
 
         Raises: Conflict ``pressing.nothing-open`` or ``pressing.no-mix``.
         """
-        if not is_order(self.pressing(number)):
-            self._mix_of(self.pressing(number))
+        pressing = self.pressing(number)
+        if _needs_mix(pressing):
+            self._mix_of(pressing)
         if not self._record.reopen(number):
             message = f"No failed files in pressing {number}. Press it again to make new files."
             raise Conflict("pressing.nothing-open", message, pressing=number)
@@ -293,6 +299,10 @@ class PressRoom:
         """The folder that the files of a mix go to."""
         return self._folder.pressed / safe_stem(mix.title)
 
+    def _outside(self) -> list[JobFolder]:
+        """The jobs of pressings that the command line runs."""
+        return [JobFolder(one) for one in self._folder.journals.glob("*.job")]
+
     def _mix_of(self, pressing: StoredPressing) -> StoredMix:
         mix = self._mixes.get(pressing.mix_id) if pressing.mix_id is not None else None
         if mix is None:
@@ -301,7 +311,7 @@ class PressRoom:
         return mix
 
     def _journal(self, number: int) -> Path:
-        return self._folder.journals / f"{number}.jsonl"
+        return journal_of(self._folder.journals, number)
 
     def _free(self) -> int | None:
         try:
@@ -321,13 +331,13 @@ class PressRoom:
         settled: list[tuple[StoredMix, Document]] = []
 
         def before() -> None:
-            if not is_order(pressing):
+            if _needs_mix(pressing):
                 mix = self._mix_of(pressing)
                 document = document_from(pressing.ticket)
                 settled.append((mix, self._passed(mix, document, job)))
 
         def planned() -> tuple[Document, Plan]:
-            if is_order(pressing):
+            if not settled:
                 document = document_from(pressing.ticket)
                 return document, self.planned_order(document, number)
             mix, document = settled[0]
@@ -335,7 +345,7 @@ class PressRoom:
             return document, self.planned(mix, document, number, wait=True)
 
         try:
-            PressingRun(self._desk, number, job, self._journal(number)).run(planned, before)
+            PressRun(self._context, number, job, self._journal(number)).run(planned, before)
         except (CancelledError, RipePressError):
             # Only when the application closes: it stays open in the record.
             return
@@ -346,3 +356,8 @@ class PressRoom:
 def is_order(pressing: StoredPressing) -> bool:
     """Whether a pressing is one of a running order, and not of one mix."""
     return bool(pressing.ticket.get("order"))
+
+
+def _needs_mix(pressing: StoredPressing) -> bool:
+    """Whether it is of a mix on the shelf: where the files of a command go is known once there are some."""
+    return pressing.mix_id is not None or not (pressing.files or is_order(pressing))

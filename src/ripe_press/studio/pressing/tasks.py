@@ -1,13 +1,14 @@
 """Work of pressings in worker processes: frozen values and paths in, frozen values out."""
 
 import os
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
 from ripe_press.core.engine.levels import Shortfall
 from ripe_press.core.errors import Cancelled, Interrupted
-from ripe_press.core.press import Event, OrderedFile, PressedFile, PressOrder, press
+from ripe_press.core.press import Event, FailedFile, OrderedFile, PressedFile, PressOrder, press
 from ripe_press.core.proof.compare import Difference, difference_of
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.requests.document import read_document
@@ -16,7 +17,8 @@ from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.jobs.time_left import TimeLeft
 from ripe_press.studio.jobs.workers import server_is_gone
 from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.planner import resolved
+from ripe_press.studio.planning.planner import RequestedFile, resolved
+from ripe_press.studio.planning.resolved import Resolved
 from ripe_press.studio.pressing.journal import Journal
 
 
@@ -28,6 +30,7 @@ class TimedPressing:
     short: tuple[tuple[int, Shortfall | None], ...]
     off_by: float | None
     """Mean error of the predicted time, as a share of the whole."""
+    failed: tuple[FailedFile, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,33 +47,46 @@ class FileTarget:
     kept: bool = False
 
 
-def press_order(
-    document: str, targets: list[FileTarget], job: str, journal: str, attempt: str, pace: float
-) -> TimedPressing:
-    """Press a document; report progress in the job folder, and events of files in the journal.
+@dataclass(frozen=True, slots=True)
+class PressTask:
+    """Files to press, with the folder of the job, the journal, and the attempt; ``pace`` is for the time left."""
 
-    ``pace`` is for the estimate of the time left. Raises: Interrupted ``worker.crashed`` where this attempt was begun
-    before, by a worker that did not come to its end; ``press.superseded`` where another has taken its place.
+    targets: tuple[FileTarget, ...]
+    job: str
+    journal: str
+    attempt: str
+    pace: float = 1.0
+
+
+def press_order(document: str, task: PressTask) -> TimedPressing:
+    """Press files of a document; report progress in the job folder, and events of files in the journal.
+
+    Raises: Interrupted ``worker.crashed`` where this attempt was begun before, by a worker that did not come to its
+    end; ``press.superseded`` where another has taken its place.
     """
-    folder, noted = JobFolder(Path(job)), Journal(Path(journal))
-    if not folder.begin(attempt):
+    if not JobFolder(Path(task.job)).begin(task.attempt):
         message = "Worker lost. Try again."
         raise Interrupted("worker.crashed", message)
-    began = folder.seconds()
     files, _ = resolved(read_document(document), lambda wish: measured(wish.source.facts))
+    return press_files([files[target.number] for target in task.targets], task, recheck=True)
+
+
+def press_files(files: Sequence[Resolved | RequestedFile], task: PressTask, *, recheck: bool = False) -> TimedPressing:
+    """Press planned files; with ``recheck`` the mixes are compared with their facts first. Raises: as `press_order`."""
+    folder, noted, targets = JobFolder(Path(task.job)), Journal(Path(task.journal)), task.targets
+    began = folder.seconds()
     order = PressOrder(
         tuple(
             OrderedFile(
                 one.planned, one.brief, target.path, target.replaces, target.forecast, one.mix.finish, target.kept
             )
-            for target in targets
-            for one in (files[target.number],)
+            for one, target in zip(files, targets, strict=True)
         ),
-        recheck=True,
+        recheck,
     )
     numbers = [target.number for target in targets]
     cores = os.cpu_count() or 2
-    work = TimeLeft(order.files, folder.tell, cores=cores, numbers=numbers, pace=pace, clock=folder.seconds)
+    work = TimeLeft(order.files, folder.tell, cores=cores, numbers=numbers, pace=task.pace, clock=folder.seconds)
 
     last: dict[int, str] = {}
 
@@ -83,15 +99,16 @@ def press_order(
                 if event.state == "naming" and server_is_gone():
                     # The server is gone: the file is made again after its restart.
                     os._exit(1)
-                if event.state == "naming" and not folder.owns(attempt):
+                if event.state == "naming" and not folder.owns(task.attempt):
                     message = "Another worker continued this file."
                     raise Cancelled("press.superseded", message)
                 noted.write(targets[at].number, event)
 
-    made = press(order, report, lambda: folder.should_stop() or not folder.owns(attempt))
+    made = press(order, report, lambda: folder.should_stop() or not folder.owns(task.attempt))
     wanted = [target.number for target in targets if not target.kept]
     short = tuple((number, one.short) for number, one in zip(wanted, made, strict=True) if isinstance(one, PressedFile))
-    return TimedPressing(folder.seconds() - began, short, work.off_by())
+    failed = tuple(one for one in made if isinstance(one, FailedFile))
+    return TimedPressing(folder.seconds() - began, short, work.off_by(), failed)
 
 
 def compare_sound(first: str, second: str) -> Difference:
