@@ -5449,7 +5449,7 @@ export interface components {
         };
         /**
          * Preferences
-         * @description Default settings, and what is made of a range before that.
+         * @description Default settings of a brief, with those of the range.
          */
         "Preferences-Input": {
             /**
@@ -5583,7 +5583,7 @@ export interface components {
         };
         /**
          * Preferences
-         * @description Default settings, and what is made of a range before that.
+         * @description Default settings of a brief, with those of the range.
          */
         "Preferences-Output": {
             /**
