@@ -13,12 +13,12 @@ from ripe_press.core.naming import Clash
 from ripe_press.core.requests.delivery import NO_CHANGES, Changes
 from ripe_press.core.requests.edges import Edges
 from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.rules.findings import Finding
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey, survey
 from ripe_press.studio.command_line.press import (
     FilePlan,
-    PlannedFinding,
     PlannedStation,
     PressJob,
     PressResult,
@@ -37,8 +37,8 @@ __all__ = [
     "FileCheck",
     "FilePlan",
     "FileReport",
+    "Finding",
     "LevelWish",
-    "PlannedFinding",
     "PlannedStation",
     "PressJob",
     "PressResult",

@@ -9,12 +9,13 @@ from click.testing import CliRunner
 
 from ripe_press.cli.app import app
 from ripe_press.core.formats.capabilities import CAPABILITIES
+from ripe_press.core.rules.findings import Finding
 from ripe_press.core.stations import codec
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, NewMix
 from ripe_press.studio import doctor
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.doctor import DoctorCheck, examine
+from ripe_press.studio.doctor import examine
 
 MIX = NewMix("Millrace", "/gone/Millrace.wav", False, "0" * 64, "wav", "pcm", 96_000, 2, 1_000, 24, "", 2, {}, {}, {})
 
@@ -35,8 +36,8 @@ def page(tmp_path: Path) -> Path:
     return tmp_path
 
 
-def found(folder: DataFolder, page: Path) -> dict[str, DoctorCheck]:
-    return {one.about: one for one in examine(folder, page)}
+def found(folder: DataFolder, page: Path) -> dict[str, Finding]:
+    return {one.rule: one for one in examine(folder, page)}
 
 
 def test_a_machine_on_which_all_is_well(folder: DataFolder, page: Path) -> None:

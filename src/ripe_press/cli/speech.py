@@ -189,4 +189,4 @@ def say_file(file: "FileReport", times_realtime: float) -> None:
     for finding in file.findings:
         click.echo(f"  {verdict(finding.verdict)}: {finding.sentence}")
     for check in file.checks if VERBOSITY.verbose else ():
-        click.echo(f"  {check.check}: {check.found}")
+        click.echo(f"  {check.title}: {check.found}")

@@ -6,7 +6,6 @@ import shutil
 import stat
 import sys
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -22,7 +21,7 @@ from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.press import FailedFile, OrderedFile, PressOrder, press
 from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Stretch
-from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.rules.findings import Finding
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.words import quoted
@@ -37,38 +36,29 @@ LITTLE_ROOM_BYTES = 2_000_000_000
 LITTLE_MEMORY_BYTES = 2_000_000_000
 
 
-@dataclass(frozen=True, slots=True)
-class DoctorCheck:
-    """One check and its result."""
-
-    verdict: Verdict
-    about: str
-    sentence: str
-
-
-def examine(folder: DataFolder, page: Path) -> list[DoctorCheck]:
+def examine(folder: DataFolder, page: Path) -> list[Finding]:
     """Looks at the machine and at the data folder; ``page`` is where the built page is. Nothing is changed."""
     return [*_machine(page), *_folder(folder), *_record(folder)]
 
 
-def _machine(page: Path) -> Iterator[DoctorCheck]:
+def _machine(page: Path) -> Iterator[Finding]:
     versions = ", ".join(f"{name} {version}" for name, version in library_versions().items())
     python = f"Python {platform.python_version()} on {platform.system()} {platform.machine()}"
-    yield DoctorCheck("ready", "libraries", f"{python}; {versions}.")
+    yield Finding("libraries", "ready", f"{python}; {versions}.")
     yield _codecs()
     cores, memory = os.cpu_count() or 1, _memory_bytes()
     sentence = f"{cores} cores, {_gigabytes(memory)} of memory."
     if memory < LITTLE_MEMORY_BYTES:
-        yield DoctorCheck("look", "machine", f"{sentence} Press few files at a time.")
+        yield Finding("machine", "look", f"{sentence} Press few files at a time.")
     else:
-        yield DoctorCheck("ready", "machine", sentence)
+        yield Finding("machine", "ready", sentence)
     if (page / "index.html").is_file():
-        yield DoctorCheck("ready", "page", "Web page built.")
+        yield Finding("page", "ready", "Web page built.")
     else:
-        yield DoctorCheck("stop", "page", "Web page not built. Run `make setup`.")
+        yield Finding("page", "stop", "Web page not built. Run `make setup`.")
 
 
-def _codecs() -> DoctorCheck:
+def _codecs() -> Finding:
     """Press a second of noise to every format and read it back: nothing less shows a missing codec."""
     with TemporaryDirectory(prefix=temporary_prefix("doctor")) as name:
         place = Path(name)
@@ -86,68 +76,66 @@ def _codecs() -> DoctorCheck:
             made = press(PressOrder(tuple(files)), lambda _event: None, lambda: False)
         except Exception as error:
             # If none could be made, the error of the first one is shown.
-            return DoctorCheck("stop", "codecs", f"No format can be written: {error}")
+            return Finding("codecs", "stop", f"No format can be written: {error}")
     failed = [can.title for can, one in zip(CAPABILITIES.values(), made, strict=True) if isinstance(one, FailedFile)]
     if failed:
         sentence = f"Cannot write: {', '.join(failed)}. Reinstall the packages of the lock file."
-        return DoctorCheck("stop", "codecs", sentence)
-    return DoctorCheck("ready", "codecs", f"All {len(CAPABILITIES)} formats written and verified.")
+        return Finding("codecs", "stop", sentence)
+    return Finding("codecs", "ready", f"All {len(CAPABILITIES)} formats written and verified.")
 
 
-def _folder(folder: DataFolder) -> Iterator[DoctorCheck]:
+def _folder(folder: DataFolder) -> Iterator[Finding]:
     root = folder.root
     if not root.is_dir():
-        yield DoctorCheck("look", "data folder", f"{quoted(root)} does not exist yet; created at the first start.")
+        yield Finding("data folder", "look", f"{quoted(root)} does not exist yet; created at the first start.")
         return
     for place in (root, folder.mixes, folder.pressed, folder.journals):
         if place.exists() and not os.access(place, os.W_OK | os.X_OK):
-            yield DoctorCheck(
-                "stop", "data folder", f"{quoted(place)} cannot be written. Give this user write permission."
-            )
+            yield Finding("data folder", "stop", f"{quoted(place)} cannot be written. Give this user write permission.")
             return
     free = shutil.disk_usage(root).free
     sentence = f"{quoted(root)} has {_gigabytes(free)} free."
-    yield DoctorCheck("look" if free < LITTLE_ROOM_BYTES else "ready", "data folder", sentence)
+    yield Finding("data folder", "look" if free < LITTLE_ROOM_BYTES else "ready", sentence)
     token = root / "token"
     if token.is_file() and stat.S_IMODE(token.stat().st_mode) & 0o077:
         sentence = f"Others can read {quoted(token)}. Run `chmod 600` on it or delete it."
-        yield DoctorCheck("stop", "token", sentence)
+        yield Finding("token", "stop", sentence)
     left = list(folder.pressed.rglob(f"*{UNFINISHED}")) if folder.pressed.is_dir() else []
     if left:
         sentence = f"{len(left)} unfinished files; removed at the next start."
-        yield DoctorCheck("look", "unfinished files", sentence)
+        yield Finding("unfinished files", "look", sentence)
 
 
-def _record(folder: DataFolder) -> Iterator[DoctorCheck]:
+def _record(folder: DataFolder) -> Iterator[Finding]:
     if not folder.database.is_file():
         return
     try:
         database = Database(folder.database)
     except RipePressError as error:
-        yield DoctorCheck("stop", "record", error.message)
+        yield Finding("record", "stop", error.message)
         return
     try:
         problems = database.problems_of(folder.database)
         if problems:
             sentence = f"The history is damaged ({problems[0]}). Run `ripe-press doctor --restore`: {_copies(folder)}."
-            yield DoctorCheck("stop", "record", sentence)
+            yield Finding("record", "stop", sentence)
             return
         shipped, applied = {name for name, _ in shipped_migrations()}, database.applied()
         unknown = applied - shipped
         if unknown:
             sentence = f"A newer Ripe Press used this folder ({', '.join(sorted(unknown))}). Use that version."
-            yield DoctorCheck("stop", "record", sentence)
+            yield Finding("record", "stop", sentence)
             return
         if not applied >= shipped:
-            yield DoctorCheck("look", "record", "The history is from an older Ripe Press; upgraded at the next start.")
+            yield Finding("record", "look", "The history is from an older Ripe Press; upgraded at the next start.")
             return
         open_ones = len(Pressings(database).open())
-        yield DoctorCheck("ready", "record", f"History intact; {open_ones} pressings queued or running.")
+        yield Finding("record", "ready", f"History intact; {open_ones} pressings queued or running.")
         gone = [mix for mix in Mixes(database).rows() if not Path(mix.path).is_file()]
         if gone:
             names = ", ".join(mix.title for mix in gone[:5])
             sentence = f"Files of {len(gone)} mixes missing ({names}). Restore or remove them."
-            yield DoctorCheck("look", "mixes", sentence)
+            yield Finding("mixes", "look", sentence)
     finally:
         database.close()
 

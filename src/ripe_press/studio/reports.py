@@ -16,8 +16,6 @@ from ripe_press.core.press import PressedFile
 from ripe_press.core.sheet.file_report import (
     BackOffTry,
     FileReport,
-    ReportedCheck,
-    ReportedFinding,
     ReportedForecast,
     report_of_proof,
 )
@@ -38,8 +36,8 @@ def file_report(file: PressedFile) -> FileReport:
     return replace(
         report, brief=file.brief, line=file.line, sends_to=tuple(file.sends_to), verdict=file.verdict,
         measured=measured, forecast=_forecast(file),
-        findings=tuple(ReportedFinding(**asdict(one)) for one in file.findings),
-        checks=tuple(ReportedCheck(one.rule, one.title, one.found, one.measure) for one in file.checks),
+        findings=file.findings,
+        checks=file.checks,
     )  # fmt: skip
 
 

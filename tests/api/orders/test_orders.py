@@ -64,7 +64,7 @@ def test_order_from_a_selection_has_positions(client: TestClient, mixes: list[in
     assert first["integrated_lufs"] > second["integrated_lufs"] and len(first["wave"]) > 40
     assert order["lead_out_frame"] == 22 * 75 and order["capacities"]["74"] == 333_000
     jump = next(one for one in order["findings"] if one["rule"] == "level_jumps")
-    assert (jump["entry"], jump["remedy"]) == (1, "one-loudness")
+    assert (jump["entry"], jump["remedy"]["action"]) == (1, "one-loudness")
     assert order["id"] in [one["id"] for one in client.get("/api/orders").json()]
 
 

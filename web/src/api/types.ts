@@ -75,7 +75,6 @@ export type TempoHint = Schemas["TempoHintView"];
 export type OrderSummary = Schemas["OrderSummary"];
 export type OrderShown = Schemas["OrderShown"];
 export type EntryRow = Schemas["EntryRow"];
-export type OrderFinding = Schemas["OrderFindingRow"];
 export type RunningOrder = Schemas["RunningOrder-Output"];
 export type OrderEntry = Schemas["OrderEntry-Output"];
 export type PathCell = Schemas["PathCellRow"];

@@ -146,7 +146,7 @@ def cancel_burn(number: int, studio: TheStudio) -> None:
 def _shown(view: OrderView) -> schemas.OrderShown:
     return schemas.OrderShown(
         id=view.id, order=view.order, entries=[schemas.EntryRow(**asdict(one)) for one in view.entries],
-        findings=[schemas.OrderFindingRow(**asdict(one)) for one in view.findings],
+        findings=list(view.findings),
         lead_out_frame=view.lead_out_frame, capacities=dict(view.capacities), loudest=view.loudest,
     )  # fmt: skip
 

@@ -6,8 +6,7 @@ from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
 from ripe_press.core.requests.running_order import RunningOrder
-from ripe_press.core.rules.checks.running_order import OrderRemedy, OrderRule
-from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.rules.findings import Finding
 
 
 class OrderSummary(Schema):
@@ -67,20 +66,6 @@ class EntryRow(Schema):
     wave: list[float]
 
 
-class OrderFindingRow(Schema):
-    """A finding of a track or of the whole order, with its fix."""
-
-    rule: OrderRule
-    verdict: Verdict
-    sentence: str
-    entry: int | None
-    remedy: OrderRemedy
-    label: str
-    disc: bool
-    start_frame: int | None
-    end_frame: int | None
-
-
 class PathCellRow(Schema):
     """A station of a track; ``shared`` is processed once for gapless neighbours."""
 
@@ -98,7 +83,7 @@ class OrderShown(Schema):
     id: int
     order: RunningOrder
     entries: list[EntryRow]
-    findings: list[OrderFindingRow]
+    findings: list[Finding]
     lead_out_frame: int
     capacities: dict[int, int]
     loudest: int | None

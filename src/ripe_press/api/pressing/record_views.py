@@ -8,8 +8,8 @@ from pydantic import Field
 from ripe_press.api.briefs.views import Schema
 from ripe_press.core.proof.hearing.opinion import Prediction
 from ripe_press.core.requests.bench import Bench
-from ripe_press.core.rules.findings import Verdict
-from ripe_press.core.sheet.file_report import FileReport, ReportedCheck, ReportedFinding
+from ripe_press.core.rules.findings import Check, Finding, Verdict
+from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.pressings import FileState, Found, State
 from ripe_press.store.record import RecordRow
 from ripe_press.studio.pressing.compare import Comparison
@@ -246,8 +246,8 @@ class HeldReport(Schema):
     path: str
     verdict: Verdict
     sentence: str
-    findings: list[ReportedFinding]
-    checks: list[ReportedCheck]
+    findings: list[Finding]
+    checks: list[Check]
     difference: HeldDifference | None
     spectra: HeldSpectra | None
     looks: HeldLooks | None

@@ -251,6 +251,6 @@ def doctor(puts_back: bool, data: Path | None, as_json: bool) -> None:
         say_json({"symptoms": [asdict(one) for one in found]})
     else:
         for one in found:
-            click.echo(f"{VERDICTS[one.verdict]:<7} {one.about}: {one.sentence}")
+            click.echo(f"{VERDICTS[one.verdict]:<7} {one.rule}: {one.sentence}")
     if any(one.verdict == "stop" for one in found):
         raise SystemExit(1)

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, ClassVar, Literal
 
 from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import EndKind
@@ -10,36 +10,8 @@ from ripe_press.core.timeline import TempoMap
 
 Verdict = Literal["ready", "look", "stop"]
 
-RuleId = Literal[
-    # The file as read back, compared with its settings.
-    "file_reads_back", "rate_as_asked", "channels_as_asked", "depth_as_asked", "codec_as_asked", "frames_as_asked",
-    "samples_as_they_came", "level_as_asked", "ceiling_held", "tags_read_back", "bit_rate_as_set", "size_as_forecast",
-    "size_beside_forecast", "backed_off",
-    # The file against the mix.
-    "same_source", "starts_as_asked", "sides_as_asked", "polarity_kept", "level_kept", "nothing_dropped",
-    "tops_kept", "noise_as_meant", "samples_as_made", "difference_heard",
-    # The mix, and the range of it.
-    "samples_over_full_scale", "clipped_in_the_mix", "range_is_silent", "end_cuts_sound", "start_cuts_sound",
-    "dead_air", "channels_unheard", "tail_unsure", "tail_is_music",
-    # A loop.
-    "loop_tempo", "loop_length", "loop_seam", "start_on_bar", "part_to_choose",
-    # The ticket.
-    "clipped_by_conversion", "clipped_by_edges", "clipped_by_channels",
-    "finish_left_out", "mono_cancels", "rounded_without_dither", "clips_as_set_out",
-    "limited_hard", "turned_down", "loudness_out_of_reach", "name_twice", "name_skipped", "name_replaced",
-    # The kind of file.
-    "becomes_rf64", "past_two_gib", "played_by_few", "float_over_full_scale", "clips_when_decoded",
-    "will_clip_when_decoded",
-    # The brief.
-    "brief_container", "brief_depth", "brief_bit_rate", "brief_rate", "brief_channels", "brief_sample_peak",
-    "brief_true_peak", "brief_loudness", "brief_rms", "brief_noise", "brief_head", "brief_tail", "brief_steady",
-    "brief_length", "brief_size", "brief_needs_tag", "brief_tag_without_place",
-    # The tag sheet.
-    "tag_written_wrongly", "cover_missing", "cover_unreadable", "cover_not_square",
-    # Where it goes.
-    "drop_off_unknown", "mail_too_large", "refused_by_recipient",
-]  # fmt: skip
-"""What a finding or a check is about: the same id whether it came out well or not, for good."""
+OrderAction = Literal["", "join-before", "run-on", "declick", "one-loudness", "gap", "codes", "two-seconds"]
+"""What one click does to an entry of a running order."""
 
 MeasureName = Literal["sample_peak", "true_peak", "loudness"]
 
@@ -65,28 +37,37 @@ class Remedy:
     """Another loudness for the level station of the delivery."""
     changes: Changes | None = None
     """Other departures of the delivery from its brief."""
+    action: OrderAction = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One thing a rule noticed: in a sentence, and where there is one, the frame of the mix to look at."""
+    """One thing that was noticed of a file, a running order, a disc or the installation, in a sentence."""
 
-    rule: RuleId
+    __pydantic_config__: ClassVar[Any] = {"json_schema_serialization_defaults_required": True}
+    rule: str
+    """The same id for good, whether a check came out well or not."""
     verdict: Verdict
     sentence: str
     frame: int | None = None
+    """Where to look in the mix."""
     remedy: Remedy | None = None
     field: str | None = None
     """The field of the tag sheet to go to, where it is about one."""
     measure: MeasureName | None = None
     """The measured figure that it is about, where it is about one."""
+    entry: int | None = None
+    """The place in a running order, from 0; None where it is about the whole."""
+    disc: bool = False
+    """Whether it matters on a disc alone."""
 
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """A passed check: its subject and its result."""
+    """A passed check: its subject and its result; ``rule`` is empty in reports from before checks had IDs."""
 
-    rule: RuleId
+    __pydantic_config__: ClassVar[Any] = {"json_schema_serialization_defaults_required": True}
+    rule: str
     title: str
     found: str
     measure: MeasureName | None = None

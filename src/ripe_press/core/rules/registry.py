@@ -13,6 +13,10 @@ RULES: tuple[Rule, ...] = tuple(one for room in _ROOMS for one in vars(room).val
 """Whatever says that it speaks, room by room, in the order in which it is written down there."""
 
 
+IDS: frozenset[str] = frozenset(one for rule in RULES for one in rule.ids)
+"""Of all findings and checks of files."""
+
+
 def judge(case: Case, when: When) -> tuple[tuple[Finding, ...], tuple[Check, ...]]:
     """Return the findings of a file before, after, or against its mix; and the passed checks."""
     said = [one for rule in RULES if when in rule.speaks for one in rule(case)]

@@ -10,7 +10,7 @@ from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Cont
 from ripe_press.core.measure.places.speech import Speech
 from ripe_press.core.requests.brief import Brief, Requirements
 from ripe_press.core.rules.checks.before_press import TOLERANCE_DB
-from ripe_press.core.rules.findings import MeasureName, RuleId
+from ripe_press.core.rules.findings import MeasureName
 from ripe_press.core.tags.forms import mapping
 from ripe_press.core.tags.sheet import COVER, FIELDS
 from ripe_press.core.units import print_count, print_db, print_rate, print_size
@@ -20,7 +20,7 @@ from ripe_press.core.units import print_count, print_db, print_rate, print_size
 class Requirement:
     """One thing that is asked for. ``words`` follow the brief's title where it does not hold."""
 
-    rule: RuleId
+    rule: str
     title: str
     asked: str
     found: str
@@ -40,7 +40,7 @@ class Requirement:
         return self.words if self.stops else f"{brief_title} {self.words}."
 
 
-def _takes(rule: RuleId, title: str, asked: str, found: str, holds: bool) -> Requirement:
+def _takes(rule: str, title: str, asked: str, found: str, holds: bool) -> Requirement:
     return Requirement(rule, title, asked, found, holds, f"requires {asked}; this file: {found}")
 
 
@@ -79,7 +79,7 @@ def of_level(
     require: Requirements, sample_peak_dbfs: float | None, true_peak_dbtp: float | None, loudness_lufs: float | None
 ) -> Iterator[Requirement]:
     """Peaks and loudness, as far as they are known."""
-    peaks: tuple[tuple[RuleId, str, MeasureName, float | None, float | None, str], ...] = (
+    peaks: tuple[tuple[str, str, MeasureName, float | None, float | None, str], ...] = (
         ("brief_sample_peak", "Sample peak", "sample_peak", require.sample_peak_max_dbfs, sample_peak_dbfs, "dBFS"),
         ("brief_true_peak", "True peak", "true_peak", require.true_peak_max_dbtp, true_peak_dbtp, "dBTP"),
     )
@@ -111,7 +111,7 @@ def of_speech(require: Requirements, speech: Speech | None) -> Iterator[Requirem
         words = f"requires a noise floor up to {most}; this file: {has}. Record it again with less noise"
         holds = speech.noise_dbfs <= require.noise_max_dbfs + TOLERANCE_DB
         yield Requirement("brief_noise", "Noise floor", f"up to {most}", has, holds, words)
-    ends: tuple[tuple[RuleId, str, tuple[float, float] | None, float], ...] = (
+    ends: tuple[tuple[str, str, tuple[float, float] | None, float], ...] = (
         ("brief_head", "before", require.head_s, speech.head_s), ("brief_tail", "after", require.tail_s, speech.tail_s)
     )  # fmt: skip
     for rule, where, limits, seconds in ends:

@@ -14,6 +14,8 @@ class Rule(Protocol):
     """A function of a case: it gives what it notices, and where it checks something, what came out well."""
 
     speaks: frozenset[When]
+    ids: tuple[str, ...]
+    """Of its findings and checks."""
     __name__: str
 
     def __call__(self, case: Case) -> Said:
@@ -21,12 +23,13 @@ class Rule(Protocol):
         ...
 
 
-def speaks(*when: When) -> Callable[[Callable[[Case], Said]], Rule]:
-    """Mark a rule for use before a file is made, after, or in the comparison with its mix."""
+def speaks(*when: When, ids: tuple[str, ...] = ()) -> Callable[[Callable[[Case], Said]], Rule]:
+    """Mark a rule for use before a file is made, after, or in the comparison with its mix; its id is its name."""
 
     def mark(rule: Callable[[Case], Said]) -> Rule:
         marked = cast("Rule", rule)
         marked.speaks = frozenset(when)
+        marked.ids = ids or (marked.__name__,)
         return marked
 
     return mark

@@ -1,42 +1,17 @@
 """The report of one file: what the record keeps, the delivery sheet prints, and every interface answers."""
 
-from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field, fields
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass, field, fields, is_dataclass
 from functools import cache
-from typing import Any, ClassVar
+from typing import Any, ClassVar, cast, get_args, get_origin, get_type_hints
 
 from ripe_press.core.proof.read_back import Proof
-from ripe_press.core.rules.findings import MeasureName, Verdict
+from ripe_press.core.rules.findings import Check, Finding, Verdict
 from ripe_press.core.stations.size.forecast import Basis
 from ripe_press.core.units import finite
 
 _SENT_WHOLE = {"json_schema_serialization_defaults_required": True}
 """Every field is always sent, so the page need not guess."""
-
-
-@dataclass(frozen=True, slots=True)
-class ReportedFinding:
-    """A finding as it is kept: rules of older versions had other ids."""
-
-    __pydantic_config__: ClassVar[Any] = _SENT_WHOLE
-    rule: str
-    verdict: Verdict
-    sentence: str
-    frame: int | None = None
-    remedy: dict[str, Any] | None = None
-    field: str | None = None
-    measure: MeasureName | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class ReportedCheck:
-    """A passed check; ``id`` is None in reports from before checks had IDs."""
-
-    __pydantic_config__: ClassVar[Any] = _SENT_WHOLE
-    id: str | None
-    check: str
-    found: str
-    measure: MeasureName | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,8 +67,8 @@ class FileReport:
     bytes: int = 0
     sha256: str = ""
     verdict: Verdict = "ready"
-    findings: tuple[ReportedFinding, ...] = ()
-    checks: tuple[ReportedCheck, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    checks: tuple[Check, ...] = ()
     measured: ReportedMeasures = field(default_factory=ReportedMeasures)
     forecast: ReportedForecast | None = None
 
@@ -121,27 +96,28 @@ def report_row(report: FileReport) -> dict[str, Any]:
 
 def report_from_row(row: Mapping[str, Any]) -> FileReport:
     """The report of a row, of any version: unknown keys are left out, missing ones have their defaults."""
-    measured = dict(_of(ReportedMeasures, row.get("measured") or {}))
-    measured["tries"] = tuple(BackOffTry(**_of(BackOffTry, one)) for one in measured.get("tries") or ())
-    forecast = row.get("forecast")
-    known = {
-        **_of(FileReport, row),
-        "sends_to": tuple(row.get("sends_to") or ()),
-        "findings": tuple(ReportedFinding(**_of(ReportedFinding, one)) for one in row.get("findings") or ()),
-        "checks": tuple(ReportedCheck(**{"id": None, **_of(ReportedCheck, one)}) for one in row.get("checks") or ()),
-        "measured": ReportedMeasures(**measured),
-        "forecast": ReportedForecast(**_of(ReportedForecast, forecast)) if forecast else None,
-    }
-    return FileReport(**known)
+    checks = [{"rule": one.get("id") or "", "title": one.get("check"), **one} for one in row.get("checks") or ()]
+    report: FileReport = _reader(FileReport)({**row, "checks": checks})
+    return report
 
 
 @cache
-def _names(kind: type) -> frozenset[str]:
-    return frozenset(one.name for one in fields(kind))
+def _reader(kind: Any) -> Callable[[Any], Any]:
+    """Reads values of a kind, dataclasses and tuples of them, from plain ones; others stay as they are."""
+    if is_dataclass(kind):
+        types = get_type_hints(kind)
+        readers, make = {one.name: _reader(types[one.name]) for one in fields(kind)}, cast("Any", kind)
+        return lambda row: make(
+            **{name: readers[name](value) for name, value in row.items() if value is not None and name in readers}
+        )
+    if get_origin(kind) is tuple:
+        one = _reader(get_args(kind)[0])
+        return lambda rows: tuple(map(one, rows))
+    return next((found for one in get_args(kind) if (found := _reader(one)) is not _as_it_is), _as_it_is)
 
 
-def _of(kind: type, row: Mapping[str, Any]) -> dict[str, Any]:
-    return {name: value for name, value in row.items() if name in _names(kind)}
+def _as_it_is(value: Any) -> Any:
+    return value
 
 
 def _known(value: float | None) -> float | None:

@@ -12,7 +12,7 @@ from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.press import FailedFile
 from ripe_press.core.requests.document import Document, MixWish
-from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.rules.findings import Finding, Verdict
 from ripe_press.core.sheet.file_report import FileReport, report_row
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.stations.size.forecast import Forecast
@@ -83,16 +83,6 @@ class PlannedStation:
 
 
 @dataclass(frozen=True, slots=True)
-class PlannedFinding:
-    """What a rule notices before pressing; ``frame`` is the place in the mix."""
-
-    rule: str
-    verdict: Verdict
-    sentence: str
-    frame: int | None
-
-
-@dataclass(frozen=True, slots=True)
 class FilePlan:
     """A file that would be pressed: its stations in order, its size, and what the rules notice."""
 
@@ -107,7 +97,7 @@ class FilePlan:
     container: str
     bit_exact: bool
     verdict: Verdict
-    findings: tuple[PlannedFinding, ...]
+    findings: tuple[Finding, ...]
     stations: tuple[PlannedStation, ...]
 
 
@@ -127,7 +117,7 @@ def _plan_of(row: Row) -> FilePlan:
     return FilePlan(
         row.id, row.brief.id, row.path.name.file_name, codec.frames, codec.rate_hz, row.size.middle, row.size.exact,
         (row.size.low, row.size.high), codec.container, codec.exact, row.verdict,
-        tuple(PlannedFinding(one.rule, one.verdict, one.sentence, one.frame) for one in row.findings),
+        row.findings,
         tuple(
             PlannedStation(node, one.kind, one.label, one.detail, one.idle, one.sentence)
             for node, one in zip(row.nodes, row.stations, strict=True)

@@ -10,8 +10,8 @@ from typing import Any
 from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.errors import Cancelled, NotFound, RipePressError
 from ripe_press.core.proof.read_back import hash_file
+from ripe_press.core.rules.findings import Finding
 from ripe_press.core.sending.drop_off import DropOff, drop_off_from, drop_off_from_word
-from ripe_press.core.sheet.file_report import ReportedFinding
 from ripe_press.core.words import VERDICTS, quoted
 from ripe_press.store.db import Database
 from ripe_press.store.drop_offs import DropOffs
@@ -103,7 +103,7 @@ def _as_on_its_sheet(path: Path) -> dict[str, Any]:
     if said.get("sha256") != hash_file(path) or said.get("verdict") not in ("ready", "look", "stop"):
         return {}
     findings = tuple(
-        ReportedFinding(str(one["rule"]), one["verdict"], str(one["sentence"]))
+        Finding(str(one["rule"]), one["verdict"], str(one["sentence"]))
         for one in said.get("findings") or ()
         if isinstance(one, dict) and {"rule", "sentence"} <= one.keys() and one.get("verdict") in VERDICTS
     )

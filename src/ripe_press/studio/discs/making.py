@@ -21,7 +21,8 @@ from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.requests.document import Document, MixWish
 from ripe_press.core.requests.order_timeline import PlacedEntry, lay_out
 from ripe_press.core.requests.running_order import RunningOrder
-from ripe_press.core.rules.checks.running_order import Entry, OrderFinding, judge_order
+from ripe_press.core.rules.checks.running_order import Entry, judge_order
+from ripe_press.core.rules.findings import Finding
 from ripe_press.core.whole_files import sweep_dead, whole_set, write_whole
 from ripe_press.core.words import quoted
 from ripe_press.studio.discs.images import checked_report
@@ -100,7 +101,7 @@ def order_report(document: Document, knowledge_of: Callable[[MixWish], Knowledge
     }  # fmt: skip
 
 
-def refuse_no_disc(disc: DiscFile) -> tuple[OrderFinding, ...]:
+def refuse_no_disc(disc: DiscFile) -> tuple[Finding, ...]:
     """Raise the findings that prevent a disc. Raises: BadInput ``disc.not-one`` for what no disc can have; as
     `write_text`.
     """

@@ -7,7 +7,8 @@ from ripe_press.core.disc.frames import CAPACITY_FRAMES
 from ripe_press.core.measure.signal import SignalResult, together
 from ripe_press.core.requests.document import Document, MixWish
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
-from ripe_press.core.rules.checks.running_order import OrderFinding, Sound, judge_order
+from ripe_press.core.rules.checks.running_order import Sound, judge_order
+from ripe_press.core.rules.findings import Finding
 from ripe_press.core.stations import Range
 from ripe_press.core.units import finite
 from ripe_press.studio.discs.making import DiscFile, on_disc
@@ -45,7 +46,7 @@ class OrderView:
     id: int
     order: RunningOrder
     entries: tuple[EntryView, ...]
-    findings: tuple[OrderFinding, ...]
+    findings: tuple[Finding, ...]
     lead_out_frame: int
     capacities: Mapping[int, int]
     loudest: int | None

@@ -3159,6 +3159,20 @@ export interface components {
             ][] | null;
         };
         /**
+         * Check
+         * @description A passed check: its subject and its result; ``rule`` is empty in reports from before checks had IDs.
+         */
+        Check: {
+            /** Found */
+            found: string;
+            /** Measure */
+            measure: ("sample_peak" | "true_peak" | "loudness") | null;
+            /** Rule */
+            rule: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Comparison
          * @description Two pressings; ``libraries`` are (name, then, now) of every one that has another version.
          */
@@ -3846,9 +3860,16 @@ export interface components {
         };
         /**
          * Finding
-         * @description One thing a rule noticed: in a sentence, and where there is one, the frame of the mix to look at.
+         * @description One thing that was noticed of a file, a running order, a disc or the installation, in a sentence.
          */
         Finding: {
+            /**
+             * Disc
+             * @default false
+             */
+            disc: boolean;
+            /** Entry */
+            entry: number | null;
             /** Field */
             field: string | null;
             /** Frame */
@@ -3856,11 +3877,8 @@ export interface components {
             /** Measure */
             measure: ("sample_peak" | "true_peak" | "loudness") | null;
             remedy: components["schemas"]["Remedy"] | null;
-            /**
-             * Rule
-             * @enum {string}
-             */
-            rule: "file_reads_back" | "rate_as_asked" | "channels_as_asked" | "depth_as_asked" | "codec_as_asked" | "frames_as_asked" | "samples_as_they_came" | "level_as_asked" | "ceiling_held" | "tags_read_back" | "bit_rate_as_set" | "size_as_forecast" | "size_beside_forecast" | "backed_off" | "same_source" | "starts_as_asked" | "sides_as_asked" | "polarity_kept" | "level_kept" | "nothing_dropped" | "tops_kept" | "noise_as_meant" | "samples_as_made" | "difference_heard" | "samples_over_full_scale" | "clipped_in_the_mix" | "range_is_silent" | "end_cuts_sound" | "start_cuts_sound" | "dead_air" | "channels_unheard" | "tail_unsure" | "tail_is_music" | "loop_tempo" | "loop_length" | "loop_seam" | "start_on_bar" | "part_to_choose" | "clipped_by_conversion" | "clipped_by_edges" | "clipped_by_channels" | "finish_left_out" | "mono_cancels" | "rounded_without_dither" | "clips_as_set_out" | "limited_hard" | "turned_down" | "loudness_out_of_reach" | "name_twice" | "name_skipped" | "name_replaced" | "becomes_rf64" | "past_two_gib" | "played_by_few" | "float_over_full_scale" | "clips_when_decoded" | "will_clip_when_decoded" | "brief_container" | "brief_depth" | "brief_bit_rate" | "brief_rate" | "brief_channels" | "brief_sample_peak" | "brief_true_peak" | "brief_loudness" | "brief_rms" | "brief_noise" | "brief_head" | "brief_tail" | "brief_steady" | "brief_length" | "brief_size" | "brief_needs_tag" | "brief_tag_without_place" | "tag_written_wrongly" | "cover_missing" | "cover_unreadable" | "cover_not_square" | "drop_off_unknown" | "mail_too_large" | "refused_by_recipient";
+            /** Rule */
+            rule: string;
             /** Sentence */
             sentence: string;
             /**
@@ -4098,10 +4116,10 @@ export interface components {
          */
         HeldReport: {
             /** Checks */
-            checks: components["schemas"]["ReportedCheck"][];
+            checks: components["schemas"]["Check"][];
             difference: components["schemas"]["HeldDifference"] | null;
             /** Findings */
-            findings: components["schemas"]["ReportedFinding"][];
+            findings: components["schemas"]["Finding"][];
             hearing: components["schemas"]["HeldHearing"] | null;
             looks: components["schemas"]["HeldLooks"] | null;
             /** Path */
@@ -5049,39 +5067,6 @@ export interface components {
             text: string;
         };
         /**
-         * OrderFindingRow
-         * @description A finding of a track or of the whole order, with its fix.
-         */
-        OrderFindingRow: {
-            /** Disc */
-            disc: boolean;
-            /** End Frame */
-            end_frame: number | null;
-            /** Entry */
-            entry: number | null;
-            /** Label */
-            label: string;
-            /**
-             * Remedy
-             * @enum {string}
-             */
-            remedy: "" | "join-before" | "run-on" | "declick" | "one-loudness" | "gap" | "codes" | "two-seconds" | "cut-silence";
-            /**
-             * Rule
-             * @enum {string}
-             */
-            rule: "entry_too_short" | "join_cuts_sound" | "code_missing" | "code_twice" | "code_wrong" | "level_jumps" | "over_capacity" | "long_silence" | "rates_differ" | "too_many_tracks" | "pre_emphasis_changes" | "letters_of_disc";
-            /** Sentence */
-            sentence: string;
-            /** Start Frame */
-            start_frame: number | null;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "ready" | "look" | "stop";
-        };
-        /**
          * OrderLine
          * @description A brief for all tracks, with the changed settings.
          */
@@ -5129,7 +5114,7 @@ export interface components {
             /** Entries */
             entries: components["schemas"]["EntryRow"][];
             /** Findings */
-            findings: components["schemas"]["OrderFindingRow"][];
+            findings: components["schemas"]["Finding"][];
             /** Id */
             id: number;
             /** Lead Out Frame */
@@ -5783,7 +5768,7 @@ export interface components {
              * Checks
              * @default []
              */
-            checks: components["schemas"]["ReportedCheck"][];
+            checks: components["schemas"]["Check"][];
             /**
              * Codec
              * @default
@@ -5798,7 +5783,7 @@ export interface components {
              * Findings
              * @default []
              */
-            findings: components["schemas"]["ReportedFinding"][];
+            findings: components["schemas"]["Finding"][];
             forecast: components["schemas"]["ReportedForecast"] | null;
             /** Found */
             found: ("as-pressed" | "moved" | "changed" | "gone") | null;
@@ -6044,6 +6029,12 @@ export interface components {
          * @description What one click would change: the label says it; None leaves a thing as it is.
          */
         Remedy: {
+            /**
+             * Action
+             * @default
+             * @enum {string}
+             */
+            action: "" | "join-before" | "run-on" | "declick" | "one-loudness" | "gap" | "codes" | "two-seconds";
             changes: components["schemas"]["Changes-Output"] | null;
             /** Declick Ms */
             declick_ms: number | null;
@@ -6064,45 +6055,6 @@ export interface components {
             /** Target Lufs */
             target_lufs: number | null;
             tempo: components["schemas"]["TempoMap-Output"] | null;
-        };
-        /**
-         * ReportedCheck
-         * @description A passed check; ``id`` is None in reports from before checks had IDs.
-         */
-        ReportedCheck: {
-            /** Check */
-            check: string;
-            /** Found */
-            found: string;
-            /** Id */
-            id: string | null;
-            /** Measure */
-            measure: ("sample_peak" | "true_peak" | "loudness") | null;
-        };
-        /**
-         * ReportedFinding
-         * @description A finding as it is kept: rules of older versions had other ids.
-         */
-        ReportedFinding: {
-            /** Field */
-            field: string | null;
-            /** Frame */
-            frame: number | null;
-            /** Measure */
-            measure: ("sample_peak" | "true_peak" | "loudness") | null;
-            /** Remedy */
-            remedy: {
-                [key: string]: unknown;
-            } | null;
-            /** Rule */
-            rule: string;
-            /** Sentence */
-            sentence: string;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "ready" | "look" | "stop";
         };
         /**
          * ReportedForecast

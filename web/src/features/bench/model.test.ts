@@ -130,6 +130,7 @@ describe("remedies and fades", () => {
       tempo: null,
       target_lufs: null,
       changes: null,
+      action: "",
     } as const;
     expect(remedied(cut, ring)).toEqual({ ...cut, edges: { ...edges, end: "ring" } });
     expect(remedied(cut, { ...ring, end: null, start_frame: 0 })).toEqual(range(0, 90));

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, type OrderFinding, type OrderShown } from "../../api/client";
+import { api, type Finding, type OrderShown } from "../../api/client";
 import { counted } from "../../shared/text/format";
 import { VerdictMark } from "../../shared/text/Verdict";
 import { clockOf, frames, room } from "./model";
@@ -20,7 +20,7 @@ export function OrderFoot({
   shown: OrderShown;
   inFrames: boolean;
   choose: (at: number) => void;
-  heal: (finding: OrderFinding) => void;
+  heal: (finding: Finding) => void;
 }) {
   const go = useNavigate();
   const [all, setAll] = useState(false);
@@ -47,7 +47,7 @@ export function OrderFoot({
             </button>
             {one.remedy && (
               <Button type="link" size="small" onClick={() => heal(one)}>
-                {one.label}
+                {one.remedy.label}
               </Button>
             )}
           </li>

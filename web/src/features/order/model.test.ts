@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { OrderEntry, OrderFinding, RunningOrder } from "../../api/client";
+import type { Finding, OrderEntry, Remedy, RunningOrder } from "../../api/client";
 import {
   added,
   frames,
@@ -39,16 +39,15 @@ const ORDER = {
 
 const DISCS = { 74: 333_000, 80: 359_849 };
 const ids = (order: RunningOrder) => order.entries.map((one) => one.id).join("");
-const finding = (remedy: OrderFinding["remedy"], at: number) =>
+const finding = (action: Remedy["action"], at: number) =>
   ({
     rule: "level_jumps",
     verdict: "look",
     sentence: "",
     entry: at,
-    remedy,
-    label: "",
+    remedy: { label: "Do it", action, start_frame: null, end_frame: null },
     disc: false,
-  }) as OrderFinding;
+  }) as Finding;
 
 describe("a running order", () => {
   it("prints times in CD frames, before zero too", () => {
@@ -98,7 +97,8 @@ describe("a running order", () => {
       together: "each",
       level: { target: -14 },
     });
-    const cut = { ...finding("cut-silence", 1), start_frame: 120, end_frame: 250 };
+    const trim = finding("", 1);
+    const cut = { ...trim, remedy: { ...trim.remedy, start_frame: 120, end_frame: 250 } } as Finding;
     expect(remedied(ORDER, cut).entries[1]).toMatchObject({ start_frame: 120, end_frame: 250 });
     const coded = {
       ...ORDER,

@@ -1,4 +1,4 @@
-import type { OrderEntry, OrderFinding, RunningOrder } from "../../api/client";
+import type { Finding, OrderEntry, RunningOrder } from "../../api/client";
 import { clock } from "../../shared/text/format";
 
 export const FRAMES_PER_SECOND = 75;
@@ -84,11 +84,14 @@ export function joinedToBefore(order: RunningOrder, at: number): RunningOrder {
 const SHORT_FADE_MS = 10;
 
 /** The order with what a finding proposes done. */
-export function remedied(order: RunningOrder, finding: OrderFinding): RunningOrder {
+export function remedied(order: RunningOrder, finding: Finding): RunningOrder {
   const at = finding.entry ?? 0;
   const entry = order.entries[at];
-  if (!entry) return order;
-  switch (finding.remedy) {
+  const remedy = finding.remedy;
+  if (!entry || !remedy) return order;
+  const { start_frame, end_frame } = remedy;
+  if (start_frame !== null && end_frame !== null) return withEntry(order, at, { start_frame, end_frame });
+  switch (remedy.action) {
     case "join-before":
       return joinedToBefore(order, at);
     case "run-on":
@@ -104,10 +107,6 @@ export function remedied(order: RunningOrder, finding: OrderFinding): RunningOrd
         ...order,
         level: { level: { ...order.level.level, kind: "loudness", target: -14 }, together: "each" },
       };
-    case "cut-silence":
-      return finding.start_frame === null || finding.end_frame === null
-        ? order
-        : withEntry(order, at, { start_frame: finding.start_frame, end_frame: finding.end_frame });
     case "codes":
       return { ...order, entries: counted(order.entries) };
     default:

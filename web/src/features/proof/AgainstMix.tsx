@@ -61,11 +61,11 @@ export function AgainstMix({ pressing, file, mode, asked, ask }: AgainstProps) {
 function Held({ report, file, mode }: { report: HeldReport; file: PressedFile; mode: Mode }) {
   // What the file's own table has already, and the sentence above, are not said twice.
   const listed = new Set<string | undefined>([
-    ...file.checks.map((one) => one.id ?? one.check),
+    ...file.checks.map((one) => one.rule || one.title),
     "difference_heard",
   ]);
   const checks = report.checks.filter(
-    (one) => !listed.has(one.id ?? one.check) && !READ_BACK.has(one.id ?? ""),
+    (one) => !listed.has(one.rule || one.title) && !READ_BACK.has(one.rule),
   );
   return (
     <>
@@ -81,8 +81,8 @@ function Held({ report, file, mode }: { report: HeldReport; file: PressedFile; m
       <HeldPictures report={report} file={file} mode={mode} />
       <dl className="held-checks">
         {checks.map((one) => (
-          <div key={one.id ?? one.check}>
-            <dt>{one.check}</dt>
+          <div key={one.rule || one.title}>
+            <dt>{one.title}</dt>
             <dd>{one.found}</dd>
           </div>
         ))}

@@ -16,7 +16,7 @@ const OUTCOMES = { yes: "pass", no: "fail", measured: "measured" };
 const ROUNDS = 20;
 
 const isLoop = (file: PressedFile) =>
-  [...file.checks.map((one) => one.id), ...file.findings.map((one) => one.rule)].includes("loop_seam");
+  [...file.checks.map((one) => one.rule), ...file.findings.map((one) => one.rule)].includes("loop_seam");
 
 /** The decoded file, again and again without a gap: its seam is heard as it will be. */
 function HearLoop({ pressing, file }: { pressing: Pressing; file: PressedFile }) {

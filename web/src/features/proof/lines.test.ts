@@ -30,9 +30,9 @@ describe("the proof of a file", () => {
     const found = outcomes(
       file({
         checks: [
-          { id: "rate_as_asked", check: "Sample rate", found: "44.1 kHz", measure: null },
-          { id: "ceiling_held", check: "True peak", found: "x", measure: "true_peak" },
-          { id: "tags_read_back", check: "Tags", found: "3 fields read back", measure: null },
+          { rule: "rate_as_asked", title: "Sample rate", found: "44.1 kHz", measure: null },
+          { rule: "ceiling_held", title: "True peak", found: "x", measure: "true_peak" },
+          { rule: "tags_read_back", title: "Tags", found: "3 fields read back", measure: null },
         ],
         findings: [
           { rule: "frames_as_asked", sentence: "Whatever.", measure: null },
@@ -53,8 +53,8 @@ describe("the proof of a file", () => {
   });
 
   it("reads files pressed before checks had ids", () => {
-    const found = linesOf(file({ checks: [{ id: null, check: "Length", found: "441,000 frames" }] }));
+    const found = linesOf(file({ checks: [{ rule: "", title: "Length", found: "441,000 frames" }] }));
     expect(found.filter((line) => line.title === "Length")).toHaveLength(1);
-    expect(outcomes(file({ checks: [{ id: null, check: "Length", found: "" }] })).Length).toBe("yes");
+    expect(outcomes(file({ checks: [{ rule: "", title: "Length", found: "" }] })).Length).toBe("yes");
   });
 });

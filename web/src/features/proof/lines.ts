@@ -22,17 +22,17 @@ export function linesOf(file: PressedFile): ProofLine[] {
     if (passed) listed.add(passed);
     return failed ? "no" : passed ? "yes" : "measured";
   };
-  const asked = (title: string, found: string, rule: Check["id"]): ProofLine => ({
+  const asked = (title: string, found: string, rule: Check["rule"]): ProofLine => ({
     title,
     found,
     // Files pressed before checks had ids are matched by their titles.
     outcome: outcomeOf(
-      checks.find((one) => (one.id ? one.id === rule : one.check === title)),
+      checks.find((one) => (one.rule ? one.rule === rule : one.title === title)),
       findings.some((one) => one.rule === rule),
     ),
   });
   const figure = (title: string, value: number | null, unit: string, measure: Measure): ProofLine[] => {
-    const passed = checks.find((one) => (one.id ? one.measure === measure : one.check === title));
+    const passed = checks.find((one) => (one.rule ? one.measure === measure : one.title === title));
     const line = {
       title,
       found: level(value, unit),
@@ -59,8 +59,8 @@ export function linesOf(file: PressedFile): ProofLine[] {
     ...plain("Max gain reduction", measured.reduction_db, "dB"),
   ];
   const others = checks
-    .filter((one) => !listed.has(one) && !lines.some((line) => line.title === one.check))
-    .map((one): ProofLine => ({ title: one.check, found: one.found, outcome: "yes" }));
+    .filter((one) => !listed.has(one) && !lines.some((line) => line.title === one.title))
+    .map((one): ProofLine => ({ title: one.title, found: one.found, outcome: "yes" }));
   const clipped = counted(measured.clipped_samples, "sample");
   return [...lines, ...others, { title: "Clipped in this pressing", found: clipped, outcome: "measured" }];
 }

@@ -5,7 +5,7 @@ import hashlib
 from ripe_press.core.formats.capabilities import CAPABILITIES, STORED_BITS, codec_of
 from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.rules.case import Case
-from ripe_press.core.rules.findings import Check, Finding, MeasureName, RuleId
+from ripe_press.core.rules.findings import Check, Finding, MeasureName
 from ripe_press.core.rules.rule import Said, speaks
 from ripe_press.core.stations.level import LevelKind
 from ripe_press.core.stations.size.exact import around
@@ -23,7 +23,7 @@ def _proof(case: Case) -> Proof | None:
     return None if case.proof is None or case.proof.unreadable else case.proof
 
 
-def _same(rule: RuleId, title: str, fits: bool, got: str, wanted: str) -> Finding | Check:
+def _same(rule: str, title: str, fits: bool, got: str, wanted: str) -> Finding | Check:
     if fits:
         return Check(rule, title, got)
     sentence = f"{title}: {got}, expected {wanted}. Press again."
@@ -38,7 +38,11 @@ def file_reads_back(case: Case) -> Said:
         yield Finding("file_reads_back", "stop", sentence)
 
 
-@speaks("after", "against")
+@speaks(
+    "after",
+    "against",
+    ids=("rate_as_asked", "channels_as_asked", "depth_as_asked", "codec_as_asked", "frames_as_asked"),
+)
 def same_format(case: Case) -> Said:
     """Rate, channels, depth or codec, and length are those that were asked for."""
     if not (found := _proof(case)):
@@ -79,7 +83,7 @@ def samples_as_they_came(case: Case) -> Said:
     yield Finding("samples_as_they_came", "stop", sentence)
 
 
-@speaks("after")
+@speaks("after", ids=("level_as_asked", "ceiling_held"))
 def level_as_asked(case: Case) -> Said:
     """Targets are met on the file as written; one that only comes down, or shares its gain, may lie below.
 
@@ -159,7 +163,7 @@ def bit_rate_as_set(case: Case) -> Said:
         yield Check("bit_rate_as_set", "Bit rate", f"{kbps:.0f} kbit/s, set to {asked.coding}")
 
 
-@speaks("after")
+@speaks("after", ids=("size_as_forecast", "size_beside_forecast"))
 def size_as_forecast(case: Case) -> Said:
     """The size compared with the forecast: exact sizes must be met; a missed range says by how much."""
     found, forecast = _proof(case), case.forecast

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ripe_press.core.engine.levels import LEAST_WON_LU
 from ripe_press.core.rules.case import Case
-from ripe_press.core.rules.findings import Finding, Remedy, RuleId
+from ripe_press.core.rules.findings import Finding, Remedy
 from ripe_press.core.rules.rule import Said, speaks
 from ripe_press.core.rules.turned_down import turned_down
 from ripe_press.core.stations.level import MOST_GAIN_DB
@@ -17,7 +17,7 @@ TOLERANCE_DB = 0.1
 
 @dataclass(frozen=True, slots=True)
 class _Raiser:
-    rule: RuleId
+    rule: str
     words: str
 
 
@@ -32,7 +32,7 @@ _RAISERS = {
 _SAFE_DB = 0.1
 
 
-@speaks("after")
+@speaks("after", ids=("clipped_by_conversion", "clipped_by_edges", "clipped_by_channels"))
 def clipped_by_station(case: Case) -> Said:
     """Clipped samples that the mix did not have: by the first station that raised the peak above full scale."""
     if not case.clipped_samples or case.overs or case.seen is None:
@@ -49,7 +49,7 @@ def clipped_by_station(case: Case) -> Said:
     yield Finding(by.rule, "look", sentence)
 
 
-@speaks("before")
+@speaks("before", ids=("clipped_by_edges",))
 def will_be_clipped_by_edges(case: Case) -> Said:
     """A tail that is added to the start raises the peak above full scale, before anything else is done."""
     cut, depth, peak = case.path.cut, case.path.depth, case.signal.sample_peak_dbfs if case.signal else 0.0
@@ -125,7 +125,7 @@ def loudness_out_of_reach(case: Case) -> Said:
     yield Finding("loudness_out_of_reach", "look" if meets else "stop", sentence, remedy=remedy, measure="loudness")
 
 
-@speaks("before")
+@speaks("before", ids=("loudness_out_of_reach",))
 def loudness_surely_out_of_reach(case: Case) -> Said:
     """The same where no test is needed: the limiter would have to reduce too much."""
     level, signal, required = case.asked.target, case.signal, case.brief.require.loudness_lufs
@@ -142,7 +142,7 @@ def loudness_surely_out_of_reach(case: Case) -> Said:
     yield Finding("loudness_out_of_reach", "stop" if sure else "look", sentence, measure="loudness")
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("turned_down",))
 def turned_down_by_level(case: Case) -> Said:
     """A mix above full scale is lowered as a whole, for its level asks for that."""
     level, settled, peak = case.asked.target, case.path.settled, None
@@ -171,7 +171,7 @@ def limited_hard(case: Case) -> Said:
         yield Finding("limited_hard", "look", sentence)
 
 
-@speaks("before")
+@speaks("before", ids=("name_twice", "name_skipped", "name_replaced"))
 def clash_told(case: Case) -> Said:
     """Another file has the name: the decision about it, before the run."""
     placed = case.placed

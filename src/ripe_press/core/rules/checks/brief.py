@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator
 
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.rules.case import Case
-from ripe_press.core.rules.findings import Finding, Remedy, RuleId
+from ripe_press.core.rules.findings import Finding, Remedy
 from ripe_press.core.rules.requirements import (
     Requirement,
     of_bit_rate_mode,
@@ -27,7 +27,11 @@ def _unmet(case: Case, requirements: Iterable[Requirement]) -> Iterator[Finding]
             yield Finding(one.rule, "look", sentence, remedy=remedy, field=one.field, measure=one.measure)
 
 
-@speaks("before", "after")
+@speaks(
+    "before",
+    "after",
+    ids=("brief_container", "brief_depth", "brief_bit_rate", "brief_rate", "brief_channels", "brief_steady"),
+)
 def takes_the_format(case: Case) -> Said:
     """Container, depth, bit rate, sample rate and channels are among those that are taken."""
     codec = case.path.codec
@@ -38,7 +42,7 @@ def takes_the_format(case: Case) -> Said:
     yield from _unmet(case, asked)
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("brief_sample_peak", "brief_true_peak", "brief_loudness"))
 def takes_the_level(case: Case) -> Said:
     """Peaks and loudness lie where the brief wants them, as far as they are known."""
     found = case.expected
@@ -46,7 +50,7 @@ def takes_the_level(case: Case) -> Said:
     yield from _unmet(case, asked)
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("brief_rms", "brief_noise", "brief_head", "brief_tail"))
 def takes_the_speech(case: Case) -> Said:
     """RMS level, noise floor and room tone, as platforms for spoken word check them."""
     require, speech = case.brief.require, case.speech
@@ -58,7 +62,7 @@ def takes_the_speech(case: Case) -> Said:
     yield from _unmet(case, of_bit_rate_mode(require, coding.mode == "constant" if coding else None))
 
 
-def _speech_remedy(case: Case, rule: RuleId) -> Remedy | None:
+def _speech_remedy(case: Case, rule: str) -> Remedy | None:
     """Another level, or other ends of the range where the recording has the room tone for them."""
     require, speech, stretch = case.brief.require, case.speech, case.wish.stretch
     if case.proof is not None or speech is None:
@@ -84,14 +88,14 @@ def _speech_remedy(case: Case, rule: RuleId) -> Remedy | None:
     return None
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("brief_length",))
 def takes_the_length(case: Case) -> Said:
     """The file is no longer than is taken."""
     codec = case.path.codec
     yield from _unmet(case, of_length(case.brief.require, codec.frames, codec.rate_hz))
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("brief_size",))
 def takes_the_size(case: Case) -> Said:
     """The file does not exceed the largest allowed size. A bound alone says nothing: how small the sound packs is not
     known yet.
@@ -104,7 +108,7 @@ def takes_the_size(case: Case) -> Said:
     yield Finding("brief_size", "look", f"{limit} Shorten it or lower the bit rate.")
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("brief_needs_tag", "brief_tag_without_place"))
 def has_the_tags(case: Case) -> Said:
     """What the brief needs on the sheet is there, and the container has a place for it."""
     tags = case.path.tags.content

@@ -18,7 +18,7 @@ SIGNED_LIMIT = 2**31
 """Many WAV readers stop here, though the format allows 4 GiB (common practice, no source)."""
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("becomes_rf64", "past_two_gib"))
 def becomes_rf64(case: Case) -> Said:
     """A WAV file that is longer than its 32-bit sizes, or than many readers go."""
     wide = CAPABILITIES[case.path.codec.container].wide
@@ -48,7 +48,7 @@ def played_by_few(case: Case) -> Said:
         yield Finding("played_by_few", "look", sentence)
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("clips_when_decoded", "will_clip_when_decoded"))
 def clips_when_decoded(case: Case) -> Said:
     """A lossy file whose decoded peaks pass full scale: players that decode to integers clip them.
 
@@ -74,14 +74,14 @@ def float_over_full_scale(case: Case) -> Said:
         yield Finding("float_over_full_scale", "look", sentence)
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("tag_written_wrongly",))
 def tags_written_wrongly(case: Case) -> Said:
     """Texts of the sheet that are not written as they must be."""
     for field, text in problems(case.path.tags.content.values):
         yield Finding("tag_written_wrongly", "look", text, field=field)
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("cover_missing", "cover_unreadable", "cover_not_square"))
 def cover_as_expected(case: Case) -> Said:
     """The picture is there where it is seen, can be read, and is square."""
     tags, can = case.path.tags.content, CAPABILITIES[case.path.codec.container]

@@ -100,7 +100,7 @@ def tail_is_music(stretch: Stretch, rate_hz: int) -> str:
     return f"The music continues after {at}: no tail to use. Choose Cut, a fade out or Crossfade."
 
 
-@speaks("before", "after")
+@speaks("before", "after", ids=("tail_is_music",))
 def tail_taken_from_music(case: Case) -> Said:
     """A tail is asked for, and the music continues."""
     stretch = case.wish.stretch

@@ -3,7 +3,6 @@
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Literal
 
 from ripe_press.core.disc.frames import CAPACITY_FRAMES, LEAST_TRACK_FRAMES, MOST_TRACKS, PAUSE_FRAMES, print_frames
 from ripe_press.core.disc.text import in_latin_1, not_in_latin_1
@@ -11,7 +10,7 @@ from ripe_press.core.engine.edges import EdgeLevels
 from ripe_press.core.requests.order_timeline import PlacedEntry
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
 from ripe_press.core.rules.checks.mix import CUT_ABOVE_DBFS
-from ripe_press.core.rules.findings import Verdict
+from ripe_press.core.rules.findings import Finding, Remedy
 from ripe_press.core.tags.codes import barcode_problem, compact_isrc, isrc_problem
 from ripe_press.core.tags.sheet import Values
 from ripe_press.core.units import print_clock, print_count, print_db, print_rate
@@ -21,15 +20,7 @@ JUMP_LU = 3.0
 """A difference that is heard as another volume (common practice, no source)."""
 LONG_SILENCE_S = 5.0
 _AT_THE_END_S = 0.1
-
-OrderRule = Literal[
-    "entry_too_short", "join_cuts_sound", "code_missing", "code_twice", "code_wrong", "level_jumps", "over_capacity",
-    "long_silence", "rates_differ", "too_many_tracks", "pre_emphasis_changes", "letters_of_disc",
-]  # fmt: skip
-OrderRemedy = Literal[
-    "", "join-before", "run-on", "declick", "one-loudness", "gap", "codes", "two-seconds", "cut-silence"
-]
-"""What one click does about it, to the entry that it is about."""
+DECLICK = Remedy("De-click", action="declick")
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,27 +47,10 @@ class Sound:
     """Where its longest silence begins in the mix, and how long it is, in seconds."""
 
 
-@dataclass(frozen=True, slots=True)
-class OrderFinding:
-    """One thing that was noticed, of an entry (by its place from 0) or of the whole, and what one click would do."""
-
-    rule: OrderRule
-    verdict: Verdict
-    sentence: str
-    entry: int | None = None
-    remedy: OrderRemedy = ""
-    label: str = ""
-    disc: bool = False
-    """Whether it matters on a disc alone."""
-    start_frame: int | None = None
-    end_frame: int | None = None
-    """Where the entry would begin and end in its mix, for a remedy that changes that."""
+Noticed = Iterator[Finding]
 
 
-Noticed = Iterator[OrderFinding]
-
-
-def judge_order(order: RunningOrder, entries: Sequence[Entry]) -> tuple[OrderFinding, ...]:
+def judge_order(order: RunningOrder, entries: Sequence[Entry]) -> tuple[Finding, ...]:
     """Everything that is noticed, rule by rule."""
     return tuple(found for rule in _RULES for found in rule(order, entries))
 
@@ -90,9 +64,10 @@ def _too_short(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     for at, one in enumerate(entries):
         if one.place.frames < LEAST_TRACK_FRAMES and not (order.hidden_first and at == 0):
             sentence = f"{_called(at, order)} is {one.seconds:.1f} s; disc minimum 4 s. Join it to another track."
-            remedy: OrderRemedy = "join-before" if at and one.goes_on else ""
-            label = f"Join to {_called(at - 1, order).lower()}" if remedy else ""
-            yield OrderFinding("entry_too_short", "stop", sentence, at, remedy, label, disc=True)
+            remedy = None
+            if at and one.goes_on:
+                remedy = Remedy(f"Join to {_called(at - 1, order).lower()}", action="join-before")
+            yield Finding("entry_too_short", "stop", sentence, remedy=remedy, entry=at, disc=True)
 
 
 def _cuts(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
@@ -109,14 +84,12 @@ def _cuts(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
                 f"{_called(at, order)} is cut off at {print_db(levels.before_end_dbfs)}, then a gap. "
                 f"{'Make it gapless.' if on else 'De-click or fade it.'}"
             )
-            yield OrderFinding(
-                "join_cuts_sound", "look", sentence, at + 1 if on else at, "run-on" if on else "declick",
-                "Make gapless" if on else "De-click",
-            )  # fmt: skip
+            remedy = Remedy("Make gapless", action="run-on") if on else DECLICK
+            yield Finding("join_cuts_sound", "look", sentence, remedy=remedy, entry=at + 1 if on else at)
         starts_open = not entry.runs_on and not edges.fade_in_s and not edges.declick_ms
         if starts_open and min(levels.before_start_dbfs, levels.after_start_dbfs) >= CUT_ABOVE_DBFS and not one.goes_on:
             sentence = f"{_called(at, order)} starts mid-sound at {print_db(levels.after_start_dbfs)}. De-click it."
-            yield OrderFinding("join_cuts_sound", "look", sentence, at, "declick", "De-click")
+            yield Finding("join_cuts_sound", "look", sentence, remedy=DECLICK, entry=at)
 
 
 def _codes(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
@@ -124,26 +97,24 @@ def _codes(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     for at, code in enumerate(codes):
         if code and (problem := isrc_problem(code)):
             sentence = f"{_called(at, order)}: ISRC “{code}” {problem}."
-            yield OrderFinding("code_wrong", "look", sentence, at)
+            yield Finding("code_wrong", "look", sentence, entry=at)
     bare = [compact_isrc(code) for code in codes]
     for code in sorted({one for one in bare if one and bare.count(one) > 1}):
         places = [_called(at, order).lower() for at, one in enumerate(bare) if one == code]
         sentence = f"ISRC {code} used by {' and '.join(places)}. Each recording needs its own."
-        yield OrderFinding("code_twice", "look", sentence, bare.index(code))
+        yield Finding("code_twice", "look", sentence, entry=bare.index(code))
     missing = [at for at, code in enumerate(codes) if not code]
     if missing:
         has = "has" if len(missing) == 1 else "have"
         sentence = f"{print_count(len(missing), 'track')} {has} no ISRC. Add it in Tags."
-        given = 0 < len(missing) < len(codes)
-        remedy: OrderRemedy = "codes" if given else ""
-        label = "Continue numbering" if given else ""
-        yield OrderFinding("code_missing", "look", sentence, missing[0], remedy, label, disc=True)
+        remedy = Remedy("Continue numbering", action="codes") if len(missing) < len(codes) else None
+        yield Finding("code_missing", "look", sentence, remedy=remedy, entry=missing[0], disc=True)
     barcode = dict(order.tags).get("barcode", "")
     problem = barcode_problem(barcode) if barcode else None
     if problem:
-        yield OrderFinding("code_wrong", "look", f"Barcode “{barcode}” {problem}.")
+        yield Finding("code_wrong", "look", f"Barcode “{barcode}” {problem}.")
     if not barcode:
-        yield OrderFinding("code_missing", "look", "No barcode. Add one to the running order.", disc=True)
+        yield Finding("code_missing", "look", "No barcode. Add one to the running order.", disc=True)
 
 
 def _jumps(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
@@ -158,7 +129,8 @@ def _jumps(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
             continue
         how = "louder" if jump > 0 else "quieter"
         sentence = f"{_called(at, order)} is {abs(jump):.1f} LU {how} than the track before it. Compare the levels."
-        yield OrderFinding("level_jumps", "look", sentence, at, "one-loudness", "Same loudness for all")
+        remedy = Remedy("Same loudness for all", action="one-loudness")
+        yield Finding("level_jumps", "look", sentence, remedy=remedy, entry=at)
 
 
 def _capacity(_order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
@@ -168,7 +140,7 @@ def _capacity(_order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         if end > most:
             over = print_frames(end - most)
             sentence = f"Length {print_frames(end)}, {over} over a {minutes}-minute disc. Shorten it."
-            yield OrderFinding("over_capacity", "stop" if verdict == "stop" else "look", sentence, disc=True)
+            yield Finding("over_capacity", "stop" if verdict == "stop" else "look", sentence, disc=True)
             return
 
 
@@ -179,9 +151,8 @@ def _silence(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
             where = print_clock(round(begins * 1000), 1000, 1)
             sentence = f"{_called(at, order)} is silent for {seconds:.1f} s at {where} of its mix. Check it."
             start, end = _sounding(order.entries[at], one, begins, seconds)
-            remedy: OrderRemedy = "cut-silence" if start is not None else ""
-            label = "Trim silence" if remedy else ""
-            yield OrderFinding("long_silence", "look", sentence, at, remedy, label, start_frame=start, end_frame=end)
+            remedy = None if start is None else Remedy("Trim silence", start, end)
+            yield Finding("long_silence", "look", sentence, remedy=remedy, entry=at)
 
 
 def _sounding(entry: OrderEntry, one: Entry, begins_s: float, seconds: float) -> tuple[int | None, int | None]:
@@ -199,26 +170,28 @@ def _rates(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         if order.entries[at].runs_on and before.rate_hz != one.rate_hz:
             rates_found = f"{print_rate(one.rate_hz)} after {print_rate(before.rate_hz)}"
             sentence = f"{_called(at, order)} cannot be gapless: {rates_found}. Insert a gap."
-            yield OrderFinding("rates_differ", "stop", sentence, at, "gap", "Insert gap")
+            remedy = Remedy("Insert gap", action="gap")
+            yield Finding("rates_differ", "stop", sentence, remedy=remedy, entry=at)
     rates = sorted({one.rate_hz for one in entries})
     if len(rates) > 1:
         listed = ", ".join(print_rate(one) for one in rates)
         sentence = f"Mixed sample rates: {listed}. Each brief sets the output rate."
-        yield OrderFinding("rates_differ", "look", sentence)
+        yield Finding("rates_differ", "look", sentence)
 
 
 def _count(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     tracks = len(entries) - int(order.hidden_first)
     if tracks > MOST_TRACKS:
         sentence = f"{tracks} tracks; disc maximum {MOST_TRACKS}. Remove some."
-        yield OrderFinding("too_many_tracks", "stop", sentence, disc=True)
+        yield Finding("too_many_tracks", "stop", sentence, disc=True)
 
 
 def _emphasis(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
     for at, ((before, entry), one) in enumerate(zip(pairwise(order.entries), entries[1:], strict=True), 1):
         if before.pre_emphasis != entry.pre_emphasis and one.place.gap_frames < PAUSE_FRAMES:
             sentence = f"Pre-emphasis changes at {_called(at, order).lower()}. Insert a 2 s gap."
-            yield OrderFinding("pre_emphasis_changes", "stop", sentence, at, "two-seconds", "Insert 2 s gap", disc=True)
+            remedy = Remedy("Insert 2 s gap", action="two-seconds")
+            yield Finding("pre_emphasis_changes", "stop", sentence, remedy=remedy, entry=at, disc=True)
 
 
 def _letters(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
@@ -231,7 +204,7 @@ def _letters(order: RunningOrder, entries: Sequence[Entry]) -> Noticed:
         strange = not_in_latin_1(text)
         if strange:
             sentence = f"CD-Text cannot store {quoted(strange)}; “{text}” becomes “{in_latin_1(text)}”."
-            yield OrderFinding("letters_of_disc", "look", sentence, at, disc=True)
+            yield Finding("letters_of_disc", "look", sentence, entry=at, disc=True)
 
 
 _RULES: tuple[Callable[[RunningOrder, Sequence[Entry]], Noticed], ...] = (

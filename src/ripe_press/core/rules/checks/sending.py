@@ -18,7 +18,7 @@ _MAIL_TEXT_BYTES = 2_000
 """About what a mail has beside its file, before it is written."""
 
 
-@speaks("before")
+@speaks("before", ids=("drop_off_unknown",))
 def goes_somewhere(case: Case) -> Said:
     """The drop-offs that the delivery names are set up."""
     for name in case.sends.missing:
@@ -26,7 +26,7 @@ def goes_somewhere(case: Case) -> Said:
         yield Finding("drop_off_unknown", "look", sentence)
 
 
-@speaks("before")
+@speaks("before", ids=("mail_too_large",))
 def fits_into_a_mail(case: Case) -> Said:
     """The file stays within what a mailbox takes, once it is written as mail."""
     size = case.expected.size
@@ -56,7 +56,7 @@ def _too_large(case: Case, sizes: str, room: int) -> Finding:
     return Finding("mail_too_large", "look", f"{sizes}. Use {title} at {kbps} kbit/s.", remedy=remedy)
 
 
-@speaks("before")
+@speaks("before", ids=("refused_by_recipient",))
 def was_taken(case: Case) -> Said:
     """What a recipient refused when it was last sent stands here until the delivery is as it was asked for."""
     for refusal in case.sends.refusals:
