@@ -187,9 +187,9 @@ def test_an_order_is_pressed_to_files_and_a_disc_and_burnt(client: TestClient, m
     path = f"/api/pressings/{number}/disc/burn"
     assert client.get(path).json() is None
     assert client.post(path, json={"kind": "cdr74", "speed": 48}).status_code == 202
-    burn = wait_for(lambda: (one := client.get(path).json())["state"] != "burning" and one)
+    burn = wait_for(lambda: (one := client.get(path).json())["state"] != "running" and one)
     assert (burn["state"], burn["offset_samples"], burn["wrong_frames"]) == ("done", 0, 0)
-    assert "Every sample" in burn["sentence"]
+    assert "Every sample" in burn["worth"]
     assert client.delete(path).status_code == 409
     again = client.post(f"/api/pressings/{number}/again").json()
     assert pressed(client, again["id"])["state"] == "done"

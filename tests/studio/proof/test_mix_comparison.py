@@ -70,7 +70,7 @@ def test_every_kind_of_file_equals_the_render_of_its_mix(room: Any, pressing: di
         assert found["state"] == "held", found
         report = found["report"]
         assert [one["sentence"] for one in report["findings"] if one["verdict"] == "stop"] == [], file["name"]
-        ids = {one["id"] for one in report["checks"]}
+        ids = {one["rule"] for one in report["checks"]}
         assert {"same_source", "starts_as_asked", "polarity_kept", "level_kept"} <= ids
         if file["bit_depth"]:
             assert "samples_as_made" in ids

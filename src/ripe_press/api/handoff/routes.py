@@ -3,10 +3,11 @@
 from fastapi import APIRouter
 
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.jobs import job_view
 from ripe_press.api.sending import views as schemas
 from ripe_press.core.handoff.frame_rate import RATES, parse_frame_rate
-from ripe_press.studio.handoff.handoffs import HandoffState
 from ripe_press.studio.handoff.timeline import HandoffWish
+from ripe_press.studio.jobs.job import JobState
 
 router = APIRouter(prefix="/api", tags=["next program"])
 
@@ -51,7 +52,5 @@ def cancel_sidecars(number: int, studio: TheStudio) -> None:
     studio.handoffs.cancel(("pressing", number))
 
 
-def _state(state: HandoffState) -> schemas.HandoffStateShown:
-    return schemas.HandoffStateShown(
-        state=state.state, done=state.done, total=state.total, sentence=state.sentence, written=list(state.written)
-    )
+def _state(state: JobState[tuple[str, ...]]) -> schemas.HandoffStateShown:
+    return schemas.HandoffStateShown(**job_view(state), written=list(state.result or ()))

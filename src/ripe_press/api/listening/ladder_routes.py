@@ -1,17 +1,17 @@
 """Routes of the bit-rate ladder: a mix at all common bit rates, and the smallest transparent setting."""
 
-from dataclasses import asdict
 from typing import Literal
 
 from fastapi import APIRouter
 
 from ripe_press.api.briefs.views import Schema
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.jobs import JobView, job_view
 from ripe_press.api.pressing import views as press_schemas
 from ripe_press.api.pressing.routes import asked_file
+from ripe_press.core.errors import NotFound
 from ripe_press.core.formats.capabilities import Container, Mode
 from ripe_press.core.proof.hearing.opinion import Prediction
-from ripe_press.studio.listening.ladder_runs import LadderState
 
 router = APIRouter(prefix="/api", tags=["ladder"])
 
@@ -62,13 +62,10 @@ class LadderReport(Schema):
     sentence: str
 
 
-class LadderView(Schema):
+class LadderView(JobView):
     """How far a ladder is, and what it came to."""
 
     id: str
-    state: LadderState
-    part: float
-    sentence: str
     report: LadderReport | None
 
 
@@ -76,10 +73,12 @@ class LadderView(Schema):
 def climb(mix_id: int, wish: press_schemas.TrialAsk, studio: TheStudio) -> LadderView:
     """The bit-rate ladder of a delivery; the first request starts it."""
     file = asked_file(studio, studio.shelf.mix(mix_id), wish.bench, wish.id)
-    return LadderView.model_validate(asdict(studio.ladders.of(file.planned, file.mix)))
+    key, state = studio.ladders.climb(file.planned, file.mix)
+    return LadderView.model_validate({"id": key, **job_view(state), "report": state.result})
 
 
 @router.delete("/ladders/{ladder_id}", status_code=204)
 def cancel(ladder_id: str, studio: TheStudio) -> None:
     """Stops one that is being climbed."""
-    studio.ladders.cancel(ladder_id)
+    if not studio.ladders.cancel(ladder_id) and studio.ladders.of(ladder_id) is None:
+        raise NotFound("ladder.unknown", "Bit-rate ladder not found. Start it again.", ladder=ladder_id)

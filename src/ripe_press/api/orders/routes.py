@@ -1,19 +1,21 @@
 """Routes of running orders: made, changed, heard, pressed, burnt."""
 
 from dataclasses import asdict
+from typing import Any
 
 from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.jobs import job_view
 from ripe_press.api.orders import views as schemas
 from ripe_press.api.pressing.record_routes import pressing_schema
 from ripe_press.api.pressing.record_views import Pressing
-from ripe_press.core.errors import NotFound
+from ripe_press.core.errors import Conflict, NotFound
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
-from ripe_press.studio.discs.burns import BurnState
+from ripe_press.studio.jobs.job import JobState
 from ripe_press.studio.orders.views import OrderView
 
 router = APIRouter(prefix="/api", tags=["orders"])
@@ -126,21 +128,22 @@ def read_log_sheet(number: int, studio: TheStudio) -> FileResponse:
 def read_burn(number: int, studio: TheStudio) -> schemas.BurnView | None:
     """How the burn of a pressing's disc stands; null where there was none."""
     state = studio.burns.of(number)
-    return _burn(state) if state else None
+    return _burn(number, state) if state else None
 
 
 @router.post("/pressings/{number}/disc/burn", status_code=202)
 def burn_disc(number: int, wish: schemas.BurnWishView, studio: TheStudio) -> schemas.BurnView:
     """Begins to burn the disc of a pressing, and reads it back."""
     cue = studio.press_room.disc_file(number, "cue")
-    state = studio.burns.begin(number, cue, wish.kind, wish.speed, simulate=wish.simulate, finalize=wish.finalize)
-    return _burn(state)
+    state = studio.burns.burn(number, cue, wish.kind, wish.speed, simulate=wish.simulate, finalize=wish.finalize)
+    return _burn(number, state)
 
 
 @router.delete("/pressings/{number}/disc/burn", status_code=202)
 def cancel_burn(number: int, studio: TheStudio) -> None:
     """Cancel a burn; the answer says whether the disc is usable."""
-    studio.burns.cancel(number)
+    if not studio.burns.cancel(number):
+        raise Conflict("writer.idle", "No burn to cancel.")
 
 
 def _shown(view: OrderView) -> schemas.OrderShown:
@@ -151,13 +154,12 @@ def _shown(view: OrderView) -> schemas.OrderShown:
     )  # fmt: skip
 
 
-def _burn(state: BurnState) -> schemas.BurnView:
-    report = state.report or {}
+def _burn(number: int, state: JobState[dict[str, Any]]) -> schemas.BurnView:
+    report = state.result or {}
     back = report.get("read_back") or {}
     return schemas.BurnView(
-        pressing=state.pressing, state=state.state, doing=state.doing, done=state.done, total=state.total,
-        sentence=state.sentence, offset_samples=back.get("offset_samples"), frames=back.get("frames", 0),
+        pressing=number, **job_view(state), offset_samples=back.get("offset_samples"), frames=back.get("frames", 0),
         wrong_frames=back.get("wrong_frames", 0),
         wrong=[schemas.WrongFrameRow.model_validate(one) for one in back.get("wrong", ())],
-        medium=report.get("medium", ""), simulated=report.get("simulated", False),
+        medium=report.get("medium", ""), worth=report.get("worth", ""), simulated=report.get("simulated", False),
     )  # fmt: skip

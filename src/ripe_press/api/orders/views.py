@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
+from ripe_press.api.jobs import JobView
 from ripe_press.core.requests.running_order import RunningOrder
 from ripe_press.core.rules.findings import Finding
 
@@ -115,15 +116,12 @@ class WrongFrameRow(Schema):
     sentence: str
 
 
-class BurnView(Schema):
+class BurnView(JobView):
     """The state of a burn, in CD frames, and the result of the verification."""
 
     pressing: int
-    state: Literal["burning", "done", "failed", "cancelled"]
-    doing: str
-    done: int
-    total: int
-    sentence: str
+    worth: str = ""
+    """What the disc is worth."""
     offset_samples: int | None = None
     frames: int = 0
     wrong_frames: int = 0

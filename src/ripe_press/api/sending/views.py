@@ -1,10 +1,11 @@
 """Drop-offs and the outbox, as the page sees them. What a drop-off is let in with comes in, and never goes out."""
 
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
+from ripe_press.api.jobs import JobView
 from ripe_press.core.sending.drop_off import DropOff, Kind
 from ripe_press.core.sending.parcel import ParcelState
 from ripe_press.store.pressings import Verdict
@@ -114,13 +115,9 @@ class HandoffAsk(Schema):
     folder: str = Field(default="", max_length=1000)
 
 
-class HandoffStateShown(Schema):
-    """How something for the next program stands: bytes or files done of all, and the files that were written."""
+class HandoffStateShown(JobView):
+    """Files for another program: bytes or files done of all, and the files that were written."""
 
-    state: Literal["running", "done", "failed", "cancelled"]
-    done: int
-    total: int
-    sentence: str
     written: list[str]
 
 

@@ -37,7 +37,7 @@ from ripe_press.studio.planning.planner import files_pressed
 from ripe_press.studio.reports import figure
 
 HoldState = Literal["unknown", "measuring", "held", "failed"]
-HOLDING_VERSION = 3
+HOLDING_VERSION = 4
 """Version of the report: an older one is made again."""
 _COLUMNS = 240
 _CURVE_POINTS = 400
@@ -164,7 +164,7 @@ def hold_file(ticket: dict[str, Any], made: ComparedFile) -> dict[str, Any]:
         "verdict": worst(findings),
         "sentence": _sentence(against, bool(findings)),
         "findings": [asdict(finding) for finding in findings],
-        "checks": [{"id": one.rule, "check": one.title, "found": one.found, "measure": one.measure} for one in checks],
+        "checks": [asdict(one) for one in checks],
         **_drawn(against),
     }
 

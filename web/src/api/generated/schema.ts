@@ -2944,9 +2944,14 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "burning" | "done" | "failed" | "cancelled";
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
             /** Total */
             total: number;
+            /**
+             * Worth
+             * @default
+             */
+            worth: string;
             /** Wrong */
             wrong: components["schemas"]["WrongFrameRow"][];
             /**
@@ -3998,9 +4003,11 @@ export interface components {
         };
         /**
          * HandoffStateShown
-         * @description How something for the next program stands: bytes or files done of all, and the files that were written.
+         * @description Files for another program: bytes or files done of all, and the files that were written.
          */
         HandoffStateShown: {
+            /** Doing */
+            doing: string;
             /** Done */
             done: number;
             /** Sentence */
@@ -4009,7 +4016,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "running" | "done" | "failed" | "cancelled";
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
             /** Total */
             total: number;
             /** Written */
@@ -4293,10 +4300,12 @@ export interface components {
          * @description How far a ladder is, and what it came to.
          */
         LadderView: {
+            /** Doing */
+            doing: string;
+            /** Done */
+            done: number;
             /** Id */
             id: string;
-            /** Part */
-            part: number;
             report: components["schemas"]["LadderReport"] | null;
             /** Sentence */
             sentence: string;
@@ -4304,7 +4313,9 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "climbing" | "done" | "failed";
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+            /** Total */
+            total: number;
         };
         /**
          * LevelAsk

@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Progress, Select, Switch } from "antd";
+import { Button, Select, Switch } from "antd";
 import { useId, useState } from "react";
 import { api, type BurnView, type BurnWish, type DiscRow, logSheetUrl } from "../../api/client";
+import { JobProgress } from "../../shared/JobProgress";
 import { VerdictMark } from "../../shared/text/Verdict";
 import { useDeed } from "./queries";
 
@@ -42,15 +43,14 @@ function Burner({ pressing }: { pressing: number }) {
   );
   const cancel = useDeed(() => api.cancelBurn(pressing));
   const now = burn.data;
-  if (now?.state === "burning")
+  if (now?.state === "running")
     return (
-      <div className="burner" role="status">
-        <span>{now.doing === "burning" ? "Burning" : "Verifying"}</span>
-        <Progress percent={now.total ? Math.round((100 * now.done) / now.total) : 0} size="small" />
-        <Button size="small" onClick={() => cancel.mutate(undefined)}>
-          Cancel burn
-        </Button>
-      </div>
+      <JobProgress
+        job={now}
+        label="Burn"
+        doing={now.doing === "verifying" ? "Verifying" : "Burning"}
+        cancel={() => cancel.mutate(undefined)}
+      />
     );
   return (
     <div className="burner">
@@ -96,7 +96,7 @@ function Outcome({ burn }: { burn: BurnView }) {
   const good = burn.state === "done" && !burn.wrong_frames;
   return (
     <div className="burn-outcome" role="status">
-      <VerdictMark verdict={good ? "ready" : "stop"} size={15} /> {burn.sentence}
+      <VerdictMark verdict={good ? "ready" : "stop"} size={15} /> {burn.worth || burn.sentence}
       {burn.wrong.length > 0 && (
         <ul>
           {burn.wrong.slice(0, 5).map((one) => (

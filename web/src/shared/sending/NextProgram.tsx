@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Checkbox, Input, Progress, Select } from "antd";
+import { App, Button, Checkbox, Input, Select } from "antd";
 import { useState } from "react";
 import { api, type HandoffState } from "../../api/client";
+import { JobProgress } from "../JobProgress";
 import { useRemembered } from "../remembered";
 
 /** An action for the next program; errors are shown, and the state is reloaded. */
@@ -28,21 +29,7 @@ function Standing({
   what: string;
 }) {
   if (!last) return null;
-  if (last.state === "running") {
-    return (
-      <div className="next-running">
-        <Progress
-          percent={last.total ? (100 * last.done) / last.total : 0}
-          showInfo={false}
-          size="small"
-          aria-label={`${what}, progress`}
-        />
-        <Button size="small" type="text" onClick={stop}>
-          Cancel
-        </Button>
-      </div>
-    );
-  }
+  if (last.state === "running") return <JobProgress job={last} label={what} cancel={stop} />;
   return (
     <p className={last.state === "failed" ? "field-error" : "quiet"} role="status">
       {last.state === "done" ? `Written: ${last.written.join(", ") || "nothing"}` : last.sentence}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Progress } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import {
@@ -11,6 +11,7 @@ import {
   type TicketLine,
   type VoiceAsk,
 } from "../../../api/client";
+import { JobProgress } from "../../../shared/JobProgress";
 import { Picture } from "../../../shared/Picture";
 import { bytes } from "../../../shared/text/format";
 import { useFormats } from "../../../shared/text/formats";
@@ -64,21 +65,17 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
         </Button>
       )}
       {found.error && <p role="alert">{found.error.message}</p>}
-      {view?.state === "failed" && <p role="alert">{view.sentence}</p>}
-      {view?.state === "climbing" && (
-        <p role="status" className="climbing">
-          <Progress percent={Math.round(view.part * 100)} size="small" aria-label="Bit-rate ladder" />
-          <span>Encoding difficult passages at all common bit rates …</span>
-          <Button
-            size="small"
-            onClick={() => {
-              void api.cancelLadder(view.id);
-              setAsked(false);
-            }}
-          >
-            Cancel
-          </Button>
-        </p>
+      {(view?.state === "failed" || view?.state === "cancelled") && <p role="alert">{view.sentence}</p>}
+      {view?.state === "running" && (
+        <JobProgress
+          job={view}
+          label="Bit-rate ladder"
+          doing="Encoding difficult passages at all common bit rates"
+          cancel={() => {
+            void api.cancelLadder(view.id);
+            setAsked(false);
+          }}
+        />
       )}
       {view?.report && <Rungs report={view.report} mode={mode} row={row} take={take} hear={hear} />}
     </section>
