@@ -28,7 +28,7 @@ from ripe_press.core.press import OrderedFile, PressOrder, press
 from ripe_press.core.proof.read_back import prove
 from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Stretch
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 
@@ -181,7 +181,7 @@ def sixteen(bench: Bench) -> tuple[float, ...]:
 
 def target(bench: Bench) -> tuple[float, ...]:
     """Pressing to a loudness behind a limiter, over writing and proving the same file with the gain known already."""
-    wish = LevelWish("loudness", -11.0, max_reduction_db=12.0)
+    wish = LevelRequest("loudness", -11.0, max_reduction_db=12.0)
     facts = facts_of_file(bench.mix)
     asked = Changes(level=wish, encoding="s24").applied_to(BLANK.delivery(Stretch(0, facts.frames), facts))
     (file,) = resolve(asked, Mix(FileSource(facts), "Target"))

@@ -12,7 +12,7 @@ from ripe_press.core.errors import RipePressError
 from ripe_press.core.naming import Clash
 from ripe_press.core.requests.delivery import NO_CHANGES, Changes
 from ripe_press.core.requests.edges import Edges
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.sources.source import facts_of_file
@@ -25,7 +25,7 @@ from ripe_press.studio.command_line.press import (
     plan_now,
     press_now,
 )
-from ripe_press.studio.command_line.requests import RangeWish, SheetWish, TicketWish, frames_of, set_out
+from ripe_press.studio.command_line.requests import RangeRequest, TagsRequest, TicketRequest, frames_of, set_out
 from ripe_press.studio.jobs.folder import JobProgress
 from ripe_press.studio.proof.received import CheckedFile, CheckResult, FileCheck, check_files
 
@@ -38,7 +38,7 @@ __all__ = [
     "FilePlan",
     "FileReport",
     "Finding",
-    "LevelWish",
+    "LevelRequest",
     "PlannedStation",
     "PressJob",
     "PressResult",
@@ -53,8 +53,8 @@ __all__ = [
     "press",
 ]
 
-Range = RangeWish
-Tags = SheetWish
+Range = RangeRequest
+Tags = TagsRequest
 AnyPath = str | PathLike[str]
 PressProgress = Callable[[JobProgress, Sequence[str]], None]
 """Gets the progress of a pressing, and the names of its files by their numbers."""
@@ -103,7 +103,7 @@ def job(
     Files of one ``group`` share one gain. Raises: RipePressError: BadInput, NotFound, Unsupported.
     """
     paths = [mixes] if isinstance(mixes, str | PathLike) else mixes
-    ticket = TicketWish(changes, clash, group)
+    ticket = TicketRequest(changes, clash, group)
     return set_out([Path(one) for one in paths], tuple(dict.fromkeys(briefs)), range, ticket, tags)
 
 

@@ -120,7 +120,7 @@ class VersionDifferences(Schema):
     related: bool
 
 
-class PileWish(Schema):
+class PileRequest(Schema):
     """Mixes that are versions of one; the last comes into use, with the bench of the first."""
 
     mix_ids: Annotated[list[int], Field(max_length=100)]
@@ -149,13 +149,13 @@ class LoudnessMeter(Schema):
     between: list[list[float]]
 
 
-class PathWish(Schema):
+class PathRequest(Schema):
     """A file on the server, or a folder of them, by its full path."""
 
     path: str = Field(max_length=4096)
 
 
-class TimeWish(Schema):
+class TimeRequest(Schema):
     """A time as it was typed, and the tempo map that bars count by."""
 
     text: str = Field(max_length=64)
@@ -175,7 +175,7 @@ class Bar(Schema):
     beats: int
 
 
-class DownmixWish(Schema):
+class DownmixRequest(Schema):
     """Which channels of a file make the mix: ``bs775`` to fold them down, ``1+2``, ``3``."""
 
     downmix: str = Field(max_length=16)

@@ -15,7 +15,7 @@ from ripe_press.core.words import quoted
 if TYPE_CHECKING:
     from ripe_press.core.requests.document import Document
     from ripe_press.studio.command_line.press import PressJob
-    from ripe_press.studio.command_line.requests import RangeWish
+    from ripe_press.studio.command_line.requests import RangeRequest
 
 GROUPS = {
     "Destination": ("--brief", "--out", "--ticket", "--ticket-out"),
@@ -121,16 +121,16 @@ def with_set_out(command: Callable[..., None]) -> Callable[..., None]:
 def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "PressJob":
     """The deliveries that the options describe. Raises: BadInput; NotFound."""
     from ripe_press.core.requests.from_command_line import OPTIONS, parse_changes, parse_clash, parse_style
-    from ripe_press.studio.command_line.requests import SheetWish, TicketWish, set_out
-    from ripe_press.studio.command_line.stems import StemsWish
+    from ripe_press.studio.command_line.requests import TagsRequest, TicketRequest, set_out
+    from ripe_press.studio.command_line.stems import StemsRequest
 
     if ticket := typed.pop("ticket"):
         return _from_ticket(mixes, ticket)
     style = parse_style(typed["digits"], typed["case"], typed["spaces"])
     changes = parse_changes(**{name: typed[name] for name in OPTIONS}, style=style)
-    sheet = SheetWish(typed["tags"], typed["tags_file"], typed["cover"])
-    stems = StemsWish(typed["stems"], typed["parts"], typed["align"])
-    ticket_wish = TicketWish(changes, parse_clash(typed["clash"]), typed["group"], stems)
+    sheet = TagsRequest(typed["tags"], typed["tags_file"], typed["cover"])
+    stems = StemsRequest(typed["stems"], typed["parts"], typed["align"])
+    ticket_wish = TicketRequest(changes, parse_clash(typed["clash"]), typed["group"], stems)
     return set_out(mixes, tuple(dict.fromkeys(briefs)), _range_wish(typed), ticket_wish, sheet)
 
 
@@ -165,9 +165,9 @@ def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "PressJob":
     return set_out_again(mixes, read_ticket(ticket))
 
 
-def _range_wish(typed: dict[str, Any]) -> "RangeWish":
+def _range_wish(typed: dict[str, Any]) -> "RangeRequest":
     from ripe_press.core.requests.edges import RING_BELOW_DBFS, RING_LIMIT_S, parse_end, parse_fade
-    from ripe_press.studio.command_line.requests import RangeWish
+    from ripe_press.studio.command_line.requests import RangeRequest
 
     below, limit = typed["ring_below"], typed["ring_limit"]
     in_s, in_curve = parse_fade(typed["fade_in"] or "0")
@@ -182,4 +182,4 @@ def _range_wish(typed: dict[str, Any]) -> "RangeWish":
     names = (
         "start", "end", "bars", "marker", "markers_file", "tempo", "metre", "bar_one", "name", "downmix", "silence",
     )  # fmt: skip
-    return RangeWish(**{name: typed[name] for name in names}, edges=edges)
+    return RangeRequest(**{name: typed[name] for name in names}, edges=edges)

@@ -323,9 +323,10 @@ def test_ten_trials_by_keyboard_never_identify_x(desk: tuple[Page, Path], counte
             break
         page.wait_for_timeout(50)
     assert len(shown) == 1, "what is shown differs between trials"
-    assert {(status, headers) for place, status, headers in seen if place.endswith("blocks")} == {
-        (200, next(headers for place, _, headers in seen if place.endswith("blocks")))
-    }
+    # A block that was on its way when the trial was answered is refused, whichever it was of.
+    blocks = {(status, headers) for place, status, headers in seen if place.endswith("blocks")}
+    assert sorted({status for status, _ in blocks} - {409}) == [200]
+    assert len(blocks) == len({status for status, _ in blocks})
     assert all('"hidden":[]' in one and '"seed":""' in one for one in told[:-1])
     assert '"state":"done"' in told[-1]
     page.keyboard.press("Enter")

@@ -18,7 +18,7 @@ from ripe_press.core.engine.walker import walk
 from ripe_press.core.measure.signal import SignalMeter, SignalResult
 from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.requests.edges import Stretch
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import Reader, Sharing
 from ripe_press.core.stations.size.sketch import Sketch
@@ -38,7 +38,7 @@ def mix(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return write(tmp_path_factory.mktemp("levels") / "Millrace.wav", wave * 0.5, 96_000)
 
 
-def delivery(mix: Path, level: LevelWish, **more: object) -> Delivery:
+def delivery(mix: Path, level: LevelRequest, **more: object) -> Delivery:
     return delivery_of(facts_of(mix), level=level, **more)
 
 
@@ -50,7 +50,7 @@ def measured(path: str) -> SignalResult:
 
 
 def test_sample_and_true_peak(mix: Path, tmp_path: Path) -> None:
-    wishes = (LevelWish("peak", -0.3), LevelWish("true-peak", -1.0))
+    wishes = (LevelRequest("peak", -0.3), LevelRequest("true-peak", -1.0))
     made = [delivery(mix, wish, rate_hz=44_100, encoding="s16") for wish in wishes]
     peak, true_peak = pressed(mix, tmp_path, *made)
     assert measured(peak.path).sample_peak_dbfs == pytest.approx(-0.3, abs=0.1)
@@ -61,7 +61,7 @@ def test_sample_and_true_peak(mix: Path, tmp_path: Path) -> None:
 @pytest.mark.parametrize(("encoding", "rate_hz"), [("s16", 44_100), ("s24", 0), ("f32", 48_000)])
 @pytest.mark.parametrize("target", [-23.0, -14.0, -11.0])
 def test_loudness_under_a_ceiling(mix: Path, tmp_path: Path, encoding: str, rate_hz: int, target: float) -> None:
-    wish = LevelWish("loudness", target, -1.0)
+    wish = LevelRequest("loudness", target, -1.0)
     (file,) = pressed(mix, tmp_path, delivery(mix, wish, rate_hz=rate_hz or "keep", encoding=encoding))
     samples, rate = soundfile.read(file.path)
     assert pyloudnorm.Meter(rate).integrated_loudness(samples) == pytest.approx(target, abs=0.1)
@@ -71,7 +71,7 @@ def test_loudness_under_a_ceiling(mix: Path, tmp_path: Path, encoding: str, rate
 
 
 def test_without_a_limiter_the_ceiling_wins(mix: Path, tmp_path: Path) -> None:
-    wish = LevelWish("loudness", -9.0, -1.0, limit=False)
+    wish = LevelRequest("loudness", -9.0, -1.0, limit=False)
     (file,) = pressed(mix, tmp_path, delivery(mix, wish))
     found = measured(file.path)
     assert found.true_peak_dbtp == pytest.approx(-1.0, abs=0.1)
@@ -80,16 +80,16 @@ def test_without_a_limiter_the_ceiling_wins(mix: Path, tmp_path: Path) -> None:
 
 
 def test_unreachable_loudness_is_reported(mix: Path, tmp_path: Path) -> None:
-    (file,) = pressed(mix, tmp_path, delivery(mix, LevelWish("loudness", -6.0, -1.0)))
+    (file,) = pressed(mix, tmp_path, delivery(mix, LevelRequest("loudness", -6.0, -1.0)))
     assert {"loudness_out_of_reach", "limited_hard"} <= {finding.rule for finding in file.findings}
     assert measured(file.path).true_peak_dbtp <= -1.0 + 0.1
 
 
 def test_only_down_and_groups(mix: Path, tmp_path: Path) -> None:
-    (kept,) = pressed(mix, tmp_path, delivery(mix, LevelWish("peak", -0.1, only_down=True)))
+    (kept,) = pressed(mix, tmp_path, delivery(mix, LevelRequest("peak", -0.1, only_down=True)))
     assert kept.gain_db == 0.0
     facts = facts_of(mix)
-    loud, half = LevelWish("peak", -1.0), facts.frames // 2
+    loud, half = LevelRequest("peak", -1.0), facts.frames // 2
     parts = [delivery_of(facts, Stretch(start, start + half), level=loud) for start in (0, half)]
     alone = gains([file for one in parts for file in files_for(one, facts)])
     together = gains([file for one in parts for file in files_for(replace(one, group="album"), facts)])
@@ -107,7 +107,7 @@ def test_a_group_spans_mixes_in_one_order(tmp_path: Path) -> None:
         write(tmp_path / f"{number}.wav", noise(96_000, 2, number, level), 48_000)
         for number, level in enumerate((0.02, 0.05, 0.1))
     ]
-    loud, quiet = LevelWish("peak", -1.0), LevelWish("peak", -9.0)
+    loud, quiet = LevelRequest("peak", -1.0), LevelRequest("peak", -9.0)
     wishes = [(0, loud, "album"), (1, loud, "album"), (2, loud, "album"), (1, quiet, ""), (2, quiet, "")]
     files = [
         file
@@ -142,7 +142,7 @@ def test_a_group_spans_mixes_in_one_order(tmp_path: Path) -> None:
 
 def test_a_file_whose_gain_was_foreseen_wrong_is_made_again(mix: Path, tmp_path: Path) -> None:
     """The walk that writes measures what it writes; nothing of the first attempt is left."""
-    made = delivery(mix, LevelWish("loudness", -11.0), encoding="s24")
+    made = delivery(mix, LevelRequest("loudness", -11.0), encoding="s24")
     foreseen = Sketch.loudness_at
     walks: list[tuple[int, ...]] = []
 
@@ -167,7 +167,7 @@ def test_a_file_whose_gain_was_foreseen_wrong_is_made_again(mix: Path, tmp_path:
 
 def test_silence_is_not_raised(tmp_path: Path) -> None:
     silent = write(tmp_path / "silent.wav", np.zeros((48_000, 2)), 48_000)
-    (file,) = pressed(silent, tmp_path, delivery(silent, LevelWish("loudness", -14.0)))
+    (file,) = pressed(silent, tmp_path, delivery(silent, LevelRequest("loudness", -14.0)))
     assert file.gain_db == 0.0
     assert "level_as_asked" in [finding.rule for finding in file.findings]
 
@@ -189,7 +189,7 @@ def test_reductions_of_two_limiters_are_added(tmp_path: Path, rate_hz: int) -> N
     wave = sine(441, 3.0, 48_000, 0.1)
     wave[48_000:96_000] *= 10
     mix = write(tmp_path / "mix.wav", wave, 48_000)
-    facts, wish = facts_of(mix), LevelWish("loudness", -8.0, -3.0)
+    facts, wish = facts_of(mix), LevelRequest("loudness", -8.0, -3.0)
     chain = st.Finish(ceiling_dbtp=-6.0)
     files = files_for(delivery_of(facts, level=wish, rate_hz=rate_hz or "keep"), facts, finish=chain)
     (settled,) = settle_levels(files).paths

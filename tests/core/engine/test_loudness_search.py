@@ -13,7 +13,7 @@ from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.engine.levels import LEAST_WON_LU, settle_levels, walk_settled
 from ripe_press.core.measure.signal import SignalMeter
 from ripe_press.core.press import PressedFile
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.signal.limiter import Limiter
 from support import sampled
 from support.press import delivery_of, facts_of, files_for, press_files
@@ -88,7 +88,7 @@ def loudness_at(samples: Block, gain_db: float) -> float:
     return meter.result().integrated_lufs
 
 
-def settled(path: Path, targets: tuple[float, ...], wish: LevelWish, trials: bool) -> list[tuple[float, bool]]:
+def settled(path: Path, targets: tuple[float, ...], wish: LevelRequest, trials: bool) -> list[tuple[float, bool]]:
     """(gain, whether it falls short) for each target, tried before or found by the walk that writes."""
     facts = facts_of(path)
     wishes = [delivery_of(facts, level=replace(wish, target=target), encoding="f64") for target in targets]
@@ -106,7 +106,7 @@ def settled(path: Path, targets: tuple[float, ...], wish: LevelWish, trials: boo
 def test_reached_or_said_and_with_the_least_gain(kind: str, trials: bool, tmp_path: Path) -> None:
     samples = KINDS[kind]()
     path = write(tmp_path / "Millrace.wav", samples, RATE, "DOUBLE")
-    found = settled(path, TARGETS, LevelWish("loudness", 0.0, CEILING), trials)
+    found = settled(path, TARGETS, LevelRequest("loudness", 0.0, CEILING), trials)
     limiter = Limiter(-120.0, RATE, 2)
     limiter.process(samples)
     limiter.flush()
@@ -127,7 +127,7 @@ def test_reached_or_said_and_with_the_least_gain(kind: str, trials: bool, tmp_pa
         assert max(lower) < target - 0.05 + 0.005 or math.isclose(gain, 0.0)
 
 
-def out_of(path: Path, folder: Path, brief: str, level: LevelWish | None = None) -> PressedFile:
+def out_of(path: Path, folder: Path, brief: str, level: LevelRequest | None = None) -> PressedFile:
     facts, made = facts_of(path), brief_of(brief)
     (file,) = press_files(folder, files_for(delivery_of(facts, brief=made, level=level), facts), made)
     return file
@@ -145,7 +145,7 @@ def test_hits_over_a_quiet_floor_stop_where_harm_begins(tmp_path: Path) -> None:
     assert "Target −14.0 LUFS not reached" in finding.sentence
     # The remedy holds: what it takes is reached.
     (tmp_path / "again").mkdir()
-    wish = LevelWish("loudness", finding.remedy.target_lufs, CEILING)
+    wish = LevelRequest("loudness", finding.remedy.target_lufs, CEILING)
     again = out_of(path, tmp_path / "again", "blank", wish)
     assert "loudness_out_of_reach" not in [one.rule for one in again.findings]
     assert again.proof.integrated_lufs == pytest.approx(finding.remedy.target_lufs, abs=0.05)
@@ -154,7 +154,7 @@ def test_hits_over_a_quiet_floor_stop_where_harm_begins(tmp_path: Path) -> None:
 def test_maximum_reduction_is_settable(tmp_path: Path) -> None:
     path = write(tmp_path / "Millrace.wav", hits(0.5, 1e-3), RATE)
     for most in (3.0, 6.0):
-        file = out_of(path, tmp_path, "blank", LevelWish("loudness", -6.0, CEILING, max_reduction_db=most))
+        file = out_of(path, tmp_path, "blank", LevelRequest("loudness", -6.0, CEILING, max_reduction_db=most))
         (tmp_path / "0.wav").unlink()
         assert file.verdict == "look"
         assert file.reduction_db == pytest.approx(-most, abs=0.05)
@@ -164,4 +164,4 @@ def test_mix_too_short_for_loudness_is_unchanged(tmp_path: Path) -> None:
     """Audio under 0.4 s has no gating block: nothing is raised to the ceiling instead of a loudness."""
     path = write(tmp_path / "Millrace.wav", noise(2_000), RATE)
     for limit in (True, False):
-        assert settled(path, (-10.0,), LevelWish("loudness", 0.0, CEILING, limit=limit), False) == [(0.0, False)]
+        assert settled(path, (-10.0,), LevelRequest("loudness", 0.0, CEILING, limit=limit), False) == [(0.0, False)]

@@ -13,7 +13,7 @@ from ripe_press.core.formats.fingerprint import content_sum
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.press import PressedFile
 from ripe_press.core.requests.edges import Stretch
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import measure_bits
@@ -63,8 +63,8 @@ def minute(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.mark.parametrize("dither", ["auto", "triangular-high-pass", "shaped-strong"])
-@pytest.mark.parametrize("level", [LevelWish(), LevelWish("loudness", -9.0)])
-def test_a_split_pair_is_the_stereo_file(tmp_path: Path, dither: str, level: LevelWish) -> None:
+@pytest.mark.parametrize("level", [LevelRequest(), LevelRequest("loudness", -9.0)])
+def test_a_split_pair_is_the_stereo_file(tmp_path: Path, dither: str, level: LevelRequest) -> None:
     wave = noise(3 * RATE, 2, 2, 0.2) * np.array([1.0, 0.4])
     mix = write(tmp_path / "Millrace.wav", wave, RATE)
     (stereo,) = pressed(mix, tmp_path / "stereo", dither=dither, level=level)
@@ -124,13 +124,13 @@ def test_content_is_known_by_every_byte(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     "level",
     [
-        LevelWish("peak", 0.0, only_down=True),
-        LevelWish("true-peak", 0.0, only_down=True),
-        LevelWish("loudness", -5.0, only_down=True),
-        LevelWish("loudness", -5.0, only_down=True, limit=False),
+        LevelRequest("peak", 0.0, only_down=True),
+        LevelRequest("true-peak", 0.0, only_down=True),
+        LevelRequest("loudness", -5.0, only_down=True),
+        LevelRequest("loudness", -5.0, only_down=True, limit=False),
     ],
 )
-def test_a_level_at_which_nothing_is_left_to_do_keeps_the_samples(tmp_path: Path, level: LevelWish) -> None:
+def test_a_level_at_which_nothing_is_left_to_do_keeps_the_samples(tmp_path: Path, level: LevelRequest) -> None:
     mix = write(tmp_path / "Millrace.wav", noise(RATE), RATE, "PCM_16")
     (file,) = pressed(mix, tmp_path / "out", level=level)
     assert np.array_equal(codes(file), soundfile.read(mix, dtype="int16")[0])
@@ -144,14 +144,14 @@ def test_a_level_that_limits_at_no_gain_is_not_exact(tmp_path: Path) -> None:
     wave = noise(RATE)
     wave[RATE // 2] = 0.9
     mix = write(tmp_path / "Millrace.wav", wave, RATE, "PCM_16")
-    (file,) = pressed(mix, tmp_path / "out", level=LevelWish("loudness", -5.0, -1.5, only_down=True))
+    (file,) = pressed(mix, tmp_path / "out", level=LevelRequest("loudness", -5.0, -1.5, only_down=True))
     assert file.gain_db == 0.0
     assert not proven(file)
 
 
 def test_a_dither_that_was_chosen_stays(tmp_path: Path) -> None:
     mix = write(tmp_path / "Millrace.wav", noise(RATE), RATE, "PCM_16")
-    (file,) = pressed(mix, tmp_path / "out", level=LevelWish("peak", 0.0, only_down=True), dither="triangular")
+    (file,) = pressed(mix, tmp_path / "out", level=LevelRequest("peak", 0.0, only_down=True), dither="triangular")
     assert not np.array_equal(codes(file), soundfile.read(mix, dtype="int16")[0])
 
 
@@ -178,7 +178,7 @@ def test_full_scale_in_float_is_not_an_integer(tmp_path: Path) -> None:
 
 def test_row_predicts_bit_exactness(tmp_path: Path) -> None:
     facts = facts_of(write(tmp_path / "Millrace.wav", noise(RATE), RATE, "PCM_16"))
-    level = LevelWish("loudness", -14.0, only_down=True)
+    level = LevelRequest("loudness", -14.0, only_down=True)
     (file,) = files_for(delivery_of(facts, level=level, encoding="s16"), facts)
 
     def exact(signal: SignalResult) -> bool:

@@ -13,7 +13,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import LABEL_FIELDS
 from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Edges, Stretch
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.tags.forms import carried
 from ripe_press.core.tags.sheet import FileTags
@@ -110,8 +110,8 @@ def test_names_know_everything(pattern: str, name: str) -> None:
 def test_every_field_of_names_is_filled() -> None:
     wish = brief_of("audio-cd").delivery(Stretch(0, 960_000, name="Verse"), FACTS)
     wish = replace(
-        wish, label_pattern="{dither} {depth}", level=LevelWish("peak", -1.0), tempo="84bpm", bars="1-9", metre="4-4",
-        day="2026-11-23", number=3,
+        wish, label_pattern="{dither} {depth}", level=LevelRequest("peak", -1.0), tempo="84bpm", bars="1-9",
+        metre="4-4", day="2026-11-23", number=3,
     )  # fmt: skip
     (path,) = paths_for(wish, FACTS, "mix", notes=NOTES)
     assert path.name == st.Name("triangular 16b.wav")

@@ -16,7 +16,7 @@ from ripe_press.core.engine.walker import walk
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.requests.delivery import Delivery
 from ripe_press.core.requests.edges import Edges, Stretch, range_of
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.signal.limiter import AHEAD_S, REACH_S
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations import NO_FINISH
@@ -56,11 +56,11 @@ MATERIAL = {
     "noise": lambda frames, rate: noise(frames, 2, 3),
     "offset": lambda frames, rate: np.full((frames, 2), 0.5),
 }
-CHAINS: dict[str, tuple[st.Finish, LevelWish]] = {
-    "nothing": (NO_FINISH, LevelWish()),
-    "high-pass": (st.Finish(high_pass_hz=20.0), LevelWish()),
-    "limiter": (st.Finish(gain_db=6.0, ceiling_dbtp=-3.0), LevelWish()),
-    "all of it": (st.Finish(high_pass_hz=40.0, gain_db=9.0, ceiling_dbtp=-1.0), LevelWish()),
+CHAINS: dict[str, tuple[st.Finish, LevelRequest]] = {
+    "nothing": (NO_FINISH, LevelRequest()),
+    "high-pass": (st.Finish(high_pass_hz=20.0), LevelRequest()),
+    "limiter": (st.Finish(gain_db=6.0, ceiling_dbtp=-3.0), LevelRequest()),
+    "all of it": (st.Finish(high_pass_hz=40.0, gain_db=9.0, ceiling_dbtp=-1.0), LevelRequest()),
 }
 
 

@@ -20,7 +20,7 @@ from ripe_press.core.press import PressedFile
 from ripe_press.core.proof.against import hold_against
 from ripe_press.core.requests.delivery import Changes, Delivery
 from ripe_press.core.requests.edges import Stretch, range_of
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.signal.fade import Fade
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.joined import joined
@@ -29,7 +29,7 @@ from support.signals import noise, rms_db, sine, write
 
 RATE = 96_000
 CUTS = (0, 130_001, 222_223, 400_000)
-LOUD = LevelWish("loudness", -9.0, -1.0)
+LOUD = LevelRequest("loudness", -9.0, -1.0)
 LOSSLESS = [one for one in CONTAINERS if not CAPABILITIES[one].lossy]
 
 

@@ -5,7 +5,7 @@ import pytest
 from ripe_press.core import stations as st
 from ripe_press.core.engine.tree import every_node, merge, node_numbers
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.sources.file import FileSource
 from support.press import delivery_of, files_for
 
@@ -48,7 +48,7 @@ def shared(one: dict[str, object], other: dict[str, object]) -> set[str]:
     return {node.station.kind for node in every_node(merge(paths)) if len(node.paths) == 2}
 
 
-LOUD = LevelWish("loudness", -14.0)
+LOUD = LevelRequest("loudness", -14.0)
 
 
 @pytest.mark.parametrize(

@@ -21,7 +21,7 @@ from ripe_press.core.formats.writing import av_writer
 from ripe_press.core.press import Event, FailedFile, OrderedFile, PressedFile, PressOrder, press, pressing
 from ripe_press.core.proof.read_back import prove
 from ripe_press.core.requests.edges import Stretch
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.stations import codec
@@ -159,7 +159,7 @@ def test_a_lossy_file_backs_off_until_it_decodes_under_its_ceiling(tmp_path: Pat
     loud = np.clip(noise(44_100 * 3, level=0.6), -0.9, 0.9)
     mix = write(tmp_path / "Millrace.wav", loud, 44_100)
     facts = facts_of(mix)
-    asked = LevelWish("true-peak", -1.0, back_off=True)
+    asked = LevelRequest("true-peak", -1.0, back_off=True)
     coded = replace(delivery_of(facts, container="aac", kbps=128, level=asked), group="g")
     plain = replace(delivery_of(facts, level=asked), group="g")
     left = replace(coded, level=replace(asked, back_off=False), group="")
@@ -179,7 +179,7 @@ def test_a_lossy_file_backs_off_until_it_decodes_under_its_ceiling(tmp_path: Pat
 
 def test_a_limited_file_backs_off_behind_its_limiter(tmp_path: Path) -> None:
     mix = write(tmp_path / "Millrace.wav", noise(44_100 * 4, level=0.2), 44_100)
-    level = LevelWish("loudness", -9.0, -1.0, back_off=True)
+    level = LevelRequest("loudness", -9.0, -1.0, back_off=True)
     (tmp_path / "out").mkdir()
     (file,) = pressed(mix, tmp_path / "out", delivery_of(facts_of(mix), container="mp3", kbps=128, level=level))
     assert file.proof.true_peak_dbtp is not None
@@ -221,7 +221,7 @@ def test_an_encoder_that_fails_ends_its_file_alone(
 
 def test_a_file_that_was_kept_counts_for_its_group_and_is_not_made_again(mix: Path, tmp_path: Path) -> None:
     facts = facts_of(mix)
-    level = LevelWish("peak", -3.0)
+    level = LevelRequest("peak", -3.0)
     parts = [delivery_of(facts, Stretch(at, at + 20_000), container="wav", level=level) for at in (0, 25_000)]
     files = [
         OrderedFile(file, BLANK, str(tmp_path / f"{at}.wav"))

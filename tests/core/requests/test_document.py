@@ -20,7 +20,7 @@ from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.document import (
     CoverNote,
     Document,
-    MixWish,
+    MixRequest,
     SourceNote,
     bench_of,
     bench_row,
@@ -31,7 +31,7 @@ from ripe_press.core.requests.document import (
     read_document,
 )
 from ripe_press.core.requests.edges import Edges, Stretch
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.sheet.contents import DeliverySheet
 from ripe_press.core.sidecar import Sidecar
 from ripe_press.core.sources.file import FileSource
@@ -53,13 +53,13 @@ BENCH = Bench(
     (
         TicketLine("d1", "audio-cd", "r1", group="album"),
         TicketLine("d2", "archive", "r1", False, "", Changes(
-            container="mp3", rate_hz=48_000, level=LevelWish("peak", -1.0), style=NameStyle(3, "upper"),
+            container="mp3", rate_hz=48_000, level=LevelRequest("peak", -1.0), style=NameStyle(3, "upper"),
             tags=(("title", "{title}, {range}"), ("album", "")), cover=False,
         )),
     ),
     (("title", "Millrace"),), "cover-1.png", "replace",
 )  # fmt: skip
-WISH = MixWish(SourceNote(FACTS, "Millrace", (0.01, 0.02), 96_000), BENCH, CoverNote("cover-1.png", "ab", "/c.png"))
+WISH = MixRequest(SourceNote(FACTS, "Millrace", (0.01, 0.02), 96_000), BENCH, CoverNote("cover-1.png", "ab", "/c.png"))
 
 
 def document() -> Document:

@@ -11,7 +11,7 @@ from ripe_press.core.briefs.library import brief_of
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine
 from ripe_press.core.requests.delivery import Changes
-from ripe_press.core.requests.document import MixWish, SourceNote, document_of
+from ripe_press.core.requests.document import MixRequest, SourceNote, document_of
 from ripe_press.core.requests.edges import Edges, Stretch
 from ripe_press.core.requests.fit_to_brief import from_bar_line, no_longer, with_fades
 from ripe_press.core.requests.making import LEAVE
@@ -66,7 +66,7 @@ def test_a_ringtone_is_whole_bars_and_its_seam_does_not_click(tmp_path: Path) ->
     # As WAV at the rate of the mix, so that every sample can be looked at.
     lines = (TicketLine("d1", "ringtone", "r1", changes=plain),)
     bench = Bench((NamedRange("r1", 30_000, 50 * RATE),), tempo=TEMPO, ticket=lines)
-    document = document_of((MixWish(SourceNote(facts, "mix"), bench),), {"ringtone": brief_of("ringtone")}, "")
+    document = document_of((MixRequest(SourceNote(facts, "mix"), bench),), {"ringtone": brief_of("ringtone")}, "")
     ((one,), refused) = resolved(document, lambda wish: measured(wish.source.facts), judged=True)
     assert refused == []
     stretch = one.planned.wish.stretch
@@ -84,6 +84,6 @@ def test_a_loop_that_repeats_as_it_is_keeps_its_samples(tmp_path: Path) -> None:
     path = write(tmp_path / "mix.wav", sine(110, 10, RATE, 0.5), RATE, "FLOAT")
     facts = SourceFacts(str(path), "wav", "pcm-float", RATE, 2, 10 * RATE, 32)
     bench = Bench((NamedRange("r1", 0, 4 * RATE),), ticket=(TicketLine("d1", "loop", "r1"),))
-    document = document_of((MixWish(SourceNote(facts, "mix"), bench),), {"loop": brief_of("loop")}, "")
+    document = document_of((MixRequest(SourceNote(facts, "mix"), bench),), {"loop": brief_of("loop")}, "")
     ((one,), _) = resolved(document, lambda wish: measured(wish.source.facts))
     assert (one.planned.wish.stretch.edges.end, one.planned.path.cut.crossfade_frames) == ("stop", 0)

@@ -3,21 +3,21 @@ import pytest
 from ripe_press.core.errors import BadInput
 from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.from_command_line import checked_level, parse_changes, parse_level
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 
 
 @pytest.mark.parametrize(
     ("text", "level"),
     [
-        ("leave", LevelWish()),
-        ("peak=-0.3", LevelWish("peak", -0.3)),
-        ("true-peak=-1,only-down", LevelWish("true-peak", -1.0, only_down=True)),
-        ("loudness=-14,ceiling=-1", LevelWish("loudness", -14.0, -1.0)),
-        ("loudness=-14,back-off", LevelWish("loudness", -14.0, back_off=True)),
-        ("loudness=-16, ceiling=-2, no-limiter", LevelWish("loudness", -16.0, -2.0, limit=False)),
+        ("leave", LevelRequest()),
+        ("peak=-0.3", LevelRequest("peak", -0.3)),
+        ("true-peak=-1,only-down", LevelRequest("true-peak", -1.0, only_down=True)),
+        ("loudness=-14,ceiling=-1", LevelRequest("loudness", -14.0, -1.0)),
+        ("loudness=-14,back-off", LevelRequest("loudness", -14.0, back_off=True)),
+        ("loudness=-16, ceiling=-2, no-limiter", LevelRequest("loudness", -16.0, -2.0, limit=False)),
     ],
 )
-def test_levels_as_they_are_typed(text: str, level: LevelWish) -> None:
+def test_levels_as_they_are_typed(text: str, level: LevelRequest) -> None:
     assert parse_level(text) == level
 
 
@@ -27,7 +27,7 @@ def test_levels_that_cannot_be_are_explained(text: str) -> None:
         parse_level(text)
     assert caught.value.code in ("level.unreadable", "level.range")
     with pytest.raises(BadInput):
-        checked_level(LevelWish("loudness", -14.0, 3.0))
+        checked_level(LevelRequest("loudness", -14.0, 3.0))
 
 
 def test_overrides_stand_alone_and_together() -> None:

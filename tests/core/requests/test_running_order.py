@@ -5,7 +5,7 @@ import pytest
 from ripe_press.core.errors import BadInput
 from ripe_press.core.requests.document import VERSION, Document, document_from, document_row
 from ripe_press.core.requests.from_command_line import parse_gap
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.requests.running_order import (
     OneLevel,
     OrderEntry,
@@ -22,7 +22,7 @@ ORDER = RunningOrder(
         OrderEntry("e2", 0, 900_000, 1_800_000, runs_on=True, indexes=(1_000_000,), may_copy=True),
         OrderEntry("e3", 1, 5, 300_000, gap_frames=0, disc_text=(("arranger", "A. Lock"),)),
     ),
-    "Nine Weirs", (("album_artist", "The Sluicekeepers"),), OneLevel(LevelWish("true-peak", -1.0), "whole"),
+    "Nine Weirs", (("album_artist", "The Sluicekeepers"),), OneLevel(LevelRequest("true-peak", -1.0), "whole"),
     lines=(OrderLine("audio-cd"),), disc=True,
 )  # fmt: skip
 
@@ -55,7 +55,7 @@ def test_a_document_of_before_has_no_order() -> None:
         (replace(ORDER, entries=(ORDER.entries[0], ORDER.entries[0])), "order.twice"),
         (replace(ORDER, entries=(replace(ORDER.entries[0], end_frame=0),)), "range.empty"),
         (replace(ORDER, tags=(("colour", "red"),)), "tags.unknown-field"),
-        (replace(ORDER, level=OneLevel(LevelWish("loudness", 3.0))), "level.range"),
+        (replace(ORDER, level=OneLevel(LevelRequest("loudness", 3.0))), "level.range"),
     ],
 )
 def test_invalid_order_is_rejected(order: RunningOrder, code: str) -> None:

@@ -8,7 +8,7 @@ import pytest
 
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.rules.explained import About, Word, explained
 from support.press import delivery_of, files_for
 
@@ -49,7 +49,7 @@ CD = {"encoding": "s16", "rate_hz": 44_100}
         ("bit-rate", {"container": "mp3", "kbps": 320}, "file: 320 kbit/s, 14 times smaller."),
         ("bit-rate", CD, "Mix: 4,608 kbit/s; file: max 1,411 kbit/s."),
         ("limiter", CD, "No limiter in this delivery."),
-        ("limiter", {**CD, "level": LevelWish("loudness", -9.0)}, "Ceiling here: −1.0 dBTP"),
+        ("limiter", {**CD, "level": LevelRequest("loudness", -9.0)}, "Ceiling here: −1.0 dBTP"),
     ],
 )  # fmt: skip
 def test_term_is_explained_with_the_figures_of_this_file(word: Word, wish: dict[str, Any], told: str) -> None:

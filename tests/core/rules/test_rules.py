@@ -23,7 +23,7 @@ from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.requests.brief import Requirements
 from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Edges, Stretch
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.rules.case import Case, Expected, RangeMeasures, range_measures
 from ripe_press.core.rules.findings import Check, Finding, Remedy, worst
@@ -104,7 +104,7 @@ def spoken(**found: float) -> Case:
 
 
 def leveled(**more: Any) -> Case:
-    return replace(case(level=LevelWish("loudness", -9.0)), **more)
+    return replace(case(level=LevelRequest("loudness", -9.0)), **more)
 
 
 def briefed(asked: Case, **require: Any) -> Case:
@@ -164,12 +164,12 @@ SPEAKS: dict[str, tuple[Case, Case, str]] = {
         replace(read_back(case(), fingerprint="1"), seen=PathReport(fingerprint="1")), "Not bit-exact",
     ),
     "level_as_asked": (
-        read_back(case(level=LevelWish("peak", -3.0))), read_back(case(level=LevelWish("peak", -6.0))),
+        read_back(case(level=LevelRequest("peak", -3.0))), read_back(case(level=LevelRequest("peak", -6.0))),
         "Sample peak is −6.0 dBFS, target −3.0 dBFS",
     ),
     "ceiling_held": (
-        read_back(case(level=LevelWish("loudness", -14.0, -9.0))),
-        read_back(case(level=LevelWish("loudness", -14.0, -1.0))), "−5.9 dBTP exceeds the −9.0 dBTP ceiling",
+        read_back(case(level=LevelRequest("loudness", -14.0, -9.0))),
+        read_back(case(level=LevelRequest("loudness", -14.0, -1.0))), "−5.9 dBTP exceeds the −9.0 dBTP ceiling",
     ),
     "tags_read_back": (
         read_back(case(tags=FileTags((("title", "Millrace"),)))),
@@ -236,8 +236,8 @@ SPEAKS: dict[str, tuple[Case, Case, str]] = {
         replace(case(chain=CHAIN), expected=PEAKS), replace(case(), expected=PEAKS), "reach +1.2 dBFS",
     ),
     "turned_down": (
-        replace(case(level=LevelWish("true-peak", -1.0)), signal=SignalResult(5.9, 6.1, -9.0)),
-        replace(case(level=LevelWish("true-peak", -1.0)), signal=QUIET_SIGNAL),
+        replace(case(level=LevelRequest("true-peak", -1.0)), signal=SignalResult(5.9, 6.1, -9.0)),
+        replace(case(level=LevelRequest("true-peak", -1.0)), signal=QUIET_SIGNAL),
         "Lowered by 7.1 dB: the mix peaks 6.1 dB over",
     ),
     "brief_rms": (spoken(rms_dbfs=-26.0), spoken(), "requires RMS −23.0 dBFS to −18.0 dBFS; this file: −26.0 dBFS"),
@@ -346,7 +346,7 @@ def test_a_clean_file_is_ready_before_and_after() -> None:
 
 def test_passed_check_has_the_id_of_its_rule() -> None:
     lossy = read_back(
-        case(container="mp3", rate_hz=44_100, level=LevelWish("peak", -9.0, back_off=True)), bytes=401_000
+        case(container="mp3", rate_hz=44_100, level=LevelRequest("peak", -9.0, back_off=True)), bytes=401_000
     )
     _, checks = judge(replace(lossy, backed_off_db=0.4), "after")
     told = {one.rule: one.found for one in checks}
@@ -377,7 +377,7 @@ def test_remedies_clear_their_finding() -> None:
     ((short,), _) = judge(SPEAKS["loudness_out_of_reach"][0], "before")
     assert (short.verdict, short.remedy) == ("look", Remedy("Set −10.1 LUFS", target_lufs=-10.1))
     ((over,), _) = judge(SPEAKS["samples_over_full_scale"][0], "before")
-    down = LevelWish("true-peak", -1.0)
+    down = LevelRequest("true-peak", -1.0)
     assert over.remedy == Remedy("True peak at −1.0 dBTP", changes=Changes(level=down))
     # Once a level is chosen there is none that would be put in its place.
     levelled = replace(SPEAKS["samples_over_full_scale"][0], wish=case(level=down).wish)
@@ -396,7 +396,7 @@ def test_remedies_clear_their_finding() -> None:
         ("container", ("flac", "alac"), Changes(container="flac")),
         ("depth", ("s24",), Changes(encoding="s24")),
         ("channels", ("1",), Changes(channels="mono")),
-        ("clipped", (), Changes(level=LevelWish("true-peak", USUAL_DBTP))),
+        ("clipped", (), Changes(level=LevelRequest("true-peak", USUAL_DBTP))),
     ],
 )
 def test_rejection_is_fixed_with_one_click(kind: ReasonKind, words: tuple[str, ...], changes: Changes) -> None:
@@ -439,7 +439,7 @@ def test_clearly_unreachable_loudness_is_found_without_a_test() -> None:
 
 
 def test_half_of_a_pair_need_not_meet_the_level_of_both() -> None:
-    half = case(channels="split", level=LevelWish("loudness", -9.0, -1.0))
+    half = case(channels="split", level=LevelRequest("loudness", -9.0, -1.0))
     assert half.path.sides is not None
     assert judge(read_back(half), "after")[0] == ()
 

@@ -7,7 +7,7 @@ import pytest
 
 from ripe_press.core.engine.edges import EdgeLevels
 from ripe_press.core.requests.edges import Edges
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.requests.order_timeline import PlacedEntry
 from ripe_press.core.requests.running_order import OneLevel, OrderEntry, RunningOrder
 from ripe_press.core.rules.checks.running_order import Entry, Sound, judge_order
@@ -144,7 +144,7 @@ def test_a_fade_or_one_loudness_quietens_a_rule() -> None:
     faded = Edges(fade_out_s=1.0, fade_in_s=0.5)
     order = replace(ORDER, entries=tuple(replace(one, edges=faded) for one in ORDER.entries))
     assert noticed(order, entry(sound=heard(edges=LOUD)), entry(2, sound=heard(edges=LOUD))) == ()
-    each = replace(ORDER, level=OneLevel(LevelWish("loudness", -14.0), "each"))
+    each = replace(ORDER, level=OneLevel(LevelRequest("loudness", -14.0), "each"))
     assert noticed(each, entry(), entry(2, sound=heard(-5.0))) == ()
     # Nothing was measured: audio is not judged.
     assert noticed(ORDER, entry(sound=None), entry(2, sound=None)) == ()

@@ -1,14 +1,14 @@
 import json
 
 from ripe_press.core.requests.delivery import Changes
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.rules.findings import Check, Finding, Remedy
 from ripe_press.core.sheet.file_report import FileReport, report_from_row, report_row
 from ripe_press.core.timeline import TempoChange, TempoMap
 
 REMEDY = Remedy(
     "Set", 1, 2, tempo=TempoMap((TempoChange(1, 96.0),), 7),
-    changes=Changes(level=LevelWish("peak", -1.0), tags=(("title", "Weir"),), sends_to=("Headrace",)),
+    changes=Changes(level=LevelRequest("peak", -1.0), tags=(("title", "Weir"),), sends_to=("Headrace",)),
 )  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from ripe_press.core import stations as st
 from ripe_press.core.formats.coding import Coding
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.measure.signal import SignalResult
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations.source import depth_label
 from ripe_press.core.tags.sheet import FileTags
@@ -34,7 +34,7 @@ def test_a_depth_station_sets_its_noise_against_this_mix() -> None:
         ({}, "Rate conversion uses floating point: reduced to 16 bits with triangular dither, once"),
         ({"rate_hz": 0, "channels": "mono"}, "The mono sum uses floating point"),
         ({"rate_hz": 0}, "The mix is 32-bit floating point"),
-        ({"rate_hz": 0, "level": LevelWish("peak", -1.0)}, "The gain uses"),
+        ({"rate_hz": 0, "level": LevelRequest("peak", -1.0)}, "The gain uses"),
         ({"dither": "none"}, "without dither. Automatic would use triangular."),
         ({"dither": "triangular"}, "with triangular dither."),
     ],

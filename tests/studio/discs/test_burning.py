@@ -8,7 +8,7 @@ from click.testing import CliRunner
 
 from ripe_press.cli.app import app
 from ripe_press.core.errors import BadInput, Cancelled, Interrupted, Unsupported
-from ripe_press.studio.discs.burning import BurnWish, Writer, burn
+from ripe_press.studio.discs.burning import BurnRequest, Writer, burn
 from support.signals import noise, write
 
 
@@ -30,17 +30,17 @@ def disc(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def test_a_disc_is_burnt_and_read_back(disc: Path, tmp_path: Path) -> None:
     seen: list[str] = []
     with Writer.own(10_000) as writer:
-        found = burn(disc, BurnWish(tmp_path / "medium"), writer, lambda what, _done, _total: seen.append(what))
+        found = burn(disc, BurnRequest(tmp_path / "medium"), writer, lambda what, _done, _total: seen.append(what))
         assert found["read_back"]["holds"] and "Every sample" in found["worth"]
         assert dict.fromkeys(seen) == {"burning": None, "verifying": None}
         with pytest.raises(Unsupported, match="is not blank"):
-            burn(disc, BurnWish(tmp_path / "medium"), writer)
+            burn(disc, BurnRequest(tmp_path / "medium"), writer)
 
 
 def test_fault_of_the_drive_is_found(disc: Path, tmp_path: Path) -> None:
     with Writer.own(10_000) as writer:
         writer.ask("fault", offset=102, bad={"600": 17})
-        found = burn(disc, BurnWish(tmp_path / "medium"), writer)
+        found = burn(disc, BurnRequest(tmp_path / "medium"), writer)
     told = found["read_back"]
     assert (told["offset_samples"], told["wrong_frames"], told["holds"]) == (102, 1, False)
     assert told["wrong"][0]["sentence"] == "Track 2, 0:01.00: 9 samples differ."
@@ -50,25 +50,25 @@ def test_fault_of_the_drive_is_found(disc: Path, tmp_path: Path) -> None:
 def test_a_rehearsal_and_a_rewritable_disc(disc: Path, tmp_path: Path) -> None:
     medium = tmp_path / "medium"
     with Writer.own(10_000) as writer:
-        assert "Test burn" in burn(disc, BurnWish(medium, "cdrw80", simulate=True), writer)["worth"]
-        assert "Not finalised" in burn(disc, BurnWish(medium, "cdrw80", finalize=False), writer)["worth"]
-        assert burn(disc, BurnWish(medium, "cdrw80", erase=True), writer)["read_back"]["holds"]
+        assert "Test burn" in burn(disc, BurnRequest(medium, "cdrw80", simulate=True), writer)["worth"]
+        assert "Not finalised" in burn(disc, BurnRequest(medium, "cdrw80", finalize=False), writer)["worth"]
+        assert burn(disc, BurnRequest(medium, "cdrw80", erase=True), writer)["read_back"]["holds"]
 
 
 def test_cancelled_burn_reports_the_state_of_the_disc(disc: Path, tmp_path: Path) -> None:
     asked = iter([False, False, True])
     with Writer.own(10_000) as writer:
         with pytest.raises(Cancelled, match="unusable"):
-            burn(disc, BurnWish(tmp_path / "one"), writer, should_stop=lambda: next(asked))
+            burn(disc, BurnRequest(tmp_path / "one"), writer, should_stop=lambda: next(asked))
         with pytest.raises(Cancelled, match="still blank"):
-            burn(disc, BurnWish(tmp_path / "two"), writer, should_stop=lambda: True)
+            burn(disc, BurnRequest(tmp_path / "two"), writer, should_stop=lambda: True)
 
 
 def test_an_underrun_and_a_writer_that_is_off(disc: Path, tmp_path: Path) -> None:
     with Writer.own(10_000) as writer:
         writer.ask("fault", underrun_at=100)
         with pytest.raises(Unsupported, match="Buffer underrun"):
-            burn(disc, BurnWish(tmp_path / "medium"), writer)
+            burn(disc, BurnRequest(tmp_path / "medium"), writer)
     with pytest.raises(Interrupted, match="No disc writer on port"):
         Writer(9)
 
@@ -80,7 +80,7 @@ def test_invalid_image_is_not_burnt(disc: Path, tmp_path: Path) -> None:
     cue = (disc / "Nine Weirs.cue").read_text().replace("INDEX 01 00:07:00", "INDEX 01 00:02:00")
     (tmp_path / "Nine Weirs.cue").write_text(cue.replace("    INDEX 00 00:05:00\n", ""))
     with Writer.own(10_000) as writer, pytest.raises(BadInput, match="Not burned"):
-        burn(tmp_path, BurnWish(tmp_path / "medium"), writer)
+        burn(tmp_path, BurnRequest(tmp_path / "medium"), writer)
 
 
 def test_burning_on_the_command_line(disc: Path, tmp_path: Path) -> None:

@@ -20,7 +20,7 @@ from ripe_press.cli.app import app
 from ripe_press.core.briefs.library import built_in_briefs
 from ripe_press.core.errors import BadInput, NotFound
 from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine
-from ripe_press.core.requests.document import Document, MixWish, SourceNote, document_of
+from ripe_press.core.requests.document import Document, MixRequest, SourceNote, document_of
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.planning import planner as planning
@@ -157,7 +157,7 @@ def document(path: Path, *briefs: str, clash: str = "keep-both") -> Document:
     facts = facts_of_file(path)
     lines = tuple(TicketLine(f"d{at}", brief, "r1") for at, brief in enumerate(briefs))
     bench = Bench((NamedRange("r1", 0, facts.frames),), ticket=lines, clash=clash)  # type: ignore[arg-type]
-    return document_of((MixWish(SourceNote(facts, "Millrace"), bench),), built_in_briefs(), "2026-11-26")
+    return document_of((MixRequest(SourceNote(facts, "Millrace"), bench),), built_in_briefs(), "2026-11-26")
 
 
 def planned_in(folder: Path, made: Document) -> planning.Plan:

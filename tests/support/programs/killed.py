@@ -11,7 +11,7 @@ from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine
 from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Edges
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.shelf.requests import document_for
 from ripe_press.studio.studio import Studio
@@ -19,9 +19,9 @@ from ripe_press.studio.studio import Studio
 CHANGES = (
     Changes(container="wav"),
     Changes(container="flac"),
-    Changes(container="opus", kbps=96, level=LevelWish("loudness", -20.0, back_off=True)),
+    Changes(container="opus", kbps=96, level=LevelRequest("loudness", -20.0, back_off=True)),
     Changes(container="mp3", kbps=192),
-    Changes(container="wav", level=LevelWish("peak", -6.0), label_pattern="{title} quiet"),
+    Changes(container="wav", level=LevelRequest("peak", -6.0), label_pattern="{title} quiet"),
 )
 
 

@@ -8,13 +8,13 @@ import sys
 from pathlib import Path
 
 from ripe_press.core.formats.capabilities import CAPABILITIES
-from ripe_press.core.requests.making import LevelWish
+from ripe_press.core.requests.making import LevelRequest
 from support.press import delivery_of, facts_of, pressed
 
 mix, folder = Path(sys.argv[1]), Path(sys.argv[2])
 folder.mkdir()
 facts = facts_of(mix)
-aim = LevelWish("loudness", -20.0)
+aim = LevelRequest("loudness", -20.0)
 deliveries = [
     *(delivery_of(facts, container=name, level=aim) for name in CAPABILITIES),
     delivery_of(facts, container="wav", rate_hz=44_100, encoding="s16", dither="shaped-strong"),

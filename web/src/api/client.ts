@@ -3,12 +3,12 @@ import type { PathsWithMethod, RequiredKeysOf, SuccessResponseJSON } from "opena
 import type { paths } from "./generated/schema";
 import type {
   Arrival,
-  BatchWish,
+  BatchRequest,
   BenchState,
-  BlindAsk,
-  BriefAsk,
-  BurnWish,
-  ConverterWish,
+  BlindRequest,
+  BriefRequest,
+  BurnRequest,
+  ConverterRequest,
   DropOff,
   KeptCover,
   LabelPattern,
@@ -19,7 +19,7 @@ import type {
   TagValues,
   TempoMap,
   Verdict,
-  VoiceAsk,
+  VoiceRequest,
 } from "./types";
 
 export type * from "./types";
@@ -153,7 +153,7 @@ export const api = {
     post("/api/mixes/{mix_id}/level", { path: { mix_id }, body: { bench, id: file } }),
   defaults: () => get("/api/defaults"),
   briefs: () => get("/api/briefs"),
-  keepBrief: ({ own: _, ...body }: BriefAsk & { own?: boolean }) => put("/api/briefs", { body }),
+  keepBrief: ({ own: _, ...body }: BriefRequest & { own?: boolean }) => put("/api/briefs", { body }),
   copyBrief: (brief_id: string) => post("/api/briefs/{brief_id}/copy", { path: { brief_id } }),
   removeBrief: (brief_id: string) => remove("/api/briefs/{brief_id}", { path: { brief_id } }),
   dropOffs: () => get("/api/drop-offs"),
@@ -217,7 +217,7 @@ export const api = {
   pressOrder: (order_id: number, wish: { files: boolean; disc: boolean }) =>
     post("/api/orders/{order_id}/press", { path: { order_id }, body: wish }),
   burn: (number: number) => get("/api/pressings/{number}/disc/burn", { path: { number } }),
-  beginBurn: (number: number, wish: BurnWish) =>
+  beginBurn: (number: number, wish: BurnRequest) =>
     post("/api/pressings/{number}/disc/burn", { path: { number }, body: wish }),
   cancelBurn: (number: number) => remove("/api/pressings/{number}/disc/burn", { path: { number } }),
   /** The picture is the raw body. */
@@ -233,7 +233,7 @@ export const api = {
   keepPattern: (pattern: LabelPattern) => put("/api/label-patterns", { body: pattern }),
   removePattern: (name: string) =>
     remove("/api/label-patterns", { query: { name: encodeURIComponent(name) } }),
-  converter: (wish: ConverterWish) => post("/api/converter", { body: wish }),
+  converter: (wish: ConverterRequest) => post("/api/converter", { body: wish }),
   press: (mix_id: number, bench: BenchState) => post("/api/pressings", { body: { mix_id, bench } }),
   pressingOf: (mix_id: number) => get("/api/mixes/{mix_id}/pressing", { path: { mix_id } }),
   pressing: (number: number) => get("/api/pressings/{number}", { path: { number } }),
@@ -251,13 +251,13 @@ export const api = {
       path: { number, file_number },
       query: { begin },
     }),
-  openDesk: (voices: VoiceAsk[]) => post("/api/desks", { body: { voices } }),
+  openDesk: (voices: VoiceRequest[]) => post("/api/desks", { body: { voices } }),
   desk: (desk_id: string) => get("/api/desks/{desk_id}", { path: { desk_id } }),
   passage: (desk_id: string, slot: number, start: number, end: number) =>
     get("/api/desks/{desk_id}/passage", { path: { desk_id }, query: { slot, start, end } }),
   /** Sent as the page is left. */
   closeDesk: (desk_id: string) => remove("/api/desks/{desk_id}", { path: { desk_id }, keepalive: true }),
-  beginBlindTest: (desk_id: string, wish: BlindAsk) =>
+  beginBlindTest: (desk_id: string, wish: BlindRequest) =>
     post("/api/desks/{desk_id}/blind-tests", { path: { desk_id }, body: wish }),
   answerBlindTest: (test_id: number, trial: number, answer: number) =>
     post("/api/blind-tests/{test_id}/trials/{trial}", { path: { test_id, trial }, body: { answer } }),
@@ -293,8 +293,8 @@ export const api = {
     patch("/api/mixes/{mix_id}/stems/{stem_id}", { path: { mix_id, stem_id }, body: change }),
   removeStem: (mix_id: number, stem_id: number) =>
     remove("/api/mixes/{mix_id}/stems/{stem_id}", { path: { mix_id, stem_id } }),
-  planBatch: (wish: BatchWish) => post("/api/pressings/batch/plan", { body: wish }),
-  pressBatch: (wish: BatchWish) => post("/api/pressings/batch", { body: wish }),
+  planBatch: (wish: BatchRequest) => post("/api/pressings/batch/plan", { body: wish }),
+  pressBatch: (wish: BatchRequest) => post("/api/pressings/batch", { body: wish }),
   tile: async (mixId: number, content: string, framesPerBin: number, index: number, signal: AbortSignal) =>
     (
       await fetched(`/api/mixes/${mixId}/tiles/${framesPerBin}/${index}?of=${encodeURIComponent(content)}`, {

@@ -59,7 +59,7 @@ export interface Curve {
   readonly shift?: (hz: number) => number;
 }
 
-interface SpectraWish {
+interface SpectraRequest {
   readonly curves: readonly Curve[];
   readonly lastHz: number;
   readonly topDb: number;
@@ -80,7 +80,7 @@ const DECADES: readonly [number, string][] = [
 ];
 
 /** Levels over frequency, both logarithmic. */
-export function drawSpectra(canvas: HTMLCanvasElement, wish: SpectraWish): void {
+export function drawSpectra(canvas: HTMLCanvasElement, wish: SpectraRequest): void {
   const { pen, width, height } = prepare(canvas);
   const colours = coloursOf(canvas);
   const { lastHz, topDb, floorDb } = wish;

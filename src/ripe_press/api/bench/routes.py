@@ -69,13 +69,13 @@ def set_bench(
 
 
 @router.put("/downmix", status_code=202)
-def set_downmix(mix_id: int, wish: schemas.DownmixWish, studio: TheStudio) -> schemas.Arrival:
+def set_downmix(mix_id: int, wish: schemas.DownmixRequest, studio: TheStudio) -> schemas.Arrival:
     """Makes the mix of other channels of its file; it is measured again."""
     return arrival_schema(studio.shelf.set_downmix(mix_id, wish.downmix))
 
 
 @router.post("/time")
-def read_time(mix_id: int, wish: schemas.TimeWish, studio: TheStudio) -> schemas.Place:
+def read_time(mix_id: int, wish: schemas.TimeRequest, studio: TheStudio) -> schemas.Place:
     """The frame of a mix that a typed time means."""
     rate_hz = studio.shelf.mix(mix_id).rate_hz
     return schemas.Place(frame=parse_place(wish.text, rate_hz, wish.tempo))

@@ -6,7 +6,7 @@ from ripe_press.api.deps import TheStudio
 from ripe_press.api.jobs import job_view
 from ripe_press.api.sending import views as schemas
 from ripe_press.core.handoff.frame_rate import RATES, parse_frame_rate
-from ripe_press.studio.handoff.timeline import HandoffWish
+from ripe_press.studio.handoff.timeline import HandoffRequest
 from ripe_press.studio.jobs.job import JobState
 
 router = APIRouter(prefix="/api", tags=["next program"])
@@ -21,9 +21,9 @@ def read_handoff(mix_id: int, studio: TheStudio) -> schemas.HandoffShown:
 
 
 @router.post("/mixes/{mix_id}/handoff", status_code=202)
-def begin_handoff(mix_id: int, wish: schemas.HandoffAsk, studio: TheStudio) -> schemas.HandoffStateShown:
+def begin_handoff(mix_id: int, wish: schemas.HandoffBody, studio: TheStudio) -> schemas.HandoffStateShown:
     """Begins to hand a mix off to picture: timeline, edit list, and the media or where they lie."""
-    made = HandoffWish(parse_frame_rate(wish.frame_rate), wish.link)
+    made = HandoffRequest(parse_frame_rate(wish.frame_rate), wish.link)
     return _state(studio.handoffs.hand_off(mix_id, made, wish.folder))
 
 

@@ -15,7 +15,7 @@ from ripe_press.studio.listening.blind_tests import MOST_ALTERNATIVES, BlindTest
 router = APIRouter(prefix="/api", tags=["blind test"])
 
 
-class BlindAsk(Schema):
+class BlindRequest(Schema):
     """Two or three sources of a listening desk by their slots, and the passage in samples of its timeline."""
 
     slots: Annotated[list[int], Field(min_length=2, max_length=MOST_ALTERNATIVES)]
@@ -55,7 +55,7 @@ class BlindView(Schema):
 
 
 @router.post("/desks/{desk_id}/blind-tests", status_code=201)
-def begin_blind_test(desk_id: str, wish: BlindAsk, studio: TheStudio) -> BlindView:
+def begin_blind_test(desk_id: str, wish: BlindRequest, studio: TheStudio) -> BlindView:
     """Start a blind test; the server matches the levels of its sources."""
     return _view(studio.blind_tests.begin(desk_id, wish.slots, wish.trials, wish.start_frame, wish.end_frame))
 

@@ -70,7 +70,7 @@ class LadderView(JobView):
 
 
 @router.post("/mixes/{mix_id}/ladder")
-def climb(mix_id: int, wish: press_schemas.TrialAsk, studio: TheStudio) -> LadderView:
+def climb(mix_id: int, wish: press_schemas.TrialRequest, studio: TheStudio) -> LadderView:
     """The bit-rate ladder of a delivery; the first request starts it."""
     file = asked_file(studio, studio.shelf.mix(mix_id), wish.bench, wish.id)
     key, state = studio.ladders.climb(file.planned, file.mix)

@@ -21,7 +21,7 @@ SOUND = "application/octet-stream"
 UNKEPT = {"Cache-Control": "no-store"}
 
 
-class RungAsk(Schema):
+class RungRequest(Schema):
     """A setting of the bit-rate ladder for a file of the ticket of a mix."""
 
     file: str
@@ -31,7 +31,7 @@ class RungAsk(Schema):
     coding_quality: int | None = None
 
 
-class VoiceAsk(Schema):
+class VoiceRequest(Schema):
     """A mix of the shelf, a ``rung`` of its ladder, or a pressing.
 
     Of a pressing one of its files, or without ``number`` the mix that it was made of.
@@ -40,7 +40,7 @@ class VoiceAsk(Schema):
     mix_id: int | None = None
     version: int | None = None
     """Of the mix, where another than the one in use is to be heard."""
-    rung: RungAsk | None = None
+    rung: RungRequest | None = None
     pressing: int | None = None
     number: int | None = None
 
@@ -55,10 +55,10 @@ class VoiceAsk(Schema):
         return MixAsked(mix, self.version)
 
 
-class DeskAsk(Schema):
+class DeskRequest(Schema):
     """Who is to be heard; the first is the mix that the others lie over."""
 
-    voices: Annotated[list[VoiceAsk], Field(min_length=1, max_length=MOST_VOICES)]
+    voices: Annotated[list[VoiceRequest], Field(min_length=1, max_length=MOST_VOICES)]
 
 
 class PlaybackView(Schema):
@@ -119,7 +119,7 @@ class DeskView(Schema):
 
 
 @router.post("", status_code=201)
-def open_desk(wish: DeskAsk, studio: TheStudio) -> DeskView:
+def open_desk(wish: DeskRequest, studio: TheStudio) -> DeskView:
     """Open a listening desk; formats without random access are decoded first."""
     return _view(studio.desks.open([one.asked() for one in wish.voices]))
 

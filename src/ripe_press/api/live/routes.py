@@ -9,7 +9,7 @@ from fastapi.responses import StreamingResponse
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.live import views as schemas
 from ripe_press.core.errors import BadInput, NotFound
-from ripe_press.studio.live.captures import LiveWish
+from ripe_press.studio.live.captures import LiveRequest
 from ripe_press.studio.live.passes import PassShown
 
 router = APIRouter(prefix="/api", tags=["passes"])
@@ -42,7 +42,7 @@ def make_live_source(mix_id: int, wish: schemas.LiveSource, studio: TheStudio) -
     except (binascii.Error, ValueError) as error:
         message = "The MIDI file is not base64. Upload it again."
         raise BadInput("pass.score", message) from error
-    asked = LiveWish(
+    asked = LiveRequest(
         "instrument" if unit.unit == "instrument" else "outboard", wish.address, unit.name, wish.part, wish.finish, "",
         wish.correct_drift, wish.on_dropout, wish.stop_on_over, wish.send_gain_db,
     )  # fmt: skip

@@ -107,7 +107,7 @@ def read_path(order_id: int, entry: int, studio: TheStudio) -> list[schemas.Path
 
 
 @router.post("/orders/{order_id}/press", status_code=202)
-def press_order(order_id: int, wish: schemas.OrderPressWish, studio: TheStudio) -> Pressing:
+def press_order(order_id: int, wish: schemas.OrderPressRequest, studio: TheStudio) -> Pressing:
     """Puts an order to press: to its briefs, as a disc, or both in one go."""
     document = studio.orders.to_press(order_id, files=wish.files, disc=wish.disc)
     return pressing_schema(studio.press_room.press_order(document), studio)
@@ -132,7 +132,7 @@ def read_burn(number: int, studio: TheStudio) -> schemas.BurnView | None:
 
 
 @router.post("/pressings/{number}/disc/burn", status_code=202)
-def burn_disc(number: int, wish: schemas.BurnWishView, studio: TheStudio) -> schemas.BurnView:
+def burn_disc(number: int, wish: schemas.BurnBody, studio: TheStudio) -> schemas.BurnView:
     """Begins to burn the disc of a pressing, and reads it back."""
     cue = studio.press_room.disc_file(number, "cue")
     state = studio.burns.burn(number, cue, wish.kind, wish.speed, simulate=wish.simulate, finalize=wish.finalize)

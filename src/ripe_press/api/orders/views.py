@@ -90,14 +90,14 @@ class OrderShown(Schema):
     loudest: int | None
 
 
-class OrderPressWish(Schema):
+class OrderPressRequest(Schema):
     """What of an order is to be pressed: the files for its briefs, the disc, or both."""
 
     files: bool = True
     disc: bool = False
 
 
-class BurnWishView(Schema):
+class BurnBody(Schema):
     """How a disc is to be burnt."""
 
     kind: Literal["cdr74", "cdr80", "cdrw80"] = "cdr80"

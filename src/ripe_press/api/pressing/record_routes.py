@@ -59,20 +59,20 @@ def set_press(wish: schemas.PressSetting, studio: TheStudio) -> schemas.PressVie
 
 
 @router.post("/pressings", status_code=202)
-def begin(wish: schemas.PressWish, studio: TheStudio) -> schemas.Pressing:
+def begin(wish: schemas.PressRequest, studio: TheStudio) -> schemas.Pressing:
     """Puts the ticket of a mix to press."""
     mix = studio.shelf.mix(wish.mix_id)
     return pressing_schema(studio.press_room.press(mix, _document(studio, mix, wish.bench)), studio)
 
 
 @router.post("/pressings/batch/plan")
-def plan_batch(wish: schemas.BatchWish, studio: TheStudio) -> list[schemas.BatchLine]:
+def plan_batch(wish: schemas.BatchRequest, studio: TheStudio) -> list[schemas.BatchLine]:
     """What would come of a ticket for many mixes."""
     return [_planned(studio, mix, bench) for mix, bench in _batch(wish, studio)]
 
 
 @router.post("/pressings/batch", status_code=202)
-def begin_batch(wish: schemas.BatchWish, studio: TheStudio) -> list[schemas.BatchLine]:
+def begin_batch(wish: schemas.BatchRequest, studio: TheStudio) -> list[schemas.BatchLine]:
     """Puts a ticket to press for many mixes; a mix that cannot be pressed is said so, the others go."""
     return [_begun(studio, mix, bench) for mix, bench in _batch(wish, studio)]
 
@@ -189,7 +189,7 @@ def _document(studio: Studio, mix: StoredMix, bench: Bench) -> Document:
     return document_for(studio.mix_views, mix, bench, studio.briefs.all())
 
 
-def _batch(wish: schemas.BatchWish, studio: Studio) -> list[tuple[StoredMix, Bench]]:
+def _batch(wish: schemas.BatchRequest, studio: Studio) -> list[tuple[StoredMix, Bench]]:
     """Every mix with its bench; all of them are found before the first of them is pressed."""
     like = None if wish.like is None else bench_of(studio.shelf.mix(wish.like).bench)
     found = []

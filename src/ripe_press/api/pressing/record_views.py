@@ -19,7 +19,7 @@ from ripe_press.studio.proof.mix_comparison import HoldState
 __all__ = ["Comparison"]
 
 
-class PressWish(Schema):
+class PressRequest(Schema):
     """The mix to press, with its deliveries."""
 
     mix_id: int
@@ -143,7 +143,7 @@ class RecordPage(Schema):
     count: int
 
 
-class BatchWish(Schema):
+class BatchRequest(Schema):
     """The ticket of one mix, or one delivery a brief, for many mixes."""
 
     mix_ids: Annotated[list[int], Field(min_length=1, max_length=1000)]

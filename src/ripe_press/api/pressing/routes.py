@@ -39,7 +39,7 @@ def _row(row: Row) -> schemas.Row:
     converter = noise = None
     if not path.rate.idle:
         rate = path.rate
-        converter = schemas.ConverterWish(from_hz=rate.from_hz, to_hz=rate.to_hz, quality=rate.quality)
+        converter = schemas.ConverterRequest(from_hz=rate.from_hz, to_hz=rate.to_hz, quality=rate.quality)
     if path.depth and not path.depth.exact:
         noise = _noise(path.depth, row.quietest_dbfs)
     cells = [
@@ -155,7 +155,7 @@ def _rows(studio: Studio, mix: StoredMix, bench: Bench, found: Plan) -> tuple[Ro
 
 
 @router.post("/mixes/{mix_id}/level")
-def try_level(mix_id: int, wish: schemas.LevelAsk, studio: TheStudio) -> schemas.LevelTrial:
+def try_level(mix_id: int, wish: schemas.LevelStretchRequest, studio: TheStudio) -> schemas.LevelTrial:
     """The level of a delivery as it will be pressed: the very signal is walked, and nothing is written."""
     mix = studio.shelf.mix(mix_id)
     file = asked_file(studio, mix, wish.bench, wish.id)
@@ -179,7 +179,7 @@ def asked_file(studio: Studio, mix: StoredMix, bench: Bench, file_id: str) -> Re
 
 
 @router.post("/mixes/{mix_id}/trial")
-def try_codec(mix_id: int, wish: schemas.TrialAsk, studio: TheStudio) -> schemas.Trial:
+def try_codec(mix_id: int, wish: schemas.TrialRequest, studio: TheStudio) -> schemas.Trial:
     """What the codec of a delivery does to this mix: pieces are coded and decoded, nothing is kept."""
     mix = studio.shelf.mix(mix_id)
     file = asked_file(studio, mix, wish.bench, wish.id)
@@ -208,6 +208,6 @@ def _measured_converter(from_hz: int, to_hz: int, quality: Quality) -> schemas.C
 
 
 @router.post("/converter")
-def read_converter(wish: schemas.ConverterWish) -> schemas.Converter:
+def read_converter(wish: schemas.ConverterRequest) -> schemas.Converter:
     """The figures of a conversion, measured on the converter itself."""
     return _measured_converter(wish.from_hz, wish.to_hz, wish.quality)

@@ -35,7 +35,7 @@ class Station(Schema):
     figures: list[Figure]
 
 
-class ConverterWish(Schema):
+class ConverterRequest(Schema):
     """Which conversion a rate station makes, for its picture."""
 
     from_hz: int
@@ -129,7 +129,7 @@ class Row(Schema):
     brief_why: str
     settled: Settled
     stations: list[Station]
-    converter: ConverterWish | None
+    converter: ConverterRequest | None
     noise: NoisePicture | None
     file_name: str
     clash: Literal["", "ticket", "disk"]
@@ -185,7 +185,7 @@ class Converter(Schema):
     curve: list[CurvePoint]
 
 
-class LevelAsk(Schema):
+class LevelStretchRequest(Schema):
     """Which file's level is to be measured as it will be pressed."""
 
     bench: Bench
@@ -206,7 +206,7 @@ class LevelTrial(Schema):
     """Whether the target is met; otherwise the delivery's findings give the result and the reason."""
 
 
-class TrialAsk(Schema):
+class TrialRequest(Schema):
     """Which file is to be tried."""
 
     bench: Bench

@@ -30,14 +30,14 @@ def read_drop_offs(studio: TheStudio) -> schemas.DropOffBookShown:
 
 
 @router.post("/drop-offs", status_code=201)
-def add_drop_off(wish: schemas.DropOffWish, studio: TheStudio) -> schemas.DropOffShown:
+def add_drop_off(wish: schemas.DropOffRequest, studio: TheStudio) -> schemas.DropOffShown:
     """Sets up a drop-off."""
     number = studio.drop_offs.add(wish.drop_off, wish.secret or "")
     return _drop_off(studio, studio.drop_offs.get(number), studio.outbox.counts())
 
 
 @router.put("/drop-offs/{number}")
-def change_drop_off(number: int, wish: schemas.DropOffWish, studio: TheStudio) -> schemas.DropOffShown:
+def change_drop_off(number: int, wish: schemas.DropOffRequest, studio: TheStudio) -> schemas.DropOffShown:
     """Change a drop-off; transfers in progress keep their earlier place."""
     studio.drop_offs.change(number, wish.drop_off, wish.secret)
     return _drop_off(studio, studio.drop_offs.get(number), studio.outbox.counts())
@@ -65,7 +65,7 @@ def read_outbox(studio: TheStudio) -> Response:
 
 
 @router.post("/outbox", status_code=201)
-def send_files(wish: schemas.SendWish, studio: TheStudio) -> list[schemas.HandedOver]:
+def send_files(wish: schemas.SendRequest, studio: TheStudio) -> list[schemas.HandedOver]:
     """Hands files of a pressing over to drop-offs."""
     made = studio.outbox.send(wish.pressing, wish.files, wish.drop_offs, wish.accepted_by, wish.because)
     return [schemas.HandedOver(parcel=number, new=new) for number, new in made]

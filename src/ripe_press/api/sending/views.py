@@ -11,7 +11,7 @@ from ripe_press.core.sending.parcel import ParcelState
 from ripe_press.store.pressings import Verdict
 
 
-class DropOffWish(Schema):
+class DropOffRequest(Schema):
     """A drop-off to add or change; a ``secret`` of None keeps the stored one."""
 
     drop_off: DropOff
@@ -44,7 +44,7 @@ class DropOffBookShown(Schema):
     secrets_in: str
 
 
-class SendWish(Schema):
+class SendRequest(Schema):
     """Files of a pressing, by their numbers, to drop-offs by their names; no numbers are all of them."""
 
     pressing: int = Field(ge=0, le=2**53)
@@ -107,7 +107,7 @@ class ParcelShown(Schema):
     bytes_a_second: float = 0.0
 
 
-class HandoffAsk(Schema):
+class HandoffBody(Schema):
     """How a mix is handed off to picture; an empty folder is the usual one."""
 
     frame_rate: str = Field(default="25", max_length=20)

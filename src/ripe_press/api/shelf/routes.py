@@ -81,7 +81,7 @@ async def upload(request: Request, studio: TheStudio, name: str = Query(max_leng
 
 
 @router.post("/arrivals/path", status_code=202)
-def fetch(wish: schemas.PathWish, studio: TheStudio) -> list[schemas.Arrival]:
+def fetch(wish: schemas.PathRequest, studio: TheStudio) -> list[schemas.Arrival]:
     """Import a file, or all audio of a folder, on the server; the files stay in place."""
     return [arrival_schema(arrival) for arrival in studio.shelf.fetch_all(wish.path)]
 

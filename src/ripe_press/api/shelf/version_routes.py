@@ -75,7 +75,7 @@ def take_apart(mix_id: int, version: int, studio: TheStudio) -> schemas.MixUsed:
 
 
 @router.post("/piles")
-def pile_up(wish: schemas.PileWish, studio: TheStudio) -> schemas.MixUsed:
+def pile_up(wish: schemas.PileRequest, studio: TheStudio) -> schemas.MixUsed:
     """Group mixes as versions of the first of them."""
     return _used(studio.versions.pile_up(wish.mix_ids))
 

@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter, Query, Request
 
 from ripe_press.api.deps import TheStudio
-from ripe_press.api.schemas import PathWish
+from ripe_press.api.schemas import PathRequest
 from ripe_press.api.stems import views as schemas
 from ripe_press.core.stations.source import depth_label
 from ripe_press.studio.pressing.pressed_sources import put_back
@@ -31,7 +31,7 @@ async def upload_stem(
 
 
 @router.post("/path", status_code=202)
-def fetch_stems(mix_id: int, wish: PathWish, studio: TheStudio) -> schemas.CountShown:
+def fetch_stems(mix_id: int, wish: PathRequest, studio: TheStudio) -> schemas.CountShown:
     """Brings in a file, a folder, or what a pattern names; the files stay where they are."""
     return schemas.CountShown(count=studio.stems.fetch(mix_id, wish.path))
 

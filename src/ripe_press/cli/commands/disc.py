@@ -29,10 +29,10 @@ def press_disc(order_file: Path, tracks: bool, out: Path, as_json: bool) -> None
       ripe-press disc press weirs.json --out disc
     """
     from ripe_press.studio.command_line.orders import order_set_out, read_order
-    from ripe_press.studio.command_line.press import DiscWish, press_now
+    from ripe_press.studio.command_line.press import DiscRequest, press_now
 
     made = order_set_out(read_order(order_file), (), True, alone=True)
-    report = press_now(made, out, show_files(as_json), stop_on_signal(), disc=DiscWish(out, tracks))
+    report = press_now(made, out, show_files(as_json), stop_on_signal(), disc=DiscRequest(out, tracks))
     row = report.row
     found = {**row["disc"], **{name: row[name] for name in ("files", "seconds", "pressing")}}
     if as_json:
@@ -100,10 +100,10 @@ def burn_disc(
     Example:
       ripe-press disc burn disc/ --speed 8
     """
-    from ripe_press.studio.discs.burning import BurnWish, Writer, burn
+    from ripe_press.studio.discs.burning import BurnRequest, Writer, burn
 
     place = medium or (what if what.is_dir() else what.parent) / "medium"
-    wish = BurnWish(place, kind, int(speed), simulate, not leave_open, erase)
+    wish = BurnRequest(place, kind, int(speed), simulate, not leave_open, erase)
     show, stop = show_progress(as_json), stop_on_signal()
     with Writer(writer) if writer else Writer.own(hurry) as device:
         found = burn(what, wish, device, lambda _what, done, total: show(done, total), stop)

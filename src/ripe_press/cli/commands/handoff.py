@@ -27,9 +27,9 @@ def handoff(mix: Path, stems: Path | None, frame_rate: str, link: bool, out: Pat
     """
     from ripe_press.core.handoff.frame_rate import parse_frame_rate
     from ripe_press.studio.command_line.handoff import handed_file
-    from ripe_press.studio.handoff.timeline import HandoffWish, hand_off
+    from ripe_press.studio.handoff.timeline import HandoffRequest, hand_off
 
-    wish = HandoffWish(parse_frame_rate(frame_rate), link)
+    wish = HandoffRequest(parse_frame_rate(frame_rate), link)
     report = hand_off(handed_file(mix, stems), wish, out, show_progress(as_json), stop_on_signal())
     if as_json:
         say_json(report)

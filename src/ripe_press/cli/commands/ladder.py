@@ -25,9 +25,9 @@ def ladder(mix: Path, downmix: str, start: str, end: str, container: str, as_jso
       ripe-press ladder Millrace.wav --format opus
     """
     from ripe_press.studio.command_line.ladder import ladder_of
-    from ripe_press.studio.command_line.requests import RangeWish
+    from ripe_press.studio.command_line.requests import RangeRequest
 
-    wish = RangeWish(start, end, downmix=downmix)
+    wish = RangeRequest(start, end, downmix=downmix)
     found = ladder_of(mix, wish, show_progress(as_json), stop_on_signal(), container)
     if as_json:
         say_json(found)

@@ -97,10 +97,10 @@ def press(order_file: Path, briefs: tuple[str, ...], with_disc: bool, out: Path,
       ripe-press order press weirs.json --brief streaming-loud --out out
     """
     from ripe_press.studio.command_line.orders import order_set_out, read_order
-    from ripe_press.studio.command_line.press import DiscWish, press_now
+    from ripe_press.studio.command_line.press import DiscRequest, press_now
 
     made = order_set_out(read_order(order_file), briefs, with_disc)
-    disc = DiscWish(out / "disc") if with_disc else None
+    disc = DiscRequest(out / "disc") if with_disc else None
     report = press_now(made, out, show_files(as_json), stop_on_signal(), disc=disc)
     if as_json:
         say_json(report.row)

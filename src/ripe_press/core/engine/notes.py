@@ -6,7 +6,7 @@ from pathlib import Path as FilePath
 from ripe_press.core.formats.capabilities import BITS, CAPABILITIES, STORED_BITS, is_float
 from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.naming import LABEL_FIELDS, fill_known, length_label, rate_label
-from ripe_press.core.requests.making import LevelWish, Making
+from ripe_press.core.requests.making import LevelRequest, Making
 from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.stations.codec import Codec
 from ripe_press.core.stations.range import Range
@@ -78,7 +78,7 @@ def coding_history(facts: SourceFacts, codec: Codec, dither: str) -> str:
 
 
 def label_fields(
-    title: str, texts: Values, path: str, codec: Codec, level: LevelWish, more: dict[str, str]
+    title: str, texts: Values, path: str, codec: Codec, level: LevelRequest, more: dict[str, str]
 ) -> dict[str, str]:
     """Every field of a label pattern; ``more`` are those that only the delivery knows."""
     coding, rate_hz = codec.coding, codec.rate_hz

@@ -63,7 +63,7 @@ class CoverNote:
 
 
 @dataclass(frozen=True, slots=True)
-class MixWish:
+class MixRequest:
     """One mix and its deliveries."""
 
     source: SourceNote
@@ -78,7 +78,7 @@ class Document:
     """A ticket for any number of mixes, with copies of its briefs."""
 
     version: Literal[8]
-    mixes: tuple[MixWish, ...]
+    mixes: tuple[MixRequest, ...]
     briefs: tuple[Brief, ...]
     day: Annotated[str, MaxLen(10)] = ""
     """The day of the pressing, for names."""
@@ -95,7 +95,7 @@ class Document:
 
 
 def document_of(
-    mixes: tuple[MixWish, ...], briefs: Mapping[str, Brief], day: str, order: RunningOrder | None = None
+    mixes: tuple[MixRequest, ...], briefs: Mapping[str, Brief], day: str, order: RunningOrder | None = None
 ) -> Document:
     """The document of some wishes, with the briefs that their lines name, and the versions of the libraries here."""
     lines = order.lines if order else (line for mix in mixes for line in mix.bench.ticket)

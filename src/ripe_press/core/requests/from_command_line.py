@@ -8,7 +8,7 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import CAPABILITIES, Encoding, Mode
 from ripe_press.core.naming import Case, Clash, NameStyle, Spaces, check_pattern
 from ripe_press.core.requests.delivery import Changes
-from ripe_press.core.requests.making import ChannelWish, LevelWish, checked_level
+from ripe_press.core.requests.making import ChannelRequest, LevelRequest, checked_level
 from ripe_press.core.requests.running_order import MOST_GAP_FRAMES
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import DITHERS
@@ -28,7 +28,7 @@ _CEILING = re.compile(r"^ceiling=(-?\d+(?:\.\d+)?)$")
 _REDUCTION = re.compile(r"^reduction=(\d+(?:\.\d+)?)$")
 
 
-def parse_level(text: str) -> LevelWish:
+def parse_level(text: str) -> LevelRequest:
     """``leave``, ``peak=-0.3``, ``true-peak=-1``, ``loudness=-14,ceiling=-1``.
 
     With ``,only-down``, ``,back-off`` or, for a loudness, ``,no-limiter`` or ``,reduction=12`` (the limiter's maximum
@@ -36,7 +36,7 @@ def parse_level(text: str) -> LevelWish:
     """
     first, *more = [part.strip() for part in text.strip().lower().split(",")]
     if first == "leave" and not more:
-        return LevelWish()
+        return LevelRequest()
     found = _LEVEL.match(first)
     ceiling, limit, only_down, back_off, reduction = -1.0, True, False, False, MOST_REDUCTION_DB
     for part in more:
@@ -56,7 +56,7 @@ def parse_level(text: str) -> LevelWish:
         message = f"{quoted(text)} is not a level. Use leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
         raise BadInput("level.unreadable", message, text=text)
     kind: LevelKind = next(kind for kind in get_args(LevelKind) if kind == found[1])
-    return checked_level(LevelWish(kind, float(found[2]), ceiling, limit, only_down, back_off, reduction))
+    return checked_level(LevelRequest(kind, float(found[2]), ceiling, limit, only_down, back_off, reduction))
 
 
 def parse_changes(**typed: Any) -> Changes:
@@ -150,7 +150,7 @@ OPTIONS: dict[str, tuple[str, Callable[[Any], Any]]] = {
     "depth": ("encoding", _depth),
     "rate": ("rate_hz", _rate),
     "quality": ("quality", _choice("quality", Quality)),
-    "channels": ("channels", _choice("channels", ChannelWish)),
+    "channels": ("channels", _choice("channels", ChannelRequest)),
     "dither": ("dither", _choice("dither", ("auto", *DITHERS))),
     "level": ("level", parse_level),
     "finish": ("finish", bool),

@@ -21,11 +21,11 @@ from ripe_press.core.tags.sheet import Id3Version, Values
 STRICT = {"extra": "forbid", "allow_inf_nan": False, "json_schema_serialization_defaults_required": True}
 """Validation of documents of wishes: unknown fields are rejected, and every field is written out."""
 
-ChannelWish = Literal["stereo", "split", "mono", "left", "right", "swapped", "keep"]
+ChannelRequest = Literal["stereo", "split", "mono", "left", "right", "swapped", "keep"]
 
 
 @dataclass(frozen=True, slots=True)
-class LevelWish:
+class LevelRequest:
     """A level setting; see `stations.Target`.
 
     With ``back_off`` a lossy file is encoded again, lower, until its decoded peaks stay under the ceiling.
@@ -47,10 +47,10 @@ class LevelWish:
         return Target(self.kind, self.target, self.ceiling_dbtp, self.limit, self.only_down, self.max_reduction_db)
 
 
-LEAVE = LevelWish()
+LEAVE = LevelRequest()
 
 
-def checked_level(level: LevelWish) -> LevelWish:
+def checked_level(level: LevelRequest) -> LevelRequest:
     """The level itself, once it is one that a file can have. Raises: BadInput ``level.range``."""
     if not (-70 <= level.target <= 0 and -20 <= level.ceiling_dbtp <= 0):
         message = f"Level {level.target:g} is out of range. Use −70 to 0, ceiling −20 to 0 dBTP."
@@ -74,10 +74,10 @@ class Making:
     encoding: Encoding | Literal["keep"] = "keep"
     rate_hz: Annotated[int, Ge(1), Le(384_000)] | Literal["keep"] = "keep"
     quality: Quality = "very-high"
-    channels: ChannelWish = "keep"
+    channels: ChannelRequest = "keep"
     mono_law_db: MonoLaw = -6
     dither: Dither | Literal["auto"] = "auto"
-    level: LevelWish = LEAVE
+    level: LevelRequest = LEAVE
     finish: bool = True
     mode: Mode | None = None
     kbps: Annotated[int, Ge(1), Le(1000)] | None = None

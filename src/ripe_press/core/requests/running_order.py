@@ -10,7 +10,7 @@ from annotated_types import Ge, Le, Len, MaxLen
 from ripe_press.core.errors import BadInput
 from ripe_press.core.requests.delivery import NO_CHANGES, Changes
 from ripe_press.core.requests.edges import NO_EDGES, Edges
-from ripe_press.core.requests.making import LEAVE, STRICT, LevelWish, checked_level
+from ripe_press.core.requests.making import LEAVE, STRICT, LevelRequest, checked_level
 from ripe_press.core.tags.sheet import Values, in_order
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, Marker
 
@@ -61,7 +61,7 @@ class OrderEntry:
 class OneLevel:
     """The level of all tracks and its method; *leave* uses the level of each brief."""
 
-    level: LevelWish = LEAVE
+    level: LevelRequest = LEAVE
     together: Together = "loudest"
 
 

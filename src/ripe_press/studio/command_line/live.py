@@ -11,7 +11,7 @@ from ripe_press.core.live.score import read_score
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.words import quoted
-from ripe_press.studio.live.captures import LiveWish, capture_now, layout_of
+from ripe_press.studio.live.captures import LiveRequest, capture_now, layout_of
 from ripe_press.studio.live.live_pass import OnDropout, UnitAt, unit_at
 from ripe_press.studio.live.rack import Rack
 from ripe_press.studio.planning.measured import measured
@@ -46,7 +46,7 @@ def pass_now(
             message = f"Cannot read the MIDI file {quoted(score)}: {error.strerror}."
             raise NotFound("score.missing", message, path=str(score)) from error
         frames = max(frames, round((read_score(data).seconds + 2.0) * facts.rate_hz))
-    wish = LiveWish(
+    wish = LiveRequest(
         "instrument" if score else "outboard", unit.address, unit.name, score=str(score or ""),
         correct_drift=correct_drift, on_dropout=on_dropout, stop_on_over=stop_on_over, send_gain_db=send_gain_db,
     )  # fmt: skip

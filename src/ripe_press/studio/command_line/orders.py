@@ -7,7 +7,7 @@ from pathlib import Path
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.measure.places.quiet import quiet_places
-from ripe_press.core.requests.document import Document, MixWish, document_of, read_document
+from ripe_press.core.requests.document import Document, MixRequest, document_of, read_document
 from ripe_press.core.requests.running_order import OrderEntry, OrderLine, RunningOrder, checked_order, entries_between
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import survey
@@ -15,12 +15,12 @@ from ripe_press.core.timeline import Marker
 from ripe_press.core.words import quoted
 from ripe_press.studio.briefs import briefs_here
 from ripe_press.studio.command_line.press import PressJob
-from ripe_press.studio.command_line.requests import RangeWish, known_of, mix_wish
+from ripe_press.studio.command_line.requests import RangeRequest, known_of, mix_wish
 
 
 def order_of_mixes(mixes: Sequence[Path], title: str, gap_frames: int, runs_on: bool) -> Document:
     """A running order of whole mixes. Raises: as reading them does."""
-    found = [mix_wish(one.absolute(), {}, RangeWish()) for one in dict.fromkeys(mixes)]
+    found = [mix_wish(one.absolute(), {}, RangeRequest()) for one in dict.fromkeys(mixes)]
     places = {one: at for at, one in enumerate(dict.fromkeys(mixes))}
     entries = tuple(
         OrderEntry(
@@ -37,7 +37,7 @@ def order_by_cutting(mix: Path, title: str, markers: Path | None, quiet: bool) -
 
     Raises: BadInput ``marker.none``; as reading it does.
     """
-    wish = mix_wish(mix.absolute(), {}, RangeWish(markers_file=markers))
+    wish = mix_wish(mix.absolute(), {}, RangeRequest(markers_file=markers))
     facts = wish.source.facts
     places = wish.bench.markers
     if quiet:
@@ -47,7 +47,7 @@ def order_by_cutting(mix: Path, title: str, markers: Path | None, quiet: bool) -
     return _document([wish], RunningOrder(entries_between(places, facts.frames, 0), title or wish.source.title))
 
 
-def _document(mixes: Sequence[MixWish], order: RunningOrder) -> Document:
+def _document(mixes: Sequence[MixRequest], order: RunningOrder) -> Document:
     bare = tuple(replace(one, bench=replace(one.bench, ticket=())) for one in mixes)
     return document_of(bare, {}, date.today().isoformat(), checked_order(order))
 
@@ -70,7 +70,7 @@ def read_order(path: Path) -> Document:
     return replace(document, mixes=mixes, order=checked_order(document.order))
 
 
-def _here(wish: MixWish, beside: Path) -> MixWish:
+def _here(wish: MixRequest, beside: Path) -> MixRequest:
     old = wish.source.facts
     kept = Path(old.path)
     path = kept if kept.is_file() or not (beside / kept.name).is_file() else beside / kept.name

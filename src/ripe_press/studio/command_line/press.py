@@ -11,7 +11,7 @@ from typing import Any
 from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.press import FailedFile
-from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.document import Document, MixRequest
 from ripe_press.core.rules.findings import Finding, Verdict
 from ripe_press.core.sheet.file_report import FileReport, report_row
 from ripe_press.core.stations import Path as StationPath
@@ -42,7 +42,7 @@ class PressJob:
     document: Document
     known: tuple[MeasuredKnowledge, ...]
 
-    def knowledge_of(self, wish: MixWish) -> Knowledge:
+    def knowledge_of(self, wish: MixRequest) -> Knowledge:
         """Return the measurements of one of its mixes."""
         return next(one for one, other in zip(self.known, self.document.mixes, strict=True) if other is wish)
 
@@ -126,7 +126,7 @@ def _plan_of(row: Row) -> FilePlan:
 
 
 @dataclass(frozen=True, slots=True)
-class DiscWish:
+class DiscRequest:
     """Where a disc is made, and whether its tracks stay there as files, too."""
 
     folder: Path
@@ -181,7 +181,7 @@ def press_now(
     progress: Callable[[JobProgress, Sequence[str]], None],
     should_stop: Callable[[], bool],
     again_of: int | None = None,
-    disc: DiscWish | None = None,
+    disc: DiscRequest | None = None,
 ) -> PressResult:
     """Press a job into ``out``.
 
@@ -195,7 +195,7 @@ def press_now(
     order = made.document.order
     laid = None
     if order and order.disc:
-        disc = disc or DiscWish(out / "disc", tracks=True)
+        disc = disc or DiscRequest(out / "disc", tracks=True)
         laid = on_disc(made.document, order, made.knowledge_of)
     noticed = refuse_no_disc(laid) if laid else ()
     found = made.planned(_folder(out), disc.tracks_folder.absolute() if disc else None)

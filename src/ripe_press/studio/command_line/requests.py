@@ -22,7 +22,7 @@ from ripe_press.core.requests.delivery import NO_CHANGES, Changes, Delivery
 from ripe_press.core.requests.document import (
     CoverNote,
     Document,
-    MixWish,
+    MixRequest,
     SourceNote,
     bench_of,
     document_of,
@@ -43,14 +43,14 @@ from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.briefs import briefs_here
 from ripe_press.studio.command_line.press import PressJob
-from ripe_press.studio.command_line.stems import NO_STEMS, StemsWish, beside
+from ripe_press.studio.command_line.stems import NO_STEMS, StemsRequest, beside
 from ripe_press.studio.data_folder import data_folder
 from ripe_press.studio.planning.measured import measured
 from ripe_press.studio.shelf.lookup import on_shelf, stems_beside
 
 
 @dataclass(frozen=True, slots=True)
-class RangeWish:
+class RangeRequest:
     """A range as it is typed: times in any unit, bars or markers; tempo in beats a minute, metre as ``4/4``.
 
     Without a tempo, or markers from a file, those that the mix itself carries are taken.
@@ -71,7 +71,7 @@ class RangeWish:
 
 
 @dataclass(frozen=True, slots=True)
-class SheetWish:
+class TagsRequest:
     """A tag sheet as it is typed: ``KEY=VALUE``, a file of tags (JSON or CSV), a picture. Without a file of tags
     those that the mix carries, or that are kept with it on the shelf, are taken; a key without a value takes its
     field away.
@@ -82,28 +82,28 @@ class SheetWish:
     cover: Path | None = None
 
 
-NO_SHEET = SheetWish()
+NO_SHEET = TagsRequest()
 
 
 @dataclass(frozen=True, slots=True)
-class TicketWish:
+class TicketRequest:
     """What holds for every delivery of a command line: departures, names that are taken, a group, parts of the mix."""
 
     changes: Changes = NO_CHANGES
     clash: Clash = "keep-both"
     group: str = ""
-    stems: StemsWish = NO_STEMS
+    stems: StemsRequest = NO_STEMS
 
 
-PLAIN_TICKET = TicketWish()
+PLAIN_TICKET = TicketRequest()
 
 
 def set_out(
     mixes: Sequence[Path],
     briefs: tuple[str, ...],
-    wish: RangeWish,
-    ticket: TicketWish = PLAIN_TICKET,
-    sheet: SheetWish = NO_SHEET,
+    wish: RangeRequest,
+    ticket: TicketRequest = PLAIN_TICKET,
+    sheet: TagsRequest = NO_SHEET,
 ) -> PressJob:
     """What a command line means: a range of every mix to every brief, with the same departures.
 
@@ -138,7 +138,7 @@ def write_document(document: Document, path: Path) -> None:
     write_whole(path, document_text(document))
 
 
-def _moved(wish: MixWish, mix: Path, downmix: str) -> MixWish:
+def _moved(wish: MixRequest, mix: Path, downmix: str) -> MixRequest:
     old = wish.source.facts
     facts = facts_of_file(mix, downmix or old.downmix)
     same = bool(old.content_sum) and content_sum(mix) == old.content_sum
@@ -166,10 +166,10 @@ def _unpacked(cover: CoverNote | None) -> CoverNote | None:
 def mix_wish(
     mix: Path,
     book: dict[str, Brief],
-    wish: RangeWish,
-    ticket: TicketWish = PLAIN_TICKET,
-    sheet: SheetWish = NO_SHEET,
-) -> MixWish:
+    wish: RangeRequest,
+    ticket: TicketRequest = PLAIN_TICKET,
+    sheet: TagsRequest = NO_SHEET,
+) -> MixRequest:
     """The deliveries of a mix, with its bench. Raises: as `set_out`."""
     facts = facts_of_file(mix, wish.downmix)
     stored = on_shelf(mix)
@@ -196,7 +196,7 @@ def mix_wish(
         wish.silence if wish.silence is not None or not kept else kept.silence_dbfs,
     )  # fmt: skip
     offsets = tuple(stored.measures["dc_offset"]) if stored else ()
-    return MixWish(SourceNote(facts, mix.stem, offsets, embedded.time_reference), bench, cover, stems)
+    return MixRequest(SourceNote(facts, mix.stem, offsets, embedded.time_reference), bench, cover, stems)
 
 
 def known_of(document: Document) -> PressJob:
@@ -232,7 +232,7 @@ def _book(wanted: Iterable[str]) -> dict[str, Brief]:
     return {name: book[name] if name in book else brief_of(name) for name in wanted}
 
 
-def _cover(sheet: SheetWish, stored: StoredMix | None, kept: Bench | None) -> CoverNote | None:
+def _cover(sheet: TagsRequest, stored: StoredMix | None, kept: Bench | None) -> CoverNote | None:
     path = None
     if sheet.cover:
         path = sheet.cover.absolute()
@@ -243,7 +243,7 @@ def _cover(sheet: SheetWish, stored: StoredMix | None, kept: Bench | None) -> Co
 
 
 def frames_of(
-    wish: RangeWish, facts: SourceFacts, kept: Bench | None = None, embedded: Embedded | None = None
+    wish: RangeRequest, facts: SourceFacts, kept: Bench | None = None, embedded: Embedded | None = None
 ) -> tuple[int, int]:
     """The frames that a typed range means. Raises: BadInput for what cannot be read or does not go together."""
     rate = facts.rate_hz
@@ -272,7 +272,7 @@ def frames_of(
     return first, last
 
 
-def _tempo(wish: RangeWish, facts: SourceFacts, kept: Bench | None, embedded: Embedded) -> TempoMap | None:
+def _tempo(wish: RangeRequest, facts: SourceFacts, kept: Bench | None, embedded: Embedded) -> TempoMap | None:
     """The typed tempo, that of the bench, or one from the file, a MIDI file next to it or its name.
 
     Bar 1 is where it is typed, or else by the sound, as on the page.
@@ -309,7 +309,7 @@ def _no_tempo(facts: SourceFacts) -> BadInput:
     return BadInput("bars.no-tempo", message)
 
 
-def _markers(wish: RangeWish, facts: SourceFacts, embedded: Embedded) -> Sequence[Marker]:
+def _markers(wish: RangeRequest, facts: SourceFacts, embedded: Embedded) -> Sequence[Marker]:
     if wish.markers_file is None:
         return embedded.markers
     try:

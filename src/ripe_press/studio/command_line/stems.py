@@ -12,7 +12,7 @@ from ripe_press.studio.stems.files import looked_at, stems_in
 
 
 @dataclass(frozen=True, slots=True)
-class StemsWish:
+class StemsRequest:
     """A folder of stems, the selected parts of the mix, and whether stems that are late or early are aligned."""
 
     folder: Path | None = None
@@ -20,11 +20,11 @@ class StemsWish:
     align: bool = False
 
 
-NO_STEMS = StemsWish()
+NO_STEMS = StemsRequest()
 
 
 def beside(
-    mix: Path, facts: SourceFacts, wish: StemsWish, kept: tuple[StemNote, ...] = ()
+    mix: Path, facts: SourceFacts, wish: StemsRequest, kept: tuple[StemNote, ...] = ()
 ) -> tuple[tuple[StemNote, ...], tuple[Part, ...]]:
     """The stems, none where only the mix is wanted, and the parts; ``kept`` are those that the shelf has of the mix.
 

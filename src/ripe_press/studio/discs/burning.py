@@ -101,7 +101,7 @@ class Writer:
 
 
 @dataclass(frozen=True, slots=True)
-class BurnWish:
+class BurnRequest:
     """How a disc is to be burnt: into which folder the medium is, what it is where it is new, and how fast."""
 
     medium: Path
@@ -118,7 +118,7 @@ Told = Callable[[str, int, int], None]
 
 def burn(
     what: Path,
-    wish: BurnWish,
+    wish: BurnRequest,
     writer: Writer,
     progress: Told = lambda _what, _done, _total: None,
     should_stop: Callable[[], bool] = lambda: False,
@@ -177,7 +177,7 @@ def on_disc(sheet: CueSheet) -> list[OnDisc]:
 
 
 def _write(
-    image: Path, frames: int, wish: BurnWish, writer: Writer, progress: Told, should_stop: Callable[[], bool]
+    image: Path, frames: int, wish: BurnRequest, writer: Writer, progress: Told, should_stop: Callable[[], bool]
 ) -> int:
     """The pause before track 1 and the image. Gives how often the laser had to wait."""
     total = frames + PAUSE_FRAMES
@@ -197,7 +197,7 @@ def _write(
     return int(answer["pauses"])
 
 
-def _cancelled_worth(wish: BurnWish, lba: int) -> str:
+def _cancelled_worth(wish: BurnRequest, lba: int) -> str:
     if wish.simulate or lba == -PAUSE_FRAMES:
         return "Nothing was burned; the disc is still blank."
     if wish.kind == "cdrw80":
@@ -205,7 +205,7 @@ def _cancelled_worth(wish: BurnWish, lba: int) -> str:
     return "The disc is unusable: its table of contents is wrong. Discard it."
 
 
-def _worth(wish: BurnWish, found: ReadBack | None) -> str:
+def _worth(wish: BurnRequest, found: ReadBack | None) -> str:
     if found is None:
         return "Test burn complete; the disc is still blank."
     if not found.holds:

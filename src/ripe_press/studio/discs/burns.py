@@ -5,7 +5,7 @@ from typing import Any
 
 from ripe_press.core.errors import NotFound
 from ripe_press.core.words import quoted
-from ripe_press.studio.discs.burning import BurnWish, Writer, burn
+from ripe_press.studio.discs.burning import BurnRequest, Writer, burn
 from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.job import Jobs, JobState, Work
 
@@ -27,7 +27,7 @@ class Burns(Jobs[dict[str, Any]]):
         if not cue.is_file():
             message = f"{quoted(cue.name)} moved or deleted. Press the disc again."
             raise NotFound("disc.gone", message, path=str(cue))
-        wish = BurnWish(self._blank(pressing), kind, speed, simulate, finalize)
+        wish = BurnRequest(self._blank(pressing), kind, speed, simulate, finalize)
 
         def run(work: Work[dict[str, Any]]) -> dict[str, Any]:
             with Writer.own(self._hurry) as writer:

@@ -18,7 +18,7 @@ from ripe_press.core.disc.sums import ENDING, write_sums
 from ripe_press.core.errors import BadInput, Conflict
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.proof.read_back import hash_file
-from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.document import Document, MixRequest
 from ripe_press.core.requests.order_timeline import PlacedEntry, lay_out
 from ripe_press.core.requests.running_order import RunningOrder
 from ripe_press.core.rules.checks.running_order import Entry, judge_order
@@ -42,7 +42,7 @@ class DiscFile:
     entries: tuple[Entry, ...]
 
 
-def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]) -> DiscFile:
+def on_disc(document: Document, order: RunningOrder, knowledge_of: Callable[[MixRequest], Knowledge]) -> DiscFile:
     """The positions of an order on its disc, with their texts."""
     placed = placed_entries(document, order, knowledge_of)
     lengths = lengths_of(placed)
@@ -71,7 +71,7 @@ def goes_on(placed: Sequence[EntryMix], at: int) -> bool:
     return before.mix == entry.mix and before.end_frame == entry.start_frame
 
 
-def order_report(document: Document, knowledge_of: Callable[[MixWish], Knowledge]) -> dict[str, Any]:
+def order_report(document: Document, knowledge_of: Callable[[MixRequest], Knowledge]) -> dict[str, Any]:
     """A running order's layout: positions in CD frames, free time on a disc, and findings."""
     order = document.order
     if order is None:

@@ -8,7 +8,7 @@ from ripe_press.core.requests.document import bench_of, stem_from
 from ripe_press.core.words import quoted
 from ripe_press.store.stems import Stems
 from ripe_press.studio.handoff.sidecars import sidecar_job
-from ripe_press.studio.handoff.timeline import HandedMix, HandoffWish, hand_off
+from ripe_press.studio.handoff.timeline import HandedMix, HandoffRequest, hand_off
 from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.job import Jobs, JobState, Work
 from ripe_press.studio.jobs.workers import WorkerPool
@@ -32,7 +32,7 @@ class Handoffs(Jobs[tuple[str, ...]]):
         """The default folder for the handoff of a mix."""
         return self._pressed / safe_stem(self._shelf.mix(mix_id).title) / "for picture"
 
-    def hand_off(self, mix_id: int, wish: HandoffWish, folder: str = "") -> JobState[tuple[str, ...]]:
+    def hand_off(self, mix_id: int, wish: HandoffRequest, folder: str = "") -> JobState[tuple[str, ...]]:
         """Begins to hand a mix off to picture. Raises: NotFound ``mix.unknown``; BadInput ``handoff.folder``;
         Conflict ``job.running``.
         """

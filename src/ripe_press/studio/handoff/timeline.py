@@ -34,7 +34,7 @@ class HandedMix:
 
 
 @dataclass(frozen=True, slots=True)
-class HandoffWish:
+class HandoffRequest:
     """How it is handed off: the frame rate of the picture, and whether media are only named, and not copied."""
 
     frame_rate: FrameRate
@@ -43,7 +43,7 @@ class HandoffWish:
 
 def hand_off(
     mix: HandedMix,
-    wish: HandoffWish,
+    wish: HandoffRequest,
     out: Path,
     progress: Progress = no_progress,
     should_stop: Callable[[], bool] = lambda: False,
@@ -75,7 +75,7 @@ def hand_off(
 
 def _clips(
     mix: HandedMix,
-    wish: HandoffWish,
+    wish: HandoffRequest,
     out: Path,
     progress: Progress,
     should_stop: Callable[[], bool],

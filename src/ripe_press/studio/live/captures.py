@@ -20,7 +20,7 @@ PassKind = Literal["outboard", "instrument"]
 
 
 @dataclass(frozen=True, slots=True)
-class LiveWish:
+class LiveRequest:
     """A real-time source: the sent signal, its unit, and the settings of the pass.
 
     ``part`` of the mix goes out to an outboard unit, with its ``finish`` or without; an instrument plays the file
@@ -48,11 +48,11 @@ class Passed:
     report: dict[str, Any] = field(default_factory=dict)
 
 
-Make = Callable[[LiveWish, CaptureResult, AudioSource | None, Path, RipePressError | None], Passed]
+Make = Callable[[LiveRequest, CaptureResult, AudioSource | None, Path, RipePressError | None], Passed]
 """Makes the capture of a recording, here or in a worker."""
 
 
-def layout_of(wish: LiveWish, rate_hz: int, channels: int, frames: int) -> PassLayout:
+def layout_of(wish: LiveRequest, rate_hz: int, channels: int, frames: int) -> PassLayout:
     """Return the layout of the signal sent in a pass."""
     return PassLayout(rate_hz, channels, frames, "click" if wish.kind == "instrument" else "probe")
 
@@ -63,7 +63,7 @@ def live_seconds(rate_hz: int, frames: int) -> float:
 
 
 def capture_now(
-    wish: LiveWish,
+    wish: LiveRequest,
     layout: PassLayout,
     sound: AudioSource | None,
     spool: Path,
@@ -88,7 +88,7 @@ def capture_now(
 
 
 def captured(
-    wish: LiveWish, heard: CaptureResult, sound: AudioSource | None, target: Path, ended: RipePressError | None
+    wish: LiveRequest, heard: CaptureResult, sound: AudioSource | None, target: Path, ended: RipePressError | None
 ) -> Passed:
     """Return the capture of a recording; it gets its name only when it is complete. The spool is gone then."""
     new = target.with_suffix(".new.wav")
@@ -133,7 +133,7 @@ def heard_before(spool: Path, layout: PassLayout) -> CaptureResult:
     return CaptureResult(spool, layout, gaps)
 
 
-def report_of(wish: LiveWish, capture: Capture) -> dict[str, Any]:
+def report_of(wish: LiveRequest, capture: Capture) -> dict[str, Any]:
     """Return the stored report of a capture."""
     return {
         "unit": wish.unit, "frames": capture.frames, "rate_hz": capture.rate_hz, "channels": capture.channels,
@@ -145,7 +145,7 @@ def report_of(wish: LiveWish, capture: Capture) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def sentence_of(wish: LiveWish, capture: Capture) -> str:
+def sentence_of(wish: LiveRequest, capture: Capture) -> str:
     """Return the measurements in a sentence or two."""
     late = capture.latency_frames / capture.rate_hz * 1000
     said = [f"{wish.unit}: latency {print_count(round(capture.latency_frames), 'sample')} ({late:.1f} ms), removed"]
@@ -191,9 +191,9 @@ def following(spool: Path, channels: int, runs: Callable[[], bool]) -> Iterator[
                 time.sleep(0.02)
 
 
-def wish_of(row: dict[str, Any]) -> LiveWish:
+def wish_of(row: dict[str, Any]) -> LiveRequest:
     """A live wish out of plain values, as it is kept."""
     from pydantic import TypeAdapter
 
-    found: LiveWish = TypeAdapter(LiveWish).validate_python(json.loads(json.dumps(row)))
+    found: LiveRequest = TypeAdapter(LiveRequest).validate_python(json.loads(json.dumps(row)))
     return found

@@ -26,7 +26,7 @@ from ripe_press.studio.jobs.events import Events
 from ripe_press.studio.jobs.folder import JobFolder, JobProgress
 from ripe_press.studio.jobs.workers import WorkerPool
 from ripe_press.studio.live.captures import (
-    LiveWish,
+    LiveRequest,
     capture_now,
     following,
     layout_of,
@@ -100,7 +100,7 @@ class PassRoom:
         with self._lock:
             return bool(self._running)
 
-    def make(self, mix_id: int, name: str, wish: LiveWish, score: bytes = b"") -> int:
+    def make(self, mix_id: int, name: str, wish: LiveRequest, score: bytes = b"") -> int:
         """Puts a source beside a mix that is captured in a live pass; gives its number.
 
         Raises: NotFound ``mix.unknown`` or ``stem.unknown``; BadInput ``stem.name``, ``pass.no-score``; Unreadable
@@ -237,7 +237,7 @@ class PassRoom:
             time.sleep(_LOOK_S)
         return found
 
-    def _live(self, mix_id: int, stem_id: int) -> tuple[StoredStem, LiveWish]:
+    def _live(self, mix_id: int, stem_id: int) -> tuple[StoredStem, LiveRequest]:
         stored = self._stems.get(stem_id)
         if stored is None or stored.mix_id != mix_id:
             message = "Source not found for this mix."
@@ -254,7 +254,7 @@ class PassRoom:
             raise NotFound("stem.unknown", message, stem=stored.stem_id)
         return stem_from(stem.note)
 
-    def _source(self, mix: StoredMix, wish: LiveWish, notes: list[StemNote]) -> AudioSource:
+    def _source(self, mix: StoredMix, wish: LiveRequest, notes: list[StemNote]) -> AudioSource:
         """The sent signal. Raises: NotFound ``stem.unknown``; Conflict ``part.live`` where that is live itself."""
         files = [one for one in notes if not one.live_s]
         source = part_source(measured(facts_of(mix)).source, files, wish.part)
@@ -312,7 +312,7 @@ class PassRoom:
             return True
         return False
 
-    def _run(self, stored: StoredPass, wish: LiveWish) -> None:
+    def _run(self, stored: StoredPass, wish: LiveRequest) -> None:
         try:
             mix = self._shelf.mix(stored.mix_id)
             note = self._note(stored)

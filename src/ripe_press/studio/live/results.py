@@ -12,7 +12,7 @@ from ripe_press.core.units import print_clock
 from ripe_press.store.passes import Passes, StoredPass
 from ripe_press.store.stems import Stems
 from ripe_press.studio.jobs.workers import WorkerPool
-from ripe_press.studio.live.captures import LiveWish, Passed, captured, heard_before, report_beside
+from ripe_press.studio.live.captures import LiveRequest, Passed, captured, heard_before, report_beside
 from ripe_press.studio.stems import tasks as stem_tasks
 from ripe_press.studio.stems.book import free_name, plain_name
 
@@ -29,7 +29,7 @@ class PassResults:
 
     def made(
         self,
-        wish: LiveWish,
+        wish: LiveRequest,
         heard: CaptureResult,
         sound: AudioSource | None,
         target: Path,
@@ -38,7 +38,7 @@ class PassResults:
         """Return the capture of the recording. Raises: as `captured`."""
         return self._heavy.submit(captured, wish, heard, sound, target, ended).result()
 
-    def settle(self, stored: StoredPass, wish: LiveWish, passed: Passed, target: Path) -> None:
+    def settle(self, stored: StoredPass, wish: LiveRequest, passed: Passed, target: Path) -> None:
         """Add the result of a pass to its mix: a complete one replaces its source, a partial one is separate."""
         report, ended = passed.report, passed.ended
         if not report:
@@ -50,7 +50,7 @@ class PassResults:
         self._put(stored, wish, row, report, ended)
 
     def _put(
-        self, stored: StoredPass, wish: LiveWish, row: dict[str, Any], report: dict[str, Any],
+        self, stored: StoredPass, wish: LiveRequest, row: dict[str, Any], report: dict[str, Any],
         ended: RipePressError | None,
     ) -> None:  # fmt: skip
         stem = self._stems.get(stored.stem_id)
@@ -69,7 +69,9 @@ class PassResults:
         why = ended.message if ended else report["sentence"]
         self._table.end(stored.id, "done" if whole else "ended", why, report)
 
-    def keep_cut_off(self, stored: StoredPass, wish: LiveWish, spool: Path, layout: PassLayout, target: Path) -> None:
+    def keep_cut_off(
+        self, stored: StoredPass, wish: LiveRequest, spool: Path, layout: PassLayout, target: Path
+    ) -> None:
         """Keeps what a pass heard that ended with the application, or with the power, at whatever instant."""
         cut = Interrupted("pass.cut-off", f"{CUT_OFF} The recording so far is kept.")
         if target.is_file() and (report := report_beside(target)):

@@ -15,7 +15,7 @@ from ripe_press.core.measure.places.quiet import quiet_places
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.document import (
     Document,
-    MixWish,
+    MixRequest,
     bench_of,
     document_of,
     document_row,
@@ -162,7 +162,7 @@ class OrderBook:
         known = {_key(wish): self._mix_views.known(mix) for wish, mix in zip(wishes, mixes, strict=True)}
         return document, known
 
-    def _wish(self, mix: StoredMix, book: Mapping[str, Brief]) -> MixWish:
+    def _wish(self, mix: StoredMix, book: Mapping[str, Brief]) -> MixRequest:
         (wish,) = document_for(self._mix_views, mix, bench_of(mix.bench), book).mixes
         return replace(wish, bench=replace(wish.bench, ticket=()))
 
@@ -254,11 +254,11 @@ class OrderBook:
         return found
 
 
-def _key(wish: MixWish) -> str:
+def _key(wish: MixRequest) -> str:
     return f"{wish.source.facts.path} {wish.source.facts.downmix}"
 
 
-def _on_shelf(wish: MixWish, shelf: Sequence[StoredMix]) -> StoredMix | None:
+def _on_shelf(wish: MixRequest, shelf: Sequence[StoredMix]) -> StoredMix | None:
     facts = wish.source.facts
     same = [one for one in shelf if facts.content_sum and one.measures.get("content_sum") == facts.content_sum]
     named = [one for one in shelf if Path(one.path).name == Path(facts.path).name and one.frames == facts.frames]

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.errors import NotFound
-from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.document import Document, MixRequest
 from ripe_press.core.stations import PathFacts, describe
 from ripe_press.studio.planning.knowledge import Knowledge
 from ripe_press.studio.planning.orders import DISC, resolved_order
@@ -23,7 +23,7 @@ class PathCell:
     shared: bool
 
 
-def path_of(document: Document, entry: int, knowledge_of: Callable[[MixWish], Knowledge]) -> tuple[PathCell, ...]:
+def path_of(document: Document, entry: int, knowledge_of: Callable[[MixRequest], Knowledge]) -> tuple[PathCell, ...]:
     """The stations of an entry, by its place from 0, to the first brief of the order, or else to its disc.
 
     Raises: NotFound ``order.no-entry``; what cannot be made.

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from ripe_press.core.disc.frames import CAPACITY_FRAMES
 from ripe_press.core.measure.signal import SignalResult, together
-from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.document import Document, MixRequest
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
 from ripe_press.core.rules.checks.running_order import Sound, judge_order
 from ripe_press.core.rules.findings import Finding
@@ -103,7 +103,7 @@ def _gains(
 
 
 def _entry_view(
-    at: int, disc: DiscFile, wish: MixWish, signal: SignalResult, gain_db: float, known: KeptKnowledge
+    at: int, disc: DiscFile, wish: MixRequest, signal: SignalResult, gain_db: float, known: KeptKnowledge
 ) -> EntryView:
     order = disc.order
     entry, place, found = order.entries[at], disc.laid[at], disc.entries[at]

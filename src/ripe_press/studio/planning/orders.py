@@ -9,7 +9,7 @@ from ripe_press.core.engine.runs import RunEntry, resolve_run
 from ripe_press.core.errors import BadInput, RipePressError
 from ripe_press.core.requests.bench import NamedRange, TicketLine
 from ripe_press.core.requests.brief import Brief
-from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.document import Document, MixRequest
 from ripe_press.core.requests.edges import NO_EDGES, Edges, Stretch
 from ripe_press.core.requests.making import LEAVE
 from ripe_press.core.requests.order_timeline import Length
@@ -28,7 +28,7 @@ class EntryMix:
 
     number: int
     entry: OrderEntry
-    wish: MixWish
+    wish: MixRequest
     known: Knowledge
     mix: Mix
     stretch: Stretch
@@ -36,7 +36,7 @@ class EntryMix:
 
 
 def resolved_order(
-    document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]
+    document: Document, order: RunningOrder, knowledge_of: Callable[[MixRequest], Knowledge]
 ) -> tuple[list[Resolved], list[RejectedDelivery]]:
     """Every file of a running order, brief by brief and entry by entry, and what of it cannot be made."""
     placed = placed_entries(document, order, knowledge_of)
@@ -61,7 +61,7 @@ def resolved_order(
 
 
 def placed_entries(
-    document: Document, order: RunningOrder, knowledge_of: Callable[[MixWish], Knowledge]
+    document: Document, order: RunningOrder, knowledge_of: Callable[[MixRequest], Knowledge]
 ) -> list[EntryMix]:
     """The entries with their mixes and ranges.
 
@@ -86,7 +86,7 @@ def placed_entries(
     return found
 
 
-def title_of(entry: OrderEntry, wish: MixWish) -> str:
+def title_of(entry: OrderEntry, wish: MixRequest) -> str:
     """What an entry is called: by its own name, or by that of its mix."""
     return entry.title or entry.text("title") or dict(wish.bench.tags).get("title") or wish.source.title
 

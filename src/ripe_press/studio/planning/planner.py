@@ -15,7 +15,7 @@ from ripe_press.core.naming import Clash, FilePlace, place, safe_stem
 from ripe_press.core.requests.bench import Bench, TicketLine
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.delivery import Delivery
-from ripe_press.core.requests.document import Document, MixWish
+from ripe_press.core.requests.document import Document, MixRequest
 from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.requests.part import Part
 from ripe_press.core.rules.checks.mix import tail_is_music
@@ -88,8 +88,8 @@ class Plan:
         return self
 
 
-KnowledgeOf = Callable[[MixWish], Knowledge]
-FolderOf = Callable[[MixWish, Brief], Path]
+KnowledgeOf = Callable[[MixRequest], Knowledge]
+FolderOf = Callable[[MixRequest, Brief], Path]
 
 
 def files_pressed(document: Document) -> list[Resolved]:
@@ -160,7 +160,7 @@ def drop_off(folder: Path, brief: Brief) -> Path:
     return folder / safe_stem(brief.drop_off) if brief.drop_off else folder
 
 
-def _of_part(wish: MixWish, whole: Knowledge, part: Part) -> tuple[Knowledge, Mix]:
+def _of_part(wish: MixRequest, whole: Knowledge, part: Part) -> tuple[Knowledge, Mix]:
     """Measurements of a stem, and the source of its deliveries."""
     if part.is_mix:
         return whole, mix_of(wish, whole)

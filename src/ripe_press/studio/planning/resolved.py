@@ -7,7 +7,7 @@ from ripe_press.core.engine.resolve import Mix, PlannedFile
 from ripe_press.core.errors import NotFound, RipePressError
 from ripe_press.core.requests.bench import NamedRange, TicketLine, finish_of
 from ripe_press.core.requests.brief import Brief
-from ripe_press.core.requests.document import MixWish
+from ripe_press.core.requests.document import MixRequest
 from ripe_press.core.requests.edges import TAKES_A_TAIL, Stretch
 from ripe_press.core.requests.notes import MixNotes
 from ripe_press.core.words import quoted
@@ -31,10 +31,10 @@ class Resolved:
     brief: Brief
     mix: Mix
     known: Knowledge
-    wish: MixWish
+    wish: MixRequest
 
 
-def mix_of(wish: MixWish, known: Knowledge, *, beside: bool = False) -> Mix:
+def mix_of(wish: MixRequest, known: Knowledge, *, beside: bool = False) -> Mix:
     """The sources of a mix's deliveries, or of those of the stem ``beside`` it."""
     bench, cover = wish.bench, wish.cover.path if wish.cover else ""
     offsets = wish.source.offsets

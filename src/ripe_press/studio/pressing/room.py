@@ -11,7 +11,7 @@ from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.requests.brief import Brief
-from ripe_press.core.requests.document import Document, MixWish, document_from
+from ripe_press.core.requests.document import Document, MixRequest, document_from
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.whole_files import sweep
 from ripe_press.core.words import quoted
@@ -160,12 +160,12 @@ class PressRoom:
         folder = self._folder.pressed / safe_stem(title or "Running order")
         others = self._record.under_way(number)
 
-        def known_of(wish: MixWish) -> Knowledge:
+        def known_of(wish: MixRequest) -> Knowledge:
             mix = self._mixes.by_path(wish.source.facts.path)
             same = mix is not None and mix.downmix == wish.source.facts.downmix
             return self._mix_views.known(mix) if mix and same else measured(wish.source.facts)
 
-        def folder_of(_mix: MixWish, brief: Brief) -> Path:
+        def folder_of(_mix: MixRequest, brief: Brief) -> Path:
             return folder / "disc" / TRACKS if brief.id == DISC_TRACK.id else drop_off(folder, brief)
 
         return plan(document, known_of, folder_of, others)

@@ -11,7 +11,7 @@ from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.document import (
     CoverNote,
     Document,
-    MixWish,
+    MixRequest,
     SourceNote,
     document_of,
 )
@@ -30,10 +30,10 @@ def document_for(mix_views: MixViews, mix: StoredMix, bench: Bench, briefs: Mapp
     # A document says of stems only where it asks for any.
     asked = any(not line.part.is_mix for line in bench.ticket)
     stems = mix_views.stems_of(mix.id) if asked else ()
-    return document_of((MixWish(source, bench, note, stems),), briefs, date.today().isoformat())
+    return document_of((MixRequest(source, bench, note, stems),), briefs, date.today().isoformat())
 
 
-def keep_cover(folder: DataFolder, wish: MixWish) -> MixWish:
+def keep_cover(folder: DataFolder, wish: MixRequest) -> MixRequest:
     """The wish with its picture fingerprinted and kept by its content, for a record that outlives the mix."""
     if wish.cover is None or not Path(wish.cover.path).is_file():
         return wish

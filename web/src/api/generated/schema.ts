@@ -2658,10 +2658,10 @@ export interface components {
             refused: string | null;
         };
         /**
-         * BatchWish
+         * BatchRequest
          * @description The ticket of one mix, or one delivery a brief, for many mixes.
          */
-        BatchWish: {
+        BatchRequest: {
             /**
              * Briefs
              * @default []
@@ -2777,10 +2777,10 @@ export interface components {
             answer: number;
         };
         /**
-         * BlindAsk
+         * BlindRequest
          * @description Two or three sources of a listening desk by their slots, and the passage in samples of its timeline.
          */
-        BlindAsk: {
+        BlindRequest: {
             /** End Frame */
             end_frame: number;
             /** Slots */
@@ -2911,6 +2911,34 @@ export interface components {
             why: string;
         };
         /**
+         * BurnBody
+         * @description How a disc is to be burnt.
+         */
+        BurnBody: {
+            /**
+             * Finalize
+             * @default true
+             */
+            finalize?: boolean;
+            /**
+             * Kind
+             * @default cdr80
+             * @enum {string}
+             */
+            kind?: "cdr74" | "cdr80" | "cdrw80";
+            /**
+             * Simulate
+             * @default false
+             */
+            simulate?: boolean;
+            /**
+             * Speed
+             * @default 16
+             * @enum {integer}
+             */
+            speed?: 4 | 8 | 16 | 24 | 48;
+        };
+        /**
          * BurnView
          * @description The state of a burn, in CD frames, and the result of the verification.
          */
@@ -2959,34 +2987,6 @@ export interface components {
              * @default 0
              */
             wrong_frames: number;
-        };
-        /**
-         * BurnWishView
-         * @description How a disc is to be burnt.
-         */
-        BurnWishView: {
-            /**
-             * Finalize
-             * @default true
-             */
-            finalize?: boolean;
-            /**
-             * Kind
-             * @default cdr80
-             * @enum {string}
-             */
-            kind?: "cdr74" | "cdr80" | "cdrw80";
-            /**
-             * Simulate
-             * @default false
-             */
-            simulate?: boolean;
-            /**
-             * Speed
-             * @default 16
-             * @enum {integer}
-             */
-            speed?: 4 | 8 | 16 | 24 | 48;
         };
         /**
          * Capability
@@ -3092,7 +3092,7 @@ export interface components {
             kbps?: number | null;
             /** Label Pattern */
             label_pattern?: string | null;
-            level?: components["schemas"]["LevelWish-Input"] | null;
+            level?: components["schemas"]["LevelRequest-Input"] | null;
             /** Loop Points */
             loop_points?: boolean | null;
             /** Markers */
@@ -3141,7 +3141,7 @@ export interface components {
             kbps: number | null;
             /** Label Pattern */
             label_pattern: string | null;
-            level: components["schemas"]["LevelWish-Output"] | null;
+            level: components["schemas"]["LevelRequest-Output"] | null;
             /** Loop Points */
             loop_points: boolean | null;
             /** Markers */
@@ -3214,10 +3214,10 @@ export interface components {
             ripple_db: number;
         };
         /**
-         * ConverterWish
+         * ConverterRequest
          * @description Which conversion a rate station makes, for its picture.
          */
-        ConverterWish: {
+        ConverterRequest: {
             /** From Hz */
             from_hz: number;
             /**
@@ -3297,12 +3297,12 @@ export interface components {
             };
         };
         /**
-         * DeskAsk
+         * DeskRequest
          * @description Who is to be heard; the first is the mix that the others lie over.
          */
-        DeskAsk: {
+        DeskRequest: {
             /** Voices */
-            voices: components["schemas"]["VoiceAsk"][];
+            voices: components["schemas"]["VoiceRequest"][];
         };
         /**
          * DeskView
@@ -3352,10 +3352,10 @@ export interface components {
             verdict: "ready" | "look" | "stop";
         };
         /**
-         * DownmixWish
+         * DownmixRequest
          * @description Which channels of a file make the mix: ``bs775`` to fold them down, ``1+2``, ``3``.
          */
-        DownmixWish: {
+        DownmixRequest: {
             /** Downmix */
             downmix: string;
         };
@@ -3472,6 +3472,15 @@ export interface components {
             secrets_in: string;
         };
         /**
+         * DropOffRequest
+         * @description A drop-off to add or change; a ``secret`` of None keeps the stored one.
+         */
+        DropOffRequest: {
+            drop_off: components["schemas"]["DropOff-Input"];
+            /** Secret */
+            secret?: string | null;
+        };
+        /**
          * DropOffSaid
          * @description What a drop-off answered when it was last tried; ``limit_bytes`` is 0 where it named none.
          */
@@ -3503,15 +3512,6 @@ export interface components {
             said: components["schemas"]["DropOffSaid"] | null;
             /** Word */
             word: string;
-        };
-        /**
-         * DropOffWish
-         * @description A drop-off to add or change; a ``secret`` of None keeps the stored one.
-         */
-        DropOffWish: {
-            drop_off: components["schemas"]["DropOff-Input"];
-            /** Secret */
-            secret?: string | null;
         };
         /**
          * DropoutShown
@@ -3970,10 +3970,10 @@ export interface components {
             parcel: number;
         };
         /**
-         * HandoffAsk
+         * HandoffBody
          * @description How a mix is handed off to picture; an empty folder is the usual one.
          */
-        HandoffAsk: {
+        HandoffBody: {
             /**
              * Folder
              * @default
@@ -4318,43 +4318,12 @@ export interface components {
             total: number;
         };
         /**
-         * LevelAsk
-         * @description Which file's level is to be measured as it will be pressed.
-         */
-        LevelAsk: {
-            bench: components["schemas"]["Bench-Input"];
-            /** Id */
-            id: string;
-        };
-        /**
-         * LevelTrial
-         * @description A measured level: gain, results after it, and gain reduction for every 1024 samples.
-         */
-        LevelTrial: {
-            /** Frames Per Bin */
-            frames_per_bin: number;
-            /** Gain Db */
-            gain_db: number;
-            /** Integrated Lufs */
-            integrated_lufs: number | null;
-            /** Reached */
-            reached: boolean;
-            /** Reduction Db */
-            reduction_db: number[];
-            /** Sample Peak Dbfs */
-            sample_peak_dbfs: number | null;
-            /** Start Frame */
-            start_frame: number;
-            /** True Peak Dbtp */
-            true_peak_dbtp: number | null;
-        };
-        /**
-         * LevelWish
+         * LevelRequest
          * @description A level setting; see `stations.Target`.
          *
          *     With ``back_off`` a lossy file is encoded again, lower, until its decoded peaks stay under the ceiling.
          */
-        "LevelWish-Input": {
+        "LevelRequest-Input": {
             /**
              * Back Off
              * @default false
@@ -4393,12 +4362,12 @@ export interface components {
             target?: number;
         };
         /**
-         * LevelWish
+         * LevelRequest
          * @description A level setting; see `stations.Target`.
          *
          *     With ``back_off`` a lossy file is encoded again, lower, until its decoded peaks stay under the ceiling.
          */
-        "LevelWish-Output": {
+        "LevelRequest-Output": {
             /**
              * Back Off
              * @default false
@@ -4435,6 +4404,37 @@ export interface components {
              * @default 0
              */
             target: number;
+        };
+        /**
+         * LevelStretchRequest
+         * @description Which file's level is to be measured as it will be pressed.
+         */
+        LevelStretchRequest: {
+            bench: components["schemas"]["Bench-Input"];
+            /** Id */
+            id: string;
+        };
+        /**
+         * LevelTrial
+         * @description A measured level: gain, results after it, and gain reduction for every 1024 samples.
+         */
+        LevelTrial: {
+            /** Frames Per Bin */
+            frames_per_bin: number;
+            /** Gain Db */
+            gain_db: number;
+            /** Integrated Lufs */
+            integrated_lufs: number | null;
+            /** Reached */
+            reached: boolean;
+            /** Reduction Db */
+            reduction_db: number[];
+            /** Sample Peak Dbfs */
+            sample_peak_dbfs: number | null;
+            /** Start Frame */
+            start_frame: number;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
         };
         /**
          * LevelsShown
@@ -4881,7 +4881,7 @@ export interface components {
              *       "target": 0
              *     }
              */
-            level?: components["schemas"]["LevelWish-Input"];
+            level?: components["schemas"]["LevelRequest-Input"];
             /**
              * Together
              * @default loudest
@@ -4905,7 +4905,7 @@ export interface components {
              *       "target": 0
              *     }
              */
-            level: components["schemas"]["LevelWish-Output"];
+            level: components["schemas"]["LevelRequest-Output"];
             /**
              * Together
              * @default loudest
@@ -5098,10 +5098,10 @@ export interface components {
             changes: components["schemas"]["Changes-Output"];
         };
         /**
-         * OrderPressWish
+         * OrderPressRequest
          * @description What of an order is to be pressed: the files for its briefs, the disc, or both.
          */
-        OrderPressWish: {
+        OrderPressRequest: {
             /**
              * Disc
              * @default false
@@ -5393,10 +5393,10 @@ export interface components {
             shared: boolean;
         };
         /**
-         * PathWish
+         * PathRequest
          * @description A file on the server, or a folder of them, by its full path.
          */
-        PathWish: {
+        PathRequest: {
             /** Path */
             path: string;
         };
@@ -5414,10 +5414,10 @@ export interface components {
             range_id?: string;
         };
         /**
-         * PileWish
+         * PileRequest
          * @description Mixes that are versions of one; the last comes into use, with the bench of the first.
          */
-        PileWish: {
+        PileRequest: {
             /** Mix Ids */
             mix_ids: number[];
         };
@@ -5526,7 +5526,7 @@ export interface components {
              *       "target": 0
              *     }
              */
-            level?: components["schemas"]["LevelWish-Input"];
+            level?: components["schemas"]["LevelRequest-Input"];
             /**
              * Longest S
              * @default 0
@@ -5660,7 +5660,7 @@ export interface components {
              *       "target": 0
              *     }
              */
-            level: components["schemas"]["LevelWish-Output"];
+            level: components["schemas"]["LevelRequest-Output"];
             /**
              * Longest S
              * @default 0
@@ -5712,6 +5712,15 @@ export interface components {
             tempo_map: boolean;
         };
         /**
+         * PressRequest
+         * @description The mix to press, with its deliveries.
+         */
+        PressRequest: {
+            bench: components["schemas"]["Bench-Input"];
+            /** Mix Id */
+            mix_id: number;
+        };
+        /**
          * PressSetting
          * @description Settings of the queue; omitted ones stay unchanged.
          */
@@ -5743,15 +5752,6 @@ export interface components {
             open: components["schemas"]["Pressing"][];
             /** Paused */
             paused: boolean;
-        };
-        /**
-         * PressWish
-         * @description The mix to press, with its deliveries.
-         */
-        PressWish: {
-            bench: components["schemas"]["Bench-Input"];
-            /** Mix Id */
-            mix_id: number;
         };
         /**
          * PressedFile
@@ -6274,7 +6274,7 @@ export interface components {
              * @enum {string}
              */
             clash: "" | "ticket" | "disk";
-            converter: components["schemas"]["ConverterWish"] | null;
+            converter: components["schemas"]["ConverterRequest"] | null;
             /** File Name */
             file_name: string;
             /** Findings */
@@ -6318,10 +6318,10 @@ export interface components {
             verdict: "ready" | "look" | "stop";
         };
         /**
-         * RungAsk
+         * RungRequest
          * @description A setting of the bit-rate ladder for a file of the ticket of a mix.
          */
-        RungAsk: {
+        RungRequest: {
             /** Coding Quality */
             coding_quality?: number | null;
             /**
@@ -6513,10 +6513,10 @@ export interface components {
             title: string;
         };
         /**
-         * SendWish
+         * SendRequest
          * @description Files of a pressing, by their numbers, to drop-offs by their names; no numbers are all of them.
          */
-        SendWish: {
+        SendRequest: {
             /**
              * Accepted By
              * @default
@@ -6611,7 +6611,7 @@ export interface components {
              *       "target": 0
              *     }
              */
-            level: components["schemas"]["LevelWish-Output"];
+            level: components["schemas"]["LevelRequest-Output"];
             /**
              * Loop Points
              * @default false
@@ -7114,10 +7114,10 @@ export interface components {
             range_id: string;
         };
         /**
-         * TimeWish
+         * TimeRequest
          * @description A time as it was typed, and the tempo map that bars count by.
          */
-        TimeWish: {
+        TimeRequest: {
             tempo?: components["schemas"]["TempoMap-Input"] | null;
             /** Text */
             text: string;
@@ -7153,10 +7153,10 @@ export interface components {
             size: components["schemas"]["Size"];
         };
         /**
-         * TrialAsk
+         * TrialRequest
          * @description Which file is to be tried.
          */
-        TrialAsk: {
+        TrialRequest: {
             bench: components["schemas"]["Bench-Input"];
             /** Id */
             id: string;
@@ -7213,19 +7213,19 @@ export interface components {
             sentences: string[];
         };
         /**
-         * VoiceAsk
+         * VoiceRequest
          * @description A mix of the shelf, a ``rung`` of its ladder, or a pressing.
          *
          *     Of a pressing one of its files, or without ``number`` the mix that it was made of.
          */
-        VoiceAsk: {
+        VoiceRequest: {
             /** Mix Id */
             mix_id?: number | null;
             /** Number */
             number?: number | null;
             /** Pressing */
             pressing?: number | null;
-            rung?: components["schemas"]["RungAsk"] | null;
+            rung?: components["schemas"]["RungRequest"] | null;
             /** Version */
             version?: number | null;
         };
@@ -7320,7 +7320,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PathWish"];
+                "application/json": components["schemas"]["PathRequest"];
             };
         };
         responses: {
@@ -7759,7 +7759,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ConverterWish"];
+                "application/json": components["schemas"]["ConverterRequest"];
             };
         };
         responses: {
@@ -7812,7 +7812,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DeskAsk"];
+                "application/json": components["schemas"]["DeskRequest"];
             };
         };
         responses: {
@@ -7907,7 +7907,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BlindAsk"];
+                "application/json": components["schemas"]["BlindRequest"];
             };
         };
         responses: {
@@ -8027,7 +8027,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DropOffWish"];
+                "application/json": components["schemas"]["DropOffRequest"];
             };
         };
         responses: {
@@ -8062,7 +8062,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DropOffWish"];
+                "application/json": components["schemas"]["DropOffRequest"];
             };
         };
         responses: {
@@ -8761,7 +8761,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DownmixWish"];
+                "application/json": components["schemas"]["DownmixRequest"];
             };
         };
         responses: {
@@ -8863,7 +8863,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["HandoffAsk"];
+                "application/json": components["schemas"]["HandoffBody"];
             };
         };
         responses: {
@@ -8927,7 +8927,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TrialAsk"];
+                "application/json": components["schemas"]["TrialRequest"];
             };
         };
         responses: {
@@ -8962,7 +8962,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LevelAsk"];
+                "application/json": components["schemas"]["LevelStretchRequest"];
             };
         };
         responses: {
@@ -9559,7 +9559,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PathWish"];
+                "application/json": components["schemas"]["PathRequest"];
             };
         };
         responses: {
@@ -9855,7 +9855,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TimeWish"];
+                "application/json": components["schemas"]["TimeRequest"];
             };
         };
         responses: {
@@ -9890,7 +9890,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TrialAsk"];
+                "application/json": components["schemas"]["TrialRequest"];
             };
         };
         responses: {
@@ -10493,7 +10493,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OrderPressWish"];
+                "application/json": components["schemas"]["OrderPressRequest"];
             };
         };
         responses: {
@@ -10546,7 +10546,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SendWish"];
+                "application/json": components["schemas"]["SendRequest"];
             };
         };
         responses: {
@@ -10767,7 +10767,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PileWish"];
+                "application/json": components["schemas"]["PileRequest"];
             };
         };
         responses: {
@@ -10887,7 +10887,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PressWish"];
+                "application/json": components["schemas"]["PressRequest"];
             };
         };
         responses: {
@@ -10920,7 +10920,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BatchWish"];
+                "application/json": components["schemas"]["BatchRequest"];
             };
         };
         responses: {
@@ -10953,7 +10953,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BatchWish"];
+                "application/json": components["schemas"]["BatchRequest"];
             };
         };
         responses: {
@@ -11206,7 +11206,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BurnWishView"];
+                "application/json": components["schemas"]["BurnBody"];
             };
         };
         responses: {

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, InputNumber, Select } from "antd";
 import { type ReactNode, useState } from "react";
-import { api, type Brief, type Capability, type LevelWish } from "../../api/client";
+import { api, type Brief, type Capability, type LevelRequest } from "../../api/client";
 import { useDropOffs } from "../../shared/sending/queries";
 import { rate } from "../../shared/text/format";
 import { useFormats } from "../../shared/text/formats";
@@ -145,7 +145,7 @@ export function BriefForm({
           aria-label="Level of the brief"
           value={wish.kind}
           options={choices(["leave", "peak", "true-peak", "loudness"], LEVELS)}
-          onChange={(kind) => prefer({ level: { ...wish, kind: kind as LevelWish["kind"] } })}
+          onChange={(kind) => prefer({ level: { ...wish, kind: kind as LevelRequest["kind"] } })}
         />
         {wish.kind !== "leave" && (
           <InputNumber

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Popconfirm } from "antd";
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, type Brief, type BriefAsk, briefFileUrl, type LevelWish } from "../../api/client";
+import { api, type Brief, type BriefRequest, briefFileUrl, type LevelRequest } from "../../api/client";
 import { ChooseFiles } from "../../shared/files/ChooseFiles";
 import { Figures } from "../../shared/text/Figures";
 import { bytes, level, rate } from "../../shared/text/format";
@@ -10,7 +10,7 @@ import { type Formats, useFormats } from "../../shared/text/formats";
 import { LEVEL_UNITS, LEVELS } from "../../shared/text/words";
 import { BriefForm } from "./BriefForm";
 
-function levelWords(wish: LevelWish): string {
+function levelWords(wish: LevelRequest): string {
   if (wish.kind === "leave") return LEVELS.leave;
   const ceiling = wish.kind === "loudness" ? `, max ${level(wish.ceiling_dbtp, "dBTP")}` : "";
   const down = wish.only_down ? ", never raised" : "";
@@ -94,7 +94,7 @@ export function BriefsPage() {
   const bring = useMutation({
     mutationFn: async (file: File) => {
       const text = await file.text();
-      let body: BriefAsk;
+      let body: BriefRequest;
       try {
         body = JSON.parse(text);
       } catch {

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { api, type VoiceAsk } from "../../api/client";
+import { api, type VoiceRequest } from "../../api/client";
 import { BlindResult, BlindTest } from "../../shared/desk/BlindTest";
 import { DeskRoom } from "../../shared/desk/DeskRoom";
 import { useDesk } from "../../shared/desk/useDesk";
@@ -10,7 +10,7 @@ import { usePassages } from "../../shared/desk/usePassages";
 import type { Mode } from "../../shared/theme";
 
 /** The sources in a link to the listening desk, besides the mix. */
-export function besideOf(text: string | null): VoiceAsk[] {
+export function besideOf(text: string | null): VoiceRequest[] {
   try {
     const found: unknown = JSON.parse(text ?? "[]");
     return Array.isArray(found) ? found.filter((one) => one && typeof one === "object") : [];
@@ -27,7 +27,8 @@ export function DeskPage({ mode }: { mode: Mode }) {
   const mixId = Number(useParams().mixId);
   const [query, setQuery] = useSearchParams();
   const beside = besideOf(query.get("beside"));
-  const setBeside = (voices: VoiceAsk[]) => setQuery({ beside: JSON.stringify(voices) }, { replace: true });
+  const setBeside = (voices: VoiceRequest[]) =>
+    setQuery({ beside: JSON.stringify(voices) }, { replace: true });
   const mix = useQuery({ queryKey: ["shelf", "mix", mixId], queryFn: () => api.mix(mixId), retry: false });
   const opening = useDesk([{ mix_id: mixId }, ...beside]);
   const { control } = opening;

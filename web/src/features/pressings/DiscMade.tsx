@@ -1,17 +1,17 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Select, Switch } from "antd";
 import { useId, useState } from "react";
-import { api, type BurnView, type BurnWish, type DiscRow, logSheetUrl } from "../../api/client";
+import { api, type BurnRequest, type BurnView, type DiscRow, logSheetUrl } from "../../api/client";
 import { JobProgress } from "../../shared/JobProgress";
 import { VerdictMark } from "../../shared/text/Verdict";
 import { useDeed } from "./queries";
 
-const KINDS: { value: BurnWish["kind"]; label: string }[] = [
+const KINDS: { value: BurnRequest["kind"]; label: string }[] = [
   { value: "cdr80", label: "CD-R, 80 minutes" },
   { value: "cdr74", label: "CD-R, 74 minutes" },
   { value: "cdrw80", label: "CD-RW, 80 minutes" },
 ];
-const SPEEDS: BurnWish["speed"][] = [4, 8, 16, 24, 48];
+const SPEEDS: BurnRequest["speed"][] = [4, 8, 16, 24, 48];
 
 /** The disc that was made of a pressing, and the writer that it is burnt in. */
 export function DiscMade({ pressing, disc }: { pressing: number; disc: DiscRow }) {
@@ -36,9 +36,14 @@ function Burner({ pressing }: { pressing: number }) {
   const queries = useQueryClient();
   const key = ["burns", pressing];
   const burn = useQuery({ queryKey: key, queryFn: () => api.burn(pressing) });
-  const [wish, setWish] = useState<BurnWish>({ kind: "cdr80", speed: 16, simulate: false, finalize: true });
+  const [wish, setWish] = useState<BurnRequest>({
+    kind: "cdr80",
+    speed: 16,
+    simulate: false,
+    finalize: true,
+  });
   const begin = useDeed(
-    (what: BurnWish) => api.beginBurn(pressing, what),
+    (what: BurnRequest) => api.beginBurn(pressing, what),
     (made) => queries.setQueryData(key, made),
   );
   const cancel = useDeed(() => api.cancelBurn(pressing));

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
-import { api, type DeskVoice, type PressedFile, type Pressing, type VoiceAsk } from "../../api/client";
+import { api, type DeskVoice, type PressedFile, type Pressing, type VoiceRequest } from "../../api/client";
 import { BlindResult, BlindTest } from "../../shared/desk/BlindTest";
 import { DeskRoom } from "../../shared/desk/DeskRoom";
 import { useDesk } from "../../shared/desk/useDesk";
@@ -28,7 +28,7 @@ export function ProofRoom({ pressing, mode }: { pressing: Pressing; mode: Mode }
   const asks = heard.length
     ? [{ pressing: pressing.id }, ...heard.map((file) => ({ pressing: pressing.id, number: file.number }))]
     : [];
-  const [extras, setExtras] = useState<VoiceAsk[]>([]);
+  const [extras, setExtras] = useState<VoiceRequest[]>([]);
   const opening = useDesk(asks.length ? [...asks, ...extras].slice(0, MOST_VOICES) : []);
   const { control } = opening;
   const [asked, setAsked] = useState<ReadonlySet<number>>(new Set());

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Select, Tag } from "antd";
-import { api, type VoiceAsk } from "../../api/client";
+import { api, type VoiceRequest } from "../../api/client";
 import { when } from "../text/pressings";
 
 /** Any other mix of the shelf, or the files of another pressing, heard beside those that are there. */
@@ -9,8 +9,8 @@ export function AnotherVoice({
   setExtras,
   without,
 }: {
-  extras: readonly VoiceAsk[];
-  setExtras: (extras: VoiceAsk[]) => void;
+  extras: readonly VoiceRequest[];
+  setExtras: (extras: VoiceRequest[]) => void;
   /** The pressing whose mix and files are there already. */
   without: { readonly pressing: number; readonly mix: number | null };
 }) {
@@ -18,7 +18,7 @@ export function AnotherVoice({
   const record = useQuery({ queryKey: ["pressings", "newest"], queryFn: () => api.record("", "", null) });
   const mixes = (shelf.data?.mixes ?? []).filter((mix) => mix.id !== without.mix);
   const rows = (record.data?.rows ?? []).filter((row) => row.id !== without.pressing && row.state === "done");
-  const titleOf = (extra: VoiceAsk) =>
+  const titleOf = (extra: VoiceRequest) =>
     extra.rung
       ? `${extra.rung.container} ${extra.rung.kbps ?? extra.rung.coding_quality}`
       : extra.pressing
@@ -26,7 +26,7 @@ export function AnotherVoice({
         : (mixes.find((mix) => mix.id === extra.mix_id)?.title ?? "mix");
   const add = async (value: string) => {
     const [kind, id] = value.split(":");
-    const found: VoiceAsk[] =
+    const found: VoiceRequest[] =
       kind === "mix"
         ? [{ mix_id: Number(id) }]
         : (await api.pressing(Number(id))).files

@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import type { ReactNode } from "react";
-import type { Mix, VoiceAsk } from "../../api/client";
+import type { Mix, VoiceRequest } from "../../api/client";
 import type { Mode } from "../theme";
 import { AnotherVoice } from "./AnotherVoice";
 import { DeskWave } from "./DeskWave";
@@ -17,8 +17,8 @@ interface DeskRoomProps {
   passages: PassageControl;
   mix: Mix | null;
   mode: Mode;
-  extras: readonly VoiceAsk[];
-  setExtras: (extras: VoiceAsk[]) => void;
+  extras: readonly VoiceRequest[];
+  setExtras: (extras: VoiceRequest[]) => void;
   /** The pressing and the mix that are heard already. */
   without: { readonly pressing: number; readonly mix: number | null };
   more?: MoreOfVoice;

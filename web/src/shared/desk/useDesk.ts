@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState, useSyncExternalStore } from "react";
-import { ApiError, api, type DeskView, deskBlocksUrl, type VoiceAsk } from "../../api/client";
+import { ApiError, api, type DeskView, deskBlocksUrl, type VoiceRequest } from "../../api/client";
 import { player as cutPlayer } from "../sound/player";
 import { type Choice, FIRST_CHOICE, weightsOf } from "./sound/choice";
 import { Player, type Snapshot } from "./sound/Player";
@@ -24,7 +24,7 @@ const NOTHING = () => () => {};
 const NO_SNAPSHOT = () => null;
 
 /** Opens a listening desk with these sources while the page is open, and again when the sources change. */
-export function useDesk(asked: readonly VoiceAsk[]): Opening {
+export function useDesk(asked: readonly VoiceRequest[]): Opening {
   const [opened, setOpened] = useState<{ desk: DeskView; player: Player } | null>(null);
   const [sentence, setSentence] = useState("");
   const [attempt, setAttempt] = useState(0);
@@ -35,7 +35,7 @@ export function useDesk(asked: readonly VoiceAsk[]): Opening {
   const place = useRef({ key: "", frame: 0 });
   const key = JSON.stringify(asks);
   useEffect(() => {
-    const wanted: VoiceAsk[] = JSON.parse(key);
+    const wanted: VoiceRequest[] = JSON.parse(key);
     if (!wanted.length) return;
     let left = false;
     let mine: { desk: DeskView; player: Player } | null = null;

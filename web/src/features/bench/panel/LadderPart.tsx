@@ -9,7 +9,7 @@ import {
   type Row,
   type RungView,
   type TicketLine,
-  type VoiceAsk,
+  type VoiceRequest,
 } from "../../../api/client";
 import { JobProgress } from "../../../shared/JobProgress";
 import { Picture } from "../../../shared/Picture";
@@ -51,7 +51,7 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
   const hear = async (rung: RungView) => {
     await api.setBench(mix.id, mix.content, bench);
     const { container, mode: way, set_kbps: kbps, set_quality: coding_quality } = rung;
-    const beside: VoiceAsk[] = [
+    const beside: VoiceRequest[] = [
       { mix_id: mix.id, rung: { file: row.id, container, mode: way, kbps, coding_quality } },
     ];
     go(`/desk/${mix.id}?beside=${encodeURIComponent(JSON.stringify(beside))}`);

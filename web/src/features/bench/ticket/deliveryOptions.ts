@@ -1,4 +1,4 @@
-import type { Capability, LevelWish, Settled } from "../../../api/client";
+import type { Capability, LevelRequest, Settled } from "../../../api/client";
 
 /** All options with their words; the server says which of them a format supports. */
 
@@ -28,14 +28,14 @@ export const CHANNELS: { value: Settled["channels"]; label: string }[] = [
   { value: "swapped", label: "Swap left and right" },
 ];
 
-export const LEVELS: { value: LevelWish["kind"]; label: string }[] = [
+export const LEVELS: { value: LevelRequest["kind"]; label: string }[] = [
   { value: "leave", label: "Keep level" },
   { value: "peak", label: "Sample peak to" },
   { value: "true-peak", label: "True peak to" },
   { value: "loudness", label: "Loudness to" },
 ];
 
-export const FIRST: Record<LevelWish["kind"], number> = {
+export const FIRST: Record<LevelRequest["kind"], number> = {
   leave: 0,
   peak: -0.3,
   "true-peak": -1,

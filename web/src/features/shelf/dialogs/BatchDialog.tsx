@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Modal, Radio, Select } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, type BatchLine, type BatchWish, type ShelfMix } from "../../../api/client";
+import { api, type BatchLine, type BatchRequest, type ShelfMix } from "../../../api/client";
 import { counted } from "../../../shared/text/format";
 import { useFocusBack } from "../../../shared/useFocusBack";
 
@@ -22,7 +22,8 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
   const [like, setLike] = useState(chosen[0]?.id ?? 0);
   const book = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
   const mix_ids = chosen.map((mix) => mix.id);
-  const wish: BatchWish = way === "like" ? { mix_ids, like, briefs: [] } : { mix_ids, briefs: [...briefs] };
+  const wish: BatchRequest =
+    way === "like" ? { mix_ids, like, briefs: [] } : { mix_ids, briefs: [...briefs] };
   const plan = useQuery({ queryKey: ["batch", wish], queryFn: () => api.planBatch(wish) });
   const press = useMutation({
     mutationFn: () => api.pressBatch(wish),

@@ -1,6 +1,6 @@
 import { Button, InputNumber, Select, Switch } from "antd";
 import { type ReactNode, useId } from "react";
-import type { LevelWish } from "../../../../api/client";
+import type { LevelRequest } from "../../../../api/client";
 import { Figures } from "../../../../shared/text/Figures";
 import { level as inWords } from "../../../../shared/text/format";
 import { LEVEL_UNITS } from "../../../../shared/text/words";
@@ -43,9 +43,9 @@ function Line({ label, children }: { label: string; children: (id: string) => Re
 }
 
 interface DetailsProps {
-  level: LevelWish;
+  level: LevelRequest;
   lossy: boolean;
-  setLevel: (level: LevelWish) => void;
+  setLevel: (level: LevelRequest) => void;
 }
 
 function LevelDetails({ level, lossy, setLevel }: DetailsProps) {

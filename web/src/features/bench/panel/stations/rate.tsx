@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
-import { api, type Converter, type ConverterWish } from "../../../../api/client";
+import { api, type Converter, type ConverterRequest } from "../../../../api/client";
 import { GUTTER, levelGrid, Picture } from "../../../../shared/Picture";
 import { Figures } from "../../../../shared/text/Figures";
 import { level } from "../../../../shared/text/format";
@@ -40,7 +40,7 @@ function Fields(props: FieldsProps) {
   );
 }
 
-function ConverterPicture({ wish, mode }: { wish: ConverterWish; mode: Mode }) {
+function ConverterPicture({ wish, mode }: { wish: ConverterRequest; mode: Mode }) {
   const converter = useQuery({
     queryKey: ["converter", wish],
     queryFn: () => api.converter(wish),
