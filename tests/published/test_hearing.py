@@ -5,6 +5,7 @@ memory of the text, that shares no code with this one.
 """
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -167,3 +168,15 @@ def doubled(samples: np.ndarray) -> np.ndarray:
     """Twice the rate, by a transform of the whole: with no filter of ours in it."""
     spectrum = np.fft.rfft(samples, axis=0)
     return np.fft.irfft(spectrum, 2 * len(samples), axis=0) * 2
+
+
+def test_an_audible_place_ends_after_its_last_column() -> None:
+    samples = np.random.default_rng(4).standard_normal(RATE) * 0.05
+    found = heard(samples, samples * 1.001)
+    picture = np.full((200, len(found.band_hz)), -9.0, dtype=np.float32)
+    picture[50:54, 3] = (2.0, 8.0, 5.0, 1.0)
+    picture[199, 1] = 3.0
+    first, last = places_of(replace(found, picture=picture, column_s=0.1))
+    assert (first.start_s, first.end_s) == pytest.approx((5.0, 5.4))
+    assert (first.hz, first.above_db) == (found.band_hz[3], 8.0)
+    assert (last.start_s, last.end_s, last.above_db) == pytest.approx((19.9, 20.0, 3.0))

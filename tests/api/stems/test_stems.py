@@ -182,7 +182,8 @@ def test_one_that_is_sent_is_kept_with_the_mix_and_goes_with_it(client: TestClie
     number = arrive(client, str(path))["mix_id"]
     stem = write(tmp_path / "Solo - flute.wav", noise(9_000, seed=4), RATE, "PCM_24").read_bytes()
     for name in ("Solo - flute.wav", "Solo - flute.wav"):
-        client.post(f"/api/mixes/{number}/stems/upload", params={"name": name}, content=stem).raise_for_status()
+        added = client.post(f"/api/mixes/{number}/stems/upload", params={"name": name}, content=stem)
+        assert (added.status_code, added.json()) == (202, {"count": 1})
     found = wait_for(lambda: (view := checked(client, number))["refused"] and view)
     assert [one["name"] for one in found["stems"]] == ["flute"] and "same audio" in found["refused"][0]
     kept = Path(found["stems"][0]["path"])

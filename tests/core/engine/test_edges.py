@@ -1,5 +1,6 @@
 """The edges of a range, from the typed text to the samples of the pressed file."""
 
+import math
 from dataclasses import replace
 from pathlib import Path
 
@@ -10,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ripe_press.core import stations
-from ripe_press.core.engine.edges import measure_edge_levels
+from ripe_press.core.engine.edges import EdgeLevels, measure_edge_levels
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.facts import SourceFacts
@@ -191,3 +192,9 @@ def test_room_tone_is_made_of_the_recording_and_never_steps(tmp_path: Path) -> N
     plain = range_of(facts, RATE, 3 * RATE, replace(edges, room_tone=False), tone=found)
     assert (plain.tone_before, plain.silence_before) == (0, round(0.75 * RATE))
     assert measured(facts_of(write(tmp_path / "still.wav", np.zeros((RATE, 2)), RATE))).quiet_stretch() is None
+
+
+def test_nothing_is_cut_where_another_entry_continues() -> None:
+    levels = EdgeLevels(-20.0, -21.0, -22.0, -23.0)
+    assert levels.joined(before=True, behind=False) == EdgeLevels(-math.inf, -21.0, -22.0, -23.0)
+    assert levels.joined(before=False, behind=True) == EdgeLevels(-20.0, -21.0, -22.0, -math.inf)

@@ -82,3 +82,10 @@ def test_content_removed_by_an_encoder_is_not_a_level() -> None:
     assert align([(source, test)], lossy=True).gain_db == pytest.approx(-0.5, abs=0.02)
     hiss = noise(STRETCH_FRAMES, 2, 4, 0.2)
     assert align([(hiss, 0.8 * hiss + noise(STRETCH_FRAMES, 2, 5, 0.1))], lossy=True).gain_db == 0.0
+
+
+def test_eight_stretches_of_a_long_file_decide() -> None:
+    stretches, block = Stretches(STRETCH_FRAMES * 80, 1), noise(STRETCH_FRAMES * 10, 1)
+    for _ in range(8):
+        stretches.process(block, block)
+    assert len(stretches._kept) == 8 and sorted(stretches._kept) == list(range(8))

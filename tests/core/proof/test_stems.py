@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from ripe_press.core.errors import BadInput, Cancelled
-from ripe_press.core.proof.stems import Stem, StemsReport, check_stems
+from ripe_press.core.proof.stems import Stem, StemsReport, _Heard, check_stems
 from ripe_press.core.sources.file import FileSource
 from support.signals import noise, write
 
@@ -128,3 +128,14 @@ def test_silence_and_no_stems_are_reported(tmp_path: Path) -> None:
         check_stems(mix, [])
     with pytest.raises(Cancelled):
         check_stems(mix, [("mix", mix)], should_stop=lambda: True)
+
+
+def test_silence_says_nothing_of_the_gain() -> None:
+    heard, loud = _Heard(1), noise(4_096, 2)
+    for at, level in enumerate((1.0, 1e-8, 0.5)):
+        heard.take(loud * level, [loud * level * 2], at)
+    assert [round(gain, 3) for gain, _ in heard.gains] == [-6.021, -6.021]
+    assert not heard.gain_moves
+    heard.take(loud, [loud], 3)
+    heard.take(loud, [loud * 4], 4)
+    assert heard.gain_moves

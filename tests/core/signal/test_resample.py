@@ -23,3 +23,7 @@ def test_the_curve_falls_where_the_figures_say() -> None:
     assert response_at(response, 1_000) == pytest.approx(0.0, abs=0.001)
     assert response_at(response, 30_000) < -150
     assert response_at(response, response.edge_hz) == pytest.approx(-0.1, abs=0.4)
+
+
+def test_the_curve_has_as_many_points_as_are_asked_for() -> None:
+    assert [len(measure_response(96_000, 44_100, "high", points).curve) for points in (50, 200)] == [50, 200]

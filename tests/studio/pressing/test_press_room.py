@@ -27,6 +27,7 @@ def test_pressing_is_cancellable_and_an_interrupted_one_restarts(tmp_path: Path)
     with TestClient(make_app(Studio(folder)), OWN) as client:
         number = arrive(client, str(mix))["mix_id"]
         wish = {"mix_id": number, "bench": bench(0, 96_000 * 60, tags=[["title", "Long Pound"]])}
+        assert client.get(f"/api/mixes/{number}/pressing").json() is None
         first = client.post("/api/pressings", json=wish).json()["id"]
         wait_for(lambda: client.get(f"/api/pressings/{first}").json()["done"] > 0)
         assert client.get(f"/api/pressings/{first}").json()["seconds_left"] > 0
@@ -34,6 +35,7 @@ def test_pressing_is_cancellable_and_an_interrupted_one_restarts(tmp_path: Path)
         assert pressed(client, first)["state"] == "cancelled"
         assert list((folder.pressed / "Long Pound").iterdir()) == []
         second = client.post("/api/pressings", json=wish).json()["id"]
+        assert client.get(f"/api/mixes/{number}/pressing").json()["id"] == second
     with TestClient(make_app(Studio(folder)), OWN) as client:
         done = pressed(client, second)
         assert done["state"] == "done", done["error"]

@@ -76,6 +76,7 @@ def test_every_kind_of_file_equals_the_render_of_its_mix(room: Any, pressing: di
             assert "samples_as_made" in ids
         else:
             hearing = report["hearing"]
+            assert (report["sentence"] == hearing["sentence"]) == (not report["findings"])
             cells = np.frombuffer(base64.b64decode(hearing["cells"]), dtype=np.uint8)
             assert len(cells) == hearing["columns"] * hearing["bands"] and cells.max() > 0
             assert report["difference"]["rms_dbfs"] < -20
