@@ -147,7 +147,7 @@ class _Link:
         self._next: _Link | None = None
 
     def following(self) -> "_Link | None":
-        """The next block, read by whoever asks first; None at the end."""
+        """The next block, read at the first request; None at the end."""
         if self._next is None and (block := next(self._blocks, None)) is not None:
             self._next = _Link(self._blocks, block)
         return self._next
