@@ -219,6 +219,18 @@ def test_all_styles_of_the_page_are_imported_in_one_place() -> None:
     assert [path.name for path, found in imported.items() if found] == []
 
 
+def test_styles_use_six_sizes_of_type_and_six_gaps() -> None:
+    other = []
+    for path in PAGE.rglob("*.css"):
+        text = path.read_text()
+        assert text.count("\n") < 400, path
+        for name, value in re.findall(r"\b(font-size|(?:row-|column-)?gap): ([^;]+);", text):
+            kind = "type" if name == "font-size" else "gap"
+            if not all(re.fullmatch(rf"0|var\(--{kind}(-[1-6])?\)", one) for one in value.split()):
+                other.append(f"{path.name}: {name}: {value}")
+    assert other == []
+
+
 def test_features_of_the_page_do_not_import_each_other() -> None:
     assert PAGE.is_dir()
     wrong = []

@@ -175,6 +175,8 @@ class Studio:
     def give_up(self) -> None:
         """Ends the workers and the waits for them; nothing starts after this."""
         self.press_room.close()
+        # Before the workers end: what ends with them was interrupted, and did not fail.
+        self.passes.give_up()
         self.fixity.close()
         self.drop_offs.close()
         for pool in (self._heavy, self._pressing, self._reading, self._listening, self._comparing):

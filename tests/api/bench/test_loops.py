@@ -90,7 +90,7 @@ def test_a_loop_is_crossfaded_pressed_and_proved(client: TestClient, mix: dict[s
     done = pressed(client, client.post("/api/pressings", json={"mix_id": mix["id"], "bench": wish}).json()["id"])
     (file,) = done["files"]
     assert file["verdict"] == "ready" and file["frames"] == 4 * BAR
-    found = {one["id"]: one["found"] for one in file["checks"]}
+    found = {one["rule"]: one["found"] for one in file["checks"]}
     assert found["loop_length"].startswith("bars 5-8 at 100bpm") and "step" in found["loop_seam"]
     rounds = client.get(f"/api/pressings/{done['id']}/files/{file['number']}/listen?times=3")
     assert len(soundfile.read(io.BytesIO(rounds.content))[0]) == 3 * file["frames"]

@@ -47,7 +47,7 @@ export function PaletteDialog({
       // The dialog takes the focus when it opens, and gives it to what one types into.
       afterOpenChange={(now) => now && field.current?.focus()}
       width={640}
-      style={{ top: 70 }}
+      className="palette-dialog"
     >
       <Choosing field={field} close={close} toggleMode={toggleMode} />
     </Modal>

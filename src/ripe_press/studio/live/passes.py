@@ -86,10 +86,14 @@ class PassRoom:
                 threading.Thread(target=self._keep_cut_off, args=(one,), name="interrupted pass", daemon=True).start()
         self._thread.start()
 
-    def close(self) -> None:
-        """Stop running passes: their recordings are kept at the next start."""
+    def give_up(self) -> None:
+        """From now on a pass that ends was interrupted."""
         self._closing.set()
         self._wake.set()
+
+    def close(self) -> None:
+        """Stop running passes: their recordings are kept at the next start."""
+        self.give_up()
         for one in self._passing:
             one.join(3)
         self.rack.close()

@@ -42,7 +42,6 @@ export function BenchParts({ wave, ticket, station, files }: BenchPartsProps) {
         defaultSize={`${waveHeight(window.innerHeight, files)}px`}
         minSize="240px"
         groupResizeBehavior="preserve-pixel-size"
-        style={{ overflow: "hidden" }}
       >
         {wave}
       </Panel>
@@ -52,13 +51,13 @@ export function BenchParts({ wave, ticket, station, files }: BenchPartsProps) {
         onPointerDown={take}
         onKeyDown={take}
       />
-      <Panel id="ticket-part" minSize="190px" style={{ overflow: "hidden" }}>
+      <Panel id="ticket-part" minSize="190px">
         <Group
           orientation="horizontal"
           defaultLayout={columns.defaultLayout}
           onLayoutChanged={columns.onLayoutChanged}
         >
-          <Panel id="tree-part" minSize="380px" style={{ overflow: "hidden" }}>
+          <Panel id="tree-part" minSize="380px">
             {ticket}
           </Panel>
           <Separator className="divider" aria-label="Width of the station" />
@@ -67,7 +66,6 @@ export function BenchParts({ wave, ticket, station, files }: BenchPartsProps) {
             defaultSize={window.innerWidth < 1100 ? "262px" : window.innerWidth < 1600 ? "306px" : "390px"}
             minSize="240px"
             groupResizeBehavior="preserve-pixel-size"
-            style={{ overflow: "hidden" }}
           >
             {station}
           </Panel>

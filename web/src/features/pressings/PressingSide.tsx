@@ -6,6 +6,7 @@ import { api, type Pressing } from "../../api/client";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { Sidecars } from "../../shared/sending/NextProgram";
 import { SendFiles, SentFiles } from "../../shared/sending/SendFiles";
+import { type FigureLine, Figures } from "../../shared/text/Figures";
 import { bytes, seconds } from "../../shared/text/format";
 import { became, when } from "../../shared/text/pressings";
 import { VerdictMark } from "../../shared/text/Verdict";
@@ -123,7 +124,7 @@ function Side({ pressing }: { pressing: Pressing }) {
 
 function Facts({ pressing }: { pressing: Pressing }) {
   const looked = asPressed(pressing);
-  const rows = [
+  const all: FigureLine[] = [
     [
       "State",
       became(
@@ -138,15 +139,6 @@ function Facts({ pressing }: { pressing: Pressing }) {
     ["Estimate error", pressing.off_by === null ? "" : `${Math.round(pressing.off_by * 100)} %`],
     ["Left", pressing.seconds_left === null ? "" : seconds(pressing.seconds_left)],
     ["Unchanged", looked ? `${looked.same} of ${files(looked.of)}, ${when(looked.at)}` : ""],
-  ].filter(([, value]) => value);
-  return (
-    <dl className="side-facts">
-      {rows.map(([name, value]) => (
-        <div key={name}>
-          <dt>{name}</dt>
-          <dd>{value}</dd>
-        </div>
-      ))}
-    </dl>
-  );
+  ];
+  return <Figures lines={all.filter(([, value]) => value)} />;
 }

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { api, type HeldReport, type PressedFile, type Pressing } from "../../api/client";
+import { Figures } from "../../shared/text/Figures";
 import { VerdictMark } from "../../shared/text/Verdict";
 import type { Mode } from "../../shared/theme";
 import { HeldPictures } from "./HeldPictures";
@@ -79,14 +80,7 @@ function Held({ report, file, mode }: { report: HeldReport; file: PressedFile; m
         </p>
       ))}
       <HeldPictures report={report} file={file} mode={mode} />
-      <dl className="held-checks">
-        {checks.map((one) => (
-          <div key={one.rule || one.title}>
-            <dt>{one.title}</dt>
-            <dd>{one.found}</dd>
-          </div>
-        ))}
-      </dl>
+      <Figures wide lines={checks.map((one) => [one.title, one.found])} />
     </>
   );
 }

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Mix } from "../../api/client";
 import { drawSpectra } from "../../shared/Picture";
+import { Figures } from "../../shared/text/Figures";
 import { level } from "../../shared/text/format";
 import type { Mode } from "../../shared/theme";
 import { drawOverTime } from "./drawHeld";
@@ -89,21 +90,16 @@ export function BesideMix({ mix, otherId, mode }: { mix: Mix; otherId: number; m
           />
         )}
       </div>
-      <dl className="held-checks">
-        {[
-          ["Loudness", mix.measures.integrated_lufs, other.measures.integrated_lufs, "LUFS"],
-          ["Loudness range", mix.measures.lra_lu, other.measures.lra_lu, "LU"],
-          ["True peak", mix.measures.true_peak_dbtp, other.measures.true_peak_dbtp, "dBTP"],
-        ].map(([name, one, two, unit]) => (
-          <div key={String(name)}>
-            <dt>{name}</dt>
-            <dd>
-              <b>{level(one as number | null, String(unit))}</b>, {other.title}{" "}
-              {level(two as number | null, String(unit))}
-            </dd>
-          </div>
-        ))}
-      </dl>
+      <Figures
+        wide
+        lines={(
+          [
+            ["Loudness", mix.measures.integrated_lufs, other.measures.integrated_lufs, "LUFS"],
+            ["Loudness range", mix.measures.lra_lu, other.measures.lra_lu, "LU"],
+            ["True peak", mix.measures.true_peak_dbtp, other.measures.true_peak_dbtp, "dBTP"],
+          ] as const
+        ).map(([name, one, two, unit]) => [name, `${level(one, unit)}, ${other.title} ${level(two, unit)}`])}
+      />
     </article>
   );
 }

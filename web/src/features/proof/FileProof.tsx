@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { downloadUrl, type PressedFile, type Pressing } from "../../api/client";
 import { player, usePlayer } from "../../shared/sound/player";
+import { Figures } from "../../shared/text/Figures";
 import { bytes, clock, level } from "../../shared/text/format";
 import { VerdictMark } from "../../shared/text/Verdict";
 import { VERDICTS } from "../../shared/text/words";
@@ -99,16 +100,16 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
             {held.filter((line) => line.outcome === "yes").length} of {held.length} passed
           </span>
         </summary>
-        <dl className="held-checks">
-          {lines.map((line) => (
-            <div key={line.title} className={line.outcome === "no" ? "fails" : ""}>
-              <dt>{line.title}</dt>
-              <dd>
-                <b>{line.found}</b> <small>{OUTCOMES[line.outcome]}</small>
-              </dd>
-            </div>
-          ))}
-        </dl>
+        <Figures
+          wide
+          lines={lines.map((line) => [
+            line.title,
+            <>
+              {line.found} <small>{OUTCOMES[line.outcome]}</small>
+            </>,
+            line.outcome === "no" ? "fails" : "",
+          ])}
+        />
       </details>
       {file.measured.tries.length > 0 && (
         <ol className="back-off" aria-label="Encoding attempts">

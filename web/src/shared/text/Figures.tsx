@@ -1,11 +1,13 @@
-export type FigureLine = readonly [name: string, value: string];
+import type { ReactNode } from "react";
 
-/** Names and values with their units, one a line. */
-export function Figures({ lines }: { lines: readonly FigureLine[] }) {
+export type FigureLine = readonly [name: string, value: ReactNode, className?: string];
+
+/** Names and values with their units, one a line; ``wide`` lists stand in columns where there is room. */
+export function Figures({ lines, wide = false }: { lines: readonly FigureLine[]; wide?: boolean }) {
   return (
-    <dl className="panel-figures">
-      {lines.map(([name, value]) => (
-        <div key={name}>
+    <dl className={wide ? "figure-list figure-columns" : "figure-list"}>
+      {lines.map(([name, value, className]) => (
+        <div key={name} className={className}>
           <dt>{name}</dt>
           <dd>{value}</dd>
         </div>

@@ -1,5 +1,6 @@
 import { Button, Popconfirm, Progress } from "antd";
 import type { Mix, PassShown, StemShown } from "../../../api/client";
+import { Figures } from "../../../shared/text/Figures";
 import { clock, counted, level } from "../../../shared/text/format";
 import { useLiveSound, usePassHands } from "./live";
 
@@ -131,41 +132,25 @@ function Measured({ stem, rateHz }: { stem: StemShown; rateHz: number }) {
     found.drift_ppm === null
       ? "not measured"
       : `${level(found.drift_ppm, "ppm")}${found.drift_corrected ? ", corrected" : ""}`;
+  const latency = `${counted(late, "sample")} · ${((late / rateHz) * 1000).toFixed(1)} ms`;
+  const moved = after !== null && after !== late ? `, ${after.toLocaleString("en-GB")} at the end` : "";
+  const overs = found.overs ? ` · ${found.overs.toLocaleString("en-GB")} clipped` : "";
+  const dropouts = found.dropouts
+    .slice(0, MOST_SHOWN)
+    .map((one) => `${clock(one.start_frame, rateHz)}, ${Math.abs(one.frames)} samples ${KINDS[one.kind]}`);
+  const more = found.dropouts.length > MOST_SHOWN ? ` and ${found.dropouts.length - MOST_SHOWN} more` : "";
   return (
-    <dl className="live-figures">
-      <div>
-        <dt>Latency</dt>
-        <dd>
-          {counted(late, "sample")} · {((late / rateHz) * 1000).toFixed(1)} ms
-          {after !== null && after !== late && `, ${after.toLocaleString("en-GB")} at the end`}
-        </dd>
-      </div>
-      <div>
-        <dt>Clock drift</dt>
-        <dd>{clockSays}</dd>
-      </div>
-      <div>
-        <dt>Peak</dt>
-        <dd className={found.overs ? "over" : ""}>
-          {level(found.peak_dbfs, "dBFS")}
-          {found.overs > 0 && ` · ${found.overs.toLocaleString("en-GB")} clipped`}
-        </dd>
-      </div>
-      <div>
-        <dt>Dropouts</dt>
-        <dd className={found.dropouts.length ? "over" : ""}>
-          {found.dropouts.length === 0
-            ? "none"
-            : found.dropouts
-                .slice(0, MOST_SHOWN)
-                .map(
-                  (one) =>
-                    `${clock(one.start_frame, rateHz)}, ${Math.abs(one.frames)} samples ${KINDS[one.kind]}`,
-                )
-                .join("; ")}
-          {found.dropouts.length > MOST_SHOWN && ` and ${found.dropouts.length - MOST_SHOWN} more`}
-        </dd>
-      </div>
-    </dl>
+    <Figures
+      lines={[
+        ["Latency", `${latency}${moved}`],
+        ["Clock drift", clockSays],
+        ["Peak", `${level(found.peak_dbfs, "dBFS")}${overs}`, found.overs ? "fails" : ""],
+        [
+          "Dropouts",
+          dropouts.length ? `${dropouts.join("; ")}${more}` : "none",
+          dropouts.length ? "fails" : "",
+        ],
+      ]}
+    />
   );
 }

@@ -3,6 +3,7 @@ import { Button, Segmented, Switch } from "antd";
 import { useId } from "react";
 import { api, type OrderEntry, type OrderShown, type RunningOrder } from "../../../api/client";
 import { Typed } from "../../../shared/Typed";
+import { Figures } from "../../../shared/text/Figures";
 import { level } from "../../../shared/text/format";
 import { clockOf, frames, gapOf, readGap, textOf, withEntry, withText } from "../model";
 import { EntryPath } from "../table/EntryPath";
@@ -143,14 +144,16 @@ export function JoinSide({
           </p>
         )}
       </details>
-      <dl className="side-facts">
-        <Fact name="Starts at" value={time(row.start_frame)} />
-        <Fact name="Length" value={time(row.end_frame - row.start_frame)} />
-        <Fact name="Loudness" value={level(row.integrated_lufs, "LUFS")} />
-        <Fact name="True peak" value={level(row.true_peak_dbtp, "dBTP")} />
-        {row.gain_db !== 0 && <Fact name="Gain" value={`≈ ${level(row.gain_db, "dB")}`} />}
-        {entry.indexes.length > 0 && <Fact name="Further indexes" value={String(entry.indexes.length)} />}
-      </dl>
+      <Figures
+        lines={[
+          ["Starts at", time(row.start_frame)],
+          ["Length", time(row.end_frame - row.start_frame)],
+          ["Loudness", level(row.integrated_lufs, "LUFS")],
+          ["True peak", level(row.true_peak_dbtp, "dBTP")],
+          ...(row.gain_db === 0 ? [] : [["Gain", `≈ ${level(row.gain_db, "dB")}`] as const]),
+          ...(entry.indexes.length ? [["Further indexes", String(entry.indexes.length)] as const] : []),
+        ]}
+      />
       <div className="join-flags">
         <Flag label="Copy permitted" on={entry.may_copy} set={(may_copy) => put({ may_copy })} />
         <Flag label="Pre-emphasis" on={entry.pre_emphasis} set={(pre_emphasis) => put({ pre_emphasis })} />
@@ -165,13 +168,6 @@ export function JoinSide({
     </section>
   );
 }
-
-const Fact = ({ name, value }: { name: string; value: string }) => (
-  <div>
-    <dt>{name}</dt>
-    <dd>{value}</dd>
-  </div>
-);
 
 function Flag({ label, on, set }: { label: string; on: boolean; set: (on: boolean) => void }) {
   const id = useId();
