@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 
 export type FigureLine = readonly [name: string, value: ReactNode, className?: string];
 
-/** Names and values with their units, one a line; ``wide`` lists stand in columns where there is room. */
+/** Names and values with their units, one a line; with ``wide`` in columns. */
 export function Figures({ lines, wide = false }: { lines: readonly FigureLine[]; wide?: boolean }) {
   return (
     <dl className={wide ? "figure-list figure-columns" : "figure-list"}>
