@@ -32,9 +32,9 @@ def test_a_depth_station_sets_its_noise_against_this_mix() -> None:
     ("wish", "words"),
     [
         ({}, "Rate conversion uses floating point: reduced to 16 bits with triangular dither, once"),
-        ({"rate_hz": 0, "channels": "mono"}, "The mono sum uses floating point"),
-        ({"rate_hz": 0}, "The mix is 32-bit floating point"),
-        ({"rate_hz": 0, "level": LevelRequest("peak", -1.0)}, "The gain uses"),
+        ({"rate_hz": "keep", "channels": "mono"}, "The mono sum uses floating point"),
+        ({"rate_hz": "keep"}, "The mix is 32-bit floating point"),
+        ({"rate_hz": "keep", "level": LevelRequest("peak", -1.0)}, "The gain uses"),
         ({"dither": "none"}, "without dither. Automatic would use triangular."),
         ({"dither": "triangular"}, "with triangular dither."),
     ],
