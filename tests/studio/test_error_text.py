@@ -50,7 +50,13 @@ def test_comparisons_and_listening_desk_fail_with_a_sentence(room: Any, monkeypa
         found = client.get(f"/api/pressings/{pressing}/files/0/against").json()
         assert found["state"] == "failed" and "Internal error (KeyError" in found["sentence"]
         row = client.post(f"/api/mixes/{mix}/ticket", json=wish).json()["rows"][0]
-        ladder = client.post(f"/api/mixes/{mix}/ladder", json={"bench": wish, "id": row["id"]}).json()
+        asked = {"bench": wish, "id": row["id"]}
+
+        def climbed() -> Any:
+            found = client.post(f"/api/mixes/{mix}/ladder", json=asked).json()
+            return found if found["state"] != "running" else None
+
+        ladder = wait_for(climbed)
         assert ladder["state"] == "failed" and "KeyError" in ladder["sentence"]
     desk = client.post("/api/desks", json={"voices": [{"mix_id": mix}]}).json()
     with monkeypatch.context() as patch:

@@ -37,8 +37,10 @@ class _Measured:
 
 @dataclass
 class _Check:
-    check: str
     found: str
+    title: str = ""
+    check: str = ""
+    """As older versions called the title."""
 
 
 @dataclass
