@@ -80,3 +80,14 @@ def test_work_in_a_worker_is_followed_and_cancelled(tmp_path: Path, follow: bool
         assert ended(jobs, "a").sentence == "Stopped."
     assert list(tmp_path.iterdir()) == []
     assert jobs.of("a") == JobState("cancelled", sentence="Stopped.")
+
+
+def test_work_that_waits_for_a_worker_is_cancelled_at_once(tmp_path: Path) -> None:
+    jobs, held = Jobs[str]("burns", Events()), threading.Event()
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(held.wait, 30)
+        jobs.begin("a", lambda work: work.in_worker(pool, tmp_path, counting, 1))
+        wait_for(lambda: list(tmp_path.iterdir()))
+        jobs.cancel("a")
+        assert ended(jobs, "a") == JobState("cancelled", sentence="Cancelled before it started.")
+        held.set()

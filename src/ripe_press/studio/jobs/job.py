@@ -66,7 +66,9 @@ class Work(Generic[T]):
         folder = JobFolder.make(passing)
         try:
             future = pool.submit(run, *args, str(folder.path))
-            while not wait([future], _LOOK_SECONDS).done:
+            # One that was cancelled in its queue is done at once; `wait` alone would wait for its turn.
+            while not future.done():
+                wait([future], _LOOK_SECONDS)
                 if self.should_stop():
                     folder.cancel()
                     future.cancel()

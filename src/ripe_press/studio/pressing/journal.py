@@ -38,6 +38,8 @@ class Journal:
     @contextmanager
     def held(self) -> Iterator[JobFolder]:
         """Marks the pressing as run by this process, for as long as it lives; gives its job folder."""
+        # What a command left that was killed before its pressing was in the history: the number is given again.
+        shutil.rmtree(self.job, ignore_errors=True)
         self.job.mkdir(parents=True)
         with (self.job / "held").open("w") as file:
             fcntl.flock(file, fcntl.LOCK_EX)

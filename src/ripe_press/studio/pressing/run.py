@@ -290,9 +290,10 @@ def cut_off_dead(record: Pressings, journals: Path) -> None:
     """Mark the pressings of killed commands as interrupted."""
     for job in journals.glob("*.job"):
         pressing = record.get(int(job.stem))
-        if Journal(job.with_suffix(ENDING)).holder != "dead":
+        # Without a pressing the command is about to begin.
+        if pressing is None or Journal(job.with_suffix(ENDING)).holder != "dead":
             continue
-        if pressing and pressing.state == "running":
+        if pressing.state == "running":
             cut_off(record, pressing, journals)
         shutil.rmtree(job, ignore_errors=True)
 
