@@ -211,6 +211,21 @@ def test_modules_import_each_other_without_circles() -> None:
     TopologicalSorter(graph).prepare()
 
 
+def test_rooms_of_the_studio_are_entered_by_their_doors() -> None:
+    """A door is a list of names, each used by another room or floor; nothing goes past it."""
+    rooms = {path.parent.name: path for path in SRC.glob("studio/*/__init__.pyi")}
+    assert len(rooms) >= 14
+    entered: dict[str, set[str]] = {room: set() for room in rooms}
+    for room in rooms:
+        for path in modules(f"studio/{room}"):
+            for module, name in imports(path):
+                if module.startswith(f"ripe_press.studio.{room}"):
+                    assert module == f"ripe_press.studio.{room}", f"{path} goes past the door of {room}"
+                    entered[room].add(name)
+    for room, path in rooms.items():
+        assert entered[room] == {alias.name for line in tree(path).body for alias in line.names}, room
+
+
 def test_all_styles_of_the_page_are_imported_in_one_place() -> None:
     """Views are loaded when they are opened: styles that came with them would change others by the order of visits."""
     styles = {path.relative_to(PAGE) for path in PAGE.rglob("*.css")}

@@ -17,17 +17,21 @@ from ripe_press.core.rules.findings import Finding
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey, survey
-from ripe_press.studio.command_line.press import (
+from ripe_press.studio.command_line import (
     FilePlan,
     PlannedStation,
     PressJob,
     PressResult,
+    RangeRequest,
+    TagsRequest,
+    TicketRequest,
+    frames_of,
     plan_now,
     press_now,
+    set_out,
 )
-from ripe_press.studio.command_line.requests import RangeRequest, TagsRequest, TicketRequest, frames_of, set_out
-from ripe_press.studio.jobs.folder import JobProgress
-from ripe_press.studio.proof.received import CheckedFile, CheckResult, FileCheck, check_files
+from ripe_press.studio.jobs import JobProgress
+from ripe_press.studio.proof import CheckedFile, CheckResult, FileCheck, check_files
 
 __all__ = [
     "Changes",

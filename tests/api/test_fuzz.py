@@ -22,7 +22,7 @@ from ripe_press.core.errors import RipePressError
 from ripe_press.core.requests.document import bench_of, document_from, document_row
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.planner import resolved
+from ripe_press.studio.planning.planner import resolved_files
 from ripe_press.studio.shelf.requests import document_for
 from ripe_press.studio.studio import Studio
 from support import ROOT
@@ -150,14 +150,14 @@ def test_an_order_document_with_a_part_exchanged_is_read_or_refused(client: Test
     bench_now = bench_of(client.get(f"/api/mixes/{mix}").json()["bench"])
     made = document_for(studio.mix_views, studio.shelf.mix(mix), bench_now, studio.briefs.all())
     whole = json.loads(json.dumps(document_row(made)))
-    assert resolved(document_from(whole), lambda one: measured(one.source.facts))[0]
+    assert resolved_files(document_from(whole), lambda one: measured(one.source.facts))[0]
     chance = random.Random(5)
     every = list(places(whole))
     read = 0
     for _ in range(4 * MUTATIONS):
         body = exchanged(whole, chance.choice(every), chance.choice(STRANGE))
         try:
-            resolved(document_from(body), lambda one: measured(one.source.facts))
+            resolved_files(document_from(body), lambda one: measured(one.source.facts))
             read += 1
         except RipePressError as error:
             assert error.message.strip(), body

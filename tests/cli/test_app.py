@@ -14,8 +14,7 @@ from mutagen import id3
 from ripe_press.core.tags.riff_notes import append_chunks, chunk, marker_chunks
 from ripe_press.core.timeline import Marker
 from support.command_line import run
-from support.cuts import RATE_HZ as CUTS_HZ
-from support.cuts import music
+from support.cuts import RATE_HZ as CUTS_HZ, music
 from support.signals import noise, write
 
 

@@ -8,8 +8,7 @@ import numpy as np
 import pytest
 import soundfile
 import soxr
-from hypothesis import HealthCheck, given, settings
-from hypothesis import strategies as hy
+from hypothesis import HealthCheck, given, settings, strategies as hy
 
 from ripe_press.core.briefs.library import BLANK
 from ripe_press.core.engine.range_source import part_of

@@ -1,8 +1,7 @@
 from fractions import Fraction
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
+from hypothesis import given, strategies as st
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.timeline import (

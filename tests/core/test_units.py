@@ -1,6 +1,5 @@
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
+from hypothesis import given, strategies as st
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.units import (

@@ -19,8 +19,7 @@ from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.requests.notes import NO_NOTES, MixNotes
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file, open_file
-from ripe_press.core.stations import NO_FINISH, Finish, PathReport
-from ripe_press.core.stations import Path as StationPath
+from ripe_press.core.stations import NO_FINISH, Finish, Path as StationPath, PathReport
 
 facts_of = facts_of_file
 

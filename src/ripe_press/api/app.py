@@ -10,23 +10,18 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from ripe_press.api import event_routes
-from ripe_press.api.bench import routes as bench_routes
-from ripe_press.api.bench import tag_routes
+from ripe_press.api.bench import routes as bench_routes, tag_routes
 from ripe_press.api.briefs import routes as brief_routes
 from ripe_press.api.docs_page import serve_reference
 from ripe_press.api.error_map import answer_errors
 from ripe_press.api.guard import LOOPBACK, Guard, checked_token
-from ripe_press.api.handoff import routes as handoff_routes
-from ripe_press.api.handoff import sheet_routes
-from ripe_press.api.listening import blind_routes, ladder_routes
-from ripe_press.api.listening import routes as desk_routes
+from ripe_press.api.handoff import routes as handoff_routes, sheet_routes
+from ripe_press.api.listening import blind_routes, ladder_routes, routes as desk_routes
 from ripe_press.api.live import routes as pass_routes
 from ripe_press.api.orders import routes as order_routes
-from ripe_press.api.pressing import record_routes
-from ripe_press.api.pressing import routes as press_routes
+from ripe_press.api.pressing import record_routes, routes as press_routes
 from ripe_press.api.sending import routes as send_routes
-from ripe_press.api.shelf import routes as shelf_routes
-from ripe_press.api.shelf import version_routes
+from ripe_press.api.shelf import routes as shelf_routes, version_routes
 from ripe_press.api.stems import routes as stem_routes
 from ripe_press.api.watch import Watch
 from ripe_press.core.errors import Interrupted

@@ -10,7 +10,7 @@ from starlette.datastructures import State
 
 from ripe_press.api.deps import TheStudio
 from ripe_press.core.errors import Interrupted
-from ripe_press.studio.jobs.events import Topic
+from ripe_press.studio.jobs import Topic
 
 router = APIRouter(prefix="/api", tags=["events"])
 _SECONDS_BETWEEN = 0.25

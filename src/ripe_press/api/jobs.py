@@ -3,7 +3,7 @@
 from typing import Any
 
 from ripe_press.api.briefs.views import Schema
-from ripe_press.studio.jobs.job import JobState, JobStateName
+from ripe_press.studio.jobs import JobState, JobStateName
 
 
 class JobView(Schema):

@@ -13,7 +13,7 @@ from ripe_press.core.stations.level import LevelKind
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.timeline import TempoMap
 from ripe_press.store.mixes import Measures, ShelfRow
-from ripe_press.studio.shelf.file_changes import ChangeState
+from ripe_press.studio.shelf import ChangeState
 
 
 class RangeMeasures(Schema):

@@ -23,10 +23,8 @@ from ripe_press.api.tls import Certificate, given, own
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.words import quoted
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.demo.drop_offs import begin_demo_drop_offs
-from ripe_press.studio.demo.order import begin_demo_order
-from ripe_press.studio.demo.stand_ins import StandIns
-from ripe_press.studio.jobs.workers import end_all_workers
+from ripe_press.studio.demo import StandIns, begin_demo_drop_offs, begin_demo_order
+from ripe_press.studio.jobs import end_all_workers
 from ripe_press.studio.log import keep_log, logger
 from ripe_press.studio.studio import Studio
 

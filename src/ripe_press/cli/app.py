@@ -106,8 +106,7 @@ def press(mixes: tuple[Path, ...], briefs: tuple[str, ...], out: Path, as_json: 
       ripe-press press Millrace.wav --brief audio-cd --out out
       ripe-press press Millrace.wav --from 0:10 --to 1:40 --format flac --out out
     """
-    from ripe_press.scripting import plan as plan_job
-    from ripe_press.scripting import press as press_job
+    from ripe_press.scripting import plan as plan_job, press as press_job
 
     made = set_out_of(mixes, briefs, typed)
     if VERBOSITY.verbose and not as_json:
@@ -134,7 +133,7 @@ def plan(
       ripe-press plan Millrace.wav --brief streaming-loud
     """
     from ripe_press.scripting import plan as plan_job
-    from ripe_press.studio.command_line.requests import write_document
+    from ripe_press.studio.command_line import write_document
 
     made = set_out_of(mixes, briefs, typed)
     if ticket_out:
@@ -151,7 +150,7 @@ def briefs(as_json: bool) -> None:
     Example:
       ripe-press briefs
     """
-    from ripe_press.studio.command_line.press import all_briefs
+    from ripe_press.studio.command_line import all_briefs
 
     found = all_briefs()
     if as_json:

@@ -14,8 +14,7 @@ from ripe_press.core.words import quoted
 
 if TYPE_CHECKING:
     from ripe_press.core.requests.document import Document
-    from ripe_press.studio.command_line.press import PressJob
-    from ripe_press.studio.command_line.requests import RangeRequest
+    from ripe_press.studio.command_line import PressJob, RangeRequest
 
 GROUPS = {
     "Destination": ("--brief", "--out", "--ticket", "--ticket-out"),
@@ -34,7 +33,7 @@ GROUPS = {
 
 
 def _briefs(_context: click.Context, _option: click.Parameter, typed: str) -> list[str]:
-    from ripe_press.studio.command_line.press import all_briefs
+    from ripe_press.studio.command_line import all_briefs
 
     return [one["id"] for one in all_briefs() if one["id"].startswith(typed)]
 
@@ -121,8 +120,7 @@ def with_set_out(command: Callable[..., None]) -> Callable[..., None]:
 def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "PressJob":
     """The deliveries that the options describe. Raises: BadInput; NotFound."""
     from ripe_press.core.requests.from_command_line import OPTIONS, parse_changes, parse_clash, parse_style
-    from ripe_press.studio.command_line.requests import TagsRequest, TicketRequest, set_out
-    from ripe_press.studio.command_line.stems import StemsRequest
+    from ripe_press.studio.command_line import StemsRequest, TagsRequest, TicketRequest, set_out
 
     if ticket := typed.pop("ticket"):
         return _from_ticket(mixes, ticket)
@@ -150,7 +148,7 @@ def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "PressJob":
     """The deliveries of a ticket file. Options next to it would be ambiguous and are rejected."""
     from click.core import ParameterSource
 
-    from ripe_press.studio.command_line.requests import set_out_again
+    from ripe_press.studio.command_line import set_out_again
 
     context = click.get_current_context()
     free = ("mixes", "ticket", "out", "as_json", "ticket_out")
@@ -167,7 +165,7 @@ def _from_ticket(mixes: tuple[Path, ...], ticket: Path) -> "PressJob":
 
 def _range_wish(typed: dict[str, Any]) -> "RangeRequest":
     from ripe_press.core.requests.edges import RING_BELOW_DBFS, RING_LIMIT_S, parse_end, parse_fade
-    from ripe_press.studio.command_line.requests import RangeRequest
+    from ripe_press.studio.command_line import RangeRequest
 
     below, limit = typed["ring_below"], typed["ring_limit"]
     in_s, in_curve = parse_fade(typed["fade_in"] or "0")

@@ -16,11 +16,11 @@ import click
 from ripe_press.core.blocks import Progress
 from ripe_press.core.units import print_count, print_db, print_minutes
 from ripe_press.core.words import VERDICTS
-from ripe_press.studio.jobs.folder import JobProgress
+from ripe_press.studio.jobs import JobProgress
 
 if TYPE_CHECKING:
     from ripe_press.core.sheet.file_report import FileReport
-    from ripe_press.studio.command_line.press import FilePlan, PressResult
+    from ripe_press.studio.command_line import FilePlan, PressResult
 
 PATH = click.Path(path_type=Path)
 

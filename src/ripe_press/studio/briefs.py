@@ -13,7 +13,7 @@ from ripe_press.core.words import quoted
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.planning.old_tickets import bring_up_to_date
+from ripe_press.studio.planning import bring_up_to_date
 
 MOST_BRIEFS = 500
 

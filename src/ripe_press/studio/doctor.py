@@ -29,7 +29,7 @@ from ripe_press.store.db import Database, shipped_migrations
 from ripe_press.store.mixes import Mixes
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.pressing.record_file import copies_of
+from ripe_press.studio.pressing import copies_of
 
 LITTLE_ROOM_BYTES = 2_000_000_000
 """Less than an hour of six files; common practice, no source."""

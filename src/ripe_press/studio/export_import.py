@@ -26,7 +26,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.imports.foreign import foreign_record
 from ripe_press.store.imports.merging import Merging
 from ripe_press.studio.data_folder import DataFolder, claim
-from ripe_press.studio.planning.old_tickets import bring_up_to_date, upgrade_tickets
+from ripe_press.studio.planning import bring_up_to_date, upgrade_tickets
 
 LABEL, RECORD = "ripe-press-export.json", "record.sqlite3"
 FORM = "ripe-press-export"

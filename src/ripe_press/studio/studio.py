@@ -20,35 +20,19 @@ from ripe_press.store.stems import Stems
 from ripe_press.store.upkeep import Upkeep
 from ripe_press.studio.briefs import BriefBook
 from ripe_press.studio.data_folder import DataFolder, claim
-from ripe_press.studio.discs.burns import Burns
-from ripe_press.studio.handoff.handoffs import Handoffs
-from ripe_press.studio.jobs.cluster import Cluster
-from ripe_press.studio.jobs.events import Events, Topic
-from ripe_press.studio.jobs.workers import WorkerPool, begin
+from ripe_press.studio.discs import Burns
+from ripe_press.studio.handoff import Handoffs
+from ripe_press.studio.jobs import Cluster, Events, Topic, WorkerPool, begin
 from ripe_press.studio.labels import LabelBook
-from ripe_press.studio.listening.blind_tests import BlindTests
-from ripe_press.studio.listening.desk import Desks
-from ripe_press.studio.listening.ladder_runs import Ladders
-from ripe_press.studio.listening.sources import SourceFinder
-from ripe_press.studio.live.passes import PassRoom
-from ripe_press.studio.live.rack import Rack
-from ripe_press.studio.orders.orders import OrderBook
-from ripe_press.studio.planning.old_tickets import bring_up_to_date
-from ripe_press.studio.planning.previews import Previews
-from ripe_press.studio.planning.trials import Trials
-from ripe_press.studio.pressing.compare import Comparisons
-from ripe_press.studio.pressing.fixity import FixityWatch
-from ripe_press.studio.pressing.record_file import keep_copy, look_at_record
-from ripe_press.studio.pressing.room import PressRoom
-from ripe_press.studio.proof.mix_comparison import MixComparisons
-from ripe_press.studio.sending.drop_off_book import DropOffBook
-from ripe_press.studio.sending.outbox import Outbox
-from ripe_press.studio.sending.secrets import Secrets
-from ripe_press.studio.shelf.file_watch import ShelfWatch
-from ripe_press.studio.shelf.mix_views import MixViews
-from ripe_press.studio.shelf.shelf import Shelf
-from ripe_press.studio.shelf.versions import Versions
-from ripe_press.studio.stems.book import StemBook
+from ripe_press.studio.listening import BlindTests, Desks, Ladders, SourceFinder
+from ripe_press.studio.live import PassRoom, Rack
+from ripe_press.studio.orders import OrderBook
+from ripe_press.studio.planning import Previews, Trials, bring_up_to_date
+from ripe_press.studio.pressing import Comparisons, FixityWatch, PressRoom, keep_copy, look_at_record
+from ripe_press.studio.proof import MixComparisons
+from ripe_press.studio.sending import DropOffBook, Outbox, Secrets
+from ripe_press.studio.shelf import MixViews, Shelf, ShelfWatch, Versions
+from ripe_press.studio.stems import StemBook
 
 
 class Studio:

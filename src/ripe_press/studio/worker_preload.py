@@ -7,11 +7,11 @@ the first job that needs the module and can report it.
 from contextlib import suppress
 
 from ripe_press.core.survey import warm_up
-from ripe_press.studio.planning import tasks as planning_tasks
-from ripe_press.studio.pressing import tasks as pressing_tasks
-from ripe_press.studio.shelf import tasks as shelf_tasks
+from ripe_press.studio.planning import try_codec
+from ripe_press.studio.pressing import press_files
+from ripe_press.studio.shelf import read_in
 
-__all__ = ["planning_tasks", "pressing_tasks", "shelf_tasks"]
+__all__ = ["press_files", "read_in", "try_codec"]
 
 with suppress(Exception):
     warm_up()

@@ -5,8 +5,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as hy
+from hypothesis import given, settings, strategies as hy
 
 from ripe_press.core.disc.frames import FRAME_SAMPLES
 from ripe_press.core.disc.read_back import ReadBack, read_back

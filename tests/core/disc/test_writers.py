@@ -8,8 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as hy
+from hypothesis import given, strategies as hy
 
 from ripe_press.core.disc.assembly import LaidFile, assemble
 from ripe_press.core.disc.cue import CueSheet, CueTrack, read_cue

@@ -7,8 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from hypothesis import given
-from hypothesis import strategies as st
+from hypothesis import given, strategies as st
 
 from ripe_press.core import stations
 from ripe_press.core.engine.edges import EdgeLevels, measure_edge_levels

@@ -9,8 +9,7 @@ import soundfile
 from ripe_press.core import stations as st
 from ripe_press.core.press import PressedFile
 from ripe_press.core.requests.bench import FinishChain, finish_of
-from support.press import delivery_of, facts_of
-from support.press import pressed as press_mix
+from support.press import delivery_of, facts_of, pressed as press_mix
 from support.signals import noise, rms_db, write
 
 RATE = 48_000

@@ -4,8 +4,7 @@ from unittest import mock
 import numpy as np
 import pytest
 import soundfile
-from hypothesis import HealthCheck, given, settings
-from hypothesis import strategies as hy
+from hypothesis import HealthCheck, given, settings, strategies as hy
 
 from ripe_press.core import stations as st
 from ripe_press.core.blocks import Samples

@@ -38,7 +38,7 @@ from ripe_press.core.sources.file import FileSource
 from ripe_press.core.stations import Depth, Finish, Range, Rate, Target
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap
 from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.planner import resolved
+from ripe_press.studio.planning.planner import resolved_files
 from ripe_press.studio.planning.resolved import mix_of
 from support import ROOT
 
@@ -67,7 +67,7 @@ def document() -> Document:
 
 
 def files_in(found: Document) -> list[PlannedFile]:
-    files, refused = resolved(found, lambda wish: measured(wish.source.facts))
+    files, refused = resolved_files(found, lambda wish: measured(wish.source.facts))
     assert refused == []
     return [one.planned for one in files]
 

@@ -17,7 +17,7 @@ from ripe_press.core.requests.fit_to_brief import from_bar_line, no_longer, with
 from ripe_press.core.requests.making import LEAVE
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.planner import resolved
+from ripe_press.studio.planning.planner import resolved_files
 from support.press import press_files
 from support.signals import sine, write
 
@@ -67,7 +67,7 @@ def test_a_ringtone_is_whole_bars_and_its_seam_does_not_click(tmp_path: Path) ->
     lines = (TicketLine("d1", "ringtone", "r1", changes=plain),)
     bench = Bench((NamedRange("r1", 30_000, 50 * RATE),), tempo=TEMPO, ticket=lines)
     document = document_of((MixRequest(SourceNote(facts, "mix"), bench),), {"ringtone": brief_of("ringtone")}, "")
-    ((one,), refused) = resolved(document, lambda wish: measured(wish.source.facts), judged=True)
+    ((one,), refused) = resolved_files(document, lambda wish: measured(wish.source.facts), judged=True)
     assert refused == []
     stretch = one.planned.wish.stretch
     assert (stretch.start_frame, stretch.end_frame) == (24_000, 24_000 + 30 * RATE)
@@ -85,5 +85,5 @@ def test_a_loop_that_repeats_as_it_is_keeps_its_samples(tmp_path: Path) -> None:
     facts = SourceFacts(str(path), "wav", "pcm-float", RATE, 2, 10 * RATE, 32)
     bench = Bench((NamedRange("r1", 0, 4 * RATE),), ticket=(TicketLine("d1", "loop", "r1"),))
     document = document_of((MixRequest(SourceNote(facts, "mix"), bench),), {"loop": brief_of("loop")}, "")
-    ((one,), _) = resolved(document, lambda wish: measured(wish.source.facts))
+    ((one,), _) = resolved_files(document, lambda wish: measured(wish.source.facts))
     assert (one.planned.wish.stretch.edges.end, one.planned.path.cut.crossfade_frames) == ("stop", 0)

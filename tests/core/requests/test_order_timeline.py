@@ -2,8 +2,7 @@
 
 from fractions import Fraction
 
-from hypothesis import given
-from hypothesis import strategies as hy
+from hypothesis import given, strategies as hy
 
 from ripe_press.core.requests.order_timeline import Length, lay_out, run_samples
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder

@@ -6,8 +6,7 @@ from email import message_from_bytes
 from email.policy import SMTP
 
 import pytest
-from hypothesis import example, given
-from hypothesis import strategies as st
+from hypothesis import example, given, strategies as st
 
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.mail import (

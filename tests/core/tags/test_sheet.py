@@ -2,8 +2,7 @@ import json
 from pathlib import Path
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
+from hypothesis import given, strategies as st
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.tags.lists import parse_sheets, read_sheet, sheets_csv, sheets_json, split_tag

@@ -1,8 +1,7 @@
 """Ranges, markers and ticket of one version on another."""
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
+from hypothesis import given, strategies as st
 
 from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine, checked
 from ripe_press.core.timeline import Marker, TempoChange, TempoMap

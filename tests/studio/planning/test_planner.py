@@ -25,7 +25,7 @@ from ripe_press.core.sources.source import facts_of_file
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.planning import planner as planning
 from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.planner import drop_off, plan
+from ripe_press.studio.planning.planner import brief_folder, plan
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, pressed
 from support.signals import noise, sine, write
@@ -161,7 +161,7 @@ def document(path: Path, *briefs: str, clash: str = "keep-both") -> Document:
 
 
 def planned_in(folder: Path, made: Document) -> planning.Plan:
-    return plan(made, lambda wish: measured(wish.source.facts), lambda _wish, brief: drop_off(folder, brief))
+    return plan(made, lambda wish: measured(wish.source.facts), lambda _wish, brief: brief_folder(folder, brief))
 
 
 def test_files_have_places_by_their_briefs(mix: Path, tmp_path: Path) -> None:

@@ -26,9 +26,8 @@ from ripe_press.core.rules.proposals import Proposal, silence_words
 from ripe_press.core.stations.level import USUAL_TARGETS
 from ripe_press.core.timeline import Marker, TempoMap, parse_place
 from ripe_press.core.words import quoted
-from ripe_press.studio.planning.previews import delivery_path
-from ripe_press.studio.planning.resolved import stretch_of
-from ripe_press.studio.shelf.mix_views import check_inside
+from ripe_press.studio.planning import delivery_path, stretch_of
+from ripe_press.studio.shelf import check_inside
 
 router = APIRouter(prefix="/api/mixes/{mix_id}", tags=["bench"])
 defaults_router = APIRouter(prefix="/api", tags=["bench"])

@@ -6,8 +6,8 @@ from ripe_press.api.deps import TheStudio
 from ripe_press.api.jobs import job_view
 from ripe_press.api.sending import views as schemas
 from ripe_press.core.handoff.frame_rate import RATES, parse_frame_rate
-from ripe_press.studio.handoff.timeline import HandoffRequest
-from ripe_press.studio.jobs.job import JobState
+from ripe_press.studio.handoff import HandoffRequest
+from ripe_press.studio.jobs import JobState
 
 router = APIRouter(prefix="/api", tags=["next program"])
 

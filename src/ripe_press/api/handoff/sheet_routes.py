@@ -8,8 +8,7 @@ from ripe_press.api.deps import TheStudio
 from ripe_press.core.errors import NotFound
 from ripe_press.core.sheet.contents import NAMES
 from ripe_press.core.sheet.signature import NAME as SIGNATURE
-from ripe_press.studio.handoff.keys import Keys
-from ripe_press.studio.handoff.sheets import sheet_of_pressing, written
+from ripe_press.studio.handoff import Keys, files_of_sheet, sheet_of_pressing
 
 Name = Literal[
     "delivery-sheet.html", "delivery-sheet.pdf", "delivery-sheet.json", "checksums.sha256",
@@ -39,7 +38,7 @@ def read_sheet(
 ) -> Response:
     """One of the files of the delivery sheet; its signature where there is a key to sign with."""
     sheet = sheet_of_pressing(studio.press_room.pressing(number), studio.outbox.accepted(number))
-    data = written(sheet, paper, Keys(studio.folder.root)).get(name)
+    data = files_of_sheet(sheet, paper, Keys(studio.folder.root)).get(name)
     if data is None:
         message = "No signing key. Create one with `ripe-press key new --name NAME`."
         raise NotFound("key.none", message)

@@ -10,7 +10,7 @@ from ripe_press.api.briefs.views import Schema
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.listening.routes import SOUND, UNKEPT
 from ripe_press.store.blind_tests import BlindState
-from ripe_press.studio.listening.blind_tests import MOST_ALTERNATIVES, BlindTest
+from ripe_press.studio.listening import MOST_ALTERNATIVES, BlindTest
 
 router = APIRouter(prefix="/api", tags=["blind test"])
 

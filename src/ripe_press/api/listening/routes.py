@@ -12,8 +12,17 @@ from ripe_press.core.listening.passages import PassageName
 from ripe_press.core.listening.playback import Playback
 from ripe_press.core.proof.hearing.opinion import Prediction
 from ripe_press.core.units import finite
-from ripe_press.studio.listening.desk import Desk, VoiceState
-from ripe_press.studio.listening.sources import MOST_VOICES, Asked, DeskVoice, FileAsked, Kind, MixAsked, RungAsked
+from ripe_press.studio.listening import (
+    MOST_VOICES,
+    Desk,
+    DeskVoice,
+    MixSource,
+    PressedSource,
+    RungSource,
+    SourceKind,
+    SourceRequest,
+    VoiceState,
+)
 
 router = APIRouter(prefix="/api/desks", tags=["listening desk"])
 
@@ -44,15 +53,15 @@ class VoiceRequest(Schema):
     pressing: int | None = None
     number: int | None = None
 
-    def asked(self) -> Asked:
+    def asked(self) -> SourceRequest:
         """As the studio asks for it."""
         if self.pressing is not None:
-            return FileAsked(self.pressing, self.number)
+            return PressedSource(self.pressing, self.number)
         mix, rung = self.mix_id or 0, self.rung
         if rung is not None:
             value = rung.coding_quality if rung.kbps is None else rung.kbps
-            return RungAsked(mix, rung.file, rung.container, rung.mode, value)
-        return MixAsked(mix, self.version)
+            return RungSource(mix, rung.file, rung.container, rung.mode, value)
+        return MixSource(mix, self.version)
 
 
 class DeskRequest(Schema):
@@ -78,7 +87,7 @@ class VoiceView(Schema):
     """
 
     slot: int
-    kind: Kind
+    kind: SourceKind
     title: str
     mix_id: int | None
     version: int | None
@@ -182,10 +191,10 @@ def _view(desk: Desk) -> DeskView:
 
 def _voice(desk: Desk, slot: int, one: DeskVoice) -> VoiceView:
     facts, health, asked = one.voice.source.facts, desk.health(slot), one.asked
-    file = asked if isinstance(asked, FileAsked) else None
+    file = asked if isinstance(asked, PressedSource) else None
     return VoiceView(
-        slot=slot, kind=one.kind, title=one.title, mix_id=asked.mix_id if isinstance(asked, MixAsked) else None,
-        version=asked.version if isinstance(asked, MixAsked) else None,
+        slot=slot, kind=one.kind, title=one.title, mix_id=asked.mix_id if isinstance(asked, MixSource) else None,
+        version=asked.version if isinstance(asked, MixSource) else None,
         pressing=file.pressing if file else None, number=file.number if file else None, rate_hz=facts.rate_hz,
         bit_depth=facts.bit_depth, codec=facts.codec, channels=facts.channels, start_frame=one.voice.offset_frames,
         frames=one.voice.frames, gain_db=one.gain_db, louder_db=one.louder_db,

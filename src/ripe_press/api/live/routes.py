@@ -9,8 +9,7 @@ from fastapi.responses import StreamingResponse
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.live import views as schemas
 from ripe_press.core.errors import BadInput, NotFound
-from ripe_press.studio.live.captures import LiveRequest
-from ripe_press.studio.live.passes import PassShown
+from ripe_press.studio.live import LiveRequest, PassShown
 
 router = APIRouter(prefix="/api", tags=["passes"])
 

@@ -15,8 +15,8 @@ from ripe_press.api.pressing.record_views import Pressing
 from ripe_press.core.errors import Conflict, NotFound
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
-from ripe_press.studio.jobs.job import JobState
-from ripe_press.studio.orders.views import OrderView
+from ripe_press.studio.jobs import JobState
+from ripe_press.studio.orders import OrderView
 
 router = APIRouter(prefix="/api", tags=["orders"])
 

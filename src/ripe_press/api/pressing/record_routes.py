@@ -21,12 +21,10 @@ from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredFile, StoredPressing
-from ripe_press.studio.jobs.folder import JobProgress
-from ripe_press.studio.listening.sources import facts_of_report
-from ripe_press.studio.pressing.pressed_sources import as_new_mix
-from ripe_press.studio.pressing.room import is_order
-from ripe_press.studio.shelf.mix_views import check_inside
-from ripe_press.studio.shelf.requests import document_for
+from ripe_press.studio.jobs import JobProgress
+from ripe_press.studio.listening import facts_of_report
+from ripe_press.studio.pressing import as_new_mix, is_order
+from ripe_press.studio.shelf import check_inside, document_for
 from ripe_press.studio.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["record"])

@@ -12,9 +12,8 @@ from ripe_press.core.rules.findings import Check, Finding, Verdict
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.pressings import FileState, Found, State
 from ripe_press.store.record import RecordRow
-from ripe_press.studio.pressing.compare import Comparison
-from ripe_press.studio.pressing.fixity import Fixity
-from ripe_press.studio.proof.mix_comparison import HoldState
+from ripe_press.studio.pressing import Comparison, Fixity
+from ripe_press.studio.proof import HoldState
 
 __all__ = ["Comparison"]
 

@@ -26,9 +26,8 @@ from ripe_press.core.tags.sheet import COVER, FIELDS, FileTags
 from ripe_press.core.trial import size_after
 from ripe_press.core.units import finite
 from ripe_press.store.mixes import StoredMix
-from ripe_press.studio.planning.planner import Plan, RequestedFile
-from ripe_press.studio.planning.ticket import Row, rows_of
-from ripe_press.studio.shelf.requests import document_for
+from ripe_press.studio.planning import Plan, RequestedFile, Row, rows_of
+from ripe_press.studio.shelf import document_for
 from ripe_press.studio.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["press"])

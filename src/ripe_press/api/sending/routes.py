@@ -12,8 +12,7 @@ from ripe_press.api.sending import views as schemas
 from ripe_press.core.errors import RipePressError
 from ripe_press.store.drop_offs import StoredDropOff
 from ripe_press.store.parcels import StoredParcel
-from ripe_press.studio.sending.drop_off_book import drop_off_of
-from ripe_press.studio.sending.outbox import TransferProgress
+from ripe_press.studio.sending import TransferProgress, drop_off_of
 from ripe_press.studio.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["sending"])

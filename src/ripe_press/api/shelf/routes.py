@@ -13,8 +13,7 @@ from ripe_press.core.requests.document import bench_of, validated
 from ripe_press.core.stations.source import depth_label
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.store.mixes import Measures, StoredMix
-from ripe_press.studio.shelf import shelf
-from ripe_press.studio.shelf.file_changes import Change
+from ripe_press.studio.shelf import Arrival, Change
 
 router = APIRouter(prefix="/api", tags=["shelf"])
 _BOOT = secrets.token_hex(4)
@@ -41,7 +40,7 @@ def fold_order(mix: StoredMix) -> Layout:
     return layout if layout and can_fold(layout) else ()
 
 
-def arrival_schema(arrival: shelf.Arrival) -> schemas.Arrival:
+def arrival_schema(arrival: Arrival) -> schemas.Arrival:
     """An arrival as the page sees it."""
     progress = arrival.job.progress()
     return schemas.Arrival(

@@ -6,7 +6,7 @@ from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.shelf.routes import change_schema, mix_schema
 from ripe_press.core.stations.source import depth_label
-from ripe_press.studio.shelf.versions import VersionInUse, VersionShown
+from ripe_press.studio.shelf import VersionInUse, VersionShown
 
 router = APIRouter(prefix="/api", tags=["versions"])
 

@@ -8,8 +8,8 @@ from ripe_press.api.deps import TheStudio
 from ripe_press.api.schemas import PathRequest
 from ripe_press.api.stems import views as schemas
 from ripe_press.core.stations.source import depth_label
-from ripe_press.studio.pressing.pressed_sources import put_back
-from ripe_press.studio.stems.book import Beside
+from ripe_press.studio.pressing import put_back
+from ripe_press.studio.stems import Beside
 from ripe_press.studio.studio import Studio
 
 router = APIRouter(prefix="/api/mixes/{mix_id}/stems", tags=["stems"])

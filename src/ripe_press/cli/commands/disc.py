@@ -28,8 +28,7 @@ def press_disc(order_file: Path, tracks: bool, out: Path, as_json: bool) -> None
     Example:
       ripe-press disc press weirs.json --out disc
     """
-    from ripe_press.studio.command_line.orders import order_set_out, read_order
-    from ripe_press.studio.command_line.press import DiscRequest, press_now
+    from ripe_press.studio.command_line import DiscRequest, order_set_out, press_now, read_order
 
     made = order_set_out(read_order(order_file), (), True, alone=True)
     report = press_now(made, out, show_files(as_json), stop_on_signal(), disc=DiscRequest(out, tracks))
@@ -53,7 +52,7 @@ def check_disc(what: Path, as_json: bool) -> None:
     Example:
       ripe-press disc check disc/
     """
-    from ripe_press.studio.discs.images import check_image
+    from ripe_press.studio.discs import check_image
 
     found = check_image(what, show_progress(as_json))
     if as_json:
@@ -100,7 +99,7 @@ def burn_disc(
     Example:
       ripe-press disc burn disc/ --speed 8
     """
-    from ripe_press.studio.discs.burning import BurnRequest, Writer, burn
+    from ripe_press.studio.discs import BurnRequest, Writer, burn
 
     place = medium or (what if what.is_dir() else what.parent) / "medium"
     wish = BurnRequest(place, kind, int(speed), simulate, not leave_open, erase)

@@ -26,8 +26,8 @@ def handoff(mix: Path, stems: Path | None, frame_rate: str, link: bool, out: Pat
       ripe-press handoff Millrace.wav --frame-rate 25 --out picture
     """
     from ripe_press.core.handoff.frame_rate import parse_frame_rate
-    from ripe_press.studio.command_line.handoff import handed_file
-    from ripe_press.studio.handoff.timeline import HandoffRequest, hand_off
+    from ripe_press.studio.command_line import handed_file
+    from ripe_press.studio.handoff import HandoffRequest, hand_off
 
     wish = HandoffRequest(parse_frame_rate(frame_rate), link)
     report = hand_off(handed_file(mix, stems), wish, out, show_progress(as_json), stop_on_signal())

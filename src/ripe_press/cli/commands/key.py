@@ -26,7 +26,7 @@ def key(context: click.Context, data: Path | None, as_json: bool) -> None:
         return
     from ripe_press.core.sheet.signature import fingerprint
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.handoff.keys import Keys
+    from ripe_press.studio.handoff import Keys
 
     keys = Keys(data_folder(data).root)
     own, known = keys.own(), keys.known()
@@ -58,7 +58,7 @@ def new(name: str, data: Path | None) -> None:
       ripe-press key new --name "Weir House"
     """
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.handoff.keys import Keys
+    from ripe_press.studio.handoff import Keys
 
     made = Keys(data_folder(data).root).make(name)
     click.echo(f"{made.name}\n  public key   {made.public}\n  fingerprint  {made.fingerprint}")
@@ -78,7 +78,7 @@ def trust(public: str, name: str, data: Path | None) -> None:
       ripe-press key trust PUBLIC --name "Weir House"
     """
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.handoff.keys import Keys
+    from ripe_press.studio.handoff import Keys
 
     click.echo(f"{name}: {Keys(data_folder(data).root).trust(public, name)}")
 
@@ -94,6 +94,6 @@ def distrust(name: str, data: Path | None) -> None:
       ripe-press key distrust "Weir House"
     """
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.handoff.keys import Keys
+    from ripe_press.studio.handoff import Keys
 
     Keys(data_folder(data).root).distrust(name)

@@ -24,8 +24,7 @@ def ladder(mix: Path, downmix: str, start: str, end: str, container: str, as_jso
     Example:
       ripe-press ladder Millrace.wav --format opus
     """
-    from ripe_press.studio.command_line.ladder import ladder_of
-    from ripe_press.studio.command_line.requests import RangeRequest
+    from ripe_press.studio.command_line import RangeRequest, ladder_of
 
     wish = RangeRequest(start, end, downmix=downmix)
     found = ladder_of(mix, wish, show_progress(as_json), stop_on_signal(), container)

@@ -41,7 +41,7 @@ def rack(names: tuple[str, ...], hurry: float, folder: Path | None, any_port: bo
       ripe-press rack outboard instrument
     """
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.demo.stand_ins import StandIns, checked_names
+    from ripe_press.studio.demo import StandIns, checked_names
 
     wanted = checked_names(names)
     place = (folder or data_folder(data).root / "rack").absolute()
@@ -83,7 +83,7 @@ def live_pass(mix: Path, address: str, score: Path | None, out: Path, as_json: b
     Example:
       ripe-press pass Millrace.wav --out "Millrace outboard.wav"
     """
-    from ripe_press.studio.command_line.live import pass_now
+    from ripe_press.studio.command_line import pass_now
 
     report = pass_now(
         mix, address, score, out, show_progress(as_json), stop_on_signal(), correct_drift=typed["correct_drift"],

@@ -39,7 +39,7 @@ def create(mixes: tuple[Path, ...], gap: str, runs_on: bool, title: str, out: Pa
       ripe-press order create 1.wav 2.wav --title "Nine Weirs" --out weirs.json
     """
     from ripe_press.core.requests.from_command_line import parse_gap
-    from ripe_press.studio.command_line.orders import order_of_mixes
+    from ripe_press.studio.command_line import order_of_mixes
 
     made = order_of_mixes(mixes, title, parse_gap(gap), runs_on)
     _say(made, out, as_json)
@@ -59,7 +59,7 @@ def split(mix: Path, markers: Path | None, quiet_places: bool, title: str, out: 
     Example:
       ripe-press order split "Long Pound.wav" --at-silences --out pound.json
     """
-    from ripe_press.studio.command_line.orders import order_by_cutting
+    from ripe_press.studio.command_line import order_by_cutting
 
     made = order_by_cutting(mix, title, markers, quiet_places)
     _say(made, out, as_json)
@@ -77,8 +77,7 @@ def plan(order_file: Path, briefs: tuple[str, ...], with_disc: bool, as_json: bo
     Example:
       ripe-press order plan weirs.json --brief audio-cd
     """
-    from ripe_press.studio.command_line.orders import order_set_out, read_order
-    from ripe_press.studio.command_line.press import plan_now
+    from ripe_press.studio.command_line import order_set_out, plan_now, read_order
 
     say_tree(plan_now(order_set_out(read_order(order_file), briefs, with_disc)), as_json)
 
@@ -96,8 +95,7 @@ def press(order_file: Path, briefs: tuple[str, ...], with_disc: bool, out: Path,
     Example:
       ripe-press order press weirs.json --brief streaming-loud --out out
     """
-    from ripe_press.studio.command_line.orders import order_set_out, read_order
-    from ripe_press.studio.command_line.press import DiscRequest, press_now
+    from ripe_press.studio.command_line import DiscRequest, order_set_out, press_now, read_order
 
     made = order_set_out(read_order(order_file), briefs, with_disc)
     disc = DiscRequest(out / "disc") if with_disc else None
@@ -129,8 +127,8 @@ def say_disc(found: dict[str, Any]) -> None:
 
 
 def _say(document: "Document", out: Path, as_json: bool) -> None:
-    from ripe_press.studio.command_line.requests import known_of, write_document
-    from ripe_press.studio.discs.making import order_report
+    from ripe_press.studio.command_line import known_of, write_document
+    from ripe_press.studio.discs import order_report
 
     write_document(document, out)
     made = known_of(document)

@@ -35,7 +35,7 @@ class _Verdict(click.Choice[str]):
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> str:
         """The ID of the verdict."""
         word = super().convert(VERDICTS.get(value, value).lower(), param, ctx)
-        return next(one for one, said in VERDICTS.items() if said.lower() == word)
+        return next(one for one, comparison_lines in VERDICTS.items() if comparison_lines.lower() == word)
 
 
 @click.command()
@@ -55,10 +55,10 @@ def history(words: tuple[str, ...], verdict: str | None, most: int, data: Path |
       ripe-press history
       ripe-press history Millrace --verdict review
     """
-    from ripe_press.studio.command_line.record_lookup import find
+    from ripe_press.studio.command_line import find_pressings
     from ripe_press.studio.data_folder import data_folder
 
-    found = find(data_folder(data), " ".join(words), verdict or "", most)
+    found = find_pressings(data_folder(data), " ".join(words), verdict or "", most)
     if as_json:
         say_json(found)
         return
@@ -96,7 +96,7 @@ def check(what: tuple[str, ...], brief: str | None, mix: bool, whole: bool, data
     if len(what) != 1 or not what[0].isdigit():
         message = "Add --brief; `ripe-press briefs` lists them."
         raise click.UsageError(message)
-    from ripe_press.studio.command_line.record_lookup import check as look
+    from ripe_press.studio.command_line import check_pressing as look
     from ripe_press.studio.data_folder import data_folder
 
     if mix:
@@ -114,10 +114,10 @@ def check(what: tuple[str, ...], brief: str | None, mix: bool, whole: bool, data
 
 
 def _check_record(data: Path | None, as_json: bool) -> None:
-    from ripe_press.studio.command_line.record_lookup import check_all
+    from ripe_press.studio.command_line import check_pressings
     from ripe_press.studio.data_folder import data_folder
 
-    found = check_all(data_folder(data), show_progress(as_json))
+    found = check_pressings(data_folder(data), show_progress(as_json))
     if as_json:
         say_json(found)
     else:
@@ -131,14 +131,14 @@ def _check_record(data: Path | None, as_json: bool) -> None:
 
 
 def _hold_files(folder: "DataFolder", number: int, as_json: bool) -> None:
-    from ripe_press.studio.command_line.record_lookup import hold
-    from ripe_press.studio.proof.mix_comparison import said
+    from ripe_press.studio.command_line import compare_with_mix
+    from ripe_press.studio.proof import comparison_lines
 
-    found = hold(folder, number)
+    found = compare_with_mix(folder, number)
     if as_json:
         say_json(found)
     else:
-        for line in said(found["files"]):
+        for line in comparison_lines(found["files"]):
             click.echo(line)
     if any(file["verdict"] == "stop" for file in found["files"]):
         raise SystemExit(1)
@@ -175,7 +175,7 @@ def compare(then: int, now: int, data: Path | None, as_json: bool) -> None:
     Example:
       ripe-press compare 11 12
     """
-    from ripe_press.studio.command_line.record_lookup import compare as beside
+    from ripe_press.studio.command_line import compare_pressings as beside
     from ripe_press.studio.data_folder import data_folder
 
     found = beside(data_folder(data), then, now)
@@ -201,7 +201,7 @@ def again(number: int, out: Path, data: Path | None, as_json: bool) -> None:
     Example:
       ripe-press again 12 --out again
     """
-    from ripe_press.studio.command_line.record_lookup import press_again
+    from ripe_press.studio.command_line import press_again
     from ripe_press.studio.data_folder import data_folder
 
     result, beside = press_again(data_folder(data), number, out, show_files(as_json), stop_on_signal())
@@ -216,7 +216,7 @@ def again(number: int, out: Path, data: Path | None, as_json: bool) -> None:
 
 def _put_back(data: Path | None, as_json: bool) -> None:
     from ripe_press.studio.data_folder import data_folder
-    from ripe_press.studio.pressing.record_file import restore
+    from ripe_press.studio.pressing import restore
 
     copy, aside = restore(data_folder(data))
     if as_json:

@@ -36,7 +36,7 @@ def send(
       ripe-press send out/Millrace.flac --to folder:handover
     """
     from ripe_press.core.errors import BadInput
-    from ripe_press.studio.command_line.send import Sending, send_now
+    from ripe_press.studio.command_line import Sending, send_now
 
     if bool(accepted_by.strip()) != bool(because.strip()):
         message = "Sign-off needs a name (--sign-off) and a reason (--reason)."

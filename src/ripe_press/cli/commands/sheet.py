@@ -25,7 +25,7 @@ def sheet(what: str, out: Path | None, paper: str, data: Path | None, as_json: b
     Example:
       ripe-press sheet 12 --out handover
     """
-    from ripe_press.studio.command_line.sheets import sheet_now
+    from ripe_press.studio.command_line import sheet_now
 
     report = sheet_now(what, out, "Letter" if paper == "Letter" else "A4", data, show_progress(as_json))
     if as_json:
@@ -47,7 +47,7 @@ def sidecar(file: Path, as_json: bool) -> None:
     Example:
       ripe-press sidecar Millrace.wav
     """
-    from ripe_press.studio.handoff.sidecars import sidecar_now
+    from ripe_press.studio.handoff import sidecar_now
 
     report = sidecar_now(file, show_progress(as_json), stop_on_signal())
     if as_json:
@@ -69,7 +69,7 @@ def bag(what: str, out: Path, mix: bool, data: Path | None, as_json: bool) -> No
     Example:
       ripe-press bag 12 --out archive/millrace
     """
-    from ripe_press.studio.command_line.bags import bag_now
+    from ripe_press.studio.command_line import bag_now
 
     report = bag_now(what, out, data, mix=mix, progress=show_progress(as_json), should_stop=stop_on_signal())
     if as_json:

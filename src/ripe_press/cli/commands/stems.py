@@ -18,7 +18,7 @@ def stems(mix: Path, folder: Path, as_json: bool) -> None:
     Example:
       ripe-press stems Millrace.wav "Millrace stems"
     """
-    from ripe_press.studio.command_line.stem_check import stems_report
+    from ripe_press.studio.command_line import stems_report
 
     found = stems_report(mix, folder, show_progress(as_json), stop_on_signal())
     if as_json:

@@ -43,7 +43,7 @@ def watch(
     Example:
       ripe-press watch incoming --ticket cd.json --out out
     """
-    from ripe_press.studio.command_line.watch_folder import WatchedFolder
+    from ripe_press.studio.command_line import WatchedFolder
     from ripe_press.studio.data_folder import data_folder
 
     watched = WatchedFolder(folder, read_ticket(ticket), out, data_folder(data))

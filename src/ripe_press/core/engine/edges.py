@@ -6,8 +6,7 @@ from dataclasses import dataclass, replace
 from ripe_press.core.engine.walker import walk
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.sources.source import AudioSource
-from ripe_press.core.stations import Measure
-from ripe_press.core.stations import Source as SourceStation
+from ripe_press.core.stations import Measure, Source as SourceStation
 from ripe_press.core.stations.range import Range
 from ripe_press.core.units import db_of_power
 

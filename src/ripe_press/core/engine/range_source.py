@@ -10,8 +10,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.sources.joined import JOINED
 from ripe_press.core.sources.parts import ReaderOfParts, in_blocks, silence
 from ripe_press.core.sources.source import AudioSource, Reader, Sharing
-from ripe_press.core.stations import Finish, Range, Work
-from ripe_press.core.stations import Source as SourceStation
+from ripe_press.core.stations import Finish, Range, Source as SourceStation, Work
 
 
 @dataclass(frozen=True, slots=True)

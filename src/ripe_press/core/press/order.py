@@ -9,8 +9,7 @@ from ripe_press.core.engine.resolve import PlannedFile
 from ripe_press.core.proof.read_back import Proof
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.rules.findings import Check, Finding, Verdict
-from ripe_press.core.stations import NO_FINISH, Finish, PathReport
-from ripe_press.core.stations import Path as StationPath
+from ripe_press.core.stations import NO_FINISH, Finish, Path as StationPath, PathReport
 from ripe_press.core.stations.size.forecast import Forecast
 
 FileState = Literal["waiting", "settling", "making", "reading-back", "naming", "named", "left-out", "failed"]

@@ -26,8 +26,7 @@ from ripe_press.core.rules.findings import worst
 from ripe_press.core.rules.registry import judge
 from ripe_press.core.signal.channels import mono_loss_db
 from ripe_press.core.sources.source import AudioSource
-from ripe_press.core.stations import Path as StationPath
-from ripe_press.core.stations import PathReport
+from ripe_press.core.stations import Path as StationPath, PathReport
 from ripe_press.core.stations.report import NOTHING_SEEN
 from ripe_press.core.stations.size.exact import forecast_size
 from ripe_press.core.stations.size.forecast import known_size

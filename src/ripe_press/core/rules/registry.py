@@ -1,8 +1,7 @@
 """Every rule, and judging by all of them."""
 
 from ripe_press.core.rules.case import Case
-from ripe_press.core.rules.checks import against, as_asked, brief, files, loops, mix, sending
-from ripe_press.core.rules.checks import before_press as set_out
+from ripe_press.core.rules.checks import against, as_asked, before_press as set_out, brief, files, loops, mix, sending
 from ripe_press.core.rules.findings import Check, Finding
 from ripe_press.core.rules.rule import Rule, When
 

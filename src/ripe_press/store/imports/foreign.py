@@ -13,8 +13,7 @@ from ripe_press.core.naming import check_pattern
 from ripe_press.core.requests.bench import checked as checked_bench
 from ripe_press.core.requests.document import bench_of, brief_from_row, order_from, stem_from, validated
 from ripe_press.core.requests.running_order import checked_order
-from ripe_press.core.sending.drop_off import checked as checked_drop_off
-from ripe_press.core.sending.drop_off import drop_off_from
+from ripe_press.core.sending.drop_off import checked as checked_drop_off, drop_off_from
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.core.words import quoted
 from ripe_press.store.db import Database, shipped_migrations

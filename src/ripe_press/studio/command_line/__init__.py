@@ -1,1 +1,5 @@
 """Parts that only the command line needs."""
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

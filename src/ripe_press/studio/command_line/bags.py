@@ -18,8 +18,7 @@ from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.command_line.sheets import pressing_of
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.handoff.keys import Keys
-from ripe_press.studio.handoff.sheets import folder_of, sheet_of_folder, sheet_of_pressing, written
+from ripe_press.studio.handoff import Keys, common_folder, files_of_sheet, sheet_of_folder, sheet_of_pressing
 
 
 def bag_now(
@@ -39,7 +38,7 @@ def bag_now(
     if what.isdigit() and not Path(what).is_dir():
         pressing, accepted = pressing_of(int(what), data)
         sheet = sheet_of_pressing(pressing, accepted)
-        folder = folder_of([Path(file.path) for file in pressing.files if file.state == "named"])
+        folder = common_folder([Path(file.path) for file in pressing.files if file.state == "named"])
     else:
         folder = Path(what)
         sheet = sheet_of_folder(folder)
@@ -48,7 +47,7 @@ def bag_now(
     if mix:
         payload |= {f"mix/{_plain(one.name)}": one for one in _mixes_of(pressing)}
     target = out.absolute()
-    papers = written(sheet, keys=Keys(data_folder(data).root))
+    papers = files_of_sheet(sheet, keys=Keys(data_folder(data).root))
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         sweep_dead(target.parent)

@@ -6,9 +6,9 @@ from ripe_press.core.requests.document import bench_of
 from ripe_press.core.requests.part import StemNote
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.tags.embedded import read_embedded
-from ripe_press.studio.handoff.timeline import HandedMix
-from ripe_press.studio.shelf.lookup import on_shelf, stems_beside
-from ripe_press.studio.stems.files import stems_in
+from ripe_press.studio.handoff import HandedMix
+from ripe_press.studio.shelf import on_shelf, stems_beside
+from ripe_press.studio.stems import stems_in
 
 
 def handed_file(mix: Path, stems: Path | None = None) -> HandedMix:

@@ -12,7 +12,7 @@ from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.requests.from_command_line import parse_changes
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.studio.command_line.requests import RangeRequest, frames_of
-from ripe_press.studio.listening.ladder import ladder_report
+from ripe_press.studio.listening import ladder_report
 
 
 def ladder_of(

@@ -11,10 +11,8 @@ from ripe_press.core.live.score import read_score
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.core.words import quoted
-from ripe_press.studio.live.captures import LiveRequest, capture_now, layout_of
-from ripe_press.studio.live.live_pass import OnDropout, UnitAt, unit_at
-from ripe_press.studio.live.rack import Rack
-from ripe_press.studio.planning.measured import measured
+from ripe_press.studio.live import LiveRequest, OnDropout, Rack, UnitAt, capture_now, layout_of, unit_at
+from ripe_press.studio.planning import measured
 
 
 def pass_now(

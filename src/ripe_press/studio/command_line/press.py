@@ -23,16 +23,10 @@ from ripe_press.store.db import Database
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.briefs import brief_row, briefs_here
 from ripe_press.studio.data_folder import DataFolder, data_folder
-from ripe_press.studio.discs.making import on_disc, refuse_no_disc
-from ripe_press.studio.jobs.folder import JobFolder, JobProgress
-from ripe_press.studio.planning.knowledge import Knowledge
-from ripe_press.studio.planning.measured import MeasuredKnowledge
-from ripe_press.studio.planning.old_tickets import bring_up_to_date
-from ripe_press.studio.planning.planner import Plan, plan
-from ripe_press.studio.planning.ticket import Row, rows_of
-from ripe_press.studio.pressing.executors import in_thread
-from ripe_press.studio.pressing.journal import Journal
-from ripe_press.studio.pressing.run import PressContext, PressRun, journal_of, new_pressing
+from ripe_press.studio.discs import on_disc, refuse_no_disc
+from ripe_press.studio.jobs import JobFolder, JobProgress
+from ripe_press.studio.planning import Knowledge, MeasuredKnowledge, Plan, Row, bring_up_to_date, plan, rows_of
+from ripe_press.studio.pressing import Journal, PressContext, PressRun, in_thread, journal_of, new_pressing
 
 
 @dataclass(frozen=True, slots=True)

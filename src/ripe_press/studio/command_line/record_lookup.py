@@ -19,18 +19,14 @@ from ripe_press.store.record import Record
 from ripe_press.store.upkeep import Upkeep
 from ripe_press.studio.command_line.press import PressJob, PressResult, press_now
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.folder import JobProgress
-from ripe_press.studio.listening.blind_tests import shown
-from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.old_tickets import bring_up_to_date
-from ripe_press.studio.pressing import tasks
-from ripe_press.studio.pressing.compare import Comparisons
-from ripe_press.studio.pressing.run import cut_off_dead
-from ripe_press.studio.proof.mix_comparison import hold_pressing
+from ripe_press.studio.jobs import Events, JobProgress
+from ripe_press.studio.listening import blind_test_view
+from ripe_press.studio.planning import bring_up_to_date, measured
+from ripe_press.studio.pressing import Comparisons, cut_off_dead, look_for_file
+from ripe_press.studio.proof import hold_pressing
 
 
-def find(folder: DataFolder, words: str, verdict: str, most: int) -> dict[str, Any]:
+def find_pressings(folder: DataFolder, words: str, verdict: str, most: int) -> dict[str, Any]:
     """The newest lines of the record that have all these words, and how many there are."""
     with _open(folder) as database:
         rows, count = Record(database).find(words, verdict, most=most, ended=False)
@@ -40,10 +36,10 @@ def find(folder: DataFolder, words: str, verdict: str, most: int) -> dict[str, A
 
 
 def _heard(tests: BlindTestTable, pressing: int) -> list[dict[str, Any]]:
-    return [asdict(shown(one)) for one in tests.of_pressing(pressing) if one.state != "open"]
+    return [asdict(blind_test_view(one)) for one in tests.of_pressing(pressing) if one.state != "open"]
 
 
-def check(folder: DataFolder, number: int) -> dict[str, Any]:
+def check_pressing(folder: DataFolder, number: int) -> dict[str, Any]:
     """What has become of the files of a pressing; it is noted in the record."""
     with _open(folder) as database:
         record = Pressings(database)
@@ -51,34 +47,34 @@ def check(folder: DataFolder, number: int) -> dict[str, Any]:
         for file in _pressing(record, number).files:
             if file.state != "named" or not file.report:
                 continue
-            found = tasks.look_for_file(file.path, file.report.bytes, file.report.sha256, str(folder.pressed))
+            found = look_for_file(file.path, file.report.bytes, file.report.sha256, str(folder.pressed))
             record.set_found(number, file.number, found.found, found.path)
             files.append({"path": file.path, "found": found.found, "found_path": found.path})
     return {"pressing": number, "files": files}
 
 
-def check_all(folder: DataFolder, progress: Progress) -> dict[str, Any]:
+def check_pressings(folder: DataFolder, progress: Progress) -> dict[str, Any]:
     """The same for the whole record; gives the changed and missing files."""
     with _open(folder) as database:
         numbers = Upkeep(database).longest_unseen()
     wrong, count = [], 0
     for at, number in enumerate(numbers):
         progress(at, len(numbers))
-        files = check(folder, number)["files"]
+        files = check_pressing(folder, number)["files"]
         count += len(files)
         wrong += [{"pressing": number, **one} for one in files if one["found"] in ("changed", "gone")]
     progress(len(numbers), len(numbers))
     return {"checked": count, "files": wrong}
 
 
-def hold(folder: DataFolder, number: int) -> dict[str, Any]:
+def compare_with_mix(folder: DataFolder, number: int) -> dict[str, Any]:
     """Compare the files of a pressing with their mix. Raises: as `hold_file`."""
     with _open(folder) as database:
         pressing = _pressing(Pressings(database), number)
     return {"pressing": number, "files": hold_pressing(pressing)}
 
 
-def compare(folder: DataFolder, then: int, now: int) -> dict[str, Any]:
+def compare_pressings(folder: DataFolder, then: int, now: int) -> dict[str, Any]:
     """Compare two pressings; audio is measured where the bytes differ."""
     with _open(folder) as database:
         record = Pressings(database)
@@ -108,7 +104,7 @@ def press_again(
     document = document_from(pressing.ticket)
     known = tuple(measured(wish.source.facts) for wish in document.mixes)
     result = press_now(PressJob(document, known), out, progress, should_stop, again_of=number)
-    return result, None if result.pressing is None else compare(folder, number, result.pressing)
+    return result, None if result.pressing is None else compare_pressings(folder, number, result.pressing)
 
 
 @contextmanager

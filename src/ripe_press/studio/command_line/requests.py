@@ -45,8 +45,8 @@ from ripe_press.studio.briefs import briefs_here
 from ripe_press.studio.command_line.press import PressJob
 from ripe_press.studio.command_line.stems import NO_STEMS, StemsRequest, beside
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.shelf.lookup import on_shelf, stems_beside
+from ripe_press.studio.planning import measured
+from ripe_press.studio.shelf import on_shelf, stems_beside
 
 
 @dataclass(frozen=True, slots=True)

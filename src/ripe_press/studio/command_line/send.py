@@ -18,16 +18,21 @@ from ripe_press.store.drop_offs import DropOffs
 from ripe_press.store.parcels import NewParcel, Parcels, StoredParcel, TransferStep
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.data_folder import data_folder, is_served
-from ripe_press.studio.handoff.sheets import report_of
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.planning.old_tickets import bring_up_to_date
-from ripe_press.studio.proof.received_sheet import read_sheet
-from ripe_press.studio.sending.attempt import asked, carried, failed
-from ripe_press.studio.sending.carriers import Carrier, carrier_of
-from ripe_press.studio.sending.carriers.carrier import RunningTransfer
-from ripe_press.studio.sending.drop_off_book import DropOffBook
-from ripe_press.studio.sending.handing_over import handed_over
-from ripe_press.studio.sending.secrets import Secrets
+from ripe_press.studio.handoff import report_of_file
+from ripe_press.studio.jobs import Events
+from ripe_press.studio.planning import bring_up_to_date
+from ripe_press.studio.proof import read_sheet
+from ripe_press.studio.sending import (
+    Carrier,
+    DropOffBook,
+    RunningTransfer,
+    Secrets,
+    asked_state,
+    carrier_of,
+    failed_step,
+    handed_over,
+    transfer_file,
+)
 
 PAUSES_S = (0.5, 1.0, 2.0)
 """Seconds between tries on the command line; after the last, the application's outbox continues."""
@@ -89,7 +94,7 @@ def _parcels(path: Path, drop_offs: Iterable[DropOff], record: Pressings, how: S
     pressing, file = record.file_at(str(path)) or (None, None)
     report = file.report if file and file.report and file.report.sha256 == hash_file(path) else None
     if report is None:
-        report = replace(report_of(path), **_as_on_its_sheet(path))
+        report = replace(report_of_file(path), **_as_on_its_sheet(path))
         return handed_over(report, drop_offs, accepted_by=how.accepted_by, because=how.because)
     return handed_over(
         report, drop_offs, pressing=pressing, number=file.number if file else None, accepted_by=how.accepted_by,
@@ -160,13 +165,13 @@ def _tried(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending
         table.keep(stored.id, kept)
 
     try:
-        return carried(
+        return transfer_file(
             stored, _carrier(stored, book, how), kept, RunningTransfer(how.progress, keep, how.should_stop), 0.0
         )
     except Cancelled as error:
         return TransferStep("waiting", error.message, kept=kept, next_at=time.time())
     except RipePressError as error:
-        return failed(error, kept, 0.0)
+        return failed_step(error, kept, 0.0)
 
 
 def _asked(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending) -> StoredParcel:
@@ -174,7 +179,7 @@ def _asked(table: Parcels, book: DropOffBook, stored: StoredParcel, how: Sending
     until = time.monotonic() + how.answer_s
     while stored.state == "taken" and stored.next_at is not None and time.monotonic() < until and not how.should_stop():
         time.sleep(_ASK_S)
-        table.put(stored.id, "taken", asked(stored, _carrier(stored, book, how), _ASK_S))
+        table.put(stored.id, "taken", asked_state(stored, _carrier(stored, book, how), _ASK_S))
         stored = _there(table, stored.id)
     return stored
 

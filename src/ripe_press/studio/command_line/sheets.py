@@ -11,10 +11,9 @@ from ripe_press.store.db import Database
 from ripe_press.store.parcels import Parcels
 from ripe_press.store.pressings import Pressings, StoredPressing
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.handoff.keys import Keys
-from ripe_press.studio.handoff.sheets import Accepted, folder_of, sheet_of_folder, sheet_of_pressing, write_sheet
-from ripe_press.studio.planning.old_tickets import bring_up_to_date
-from ripe_press.studio.sending.outbox import accepted_of
+from ripe_press.studio.handoff import Accepted, Keys, common_folder, sheet_of_folder, sheet_of_pressing, write_sheet
+from ripe_press.studio.planning import bring_up_to_date
+from ripe_press.studio.sending import sign_offs_of
 
 
 def sheet_now(what: str, out: Path | None, paper: Paper, data: Path | None, progress: Progress) -> dict[str, Any]:
@@ -26,7 +25,7 @@ def sheet_now(what: str, out: Path | None, paper: Paper, data: Path | None, prog
     if what.isdigit() and not folder.is_dir():
         pressing, accepted = pressing_of(int(what), data)
         sheet = sheet_of_pressing(pressing, accepted)
-        folder = folder_of([Path(file.path) for file in pressing.files if file.state == "named"])
+        folder = common_folder([Path(file.path) for file in pressing.files if file.state == "named"])
     else:
         sheet = sheet_of_folder(folder, progress)
     written = write_sheet(sheet, out or folder, paper, Keys(data_folder(data).root))
@@ -39,7 +38,7 @@ def pressing_of(number: int, data: Path | None) -> tuple[StoredPressing, Accepte
     try:
         bring_up_to_date(database)
         found = Pressings(database).get(number)
-        accepted = accepted_of(Parcels(database), number)
+        accepted = sign_offs_of(Parcels(database), number)
     finally:
         database.close()
     if found is None:

@@ -14,8 +14,7 @@ from ripe_press.core.requests.part import StemNote
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.units import print_rate
-from ripe_press.studio.stems.files import stems_in
-from ripe_press.studio.stems.tasks import stems_row
+from ripe_press.studio.stems import stems_in, stems_row
 
 
 def stems_report(mix: Path, folder: Path, progress: Progress, should_stop: Callable[[], bool]) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.requests.part import THE_MIX, Part, StemNote, check_stems, parse_part
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.studio.command_line.stem_check import aligned
-from ripe_press.studio.stems.files import looked_at, stems_in
+from ripe_press.studio.stems import examined_stem, stems_in
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,4 +45,4 @@ def beside(
         return (), parts
     if wish.align:
         stems = aligned(facts, stems)
-    return (tuple(looked_at(one) for one in stems) if wish.folder else stems), parts
+    return (tuple(examined_stem(one) for one in stems) if wish.folder else stems), parts

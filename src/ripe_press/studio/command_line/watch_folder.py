@@ -18,8 +18,8 @@ from ripe_press.core.words import quoted
 from ripe_press.studio.command_line.press import PressResult, press_now
 from ripe_press.studio.command_line.requests import set_out_again
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.folder import JobProgress
-from ripe_press.studio.shelf.mix_row import stamp_of
+from ripe_press.studio.jobs import JobProgress
+from ripe_press.studio.shelf import stamp_of
 
 OF_ONE_RECORDING = ("title", "version", "track", "isrc", "lyrics", "tempo", "key")
 """Fields of a tag sheet that are true of one mix alone: they are never taken from the ticket of another."""

@@ -5,7 +5,7 @@ from pathlib import Path
 from ripe_press.core.errors import Interrupted
 from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.studio.demo.stand_ins import StandIns
-from ripe_press.studio.sending.drop_off_book import DropOffBook
+from ripe_press.studio.sending import DropOffBook
 
 _NAMES = {"mail": "Mill Lane mailbox", "intake": "Headrace distribution", "sync": "Millpond"}
 

@@ -11,9 +11,9 @@ from ripe_press.core.requests.document import bench_of
 from ripe_press.core.requests.running_order import OrderEntry, OrderLine, RunningOrder
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.log import logger
-from ripe_press.studio.orders.orders import OrderBook
-from ripe_press.studio.shelf.shelf import Shelf
-from ripe_press.studio.stems.book import StemBook
+from ripe_press.studio.orders import OrderBook
+from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.stems import StemBook
 
 TITLE = "Nine Weirs"
 _LOG = logger("demo")

@@ -9,10 +9,10 @@ from typing import Any
 
 from ripe_press.core.errors import BadInput, Interrupted
 from ripe_press.core.words import quoted
-from ripe_press.studio.live.rack import KINDS, begin_unit, end_process
+from ripe_press.studio.live import UNIT_KINDS, begin_unit, end_process
 
 PLACES = ("mail", "intake", "sync")
-STAND_INS = (*KINDS, *PLACES)
+STAND_INS = (*UNIT_KINDS, *PLACES)
 """Every simulated device by name, in starting order."""
 PORTS = {"mail": 8143, "intake": 8144}
 
@@ -29,7 +29,7 @@ class StandIns:
         Received files are stored below ``folder``. Without a ``port`` it takes its usual one. Raises: BadInput
         ``rack.unknown``; Interrupted ``rack.gone``.
         """
-        if name in KINDS:
+        if name in UNIT_KINDS:
             from ripe_press.rack import unit
 
             process, address = begin_unit(name, port=unit.PORTS[name] if port is None else port, hurry=hurry)

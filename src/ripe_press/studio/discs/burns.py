@@ -6,8 +6,7 @@ from typing import Any
 from ripe_press.core.errors import NotFound
 from ripe_press.core.words import quoted
 from ripe_press.studio.discs.burning import BurnRequest, Writer, burn
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.job import Jobs, JobState, Work
+from ripe_press.studio.jobs import Events, Jobs, JobState, Work
 
 HURRY = 40.0
 """Speed of the simulated writer relative to a drive: 80 minutes at 16 times take eight seconds."""

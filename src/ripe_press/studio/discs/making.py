@@ -26,8 +26,7 @@ from ripe_press.core.rules.findings import Finding
 from ripe_press.core.whole_files import sweep_dead, whole_set, write_whole
 from ripe_press.core.words import quoted
 from ripe_press.studio.discs.images import checked_report
-from ripe_press.studio.planning.knowledge import Knowledge
-from ripe_press.studio.planning.orders import EntryMix, lengths_of, placed_entries
+from ripe_press.studio.planning import EntryMix, Knowledge, lengths_of, placed_entries
 
 CUE, IMAGE, TEXT, LOG, SUMS = ".cue", ".bin", ".cdt", " log sheet.html", ENDING
 

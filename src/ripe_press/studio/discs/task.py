@@ -6,8 +6,8 @@ from typing import Any
 from ripe_press.core.errors import Unsupported
 from ripe_press.core.requests.document import read_document
 from ripe_press.studio.discs.making import make_disc, on_disc
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.planning.measured import measured
+from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.planning import measured
 
 
 def disc_of(document: str, tracks: list[str], folder: str, job: str, note: str) -> dict[str, Any]:

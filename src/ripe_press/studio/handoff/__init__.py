@@ -1,1 +1,5 @@
 """Delivery sheets, signing keys, and files for the next program."""
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -9,12 +9,10 @@ from ripe_press.core.words import quoted
 from ripe_press.store.stems import Stems
 from ripe_press.studio.handoff.sidecars import sidecar_job
 from ripe_press.studio.handoff.timeline import HandedMix, HandoffRequest, hand_off
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.job import Jobs, JobState, Work
-from ripe_press.studio.jobs.workers import WorkerPool
-from ripe_press.studio.planning.kept_levels import facts_of
-from ripe_press.studio.pressing.room import PressRoom
-from ripe_press.studio.shelf.shelf import Shelf
+from ripe_press.studio.jobs import Events, Jobs, JobState, Work, WorkerPool
+from ripe_press.studio.planning import facts_of
+from ripe_press.studio.pressing import PressRoom
+from ripe_press.studio.shelf import Shelf
 
 
 class Handoffs(Jobs[tuple[str, ...]]):

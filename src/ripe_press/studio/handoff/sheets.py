@@ -43,7 +43,7 @@ def sheet_of(
     if not there:
         message = "Files moved or deleted. Press again."
         raise NotFound("sheet.nothing", message)
-    folder = folder_of([Path(report.path) for report, _ in there])
+    folder = common_folder([Path(report.path) for report, _ in there])
     rows = tuple(sheet_file(report, folder, accepted) for report, accepted in there)
     artist = tags.get("album_artist") or tags.get("artist") or ""
     contact = {name: tags[field] for field, name in CONTACT if tags.get(field)}
@@ -75,7 +75,7 @@ def _tags_of(ticket: dict[str, Any]) -> dict[str, str]:
     return {**first, **dict(document.order.tags)} if document.order else first
 
 
-def folder_of(paths: Sequence[Path]) -> Path:
+def common_folder(paths: Sequence[Path]) -> Path:
     """The folder that all of some files lie in."""
     return Path(os.path.commonpath([str(one.parent) for one in paths]))
 
@@ -95,7 +95,7 @@ def sheet_of_folder(folder: Path, progress: Progress = no_progress) -> DeliveryS
     files = []
     for at, path in enumerate(paths):
         progress(at, len(paths))
-        files.append(sheet_file(report_of(path), folder))
+        files.append(sheet_file(report_of_file(path), folder))
     progress(len(paths), len(paths))
     first = files[0].tags
     title = first.get("album") or folder.resolve().name
@@ -103,7 +103,7 @@ def sheet_of_folder(folder: Path, progress: Progress = no_progress) -> DeliveryS
     return DeliverySheet(title, tuple(files), first.get("album_artist") or first.get("artist") or "", contact=contact)
 
 
-def report_of(path: Path) -> FileReport:
+def report_of_file(path: Path) -> FileReport:
     """What a report says of a file from anywhere: it is read and measured. Raises: BadInput ``sheet.unreadable``."""
     proof = prove(path, loudness=True)
     if proof.unreadable:
@@ -130,7 +130,7 @@ def sheet_file(report: FileReport, folder: Path, accepted: tuple[str, str] = (""
     )  # fmt: skip
 
 
-def written(sheet: DeliverySheet, paper: Paper = "A4", keys: Keys | None = None) -> dict[str, bytes]:
+def files_of_sheet(sheet: DeliverySheet, paper: Paper = "A4", keys: Keys | None = None) -> dict[str, bytes]:
     """The four files of a sheet by their names, and where there is a key to sign with, the signature."""
     page, pdf, machines, sums = NAMES
     made = {
@@ -156,7 +156,7 @@ def write_sheet(sheet: DeliverySheet, out: Path, paper: Paper = "A4", keys: Keys
     except OSError as error:
         message = f"Cannot write the sheet to {quoted(out)}: {error.strerror}. Choose another folder."
         raise BadInput("sheet.out", message, folder=str(out)) from error
-    made = written(sheet, paper, keys)
+    made = files_of_sheet(sheet, paper, keys)
     # A signature of an earlier sheet must not lie beside this one.
     (out / SIGNATURE).unlink(missing_ok=True)
     for name, data in made.items():

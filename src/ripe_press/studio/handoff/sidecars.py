@@ -11,8 +11,8 @@ from ripe_press.core.requests.document import bench_of
 from ripe_press.core.sidecar import sidecar_of
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.whole_files import write_whole
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.shelf.lookup import on_shelf
+from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.shelf import on_shelf
 
 
 def sidecar_now(file: Path, progress: Progress, should_stop: Callable[[], bool]) -> dict[str, Any]:

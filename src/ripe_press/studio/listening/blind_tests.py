@@ -13,9 +13,9 @@ from ripe_press.core.listening.voice import SIDES
 from ripe_press.core.units import linear_from_db
 from ripe_press.core.words import quoted
 from ripe_press.store.blind_tests import BlindState, BlindTestTable, StoredBlindTest
-from ripe_press.studio.jobs.events import Events
+from ripe_press.studio.jobs import Events
 from ripe_press.studio.listening.desk import Desk, Desks
-from ripe_press.studio.listening.sources import FileAsked, MixAsked
+from ripe_press.studio.listening.sources import MixSource, PressedSource
 
 _NOISE = 2.0**-24
 """At −144 dBFS, different for every source: two blocks of equal audio are never equal bytes."""
@@ -71,7 +71,7 @@ class BlindTests:
         voices = [desk.cast.voices[slot] for slot in slots]
         quietest = min(one.louder_db for one in voices)
         gains = tuple(linear_from_db(quietest - one.louder_db) for one in voices)
-        pressing = next((one.asked.pressing for one in desk.cast.voices if isinstance(one.asked, FileAsked)), None)
+        pressing = next((one.asked.pressing for one in desk.cast.voices if isinstance(one.asked, PressedSource)), None)
         setting = {
             "titles": [one.title for one in voices],
             "gains_db": [quietest - one.louder_db for one in voices],
@@ -80,7 +80,7 @@ class BlindTests:
             "rate_hz": desk.cast.rate_hz,
         }
         first = desk.cast.voices[0].asked
-        mix = first.mix_id if isinstance(first, MixAsked) else None
+        mix = first.mix_id if isinstance(first, MixSource) else None
         test_id = self._table.add(pressing, mix, trials, secrets.token_hex(16), setting)
         with self._lock:
             self._open[test_id] = _Open(desk_id, tuple(slots), gains, start_frame, end_frame - start_frame)
@@ -88,15 +88,15 @@ class BlindTests:
 
     def test(self, test_id: int) -> BlindTest:
         """Return a test as shown to its listener. Raises: NotFound ``blind.unknown``."""
-        return shown(self._stored(test_id))
+        return blind_test_view(self._stored(test_id))
 
     def of_pressing(self, pressing_id: int) -> list[BlindTest]:
         """The tests of a pressing that are over, newest first."""
-        return [shown(one) for one in self._table.of_pressing(pressing_id) if one.state != "open"]
+        return [blind_test_view(one) for one in self._table.of_pressing(pressing_id) if one.state != "open"]
 
     def of_mix(self, mix_id: int) -> list[BlindTest]:
         """Return the finished tests of a mix, newest first."""
-        return [shown(one) for one in self._table.of_mix(mix_id) if one.state != "open"]
+        return [blind_test_view(one) for one in self._table.of_mix(mix_id) if one.state != "open"]
 
     def blocks(self, test_id: int, trial: int, start_frame: int, frames: int) -> bytes:
         """A stretch of the passage: the alternatives in their order, then X; always as many bytes.
@@ -181,7 +181,7 @@ class BlindTests:
             raise BadInput("blind.passage", message, start_frame=start_frame, end_frame=end_frame)
 
 
-def shown(stored: StoredBlindTest) -> BlindTest:
+def blind_test_view(stored: StoredBlindTest) -> BlindTest:
     """Return a test as shown to its listener: an open one without anything that identifies X."""
     setting, answers = stored.setting, stored.answers
     begun = BlindTest(

@@ -19,11 +19,9 @@ from ripe_press.core.listening.spool import spooled_frames
 from ripe_press.core.listening.voice import SIDES
 from ripe_press.core.proof.against.passage import PassageLook
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import Events, JobFolder, WorkerPool
 from ripe_press.studio.listening.desk_jobs import code_in_job, let_go, look_at_passage, read_stretches, spool_in_job
-from ripe_press.studio.listening.sources import Asked, DeskSources, DeskVoice, SourceFinder, needs_spool
+from ripe_press.studio.listening.sources import DeskSources, DeskVoice, SourceFinder, SourceRequest, needs_spool
 
 HANDS = 2
 MOST_PASSAGE_S = 60
@@ -95,7 +93,7 @@ class Desks:
         with self._lock:
             return any(one.decoding for one in self._open.values())
 
-    def open(self, asked: Sequence[Asked]) -> Desk:
+    def open(self, asked: Sequence[SourceRequest]) -> Desk:
         """Open a listening desk with these sources. Raises: as `Casting.cast`."""
         cast = self._casting.cast(asked)
         job = JobFolder.make(self._passing)

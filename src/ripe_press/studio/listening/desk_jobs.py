@@ -12,7 +12,7 @@ from ripe_press.core.listening.spool import spool
 from ripe_press.core.listening.voice import Voice, VoiceReader
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.units import linear_from_db
-from ripe_press.studio.jobs.folder import JobFolder
+from ripe_press.studio.jobs import JobFolder
 
 if TYPE_CHECKING:
     from ripe_press.core.proof.against.passage import PassageLook

@@ -8,9 +8,7 @@ from typing import Any
 
 from ripe_press.core.engine.resolve import Mix, PlannedFile
 from ripe_press.core.ladder import climb
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.jobs.job import Jobs, JobState, Work
+from ripe_press.studio.jobs import Events, JobFolder, Jobs, JobState, Work
 from ripe_press.studio.listening.ladder import ladder_report
 
 

@@ -17,20 +17,15 @@ from ripe_press.core.listening.voice import Voice
 from ripe_press.core.requests.document import bench_of, document_from
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.sources.source import AudioSource, enters_anywhere
-from ripe_press.core.stations import Path as StationPath
-from ripe_press.core.stations import Range
+from ripe_press.core.stations import Path as StationPath, Range
 from ripe_press.core.units import finite, frames_after_conversion
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.briefs import BriefBook
-from ripe_press.studio.planning.knowledge import AnswerCache, KeptKnowledge, Knowledge
-from ripe_press.studio.planning.planner import files_pressed, resolved
-from ripe_press.studio.pressing.room import PressRoom
-from ripe_press.studio.shelf.mix_views import MixViews
-from ripe_press.studio.shelf.requests import document_for
-from ripe_press.studio.shelf.shelf import Shelf
-from ripe_press.studio.shelf.versions import Versions, is_there
+from ripe_press.studio.planning import AnswerCache, KeptKnowledge, Knowledge, files_pressed, resolved_files
+from ripe_press.studio.pressing import PressRoom
+from ripe_press.studio.shelf import MixViews, Shelf, Versions, document_for, is_there
 
 MOST_VOICES = 24
 _BOTH_SIDES_DB = 10 * math.log10(2)
@@ -38,7 +33,7 @@ _BOTH_SIDES_DB = 10 * math.log10(2)
 
 
 @dataclass(frozen=True, slots=True)
-class MixAsked:
+class MixSource:
     """A mix of the shelf; without a number of a version it is the one in use."""
 
     mix_id: int
@@ -46,7 +41,7 @@ class MixAsked:
 
 
 @dataclass(frozen=True, slots=True)
-class FileAsked:
+class PressedSource:
     """A file of the record; without a number it is the mix that the pressing was made of."""
 
     pressing: int
@@ -54,7 +49,7 @@ class FileAsked:
 
 
 @dataclass(frozen=True, slots=True)
-class RungAsked:
+class RungSource:
     """A setting of the comparison: a file of a mix's ticket with another codec and bit rate."""
 
     mix_id: int
@@ -65,8 +60,8 @@ class RungAsked:
     """Its bit rate in kbit/s, or its quality, as ``mode`` has it."""
 
 
-Asked = MixAsked | FileAsked | RungAsked
-Kind = Literal["mix", "file", "rung"]
+SourceRequest = MixSource | PressedSource | RungSource
+SourceKind = Literal["mix", "file", "rung"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,10 +72,10 @@ class DeskVoice:
     sound; ``loudness_lufs`` and ``true_peak_dbtp`` are None where they are not measured.
     """
 
-    kind: Kind
+    kind: SourceKind
     title: str
     voice: Voice
-    asked: Asked
+    asked: SourceRequest
     gain_db: float = 0.0
     louder_db: float = 0.0
     loudness_lufs: float | None = None
@@ -118,7 +113,7 @@ class SourceFinder:
         self._press_room, self._briefs = press_room, briefs
         self._cuts, self._contents = AnswerCache(), AnswerCache()
 
-    def cast(self, asked: Sequence[Asked]) -> DeskSources:
+    def cast(self, asked: Sequence[SourceRequest]) -> DeskSources:
         """The sources in the requested order; the others are aligned with the first.
 
         Raises: NotFound for a missing file or mix; BadInput ``desk.voices``; whatever opening a file raises.
@@ -150,17 +145,17 @@ class SourceFinder:
         moved = (replace(one, start_frame=one.start_frame + origin, end_frame=one.end_frame + origin) for one in found)
         return DeskSources(desk_hz, max(ends), tuple(voices), tuple(moved))
 
-    def _of(self, asked: Asked, desk_hz: int) -> DeskVoice:
-        if isinstance(asked, MixAsked):
+    def _of(self, asked: SourceRequest, desk_hz: int) -> DeskVoice:
+        if isinstance(asked, MixSource):
             return self._mix(asked, desk_hz)
-        if isinstance(asked, RungAsked):
+        if isinstance(asked, RungSource):
             return self._counts(asked, desk_hz)
         pressing = self._press_room.pressing(asked.pressing)
         if asked.number is None:
             return self._pressed_mix(pressing, asked, desk_hz)
         return self._file(pressing, asked.number, asked, desk_hz)
 
-    def _mix(self, asked: MixAsked, desk_hz: int) -> DeskVoice:
+    def _mix(self, asked: MixSource, desk_hz: int) -> DeskVoice:
         used = self._shelf.mix(asked.mix_id)
         mix = used if asked.version is None else self._versions.version(used.id, asked.version)
         if mix.version == used.version:
@@ -182,7 +177,7 @@ class SourceFinder:
             return 0
         return -frames_after_conversion(self._versions.shift_frames(used, mix), mix.rate_hz, desk_hz)
 
-    def _pressed_mix(self, pressing: StoredPressing, asked: FileAsked, desk_hz: int) -> DeskVoice:
+    def _pressed_mix(self, pressing: StoredPressing, asked: PressedSource, desk_hz: int) -> DeskVoice:
         if len(pressing.ticket.get("mixes", ())) > 1:
             message = f"{quoted(pressing.mix_title)} was pressed from several mixes. Only its files can be played."
             raise NotFound("desk.no-mix", message)
@@ -194,7 +189,7 @@ class SourceFinder:
         voice = _mix_voice(pressing.mix_title, facts, asked, desk_hz, mix.measures if mix else {})
         return _moved(voice, self._in_step(mix, desk_hz or facts.rate_hz)) if mix else voice
 
-    def _file(self, pressing: StoredPressing, number: int, asked: FileAsked, desk_hz: int) -> DeskVoice:
+    def _file(self, pressing: StoredPressing, number: int, asked: PressedSource, desk_hz: int) -> DeskVoice:
         report = self._press_room.file(pressing.id, number)
         facts = facts_of_report(report)
         cut, of = self._cuts.of(pressing.id, lambda: _cuts_of(pressing))[number]
@@ -224,11 +219,11 @@ class SourceFinder:
             louder, heard, None if peak is None else finite(peak), mix_facts.path,
         )  # fmt: skip
 
-    def _counts(self, asked: RungAsked, desk_hz: int) -> DeskVoice:
+    def _counts(self, asked: RungSource, desk_hz: int) -> DeskVoice:
         mix = self._shelf.mix(asked.mix_id)
         known = self._mix_views.known(mix)
         document = document_for(self._mix_views, mix, bench_of(mix.bench), self._briefs.all())
-        files, _ = resolved(document, lambda _: known)
+        files, _ = resolved_files(document, lambda _: known)
         file = next((one for one in files if one.planned.id == asked.file_id), None)
         if file is None:
             message = "Delivery not found on this ticket."
@@ -251,13 +246,13 @@ class SourceFinder:
         content = self._contents.of(pressing.id, lambda: _content_of(pressing))
         return self._versions.pressed_of(pressing.mix_id, content)
 
-    def _known(self, asked: Asked) -> KeptKnowledge | None:
-        if isinstance(asked, MixAsked):
+    def _known(self, asked: SourceRequest) -> KeptKnowledge | None:
+        if isinstance(asked, MixSource):
             used = self._shelf.mix(asked.mix_id)
             return self._mix_views.known(
                 used if asked.version is None else self._versions.version(used.id, asked.version)
             )
-        if isinstance(asked, RungAsked) or asked.number is not None:
+        if isinstance(asked, RungSource) or asked.number is not None:
             return None
         mix = self._mix_of(self._press_room.pressing(asked.pressing))
         return self._mix_views.known(mix) if mix else None
@@ -287,7 +282,9 @@ def _source(facts: SourceFacts) -> AudioSource:
     return mix_of_file(facts, "").source
 
 
-def _mix_voice(title: str, facts: SourceFacts, asked: Asked, desk_hz: int, measures: dict[str, Any]) -> DeskVoice:
+def _mix_voice(
+    title: str, facts: SourceFacts, asked: SourceRequest, desk_hz: int, measures: dict[str, Any]
+) -> DeskVoice:
     voice = Voice(_source(facts), desk_hz or facts.rate_hz)
     heard = _as_heard(measures.get("integrated_lufs"), facts.channels)
     return DeskVoice("mix", title, voice, asked, 0.0, 0.0, heard, measures.get("true_peak_dbtp"), facts.path)

@@ -22,9 +22,7 @@ from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.passes import Passes, StoredPass
 from ripe_press.store.stems import Stems, StoredStem
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.folder import JobFolder, JobProgress
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import Events, JobFolder, JobProgress, WorkerPool
 from ripe_press.studio.live.captures import (
     LiveRequest,
     capture_now,
@@ -37,10 +35,9 @@ from ripe_press.studio.live.live_pass import PassLevels
 from ripe_press.studio.live.rack import Rack
 from ripe_press.studio.live.results import CUT_OFF, PassResults
 from ripe_press.studio.log import logger
-from ripe_press.studio.planning.kept_levels import facts_of
-from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.shelf.shelf import Shelf
-from ripe_press.studio.stems.book import free_name, plain_name
+from ripe_press.studio.planning import facts_of, measured
+from ripe_press.studio.shelf import Shelf
+from ripe_press.studio.stems import free_name, plain_name
 
 _LOG = logger("passes")
 _AGAIN_S = 2.0

@@ -14,7 +14,7 @@ from ripe_press.studio.live.live_pass import UnitAt, unit_at
 
 VARIABLE = "RIPE_PRESS_RACK"
 USUAL = (f"127.0.0.1:{OUTBOARD_PORT}", f"127.0.0.1:{INSTRUMENT_PORT}")
-KINDS = ("outboard", "instrument")
+UNIT_KINDS = ("outboard", "instrument")
 _LOOK_S = 0.4
 
 
@@ -44,7 +44,7 @@ class Rack:
     def begin(self, *, hurry: float = 1.0) -> None:
         """Start the simulated units, each as a process that ends with this one. Raises: Interrupted ``rack.gone``."""
         with self._lock:
-            begun = [begin_unit(kind, hurry=hurry) for kind in KINDS]
+            begun = [begin_unit(kind, hurry=hurry) for kind in UNIT_KINDS]
             self._begun += [process for process, _ in begun]
             self._addresses = tuple(address for _, address in begun)
 

@@ -11,10 +11,9 @@ from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.units import print_clock
 from ripe_press.store.passes import Passes, StoredPass
 from ripe_press.store.stems import Stems
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import WorkerPool
 from ripe_press.studio.live.captures import LiveRequest, Passed, captured, heard_before, report_beside
-from ripe_press.studio.stems import tasks as stem_tasks
-from ripe_press.studio.stems.book import free_name, plain_name
+from ripe_press.studio.stems import free_name, plain_name, read_stem
 
 CUT_OFF = "Interrupted by shutdown."
 
@@ -46,7 +45,7 @@ class PassResults:
             sentence = ended.message if ended else "No signal returned."
             self._table.end(stored.id, "cancelled" if state == "cancelled" else "failed", sentence, {})
             return
-        row = self._heavy.submit(stem_tasks.read_stem, str(target)).result()
+        row = self._heavy.submit(read_stem, str(target)).result()
         self._put(stored, wish, row, report, ended)
 
     def _put(

@@ -13,12 +13,10 @@ from ripe_press.core.formats.capabilities import PLAIN, Encoding
 from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.requests.document import Document, read_document
 from ripe_press.core.sources.source import open_file
-from ripe_press.core.stations import Codec, Level
-from ripe_press.core.stations import Path as StationPath
+from ripe_press.core.stations import Codec, Level, Path as StationPath
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.whole_files import temporary_prefix
-from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.orders import DISC, resolved_order
+from ripe_press.studio.planning import DISC_LINE, measured, resolved_order
 
 _HEARD_AS: Encoding = "s24"
 
@@ -49,8 +47,8 @@ def _paths(document: Document, join: int) -> tuple[StationPath, StationPath, flo
     if order is None or not 0 < join < len(order.entries):
         message = "Join not found."
         raise BadInput("order.no-join", message, join=join)
-    line = order.lines[0] if order.lines else DISC
-    alone = replace(order, lines=(line,) if line is not DISC else (), disc=line is DISC)
+    line = order.lines[0] if order.lines else DISC_LINE
+    alone = replace(order, lines=(line,) if line is not DISC_LINE else (), disc=line is DISC_LINE)
     files, refused = resolved_order(document, alone, lambda wish: measured(wish.source.facts))
     ids = [order.entries[at].id for at in (join - 1, join)]
     found = [next((one.planned.path for one in files if one.line.range_id == wanted), None) for wanted in ids]

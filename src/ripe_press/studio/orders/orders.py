@@ -30,15 +30,13 @@ from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.orders import Orders, StoredOrder
 from ripe_press.studio.briefs import BriefBook
-from ripe_press.studio.discs.making import on_disc, refuse_no_disc
-from ripe_press.studio.jobs.events import Events
+from ripe_press.studio.discs import on_disc, refuse_no_disc
+from ripe_press.studio.jobs import Events
 from ripe_press.studio.orders.joins import hear_join
 from ripe_press.studio.orders.tree import PathCell, path_of
 from ripe_press.studio.orders.views import OrderView, view_of
-from ripe_press.studio.planning.knowledge import KeptKnowledge
-from ripe_press.studio.shelf.mix_views import MixViews
-from ripe_press.studio.shelf.requests import document_for
-from ripe_press.studio.shelf.shelf import Shelf
+from ripe_press.studio.planning import KeptKnowledge
+from ripe_press.studio.shelf import MixViews, Shelf, document_for
 
 
 class OrderBook:

@@ -7,8 +7,7 @@ from ripe_press.core.engine.tree import node_numbers
 from ripe_press.core.errors import NotFound
 from ripe_press.core.requests.document import Document, MixRequest
 from ripe_press.core.stations import PathFacts, describe
-from ripe_press.studio.planning.knowledge import Knowledge
-from ripe_press.studio.planning.orders import DISC, resolved_order
+from ripe_press.studio.planning import DISC_LINE, Knowledge, resolved_order
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,8 +31,8 @@ def path_of(document: Document, entry: int, knowledge_of: Callable[[MixRequest],
     if order is None or not 0 <= entry < len(order.entries):
         message = "Entry not found in the running order."
         raise NotFound("order.no-entry", message, entry=entry)
-    line = order.lines[0] if order.lines else DISC
-    alone = replace(order, lines=() if line is DISC else (line,), disc=line is DISC)
+    line = order.lines[0] if order.lines else DISC_LINE
+    alone = replace(order, lines=() if line is DISC_LINE else (line,), disc=line is DISC_LINE)
     files, refused = resolved_order(document, alone, knowledge_of)
     ids = {order.entries[at].id for run in order.runs if entry in run for at in run}
     paths = {one.line.range_id: one.planned.path for one in files if one.line.range_id in ids}

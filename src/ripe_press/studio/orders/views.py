@@ -11,8 +11,8 @@ from ripe_press.core.rules.checks.running_order import Sound, judge_order
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.stations import Range
 from ripe_press.core.units import finite
-from ripe_press.studio.discs.making import DiscFile, on_disc
-from ripe_press.studio.planning.knowledge import KeptKnowledge
+from ripe_press.studio.discs import DiscFile, on_disc
+from ripe_press.studio.planning import KeptKnowledge
 
 WAVE_POINTS = 80
 

@@ -19,7 +19,7 @@ from ripe_press.core.tags.sheet import Values, in_order, merged
 from ripe_press.studio.planning.knowledge import Knowledge
 from ripe_press.studio.planning.resolved import RejectedDelivery, Resolved, brief_of_line, mix_of, stretch_of
 
-DISC = OrderLine(DISC_TRACK.id)
+DISC_LINE = OrderLine(DISC_TRACK.id)
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,14 +43,14 @@ def resolved_order(
     briefs = document.briefs_by_id | {DISC_TRACK.id: DISC_TRACK}
     found: list[Resolved] = []
     refused: list[RejectedDelivery] = []
-    for at, line in enumerate((*order.lines, *((DISC,) if order.disc else ())), 1):
+    for at, line in enumerate((*order.lines, *((DISC_LINE,) if order.disc else ())), 1):
         for run in order.runs:
             entries = [placed[number] for number in run]
             ticket = TicketLine(f"{entries[0].entry.id}.{at}", line.brief, entries[0].entry.id, changes=line.changes)
             try:
                 brief = brief_of_line(ticket, briefs)
                 made = [_run_entry(document, order, one, line, brief, at, run) for one in entries]
-                files = resolve_run(made, order.on_cd_frames or line is DISC)
+                files = resolve_run(made, order.on_cd_frames or line is DISC_LINE)
             except RipePressError as error:
                 refused.append(RejectedDelivery(ticket, error))
                 continue

@@ -98,14 +98,14 @@ def files_pressed(document: Document) -> list[Resolved]:
     Raises: NotFound ``record.no-file`` where some are unknown, so that numbers are not reliable: a source is missing,
     or the record is from before captures were recorded.
     """
-    files, refused = resolved(document, lambda wish: measured(wish.source.facts))
+    files, refused = resolved_files(document, lambda wish: measured(wish.source.facts))
     if refused:
         message = f"The history does not say how these files were made. {refused[0].error.message}"
         raise NotFound("record.no-file", message)
     return files
 
 
-def resolved(
+def resolved_files(
     document: Document, knowledge_of: KnowledgeOf, *, judged: bool = False
 ) -> tuple[list[Resolved], list[RejectedDelivery]]:
     """Every file of a document, mix by mix and line by line, and the lines of which none can be made.
@@ -136,7 +136,7 @@ def resolved(
 
 def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf, under_way: Iterable[str] = ()) -> Plan:
     """Every file of a document with its place, clashes settled; ``under_way`` are files that others are pressing."""
-    found, refused = resolved(document, knowledge_of, judged=True)
+    found, refused = resolved_files(document, knowledge_of, judged=True)
     places = Places(under_way)
     wanted = [folder_of(one.wish, one.brief) / one.planned.path.name.file_name for one in found]
     # What a bench says of names that are taken is said of its own ticket.
@@ -155,7 +155,7 @@ def _joined(one: Resolved) -> tuple[str, ...]:
     return chosen if len(chosen) > 1 else ()
 
 
-def drop_off(folder: Path, brief: Brief) -> Path:
+def brief_folder(folder: Path, brief: Brief) -> Path:
     """The folder that files for a brief go to."""
     return folder / safe_stem(brief.drop_off) if brief.drop_off else folder
 

@@ -16,8 +16,7 @@ from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import JobFolder, WorkerPool
 from ripe_press.studio.planning import tasks
 from ripe_press.studio.planning.knowledge import Knowledge
 

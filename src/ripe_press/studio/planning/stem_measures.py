@@ -12,8 +12,7 @@ from ripe_press.core.errors import Conflict
 from ripe_press.core.sources.source import AudioSource
 from ripe_press.core.survey import survey_source
 from ripe_press.core.whole_files import sync_folder, write_whole
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import Events, WorkerPool
 from ripe_press.studio.planning.kept_levels import keep_measures
 from ripe_press.studio.planning.knowledge import BEING_MEASURED, AnswerCache, KeptKnowledge
 from ripe_press.studio.reports import measures_of

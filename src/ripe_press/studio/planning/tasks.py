@@ -9,7 +9,7 @@ from ripe_press.core.engine.walker import walk
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.stations import Path as StationPath
 from ripe_press.core.trial import Trial, try_path
-from ripe_press.studio.jobs.folder import JobFolder
+from ripe_press.studio.jobs import JobFolder
 
 
 def cut_to_listen(path: StationPath, target: str, job: str) -> None:

@@ -12,7 +12,7 @@ from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.stations import Line, Path
 from ripe_press.core.stations.size.forecast import Forecast
 from ripe_press.core.trial import Trial, size_after
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import WorkerPool
 from ripe_press.studio.planning import tasks
 
 _KEPT = 200

@@ -1,1 +1,5 @@
 """The queue, the run, the journal and the record of pressings."""
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -6,7 +6,7 @@ from pathlib import Path
 from ripe_press.core.requests.document import Document
 from ripe_press.core.requests.running_order import RunningOrder
 from ripe_press.store.pressings import StoredFile
-from ripe_press.studio.planning.planner import Plan
+from ripe_press.studio.planning import Plan
 from ripe_press.studio.pressing.playlists import write_playlists
 from ripe_press.studio.pressing.tempo_maps import write_tempo_maps
 

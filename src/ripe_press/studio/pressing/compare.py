@@ -14,7 +14,7 @@ from ripe_press.core.units import print_clock, print_count, print_db
 from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredPressing
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Events
+from ripe_press.studio.jobs import Events
 from ripe_press.studio.pressing import tasks
 
 Sameness = Literal["bytes", "sound", "differs", "measuring", "unknown", "alone"]

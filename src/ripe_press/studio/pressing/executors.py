@@ -6,10 +6,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ripe_press.studio.discs.making import DiscFile, make_disc
-from ripe_press.studio.discs.task import disc_of
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.planning.planner import Plan
+from ripe_press.studio.discs import DiscFile, disc_of, make_disc
+from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.planning import Plan
 from ripe_press.studio.pressing.tasks import PressTask, TimedPressing, press_files, press_order
 
 

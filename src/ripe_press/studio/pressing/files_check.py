@@ -7,8 +7,7 @@ from pathlib import Path
 
 from ripe_press.core.errors import RipePressError
 from ripe_press.store.pressings import Pressings, StoredFile
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import Events, WorkerPool
 from ripe_press.studio.log import logger
 from ripe_press.studio.pressing import tasks
 

@@ -19,7 +19,7 @@ from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.sheet.file_report import FileReport, report_from_row, report_row
 from ripe_press.core.whole_files import sync_folder
 from ripe_press.store.pressings import StoredFile
-from ripe_press.studio.jobs.folder import JobFolder
+from ripe_press.studio.jobs import JobFolder
 from ripe_press.studio.reports import file_report
 
 

@@ -9,7 +9,7 @@ from ripe_press.core.naming import safe_stem
 from ripe_press.core.press.playlist import PlaylistLine, m3u8, xspf
 from ripe_press.core.requests.running_order import RunningOrder
 from ripe_press.core.whole_files import write_whole
-from ripe_press.studio.planning.planner import RequestedFile
+from ripe_press.studio.planning import RequestedFile
 
 
 def write_playlists(order: RunningOrder, files: Iterable[RequestedFile], made: Mapping[Path, Path]) -> list[str]:

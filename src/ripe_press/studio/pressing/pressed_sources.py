@@ -5,8 +5,8 @@ from pathlib import Path
 from ripe_press.core.errors import Conflict
 from ripe_press.core.words import quoted
 from ripe_press.studio.pressing.room import PressRoom
-from ripe_press.studio.shelf.shelf import Arrival, Shelf
-from ripe_press.studio.stems.book import StemBook
+from ripe_press.studio.shelf import Arrival, Shelf
+from ripe_press.studio.stems import StemBook
 
 
 def put_back(stems: StemBook, press_room: PressRoom, mix_id: int, number: int, file_number: int) -> None:

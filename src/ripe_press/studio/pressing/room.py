@@ -21,15 +21,9 @@ from ripe_press.store.pressings import Pressings, StoredFile, StoredPressing
 from ripe_press.store.record import Record
 from ripe_press.store.settings import Settings
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.folder import JobFolder, JobProgress
-from ripe_press.studio.jobs.queue import PressQueue
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import Events, JobFolder, JobProgress, PressQueue, WorkerPool
 from ripe_press.studio.log import logger
-from ripe_press.studio.planning.knowledge import Knowledge
-from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.planner import Plan, drop_off, plan
-from ripe_press.studio.planning.trials import Trials
+from ripe_press.studio.planning import Knowledge, Plan, Trials, brief_folder, measured, plan
 from ripe_press.studio.pressing.after import TRACKS
 from ripe_press.studio.pressing.executors import in_worker
 from ripe_press.studio.pressing.files_check import Checks
@@ -44,8 +38,7 @@ from ripe_press.studio.pressing.run import (
     journal_of,
     new_pressing,
 )
-from ripe_press.studio.shelf.mix_views import MixViews
-from ripe_press.studio.shelf.requests import keep_cover
+from ripe_press.studio.shelf import MixViews, keep_cover
 
 _LOG = logger("press")
 _GOES_ON = "press.goes-on"
@@ -152,7 +145,7 @@ class PressRoom:
         Its stems may still need measuring: it is rejected until then, unless the caller can ``wait``.
         """
         known, others = self._mix_views.known(mix, wait=wait), self._record.under_way(number)
-        return plan(document, lambda _wish: known, lambda _wish, brief: drop_off(self.drop_off(mix), brief), others)
+        return plan(document, lambda _wish: known, lambda _wish, brief: brief_folder(self.drop_off(mix), brief), others)
 
     def planned_order(self, document: Document, number: int = 0) -> Plan:
         """The files of a running order, in a folder of its own, beside those that other pressings are making."""
@@ -166,7 +159,7 @@ class PressRoom:
             return self._mix_views.known(mix) if mix and same else measured(wish.source.facts)
 
         def folder_of(_mix: MixRequest, brief: Brief) -> Path:
-            return folder / "disc" / TRACKS if brief.id == DISC_TRACK.id else drop_off(folder, brief)
+            return folder / "disc" / TRACKS if brief.id == DISC_TRACK.id else brief_folder(folder, brief)
 
         return plan(document, known_of, folder_of, others)
 

@@ -22,16 +22,14 @@ from ripe_press.core.units import print_count
 from ripe_press.core.whole_files import sweep_beside
 from ripe_press.core.words import quoted
 from ripe_press.store.pressings import NewPressing, Pressings, State, StoredFile, StoredPressing
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.jobs.time_left import effort_of, foretold_seconds
+from ripe_press.studio.jobs import JobFolder, effort_of, foretold_seconds
 from ripe_press.studio.log import logger
-from ripe_press.studio.planning.planner import Plan, RequestedFile
-from ripe_press.studio.planning.trials import Trials
+from ripe_press.studio.planning import Plan, RequestedFile, Trials
 from ripe_press.studio.pressing.after import disc_folder, list_files, map_tempo
 from ripe_press.studio.pressing.executors import PressExecutor
 from ripe_press.studio.pressing.journal import Journal, after, as_found
 from ripe_press.studio.pressing.tasks import FileTarget, PressTask
-from ripe_press.studio.shelf.requests import words_of
+from ripe_press.studio.shelf import words_of
 
 T = TypeVar("T")
 _LOG = logger("press")

@@ -13,12 +13,8 @@ from ripe_press.core.proof.compare import Difference, difference_of
 from ripe_press.core.proof.read_back import hash_file
 from ripe_press.core.requests.document import read_document
 from ripe_press.core.stations.size.forecast import Forecast
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.jobs.time_left import TimeLeft
-from ripe_press.studio.jobs.workers import server_is_gone
-from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.planning.planner import RequestedFile, resolved
-from ripe_press.studio.planning.resolved import Resolved
+from ripe_press.studio.jobs import JobFolder, TimeLeft, server_is_gone
+from ripe_press.studio.planning import RequestedFile, Resolved, measured, resolved_files
 from ripe_press.studio.pressing.journal import Journal
 
 
@@ -67,7 +63,7 @@ def press_order(document: str, task: PressTask) -> TimedPressing:
     if not JobFolder(Path(task.job)).begin(task.attempt):
         message = "Worker lost. Try again."
         raise Interrupted("worker.crashed", message)
-    files, _ = resolved(read_document(document), lambda wish: measured(wish.source.facts))
+    files, _ = resolved_files(read_document(document), lambda wish: measured(wish.source.facts))
     return press_files([files[target.number] for target in task.targets], task, recheck=True)
 
 

@@ -6,7 +6,7 @@ from pathlib import Path
 from ripe_press.core.handoff.tempo_midi import tempo_midi
 from ripe_press.core.requests.document import Document
 from ripe_press.core.whole_files import write_whole
-from ripe_press.studio.planning.planner import RequestedFile
+from ripe_press.studio.planning import RequestedFile
 
 
 def write_tempo_maps(document: Document, files: Iterable[RequestedFile], made: Mapping[Path, Path]) -> list[str]:

@@ -32,8 +32,8 @@ from ripe_press.core.words import VERDICTS, quoted
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.planning.planner import files_pressed
+from ripe_press.studio.jobs import Events
+from ripe_press.studio.planning import files_pressed
 from ripe_press.studio.reports import figure
 
 HoldState = Literal["unknown", "measuring", "held", "failed"]
@@ -259,7 +259,7 @@ def _folded(values: Any, most: int) -> Any:
     return np.maximum.reduceat(values, starts, axis=0)
 
 
-def said(reports: Sequence[dict[str, Any]]) -> list[str]:
+def comparison_lines(reports: Sequence[dict[str, Any]]) -> list[str]:
     """A few lines for a terminal."""
     lines = []
     for one in reports:

@@ -13,14 +13,12 @@ from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.document import brief_from_row
 from ripe_press.core.rules.checks.received import hold_file, measures_needed
 from ripe_press.core.rules.findings import Verdict
-from ripe_press.core.sheet.signature import NAME as SIGNATURE
-from ripe_press.core.sheet.signature import fingerprint, holds, keys_before, read_signature
+from ripe_press.core.sheet.signature import NAME as SIGNATURE, fingerprint, holds, keys_before, read_signature
 from ripe_press.core.words import quoted
 from ripe_press.studio.briefs import briefs_here
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.handoff.keys import Keys
-from ripe_press.studio.proof.received_sheet import NAME as SHEET
-from ripe_press.studio.proof.received_sheet import Said, departures, read_sheet
+from ripe_press.studio.handoff import Keys
+from ripe_press.studio.proof.received_sheet import NAME as SHEET, Said, departures, read_sheet
 
 LISTS = ("checksums.sha256", "SHA256SUMS")
 """Names of lists of checksums, as `sha256sum` writes and reads them."""

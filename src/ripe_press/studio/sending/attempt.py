@@ -17,7 +17,7 @@ _NOT_SENT = ("send.gone", "send.changed", "send.login")
 LONGEST_ASK_S = 60.0
 
 
-def carried(
+def transfer_file(
     stored: StoredParcel, carrier: Carrier, kept: dict[str, Any], hand: RunningTransfer, pause_s: float
 ) -> TransferStep:
     """Transfer a file and return its state, whatever happens. Raises: Cancelled alone.
@@ -31,12 +31,12 @@ def carried(
     except Interrupted as error:
         return TransferStep("waiting", error.message, kept=kept, next_at=time.time() + pause_s)
     except RipePressError as error:
-        return failed(error, kept, pause_s)
+        return failed_step(error, kept, pause_s)
     except Exception as error:
         return fault(error, stored.id, kept)
 
 
-def asked(stored: StoredParcel, carrier: Carrier, pause_s: float) -> TransferStep:
+def asked_state(stored: StoredParcel, carrier: Carrier, pause_s: float) -> TransferStep:
     """Ask for the state of a delivered file; one that its recipient lost waits to be sent again."""
     kept = dict(stored.kept)
     times = int(kept.get("asked", 0)) + 1
@@ -49,12 +49,12 @@ def asked(stored: StoredParcel, carrier: Carrier, pause_s: float) -> TransferSte
         state: ParcelState = "waiting" if error.code == "send.lost" else "taken"
         return TransferStep(state, error.message, receipt=stored.receipt, kept=kept, next_at=time.time() + pause_s)
     except RipePressError as error:
-        return failed(error, kept, pause_s)
+        return failed_step(error, kept, pause_s)
     except Exception as error:
         return fault(error, stored.id, kept)
 
 
-def failed(error: RipePressError, kept: dict[str, Any], pause_s: float) -> TransferStep:
+def failed_step(error: RipePressError, kept: dict[str, Any], pause_s: float) -> TransferStep:
     """The state of a transfer whose file is unusable or whose login is rejected."""
     if error.code.startswith("secrets."):
         return TransferStep("waiting", error.message, kept=kept, next_at=time.time() + pause_s)

@@ -13,7 +13,7 @@ from ripe_press.core.sending.parcel import Refusal, Sends, reasons_from
 from ripe_press.core.words import quoted
 from ripe_press.store.drop_offs import DropOffs, StoredDropOff
 from ripe_press.store.parcels import Parcels
-from ripe_press.studio.jobs.events import Events
+from ripe_press.studio.jobs import Events
 from ripe_press.studio.log import logger
 from ripe_press.studio.sending.carriers import carrier_of
 from ripe_press.studio.sending.secrets import Secrets

@@ -12,7 +12,7 @@ from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason, plain_li
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.parcels import NewParcel
 from ripe_press.store.pressings import StoredFile, StoredPressing, Verdict
-from ripe_press.studio.handoff.sheets import sheet_file
+from ripe_press.studio.handoff import sheet_file
 
 
 def parcel_of(report: FileReport, title: str = "") -> Parcel:

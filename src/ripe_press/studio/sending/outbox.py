@@ -21,10 +21,10 @@ from ripe_press.core.words import TRANSFERS, quoted
 from ripe_press.store.parcels import Parcels, StoredParcel, TransferStep
 from ripe_press.store.pressings import Pressings
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.handoff.sheets import Accepted
-from ripe_press.studio.jobs.events import Events
+from ripe_press.studio.handoff import Accepted
+from ripe_press.studio.jobs import Events
 from ripe_press.studio.log import logger
-from ripe_press.studio.sending.attempt import asked, carried, failed, fault
+from ripe_press.studio.sending.attempt import asked_state, failed_step, fault, transfer_file
 from ripe_press.studio.sending.carriers import Carrier, carrier_of
 from ripe_press.studio.sending.carriers.carrier import RunningTransfer
 from ripe_press.studio.sending.drop_off_book import DropOffBook
@@ -108,7 +108,7 @@ class Outbox:
 
     def accepted(self, pressing_id: int) -> Accepted:
         """Return the sign-offs of a pressing's files, for its delivery sheet."""
-        return accepted_of(self._table, pressing_id)
+        return sign_offs_of(self._table, pressing_id)
 
     def counts(self) -> dict[str, dict[str, int]]:
         """Return the number of transfers by drop-off and state."""
@@ -301,18 +301,18 @@ class Outbox:
             drop_off = drop_off_from(parcel.drop_off)
             carrier = self._carrier(drop_off, self._book.secret_of(drop_off), self._asks(parcel.id))
             if not carries:
-                standing = asked(parcel, carrier, pause_s)
+                standing = asked_state(parcel, carrier, pause_s)
             else:
                 hand = RunningTransfer(
                     self._teller(parcel.id), partial(self._keep, parcel.id, kept), self._asks(parcel.id)
                 )
-                standing = carried(parcel, carrier, kept, hand, pause_s)
+                standing = transfer_file(parcel, carrier, kept, hand, pause_s)
         except Cancelled as error:
             wanted = self._stopping.get(parcel.id)
             waits = TransferStep("waiting", error.message, kept=kept, next_at=time.time())
             return TransferStep(wanted, kept=kept) if wanted else waits
         except RipePressError as error:
-            standing = failed(error, kept, pause_s)
+            standing = failed_step(error, kept, pause_s)
         except Exception as error:
             standing = fault(error, parcel.id, kept)
         if standing.state == "waiting" and (wanted := self._stopping.get(parcel.id)):
@@ -359,7 +359,7 @@ class Outbox:
                 return
 
 
-def accepted_of(table: Parcels, pressing_id: int) -> Accepted:
+def sign_offs_of(table: Parcels, pressing_id: int) -> Accepted:
     """Return the sign-offs of a pressing's files with their reasons; the last one counts."""
     return {
         one.file_number: (one.accepted_by, one.because)

@@ -15,9 +15,7 @@ from ripe_press.core.versions.differences import Differences, VersionFacts, diff
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, StoredMix
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import Events, JobFolder, WorkerPool
 from ripe_press.studio.log import logger
 from ripe_press.studio.shelf import tasks
 from ripe_press.studio.shelf.mix_row import new_mix, stamp_of

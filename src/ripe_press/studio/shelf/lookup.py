@@ -9,7 +9,7 @@ from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
 from ripe_press.store.stems import Stems
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.planning.old_tickets import bring_up_to_date
+from ripe_press.studio.planning import bring_up_to_date
 
 
 def on_shelf(mix: Path) -> StoredMix | None:

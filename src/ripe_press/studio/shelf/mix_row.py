@@ -17,7 +17,7 @@ from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.timeline import TempoMap
 from ripe_press.core.whole_files import move_whole, sync_folder, write_whole
 from ripe_press.store.mixes import NewMix
-from ripe_press.studio.planning.kept_levels import keep_measures
+from ripe_press.studio.planning import keep_measures
 from ripe_press.studio.reports import measures_of, spectrum_of
 from ripe_press.studio.shelf.tasks import ReadIn
 

@@ -20,11 +20,8 @@ from ripe_press.core.rules.proposals import Proposal, propose
 from ripe_press.core.tempo_hints import first_bar_frame, tempo_hint
 from ripe_press.core.units import db_from_linear, finite
 from ripe_press.store.mixes import NewMix, StoredMix
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.workers import WorkerPool
-from ripe_press.studio.planning.kept_levels import facts_of
-from ripe_press.studio.planning.knowledge import AnswerCache, KeptKnowledge
-from ripe_press.studio.planning.stem_measures import StemMeasures
+from ripe_press.studio.jobs import Events, WorkerPool
+from ripe_press.studio.planning import AnswerCache, KeptKnowledge, StemMeasures, facts_of
 from ripe_press.studio.shelf import tasks
 
 TILE_BINS = 1024

@@ -18,7 +18,7 @@ from ripe_press.core.requests.document import (
 from ripe_press.core.whole_files import write_whole
 from ripe_press.store.mixes import StoredMix
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.planning.kept_levels import facts_of
+from ripe_press.studio.planning import facts_of
 from ripe_press.studio.shelf.mix_views import MixViews
 
 

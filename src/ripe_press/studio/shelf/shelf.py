@@ -24,9 +24,7 @@ from ripe_press.core.whole_files import move_whole, write_whole
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, ShelfRow, StoredMix
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import Events, JobFolder, WorkerPool
 from ripe_press.studio.log import logger
 from ripe_press.studio.shelf import tasks
 from ripe_press.studio.shelf.mix_row import cover_name, keep_folder, measures_row, stamp_of, write_measures
@@ -97,8 +95,8 @@ class Shelf:
 
     async def receive(self, name: str, body: AsyncIterator[bytes]) -> Arrival:
         """Streams an upload to disk and begins to read it; nothing is left when the sender goes away."""
-        path = await streamed(self._folder.passing, "mix", name, body)
-        return self._begin(path, shown(name), owned=True)
+        path = await stream_to_file(self._folder.passing, "mix", name, body)
+        return self._begin(path, printable_title(name), owned=True)
 
     def fetch(self, path_text: str, origin: str = "") -> Arrival:
         """Begins to read a file on the server, which stays where it is; ``origin`` says what it was made of.
@@ -303,7 +301,7 @@ def _sound_in(folder: Path) -> list[Path]:
     return found
 
 
-async def streamed(passing: Path, what: str, name: str, body: AsyncIterator[bytes]) -> Path:
+async def stream_to_file(passing: Path, what: str, name: str, body: AsyncIterator[bytes]) -> Path:
     """A file that is sent, in a folder of its own; nothing is left when the sender goes away.
 
     Named by us, for it will lie beside files of ours: what its sender calls it is kept as its title.
@@ -361,7 +359,7 @@ def _ending_of(name: str) -> str:
 MOST_ENDING = 8
 
 
-def shown(name: str) -> str:
+def printable_title(name: str) -> str:
     """A sender's name as a title: printable, and no longer than a title is."""
     plain = "".join(one for one in Path(name.replace("\0", "")).name if one.isprintable())
     return (plain if len(plain) <= MOST_TITLE else plain[:MOST_TITLE]) or "Mix"

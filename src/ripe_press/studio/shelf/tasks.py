@@ -22,7 +22,7 @@ from ripe_press.core.tags.embedded import Embedded, read_embedded
 from ripe_press.core.tags.pictures import read_cover
 from ripe_press.core.whole_files import whole
 from ripe_press.core.words import quoted
-from ripe_press.studio.jobs.folder import JobFolder
+from ripe_press.studio.jobs import JobFolder
 
 MOST_EXACT_BITS = 24
 """32-bit float holds integers of up to so many bits exactly."""

@@ -22,10 +22,9 @@ from ripe_press.core.versions.names import root_of
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, Pile, StoredMix
 from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import Events, WorkerPool
 from ripe_press.studio.log import logger
-from ripe_press.studio.planning.knowledge import AnswerCache
+from ripe_press.studio.planning import AnswerCache
 from ripe_press.studio.shelf.file_changes import PYRAMID, FileChanges, being_read, known_of, passage_of
 from ripe_press.studio.shelf.mix_row import keep_folder, stamp_of
 from ripe_press.studio.shelf.mix_views import MixViews

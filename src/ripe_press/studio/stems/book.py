@@ -20,13 +20,10 @@ from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.stems import Stems, StoredStem
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs.events import Events
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.jobs.workers import WorkerPool
+from ripe_press.studio.jobs import Events, JobFolder, WorkerPool
 from ripe_press.studio.log import logger
-from ripe_press.studio.planning.kept_levels import facts_of
-from ripe_press.studio.planning.measured import measured
-from ripe_press.studio.shelf.shelf import Shelf, path_on_server, shown, streamed
+from ripe_press.studio.planning import facts_of, measured
+from ripe_press.studio.shelf import Shelf, path_on_server, printable_title, stream_to_file
 from ripe_press.studio.stems import tasks as stem_tasks
 from ripe_press.studio.stems.files import stem_name
 
@@ -115,8 +112,8 @@ class StemBook:
     async def receive(self, mix_id: int, name: str, body: AsyncIterator[bytes]) -> None:
         """Streams a file that was sent to disk and reads it. Raises: NotFound ``mix.unknown``."""
         mix = self._shelf.mix(mix_id)
-        path = await streamed(self._folder.passing, "stem", name, body)
-        self._begin(mix, path, shown(name), {"kind": "file", "name": shown(name)}, owned=True)
+        path = await stream_to_file(self._folder.passing, "stem", name, body)
+        self._begin(mix, path, printable_title(name), {"kind": "file", "name": printable_title(name)}, owned=True)
 
     def fetch(self, mix_id: int, path_text: str) -> int:
         """Brings in a file, or all sound of a folder, or what a pattern like ``/stems/Millrace *.wav`` names; the files

@@ -9,10 +9,10 @@ from ripe_press.core.formats.fingerprint import content_sum
 from ripe_press.core.requests.part import StemNote
 from ripe_press.core.survey import measure_bits, sides_alike
 from ripe_press.core.words import quoted
-from ripe_press.studio.planning.measured import measured
+from ripe_press.studio.planning import measured
 
 
-def looked_at(stem: StemNote) -> StemNote:
+def examined_stem(stem: StemNote) -> StemNote:
     """A stem with what can only be known by reading it: its fingerprint, the bits in use, whether it is mono."""
     source = measured(stem.facts).source
     bits = measure_bits(source) if stem.facts.holds_integers or stem.facts.is_float else None

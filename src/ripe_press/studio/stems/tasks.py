@@ -11,13 +11,13 @@ from ripe_press.core.proof.stems import StemsReport, check_stems
 from ripe_press.core.requests.part import StemNote
 from ripe_press.core.sources.source import AudioSource, facts_of_file
 from ripe_press.core.units import finite
-from ripe_press.studio.jobs.folder import JobFolder
-from ripe_press.studio.stems.files import looked_at
+from ripe_press.studio.jobs import JobFolder
+from ripe_press.studio.stems.files import examined_stem
 
 
 def read_stem(path: str) -> dict[str, Any]:
     """A file that came in as a stem, as it is kept, with what can only be known by reading it. Raises: as reading."""
-    return asdict(looked_at(StemNote("stem", facts_of_file(Path(path)))))
+    return asdict(examined_stem(StemNote("stem", facts_of_file(Path(path)))))
 
 
 def hold_stems(mix: AudioSource, facts: SourceFacts, stems: Sequence[StemNote], job: str) -> dict[str, Any]:

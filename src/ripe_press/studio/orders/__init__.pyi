@@ -1,0 +1,2 @@
+from .orders import OrderBook as OrderBook
+from .views import OrderView as OrderView
