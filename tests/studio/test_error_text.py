@@ -12,7 +12,7 @@ from ripe_press.core.errors import Unreadable
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.error_text import sentence_of
 from ripe_press.studio.studio import Studio
-from support.server import OWN, arrive, bench, pressed, wait_for
+from support.server import OWN, against_mix, arrive, bench, pressed, wait_for
 from support.signals import noise, write
 
 RATE = 48_000
@@ -46,8 +46,7 @@ def test_comparisons_and_listening_desk_fail_with_a_sentence(room: Any, monkeypa
     studio = client.app.state.studio
     with monkeypatch.context() as patch:
         patch.setattr(studio._comparing, "submit", failing)
-        client.get(f"/api/pressings/{pressing}/files/0/against")
-        found = client.get(f"/api/pressings/{pressing}/files/0/against").json()
+        found = against_mix(client, pressing)
         assert found["state"] == "failed" and "Internal error (KeyError" in found["sentence"]
         row = client.post(f"/api/mixes/{mix}/ticket", json=wish).json()["rows"][0]
         asked = {"bench": wish, "id": row["id"]}
@@ -70,11 +69,12 @@ def test_comparisons_and_listening_desk_fail_with_a_sentence(room: Any, monkeypa
 def test_comparison_with_the_mix_survives_a_restart(room: Any) -> None:
     client, folder, pressing, *_ = room
     where = f"/api/pressings/{pressing}/files/0/against"
-    assert client.get(where, params={"begin": False}).json()["state"] == "unknown"
-    held = wait_for(lambda: (found := client.get(where).json())["state"] == "held" and found)
+    assert client.get(where).json() is None
+    held = against_mix(client, pressing)
+    assert held["state"] == "done"
     client.app.state.studio.close()
     with TestClient(make_app(Studio(DataFolder(folder / "data"))), OWN) as again:
-        assert again.get(where, params={"begin": False}).json() == held
+        assert again.get(where).json() == held
         file = Path(held["report"]["path"])
         file.touch()
-        assert again.get(where, params={"begin": False}).json()["state"] == "unknown"
+        assert again.get(where).json() is None

@@ -20,6 +20,14 @@ def wait_for(ask: Callable[[], Any], seconds: float = 60.0) -> Any:
     raise TimeoutError
 
 
+def against_mix(client: TestClient, pressing: int, file: int = 0) -> dict[str, Any]:
+    """Compares a pressed file with its mix and waits; gives the comparison."""
+    path = f"/api/pressings/{pressing}/files/{file}/against"
+    assert client.post(path).status_code == 202
+    found: dict[str, Any] = wait_for(lambda: (now := client.get(path).json())["state"] != "running" and now)
+    return found
+
+
 def arrive(client: TestClient, path: str, seconds: float = 60.0) -> dict[str, Any]:
     """Brings a file in by its path and waits; gives the arrival."""
     answer = client.post("/api/arrivals/path", json={"path": path})

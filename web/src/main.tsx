@@ -11,7 +11,7 @@ import "./shared/desk/desk.css";
 import "./features/proof/proof.css";
 import "./features/shelf/shelf.css";
 import "./shared/ChangeNote.css";
-import "./shared/JobProgress.css";
+import "./shared/jobs/JobProgress.css";
 import "./features/bench/stems/stems.css";
 import "./features/order/table/band.css";
 import "./features/order/table/entries.css";

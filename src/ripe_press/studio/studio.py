@@ -86,8 +86,8 @@ class Studio:
         self.fixity = FixityWatch(
             Upkeep(self._database), Settings(self._database), self.press_room.checks, self.press_room
         )
-        self.comparisons = Comparisons(self._comparing, self.events)
-        self.mix_comparisons = MixComparisons(self._comparing, HeldFiles(self._database), self.events)
+        self.comparisons = Comparisons(self._comparing, folder.passing, self.events)
+        self.mix_comparisons = MixComparisons(self._comparing, folder.passing, HeldFiles(self._database), self.events)
         self.ladders = Ladders(folder.passing, self._comparing, self.events)
         self.previews = Previews(folder, self._listening)
         self.orders = OrderBook(
@@ -134,27 +134,20 @@ class Studio:
 
     def under_way(self) -> frozenset[Topic]:
         """Return the topics that change now without a request, because they report progress."""
-        found: set[Topic] = set()
         states = [one.state for one in self.shelf.arrivals()] + [one.state for one in self.versions.changes.all()]
-        if "reading" in states:
-            found.add("shelf")
-        if self.press_room.busy:
-            found.add("pressings")
-        if self.ladders.busy:
-            found.add("ladders")
-        if self.desks.busy:
-            found.add("desks")
-        if self.passes.busy:
-            found.add("passes")
-        if self.stems.busy:
-            found.add("stems")
-        if self.burns.busy:
-            found.add("burns")
-        if self.handoffs.busy:
-            found.add("handoffs")
-        if self.outbox.busy:
-            found.add("outbox")
-        return frozenset(found)
+        checks = self.press_room.checks
+        busy: dict[Topic, bool] = {
+            "shelf": "reading" in states,
+            "pressings": any(one.busy for one in (self.press_room, checks, self.comparisons, self.mix_comparisons)),
+            "ladders": self.ladders.busy,
+            "desks": self.desks.busy,
+            "passes": self.passes.busy,
+            "stems": self.stems.busy,
+            "burns": self.burns.busy,
+            "handoffs": self.handoffs.busy,
+            "outbox": self.outbox.busy,
+        }
+        return frozenset(topic for topic, under_way in busy.items() if under_way)
 
     def give_up(self) -> None:
         """Ends the workers and the waits for them; nothing starts after this."""

@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from ripe_press.api.app import make_app
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
-from support.server import OWN, arrive, bench, pressed, wait_for
+from support.server import OWN, against_mix, arrive, bench, pressed
 from support.signals import noise, write
 
 RATE = 48_000
@@ -40,9 +40,8 @@ def test_a_ticket_without_a_version_is_brought_up_to_date(tmp_path: Path, ticket
         first = pressed(client, number)["files"][0]
     rewritten(folder, ticket)
     with TestClient(make_app(Studio(folder)), OWN) as client:
-        path = f"/api/pressings/{number}/files/0/against"
-        found = wait_for(lambda: (one := client.get(path).json())["state"] != "measuring" and one)
-        assert found["state"] == "held" and found["report"]["verdict"] == "ready", found
+        found = against_mix(client, number)
+        assert found["state"] == "done" and found["report"]["verdict"] == "ready", found
         desk = client.post("/api/desks", json={"voices": [{"pressing": number}, {"pressing": number, "number": 0}]})
         assert desk.status_code == 201, desk.text
         assert [one["kind"] for one in desk.json()["voices"]] == ["mix", "file"]
@@ -61,7 +60,5 @@ def test_one_whose_mix_is_gone_says_so(tmp_path: Path) -> None:
     rewritten(folder, FIRST)
     with TestClient(make_app(Studio(folder)), OWN, raise_server_exceptions=False) as client:
         assert client.get(f"/api/pressings/{number}").status_code == 200
-        path = f"/api/pressings/{number}/files/0/against"
-        found = wait_for(lambda: (one := client.get(path)).json().get("state") != "measuring" and one)
-        assert found.status_code == 200 and found.json()["state"] == "failed", found.text
-        assert "does not say which sound" in found.json()["sentence"]
+        found = against_mix(client, number)
+        assert found["state"] == "failed" and "does not say which sound" in found["sentence"]

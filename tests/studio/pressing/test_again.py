@@ -81,7 +81,7 @@ def test_pressed_again_says_which_library_changed_and_by_how_much_the_sound_diff
     # 16 of 32,768 steps are −66.2 dB; on one of two channels, two thirds of the time.
     assert "after 0:01.000: −66.2 dBFS peak" in differs["sentence"]
     path.unlink()
-    studio.comparisons = Comparisons(studio._heavy, studio.events)
+    studio.comparisons = Comparisons(studio._heavy, studio.shelf.passing, studio.events)
     assert beside(client, number, first["id"])["pairs"][0]["sameness"] == "unknown"
 
 

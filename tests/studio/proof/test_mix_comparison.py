@@ -14,7 +14,7 @@ from ripe_press.api.app import make_app
 from ripe_press.cli.app import app
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
-from support.server import OWN, arrive, bench, pressed, wait_for
+from support.server import OWN, against_mix, arrive, bench, pressed
 from support.signals import noise, write
 
 RATE, SECONDS = 48_000, 6
@@ -47,12 +47,7 @@ def pressing(room: Any) -> dict[str, Any]:
 
 
 def held(client: TestClient, pressing: dict[str, Any], number: int) -> dict[str, Any]:
-    def ask() -> Any:
-        found = client.get(f"/api/pressings/{pressing['id']}/files/{number}/against").json()
-        return None if found["state"] == "measuring" else found
-
-    found: dict[str, Any] = wait_for(ask)
-    return found
+    return against_mix(client, pressing["id"], number)
 
 
 def test_every_kind_of_file_equals_the_render_of_its_mix(room: Any, pressing: dict[str, Any]) -> None:
@@ -67,7 +62,7 @@ def test_every_kind_of_file_equals_the_render_of_its_mix(room: Any, pressing: di
     assert gains[0] - gains[-1] == pytest.approx(measured["backed_off_db"])
     for file in pressing["files"]:
         found = held(client, pressing, file["number"])
-        assert found["state"] == "held", found
+        assert found["state"] == "done", found
         report = found["report"]
         assert [one["sentence"] for one in report["findings"] if one["verdict"] == "stop"] == [], file["name"]
         ids = {one["rule"] for one in report["checks"]}
@@ -144,7 +139,7 @@ def test_missing_file_is_reported(room: Any, pressing: dict[str, Any]) -> None:
     assert client.get("/api/pressings/99/files/0/against").status_code == 404
     (folder / "Weir.wav").unlink()
     found = held(client, pressing, 5)
-    assert found["state"] == "held", "what was measured already stays known"
+    assert found["state"] == "done", "what was measured already stays known"
     touched = Path(pressing["files"][5]["path"])
     touched.touch()
     found = held(client, pressing, 5)

@@ -245,12 +245,14 @@ export const api = {
   checkFiles: (number: number) => post("/api/pressings/{number}/check", { path: { number } }),
   beside: (number: number, other: number) =>
     get("/api/pressings/{number}/beside/{other}", { path: { number, other } }),
-  /** The comparison of a file with its mix; it starts only on request. */
-  against: (number: number, file_number: number, begin: boolean) =>
-    get("/api/pressings/{number}/files/{file_number}/against", {
-      path: { number, file_number },
-      query: { begin },
-    }),
+  cancelCheck: (number: number) => remove("/api/pressings/{number}/check", { path: { number } }),
+  /** The comparison of a file with its mix. */
+  against: (number: number, file_number: number) =>
+    get("/api/pressings/{number}/files/{file_number}/against", { path: { number, file_number } }),
+  compareWithMix: (number: number, file_number: number) =>
+    post("/api/pressings/{number}/files/{file_number}/against", { path: { number, file_number } }),
+  cancelMixComparison: (number: number, file_number: number) =>
+    remove("/api/pressings/{number}/files/{file_number}/against", { path: { number, file_number } }),
   openDesk: (voices: VoiceRequest[]) => post("/api/desks", { body: { voices } }),
   desk: (desk_id: string) => get("/api/desks/{desk_id}", { path: { desk_id } }),
   passage: (desk_id: string, slot: number, start: number, end: number) =>

@@ -1,6 +1,6 @@
 """Routes of pressings: queue, history and pressed files."""
 
-from dataclasses import asdict, fields
+from dataclasses import fields
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -9,11 +9,12 @@ from fastapi.responses import FileResponse, StreamingResponse
 
 from ripe_press.api.bench.routes import wav_stream
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.jobs import JobView, job_view
 from ripe_press.api.pressing import record_views as schemas
 from ripe_press.api.schemas import Arrival
 from ripe_press.api.shelf.routes import arrival_schema
 from ripe_press.core.engine.resolve import mix_of_file
-from ripe_press.core.errors import RipePressError
+from ripe_press.core.errors import Conflict, RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES
 from ripe_press.core.requests.bench import Bench, ticket_for, ticket_of
 from ripe_press.core.requests.document import Document, bench_of
@@ -21,7 +22,7 @@ from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredFile, StoredPressing
-from ripe_press.studio.jobs import JobProgress
+from ripe_press.studio.jobs import JobProgress, JobState
 from ripe_press.studio.listening import facts_of_report
 from ripe_press.studio.pressing import as_new_mix, is_order
 from ripe_press.studio.shelf import check_inside, document_for
@@ -92,8 +93,7 @@ def read_record(
 def read_pressing(number: int, studio: TheStudio) -> schemas.Pressing:
     """One pressing: how far it is, or what came of it."""
     # Read first: results are stored file by file, and all of them are stored at the end of the check.
-    checking = studio.press_room.checks.under_way(number)
-    return pressing_schema(studio.press_room.pressing(number), studio, checking=checking)
+    return pressing_schema(studio.press_room.pressing(number), studio)
 
 
 @router.get("/mixes/{mix_id}/pressing")
@@ -136,21 +136,42 @@ def check_files(number: int, studio: TheStudio) -> schemas.Pressing:
     return read_pressing(number, studio)
 
 
+@router.delete("/pressings/{number}/check", status_code=202)
+def cancel_check(number: int, studio: TheStudio) -> None:
+    """Cancel the check of the files."""
+    if not studio.press_room.checks.cancel(number):
+        raise Conflict("job.idle", "No check to cancel.")
+
+
 @router.get("/pressings/{number}/beside/{other}")
 def compare(number: int, other: int, studio: TheStudio) -> schemas.Comparison:
     """Compare two pressings, ``other`` being the earlier. Measured parts follow later."""
     room = studio.press_room
-    return studio.comparisons.of(room.pressing(other), room.pressing(number))
+    return studio.comparisons.compare(room.pressing(other), room.pressing(number))
 
 
 @router.get("/pressings/{number}/files/{file_number}/against")
-def hold_against_mix(number: int, file_number: int, studio: TheStudio, begin: bool = True) -> schemas.Holding:
-    """Compare a pressed file with its mix: differences over time and frequency, and audibility.
+def read_mix_comparison(number: int, file_number: int, studio: TheStudio) -> schemas.Holding | None:
+    """The comparison of a pressed file with its mix; null where there is none."""
+    state = studio.mix_comparisons.state(*studio.press_room.stored(number, file_number))
+    return _holding(state) if state else None
 
-    Without ``begin`` only known results are returned.
-    """
-    pressing, file = studio.press_room.stored(number, file_number)
-    return schemas.Holding.model_validate(asdict(studio.mix_comparisons.of(pressing, file, begin)))
+
+@router.post("/pressings/{number}/files/{file_number}/against", status_code=202)
+def compare_with_mix(number: int, file_number: int, studio: TheStudio) -> schemas.Holding:
+    """Compare a pressed file with its mix: differences over time and frequency, and audibility."""
+    return _holding(studio.mix_comparisons.hold(*studio.press_room.stored(number, file_number)))
+
+
+@router.delete("/pressings/{number}/files/{file_number}/against", status_code=202)
+def cancel_mix_comparison(number: int, file_number: int, studio: TheStudio) -> None:
+    """Cancel the comparison of a pressed file with its mix."""
+    if not studio.mix_comparisons.stop(*studio.press_room.stored(number, file_number)):
+        raise Conflict("job.idle", "No comparison to cancel.")
+
+
+def _holding(state: JobState[dict[str, Any]]) -> schemas.Holding:
+    return schemas.Holding.model_validate(job_view(state) | {"report": state.result})
 
 
 @router.get("/pressings/{number}/files/{file_number}/download")
@@ -234,18 +255,17 @@ def _file(file: StoredFile, report: FileReport) -> schemas.PressedFile:
     )  # fmt: skip
 
 
-def pressing_schema(
-    pressing: StoredPressing, studio: Studio, pace: float | None = None, checking: bool = False
-) -> schemas.Pressing:
+def pressing_schema(pressing: StoredPressing, studio: Studio, pace: float | None = None) -> schemas.Pressing:
     """A pressing as it travels, with how far it is."""
     progress = studio.press_room.progress(pressing.id)
+    check = studio.press_room.checks.of(pressing.id)
     waits = pressing.work_seconds * (pace or 1.0) if pressing.work_seconds else None
     return schemas.Pressing(
         id=pressing.id, mix_id=pressing.mix_id, mix_title=pressing.mix_title, state=pressing.state,
         error=pressing.error, made_at=pressing.made_at, ended_at=pressing.ended_at, seconds=pressing.seconds,
         times_realtime=pressing.times_realtime, again_of=pressing.again_of, purposes=pressing.purposes,
         verdict=pressing.verdict, off_by=pressing.off_by, libraries=pressing.libraries, waits_seconds=waits,
-        checking=checking,
+        checking=JobView(**job_view(check)) if check and check.state == "running" else None,
         lines=[_line(file, progress) for file in pressing.files],
         files=[_file(file, file.report) for file in pressing.files if file.report and file.ended],
         done=progress.done if progress else 0, total=progress.total if progress else 0,

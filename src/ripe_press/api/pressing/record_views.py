@@ -6,6 +6,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
+from ripe_press.api.jobs import JobView
 from ripe_press.core.proof.hearing.opinion import Prediction
 from ripe_press.core.requests.bench import Bench
 from ripe_press.core.rules.findings import Check, Finding, Verdict
@@ -13,7 +14,6 @@ from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.pressings import FileState, Found, State
 from ripe_press.store.record import RecordRow
 from ripe_press.studio.pressing import Comparison, Fixity
-from ripe_press.studio.proof import HoldState
 
 __all__ = ["Comparison"]
 
@@ -88,7 +88,8 @@ class Pressing(Schema):
     verdict: Verdict | None
     off_by: float | None
     """Mean error of the predicted time left, as a share of the whole."""
-    checking: bool
+    checking: JobView | None
+    """The check of its files while it runs."""
     """Whether its files are being looked for."""
     libraries: dict[str, str]
     waits_seconds: float | None = None
@@ -253,9 +254,7 @@ class HeldReport(Schema):
     hearing: HeldHearing | None
 
 
-class Holding(Schema):
-    """How far holding a file against its mix has come."""
+class Holding(JobView):
+    """How far holding a file against its mix has come, and its report."""
 
-    state: HoldState
-    sentence: str
     report: HeldReport | None

@@ -1,16 +1,16 @@
 """The history on the command line: searched, checked, compared, pressed again, without a server."""
 
-import time
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 from ripe_press.core.blocks import Progress
-from ripe_press.core.errors import NotFound
+from ripe_press.core.errors import NotFound, RipePressError
+from ripe_press.core.proof.compare import Difference, difference_of
 from ripe_press.core.requests.document import document_from
+from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.words import quoted
 from ripe_press.store.blind_tests import BlindTestTable
 from ripe_press.store.db import Database
@@ -19,10 +19,11 @@ from ripe_press.store.record import Record
 from ripe_press.store.upkeep import Upkeep
 from ripe_press.studio.command_line.press import PressJob, PressResult, press_now
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs import Events, JobProgress
+from ripe_press.studio.error_text import sentence_of
+from ripe_press.studio.jobs import JobProgress, JobState
 from ripe_press.studio.listening import blind_test_view
 from ripe_press.studio.planning import bring_up_to_date, measured
-from ripe_press.studio.pressing import Comparisons, cut_off_dead, look_for_file
+from ripe_press.studio.pressing import compared, cut_off_dead, look_for_file
 from ripe_press.studio.proof import hold_pressing
 
 
@@ -79,13 +80,14 @@ def compare_pressings(folder: DataFolder, then: int, now: int) -> dict[str, Any]
     with _open(folder) as database:
         record = Pressings(database)
         first, second = _pressing(record, then), _pressing(record, now)
-    with ThreadPoolExecutor(1) as here:
-        comparisons = Comparisons(here, Events())
-        found = comparisons.of(first, second)
-        while any(pair.sameness == "measuring" for pair in found.pairs):
-            time.sleep(0.05)
-            found = comparisons.of(first, second)
-    return asdict(found)
+
+    def measure(one: FileReport, other: FileReport) -> JobState[Difference]:
+        try:
+            return JobState("done", result=difference_of(Path(one.path), Path(other.path)))
+        except (RipePressError, OSError) as error:
+            return JobState("failed", sentence=sentence_of(error))
+
+    return asdict(compared(first, second, measure))
 
 
 def press_again(

@@ -19,7 +19,7 @@ W = TypeVar("W")
 JobStateName = Literal["queued", "running", "done", "failed", "cancelled", "interrupted"]
 _LOG = logger("jobs")
 _LOOK_SECONDS = 0.1
-_MOST_KEPT = 64
+_MOST_KEPT = 256
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +103,11 @@ class Jobs(Generic[T]):
         with self._lock:
             return bool(self._running)
 
+    def runs(self, key: Hashable) -> bool:
+        """Whether the job of a key runs."""
+        with self._lock:
+            return key in self._running
+
     def of(self, key: Hashable) -> JobState[T] | None:
         """The last job of a key."""
         with self._lock:
@@ -110,17 +115,31 @@ class Jobs(Generic[T]):
 
     def begin(self, key: Hashable, run: Callable[[Work[T]], T]) -> JobState[T]:
         """Start a job. Raises: Conflict ``job.running``."""
-        work: Work[T] = Work(lambda state: self._set(key, state))
-        thread = threading.Thread(target=self._run, args=(key, run, work), name=self._topic, daemon=True)
         with self._lock:
             if key in self._running or (self._alone and self._running):
                 raise Conflict("job.running", self._busy)
-            self._running[key] = work, thread
-            state: JobState[T] = JobState("running")
-            self._states[key] = state
-            self._states.move_to_end(key)
-            while len(self._states) > _MOST_KEPT:
-                self._states.popitem(last=False)
+            return self._begin(key, run)
+
+    def once(self, key: Hashable, run: Callable[[Work[T]], T]) -> JobState[T]:
+        """The job of a key, started if there is none; one without a result is returned once, then started again."""
+        with self._lock:
+            state = self._states.get(key)
+            if state is None:
+                return self._begin(key, run)
+            if state.state in ("failed", "cancelled"):
+                del self._states[key]
+            return state
+
+    def _begin(self, key: Hashable, run: Callable[[Work[T]], T]) -> JobState[T]:
+        """Under the lock."""
+        work: Work[T] = Work(lambda state: self._set(key, state))
+        thread = threading.Thread(target=self._run, args=(key, run, work), name=self._topic, daemon=True)
+        self._running[key] = work, thread
+        state: JobState[T] = JobState("running")
+        self._states[key] = state
+        self._states.move_to_end(key)
+        while len(self._states) > _MOST_KEPT:
+            self._states.popitem(last=False)
         thread.start()
         self._events.publish(self._topic)
         return state

@@ -1,4 +1,4 @@
-from .compare import Comparison as Comparison, Comparisons as Comparisons
+from .compare import Comparison as Comparison, Comparisons as Comparisons, compared as compared
 from .executors import in_thread as in_thread
 from .fixity import Fixity as Fixity, FixityWatch as FixityWatch
 from .journal import Journal as Journal

@@ -1,9 +1,7 @@
 """Comparison of two pressings: bytes, audio, figures, and library versions."""
 
-import threading
-from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from concurrent.futures import Executor, Future
+from concurrent.futures import Executor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
@@ -13,13 +11,11 @@ from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.units import print_clock, print_count, print_db
 from ripe_press.core.words import quoted
 from ripe_press.store.pressings import StoredPressing
-from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs import Events
+from ripe_press.studio.jobs import Events, Jobs, JobState
 from ripe_press.studio.pressing import tasks
 
 Sameness = Literal["bytes", "sound", "differs", "measuring", "unknown", "alone"]
 """What two files have in common: every byte, every sample, neither; not known yet, or not to be known; no other."""
-_MOST_KEPT = 256
 _FIGURES = (
     ("Container", "container", ""), ("Coding", "codec", ""), ("Sample rate", "sample_rate_hz", " Hz"),
     ("Bit depth", "bit_depth", " bit"), ("Channels", "channels", ""), ("Length", "frames", " frames"),
@@ -56,57 +52,60 @@ class Comparison:
     libraries: tuple[tuple[str, str, str], ...]
 
 
-class Comparisons:
-    """Compares what the record says at once, and measures in a worker what only the files can tell."""
+Measure = Callable[[FileReport, FileReport], JobState[Difference]]
+"""Measures how two files differ, or tells how far that is."""
 
-    def __init__(self, heavy: Executor, events: Events) -> None:
-        self._heavy = heavy
-        self._events = events
-        self._measured: OrderedDict[tuple[str, str], Future[Difference]] = OrderedDict()
-        self._lock = threading.Lock()
 
-    def of(self, then: StoredPressing, now: StoredPressing) -> Comparison:
+class Comparisons(Jobs[Difference]):
+    """Measures in a worker what only the files of two pressings can tell."""
+
+    def __init__(self, heavy: Executor, passing: Path, events: Events) -> None:
+        super().__init__("pressings", events)
+        self._heavy, self._passing = heavy, passing
+
+    def compare(self, then: StoredPressing, now: StoredPressing) -> Comparison:
         """The comparison as far as it is known; an event follows when more is known."""
-        pairs = tuple(self._pair(*one) for one in _paired(then.reports, now.reports))
-        names = sorted(then.libraries.keys() | now.libraries.keys())
-        libraries = tuple(
-            (name, then.libraries.get(name, "not recorded"), now.libraries.get(name, "not recorded"))
-            for name in names
-            if then.libraries.get(name) != now.libraries.get(name)
+        return compared(then, now, self._measure)
+
+    def _measure(self, then: FileReport, now: FileReport) -> JobState[Difference]:
+        return self.once(
+            (then.sha256, now.sha256),
+            lambda work: work.in_worker(self._heavy, self._passing, tasks.compare_sound, then.path, now.path),
         )
-        return Comparison(then.id, now.id, _summary(pairs, libraries), pairs, libraries)
 
-    def _pair(self, then: FileReport | None, now: FileReport | None) -> PairOfFiles:
-        names = _name_of(then), _name_of(now)
-        if then is None or now is None:
-            return PairOfFiles(names, "alone", "No matching file in the other pressing.", ())
-        if then.sha256 == now.sha256:
-            return PairOfFiles(names, "bytes", "Identical bytes.", ())
-        sameness, sentence = self._sound(then, now)
-        return PairOfFiles(names, sameness, sentence, _figures(then, now))
 
-    def _sound(self, then: FileReport, now: FileReport) -> tuple[Sameness, str]:
-        gone = [Path(one.path).name for one in (then, now) if not Path(one.path).is_file()]
-        if gone:
-            return "unknown", f"Bytes differ; audio not compared: {quoted(gone[0])} is missing."
-        key = (then.sha256, now.sha256)
-        with self._lock:
-            future = self._measured.get(key)
-            if future is None:
-                future = self._heavy.submit(tasks.compare_sound, then.path, now.path)
-                self._measured[key] = future
-                future.add_done_callback(lambda _: self._events.publish("pressings"))
-                while len(self._measured) > _MOST_KEPT:
-                    self._measured.popitem(last=False)
-        if not future.done():
-            return "measuring", "Bytes differ. Comparing audio …"
-        try:
-            return _told(future.result(), now.sample_rate_hz)
-        except Exception as error:
-            with self._lock:
-                # Asked for once more, it is tried once more.
-                self._measured.pop(key, None)
-            return "unknown", f"Bytes differ; audio not compared: {sentence_of(error)}"
+def compared(then: StoredPressing, now: StoredPressing, measure: Measure) -> Comparison:
+    """Two pressings side by side; ``measure`` is asked where bytes differ."""
+    pairs = tuple(_pair(*one, measure) for one in _paired(then.reports, now.reports))
+    names = sorted(then.libraries.keys() | now.libraries.keys())
+    libraries = tuple(
+        (name, then.libraries.get(name, "not recorded"), now.libraries.get(name, "not recorded"))
+        for name in names
+        if then.libraries.get(name) != now.libraries.get(name)
+    )
+    return Comparison(then.id, now.id, _summary(pairs, libraries), pairs, libraries)
+
+
+def _pair(then: FileReport | None, now: FileReport | None, measure: Measure) -> PairOfFiles:
+    names = _name_of(then), _name_of(now)
+    if then is None or now is None:
+        return PairOfFiles(names, "alone", "No matching file in the other pressing.", ())
+    if then.sha256 == now.sha256:
+        return PairOfFiles(names, "bytes", "Identical bytes.", ())
+    sameness, sentence = _sound(then, now, measure)
+    return PairOfFiles(names, sameness, sentence, _figures(then, now))
+
+
+def _sound(then: FileReport, now: FileReport, measure: Measure) -> tuple[Sameness, str]:
+    gone = [Path(one.path).name for one in (then, now) if not Path(one.path).is_file()]
+    if gone:
+        return "unknown", f"Bytes differ; audio not compared: {quoted(gone[0])} is missing."
+    job = measure(then, now)
+    if job.result:
+        return _told(job.result, now.sample_rate_hz)
+    if job.state == "running":
+        return "measuring", "Bytes differ. Comparing audio …"
+    return "unknown", f"Bytes differ; audio not compared: {job.sentence}"
 
 
 def _paired(then: Sequence[FileReport], now: Sequence[FileReport]) -> list[tuple[FileReport | None, FileReport | None]]:

@@ -75,10 +75,10 @@ class FixityWatch:
             while self._room.busy and not self._closing.wait(_STEP_S):
                 pass
             try:
-                self._checks.begin(number, self._room.pressing(number).files)
+                self._checks.look(number, self._room.pressing(number).files)
             except RipePressError:
                 continue
-            while self._checks.under_way(number) and not self._closing.wait(_STEP_S):
+            while self._checks.runs(number) and not self._closing.wait(_STEP_S):
                 pass
             if self._closing.is_set():
                 return

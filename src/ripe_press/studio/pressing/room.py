@@ -253,7 +253,7 @@ class PressRoom:
 
     def check_files(self, number: int) -> None:
         """Begins to look whether the files of a pressing are still there, as they were pressed."""
-        self.checks.begin(number, self.pressing(number).files)
+        self.checks.look(number, self.pressing(number).files)
 
     def file(self, number: int, file_number: int) -> FileReport:
         """The report of a pressed file. Raises: NotFound ``file.unknown`` or ``file.gone``."""

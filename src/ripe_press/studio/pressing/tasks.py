@@ -107,9 +107,9 @@ def press_files(files: Sequence[Resolved | RequestedFile], task: PressTask, *, r
     return TimedPressing(folder.seconds() - began, short, work.off_by(), failed)
 
 
-def compare_sound(first: str, second: str) -> Difference:
-    """Decode two files and measure their difference."""
-    return difference_of(Path(first), Path(second))
+def compare_sound(first: str, second: str, job: str) -> Difference:
+    """Decode two files and measure their difference. Raises: as `difference_of`."""
+    return difference_of(Path(first), Path(second), JobFolder(Path(job)).should_stop)
 
 
 @dataclass(frozen=True, slots=True)

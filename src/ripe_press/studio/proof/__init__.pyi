@@ -1,5 +1,4 @@
 from .mix_comparison import (
-    HoldState as HoldState,
     MixComparisons as MixComparisons,
     comparison_lines as comparison_lines,
     hold_pressing as hold_pressing,

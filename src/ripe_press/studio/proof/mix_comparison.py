@@ -2,17 +2,17 @@
 
 import base64
 import math
-import threading
-from collections.abc import Sequence
-from concurrent.futures import Executor, Future
+from collections.abc import Callable, Sequence
+from concurrent.futures import Executor
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ripe_press.core.blocks import Progress, no_progress
 from ripe_press.core.engine.levels import settled_at
 from ripe_press.core.errors import Conflict, RipePressError
 from ripe_press.core.measure.content import comes_back_to_hz
@@ -31,12 +31,10 @@ from ripe_press.core.units import print_count, print_db
 from ripe_press.core.words import VERDICTS, quoted
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
-from ripe_press.studio.error_text import sentence_of
-from ripe_press.studio.jobs import Events
+from ripe_press.studio.jobs import Events, JobFolder, Jobs, JobState, Work
 from ripe_press.studio.planning import files_pressed
 from ripe_press.studio.reports import figure
 
-HoldState = Literal["unknown", "measuring", "held", "failed"]
 HOLDING_VERSION = 4
 """Version of the report: an older one is made again."""
 _COLUMNS = 240
@@ -49,66 +47,52 @@ _WAVE_SCALE = 16_384
 _NOT_DRAWN = {"difference": None, "spectra": None, "hearing": None, "looks": None}
 
 
-@dataclass(frozen=True, slots=True)
-class MixComparison:
-    """What holding a file against its mix has come to: the report once it is *held*, a sentence where it *failed*."""
-
-    state: HoldState
-    sentence: str = ""
-    report: dict[str, Any] | None = None
-
-
-class MixComparisons:
+class MixComparisons(Jobs[dict[str, Any]]):
     """Holds files in a worker, one after the other; what came of it is kept as long as the file stays as it is."""
 
-    def __init__(self, heavy: Executor, kept: HeldFiles, events: Events) -> None:
-        self._heavy, self._kept, self._events = heavy, kept, events
-        self._under_way: dict[tuple[int, int, str], Future[dict[str, Any]]] = {}
-        self._lock = threading.Lock()
+    def __init__(self, heavy: Executor, passing: Path, kept: HeldFiles, events: Events) -> None:
+        super().__init__("pressings", events)
+        self._heavy, self._passing, self._kept = heavy, passing, kept
 
-    def of(self, pressing: StoredPressing, file: StoredFile, begin: bool = True) -> MixComparison:
-        """Return the comparison of a file; start it if there is none, unless ``begin`` is false."""
-        path = Path(file.path)
-        try:
-            status = path.stat()
-        except OSError:
-            return MixComparison("failed", f"{quoted(path.name)} was moved or deleted. Press again.")
-        stamp = f"{HOLDING_VERSION}-{status.st_mtime_ns}-{status.st_size}"
-        key = (pressing.id, file.number, stamp)
-        with self._lock:
-            future = self._under_way.get(key)
-        if future is None:
-            if report := self._kept.get(*key):
-                return MixComparison("held", report["sentence"], report)
-            if not begin:
-                return MixComparison("unknown")
-            future = self._begin(key, pressing, file)
-        if not future.done():
-            return MixComparison("measuring", "Rendering the mix again …")
-        if error := future.exception():
-            with self._lock:
-                # Asked for once more, it is tried once more.
-                self._under_way.pop(key, None)
-            return MixComparison("failed", sentence_of(error))
-        report = future.result()
-        return MixComparison("held", report["sentence"], report)
+    def state(self, pressing: StoredPressing, file: StoredFile) -> JobState[dict[str, Any]] | None:
+        """The comparison of a file, its result the report; none where it was never started."""
+        key = _key(pressing, file)
+        if key is None:
+            return JobState("failed", sentence=f"{quoted(Path(file.path).name)} was moved or deleted. Press again.")
+        if report := self._kept.get(*key):
+            return JobState("done", result=report)
+        return self.of(key)
 
-    def _begin(self, key: tuple[int, int, str], pressing: StoredPressing, file: StoredFile) -> Future[dict[str, Any]]:
-        with self._lock:
-            if future := self._under_way.get(key):
-                return future
-            future = self._under_way[key] = self._heavy.submit(hold_file, pressing.ticket, _made(file))
-        future.add_done_callback(lambda done: self._end(key, done))
-        return future
+    def hold(self, pressing: StoredPressing, file: StoredFile) -> JobState[dict[str, Any]]:
+        """Starts the comparison of a file, unless it is there or runs."""
+        key = _key(pressing, file)
+        state = self.state(pressing, file)
+        if key is None or (state and state.state in ("running", "done")):
+            return state or JobState("failed")
 
-    def _end(self, key: tuple[int, int, str], future: Future[dict[str, Any]]) -> None:
-        if not future.cancelled() and future.exception() is None:
+        def run(work: Work[dict[str, Any]]) -> dict[str, Any]:
+            made = _made(file)
+            report = work.in_worker(self._heavy, self._passing, hold_in_worker, pressing.ticket, made)
             # What the record cannot take just now is known as long as the server runs.
             with suppress(RipePressError):
-                self._kept.keep(*key, future.result())
-                with self._lock:
-                    self._under_way.pop(key, None)
-        self._events.publish("pressings")
+                self._kept.keep(*key, report)
+            return report
+
+        self.forget(key)
+        return self.once(key, run)
+
+    def stop(self, pressing: StoredPressing, file: StoredFile) -> bool:
+        """Cancels the comparison of a file; whether it runs."""
+        return self.cancel(_key(pressing, file))
+
+
+def _key(pressing: StoredPressing, file: StoredFile) -> tuple[int, int, str] | None:
+    """A file as it is now; none where it is gone."""
+    try:
+        status = Path(file.path).stat()
+    except OSError:
+        return None
+    return pressing.id, file.number, f"{HOLDING_VERSION}-{status.st_mtime_ns}-{status.st_size}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,7 +125,18 @@ def _held_or_why_not(pressing: StoredPressing, file: StoredFile) -> dict[str, An
         return failed | _NOT_DRAWN
 
 
-def hold_file(ticket: dict[str, Any], made: ComparedFile) -> dict[str, Any]:
+def hold_in_worker(ticket: dict[str, Any], made: ComparedFile, job: str) -> dict[str, Any]:
+    """`hold_file` in a worker. Raises: Cancelled as well."""
+    folder = JobFolder(Path(job))
+    return hold_file(ticket, made, folder.should_stop, folder.report)
+
+
+def hold_file(
+    ticket: dict[str, Any],
+    made: ComparedFile,
+    should_stop: Callable[[], bool] = lambda: False,
+    progress: Progress = no_progress,
+) -> dict[str, Any]:
     """Holds one file against what the document of its pressing makes of the mix.
 
     Raises: Conflict ``source.changed`` where the mix is another one; NotFound; Unreadable; BadInput for old records.
@@ -156,7 +151,7 @@ def hold_file(ticket: dict[str, Any], made: ComparedFile) -> dict[str, Any]:
     path = settled_at(one.planned, made.gain_db, made.backed_off_db)
     file = Path(made.path)
     proof = prove(file, loudness=path.codec.lossy)
-    against = hold_against(path, file)
+    against = hold_against(path, file, should_stop, progress)
     case = Case(path, one.planned.path, one.planned.wish, one.brief, one.mix.finish, proof=proof, against=against)
     findings, checks = judge(case, "against")
     return {

@@ -2148,7 +2148,11 @@ export interface paths {
          * @description Begins to look whether the files are still there, as they were pressed.
          */
         post: operations["check_files_api_pressings__number__check_post"];
-        delete?: never;
+        /**
+         * Cancel Check
+         * @description Cancel the check of the files.
+         */
+        delete: operations["cancel_check_api_pressings__number__check_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2210,15 +2214,21 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Hold Against Mix
-         * @description Compare a pressed file with its mix: differences over time and frequency, and audibility.
-         *
-         *     Without ``begin`` only known results are returned.
+         * Read Mix Comparison
+         * @description The comparison of a pressed file with its mix; null where there is none.
          */
-        get: operations["hold_against_mix_api_pressings__number__files__file_number__against_get"];
+        get: operations["read_mix_comparison_api_pressings__number__files__file_number__against_get"];
         put?: never;
-        post?: never;
-        delete?: never;
+        /**
+         * Compare With Mix
+         * @description Compare a pressed file with its mix: differences over time and frequency, and audibility.
+         */
+        post: operations["compare_with_mix_api_pressings__number__files__file_number__against_post"];
+        /**
+         * Cancel Mix Comparison
+         * @description Cancel the comparison of a pressed file with its mix.
+         */
+        delete: operations["cancel_mix_comparison_api_pressings__number__files__file_number__against_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -4188,9 +4198,13 @@ export interface components {
         };
         /**
          * Holding
-         * @description How far holding a file against its mix has come.
+         * @description How far holding a file against its mix has come, and its report.
          */
         Holding: {
+            /** Doing */
+            doing: string;
+            /** Done */
+            done: number;
             report: components["schemas"]["HeldReport"] | null;
             /** Sentence */
             sentence: string;
@@ -4198,7 +4212,28 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "unknown" | "measuring" | "held" | "failed";
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+            /** Total */
+            total: number;
+        };
+        /**
+         * JobView
+         * @description The state of a job: ``done`` of ``total``, in whatever unit, its step, and a sentence where it failed.
+         */
+        JobView: {
+            /** Doing */
+            doing: string;
+            /** Done */
+            done: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+            /** Total */
+            total: number;
         };
         /**
          * KeptCover
@@ -5852,8 +5887,7 @@ export interface components {
         Pressing: {
             /** Again Of */
             again_of: number | null;
-            /** Checking */
-            checking: boolean;
+            checking: components["schemas"]["JobView"] | null;
             disc: components["schemas"]["DiscRow"] | null;
             /**
              * Done
@@ -11164,6 +11198,37 @@ export interface operations {
             };
         };
     };
+    cancel_check_api_pressings__number__check_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_burn_api_pressings__number__disc_burn_get: {
         parameters: {
             query?: never;
@@ -11292,11 +11357,9 @@ export interface operations {
             };
         };
     };
-    hold_against_mix_api_pressings__number__files__file_number__against_get: {
+    read_mix_comparison_api_pressings__number__files__file_number__against_get: {
         parameters: {
-            query?: {
-                begin?: boolean;
-            };
+            query?: never;
             header?: never;
             path: {
                 number: number;
@@ -11312,7 +11375,71 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["Holding"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    compare_with_mix_api_pressings__number__files__file_number__against_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                file_number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["Holding"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cancel_mix_comparison_api_pressings__number__files__file_number__against_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                file_number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */

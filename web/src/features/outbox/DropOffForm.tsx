@@ -1,7 +1,8 @@
 import { Button, Input, InputNumber, Select } from "antd";
 import { useId, useState } from "react";
 import { api, type DropOff, type DropOffShown } from "../../api/client";
-import { useSendDeed } from "../../shared/sending/queries";
+import { useSendAction } from "../../shared/jobs/useAction";
+
 import { KINDS, type Kind } from "./words";
 
 const NEW: DropOff = {
@@ -30,7 +31,7 @@ export function DropOffForm({
   const [secret, setSecret] = useState<string | null>(null);
   const ids = useId();
   const set = (part: Partial<DropOff>) => setNow({ ...now, ...part });
-  const keep = useSendDeed(
+  const keep = useSendAction(
     () => api.keepDropOff(shown?.id ?? null, now, secret),
     () => close(),
   );

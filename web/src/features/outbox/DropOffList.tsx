@@ -1,6 +1,6 @@
 import { Button, Popconfirm } from "antd";
 import { api, type DropOffShown } from "../../api/client";
-import { useSendDeed } from "../../shared/sending/queries";
+import { useSendAction } from "../../shared/jobs/useAction";
 import { VerdictMark } from "../../shared/text/Verdict";
 import { KINDS, tally } from "./words";
 
@@ -16,8 +16,8 @@ export function DropOffList({
   choose: (word: string) => void;
   edit: (one: DropOffShown) => void;
 }) {
-  const look = useSendDeed(api.lookAtDropOff);
-  const remove = useSendDeed(api.removeDropOff, () => choose(""));
+  const look = useSendAction(api.lookAtDropOff);
+  const remove = useSendAction(api.removeDropOff, () => choose(""));
   return (
     <ul className="drop-offs" aria-label="Drop-offs">
       {dropOffs.map((one) => {

@@ -1,8 +1,8 @@
 import { Button, Progress } from "antd";
 import { Link } from "react-router";
 import { api, type Parcel } from "../../api/client";
+import { useSendAction } from "../../shared/jobs/useAction";
 import { Accepting } from "../../shared/sending/Accepting";
-import { useSendDeed } from "../../shared/sending/queries";
 import { bytes } from "../../shared/text/format";
 import { when } from "../../shared/text/pressings";
 import { VerdictMark } from "../../shared/text/Verdict";
@@ -29,12 +29,12 @@ function StateMark({ state }: { state: Parcel["state"] }) {
 
 /** One transfer: file, drop-off, state, answer, and actions. */
 export function ParcelLine({ parcel }: { parcel: Parcel }) {
-  const accept = useSendDeed(({ by, because }: { by: string; because: string }) =>
+  const accept = useSendAction(({ by, because }: { by: string; because: string }) =>
     api.acceptParcel(parcel.id, by, because),
   );
-  const hold = useSendDeed(() => api.holdParcel(parcel.id));
-  const recall = useSendDeed(() => api.recallParcel(parcel.id));
-  const goOn = useSendDeed(() => api.goOnWithParcel(parcel.id));
+  const hold = useSendAction(() => api.holdParcel(parcel.id));
+  const recall = useSendAction(() => api.recallParcel(parcel.id));
+  const goOn = useSendAction(() => api.goOnWithParcel(parcel.id));
   const { state, name } = parcel;
   const again = { waiting: "Retry now", held: "Resume", refused: "Resend", failed: "Resend" }[
     state as "waiting" | "held" | "refused" | "failed"

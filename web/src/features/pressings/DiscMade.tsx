@@ -2,9 +2,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Select, Switch } from "antd";
 import { useId, useState } from "react";
 import { api, type BurnRequest, type BurnView, type DiscRow, logSheetUrl } from "../../api/client";
-import { JobProgress } from "../../shared/JobProgress";
+import { JobProgress } from "../../shared/jobs/JobProgress";
+import { usePressingAction } from "../../shared/jobs/useAction";
 import { VerdictMark } from "../../shared/text/Verdict";
-import { useDeed } from "./queries";
 
 const KINDS: { value: BurnRequest["kind"]; label: string }[] = [
   { value: "cdr80", label: "CD-R, 80 minutes" },
@@ -42,11 +42,11 @@ function Burner({ pressing }: { pressing: number }) {
     simulate: false,
     finalize: true,
   });
-  const begin = useDeed(
+  const begin = usePressingAction(
     (what: BurnRequest) => api.beginBurn(pressing, what),
     (made) => queries.setQueryData(key, made),
   );
-  const cancel = useDeed(() => api.cancelBurn(pressing));
+  const cancel = usePressingAction(() => api.cancelBurn(pressing));
   const now = burn.data;
   if (now?.state === "running")
     return (

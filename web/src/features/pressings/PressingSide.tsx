@@ -3,6 +3,8 @@ import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Pressing } from "../../api/client";
+import { JobProgress } from "../../shared/jobs/JobProgress";
+import { usePressingAction } from "../../shared/jobs/useAction";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { Sidecars } from "../../shared/sending/NextProgram";
 import { SendFiles, SentFiles } from "../../shared/sending/SendFiles";
@@ -13,7 +15,7 @@ import { VerdictMark } from "../../shared/text/Verdict";
 import { FILES } from "../../shared/text/words";
 import { Beside, BesideChoice } from "./Beside";
 import { DiscMade } from "./DiscMade";
-import { isOpen, useDeed, usePressing } from "./queries";
+import { isOpen, usePressing } from "./queries";
 import { asPressed, files, times } from "./words";
 
 /** One pressing of the record: what it came to, whether its files are still there, and what can be done with it. */
@@ -28,9 +30,10 @@ function Side({ pressing }: { pressing: Pressing }) {
   const go = useNavigate();
   const [other, setOther] = useState<number | null>(pressing.again_of);
   const [choosing, setChoosing] = useState(false);
-  const check = useDeed(api.checkFiles);
-  const goOn = useDeed(api.goOn);
-  const again = useDeed(api.pressAgain, (made) => go(`/press/${(made as Pressing).id}`));
+  const check = usePressingAction(api.checkFiles);
+  const stopCheck = usePressingAction(api.cancelCheck);
+  const goOn = usePressingAction(api.goOn);
+  const again = usePressingAction(api.pressAgain, (made) => go(`/press/${made.id}`));
   const tests = useQuery({
     queryKey: ["pressings", pressing.id, "blind-tests"],
     queryFn: () => api.blindTests(pressing.id),
@@ -88,7 +91,10 @@ function Side({ pressing }: { pressing: Pressing }) {
           Proof
         </Button>
         {made.length > 0 && !open && <SendFiles pressing={pressing} />}
-        <Button onClick={() => check.mutate(pressing.id)} loading={pressing.checking} disabled={!made.length}>
+        <Button
+          onClick={() => check.mutate(pressing.id)}
+          disabled={!made.length || pressing.checking !== null}
+        >
           Check files
         </Button>
         <Button onClick={() => setChoosing(!choosing)} disabled={open}>
@@ -98,6 +104,14 @@ function Side({ pressing }: { pressing: Pressing }) {
           <Button onClick={() => goOn.mutate(pressing.id)}>Retry failed files</Button>
         )}
       </div>
+      {pressing.checking && (
+        <JobProgress
+          job={pressing.checking}
+          label="Check"
+          doing="Checking files"
+          cancel={() => stopCheck.mutate(pressing.id)}
+        />
+      )}
       {choosing && (
         <BesideChoice
           of={pressing.id}

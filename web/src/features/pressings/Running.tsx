@@ -1,14 +1,15 @@
 import { Button } from "antd";
 import type { Pressing } from "../../api/client";
 import { api } from "../../api/client";
+import { usePressingAction } from "../../shared/jobs/useAction";
 import { seconds } from "../../shared/text/format";
 import { when } from "../../shared/text/pressings";
-import { useDeed } from "./queries";
+
 import { files, stage, times } from "./words";
 
 /** The running pressing: its files on their tree, each with a progress bar. */
 export function Running({ pressing, held }: { pressing: Pressing; held: boolean }) {
-  const cancel = useDeed(api.cancel);
+  const cancel = usePressingAction(api.cancel);
   const { lines } = pressing;
   const speeds = lines.flatMap((line) =>
     line.state === "making" && line.times_realtime ? [line.times_realtime] : [],

@@ -1,13 +1,14 @@
 import { Button } from "antd";
 import { api, type Pressing } from "../../api/client";
-import { useDeed } from "./queries";
+import { usePressingAction } from "../../shared/jobs/useAction";
+
 import { waiting } from "./words";
 
 /** Queued pressings in their order, and interrupted ones. */
 export function Waiting({ pressings }: { pressings: readonly Pressing[] }) {
-  const move = useDeed(({ id, to }: { id: number; to: number }) => api.movePressing(id, to));
-  const out = useDeed(api.cancel);
-  const goOn = useDeed(api.goOn);
+  const move = usePressingAction(({ id, to }: { id: number; to: number }) => api.movePressing(id, to));
+  const out = usePressingAction(api.cancel);
+  const goOn = usePressingAction(api.goOn);
   if (!pressings.length) return null;
   const line = pressings.filter((one) => one.state === "waiting");
   return (

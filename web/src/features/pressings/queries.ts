@@ -1,5 +1,4 @@
-import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { App } from "antd";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { api, type Pressing, type Verdict } from "../../api/client";
 
 // Everything below "pressings" is reloaded when the server reports a change of the record.
@@ -31,17 +30,5 @@ export const useRecord = (find: string, verdict: Verdict | "") =>
     },
     placeholderData: (before) => before,
   });
-
-/** An action on pressings; errors appear in a message, and everything is reloaded. */
-export function useDeed<T>(deed: (wish: T) => Promise<unknown>, done?: (answer: unknown) => void) {
-  const queries = useQueryClient();
-  const { message } = App.useApp();
-  return useMutation({
-    mutationFn: deed,
-    onSuccess: (answer) => done?.(answer),
-    onError: (error: Error) => message.error(error.message),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["pressings"] }),
-  });
-}
 
 export const isOpen = (pressing: Pressing) => ["waiting", "running", "cut-off"].includes(pressing.state);

@@ -1,6 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 import { api, type HeldReport, type PressedFile, type Pressing } from "../../api/client";
+import { JobProgress } from "../../shared/jobs/JobProgress";
+import { usePressingAction } from "../../shared/jobs/useAction";
 import { Figures } from "../../shared/text/Figures";
 import { VerdictMark } from "../../shared/text/Verdict";
 import type { Mode } from "../../shared/theme";
@@ -15,46 +17,50 @@ const READ_BACK = new Set([
 ]);
 
 /** The comparison of a file with its mix; nothing is measured before the first request. */
-export function useHeld(pressing: number, file: number, asked: boolean) {
+export function useHeld(pressing: number, file: number) {
   return useQuery({
-    queryKey: ["pressings", pressing, "against", file, asked],
-    queryFn: () => api.against(pressing, file, asked),
+    queryKey: ["pressings", pressing, "against", file],
+    queryFn: () => api.against(pressing, file),
     enabled: file >= 0,
-    placeholderData: (before, query) =>
-      query?.queryKey[1] === pressing && query.queryKey[3] === file ? before : undefined,
   });
 }
 
-interface AgainstProps {
-  pressing: Pressing;
-  file: PressedFile;
-  mode: Mode;
-  asked: boolean;
-  ask: () => void;
+/** Starts the comparison of a file with its mix. */
+export function useCompareWithMix(pressing: number) {
+  const queries = useQueryClient();
+  return usePressingAction(
+    (file: number) => api.compareWithMix(pressing, file),
+    (job, file) => queries.setQueryData(["pressings", pressing, "against", file], job),
+  );
 }
 
-/** A pressed file laid over its mix: asked for, for the mix is gone through once more. */
-export function AgainstMix({ pressing, file, mode, asked, ask }: AgainstProps) {
-  const found = useHeld(pressing.id, file.number, asked);
-  const { state, sentence, report } = found.data ?? { state: null, sentence: "", report: null };
+/** A pressed file laid over its mix: on request, because the mix is rendered once more. */
+export function AgainstMix({ pressing, file, mode }: { pressing: Pressing; file: PressedFile; mode: Mode }) {
+  const found = useHeld(pressing.id, file.number);
+  const compare = useCompareWithMix(pressing.id);
+  const cancel = usePressingAction(() => api.cancelMixComparison(pressing.id, file.number));
+  const job = found.data;
   return (
     <section className="against" aria-label={`Comparison of ${file.name} with the mix`}>
-      {!asked && state === "unknown" && (
+      {found.error && <p role="alert">{found.error.message}</p>}
+      {job?.state === "running" && (
+        <JobProgress
+          job={job}
+          label="Comparison"
+          doing="Rendering the mix again"
+          cancel={() => cancel.mutate(undefined)}
+        />
+      )}
+      {job?.sentence && <p role="alert">{job.sentence}</p>}
+      {found.isSuccess && job?.state !== "running" && !job?.report && (
         <>
-          <Button onClick={ask}>Compare with the mix</Button>
+          <Button loading={compare.isPending} onClick={() => compare.mutate(file.number)}>
+            {job?.state === "failed" ? "Retry" : "Compare with the mix"}
+          </Button>
           <small>Alignment, level, difference and audibility.</small>
         </>
       )}
-      {found.error && <p role="alert">{found.error.message}</p>}
-      {state === "failed" && (
-        <p role="alert">
-          {sentence} <Button onClick={() => found.refetch()}>Retry</Button>
-        </p>
-      )}
-      {(state === "measuring" || (asked && found.isPending && !found.error)) && (
-        <p role="status">{sentence || "Rendering the mix again …"}</p>
-      )}
-      {report && <Held report={report} file={file} mode={mode} />}
+      {job?.report && <Held report={job.report} file={file} mode={mode} />}
     </section>
   );
 }

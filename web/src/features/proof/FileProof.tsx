@@ -47,14 +47,12 @@ interface FileProofProps {
   chosen: boolean;
   among: boolean;
   /** Whether the comparison with the mix is requested, and the function that requests it. */
-  asked: boolean;
-  ask: () => void;
   /** Chooses it at the listening desk, and plays; nothing where it cannot be heard. */
   hear: (() => void) | null;
 }
 
 /** One file: its verdict, its checks, and its comparison with the mix. */
-export function FileProof({ pressing, file, mode, brief, chosen, among, asked, ask, hear }: FileProofProps) {
+export function FileProof({ pressing, file, mode, brief, chosen, among, hear }: FileProofProps) {
   const { number } = file;
   const lines = linesOf(file);
   const held = lines.filter((line) => line.outcome !== "measured");
@@ -90,9 +88,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, asked, a
           <VerdictMark verdict={finding.verdict} /> {finding.sentence}
         </p>
       ))}
-      {left && file.there && (
-        <AgainstMix pressing={pressing} file={file} mode={mode} asked={asked} ask={ask} />
-      )}
+      {left && file.there && <AgainstMix pressing={pressing} file={file} mode={mode} />}
       <details className="read-back" open={open}>
         <summary>
           Checks{" "}

@@ -8,7 +8,7 @@ import { useDeskKeys } from "../../shared/desk/useDeskKeys";
 import { usePassages } from "../../shared/desk/usePassages";
 import { VerdictMark } from "../../shared/text/Verdict";
 import type { Mode } from "../../shared/theme";
-import { useHeld } from "./AgainstMix";
+import { useCompareWithMix, useHeld } from "./AgainstMix";
 import { BesideMix } from "./BesideMix";
 import { drawFileWave } from "./drawHeld";
 import { FileProof } from "./FileProof";
@@ -31,14 +31,17 @@ export function ProofRoom({ pressing, mode }: { pressing: Pressing; mode: Mode }
   const [extras, setExtras] = useState<VoiceRequest[]>([]);
   const opening = useDesk(asks.length ? [...asks, ...extras].slice(0, MOST_VOICES) : []);
   const { control } = opening;
-  const [asked, setAsked] = useState<ReadonlySet<number>>(new Set());
-  const ask = (number: number) => setAsked((last) => new Set(last).add(number));
+  const compare = useCompareWithMix(pressing.id);
   const slot = control?.choice.slot ?? 0;
   const fileOf = (voice: DeskVoice | undefined) =>
     voice?.pressing === pressing.id ? heard.find((file) => file.number === voice.number) : undefined;
   const chosen = fileOf(control?.desk.voices[slot]);
-  const held = useHeld(pressing.id, chosen?.number ?? -1, chosen !== undefined && asked.has(chosen.number));
-  const passages = usePassages(control, held.data?.report ?? null, chosen ? () => ask(chosen.number) : null);
+  const held = useHeld(pressing.id, chosen?.number ?? -1);
+  const passages = usePassages(
+    control,
+    held.data?.report ?? null,
+    chosen ? () => compare.mutate(chosen.number) : null,
+  );
   const [blind, setBlind] = useState(false);
   // During a blind test, all other controls and keys of the listening desk are off.
   useDeskKeys(blind ? null : control, passages, () => control && heard.length > 0 && setBlind(true));
@@ -71,7 +74,7 @@ export function ProofRoom({ pressing, mode }: { pressing: Pressing; mode: Mode }
     const below = (
       <>
         <small>{briefOf(file)}</small>
-        <Strip {...{ pressing, file, mode }} asked={asked} />
+        <Strip {...{ pressing, file, mode }} />
       </>
     );
     return { mark: <VerdictMark verdict={file.verdict} />, below };
@@ -105,8 +108,6 @@ export function ProofRoom({ pressing, mode }: { pressing: Pressing; mode: Mode }
             brief={briefOf(file)}
             chosen={file === chosen}
             among={chosen !== undefined}
-            asked={asked.has(file.number)}
-            ask={() => ask(file.number)}
             hear={
               control && heard.includes(file)
                 ? () => {

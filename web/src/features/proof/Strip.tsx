@@ -5,18 +5,8 @@ import { useHeld } from "./AgainstMix";
 import { drawStrip } from "./drawHeld";
 
 /** The difference of a file in a line and over time, after its comparison with the mix. */
-export function Strip({
-  pressing,
-  file,
-  mode,
-  asked,
-}: {
-  pressing: Pressing;
-  file: PressedFile;
-  mode: Mode;
-  asked: ReadonlySet<number>;
-}) {
-  const held = useHeld(pressing.id, file.number, asked.has(file.number));
+export function Strip({ pressing, file, mode }: { pressing: Pressing; file: PressedFile; mode: Mode }) {
+  const held = useHeld(pressing.id, file.number);
   const report = held.data?.report;
   if (!report) return null;
   const { difference } = report;

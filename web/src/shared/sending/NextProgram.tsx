@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Checkbox, Input, Select } from "antd";
 import { useState } from "react";
 import { api, type HandoffState } from "../../api/client";
-import { JobProgress } from "../JobProgress";
+import { JobProgress } from "../jobs/JobProgress";
 import { useRemembered } from "../remembered";
 
 /** An action for the next program; errors are shown, and the state is reloaded. */

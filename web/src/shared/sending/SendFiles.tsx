@@ -3,10 +3,11 @@ import { Button, Popover, Select } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type Pressing } from "../../api/client";
+import { useSendAction } from "../jobs/useAction";
 import { counted } from "../text/format";
 import { TRANSFERS } from "../text/words";
 import { Accepting } from "./Accepting";
-import { useDropOffs, useSendDeed } from "./queries";
+import { useDropOffs } from "./queries";
 
 /** Sends pressed files: the drop-offs, and the sign-off where there are findings. */
 export function SendFiles({ pressing }: { pressing: Pressing }) {
@@ -31,7 +32,7 @@ function Choosing({ pressing }: { pressing: Pressing }) {
   const [names, setNames] = useState<string[]>([]);
   const there = pressing.files.filter((file) => file.there && file.verdict !== "stop");
   const looks = there.filter((file) => file.verdict === "look").length;
-  const send = useSendDeed(
+  const send = useSendAction(
     ({ by, because }: { by: string; because: string }) => api.sendFiles(pressing.id, names, by, because),
     () => go("/send"),
   );

@@ -11,7 +11,7 @@ import {
   type TicketLine,
   type VoiceRequest,
 } from "../../../api/client";
-import { JobProgress } from "../../../shared/JobProgress";
+import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { Picture } from "../../../shared/Picture";
 import { bytes } from "../../../shared/text/format";
 import { useFormats } from "../../../shared/text/formats";
