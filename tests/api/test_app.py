@@ -141,9 +141,9 @@ def test_bad_uploads_get_a_sentence_and_leave_nothing(
     before = sorted(data.rglob("*"))
     answer = client.post("/api/arrivals/upload", params={"name": name}, content=body)
     arrival = settled(client, answer.json()["id"])
-    assert arrival["state"] == "refused"
-    assert words in arrival["error"]
-    assert Path(name).name in arrival["error"]
+    assert arrival["state"] == "failed"
+    assert words in arrival["sentence"]
+    assert Path(name).name in arrival["sentence"]
     wait_for(lambda: sorted(data.rglob("*")) == before)
     assert client.delete(f"/api/arrivals/{arrival['id']}").status_code == 204
     assert client.get("/api/shelf").json()["arrivals"] == []
@@ -262,8 +262,8 @@ def test_one_bad_name_or_link_refuses_that_file_and_not_its_folder(client: TestC
     (folder / "nowhere.wav").symlink_to("gone.wav")
     arrivals = client.post("/api/arrivals/path", json={"path": str(folder)})
     assert arrivals.status_code == 202, arrivals.text
-    (refused,) = [one for one in arrivals.json() if one["state"] == "refused"]
-    assert "not UTF-8" in refused["error"] and "Se\ufffdor.wav" in refused["error"]
-    (arrived,) = [settled(client, one["id"]) for one in arrivals.json() if one["state"] == "reading"]
+    (refused,) = [one for one in arrivals.json() if one["state"] == "failed"]
+    assert "not UTF-8" in refused["sentence"] and "Se\ufffdor.wav" in refused["sentence"]
+    (arrived,) = [settled(client, one["id"]) for one in arrivals.json() if one["state"] == "running"]
     assert arrived["state"] == "done"
     assert client.get("/api/shelf").status_code == 200

@@ -27,7 +27,7 @@ def long_mix(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def arrived(server: Served, mix: Path) -> int:
     arrival = asked(server, "/api/arrivals/path", "POST", {"path": str(mix)})[1][0]["id"]
-    found = wait_for(lambda: (one := asked(server, f"/api/arrivals/{arrival}")[1])["state"] != "reading" and one)
+    found = wait_for(lambda: (one := asked(server, f"/api/arrivals/{arrival}")[1])["state"] != "running" and one)
     return int(found["mix_id"])
 
 

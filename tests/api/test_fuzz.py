@@ -167,7 +167,7 @@ def test_an_order_document_with_a_part_exchanged_is_read_or_refused(client: Test
 def test_nothing_is_left_of_all_that(client: TestClient, mix: int) -> None:
     """The mix opens and is pressed as ever; nothing unfinished lies about."""
     folder: DataFolder = client.app.state.studio.folder  # type: ignore[attr-defined]
-    wait_for(lambda: all(one["state"] != "reading" for one in client.get("/api/shelf").json()["arrivals"]))
+    wait_for(lambda: all(one["state"] != "running" for one in client.get("/api/shelf").json()["arrivals"]))
     number = client.post("/api/pressings", json={"mix_id": mix, "bench": bench(0, 24_000)}).json()["id"]
     client.post(f"/api/pressings/{number}/move", json={"to": 0})
     client.patch("/api/press", json={"paused": False})

@@ -49,7 +49,7 @@ def bench(*ranges: int, **more: Any) -> dict[str, Any]:
 def settled(client: TestClient, arrival: str, seconds: float = 60.0) -> dict[str, Any]:
     def ask() -> Any:
         state = client.get(f"/api/arrivals/{arrival}").json()
-        return state if state["state"] != "reading" else None
+        return state if state["state"] != "running" else None
 
     found: dict[str, Any] = wait_for(ask, seconds)
     return found

@@ -3,7 +3,8 @@
 from typing import Any
 
 from ripe_press.api.briefs.views import Schema
-from ripe_press.studio.jobs import JobState, JobStateName
+from ripe_press.core.words import JobStateName
+from ripe_press.studio.jobs import JobState
 
 
 class JobView(Schema):

@@ -1,10 +1,11 @@
 """What travels between page and server."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
+from ripe_press.api.jobs import JobView
 from ripe_press.core.measure.places.tail import After
 from ripe_press.core.requests.bench import Bench
 from ripe_press.core.requests.delivery import Changes
@@ -56,16 +57,12 @@ class Mix(Schema):
     origin: str
 
 
-class Arrival(Schema):
+class Arrival(JobView):
     """A file on its way to the shelf."""
 
     id: str
     name: str
-    state: Literal["reading", "done", "refused"]
     mix_id: int | None
-    error: str | None
-    done: int = 0
-    total: int = 0
 
 
 class FileChange(Schema):
@@ -76,8 +73,8 @@ class FileChange(Schema):
     sentences: list[str]
     lost: list[str]
     """What of its bench could not be carried over to it."""
-    done: int = 0
-    total: int = 0
+    job: JobView | None
+    """The analysis of the changed file while it runs."""
 
 
 class ShelfView(Schema):

@@ -5,7 +5,10 @@ Sentences of findings are with their rules.
 """
 
 from collections.abc import Mapping
+from typing import Literal
 
+JobStateName = Literal["queued", "running", "done", "failed", "cancelled", "interrupted"]
+"""*interrupted*: ended early; what it made so far is kept where it is of use."""
 VERDICTS = {"ready": "Ready", "look": "Review", "stop": "Blocked"}
 PRESSINGS = {
     "waiting": "queued", "running": "running", "cut-off": "interrupted", "done": "done", "failed": "failed",

@@ -3,21 +3,20 @@
 import json
 import sqlite3
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
+from ripe_press.core.words import JobStateName
 from ripe_press.store.db import Database
 
-PassState = Literal["waiting", "running", "done", "ended", "failed", "cancelled"]
-"""*ended* is one that did not come to its end, and of which something is kept."""
 _COLUMNS = "id, mix_id, stem_id, name, state, sentence, report, made_at, ended_at"
 _OF_MIX = f"SELECT {_COLUMNS} FROM passes WHERE mix_id = :mix_id ORDER BY id DESC LIMIT 50"  # noqa: S608 - constants
-_OPEN = f"SELECT {_COLUMNS} FROM passes WHERE state IN ('waiting', 'running') ORDER BY id"  # noqa: S608
+_OPEN = f"SELECT {_COLUMNS} FROM passes WHERE state IN ('queued', 'running') ORDER BY id"  # noqa: S608
 _ONE = f"SELECT {_COLUMNS} FROM passes WHERE id = :id"  # noqa: S608
 _ADD = """
 INSERT INTO passes (mix_id, stem_id, name, state, sentence, report, made_at)
-VALUES (:mix_id, :stem_id, :name, 'waiting', '', '{}', strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
+VALUES (:mix_id, :stem_id, :name, 'queued', '', '{}', strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))
 """
-_RUN = "UPDATE passes SET state = 'running' WHERE id = :id AND state = 'waiting'"
+_RUN = "UPDATE passes SET state = 'running' WHERE id = :id AND state = 'queued'"
 _END = """
 UPDATE passes SET state = :state, sentence = :sentence, report = :report,
                   ended_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now')
@@ -25,7 +24,7 @@ WHERE id = :id
 """
 _TAKE_OUT = """
 UPDATE passes SET state = 'cancelled', sentence = :sentence, ended_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now')
-WHERE id = :id AND state = 'waiting'
+WHERE id = :id AND state = 'queued'
 """
 
 
@@ -37,7 +36,7 @@ class StoredPass:
     mix_id: int
     stem_id: int
     name: str
-    state: PassState
+    state: JobStateName
     sentence: str
     report: dict[str, Any]
     made_at: str
@@ -82,7 +81,7 @@ class Passes:
         with self._database.write() as connection:
             return connection.execute(_TAKE_OUT, {"id": number, "sentence": sentence}).rowcount > 0
 
-    def end(self, number: int, state: PassState, sentence: str, report: dict[str, Any]) -> None:
+    def end(self, number: int, state: JobStateName, sentence: str, report: dict[str, Any]) -> None:
         """Ends it."""
         values = {"id": number, "state": state, "sentence": sentence, "report": json.dumps(report)}
         with self._database.write() as connection:

@@ -134,10 +134,10 @@ class Studio:
 
     def under_way(self) -> frozenset[Topic]:
         """Return the topics that change now without a request, because they report progress."""
-        states = [one.state for one in self.shelf.arrivals()] + [one.state for one in self.versions.changes.all()]
+        states = [one.state.state for one in self.shelf.arrivals()] + [one.state for one in self.versions.changes.all()]
         checks = self.press_room.checks
         busy: dict[Topic, bool] = {
-            "shelf": "reading" in states,
+            "shelf": "running" in states or "reading" in states,
             "pressings": any(one.busy for one in (self.press_room, checks, self.comparisons, self.mix_comparisons)),
             "ladders": self.ladders.busy,
             "desks": self.desks.busy,

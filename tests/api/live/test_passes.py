@@ -67,7 +67,7 @@ def ended(client: TestClient, mix: int, number: int) -> dict[str, Any]:
 
     def ask() -> Any:
         passes = [one for one in client.get(f"/api/mixes/{mix}/passes").json() if one["stem_id"] == number]
-        return passes[0] if passes and passes[0]["state"] not in ("waiting", "running") else None
+        return passes[0] if passes and passes[0]["state"] not in ("queued", "running") else None
 
     found: dict[str, Any] = wait_for(ask)
     return found
@@ -185,7 +185,7 @@ def test_failed_pass_is_one_sentence_also_in_its_pressing(client: TestClient, mi
     assert report["state"] == "failed"
     assert "The live pass of “gone” failed. Connection to Weir Compressor lost" in report["error"]
     found = ended(client, mix, number)
-    assert found["state"] == "ended" and "The recording so far is kept" in found["sentence"]
+    assert found["state"] == "interrupted" and "The recording so far is kept" in found["sentence"]
     kept = [one["name"] for one in client.get(f"/api/mixes/{mix}/stems").json()["stems"]]
     assert any(one.startswith("gone up to 0:0") for one in kept)
 
@@ -211,7 +211,7 @@ def test_it_is_heard_while_it_runs_and_stopped(client: TestClient, mix: int) -> 
             client.delete(f"/api/passes/{found['id']}").raise_for_status()
             heard = b"".join(response.iter_bytes())
         assert len(heard) % 8 == 0 and np.isfinite(np.frombuffer(heard, "<f4")).all()
-    assert ended(client, mix, number)["state"] == "ended"
+    assert ended(client, mix, number)["state"] == "interrupted"
     assert client.delete(f"/api/passes/{found['id']}").status_code == 409
     assert client.get(f"/api/passes/{found['id']}/sound").status_code == 409
     assert client.delete("/api/passes/999").status_code == 404
@@ -229,7 +229,7 @@ def test_interrupted_pass_keeps_its_recording(tmp_path: Path) -> None:
             wait_for(lambda: (one := client.get(f"/api/mixes/{mix}/passes").json()[0]["levels"]) and one["done"] > RATE)
         with TestClient(make_app(Studio(data)), OWN) as client:
             found = ended(client, mix, number)
-            assert found["state"] == "ended" and "Interrupted by shutdown" in found["sentence"]
+            assert found["state"] == "interrupted" and "Interrupted by shutdown" in found["sentence"]
             kept = next(one for one in client.get(f"/api/mixes/{mix}/stems").json()["stems"] if "up to" in one["name"])
     whole, part = soundfile.read(tmp_path / "Towpath.wav")[0], soundfile.read(kept["path"])[0]
     assert RATE < len(part) < len(whole) and np.array_equal(part, whole[: len(part)])

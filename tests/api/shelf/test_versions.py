@@ -184,7 +184,7 @@ def test_similar_mixes_with_similar_names_are_offered_and_grouped(house: House) 
     again = house.folder / "Again.wav"
     shutil.copy(house.folder / "Culvert.wav", again)
     refused = arrive(house.client, str(again))
-    assert refused["state"] == "refused" and "version 1 of" in refused["error"]
+    assert refused["state"] == "failed" and "version 1 of" in refused["sentence"]
 
 
 def test_earlier_version_restores_untransferred_parts(house: House) -> None:
@@ -282,7 +282,7 @@ def test_folder_added_again_adds_only_new_files(house: House) -> None:
     path = str(folder.parent)
     answer = house.client.post("/api/arrivals/path", json={"path": path})
     assert [one["name"] for one in answer.json()] == [f"Part {at} of it.wav" for at in range(3)]
-    wait_for(lambda: not [one for one in house.get("shelf")["arrivals"] if one["state"] == "reading"])
+    wait_for(lambda: not [one for one in house.get("shelf")["arrivals"] if one["state"] == "running"])
     again = house.client.post("/api/arrivals/path", json={"path": path})
     assert again.status_code == 404 and "already" in again.json()["message"]
 

@@ -62,7 +62,7 @@ def checked(client: TestClient, mix: int) -> dict[str, Any]:
 
     def ask() -> Any:
         found = stems_of(client, mix)
-        quiet = not found["reading"] and found["checked"] is None
+        quiet = not found["reading"] and found["checking"] is None
         return found if quiet and found["check"] and not found["check"]["stale"] else None
 
     found: dict[str, Any] = wait_for(ask)

@@ -100,7 +100,7 @@ def counted(server: Any, tmp_path_factory: pytest.TempPathFactory) -> dict[str, 
     path = write(tmp_path_factory.mktemp("counting") / "Count.wav", counting(1), RATE, "PCM_24")
     with sync_api(server.address) as ask:
         (arrival,) = ask("POST", "/api/arrivals/path", {"path": str(path)})
-        while (found := ask("GET", f"/api/arrivals/{arrival['id']}"))["state"] == "reading":
+        while (found := ask("GET", f"/api/arrivals/{arrival['id']}"))["state"] == "running":
             time.sleep(0.1)
         ticket: list[dict[str, Any]] = [
             {"id": "d0", "brief": "archive", "range_id": "r0", "changes": {"encoding": "s24"}},
@@ -340,7 +340,7 @@ def test_sources_play_normalised_and_with_another_mix(desk: tuple[Page, Path], s
     other = write(tmp_path / "Weir Beside.wav", counting(3)[: RATE * 12], RATE, "PCM_24")
     with sync_api(server.address) as ask:
         (arrival,) = ask("POST", "/api/arrivals/path", {"path": str(other)})
-        while ask("GET", f"/api/arrivals/{arrival['id']}")["state"] == "reading":
+        while ask("GET", f"/api/arrivals/{arrival['id']}")["state"] == "running":
             time.sleep(0.1)
     page.get_by_role("combobox", name="Add source").click()
     page.locator(".ant-select-item-option").filter(has_text="Weir Beside").click()

@@ -126,8 +126,8 @@ def test_an_import_has_all_of_its_files_before_its_row(
     monkeypatch.setattr(Mixes, "add", added)
     with Studio(DataFolder(tmp_path / "data")) as studio:
         arrival = studio.shelf.fetch(str(write(tmp_path / "Weir.wav", noise(48_000), 48_000)))
-        wait_for(lambda: arrival.state != "reading")
-        assert arrival.state == "done", arrival.error
+        wait_for(lambda: arrival.state.state != "running")
+        assert arrival.state.state == "done", arrival.state.sentence
         studio.shelf.keep_cover(arrival.mix_id or 0, _picture(), "front.png")
     trace.check("pyramid.bin", "clipping.json", "loudness.npz", "bands.npz")
     row = next(at for at, (kind, _, _) in enumerate(trace.events) if kind == "row")
@@ -159,7 +159,7 @@ def test_export_and_import_are_synced_before_their_names(trace: Trace, tmp_path:
     folder = DataFolder(tmp_path / "data")
     with Studio(folder) as studio:
         arrival = studio.shelf.fetch(str(write(tmp_path / "Weir.wav", noise(48_000), 48_000)))
-        wait_for(lambda: arrival.state != "reading")
+        wait_for(lambda: arrival.state.state != "running")
         trace.events.clear()
         carry_off(folder, tmp_path / "all.zip")
     trace.check("all.zip")

@@ -39,7 +39,7 @@ def main() -> None:
         room = studio.press_room
         if not studio.shelf.rows():
             arrival = studio.shelf.fetch(mix_path)
-            while arrival.state == "reading":
+            while arrival.state.state == "running":
                 time.sleep(0.02)
             if "--only-shelve" in sys.argv:
                 return

@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
-import { Button, Progress } from "antd";
+import { Button } from "antd";
 import { api, type FileChange } from "../api/client";
+import { JobProgress } from "./jobs/JobProgress";
 import { useOtherVersion } from "./useChanges";
 
 /** A mix with a changed file: the differences, and the actions. */
@@ -13,14 +14,7 @@ export function ChangeNote({ change, title }: { change: FileChange; title: strin
   return (
     <section className={`change change-${change.state}`} aria-label={`${title} changed on disk`}>
       {change.state === "reading" && (
-        <>
-          <p>File changed. Comparing …</p>
-          <Progress
-            percent={change.total ? Math.round((100 * change.done) / change.total) : 0}
-            size="small"
-            aria-label={`Reading ${title} again`}
-          />
-        </>
+        <JobProgress job={change.job} label={`Reading ${title} again`} doing="File changed. Comparing" />
       )}
       {change.state === "changed" && (
         <>

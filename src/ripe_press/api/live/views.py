@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
 from ripe_press.core.requests.part import MOST_STEM_NAME, THE_MIX, Part
-from ripe_press.store.passes import PassState
+from ripe_press.core.words import JobStateName
 
 MOST_SCORE = 4 << 20
 
@@ -60,7 +60,7 @@ class PassShown(Schema):
     id: int
     stem_id: int
     name: str
-    state: PassState
+    state: JobStateName
     sentence: str
     made_at: str
     ended_at: str | None

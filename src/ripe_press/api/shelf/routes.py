@@ -7,12 +7,14 @@ from pydantic import TypeAdapter
 
 from ripe_press.api import schemas
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.jobs import JobView, job_view
 from ripe_press.core.formats.reading.channel_layout import Layout, customary
 from ripe_press.core.formats.reading.downmix import can_fold
 from ripe_press.core.requests.document import bench_of, validated
 from ripe_press.core.stations.source import depth_label
 from ripe_press.core.tags.embedded import Embedded
 from ripe_press.store.mixes import Measures, StoredMix
+from ripe_press.studio.jobs import running
 from ripe_press.studio.shelf import Arrival, Change
 
 router = APIRouter(prefix="/api", tags=["shelf"])
@@ -42,20 +44,18 @@ def fold_order(mix: StoredMix) -> Layout:
 
 def arrival_schema(arrival: Arrival) -> schemas.Arrival:
     """An arrival as the page sees it."""
-    progress = arrival.job.progress()
-    return schemas.Arrival(
-        id=arrival.id, name=arrival.name, state=arrival.state, mix_id=arrival.mix_id, error=arrival.error,
-        done=progress.done if progress else 0, total=progress.total if progress else 0,
-    )  # fmt: skip
+    return schemas.Arrival(id=arrival.id, name=arrival.name, mix_id=arrival.mix_id, **job_view(arrival.now()))
 
 
 def change_schema(change: Change) -> schemas.FileChange:
     """A changed file as the page sees it."""
-    progress = change.job.progress() if change.job and change.state == "reading" else None
     return schemas.FileChange(
-        mix_id=change.mix_id, state=change.state, sentences=list(change.differences.sentences), lost=list(change.lost),
-        done=progress.done if progress else 0, total=progress.total if progress else 0,
-    )  # fmt: skip
+        mix_id=change.mix_id,
+        state=change.state,
+        sentences=list(change.differences.sentences),
+        lost=list(change.lost),
+        job=JobView(**job_view(running(change.job))) if change.job and change.state == "reading" else None,
+    )
 
 
 @router.get("/shelf", response_model=schemas.ShelfView)

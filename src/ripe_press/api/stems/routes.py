@@ -5,6 +5,7 @@ from typing import Any
 from fastapi import APIRouter, Query, Request
 
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.jobs import JobView, job_view
 from ripe_press.api.schemas import PathRequest
 from ripe_press.api.stems import views as schemas
 from ripe_press.core.stations.source import depth_label
@@ -86,7 +87,8 @@ def _shown(studio: Studio, mix_id: int) -> schemas.StemsShown:
     check: dict[str, Any] | None = view.check
     return schemas.StemsShown(
         stems=[_stem(one) for one in view.stems], reading=list(view.reading), refused=list(view.refused),
-        check=schemas.StemCheck(**check, stale=view.stale) if check else None, checked=view.checked,
+        check=schemas.StemCheck(**check, stale=view.stale) if check else None,
+        checking=JobView(**job_view(view.checking)) if view.checking else None,
     )  # fmt: skip
 
 

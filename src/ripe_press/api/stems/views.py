@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from ripe_press.api.briefs.views import Schema
+from ripe_press.api.jobs import JobView
 from ripe_press.core.requests.part import MOST_STEM_NAME
 
 
@@ -75,13 +76,13 @@ class StemCheck(Schema):
 
 
 class StemsShown(Schema):
-    """All stems of a mix, running imports, and the check; ``checked`` from 0 to 1 while it runs."""
+    """All stems of a mix, running imports, and the last check; ``checking`` is a running one."""
 
     stems: list[StemShown]
     reading: list[str]
     refused: list[str]
     check: StemCheck | None
-    checked: float | None
+    checking: JobView | None
 
 
 class StemChange(Schema):

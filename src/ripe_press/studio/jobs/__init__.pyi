@@ -1,7 +1,7 @@
 from .cluster import Cluster as Cluster
 from .events import Events as Events, Topic as Topic
 from .folder import JobFolder as JobFolder, JobProgress as JobProgress
-from .job import Jobs as Jobs, JobState as JobState, JobStateName as JobStateName, Work as Work
+from .job import Jobs as Jobs, JobState as JobState, Work as Work, running as running
 from .queue import PressQueue as PressQueue
 from .time_left import TimeLeft as TimeLeft, effort_of as effort_of, foretold_seconds as foretold_seconds
 from .workers import (

@@ -6,9 +6,10 @@ from collections.abc import Callable, Hashable
 from concurrent.futures import Executor, wait
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Generic, Literal, TypeVar
+from typing import Generic, TypeVar
 
 from ripe_press.core.errors import Cancelled, Conflict
+from ripe_press.core.words import JobStateName
 from ripe_press.studio.error_text import sentence_of
 from ripe_press.studio.jobs.events import Events, Topic
 from ripe_press.studio.jobs.folder import JobFolder
@@ -16,7 +17,6 @@ from ripe_press.studio.log import logger
 
 T = TypeVar("T")
 W = TypeVar("W")
-JobStateName = Literal["queued", "running", "done", "failed", "cancelled", "interrupted"]
 _LOG = logger("jobs")
 _LOOK_SECONDS = 0.1
 _MOST_KEPT = 256
@@ -37,6 +37,12 @@ class JobState(Generic[T]):
     def part(self) -> float:
         """From 0 to 1."""
         return 1.0 if self.state == "done" else self.done / max(1, self.total)
+
+
+def running(folder: JobFolder) -> JobState[None]:
+    """The state of a job that reports to a folder."""
+    progress = folder.progress()
+    return JobState("running", progress.done, progress.total) if progress else JobState("running")
 
 
 class Work(Generic[T]):

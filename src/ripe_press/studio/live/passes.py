@@ -223,7 +223,7 @@ class PassRoom:
             raise Interrupted("pass.failed", f"The live pass of {quoted(found.name)} failed. {found.sentence}")
 
     def _end_of(self, number: int, stored: StoredStem, job: JobFolder) -> StoredPass:
-        while (found := self.get(number)).state in ("waiting", "running"):
+        while (found := self.get(number)).state in ("queued", "running"):
             with self._lock:
                 levels = self._running.get(number)
             if levels:
@@ -295,7 +295,7 @@ class PassRoom:
     def _take(self) -> bool:
         """Begins the next pass whose unit is free; whether there was one."""
         for one in self._table.open():
-            if one.state != "waiting":
+            if one.state != "queued":
                 continue
             try:
                 _, wish = self._live(one.mix_id, one.stem_id)

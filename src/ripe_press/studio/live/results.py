@@ -66,7 +66,7 @@ class PassResults:
         note = {**row, "name": free_name(plain_name(called), there), "unit": wish.unit, "apart": True}
         self._stems.add(stored.mix_id, note, True, origin)
         why = ended.message if ended else report["sentence"]
-        self._table.end(stored.id, "done" if whole else "ended", why, report)
+        self._table.end(stored.id, "done" if whole else "interrupted", why, report)
 
     def keep_cut_off(
         self, stored: StoredPass, wish: LiveRequest, spool: Path, layout: PassLayout, target: Path

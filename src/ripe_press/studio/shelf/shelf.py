@@ -10,7 +10,6 @@ from concurrent.futures import Future
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Literal
 
 from ripe_press.core.disk import not_written
 from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
@@ -24,24 +23,28 @@ from ripe_press.core.whole_files import move_whole, write_whole
 from ripe_press.core.words import quoted
 from ripe_press.store.mixes import Mixes, NewMix, ShelfRow, StoredMix
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs import Events, JobFolder, WorkerPool
+from ripe_press.studio.jobs import Events, JobFolder, JobState, WorkerPool, running
 from ripe_press.studio.log import logger
 from ripe_press.studio.shelf import tasks
 from ripe_press.studio.shelf.mix_row import cover_name, keep_folder, measures_row, stamp_of, write_measures
 
 _LOG = logger("shelf")
+_RUNNING: JobState[None] = JobState("running")
 
 
 @dataclass(slots=True)
 class Arrival:
-    """A file on its way to the shelf. ``error`` says in one sentence why it was refused."""
+    """A file on its way to the shelf; it reports to the folder ``job``. ``state`` is how it stood last."""
 
     id: str
     name: str
-    state: Literal["reading", "done", "refused"]
     job: JobFolder
     mix_id: int | None = None
-    error: str | None = None
+    state: JobState[None] = _RUNNING
+
+    def now(self) -> JobState[None]:
+        """How it stands now."""
+        return running(self.job) if self.state.state == "running" else self.state
 
 
 class Shelf:
@@ -75,7 +78,7 @@ class Shelf:
     def arrivals(self) -> list[Arrival]:
         """Files that are being read, or were refused and not yet dismissed."""
         with self._lock:
-            return [arrival for arrival in self._arrivals.values() if arrival.state != "done"]
+            return [arrival for arrival in self._arrivals.values() if arrival.state.state != "done"]
 
     def arrival(self, arrival_id: str) -> Arrival:
         """One arrival. Raises: NotFound ``arrival.unknown``."""
@@ -109,7 +112,7 @@ class Shelf:
             raise NotFound("source.missing", message, path=path_text)
         there = self._mixes.by_path(str(path.resolve()))
         if there and self.looked_at_again(there.id):
-            return Arrival(secrets.token_hex(8), path.name, "done", JobFolder(self._folder.passing), there.id)
+            return Arrival(secrets.token_hex(8), path.name, JobFolder(self._folder.passing), there.id, JobState("done"))
         return self._begin(path.resolve(), path.name, owned=False, origin=origin)
 
     def fetch_all(self, path_text: str) -> list[Arrival]:
@@ -134,8 +137,9 @@ class Shelf:
         try:
             return self.fetch(str(path))
         except (RipePressError, OSError) as error:
-            arrival = Arrival(secrets.token_hex(8), printable(path.name), "refused", JobFolder(self._folder.passing))
-            arrival.error = error.message if isinstance(error, RipePressError) else not_written(path, error)
+            why = error.message if isinstance(error, RipePressError) else not_written(path, error)
+            arrival = Arrival(secrets.token_hex(8), printable(path.name), JobFolder(self._folder.passing))
+            arrival.state = JobState("failed", sentence=why)
             with self._lock:
                 self._arrivals[arrival.id] = arrival
             self._events.publish("shelf")
@@ -168,7 +172,7 @@ class Shelf:
         """
         mix = self.mix(mix_id)
         facts = facts_of_file(Path(mix.path), wish)
-        arrival = Arrival(secrets.token_hex(8), mix.title, "reading", JobFolder.make(self._folder.passing), mix_id)
+        arrival = Arrival(secrets.token_hex(8), mix.title, JobFolder.make(self._folder.passing), mix_id)
         with self._lock:
             self._arrivals[arrival.id] = arrival
         pyramid = arrival.job.path / "pyramid.bin"
@@ -208,7 +212,7 @@ class Shelf:
         return self._folder.mix(mix.sha256)
 
     def _begin(self, path: Path, name: str, owned: bool, origin: str = "") -> Arrival:
-        arrival = Arrival(secrets.token_hex(8), name, "reading", JobFolder.make(self._folder.passing))
+        arrival = Arrival(secrets.token_hex(8), name, JobFolder.make(self._folder.passing))
         with self._lock:
             self._arrivals[arrival.id] = arrival
         pyramid = arrival.job.path / "pyramid.bin"
@@ -232,22 +236,22 @@ class Shelf:
 
     @contextmanager
     def _ending(self, arrival: Arrival, file_name: str, name: str) -> Iterator[None]:
-        """Whatever happens inside, the arrival ends as done or as refused with a sentence."""
+        """Whatever happens inside, the arrival ends as done or as failed with a sentence."""
         try:
             yield
-            arrival.state = "done"
+            arrival.state = JobState("done")
         except RipePressError as error:
-            arrival.state, arrival.error = "refused", error.message.replace(file_name, name)
+            arrival.state = JobState("failed", sentence=error.message.replace(file_name, name))
         except OSError as error:
-            arrival.state = "refused"
-            arrival.error = not_written(self._folder.mixes / name, error)
+            arrival.state = JobState("failed", sentence=not_written(self._folder.mixes / name, error))
         except BaseException:
-            arrival.state = "refused"
-            arrival.error = f"{quoted(name)} was not read: Ripe Press was shutting down. Add it again."
+            why = f"{quoted(name)} was not read: Ripe Press was shutting down. Add it again."
+            arrival.state = JobState("interrupted", sentence=why)
             raise
         finally:
             arrival.job.clear()
-            _LOG.info("file arrived", state=arrival.state, file=name, mix=arrival.mix_id, why=arrival.error)
+            state = arrival.state
+            _LOG.info("file arrived", state=state.state, file=name, mix=arrival.mix_id, why=state.sentence)
             self._events.publish("shelf")
 
     def _keep(self, path: Path, title: str, owned: bool, found: tasks.ReadIn, pyramid: Path, stamp: str) -> int:

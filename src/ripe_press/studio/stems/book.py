@@ -20,7 +20,7 @@ from ripe_press.core.words import quoted
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.stems import Stems, StoredStem
 from ripe_press.studio.data_folder import DataFolder
-from ripe_press.studio.jobs import Events, JobFolder, WorkerPool
+from ripe_press.studio.jobs import Events, JobFolder, JobState, WorkerPool, running
 from ripe_press.studio.log import logger
 from ripe_press.studio.planning import facts_of, measured
 from ripe_press.studio.shelf import Shelf, path_on_server, printable_title, stream_to_file
@@ -44,7 +44,7 @@ class Beside:
 class StemsView:
     """All of a mix; ``reading`` are files on their way, ``refused`` sentences about those that could not come in.
 
-    ``check`` is what the last check found, ``stale`` where it was of other stems, ``checked`` how far one is.
+    ``check`` is what the last check found, ``stale`` where it was of other stems, ``checking`` a running one.
     """
 
     stems: tuple[Beside, ...]
@@ -52,7 +52,7 @@ class StemsView:
     refused: tuple[str, ...]
     check: dict[str, Any] | None
     stale: bool
-    checked: float | None
+    checking: JobState[None] | None
 
 
 class _Coming:
@@ -102,11 +102,10 @@ class StemBook:
         about, report = self._table.check(mix_id) or ("", None)
         with self._lock:
             coming = self._coming.get(mix_id) or _Coming()
-            progress = coming.job.progress() if coming.job else None
-            share = None if coming.job is None else progress.done / max(1, progress.total) if progress else 0.0
             return StemsView(
                 stems, tuple(coming.reading), tuple(coming.refused), report if stems else None,
-                about != _about(mix, [one.note for one in stems if not one.note.apart]), share,
+                about != _about(mix, [one.note for one in stems if not one.note.apart]),
+                running(coming.job) if coming.job else None,
             )  # fmt: skip
 
     async def receive(self, mix_id: int, name: str, body: AsyncIterator[bytes]) -> None:

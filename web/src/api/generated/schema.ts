@@ -2604,28 +2604,24 @@ export interface components {
          * @description A file on its way to the shelf.
          */
         Arrival: {
-            /**
-             * Done
-             * @default 0
-             */
+            /** Doing */
+            doing: string;
+            /** Done */
             done: number;
-            /** Error */
-            error: string | null;
             /** Id */
             id: string;
             /** Mix Id */
             mix_id: number | null;
             /** Name */
             name: string;
+            /** Sentence */
+            sentence: string;
             /**
              * State
              * @enum {string}
              */
-            state: "reading" | "done" | "refused";
-            /**
-             * Total
-             * @default 0
-             */
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
+            /** Total */
             total: number;
         };
         /**
@@ -3800,11 +3796,7 @@ export interface components {
          * @description A mix whose file changed; ``sentences`` give the differences or the read error.
          */
         FileChange: {
-            /**
-             * Done
-             * @default 0
-             */
-            done: number;
+            job: components["schemas"]["JobView"] | null;
             /** Lost */
             lost: string[];
             /** Mix Id */
@@ -3816,11 +3808,6 @@ export interface components {
              * @enum {string}
              */
             state: "reading" | "changed" | "left" | "refused" | "gone";
-            /**
-             * Total
-             * @default 0
-             */
-            total: number;
         };
         /**
          * FileLine
@@ -5338,7 +5325,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "waiting" | "running" | "done" | "ended" | "failed" | "cancelled";
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
             /** Stem Id */
             stem_id: number;
         };
@@ -6928,12 +6915,11 @@ export interface components {
         };
         /**
          * StemsShown
-         * @description All stems of a mix, running imports, and the check; ``checked`` from 0 to 1 while it runs.
+         * @description All stems of a mix, running imports, and the last check; ``checking`` is a running one.
          */
         StemsShown: {
             check: components["schemas"]["StemCheck"] | null;
-            /** Checked */
-            checked: number | null;
+            checking: components["schemas"]["JobView"] | null;
             /** Reading */
             reading: string[];
             /** Refused */

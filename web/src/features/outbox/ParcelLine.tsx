@@ -1,6 +1,7 @@
-import { Button, Progress } from "antd";
+import { Button } from "antd";
 import { Link } from "react-router";
 import { api, type Parcel } from "../../api/client";
+import { JobProgress } from "../../shared/jobs/JobProgress";
 import { useSendAction } from "../../shared/jobs/useAction";
 import { Accepting } from "../../shared/sending/Accepting";
 import { bytes } from "../../shared/text/format";
@@ -73,12 +74,7 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
           </ul>
         )}
         {state === "sending" && parcel.done_bytes > 0 && (
-          <Progress
-            percent={Math.min(100, (100 * parcel.done_bytes) / Math.max(parcel.bytes, parcel.done_bytes))}
-            showInfo={false}
-            size="small"
-            aria-label={`${name}, progress`}
-          />
+          <JobProgress job={{ done: parcel.done_bytes, total: parcel.bytes }} label={name} doing="" />
         )}
         {notes.length > 0 && (
           <small className="quiet parcel-receipt" title={notes.join("\n")}>

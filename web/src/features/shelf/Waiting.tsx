@@ -1,7 +1,8 @@
 import { useMutation } from "@tanstack/react-query";
-import { Button, Progress } from "antd";
+import { Button } from "antd";
 import { type Arrival, api } from "../../api/client";
 import type { Sending } from "../../shared/files/uploads";
+import { JobProgress } from "../../shared/jobs/JobProgress";
 
 interface WaitingProps {
   arrivals: readonly Arrival[];
@@ -40,26 +41,29 @@ export function Waiting({ arrivals, sending, dismiss, onChange }: WaitingProps) 
   );
 }
 
-const rank = (arrival: Arrival) => (arrival.state === "refused" ? 0 : arrival.done ? 1 : 2);
+const rank = (arrival: Arrival) => (arrival.state !== "running" ? 0 : arrival.done ? 1 : 2);
 
 function ArrivalCard({ arrival, onChange }: { arrival: Arrival; onChange: () => void }) {
   const dismiss = useMutation({ mutationFn: () => api.dismiss(arrival.id), onSuccess: onChange });
-  const refused = arrival.state === "refused";
-  const share = arrival.total ? arrival.done / arrival.total : 0;
+  const failed = arrival.state !== "running";
   return (
-    <li className={`card${refused ? " card-refused" : ""}`}>
+    <li className={`card${failed ? " card-refused" : ""}`}>
       <h2>{arrival.name}</h2>
-      {refused ? (
-        <p role="alert">{arrival.error}</p>
-      ) : (
+      {failed ? (
         <>
-          <p>Reading and measuring</p>
-          <Progress percent={Math.round(share * 100)} size="small" aria-label={`Reading ${arrival.name}`} />
+          <p role="alert">{arrival.sentence}</p>
+          <Button size="small" loading={dismiss.isPending} onClick={() => dismiss.mutate()}>
+            Close
+          </Button>
         </>
+      ) : (
+        <JobProgress
+          job={arrival}
+          label={`Reading ${arrival.name}`}
+          doing="Reading and measuring"
+          cancel={() => dismiss.mutate()}
+        />
       )}
-      <Button size="small" loading={dismiss.isPending} onClick={() => dismiss.mutate()}>
-        {refused ? "Close" : "Cancel"}
-      </Button>
     </li>
   );
 }
@@ -83,10 +87,7 @@ function SendingCard({ name, share, error, onClose }: SendingProps) {
           </Button>
         </>
       ) : (
-        <>
-          <p>Uploading</p>
-          <Progress percent={Math.round(share * 100)} size="small" aria-label={`Uploading ${name}`} />
-        </>
+        <JobProgress job={{ done: share, total: 1 }} label={`Uploading ${name}`} doing="Uploading" />
       )}
     </li>
   );

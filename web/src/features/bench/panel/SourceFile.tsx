@@ -9,7 +9,7 @@ const WAIT_MS = 200;
 async function untilRead(id: string): Promise<void> {
   for (;;) {
     const arrival = await api.arrival(id);
-    if (arrival.state === "refused") throw new Error(arrival.error ?? "Could not re-read the file.");
+    if (arrival.sentence) throw new Error(arrival.sentence);
     if (arrival.state === "done") return;
     await new Promise((wake) => setTimeout(wake, WAIT_MS));
   }

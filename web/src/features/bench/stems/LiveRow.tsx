@@ -1,5 +1,6 @@
-import { Button, Popconfirm, Progress } from "antd";
+import { Button, Popconfirm } from "antd";
 import type { Mix, PassShown, StemShown } from "../../../api/client";
+import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { Figures } from "../../../shared/text/Figures";
 import { clock, counted, level } from "../../../shared/text/format";
 import { useLiveSound, usePassHands } from "./live";
@@ -7,7 +8,7 @@ import { useLiveSound, usePassHands } from "./live";
 /** A source captured in a live pass: its state, progress, and measurements. */
 export function LiveRow({ mix, stem, pass }: { mix: Mix; stem: StemShown; pass: PassShown | undefined }) {
   const hands = usePassHands(mix.id);
-  const open = pass?.state === "waiting" || pass?.state === "running";
+  const open = pass?.state === "queued" || pass?.state === "running";
   const error = hands.begin.error ?? hands.stop.error;
   return (
     <div className="live-row">
@@ -26,7 +27,7 @@ export function LiveRow({ mix, stem, pass }: { mix: Mix; stem: StemShown; pass: 
           </Button>
         </>
       )}
-      {pass?.state === "waiting" && (
+      {pass?.state === "queued" && (
         <>
           <small>Waiting for {stem.unit}</small>
           <Button size="small" onClick={() => hands.stop.mutate(pass.id)}>
@@ -62,14 +63,11 @@ function Running({ stem, pass, stop }: { stem: StemShown; pass: PassShown; stop:
   const left = Math.max(0, levels.total - levels.done) / pass.rate_hz;
   return (
     <fieldset className="live-running" aria-label={`Live pass of ${stem.name}`}>
-      <Progress
-        percent={Math.round((levels.done / Math.max(1, levels.total)) * 100)}
-        size="small"
-        strokeColor="var(--plum)"
+      <JobProgress
+        job={levels}
+        label={`Live pass of ${stem.name}`}
+        doing={`${clock(levels.done, pass.rate_hz, 0)} recorded, ${clock(left, 1, 0)} left`}
       />
-      <span>
-        {clock(levels.done, pass.rate_hz, 0)} recorded, {clock(left, 1, 0)} left
-      </span>
       <LiveMeter label="send" peak={levels.sent_peak} />
       <LiveMeter label="return" peak={levels.heard_peak} />
       {(levels.overs > 0 || levels.dropouts > 0) && (

@@ -1,6 +1,7 @@
-import { Button, Progress } from "antd";
+import { Button } from "antd";
 import { useEffect, useState } from "react";
 import type { Mix, StemsShown } from "../../../api/client";
+import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { HandOff } from "../../../shared/sending/NextProgram";
 import { counted } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
@@ -139,18 +140,9 @@ export function StemsPanel({
 
 /** What holding the stems against the mix came to, and what can be done about it. */
 function Check({ shown, hands }: { shown: StemsShown; hands: StemHands }) {
-  const { check, checked } = shown;
-  if (checked !== null) {
-    return (
-      <div className="stem-check">
-        <span>Checking stems</span>
-        <Progress percent={Math.round(checked * 100)} size="small" strokeColor="var(--plum)" />
-        <Button size="small" onClick={() => hands.cancel.mutate()}>
-          Stop
-        </Button>
-      </div>
-    );
-  }
+  const { check, checking } = shown;
+  if (checking)
+    return <JobProgress job={checking} label="Checking stems" cancel={() => hands.cancel.mutate()} />;
   if (!shown.stems.length) return null;
   if (!check || check.stale) {
     return (

@@ -1,7 +1,8 @@
-import { Button, Progress } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Mix, Pressing, Ticket } from "../../../api/client";
+import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { bytes, clock, counted, seconds } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
 import { FILES } from "../../../shared/text/words";
@@ -120,16 +121,18 @@ function PressState({ pressing }: { pressing: PressingControl }) {
   if (pressing.beginning) return <div className="press-state">Starting</div>;
   if (!latest) return null;
   if (pressing.underWay) {
-    const share = latest.total ? latest.done / latest.total : 0;
     const left = latest.seconds_left;
     return (
-      <div className="press-state" role="status" aria-label="Pressing">
-        <Progress percent={Math.round(share * 100)} size="small" />
-        <Link to="/press">{left === null ? "Waiting" : `${stages(latest)}, ${seconds(left)} left`}</Link>
-        <Button size="small" onClick={pressing.cancel}>
-          Cancel
-        </Button>
-      </div>
+      <section className="press-state" aria-label="Pressing">
+        <JobProgress
+          job={latest}
+          label="Pressing"
+          doing={
+            <Link to="/press">{left === null ? "Waiting" : `${stages(latest)}, ${seconds(left)} left`}</Link>
+          }
+          cancel={pressing.cancel}
+        />
+      </section>
     );
   }
   if (latest.state === "done") {

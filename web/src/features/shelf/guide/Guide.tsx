@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, Progress, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { type DragEvent, useEffect, useState } from "react";
 import { api, type ShelfMix } from "../../../api/client";
 import { ChooseFiles } from "../../../shared/files/ChooseFiles";
+import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { clock, level, rate } from "../../../shared/text/format";
 import { TempoAsk } from "../../../shared/time/TempoAsk";
 import { TimeField, type Timing } from "../../../shared/time/TimeField";
@@ -82,16 +83,12 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
     );
   }
   if (guide.sending) {
-    const { total = 0, done = 0 } = guide.reading ?? {};
     return (
-      <>
-        <p>Reading and measuring. The original is not changed.</p>
-        <Progress
-          percent={total ? Math.round((100 * done) / total) : 0}
-          size="small"
-          aria-label="Reading the mix"
-        />
-      </>
+      <JobProgress
+        job={guide.reading}
+        label="Reading the mix"
+        doing="Reading and measuring. The original is not changed."
+      />
     );
   }
   return (

@@ -1,6 +1,7 @@
-import { Button, Input, Progress } from "antd";
+import { Button, Input } from "antd";
 import { Link } from "react-router";
 import { downloadUrl, type Finding, type Remedy } from "../../../api/client";
+import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { bytes } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
 import type { GuideState } from "./useGuide";
@@ -93,12 +94,7 @@ function Made({ guide }: { guide: GuideState }) {
   if (!pressing) return null;
   if (!ended) {
     const part = pressing.lines[0]?.part ?? 0;
-    return (
-      <>
-        <p>Rendering and verifying …</p>
-        <Progress percent={Math.round(100 * part)} size="small" aria-label="Rendering" />
-      </>
-    );
+    return <JobProgress job={{ done: part, total: 1 }} label="Rendering" doing="Rendering and verifying" />;
   }
   const [file] = pressing.files;
   if (!file)

@@ -87,7 +87,7 @@ export function useGuide() {
   const made = pressing.data ?? begin.data;
   return {
     bringIn: sending.mutate,
-    sending: sending.isPending || (coming.data?.state === "reading" && mixId === null),
+    sending: sending.isPending || (coming.data?.state === "running" && mixId === null),
     reading: coming.data,
     mix: mix.data,
     chooseMix: (id: number) => {
@@ -126,7 +126,7 @@ export function useGuide() {
     ended: !!made && ENDED.includes(made.state),
     problem:
       sending.error ??
-      (coming.data?.state === "refused" ? new Error(coming.data.error ?? "") : null) ??
+      (coming.data?.sentence ? new Error(coming.data.sentence) : null) ??
       coming.error ??
       mix.error ??
       ticket.error ??
