@@ -50,7 +50,10 @@ export function themeOf(mode: Mode): ThemeConfig {
       motion: false,
     },
     // The plum of the night is too light for white letters.
-    components: mode === "dark" ? { Button: { primaryColor: "#1F1A20" } } : {},
+    components: {
+      Form: { itemMarginBottom: 8, verticalLabelPadding: 0 },
+      ...(mode === "dark" && { Button: { primaryColor: "#1F1A20" } }),
+    },
   };
 }
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ripe_press.core.disk import not_written
-from ripe_press.core.errors import BadInput, Conflict, NotFound, RipePressError
+from ripe_press.core.errors import BadInput, Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.requests.bench import Bench, checked
 from ripe_press.core.requests.document import bench_row
@@ -20,7 +20,7 @@ from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
 from ripe_press.core.whole_files import move_whole, write_whole
-from ripe_press.core.words import quoted
+from ripe_press.core.words import JobStateName, quoted
 from ripe_press.store.mixes import Mixes, NewMix, ShelfRow, StoredMix
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import Events, JobFolder, JobState, WorkerPool, running
@@ -241,7 +241,8 @@ class Shelf:
             yield
             arrival.state = JobState("done")
         except RipePressError as error:
-            arrival.state = JobState("failed", sentence=error.message.replace(file_name, name))
+            ended: JobStateName = "interrupted" if isinstance(error, Interrupted) else "failed"
+            arrival.state = JobState(ended, sentence=error.message.replace(file_name, name))
         except OSError as error:
             arrival.state = JobState("failed", sentence=not_written(self._folder.mixes / name, error))
         except BaseException:

@@ -1,214 +1,190 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, InputNumber, Select } from "antd";
-import { type ReactNode, useState } from "react";
-import { api, type Brief, type Capability, type LevelRequest } from "../../api/client";
+import { Button, Form, Input, InputNumber, Select } from "antd";
+import { api, type Brief, type Capability } from "../../api/client";
 import { useDropOffs } from "../../shared/sending/queries";
 import { rate } from "../../shared/text/format";
 import { useFormats } from "../../shared/text/formats";
 import { LEVEL_UNITS, LEVELS, MODES } from "../../shared/text/words";
 
-function Row({ label, children }: { label: string; children: ReactNode }) {
-  return (
-    // biome-ignore lint/a11y/noLabelWithoutControl: the control is the child
-    <label className="brief-field">
-      <span>{label}</span>
-      {children}
-    </label>
-  );
-}
-
-const choices = (values: readonly string[], words: Record<string, string> = {}) =>
-  values.map((value) => ({ value, label: words[value] ?? value }));
+const { Item } = Form;
+const KINDS = ["leave", "peak", "true-peak", "loudness"] as const;
 
 /** Rates that the format of the brief exists at. */
 const rateChoices = (can: Capability | undefined) => [
   { value: "keep", label: "same as mix" },
-  ...(can?.rates_hz ?? []).map((hz) => ({ value: String(hz), label: rate(hz) })),
+  ...(can?.rates_hz ?? []).map((hz) => ({ value: hz, label: rate(hz) })),
 ];
 
-/** A brief of one's own, to be changed; requirements that are not shown stay as they are. */
-export function BriefForm({
-  brief,
-  saving,
-  save,
-}: {
+interface BriefFormProps {
   brief: Brief;
   saving: boolean;
   save: (brief: Brief) => void;
-}) {
-  const [now, setNow] = useState(brief);
-  const set = (part: Partial<Brief>) => setNow({ ...now, ...part });
-  const prefer = (part: Partial<Brief["prefer"]>) => set({ prefer: { ...now.prefer, ...part } });
-  const require = (part: Partial<Brief["require"]>) => set({ require: { ...now.require, ...part } });
-  const wish = now.prefer.level;
+}
+
+/** A brief of one's own, to be changed; requirements that are not shown stay as they are. */
+export function BriefForm({ brief, saving, save }: BriefFormProps) {
+  const [form] = Form.useForm<Brief>();
+  // Nothing is watched before the fields are there.
+  const now = { ...brief, ...Form.useWatch((all: Brief) => all, { form, preserve: true }) };
+  const { prefer } = now;
   const formats = useFormats();
   const fields = useQuery({ queryKey: ["tag-fields"], queryFn: api.tagFields }).data ?? [];
   const dropOffs = useDropOffs().data?.drop_offs ?? [];
-  const can = formats.of(now.prefer.container);
-  const mode = now.prefer.mode ?? can?.knobs[0]?.[0];
+  const can = formats.of(prefer.container);
+  const mode = prefer.mode ?? can?.knobs[0]?.[0];
   const knob = can?.knobs.find(([one]) => one === mode)?.[1];
   const changed = JSON.stringify(now) !== JSON.stringify(brief);
+  const unset = (names: (keyof Brief["prefer"])[]) =>
+    form.setFields(names.map((name) => ({ name: ["prefer", name], value: null })));
   return (
-    <form
+    <Form<Brief>
+      form={form}
+      name="brief"
       className="brief-form"
-      onSubmit={(event) => {
-        event.preventDefault();
-        save(now);
-      }}
+      colon={false}
+      labelAlign="left"
+      labelCol={{ flex: "130px" }}
+      initialValues={brief}
+      onFinish={() => save(form.getFieldsValue(true))}
     >
-      <Row label="Title">
-        <Input value={now.title} maxLength={80} onChange={(event) => set({ title: event.target.value })} />
-      </Row>
-      <Row label="Summary">
-        <Input value={now.sentence} onChange={(event) => set({ sentence: event.target.value })} />
-      </Row>
-      <Row label="Reason">
-        <Input value={now.why} onChange={(event) => set({ why: event.target.value })} />
-      </Row>
-      <Row label="Silence below">
-        <InputNumber
-          aria-label="Silence below"
-          min={-120}
-          max={-20}
-          value={now.prefer.silence_dbfs}
-          placeholder="automatic"
-          suffix="dBFS"
-          onChange={(silence_dbfs) => prefer({ silence_dbfs })}
-        />
-      </Row>
-      <Row label="Format">
+      <Item name="title" label="Title">
+        <Input maxLength={80} />
+      </Item>
+      <Item name="sentence" label="Summary">
+        <Input />
+      </Item>
+      <Item name="why" label="Reason">
+        <Input />
+      </Item>
+      <Item name={["prefer", "silence_dbfs"]} label="Silence below">
+        <InputNumber min={-120} max={-20} placeholder="automatic" suffix="dBFS" />
+      </Item>
+      <Item name={["prefer", "container"]} label="Format">
         <Select
           aria-label="Format of the brief"
-          value={now.prefer.container}
           options={formats.all.map((one) => ({ value: one.container, label: one.title }))}
           onChange={(container) => {
-            const lossy = formats.of(container)?.lossy;
             // What another format was set to does not hold for this one.
-            const encoding = lossy ? ("lossy" as const) : ("keep" as const);
-            prefer({ container, encoding, mode: null, kbps: null, coding_quality: null });
-            require({ containers: [] });
+            unset(["mode", "kbps", "coding_quality"]);
+            form.setFields([
+              { name: ["prefer", "encoding"], value: formats.of(container)?.lossy ? "lossy" : "keep" },
+              { name: ["require", "containers"], value: [] },
+            ]);
           }}
         />
-      </Row>
-      {can?.lossy && (
-        <Row label="Bit rate">
-          <Select
-            aria-label="Mode of the bit rate"
-            value={mode}
-            options={can.knobs.map(([value]) => ({ value, label: MODES[value] }))}
-            onChange={(next) => prefer({ mode: next ?? null, kbps: null, coding_quality: null })}
-          />
-          {knob === "kbps" ? (
-            <Select
-              aria-label="Bit rate of the brief"
-              value={now.prefer.kbps}
-              placeholder="default"
-              options={can.kbps.map((value) => ({ value, label: `${value} kbit/s` }))}
-              onChange={(kbps) => prefer({ kbps })}
-            />
-          ) : (
-            <InputNumber
-              aria-label="Quality of the brief"
-              min={0}
-              max={10}
-              value={now.prefer.coding_quality}
-              placeholder="default"
-              suffix="of 10"
-              onChange={(coding_quality) => prefer({ coding_quality })}
-            />
-          )}
-        </Row>
-      )}
-      {!can?.lossy && (
-        <Row label="Depth">
+      </Item>
+      {can?.lossy ? (
+        <Item label="Bit rate">
+          <div className="brief-pair">
+            <Item
+              name={["prefer", "mode"]}
+              noStyle
+              getValueProps={(value) => ({ value: value ?? can.knobs[0]?.[0] })}
+            >
+              <Select
+                aria-label="Mode of the bit rate"
+                options={can.knobs.map(([value]) => ({ value, label: MODES[value] }))}
+                onChange={() => unset(["kbps", "coding_quality"])}
+              />
+            </Item>
+            {knob === "kbps" ? (
+              <Item name={["prefer", "kbps"]} noStyle>
+                <Select
+                  aria-label="Bit rate of the brief"
+                  placeholder="default"
+                  options={can.kbps.map((value) => ({ value, label: `${value} kbit/s` }))}
+                />
+              </Item>
+            ) : (
+              <Item name={["prefer", "coding_quality"]} noStyle>
+                <InputNumber
+                  aria-label="Quality of the brief"
+                  min={0}
+                  max={10}
+                  placeholder="default"
+                  suffix="of 10"
+                />
+              </Item>
+            )}
+          </div>
+        </Item>
+      ) : (
+        <Item name={["prefer", "encoding"]} label="Depth">
           <Select
             aria-label="Depth of the brief"
-            value={now.prefer.encoding as string}
             options={["keep", ...(can?.depths.map(([one]) => one) ?? [])].map((value) => ({
               value,
               label: formats.depth(value),
             }))}
-            onChange={(encoding) => prefer({ encoding: encoding as Brief["prefer"]["encoding"] })}
           />
-        </Row>
+        </Item>
       )}
-      <Row label="Rate">
-        <Select
-          aria-label="Rate of the brief"
-          value={String(now.prefer.rate_hz)}
-          options={rateChoices(can)}
-          onChange={(text) => prefer({ rate_hz: text === "keep" ? "keep" : Number(text) })}
-        />
-      </Row>
-      <Row label="Level">
-        <Select
-          aria-label="Level of the brief"
-          value={wish.kind}
-          options={choices(["leave", "peak", "true-peak", "loudness"], LEVELS)}
-          onChange={(kind) => prefer({ level: { ...wish, kind: kind as LevelRequest["kind"] } })}
-        />
-        {wish.kind !== "leave" && (
-          <InputNumber
-            aria-label="Target of the brief"
-            min={-70}
-            max={0}
-            value={wish.target}
-            suffix={LEVEL_UNITS[wish.kind]}
-            onChange={(target) => target !== null && prefer({ level: { ...wish, target } })}
-          />
-        )}
-      </Row>
-      <Row label="Max true peak">
-        <InputNumber
-          min={-20}
-          max={6}
-          value={now.require.true_peak_max_dbtp}
-          suffix="dBTP"
-          placeholder="any"
-          onChange={(true_peak_max_dbtp) => require({ true_peak_max_dbtp })}
-        />
-      </Row>
-      <Row label="Max size">
-        <InputNumber
-          min={0.1}
-          value={now.require.bytes_max === null ? null : now.require.bytes_max / 1e6}
-          suffix="MB"
-          placeholder="any"
-          onChange={(mb) => require({ bytes_max: mb === null ? null : Math.round(mb * 1e6) })}
-        />
-      </Row>
-      <Row label="File name">
-        <Input value={now.label_pattern} onChange={(event) => set({ label_pattern: event.target.value })} />
-      </Row>
-      <Row label="Sub-folder">
-        <Input value={now.drop_off} onChange={(event) => set({ drop_off: event.target.value })} />
-      </Row>
-      <Row label="Send to">
+      <Item name={["prefer", "rate_hz"]} label="Rate">
+        <Select aria-label="Rate of the brief" options={rateChoices(can)} />
+      </Item>
+      <Item label="Level">
+        <div className="brief-pair">
+          <Item name={["prefer", "level", "kind"]} noStyle>
+            <Select
+              aria-label="Level of the brief"
+              options={KINDS.map((value) => ({ value, label: LEVELS[value] }))}
+            />
+          </Item>
+          {prefer.level.kind !== "leave" && (
+            <Item
+              name={["prefer", "level", "target"]}
+              noStyle
+              normalize={(target, before) => target ?? before}
+            >
+              <InputNumber
+                aria-label="Target of the brief"
+                min={-70}
+                max={0}
+                suffix={LEVEL_UNITS[prefer.level.kind]}
+              />
+            </Item>
+          )}
+        </div>
+      </Item>
+      <Item name={["require", "true_peak_max_dbtp"]} label="Max true peak">
+        <InputNumber min={-20} max={6} suffix="dBTP" placeholder="any" />
+      </Item>
+      <Item
+        name={["require", "bytes_max"]}
+        label="Max size"
+        getValueProps={(bytes: number | null) => ({ value: bytes === null ? null : bytes / 1e6 })}
+        normalize={(mb: number | null) => (mb === null ? null : Math.round(mb * 1e6))}
+      >
+        <InputNumber min={0.1} suffix="MB" placeholder="any" />
+      </Item>
+      <Item name="label_pattern" label="File name">
+        <Input />
+      </Item>
+      <Item name="drop_off" label="Sub-folder">
+        <Input />
+      </Item>
+      <Item name="sends_to" label="Send to">
         <Select
           mode="multiple"
           aria-label="Automatic drop-offs"
           placeholder="not sent automatically"
-          value={[...now.sends_to]}
           options={dropOffs.map(({ drop_off: { name } }) => ({ value: name, label: name }))}
           notFoundContent="No drop-offs. Add one in Outbox."
-          onChange={(sends_to) => set({ sends_to })}
         />
-      </Row>
-      <Row label="Required tags">
+      </Item>
+      <Item name="tags" label="Required tags">
         <Select
           mode="multiple"
           aria-label="Required tags"
-          value={now.tags}
           options={[
             ...fields.map((one) => ({ value: one.name, label: one.title })),
             { value: "cover", label: "Cover" },
           ]}
-          onChange={(tags) => set({ tags })}
         />
-      </Row>
+      </Item>
       <Button type="primary" htmlType="submit" disabled={!changed} loading={saving}>
         Save
       </Button>
-    </form>
+    </Form>
   );
 }

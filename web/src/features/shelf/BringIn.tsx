@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button, Form, Input } from "antd";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { ChooseFiles } from "../../shared/files/ChooseFiles";
@@ -38,10 +38,9 @@ function PathForm({ onArrived }: { onArrived: () => void }) {
     },
   });
   return (
-    <form
+    <Form
       className="path-form"
-      onSubmit={(event) => {
-        event.preventDefault();
+      onFinish={() => {
         if (path.trim()) fetching.mutate(path);
       }}
     >
@@ -64,6 +63,6 @@ function PathForm({ onArrived }: { onArrived: () => void }) {
           {fetching.error.message}
         </p>
       )}
-    </form>
+    </Form>
   );
 }

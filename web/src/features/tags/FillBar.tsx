@@ -1,4 +1,4 @@
-import { Button, Input, Select } from "antd";
+import { Button, Form, Input, Select } from "antd";
 import { useState } from "react";
 import type { TagField } from "../../api/client";
 import { counted } from "../../shared/text/format";
@@ -20,10 +20,9 @@ export function FillBar({
   const [field, setField] = useState("artist");
   const [text, setText] = useState("");
   return (
-    <form
+    <Form
       className="fill-bar"
-      onSubmit={(event) => {
-        event.preventDefault();
+      onFinish={() => {
         fill(field, text);
       }}
     >
@@ -48,6 +47,6 @@ export function FillBar({
       <Button onClick={() => down(field)} title="Copy the first value to all">
         Fill down
       </Button>
-    </form>
+    </Form>
   );
 }

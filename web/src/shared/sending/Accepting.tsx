@@ -1,4 +1,4 @@
-import { Button, Input } from "antd";
+import { Button, Form, Input } from "antd";
 import { useState } from "react";
 import { useRemembered } from "../remembered";
 
@@ -15,11 +15,10 @@ export function Accepting({
   const [by, setBy] = useRemembered("accepted-by", "");
   const [because, setBecause] = useState("");
   return (
-    <form
+    <Form
       className="accepting"
       aria-label="Sign-off"
-      onSubmit={(event) => {
-        event.preventDefault();
+      onFinish={() => {
         accept(by, because);
       }}
     >
@@ -47,6 +46,6 @@ export function Accepting({
       >
         Sign off and send
       </Button>
-    </form>
+    </Form>
   );
 }

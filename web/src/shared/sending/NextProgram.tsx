@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Checkbox, Input, Select } from "antd";
+import { App, Button, Checkbox, Form, Input, Select } from "antd";
 import { useState } from "react";
 import { api, type HandoffState } from "../../api/client";
 import { JobProgress } from "../jobs/JobProgress";
@@ -46,11 +46,10 @@ export function HandOff({ mix }: { mix: number }) {
   const hand = useHand();
   const running = shown.data?.last?.state === "running";
   return (
-    <form
+    <Form
       className="hand-off"
       aria-label="Video editing"
-      onSubmit={(event) => {
-        event.preventDefault();
+      onFinish={() => {
         void hand(() => api.handOff(mix, rate, link, folder));
       }}
     >
@@ -84,7 +83,7 @@ export function HandOff({ mix }: { mix: number }) {
         stop={() => void hand(() => api.cancelHandoff(mix))}
         what="Video editing"
       />
-    </form>
+    </Form>
   );
 }
 

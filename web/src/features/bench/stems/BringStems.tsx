@@ -1,4 +1,4 @@
-import { Button, Input } from "antd";
+import { Button, Form, Input } from "antd";
 import { useState } from "react";
 import { ChooseFiles } from "../../../shared/files/ChooseFiles";
 import type { StemHands } from "./queries";
@@ -12,9 +12,8 @@ export function BringStems({ hands, send }: { hands: StemHands; send: (files: It
       <ChooseFiles name="stems-chooser" multiple choose={send} size="small">
         Choose files
       </ChooseFiles>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
+      <Form
+        onFinish={() => {
           if (path.trim()) bring();
         }}
       >
@@ -28,7 +27,7 @@ export function BringStems({ hands, send }: { hands: StemHands; send: (files: It
         <Button size="small" htmlType="submit" disabled={!path.trim()} loading={hands.fetch.isPending}>
           Add stems
         </Button>
-      </form>
+      </Form>
     </div>
   );
 }

@@ -1,8 +1,6 @@
-import { Button, Modal } from "antd";
-import { useState } from "react";
+import { Button, Form, Modal } from "antd";
 import type { LiveSource, Mix, UnitShown } from "../../../api/client";
 import { clock } from "../../../shared/text/format";
-import { THE_MIX } from "../model";
 import { LiveForm } from "./LiveForm";
 import { usePassHands, useRack } from "./live";
 
@@ -12,21 +10,21 @@ const PROBES_S = 2.4;
 export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; close: () => void }) {
   const rack = useRack(open);
   const { make, begin } = usePassHands(mix.id);
-  const [address, setAddress] = useState<string | null>(null);
-  const [wish, setWish] = useState<Omit<LiveSource, "address">>(NEW);
+  const [form] = Form.useForm<LiveSource>();
+  const address = Form.useWatch("address", form);
+  const score = Form.useWatch("score", { form, preserve: true });
   const there = (rack.data ?? []).filter((one) => one.unit);
   const unit: UnitShown | undefined = there.find((one) => one.address === address) ?? there[0];
-  const set = (part: Partial<LiveSource>) => setWish({ ...wish, ...part });
   const plays = unit?.unit === "instrument";
   const done = () => {
-    setWish(NEW);
+    form.resetFields();
     make.reset();
     close();
   };
   const put = (run: boolean) => {
     if (!unit) return;
     make.mutate(
-      { ...wish, address: unit.address },
+      { ...form.getFieldsValue(true), address: unit.address },
       {
         onSuccess: ({ stem }) => {
           if (run) begin.mutate(stem);
@@ -43,16 +41,12 @@ export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; clos
       footer={
         <>
           <Button onClick={done}>Close</Button>
-          <Button
-            disabled={!unit || (plays && !wish.score)}
-            loading={make.isPending}
-            onClick={() => put(false)}
-          >
+          <Button disabled={!unit || (plays && !score)} loading={make.isPending} onClick={() => put(false)}>
             Add only
           </Button>
           <Button
             type="primary"
-            disabled={!unit || (plays && !wish.score)}
+            disabled={!unit || (plays && !score)}
             loading={make.isPending}
             onClick={() => put(true)}
           >
@@ -67,7 +61,7 @@ export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; clos
           {rack.data[0]?.sentence ?? "No unit connected."}
         </p>
       )}
-      {unit && <LiveForm mix={mix} units={there} unit={unit} choose={setAddress} wish={wish} set={set} />}
+      {unit && <LiveForm mix={mix} form={form} units={there} unit={unit} />}
       <p className="quiet">
         Takes {clock(mix.frames + PROBES_S * mix.rate_hz, mix.rate_hz, 0)} with test signals. Passes on one
         unit run one after another.
@@ -80,14 +74,3 @@ export function LiveDialog({ mix, open, close }: { mix: Mix; open: boolean; clos
     </Modal>
   );
 }
-
-const NEW: Omit<LiveSource, "address"> = {
-  name: "",
-  part: THE_MIX,
-  finish: false,
-  score: "",
-  correct_drift: true,
-  on_dropout: "go-on",
-  stop_on_over: false,
-  send_gain_db: 0,
-};

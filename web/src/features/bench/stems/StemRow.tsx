@@ -1,5 +1,5 @@
-import { Button, Checkbox, Input, InputNumber, Popconfirm, Popover } from "antd";
-import { type ReactNode, useEffect, useState } from "react";
+import { Button, Checkbox, Form, Input, InputNumber, Popconfirm, Popover } from "antd";
+import { type ReactNode, useEffect } from "react";
 import type { Mix, StemShown, StemsShown } from "../../../api/client";
 import { channels, clock, counted, level, rate } from "../../../shared/text/format";
 import type { StemHands } from "./queries";
@@ -72,28 +72,25 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands,
 
 /** Name, place and side of a stem. */
 function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
-  const [name, setName] = useState(stem.name);
-  const [late, setLate] = useState<number | null>(stem.late_frames);
-  useEffect(() => setLate(stem.late_frames), [stem.late_frames]);
-  const keep = () => hands.change.mutate({ stem: stem.id, name, late_frames: late ?? 0 });
+  const { name, late_frames } = stem;
+  const [form] = Form.useForm<{ name: string; late_frames: number }>();
+  useEffect(() => form.setFieldsValue({ late_frames }), [form, late_frames]);
   return (
-    <form
+    <Form
+      form={form}
+      name="stem"
+      size="small"
+      layout="vertical"
       className="stem-form"
-      onSubmit={(event) => {
-        event.preventDefault();
-        keep();
-      }}
+      initialValues={{ name, late_frames }}
+      onFinish={(now) => hands.change.mutate({ stem: stem.id, ...now })}
     >
-      <label htmlFor="stem-name">Name</label>
-      <Input
-        id="stem-name"
-        size="small"
-        value={name}
-        maxLength={80}
-        onChange={(event) => setName(event.target.value)}
-      />
-      <label htmlFor="stem-late">Shift earlier (samples)</label>
-      <InputNumber id="stem-late" size="small" value={late} precision={0} onChange={setLate} />
+      <Form.Item name="name" label="Name">
+        <Input maxLength={80} />
+      </Form.Item>
+      <Form.Item name="late_frames" label="Shift earlier (samples)" normalize={(value) => value ?? 0}>
+        <InputNumber precision={0} />
+      </Form.Item>
       {stem.channels === 2 && (
         <Checkbox
           checked={stem.mono}
@@ -130,6 +127,6 @@ function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
           {hands.change.error.message}
         </p>
       )}
-    </form>
+    </Form>
   );
 }

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, Select } from "antd";
+import { Button, Form, Input, Select } from "antd";
 import { type DragEvent, useEffect, useState } from "react";
 import { api, type ShelfMix } from "../../../api/client";
 import { ChooseFiles } from "../../../shared/files/ChooseFiles";
@@ -99,9 +99,8 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
           Choose a file
         </ChooseFiles>
         <span>or drop it here, or</span>
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
+        <Form
+          onFinish={() => {
             if (path.trim()) guide.bringIn(path);
           }}
         >
@@ -111,7 +110,7 @@ function WhichMix({ guide, mixes }: { guide: GuideState; mixes: readonly ShelfMi
             value={path}
             onChange={(event) => setPath(event.target.value)}
           />
-        </form>
+        </Form>
         {mixes.length > 0 && (
           <Select
             showSearch
