@@ -75,7 +75,7 @@ soak: setup $(STAMPS)/python-dev
 	RIPE_PRESS_KILLS=1000 $(BIN)/pytest -n auto tests/studio/pressing/test_kills.py
 	RIPE_PRESS_EXAMPLES=200 RIPE_PRESS_MUTATIONS=2000 $(BIN)/pytest tests/api/test_fuzz.py
 	RIPE_PRESS_CRAFTED=800 $(BIN)/pytest -n auto tests/core/formats/test_mutations.py
-	RIPE_PRESS_WHOLE=1 $(BIN)/pytest -n auto $$(grep -rlE "^from support import .*(sampled|WHOLE)" tests/core)
+	RIPE_PRESS_WHOLE=1 $(BIN)/pytest -n auto $$(grep -rlE --include "test_*.py" "^from support import .*(sampled|WHOLE)" tests)
 	$(BIN)/python benchmarks/load.py $(SOAK_MINUTES)
 
 # This product against the shortest straight scripts on the same libraries, as ratios.

@@ -37,6 +37,7 @@ def modules(*outside: str) -> Iterator[Path]:
             yield path
 
 
+@cache
 def imports(path: Path) -> set[tuple[str, str]]:
     """(module, name) of every import from the product itself."""
     found = {
@@ -90,6 +91,7 @@ def test_every_module_of_the_core_is_imported_by_a_test() -> None:
     assert [name for name in names if f".{name} import" not in tests and f"import {name}" not in tests] == []
 
 
+@cache
 def asked_about(path: Path) -> set[str]:
     """Names that a module asks `isinstance` about, or matches by."""
     found: set[str] = set()

@@ -1,18 +1,27 @@
-"""The built wheel in an empty environment: the whole product with its page, and no Node, no compiler, no sources."""
+"""The built wheel in an environment of its own: the whole product with its page, and no Node, compiler or sources.
 
+Libraries are those of the tests, and what is imported is compared with what is declared; with ``RIPE_PRESS_WHOLE=1``
+(`make soak`) they are installed anew, from the lock.
+"""
+
+import ast
 import json
+import re
 import shutil
 import subprocess
 import sys
+import sysconfig
 import time
+import tomllib
 import urllib.request
+from importlib.metadata import packages_distributions
 from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile
 
-from support import ROOT
+from support import ROOT, WHOLE
 from support.signals import noise, write
 
 RATE = 48_000
@@ -38,23 +47,35 @@ def installed(tmp_path_factory: pytest.TempPathFactory) -> Path:
     for name in ("pyproject.toml", "README.md"):
         shutil.copy(ROOT / name, place / "source" / name)
     run(*pip, "wheel", "--no-deps", "--no-build-isolation", "-w", place / "dist", place / "source")
-    run(sys.executable, "-m", "venv", place / "venv")
+    run(sys.executable, "-m", "venv", "--without-pip", place / "venv")
     (wheel,) = (place / "dist").glob("ripe_press-*.whl")
-    commands = place / "venv" / "bin"
-    lock = ROOT / "requirements.lock"
-    run(
-        commands / "python",
-        "-m",
-        "pip",
-        "-q",
-        "--disable-pip-version-check",
-        "install",
-        "--no-compile",
-        "-c",
-        lock,
-        wheel,
-    )
-    return commands
+    python = place / "venv" / "bin" / "python"
+    libraries = ("-c", ROOT / "requirements.lock") if WHOLE else ("--no-deps",)
+    run(*pip, "--python", python, "install", "--no-compile", *libraries, wheel)
+    if not WHOLE:
+        (own,) = (place / "venv" / "lib").glob("python*/site-packages")
+        (own / "others.pth").write_text(sysconfig.get_path("purelib"))
+    return python.parent
+
+
+def plain(name: str) -> str:
+    return name.lower().replace("_", "-")
+
+
+def test_every_library_that_is_imported_is_declared() -> None:
+    declared = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
+    words = [*declared["dependencies"], *declared["optional-dependencies"]["cluster"]]
+    # Starlette is what FastAPI is made of.
+    names = {"starlette", *(plain(re.split(r"[^\w.-]", word)[0]) for word in words)}
+    known = packages_distributions()
+    imported = {
+        (node.module or "").partition(".")[0] if isinstance(node, ast.ImportFrom) else alias.name.partition(".")[0]
+        for path in (ROOT / "src").rglob("*.py")
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.Import | ast.ImportFrom)
+        for alias in node.names
+    } - {"ripe_press", *sys.stdlib_module_names}
+    assert {one for one in imported if not {plain(name) for name in known.get(one, ())} & names} == set()
 
 
 @pytest.mark.slow

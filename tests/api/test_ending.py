@@ -6,6 +6,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import suppress
+from itertools import cycle
 from pathlib import Path
 from typing import Any
 
@@ -87,7 +88,7 @@ def half_an_upload(server: Served, _mix: Path) -> None:
 
 
 OPEN: list[socket.socket] = []
-STATES = (idle, reading, pressing, trying_codecs, open_streams, half_an_upload)
+STATES = (idle, reading, pressing, pressing, trying_codecs, open_streams, half_an_upload)
 
 
 @pytest.fixture(autouse=True)
@@ -97,8 +98,7 @@ def lines_closed() -> Iterator[None]:
         OPEN.pop().close()
 
 
-@pytest.mark.parametrize("state", STATES)
-@pytest.mark.parametrize("told", [signal.SIGTERM, signal.SIGINT])
+@pytest.mark.parametrize(("state", "told"), zip(STATES, cycle((signal.SIGTERM, signal.SIGINT))))
 def test_it_ends_in_seconds(tmp_path: Path, long_mix: Path, state: Any, told: signal.Signals) -> None:
     with served(tmp_path / "data") as server:
         state(server, long_mix)

@@ -30,7 +30,7 @@ def begun(tmp_path: Path) -> "subprocess.Popen[str]":
     """A command that presses a short mix and one that takes a while."""
     mixes = [
         write(tmp_path / f"{name}.wav", noise(48_000 * seconds, level=0.1), 48_000)
-        for name, seconds in (("Weir", 1), ("Long Pound", 400))
+        for name, seconds in (("Weir", 1), ("Long Pound", 150))
     ]
     words = [COMMAND, "press", *map(str, mixes), "--format", "aac", "--out", str(tmp_path / "out")]
     return subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)

@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from support.pages import on_the_bench, shelved
 from support.server import wait_for
 from support.signals import noise, write
 
@@ -56,12 +57,8 @@ def culvert(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def test_no_word_of_the_tree_is_cut_at_any_size(page: Page, culvert: Path) -> None:
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(culvert))
-    page.get_by_role("button", name="Add", exact=True).click()
-    page.get_by_role("link", name="Open Culvert Street on the Bench").click()
+    mix = on_the_bench(page, culvert)
     expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
-    mix = int(page.url.rpartition("/")[2])
     bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
     bench.pop("version", None)
     bench["ticket"] = [{"id": one[:9], "brief": one, "range_id": bench["ranges"][0]["id"]} for one in BRIEFS]
@@ -96,12 +93,7 @@ def test_nowhere_is_the_librarys_own_blue(page: Page) -> None:
 
 
 def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> None:
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(culvert))
-    page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_role("link", name="Open Culvert Street on the Bench")).to_be_visible()
-    mixes = page.request.get("/api/shelf").json()["mixes"]
-    (mix,) = (one["id"] for one in mixes if one["title"] == "Culvert Street")
+    mix = shelved(page, culvert)
     bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
     (like,) = bench["ranges"][:1]
     names = ("Head", "Verse", "Refrain", "Bridge", "Close", "Coda")
@@ -145,12 +137,7 @@ def test_twenty_four_deliveries_can_be_overseen(page: Page, culvert: Path) -> No
 def test_no_word_is_cut_and_nothing_is_pushed_out_of_any_other_screen(page: Page, tmp_path: Path) -> None:
     title = "Tallow Yard, as it was played in the long room, second reading"
     path = write(tmp_path / f"{title}.wav", noise(RATE // 4), RATE, "FLOAT")
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(path))
-    page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_role("link", name=f"Open {title} on the Bench")).to_be_visible()
-    mixes = page.request.get("/api/shelf").json()["mixes"]
-    (mix,) = (one["id"] for one in mixes if one["title"] == title)
+    mix = shelved(page, path)
     bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
     bench.pop("version", None)
     line = bench["ticket"][0]

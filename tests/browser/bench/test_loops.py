@@ -9,6 +9,7 @@ import soxr
 from playwright.sync_api import Page, expect
 
 from support.cuts import RATE_HZ, music, room
+from support.pages import on_the_bench, shelved
 from support.signals import write
 
 RATE = 44_100
@@ -26,19 +27,12 @@ def song(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture
 def bench(page: Page, song: Path) -> Page:
     """The mix on the bench as it came, whatever an earlier test left."""
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(song))
-    page.get_by_role("button", name="Add", exact=True).click()
-    link = page.get_by_role("link", name="Open Sluice Song on the Bench")
-    expect(link).to_be_visible()
-    number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
+    number = shelved(page, song)
     frames = page.request.get(f"/api/mixes/{number}").json()["frames"]
     ranges = [{"id": "r1", "start_frame": 0, "end_frame": frames}]
     ticket = [{"id": "d1", "brief": "loop", "range_id": "r1", "changes": {}}]
     tags = [["title", "Sluice Song"]]
-    assert page.request.put(f"/api/mixes/{number}/bench", data={"ranges": ranges, "ticket": ticket, "tags": tags}).ok
-    page.goto(f"/bench/{number}")
-    expect(page.get_by_role("heading", name="Sluice Song")).to_be_visible()
+    on_the_bench(page, song, ranges=ranges, ticket=ticket, tags=tags)
     return page
 
 

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from browser.conftest import Server
 from ripe_press.core.tags.riff_notes import append_chunks, marker_chunks
 from ripe_press.core.timeline import Marker
-from support.pages import press_and_see
+from support.pages import on_the_bench, press_and_see
 from support.signals import sine, write
 
 RATE = 48_000
@@ -28,19 +28,11 @@ def long_pound(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture
 def bench(page: Page, long_pound: Path) -> Page:
     """The mix on the bench as it came, whatever an earlier test left."""
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(long_pound))
-    page.get_by_role("button", name="Add", exact=True).click()
-    link = page.get_by_role("link", name="Open Long Pound on the Bench")
-    expect(link).to_be_visible()
-    number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
     markers = [{"frame": 0, "name": "Headwater"}, {"frame": RATE * 5, "name": "Towpath"}]
     ticket = [{"id": "d1", "brief": "audio-cd", "range_id": "r1", "changes": {}}]
     ranges = [{"id": "r1", "start_frame": 0, "end_frame": RATE * 8}]
     whole = {"ranges": ranges, "markers": markers, "ticket": ticket}
-    assert page.request.put(f"/api/mixes/{number}/bench", data=whole).ok
-    page.goto(f"/bench/{number}")
-    expect(page.get_by_role("heading", name="Long Pound")).to_be_visible()
+    on_the_bench(page, long_pound, **whole)
     expect(page.get_by_label("End", exact=True)).to_have_value("0:08.000")
     return page
 
@@ -177,10 +169,7 @@ def test_a_range_has_its_own_spectrum_and_true_peak(bench: Page) -> None:
 def test_channels_of_a_surround_file_are_chosen_on_the_page(page: Page, server: Server, tmp_path: Path) -> None:
     samples = np.zeros((RATE, 6))
     samples[:, 2] = np.sin(np.arange(RATE) * 0.05) * 0.5
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(write(tmp_path / "Round.wav", samples, RATE)))
-    page.get_by_role("button", name="Add", exact=True).click()
-    page.get_by_role("link", name="Open Round on the Bench").click()
+    on_the_bench(page, write(tmp_path / "Round.wav", samples, RATE))
     # The centre folded down lies 3 dB lower on either side.
     expect(page.locator(".bench-head")).to_contain_text("peak −9.0 dBFS")
     page.get_by_role("button", name=re.compile("^Round downmix of 6")).click()

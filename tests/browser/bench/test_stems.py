@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from ripe_press.studio.live.rack import begin_unit
+from support.pages import on_the_bench
 from support.press import read_all
 from support.signals import noise, write
 
@@ -30,10 +31,7 @@ def tumbling_bay(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Path) -> None:
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(tumbling_bay))
-    page.get_by_role("button", name="Add", exact=True).click()
-    page.get_by_role("link", name="Open Tumbling Bay on the Bench").click()
+    on_the_bench(page, tumbling_bay)
     station = page.get_by_role("region", name="Station")
     expect(station).to_contain_text("Audio CD")
     page.keyboard.press("b")
@@ -89,11 +87,8 @@ RACK = (18_241, 18_242)
 @pytest.fixture
 def weir(page: Page, tmp_path: Path) -> Page:
     """A mix of eight seconds on the bench, with its stems panel open."""
-    page.goto("/shelf")
     path = write(tmp_path / "Tailrace.wav", noise(RATE * 8, 2, 11, 0.1), RATE, "FLOAT")
-    page.get_by_label("or enter a file or folder path").fill(str(path))
-    page.get_by_role("button", name="Add", exact=True).click()
-    page.get_by_role("link", name="Open Tailrace on the Bench").click()
+    on_the_bench(page, path)
     page.get_by_role("button", name="Stems").click()
     return page
 

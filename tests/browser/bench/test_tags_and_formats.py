@@ -12,7 +12,7 @@ import tinytag
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
-from support.pages import press_and_see
+from support.pages import on_the_bench, press_and_see
 from support.signals import noise, write
 
 RATE = 48_000
@@ -29,16 +29,9 @@ def towpath(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def bench(page: Page, towpath: Path) -> Page:
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(towpath))
-    page.get_by_role("button", name="Add", exact=True).click()
-    link = page.get_by_role("link", name="Open Towpath on the Bench")
-    expect(link).to_be_visible()
-    number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
     ticket = [{"id": "d1", "brief": "phone-and-car", "range_id": "r1"}]
     whole = {"ranges": [{"id": "r1", "start_frame": 0, "end_frame": RATE * 8}], "ticket": ticket, "tags": []}
-    assert page.request.put(f"/api/mixes/{number}/bench", data=whole).ok
-    page.goto(f"/bench/{number}")
+    on_the_bench(page, towpath, **whole)
     expect(page.get_by_role("button", name="Press 1 file")).to_be_visible()
     return page
 

@@ -9,7 +9,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
-from support.pages import press_and_see
+from support.pages import on_the_bench, press_and_see
 from support.signals import noise, write
 
 RATE = 48_000
@@ -24,17 +24,10 @@ def eel_ladder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def bench(page: Page, eel_ladder: Path) -> Page:
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(eel_ladder))
-    page.get_by_role("button", name="Add", exact=True).click()
-    link = page.get_by_role("link", name="Open Eel Ladder on the Bench")
-    expect(link).to_be_visible()
-    number = (link.get_attribute("href") or "").rsplit("/", 1)[1]
     ticket = [{"id": "d1", "brief": "audio-cd", "range_id": "r1", "changes": {}}]
     whole = {"ranges": [{"id": "r1", "start_frame": 0, "end_frame": RATE * 5}], "ticket": ticket}
     whole["tags"] = [["title", "Eel Ladder"], ["artist", "The Sluicekeepers"]]
-    assert page.request.put(f"/api/mixes/{number}/bench", data=whole).ok
-    page.goto(f"/bench/{number}")
+    on_the_bench(page, eel_ladder, **whole)
     expect(page.get_by_role("button", name="Press 1 file")).to_be_visible()
     return page
 

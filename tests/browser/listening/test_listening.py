@@ -1,12 +1,12 @@
 """The bench's listening: what the meter reads, loops, the sound under the pointer, and how loud it comes out."""
 
 import re
-from pathlib import Path
 
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
+from support.pages import on_the_bench
 from support.signals import sine, write
 
 RATE = 48_000
@@ -21,17 +21,8 @@ AudioBufferSourceNode.prototype.start = function (...all) { window.grains += 1; 
 def bench(page: Page, tmp_path_factory: pytest.TempPathFactory) -> Page:
     """Eight seconds of a sine that reads −23 LUFS, on the bench."""
     page.add_init_script(SPY)
-    page.goto("/shelf")
-    there = [one["id"] for one in page.request.get("/api/shelf").json()["mixes"] if one["title"] == "Moorhen"]
-    if not there:
-        tone = sine(1000, 8, RATE, 10 ** (-23 / 20))
-        path: Path = write(tmp_path_factory.mktemp("tone") / "Moorhen.wav", tone, RATE, "PCM_24")
-        page.get_by_label("or enter a file or folder path").fill(str(path))
-        page.get_by_role("button", name="Add", exact=True).click()
-        page.get_by_role("link", name="Open Moorhen on the Bench").click()
-    else:
-        page.goto(f"/bench/{there[0]}")
-    expect(page.get_by_role("heading", name="Moorhen", exact=True)).to_be_visible()
+    tone = sine(1000, 8, RATE, 10 ** (-23 / 20))
+    on_the_bench(page, write(tmp_path_factory.mktemp("tone") / "Moorhen.wav", tone, RATE, "PCM_24"))
     expect(page.get_by_role("button", name=re.compile("^Press [1-9]"))).to_be_visible()
     return page
 

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
+from support.pages import shelved
 from support.signals import noise, write
 
 RATE = 44_100
@@ -25,13 +26,9 @@ def mixes(tmp_path_factory: pytest.TempPathFactory) -> list[Path]:
 @pytest.fixture
 def order(page: Page, mixes: list[Path]) -> Iterator[Page]:
     """An order of both mixes, made on the shelf; the long one has a marker."""
-    page.goto("/shelf")
     for path in mixes:
-        title = path.stem
-        if not page.get_by_role("link", name=f"Open {title} on the Bench").count():
-            page.get_by_label("or enter a file or folder path").fill(str(path))
-            page.get_by_role("button", name="Add", exact=True).click()
-            expect(page.get_by_role("link", name=f"Open {title} on the Bench")).to_be_visible(timeout=60_000)
+        shelved(page, path)
+    page.goto("/shelf")
     for path in mixes:
         page.get_by_role("checkbox", name=re.compile(path.stem)).check()
     page.get_by_role("button", name="New running order").click()

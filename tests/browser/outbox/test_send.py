@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from ripe_press.rack.intake_look import Looker
+from support.pages import on_the_bench
 from support.sending import intake_desk
 from support.signals import noise, write
 
@@ -64,10 +65,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
     expect(places).to_contain_text("Overfall desk")
 
     # A delivery says where it goes, and is pressed.
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(overfall))
-    page.get_by_role("button", name="Add", exact=True).click()
-    page.get_by_role("link", name="Open Overfall on the Bench").click()
+    on_the_bench(page, overfall)
     station = page.get_by_role("region", name="Station")
     expect(station).to_contain_text("Audio CD")
     page.get_by_role("button", name="Overfall 44k1 16b.wav").click()
@@ -116,10 +114,7 @@ def test_file_with_findings_is_signed_off_or_cancelled(page: Page, tmp_path: Pat
     page.goto("/send")
     set_up(page, "Folder", "Gallery", str(tmp_path / "gallery"))
     expect(page.get_by_role("list", name="Drop-offs")).to_contain_text("Gallery")
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(flume))
-    page.get_by_role("button", name="Add", exact=True).click()
-    page.get_by_role("link", name="Open Flume on the Bench").click()
+    on_the_bench(page, flume)
     expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
     page.get_by_role("button", name=re.compile(r"^Press \d+ files?$")).click()
     expect(page.get_by_role("status", name="Last pressing")).to_contain_text("pressed in")
@@ -150,10 +145,7 @@ def test_file_with_findings_is_signed_off_or_cancelled(page: Page, tmp_path: Pat
 
 def test_a_mix_is_handed_off_to_picture_and_files_get_their_sidecars(page: Page, tmp_path: Path) -> None:
     leat = write(tmp_path / "Leat.wav", noise(RATE * 2), RATE, "FLOAT")
-    page.goto("/shelf")
-    page.get_by_label("or enter a file or folder path").fill(str(leat))
-    page.get_by_role("button", name="Add", exact=True).click()
-    page.get_by_role("link", name="Open Leat on the Bench").click()
+    on_the_bench(page, leat)
     expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
     page.keyboard.press("b")
     form = page.get_by_role("form", name="Video editing")

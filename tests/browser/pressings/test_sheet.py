@@ -7,17 +7,15 @@ import numpy as np
 import pypdfium2
 from playwright.sync_api import Page, expect
 
+from support.pages import on_the_bench
 from support.signals import noise, write
 
 RATE = 44_100
 
 
 def test_it_is_read_and_prints_on_either_paper(page: Page, tmp_path: Path) -> None:
-    page.goto("/shelf")
     path = write(tmp_path / "Spillway.wav", noise(RATE * 2), RATE, "PCM_24")
-    page.get_by_label("or enter a file or folder path").fill(str(path))
-    page.get_by_role("button", name="Add", exact=True).click()
-    page.get_by_role("link", name="Open Spillway on the Bench").click()
+    on_the_bench(page, path)
     page.get_by_role("button", name="Press 2 files").click()
     page.get_by_role("link", name="Open proof").click()
     with page.context.expect_page() as opened:

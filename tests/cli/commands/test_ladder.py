@@ -12,7 +12,7 @@ from support.signals import noise, write
 
 def test_the_report_and_the_table(tmp_path: Path) -> None:
     mix = write(tmp_path / "Millrace.wav", noise(4 * 44_100, 2, 1, 0.05), 44_100, "PCM_16")
-    result = CliRunner().invoke(app, ["ladder", str(mix), "--to", "3", "--json"])
+    result = CliRunner().invoke(app, ["ladder", str(mix), "--to", "1.5", "--json"])
     report = json.loads(result.stdout)
     assert len(report["rungs"]) == sum(len(can.ladder) for can in CAPABILITIES.values())
     wanted = {"codec", "kbps", "bytes", "nmr_db", "decoded_peak_dbtp", "bandwidth_hz"}
@@ -23,7 +23,7 @@ def test_the_report_and_the_table(tmp_path: Path) -> None:
         assert smallest in report["rungs"] and smallest["whole"]
         assert smallest["codec"] in report["sentence"] and "Confirm by ear" in report["sentence"]
     assert [one["why"] for one in report["passages"]] == ["between"]
-    said = CliRunner().invoke(app, ["ladder", str(mix), "--to", "3"])
+    said = CliRunner().invoke(app, ["ladder", str(mix), "--to", "1.5"])
     assert said.exit_code == result.exit_code and len(said.output.splitlines()) == len(report["rungs"]) + 2
 
 

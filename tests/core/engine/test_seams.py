@@ -48,7 +48,7 @@ def song(kind: str, number: int) -> tuple[Block, int, int]:
 def test_loops_repeat_without_a_seam_in_every_codec(tmp_path: Path) -> None:
     clean = dict.fromkeys(FORMATS, 0)
     worst = dict.fromkeys(FORMATS, 0.0)
-    numbers = sampled(range(50), 6)
+    numbers = sampled(range(50), 10)
     for number in numbers:
         sound, start, end = song(KINDS[number % 5], number)
         mix = write(tmp_path / "mix.wav", sound, RATE, "DOUBLE")

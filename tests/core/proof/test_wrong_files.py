@@ -253,7 +253,7 @@ def test_each_wrong_thing_is_caught_by_its_own_check(made: dict[str, Pressed], t
     wrong = []
     for kind, pressed in made.items():
         (tmp_path / kind).mkdir()
-        for name, (file, rule) in sampled(cases(pressed, kind, tmp_path / kind).items(), 3):
+        for name, (file, rule) in sampled(cases(pressed, kind, tmp_path / kind).items(), 5):
             failed, _ = judged(pressed, file)
             if failed != {rule}:
                 wrong.append((kind, name, rule, failed))

@@ -1,6 +1,6 @@
 """Power cuts: processes killed at any instant leave complete files and true states.
 
-Six kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest …`` (`make soak`).
+Three kills in every run; more on request: ``RIPE_PRESS_KILLS=1000 pytest …`` (`make soak`).
 """
 
 import hashlib
@@ -23,8 +23,8 @@ from support import TESTS
 from support.signals import noise, write
 
 pytestmark = pytest.mark.slow
-KILLS = int(os.environ.get("RIPE_PRESS_KILLS", "6"))
-KILLS_A_PRESSING = 6
+KILLS = int(os.environ.get("RIPE_PRESS_KILLS", "3"))
+KILLS_A_PRESSING = 3
 
 
 def begin(data: Path, mix: Path, **environment: str) -> "subprocess.Popen[str]":
@@ -63,8 +63,8 @@ def files_in(data: Path) -> dict[str, str]:
 
 @pytest.fixture(scope="module")
 def mix(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    swell = np.linspace(0.02, 0.3, 48_000 * 12)[:, None]
-    return write(tmp_path_factory.mktemp("mix") / "Weir.wav", noise(48_000 * 12) * swell, 48_000)
+    swell = np.linspace(0.02, 0.3, 48_000 * 5)[:, None]
+    return write(tmp_path_factory.mktemp("mix") / "Weir.wav", noise(48_000 * 5) * swell, 48_000)
 
 
 @pytest.fixture(scope="module")

@@ -53,7 +53,7 @@ class Comparison:
 
 
 Measure = Callable[[FileReport, FileReport], JobState[Difference]]
-"""Measures how two files differ, or tells how far that is."""
+"""The difference of two files, or the state of its measurement."""
 
 
 class Comparisons(Jobs[Difference]):

@@ -8,9 +8,9 @@ interface Job {
 
 interface JobProgressProps {
   job: Job | null | undefined;
-  /** What runs, for assistive technology. */
+  /** Name of the job, for assistive technology. */
   label: string;
-  /** What it is doing now. */
+  /** Its step. */
   doing?: ReactNode;
   cancel?: () => void;
 }
