@@ -1,7 +1,7 @@
-"""The built wheel in an environment of its own: the whole product with its page, and no Node, compiler or sources.
+"""The built wheel in its own environment: the product with its page, without Node, compiler and sources.
 
-Libraries are those of the tests, and what is imported is compared with what is declared; with ``RIPE_PRESS_WHOLE=1``
-(`make soak`) they are installed anew, from the lock.
+Its libraries are those of the tests, and imports are compared with declared libraries. ``RIPE_PRESS_WHOLE=1``
+(`make soak`) installs the libraries from the lock instead.
 """
 
 import ast
