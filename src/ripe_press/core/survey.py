@@ -13,8 +13,6 @@ from numpy.typing import NDArray
 from ripe_press.core.blocks import BLOCK_FRAMES, Block, Meter, Progress, no_progress
 from ripe_press.core.errors import Cancelled
 from ripe_press.core.formats.facts import SourceFacts
-from ripe_press.core.kernels import hearing
-from ripe_press.core.kernels.bins import count_levels
 from ripe_press.core.measure.bands import BandLevels, BandsMeter
 from ripe_press.core.measure.clipping import ClippingMeter, ClippingResult, full_scale_of
 from ripe_press.core.measure.content import BitsMeter, SpectrumMeter, SpectrumResult, StereoMeter, StereoResult
@@ -196,6 +194,9 @@ def sides_alike(source: AudioSource) -> bool:
 
 def warm_up() -> None:
     """Runs every compiled kernel on a moment of silence, so that it is compiled, or loaded from the cache."""
+    from ripe_press.core.kernels import hearing
+    from ripe_press.core.kernels.bins import count_levels
+
     for channels in (1, 2):
         silence = np.zeros((BLOCK_FRAMES, channels))
         reduce_frames(silence, 256)

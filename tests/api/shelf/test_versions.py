@@ -217,6 +217,13 @@ def test_suggestion_is_rejectable_and_impossible_group_has_a_reason(house: House
     assert house.row(second)["likely_of"] is None
     assert house.client.post("/api/piles", json={"mix_ids": [first]}).status_code == 422
     assert house.client.post("/api/piles", json={"mix_ids": [first, 99_999]}).status_code == 404
+    stem = str(house.save("Flume bass", sound[:RATE]))
+    for one, refused in ((first, False), (second, True)):
+        assert house.post(f"mixes/{one}/stems/path", path=stem) == {"count": 1}
+        wait_for(lambda number=one: house.get(f"mixes/{number}/stems")["stems"])
+        if refused:
+            answer = house.client.post("/api/piles", json={"mix_ids": [first, second]})
+            assert (answer.status_code, answer.json()["code"]) == (409, "version.stems")
     assert house.client.post(f"/api/mixes/{first}/versions/7/use").status_code == 404
 
 

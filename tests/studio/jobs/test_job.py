@@ -60,6 +60,15 @@ def test_a_job_is_cancelled_and_runs_once_at_a_time() -> None:
     assert ended(jobs, "b").state == "cancelled" and not jobs.busy
 
 
+def test_a_job_without_a_result_is_returned_once_and_started_again() -> None:
+    jobs = Jobs[str]("burns", Events())
+    assert jobs.once("a", failing(Interrupted("x.y", "The disk is full."))).state == "running"
+    ended(jobs, "a")
+    assert jobs.once("a", lambda _work: "found").sentence == "The disk is full."
+    assert jobs.once("a", lambda _work: "found").state == "running"
+    assert ended(jobs, "a").result == jobs.once("a", lambda _work: "other").result == "found"
+
+
 def counting(start: int, job: str) -> str:
     folder = JobFolder(Path(job))
     folder.report(start, 10)

@@ -1,6 +1,7 @@
 """Comparison of recorded files with their mix: the render is repeated to the sample, with any settings."""
 
 import base64
+import time
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,7 @@ from ripe_press.api.app import make_app
 from ripe_press.cli.app import app
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.studio import Studio
-from support.server import OWN, against_mix, arrive, bench, pressed
+from support.server import OWN, against_mix, arrive, bench, pressed, wait_for
 from support.signals import noise, write
 
 RATE, SECONDS = 48_000, 6
@@ -112,6 +113,19 @@ def test_comparison_has_data_for_pictures(room: Any, pressing: dict[str, Any]) -
             if report["hearing"]["prediction"] in ("same", "none"):
                 assert np.mean([db for _, db in spectra["masked"]]) > np.mean(difference) + 10
     assert limited and lossy
+
+
+def test_comparison_is_cancelled_while_it_waits(room: Any, pressing: dict[str, Any]) -> None:
+    client, _ = room
+    path = f"/api/pressings/{pressing['id']}/files/4/against"
+    assert client.delete(path).json()["code"] == "job.idle"
+    Path(pressing["files"][4]["path"]).touch()
+    client.app.state.studio._comparing.submit(time.sleep, 2)
+    assert client.get(path).json() is None and client.post(path).json()["state"] == "running"
+    assert client.delete(path).status_code == 202
+    ended = wait_for(lambda: (now := client.get(path).json())["state"] != "running" and now)
+    assert (ended["state"], ended["sentence"], ended["report"]) == ("cancelled", "Cancelled before it started.", None)
+    assert held(client, pressing, 4)["state"] == "done"
 
 
 def test_later_damage_is_found_and_a_second_request_is_free(room: Any, pressing: dict[str, Any]) -> None:

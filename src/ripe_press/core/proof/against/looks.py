@@ -6,7 +6,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block
-from ripe_press.core.kernels.bins import count_levels
 from ripe_press.core.measure.loudness import LoudnessMeter, LoudnessResult
 from ripe_press.core.measure.pyramid import BASE_FRAMES, reduce_frames
 
@@ -43,6 +42,8 @@ class LooksMeter:
 
     def process(self, source: Block, test: Block) -> None:
         """Takes the next block of what should be in the file, and of the file."""
+        from ripe_press.core.kernels.bins import count_levels
+
         for signal, counts, loudness in zip((source, test), self._levels, self._loudness, strict=True):
             count_levels(np.ascontiguousarray(signal), LEVELS_FROM_DB, counts)
             loudness.process(np.ascontiguousarray(signal))
