@@ -79,6 +79,15 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Pa
     article.get_by_role("link", name="its mix").click()
     page.get_by_role("button", name=re.compile(r"^Stems( \(\d+\))?$")).click()
     expect(station).to_contain_text("Pressed from Tumbling Bay, pressing")
+    # A tick in the form waits for Save, as the number typed before it does.
+    page.get_by_role("button", name="Edit voice").click()
+    form = page.locator(".stem-form")
+    form.get_by_label("Shift earlier (samples)").fill("12")
+    form.get_by_label("Part of the stem sum").uncheck()
+    expect(station).to_contain_text("shifted by 480 samples")
+    form.get_by_role("button", name="Save").click()
+    expect(station).to_contain_text("shifted by 12 samples")
+    expect(form.get_by_label("Part of the stem sum")).not_to_be_checked()
 
 
 RACK = (18_241, 18_242)

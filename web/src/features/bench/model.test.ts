@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { BenchState, Defaults, Edges } from "../../api/client";
+import type { BenchState, Defaults, Edges, Row, TicketLine } from "../../api/client";
 import { remedied, withRemedy } from "../../shared/remedies";
 import {
   between,
@@ -8,6 +8,7 @@ import {
   type History,
   nudge,
   type Range,
+  settledOf,
   withCopy,
   withEdge,
   withLines,
@@ -213,4 +214,12 @@ describe("the ticket", () => {
     expect(withMoved(two, first.id, -1)).toEqual(two);
     expect(lines(withoutLine(two, first.id))).toHaveLength(3);
   });
+});
+
+it("a choice counts before the server has answered", () => {
+  const row = { settled: { rate_hz: 44_100, sends_to: [], cover: true } } as unknown as Row;
+  const line = {
+    changes: { rate_hz: "keep", sends_to: ["Gallery"], cover: null, brief: "x" },
+  } as unknown as TicketLine;
+  expect(settledOf(row, line)).toEqual({ rate_hz: 44_100, sends_to: ["Gallery"], cover: true });
 });

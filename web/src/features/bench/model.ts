@@ -8,12 +8,21 @@ import type {
   NamedRange,
   Part,
   Proposal,
+  Row,
   TagValues,
   TempoMap,
   TicketLine,
 } from "../../api/client";
 
 export type Range = NamedRange;
+
+/** The settings of a delivery: those of the server's last answer, and over them what was chosen since. */
+export function settledOf({ settled }: Row, { changes }: TicketLine): Row["settled"] {
+  const chosen = Object.entries(changes).filter(
+    ([name, value]) => value !== null && value !== "keep" && name in settled,
+  );
+  return { ...settled, ...Object.fromEntries(chosen) };
+}
 
 export interface History {
   readonly past: readonly BenchState[];

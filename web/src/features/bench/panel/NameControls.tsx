@@ -11,7 +11,7 @@ import {
 } from "../../../api/client";
 import { useDropOffs } from "../../../shared/sending/queries";
 import { useDraft } from "../../../shared/useDraft";
-import { withLine } from "../model";
+import { settledOf, withLine } from "../model";
 import { useLabelFields, useLabelPatterns, useTicket } from "../queries";
 import { useSession, useSetOut } from "../session";
 import { Field } from "./Field";
@@ -32,7 +32,7 @@ const CLASHES: { value: BenchState["clash"]; label: string }[] = [
 export function NameControls({ mix, row, line }: NameControlsProps) {
   const { set: setBench, setLine } = useSession();
   const bench = useSetOut();
-  const now = row.settled;
+  const now = settledOf(row, line);
   const { typed, type, handOver } = useDraft(now.label_pattern);
   const fields = useLabelFields().data ?? [];
   const kept = useLabelPatterns().data ?? [];

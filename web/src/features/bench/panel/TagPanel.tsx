@@ -15,7 +15,7 @@ import {
 import { bytes } from "../../../shared/text/format";
 import { useFormats } from "../../../shared/text/formats";
 import { useDraft } from "../../../shared/useDraft";
-import { tagOf, withTag } from "../model";
+import { settledOf, tagOf, withTag } from "../model";
 import { useTagFields } from "../queries";
 import { useBench, useSession, useSetOut } from "../session";
 import { SetOutFile } from "../ticket/SetOutFile";
@@ -174,7 +174,7 @@ function CoverField({ mix, row, line, wanted }: TagPanelProps & { wanted: boolea
     if (wanted) box.current?.querySelector("button")?.focus();
   }, [wanted]);
   const picture = keep.data?.name === bench.cover ? keep.data : undefined;
-  const taken = row.settled.cover;
+  const taken = settledOf(row, line).cover;
   return (
     <div className="tag-cover" ref={box}>
       {bench.cover ? (
@@ -249,7 +249,7 @@ function TagSettings({
   const { changes } = line;
   const set = (part: Partial<TicketLine["changes"]>) =>
     setLine({ ...line, changes: { ...changes, ...part } });
-  const now = row.settled;
+  const now = settledOf(row, line);
   return (
     <div className="delivery-controls">
       {can.id3 && (

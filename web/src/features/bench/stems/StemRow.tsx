@@ -72,8 +72,8 @@ export function StemRow({ mix, stem, found, on, alone, toggle, hearAlone, hands,
 
 /** Name, place and side of a stem. */
 function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
-  const { name, late_frames } = stem;
-  const [form] = Form.useForm<{ name: string; late_frames: number }>();
+  const { name, late_frames, mono, apart } = stem;
+  const [form] = Form.useForm<{ name: string; late_frames: number; mono?: boolean; summed: boolean }>();
   useEffect(() => form.setFieldsValue({ late_frames }), [form, late_frames]);
   return (
     <Form
@@ -82,8 +82,8 @@ function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
       size="small"
       layout="vertical"
       className="stem-form"
-      initialValues={{ name, late_frames }}
-      onFinish={(now) => hands.change.mutate({ stem: stem.id, ...now })}
+      initialValues={{ name, late_frames, mono, summed: !apart }}
+      onFinish={({ summed, ...now }) => hands.change.mutate({ stem: stem.id, ...now, apart: !summed })}
     >
       <Form.Item name="name" label="Name">
         <Input maxLength={80} />
@@ -92,19 +92,13 @@ function StemForm({ stem, hands }: { stem: StemShown; hands: StemHands }) {
         <InputNumber precision={0} />
       </Form.Item>
       {stem.channels === 2 && (
-        <Checkbox
-          checked={stem.mono}
-          onChange={(event) => hands.change.mutate({ stem: stem.id, mono: event.target.checked })}
-        >
-          Use as mono
-        </Checkbox>
+        <Form.Item name="mono" valuePropName="checked" noStyle>
+          <Checkbox>Use as mono</Checkbox>
+        </Form.Item>
       )}
-      <Checkbox
-        checked={!stem.apart}
-        onChange={(event) => hands.change.mutate({ stem: stem.id, apart: !event.target.checked })}
-      >
-        Part of the stem sum
-      </Checkbox>
+      <Form.Item name="summed" valuePropName="checked" noStyle>
+        <Checkbox>Part of the stem sum</Checkbox>
+      </Form.Item>
       <small className="stem-path">{stem.path}</small>
       <span className="stem-acts">
         <Button size="small" type="primary" htmlType="submit">

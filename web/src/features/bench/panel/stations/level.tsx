@@ -11,11 +11,10 @@ import { LevelPicture } from "../StationPictures";
 import { type FieldsProps, type PanelProps, type StationUi, useChoices } from "./panel";
 
 function Fields(props: FieldsProps) {
-  const { row, line } = props;
+  const { row } = props;
   const { now, set, field } = useChoices(props);
   const { targets } = useSession().defaults;
-  // A recent change counts, even before the server's answer.
-  const level = line.changes.level ?? now.level;
+  const { level } = now;
   return (
     <>
       {field("level", "Level", (id) => (

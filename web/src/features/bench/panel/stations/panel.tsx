@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import type { Changes, Mix, Row, TicketLine } from "../../../../api/client";
 import { useFormats } from "../../../../shared/text/formats";
 import type { Mode } from "../../../../shared/theme";
+import { settledOf } from "../../model";
 import type { CodecTrial, LevelTrials } from "../../queries";
 import { useSession } from "../../session";
 import { Field } from "../Field";
@@ -36,11 +37,12 @@ export interface StationUi {
 export function useChoices({ row, line }: FieldsProps) {
   const { setLine } = useSession();
   const formats = useFormats();
+  const now = settledOf(row, line);
   const set = (changes: Partial<Changes>) => setLine({ ...line, changes: { ...line.changes, ...changes } });
   return {
-    now: row.settled,
+    now,
     formats,
-    can: formats.of(row.settled.container),
+    can: formats.of(now.container),
     set,
     setLine,
     field: (name: keyof Changes, label: string, control: (id: string) => ReactNode) => (
