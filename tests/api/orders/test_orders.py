@@ -222,3 +222,12 @@ def test_a_pressing_without_a_disc_has_none(client: TestClient, mixes: list[int]
     assert done["state"] == "done" and done["disc"] is None
     assert client.post(f"/api/pressings/{number}/disc/burn", json={}).status_code == 404
     assert client.get(f"/api/pressings/{number}/disc/log-sheet").status_code == 404
+
+
+def test_an_order_may_be_made_empty_and_filled_later(client: TestClient, mixes: list[int]) -> None:
+    empty = made(client, [])
+    assert (
+        empty["order"]["entries"] == [] and changed(client, empty, title="Ten Weirs")["order"]["title"] == "Ten Weirs"
+    )
+    filled = changed(client, empty, entries=made(client, mixes)["order"]["entries"])
+    assert [one["mix"] for one in filled["order"]["entries"]] == mixes

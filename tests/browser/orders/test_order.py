@@ -55,6 +55,20 @@ def kept(page: Page) -> dict[str, object]:
     return found
 
 
+def test_an_order_is_made_on_its_own_page(page: Page, mixes: list[Path]) -> None:
+    for path in mixes:
+        shelved(page, path)
+    page.goto("/order/all")
+    page.get_by_role("button", name="New running order").click()
+    expect(page.get_by_text("No entries")).to_be_visible()
+    page.get_by_role("button", name="Add mixes").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("listitem").filter(has_text="Long Cut").get_by_role("button", name="Add whole mix").click()
+    dialog.get_by_role("button", name="Close").last.click()
+    expect(page.locator(".entries tbody tr").first).to_contain_text("Long Cut")
+    page.request.delete(f"/api/orders/{page.url.rsplit('/', 1)[1]}")
+
+
 def test_entries_are_moved_by_key_and_by_hand_and_undone(order: Page) -> None:
     first = rows(order)
     assert sorted(first) == ["Long Cut", "Sluice Gate"]

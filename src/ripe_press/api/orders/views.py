@@ -27,10 +27,10 @@ class PickedRange(Schema):
 
 
 class NewOrder(Schema):
-    """What an order is to be made of."""
+    """What an order is made of; without ranges it is empty."""
 
     title: str = Field(default="", max_length=300)
-    ranges: list[PickedRange] = Field(min_length=1, max_length=400)
+    ranges: list[PickedRange] = Field(default=[], max_length=400)
     gap_frames: int = Field(default=150, ge=0, le=45_000)
 
 

@@ -68,19 +68,15 @@ class OrderBook:
         return order_from(self._stored(order_id).body)
 
     def make(self, order: RunningOrder) -> int:
-        """Keeps a new order. Raises: as `checked_order`; NotFound for a mix."""
-        self._check(order)
-        number = self._table.add(order.title, asdict(checked_order(order)))
+        """Keeps a new order, which may be empty. Raises: as `checked_order`; NotFound for a mix."""
+        number = self._table.add(order.title, asdict(self._settled(order)))
         self._events.publish("orders")
         return number
 
     def set(self, order_id: int, order: RunningOrder) -> None:
         """Keeps an order as it is now. Raises: NotFound ``order.unknown``; as `make`."""
         self._stored(order_id)
-        if order.entries:
-            self._check(order)
-            order = checked_order(order)
-        self._table.set(order_id, order.title, asdict(order))
+        self._table.set(order_id, order.title, asdict(self._settled(order)))
         self._events.publish("orders")
 
     def copy(self, order_id: int) -> int:
@@ -237,12 +233,14 @@ class OrderBook:
             raise BadInput("order.mix", message, mix=wrong[0])
         return replace(document.order, entries=tuple(replace(one, mix=ids[one.mix]) for one in document.order.entries))
 
-    def _check(self, order: RunningOrder) -> None:
+    def _settled(self, order: RunningOrder) -> RunningOrder:
+        """The order as it is kept; an empty one is filled later. Raises: as `make`."""
         for number, entry in enumerate(order.entries, 1):
             mix = self._shelf.mix(entry.mix)
             if entry.end_frame > mix.frames:
                 message = f"Entry {number} ends after the end of {quoted(mix.title)}."
                 raise BadInput("range.outside", message, end_frame=entry.end_frame, frames=mix.frames)
+        return checked_order(order) if order.entries else order
 
     def _stored(self, order_id: int) -> StoredOrder:
         found = self._table.get(order_id)

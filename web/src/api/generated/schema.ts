@@ -4848,7 +4848,7 @@ export interface components {
         };
         /**
          * NewOrder
-         * @description What an order is to be made of.
+         * @description What an order is made of; without ranges it is empty.
          */
         NewOrder: {
             /**
@@ -4856,8 +4856,11 @@ export interface components {
              * @default 150
              */
             gap_frames?: number;
-            /** Ranges */
-            ranges: components["schemas"]["PickedRange"][];
+            /**
+             * Ranges
+             * @default []
+             */
+            ranges?: components["schemas"]["PickedRange"][];
             /**
              * Title
              * @default

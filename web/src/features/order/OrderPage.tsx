@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button } from "antd";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
-import { api, type OrderSummary } from "../../api/client";
+import { api, type OrderShown, type OrderSummary } from "../../api/client";
 import { ChooseFiles } from "../../shared/files/ChooseFiles";
 import { counted } from "../../shared/text/format";
 import { when } from "../../shared/text/pressings";
@@ -38,13 +39,15 @@ function AllOrders() {
   const go = useNavigate();
   const queries = useQueryClient();
   const all = useQuery({ queryKey: ["orders", "all"], queryFn: api.orders });
+  const open = (made: OrderShown) => {
+    queries.setQueryData(["orders", made.id], made);
+    go(`/order/${made.id}`);
+  };
   const read = useMutation({
     mutationFn: async (file: File) => api.importOrder(await file.text()),
-    onSuccess: (made) => {
-      queries.setQueryData(["orders", made.id], made);
-      go(`/order/${made.id}`);
-    },
+    onSuccess: open,
   });
+  const make = useMutation({ mutationFn: () => api.makeOrder("", []), onSuccess: open });
   if (all.error) return <div className="empty">{all.error.message}</div>;
   if (!all.data) return null;
   return (
@@ -52,6 +55,9 @@ function AllOrders() {
       <header className="page-head">
         <h1>Orders</h1>
         <p>Running orders for albums, discs and batches.</p>
+        <Button type="primary" loading={make.isPending} onClick={() => make.mutate()}>
+          New running order
+        </Button>
         <ChooseFiles
           name="order-chooser"
           accept=".json"
@@ -61,15 +67,15 @@ function AllOrders() {
           Import
         </ChooseFiles>
       </header>
-      {read.error && (
+      {(read.error ?? make.error) && (
         <p className="field-error" role="alert">
-          {read.error.message}
+          {(read.error ?? make.error)?.message}
         </p>
       )}
       {all.data.length === 0 ? (
         <div className="empty">
           <p className="empty-title">No running order yet</p>
-          <p>Select mixes on the Shelf, or split a long mix at its markers.</p>
+          <p>Create one and add mixes, or select mixes on the Shelf.</p>
           <Link to="/shelf">Open Shelf</Link>
         </div>
       ) : (

@@ -25,7 +25,7 @@ export function ThereItIs({ guide }: { guide: GuideState }) {
         <p>
           {mended.map((one) => (
             <span key={one.label}>
-              {one.because} Set automatically: <b>{one.label}</b>.{" "}
+              Set automatically: <b>{one.label}</b>. Without it: {one.because}{" "}
             </span>
           ))}
           <Button size="small" type="text" onClick={guide.leaveAsIs}>
