@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from support.signals import noise, write
 
@@ -64,6 +64,24 @@ def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
     expect(station).to_contain_text("Audio CD · rate")
+
+
+def test_letters_typed_while_it_loads_are_kept(page: Page) -> None:
+    page.goto("/briefs")
+    expect(page.get_by_role("heading", name="Briefs")).to_be_visible()
+    asked: list[Route] = []
+    page.route("**/PaletteDialog*.js", lambda route: asked.append(route))  # noqa: PLW0108 - it is looked into
+    page.keyboard.press("Control+k")
+    page.keyboard.type("she")
+    page.wait_for_timeout(200)
+    (script,) = asked
+    script.continue_()
+    field = page.get_by_role("combobox", name="Search")
+    expect(field).to_have_value("she")
+    expect(field).to_be_focused()
+    page.keyboard.type("lf")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("/shelf$"))
 
 
 def test_every_view_of_the_rail_is_found_by_its_name(page: Page) -> None:

@@ -64,6 +64,8 @@ def test_a_loop_from_continuing_music_is_crossfaded_and_heard(bench: Page) -> No
     expect(bench.get_by_text("The last 20 ms crossfade into the start")).to_be_visible()
     bench.get_by_role("button", name="Press 1 file").click()
     bench.get_by_role("link", name="Open proof").click(timeout=60_000)
+    # The bench has such a button too.
+    expect(bench.get_by_role("heading", name="Proof")).to_be_visible()
     bench.get_by_role("button", name="Loop", exact=True).click()
     expect(bench.get_by_role("button", name="Stop", exact=True)).to_be_visible()
     expect(bench.get_by_text("Loop seam")).to_be_visible()

@@ -61,7 +61,7 @@ def test_an_order_is_made_on_its_own_page(page: Page, mixes: list[Path]) -> None
     page.goto("/order/all")
     page.get_by_role("button", name="New running order").click()
     expect(page.get_by_text("No entries")).to_be_visible()
-    page.get_by_role("button", name="Add mixes").click()
+    page.get_by_role("button", name="Add mixes", exact=True).click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("listitem").filter(has_text="Long Cut").get_by_role("button", name="Add whole mix").click()
     dialog.get_by_role("button", name="Close").last.click()

@@ -1,14 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Input, type InputRef, Modal } from "antd";
-import {
-  type KeyboardEvent as ReactKey,
-  type RefObject,
-  useEffect,
-  useId,
-  useMemo,
-  useRef,
-  useState,
-} from "react";
+import { type KeyboardEvent as ReactKey, type RefObject, useEffect, useId, useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import { api } from "../api/client";
 import { type Command, fits, keyWords, useCommandsHere } from "../shared/commands/commands";
@@ -27,16 +19,8 @@ interface Found {
 const MOST = 60;
 
 /** Any action, place, mix, range, delivery, station, brief, running order or pressing by its name. */
-export function PaletteDialog({
-  open,
-  close,
-  toggleMode,
-}: {
-  open: boolean;
-  close: () => void;
-  toggleMode: () => void;
-}) {
-  const field = useRef<InputRef>(null);
+export function PaletteDialog({ open, ...choosing }: PaletteProps & { open: boolean }) {
+  const { field, close } = choosing;
   return (
     <Modal
       title="Search commands"
@@ -49,21 +33,20 @@ export function PaletteDialog({
       width={640}
       className="palette-dialog"
     >
-      <Choosing field={field} close={close} toggleMode={toggleMode} />
+      <Choosing {...choosing} />
     </Modal>
   );
 }
 
-function Choosing({
-  field,
-  close,
-  toggleMode,
-}: {
+interface PaletteProps {
   field: RefObject<InputRef | null>;
+  typed: string;
+  setTyped: (text: string) => void;
   close: () => void;
   toggleMode: () => void;
-}) {
-  const [typed, setTyped] = useState("");
+}
+
+function Choosing({ field, typed, setTyped, close, toggleMode }: PaletteProps) {
   const [at, setAt] = useState(0);
   const list = useId();
   const found = useFound(typed, toggleMode);
