@@ -98,7 +98,7 @@ def lines_closed() -> Iterator[None]:
         OPEN.pop().close()
 
 
-@pytest.mark.parametrize(("state", "told"), zip(STATES, cycle((signal.SIGTERM, signal.SIGINT))))
+@pytest.mark.parametrize(("state", "told"), list(zip(STATES, cycle((signal.SIGTERM, signal.SIGINT)), strict=False)))
 def test_it_ends_in_seconds(tmp_path: Path, long_mix: Path, state: Any, told: signal.Signals) -> None:
     with served(tmp_path / "data") as server:
         state(server, long_mix)

@@ -155,8 +155,8 @@ def test_a_full_data_folder_answers_with_sentences_and_loses_nothing(
         arrival = client.post("/api/arrivals/path", json={"path": str(other)})
         if arrival.status_code == 202:
             state = settled(client, arrival.json()[0]["id"])
-            assert state["state"] == "refused"
-            assert "the disk is full" in state["error"] or "Try again" in state["error"], state
+            assert state["state"] == "failed"
+            assert "the disk is full" in state["sentence"] or "Try again" in state["sentence"], state
         assert client.get(f"/api/mixes/{number}").json()["bench"] == bench_now
         (folder.root / "ballast").unlink()
         assert client.put(f"/api/mixes/{number}/bench", json=longer).status_code == 200

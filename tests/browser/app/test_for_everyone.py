@@ -45,7 +45,7 @@ def looked_at(browser: Browser, server: Any, bench_of_it: str) -> Iterator[tuple
 def test_nothing_is_found_on_any_screen(looked_at: tuple[Page, str], screen: str) -> None:
     page, _ = looked_at
     page.goto(f"/{screen}")
-    page.wait_for_load_state("load")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
     assert problems(page) == []
 
 

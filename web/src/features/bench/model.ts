@@ -16,7 +16,7 @@ import type {
 
 export type Range = NamedRange;
 
-/** The settings of a delivery: those of the server's last answer, and over them what was chosen since. */
+/** The settings of a delivery: the server's last answer, overlaid with newer choices. */
 export function settledOf({ settled }: Row, { changes }: TicketLine): Row["settled"] {
   const chosen = Object.entries(changes).filter(
     ([name, value]) => value !== null && value !== "keep" && name in settled,
