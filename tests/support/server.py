@@ -2,6 +2,7 @@
 
 import time
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from fastapi.testclient import TestClient
@@ -18,6 +19,14 @@ def wait_for(ask: Callable[[], Any], seconds: float = 60.0) -> Any:
             return answer
         time.sleep(0.05)
     raise TimeoutError
+
+
+def is_gone(process: int) -> bool:
+    """Whether a process has ended, reaped or not."""
+    try:
+        return Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()[0] in "ZX"
+    except FileNotFoundError:
+        return True
 
 
 def against_mix(client: TestClient, pressing: int, file: int = 0) -> dict[str, Any]:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ripe_press.core.formats.capabilities import Encoding, is_float
 from ripe_press.core.formats.writing.wav import WavWriter
+from ripe_press.core.processes import end_with_parent
 from ripe_press.core.signal.quantise import Quantiser
 from ripe_press.core.tags.sheet import FileTags, in_order
 from ripe_press.core.tags.write import write_tags
@@ -52,7 +53,7 @@ def make_demo_mixes(folder: Path, say: Callable[[str], None]) -> tuple[Path, ...
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
     draw_cover(folder / COVER)
-    with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as makers:
+    with ProcessPoolExecutor(2, mp_context=get_context("spawn"), initializer=end_with_parent) as makers:
         for path, done in [(path, makers.submit(_make, path)) for path in paths]:
             done.result()
             say(f"  {path.stem}")

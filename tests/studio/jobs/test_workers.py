@@ -13,7 +13,7 @@ from ripe_press.studio.jobs.folder import JobFolder
 from ripe_press.studio.jobs.workers import WorkerPool
 from support import TESTS
 from support.programs.jobs import at_hand, die, refuse
-from support.server import wait_for
+from support.server import is_gone, wait_for
 
 
 def test_a_crash_ends_one_job_and_the_next_one_runs() -> None:
@@ -46,16 +46,16 @@ def test_a_worker_ends_with_its_server_however_that_ends() -> None:
     with subprocess.Popen(words, stdout=subprocess.PIPE, text=True, cwd=TESTS) as server:
         assert server.stdout
         worker = int(server.stdout.readline())
-        assert not _is_gone(worker)
+        assert not is_gone(worker)
         os.kill(server.pid, signal.SIGKILL)
-    wait_for(lambda: _is_gone(worker), seconds=30)
+    wait_for(lambda: is_gone(worker), seconds=30)
 
 
 def test_the_process_that_workers_are_forked_from_is_replaced_when_it_is_killed() -> None:
     with WorkerPool(1, "test") as pool:
         origin, worker = pool.submit(os.getppid).result(), pool.submit(os.getpid).result()
         os.kill(origin, signal.SIGKILL)
-        wait_for(lambda: _is_gone(worker), seconds=30)
+        wait_for(lambda: is_gone(worker), seconds=30)
         wait_for(lambda: pool._processes[0]._broken, seconds=30)
         # It was idle: no message.
         assert pool.submit(os.getppid).result() not in (origin, os.getpid())
@@ -81,13 +81,6 @@ def _done(job: Future[int]) -> int | None:
     except Interrupted as error:
         assert error.code == "worker.crashed", error
         return None
-
-
-def _is_gone(process: int) -> bool:
-    try:
-        return Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()[0] in "ZX"
-    except FileNotFoundError:
-        return True
 
 
 def test_closing_does_not_wait_for_a_long_job() -> None:

@@ -5,8 +5,8 @@ import io
 import json
 from collections.abc import Sequence
 
-from ripe_press.core.cells import as_cell, of_cell
 from ripe_press.core.errors import BadInput
+from ripe_press.core.formats.cells import as_cell, of_cell
 from ripe_press.core.timeline import MOST_MARKERS, MOST_NAME, Marker, TempoMap, parse_place
 from ripe_press.core.units import print_clock
 

@@ -7,8 +7,8 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from ripe_press.core.cells import as_cell, of_cell
 from ripe_press.core.errors import BadInput
+from ripe_press.core.formats.cells import as_cell, of_cell
 from ripe_press.core.tags.sheet import FIELDS, Values, in_order
 from ripe_press.core.words import quoted
 

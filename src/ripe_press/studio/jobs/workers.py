@@ -1,6 +1,5 @@
 """Worker processes behind the standard Executor interface; a crash ends one job only."""
 
-import ctypes
 import multiprocessing
 import os
 import resource
@@ -16,6 +15,7 @@ from multiprocessing.forkserver import _forkserver as _FORKSERVER  # noqa: N812 
 from typing import ParamSpec, TypeVar
 
 from ripe_press.core.errors import Interrupted
+from ripe_press.core.processes import end_with_parent
 from ripe_press.studio.log import logger
 
 P = ParamSpec("P")
@@ -140,37 +140,17 @@ def end_all_workers() -> None:
 
 def _prepare() -> None:
     """In the new process: limits, and an end when the server is gone."""
-    _end_with_parent()
+    end_with_parent()
     most = resource.getrlimit(resource.RLIMIT_AS)[1]
     most = MEMORY_LIMIT_BYTES if most == resource.RLIM_INFINITY else min(most, MEMORY_LIMIT_BYTES)
     resource.setrlimit(resource.RLIMIT_AS, (most, most))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-
-    def watch() -> None:
-        if server := multiprocessing.parent_process():
-            server.join()
-        os._exit(1)
-
-    threading.Thread(target=watch, daemon=True).start()
 
 
 def server_is_gone() -> bool:
     """Whether the process that this one works for has ended; false where it works for none."""
     server = multiprocessing.parent_process()
     return server is not None and not server.is_alive()
-
-
-def _end_with_parent() -> None:
-    """On Linux the system itself ends this process with the one it was forked from, which ends with the server.
-
-    An orphan must give no file its name. Source: prctl(2), PR_SET_PDEATHSIG; the thread that waits for the server's
-    end is there on every system, and waits while compiled code runs.
-    """
-    if sys.platform == "linux":
-        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
-
-
-_PR_SET_PDEATHSIG = 1
 
 
 def begin() -> None:

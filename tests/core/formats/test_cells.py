@@ -7,7 +7,7 @@ import hypothesis
 import pytest
 from hypothesis import strategies
 
-from ripe_press.core.cells import as_cell, of_cell
+from ripe_press.core.formats.cells import as_cell, of_cell
 from ripe_press.core.formats.marker_lists import markers_csv, parse_markers
 from ripe_press.core.tags.lists import parse_sheets, sheets_csv
 from ripe_press.core.timeline import Marker
