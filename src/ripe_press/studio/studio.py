@@ -164,6 +164,9 @@ class Studio:
         self.give_up()
         self.watch.close()
         self.burns.close()
+        # Their workers have ended already.
+        for jobs in (self.comparisons, self.mix_comparisons, self.press_room.checks):
+            jobs.close(1.0)
         self.outbox.close()
         self.passes.close()
         self.desks.shutdown()

@@ -49,6 +49,7 @@ def test_a_job_is_cancelled_and_runs_once_at_a_time() -> None:
     jobs = Jobs[str]("burns", Events(), alone=True, busy="The writer is busy.")
     jobs.begin("a", until_stopped)
     wait_for(lambda: jobs.of("a") == JobState("running", 3, 10, "weighing"))
+    assert jobs.start("a", until_stopped) == jobs.of("a")
     for key in ("a", "b"):
         with pytest.raises(Conflict, match="writer is busy"):
             jobs.begin(key, until_stopped)

@@ -126,6 +126,11 @@ class Jobs(Generic[T]):
                 raise Conflict("job.running", self._busy)
             return self._begin(key, run)
 
+    def start(self, key: Hashable, run: Callable[[Work[T]], T]) -> JobState[T]:
+        """The job of a key where it runs, otherwise a new one."""
+        with self._lock:
+            return self._states.get(key, JobState("running")) if key in self._running else self._begin(key, run)
+
     def once(self, key: Hashable, run: Callable[[Work[T]], T]) -> JobState[T]:
         """The job of a key, started if there is none; one without a result is returned once, then started again."""
         with self._lock:

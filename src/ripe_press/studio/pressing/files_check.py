@@ -36,7 +36,8 @@ class Checks(Jobs[None]):
                 work.tell(at, len(futures))
                 while not future.done() and not work.should_stop():
                     wait([future], _LOOK_S)
-                if work.should_stop():
+                # Cancelled futures are those of a pool that was shut down.
+                if work.should_stop() or future.cancelled():
                     for left in futures:
                         left.cancel()
                     raise Cancelled("job.cancelled", f"Cancelled after {at} of {len(futures)}.")
@@ -47,5 +48,4 @@ class Checks(Jobs[None]):
                     # An unchecked file is not recorded: its earlier result and date are kept.
                     _LOG.warning("file could not be looked for", pressing=number, file=file, why=str(error))
 
-        self.forget(number)
-        return self.once(number, run)
+        return self.start(number, run)

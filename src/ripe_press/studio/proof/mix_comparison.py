@@ -58,7 +58,7 @@ class MixComparisons(Jobs[dict[str, Any]]):
         """The comparison of a file, its result the report; none where it was never started."""
         key = _key(pressing, file)
         if key is None:
-            return JobState("failed", sentence=f"{quoted(Path(file.path).name)} was moved or deleted. Press again.")
+            return _gone(file)
         if report := self._kept.get(*key):
             return JobState("done", result=report)
         return self.of(key)
@@ -66,9 +66,10 @@ class MixComparisons(Jobs[dict[str, Any]]):
     def hold(self, pressing: StoredPressing, file: StoredFile) -> JobState[dict[str, Any]]:
         """Starts the comparison of a file, unless it is there or runs."""
         key = _key(pressing, file)
-        state = self.state(pressing, file)
-        if key is None or (state and state.state in ("running", "done")):
-            return state or JobState("failed")
+        if key is None:
+            return _gone(file)
+        if report := self._kept.get(*key):
+            return JobState("done", result=report)
 
         def run(work: Work[dict[str, Any]]) -> dict[str, Any]:
             made = _made(file)
@@ -78,12 +79,15 @@ class MixComparisons(Jobs[dict[str, Any]]):
                 self._kept.keep(*key, report)
             return report
 
-        self.forget(key)
-        return self.once(key, run)
+        return self.start(key, run)
 
     def stop(self, pressing: StoredPressing, file: StoredFile) -> bool:
         """Cancels the comparison of a file; whether it runs."""
         return self.cancel(_key(pressing, file))
+
+
+def _gone(file: StoredFile) -> JobState[dict[str, Any]]:
+    return JobState("failed", sentence=f"{quoted(Path(file.path).name)} was moved or deleted. Press again.")
 
 
 def _key(pressing: StoredPressing, file: StoredFile) -> tuple[int, int, str] | None:
